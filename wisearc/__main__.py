@@ -1,0 +1,7 @@
+"""`python -m wisearc`."""
+
+import sys
+
+from .cli import main
+
+sys.exit(main())

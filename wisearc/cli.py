@@ -1,0 +1,95 @@
+"""The command line: serve, plan, schema."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import sys
+from pathlib import Path
+
+from . import __version__
+from .core.errors import WiseArcError
+
+DEFAULT_PORT = 8765
+
+
+def main(argv: list[str] | None = None) -> int:
+    """Run a command. Returns its exit code: 0 done, 1 a stop caution, 2 bad input."""
+    args = _parser().parse_args(argv)
+    try:
+        return int(args.run(args))
+    except WiseArcError as error:
+        print(f"wisearc: {error}", file=sys.stderr)
+        return 2
+    except BrokenPipeError:
+        # the reader closed early (a pager, head): nothing more to say
+        sys.stderr.close()
+        return 0
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(
+        prog="wisearc", description="Works out, leads and records TIG welds in thin stainless steel."
+    )
+    parser.add_argument("--version", action="version", version=f"wisearc {__version__}")
+    commands = parser.add_subparsers(dest="command", required=True, metavar="COMMAND")
+
+    serve = commands.add_parser("serve", help="run the web application on this machine")
+    serve.add_argument("--demo", action="store_true", help="fill an empty data folder with the demo")
+    serve.add_argument(
+        "--port", type=int, default=DEFAULT_PORT, help=f"port on 127.0.0.1 (default {DEFAULT_PORT})"
+    )
+    serve.add_argument("--data", type=Path, default=Path("data"), help="data folder (default ./data)")
+    serve.add_argument("--no-browser", action="store_true", help="do not open a browser")
+    serve.set_defaults(run=_serve)
+
+    plan = commands.add_parser("plan", help="plan the joint in a file")
+    plan.add_argument("file", metavar="FILE", help="a joint file, or - for standard input")
+    plan.add_argument("--text", action="store_true", help="print for people instead of JSON")
+    plan.add_argument("--units", choices=("mm", "in"), default="mm", help="unit habit of --text (default mm)")
+    plan.set_defaults(run=_plan)
+
+    show = commands.add_parser("schema", help="print the JSON Schema of a format")
+    show.add_argument("name", metavar="NAME", help="joint, plan, run or procedure")
+    show.set_defaults(run=_schema)
+    return parser
+
+
+def _plan(args: argparse.Namespace) -> int:
+    from .formats.plan_text import plan_text
+    from .services.planning import plan_from_text
+
+    plan = plan_from_text(_read(args.file))
+    if args.text:
+        sys.stdout.write(plan_text(plan, args.units))
+    else:
+        json.dump(plan, sys.stdout, ensure_ascii=False, indent=2, allow_nan=False)
+        sys.stdout.write("\n")
+    return 1 if any(c["level"] == "stop" for c in plan["cautions"]) else 0
+
+
+def _read(name: str) -> str:
+    from .core.errors import BadInput
+
+    try:
+        data = sys.stdin.buffer.read() if name == "-" else Path(name).read_bytes()
+        return data.decode("utf-8-sig")
+    except UnicodeDecodeError as error:
+        raise BadInput("file", name, "is not UTF-8 text; save the joint file as UTF-8") from error
+    except OSError as error:
+        raise BadInput(
+            "file", name, f"cannot be read ({error.strerror}); give the path of a joint file"
+        ) from error
+
+
+def _schema(args: argparse.Namespace) -> int:
+    from .formats.schema import schema
+
+    print(json.dumps(schema(args.name), ensure_ascii=False, indent=2))
+    return 0
+
+
+def _serve(args: argparse.Namespace) -> int:
+    from .web.serve import serve
+
+    return serve(args.data, args.port, demo=args.demo, browser=not args.no_browser)

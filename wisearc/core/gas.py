@@ -1,0 +1,48 @@
+"""Shielding gas: the jet from the cup, what a run uses, what a cylinder holds.
+
+Flow L/min, bore mm, speed m/s. Properties of argon at 20 °C and 1 atm.
+"""
+
+from __future__ import annotations
+
+import math
+
+MM_PER_CUP_NUMBER = 25.4 / 16
+ARGON_NU_M2_S = 1.34e-5
+FLOOR_L_MIN = 10 * 28.316846592 / 60
+DRAUGHT_M_S = 0.45
+TURBULENT_WARN = 2000.0
+TURBULENT_STOP = 2300.0
+
+
+def bore_mm(cup: int) -> float:
+    """Bore of a cup, mm: the number in sixteenths of an inch.
+
+    >>> bore_mm(8)
+    12.7
+    """
+    return cup * MM_PER_CUP_NUMBER
+
+
+def flow_l_min(reynolds: float, bore: float) -> float:
+    """Flow that gives a Reynolds number in a bore, L/min: Q = π D ν Re / 4.
+
+    >>> round(flow_l_min(1200, 12.7), 1)
+    9.6
+    """
+    return math.pi * bore * 1e-3 * ARGON_NU_M2_S * reynolds / 4 * 60000
+
+
+def reynolds(flow: float, bore: float) -> float:
+    """Reynolds number of the jet, vD/ν with ν = 1.34×10⁻⁵ m²/s (reference value)."""
+    return exit_speed_m_s(flow, bore) * bore * 1e-3 / ARGON_NU_M2_S
+
+
+def exit_speed_m_s(flow: float, bore: float) -> float:
+    """Mean speed out of the cup, m/s."""
+    return flow / 60000 / (math.pi * (bore * 1e-3) ** 2 / 4)
+
+
+def consumption_l(flow: float, arc_time_s: float, starts: int, preflow_s: float, postflow_s: float) -> float:
+    """Argon through the torch for a run, L: flow × (arc time + starts × (pre + post))."""
+    return flow * (arc_time_s + starts * (preflow_s + postflow_s)) / 60

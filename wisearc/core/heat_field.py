@@ -1,0 +1,132 @@
+"""The temperature field of the moving arc in thin plate, and after the arc stops.
+
+Axes: x along the seam, ahead of the arc positive; y across; origin under the arc. T above ambient is
+q/(4πkh)·∫ exp(−((x+vs)² + y²)/4as)/s ds over the time s since each bit of heat was laid (Rosenthal 1941,
+in the form of sources). Cold walls at y = ±D (chill bars) are mirror sources of changing sign (estimate).
+Loss from the faces is left out.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+import numpy.typing as npt
+
+from .heat import AMBIENT_C, bisect
+
+Array = npt.NDArray[np.float64]
+_NODES = 96
+_MIRRORS = np.arange(-6, 7)
+_SIGNS = np.where(_MIRRORS % 2 == 0, 1.0, -1.0)
+
+
+@dataclass(frozen=True)
+class Field:
+    """The moving arc: net power W, travel mm/s, h mm, k W/mm·K, a mm²/s, cold wall at ±wall_mm or None."""
+
+    power_w: float
+    travel_mm_s: float
+    h_mm: float
+    k: float
+    a: float
+    wall_mm: float | None = None
+
+
+def rosenthal_c(field: Field, x_mm: float, y_mm: float) -> float:
+    """Temperature of the steady moving field in an open plate, °C. Source: Rosenthal 1941, thin plate.
+
+    T − T0 = q/(2πkh)·exp(−vx/2a)·K0(vr/2a). Raises ValueError at the source itself.
+    """
+    from scipy.special import k0e
+
+    r = math.hypot(x_mm, y_mm)
+    if r == 0:
+        raise ValueError("the field has no value at the source itself")
+    half = field.travel_mm_s / (2 * field.a)
+    # k0e carries exp(+z), so that far behind the arc the two exponentials do not overflow
+    return AMBIENT_C + field.power_w / (2 * math.pi * field.k * field.h_mm) * float(k0e(half * r)) * math.exp(
+        -half * (r + x_mm)
+    )
+
+
+def temperature_c(field: Field, x_mm: Array, after_s: float = 0.0, y_mm: float = 0.0) -> Array:
+    """Temperature along x at one y, °C, `after_s` after the arc stopped (0: still running).
+
+    Parameters: x_mm, shape (n,). Returns shape (n,).
+    """
+    s, weight = _times(field.a, field.travel_mm_s)
+    age = s + after_s
+    reach = (x_mm[:, None] + field.travel_mm_s * s[None, :]) ** 2 / (4 * field.a * age)[None, :]
+    across = _across(field, age, y_mm)
+    total = (np.exp(-reach) * (across * weight * s / age)[None, :]).sum(axis=1)
+    result: Array = AMBIENT_C + field.power_w / (4 * math.pi * field.k * field.h_mm) * total
+    return result
+
+
+@lru_cache(maxsize=256)
+def _times(a: float, v: float) -> tuple[Array, Array]:
+    """Ages of heat, s, evenly spread in the logarithm, with the weight of d(ln s).
+
+    From the time heat takes to cross a tenth of a millimetre to a hundred times the field's own a/v² and
+    ten minutes at least, past which nothing of it is left to see.
+    """
+    last = max(600.0, 100 * a / v**2)
+    u = np.linspace(math.log(0.01 / (4 * a)), math.log(last), _NODES)
+    step = u[1] - u[0]
+    weight = np.full(_NODES, step)
+    weight[0] = weight[-1] = step / 2
+    return np.exp(u), weight
+
+
+def _across(field: Field, age: Array, y_mm: float) -> Array:
+    """How much of the heat is still at y, shape of age: the spread, and with cold walls its mirrors."""
+    spread = 4 * field.a * age
+    if field.wall_mm is None:
+        open_plate: Array = np.exp(-(y_mm**2) / spread)
+        return open_plate
+    apart = (y_mm - 2 * _MIRRORS * field.wall_mm) ** 2
+    total: Array = (_SIGNS[:, None] * np.exp(-apart[:, None] / spread[None, :])).sum(axis=0)
+    # past some decay times six mirrors a side no longer cancel; by then the first mode has died away
+    total[spread > (4 * field.wall_mm) ** 2] = 0.0
+    return np.maximum(total, 0.0)
+
+
+def wall_distance_mm(bar_edge_mm: float, k: float, h_mm: float, contact_w_mm2k: float) -> float:
+    """Where the cold wall stands, mm from the seam: the bar's edge and one decay length √(k h / contact). Estimate."""
+    return bar_edge_mm + math.sqrt(k * h_mm / contact_w_mm2k)
+
+
+def tails_mm(field: Field, limits_c: tuple[float, ...], limit_mm: float = 2000.0) -> tuple[float, ...]:
+    """How far behind the moving arc the seam is still over each limit (°C), mm; 0 where it never is."""
+    back = np.geomspace(0.5, limit_mm, 64)
+    along = temperature_c(field, -back)
+    return tuple(_tail_mm(field, limit, back, along) for limit in limits_c)
+
+
+def _tail_mm(field: Field, limit_c: float, back: Array, along: Array) -> float:
+    over = np.nonzero(along > limit_c)[0]
+    if len(over) == 0:
+        return 0.0
+    last = int(over[-1])
+    if last == len(back) - 1:
+        return float(back[-1])
+    fine = np.linspace(back[last], back[last + 1], 12)
+    falling = temperature_c(field, -fine)
+    return float(np.interp(-limit_c, -falling, fine))
+
+
+def glow_after_stop_s(field: Field, limit_c: float, limit_s: float = 60.0) -> float:
+    """Time after the arc stops until the hottest point is under limit_c, s; limit_s if never within it."""
+    x = np.linspace(-60.0, 4.0, 33)
+
+    def over(after: float) -> float:
+        return float(temperature_c(field, x, after).max()) - limit_c
+
+    if over(0.05) <= 0:
+        return 0.0
+    if over(limit_s) > 0:
+        return limit_s
+    return bisect(over, 0.05, limit_s, 5e-3)

@@ -1,0 +1,224 @@
+"""Quantities: the lengths people type, conversions, and figures shown in either unit habit.
+
+Inside the core: mm, s, A, V, °C, L/min, kJ/mm, wt%. A habit is "mm" or "in"; it changes what is
+shown, never what is computed. Conversions are exact by definition (1 in = 25.4 mm) or the standard
+factors: 1 CFH = 0.4719 L/min (1 ft³ = 28.316 846 592 L).
+"""
+
+from __future__ import annotations
+
+import math
+import re
+from dataclasses import dataclass, field
+from fractions import Fraction
+
+from .catalogue import gauge_scales
+from .errors import BadInput
+
+MM_PER_INCH = 25.4
+L_MIN_PER_CFH = 28.316846592 / 60
+HABITS = ("mm", "in")
+
+_NUMBER = r"(?:\d+(?:[.,]\d*)?|[.,]\d+)"
+_UNITS = {
+    "mm": 1.0, "millimetre": 1.0, "millimetres": 1.0, "millimeter": 1.0, "millimeters": 1.0,
+    "cm": 10.0, "m": 1000.0,
+    "in": MM_PER_INCH, "inch": MM_PER_INCH, "inches": MM_PER_INCH, '"': MM_PER_INCH, "″": MM_PER_INCH, "”": MM_PER_INCH,
+    "thou": 0.0254, "mil": 0.0254, "ft": 304.8, "'": 304.8, "′": 304.8,
+}  # fmt: skip
+_UNIT = "|".join(re.escape(u) for u in sorted(_UNITS, key=len, reverse=True))
+_GAUGE = re.compile(
+    r"(?:no\.?\s*)?(\d+)\s*(?:ga|gauge|swg|bwg|g)\.?(?:\s+([a-z]+))?(?:\s+(?:sheet|tube|steel))?"
+)
+_GAUGE_FIRST = re.compile(r"(?:gauge|ga)\s*(\d+)(?:\s+([a-z]+))?")
+_FRACTION = re.compile(rf"(?:(\d+)[\s-]+)?(\d+)\s*/\s*(\d+)\s*({_UNIT})?")
+_PLAIN = re.compile(rf"({_NUMBER})\s*({_UNIT})?")
+_SCALE_WORDS = {
+    "carbon": "carbon", "mild": "carbon", "steel": "carbon",
+    "stainless": "stainless", "ss": "stainless",
+    "tube": "tube", "wall": "tube", "bwg": "tube",
+    "galvanised": "galvanised", "galvanized": "galvanised", "galv": "galvanised", "zinc": "galvanised",
+}  # fmt: skip
+HOW_TO_TYPE = "type a length such as 1.6 mm, 16 ga, .065, 1/16 in or 1,6 mm"
+
+
+@dataclass(frozen=True)
+class Length:
+    """A length in mm, with the words it was typed in and, for a gauge, what other scales make of it.
+
+    Attributes: mm; typed; scale (gauge scale or None); others, {scale label: mm} of the other scales.
+    """
+
+    mm: float
+    typed: str
+    scale: str | None = None
+    others: dict[str, float] = field(default_factory=dict, compare=False)
+
+
+def scale_for(metal_kind: str, form: str, coating: str = "none") -> str:
+    """The gauge scale that a member's "ga" means: tube wall, galvanised, stainless or carbon sheet.
+
+    >>> scale_for("stainless", "sheet"), scale_for("stainless", "tube"), scale_for("carbon", "sheet")
+    ('stainless', 'tube', 'carbon')
+    """
+    if form == "tube":
+        return "tube"
+    if metal_kind == "carbon":
+        return "galvanised" if coating == "zinc" else "carbon"
+    return "stainless"
+
+
+def parse_length(text: str, name: str = "length", scale: str = "stainless", bare_unit: str = "") -> Length:
+    """Read a length as people type it.
+
+    Parameters: text; name, the field for the error; scale, the gauge scale a bare "16 ga" means;
+    bare_unit, the unit of a bare number ("mm" or "in"); when empty, a number that begins with the
+    decimal point or a fraction is inches (".065", "1/16"), any other is mm.
+    Returns Length. Raises BadInput where nothing sensible can be read.
+
+    >>> parse_length("16 ga").mm, parse_length("16 ga carbon").mm
+    (1.5875, 1.51892)
+    >>> parse_length(".065").mm, parse_length("1/16 in").mm, parse_length("1,6 mm").mm
+    (1.651, 1.5875, 1.6)
+    """
+    typed = " ".join(str(text).split())
+    low = typed.lower().replace("−", "-")
+    if match := (_GAUGE.fullmatch(low) or _GAUGE_FIRST.fullmatch(low)):
+        return _gauge(match[1], match[2], typed, name, scale)
+    if match := _FRACTION.fullmatch(low):
+        whole, top, bottom, unit = match.groups()
+        if int(bottom) == 0:
+            raise BadInput(name, typed, "a fraction cannot have 0 below the line; " + HOW_TO_TYPE)
+        value = float(int(whole or 0) + Fraction(int(top), int(bottom)))
+        return Length(_round(value * _UNITS[unit or "in"]), typed)
+    if match := _PLAIN.fullmatch(low):
+        digits, unit = match[1].replace(",", "."), match[2]
+        if not unit:
+            unit = bare_unit or ("in" if digits.startswith(".") else "mm")
+        value = float(digits) * _UNITS[unit]
+        if not math.isfinite(value) or value > 1e7:
+            raise BadInput(name, typed, "is longer than anything that can be welded here; " + HOW_TO_TYPE)
+        return Length(_round(value), typed)
+    raise BadInput(name, typed, HOW_TO_TYPE)
+
+
+def _gauge(number: str, word: str | None, typed: str, name: str, scale: str) -> Length:
+    scales = gauge_scales()
+    if word and word not in _SCALE_WORDS:
+        raise BadInput(
+            name, typed, "a gauge scale is stainless, carbon, tube or galvanised, as in 16 ga carbon"
+        )
+    use = _SCALE_WORDS[word] if word else scale
+    if number not in scales[use].inches:
+        has = ", ".join(scales[use].inches)
+        raise BadInput(name, typed, f"the {scales[use].label} gauge has {has}")
+    others = {
+        row.label: _round(row.inches[number] * MM_PER_INCH)
+        for key, row in scales.items()
+        if key != use and number in row.inches
+    }
+    return Length(_round(scales[use].inches[number] * MM_PER_INCH), typed, use, others)
+
+
+def _round(mm: float) -> float:
+    return round(mm, 6)
+
+
+@dataclass(frozen=True)
+class Quantity:
+    """A figure and its kind, that can be written in either habit.
+
+    Kinds: length, thin (a length shown in thou), speed, flow, temperature, heat (kJ/mm), plain.
+    """
+
+    value: float
+    kind: str
+
+    def text(self, habit: str = "mm") -> str:
+        """The figure with its unit in the habit "mm" or "in".
+
+        >>> Quantity(1.5875, "length").text(), Quantity(1.5875, "length").text("in")
+        ('1.59 mm', '0.063 in')
+        """
+        value, unit, digits = _SHOWN[self.kind][habit](self.value)
+        return f"{trim(value, digits)} {unit}".rstrip()
+
+    def number(self, habit: str = "mm") -> str:
+        """The figure alone."""
+        value, _, digits = _SHOWN[self.kind][habit](self.value)
+        return trim(value, digits)
+
+
+def trim(value: float, digits: int) -> str:
+    """A number with at most so many decimals and no idle zeros; a true minus sign.
+
+    >>> trim(1.50, 2), trim(-0.001, 2), trim(-12.5, 1)
+    ('1.5', '0', '−12.5')
+    """
+    text = f"{value * (1 + 1e-12):.{digits}f}"
+    if "." in text:
+        text = text.rstrip("0").rstrip(".")
+    if text in ("-0", ""):
+        text = "0"
+    return text.replace("-", "−")
+
+
+def _mm(v: float) -> tuple[float, str, int]:
+    return v, "mm", 2 if v < 5 else 1 if v < 100 else 0
+
+
+def _inch(v: float) -> tuple[float, str, int]:
+    inches = v / MM_PER_INCH
+    return inches, "in", 3 if inches < 0.995 else 2 if inches < 9.95 else 1
+
+
+_SHOWN = {
+    "length": {"mm": _mm, "in": _inch},
+    "speed": {
+        "mm": lambda v: (v, "mm/s", 2 if v < 1 else 1),
+        "in": lambda v: (v * 60 / MM_PER_INCH, "in/min", 1),
+    },
+    "flow": {
+        "mm": lambda v: (v, "L/min", 1),
+        "in": lambda v: (v / L_MIN_PER_CFH, "CFH", 0 if v > 2 else 1),
+    },
+    "temperature": {
+        "mm": lambda v: (v, "°C", 0),
+        "in": lambda v: (v * 1.8 + 32, "°F", 0),
+    },
+    "heat": {
+        "mm": lambda v: (v, "kJ/mm", 3),
+        "in": lambda v: (v * MM_PER_INCH, "kJ/in", 2),
+    },
+    "plain": {"mm": lambda v: (v, "", 2), "in": lambda v: (v, "", 2)},
+}
+
+
+def length(mm: float) -> Quantity:
+    """A length in mm."""
+    return Quantity(mm, "length")
+
+
+def speed(mm_s: float) -> Quantity:
+    """A travel speed in mm/s."""
+    return Quantity(mm_s, "speed")
+
+
+def flow(l_min: float) -> Quantity:
+    """A gas flow in L/min."""
+    return Quantity(l_min, "flow")
+
+
+def temperature(c: float) -> Quantity:
+    """A temperature in °C."""
+    return Quantity(c, "temperature")
+
+
+def heat(kj_mm: float) -> Quantity:
+    """A heat input in kJ/mm."""
+    return Quantity(kj_mm, "heat")
+
+
+def plain(value: float, digits: int = 2) -> str:
+    """A bare figure, trimmed."""
+    return trim(value, digits)

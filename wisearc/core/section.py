@@ -1,0 +1,136 @@
+"""The joint as geometry and heat see it: thicknesses, arms, seam length, mixed properties.
+
+Effective thickness by arms, thick to thin and the cap of twice the thinner: estimates and common
+practice of the trade; see each function.
+"""
+
+from __future__ import annotations
+
+import itertools
+import math
+from dataclasses import dataclass
+
+from . import catalogue
+from .joint import Joint
+
+
+@dataclass(frozen=True)
+class HeatProperties:
+    """Mean effective properties of the pair: k W/mm·K, rho_c J/mm³·K, a mm²/s, liquidus °C, c_part J/kg·K."""
+
+    k: float
+    rho_c: float
+    a: float
+    liquidus_c: float
+    c_part: float
+
+
+@dataclass(frozen=True)
+class Section:
+    """Thicknesses mm (thin, thick, reckoned for the current, effective h for heat), seam length mm."""
+
+    thin_mm: float
+    thick_mm: float
+    reckoned_mm: float
+    h_mm: float
+    length_mm: float
+    heat: HeatProperties
+    carbon_sides: int
+    stainless_sides: int
+
+    @property
+    def ratio(self) -> float:
+        return self.thick_mm / self.thin_mm
+
+    @property
+    def unlike(self) -> bool:
+        """Whether the two sides differ in thickness enough to melt unevenly (more than a tenth)."""
+        return self.ratio > 1.1
+
+
+def section_of(joint: Joint) -> Section:
+    """The section of a joint. Parameters: joint. Returns Section."""
+    first, second = joint.members[0], joint.members[1]
+    sizes = (first.thickness_mm, second.thickness_mm)
+    thin, thick = min(sizes), max(sizes)
+    return Section(
+        thin_mm=thin,
+        thick_mm=thick,
+        reckoned_mm=reckoned_thickness_mm(thin, thick),
+        h_mm=effective_thickness_mm(joint),
+        length_mm=seam_length_mm(joint),
+        heat=mixed_properties(first.metal, second.metal),
+        carbon_sides=sum(m.kind == "carbon" for m in (first.metal, second.metal)),
+        stainless_sides=sum(m.stainless for m in (first.metal, second.metal)),
+    )
+
+
+def reckoned_thickness_mm(thin_mm: float, thick_mm: float) -> float:
+    """Thickness the current is reckoned by, mm: (2·thin + thick)/3, thick up to twice thin. Common practice.
+
+    >>> reckoned_thickness_mm(1.5, 1.5), round(reckoned_thickness_mm(1.2, 4.0), 6)
+    (1.5, 1.6)
+    """
+    return (2 * thin_mm + min(thick_mm, 2 * thin_mm)) / 3
+
+
+def effective_thickness_mm(joint: Joint) -> float:
+    """Plate thickness that carries heat as the arms do, mm: the sum of the arms over two. Estimate.
+
+    The second member runs through (two arms) in tee, lap, tube to plate and cope; each arm counts up to
+    twice the thinner member; a round bar counts by its diameter; a third member adds an arm.
+    """
+    thin = min(m.thickness_mm for m in joint.members)
+    arms = [min(m.thickness_mm, 2 * thin) for m in joint.members]
+    arms += [arms[1]] * (joint.kind.through_arms - 1)
+    return sum(arms) / 2
+
+
+def mixed_properties(first: catalogue.Metal, second: catalogue.Metal) -> HeatProperties:
+    """Mean effective properties of two metals; the higher liquidus, since both must melt. Estimate."""
+    rows = [catalogue.thermals()[m.thermal] for m in (first, second)]
+    k = sum(r.k for r in rows) / 2 * 1e-3
+    rho_c = sum(r.rho * r.c for r in rows) / 2 * 1e-9
+    return HeatProperties(
+        k=k,
+        rho_c=rho_c,
+        a=k / rho_c,
+        liquidus_c=max(r.liquidus_c for r in rows),
+        c_part=sum(r.c_part for r in rows) / 2,
+    )
+
+
+def seam_length_mm(joint: Joint) -> float:
+    """Length of the seam, mm: as typed, or all round the first member."""
+    if not joint.all_round:
+        return joint.length.mm
+    diameter = joint.members[0].diameter_mm or 0.0
+    run = joint.members[1].diameter_mm
+    if joint.kind.key == "tube-cope" and run:
+        return cope_length_mm(diameter / 2, run / 2, joint.angle_deg)
+    return math.pi * diameter
+
+
+def cope_height_mm(branch_r: float, run_r: float, angle_deg: float, phi: float, offset: float = 0.0) -> float:
+    """Height of the coped cut at φ round the branch, from the run's axis along the branch's axis, mm.
+
+    z(φ) = (√(R² − (r sin φ + e)²) + r cos φ cos θ) / sin θ; φ = 0 on the acute side. Geometry, exact.
+
+    >>> round(cope_height_mm(10, 20, 90, 0), 3)
+    20.0
+    """
+    theta = math.radians(angle_deg)
+    across = branch_r * math.sin(phi) + offset
+    return (
+        math.sqrt(max(0.0, run_r**2 - across**2)) + branch_r * math.cos(phi) * math.cos(theta)
+    ) / math.sin(theta)
+
+
+def cope_length_mm(branch_r: float, run_r: float, angle_deg: float, steps: int = 180) -> float:
+    """Length of the saddle seam, mm, as a polygon of `steps` sides on the branch's outside."""
+    points = []
+    for i in range(steps + 1):
+        phi = 2 * math.pi * i / steps
+        z = cope_height_mm(branch_r, run_r, angle_deg, phi)
+        points.append((branch_r * math.cos(phi), branch_r * math.sin(phi), z))
+    return sum(math.dist(p, q) for p, q in itertools.pairwise(points))

@@ -1,0 +1,44 @@
+"""Where a figure comes from: its mark, and the words that show it."""
+
+from __future__ import annotations
+
+from .catalogue import MARKS, estimates, works
+from .errors import UnknownName
+
+PRACTICE = "common-practice"
+_SHORT = {
+    "published": "published",
+    "common-practice": "practice",
+    "estimate": "estimate",
+    "own-record": "own record",
+}
+
+
+def check(source: str, mark: str) -> None:
+    """Refuse a mark or a source that the catalogue does not know. Raises UnknownName."""
+    if mark not in MARKS:
+        raise UnknownName("mark", mark, list(MARKS))
+    known: dict[str, list[str]] = {"published": list(works()), "estimate": list(estimates())}
+    if mark in known and source not in known[mark]:
+        raise UnknownName("source", source, known[mark])
+
+
+def title(source: str, mark: str) -> str:
+    """The source in words: the work's title (and whether it is from memory), the estimate, or practice.
+
+    >>> title("common-practice", "common-practice")
+    'common practice, no source'
+    """
+    if mark == "published":
+        work = works()[source]
+        return work.title if work.checked else f"{work.title} (from memory)"
+    if mark == "estimate":
+        return f"estimate: {estimates()[source].title}"
+    if mark == "own-record":
+        return "this shop's own record"
+    return "common practice, no source"
+
+
+def short_mark(mark: str) -> str:
+    """The mark as a chip shows it."""
+    return _SHORT[mark]

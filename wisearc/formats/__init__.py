@@ -1,0 +1,1 @@
+"""Core types to and from open formats, with the schemas that the readers check against."""

@@ -1,0 +1,1 @@
+"""Use cases: what a page, a command and a test all call."""
