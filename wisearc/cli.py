@@ -36,9 +36,7 @@ def _parser() -> argparse.ArgumentParser:
 
     serve = commands.add_parser("serve", help="run the web application on this machine")
     serve.add_argument("--demo", action="store_true", help="fill an empty data folder with the demo")
-    serve.add_argument(
-        "--port", type=int, default=DEFAULT_PORT, help=f"port on 127.0.0.1 (default {DEFAULT_PORT})"
-    )
+    serve.add_argument("--port", type=int, default=DEFAULT_PORT, help=f"port on 127.0.0.1 (default {DEFAULT_PORT})")
     serve.add_argument("--data", type=Path, default=Path("data"), help="data folder (default ./data)")
     serve.add_argument("--no-browser", action="store_true", help="do not open a browser")
     serve.set_defaults(run=_serve)
@@ -77,9 +75,7 @@ def _read(name: str) -> str:
     except UnicodeDecodeError as error:
         raise BadInput("file", name, "is not UTF-8 text; save the joint file as UTF-8") from error
     except OSError as error:
-        raise BadInput(
-            "file", name, f"cannot be read ({error.strerror}); give the path of a joint file"
-        ) from error
+        raise BadInput("file", name, f"cannot be read ({error.strerror}); give the path of a joint file") from error
 
 
 def _schema(args: argparse.Namespace) -> int:

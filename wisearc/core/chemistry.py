@@ -102,10 +102,10 @@ class WeldMetal:
     not_reckoned: tuple[str, ...] = ()
 
 
-def judge_analysis(m: Analysis, groups: frozenset[str]) -> WeldMetal:
+def judge_analysis(m: Analysis, duplex: bool) -> WeldMetal:
     """Reckon a weld metal.
 
-    Parameters: m, wt%; groups, of the metals and rod that went into it (ferrite is not reckoned for
+    Parameters: m, wt%; duplex, whether rod or both sides are duplex (ferrite is not reckoned for
     duplex or ferritic weld metal, nor where N is above 0.10 or Mn above 3).
     """
     reasons = []
@@ -117,7 +117,7 @@ def judge_analysis(m: Analysis, groups: frozenset[str]) -> WeldMetal:
     elif m.get("Mn", 0) > 3 or m.get("N", 0) > 0.10:
         ferrite = None
         reasons.append("ferrite: the formula does not hold with nitrogen above 0.10 or manganese above 3 %")
-    elif _ferritic(m) or "duplex" in groups:
+    elif _ferritic(m) or duplex:
         ferrite = None
         reasons.append("ferrite: the formula holds for austenitic weld metal, and this is duplex or ferritic")
     ratio = solidification_ratio(m) if stainless else None

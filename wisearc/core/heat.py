@@ -50,9 +50,7 @@ def power_for_pool_w(p: HeatProperties, h_mm: float, width_mm: float, travel_mm_
     return 8 * p.k * delta_t * h_mm * (0.2 + travel_mm_s * width_mm / (4 * p.a))
 
 
-def current_for_pool_a(
-    p: HeatProperties, h_mm: float, width_mm: float, travel_mm_s: float, voltage_v: float
-) -> float:
+def current_for_pool_a(p: HeatProperties, h_mm: float, width_mm: float, travel_mm_s: float, voltage_v: float) -> float:
     """Steady current for a pool of a given width, A: I = q / (η V), q by Wells 1952."""
     return power_for_pool_w(p, h_mm, width_mm, travel_mm_s) / (ARC_EFFICIENCY * voltage_v)
 
@@ -63,9 +61,7 @@ def pool_width_mm(p: HeatProperties, h_mm: float, power_w: float, travel_mm_s: f
     return max(0.0, (ratio - 0.2) * 4 * p.a / travel_mm_s)
 
 
-def peak_temperature_c(
-    p: HeatProperties, h_mm: float, power_w: float, travel_mm_s: float, y_mm: float
-) -> float:
+def peak_temperature_c(p: HeatProperties, h_mm: float, power_w: float, travel_mm_s: float, y_mm: float) -> float:
     """Peak temperature at y from the pool's edge in thin plate, °C.
 
     1/(Tp−T0) = √(2πe)·ρc h v y / q + 1/(Tm−T0). Source: Adams 1958.
@@ -74,9 +70,7 @@ def peak_temperature_c(
     return AMBIENT_C + 1 / inverse
 
 
-def distance_to_peak_mm(
-    p: HeatProperties, h_mm: float, power_w: float, travel_mm_s: float, peak_c: float
-) -> float:
+def distance_to_peak_mm(p: HeatProperties, h_mm: float, power_w: float, travel_mm_s: float, peak_c: float) -> float:
     """Distance from the pool's edge where the peak temperature is peak_c, mm. Adams 1958 turned round."""
     rise = 1 / (peak_c - AMBIENT_C) - 1 / (p.liquidus_c - AMBIENT_C)
     return max(0.0, rise * power_w / (_ADAMS * p.rho_c * h_mm * travel_mm_s))
@@ -90,13 +84,28 @@ def part_rise_k(voltage_v: float, current_a: float, arc_time_s: float, mass_g: f
     return net_power_w(voltage_v, current_a) * arc_time_s / (mass_g * 1e-3 * c_part)
 
 
-def bisect(f: Callable[[float], float], low: float, high: float, tolerance: float = 1e-3) -> float:
-    """Root of a function that changes sign once between low and high, within tolerance (relative)."""
-    sign_low = f(low) > 0
-    while high - low > tolerance * max(abs(high), 1e-9):
-        middle = (low + high) / 2
-        if (f(middle) > 0) == sign_low:
-            low = middle
+def false_position(f: Callable[[float], float], low: float, high: float, tolerance: float) -> float:
+    """Root of a function that changes sign once between low and high, by false position (Illinois).
+
+    Parameters: tolerance, on the value of f.
+
+    >>> round(false_position(lambda x: x * x - 2, 0, 2, 1e-9), 6)
+    1.414214
+    """
+    at_low, at_high = f(low), f(high)
+    side = 0
+    middle = low
+    for _ in range(60):
+        middle = (low * at_high - high * at_low) / (at_high - at_low)
+        value = f(middle)
+        if abs(value) <= tolerance:
+            break
+        if (value > 0) == (at_high > 0):
+            high, at_high = middle, value
+            at_low = at_low / 2 if side == 1 else at_low
+            side = 1
         else:
-            high = middle
-    return (low + high) / 2
+            low, at_low = middle, value
+            at_high = at_high / 2 if side == -1 else at_high
+            side = -1
+    return middle

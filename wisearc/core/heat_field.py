@@ -15,11 +15,12 @@ from functools import lru_cache
 import numpy as np
 import numpy.typing as npt
 
-from .heat import AMBIENT_C, bisect
+from .heat import AMBIENT_C, false_position
 
 Array = npt.NDArray[np.float64]
-_NODES = 96
+_NODES = 80
 _MIRRORS = np.arange(-6, 7)
+_ALONG_STOP = np.linspace(-44.0, 2.0, 24)
 _SIGNS = np.where(_MIRRORS % 2 == 0, 1.0, -1.0)
 
 
@@ -120,13 +121,14 @@ def _tail_mm(field: Field, limit_c: float, back: Array, along: Array) -> float:
 
 def glow_after_stop_s(field: Field, limit_c: float, limit_s: float = 60.0) -> float:
     """Time after the arc stops until the hottest point is under limit_c, s; limit_s if never within it."""
-    x = np.linspace(-60.0, 4.0, 33)
+    x = _ALONG_STOP
 
-    def over(after: float) -> float:
-        return float(temperature_c(field, x, after).max()) - limit_c
+    def over(log_after: float) -> float:
+        return float(temperature_c(field, x, math.exp(log_after)).max()) - limit_c
 
-    if over(0.05) <= 0:
+    first, last = math.log(0.05), math.log(limit_s)
+    if over(first) <= 0:
         return 0.0
-    if over(limit_s) > 0:
+    if over(last) > 0:
         return limit_s
-    return bisect(over, 0.05, limit_s, 5e-3)
+    return math.exp(false_position(over, first, last, 0.5))

@@ -134,9 +134,7 @@ def make_joint(data: Mapping[str, Any]) -> Joint:
     kinds = catalogue.joint_kinds()
     kind = kinds[checks.name("joint", data.get("joint"), kinds)]
     members = _members(data.get("members"))
-    position = catalogue.positions()[
-        checks.name("position", data.get("position", "flat"), catalogue.positions())
-    ]
+    position = catalogue.positions()[checks.name("position", data.get("position", "flat"), catalogue.positions())]
     _check_forms(kind, members)
     all_round = data.get("length") == "all-round"
     values: dict[str, Any] = {
@@ -148,7 +146,7 @@ def make_joint(data: Mapping[str, Any]) -> Joint:
     joint = Joint(
         kind=kind, members=members, position=position, title=title, all_round=all_round,
         length=_seam_length(data, all_round, members),
-        gap=_length_of(data, "gap", 0.0, 10.0) or Length(0.0, "0"),
+        gap=_length_of(data, "gap", 0.0, 10.0) or Length(0.0, "0 mm"),
         reach=_length_of(data, "reach", 0.0, 60.0),
         angle_deg=_angle(kind, data.get("angle_deg")),
         filler=checks.name("filler", data.get("filler", "auto"), ["auto", "none", *catalogue.rods()]),
@@ -241,9 +239,7 @@ def _seam_length(data: Mapping[str, Any], all_round: bool, members: tuple[Member
     if data.get("length_mm") is not None:
         raise BadInput("length", "all-round", "is given twice, as length and length_mm; give one of them")
     if members[0].form != "tube":
-        raise BadInput(
-            "length", "all-round", "is for tubes; give the length of the seam, such as 380 mm or 15 in"
-        )
+        raise BadInput("length", "all-round", "is for tubes; give the length of the seam, such as 380 mm or 15 in")
     return Length(0.0, "all-round")
 
 
@@ -263,9 +259,7 @@ def _check_forms(kind: catalogue.JointKind, members: tuple[Member, ...]) -> None
             raise BadInput(where, member.form, f"must be tube in a {kind.key} joint", "tube")
     if kind.forms == "tube-plate":
         if first != "tube":
-            raise BadInput(
-                "members[0].form", first, "must be tube: in tube-plate the first member is the tube", "tube"
-            )
+            raise BadInput("members[0].form", first, "must be tube: in tube-plate the first member is the tube", "tube")
         if second == "tube":
             raise BadInput(
                 "members[1].form",
@@ -277,12 +271,7 @@ def _check_forms(kind: catalogue.JointKind, members: tuple[Member, ...]) -> None
 
 def _check_whole(joint: Joint) -> None:
     first, second = joint.members[0], joint.members[1]
-    if (
-        joint.kind.key == "tube-cope"
-        and first.diameter
-        and second.diameter
-        and first.diameter.mm > second.diameter.mm
-    ):
+    if joint.kind.key == "tube-cope" and first.diameter and second.diameter and first.diameter.mm > second.diameter.mm:
         raise BadInput(
             "members[0].diameter",
             first.diameter.typed,
@@ -312,9 +301,7 @@ def _check_whole(joint: Joint) -> None:
             "flat",
         )
     if joint.pulse == "pedal" and not joint.remote:
-        raise BadInput(
-            "pulse", "pedal", "needs a pedal or torch slide; with control none pick another school", "none"
-        )
+        raise BadInput("pulse", "pedal", "needs a pedal or torch slide; with control none pick another school", "none")
 
 
 KNOWN_PINS = tuple(PINS)

@@ -39,9 +39,7 @@ PINS: dict[str, PinKind] = {
     "background_pct": PinKind("pulse", "Background", 1, 95, "%"),
     "peak_a": PinKind("pulse", "Peak", 5, 400, "A"),
     "tungsten_type": PinKind("tungsten", "Type", allowed=tuple(catalogue.tungsten_types())),
-    "tungsten_mm": PinKind(
-        "tungsten", "Diameter", allowed=(1.0, 1.6, 2.4, 3.2), unit="mm", quantity="length"
-    ),
+    "tungsten_mm": PinKind("tungsten", "Diameter", allowed=(1.0, 1.6, 2.4, 3.2), unit="mm", quantity="length"),
     "included_angle_deg": PinKind("tungsten", "Included angle", 8, 120, "°"),
     "front_end": PinKind("torch", "Front end", allowed=("gas-lens", "plain")),
     "cup": PinKind("torch", "Cup", allowed=tuple(catalogue.cups())),

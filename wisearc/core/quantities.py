@@ -19,7 +19,7 @@ MM_PER_INCH = 25.4
 L_MIN_PER_CFH = 28.316846592 / 60
 HABITS = ("mm", "in")
 
-_NUMBER = r"(?:\d+(?:[.,]\d*)?|[.,]\d+)"
+_NUMBER = r"(?:[0-9]+(?:[.,][0-9]*)?|[.,][0-9]+)"
 _UNITS = {
     "mm": 1.0, "millimetre": 1.0, "millimetres": 1.0, "millimeter": 1.0, "millimeters": 1.0,
     "cm": 10.0, "m": 1000.0,
@@ -27,11 +27,9 @@ _UNITS = {
     "thou": 0.0254, "mil": 0.0254, "ft": 304.8, "'": 304.8, "′": 304.8,
 }  # fmt: skip
 _UNIT = "|".join(re.escape(u) for u in sorted(_UNITS, key=len, reverse=True))
-_GAUGE = re.compile(
-    r"(?:no\.?\s*)?(\d+)\s*(?:ga|gauge|swg|bwg|g)\.?(?:\s+([a-z]+))?(?:\s+(?:sheet|tube|steel))?"
-)
-_GAUGE_FIRST = re.compile(r"(?:gauge|ga)\s*(\d+)(?:\s+([a-z]+))?")
-_FRACTION = re.compile(rf"(?:(\d+)[\s-]+)?(\d+)\s*/\s*(\d+)\s*({_UNIT})?")
+_GAUGE = re.compile(r"(?:no\.?\s*)?([0-9]+)\s*(?:ga|gauge|swg|bwg|g)\.?(?:\s+([a-z]+))?(?:\s+(?:sheet|tube|steel))?")
+_GAUGE_FIRST = re.compile(r"(?:gauge|ga)\s*([0-9]+)(?:\s+([a-z]+))?")
+_FRACTION = re.compile(rf"(?:([0-9]+)[\s-]+)?([0-9]+)\s*/\s*([0-9]+)\s*({_UNIT})?")
 _PLAIN = re.compile(rf"({_NUMBER})\s*({_UNIT})?")
 _SCALE_WORDS = {
     "carbon": "carbon", "mild": "carbon", "steel": "carbon",
@@ -105,9 +103,7 @@ def parse_length(text: str, name: str = "length", scale: str = "stainless", bare
 def _gauge(number: str, word: str | None, typed: str, name: str, scale: str) -> Length:
     scales = gauge_scales()
     if word and word not in _SCALE_WORDS:
-        raise BadInput(
-            name, typed, "a gauge scale is stainless, carbon, tube or galvanised, as in 16 ga carbon"
-        )
+        raise BadInput(name, typed, "a gauge scale is stainless, carbon, tube or galvanised, as in 16 ga carbon")
     use = _SCALE_WORDS[word] if word else scale
     if number not in scales[use].inches:
         has = ", ".join(scales[use].inches)
@@ -120,6 +116,37 @@ def _gauge(number: str, word: str | None, typed: str, name: str, scale: str) -> 
     return Length(_round(scales[use].inches[number] * MM_PER_INCH), typed, use, others)
 
 
+_SPEED = re.compile(rf"({_NUMBER})\s*(mm/s|mm/min|cm/min|m/min|in/min|ipm|in/s)?")
+_SPEED_UNITS = {
+    "mm/s": 1.0, "mm/min": 1 / 60, "cm/min": 10 / 60, "m/min": 1000 / 60,
+    "in/min": MM_PER_INCH / 60, "ipm": MM_PER_INCH / 60, "in/s": MM_PER_INCH,
+}  # fmt: skip
+
+
+def parse_speed(text: str, name: str = "travel", bare_unit: str = "mm/s") -> float:
+    """Read a travel speed as people type it, in mm/s. Raises BadInput.
+
+    >>> parse_speed("3,4"), round(parse_speed("8 in/min"), 3), parse_speed("180 mm/min")
+    (3.4, 3.387, 3.0)
+    """
+    match = _SPEED.fullmatch(" ".join(str(text).split()).lower())
+    if not match:
+        raise BadInput(name, text, "type a speed such as 3.4 mm/s, 200 mm/min or 8 in/min")
+    return round(float(match[1].replace(",", ".")) * _SPEED_UNITS[match[2] or bare_unit], 6)
+
+
+def with_unit(text: str, habit: str) -> str:
+    """A bare number as typed in a habit, with its unit, so that it means the same in the other habit.
+
+    >>> with_unit("15", "in"), with_unit("1,6", "mm"), with_unit(".065", "mm"), with_unit("16 ga", "in")
+    ('15 in', '1,6 mm', '.065 in', '16 ga')
+    """
+    stripped = text.strip()
+    if not re.fullmatch(_NUMBER, stripped):
+        return text
+    return f"{stripped} in" if habit == "in" or stripped.startswith(".") else f"{stripped} mm"
+
+
 def _round(mm: float) -> float:
     return round(mm, 6)
 
@@ -128,7 +155,7 @@ def _round(mm: float) -> float:
 class Quantity:
     """A figure and its kind, that can be written in either habit.
 
-    Kinds: length, thin (a length shown in thou), speed, flow, temperature, heat (kJ/mm), plain.
+    Kinds: length, size (a length shown coarser), speed, flow, temperature, heat (kJ/mm), plain.
     """
 
     value: float
@@ -174,6 +201,10 @@ def _inch(v: float) -> tuple[float, str, int]:
 
 _SHOWN = {
     "length": {"mm": _mm, "in": _inch},
+    "size": {
+        "mm": lambda v: (v, "mm", 1 if v < 100 else 0),
+        "in": lambda v: (v / MM_PER_INCH, "in", 2 if v < 10 * MM_PER_INCH else 1),
+    },
     "speed": {
         "mm": lambda v: (v, "mm/s", 2 if v < 1 else 1),
         "in": lambda v: (v * 60 / MM_PER_INCH, "in/min", 1),
@@ -197,6 +228,11 @@ _SHOWN = {
 def length(mm: float) -> Quantity:
     """A length in mm."""
     return Quantity(mm, "length")
+
+
+def size(mm: float) -> Quantity:
+    """A length in mm that is shown no finer than a welder can see."""
+    return Quantity(mm, "size")
 
 
 def speed(mm_s: float) -> Quantity:

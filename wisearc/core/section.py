@@ -121,9 +121,7 @@ def cope_height_mm(branch_r: float, run_r: float, angle_deg: float, phi: float, 
     """
     theta = math.radians(angle_deg)
     across = branch_r * math.sin(phi) + offset
-    return (
-        math.sqrt(max(0.0, run_r**2 - across**2)) + branch_r * math.cos(phi) * math.cos(theta)
-    ) / math.sin(theta)
+    return (math.sqrt(max(0.0, run_r**2 - across**2)) + branch_r * math.cos(phi) * math.cos(theta)) / math.sin(theta)
 
 
 def cope_length_mm(branch_r: float, run_r: float, angle_deg: float, steps: int = 180) -> float:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import cache
+
 from .catalogue import MARKS, estimates, works
 from .errors import UnknownName
 
@@ -14,6 +16,7 @@ _SHORT = {
 }
 
 
+@cache
 def check(source: str, mark: str) -> None:
     """Refuse a mark or a source that the catalogue does not know. Raises UnknownName."""
     if mark not in MARKS:

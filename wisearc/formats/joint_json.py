@@ -51,6 +51,11 @@ def read_joint(data: Any) -> Joint:
     if not isinstance(data, dict):
         raise BadInput("file", type(data).__name__, f"must be one JSON object with “format”: “{FORMAT}”")
     check("joint", data)
+    return kept_joint(data)
+
+
+def kept_joint(data: dict[str, Any]) -> Joint:
+    """The joint of data that `write_joint` made and that needs no second look at its form."""
     return make_joint({k: v for k, v in data.items() if k not in ("format", "version") and v is not None})
 
 

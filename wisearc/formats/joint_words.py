@@ -22,10 +22,11 @@ COATING_WORDS = {"none": "", "zinc": "zinc-coated ", "paint": "painted ", "plati
 
 @dataclass(frozen=True)
 class Part:
-    """A piece of the sentence: plain text, or a word that can be changed, named by `word`."""
+    """A piece of the sentence: plain text, or a word that can be changed, named by `word`; `tail` is the stop that clings to it."""
 
     text: str
     word: str = ""
+    tail: str = ""
 
 
 def joint_sentence(joint: Joint, habit: str = "mm") -> list[Part]:
@@ -54,17 +55,27 @@ def joint_sentence(joint: Joint, habit: str = "mm") -> list[Part]:
         Part("; current by "),
         Part(CONTROL_WORDS[joint.control], "control"),
     ]
-    parts += [
-        Part(", travel "),
-        Part("as planned" if joint.travel_mm_s is None else speed(joint.travel_mm_s).text(habit), "travel"),
-        Part("."),
-    ]
-    return parts
+    if joint.travel_mm_s is not None:
+        parts += [Part(", travel "), Part(speed(joint.travel_mm_s).text(habit), "travel")]
+    return _cling([*parts, Part(".")])
+
+
+def _cling(parts: list[Part]) -> list[Part]:
+    """Move the stop after a word into the word, so that a line never begins with it."""
+    out: list[Part] = []
+    for part in parts:
+        rest = part
+        if out and out[-1].word and not part.word and part.text[:1] in (",", ".", ";"):
+            out[-1] = Part(out[-1].text, out[-1].word, part.text[0])
+            rest = Part(part.text[1:])
+        if rest.text:
+            out.append(rest)
+    return out
 
 
 def sentence_text(joint: Joint, habit: str = "mm") -> str:
     """The sentence as one string."""
-    return "".join(part.text for part in joint_sentence(joint, habit))
+    return "".join(part.text + part.tail for part in joint_sentence(joint, habit))
 
 
 def member_words(member: Member, habit: str) -> str:

@@ -14,6 +14,7 @@ from ..core import catalogue
 from ..core.errors import BadInput
 from ..core.joint import Joint, make_joint
 from ..core.pins import PINS
+from ..core.quantities import parse_speed
 from .joint_json import write_joint
 
 START: dict[str, Any] = {
@@ -32,12 +33,17 @@ TEXTS = (
 
 @dataclass(frozen=True)
 class Problem:
-    """Something in a link that could not be used: the key, what stood there, one clear sentence, the nearest."""
+    """Something in a link that could not be used: the key, what stood there, the rule, the nearest allowed."""
 
     key: str
     typed: str
-    sentence: str
+    rule: str
     nearest: str | None = None
+
+    @property
+    def sentence(self) -> str:
+        """One clear sentence for beside the field."""
+        return f"“{self.typed}” {self.rule}." if self.typed else f"{self.rule}.".capitalize()
 
 
 def link_query(joint: Joint) -> list[tuple[str, str]]:
@@ -49,13 +55,18 @@ def link_query(joint: Joint) -> list[tuple[str, str]]:
         if name == "b" and member == members[0] and len(members) == 2:
             continue
         pairs += [(f"{name}.{key}", text) for key, text in _texts(member, MEMBER_KEYS)]
+        if name == "b" and "coating" in members[0] and "coating" not in member:
+            pairs.append(("b.coating", "none"))
     plain = write_joint(_default_like(joint))
     for key in TEXTS[1:]:
         text = _text(data, key)
         if text is not None and (key == "length" or text != _text(plain, key)):
             pairs.append((key, text))
     pairs += [(key, f"{data[key]:g}") for key in NUMBERS if data.get(key) not in (None, plain.get(key))]
-    pairs += [(f"pin.{name}", f"{value:g}" if isinstance(value, float) else str(value)) for name, value in data["pins"].items()]
+    pairs += [
+        (f"pin.{name}", f"{value:g}" if isinstance(value, float) else str(value))
+        for name, value in data["pins"].items()
+    ]
     return pairs
 
 
@@ -84,8 +95,15 @@ def read_link(pairs: Iterable[tuple[str, str]]) -> tuple[Joint, list[Problem]]:
         try:
             return make_joint(data), problems
         except BadInput as error:
-            problems.append(Problem(link_key(error.field), str(error.value), str(error), error.nearest))
+            problem = link_problem(error)
+            if not any(p.typed == problem.typed and p.rule == problem.rule for p in problems):
+                problems.append(problem)
             data = _without(data, error.field)
+
+
+def link_problem(error: BadInput) -> Problem:
+    """A refused value as a problem of the link."""
+    return Problem(link_key(error.field), "" if error.value is None else str(error.value), error.rule, error.nearest)
 
 
 def link_data(pairs: Iterable[tuple[str, str]]) -> tuple[dict[str, Any], list[Problem]]:
@@ -111,7 +129,7 @@ def link_data(pairs: Iterable[tuple[str, str]]) -> tuple[dict[str, Any], list[Pr
             else:
                 raise BadInput(key, text, "is not a part of a joint's link and was left out")
         except BadInput as error:
-            problems.append(Problem(key, text, str(error)))
+            problems.append(Problem(key, text, error.rule))
     return _filled(data, members, pins), problems
 
 
@@ -130,6 +148,8 @@ def _filled(data: dict[str, Any], members: dict[str, dict[str, str]], pins: dict
 
 
 def _number(key: str, text: str) -> float:
+    if key == "travel_mm_s":
+        return parse_speed(text, key)
     try:
         return float(text.replace(",", "."))
     except ValueError as error:

@@ -12,7 +12,7 @@ from ..core.catalogue import pulse_schools, tungsten_types
 from ..core.choices.back import NAMES as BACK_NAMES
 from ..core.choices.torch import NAMES as TORCH_NAMES
 from ..core.pins import PINS
-from ..core.quantities import flow, heat, length, plain, speed, temperature
+from ..core.quantities import flow, heat, length, plain, size, speed, temperature
 from ..core.sources import short_mark
 
 LEVEL_WORDS = {"stop": "Stop", "caution": "Mind", "note": "Note"}
@@ -120,9 +120,7 @@ def pins_by_line(joint: dict[str, Any], habit: str = "mm") -> dict[str, list[tup
     for name, value in joint.get("pins", {}).items():
         kind = PINS[name]
         words = (
-            value
-            if kind.quantity == "plain"
-            else {"length": length, "flow": flow}[kind.quantity](value).text(habit)
+            value if kind.quantity == "plain" else {"length": length, "flow": flow}[kind.quantity](value).text(habit)
         )
         found.setdefault(kind.answer, []).append((f"pins.{name}", f"{kind.label.lower()} {words}"))
     return found
@@ -136,7 +134,7 @@ def summary(plan: dict[str, Any], habit: str = "mm") -> list[tuple[str, str]]:
         ("Argon", litres(plan["gas"]["argon_l"], habit)),
     ]
     if plan["filler"]["rod"]:
-        rows.append(("Rod", length(plan["filler"]["length_mm"]).text(habit)))
+        rows.append(("Rod", size(plan["filler"]["length_mm"]).text(habit)))
     return rows
 
 
@@ -182,7 +180,7 @@ def _filler(plan: dict[str, Any], habit: str) -> tuple[str, str]:
     count = f"{f['rods']} rod" + ("s" if f["rods"] != 1 else "")
     return (
         f"{f['rod']} {length(f['diameter_mm']).text(habit)}",
-        f"{length(f['length_mm']).text(habit)} of it, {count}",
+        f"{size(f['length_mm']).text(habit)} of it, {count}",
     )
 
 
@@ -207,9 +205,9 @@ def _pulse(plan: dict[str, Any]) -> tuple[str, str]:
 
 def _travel(plan: dict[str, Any], habit: str) -> tuple[str, str]:
     t = plan["travel"]
-    detail = f"pool {length(t['pool_width_mm']).text(habit)}, arc {length(t['arc_length_mm']).text(habit)}"
+    detail = f"pool {size(t['pool_width_mm']).text(habit)}, arc {length(t['arc_length_mm']).text(habit)}"
     if t["pitch_mm"]:
-        detail += f"; {length(t['pitch_mm']).text(habit)} a ripple, {plain(t['overlap_pct'], 0)} % lap"
+        detail += f"; {size(t['pitch_mm']).text(habit)} a ripple, {plain(t['overlap_pct'], 0)} % lap"
     return speed(t["speed_mm_s"]).text(habit), detail
 
 
@@ -227,7 +225,7 @@ def _torch(plan: dict[str, Any], habit: str) -> tuple[str, str]:
     t = plan["torch"]
     return (
         f"{TORCH_NAMES[t['front_end']]}, no. {t['cup']}",
-        f"{length(t['stickout_mm']).text(habit)} out, sound to {length(t['stickout_limit_mm']).text(habit)}",
+        f"{size(t['stickout_mm']).text(habit)} out, sound to {size(t['stickout_limit_mm']).text(habit)}",
     )
 
 
@@ -263,12 +261,12 @@ def _fit_up(plan: dict[str, Any], habit: str) -> tuple[str, str]:
 def _tacks(plan: dict[str, Any], habit: str) -> tuple[str, str]:
     t = plan["tacks"]
     return (
-        f"{t['count']}, every {length(t['pitch_mm']).text(habit)}",
-        f"{length(t['length_mm']).text(habit)} long, {t['current_a']:.0f} A for {plain(t['time_s'])} s",
+        f"{t['count']}, every {size(t['pitch_mm']).text(habit)}",
+        f"{size(t['length_mm']).text(habit)} long, {t['current_a']:.0f} A for {plain(t['time_s'])} s",
     )
 
 
 def _heat(plan: dict[str, Any], habit: str) -> tuple[str, str]:
     h = plan["heat"]
-    detail = f"over {temperature(450).text(habit)} for {length(h['hot_band_mm']).text(habit)} across; next run below {temperature(h['interpass_c']).text(habit)}"
+    detail = f"over {temperature(450).text(habit)} for {size(h['hot_band_mm']).text(habit)} across; next run below {temperature(h['interpass_c']).text(habit)}"
     return heat(h["heat_input_kj_mm"]).text(habit), detail

@@ -5,7 +5,7 @@ from __future__ import annotations
 import textwrap
 from typing import Any
 
-from .joint_json import read_joint
+from .joint_json import kept_joint
 from .joint_words import sentence_text
 from .plan_lines import plan_cautions, plan_lines, summary
 
@@ -14,15 +14,13 @@ WIDTH = 96
 
 def plan_text(plan: dict[str, Any], habit: str = "mm") -> str:
     """A plan's data as text: the joint, cautions, the answers with reasons and marks, what it costs."""
-    rows = textwrap.wrap(sentence_text(read_joint(plan["joint"]), habit), WIDTH)
+    rows = textwrap.wrap(sentence_text(kept_joint(plan["joint"]), habit), WIDTH)
     rows.append("")
     for c in plan_cautions(plan, habit):
         if c.level != "note":
             rows += _wrapped(f"{c.word.upper():<6}", c.text)
     for line in plan_lines(plan, habit):
-        rows.append(
-            f"{line.label:<10}{line.what} — {line.detail}" if line.detail else f"{line.label:<10}{line.what}"
-        )
+        rows.append(f"{line.label:<10}{line.what} — {line.detail}" if line.detail else f"{line.label:<10}{line.what}")
         for why in line.why:
             rows += _wrapped(" " * 10, f"{why.text} [{why.short_mark}]")
     rows.append("")

@@ -34,9 +34,7 @@ def _validator(name: str) -> Draft202012Validator:
 
 def check(name: str, data: Any) -> None:
     """Refuse data that does not follow the schema. Raises BadInput with key, value and what is allowed."""
-    errors = sorted(
-        _validator(name).iter_errors(data), key=lambda e: (len(e.absolute_path), str(e.json_path))
-    )
+    errors = sorted(_validator(name).iter_errors(data), key=lambda e: (len(e.absolute_path), str(e.json_path)))
     if errors:
         raise _sentence(errors[0], name)
 

@@ -89,4 +89,6 @@ def _diameters(out: dict[str, Any], said: list[str]) -> None:
             member.pop("diameter_mm", None)
         elif not member.get("diameter") and not member.get("diameter_mm"):
             member["diameter"] = _RUN if out["joint"] == "tube-cope" and i == 1 else _BRANCH
-            said.append(f"The {('first', 'second', 'third')[i]} tube is taken as {member['diameter']} across: say what it is.")
+            said.append(
+                f"The {('first', 'second', 'third')[i]} tube is taken as {member['diameter']} across: say what it is."
+            )

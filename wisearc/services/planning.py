@@ -1,15 +1,87 @@
-"""Planning a joint: from data or a file's text to a plan's data."""
+"""Planning a joint: from a file's text, or from a link that changes word by word."""
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+from dataclasses import dataclass
 from typing import Any
 
-from ..core.plan import make_plan
+from ..core.errors import BadInput
+from ..core.joint import Joint, make_joint
+from ..core.plan import Plan, make_plan
+from ..core.quantities import with_unit
 from ..core.shop import ASSUMED, Shop
 from ..formats.joint_json import loads, read_joint
+from ..formats.joint_words import Part, joint_sentence, short_title
+from ..formats.link import Problem, link_data, link_problem
 from ..formats.plan_json import write_plan
+from ..formats.plan_lines import Line, Notice, plan_cautions, plan_lines, summary
+from .adapting import adapt
+
+_LENGTH_KEYS = ("thickness", "diameter", "length", "gap", "reach")
 
 
 def plan_from_text(text: str, shop: Shop = ASSUMED) -> dict[str, Any]:
     """The plan's data of a joint file's text. Raises BadInput."""
     return write_plan(make_plan(read_joint(loads(text)), shop))
+
+
+@dataclass(frozen=True)
+class PlanView:
+    """All a page shows of a plan, in one unit habit."""
+
+    joint: Joint
+    plan: Plan
+    title: str
+    sentence: list[Part]
+    lines: list[Line]
+    cautions: list[Notice]
+    summary: list[tuple[str, str]]
+    data: dict[str, Any]
+
+
+def view_of(joint: Joint, habit: str, shop: Shop = ASSUMED) -> PlanView:
+    """Plan a joint and put it in words. Parameters: joint; habit, "mm" or "in"; shop."""
+    plan = make_plan(joint, shop)
+    data = write_plan(plan)
+    return PlanView(
+        joint, plan, short_title(joint, habit), joint_sentence(joint, habit),
+        plan_lines(data, habit), plan_cautions(data, habit), summary(data, habit), data,
+    )  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Changed:
+    """What came of a changed word: the joint and what followed it, or why it cannot stand."""
+
+    joint: Joint | None
+    said: list[str]
+    problems: list[Problem]
+
+
+def change_link(pairs: Iterable[tuple[str, str]], changed: str, habit: str) -> Changed:
+    """Take a changed link: bare numbers get the habit's unit, other words follow, and it is checked.
+
+    Parameters: pairs of the link; changed, the key that was changed ("" when none); habit.
+    """
+    typed = [
+        (
+            key,
+            with_unit(text, habit) if key.rpartition(".")[2] in _LENGTH_KEYS and text.strip() != "0" else text,
+        )
+        for key, text in pairs
+    ]
+    if changed == "travel_mm_s" and habit == "in":
+        typed = [(key, f"{text} in/min" if key == "travel_mm_s" and _bare(text) else text) for key, text in typed]
+    data, problems = link_data(typed)
+    if problems:
+        return Changed(None, [], problems)
+    data, said = adapt(data, changed)
+    try:
+        return Changed(make_joint(data), said, [])
+    except BadInput as error:
+        return Changed(None, [], [link_problem(error)])
+
+
+def _bare(text: str) -> bool:
+    return text.strip().replace(".", "", 1).replace(",", "", 1).isdigit()

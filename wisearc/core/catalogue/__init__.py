@@ -212,13 +212,10 @@ def _rows(table: dict[str, Any], section: str) -> dict[str, dict[str, Any]]:
     return {key: shared | row for key, row in rows.items()}
 
 
-def _build(
-    cls: type[Any], section: str, rows: dict[str, dict[str, Any]], drop: tuple[str, ...] = ()
-) -> dict[str, Any]:
+def _build(cls: type[Any], section: str, rows: dict[str, dict[str, Any]], drop: tuple[str, ...] = ()) -> dict[str, Any]:
     try:
         return {
-            key: cls(key=key, **{k: _frozen(v) for k, v in row.items() if k not in drop})
-            for key, row in rows.items()
+            key: cls(key=key, **{k: _frozen(v) for k, v in row.items() if k not in drop}) for key, row in rows.items()
         }
     except TypeError as error:
         raise BadCatalogue(f"{section}: {error}") from error
@@ -312,8 +309,7 @@ def filler_pairs() -> tuple[FillerPair, ...]:
     """Rows of the filler chart."""
     table = _table("fillers")
     return tuple(
-        FillerPair(**{"mark": table["mark"], **{k: _frozen(v) for k, v in row.items()}})
-        for row in table["pairs"]
+        FillerPair(**{"mark": table["mark"], **{k: _frozen(v) for k, v in row.items()}}) for row in table["pairs"]
     )
 
 

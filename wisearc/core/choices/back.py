@@ -83,9 +83,7 @@ def _own_choice(so_far: SoFar) -> tuple[str, Reason]:
     if joint.kind.key in _CLOSED_KINDS:
         return "purge", practice("Tube closes on itself: argon inside covers all the back that glows.")
     if joint.back_access == "closed":
-        return "purge", practice(
-            "The back cannot be reached: fill the space behind with argon, fed low, vented high."
-        )
+        return "purge", practice("The back cannot be reached: fill the space behind with argon, fed low, vented high.")
     if "2205" in {m.key for m in joint.metals}:
         return "purge", practice("2205 wants no chill on the seam: argon behind it, not bars.")
     return "copper-bar", practice(
@@ -131,11 +129,7 @@ def _needs(cover: str, purge: Purge | None, runs: int, joint: Joint) -> list[Rea
         ]  # fmt: skip
     reasons = []
     if cover in BARS:
-        faces = (
-            "both faces of the corner"
-            if joint.kind.key in ("outside-corner", "tee")
-            else "near face and back"
-        )
+        faces = "both faces of the corner" if joint.kind.key in ("outside-corner", "tee") else "near face and back"
         reasons.append(
             practice(
                 "Bars on {faces}, {runs} lengths of {bar}: run one, move the bars, run the next.",
@@ -146,9 +140,7 @@ def _needs(cover: str, purge: Purge | None, runs: int, joint: Joint) -> list[Rea
         )
     if cover == "copper-bar":
         reasons.append(
-            practice(
-                "Grooved or plated, and the arc never on the bar: copper smeared into stainless cracks it."
-            )
+            practice("Grooved or plated, and the arc never on the bar: copper smeared into stainless cracks it.")
         )
     if purge:
         reasons.append(

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ..heat import ARC_VOLTAGE_V, current_for_pool_a
-from ..quantities import length, speed
+from ..quantities import length, size, speed
 from ..reasons import Caution, Choice, Reason, caution, practice, say
 from .rhythm import Rhythm
 from .so_far import SoFar
@@ -96,9 +96,9 @@ def _side_by_side(so_far: SoFar, heat_flow: float) -> list[Reason]:
     section, rhythm = so_far.section, so_far.get(Rhythm)
     reasons = [
         Reason(
-            say("Heat flow gives {a} A for a pool {w} wide at {v}.", a=f"{heat_flow:.0f}", w=length(rhythm.pool_width_mm), v=speed(rhythm.travel_mm_s)),
+            say("Heat flow gives {a} A for a pool {w} wide at {v}.", a=f"{heat_flow:.0f}", w=size(rhythm.pool_width_mm), v=speed(rhythm.travel_mm_s)),
             "wells-1952", "published", formula="q = 8 k ΔT h (0.2 + v w / 4a), I = q / (η V)",
-            worked=say("h {h}, v {v}, w {w}, 10.5 V, η 0.6 = {a} A", h=length(section.h_mm), v=speed(rhythm.travel_mm_s), w=length(rhythm.pool_width_mm), a=f"{heat_flow:.0f}"),
+            worked=say("h {h}, v {v}, w {w}, 10.5 V, η 0.6 = {a} A", h=length(section.h_mm), v=speed(rhythm.travel_mm_s), w=size(rhythm.pool_width_mm), a=f"{heat_flow:.0f}"),
         )
     ]  # fmt: skip
     if section.unlike:

@@ -45,11 +45,7 @@ def choose(so_far: SoFar) -> Filler:
     elif joint.filler != "auto":
         rod = catalogue.rods()[joint.filler]
         first = catalogue.rods()[pair.first].key
-        why = [
-            practice(
-                "Set by hand: {rod}. The chart's first choice here is {first}.", rod=rod.key, first=first
-            )
-        ]
+        why = [practice("Set by hand: {rod}. The chart's first choice here is {first}.", rod=rod.key, first=first)]
     else:
         rod, why = _auto(so_far, pair)
     reckoning = reckon(joint, so_far.section, rod)
@@ -79,9 +75,7 @@ def _unlisted(first: Metal, second: Metal) -> FillerPair:
         return FillerPair((first.key,), (second.key,), rod, sound, why, "common-practice", "common-practice")
 
     if "303" in keys:
-        return row(
-            "ER312", ("ER309L",), "303 is not for welding; if it must be, a high-ferrite rod at low dilution."
-        )
+        return row("ER312", ("ER309L",), "303 is not for welding; if it must be, a high-ferrite rod at low dilution.")
     if "2205" in keys:
         return row("ER2209", ("ER309LMo",), "2205 with anything takes its over-alloyed rod.")
     if "carbon" in (first.kind, second.kind):
@@ -99,9 +93,7 @@ def _by_pitting(first: Metal, second: Metal) -> FillerPair:
     better = max((first, second), key=lambda m: pren(m.analysis))
     own = pair_for(better, better)
     why = f"Both austenitic: the rod of the higher pitting number, that of {better.key}."
-    return FillerPair(
-        (first.key,), (second.key,), own.first, own.sound, why, "common-practice", "common-practice"
-    )
+    return FillerPair((first.key,), (second.key,), own.first, own.sound, why, "common-practice", "common-practice")
 
 
 def bare_fit_sound(joint: Joint) -> bool:
@@ -114,11 +106,7 @@ def bare_fit_sound(joint: Joint) -> bool:
     like = first.key.rstrip("L") == second.key.rstrip("L")
     ok_group = first.stainless and first.group not in _NEVER_BARE
     return (
-        joint.kind.bare_fit
-        and joint.gap_mm <= BARE_FIT_GAP_MM
-        and like
-        and ok_group
-        and joint.service != "structural"
+        joint.kind.bare_fit and joint.gap_mm <= BARE_FIT_GAP_MM and like and ok_group and joint.service != "structural"
     )
 
 
@@ -126,9 +114,7 @@ def _auto(so_far: SoFar, pair: FillerPair) -> tuple[Rod | None, list[Reason]]:
     joint = so_far.joint
     if bare_fit_sound(joint) and not _bad(so_far, None):
         return None, [
-            practice(
-                "Bare-fit {joint}: no gap, so the edges make their own weld metal.", joint=joint.kind.name
-            ),
+            practice("Bare-fit {joint}: no gap, so the edges make their own weld metal.", joint=joint.kind.name),
         ]
     candidates = [catalogue.rods()[key] for key in (pair.first, *pair.sound)]
     chosen = min(candidates, key=lambda rod: _bad(so_far, rod))

@@ -135,11 +135,7 @@ def _others(so_far: SoFar, torch: Torch, post: float, glow: float) -> list[Other
         if other == "frugal"
         else "Full: holds in the usual draught of a shop."
     )
-    found = [
-        Other(
-            say("{q}", q=flow(q)), say(words), "jet-reynolds", "estimate", {"gas_school": other}, school="gas"
-        )
-    ]
+    found = [Other(say("{q}", q=flow(q)), say(words), "jet-reynolds", "estimate", {"gas_school": other}, school="gas")]
     if glow > post:
         longer = round(glow + 0.5)
         found.append(

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from .. import catalogue
 from ..catalogue import PulseSchool
 from ..pulse_train import flickers, overlap_pct, pitch_mm, travel_for_overlap_mm_s
-from ..quantities import length, speed
+from ..quantities import length, size, speed
 from ..reasons import Caution, Choice, Other, Reason, caution, estimate, note, practice, say
 from .back import Back
 from .pool import planned_width_mm
@@ -41,9 +41,7 @@ def choose(so_far: SoFar) -> Rhythm:
     joint = so_far.joint
     width = planned_width_mm(so_far)
     key, reason = (
-        _own_school(so_far)
-        if joint.pulse == "auto"
-        else (joint.pulse, practice("School of pulsing set by hand."))
+        _own_school(so_far) if joint.pulse == "auto" else (joint.pulse, practice("School of pulsing set by hand."))
     )
     school = catalogue.pulse_schools()[key]
     why, cautions = [reason], list(_school_cautions(so_far, key))
@@ -94,9 +92,9 @@ def default_travel(so_far: SoFar) -> tuple[float, Reason]:
 def _ripple_reason(rate: float, width: float, overlap: float) -> Reason:
     travel = travel_for_overlap_mm_s(rate, width, overlap)
     return Reason(
-        say("Travel follows the ripple: {o} % lap at {r} a second on a pool {w} wide.", o=f"{overlap:g}", r=f"{rate:g}", w=length(width)),
+        say("Travel follows the ripple: {o} % lap at {r} a second on a pool {w} wide.", o=f"{overlap:g}", r=f"{rate:g}", w=size(width)),
         "common-practice", "common-practice", formula="v = rate · width · (1 − overlap)",
-        worked=say("{r} × {w} × (1 − {o}) = {v}", r=f"{rate:g}", w=length(width), o=f"{overlap / 100:g}", v=speed(travel)),
+        worked=say("{r} × {w} × (1 − {o}) = {v}", r=f"{rate:g}", w=size(width), o=f"{overlap / 100:g}", v=speed(travel)),
     )  # fmt: skip
 
 
@@ -170,17 +168,13 @@ def _school_cautions(so_far: SoFar, key: str) -> list[Caution]:
             )
         )
     if key not in ("none", "pedal") and not so_far.shop.machine_pulses:
-        found.append(
-            caution("machine-no-pulse", "pulse", "The machine cannot pulse. By pedal gives the same look.")
-        )
+        found.append(caution("machine-no-pulse", "pulse", "The machine cannot pulse. By pedal gives the same look."))
     return found
 
 
 def _travel_cautions(so_far: SoFar) -> list[Caution]:
     joint = so_far.joint
-    if joint.position.key == "vertical-down" and (
-        so_far.section.thin_mm > 1.5 or joint.filler not in ("auto", "none")
-    ):
+    if joint.position.key == "vertical-down" and (so_far.section.thin_mm > 1.5 or joint.filler not in ("auto", "none")):
         return [
             caution(
                 "vertical-down",

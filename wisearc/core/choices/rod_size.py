@@ -6,7 +6,7 @@ import math
 from dataclasses import dataclass
 
 from ..catalogue import Rod, rod_sizes
-from ..quantities import length
+from ..quantities import length, size
 from ..reasons import Caution, Other, Reason, caution, estimate, practice, say
 from .pool import planned_width_mm
 from .so_far import SoFar
@@ -57,7 +57,7 @@ def under_sheet_mm(thin: float) -> float:
 def equals_sheet_mm(thin: float) -> float:
     """Rod equals sheet, mm: the stocked size nearest the sheet, 1.6 already on 1.5. Common practice."""
     sizes = rod_sizes()
-    return min((*sizes.spool_mm, *sizes.stocked_mm), key=lambda d: (abs(d - thin), -d))
+    return min((*sizes.spool_mm, *sizes.stocked_mm), key=lambda d: (round(abs(d - thin), 6), -d))
 
 
 SCHOOLS = {"under-sheet": under_sheet_mm, "equals-sheet": equals_sheet_mm}
@@ -99,22 +99,18 @@ def _why(school: str, thin: float, diameter: float, pinned: bool) -> Reason:
 
 
 def _feed_reason(area: float, feed: float) -> Reason:
-    reason = estimate(
-        "deposit-section", "Feeds {feed} of rod, with 15 % for stubs and tacks.", feed=length(feed)
-    )
-    worked = say("section {a} mm² × seam ÷ rod section × 1.15 = {feed}", a=f"{area:.2f}", feed=length(feed))
-    return Reason(
-        reason.sentence, reason.source, reason.mark, "feed = section × length / rod section × 1.15", worked
-    )
+    reason = estimate("deposit-section", "Feeds {feed} of rod, with 15 % for stubs and tacks.", feed=size(feed))
+    worked = say("section {a} mm² × seam ÷ rod section × 1.15 = {feed}", a=f"{area:.2f}", feed=size(feed))
+    return Reason(reason.sentence, reason.source, reason.mark, "feed = section × length / rod section × 1.15", worked)
 
 
 def _other_school(school: str, thin: float, diameter: float) -> tuple[Other, ...]:
     other = "equals-sheet" if school == "under-sheet" else "under-sheet"
-    size = SCHOOLS[other](thin)
-    if size == diameter:
+    theirs = SCHOOLS[other](thin)
+    if theirs == diameter:
         return ()
     return (
-        Other(say("{d} rod", d=length(size)), say("{name}: {cost}", name=_NAMES[other].capitalize(), cost=_COSTS[other]),
+        Other(say("{d} rod", d=length(theirs)), say("{name}: {cost}", name=_NAMES[other].capitalize(), cost=_COSTS[other]),
               "common-practice", "common-practice", {"rod_school": other}, school="rod"),
     )  # fmt: skip
 

@@ -143,8 +143,6 @@ def _cautions(so_far: SoFar, machine: float) -> list[Caution]:
         )
     if so_far.joint.setting_school == "ride" and so_far.joint.remote and not so_far.get(Pulse).pulsed:
         found.append(
-            caution(
-                "ride-slip", "current", "Set at twice the need, a slip of the foot blows through thin sheet."
-            )
+            caution("ride-slip", "current", "Set at twice the need, a slip of the foot blows through thin sheet.")
         )
     return found

@@ -6,7 +6,7 @@ import itertools
 import math
 from dataclasses import dataclass
 
-from ..quantities import length
+from ..quantities import length, size
 from ..reasons import Caution, Choice, Other, Reason, caution, practice, say
 from .back import Back
 from .current import Current
@@ -54,11 +54,11 @@ def choose(so_far: SoFar) -> Tacks:
         pitch = seam / (count - 1)
         positions, order = tuple(i * pitch for i in range(count)), halving_order(count)
         why = _pitch_reason(so_far, wanted, pitch)
-    size = min(max(2.0, 2.5 * so_far.section.thin_mm), 6.0)
+    long = min(max(2.0, 2.5 * so_far.section.thin_mm), 6.0)
     return Tacks(
-        count=count, pitch_mm=pitch, positions_mm=positions, order=order, length_mm=size,
+        count=count, pitch_mm=pitch, positions_mm=positions, order=order, length_mm=long,
         current_a=TACK_CURRENT_FACTOR * so_far.get(Current).steady_a, time_s=TACK_TIME_S,
-        why=(why, *_how(so_far, size)), others=tuple(_others(so_far, pitch)), cautions=tuple(_cautions(so_far, pitch)),
+        why=(why, *_how(so_far, long)), others=tuple(_others(so_far, pitch)), cautions=tuple(_cautions(so_far, pitch)),
     )  # fmt: skip
 
 
@@ -97,27 +97,23 @@ def opposite_order(count: int) -> tuple[int, ...]:
 
 def _pitch_reason(so_far: SoFar, wanted: float, pitch: float) -> Reason:
     if so_far.joint.pin("tack_pitch_mm"):
-        return practice("Pitch set by hand: every {p}.", p=length(pitch))
+        return practice("Pitch set by hand: every {p}.", p=size(pitch))
     return Reason(
-        say("Every {p}: 20 thicknesses, from {a} to {b}. Ends first, then halve the widest space.", p=length(pitch), a=length(PITCH_LEAST_MM), b=length(PITCH_MOST_MM)),
+        say("Every {p}: 20 thicknesses, from {a} to {b}. Ends first, then halve the widest space.", p=size(pitch), a=length(PITCH_LEAST_MM), b=length(PITCH_MOST_MM)),
         "common-practice", "common-practice", "pitch = 20 t",
         say("20 × {t} = {w}", t=length(so_far.section.thin_mm), w=length(wanted)),
     )  # fmt: skip
 
 
-def _how(so_far: SoFar, size: float) -> list[Reason]:
+def _how(so_far: SoFar, long: float) -> list[Reason]:
     cover = so_far.get(Back).cover
     first = (
-        "purge on first"
-        if cover == "purge"
-        else "bars on first"
-        if so_far.get(Back).barred
-        else "back covered first"
+        "purge on first" if cover == "purge" else "bars on first" if so_far.get(Back).barred else "back covered first"
     )
     reasons = [
         practice(
             "{s} long, pulse off, {first}, full post-flow; feather or melt in; grind out a cracked one.",
-            s=length(size),
+            s=size(long),
             first=first,
         )
     ]
@@ -157,7 +153,7 @@ def _cautions(so_far: SoFar, pitch: float) -> list[Caution]:
                 "tacks-too-few",
                 "tacks",
                 "Every {p} is wide for {t}: the first run splits them and a gap opens. {m} holds.",
-                p=length(pitch),
+                p=size(pitch),
                 t=length(so_far.section.thin_mm),
                 m=length(most),
             )

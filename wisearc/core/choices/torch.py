@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from .. import catalogue
 from ..gas import bore_mm
-from ..quantities import length
+from ..quantities import length, size
 from ..reasons import Caution, Choice, Other, Reason, caution, estimate, note, practice, say, stop
 from .so_far import SoFar
 from .warmth import Warmth
@@ -102,15 +102,13 @@ def _cup(so_far: SoFar, front: str, stickout: float) -> tuple[int, Reason]:
     if limits_mm(front, cup)[0] < stickout:
         cup = next((c for c in catalogue.cups() if c > cup and limits_mm(front, c)[0] >= stickout), 16)
         why = "No. {c}: the bore that bears a stick-out of {s}."
-    return cup, practice(why, c=cup, s=length(stickout))
+    return cup, practice(why, c=cup, s=size(stickout))
 
 
 def _cover_reason(front: str, cover: float, band: float) -> Reason:
-    reason = estimate("cup-cover", "Covers {c} across; the hot band is {b}.", c=length(cover), b=length(band))
-    worked = say("{n} × bore = {c}", n=f"{COVER_BORES[front]:g}", c=length(cover))
-    return Reason(
-        reason.sentence, reason.source, reason.mark, "cover = 1.5 bores with a lens, 1 bore plain", worked
-    )
+    reason = estimate("cup-cover", "Covers {c} across; the hot band is {b}.", c=size(cover), b=size(band))
+    worked = say("{n} × bore = {c}", n=f"{COVER_BORES[front]:g}", c=size(cover))
+    return Reason(reason.sentence, reason.source, reason.mark, "cover = 1.5 bores with a lens, 1 bore plain", worked)
 
 
 def _front_reason(so_far: SoFar, front: str) -> Reason:
@@ -122,9 +120,9 @@ def _front_reason(so_far: SoFar, front: str) -> Reason:
 def _stickout_reason(front: str, stickout: float, sound: float) -> Reason:
     return practice(
         "{s} out, to reach the joint and see; this {f} is sound to {l}.",
-        s=length(stickout),
+        s=size(stickout),
         f=NAMES[front],
-        l=length(sound),
+        l=size(sound),
     )
 
 
@@ -175,13 +173,11 @@ def _cautions(
                 "stickout-too-long",
                 "torch",
                 "{s} out of a no. {c} {f}: past {m} air reaches the tungsten. {mend}",
-                s=length(stickout),
+                s=size(stickout),
                 c=cup,
                 f=NAMES[front],
-                m=length(most),
-                mend="Fit a gas lens, or a bigger cup."
-                if front == "plain"
-                else "A bigger cup, or get closer.",
+                m=size(most),
+                mend="Fit a gas lens, or a bigger cup." if front == "plain" else "A bigger cup, or get closer.",
             )
         )
     elif stickout > sound + 1e-9:
@@ -190,8 +186,8 @@ def _cautions(
                 "stickout-caution",
                 "torch",
                 "{s} out is past the sound {l} of a no. {c} {f}: still air only, watch the pool swim. A bigger lens holds better.",
-                s=length(stickout),
-                l=length(sound),
+                s=size(stickout),
+                l=size(sound),
                 c=cup,
                 f=NAMES[front],
             )
@@ -203,7 +199,7 @@ def _cautions(
                     "cover-short",
                     "torch",
                     "{u} of the hot band lies outside the cup's cover and will colour. Bars, more speed or a wider lens.",
-                    u=length(uncovered),
+                    u=size(uncovered),
                 )
             )
         if tail > 0.5:
@@ -212,7 +208,7 @@ def _cautions(
                     "tail-uncovered",
                     "torch",
                     "{t} of seam behind the cup is still hot when the gas has passed: bars, speed or a trailing cover keep it silver.",
-                    t=length(tail),
+                    t=size(tail),
                 )
             )
     if cup >= 14 and so_far.section.length_mm > 150:

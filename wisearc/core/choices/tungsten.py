@@ -41,9 +41,7 @@ def choose(so_far: SoFar) -> Tungsten:
     if joint.tip_school == "needle":
         angle, flat = NEEDLE_ANGLE_DEG, 0.0
         why.append(
-            practice(
-                "Needle-sharp by the bench's contrary school: a pinpoint arc that starts clean; shorter life."
-            )
+            practice("Needle-sharp by the bench's contrary school: a pinpoint arc that starts clean; shorter life.")
         )
     elif so_far.section.thin_mm < 1.0:
         flat = min(flat, OFF_NEEDLE_FLAT_MM)

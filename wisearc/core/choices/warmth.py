@@ -18,7 +18,7 @@ from ..heat import (
     part_rise_k,
 )
 from ..heat_field import Field, glow_after_stop_s, tails_mm, wall_distance_mm
-from ..quantities import heat, length, temperature
+from ..quantities import heat, length, size, temperature
 from ..reasons import Caution, Choice, Reason, caution, estimate, practice, say
 from .back import BAR_SETBACK_MM, CONTACT_W_MM2K, Back
 from .pulse import Pulse
@@ -101,13 +101,11 @@ def _why(so_far: SoFar, inputs: tuple[float, float], band: float, interpass: flo
         worked=say("0.06 × {v} × {i} / {t} = {h}", v=f"{ARC_VOLTAGE_V:g}", i=f"{pulse.average_a:.1f}", t=f"{rhythm.travel_mm_s * 60:.0f}", h=heat(inputs[0])),
     )  # fmt: skip
     adams = Reason(
-        say("Over {t} the sheet is {b} wide across the seam.", t=temperature(HOT_BAND_C), b=length(band)),
+        say("Over {t} the sheet is {b} wide across the seam.", t=temperature(HOT_BAND_C), b=size(band)),
         "adams-1958", "published", formula="1/(Tp−T0) = √(2πe) · ρc h v y / q + 1/(Tm−T0)",
-        worked=say("q {q} W, h {h}: band {b}", q=f"{net_power_w(ARC_VOLTAGE_V, pulse.average_a):.0f}", h=length(so_far.section.h_mm), b=length(band)),
+        worked=say("q {q} W, h {h}: band {b}", q=f"{net_power_w(ARC_VOLTAGE_V, pulse.average_a):.0f}", h=length(so_far.section.h_mm), b=size(band)),
     )  # fmt: skip
-    limit = Reason(
-        say("Next run only below {t} between runs.", t=temperature(interpass)), "usual-codes", "published"
-    )
+    limit = Reason(say("Next run only below {t} between runs.", t=temperature(interpass)), "usual-codes", "published")
     reasons = [asme, adams, limit]
     if so_far.get(Back).barred:
         reasons.append(

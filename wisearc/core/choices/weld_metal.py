@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 
+from .. import catalogue
 from ..catalogue import Rod
 from ..chemistry import (
     CRACKING_RATIO,
@@ -41,23 +43,20 @@ def reckon(joint: Joint, section: Section, rod: Rod | None, dilution: float | No
     d = 1.0 if rod is None else joint.kind.dilution if dilution is None else dilution
     first, second = joint.metals[0], joint.metals[1]
     shares = _UNLIKE_SHARES if section.unlike and first.key != second.key else (0.5,)
-    groups = _groups(joint, rod)
+    return _reckon(first.key, second.key, rod.key if rod else None, d, shares)
+
+
+@lru_cache(maxsize=4096)
+def _reckon(first: str, second: str, rod_key: str | None, d: float, shares: tuple[float, ...]) -> Reckoning:
+    a, b = catalogue.metals()[first], catalogue.metals()[second]
+    rod = catalogue.rods()[rod_key] if rod_key else None
+    duplex = (rod is not None and rod.group == "duplex") or {a.group, b.group} == {"duplex"}
     analysis = rod.analysis if rod else None
-    spread = tuple(
-        judge_analysis(mix(analysis, (first.analysis, second.analysis), d, share), groups) for share in shares
-    )
+    spread = tuple(judge_analysis(mix(analysis, (a.analysis, b.analysis), d, share), duplex) for share in shares)
     return Reckoning(d, spread[0], spread)
 
 
-def _groups(joint: Joint, rod: Rod | None) -> frozenset[str]:
-    bases = {m.group for m in joint.metals[:2]}
-    duplex = (rod is not None and rod.group == "duplex") or bases == {"duplex"}
-    return frozenset({"duplex"}) if duplex else frozenset()
-
-
-def worst_cautions(
-    joint: Joint, section: Section, rod: Rod | None, reckoning: Reckoning
-) -> tuple[Caution, ...]:
+def worst_cautions(joint: Joint, section: Section, rod: Rod | None, reckoning: Reckoning) -> tuple[Caution, ...]:
     """Every caution the weld metal and the rod bring here, once by code, the worst level kept."""
     found = [*_rod_rules(joint, section, rod)]
     for metal in reckoning.spread:
@@ -175,9 +174,7 @@ def _bare_rules(joint: Joint) -> list[Caution]:
 
 def _metal_rules(joint: Joint, section: Section, rod: Rod | None, m: WeldMetal) -> list[Caution]:
     if rod is not None and rod.kind == "bronze":
-        return [
-            note("not-reckoned", "filler", "A braze does not melt the sheet: its weld metal is not reckoned.")
-        ]
+        return [note("not-reckoned", "filler", "A braze does not melt the sheet: its weld metal is not reckoned.")]
     found: list[Caution] = []
     if section.stainless_sides and m.chromium_pct < STAINLESS_CR_PCT:
         found.append(

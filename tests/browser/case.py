@@ -1,0 +1,101 @@
+"""The real interface in Debian's Chromium, against a server of its own."""
+
+from __future__ import annotations
+
+import tempfile
+import threading
+import unittest
+from pathlib import Path
+
+from playwright.sync_api import Page, sync_playwright
+from werkzeug.serving import make_server
+
+from wisearc.store.database import db
+from wisearc.web import create_app
+
+ARGS = [
+    "--no-sandbox", "--disable-gpu", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync",
+]  # fmt: skip
+AXE = (Path(__file__).parent / "axe" / "axe.min.js").read_text(encoding="utf-8")
+
+
+class BrowserCase(unittest.TestCase):
+    """A browser and a server a class, a context and an empty book a test."""
+
+    viewport = {"width": 1280, "height": 800}  # noqa: RUF012
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.playwright = sync_playwright().start()
+        cls.browser = cls.playwright.chromium.launch(executable_path="/usr/bin/chromium", headless=True, args=ARGS)
+
+    @classmethod
+    def tearDownClass(cls) -> None:
+        cls.browser.close()
+        cls.playwright.stop()
+
+    def setUp(self) -> None:
+        self._folder = tempfile.TemporaryDirectory()
+        self.folder = Path(self._folder.name)
+        self.serve()
+        self.context = self.browser.new_context(viewport=self.viewport, locale="en-GB")
+        self.context.set_default_timeout(8000)
+        self.page = self.new_page()
+
+    def serve(self, port: int = 0) -> None:
+        """Start the server."""
+        self.app = create_app(self.folder)
+        self.server = make_server("127.0.0.1", port, self.app, threaded=True)
+        self.address = f"http://127.0.0.1:{self.server.server_port}"
+        threading.Thread(target=self.server.serve_forever, daemon=True).start()
+
+    def stop(self) -> None:
+        """Stop the server."""
+        self.server.shutdown()
+        self.server.server_close()
+
+    def new_page(self) -> Page:
+        """A page whose errors fail the test."""
+        page = self.context.new_page()
+        self.errors: list[str] = []
+        page.on("pageerror", lambda error: self.errors.append(str(error)))
+        page.on(
+            "console",
+            lambda m: (
+                self.errors.append(m.text)
+                if m.type == "error" and "status of 4" not in m.text and "ERR_CONNECTION" not in m.text
+                else None
+            ),
+        )
+        return page
+
+    def tearDown(self) -> None:
+        self.context.close()
+        self.stop()
+        if not db.is_closed():
+            db.close()
+        self._folder.cleanup()
+        self.assertEqual(self.errors, [])
+
+    def open(self, path: str) -> None:
+        """Go to a path and wait for the page to be alive."""
+        self.page.goto(self.address + path)
+        self.page.wait_for_load_state("networkidle")
+
+    def answered(self, act) -> None:
+        """Do something and wait for the answers it asks for."""
+        with self.page.expect_response(lambda r: "/plan/answers" in r.url and r.status == 200):
+            act()
+        self.page.wait_for_timeout(60)
+
+    def check_access(self) -> None:
+        """axe in both themes: no violation."""
+        for theme in ("light", "dark"):
+            self.page.evaluate("t => document.documentElement.setAttribute('data-bs-theme', t)", theme)
+            self.page.evaluate(AXE + ";0")
+            found = self.page.evaluate("() => axe.run(document, {resultTypes: ['violations']})")
+            told = [
+                f"{theme} {v['id']}: {v['nodes'][0]['html'][:140]} {v['nodes'][0].get('failureSummary', '')[:200]}"
+                for v in found["violations"]
+            ]
+            self.assertEqual(told, [])

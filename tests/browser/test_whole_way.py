@@ -1,0 +1,187 @@
+"""The whole way in a browser: sentence → answers → draft → run → proved → print; and how it bears a user."""
+
+import re
+import unittest
+
+from tests.browser.case import BrowserCase
+
+CORNER = "/?joint=outside-corner&a.metal=304L&a.form=sheet&a.thickness=16+ga&length=380+mm"
+
+
+class WholeWay(BrowserCase):
+    def test_corner_from_sentence_to_print(self) -> None:
+        page = self.page
+        self.open("/")
+        page.click("#word-a")
+        self.answered(lambda: page.fill("#text-a-thickness", "16ga"))
+        page.keyboard.press("Escape")
+        page.click("#word-length")
+        self.answered(lambda: page.fill("#text-length", "380"))
+        page.keyboard.press("Escape")
+        self.assertIn("50 A", page.inner_text("#answer-current"))
+        self.assertIn("380+mm", page.url)
+        self.check_access()
+        page.get_by_role("button", name="Keep as draft").click()
+        page.wait_for_url("**/keep/P-0001/A")
+        self.check_access()
+        page.fill("#who", "R.T.")
+        page.fill("#measured-arc_time_s", "118")
+        page.locator("input[name=front][value=straw]").check()
+        page.locator("input[name=back][value=silver]").check()
+        page.get_by_role("button", name="Good: this proves").click()
+        page.wait_for_url("**taken=proved**")
+        self.assertIn("is proved", page.inner_text(".taken"))
+        self.check_access()
+        page.get_by_role("link", name="Print").click()
+        page.wait_for_url("**/print")
+        self.check_access()
+        for paper in ("A4", "Letter"):
+            self.assertEqual(len(re.findall(rb"/Type\s*/Page\b", page.pdf(format=paper))), 1, paper)
+        self.open("/keep/")
+        self.assertIn("proved", page.inner_text(".book"))
+        self.check_access()
+
+    def test_tee_to_steel_by_keyboard_alone(self) -> None:
+        page = self.page
+        self.open("/")
+        page.keyboard.press("j")
+        page.wait_for_timeout(80)
+        self.assertEqual(page.evaluate("document.activeElement.id"), "text-a-thickness")
+        page.keyboard.press("Escape")
+        self.assertEqual(page.evaluate("document.activeElement.id"), "word-a")
+        page.keyboard.press("Tab")
+        page.keyboard.press("Enter")
+        page.wait_for_timeout(80)
+        self.assertEqual(page.evaluate("document.activeElement.id"), "text-b-thickness")
+        page.keyboard.press("Tab")
+        while page.evaluate("document.activeElement.value") != "mild-steel":
+            self.answered(lambda: page.keyboard.press("ArrowRight"))
+        page.keyboard.press("Escape")
+        self.assertEqual(page.evaluate("document.activeElement.id"), "word-b")
+        page.keyboard.press("Tab")
+        page.keyboard.press("Enter")
+        page.wait_for_timeout(80)
+        self.answered(lambda: page.keyboard.press("ArrowLeft"))
+        self.assertIn("joint=tee", page.url)
+        page.keyboard.press("Escape")
+        self.assertIn("ER309L", page.inner_text("#answer-filler"))
+        page.keyboard.press("k")
+        page.wait_for_url("**/keep/P-0001/A")
+
+
+class Bearing(BrowserCase):
+    def test_back_reload_and_a_pasted_link(self) -> None:
+        page = self.page
+        self.open(CORNER)
+        page.click("#word-position")
+        self.answered(lambda: page.get_by_label("overhead", exact=True).check())
+        page.keyboard.press("Escape")
+        changed = page.url
+        self.assertIn("position=overhead", changed)
+        self.answered(lambda: page.go_back())
+        self.assertIn("lying flat", page.inner_text("#sentence"))
+        self.answered(lambda: page.go_forward())
+        page.reload()
+        self.assertIn("overhead", page.inner_text("#sentence"))
+        other = self.new_page()
+        other.goto(changed)
+        self.assertIn("overhead", other.inner_text("#sentence"))
+
+    def test_bad_word_stands_beside_its_field_and_answers_stay(self) -> None:
+        page = self.page
+        self.open(CORNER)
+        page.click("#word-a")
+        before = page.inner_text("#answer-current")
+        with page.expect_response(lambda r: r.status == 422):
+            page.fill("#text-a-thickness", "banana")
+        page.wait_for_selector("#editor-a .field-error:visible")
+        self.assertIn("16 ga", page.inner_text("#editor-a .field-error:visible"))
+        self.assertEqual(page.input_value("#text-a-thickness"), "banana")
+        self.assertEqual(page.inner_text("#answer-current"), before)
+        self.check_access()
+        self.answered(lambda: page.fill("#text-a-thickness", ".050"))
+        self.assertEqual(page.locator("#editor-a .field-error:visible").count(), 0)
+
+    def test_units_without_losing_place(self) -> None:
+        page = self.page
+        self.open(CORNER)
+        page.click("[data-line=gas]")
+        self.answered(lambda: page.keyboard.press("u"))
+        self.assertIn("CFH", page.inner_text("#answer-gas"))
+        self.assertTrue(page.is_visible("#more-gas"))
+        page.reload()
+        self.assertIn("CFH", page.inner_text("#answer-gas"))
+
+    def test_server_restarted_in_the_middle(self) -> None:
+        page = self.page
+        self.open(CORNER)
+        port = self.server.server_port
+        self.stop()
+        page.click("#word-gap")
+        page.fill("#text-gap", "0.1")
+        page.get_by_text("does not answer").wait_for()
+        self.assertEqual(page.input_value("#text-gap"), "0.1")
+        self.serve(port)
+        self.answered(lambda: page.fill("#text-gap", "0.2"))
+        page.keyboard.press("Escape")
+        page.get_by_role("button", name="Keep as draft").click()
+        page.wait_for_url("**/keep/P-0001/A")
+
+    def test_typed_run_outlives_a_reload(self) -> None:
+        page = self.page
+        self.open(CORNER)
+        page.get_by_role("button", name="Keep as draft").click()
+        page.wait_for_url("**/keep/P-0001/A")
+        page.fill("#notes", "half a story")
+        page.locator("input[name=front][value=blue]").check()
+        page.reload()
+        page.wait_for_load_state("networkidle")
+        self.assertEqual(page.input_value("#notes"), "half a story")
+        self.assertTrue(page.locator("input[name=front][value=blue]").is_checked())
+
+    def test_keys_are_shown(self) -> None:
+        self.open("/")
+        self.page.keyboard.press("?")
+        self.assertTrue(self.page.is_visible("dialog.keys"))
+        self.check_access()
+        self.page.keyboard.press("Escape")
+        self.page.keyboard.press("g")
+        self.page.keyboard.press("k")
+        self.page.wait_for_url("**/keep/")
+
+    def test_answers_open_and_another_way_is_taken(self) -> None:
+        page = self.page
+        self.open(CORNER)
+        page.click("[data-line=back]")
+        self.check_access()
+        self.answered(lambda: page.get_by_role("button", name="Take argon purge").click())
+        self.assertIn("back=purge", page.url)
+        self.assertIn("by hand", page.inner_text("#answer-back"))
+        self.answered(lambda: page.get_by_role("button", name="Back to the plan's own").first.click())
+        self.assertNotIn("back=", page.url)
+
+
+class Phone(BrowserCase):
+    viewport = {"width": 390, "height": 844}  # noqa: RUF012
+
+    def test_nothing_is_wider_than_the_screen(self) -> None:
+        for path in (
+            CORNER,
+            "/?joint=tube-cope&a.metal=4130&a.form=tube&a.thickness=1.2+mm&a.diameter=25+mm&b.metal=316L&b.form=tube&b.thickness=1.5+mm&b.diameter=51+mm&length=all-round",
+            "/keep/",
+            "/tables/",
+        ):
+            self.open(path)
+            self.assertLessEqual(self.page.evaluate("document.documentElement.scrollWidth"), 390, path)
+
+    def test_targets_are_large_enough(self) -> None:
+        self.open(CORNER)
+        self.page.click("#word-a")
+        small = self.page.evaluate(
+            "() => Array.from(document.querySelectorAll('button, .chip span, .btn, input[type=text], .place')).filter(e => e.offsetParent && !e.matches('.word') && e.getBoundingClientRect().height < 43.5).map(e => e.outerHTML.slice(0, 90))"
+        )
+        self.assertEqual(small, [])
+
+
+if __name__ == "__main__":
+    unittest.main()

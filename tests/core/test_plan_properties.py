@@ -1,0 +1,152 @@
+"""What must hold for every joint: finite, sourced, monotone where the trade says so, the same in either unit."""
+
+import itertools
+import math
+import unittest
+
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from tests.samples import EVERY, member, plan, tube
+from wisearc.core import catalogue
+from wisearc.core.joint import make_joint
+from wisearc.core.plan import make_plan
+from wisearc.core.quantities import HABITS
+from wisearc.formats.plan_json import write_plan
+from wisearc.formats.schema import check
+
+SETTINGS = settings(deadline=None, database=None, derandomize=True, max_examples=120)
+SHEETS = ("butt", "lap", "tee", "outside-corner", "edge")
+
+
+def numbers(value):
+    """Every number in nested data."""
+    if isinstance(value, dict):
+        for item in value.values():
+            yield from numbers(item)
+    elif isinstance(value, list):
+        for item in value:
+            yield from numbers(item)
+    elif isinstance(value, int | float) and not isinstance(value, bool):
+        yield value
+
+
+def data(kind: str, a: str, b: str, t: float, u: float) -> dict:
+    """A joint's data of a kind, two metals and two thicknesses."""
+    if kind in ("tube-butt", "tube-cope"):
+        first, second = tube(a, f"{t} mm", "30 mm"), tube(b, f"{u} mm", "30 mm" if kind == "tube-butt" else "51 mm")
+    elif kind == "tube-plate":
+        first, second = tube(a, f"{t} mm", "30 mm"), member(b, f"{u} mm", form="flange")
+    else:
+        first, second = member(a, f"{t} mm"), member(b, f"{u} mm")
+    return {"joint": kind, "members": [first, second], "length": "all-round" if "tube" in kind else "200 mm"}
+
+
+class Every(unittest.TestCase):
+    def test_all_metals_pairwise_by_all_joints_by_six_thicknesses(self) -> None:
+        """No exception, and every number finite."""
+        for (a, b), kind in itertools.product(
+            itertools.combinations_with_replacement(catalogue.metals(), 2), catalogue.joint_kinds()
+        ):
+            for t in (0.5, 0.8, 1.2, 1.6, 2.0, 3.2):
+                p = make_plan(make_joint(data(kind, a, b, t, t)))
+                self.assertTrue(math.isfinite(p.current.steady_a + p.gas.argon_l + p.warmth.tail_mm), (a, b, kind, t))
+
+    @SETTINGS
+    @given(
+        st.sampled_from(sorted(catalogue.joint_kinds())), st.sampled_from(sorted(catalogue.metals())), st.sampled_from(sorted(catalogue.metals())),
+        st.floats(0.5, 6), st.floats(0.5, 6), st.sampled_from(["dry", "wet", "food", "hot", "structural"]), st.sampled_from(["pedal", "slide", "none"]),
+        st.sampled_from(["auto", "none", "slow-cold", "ripple", "fast", "focused"]), st.floats(0, 2),
+    )  # fmt: skip
+    def test_plans_are_finite_and_follow_the_schema(self, kind, a, b, t, u, service, control, pulse, gap) -> None:
+        joint = make_joint(
+            {
+                **data(kind, a, b, round(t, 2), round(u, 2)),
+                "service": service,
+                "control": control,
+                "pulse": pulse,
+                "gap_mm": gap,
+            }
+        )
+        written = write_plan(make_plan(joint))
+        self.assertTrue(all(math.isfinite(n) for n in numbers(written)))
+        check("plan", written)
+        for part in written.values():
+            for reason in (*part.get("why", []), *part.get("others", [])) if isinstance(part, dict) else ():
+                self.assertTrue(reason["text"] and reason["source"])
+
+    def test_every_answer_says_why(self) -> None:
+        for name, joint in EVERY.items():
+            p = make_plan(make_joint(joint))
+            for choice in (
+                p.filler,
+                p.back,
+                p.rhythm,
+                p.current,
+                p.pulse,
+                p.setting,
+                p.warmth,
+                p.tungsten,
+                p.torch,
+                p.tacks,
+                p.gas,
+                p.fit_up,
+            ):
+                with self.subTest(joint=name, choice=type(choice).__name__):
+                    self.assertTrue(choice.why)
+                    for reason in choice.why:
+                        for habit in HABITS:
+                            self.assertTrue(reason.sentence.text(habit).endswith("."))
+                        self.assertEqual(reason.formula is None, reason.worked is None)
+
+
+class Monotone(unittest.TestCase):
+    def test_more_thickness_more_current(self) -> None:
+        for kind in SHEETS:
+            amps = [
+                plan(kind, member(thickness=f"{t} mm")).current for t in (0.5, 0.8, 1.0, 1.5, 2.0, 2.4, 3.0, 3.2, 4.0)
+            ]
+            self.assertEqual([c.bench_rule_a for c in amps], sorted(c.bench_rule_a for c in amps))
+
+    def test_more_thickness_more_heat_flow_at_one_travel(self) -> None:
+        amps = [
+            plan("butt", member(thickness=f"{t} mm"), travel_mm_s=3.0).current.heat_flow_a
+            for t in (0.5, 1.0, 1.5, 2.0, 3.0)
+        ]
+        self.assertEqual(amps, sorted(amps))
+
+    def test_faster_travel_less_heat_input(self) -> None:
+        inputs = [plan("butt", travel_mm_s=v).warmth.heat_input_kj_mm for v in (1.5, 2.5, 3.5, 5.0)]
+        self.assertEqual(inputs, sorted(inputs, reverse=True))
+
+    def test_more_dilution_less_ferrite_on_steel(self) -> None:
+        from wisearc.core.choices.weld_metal import reckon
+        from wisearc.core.section import section_of
+
+        joint = make_joint({"joint": "tee", "members": [member(), member("mild-steel")]})
+        rod = catalogue.rods()["ER309L"]
+        ferrite = [reckon(joint, section_of(joint), rod, d).metal.ferrite_pct for d in (0.2, 0.3, 0.4, 0.5)]
+        self.assertEqual(ferrite, sorted(ferrite, reverse=True))
+
+
+class Units(unittest.TestCase):
+    @SETTINGS
+    @given(st.integers(20, 125), st.integers(2, 20), st.sampled_from(SHEETS))
+    def test_same_joint_in_inches_and_millimetres(self, thou, inches, kind) -> None:
+        a = make_plan(
+            make_joint({"joint": kind, "members": [member(thickness=f".{thou:03d}")] * 2, "length": f"{inches} in"})
+        )
+        mm = make_plan(
+            make_joint(
+                {
+                    "joint": kind,
+                    "members": [{"metal": "304L", "thickness_mm": thou * 0.0254}] * 2,
+                    "length_mm": inches * 25.4,
+                }
+            )
+        )
+        self.assertAlmostEqual(a.current.steady_a, mm.current.steady_a, places=6)
+        self.assertAlmostEqual(a.gas.argon_l, mm.gas.argon_l, places=4)
+        self.assertEqual(
+            (a.torch.cup, a.tacks.count, a.rhythm.school.key), (mm.torch.cup, mm.tacks.count, mm.rhythm.school.key)
+        )

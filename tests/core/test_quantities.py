@@ -1,0 +1,84 @@
+"""Lengths and speeds as people type them; figures in either habit."""
+
+import unittest
+
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from wisearc.core.errors import BadInput
+from wisearc.core.quantities import flow, heat, length, parse_length, parse_speed, size, speed, temperature, with_unit
+
+SETTINGS = settings(deadline=None, database=None, derandomize=True, max_examples=150)
+
+
+class Typed(unittest.TestCase):
+    def test_what_people_type(self) -> None:
+        for text, mm in (
+            ("16 ga", 1.5875), ("16ga", 1.5875), ("16 GA", 1.5875), ("gauge 16", 1.5875), ("16 ga carbon", 1.51892), ("16 ga tube", 1.651),
+            (".065", 1.651), ("0.065 in", 1.651), ('1/16"', 1.5875), ("1/16", 1.5875), ("1-1/2 in", 38.1), ("1 1/2 in", 38.1),
+            ("1,6 mm", 1.6), ("1.6", 1.6), ("  1.6   mm ", 1.6), ("65 thou", 1.651), ("38 cm", 380.0), ("15 in", 381.0), ("1 ft", 304.8),
+        ):  # fmt: skip
+            with self.subTest(text=text):
+                self.assertAlmostEqual(parse_length(text).mm, mm, places=6)
+
+    def test_bare_number_in_the_inch_habit(self) -> None:
+        self.assertEqual(parse_length("15", bare_unit="in").mm, 381.0)
+        self.assertEqual(with_unit("15", "in"), "15 in")
+        self.assertEqual(with_unit("16 ga", "in"), "16 ga")
+
+    def test_gauge_tells_the_other_scales(self) -> None:
+        self.assertAlmostEqual(parse_length("16 ga").others["carbon sheet"], 1.51892)
+
+    def test_refusals_say_what_to_do(self) -> None:
+        for text in (
+            "",
+            "banana",
+            "-1 mm",
+            "1/0",
+            "16 ga wood",
+            "13 ga",
+            "1.2.3",
+            "1e99999",
+            "nan",
+            "inf mm",
+            "1 mm mm",
+            "٣ mm",
+        ):
+            with self.subTest(text=text), self.assertRaises(BadInput) as caught:
+                parse_length(text, "thickness")
+            self.assertEqual(caught.exception.field, "thickness")
+            self.assertGreater(len(caught.exception.rule), 20)
+
+    def test_speeds(self) -> None:
+        for text, mm_s in (
+            ("3.4", 3.4),
+            ("3,4 mm/s", 3.4),
+            ("180 mm/min", 3.0),
+            ("8 in/min", 3.386667),
+            ("8 ipm", 3.386667),
+        ):
+            self.assertAlmostEqual(parse_speed(text), mm_s, places=5)
+        with self.assertRaises(BadInput):
+            parse_speed("fast")
+
+    @SETTINGS
+    @given(st.text(max_size=30))
+    def test_any_text_parses_or_is_refused(self, text: str) -> None:
+        try:
+            self.assertGreaterEqual(parse_length(text).mm, 0.0)
+        except BadInput as error:
+            self.assertIn("length", str(error))
+
+    @SETTINGS
+    @given(st.decimals(min_value="0.01", max_value="900", places=2), st.sampled_from(["mm", "in", "cm", "thou"]))
+    def test_comma_and_point_are_alike(self, value, unit: str) -> None:
+        self.assertEqual(parse_length(f"{value} {unit}").mm, parse_length(f"{value} {unit}".replace(".", ",")).mm)
+
+
+class Shown(unittest.TestCase):
+    def test_both_habits(self) -> None:
+        for quantity, mm, inch in (
+            (length(1.5875), "1.59 mm", "0.063 in"), (length(380), "380 mm", "15 in"), (size(3.4925), "3.5 mm", "0.14 in"), (speed(3.387), "3.4 mm/s", "8 in/min"),
+            (flow(9.44), "9.4 L/min", "20 CFH"), (temperature(450), "450 °C", "842 °F"), (heat(0.126), "0.126 kJ/mm", "3.2 kJ/in"),
+        ):  # fmt: skip
+            self.assertEqual((quantity.text("mm"), quantity.text("in")), (mm, inch))

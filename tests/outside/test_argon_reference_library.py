@@ -1,0 +1,35 @@
+"""Argon at 20 °C and 1 atm: viscosity and density from CoolProp, Reynolds number from fluids."""
+
+import math
+import unittest
+
+import fluids
+from CoolProp.CoolProp import PropsSI
+
+from wisearc.core.gas import ARGON_NU_M2_S, MM_PER_CUP_NUMBER, bore_mm, exit_speed_m_s, flow_l_min, reynolds
+
+T, P = 293.15, 101325.0
+
+
+class Argon(unittest.TestCase):
+    def test_kinematic_viscosity(self) -> None:
+        nu = PropsSI("V", "T", T, "P", P, "Argon") / PropsSI("D", "T", T, "P", P, "Argon")
+        self.assertAlmostEqual(ARGON_NU_M2_S / nu, 1.0, delta=0.01)
+
+    def test_reynolds(self) -> None:
+        for cup in (4, 6, 8, 10, 12, 16):
+            for q in (5.0, 10.0, 15.0):
+                d = bore_mm(cup) * 1e-3
+                v = q / 60000 / (math.pi * d**2 / 4)
+                expected = fluids.Reynolds(V=v, D=d, nu=ARGON_NU_M2_S)
+                self.assertAlmostEqual(reynolds(q, bore_mm(cup)), expected, places=6)
+                self.assertAlmostEqual(exit_speed_m_s(q, bore_mm(cup)), v, places=9)
+
+    def test_flow_turned_round(self) -> None:
+        for cup in (5, 8, 12):
+            self.assertAlmostEqual(reynolds(flow_l_min(1200, bore_mm(cup)), bore_mm(cup)), 1200, places=6)
+
+    def test_cup_number_is_sixteenths(self) -> None:
+        """Common practice, no source: cup number = bore in sixteenths of an inch."""
+        self.assertEqual(MM_PER_CUP_NUMBER * 16, 25.4)
+        self.assertEqual(bore_mm(8), 12.7)

@@ -1,0 +1,21 @@
+"""Pitting number, usual form, and EN 10088's 10.5 % chromium. Usual values of grades, from memory:
+304 about 18 to 20, 316L 23 to 26, 2205 at least 34, 904L 32 to 38."""
+
+import unittest
+
+from wisearc.core.catalogue import metals
+from wisearc.core.chemistry import STAINLESS_CR_PCT, pren
+
+RANGES = {"304": (18, 21), "316L": (23, 26), "2205": (34, 37), "904L": (32, 38), "430": (16, 18)}
+
+
+class Pitting(unittest.TestCase):
+    def test_grades(self) -> None:
+        for metal, (low, high) in RANGES.items():
+            with self.subTest(metal=metal):
+                self.assertTrue(low <= pren(metals()[metal].analysis) <= high)
+
+    def test_every_stainless_metal_has_its_chromium(self) -> None:
+        self.assertEqual(STAINLESS_CR_PCT, 10.5)
+        for metal in metals().values():
+            self.assertEqual(metal.stainless, metal.analysis.get("Cr", 0) >= STAINLESS_CR_PCT, metal.key)

@@ -1,0 +1,75 @@
+"""Joints that tests share."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from wisearc.core.joint import Joint, make_joint
+from wisearc.core.plan import Plan, make_plan
+from wisearc.core.shop import ASSUMED, Shop
+
+
+def member(metal: str = "304L", thickness: str = "1.5 mm", **more: Any) -> dict[str, Any]:
+    """A member's data."""
+    return {"metal": metal, "thickness": thickness, **more}
+
+
+def joint(kind: str = "butt", a: dict[str, Any] | None = None, b: dict[str, Any] | None = None, **more: Any) -> Joint:
+    """A joint of two members; the second is like the first unless given."""
+    first = a or member()
+    return make_joint({"joint": kind, "members": [first, b or first], **more})
+
+
+def plan(
+    kind: str = "butt",
+    a: dict[str, Any] | None = None,
+    b: dict[str, Any] | None = None,
+    shop: Shop = ASSUMED,
+    **more: Any,
+) -> Plan:
+    """The plan of such a joint."""
+    return make_plan(joint(kind, a, b, **more), shop)
+
+
+def tube(metal: str = "316L", wall: str = "1.2 mm", diameter: str = "25 mm") -> dict[str, Any]:
+    """A tube's data."""
+    return member(metal, wall, form="tube", diameter=diameter)
+
+
+def codes(of: Plan, *levels: str) -> set[str]:
+    """The codes of a plan's cautions, of some levels or all."""
+    return {c.code for c in of.cautions if not levels or c.level in levels}
+
+
+def run(**more: Any) -> dict[str, Any]:
+    """A good run as a form or a file gives it."""
+    return {
+        "when": "2026-03-04",
+        "who": "R.T.",
+        "front": {"colour": "straw"},
+        "back": {"colour": "silver"},
+        "faults": [],
+        "good": True,
+        **more,
+    }
+
+
+CORNER = {"joint": "outside-corner", "members": [member(thickness="16 ga")] * 2, "length": "380 mm"}
+TEE = {"joint": "tee", "members": [member(), member("mild-steel")], "length": "120 mm", "finish": "sound"}
+COPE = {
+    "joint": "tube-cope",
+    "members": [tube(), tube(wall="1.5 mm", diameter="51 mm")],
+    "length": "all-round",
+    "angle_deg": 45,
+}
+FLANGE = {"joint": "tube-plate", "members": [tube(), member("316L", "4 mm", form="flange")], "length": "all-round"}
+EVERY = {
+    "butt": {"joint": "butt", "members": [member(), member()]},
+    "lap": {"joint": "lap", "members": [member("321", "0.9 mm")] * 2},
+    "tee": TEE,
+    "outside-corner": CORNER,
+    "edge": {"joint": "edge", "members": [member("316L", "1.2 mm")] * 2},
+    "tube-butt": {"joint": "tube-butt", "members": [tube(), tube()], "length": "all-round"},
+    "tube-plate": FLANGE,
+    "tube-cope": COPE,
+}

@@ -1,0 +1,167 @@
+"""Drafts, runs, proof, revisions: what is allowed, and that nothing is taken twice or lost."""
+
+import json
+import unittest
+
+from tests.samples import COPE, CORNER, TEE, run
+from tests.store_case import StoreCase
+from wisearc.core.errors import BadInput
+from wisearc.core.joint import make_joint
+from wisearc.formats.schema import check
+from wisearc.services import demo, keeping
+from wisearc.store import queries
+from wisearc.store.errors import NotAllowed, Stale
+from wisearc.store.models import Procedure, Run
+
+LONGER = {**CORNER, "length": "400 mm"}
+
+
+class Keeping(StoreCase):
+    def keep(self, data: dict = CORNER, **more):
+        return keeping.keep_draft(make_joint(data), **more)
+
+    def test_the_whole_way(self) -> None:
+        kept = self.keep()
+        self.assertEqual((kept.procedure.label, kept.letter, kept.status), ("P-0001", "A", "draft"))
+        _, proved = keeping.record_run("P-0001", "A", run(good=False))
+        self.assertFalse(proved)
+        _, proved = keeping.record_run("P-0001", "A", run())
+        self.assertTrue(proved)
+        self.assertEqual(queries.revision("P-0001").status, "proved")
+        later = keeping.revise("P-0001", make_joint(LONGER))
+        self.assertEqual((later.letter, later.status), ("B", "draft"))
+        keeping.record_run("P-0001", "B", run())
+        self.assertEqual(
+            [(r.letter, r.status) for r in queries.revisions(kept.procedure)], [("A", "superseded"), ("B", "proved")]
+        )
+
+    def test_sent_twice_is_kept_once(self) -> None:
+        self.assertEqual(self.keep(once="t1").id, self.keep(once="t1").id)
+        for _ in range(2):
+            keeping.record_run("P-0001", "A", run(good=False), once="r1")
+        self.assertEqual((Procedure.select().count(), Run.select().count()), (1, 1))
+        keeping.record_run("P-0001", "A", run())
+        for _ in range(2):
+            keeping.revise("P-0001", make_joint(LONGER), once="v1")
+        self.assertEqual(len(queries.revisions(queries.procedure("P-0001"))), 2)
+
+    def test_two_hands_on_one_draft(self) -> None:
+        kept = self.keep()
+        keeping.save_draft("P-0001", make_joint(LONGER), kept.edit)
+        with self.assertRaisesRegex(Stale, "another hand"):
+            keeping.save_draft("P-0001", make_joint({**CORNER, "length": "500 mm"}), kept.edit)
+        self.assertIn("400", json.dumps(queries.revision("P-0001").joint))
+        keeping.save_draft("P-0001", make_joint({**CORNER, "length": "500 mm"}), kept.edit + 1)
+
+    def test_saving_the_same_is_nothing(self) -> None:
+        kept = self.keep()
+        self.assertEqual(keeping.save_draft("P-0001", make_joint(CORNER), 99).edit, kept.edit)
+
+    def test_proved_is_not_edited(self) -> None:
+        kept = self.keep()
+        keeping.record_run("P-0001", "A", run())
+        with self.assertRaises(NotAllowed):
+            keeping.save_draft("P-0001", make_joint(LONGER), kept.edit)
+        with self.assertRaisesRegex(NotAllowed, "Nothing differs"):
+            keeping.revise("P-0001", make_joint(CORNER))
+        keeping.revise("P-0001", make_joint(LONGER))
+        with self.assertRaisesRegex(NotAllowed, "already has draft B"):
+            keeping.revise("P-0001", make_joint({**CORNER, "length": "500 mm"}))
+
+    def test_a_draft_with_runs_keeps_what_they_were_made_to(self) -> None:
+        kept = self.keep()
+        keeping.record_run("P-0001", "A", run(good=False))
+        with self.assertRaisesRegex(NotAllowed, "runs made to it"):
+            keeping.save_draft("P-0001", make_joint(LONGER), kept.edit)
+
+    def test_what_cannot_prove(self) -> None:
+        self.keep()
+        for bad in ({"faults": ["crater-crack"]}, {"back": {"colour": "sugar"}}, {"front": {"colour": "grey"}}):
+            with self.subTest(bad=bad), self.assertRaisesRegex(BadInput, "cannot prove"):
+                keeping.record_run("P-0001", "A", run(**bad))
+        self.keep({**TEE, "filler": "ER70S-2"})
+        with self.assertRaisesRegex(BadInput, "holds a stop"):
+            keeping.record_run("P-0002", "A", run())
+        self.assertEqual(Run.select().count(), 0)
+
+    def test_superseded_takes_no_run(self) -> None:
+        self.keep()
+        keeping.record_run("P-0001", "A", run())
+        keeping.revise("P-0001", make_joint(LONGER))
+        keeping.record_run("P-0001", "B", run())
+        with self.assertRaisesRegex(NotAllowed, "superseded"):
+            keeping.record_run("P-0001", "A", run())
+
+    def test_bad_runs(self) -> None:
+        self.keep()
+        for bad, field in (
+            ({"when": "yesterday"}, "when"),
+            ({"who": ""}, "who"),
+            ({"who": " "}, "who"),
+            ({"front": {"colour": "pink"}}, "front.colour"),
+            ({"faults": ["rain"]}, "faults[0]"),
+            ({"set": {"current_a": -1}}, "set.current_a"),
+            ({"measured": {"speed": 1}}, "measured.speed"),
+            ({"extra": 1}, "extra"),
+        ):
+            with self.subTest(bad=bad), self.assertRaises(BadInput) as caught:
+                keeping.record_run("P-0001", "A", run(**bad))
+            self.assertEqual(caught.exception.field, field)
+
+
+class Files(StoreCase):
+    def test_out_and_in(self) -> None:
+        kept = keeping.keep_draft(make_joint(COPE))
+        keeping.record_run("P-0001", "A", run(set={"current_a": 90}, measured={"arc_time_s": 33.5}, notes="Ä\n<b>"))
+        written = keeping.write_procedure(queries.revision("P-0001"))
+        check("procedure", written)
+        again, own = keeping.read_procedure(json.loads(json.dumps(written)))
+        self.assertFalse(own)
+        self.assertEqual(again.procedure.label, "P-0002")
+        second = keeping.write_procedure(queries.revision("P-0002"))
+        for part in ("joint", "plan", "bands", "status", "revision", "title", "proved"):
+            self.assertEqual(second[part], written[part], part)
+        self.assertEqual(second["runs"][0]["notes"], "Ä\n<b>")
+        self.assertEqual(kept.letter, again.letter)
+
+    def test_keeps_its_number_where_free(self) -> None:
+        keeping.keep_draft(make_joint(CORNER))
+        data = {**keeping.write_procedure(queries.revision("P-0001")), "number": "P-0040"}
+        self.assertEqual(keeping.read_procedure(data)[0].procedure.label, "P-0040")
+
+    def test_refused(self) -> None:
+        keeping.keep_draft(make_joint(CORNER))
+        data = keeping.write_procedure(queries.revision("P-0001"))
+        for change, field in (
+            ({"status": "proved"}, "status"),
+            ({"number": "7"}, "number"),
+            ({"joint": {**data["joint"], "travel_mm_s": 99}}, "joint.travel_mm_s"),
+            ({"more": 1}, "more"),
+            ({"version": 2}, "version"),
+        ):
+            with self.subTest(change=list(change)), self.assertRaises(BadInput) as caught:
+                keeping.read_procedure({**data, **change})
+            self.assertEqual(caught.exception.field, field)
+        with self.assertRaises(BadInput):
+            keeping.read_procedure([])
+        self.assertEqual(Procedure.select().count(), 1)
+
+
+class Demo(StoreCase):
+    def test_fills_once(self) -> None:
+        self.assertTrue(demo.fill_if_empty(self.store))
+        rows = queries.book()
+        self.assertTrue(35 <= Run.select().count() <= 60)
+        self.assertEqual({r["revision"].status for r in rows}, {"draft", "proved", "superseded"})
+        self.assertFalse(demo.fill_if_empty(self.store))
+
+    def test_search(self) -> None:
+        demo.fill_if_empty(self.store)
+        self.assertEqual([r["revision"].title for r in queries.book("lid")], ["Lid rim"])
+        self.assertEqual(len(queries.book("P-0003")), 1)
+        self.assertEqual(queries.book("zebra"), [])
+        self.assertTrue(all(r["revision"].status == "draft" for r in queries.book(status="draft")))
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,130 @@
+"""The database: pragmas, constraints that hold whoever writes, and sentences for what goes wrong."""
+
+import sqlite3
+import tempfile
+import unittest
+from pathlib import Path
+
+import peewee
+
+from tests.samples import CORNER
+from tests.store_case import StoreCase
+from wisearc.core.joint import make_joint
+from wisearc.services import keeping
+from wisearc.store.database import FILE_NAME, Store, db, transaction
+from wisearc.store.errors import Broken, Locked, Missing, Newer, ReadOnly
+from wisearc.store.models import Procedure, Revision
+from wisearc.store.queries import book, procedure, revision
+
+
+class Opened(StoreCase):
+    def test_pragmas(self) -> None:
+        self.assertEqual(db.pragma("journal_mode"), "wal")
+        self.assertEqual(db.pragma("foreign_keys"), 1)
+
+    def test_second_start_migrates_nothing(self) -> None:
+        self.store.close()
+        Store(self.folder)
+        db.connect(reuse_if_open=True)
+        self.assertEqual(db.execute_sql("SELECT count(*) FROM schema_migration").fetchone()[0], 1)
+
+    def test_constraints(self) -> None:
+        kept = keeping.keep_draft(make_joint(CORNER))
+        bad = (
+            "INSERT INTO procedure (number, created_at) VALUES (0, 'x')",
+            "INSERT INTO procedure (number, created_at) VALUES ('seven', 'x')",
+            f"INSERT INTO revision (procedure_id, letter, status, title, joint, plan, bands, changed_at) VALUES ({kept.procedure_id}, 'B', 'draft', '', '{{}}', '{{}}', '{{}}', 'x')",
+            f"INSERT INTO revision (procedure_id, letter, status, title, joint, plan, bands, changed_at) VALUES ({kept.procedure_id}, 'B', 'good', '', '{{}}', '{{}}', '{{}}', 'x')",
+            f"INSERT INTO revision (procedure_id, letter, status, title, joint, plan, bands, changed_at) VALUES ({kept.procedure_id}, 'B', 'proved', '', 'no json', '{{}}', '{{}}', 'x')",
+            "INSERT INTO run (revision_id, made_on, record, good, kept_at) VALUES (999, 'x', '{}', 1, 'x')",
+            f"INSERT INTO run (revision_id, made_on, record, good, kept_at) VALUES ({kept.id}, 'x', '{{}}', 2, 'x')",
+            f"DELETE FROM procedure WHERE id = {kept.procedure_id}",
+        )
+        for statement in bad:
+            with self.subTest(statement=statement[:60]), self.assertRaises(peewee.DatabaseError):
+                db.execute_sql(statement)
+
+    def test_a_proved_revision_is_kept_whoever_writes(self) -> None:
+        kept = keeping.keep_draft(make_joint(CORNER))
+        Revision.update(status="proved").where(Revision.id == kept.id).execute()
+        for statement in (
+            "UPDATE revision SET plan = '{}'",
+            "UPDATE revision SET status = 'draft'",
+            "UPDATE revision SET letter = 'Z'",
+        ):
+            with self.assertRaises(peewee.DatabaseError):
+                db.execute_sql(statement)
+
+    def test_a_failed_write_leaves_nothing(self) -> None:
+        with self.assertRaises(ZeroDivisionError), transaction():
+            Procedure.create(number=5, created_at="x")
+            _ = 1 / 0
+        self.assertEqual(Procedure.select().count(), 0)
+
+    def test_missing_records(self) -> None:
+        for label in ("P-0009", "nonsense", "P-", "P-٣"):
+            with self.assertRaises(Missing):
+                procedure(label)
+        keeping.keep_draft(make_joint(CORNER))
+        with self.assertRaises(Missing):
+            revision("P-0001", "Q")
+
+    def test_the_list_is_one_query(self) -> None:
+        for _ in range(5):
+            keeping.keep_draft(make_joint(CORNER))
+        asked: list[str] = []
+        original = db.execute_sql
+        db.execute_sql = lambda sql, *a, **k: asked.append(sql) or original(sql, *a, **k)  # type: ignore[method-assign]
+        try:
+            rows = book()
+            labels = [row["revision"].procedure.label for row in rows]
+        finally:
+            del db.execute_sql
+        self.assertEqual((len(labels), len(asked)), (5, 1))
+
+
+class GoneWrong(unittest.TestCase):
+    def setUp(self) -> None:
+        self._folder = tempfile.TemporaryDirectory()
+        self.folder = Path(self._folder.name)
+
+    def tearDown(self) -> None:
+        if not db.is_closed():
+            db.close()
+        self._folder.cleanup()
+
+    def test_newer(self) -> None:
+        Store(self.folder)
+        with sqlite3.connect(self.folder / FILE_NAME) as other:
+            other.execute("INSERT INTO schema_migration (name, applied) VALUES ('0099_later', '2030-01-01')")
+        other.close()
+        with self.assertRaisesRegex(Newer, "newer version"):
+            Store(self.folder)
+
+    def test_not_a_database(self) -> None:
+        (self.folder / FILE_NAME).write_bytes(b"this is a shopping list, not a database " * 40)
+        with self.assertRaisesRegex(Broken, "not a sound database"):
+            Store(self.folder)
+
+    def test_locked(self) -> None:
+        store = Store(self.folder)
+        other = sqlite3.connect(self.folder / FILE_NAME, isolation_level=None)
+        other.execute("BEGIN IMMEDIATE")
+        db.init(str(store.path), pragmas={"busy_timeout": 50, "foreign_keys": 1})
+        try:
+            with self.assertRaisesRegex(Locked, "held by another program"):
+                keeping.keep_draft(make_joint(CORNER))
+        finally:
+            other.execute("ROLLBACK")
+            other.close()
+
+    def test_read_only(self) -> None:
+        store = Store(self.folder)
+        db.init(f"file:{store.path}?mode=ro", uri=True)
+        with self.assertRaisesRegex(ReadOnly, "cannot be written"):
+            keeping.keep_draft(make_joint(CORNER))
+
+    def test_folder_that_is_a_file(self) -> None:
+        (self.folder / "data").write_text("a file")
+        with self.assertRaises(ReadOnly):
+            Store(self.folder / "data")

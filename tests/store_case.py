@@ -1,0 +1,23 @@
+"""A test case over an empty book of its own."""
+
+from __future__ import annotations
+
+import tempfile
+import unittest
+from pathlib import Path
+
+from wisearc.store.database import Store, db
+
+
+class StoreCase(unittest.TestCase):
+    """Opens a new data folder for each test."""
+
+    def setUp(self) -> None:
+        self._folder = tempfile.TemporaryDirectory()
+        self.folder = Path(self._folder.name)
+        self.store = Store(self.folder)
+        db.connect(reuse_if_open=True)
+
+    def tearDown(self) -> None:
+        self.store.close()
+        self._folder.cleanup()

@@ -1,0 +1,275 @@
+"""The rules of the house: who may import whom, docstrings, shipped licences, schemas that match the core."""
+
+from __future__ import annotations
+
+import ast
+import doctest
+import importlib
+import json
+import pkgutil
+import re
+import tomllib
+import unittest
+from pathlib import Path
+
+import wisearc
+from wisearc.core import catalogue, joint, record
+from wisearc.core.pins import PINS
+from wisearc.formats.schema import NAMES, schema
+
+ROOT = Path(wisearc.__file__).parent
+PROJECT = ROOT.parent
+LAYERS = {
+    "core": {"core"},
+    "formats": {"core", "formats"},
+    "drawings": {"core", "formats", "drawings"},
+    "store": {"core", "formats", "store"},
+    "services": {"core", "formats", "drawings", "store", "services"},
+    "stand_ins": {"core", "stand_ins"},
+    "web": {"core", "formats", "drawings", "store", "services", "web"},
+    "cli": {"core", "formats", "services", "web"},
+    "__main__": {"cli"},
+    "__init__": set(),
+}
+CORE_OUTSIDE = {"numpy", "scipy"}
+FORBIDDEN_IN_CORE = {
+    "flask",
+    "peewee",
+    "random",
+    "datetime",
+    "time",
+    "secrets",
+    "sqlite3",
+    "logging",
+    "subprocess",
+    "socket",
+}
+STDLIB_WEB = {"flask", "flask_wtf", "flask_compress", "werkzeug", "waitress", "segno"}
+
+
+def modules() -> list[tuple[str, Path]]:
+    """Every module of the package: dotted name below it, and its file."""
+    return [
+        (str(p.relative_to(ROOT).with_suffix("")).replace("/", "."), p)
+        for p in sorted(ROOT.rglob("*.py"))
+        if "migrations" not in p.parts
+    ]
+
+
+def imports(path: Path) -> list[str]:
+    """The dotted names a file imports, relative ones resolved below the package."""
+    package = list(path.relative_to(ROOT).parts[:-1])
+    found = []
+    for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
+        if isinstance(node, ast.Import):
+            found += [alias.name for alias in node.names]
+        elif isinstance(node, ast.ImportFrom) and node.level:
+            base = package[: len(package) - node.level + 1]
+            stem = ["wisearc", *base, *([node.module] if node.module else [])]
+            found += [".".join([*stem, alias.name]) for alias in node.names] if not node.module else [".".join(stem)]
+        elif isinstance(node, ast.ImportFrom):
+            found.append(node.module or "")
+    return found
+
+
+class Imports(unittest.TestCase):
+    """Data goes down the list once; nothing below knows what stands above."""
+
+    def test_layers(self) -> None:
+        for name, path in modules():
+            layer = name.split(".")[0]
+            for target in imports(path):
+                parts = target.split(".")
+                if parts[0] != "wisearc" or len(parts) < 2 or parts[1] == "__version__":
+                    continue
+                with self.subTest(module=name, imports=target):
+                    self.assertIn(parts[1], LAYERS[layer])
+
+    def test_core_is_pure(self) -> None:
+        for name, path in modules():
+            if name.split(".")[0] == "core":
+                roots = {target.split(".")[0] for target in imports(path)}
+                with self.subTest(module=name):
+                    self.assertFalse(roots & FORBIDDEN_IN_CORE)
+                    self.assertNotIn("print(", path.read_text(encoding="utf-8"))
+
+    def test_web_packages_stay_in_web(self) -> None:
+        for name, path in modules():
+            if name.split(".")[0] not in ("web", "cli"):
+                roots = {target.split(".")[0] for target in imports(path)}
+                with self.subTest(module=name):
+                    self.assertFalse(roots & STDLIB_WEB)
+
+    def test_every_layer_is_there(self) -> None:
+        seen = {name.split(".")[0] for name, _ in modules()}
+        self.assertLessEqual(seen, set(LAYERS))
+
+
+class Docstrings(unittest.TestCase):
+    """Every public module, class and function says what it is; examples run."""
+
+    def test_present(self) -> None:
+        for name, path in modules():
+            tree = ast.parse(path.read_text(encoding="utf-8"))
+            with self.subTest(module=name):
+                self.assertTrue(ast.get_docstring(tree))
+            for node in tree.body:
+                if isinstance(node, ast.FunctionDef | ast.ClassDef) and not node.name.startswith("_"):
+                    with self.subTest(module=name, member=node.name):
+                        self.assertTrue(ast.get_docstring(node))
+
+    def test_formulas_name_source_or_mark(self) -> None:
+        said = re.compile(
+            r"[Ss]ource|[Cc]ommon practice|[Ee]stimate|published|definition|reference|Geometry|geometry|\b(ASME|EN|IEC|AWS|Wells|Adams|Rosenthal)\b"
+        )
+        for module in ("heat", "chemistry", "gas"):
+            tree = ast.parse((ROOT / "core" / f"{module}.py").read_text(encoding="utf-8"))
+            for node in tree.body:
+                if (
+                    isinstance(node, ast.FunctionDef)
+                    and not node.name.startswith("_")
+                    and node.name
+                    not in (
+                        "false_position",
+                        "judge_analysis",
+                        "mix",
+                        "martensite_reckoned",
+                        "exit_speed_m_s",
+                        "bore_mm",
+                        "flow_l_min",
+                        "consumption_l",
+                        "pren",
+                    )
+                ):
+                    with self.subTest(module=module, function=node.name):
+                        self.assertRegex(ast.get_docstring(node) or "", said)
+
+    def test_examples_run(self) -> None:
+        ran = 0
+        for info in pkgutil.walk_packages([str(ROOT)], "wisearc."):
+            if "migrations" in info.name or info.name.endswith("__main__"):
+                continue
+            result = doctest.testmod(importlib.import_module(info.name))
+            ran += result.attempted
+            with self.subTest(module=info.name):
+                self.assertEqual(result.failed, 0)
+        self.assertGreater(ran, 20)
+
+    def test_file_and_function_lengths(self) -> None:
+        for name, path in modules():
+            text = path.read_text(encoding="utf-8")
+            with self.subTest(module=name):
+                self.assertLessEqual(text.count("\n"), 420)
+            for node in ast.walk(ast.parse(text)):
+                if isinstance(node, ast.FunctionDef):
+                    with self.subTest(module=name, function=node.name):
+                        self.assertLessEqual((node.end_lineno or 0) - node.lineno, 62)
+
+
+class Schemas(unittest.TestCase):
+    """The schemas say what the core allows, no more and no less."""
+
+    def test_shipped(self) -> None:
+        from jsonschema import Draft202012Validator
+
+        for name in NAMES:
+            with self.subTest(schema=name):
+                Draft202012Validator.check_schema(schema(name))
+
+    def test_names_match_the_catalogue(self) -> None:
+        properties = schema("joint")["properties"]
+        member = properties["members"]["items"]["properties"]
+        self.assertEqual(set(properties["joint"]["enum"]), set(catalogue.joint_kinds()))
+        self.assertEqual(set(properties["position"]["enum"]), set(catalogue.positions()))
+        self.assertEqual(set(member["metal"]["enum"]), set(catalogue.metals()))
+        self.assertEqual(set(member["form"]["enum"]), set(joint.FORMS))
+        self.assertEqual(set(properties["filler"]["enum"]), {"auto", "none", *catalogue.rods()})
+        self.assertEqual(set(properties["pulse"]["enum"]), {"auto", *catalogue.pulse_schools()})
+        self.assertEqual(set(properties["back"]["enum"]), {"auto", *joint.BACKS})
+        self.assertEqual(set(properties["pins"]["properties"]), set(PINS))
+
+    def test_fixed_names(self) -> None:
+        """The names other programs rely on, as the formats' document fixes them."""
+        properties = schema("joint")["properties"]
+        self.assertEqual(
+            properties["joint"]["enum"],
+            ["butt", "lap", "tee", "outside-corner", "edge", "tube-butt", "tube-plate", "tube-cope"],
+        )
+        self.assertEqual(
+            properties["position"]["enum"],
+            ["flat", "horizontal", "vertical-up", "vertical-down", "overhead", "fixed-tube"],
+        )
+        self.assertEqual(
+            properties["pulse"]["enum"], ["auto", "none", "slow-cold", "ripple", "fast", "focused", "pedal"]
+        )
+        self.assertEqual(
+            set(properties["back"]["enum"]),
+            {"auto", "purge", "copper-bar", "aluminium-bar", "steel-bar", "flux", "open"},
+        )
+
+    def test_run_matches_record(self) -> None:
+        properties = schema("run")["properties"]
+        self.assertEqual(set(properties["faults"]["items"]["enum"]), set(record.FAULTS))
+        self.assertEqual(set(properties["set"]["properties"]), set(record.SET_FIELDS))
+        self.assertEqual(set(properties["measured"]["properties"]), set(record.MEASURED_FIELDS))
+
+    def test_procedure_holds_joint_plan_run(self) -> None:
+        whole = schema("procedure")["properties"]
+        for part in ("joint", "plan"):
+            self.assertEqual(
+                json.dumps(whole[part]["properties"], sort_keys=True),
+                json.dumps(schema(part)["properties"], sort_keys=True),
+            )
+
+
+class House(unittest.TestCase):
+    """What ships and what the documents say."""
+
+    def test_licences_beside_what_is_shipped(self) -> None:
+        for folder in (ROOT / "web" / "static" / "vendor").iterdir():
+            if folder.is_dir():
+                with self.subTest(folder=folder.name):
+                    self.assertTrue(list(folder.glob("LICENSE*")))
+
+    def test_no_address_outside_in_pages(self) -> None:
+        for path in [*ROOT.rglob("*.html"), *(ROOT / "web" / "static").glob("*.*")]:
+            text = re.sub(r"http://www\.w3\.org/\S+", "", path.read_text(encoding="utf-8"))
+            with self.subTest(file=path.name):
+                self.assertNotRegex(text, r"https?://")
+
+    def test_templates_decide_no_styles(self) -> None:
+        for path in ROOT.rglob("*.html"):
+            with self.subTest(file=path.name):
+                self.assertNotRegex(path.read_text(encoding="utf-8"), r"<style|\sstyle=|<script>|\son\w+=")
+
+    def test_commands_are_documented(self) -> None:
+        readme = (PROJECT / "README.md").read_text(encoding="utf-8")
+        for command in ("serve", "plan", "schema"):
+            self.assertIn(f"wisearc {command}", readme)
+        self.assertLess(readme.index("./start"), readme.index("## "))
+        self.assertLess(readme.index("./check"), readme.index("## "))
+
+    def test_sources_document_lists_every_key(self) -> None:
+        text = (PROJECT / "docs" / "sources.md").read_text(encoding="utf-8")
+        for key in [*catalogue.works(), *catalogue.estimates()]:
+            with self.subTest(key=key):
+                self.assertEqual(text.count(f"`{key}`"), 1)
+
+    def test_screenshots_are_linked(self) -> None:
+        readme = (PROJECT / "README.md").read_text(encoding="utf-8")
+        shots = list((PROJECT / "docs" / "screenshots").glob("*.png"))
+        self.assertTrue(0 < len(shots) < 20)
+        for shot in shots:
+            self.assertIn(f"docs/screenshots/{shot.name}", readme)
+
+    def test_lock_files_pin_and_hash(self) -> None:
+        wanted = tomllib.loads((PROJECT / "pyproject.toml").read_text(encoding="utf-8"))["project"]["dependencies"]
+        for lock in ("requirements.lock", "requirements-dev.lock"):
+            text = (PROJECT / lock).read_text(encoding="utf-8")
+            for need in wanted:
+                name = re.split(r"[<>=]", need)[0]
+                self.assertRegex(text, rf"(?m)^{name}==\S+ \\\n +--hash=")
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,93 @@
+"""The command line as a process: output, exit codes, one clear line on standard error."""
+
+import json
+import subprocess
+import sys
+import tempfile
+import unittest
+from pathlib import Path
+
+from tests.samples import CORNER, TEE
+from wisearc.cli import main
+from wisearc.formats.schema import NAMES, check, schema
+
+FILE = {"format": "wisearc/joint", "version": 1}
+
+
+def wisearc(*args: str, stdin: str | bytes = "") -> subprocess.CompletedProcess[bytes]:
+    """Run the command as a process of its own."""
+    given = stdin if isinstance(stdin, bytes) else stdin.encode()
+    return subprocess.run([sys.executable, "-m", "wisearc", *args], input=given, capture_output=True, check=False)
+
+
+class Plan(unittest.TestCase):
+    def test_json_on_standard_output(self) -> None:
+        done = wisearc("plan", "-", stdin=json.dumps({**FILE, **CORNER}))
+        self.assertEqual((done.returncode, done.stderr), (0, b""))
+        plan = json.loads(done.stdout)
+        check("plan", plan)
+        self.assertAlmostEqual(plan["current"]["steady_a"], 50, delta=1)
+
+    def test_text(self) -> None:
+        done = wisearc("plan", "-", "--text", "--units", "in", stdin=json.dumps({**FILE, **TEE}))
+        self.assertIn("ER309L", done.stdout.decode())
+        self.assertIn("CFH", done.stdout.decode())
+
+    def test_stop_exits_1(self) -> None:
+        self.assertEqual(wisearc("plan", "-", stdin=json.dumps({**FILE, **TEE, "filler": "ER70S-2"})).returncode, 1)
+
+    def test_bad_input_exits_2_with_one_line(self) -> None:
+        for given in (
+            "",
+            "{",
+            "[]",
+            json.dumps({**FILE, **TEE, "joint": "tea"}),
+            json.dumps({**FILE, **TEE, "extra": 1}),
+            b"\xff\xfe\x00",
+        ):
+            done = wisearc("plan", "-", stdin=given)
+            with self.subTest(given=given):
+                self.assertEqual((done.returncode, done.stdout), (2, b""))
+                self.assertEqual(done.stderr.decode().count("\n"), 1)
+                self.assertTrue(done.stderr.startswith(b"wisearc: "))
+
+    def test_file_by_name(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "j.json"
+            path.write_text("\ufeff" + json.dumps({**FILE, **CORNER}), encoding="utf-8")
+            self.assertEqual(wisearc("plan", str(path)).returncode, 0)
+            missing = wisearc("plan", str(Path(folder) / "none.json"))
+            self.assertEqual(missing.returncode, 2)
+            self.assertIn(b"cannot be read", missing.stderr)
+
+    def test_examples_plan(self) -> None:
+        for path in (Path(__file__).parent.parent / "examples").glob("*.json"):
+            self.assertEqual(wisearc("plan", str(path)).returncode, 0, path.name)
+
+
+class Schemas(unittest.TestCase):
+    def test_prints_each(self) -> None:
+        for name in NAMES:
+            done = wisearc("schema", name)
+            self.assertEqual(json.loads(done.stdout), schema(name))
+
+    def test_unknown_name(self) -> None:
+        done = wisearc("schema", "joints")
+        self.assertEqual(done.returncode, 2)
+        self.assertIn(b"Did you mean joint", done.stderr)
+
+
+class Serve(unittest.TestCase):
+    def test_port_out_of_range(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            self.assertEqual(main(["serve", "--port", "99999", "--data", folder, "--no-browser"]), 2)
+
+    def test_newer_data_is_refused(self) -> None:
+        from wisearc.store.database import Store, db
+
+        with tempfile.TemporaryDirectory() as folder:
+            store = Store(Path(folder))
+            db.connect()
+            db.execute_sql("INSERT INTO schema_migration (name, applied) VALUES ('9999_later', '2030-01-01')")
+            store.close()
+            self.assertEqual(main(["serve", "--data", folder, "--no-browser"]), 2)

@@ -1,0 +1,49 @@
+"""A test case over the application with a data folder of its own."""
+
+from __future__ import annotations
+
+import re
+import tempfile
+import unittest
+from pathlib import Path
+from typing import Any
+
+from wisearc.store.database import db
+from wisearc.web import create_app
+
+
+class WebCase(unittest.TestCase):
+    """Gives a client, and posts with the page's own token."""
+
+    def setUp(self) -> None:
+        self._folder = tempfile.TemporaryDirectory()
+        self.folder = Path(self._folder.name)
+        self.app = create_app(self.folder, TESTING=True)
+        self.client = self.app.test_client()
+
+    def tearDown(self) -> None:
+        if not db.is_closed():
+            db.close()
+        self._folder.cleanup()
+
+    def token(self, page: str = "/") -> dict[str, str]:
+        """The hidden fields of a page's form: the token against forgery and the once token."""
+        text = self.client.get(page).get_data(as_text=True)
+        found = {"csrf_token": re.search(r'name="csrf_token" value="([^"]+)"', text)[1]}
+        if once := re.search(r'name="once" value="([^"]+)"', text):
+            found["once"] = once[1]
+        return found
+
+    def post(self, address: str, data: dict[str, Any], page: str = "/") -> Any:
+        """Post a form as the page would."""
+        return self.client.post(address, data={**self.token(page), **data})
+
+    def keep(self, link: str = "joint=outside-corner&a.thickness=16+ga&length=380+mm") -> str:
+        """Keep a draft; its address."""
+        done = self.post("/keep/draft", {"link": link})
+        self.assertEqual(done.status_code, 303)
+        return str(done.headers["Location"])
+
+    def run_form(self, **more: Any) -> dict[str, Any]:
+        """A run's form, good and whole."""
+        return {"when": "2026-03-04", "who": "R.T.", "front": "straw", "back": "silver", "outcome": "good", **more}

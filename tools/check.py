@@ -1,0 +1,65 @@
+"""Runs style, types and all tests; prints the coverage and, last, how many passed and failed."""
+
+from __future__ import annotations
+
+import os
+import re
+import subprocess
+import sys
+from pathlib import Path
+
+HERE = Path(__file__).resolve().parent.parent
+BIN = HERE / ".venv" / "bin"
+LEAST_TESTS = 150
+
+
+def run(*command: str, quiet: bool = False) -> subprocess.CompletedProcess[str]:
+    """Run a tool of the environment from the project's root."""
+    done = subprocess.run([str(BIN / command[0]), *command[1:]], cwd=HERE, text=True, capture_output=True, check=False)
+    if not quiet or done.returncode:
+        sys.stdout.write(done.stdout + done.stderr)
+        sys.stdout.flush()
+    return done
+
+
+def main() -> int:
+    """Returns 0 where everything holds."""
+    broken = 0
+    for name, command in (
+        ("style", ("ruff", "check", ".")),
+        ("format", ("ruff", "format", "--check", ".")),
+        ("types", ("mypy",)),
+    ):
+        bad = run(*command, quiet=True).returncode != 0
+        sys.stdout.write(f"{name}: {'broken' if bad else 'holds'}\n")
+        broken += bad
+    for old in HERE.glob(".coverage*"):
+        old.unlink()
+    os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
+    tests = run(
+        "unittest-parallel",
+        "-j",
+        "2",
+        "-t",
+        ".",
+        "-s",
+        "tests",
+        "--level",
+        "class",
+        "--coverage-branch",
+        "--coverage-source",
+        "wisearc",
+    )
+    text = tests.stdout + tests.stderr
+    total = int(found[1]) if (found := re.search(r"^Ran (\d+) tests? in", text, re.MULTILINE)) else 0
+    failed = sum(int(n) for n in re.findall(r"(?:failures|errors|unexpected successes)=(\d+)", text))
+    if total < LEAST_TESTS:
+        sys.stdout.write(f"only {total} tests were found; at least {LEAST_TESTS} are there\n")
+        broken += 1
+    failed += broken + (1 if tests.returncode and not failed else 0)
+    sys.stdout.write(f"{total - min(total, failed - broken)} passed, {failed} failed\n")
+    return 1 if failed else 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,202 @@
+"""An SVG being drawn: points in user units mapped to pixels, colours by meaning, text escaped."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from xml.etree import ElementTree as ET
+
+Point = tuple[float, float]
+
+# colours by meaning: the page's variables on screen, plain inks on paper
+_SCREEN = (
+    "ink", "ink-2", "line", "surface", "ground", "steel", "steel-2", "carbon", "pool", "gas", "copper", "aluminium",
+    "ceramic", "rod", "straw", "bronze", "plum", "violet", "blue", "scale-grey", "act", "stop", "good",
+)  # fmt: skip
+_PAPER = {
+    "ink": "#000000", "ink-2": "#333333", "line": "#999999", "surface": "#ffffff", "ground": "#ffffff", "steel": "#dddddd",
+    "steel-2": "#c4c4c4", "carbon": "#aaaaaa", "pool": "#777777", "gas": "#eeeeee", "copper": "#bbbbbb", "aluminium": "#e4e4e4",
+    "ceramic": "#f0f0f0", "rod": "#999999", "straw": "#eeeeee", "bronze": "#555555", "plum": "#555555", "violet": "#777777",
+    "blue": "#333333", "scale-grey": "#999999", "act": "#000000", "stop": "#000000", "good": "#000000",
+}  # fmt: skip
+PALETTES = {"screen": {name: f"var(--{name})" for name in _SCREEN}, "paper": _PAPER}
+
+
+@dataclass(frozen=True)
+class Drawing:
+    """A finished drawing: SVG text, and the same in words."""
+
+    svg: str
+    words: str
+
+
+class Canvas:
+    """A drawing of width × height pixels; `scale` px a unit, the origin at (ox, oy) px, y down."""
+
+    def __init__(self, width: float, height: float, title: str, text: str, palette: str = "screen") -> None:
+        self.colours = PALETTES[palette]
+        self.scale, self.ox, self.oy = 1.0, 0.0, 0.0
+        self.root = ET.Element(
+            "svg",
+            {
+                "xmlns": "http://www.w3.org/2000/svg",
+                "viewBox": f"0 0 {width:g} {height:g}",
+                "role": "img",
+                "aria-label": f"{title}. {text}",
+                "class": "figure-svg",
+            },
+        )
+        ET.SubElement(self.root, "title").text = title
+        ET.SubElement(self.root, "desc").text = text
+        self._into = self.root
+
+    def frame(self, scale: float, ox: float, oy: float) -> None:
+        """Set the mapping from user units to pixels."""
+        self.scale, self.ox, self.oy = scale, ox, oy
+
+    def px(self, point: Point) -> Point:
+        """A point in pixels."""
+        return self.ox + point[0] * self.scale, self.oy + point[1] * self.scale
+
+    def paint(
+        self, fill: str | None, stroke: str | None, width: float, dash: str | None, opacity: float | None
+    ) -> dict[str, str]:
+        """Presentation attributes; colours by meaning or None."""
+        attributes = {"fill": self.colours[fill] if fill else "none"}
+        if stroke:
+            attributes |= {
+                "stroke": self.colours[stroke],
+                "stroke-width": f"{width:g}",
+                "stroke-linejoin": "round",
+            }
+        if dash:
+            attributes["stroke-dasharray"] = dash
+        if opacity is not None:
+            attributes["opacity"] = f"{opacity:g}"
+        return attributes
+
+    def polygon(
+        self,
+        points: Sequence[Point],
+        fill: str | None,
+        stroke: str | None = "ink",
+        width: float = 1,
+        dash: str | None = None,
+        opacity: float | None = None,
+    ) -> None:
+        """A closed shape in user units."""
+        text = " ".join(f"{x:.2f},{y:.2f}" for x, y in map(self.px, points))
+        ET.SubElement(self._into, "polygon", {"points": text, **self.paint(fill, stroke, width, dash, opacity)})
+
+    def polyline(
+        self,
+        points: Sequence[Point],
+        stroke: str = "ink",
+        width: float = 1.5,
+        dash: str | None = None,
+        opacity: float | None = None,
+    ) -> None:
+        """An open line in user units."""
+        text = " ".join(f"{x:.2f},{y:.2f}" for x, y in map(self.px, points))
+        ET.SubElement(self._into, "polyline", {"points": text, **self.paint(None, stroke, width, dash, opacity)})
+
+    def circle(
+        self,
+        centre: Point,
+        radius: float,
+        fill: str | None,
+        stroke: str | None = "ink",
+        width: float = 1,
+        opacity: float | None = None,
+    ) -> None:
+        """A circle; radius in user units."""
+        x, y = self.px(centre)
+        ET.SubElement(
+            self._into,
+            "circle",
+            {
+                "cx": f"{x:.2f}",
+                "cy": f"{y:.2f}",
+                "r": f"{radius * self.scale:.2f}",
+                **self.paint(fill, stroke, width, None, opacity),
+            },
+        )
+
+    def ellipse(
+        self,
+        centre: Point,
+        rx: float,
+        ry: float,
+        turn_deg: float,
+        fill: str | None,
+        stroke: str | None = "ink",
+        opacity: float | None = None,
+    ) -> None:
+        """An ellipse turned clockwise; radii in user units."""
+        x, y = self.px(centre)
+        ET.SubElement(self._into, "ellipse", {
+            "cx": f"{x:.2f}", "cy": f"{y:.2f}", "rx": f"{rx * self.scale:.2f}", "ry": f"{ry * self.scale:.2f}",
+            "transform": f"rotate({turn_deg:g} {x:.2f} {y:.2f})", **self.paint(fill, stroke, 1, None, opacity),
+        })  # fmt: skip
+
+    def text(
+        self,
+        point: Point,
+        words: str,
+        anchor: str = "start",
+        colour: str = "ink-2",
+        size: float = 13,
+        weight: int = 400,
+        pixels: bool = False,
+        kind: str = "figure-text",
+    ) -> None:
+        """Words at a point in user units (or pixels)."""
+        x, y = point if pixels else self.px(point)
+        element = ET.SubElement(
+            self._into,
+            "text",
+            {
+                "x": f"{x:.1f}",
+                "y": f"{y:.1f}",
+                "text-anchor": anchor,
+                "fill": self.colours[colour],
+                "font-size": f"{size:g}",
+                "font-weight": str(weight),
+                "class": kind,
+            },
+        )
+        element.text = words
+
+    def path_px(self, d: str, stroke: str = "ink-2", width: float = 1) -> None:
+        """A path in pixels, unfilled."""
+        ET.SubElement(self._into, "path", {"d": d, **self.paint(None, stroke, width, None, None)})
+
+    def scale_bar(self, units: float, words: str, x: float, y: float) -> None:
+        """A bar of so many user units with its words, at pixels."""
+        long = units * self.scale
+        self.path_px(f"M{x:g} {y - 6:g}V{y:g}H{x + long:.2f}V{y - 6:g}")
+        self.text((x + long + 8, y + 1), words, pixels=True, kind="figure-scale")
+
+    def drawing(self) -> Drawing:
+        """The finished drawing."""
+        return Drawing(self.svg(), self.root.findtext("desc") or "")
+
+    def svg(self) -> str:
+        """The drawing as text."""
+        return ET.tostring(self.root, encoding="unicode", short_empty_elements=True)
+
+
+def turned(point: Point, degrees: float) -> Point:
+    """A point turned clockwise (y down) about the origin.
+
+    >>> [round(v, 6) for v in turned((0.0, -1.0), 90)]
+    [1.0, 0.0]
+    """
+    a = math.radians(degrees)
+    return point[0] * math.cos(a) - point[1] * math.sin(a), point[0] * math.sin(a) + point[1] * math.cos(a)
+
+
+def along(start: Point, direction: Point, length: float) -> Point:
+    """The point so far along a direction."""
+    return start[0] + direction[0] * length, start[1] + direction[1] * length

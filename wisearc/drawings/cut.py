@@ -1,0 +1,291 @@
+"""The joint cut through, to scale: members, pool, hot band, torch, gas column, rod, bars or purge."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from typing import Any
+
+from ..core.choices.back import BAR_SETBACK_MM, NAMES
+from ..core.choices.torch import NAMES as FRONT_NAMES
+from ..core.quantities import length, size, temperature
+from ..formats.joint_json import kept_joint
+from .canvas import Canvas, Drawing, Point, along, turned
+from .section_shapes import Shapes, shapes_of
+
+WIDTH, HEIGHT = 700.0, 430.0
+CUP_WALL_MM = 1.4
+CUP_SEEN_MM = 8.0
+BAR_MM = (13.0, 5.0)
+_BAR_FILL = {"copper-bar": "copper", "aluminium-bar": "aluminium", "steel-bar": "steel-2"}
+
+
+def cut_through(plan: Mapping[str, Any], habit: str = "mm", palette: str = "screen") -> Drawing:
+    """Draw it. Parameters: plan, data of a plan file; habit; palette "screen" or "paper"."""
+    joint = kept_joint(plan["joint"])
+    shapes = shapes_of(joint, plan)
+    canvas = Canvas(WIDTH, HEIGHT, "The joint cut through, to scale", _words(plan, habit), palette)
+    _place(canvas, shapes, plan)
+    _gas(canvas, shapes, plan)
+    _purge(canvas, shapes, plan)
+    for arm in shapes.arms:
+        fill = (
+            "carbon" if arm.member.metal.kind == "carbon" else "steel" if arm.member is joint.members[0] else "steel-2"
+        )
+        canvas.polygon(arm.outline(), fill)
+    _bars(canvas, shapes, plan)
+    _pool(canvas, shapes, plan)
+    _hot_band(canvas, shapes, plan)
+    _torch(canvas, shapes, plan)
+    if palette == "screen":
+        # on the printed sheet the figures stand beside the drawing
+        _labels(canvas, shapes, plan, habit)
+    return canvas.drawing()
+
+
+def _words(plan: Mapping[str, Any], habit: str) -> str:
+    joint = kept_joint(plan["joint"])
+    t, h = plan["torch"], plan["heat"]
+    rod = plan["filler"]["rod"] or "no filler"
+    return (
+        f"{joint.kind.name.capitalize()}: pool {size(plan['travel']['pool_width_mm']).text(habit)} wide under a no. {t['cup']} "
+        f"{FRONT_NAMES[t['front_end']]}, tungsten {size(t['stickout_mm']).text(habit)} out, {rod}; over {temperature(450).text(habit)} "
+        f"for {size(h['hot_band_mm']).text(habit)} across; back: {NAMES[plan['back']['cover']]}."
+    )
+
+
+def _place(canvas: Canvas, shapes: Shapes, plan: Mapping[str, Any]) -> None:
+    """Scale and origin so that cup, joint and bars fit between the labels."""
+    bore, reach = plan["torch"]["bore_mm"], _exit_mm(plan)
+    above = (reach + CUP_SEEN_MM) * math.cos(math.radians(shapes.tilt_deg)) + (bore / 2 + CUP_WALL_MM) * math.sin(
+        math.radians(shapes.tilt_deg)
+    )
+    above = max(
+        above,
+        max(-p[1] for arm in shapes.arms for p in arm.outline() if p[1] < 0)
+        if any(p[1] < -8 for arm in shapes.arms for p in arm.outline())
+        else 0,
+    )
+    below = max(min(p[1], 18.0) for arm in shapes.arms for p in arm.outline()) + (
+        6.5 if plan["back"]["bar_runs"] else 2.0
+    )
+    scale = min(12.0, (HEIGHT - 62) / (above + below), 470 / (bore * 1.6 + 12))
+    canvas.frame(scale, WIDTH / 2 - 20, 40 + above * scale)
+
+
+def _exit_mm(plan: Mapping[str, Any]) -> float:
+    """How far the cup's mouth stands from the seam."""
+    return float(plan["torch"]["stickout_mm"] + plan["travel"]["arc_length_mm"])
+
+
+def _in_torch(shapes: Shapes, point: Point) -> Point:
+    """A point of the torch's own frame (axis up, tip towards the pool) in the drawing's mm."""
+    x, y = turned(point, shapes.tilt_deg)
+    return x + shapes.pool[0] * 0.5, y + shapes.pool[1] * 0.5
+
+
+def _gas(canvas: Canvas, shapes: Shapes, plan: Mapping[str, Any]) -> None:
+    bore, out, cover = plan["torch"]["bore_mm"], _exit_mm(plan), plan["torch"]["cover_mm"]
+    mouth = [_in_torch(shapes, (side * bore / 2, -out)) for side in (-1, 1)]
+    first, last = shapes.faces
+    if first.direction[1] > 0.9:
+        reached = [(-cover / 2, 0.0), (cover / 2, 0.0)]
+    else:
+        reached = [first.at(cover / 2, 0), first.at(0, 0), last.at(0, 0), last.at(cover / 2, 0)]
+    canvas.polygon([mouth[0], *reached, mouth[1]], "gas", None, opacity=0.35)
+
+
+def _torch(canvas: Canvas, shapes: Shapes, plan: Mapping[str, Any]) -> None:
+    bore, out = plan["torch"]["bore_mm"], _exit_mm(plan)
+    top = -(out + CUP_SEEN_MM)
+    for side in (-1, 1):
+        wall = [
+            (side * bore / 2, top),
+            (side * bore / 2, -out),
+            (side * (bore / 2 + 0.7), -out),
+            (side * (bore / 2 + CUP_WALL_MM), -out - 2.5),
+            (side * (bore / 2 + CUP_WALL_MM), top),
+        ]
+        canvas.polygon([_in_torch(shapes, p) for p in wall], "ceramic")
+    if plan["torch"]["front_end"] == "gas-lens":
+        ends = [_in_torch(shapes, (x, -out - 4.0)) for x in (-bore / 2, bore / 2)]
+        canvas.polyline(ends, "ink-2", 1.5, "2 3")
+    _tungsten(canvas, shapes, plan, top)
+
+
+def _tungsten(canvas: Canvas, shapes: Shapes, plan: Mapping[str, Any], top: float) -> None:
+    t = plan["tungsten"]
+    radius, flat = t["diameter_mm"] / 2, t["tip_flat_mm"] / 2
+    tip = -plan["travel"]["arc_length_mm"]
+    cone = (radius - flat) / math.tan(math.radians(t["included_angle_deg"] / 2))
+    points = [
+        (-radius, top),
+        (-radius, tip - cone),
+        (-flat, tip),
+        (flat, tip),
+        (radius, tip - cone),
+        (radius, top),
+    ]
+    canvas.polygon([_in_torch(shapes, p) for p in points], "scale-grey")
+
+
+def _pool(canvas: Canvas, shapes: Shapes, plan: Mapping[str, Any]) -> None:
+    if shapes.deposit and (plan["filler"]["rod"] or shapes.inner_corner):
+        canvas.polygon(shapes.deposit, "pool", None)
+    width = plan["travel"]["pool_width_mm"]
+    depth = min(arm.thickness_mm for arm in shapes.arms)
+    canvas.ellipse(shapes.pool, width / 2, max(0.6, depth * 0.75), shapes.tilt_deg, "pool", "ink", 0.92)
+    diameter = plan["filler"]["diameter_mm"]
+    if diameter:
+        leans = shapes.tilt_deg > 10
+        beside = _in_torch(
+            shapes,
+            (0.35 * width, -0.35 * width - diameter) if leans else (width / 2 + diameter * 0.65, -diameter * 0.75),
+        )
+        canvas.circle(beside, diameter / 2, "rod")
+
+
+def _hot_band(canvas: Canvas, shapes: Shapes, plan: Mapping[str, Any]) -> None:
+    half = plan["heat"]["hot_band_mm"] / 2
+    for arm in shapes.arms:
+        s = min(half, arm.length_mm)
+        canvas.polyline([arm.at(s, -0.7), arm.at(s, arm.thickness_mm + 0.7)], "bronze", 2, "4 3")
+
+
+def _bars(canvas: Canvas, shapes: Shapes, plan: Mapping[str, Any]) -> None:
+    fill = _BAR_FILL.get(plan["back"]["cover"])
+    if fill is None:
+        return
+    setback = plan["travel"]["pool_width_mm"] / 2 + BAR_SETBACK_MM
+    long, thick = BAR_MM
+    for arm in shapes.arms:
+        if arm.near_bar:
+            canvas.polygon(
+                [
+                    arm.at(setback, -thick),
+                    arm.at(setback + long, -thick),
+                    arm.at(setback + long, 0),
+                    arm.at(setback, 0),
+                ],
+                fill,
+            )
+    if shapes.inner_corner:
+        _inner_bar(canvas, shapes, fill)
+        return
+    first = shapes.arms[0]
+    if first.direction[1] > 0.9:
+        for arm in shapes.arms:
+            t = arm.thickness_mm
+            canvas.polygon(
+                [
+                    arm.at(setback, t),
+                    arm.at(setback + long, t),
+                    arm.at(setback + long, t + thick),
+                    arm.at(setback, t + thick),
+                ],
+                fill,
+            )
+        return
+    _flat_bar(
+        canvas,
+        max(arm.thickness_mm for arm in shapes.arms if abs(arm.direction[1]) < 0.01 and arm.start[1] == 0),
+        fill,
+        plan["back"]["purge"] is not None,
+    )
+
+
+def _flat_bar(canvas: Canvas, under: float, fill: str, groove: bool) -> None:
+    """The bar behind the seam, grooved where argon is fed."""
+    w, t = 14.0, 5.0
+    if groove:
+        points = [
+            (-w, under),
+            (-2.0, under),
+            (-2.0, under + 1.0),
+            (2.0, under + 1.0),
+            (2.0, under),
+            (w, under),
+            (w, under + t),
+            (-w, under + t),
+        ]
+    else:
+        points = [(-w, under), (w, under), (w, under + t), (-w, under + t)]
+    canvas.polygon(points, fill)
+
+
+def _inner_bar(canvas: Canvas, shapes: Shapes, fill: str) -> None:
+    """The angle bar inside a corner."""
+    left, right = shapes.arms
+
+    def inside(u: float, v: float) -> Point:
+        return along(along((0, 0), right.direction, u), left.direction, v)
+
+    c, long, thick = 0.8, 13.0, 5.0
+    canvas.polygon(
+        [
+            inside(c, c),
+            inside(long, 0),
+            inside(long, thick),
+            inside(thick, thick),
+            inside(thick, long),
+            inside(0, long),
+        ],
+        fill,
+    )
+
+
+def _purge(canvas: Canvas, shapes: Shapes, plan: Mapping[str, Any]) -> None:
+    if plan["back"]["cover"] != "purge":
+        return
+    if shapes.inner_corner:
+        left, right = shapes.arms
+        canvas.polygon(
+            [(0, 0), along((0, 0), right.direction, 14), along((0, 0), left.direction, 14)],
+            "gas",
+            None,
+            opacity=0.5,
+        )
+        return
+    for arm in shapes.arms:
+        t = arm.thickness_mm
+        canvas.polygon(
+            [arm.at(0, t), arm.at(arm.length_mm, t), arm.at(arm.length_mm, t + 5), arm.at(0, t + 5)],
+            "gas",
+            None,
+            opacity=0.5,
+        )
+
+
+def _labels(canvas: Canvas, shapes: Shapes, plan: Mapping[str, Any], habit: str) -> None:
+    t, back = plan["torch"], plan["back"]
+    _cup_label(
+        canvas, shapes, plan, f"No. {t['cup']} · {length(t['bore_mm']).text(habit)} bore, {FRONT_NAMES[t['front_end']]}"
+    )
+    rows = [
+        (f"stick-out {size(t['stickout_mm']).text(habit)}", "ink"),
+        (f"pool {size(plan['travel']['pool_width_mm']).text(habit)} wide", "ink"),
+        (f"over {temperature(450).text(habit)}: {size(plan['heat']['hot_band_mm']).text(habit)} across", "bronze"),
+        (_rod_words(plan, habit), "ink"),
+    ]
+    for i, (words, colour) in enumerate(reversed(rows)):
+        canvas.text((WIDTH - 12, HEIGHT - 12 - 19 * i), words, "end", colour, pixels=True)
+    groove = ", argon in the groove" if back["purge"] and back["bar_runs"] else ""
+    canvas.text((12, HEIGHT - 38), f"Back: {NAMES[back['cover']]}{groove}", pixels=True)
+    if plan["joint"]["joint"] == "tube-cope":
+        canvas.text((12, HEIGHT - 57), "Seen at the heel, the open side", pixels=True)
+    canvas.scale_bar(5.0 if habit == "mm" else 6.35, "5 mm" if habit == "mm" else "1/4 in", 14, HEIGHT - 14)
+
+
+def _cup_label(canvas: Canvas, shapes: Shapes, plan: Mapping[str, Any], words: str) -> None:
+    """The cup's words above it, or beside it where the torch leans."""
+    out, half = _exit_mm(plan), plan["torch"]["bore_mm"] / 2
+    left, right = (canvas.px(_in_torch(shapes, (side * half, -out - CUP_SEEN_MM))) for side in (-1, 1))
+    if shapes.tilt_deg > 10:
+        canvas.text((WIDTH - 12, 24), words, "end", "ink", 14, 550, pixels=True)
+    else:
+        canvas.text(((left[0] + right[0]) / 2, max(16, left[1] - 10)), words, "middle", "ink", 14, 550, pixels=True)
+
+
+def _rod_words(plan: Mapping[str, Any], habit: str) -> str:
+    f = plan["filler"]
+    return "no filler" if f["rod"] is None else f"{f['rod']}, {length(f['diameter_mm']).text(habit)}"

@@ -1,0 +1,125 @@
+"""The joint cut through, as shapes in mm: arms of sheet with their faces, the torch's tilt, the seam.
+
+The seam is the origin, y down, the torch above.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from ..core.joint import Joint, Member
+from .canvas import Point, along
+
+ARM_MM = 24.0
+
+
+@dataclass(frozen=True)
+class Arm:
+    """An arm of sheet: where its torch-side face begins, its direction, the way to its back face, thickness."""
+
+    start: Point
+    direction: Point
+    back: Point
+    thickness_mm: float
+    member: Member
+    near_bar: bool = True
+    length_mm: float = ARM_MM
+
+    def at(self, s: float, depth: float) -> Point:
+        """The point s along the arm and so deep from the torch-side face, mm."""
+        return along(along(self.start, self.direction, s), self.back, depth)
+
+    def outline(self) -> list[Point]:
+        """The arm's outline."""
+        return [
+            self.at(0, 0),
+            self.at(self.length_mm, 0),
+            self.at(self.length_mm, self.thickness_mm),
+            self.at(0, self.thickness_mm),
+        ]
+
+
+@dataclass(frozen=True)
+class Shapes:
+    """Arms; the torch's tilt clockwise from upright, °; the pool's middle; the deposit's outline."""
+
+    arms: list[Arm]
+    tilt_deg: float
+    pool: Point
+    deposit: list[Point]
+    inner_corner: bool = False
+
+    @property
+    def faces(self) -> tuple[Arm, Arm]:
+        """The two arms whose faces the torch looks on, left and right of it."""
+        if len(self.arms) == 2:
+            return self.arms[0], self.arms[1]
+        return self.arms[2], self.arms[0]
+
+
+def shapes_of(joint: Joint, plan: Mapping[str, Any]) -> Shapes:
+    """The shapes of a joint. Parameters: joint; plan, data of a plan file."""
+    first, second = joint.members[0], joint.members[1]
+    a, b = first.thickness_mm, second.thickness_mm
+    key = joint.kind.key
+    width = plan["travel"]["pool_width_mm"]
+    if key in ("butt", "tube-butt"):
+        half = joint.gap_mm / 2
+        arms = [Arm((-half, 0), (-1, 0), (0, 1), a, first), Arm((half, 0), (1, 0), (0, 1), b, second)]
+        return Shapes(arms, 0.0, (0, min(a, b) * 0.35), [])
+    if key == "outside-corner":
+        return _corner(joint, a, b)
+    if key == "edge":
+        half = joint.gap_mm / 2
+        arms = [
+            Arm((-half, 0), (0, 1), (-1, 0), a, first, near_bar=False),
+            Arm((half, 0), (0, 1), (1, 0), b, second, near_bar=False),
+        ]
+        return Shapes(arms, 0.0, ((b - a) / 2, width * 0.12), [])
+    leg = max(1.5, min(a, b))
+    if key == "lap":
+        arms = [
+            Arm((0, 0), (1, 0), (0, 1), b, second),
+            Arm((0, 0), (-1, 0), (0, 1), b, second, near_bar=False),
+            Arm((0, -a), (-1, 0), (0, 1), a, first),
+        ]
+        return Shapes(arms, 35.0, (0.3 * a, -0.3 * a), [(0, 0), (leg, 0), (0, -min(leg, a))])
+    return _fillet(joint, a, b, leg)
+
+
+def _corner(joint: Joint, a: float, b: float) -> Shapes:
+    half = math.radians(min(joint.angle_deg, 150.0) / 2)
+    s, c = math.sin(half), math.cos(half)
+    right, left = (s, c), (-s, c)
+    out_right, out_left = (c, -s), (-c, -s)
+    shift = joint.gap_mm / 2
+    arms = [
+        Arm(along((-shift, 0), out_left, a), left, (-out_left[0], -out_left[1]), a, joint.members[0]),
+        Arm(along((shift, 0), out_right, b), right, (-out_right[0], -out_right[1]), b, joint.members[1]),
+    ]
+    deposit = [
+        (0.0, 0.0),
+        along((0, 0), out_right, b),
+        (0.0, -(a + b) / 2 * 1.15),
+        along((0, 0), out_left, a),
+    ]
+    return Shapes(arms, 0.0, (0, -(a + b) / 2 * s * 0.7), deposit, inner_corner=True)
+
+
+def _fillet(joint: Joint, a: float, b: float, leg: float) -> Shapes:
+    """A member standing on another that runs through; a cope at its heel, the open side."""
+    first, second = joint.members[0], joint.members[1]
+    open_deg = 180.0 - joint.angle_deg if joint.kind.key == "tube-cope" else joint.angle_deg
+    phi = math.radians(open_deg)
+    up, back = (math.cos(phi), -math.sin(phi)), (-math.sin(phi), -math.cos(phi))
+    arms = [
+        Arm((0, 0), (1, 0), (0, 1), b, second, near_bar=False),
+        Arm((0, 0), (-1, 0), (0, 1), b, second, near_bar=False),
+        Arm((0, 0), up, back, a, first, near_bar=False, length_mm=20.0),
+    ]
+    deposit = [(0.0, 0.0), (leg, 0.0), along((0, 0), up, leg)]
+    middle = along((0, 0), (math.cos(phi / 2), -math.sin(phi / 2)), leg * 0.3)
+    return Shapes(arms, 90.0 - open_deg / 2, middle, deposit)

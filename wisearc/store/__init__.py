@@ -1,0 +1,1 @@
+"""What is kept: SQLite through peewee."""

@@ -1,0 +1,67 @@
+"""What can go wrong with the data, each with a sentence for people.
+
+StoreError(WiseArcError)
+├── Locked     another program holds the database
+├── ReadOnly   the folder or file cannot be written
+├── Newer      the database was written by a newer version
+├── Broken     the file is not a sound database
+├── Missing    no such record
+├── Stale      the record changed since it was read
+└── NotAllowed the record's state does not allow it
+"""
+
+from __future__ import annotations
+
+from ..core.errors import WiseArcError
+
+
+class StoreError(WiseArcError):
+    """The data cannot be used as asked."""
+
+
+class Locked(StoreError):
+    """Another program holds the database."""
+
+    def __init__(self) -> None:
+        super().__init__(
+            "The data is held by another program and nothing was written. Close it, then send again; what you typed is still here."
+        )
+
+
+class ReadOnly(StoreError):
+    """The data cannot be written."""
+
+    def __init__(self) -> None:
+        super().__init__(
+            "The data folder cannot be written, so nothing was kept. Give it back its write permission, then send again; what you typed is still here."
+        )
+
+
+class Newer(StoreError):
+    """The database comes from a newer version."""
+
+    def __init__(self, names: list[str]) -> None:
+        super().__init__(
+            f"The data was written by a newer version of Wise Arc (it holds {', '.join(names)}). Start that version, or give another folder with --data; nothing was changed."
+        )
+
+
+class Broken(StoreError):
+    """The file is not a sound database."""
+
+    def __init__(self, detail: str) -> None:
+        super().__init__(
+            f"The data file is not a sound database ({detail}). Put back a copy, or give another folder with --data; nothing was changed."
+        )
+
+
+class Missing(StoreError):
+    """No such record."""
+
+
+class Stale(StoreError):
+    """The record changed since it was read."""
+
+
+class NotAllowed(StoreError):
+    """The record's state does not allow it."""

@@ -1,0 +1,69 @@
+"""The tables. Constraints stand in the migrations; JSON columns hold the open formats."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+import peewee
+
+from .database import db
+
+NUMBER_FORM = "P-{:04d}"
+
+
+class JsonField(peewee.TextField):
+    """A column of JSON text."""
+
+    def db_value(self, value: Any) -> str | None:
+        return None if value is None else json.dumps(value, ensure_ascii=False, allow_nan=False, sort_keys=True)
+
+    def python_value(self, value: str | None) -> Any:
+        return None if value is None else json.loads(value)
+
+
+class Base(peewee.Model):
+    """All tables stand in one database."""
+
+    class Meta:
+        database = db
+        legacy_table_names = False
+
+
+class Procedure(Base):
+    """A numbered procedure; what it says stands in its revisions."""
+
+    number = peewee.IntegerField(unique=True)
+    once = peewee.TextField(null=True, unique=True)
+    created_at = peewee.TextField()
+
+    @property
+    def label(self) -> str:
+        return NUMBER_FORM.format(self.number)
+
+
+class Revision(Base):
+    """One revision: a joint, its plan as it was kept, and the bands within which it holds."""
+
+    procedure = peewee.ForeignKeyField(Procedure, backref="revisions")
+    letter = peewee.TextField()
+    status = peewee.TextField()
+    title = peewee.TextField()
+    joint = JsonField()
+    plan = JsonField()
+    bands = JsonField()
+    edit = peewee.IntegerField(default=1)
+    once = peewee.TextField(null=True, unique=True)
+    changed_at = peewee.TextField()
+    proved_at = peewee.TextField(null=True)
+
+
+class Run(Base):
+    """One run of a revision, as a record of the run format."""
+
+    revision = peewee.ForeignKeyField(Revision, backref="runs")
+    made_on = peewee.TextField()
+    record = JsonField()
+    good = peewee.BooleanField()
+    once = peewee.TextField(null=True, unique=True)
+    kept_at = peewee.TextField()

@@ -1,0 +1,76 @@
+"""The web application: a factory, a blueprint for each place, their templates beside them."""
+
+from __future__ import annotations
+
+import secrets
+from pathlib import Path
+from typing import Any
+
+from flask import Flask, Response, g, request
+from flask_compress import Compress
+from flask_wtf.csrf import CSRFProtect
+
+from .. import __version__
+from ..store.database import Store
+from . import errors, habits, keep, plan, tables
+
+CONTENT_POLICY = (
+    "default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; img-src 'self' data:; "
+    "connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
+)
+LARGEST_POST = 4 * 1024 * 1024
+csrf = CSRFProtect()
+
+
+def create_app(data: Path, **config: Any) -> Flask:
+    """The application over a data folder. Raises StoreError where its database cannot be used."""
+    app = Flask(__name__)
+    app.config.update(
+        SECRET_KEY=_secret(data), MAX_CONTENT_LENGTH=LARGEST_POST, SESSION_COOKIE_SAMESITE="Lax",
+        SESSION_COOKIE_HTTPONLY=True, WTF_CSRF_TIME_LIMIT=None, COMPRESS_ALGORITHM=["gzip"],
+        COMPRESS_ALGORITHM_STREAMING=["gzip"],
+        COMPRESS_MIMETYPES=["text/html", "text/css", "text/javascript", "application/javascript", "image/svg+xml"],
+        SEND_FILE_MAX_AGE_DEFAULT=3600, TEMPLATES_AUTO_RELOAD=False,
+    )  # fmt: skip
+    app.config.update(config)
+    app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
+    app.extensions["store"] = Store(data)
+    csrf.init_app(app)
+    Compress(app)
+    habits.init_app(app)
+    errors.init_app(app)
+    app.register_blueprint(plan.blueprint)
+    app.register_blueprint(keep.blueprint)
+    app.register_blueprint(tables.blueprint)
+    app.context_processor(lambda: {"version": __version__})
+    app.after_request(_protect)
+    app.teardown_request(_close)
+    return app
+
+
+def _secret(data: Path) -> str:
+    """The session secret, kept in the data folder so that open pages outlive a restart."""
+    path = data / "secret"
+    try:
+        return path.read_text(encoding="ascii")
+    except FileNotFoundError:
+        data.mkdir(parents=True, exist_ok=True)
+        secret = secrets.token_hex(32)
+        path.write_text(secret, encoding="ascii")
+        path.chmod(0o600)
+        return secret
+
+
+def _protect(response: Response) -> Response:
+    response.headers.setdefault("Content-Security-Policy", CONTENT_POLICY)
+    response.headers.setdefault("X-Content-Type-Options", "nosniff")
+    response.headers.setdefault("Referrer-Policy", "same-origin")
+    if request.endpoint != "static":
+        response.headers.setdefault("Cache-Control", "no-store")
+    return response
+
+
+def _close(_error: BaseException | None) -> None:
+    store = g.pop("store", None)
+    if store is not None:
+        store.close()

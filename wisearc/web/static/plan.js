@@ -1,0 +1,224 @@
+/* Plan: the browser draws and asks; the server decides. State here is what is open, and the link. */
+document.addEventListener("alpine:init", () => {
+  Alpine.data("plan", () => ({
+    word: "",
+    line: "",
+    said: "",
+    link: "",
+    asked: 0,
+    waiting: 0,
+    typingKey: "",
+    sent: false,
+    extra: "",
+
+    init() {
+      this.link = this.$root.dataset.link;
+      this.extra = this.pageKeys(window.location.search);
+    },
+    /* Show what is open, hide the rest. */
+    show() {
+      document.querySelectorAll(".editor").forEach((el) => { el.hidden = el.id !== "editor-" + this.word; });
+      document.querySelectorAll("[data-word]").forEach((el) => el.setAttribute("aria-expanded", String(el.dataset.word === this.word)));
+      document.querySelectorAll(".answer-more").forEach((el) => { el.hidden = el.id !== "more-" + this.line; });
+      document.querySelectorAll("[data-line]").forEach((el) => el.setAttribute("aria-expanded", String(el.dataset.line === this.line)));
+    },
+
+    pageKeys(search) {
+      const all = new URLSearchParams(search);
+      const kept = new URLSearchParams();
+      ["draft", "edit", "from"].forEach((key) => { if (all.has(key)) { kept.set(key, all.get(key)); } });
+      return kept.toString();
+    },
+
+    clicked(event) {
+      const word = event.target.closest("[data-word]");
+      const line = event.target.closest("[data-line]");
+      const sets = event.target.closest("[data-sets]");
+      const release = event.target.closest("[data-release]");
+      if (word) {
+        this.openWord(word.dataset.word);
+      } else if (event.target.closest("[data-shut]")) {
+        this.shut();
+      } else if (event.target.closest("[data-same]")) {
+        this.ask((params) => {
+          Array.from(params.keys()).filter((key) => key.startsWith("b.")).forEach((key) => params.delete(key));
+        }, "b.form");
+      } else if (sets) {
+        this.take(JSON.parse(sets.dataset.sets), sets);
+      } else if (release) {
+        this.ask((params) => params.delete(this.linkKey(release.dataset.release)), "", release.closest(".answer"));
+      } else if (line) {
+        this.line = this.line === line.dataset.line ? "" : line.dataset.line;
+        this.show();
+      } else if (this.word && !event.target.closest(".editor")) {
+        this.shut();
+      }
+    },
+    linkKey(key) { return key.replace(/^pins\./, "pin."); },
+    take(values, from) {
+      this.ask((params) => {
+        Object.entries(values).forEach(([key, value]) => params.set(this.linkKey(key), String(value)));
+      }, "", from.closest(".answer"));
+    },
+
+    openWord(word) {
+      const before = this.word;
+      this.word = before === word ? "" : word;
+      this.show();
+      if (this.word) {
+        const panel = document.getElementById("editor-" + word);
+        const field = panel.querySelector("input[type=text]") || panel.querySelector("input:checked") || panel.querySelector("input");
+        if (field) {
+          field.focus({ preventScroll: window.innerWidth >= 768 });
+          if (field.type === "text") { field.select(); }
+        }
+      }
+    },
+    shut() {
+      if (!this.word) { return; }
+      const back = document.getElementById("word-" + this.word);
+      this.word = "";
+      this.show();
+      if (back) { back.focus({ preventScroll: true }); }
+    },
+
+    changed(event) {
+      const key = event.target.dataset.key;
+      if (!key) { return; }
+      window.clearTimeout(this.waiting);
+      this.setValue(key, event.target.value, true);
+    },
+    typed(event) {
+      const key = event.target.dataset.key;
+      if (!key || event.target.type !== "text") { return; }
+      window.clearTimeout(this.waiting);
+      const value = event.target.value;
+      this.waiting = window.setTimeout(() => this.setValue(key, value, false), 160);
+    },
+    setValue(key, value, done) {
+      this.ask((params) => {
+        if (value.trim() === "") { params.delete(key); } else { params.set(key, value); }
+      }, key, null, done);
+    },
+
+    /* Ask the server for the joint with one thing changed, and draw what it answers. */
+    async ask(change, changed, anchor, done) {
+      const params = new URLSearchParams(this.link);
+      change(params);
+      const mine = ++this.asked;
+      const query = params.toString() + (changed ? "&changed=" + encodeURIComponent(changed) : "") + (this.extra ? "&" + this.extra : "");
+      let response;
+      let body;
+      try {
+        response = await window.fetch(this.$root.dataset.answers + "?" + query, { headers: { Accept: "application/json" } });
+        body = await response.json();
+      } catch (error) {
+        if (mine === this.asked) { this.said = "The application does not answer; what you typed stands here. Start it again and go on."; }
+        return;
+      }
+      if (mine !== this.asked) { return; }
+      if (!response.ok) {
+        this.refuse(body, changed);
+        return;
+      }
+      this.draw(body, anchor);
+      const address = this.$root.dataset.page + "?" + body.link + (this.extra ? "&" + this.extra : "");
+      if (body.link !== this.link) {
+        const goesOn = done === false && this.typingKey === changed;
+        window.history[goesOn ? "replaceState" : "pushState"]({}, "", address);
+        this.typingKey = done === false ? changed : "";
+      }
+      this.link = body.link;
+      this.said = body.said.join(" ");
+    },
+    refuse(body, changed) {
+      const problems = body.problems || [{ key: changed, sentence: body.error }];
+      problems.forEach((problem) => {
+        const place = document.querySelector('[data-error="' + CSS.escape(problem.key) + '"]') || document.querySelector("#editor-" + (this.word || "none") + ' [data-error]');
+        if (place) {
+          place.textContent = problem.sentence;
+          place.hidden = false;
+          const input = place.parentElement.querySelector("input[type=text]");
+          if (input) { input.setAttribute("aria-invalid", "true"); }
+          if (problem.nearest) {
+            const button = document.createElement("button");
+            button.type = "button";
+            button.className = "btn btn-quiet btn-small";
+            button.textContent = "Take " + problem.nearest;
+            button.dataset.sets = JSON.stringify({ [problem.key]: problem.nearest });
+            place.append(" ", button);
+          }
+        } else {
+          this.said = problem.sentence;
+        }
+      });
+    },
+    draw(body, anchor) {
+      const active = document.activeElement;
+      const focused = active && active.id ? active.id : "";
+      const before = anchor ? anchor.getBoundingClientRect().top : 0;
+      ["sentence", "answers", "drawing", "foot"].forEach((name) => {
+        document.getElementById(name).innerHTML = body.fragments[name];
+      });
+      this.drawEditors(body.fragments.editors);
+      this.show();
+      const again = focused ? document.getElementById(focused) : null;
+      if (again && again !== document.activeElement) { again.focus({ preventScroll: true }); }
+      const held = anchor && anchor.id ? document.getElementById(anchor.id) : null;
+      document.title = body.title + " – Wise Arc";
+      if (held) { window.scrollBy(0, held.getBoundingClientRect().top - before); }
+    },
+    /* The open editor is changed in place, so that caret and typing stay; the others are laid anew. */
+    drawEditors(html) {
+      const fresh = document.createElement("div");
+      fresh.innerHTML = html;
+      const open = this.word ? document.getElementById("editor-" + this.word) : null;
+      const next = this.word ? fresh.querySelector("#editor-" + CSS.escape(this.word)) : null;
+      if (!open || !next) {
+        document.getElementById("editors").replaceChildren(...fresh.children);
+        return;
+      }
+      const active = document.activeElement;
+      const typingIn = active && active.dataset.key && active.type === "text" ? active : null;
+      const typedText = typingIn ? typingIn.value : "";
+      Alpine.morph(open, next.outerHTML);
+      document.querySelectorAll(".editor").forEach((old) => {
+        const other = old === open ? null : fresh.querySelector("#" + CSS.escape(old.id));
+        if (other) { old.replaceWith(other); }
+      });
+      open.querySelectorAll("input[data-key]").forEach((input) => {
+        input.removeAttribute("aria-invalid");
+        if (input.type === "radio") {
+          input.checked = input.hasAttribute("checked");
+        } else {
+          input.value = input === typingIn ? typedText : input.getAttribute("value");
+        }
+      });
+    },
+
+    refresh() { this.ask(() => {}, ""); },
+    back() {
+      const all = new URLSearchParams(window.location.search);
+      ["draft", "edit", "from"].forEach((key) => all.delete(key));
+      this.link = "";
+      const target = all.toString();
+      this.link = target;
+      this.askQuietly(target);
+    },
+    async askQuietly(target) {
+      const mine = ++this.asked;
+      const response = await window.fetch(this.$root.dataset.answers + "?" + target, { headers: { Accept: "application/json" } });
+      const body = await response.json();
+      if (mine !== this.asked) { return; }
+      if (!response.ok) { window.location.reload(); return; }
+      this.draw(body, null);
+      this.link = body.link;
+      this.said = "";
+    },
+    keeping(event) {
+      if (this.sent) { event.preventDefault(); }
+      this.sent = true;
+      window.setTimeout(() => { this.sent = false; }, 4000);
+    },
+  }));
+});

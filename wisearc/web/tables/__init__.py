@@ -1,0 +1,5 @@
+"""The reference tables."""
+
+from .views import blueprint
+
+__all__ = ["blueprint"]
