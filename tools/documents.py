@@ -6,6 +6,7 @@
 
 from __future__ import annotations
 
+import logging
 import sys
 import tempfile
 import threading
@@ -74,6 +75,7 @@ def write_screenshots() -> None:
     from wisearc.services.demo import fill_if_empty
     from wisearc.web import create_app
 
+    logging.getLogger("werkzeug").setLevel(logging.ERROR)
     with tempfile.TemporaryDirectory() as folder, sync_playwright() as play:
         app = create_app(Path(folder))
         fill_if_empty(app.extensions["store"])

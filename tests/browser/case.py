@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 import tempfile
 import threading
 import unittest
@@ -13,6 +14,7 @@ from werkzeug.serving import make_server
 from wisearc.store.database import db
 from wisearc.web import create_app
 
+logging.getLogger("werkzeug").setLevel(logging.ERROR)
 ARGS = [
     "--no-sandbox", "--disable-gpu", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync",
 ]  # fmt: skip
@@ -86,7 +88,7 @@ class BrowserCase(unittest.TestCase):
         """Do something and wait for the answers it asks for."""
         with self.page.expect_response(lambda r: "/plan/answers" in r.url and r.status == 200):
             act()
-        self.page.wait_for_timeout(60)
+        self.page.locator(".plan[aria-busy=false]").wait_for()
 
     def check_access(self) -> None:
         """axe in both themes: no violation."""

@@ -52,7 +52,7 @@ def ferrite_pct(m: Analysis) -> float:
 
 
 def solidification_ratio(m: Analysis) -> float:
-    """Cr′/Ni′ of Hammar and Svensson 1979: below 1.5 austenite first, above 2 fully ferritic first.
+    """Cr′/Ni′. Source: Hammar and Svensson 1979, boundary of Suutala. Below 1.5 austenite first, above 2 fully ferritic first.
 
     Cr′ = Cr + 1.37 Mo + 1.5 Si + 2 Nb + 3 Ti; Ni′ = Ni + 0.31 Mn + 22 C + 14.2 N + Cu.
     """

@@ -190,7 +190,7 @@ class Canvas:
 def turned(point: Point, degrees: float) -> Point:
     """A point turned clockwise (y down) about the origin.
 
-    >>> [round(v, 6) for v in turned((0.0, -1.0), 90)]
+    >>> [round(v, 6) + 0.0 for v in turned((0.0, -1.0), 90)]
     [1.0, 0.0]
     """
     a = math.radians(degrees)

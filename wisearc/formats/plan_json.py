@@ -30,37 +30,9 @@ def write_plan(plan: Plan) -> dict[str, Any]:
         },
         "torch": _torch(plan),
         "gas": _gas(plan),
-        "current": {
-            "steady_a": _r(plan.current.steady_a, 1),
-            "low_a": _r(plan.current.low_a, 1),
-            "high_a": _r(plan.current.high_a, 1),
-            "machine_a": _r(plan.setting.machine_a, 1),
-            "bench_rule_a": _r(plan.current.bench_rule_a, 1),
-            "heat_flow_a": _r(plan.current.heat_flow_a, 1),
-            "own_record_a": _r(plan.current.own_record_a, 1),
-            "why": [_reason(r) for r in (*plan.current.why, *plan.setting.why)],
-            "others": [_other(o) for o in plan.setting.others],
-        },
-        "pulse": {
-            "school": plan.rhythm.school.key,
-            "rate_pps": plan.rhythm.rate_pps,
-            "on_pct": plan.pulse.on_pct,
-            "background_pct": _r(plan.pulse.background_pct, 1),
-            "peak_a": _r(plan.pulse.peak_a, 1),
-            "background_a": _r(plan.pulse.background_a, 1),
-            "average_a": _r(plan.pulse.average_a, 1),
-            "why": [_reason(r) for r in (*plan.rhythm.why, *plan.pulse.why)],
-            "others": [_other(o) for o in plan.rhythm.others],
-        },
-        "travel": {
-            "speed_mm_s": _r(plan.rhythm.travel_mm_s, 2),
-            "pool_width_mm": _r(plan.rhythm.pool_width_mm, 2),
-            "pitch_mm": _r(plan.rhythm.pitch_mm, 2),
-            "overlap_pct": _r(plan.rhythm.overlap_pct, 1),
-            "arc_time_s": _r(plan.rhythm.arc_time_s, 1),
-            "arc_length_mm": plan.rhythm.arc_length_mm,
-            "why": [_reason(r) for r in plan.rhythm.travel_why],
-        },
+        "current": _current(plan),
+        "pulse": _pulse(plan),
+        "travel": _travel(plan),
         "heat": _heat(plan),
         "slopes": {
             "start_a": _r(plan.setting.start_a, 1),
@@ -70,16 +42,7 @@ def write_plan(plan: Plan) -> dict[str, Any]:
         },
         "back": _back(plan),
         "fit_up": {"max_gap_mm": _r(plan.fit_up.max_gap_mm, 3), **_reasons(plan.fit_up)},
-        "tacks": {
-            "count": plan.tacks.count,
-            "pitch_mm": _r(plan.tacks.pitch_mm, 2),
-            "positions_mm": [_r(p, 2) for p in plan.tacks.positions_mm],
-            "order": list(plan.tacks.order),
-            "length_mm": _r(plan.tacks.length_mm, 2),
-            "current_a": _r(plan.tacks.current_a, 1),
-            "time_s": plan.tacks.time_s,
-            **_reasons(plan.tacks),
-        },
+        "tacks": _tacks(plan),
         "cautions": [_caution(c) for c in plan.cautions],
     }
 
@@ -111,6 +74,59 @@ def _weld_metal(plan: Plan) -> dict[str, Any]:
         "pren": _r(m.pren, 1),
         "chromium_pct": _r(m.chromium_pct, 2),
         "not_reckoned": list(m.not_reckoned),
+    }
+
+
+def _current(plan: Plan) -> dict[str, Any]:
+    return {
+        "steady_a": _r(plan.current.steady_a, 1),
+        "low_a": _r(plan.current.low_a, 1),
+        "high_a": _r(plan.current.high_a, 1),
+        "machine_a": _r(plan.setting.machine_a, 1),
+        "bench_rule_a": _r(plan.current.bench_rule_a, 1),
+        "heat_flow_a": _r(plan.current.heat_flow_a, 1),
+        "own_record_a": _r(plan.current.own_record_a, 1),
+        "why": [_reason(r) for r in (*plan.current.why, *plan.setting.why)],
+        "others": [_other(o) for o in plan.setting.others],
+    }
+
+
+def _pulse(plan: Plan) -> dict[str, Any]:
+    return {
+        "school": plan.rhythm.school.key,
+        "rate_pps": plan.rhythm.rate_pps,
+        "on_pct": plan.pulse.on_pct,
+        "background_pct": _r(plan.pulse.background_pct, 1),
+        "peak_a": _r(plan.pulse.peak_a, 1),
+        "background_a": _r(plan.pulse.background_a, 1),
+        "average_a": _r(plan.pulse.average_a, 1),
+        "why": [_reason(r) for r in (*plan.rhythm.why, *plan.pulse.why)],
+        "others": [_other(o) for o in plan.rhythm.others],
+    }
+
+
+def _travel(plan: Plan) -> dict[str, Any]:
+    return {
+        "speed_mm_s": _r(plan.rhythm.travel_mm_s, 2),
+        "pool_width_mm": _r(plan.rhythm.pool_width_mm, 2),
+        "pitch_mm": _r(plan.rhythm.pitch_mm, 2),
+        "overlap_pct": _r(plan.rhythm.overlap_pct, 1),
+        "arc_time_s": _r(plan.rhythm.arc_time_s, 1),
+        "arc_length_mm": plan.rhythm.arc_length_mm,
+        "why": [_reason(r) for r in plan.rhythm.travel_why],
+    }
+
+
+def _tacks(plan: Plan) -> dict[str, Any]:
+    return {
+        "count": plan.tacks.count,
+        "pitch_mm": _r(plan.tacks.pitch_mm, 2),
+        "positions_mm": [_r(p, 2) for p in plan.tacks.positions_mm],
+        "order": list(plan.tacks.order),
+        "length_mm": _r(plan.tacks.length_mm, 2),
+        "current_a": _r(plan.tacks.current_a, 1),
+        "time_s": plan.tacks.time_s,
+        **_reasons(plan.tacks),
     }
 
 

@@ -106,6 +106,7 @@ document.addEventListener("alpine:init", () => {
       const params = new URLSearchParams(this.link);
       change(params);
       const mine = ++this.asked;
+      this.$root.setAttribute("aria-busy", "true");
       const query = params.toString() + (changed ? "&changed=" + encodeURIComponent(changed) : "") + (this.extra ? "&" + this.extra : "");
       let response;
       let body;
@@ -113,12 +114,14 @@ document.addEventListener("alpine:init", () => {
         response = await window.fetch(this.$root.dataset.answers + "?" + query, { headers: { Accept: "application/json" } });
         body = await response.json();
       } catch (error) {
+        this.done(mine);
         if (mine === this.asked) { this.said = "The application does not answer; what you typed stands here. Start it again and go on."; }
         return;
       }
       if (mine !== this.asked) { return; }
       if (!response.ok) {
         this.refuse(body, changed);
+        this.done(mine);
         return;
       }
       this.draw(body, anchor);
@@ -130,6 +133,10 @@ document.addEventListener("alpine:init", () => {
       }
       this.link = body.link;
       this.said = body.said.join(" ");
+      this.done(mine);
+    },
+    done(mine) {
+      if (mine === this.asked) { this.$root.setAttribute("aria-busy", "false"); }
     },
     refuse(body, changed) {
       const problems = body.problems || [{ key: changed, sentence: body.error }];
@@ -181,7 +188,10 @@ document.addEventListener("alpine:init", () => {
       const active = document.activeElement;
       const typingIn = active && active.dataset.key && active.type === "text" ? active : null;
       const typedText = typingIn ? typingIn.value : "";
-      Alpine.morph(open, next.outerHTML);
+      const focused = active ? active.id : "";
+      Alpine.morph(open, next.outerHTML, { key: (el) => el.id });
+      const again = focused && document.activeElement.id !== focused ? document.getElementById(focused) : null;
+      if (again) { again.focus({ preventScroll: true }); }
       document.querySelectorAll(".editor").forEach((old) => {
         const other = old === open ? null : fresh.querySelector("#" + CSS.escape(old.id));
         if (other) { old.replaceWith(other); }
@@ -207,6 +217,7 @@ document.addEventListener("alpine:init", () => {
     },
     async askQuietly(target) {
       const mine = ++this.asked;
+      this.$root.setAttribute("aria-busy", "true");
       const response = await window.fetch(this.$root.dataset.answers + "?" + target, { headers: { Accept: "application/json" } });
       const body = await response.json();
       if (mine !== this.asked) { return; }
@@ -214,6 +225,7 @@ document.addEventListener("alpine:init", () => {
       this.draw(body, null);
       this.link = body.link;
       this.said = "";
+      this.done(mine);
     },
     keeping(event) {
       if (this.sent) { event.preventDefault(); }
