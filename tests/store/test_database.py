@@ -11,7 +11,7 @@ from tests.samples import CORNER
 from tests.store_case import StoreCase
 from wisearc.core.joint import make_joint
 from wisearc.services import keeping
-from wisearc.store.database import FILE_NAME, Store, db, transaction
+from wisearc.store.database import FILE_NAME, MIGRATIONS, Store, db, transaction
 from wisearc.store.errors import Broken, Locked, Missing, Newer, ReadOnly
 from wisearc.store.models import Procedure, Revision
 from wisearc.store.queries import book, procedure, revision
@@ -26,7 +26,8 @@ class Opened(StoreCase):
         self.store.close()
         Store(self.folder)
         db.connect(reuse_if_open=True)
-        self.assertEqual(db.execute_sql("SELECT count(*) FROM schema_migration").fetchone()[0], 1)
+        applied = [row[0] for row in db.execute_sql("SELECT name FROM schema_migration ORDER BY name").fetchall()]
+        self.assertEqual(applied, sorted(path.stem for path in MIGRATIONS.glob("0*.py")))
 
     def test_constraints(self) -> None:
         kept = keeping.keep_draft(make_joint(CORNER))

@@ -12,6 +12,7 @@ from .choices import (
     fit_up,
     gas,
     harm,
+    pin_conflicts,
     pulse,
     rhythm,
     setting,
@@ -40,6 +41,7 @@ ORDER: tuple[Callable[[SoFar], Choice], ...] = (
     tacks.choose,
     gas.choose,
     fit_up.choose,
+    pin_conflicts.choose,
     harm.choose,
 )
 

@@ -135,6 +135,22 @@ def parse_speed(text: str, name: str = "travel", bare_unit: str = "mm/s") -> flo
     return round(float(match[1].replace(",", ".")) * _SPEED_UNITS[match[2] or bare_unit], 6)
 
 
+_FLOW = re.compile(rf"({_NUMBER})\s*(l/min|lpm|l|cfh|ft³/h)?")
+
+
+def parse_flow(text: str, name: str = "flow") -> float:
+    """Read a gas flow as people type it, in L/min. Raises BadInput.
+
+    >>> parse_flow("9,5"), round(parse_flow("20 CFH"), 2)
+    (9.5, 9.44)
+    """
+    match = _FLOW.fullmatch(" ".join(str(text).split()).lower())
+    if not match:
+        raise BadInput(name, text, "type a flow such as 9.5 L/min or 20 CFH")
+    value = float(match[1].replace(",", "."))
+    return round(value * L_MIN_PER_CFH, 4) if match[2] in ("cfh", "ft³/h") else value
+
+
 def with_unit(text: str, habit: str) -> str:
     """A bare number as typed in a habit, with its unit, so that it means the same in the other habit.
 

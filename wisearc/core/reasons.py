@@ -6,7 +6,7 @@ without anything being computed again.
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 from . import sources
@@ -77,12 +77,17 @@ class Other:
 
 @dataclass(frozen=True)
 class Caution:
-    """A warning where it bites: level, stable code, the answer it belongs to, what to do about it."""
+    """A warning where it bites: level, stable code, the answer it belongs to, what to do about it.
+
+    `sets` names the joint's keys that mend it (None releases a key), `mend` the words for that.
+    """
 
     level: str
     code: str
     at: str
     sentence: Sentence
+    sets: dict[str, Any] = field(default_factory=dict)
+    mend: str = ""
 
     def __post_init__(self) -> None:
         if self.level not in LEVELS:
@@ -116,6 +121,11 @@ def published(source: str, template: str, **figures: Any) -> Reason:
 def estimate(source: str, template: str, **figures: Any) -> Reason:
     """A reason from an estimate."""
     return Reason(say(template, **figures), source, "estimate")
+
+
+def mended(item: Caution, words: str, **sets: Any) -> Caution:
+    """A caution with the nearest thing that mends it; `pins__cup` stands for the key pins.cup."""
+    return replace(item, mend=words, sets={key.replace("__", "."): value for key, value in sets.items()})
 
 
 def stop(code: str, at: str, template: str, **figures: Any) -> Caution:

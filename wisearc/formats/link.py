@@ -14,7 +14,7 @@ from ..core import catalogue
 from ..core.errors import BadInput
 from ..core.joint import Joint, make_joint
 from ..core.pins import PINS
-from ..core.quantities import parse_speed
+from ..core.quantities import parse_flow, parse_length, parse_speed
 from .joint_json import write_joint
 
 START: dict[str, Any] = {
@@ -162,6 +162,10 @@ def _pin_value(name: str, text: str) -> Any:
         raise BadInput(f"pin.{name}", text, "is not an answer that can be pinned; they are " + ", ".join(PINS))
     if kind.allowed and isinstance(kind.allowed[0], str):
         return text
+    if kind.quantity == "length" and not kind.allowed:
+        return parse_length(text if not text.startswith(".") else f"0{text}", f"pin.{name}", bare_unit="mm").mm
+    if kind.quantity == "flow":
+        return parse_flow(text, f"pin.{name}")
     number = _number(f"pin.{name}", text)
     return int(number) if kind.allowed and isinstance(kind.allowed[0], int) and number == int(number) else number
 

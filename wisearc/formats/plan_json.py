@@ -113,6 +113,7 @@ def _travel(plan: Plan) -> dict[str, Any]:
         "overlap_pct": _r(plan.rhythm.overlap_pct, 1),
         "arc_time_s": _r(plan.rhythm.arc_time_s, 1),
         "arc_length_mm": plan.rhythm.arc_length_mm,
+        "length_mm": _r(plan.section.length_mm, 2),
         "why": [_reason(r) for r in plan.rhythm.travel_why],
     }
 
@@ -212,7 +213,7 @@ def _reason(r: Reason) -> dict[str, Any]:
 def _other(o: Other) -> dict[str, Any]:
     value, value_in = o.value.both()
     text, text_in = o.sentence.both()
-    return {
+    row = {
         "value": value,
         "value_in": value_in,
         "text": text,
@@ -221,8 +222,10 @@ def _other(o: Other) -> dict[str, Any]:
         "mark": o.mark,
         "sets": o.sets,
     }
+    return row | ({"school": o.school} if o.school else {})
 
 
 def _caution(c: Caution) -> dict[str, Any]:
     text, text_in = c.sentence.both()
-    return {"level": c.level, "code": c.code, "at": c.at, "text": text, "text_in": text_in}
+    row: dict[str, Any] = {"level": c.level, "code": c.code, "at": c.at, "text": text, "text_in": text_in}
+    return row | ({"mend": c.mend, "sets": c.sets} if c.sets else {})

@@ -39,6 +39,7 @@ class OtherWay:
     text: str
     mark: str
     sets: dict[str, Any]
+    school: str = ""
 
 
 @dataclass(frozen=True)
@@ -50,6 +51,8 @@ class Notice:
     code: str
     at: str
     text: str
+    mend: str = ""
+    sets: dict[str, Any] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -106,7 +109,15 @@ def plan_cautions(plan: dict[str, Any], habit: str = "mm") -> list[Notice]:
     """Every caution in words, most serious first."""
     text = _text_key("text", habit)
     return [
-        Notice(c["level"], LEVEL_WORDS[c["level"]], c["code"], c["at"], c.get(text, c["text"]))
+        Notice(
+            c["level"],
+            LEVEL_WORDS[c["level"]],
+            c["code"],
+            c["at"],
+            c.get(text, c["text"]),
+            c.get("mend", ""),
+            c.get("sets", {}),
+        )
         for c in plan["cautions"]
     ]
 
@@ -170,6 +181,7 @@ def _other(row: dict[str, Any], habit: str) -> OtherWay:
         row.get(_text_key("text", habit), row["text"]),
         short_mark(row["mark"]),
         row["sets"],
+        row.get("school", ""),
     )
 
 

@@ -8,6 +8,7 @@ from typing import Any
 
 from ..core.errors import BadInput
 from ..core.joint import Joint, make_joint
+from ..core.pins import PINS
 from ..core.plan import Plan, make_plan
 from ..core.quantities import with_unit
 from ..core.shop import ASSUMED, Shop
@@ -17,6 +18,7 @@ from ..formats.link import Problem, link_data, link_problem
 from ..formats.plan_json import write_plan
 from ..formats.plan_lines import Line, Notice, plan_cautions, plan_lines, summary
 from .adapting import adapt
+from .pin_effects import PinEffect, PinField, pin_effects, pin_fields
 
 _LENGTH_KEYS = ("thickness", "diameter", "length", "gap", "reach")
 
@@ -38,6 +40,8 @@ class PlanView:
     cautions: list[Notice]
     summary: list[tuple[str, str]]
     data: dict[str, Any]
+    effects: dict[str, list[PinEffect]]
+    fields: dict[str, list[PinField]]
 
 
 def view_of(joint: Joint, habit: str, shop: Shop = ASSUMED) -> PlanView:
@@ -47,6 +51,7 @@ def view_of(joint: Joint, habit: str, shop: Shop = ASSUMED) -> PlanView:
     return PlanView(
         joint, plan, short_title(joint, habit), joint_sentence(joint, habit),
         plan_lines(data, habit), plan_cautions(data, habit), summary(data, habit), data,
+        pin_effects(joint, shop, data, habit), pin_fields(joint, data, habit),
     )  # fmt: skip
 
 
@@ -71,6 +76,8 @@ def change_link(pairs: Iterable[tuple[str, str]], changed: str, habit: str) -> C
         )
         for key, text in pairs
     ]
+    if changed.startswith("pin.") and habit == "in":
+        typed = [(key, _pin_in_inches(key, text) if key == changed else text) for key, text in typed]
     if changed == "travel_mm_s" and habit == "in":
         typed = [(key, f"{text} in/min" if key == "travel_mm_s" and _bare(text) else text) for key, text in typed]
     data, problems = link_data(typed)
@@ -81,6 +88,13 @@ def change_link(pairs: Iterable[tuple[str, str]], changed: str, habit: str) -> C
         return Changed(make_joint(data), said, [])
     except BadInput as error:
         return Changed(None, [], [link_problem(error)])
+
+
+def _pin_in_inches(key: str, text: str) -> str:
+    kind = PINS.get(key.removeprefix("pin."))
+    if kind is None or not _bare(text) or kind.allowed:
+        return text
+    return {"length": f"{text} in", "flow": f"{text} CFH"}.get(kind.quantity, text)
 
 
 def _bare(text: str) -> bool:

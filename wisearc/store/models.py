@@ -67,3 +67,10 @@ class Run(Base):
     good = peewee.BooleanField()
     once = peewee.TextField(null=True, unique=True)
     kept_at = peewee.TextField()
+
+
+class School(Base):
+    """A school the shop has chosen for its new joints."""
+
+    key = peewee.TextField(primary_key=True)
+    value = peewee.TextField()

@@ -12,7 +12,7 @@ from flask_wtf.csrf import CSRFProtect
 
 from .. import __version__
 from ..store.database import Store
-from . import errors, habits, keep, plan, tables
+from . import errors, habits, keep, plan, shop, tables
 
 CONTENT_POLICY = (
     "default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; img-src 'self' data:; "
@@ -41,6 +41,7 @@ def create_app(data: Path, **config: Any) -> Flask:
     errors.init_app(app)
     app.register_blueprint(plan.blueprint)
     app.register_blueprint(keep.blueprint)
+    app.register_blueprint(shop.blueprint)
     app.register_blueprint(tables.blueprint)
     app.context_processor(lambda: {"version": __version__})
     app.after_request(_protect)

@@ -12,6 +12,7 @@ from ..reasons import Caution, Choice, Other, Reason, estimate, practice, say
 from .rod_size import RodSize, rod_size
 from .so_far import SoFar
 from .weld_metal import Reckoning, reckon, worst_cautions
+from .weld_metal_words import chart_and_reckoning
 
 BARE_FIT_GAP_MM = 0.05
 _NEVER_BARE = ("fully-austenitic", "duplex", "free-machining", "precipitation-hardening")
@@ -50,7 +51,7 @@ def choose(so_far: SoFar) -> Filler:
         rod, why = _auto(so_far, pair)
     reckoning = reckon(joint, so_far.section, rod)
     size = rod_size(so_far, rod)
-    why += _weld_metal_reasons(reckoning)
+    why += chart_and_reckoning(joint, pair, rod, reckoning)
     if rod is not None:
         why += size.why
     return Filler(
@@ -135,37 +136,6 @@ def _bad(so_far: SoFar, rod: Rod | None) -> int:
     found = worst_cautions(so_far.joint, so_far.section, rod, reckoning)
     fixed = {"coating", "unweldable-303"}
     return sum(_SEVERITY[c.level] for c in found if c.code not in fixed)
-
-
-def _weld_metal_reasons(reckoning: Reckoning) -> list[Reason]:
-    metal, d = reckoning.metal, reckoning.dilution
-    reasons = []
-    if metal.ferrite_pct is not None:
-        reasons.append(
-            Reason(
-                say("Weld metal at {d} % dilution: ferrite {f} %, {state}.", d=round(d * 100), f=f"{metal.ferrite_pct:.1f}",
-                    state=_ferrite_state(metal.ferrite_pct)),
-                "seferian-1959", "published",
-                formula="δ = 3 (Creq − 0.93 Nieq − 6.7)",
-                worked=say("3 ({cr} − 0.93 × {ni} − 6.7) = {f} %", cr=f"{metal.cr_eq:.2f}", ni=f"{metal.ni_eq:.2f}", f=f"{metal.ferrite_pct:.1f}"),
-            )
-        )  # fmt: skip
-    else:
-        reasons.append(
-            estimate(
-                "dilution-by-joint",
-                "Weld metal at {d} % dilution: chromium {cr} %.",
-                d=round(d * 100),
-                cr=f"{metal.chromium_pct:.1f}",
-            )
-        )
-    return reasons
-
-
-def _ferrite_state(ferrite: float) -> str:
-    if ferrite < 3:
-        return "under the sound 3 %"
-    return "within the sound 3 to 15 %" if ferrite <= 15 else "above 15 %"
 
 
 def _others(so_far: SoFar, rod: Rod | None, pair: FillerPair) -> list[Other]:

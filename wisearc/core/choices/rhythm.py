@@ -57,6 +57,14 @@ def choose(so_far: SoFar) -> Rhythm:
         travel_why = _ripple_reason(rate, width, overlap)
     pitch = pitch_mm(travel, rate) if rate and school.key in (*_RIPPLED, "pedal") else None
     why.append(practice("{use} {cost}", use=school.use, cost=school.cost))
+    if joint.position.small_pool:
+        why.append(
+            practice(
+                "{position}: the order of schools stays; where the pool sags, a slow pulse lets it freeze between, and the arc is {arc} at most.",
+                position=joint.position.name.capitalize(),
+                arc=length(ARC_LENGTH_MM),
+            )
+        )
     if rate and flickers(rate):
         cautions.append(
             caution(

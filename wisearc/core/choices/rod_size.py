@@ -6,6 +6,7 @@ import math
 from dataclasses import dataclass
 
 from ..catalogue import Rod, rod_sizes
+from ..joint import Joint
 from ..quantities import length, size
 from ..reasons import Caution, Other, Reason, caution, estimate, practice, say
 from .pool import planned_width_mm
@@ -34,13 +35,14 @@ def rod_size(so_far: SoFar, rod: Rod | None) -> RodSize:
         return RodSize(None, 0.0, 0, 0.0)
     joint, thin = so_far.joint, so_far.section.thin_mm
     pinned = joint.pin("rod_diameter_mm")
-    diameter = pinned or SCHOOLS[joint.rod_school](thin)
+    school = "under-sheet" if joint.position.small_pool else joint.rod_school
+    diameter = pinned or SCHOOLS[school](thin)
     area = deposit_mm2(so_far)
     feed = area * so_far.section.length_mm / (math.pi * diameter**2 / 4) * STUBS_AND_TACKS
     return RodSize(
         diameter, feed, math.ceil(feed / rod_sizes().rod_length_mm), area,
-        why=(_why(joint.rod_school, thin, diameter, pinned is not None), _feed_reason(area, feed)),
-        others=_other_school(joint.rod_school, thin, diameter),
+        why=(_why(school, thin, diameter, pinned is not None), *_against_gravity(joint), _feed_reason(area, feed)),
+        others=() if joint.position.small_pool else _other_school(joint.rod_school, thin, diameter),
         cautions=_cautions(thin, diameter, pinned is not None),
     )  # fmt: skip
 
@@ -96,6 +98,17 @@ def _why(school: str, thin: float, diameter: float, pinned: bool) -> Reason:
             d=length(diameter),
         )
     return practice("{d} rod on {t}: {school}.", d=length(diameter), t=length(thin), school=_NAMES[school])
+
+
+def _against_gravity(joint: Joint) -> tuple[Reason, ...]:
+    if not joint.position.small_pool:
+        return ()
+    return (
+        practice(
+            "{position}: always rod under sheet, fed little and often; a thick rod chills the small pool and droops.",
+            position=joint.position.name.capitalize(),
+        ),
+    )
 
 
 def _feed_reason(area: float, feed: float) -> Reason:

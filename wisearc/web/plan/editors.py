@@ -50,6 +50,7 @@ class Editor:
     label: str
     fields: list[Field]
     same: bool = False
+    third: str = ""
 
 
 def editors_for(joint: Joint, habit: str) -> list[Editor]:
@@ -108,7 +109,14 @@ def _member_editor(index: int, member: Member, joint: Joint, habit: str) -> Edit
         )
     )
     label = f"{_ORDINAL[index]} member" + (" (runs through)" if index == 1 and joint.kind.through_arms == 2 else "")
-    return Editor(name, label, fields, same=index == 1 and member != joint.members[0])
+    third = (
+        "drop"
+        if index == 2
+        else "add"
+        if index == 1 and len(joint.members) == 2 and joint.kind.forms == "sheet"
+        else ""
+    )
+    return Editor(name, label, fields, same=index == 1 and member != joint.members[0], third=third)
 
 
 def _length_editor(joint: Joint, habit: str) -> Editor:

@@ -8,9 +8,12 @@ from urllib.parse import parse_qsl, urlencode
 
 from flask import Blueprint, jsonify, render_template, request
 
-from ...drawings.cut import cut_through
+from ...core.schools import BY_KEY
+from ...drawings.views import VIEWS, draw
 from ...formats.link import Problem, link_query, read_link
+from ...services.comparing import compare
 from ...services.planning import PlanView, change_link, view_of
+from ...services.schools import new_joint
 from ..habits import unit_habit
 from .editors import editors_for
 
@@ -27,7 +30,8 @@ def joint_pairs(query: str) -> list[tuple[str, str]]:
 @blueprint.get("/")
 def page() -> Any:
     """The Plan page for the joint in the address."""
-    joint, problems = read_link(joint_pairs(request.query_string.decode()))
+    pairs = joint_pairs(request.query_string.decode())
+    joint, problems = read_link(pairs) if pairs else (new_joint(), [])
     view = view_of(joint, unit_habit())
     return render_template("plan/page.html", **_context(view), problems=problems, once=secrets.token_urlsafe(12))
 
@@ -52,18 +56,37 @@ def answers() -> Any:
     )
 
 
+@blueprint.get("/compare")
+def compare_page() -> Any:
+    """Two set-ups side by side, each from its link."""
+    sides, problems = [], []
+    for name in ("left", "right"):
+        joint, found = read_link(joint_pairs(request.args.get(name, "")))
+        sides.append(joint)
+        problems += found
+    links = [urlencode(link_query(joint)) for joint in sides]
+    return render_template(
+        "plan/compare.html", both=compare(sides[0], sides[1], unit_habit()), links=links, problems=problems
+    )
+
+
 def _problem(problem: Problem) -> dict[str, Any]:
     return {"key": problem.key, "sentence": problem.sentence, "nearest": problem.nearest}
 
 
 def _context(view: PlanView) -> dict[str, Any]:
     link = urlencode(link_query(view.joint))
+    shown = request.args.get("view", "cut")
+    shown = shown if shown in VIEWS else "cut"
     draft = {k: request.args[k] for k in ("draft", "edit", "from") if k in request.args}
     return {
         "view": view,
         "link": link,
         "title": view.title,
-        "drawing": cut_through(view.data, unit_habit()),
+        "drawing": draw(shown, view.data, unit_habit()),
+        "shown": shown,
+        "views": {key: name for key, (name, _) in VIEWS.items()},
         "editors": editors_for(view.joint, unit_habit()),
         "target": draft,
+        "questions": BY_KEY,
     }

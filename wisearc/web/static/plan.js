@@ -10,10 +10,13 @@ document.addEventListener("alpine:init", () => {
     typingKey: "",
     sent: false,
     extra: "",
+    view: "cut",
 
     init() {
       this.link = this.$root.dataset.link;
       this.extra = this.pageKeys(window.location.search);
+      this.view = new URLSearchParams(window.location.search).get("view") || "cut";
+      this.showHeld();
     },
     /* Show what is open, hide the rest. */
     show() {
@@ -34,6 +37,8 @@ document.addEventListener("alpine:init", () => {
       const word = event.target.closest("[data-word]");
       const line = event.target.closest("[data-line]");
       const sets = event.target.closest("[data-sets]");
+      const against = event.target.closest("[data-against]");
+      const tab = event.target.closest("[data-view]");
       const release = event.target.closest("[data-release]");
       if (word) {
         this.openWord(word.dataset.word);
@@ -43,6 +48,14 @@ document.addEventListener("alpine:init", () => {
         this.ask((params) => {
           Array.from(params.keys()).filter((key) => key.startsWith("b.")).forEach((key) => params.delete(key));
         }, "b.form");
+      } else if (event.target.closest("[data-third]")) {
+        this.third(event.target.closest("[data-third]").dataset.third);
+      } else if (tab) {
+        this.turnTo(tab.dataset.view);
+      } else if (against) {
+        const params = new URLSearchParams(this.link);
+        this.put(params, JSON.parse(against.dataset.against));
+        this.compare(this.link, params.toString());
       } else if (sets) {
         this.take(JSON.parse(sets.dataset.sets), sets);
       } else if (release) {
@@ -56,9 +69,63 @@ document.addEventListener("alpine:init", () => {
     },
     linkKey(key) { return key.replace(/^pins\./, "pin."); },
     take(values, from) {
+      this.ask((params) => this.put(params, values), "", from.closest(".answer"));
+    },
+    put(params, values) {
+      Object.entries(values).forEach(([key, value]) => {
+        if (value === null) { params.delete(this.linkKey(key)); } else { params.set(this.linkKey(key), String(value)); }
+      });
+    },
+    third(what) {
       this.ask((params) => {
-        Object.entries(values).forEach(([key, value]) => params.set(this.linkKey(key), String(value)));
-      }, "", from.closest(".answer"));
+        ["metal", "form", "thickness", "diameter", "coating"].forEach((key) => {
+          const like = params.get("b." + key) || params.get("a." + key);
+          if (what === "add" && like && key !== "diameter") { params.set("c." + key, key === "form" && like === "tube" ? "sheet" : like); } else { params.delete("c." + key); }
+        });
+      }, "");
+      if (what !== "add") { this.word = ""; }
+    },
+
+    /* Drawings: one at a time; arrows go along the tabs. */
+    turnTo(view) {
+      this.view = view;
+      document.querySelectorAll("[data-view]").forEach((el) => {
+        el.setAttribute("aria-selected", String(el.dataset.view === view));
+        el.tabIndex = el.dataset.view === view ? 0 : -1;
+      });
+      window.history.replaceState({}, "", this.address(this.link));
+      this.ask(() => {}, "");
+    },
+    tabKeys(event) {
+      const tab = event.target.closest("[data-view]");
+      if (!tab || !["ArrowRight", "ArrowLeft"].includes(event.key)) { return; }
+      const all = Array.from(document.querySelectorAll("[data-view]"));
+      const next = all[(all.indexOf(tab) + (event.key === "ArrowRight" ? 1 : all.length - 1)) % all.length];
+      next.focus();
+      this.turnTo(next.dataset.view);
+    },
+    address(link) {
+      return this.$root.dataset.page + "?" + link + (this.extra ? "&" + this.extra : "") + (this.view !== "cut" ? "&view=" + this.view : "");
+    },
+
+    /* Compare: hold one set-up, then set another beside it. */
+    hold() {
+      const held = window.sessionStorage.getItem("held");
+      if (held && held !== this.link) {
+        window.sessionStorage.removeItem("held");
+        this.compare(held, this.link);
+        return;
+      }
+      window.sessionStorage.setItem("held", this.link);
+      this.said = "Held. Change what you like, then press Compare with held.";
+      this.showHeld();
+    },
+    showHeld() {
+      const held = window.sessionStorage.getItem("held");
+      this.$refs.hold.textContent = held && held !== this.link ? "Compare with held" : held ? "Held" : "Hold to compare";
+    },
+    compare(left, right) {
+      window.location.assign(this.$refs.hold.dataset.compare + "?left=" + encodeURIComponent(left) + "&right=" + encodeURIComponent(right));
     },
 
     openWord(word) {
@@ -90,7 +157,7 @@ document.addEventListener("alpine:init", () => {
     },
     typed(event) {
       const key = event.target.dataset.key;
-      if (!key || event.target.type !== "text") { return; }
+      if (!key || event.target.type !== "text" || event.target.closest(".answers")) { return; }
       window.clearTimeout(this.waiting);
       const value = event.target.value;
       this.waiting = window.setTimeout(() => this.setValue(key, value, false), 160);
@@ -107,7 +174,7 @@ document.addEventListener("alpine:init", () => {
       change(params);
       const mine = ++this.asked;
       this.$root.setAttribute("aria-busy", "true");
-      const query = params.toString() + (changed ? "&changed=" + encodeURIComponent(changed) : "") + (this.extra ? "&" + this.extra : "");
+      const query = params.toString() + (changed ? "&changed=" + encodeURIComponent(changed) : "") + (this.extra ? "&" + this.extra : "") + "&view=" + this.view;
       let response;
       let body;
       try {
@@ -125,13 +192,14 @@ document.addEventListener("alpine:init", () => {
         return;
       }
       this.draw(body, anchor);
-      const address = this.$root.dataset.page + "?" + body.link + (this.extra ? "&" + this.extra : "");
+      const address = this.address(body.link);
       if (body.link !== this.link) {
         const goesOn = done === false && this.typingKey === changed;
         window.history[goesOn ? "replaceState" : "pushState"]({}, "", address);
         this.typingKey = done === false ? changed : "";
       }
       this.link = body.link;
+      this.showHeld();
       this.said = body.said.join(" ");
       this.done(mine);
     },
@@ -209,8 +277,8 @@ document.addEventListener("alpine:init", () => {
     refresh() { this.ask(() => {}, ""); },
     back() {
       const all = new URLSearchParams(window.location.search);
-      ["draft", "edit", "from"].forEach((key) => all.delete(key));
-      this.link = "";
+      this.view = all.get("view") || "cut";
+      ["draft", "edit", "from", "view"].forEach((key) => all.delete(key));
       const target = all.toString();
       this.link = target;
       this.askQuietly(target);
@@ -218,7 +286,7 @@ document.addEventListener("alpine:init", () => {
     async askQuietly(target) {
       const mine = ++this.asked;
       this.$root.setAttribute("aria-busy", "true");
-      const response = await window.fetch(this.$root.dataset.answers + "?" + target, { headers: { Accept: "application/json" } });
+      const response = await window.fetch(this.$root.dataset.answers + "?" + target + "&view=" + this.view, { headers: { Accept: "application/json" } });
       const body = await response.json();
       if (mine !== this.asked) { return; }
       if (!response.ok) { window.location.reload(); return; }

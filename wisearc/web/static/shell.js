@@ -38,7 +38,7 @@ document.addEventListener("alpine:init", () => {
       }
       if (this.going) {
         this.going = false;
-        const places = { p: ".place-plan", k: ".place-keep", t: ".tool-link" };
+        const places = { p: ".place-plan", k: ".place-keep", t: ".tool-tables", s: ".tool-shop" };
         if (places[event.key]) {
           document.querySelector(places[event.key]).click();
         }

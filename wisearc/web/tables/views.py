@@ -7,14 +7,19 @@ from typing import Any
 from flask import Blueprint, render_template
 
 from ...core import catalogue
+from ...services.reference import reference_tables
+from ..habits import unit_habit
 
 blueprint = Blueprint("tables", __name__, url_prefix="/tables", template_folder="templates")
 
 
 @blueprint.get("/")
 def index() -> Any:
-    """Gauges, metals, rods, tungsten, cups; and every source."""
-    return render_template(
-        "tables/index.html", gauges=catalogue.gauge_scales(), metals=catalogue.metals(), rods=catalogue.rods(), tips=catalogue.tips(),
-        types=catalogue.tungsten_types(), cups=catalogue.cups(), works=catalogue.works(), estimates=catalogue.estimates(),
-    )  # fmt: skip
+    """Gauges, metals, rods, which rod, tungsten, cups, joints, pulses."""
+    return render_template("tables/index.html", tables=reference_tables(unit_habit()))
+
+
+@blueprint.get("/sources")
+def sources() -> Any:
+    """Every work cited and every estimate in use."""
+    return render_template("tables/sources.html", works=catalogue.works(), estimates=catalogue.estimates())

@@ -1,0 +1,116 @@
+"""Pins taken together, and the schools of the trade."""
+
+import unittest
+
+from tests.samples import codes, member, plan
+from wisearc.core import joint as joints
+from wisearc.core.errors import UnknownName
+from wisearc.core.joint import make_joint
+from wisearc.core.pins import PINS
+from wisearc.core.schools import BY_KEY, DISAGREEMENTS, check_school, joint_keys
+
+
+class Pins(unittest.TestCase):
+    VALUES = {
+        "rod_diameter_mm": 1.2, "current_a": 48.0, "rate_pps": 1.8, "on_pct": 40.0, "background_pct": 20.0, "peak_a": 95.0, "tungsten_type": "ceriated-2",
+        "tungsten_mm": 2.4, "included_angle_deg": 40.0, "front_end": "plain", "cup": 6, "stickout_mm": 5.5, "flow_l_min": 8.0, "preflow_s": 0.8,
+        "postflow_s": 9.0, "purge_l_min": 4.0, "tack_pitch_mm": 25.0,
+    }  # fmt: skip
+
+    def test_each_pin_is_taken(self) -> None:
+        self.assertEqual(set(self.VALUES), set(PINS))
+        for name, value in self.VALUES.items():
+            p = plan(
+                "outside-corner",
+                member("316L"),
+                member("316L"),
+                length="300 mm",
+                gap_mm=0.1,
+                pulse="slow-cold",
+                pins={name: value},
+            )
+            taken = {
+                "rod_diameter_mm": p.filler.size.diameter_mm, "current_a": p.current.steady_a, "rate_pps": p.rhythm.rate_pps, "on_pct": p.pulse.on_pct,
+                "background_pct": p.pulse.background_pct, "peak_a": p.pulse.peak_a, "tungsten_type": p.tungsten.type.key, "tungsten_mm": p.tungsten.diameter_mm,
+                "included_angle_deg": p.tungsten.included_angle_deg, "front_end": p.torch.front_end, "cup": p.torch.cup, "stickout_mm": p.torch.stickout_mm,
+                "flow_l_min": p.gas.flow_l_min, "preflow_s": p.gas.preflow_s, "postflow_s": p.gas.postflow_s, "purge_l_min": p.back.purge.weld_l_min,
+                "tack_pitch_mm": p.tacks.pitch_mm,
+            }[name]  # fmt: skip
+            with self.subTest(pin=name):
+                self.assertEqual(taken, value)
+
+    def test_the_rest_follows(self) -> None:
+        small, large = (plan("butt", pins={"cup": cup}) for cup in (6, 12))
+        self.assertLess(small.gas.flow_l_min, large.gas.flow_l_min)
+        self.assertAlmostEqual(plan("butt", pins={"current_a": 40}).setting.machine_a, 52)
+
+    def test_current_is_judged(self) -> None:
+        own = plan("butt").current.steady_a
+        self.assertIn("current-off", codes(plan("butt", pins={"current_a": round(own * 1.5)}), "caution"))
+        self.assertIn("current-off", codes(plan("butt", pins={"current_a": round(own * 0.5)}), "caution"))
+        self.assertNotIn("current-off", codes(plan("butt", pins={"current_a": round(own * 1.1)})))
+
+    def test_idle_pins_offer_their_release(self) -> None:
+        for pins, key in (({"peak_a": 90}, "pins.peak_a"), ({"rod_diameter_mm": 1.2}, "pins.rod_diameter_mm")):
+            p = plan("outside-corner", length="100 mm", pins=pins)
+            idle = [c for c in p.cautions if c.code == "pin-idle"]
+            self.assertEqual([c.sets for c in idle], [{key: None}])
+
+    def test_contradiction(self) -> None:
+        p = plan("butt", gap_mm=0.2, pulse="fast", pins={"peak_a": 180, "current_a": 40})
+        found = next(c for c in p.cautions if c.code == "pins-contradict")
+        self.assertEqual((found.level, found.sets), ("caution", {"pins.peak_a": None}))
+        agreeing = plan("butt", gap_mm=0.2, pulse="fast", pins={"peak_a": 73, "current_a": 40})
+        self.assertNotIn("pins-contradict", codes(agreeing))
+
+    def test_peak_under_the_background(self) -> None:
+        self.assertIn(
+            "pins-contradict",
+            codes(plan("edge", member(thickness="0.5 mm"), pulse="slow-cold", pins={"peak_a": 5}), "caution"),
+        )
+
+
+class Schools(unittest.TestCase):
+    def test_every_school_is_a_value_the_joint_takes(self) -> None:
+        sheet = {"joint": "butt", "members": [member(), member()]}
+        for question in DISAGREEMENTS:
+            for school in question.schools:
+                with self.subTest(question=question.key, school=school.value):
+                    make_joint({**sheet, **joint_keys({question.key: school.value})})
+
+    def test_the_default_is_the_joints_own(self) -> None:
+        plain = make_joint({"joint": "butt", "members": [member(), member()]})
+        for key in ("rod_school", "tip_school", "setting_school", "gas_school", "pulse"):
+            self.assertEqual(BY_KEY[key].default, getattr(plain, key))
+        self.assertEqual(set(joints.ROD_SCHOOLS), {s.value for s in BY_KEY["rod_school"].schools})
+        self.assertEqual(joint_keys({key: q.default for key, q in BY_KEY.items()}), {})
+
+    def test_unknown(self) -> None:
+        for key, value in (("hat_school", "x"), ("tip_school", "spoon")):
+            with self.assertRaises(UnknownName):
+                check_school(key, value)
+
+    def test_overlap_changes_travel_as_the_rule_says(self) -> None:
+        """Common practice: travel = rate · width · (1 − overlap)."""
+        a, b = (plan("outside-corner", length="300 mm", overlap_pct=o).rhythm.travel_mm_s for o in (35, 50))
+        self.assertAlmostEqual(b / a, 0.5 / 0.65, places=9)
+
+
+class Positions(unittest.TestCase):
+    """Common practice, no source: less current, rod under sheet and a small pool against gravity."""
+
+    def test_rod_stays_under_the_sheet(self) -> None:
+        for position in ("vertical-up", "overhead"):
+            p = plan("butt", position=position, rod_school="equals-sheet")
+            self.assertEqual(p.filler.size.diameter_mm, 1.0)
+            self.assertTrue(any("rod under sheet" in r.sentence.text() for r in p.filler.why))
+
+    def test_pool_is_kept_small(self) -> None:
+        self.assertAlmostEqual(plan("butt", position="overhead").rhythm.pool_width_mm, 3.0)
+        self.assertAlmostEqual(plan("butt").rhythm.pool_width_mm, 3.3)
+        self.assertEqual(plan("butt", member(thickness="3 mm"), position="overhead").rhythm.pool_width_mm, 5.0)
+
+    def test_vertical_down_is_faster(self) -> None:
+        self.assertAlmostEqual(
+            plan("butt", position="vertical-down").rhythm.travel_mm_s / plan("butt").rhythm.travel_mm_s, 1.2
+        )

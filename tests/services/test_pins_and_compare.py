@@ -1,0 +1,128 @@
+"""What a pin does and how it is judged; two set-ups side by side; the shop's schools; the tables."""
+
+import unittest
+
+from tests.samples import CORNER, TEE, member
+from tests.store_case import StoreCase
+from wisearc.core.errors import UnknownName
+from wisearc.core.joint import make_joint
+from wisearc.services.comparing import compare
+from wisearc.services.planning import change_link, view_of
+from wisearc.services.reference import reference_tables
+from wisearc.services.schools import choose_school, new_joint, shop_schools
+
+
+class Effects(unittest.TestCase):
+    def effect(self, line: str, **more):
+        """The first effect of a pinned joint, at an answer."""
+        return view_of(make_joint({**CORNER, **more}), "mm").effects[line][0]
+
+    def test_fine_and_what_changed(self) -> None:
+        found = self.effect("torch", pins={"cup": 6})
+        self.assertEqual((found.verdict, found.label), ("fine", "Cup 6"))
+        self.assertIn("Gas: 9.6 L/min argon → 7.2 L/min argon", found.changes)
+        self.assertIn("no. 8", found.own)
+
+    def test_caution_and_stop(self) -> None:
+        self.assertEqual(self.effect("torch", pins={"stickout_mm": 15.0}).verdict, "caution")
+        self.assertEqual(self.effect("torch", pins={"stickout_mm": 30.0}).verdict, "stop")
+        self.assertEqual(self.effect("back", back="open", service="wet").verdict, "stop")
+        self.assertEqual(self.effect("filler", filler="ER70S-2").verdict, "stop")
+
+    def test_fields_hold_what_is_pinned_and_the_plans_own(self) -> None:
+        fields = {
+            f.key: f
+            for line in view_of(make_joint({**CORNER, "pins": {"flow_l_min": 9.44}}), "in").fields.values()
+            for f in line
+        }
+        self.assertEqual((fields["pin.flow_l_min"].value, fields["pin.flow_l_min"].label), ("20", "Flow (CFH)"))
+        self.assertEqual(fields["pin.cup"].own, "8")
+        self.assertNotIn("pin.rod_diameter_mm", fields)
+
+    def test_typed_in_either_habit(self) -> None:
+        for key, text, habit, name, value in (
+            ("pin.flow_l_min", "20", "in", "flow_l_min", 9.4390),
+            ("pin.flow_l_min", "9,5", "mm", "flow_l_min", 9.5),
+            ("pin.stickout_mm", ".25", "in", "stickout_mm", 6.35),
+            ("pin.stickout_mm", "1/4 in", "mm", "stickout_mm", 6.35),
+            ("pin.cup", "6", "mm", "cup", 6),
+        ):
+            done = change_link([("joint", "butt"), (key, text)], key, habit)
+            with self.subTest(key=key, text=text, habit=habit):
+                self.assertAlmostEqual(done.joint.pin(name), value, places=3)
+        self.assertEqual(change_link([("pin.cup", "9")], "pin.cup", "mm").problems[0].key, "pin.cup")
+        self.assertEqual(
+            change_link([("pin.flow_l_min", "lots")], "pin.flow_l_min", "mm").problems[0].key, "pin.flow_l_min"
+        )
+
+
+class Compared(unittest.TestCase):
+    def rows(self, left: dict, right: dict, habit: str = "mm"):
+        """The comparison, and its rows by label."""
+        both = compare(make_joint(left), make_joint(right), habit)
+        return both, {r.label: r for r in (*both.answers, *both.figures)}
+
+    def test_bars_and_pulse_against_steady_in_the_open(self) -> None:
+        both, rows = self.rows(CORNER, {**CORNER, "pulse": "none", "back": "open"})
+        self.assertTrue(rows["Pulse"].differs and rows["Back"].differs)
+        self.assertFalse(rows["Filler"].differs)
+        self.assertRegex(rows["Heat input"].words, r"^\d+ % more on the right$")
+        self.assertIn("right has the more serious cautions", both.summary)
+
+    def test_two_rods(self) -> None:
+        _, rows = self.rows({**TEE, "filler": "ER308L"}, {**TEE, "filler": "ER309L"})
+        self.assertTrue(rows["Ferrite"].differs)
+        self.assertFalse(rows["Steady current"].differs)
+
+    def test_difference_by_hand(self) -> None:
+        """No. 6 against no. 12 at one Reynolds number: flow goes with the bore, so it doubles."""
+        _, rows = self.rows({**CORNER, "pins": {"cup": 6}}, {**CORNER, "pins": {"cup": 12}})
+        self.assertEqual(rows["Argon flow"].words, "100 % more on the right")
+
+    def test_the_same(self) -> None:
+        both, rows = self.rows(CORNER, CORNER, "in")
+        self.assertFalse(any(r.differs for r in rows.values()))
+        self.assertEqual(both.summary, "Both come to the same figures.")
+
+
+class Shop(StoreCase):
+    def test_new_joints_start_with_the_shops_schools(self) -> None:
+        self.assertEqual(new_joint().rod_school, "under-sheet")
+        choose_school("rod_school", "equals-sheet")
+        choose_school("overlap_pct", "50")
+        choose_school("overlap_pct", "50")
+        joint = new_joint()
+        self.assertEqual((joint.rod_school, joint.overlap_pct), ("equals-sheet", 50.0))
+        choose_school("overlap_pct", "35")
+        self.assertIsNone(new_joint().overlap_pct)
+        self.assertEqual(shop_schools()["rod_school"], "equals-sheet")
+
+    def test_unknown(self) -> None:
+        with self.assertRaises(UnknownName):
+            choose_school("rod_school", "thick")
+
+
+class Tables(unittest.TestCase):
+    def test_rows_are_whole_in_both_habits(self) -> None:
+        for habit in ("mm", "in"):
+            for table in reference_tables(habit):
+                with self.subTest(table=table.key, habit=habit):
+                    self.assertTrue(table.rows and table.source)
+                    for row in table.rows:
+                        self.assertEqual(len(row), len(table.heads))
+
+    def test_figures(self) -> None:
+        tables = {t.key: {row[0]: row for row in t.rows} for t in reference_tables("in")}
+        self.assertEqual(tables["gauges"]["16 ga"][1:4], ["0.063 in", "0.06 in", "0.065 in"])
+        self.assertEqual(tables["cups"]["no. 8"][1], "0.5 in")
+
+
+class ThreeMembers(unittest.TestCase):
+    def test_third_arm_takes_more_heat_flow(self) -> None:
+        two = view_of(make_joint({"joint": "tee", "members": [member(), member()]}), "mm").plan
+        three = view_of(make_joint({"joint": "tee", "members": [member(), member(), member()]}), "mm").plan
+        self.assertGreater(three.current.heat_flow_a, 1.2 * two.current.heat_flow_a)
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,35 @@
+"""Pages of Shop."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from flask import Blueprint, redirect, render_template, request, url_for
+
+from ...core.errors import UnknownName
+from ...core.schools import DISAGREEMENTS
+from ...services.schools import choose_school, shop_schools
+
+blueprint = Blueprint("shop", __name__, url_prefix="/shop", template_folder="templates")
+
+
+@blueprint.get("/")
+def index() -> Any:
+    """Where practitioners disagree, and which school this shop goes by."""
+    return render_template("shop/index.html", questions=DISAGREEMENTS, chosen=shop_schools(), error=None)
+
+
+@blueprint.post("/schools")
+def schools() -> Any:
+    """Choose a school for every new joint."""
+    key, value = request.form.get("key", ""), request.form.get("value", "")
+    try:
+        choose_school(key, value)
+    except UnknownName as error:
+        return render_template(
+            "shop/index.html",
+            questions=DISAGREEMENTS,
+            chosen=shop_schools(),
+            error=f"{str(error)[0].upper()}{str(error)[1:]}",
+        ), 422
+    return redirect(url_for("shop.index") + f"#{key}", 303)
