@@ -9,17 +9,17 @@ from wisearc.core.joint import make_joint
 from wisearc.core.pins import PINS
 from wisearc.core.schools import BY_KEY, DISAGREEMENTS, check_school, joint_keys
 
-
-class Pins(unittest.TestCase):
-    VALUES = {
+VALUES = {
         "rod_diameter_mm": 1.2, "current_a": 48.0, "rate_pps": 1.8, "on_pct": 40.0, "background_pct": 20.0, "peak_a": 95.0, "tungsten_type": "ceriated-2",
         "tungsten_mm": 2.4, "included_angle_deg": 40.0, "front_end": "plain", "cup": 6, "stickout_mm": 5.5, "flow_l_min": 8.0, "preflow_s": 0.8,
         "postflow_s": 9.0, "purge_l_min": 4.0, "tack_pitch_mm": 25.0,
-    }  # fmt: skip
+}  # fmt: skip
 
+
+class Pins(unittest.TestCase):
     def test_each_pin_is_taken(self) -> None:
-        self.assertEqual(set(self.VALUES), set(PINS))
-        for name, value in self.VALUES.items():
+        self.assertEqual(set(VALUES), set(PINS))
+        for name, value in VALUES.items():
             p = plan(
                 "outside-corner",
                 member("316L"),

@@ -91,7 +91,7 @@ class Seam(unittest.TestCase):
 class OverTime(unittest.TestCase):
     def test_pulse_on_time(self) -> None:
         plan = written(CORNER)
-        wave = [e for e in parsed("time", plan).iter(f"{SVG}polyline") if len(e.get("points").split()) == 17][0]
+        wave = next(e for e in parsed("time", plan).iter(f"{SVG}polyline") if len(e.get("points").split()) == 17)
         x = [float(pair.split(",")[0]) for pair in wave.get("points").split()]
         self.assertAlmostEqual((x[2] - x[1]) / (x[4] - x[0]), plan["pulse"]["on_pct"] / 100, delta=0.002)
 

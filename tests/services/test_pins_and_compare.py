@@ -24,7 +24,7 @@ class Effects(unittest.TestCase):
         self.assertIn("no. 8", found.own)
 
     def test_caution_and_stop(self) -> None:
-        self.assertEqual(self.effect("torch", pins={"stickout_mm": 15.0}).verdict, "caution")
+        self.assertEqual(self.effect("torch", pins={"stickout_mm": 15.0, "cup": 8}).verdict, "caution")
         self.assertEqual(self.effect("torch", pins={"stickout_mm": 30.0}).verdict, "stop")
         self.assertEqual(self.effect("back", back="open", service="wet").verdict, "stop")
         self.assertEqual(self.effect("filler", filler="ER70S-2").verdict, "stop")

@@ -281,4 +281,6 @@ def _tacks(plan: dict[str, Any], habit: str) -> tuple[str, str]:
 def _heat(plan: dict[str, Any], habit: str) -> tuple[str, str]:
     h = plan["heat"]
     detail = f"over {temperature(450).text(habit)} for {size(h['hot_band_mm']).text(habit)} across; next run below {temperature(h['interpass_c']).text(habit)}"
+    if h["part_mean_c"] is not None:
+        detail += f"; the part ends at {temperature(h['part_mean_c']).text(habit)}"
     return heat(h["heat_input_kj_mm"]).text(habit), detail

@@ -262,7 +262,11 @@ document.addEventListener("alpine:init", () => {
       if (again) { again.focus({ preventScroll: true }); }
       document.querySelectorAll(".editor").forEach((old) => {
         const other = old === open ? null : fresh.querySelector("#" + CSS.escape(old.id));
-        if (other) { old.replaceWith(other); }
+        if (other) { old.replaceWith(other); } else if (old !== open) { old.remove(); }
+      });
+      const box = open.parentElement;
+      fresh.querySelectorAll(".editor").forEach((other) => {
+        if (!document.getElementById(other.id)) { box.append(other); }
       });
       open.querySelectorAll("input[data-key]").forEach((input) => {
         input.removeAttribute("aria-invalid");

@@ -1,0 +1,142 @@
+"""The whole chooser in a browser: pins, another school, compare, drawings, a third member, tables, on a phone too."""
+
+import unittest
+
+from tests.browser.case import BrowserCase
+
+CORNER = "/?joint=outside-corner&a.metal=304L&a.form=sheet&a.thickness=16+ga&length=380+mm"
+
+
+class Chooser(BrowserCase):
+    def test_pin_follow_release(self) -> None:
+        page = self.page
+        self.open(CORNER)
+        page.click("[data-line=torch]")
+        self.answered(lambda: page.select_option("#pin-cup", "6"))
+        self.assertIn("pin.cup=6", page.url)
+        self.assertIn("7.2 L/min", page.inner_text("#answer-gas"))
+        self.assertIn("Because of it", page.inner_text("#more-torch"))
+        page.fill("#pin-stickout-mm", "14")
+        self.answered(lambda: page.keyboard.press("Enter"))
+        self.assertIn("past the sound", page.inner_text("#more-torch"))
+        self.check_access()
+        page.reload()
+        self.assertIn("no. 6", page.inner_text("#answer-torch"))
+        page.click("[data-line=torch]")
+        self.answered(lambda: page.get_by_role("button", name="Back to the plan's own").first.click())
+        self.assertNotIn("pin.cup", page.url)
+
+    def test_pin_refused_beside_its_field(self) -> None:
+        page = self.page
+        self.open(CORNER)
+        page.click("[data-line=gas]")
+        page.fill("#pin-flow-l-min", "lots")
+        page.keyboard.press("Enter")
+        page.locator("#more-gas .field-error:visible").wait_for()
+        self.assertIn("9.5 L/min or 20 CFH", page.inner_text("#more-gas .field-error:visible"))
+        self.assertEqual(page.input_value("#pin-flow-l-min"), "lots")
+
+    def test_the_line_under_the_finger_stays(self) -> None:
+        page = self.page
+        self.open(CORNER)
+        page.click("[data-line=back]")
+        button = page.get_by_role("button", name="Take left open")
+        button.scroll_into_view_if_needed()
+        before = page.evaluate("document.getElementById('answer-back').getBoundingClientRect().top")
+        self.answered(button.click)
+        after = page.evaluate("document.getElementById('answer-back').getBoundingClientRect().top")
+        self.assertAlmostEqual(before, after, delta=2)
+
+    def test_compare_from_an_answer_and_by_holding(self) -> None:
+        page = self.page
+        self.open(CORNER)
+        page.click("[data-line=pulse]")
+        page.get_by_role("button", name="Compare with none").click()
+        page.wait_for_url("**/compare?**")
+        self.assertIn("more on the right", page.inner_text("main"))
+        self.check_access()
+        page.get_by_role("link", name="Plan with the right").click()
+        page.wait_for_load_state("networkidle")
+        self.assertIn("pulse=none", page.url)
+        page.keyboard.press("c")
+        page.click("#word-position")
+        self.answered(lambda: page.get_by_label("overhead", exact=True).check())
+        page.keyboard.press("Escape")
+        page.get_by_role("button", name="Compare with held").click()
+        page.wait_for_url("**/compare?**")
+        self.assertIn("overhead", page.inner_text("main"))
+
+    def test_drawings_by_mouse_and_keys(self) -> None:
+        page = self.page
+        self.open(CORNER)
+        for view, words in (("seam", "tacks"), ("time", "Argon"), ("metal", "dilution"), ("heat", "across the seam")):
+            self.answered(lambda view=view: page.click(f"#tab-{view}"))
+            self.assertIn(words, page.locator(".drawing svg").get_attribute("aria-label"))
+        self.check_access()
+        page.focus("#tab-heat")
+        self.answered(lambda: page.keyboard.press("ArrowRight"))
+        self.assertEqual(page.get_attribute("#tab-cut", "aria-selected"), "true")
+        self.answered(lambda: page.click("#tab-metal"))
+        page.reload()
+        self.assertEqual(page.get_attribute("#tab-metal", "aria-selected"), "true")
+
+    def test_third_member(self) -> None:
+        page = self.page
+        self.open("/?joint=tee&a.metal=304L&a.thickness=1.5+mm")
+        page.click("#word-b")
+        self.answered(lambda: page.click("[data-third=add]"))
+        self.assertIn("c.metal=304L", page.url)
+        page.keyboard.press("Escape")
+        page.click("#word-c")
+        self.answered(lambda: page.click("[data-third=drop]"))
+        self.assertNotIn("c.metal", page.url)
+
+    def test_tables_are_searched(self) -> None:
+        page = self.page
+        self.open("/tables/")
+        self.check_access()
+        page.fill("#find", "er316l 18.6")
+        page.wait_for_timeout(80)
+        self.assertEqual(page.locator("[data-row]:visible").count(), 1)
+        page.fill("#find", "zebra")
+        page.get_by_text("Nothing in the tables has that").wait_for()
+        self.open("/tables/sources")
+        self.check_access()
+
+    def test_school_for_the_shop(self) -> None:
+        page = self.page
+        self.open("/shop/")
+        self.check_access()
+        page.get_by_role("button", name="Go by rod equals sheet").click()
+        page.wait_for_load_state("networkidle")
+        self.open("/")
+        self.assertIn("rod_school=equals-sheet", page.get_attribute(".plan", "data-link"))
+
+
+class Phone(BrowserCase):
+    viewport = {"width": 390, "height": 844}  # noqa: RUF012
+
+    def test_every_screen_fits(self) -> None:
+        for path in (
+            CORNER + "&view=heat&pin.cup=6",
+            "/compare?left=joint%3Dtee&right=joint%3Dlap",
+            "/shop/",
+            "/tables/",
+            "/tables/sources",
+        ):
+            self.open(path)
+            self.assertLessEqual(self.page.evaluate("document.documentElement.scrollWidth"), 390, path)
+
+    def test_word_by_thumb(self) -> None:
+        page = self.page
+        self.open(CORNER)
+        page.click("#word-joint")
+        panel = page.locator("#editor-joint")
+        self.assertGreaterEqual(panel.bounding_box()["y"] + panel.bounding_box()["height"], 840)
+        self.answered(lambda: page.get_by_label("lap", exact=True).check())
+        page.get_by_role("button", name="Done").click()
+        self.assertFalse(panel.is_visible())
+
+
+if __name__ == "__main__":
+    unittest.main()

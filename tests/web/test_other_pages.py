@@ -1,0 +1,100 @@
+"""Compare, schools, tables and sources over HTTP; pins and mends in the page."""
+
+import html
+import unittest
+
+from tests.web.case import WebCase
+from wisearc.core import catalogue
+
+
+class Compare(WebCase):
+    def test_two_links_side_by_side(self) -> None:
+        done = self.client.get(
+            "/compare",
+            query_string={
+                "left": "joint=outside-corner&length=380 mm",
+                "right": "joint=outside-corner&length=380 mm&pulse=none&back=open",
+            },
+        )
+        text = done.get_data(as_text=True)
+        for words in (
+            "Side by side",
+            "Plan with the right",
+            "Against the left",
+            "more on the right",
+            'class="differs"',
+        ):
+            self.assertIn(words, text)
+
+    def test_nonsense_in_a_side(self) -> None:
+        text = self.client.get("/compare", query_string={"left": "joint=tea", "right": "pin.cup=9"}).get_data(
+            as_text=True
+        )
+        self.assertIn("Not all of these links could be read", text)
+
+
+class Schools(WebCase):
+    def test_choose_one(self) -> None:
+        done = self.post("/shop/schools", {"key": "tip_school", "value": "needle"}, page="/shop/")
+        self.assertEqual(done.status_code, 303)
+        self.assertIn("tip_school=needle", html.unescape(self.client.get("/").get_data(as_text=True)))
+        self.assertNotIn(
+            "tip_school", self.client.get("/?joint=butt").get_data(as_text=True).split('data-link="')[1].split('"')[0]
+        )
+
+    def test_unknown_is_refused(self) -> None:
+        done = self.post("/shop/schools", {"key": "tip_school", "value": "spoon"}, page="/shop/")
+        self.assertEqual(done.status_code, 422)
+        self.assertIn("must be one of table, needle", done.get_data(as_text=True))
+
+
+class Tables(WebCase):
+    def test_every_row_of_the_catalogue_is_shown(self) -> None:
+        text = self.client.get("/tables/").get_data(as_text=True)
+        for names in (
+            catalogue.rods(),
+            [m.name for m in catalogue.metals().values()],
+            [f"no. {c}" for c in catalogue.cups()],
+        ):
+            for name in names:
+                self.assertIn(name, text)
+
+    def test_every_source_and_estimate_is_shown(self) -> None:
+        text = html.unescape(self.client.get("/tables/sources").get_data(as_text=True))
+        for entry in (*catalogue.works().values(), *catalogue.estimates().values()):
+            self.assertIn(entry.title, text)
+        self.assertIn("from memory", text)
+
+
+class Drawings(WebCase):
+    def test_each_view_and_a_wrong_one(self) -> None:
+        for view, words in (
+            ("cut", "cut through"),
+            ("seam", "from above"),
+            ("time", "over time"),
+            ("metal", "chromium against nickel"),
+            ("heat", "across the seam"),
+            ("hat", "cut through"),
+        ):
+            self.assertIn(words, self.client.get(f"/?joint=butt&view={view}").get_data(as_text=True))
+
+
+class Pinned(WebCase):
+    def test_effect_and_mend_stand_in_the_page(self) -> None:
+        text = self.client.get("/?joint=butt&pin.cup=6&pin.peak_a=90").get_data(as_text=True)
+        for words in ("Cup 6.", "Because of it", "Fine: nothing speaks against it"):
+            self.assertIn(words, text)
+        stopped = self.client.get("/?joint=butt&gap=0.2+mm&pulse=fast&pin.peak_a=180&pin.current_a=40").get_data(
+            as_text=True
+        )
+        self.assertIn("Release the peak", stopped)
+
+    def test_pins_are_kept_with_the_record(self) -> None:
+        here = self.keep("joint=butt&pin.cup=6&pin.flow_l_min=8.5")
+        kept = self.client.get(here + ".json").get_json()
+        self.assertEqual(kept["joint"]["pins"], {"cup": 6, "flow_l_min": 8.5})
+        self.assertIn("by hand", self.client.get(here).get_data(as_text=True))
+
+
+if __name__ == "__main__":
+    unittest.main()
