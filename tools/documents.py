@@ -11,6 +11,7 @@ import sys
 import tempfile
 import threading
 from pathlib import Path
+from urllib.parse import quote
 
 from wisearc.core import catalogue
 
@@ -27,6 +28,19 @@ SHOTS = {
     "plan-dark-inches": (CORNER, 1280, 800, True, "in", ""),
     "plan-phone": (CORNER, 390, 844, False, "mm", ""),
     "plan-tablet": (TEE, 820, 1180, False, "mm", ""),
+    "plan-pinned": (CORNER + "&pin.cup=6&pin.stickout_mm=11&view=seam", 1280, 1000, False, "mm", "[data-line=torch]"),
+    "plan-weld-metal": (TEE + "&view=metal", 1280, 800, False, "mm", ""),
+    "plan-heat": (CORNER + "&view=heat", 1280, 800, True, "mm", ""),
+    "compare": (
+        "/compare?left=" + quote(CORNER[2:]) + "&right=" + quote(CORNER[2:] + "&pulse=none&back=open"),
+        1280,
+        1100,
+        False,
+        "mm",
+        "",
+    ),
+    "tables": ("/tables/", 1280, 800, False, "mm", ""),
+    "schools": ("/shop/", 1280, 800, False, "mm", ""),
     "keep": ("/keep/", 1280, 800, False, "mm", ""),
     "keep-revision": ("/keep/P-0001/B", 1280, 1100, False, "mm", ""),
     "keep-print": ("/keep/P-0001/B/print", 1000, 1240, False, "mm", ""),

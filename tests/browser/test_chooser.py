@@ -42,6 +42,7 @@ class Chooser(BrowserCase):
         page.click("[data-line=back]")
         button = page.get_by_role("button", name="Take left open")
         button.scroll_into_view_if_needed()
+        page.wait_for_timeout(150)
         before = page.evaluate("document.getElementById('answer-back').getBoundingClientRect().top")
         self.answered(button.click)
         after = page.evaluate("document.getElementById('answer-back').getBoundingClientRect().top")

@@ -24,6 +24,7 @@ class TheWay(WebCase):
         sheet = self.client.get(here + "/print").get_data(as_text=True)
         for words in ("P-0001", "proved", "R.T.", "not a qualified procedure", "<svg"):
             self.assertIn(words, sheet)
+        self.assertEqual(self.client.get(here + "/drawings").get_data(as_text=True).count("<svg"), 5)
 
     def test_later_change_makes_revision_b(self) -> None:
         here = self.keep()

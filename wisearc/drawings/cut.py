@@ -20,8 +20,9 @@ BAR_MM = (13.0, 5.0)
 _BAR_FILL = {"copper-bar": "copper", "aluminium-bar": "aluminium", "steel-bar": "steel-2"}
 
 
-def cut_through(plan: Mapping[str, Any], habit: str = "mm", palette: str = "screen") -> Drawing:
-    """Draw it. Parameters: plan, data of a plan file; habit; palette "screen" or "paper"."""
+def cut_through(plan: Mapping[str, Any], habit: str = "mm", palette: str = "screen", labels: bool = True) -> Drawing:
+    """Draw it. Parameters: plan, data of a plan file; habit; palette "screen" or "paper"; labels, off where the figures
+    stand beside the drawing."""
     joint = kept_joint(plan["joint"])
     shapes = shapes_of(joint, plan)
     canvas = Canvas(WIDTH, HEIGHT, "The joint cut through, to scale", _words(plan, habit), palette)
@@ -37,8 +38,7 @@ def cut_through(plan: Mapping[str, Any], habit: str = "mm", palette: str = "scre
     _pool(canvas, shapes, plan)
     _hot_band(canvas, shapes, plan)
     _torch(canvas, shapes, plan)
-    if palette == "screen":
-        # on the printed sheet the figures stand beside the drawing
+    if labels:
         _labels(canvas, shapes, plan, habit)
     return canvas.drawing()
 

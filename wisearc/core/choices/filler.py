@@ -152,7 +152,8 @@ def _others(so_far: SoFar, rod: Rod | None, pair: FillerPair) -> list[Other]:
             price=_price(candidate),
             note=candidate.note,
         )
-        other = Other(say("{rod}", rod=key), sentence, pair.source, pair.mark, {"filler": key})
+        school = "filler" if key == "ER312" and pair.a == pair.b == ("4130",) else None
+        other = Other(say("{rod}", rod=key), sentence, pair.source, pair.mark, {"filler": key}, school)
         ranked.append((_bad(so_far, candidate), candidate.relative_cost, other))
     if rod is not None and bare_fit_sound(so_far.joint):
         none = Other(

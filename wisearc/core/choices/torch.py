@@ -52,7 +52,7 @@ def choose(so_far: SoFar) -> Torch:
     return Torch(
         front_end=front, cup=cup, bore_mm=bore, stickout_mm=stickout, stickout_limit_mm=sound, cover_mm=cover,
         uncovered_mm=uncovered, tail_uncovered_mm=tail,
-        why=(why, _cover_reason(front, cover, warmth.hot_band_mm), _front_reason(so_far, front), _stickout_reason(front, stickout, sound)),
+        why=(why, _cover_reason(front, cover, warmth.hot_band_mm), _front_reason(so_far, front), _stickout_reason(front, stickout, sound), *_family_reasons(so_far)),
         others=tuple(_others(front, cup)),
         cautions=tuple(_cautions(so_far, front, cup, stickout, sound, most, uncovered, tail)),
     )  # fmt: skip
@@ -123,6 +123,24 @@ def _stickout_reason(front: str, stickout: float, sound: float) -> Reason:
         s=size(stickout),
         f=NAMES[front],
         l=size(sound),
+    )
+
+
+def _family_reasons(so_far: SoFar) -> tuple[Reason, ...]:
+    torch = so_far.shop.torch_row
+    cooling = "water-cooled" if torch.water else "air-cooled"
+    return (
+        estimate(
+            "assumed-shop",
+            "Reckoned for a no. {n} torch: {family} family of parts, {cooling}, {r} A.",
+            n=torch.key,
+            family=torch.family,
+            cooling=cooling,
+            r=f"{torch.rating_a:.0f}",
+        ),
+        practice(
+            "Parts of the small and the large family do not swap, nor cups between plain body and lens; a stubby lens kit puts small cups on a large torch."
+        ),
     )
 
 

@@ -37,7 +37,16 @@ def choose(so_far: SoFar) -> Tungsten:
     tip, fits = tip_for(steady, peak, joint.pin("tungsten_mm"))
     kind = catalogue.tungsten_types()[joint.pin("tungsten_type") or DEFAULT_TYPE]
     angle, flat = tip.included_angle_deg, tip.tip_flat_mm
-    why = [_size_reason(tip, steady, peak, pulse.pulsed)]
+    low, high = catalogue.rod_capacity_a()[tip.diameter_mm]
+    why = [
+        _size_reason(tip, steady, peak, pulse.pulsed),
+        practice(
+            "The rod of {d} itself carries about {a} to {b} A; it is the tip that limits.",
+            d=length(tip.diameter_mm),
+            a=low,
+            b=high,
+        ),
+    ]
     if joint.tip_school == "needle":
         angle, flat = NEEDLE_ANGLE_DEG, 0.0
         why.append(

@@ -105,8 +105,13 @@ def _why(so_far: SoFar, inputs: tuple[float, float], band: float, interpass: flo
         "adams-1958", "published", formula="1/(Tp−T0) = √(2πe) · ρc h v y / q + 1/(Tm−T0)",
         worked=say("q {q} W, h {h}: band {b}", q=f"{net_power_w(ARC_VOLTAGE_V, pulse.average_a):.0f}", h=length(so_far.section.h_mm), b=size(band)),
     )  # fmt: skip
+    high = load_line_v(pulse.average_a)
+    upper = Reason(
+        say("At {v} V of the load line, the upper figure, it would be {h}.", v=f"{high:.1f}", h=heat(heat_input_kj_mm(high, pulse.average_a, rhythm.travel_mm_s))),
+        "iec-60974-1", "published", formula="V = 10 + 0.04 I", worked=say("10 + 0.04 × {i} = {v} V", i=f"{pulse.average_a:.0f}", v=f"{high:.1f}"),
+    )  # fmt: skip
     limit = Reason(say("Next run only below {t} between runs.", t=temperature(interpass)), "usual-codes", "published")
-    reasons = [asme, adams, limit]
+    reasons = [asme, upper, adams, limit]
     if so_far.get(Back).barred:
         reasons.append(
             estimate(

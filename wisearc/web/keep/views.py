@@ -12,6 +12,7 @@ from flask import Blueprint, Response, redirect, render_template, request, url_f
 from ...core.errors import BadInput
 from ...core.record import BACK_COLOURS, FAULTS, FRONT_COLOURS, MEASURED_FIELDS, SET_FIELDS
 from ...drawings.cut import cut_through
+from ...drawings.views import VIEWS, draw
 from ...formats.joint_json import kept_joint, loads
 from ...formats.joint_words import joint_sentence, sentence_text
 from ...formats.link import link_query, read_link
@@ -135,9 +136,23 @@ def sheet(number: str, letter: str) -> Any:
     return render_template(
         "keep/sheet.html", kept=kept, number=kept.procedure.label, sentence=sentence_text(kept_joint(kept.joint), habit), lines=plan_lines(kept.plan, habit),
         cautions=[c for c in plan_cautions(kept.plan, habit) if c.level != "note"], summary=summary(kept.plan, habit), bands=sheet_bands(kept.bands, habit),
-        drawing=cut_through(kept.plan, habit, "paper"), runs=[r for r in queries.runs(kept) if r.good][-3:], address=address, qr=qr_svg(address),
+        drawing=cut_through(kept.plan, habit, "paper", labels=False), runs=[r for r in queries.runs(kept) if r.good][-3:], address=address, qr=qr_svg(address),
         set_fields=SET_FIELDS, measured_fields=MEASURED_FIELDS, shown=run_form.shown,
     )  # fmt: skip
+
+
+@blueprint.get("/<number>/<letter>/drawings")
+def drawings(number: str, letter: str) -> Any:
+    """Every drawing of a revision, for paper."""
+    kept = queries.revision(number, letter)
+    drawn = [(name, draw(view, kept.plan, unit_habit(), "paper")) for view, (name, _) in VIEWS.items()]
+    return render_template(
+        "keep/drawings.html",
+        kept=kept,
+        number=kept.procedure.label,
+        drawings=drawn,
+        sentence=sentence_text(kept_joint(kept.joint), unit_habit()),
+    )
 
 
 @blueprint.get("/<number>/<letter>.json")
