@@ -123,6 +123,13 @@ class Refusals(unittest.TestCase):
             "members",
         )
 
+    def test_out_of_range_names_the_nearest(self) -> None:
+        for text, nearest in (("9 mm", "6 mm"), ("0.1 mm", "0.3 mm")):
+            self.assertEqual(
+                refused(self, {**TEE, "members": [member(thickness=text), member()]}, "members[0].thickness").nearest,
+                nearest,
+            )
+
     def test_pins(self) -> None:
         refused(self, {**TEE, "pins": {"colour": 1}}, "pins")
         refused(self, {**TEE, "pins": {"cup": 9}}, "pins.cup", "one of")

@@ -50,6 +50,11 @@ class Pins(unittest.TestCase):
         self.assertIn("current-off", codes(plan("butt", pins={"current_a": round(own * 0.5)}), "caution"))
         self.assertNotIn("current-off", codes(plan("butt", pins={"current_a": round(own * 1.1)})))
 
+    def test_post_flow_of_nothing_is_taken_and_judged(self) -> None:
+        p = plan("butt", pins={"postflow_s": 0, "preflow_s": 0})
+        self.assertEqual((p.gas.postflow_s, p.gas.preflow_s), (0, 0))
+        self.assertIn("postflow-short", codes(p, "caution"))
+
     def test_idle_pins_offer_their_release(self) -> None:
         for pins, key in (({"peak_a": 90}, "pins.peak_a"), ({"rod_diameter_mm": 1.2}, "pins.rod_diameter_mm")):
             p = plan("outside-corner", length="100 mm", pins=pins)

@@ -99,6 +99,14 @@ class Every(unittest.TestCase):
                             self.assertTrue(reason.sentence.text(habit).endswith("."))
                         self.assertEqual(reason.formula is None, reason.worked is None)
 
+    def test_every_answer_opens_to_a_formula_or_rule_with_its_numbers(self) -> None:
+        from wisearc.formats.plan_lines import plan_lines
+
+        for name, joint in EVERY.items():
+            for line in plan_lines(write_plan(make_plan(make_joint(joint)))):
+                with self.subTest(joint=name, answer=line.key):
+                    self.assertTrue(any(why.formula and why.worked and why.source for why in line.why))
+
 
 class Monotone(unittest.TestCase):
     def test_more_thickness_more_current(self) -> None:

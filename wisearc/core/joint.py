@@ -229,7 +229,8 @@ def _length_of(
         raise BadInput(name, text, f"must be text with its unit, such as “1.6 mm”; a number goes in {key}_mm")
     parsed = parse_length(text, name, scale)
     if not low <= parsed.mm <= high:
-        raise BadInput(name, text, f"is {parsed.mm:g} mm; must be from {low:g} to {high:g} mm")
+        nearest = f"{low if parsed.mm < low else high:g} mm"
+        raise BadInput(name, text, f"is {parsed.mm:g} mm; must be from {low:g} to {high:g} mm", nearest)
     return parsed
 
 

@@ -113,6 +113,11 @@ def practice(template: str, **figures: Any) -> Reason:
     return Reason(say(template, **figures), sources.PRACTICE, "common-practice")
 
 
+def ruled(reason: Reason, formula: str, template: str, **figures: Any) -> Reason:
+    """A reason with its rule or formula, and that with the numbers put in."""
+    return replace(reason, formula=formula, worked=say(template, **figures))
+
+
 def published(source: str, template: str, **figures: Any) -> Reason:
     """A reason from a published work."""
     return Reason(say(template, **figures), source, "published")

@@ -203,6 +203,7 @@ def _reason(r: Reason) -> dict[str, Any]:
         "text_in": text_in,
         "source": title(r.source, r.mark),
         "mark": r.mark,
+        "source_key": r.source,
     }
     if r.formula and r.worked:
         worked, worked_in = r.worked.both()

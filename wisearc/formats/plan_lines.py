@@ -29,6 +29,7 @@ class Why:
     short_mark: str
     formula: str = ""
     worked: str = ""
+    key: str = ""
 
 
 @dataclass(frozen=True)
@@ -172,6 +173,7 @@ def _why(row: dict[str, Any], habit: str) -> Why:
     return Why(
         row.get(_text_key("text", habit), row["text"]), row["source"], row["mark"], short_mark(row["mark"]),
         row.get("formula", ""), row.get(_text_key("worked", habit), ""),
+        row.get("source_key", ""),
     )  # fmt: skip
 
 

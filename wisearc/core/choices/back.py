@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from ..joint import Joint
 from ..quantities import flow, length, temperature
-from ..reasons import Caution, Choice, Other, Reason, caution, estimate, note, practice, say, stop
+from ..reasons import Caution, Choice, Other, Reason, caution, estimate, note, practice, ruled, say, stop
 from .so_far import SoFar
 
 BARS = ("copper-bar", "aluminium-bar", "steel-bar")
@@ -23,6 +23,7 @@ PURGE_WELD_L_MIN = 3.0
 OUTFLOW_M_S = 0.2
 OUTFLOW_THIN_M_S = 0.35
 _CLOSED_KINDS = ("tube-butt", "tube-plate", "tube-cope")
+_RULE = "first that fits: all carbon steel → open; tube or a closed back → purge; 2205 → purge; else copper bars"
 _COSTS = {
     "purge": "Cleanest in tube and closed sections; takes caps, a feed and argon.",
     "copper-bar": "Carries heat away, covers the back, will not stick; must be clamped, both faces.",
@@ -61,6 +62,7 @@ def choose(so_far: SoFar) -> Back:
     """Choose the back cover. Common practice; flows by bore common practice, outflow an estimate."""
     joint = so_far.joint
     own, reason = _own_choice(so_far)
+    reason = ruled(reason, _RULE, "{own}", own=NAMES[own])
     cover = own if joint.back == "auto" else joint.back
     why = (
         [reason]

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ..quantities import length
-from ..reasons import Caution, Choice, Reason, practice, say, stop
+from ..reasons import Caution, Choice, Reason, practice, ruled, say, stop
 from .filler import BARE_FIT_GAP_MM, Filler
 from .so_far import SoFar
 
@@ -88,7 +88,7 @@ def max_gap_mm(thin: float) -> float:
 
 def _reason(bare: bool, thin: float, most: float) -> Reason:
     if bare:
-        return practice("Bare-fit: none that a hair enters.")
+        return ruled(practice("Bare-fit: none that a hair enters."), "gap ≤ 0.05 mm", "{m}", m=length(most))
     return Reason(
         say("With filler a quarter of the thickness, {m} at most here.", m=length(most)), "common-practice", "common-practice",
         "gap ≤ t / 4", say("{t} / 4 = {m}", t=length(thin), m=length(most)),

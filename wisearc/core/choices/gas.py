@@ -64,9 +64,10 @@ def choose(so_far: SoFar) -> Gas:
     """Choose flow and timings. Flow: estimate by Reynolds number; timings: common practice."""
     joint, torch, warmth = so_far.joint, so_far.get(Torch), so_far.get(Warmth)
     q, why = _flow(so_far, torch)
-    pre = joint.pin("preflow_s") or (1.0 if torch.cup >= 10 else 0.5)
+    pinned_pre, pinned_post = joint.pin("preflow_s"), joint.pin("postflow_s")
+    pre = (1.0 if torch.cup >= 10 else 0.5) if pinned_pre is None else pinned_pre
     rule = postflow_rule_s(so_far.get(Pulse).average_a, so_far.section.stainless_sides > 0)
-    post = joint.pin("postflow_s") or rule
+    post = rule if pinned_post is None else pinned_post
     glow = warmth.glow_after_stop_s + GLOW_MARGIN_S
     starts = 1 + max(0, so_far.get(Back).bar_runs - 1) + so_far.get(Tacks).count
     return Gas(
@@ -74,7 +75,7 @@ def choose(so_far: SoFar) -> Gas:
         preflow_s=pre, postflow_s=post, postflow_glow_s=glow,
         torch_l=consumption_l(q, so_far.get(Rhythm).arc_time_s, starts, pre, post), back_l=_back_l(so_far), starts=starts,
         why=(why, *_timing_reasons(so_far, post, glow)), others=tuple(_others(so_far, torch, post, glow)),
-        cautions=tuple(_cautions(torch, q, post, glow)),
+        cautions=tuple(_cautions(torch, q, post, glow, rule)),
     )  # fmt: skip
 
 
@@ -150,7 +151,7 @@ def _others(so_far: SoFar, torch: Torch, post: float, glow: float) -> list[Other
     return found
 
 
-def _cautions(torch: Torch, q: float, post: float, glow: float) -> list[Caution]:
+def _cautions(torch: Torch, q: float, post: float, glow: float, rule: float) -> list[Caution]:
     found: list[Caution] = []
     re, v = reynolds(q, torch.bore_mm), exit_speed_m_s(q, torch.bore_mm)
     if re > TURBULENT_STOP:
@@ -196,7 +197,17 @@ def _cautions(torch: Torch, q: float, post: float, glow: float) -> list[Caution]
                 f=flow(FLOOR_L_MIN),
             )
         )
-    if glow > post + 0.5:
+    if post < rule - 0.01:
+        found.append(
+            caution(
+                "postflow-short",
+                "gas",
+                "{p} s after the arc is under the {r} s of the rule: metal and tungsten go grey while hot.",
+                p=f"{post:g}",
+                r=f"{rule:g}",
+            )
+        )
+    elif glow > post + 0.5:
         found.append(
             note(
                 "postflow-short",

@@ -41,6 +41,8 @@ def _idle(so_far: SoFar) -> list[Caution]:
         idle.append(("rod_diameter_mm", "no rod is used"))
     if so_far.get(Back).purge is None and "purge_l_min" in so_far.joint.pins:
         idle.append(("purge_l_min", "no argon is fed behind"))
+    if so_far.joint.all_round and "tack_pitch_mm" in so_far.joint.pins:
+        idle.append(("tack_pitch_mm", "tacks round a tube go by its diameter"))
     return [
         mended(
             note(

@@ -8,7 +8,7 @@ from .. import catalogue
 from ..catalogue import PulseSchool
 from ..pulse_train import flickers, overlap_pct, pitch_mm, travel_for_overlap_mm_s
 from ..quantities import length, size, speed
-from ..reasons import Caution, Choice, Other, Reason, caution, estimate, note, practice, say
+from ..reasons import Caution, Choice, Other, Reason, caution, estimate, note, practice, ruled, say
 from .back import Back
 from .pool import planned_width_mm
 from .so_far import SoFar
@@ -41,7 +41,7 @@ def choose(so_far: SoFar) -> Rhythm:
     joint = so_far.joint
     width = planned_width_mm(so_far)
     key, reason = (
-        _own_school(so_far) if joint.pulse == "auto" else (joint.pulse, practice("School of pulsing set by hand."))
+        _own_ruled(so_far) if joint.pulse == "auto" else (joint.pulse, practice("School of pulsing set by hand."))
     )
     school = catalogue.pulse_schools()[key]
     why, cautions = [reason], list(_school_cautions(so_far, key))
@@ -104,6 +104,28 @@ def _ripple_reason(rate: float, width: float, overlap: float) -> Reason:
         "common-practice", "common-practice", formula="v = rate · width · (1 − overlap)",
         worked=say("{r} × {w} × (1 − {o}) = {v}", r=f"{rate:g}", w=size(width), o=f"{overlap / 100:g}", v=speed(travel)),
     )  # fmt: skip
+
+
+_RULE = (
+    "first that fits: no pulse but a remote → by pedal; neither → none; 2205 → none; gap, cope or tube wall under 1 mm → fast; "
+    "edge or corner from 2 mm → focused; edge or corner from 150 mm long → slow and cold; else none"
+)
+
+
+def _own_ruled(so_far: SoFar) -> tuple[str, Reason]:
+    key, reason = _own_school(so_far)
+    name = catalogue.pulse_schools()[key].name
+    section = so_far.section
+    return key, ruled(
+        reason,
+        _RULE,
+        "{joint}, {t}, {long} long, gap {gap}: {name}",
+        joint=so_far.joint.kind.name,
+        t=length(section.thin_mm),
+        long=length(section.length_mm),
+        gap=length(so_far.joint.gap_mm),
+        name=name,
+    )
 
 
 def _own_school(so_far: SoFar) -> tuple[str, Reason]:

@@ -7,7 +7,7 @@ import math
 from dataclasses import dataclass
 
 from ..quantities import length, size
-from ..reasons import Caution, Choice, Other, Reason, caution, practice, say
+from ..reasons import Caution, Choice, Other, Reason, caution, practice, ruled, say
 from .back import Back
 from .current import Current
 from .rhythm import Rhythm
@@ -41,10 +41,10 @@ def choose(so_far: SoFar) -> Tacks:
         count = round_count(joint.members[0].diameter_mm or 0.0)
         positions = tuple(i * seam / count for i in range(count))
         pitch, order = seam / count, opposite_order(count)
-        why = practice(
-            "Round a tube of {d}: {n}, in opposite pairs.",
-            d=length(joint.members[0].diameter_mm or 0),
-            n=count,
+        diameter = length(joint.members[0].diameter_mm or 0.0)
+        said = practice("Round a tube of {d}: {n}, in opposite pairs.", d=diameter, n=count)
+        why = ruled(
+            said, "3 below 20 mm, 4 at quarter turns, 6 from 50 mm, 8 from 100 mm", "{d}: {n}", d=diameter, n=count
         )
     else:
         wanted = joint.pin("tack_pitch_mm") or min(

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from .. import catalogue
 from ..catalogue import Tip
 from ..quantities import length
-from ..reasons import Caution, Choice, Other, Reason, caution, practice, say, stop
+from ..reasons import Caution, Choice, Other, Reason, caution, practice, ruled, say, stop
 from .pulse import Pulse
 from .setting import Setting
 from .so_far import SoFar
@@ -90,10 +90,17 @@ def _size_reason(tip: Tip, steady: float, peak: float, pulsed: bool) -> Reason:
         if pulsed
         else "{d} at {a}° carries {s} A steady; the machine is set to {x}."
     )
-    return Reason(
-        say(words, d=length(tip.diameter_mm), a=f"{tip.included_angle_deg:g}", s=f"{tip.steady_a[1]:g}", p=f"{tip.pulsed_a[1]:g}", x=f"{steady:.0f}", y=f"{peak:.0f}"),
-        "aws-c5.5", "published",
-    )  # fmt: skip
+    figures = {
+        "d": length(tip.diameter_mm), "a": f"{tip.included_angle_deg:g}", "s": f"{tip.steady_a[1]:g}", "p": f"{tip.pulsed_a[1]:g}",
+        "x": f"{steady:.0f}", "y": f"{peak:.0f}",
+    }  # fmt: skip
+    rule = "smallest tip with steady most ≥ steady asked and pulsed most ≥ peak; 1.0 mm only to 15 A"
+    return ruled(
+        Reason(say(words, **figures), "aws-c5.5", "published"),
+        rule,
+        "{s} ≥ {x} A and {p} ≥ {y} A: {d}, {a}°",
+        **figures,
+    )
 
 
 def _others(school: str, kind: str) -> list[Other]:
