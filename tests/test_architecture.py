@@ -22,12 +22,12 @@ PROJECT = ROOT.parent
 LAYERS = {
     "core": {"core"},
     "formats": {"core", "formats"},
-    "drawings": {"core", "formats", "drawings"},
+    "drawings": {"core", "drawings"},
     "store": {"core", "formats", "store"},
     "services": {"core", "formats", "drawings", "store", "services"},
     "stand_ins": {"core", "stand_ins"},
-    "web": {"core", "formats", "drawings", "store", "services", "web"},
-    "cli": {"core", "formats", "services", "web"},
+    "web": {"core", "services", "web"},
+    "cli": {"core", "services", "web"},
     "__main__": {"cli"},
     "__init__": set(),
 }

@@ -54,12 +54,11 @@ def _parser() -> argparse.ArgumentParser:
 
 
 def _plan(args: argparse.Namespace) -> int:
-    from .formats.plan_text import plan_text
-    from .services.planning import plan_from_text
+    from .services.planning import plan_as_text, plan_from_text
 
     plan = plan_from_text(_read(args.file))
     if args.text:
-        sys.stdout.write(plan_text(plan, args.units))
+        sys.stdout.write(plan_as_text(plan, args.units))
     else:
         json.dump(plan, sys.stdout, ensure_ascii=False, indent=2, allow_nan=False)
         sys.stdout.write("\n")
@@ -79,9 +78,9 @@ def _read(name: str) -> str:
 
 
 def _schema(args: argparse.Namespace) -> int:
-    from .formats.schema import schema
+    from .services.planning import schema_text
 
-    print(json.dumps(schema(args.name), ensure_ascii=False, indent=2))
+    print(schema_text(args.name))
     return 0
 
 

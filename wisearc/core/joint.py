@@ -161,6 +161,11 @@ def make_joint(data: Mapping[str, Any]) -> Joint:
     return joint
 
 
+def joint_from_kept(data: Mapping[str, Any]) -> Joint:
+    """The Joint of a joint file's data that was checked when it was kept: format, version and nulls left aside."""
+    return make_joint({k: v for k, v in data.items() if k not in ("format", "version") and v is not None})
+
+
 def _maybe(data: Mapping[str, Any], key: str, low: float, high: float, unit: str) -> float | None:
     value = data.get(key)
     return None if value is None else checks.number(key, value, low, high, unit)

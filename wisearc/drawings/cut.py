@@ -8,8 +8,8 @@ from typing import Any
 
 from ..core.choices.back import BAR_SETBACK_MM, NAMES
 from ..core.choices.torch import NAMES as FRONT_NAMES
+from ..core.joint import joint_from_kept
 from ..core.quantities import length, size, temperature
-from ..formats.joint_json import kept_joint
 from .canvas import Canvas, Drawing, Point, along, turned
 from .section_shapes import Shapes, shapes_of
 
@@ -23,7 +23,7 @@ _BAR_FILL = {"copper-bar": "copper", "aluminium-bar": "aluminium", "steel-bar": 
 def cut_through(plan: Mapping[str, Any], habit: str = "mm", palette: str = "screen", labels: bool = True) -> Drawing:
     """Draw it. Parameters: plan, data of a plan file; habit; palette "screen" or "paper"; labels, off where the figures
     stand beside the drawing."""
-    joint = kept_joint(plan["joint"])
+    joint = joint_from_kept(plan["joint"])
     shapes = shapes_of(joint, plan)
     canvas = Canvas(WIDTH, HEIGHT, "The joint cut through, to scale", _words(plan, habit), palette)
     _place(canvas, shapes, plan)
@@ -44,7 +44,7 @@ def cut_through(plan: Mapping[str, Any], habit: str = "mm", palette: str = "scre
 
 
 def _words(plan: Mapping[str, Any], habit: str) -> str:
-    joint = kept_joint(plan["joint"])
+    joint = joint_from_kept(plan["joint"])
     t, h = plan["torch"], plan["heat"]
     rod = plan["filler"]["rod"] or "no filler"
     return (

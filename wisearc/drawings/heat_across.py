@@ -10,9 +10,9 @@ from itertools import pairwise
 from typing import Any
 
 from ..core.heat import net_power_w, peak_temperature_c
+from ..core.joint import joint_from_kept
 from ..core.quantities import size, temperature
 from ..core.section import section_of
-from ..formats.joint_json import kept_joint
 from .canvas import Canvas, Drawing, Point
 
 WIDTH, HEIGHT = 700.0, 430.0
@@ -52,7 +52,7 @@ class Curve:
     """Peak temperature against the distance from the seam's middle, and its place on the sheet."""
 
     def __init__(self, plan: Mapping[str, Any]) -> None:
-        section = section_of(kept_joint(plan["joint"]))
+        section = section_of(joint_from_kept(plan["joint"]))
         self.heat, self.h = section.heat, section.h_mm
         self.power = net_power_w(plan["heat"]["arc_voltage_v"], plan["pulse"]["average_a"])
         self.travel, self.pool = plan["travel"]["speed_mm_s"], plan["travel"]["pool_width_mm"]

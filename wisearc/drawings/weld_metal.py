@@ -10,9 +10,8 @@ from typing import Any
 
 from ..core import catalogue
 from ..core.chemistry import cr_eq, mix, ni_eq
-from ..core.joint import Joint
+from ..core.joint import Joint, joint_from_kept
 from ..core.quantities import plain
-from ..formats.joint_json import kept_joint
 from .canvas import Canvas, Drawing, Point
 
 WIDTH, HEIGHT = 700.0, 430.0
@@ -24,7 +23,7 @@ SOUND = (3.0, 15.0)
 
 def weld_metal(plan: Mapping[str, Any], habit: str = "mm", palette: str = "screen") -> Drawing:
     """Draw it. Parameters: plan, data of a plan file; habit (nothing here has a unit); palette."""
-    joint = kept_joint(plan["joint"])
+    joint = joint_from_kept(plan["joint"])
     canvas = Canvas(WIDTH, HEIGHT, "Weld metal: chromium against nickel", _words(plan), palette)
     canvas.frame(1, 0, 0)
     if not any(m.stainless for m in joint.metals[:2]):

@@ -6,7 +6,7 @@ import json
 from typing import Any
 
 from ..core.errors import BadInput
-from ..core.joint import Joint, Member, make_joint
+from ..core.joint import Joint, Member, joint_from_kept
 from ..core.quantities import Length
 from .schema import check
 
@@ -51,12 +51,7 @@ def read_joint(data: Any) -> Joint:
     if not isinstance(data, dict):
         raise BadInput("file", type(data).__name__, f"must be one JSON object with “format”: “{FORMAT}”")
     check("joint", data)
-    return kept_joint(data)
-
-
-def kept_joint(data: dict[str, Any]) -> Joint:
-    """The joint of data that `write_joint` made and that needs no second look at its form."""
-    return make_joint({k: v for k, v in data.items() if k not in ("format", "version") and v is not None})
+    return joint_from_kept(data)
 
 
 def write_joint(joint: Joint) -> dict[str, Any]:

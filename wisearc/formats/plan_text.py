@@ -5,7 +5,7 @@ from __future__ import annotations
 import textwrap
 from typing import Any
 
-from .joint_json import kept_joint
+from ..core.joint import joint_from_kept
 from .joint_words import sentence_text
 from .plan_lines import plan_cautions, plan_lines, summary
 
@@ -14,7 +14,7 @@ WIDTH = 96
 
 def plan_text(plan: dict[str, Any], habit: str = "mm") -> str:
     """A plan's data as text: the joint, cautions, the answers with reasons and marks, what it costs."""
-    rows = textwrap.wrap(sentence_text(kept_joint(plan["joint"]), habit), WIDTH)
+    rows = textwrap.wrap(sentence_text(joint_from_kept(plan["joint"]), habit), WIDTH)
     rows.append("")
     for c in plan_cautions(plan, habit):
         if c.level != "note":

@@ -11,7 +11,7 @@ from ..core.joint import Joint
 from ..core.plan import make_plan
 from ..core.record import bands_of, check_run, why_not_proof
 from ..core.shop import ASSUMED, Shop
-from ..formats.joint_json import write_joint
+from ..formats.joint_json import loads, read_joint, write_joint
 from ..formats.joint_words import short_title
 from ..formats.plan_json import write_plan
 from ..formats.schema import check as check_schema
@@ -179,6 +179,11 @@ def write_procedure(revision: Revision) -> dict[str, Any]:
     }
 
 
+def read_procedure_text(text: str, once: str = "") -> tuple[Revision, bool]:
+    """Take the text of a procedure file into the book; see `read_procedure`."""
+    return read_procedure(loads(text, "wisearc/procedure"), once)
+
+
 def read_procedure(data: Any, once: str = "", at: Callable[[], str] = now) -> tuple[Revision, bool]:
     """Take a procedure file into the book, under its own number where that is free, else the next.
 
@@ -187,8 +192,6 @@ def read_procedure(data: Any, once: str = "", at: Callable[[], str] = now) -> tu
     if not isinstance(data, dict):
         raise BadInput("file", type(data).__name__, "must be one JSON object with “format”: “wisearc/procedure”")
     check_schema("procedure", data)
-    from ..formats.joint_json import read_joint
-
     read_joint(data["joint"])
     for run in data["runs"]:
         check_run(run)

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Any
+from urllib.parse import urlencode
 
 from ..core.errors import BadInput
 from ..core.joint import Joint, make_joint
@@ -12,11 +14,15 @@ from ..core.pins import PINS
 from ..core.plan import Plan, make_plan
 from ..core.quantities import with_unit
 from ..core.shop import ASSUMED, Shop
+from ..drawings.canvas import Drawing
+from ..drawings.views import VIEWS, draw
 from ..formats.joint_json import loads, read_joint
 from ..formats.joint_words import Part, joint_sentence, short_title
-from ..formats.link import Problem, link_data, link_problem
+from ..formats.link import Problem, link_data, link_problem, link_query, read_link
 from ..formats.plan_json import write_plan
 from ..formats.plan_lines import Line, Notice, plan_cautions, plan_lines, summary
+from ..formats.plan_text import plan_text
+from ..formats.schema import schema
 from .adapting import adapt
 from .pin_effects import PinEffect, PinField, pin_effects, pin_fields
 
@@ -26,6 +32,36 @@ _LENGTH_KEYS = ("thickness", "diameter", "length", "gap", "reach")
 def plan_from_text(text: str, shop: Shop = ASSUMED) -> dict[str, Any]:
     """The plan's data of a joint file's text. Raises BadInput."""
     return write_plan(make_plan(read_joint(loads(text)), shop))
+
+
+def plan_as_text(plan: dict[str, Any], habit: str) -> str:
+    """A plan's data as text for people."""
+    return plan_text(plan, habit)
+
+
+def schema_text(name: str) -> str:
+    """A JSON Schema as text. Raises UnknownName."""
+    return json.dumps(schema(name), ensure_ascii=False, indent=2)
+
+
+def joint_of_query(pairs: Iterable[tuple[str, str]]) -> tuple[Joint, list[Problem]]:
+    """The joint of a link's pairs, and what in them could not be used."""
+    return read_link(pairs)
+
+
+def query_text(joint: Joint) -> str:
+    """The query of a joint's link."""
+    return urlencode(link_query(joint))
+
+
+def drawing_names() -> dict[str, str]:
+    """The drawings that are offered, by key."""
+    return {key: name for key, (name, _) in VIEWS.items()}
+
+
+def drawing(view: str, plan: dict[str, Any], habit: str) -> Drawing:
+    """One drawing of a plan's data; the first where the key is unknown."""
+    return draw(view if view in VIEWS else next(iter(VIEWS)), plan, habit)
 
 
 @dataclass(frozen=True)

@@ -11,7 +11,7 @@ from flask_compress import Compress
 from flask_wtf.csrf import CSRFProtect
 
 from .. import __version__
-from ..store.database import Store
+from ..services.opening import open_data
 from . import errors, habits, keep, plan, shop, tables
 
 CONTENT_POLICY = (
@@ -34,7 +34,7 @@ def create_app(data: Path, **config: Any) -> Flask:
     )  # fmt: skip
     app.config.update(config)
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
-    app.extensions["store"] = Store(data)
+    app.extensions["store"] = open_data(data)
     csrf.init_app(app)
     Compress(app)
     habits.init_app(app)

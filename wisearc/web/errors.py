@@ -8,7 +8,7 @@ from flask import Flask, jsonify, render_template, request
 from flask_wtf.csrf import CSRFError
 from werkzeug.exceptions import HTTPException
 
-from ..store.errors import Missing, StoreError
+from ..services.errors import Missing, StoreError
 
 _SENTENCES = {
     404: "There is no page here. The address may be mistyped, or the record was never kept.",

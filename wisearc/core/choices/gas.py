@@ -75,7 +75,7 @@ def choose(so_far: SoFar) -> Gas:
         preflow_s=pre, postflow_s=post, postflow_glow_s=glow,
         torch_l=consumption_l(q, so_far.get(Rhythm).arc_time_s, starts, pre, post), back_l=_back_l(so_far), starts=starts,
         why=(why, *_timing_reasons(so_far, post, glow)), others=tuple(_others(so_far, torch, post, glow)),
-        cautions=tuple(_cautions(torch, q, post, glow, rule)),
+        cautions=(*_flow_cautions(torch, q), *_postflow_cautions(post, glow, rule)),
     )  # fmt: skip
 
 
@@ -151,7 +151,7 @@ def _others(so_far: SoFar, torch: Torch, post: float, glow: float) -> list[Other
     return found
 
 
-def _cautions(torch: Torch, q: float, post: float, glow: float, rule: float) -> list[Caution]:
+def _flow_cautions(torch: Torch, q: float) -> list[Caution]:
     found: list[Caution] = []
     re, v = reynolds(q, torch.bore_mm), exit_speed_m_s(q, torch.bore_mm)
     if re > TURBULENT_STOP:
@@ -197,6 +197,11 @@ def _cautions(torch: Torch, q: float, post: float, glow: float, rule: float) -> 
                 f=flow(FLOOR_L_MIN),
             )
         )
+    return found
+
+
+def _postflow_cautions(post: float, glow: float, rule: float) -> list[Caution]:
+    found: list[Caution] = []
     if post < rule - 0.01:
         found.append(
             caution(

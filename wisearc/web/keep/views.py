@@ -2,38 +2,29 @@
 
 from __future__ import annotations
 
-import json
 import secrets
 from typing import Any
-from urllib.parse import parse_qsl, urlencode
+from urllib.parse import parse_qsl
 
 from flask import Blueprint, Response, redirect, render_template, request, url_for
 
 from ...core.errors import BadInput
 from ...core.record import BACK_COLOURS, FAULTS, FRONT_COLOURS, MEASURED_FIELDS, SET_FIELDS
-from ...drawings.cut import cut_through
-from ...drawings.views import VIEWS, draw
-from ...formats.joint_json import kept_joint, loads
-from ...formats.joint_words import joint_sentence, sentence_text
-from ...formats.link import link_query, read_link
-from ...formats.plan_lines import plan_cautions, plan_lines, summary
-from ...services import keeping
-from ...store import queries
-from ...store.errors import NotAllowed, Stale, StoreError
-from ...store.models import Revision
+from ...services import book, keeping
+from ...services.errors import NotAllowed, Stale, StoreError
+from ...services.planning import joint_of_query
 from ..habits import unit_habit
 from . import run_form
 from .sheet import qr_svg, sheet_bands
 
 blueprint = Blueprint("keep", __name__, url_prefix="/keep", template_folder="templates")
-STATUS_WORDS = {"draft": "draft", "proved": "proved", "superseded": "superseded"}
 
 
 @blueprint.get("/")
 def index() -> Any:
     """The book: every procedure, with a search."""
     search, status = request.args.get("q", "").strip(), request.args.get("status", "")
-    rows = queries.book(search, status if status in STATUS_WORDS else "")
+    rows = book.listed(search, status)
     return render_template("keep/index.html", rows=rows, search=search, status=status, error=None)
 
 
@@ -41,7 +32,7 @@ def index() -> Any:
 def keep_draft() -> Any:
     """Keep the plan of a link: a new draft, a change to one, or a revision."""
     form = request.form
-    joint, problems = read_link(parse_qsl(form.get("link", "")))
+    joint, problems = joint_of_query(parse_qsl(form.get("link", "")))
     if problems:
         return render_template(
             "keep/not_kept.html", sentence=problems[0].sentence, link=form.get("link", ""), target={}
@@ -67,7 +58,7 @@ def _not_kept(error: Exception, form: Any) -> Any:
     )
     target = {}
     if isinstance(error, Stale | NotAllowed):
-        newest = queries.revision(form.get("draft") or form.get("from"))
+        newest = book.find(form.get("draft") or form.get("from"))
         target = {
             "number": newest.procedure.label,
             "letter": newest.letter,
@@ -87,20 +78,20 @@ def _not_kept(error: Exception, form: Any) -> Any:
 @blueprint.get("/<number>")
 def procedure(number: str) -> Any:
     """The newest revision of a procedure."""
-    return redirect(_page_of(queries.revision(number)), 302)
+    return redirect(_page_of(book.find(number)), 302)
 
 
 @blueprint.get("/<number>/<letter>")
 def revision(number: str, letter: str) -> Any:
     """A revision: joint, plan, bands, runs."""
-    kept = queries.revision(number, letter)
+    kept = book.find(number, letter)
     return _revision_page(kept, run_form.blank(kept.plan, unit_habit()))
 
 
 @blueprint.post("/<number>/<letter>/runs")
 def add_run(number: str, letter: str) -> Any:
     """Write down a run."""
-    kept = queries.revision(number, letter)
+    kept = book.find(number, letter)
     form = run_form.read(request.form, unit_habit())
     if not form.errors:
         try:
@@ -116,54 +107,44 @@ def add_run(number: str, letter: str) -> Any:
     return _revision_page(kept, form), 422
 
 
-def _revision_page(kept: Revision, form: run_form.RunForm) -> Any:
+def _revision_page(kept: Any, form: run_form.RunForm) -> Any:
     habit = unit_habit()
-    joint = kept_joint(kept.joint)
     return render_template(
-        "keep/revision.html", kept=kept, number=kept.procedure.label, sentence=joint_sentence(joint, habit), link=urlencode(link_query(joint)),
-        lines=plan_lines(kept.plan, habit), cautions=plan_cautions(kept.plan, habit), summary=summary(kept.plan, habit), bands=sheet_bands(kept.bands, habit),
-        runs=queries.runs(kept), revisions=queries.revisions(kept.procedure), form=form, once=secrets.token_urlsafe(12), taken=request.args.get("taken", ""),
-        set_fields=SET_FIELDS, measured_fields=MEASURED_FIELDS, faults=FAULTS, fronts=FRONT_COLOURS, backs=BACK_COLOURS, units=run_form.units, shown=run_form.shown,
+        "keep/revision.html", **vars(book.record(kept, habit)), bands=sheet_bands(kept.bands, habit), form=form, once=secrets.token_urlsafe(12),
+        taken=request.args.get("taken", ""), set_fields=SET_FIELDS, measured_fields=MEASURED_FIELDS, faults=FAULTS, fronts=FRONT_COLOURS,
+        backs=BACK_COLOURS, units=run_form.units, shown=run_form.shown,
     )  # fmt: skip
 
 
 @blueprint.get("/<number>/<letter>/print")
 def sheet(number: str, letter: str) -> Any:
     """The sheet to print: one page."""
-    kept = queries.revision(number, letter)
+    kept = book.find(number, letter)
     habit = unit_habit()
     address = url_for("keep.revision", number=kept.procedure.label, letter=kept.letter, _external=True)
     return render_template(
-        "keep/sheet.html", kept=kept, number=kept.procedure.label, sentence=sentence_text(kept_joint(kept.joint), habit), lines=plan_lines(kept.plan, habit),
-        cautions=[c for c in plan_cautions(kept.plan, habit) if c.level != "note"], summary=summary(kept.plan, habit), bands=sheet_bands(kept.bands, habit),
-        drawing=cut_through(kept.plan, habit, "paper", labels=False), runs=[r for r in queries.runs(kept) if r.good][-3:], address=address, qr=qr_svg(address),
-        set_fields=SET_FIELDS, measured_fields=MEASURED_FIELDS, shown=run_form.shown,
+        "keep/sheet.html", **vars(book.record(kept, habit)), bands=sheet_bands(kept.bands, habit), drawing=book.sheet_drawing(kept, habit),
+        address=address, qr=qr_svg(address), set_fields=SET_FIELDS, measured_fields=MEASURED_FIELDS, shown=run_form.shown,
     )  # fmt: skip
 
 
 @blueprint.get("/<number>/<letter>/drawings")
 def drawings(number: str, letter: str) -> Any:
     """Every drawing of a revision, for paper."""
-    kept = queries.revision(number, letter)
-    drawn = [(name, draw(view, kept.plan, unit_habit(), "paper")) for view, (name, _) in VIEWS.items()]
+    kept = book.find(number, letter)
+    habit = unit_habit()
     return render_template(
-        "keep/drawings.html",
-        kept=kept,
-        number=kept.procedure.label,
-        drawings=drawn,
-        sentence=sentence_text(kept_joint(kept.joint), unit_habit()),
+        "keep/drawings.html", **vars(book.record(kept, habit)), drawings=book.paper_drawings(kept, habit)
     )
 
 
 @blueprint.get("/<number>/<letter>.json")
 def as_json(number: str, letter: str) -> Any:
     """The procedure as an open file."""
-    kept = queries.revision(number, letter)
-    text = json.dumps(keeping.write_procedure(kept), ensure_ascii=False, indent=2, allow_nan=False) + "\n"
+    kept = book.find(number, letter)
     name = f"{kept.procedure.label}-{kept.letter}.json"
-    return Response(
-        text, mimetype="application/json", headers={"Content-Disposition": f'attachment; filename="{name}"'}
-    )
+    headers = {"Content-Disposition": f'attachment; filename="{name}"'}
+    return Response(book.procedure_text(kept), mimetype="application/json", headers=headers)
 
 
 @blueprint.post("/read")
@@ -173,9 +154,7 @@ def read_file() -> Any:
     try:
         if sent is None or not sent.filename:
             raise BadInput("file", None, "no file was chosen; choose a procedure's JSON file")
-        kept, own = keeping.read_procedure(
-            loads(sent.read().decode("utf-8-sig"), "wisearc/procedure"), request.form.get("once", "")
-        )
+        kept, own = keeping.read_procedure_text(sent.read().decode("utf-8-sig"), request.form.get("once", ""))
     except UnicodeDecodeError:
         return _not_read("The file is not UTF-8 text; choose a procedure's JSON file.")
     except BadInput as error:
@@ -184,8 +163,8 @@ def read_file() -> Any:
 
 
 def _not_read(sentence: str) -> Any:
-    return render_template("keep/index.html", rows=queries.book(), search="", status="", error=sentence), 422
+    return render_template("keep/index.html", rows=book.listed(), search="", status="", error=sentence), 422
 
 
-def _page_of(kept: Revision) -> str:
+def _page_of(kept: Any) -> str:
     return url_for("keep.revision", number=kept.procedure.label, letter=kept.letter)

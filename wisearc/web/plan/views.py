@@ -4,18 +4,25 @@ from __future__ import annotations
 
 import secrets
 from typing import Any
-from urllib.parse import parse_qsl, urlencode
+from urllib.parse import parse_qsl
 
 from flask import Blueprint, jsonify, render_template, request
 
 from ...core.schools import BY_KEY
-from ...drawings.views import VIEWS, draw
-from ...formats.link import Problem, link_query, read_link
 from ...services.comparing import compare
-from ...services.planning import PlanView, change_link, view_of
+from ...services.planning import (
+    PlanView,
+    Problem,
+    change_link,
+    drawing,
+    drawing_names,
+    joint_of_query,
+    query_text,
+    view_of,
+)
 from ...services.schools import new_joint
+from ...services.word_fields import editors_for
 from ..habits import unit_habit
-from .editors import editors_for
 
 blueprint = Blueprint("plan", __name__, url_prefix="", template_folder="templates")
 # keys of an address that belong to the page, not to the joint
@@ -31,7 +38,7 @@ def joint_pairs(query: str) -> list[tuple[str, str]]:
 def page() -> Any:
     """The Plan page for the joint in the address."""
     pairs = joint_pairs(request.query_string.decode())
-    joint, problems = read_link(pairs) if pairs else (new_joint(), [])
+    joint, problems = joint_of_query(pairs) if pairs else (new_joint(), [])
     view = view_of(joint, unit_habit())
     return render_template("plan/page.html", **_context(view), problems=problems, once=secrets.token_urlsafe(12))
 
@@ -49,7 +56,7 @@ def answers() -> Any:
         for name in ("sentence", "editors", "answers", "drawing", "foot")
     }
     return jsonify(
-        link=urlencode(link_query(result.joint)),
+        link=context["link"],
         said=result.said,
         title=context["title"],
         fragments=fragments,
@@ -61,10 +68,10 @@ def compare_page() -> Any:
     """Two set-ups side by side, each from its link."""
     sides, problems = [], []
     for name in ("left", "right"):
-        joint, found = read_link(joint_pairs(request.args.get(name, "")))
+        joint, found = joint_of_query(joint_pairs(request.args.get(name, "")))
         sides.append(joint)
         problems += found
-    links = [urlencode(link_query(joint)) for joint in sides]
+    links = [query_text(joint) for joint in sides]
     return render_template(
         "plan/compare.html", both=compare(sides[0], sides[1], unit_habit()), links=links, problems=problems
     )
@@ -75,17 +82,18 @@ def _problem(problem: Problem) -> dict[str, Any]:
 
 
 def _context(view: PlanView) -> dict[str, Any]:
-    link = urlencode(link_query(view.joint))
+    link = query_text(view.joint)
     shown = request.args.get("view", "cut")
-    shown = shown if shown in VIEWS else "cut"
+    names = drawing_names()
+    shown = shown if shown in names else "cut"
     draft = {k: request.args[k] for k in ("draft", "edit", "from") if k in request.args}
     return {
         "view": view,
         "link": link,
         "title": view.title,
-        "drawing": draw(shown, view.data, unit_habit()),
+        "drawing": drawing(shown, view.data, unit_habit()),
         "shown": shown,
-        "views": {key: name for key, (name, _) in VIEWS.items()},
+        "views": names,
         "editors": editors_for(view.joint, unit_habit()),
         "target": draft,
         "questions": BY_KEY,

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
-from ...core import catalogue
-from ...core import joint as joints
-from ...core.joint import Joint, Member
-from ...core.quantities import Length, length, speed
-from ...formats import joint_words as words
-from ...formats.link import MEMBERS
+from ..core import catalogue
+from ..core import joint as joints
+from ..core.joint import Joint, Member
+from ..core.quantities import Length, length, speed
+from ..formats import joint_words as words
+from ..formats.link import MEMBERS
 
 _ORDINAL = ("First", "Second", "Third")
 _FORM_WORDS = {"sheet": "sheet", "tube": "tube", "rod": "round rod", "bar": "bar", "flange": "flange"}
