@@ -108,8 +108,48 @@ def memory() -> None:
             process.wait()
 
 
+def browser() -> None:
+    """A changed word as the user sees it in Chromium: from the click until the new answers are drawn and laid out."""
+    import threading
+
+    from playwright.sync_api import sync_playwright
+    from waitress import create_server
+
+    from wisearc.web import create_app
+
+    script = """(value) => new Promise((done) => {
+        const start = performance.now();
+        const watch = new MutationObserver(() => {
+            if (document.querySelector('.plan').getAttribute('aria-busy') === 'false') {
+                watch.disconnect(); document.body.getBoundingClientRect(); done(performance.now() - start);
+            }
+        });
+        watch.observe(document.querySelector('.plan'), { attributes: true });
+        document.querySelector(`#editor-joint input[value="${value}"]`).click();
+    })"""
+    with tempfile.TemporaryDirectory() as folder, sync_playwright() as play:
+        server = create_server(create_app(Path(folder)), host="127.0.0.1", port=0, threads=8)
+        threading.Thread(target=server.run, daemon=True).start()
+        chromium = play.chromium.launch(
+            executable_path="/usr/bin/chromium", headless=True, args=["--no-sandbox", "--disable-gpu"]
+        )
+        page = chromium.new_page(viewport={"width": 1280, "height": 800})
+        page.goto(f"http://127.0.0.1:{server.effective_port}/?{QUERY}")
+        page.click("#word-joint")
+        taken = []
+        for value in ("tee", "lap", "butt", "edge", "outside-corner") * 4:
+            page.wait_for_timeout(120)
+            taken.append(page.evaluate(script, value))
+        chromium.close()
+        server.close()
+    print(
+        f"changed word in the browser: median {statistics.median(taken):.0f} ms, worst {max(taken):.0f} ms (wanted under 100)"
+    )
+
+
 if __name__ == "__main__":
     core()
     request()
     command()
     memory()
+    browser()

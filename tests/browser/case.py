@@ -65,7 +65,7 @@ class BrowserCase(unittest.TestCase):
             "console",
             lambda m: (
                 self.errors.append(m.text)
-                if m.type == "error" and "status of 4" not in m.text and "ERR_CONNECTION" not in m.text
+                if m.type == "error" and "status of 4" not in m.text and "net::ERR_" not in m.text
                 else None
             ),
         )

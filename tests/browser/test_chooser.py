@@ -6,6 +6,11 @@ from tests.browser.case import BrowserCase
 
 CORNER = "/?joint=outside-corner&a.metal=304L&a.form=sheet&a.thickness=16+ga&length=380+mm"
 
+TALL = (
+    "/?joint=tube-cope&a.metal=4130&a.form=tube&a.thickness=1.2+mm&a.diameter=25+mm&b.metal=316L&b.form=tube&b.thickness=1.5+mm"
+    "&b.diameter=51+mm&length=all-round"
+)
+
 
 class Chooser(BrowserCase):
     def test_pin_follow_release(self) -> None:
@@ -120,6 +125,8 @@ class Phone(BrowserCase):
     def test_every_screen_fits(self) -> None:
         for path in (
             CORNER + "&view=heat&pin.cup=6",
+            TALL,
+            "/keep/",
             "/compare?left=joint%3Dtee&right=joint%3Dlap",
             "/shop/",
             "/tables/",

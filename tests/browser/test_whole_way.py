@@ -164,16 +164,6 @@ class Bearing(BrowserCase):
 class Phone(BrowserCase):
     viewport = {"width": 390, "height": 844}  # noqa: RUF012
 
-    def test_nothing_is_wider_than_the_screen(self) -> None:
-        for path in (
-            CORNER,
-            "/?joint=tube-cope&a.metal=4130&a.form=tube&a.thickness=1.2+mm&a.diameter=25+mm&b.metal=316L&b.form=tube&b.thickness=1.5+mm&b.diameter=51+mm&length=all-round",
-            "/keep/",
-            "/tables/",
-        ):
-            self.open(path)
-            self.assertLessEqual(self.page.evaluate("document.documentElement.scrollWidth"), 390, path)
-
     def test_targets_are_large_enough(self) -> None:
         self.open(CORNER)
         self.page.click("#word-a")

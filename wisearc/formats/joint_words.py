@@ -11,9 +11,9 @@ FINISH_WORDS = {"show": "show", "sound": "soundness alone"}
 SERVICE_WORDS = {
     "dry": "dry air",
     "wet": "wet and salt",
-    "food": "food",
+    "food": "food service",
     "hot": "heat",
-    "structural": "structure",
+    "structural": "structural service",
 }
 CONTROL_WORDS = {"pedal": "pedal", "slide": "torch slide", "none": "the machine alone"}
 ACCESS_WORDS = {"reached": "can be reached", "closed": "is closed off"}

@@ -160,11 +160,13 @@ def _thickness_cautions(so_far: SoFar) -> list[Caution]:
             )
         )
     if section.ratio > 4:
+        lip = ", or turn a lip on the flange as thick as the tube" if so_far.joint.kind.key == "tube-plate" else ""
         found.append(
             caution(
                 "thick-to-thin",
                 "current",
-                "More than 4 to 1 in thickness: clamp copper on the thin side, or turn a lip on the flange as thick as the tube.",
+                "More than 4 to 1 in thickness: clamp copper on the thin side{lip}.",
+                lip=lip,
             )
         )
     return found

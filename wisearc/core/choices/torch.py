@@ -112,6 +112,8 @@ def _cover_reason(front: str, cover: float, band: float) -> Reason:
 
 
 def _front_reason(so_far: SoFar, front: str) -> Reason:
+    if front == "gas-lens" and so_far.section.stainless_sides == 0:
+        return practice("A gas lens sends the argon out in a smooth column: for looks, and for a long stick-out.")
     if front == "gas-lens":
         return practice("A gas lens sends the argon out in a smooth column: the default for stainless.")
     return practice("A plain collet body is fine for short stick-out and tight budgets.")

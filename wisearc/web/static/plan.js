@@ -10,6 +10,8 @@ document.addEventListener("alpine:init", () => {
     typingKey: "",
     sent: false,
     extra: "",
+    editors: "",
+    drawn: {},
     view: "cut",
 
     init() {
@@ -131,6 +133,7 @@ document.addEventListener("alpine:init", () => {
     openWord(word) {
       const before = this.word;
       this.word = before === word ? "" : word;
+      if (this.word) { this.layEditors(); }
       this.show();
       if (this.word) {
         const panel = document.getElementById("editor-" + word);
@@ -233,6 +236,8 @@ document.addEventListener("alpine:init", () => {
       const focused = active && active.id ? active.id : "";
       const before = anchor ? anchor.getBoundingClientRect().top : 0;
       ["sentence", "answers", "drawing", "foot"].forEach((name) => {
+        if (this.drawn[name] === body.fragments[name]) { return; }
+        this.drawn[name] = body.fragments[name];
         document.getElementById(name).innerHTML = body.fragments[name];
       });
       this.drawEditors(body.fragments.editors);
@@ -243,16 +248,15 @@ document.addEventListener("alpine:init", () => {
       document.title = body.title + " – Wise Arc";
       if (held) { window.scrollBy(0, held.getBoundingClientRect().top - before); }
     },
-    /* The open editor is changed in place, so that caret and typing stay; the others are laid anew. */
+    /* The open editor is changed in place, so that caret and typing stay; the others are laid anew when one is opened. */
     drawEditors(html) {
+      this.editors = html;
+      const open = this.word ? document.getElementById("editor-" + this.word) : null;
+      if (!open) { return; }
       const fresh = document.createElement("div");
       fresh.innerHTML = html;
-      const open = this.word ? document.getElementById("editor-" + this.word) : null;
-      const next = this.word ? fresh.querySelector("#editor-" + CSS.escape(this.word)) : null;
-      if (!open || !next) {
-        document.getElementById("editors").replaceChildren(...fresh.children);
-        return;
-      }
+      const next = fresh.querySelector("#" + CSS.escape(open.id));
+      if (!next) { return; }
       const active = document.activeElement;
       const typingIn = active && active.dataset.key && active.type === "text" ? active : null;
       const typedText = typingIn ? typingIn.value : "";
@@ -260,14 +264,6 @@ document.addEventListener("alpine:init", () => {
       Alpine.morph(open, next.outerHTML, { key: (el) => el.id });
       const again = focused && document.activeElement.id !== focused ? document.getElementById(focused) : null;
       if (again) { again.focus({ preventScroll: true }); }
-      document.querySelectorAll(".editor").forEach((old) => {
-        const other = old === open ? null : fresh.querySelector("#" + CSS.escape(old.id));
-        if (other) { old.replaceWith(other); } else if (old !== open) { old.remove(); }
-      });
-      const box = open.parentElement;
-      fresh.querySelectorAll(".editor").forEach((other) => {
-        if (!document.getElementById(other.id)) { box.append(other); }
-      });
       open.querySelectorAll("input[data-key]").forEach((input) => {
         input.removeAttribute("aria-invalid");
         if (input.type === "radio") {
@@ -276,6 +272,11 @@ document.addEventListener("alpine:init", () => {
           input.value = input === typingIn ? typedText : input.getAttribute("value");
         }
       });
+    },
+    layEditors() {
+      if (!this.editors) { return; }
+      document.getElementById("editors").innerHTML = this.editors;
+      this.editors = "";
     },
 
     refresh() { this.ask(() => {}, ""); },
