@@ -148,6 +148,17 @@ class FailingData(WebCase):
         self.assertEqual(done.status_code, 503)
         self.assertIn("cannot be written", done.get_data(as_text=True))
 
+    def test_data_folder_that_is_a_file(self) -> None:
+        from wisearc.services.errors import ReadOnly
+        from wisearc.web import create_app
+
+        (self.folder / "file").write_text("not a folder")
+        with self.assertRaisesRegex(ReadOnly, "cannot be written"):
+            create_app(self.folder / "file")
+
+    def test_secret_is_kept_to_its_owner(self) -> None:
+        self.assertEqual((self.folder / "secret").stat().st_mode & 0o077, 0)
+
     def test_open_pages_outlive_a_restart(self) -> None:
         from wisearc.web import create_app
 

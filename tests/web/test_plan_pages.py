@@ -71,6 +71,14 @@ class Fragments(WebCase):
 
 
 class Elsewhere(WebCase):
+    def test_what_should_not_happen_gets_a_sentence_too(self) -> None:
+        self.app.config.update(TESTING=False, PROPAGATE_EXCEPTIONS=False)
+        self.app.add_url_rule("/broken", "broken", lambda: 1 / 0)
+        with self.assertLogs(self.app.logger, "ERROR"):
+            done = self.client.get("/broken")
+        self.assertEqual(done.status_code, 500)
+        self.assertIn("nothing was changed", done.get_data(as_text=True))
+
     def test_no_such_page(self) -> None:
         done = self.client.get("/nowhere")
         self.assertEqual(done.status_code, 404)

@@ -86,6 +86,9 @@ def _grid(canvas: Canvas, curve: Curve, habit: str) -> None:
         y = curve.at(0, c)[1]
         canvas.path_px(f"M{LEFT} {y:.1f}H{RIGHT}", "line", 1)
         canvas.text((LEFT - 8, y + 4), temperature(c).text(habit), "end", size=12, pixels=True)
+    canvas.text(
+        (RIGHT, BOTTOM - 6), "mm from the seam" if habit == "mm" else "in from the seam", "end", size=12, pixels=True
+    )
     step = 5.0 if habit == "mm" else 6.35
     n = int(curve.half / step)
     for i in range(-n, n + 1):

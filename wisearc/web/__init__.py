@@ -11,6 +11,7 @@ from flask_compress import Compress
 from flask_wtf.csrf import CSRFProtect
 
 from .. import __version__
+from ..services.errors import ReadOnly
 from ..services.opening import open_data
 from . import errors, habits, keep, plan, shop, tables
 
@@ -53,13 +54,13 @@ def _secret(data: Path) -> str:
     """The session secret, kept in the data folder so that open pages outlive a restart."""
     path = data / "secret"
     try:
-        return path.read_text(encoding="ascii")
-    except FileNotFoundError:
         data.mkdir(parents=True, exist_ok=True)
-        secret = secrets.token_hex(32)
-        path.write_text(secret, encoding="ascii")
-        path.chmod(0o600)
-        return secret
+        if not path.exists():
+            path.touch(mode=0o600)
+            path.write_text(secrets.token_hex(32), encoding="ascii")
+        return path.read_text(encoding="ascii")
+    except OSError as error:
+        raise ReadOnly from error
 
 
 def _protect(response: Response) -> Response:

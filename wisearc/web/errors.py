@@ -13,6 +13,7 @@ from ..services.errors import Missing, StoreError
 _SENTENCES = {
     404: "There is no page here. The address may be mistyped, or the record was never kept.",
     405: "This address takes no such request.",
+    500: "Something went wrong here that should not have; nothing was changed. Go back and try again; what you typed is kept there.",
     413: "The file is larger than 4 MB; a procedure's JSON is far smaller.",
 }
 

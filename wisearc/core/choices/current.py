@@ -56,7 +56,7 @@ def choose(so_far: SoFar) -> Current:
         cautions = _judge_pin(pinned, steady)
         why = [practice("Set by hand; the plan's own is {a} A.", a=f"{steady:.0f}"), *why]
         steady = pinned
-    why += _side_by_side(so_far, flow)
+    why = [_three(bench, flow, own), *why, *_side_by_side(so_far, flow)]
     return Current(
         steady_a=steady, low_a=steady * (1 - BAND), high_a=steady * (1 + BAND), bench_rule_a=bench,
         heat_flow_a=flow, own_record_a=own, why=tuple(why), cautions=(*cautions, *_thickness_cautions(so_far)),
@@ -90,6 +90,14 @@ def bench_rule(so_far: SoFar) -> tuple[float, Reason]:
         worked=say("39.4 × {t} × {f} = {a} A", t=f"{t:.3f}", f=shown, a=f"{amps:.0f}"),
     )  # fmt: skip
     return amps, reason
+
+
+def _three(bench: float, flow: float, own: float | None) -> Reason:
+    """The three ways side by side; marked by the one that decides."""
+    record = f"own record {own:.0f} A" if own is not None else "no own record yet"
+    sentence = say("Bench rule {b} A, heat flow {f} A, {o}.", b=f"{bench:.0f}", f=f"{flow:.0f}", o=record)
+    mark = "common-practice" if own is None else "own-record"
+    return Reason(sentence, mark, mark)
 
 
 def _side_by_side(so_far: SoFar, heat_flow: float) -> list[Reason]:

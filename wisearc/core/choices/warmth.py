@@ -132,11 +132,14 @@ def _why(so_far: SoFar, inputs: tuple[float, float], band: float, interpass: flo
 def _cautions(so_far: SoFar, kj_mm: float, mean: float | None, interpass: float) -> list[Caution]:
     found: list[Caution] = []
     if mean is not None and mean > HOT_PART_C:
+        share = (HOT_PART_C - AMBIENT_C) / (mean - AMBIENT_C)
         found.append(
             caution(
                 "hot-part",
                 "heat",
-                "The part ends at about {m} mean: wait until it is under {i}, run it in shorter pieces, and take less current for later runs; a part of a few tens of grams ends at about half.",
+                "The part passes {h} mean after about {t} s of arc and ends at about {m}: stop there, wait until it is under {i}, and take less current for later runs; a part of a few tens of grams ends at about half.",
+                h=temperature(HOT_PART_C),
+                t=f"{share * so_far.get(Rhythm).arc_time_s:.0f}",
                 m=temperature(mean),
                 i=temperature(interpass),
             )
