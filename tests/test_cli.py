@@ -1,10 +1,13 @@
 """The command line as a process: output, exit codes, one clear line on standard error."""
 
 import json
+import re
+import signal
 import subprocess
 import sys
 import tempfile
 import unittest
+import urllib.request
 from pathlib import Path
 
 from tests.samples import CORNER, TEE
@@ -78,6 +81,39 @@ class Schemas(unittest.TestCase):
 
 
 class Serve(unittest.TestCase):
+    def test_serves_the_demo_and_says_where(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            command = [
+                sys.executable,
+                "-m",
+                "wisearc",
+                "serve",
+                "--demo",
+                "--port",
+                "0",
+                "--data",
+                folder,
+                "--no-browser",
+            ]
+            with subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True) as server:
+                try:
+                    address = re.search(r"http://127\.0\.0\.1:(\d+)/", server.stdout.readline())
+                    book = urllib.request.urlopen(f"{address[0]}keep/", timeout=10).read().decode()
+                    self.assertIn("Instrument box", book)
+                    taken = wisearc("serve", "--port", address[1], "--data", folder, "--no-browser")
+                    self.assertEqual(taken.returncode, 2)
+                    self.assertIn(b"cannot be used", taken.stderr)
+                finally:
+                    server.send_signal(signal.SIGINT)
+                    self.assertEqual(server.wait(timeout=10), 0)
+
+    def test_scripts_are_sound(self) -> None:
+        root = Path(__file__).parent.parent
+        for script in ("start", "check", ".ci/run", "tools/environment.sh"):
+            self.assertEqual(subprocess.run(["sh", "-n", str(root / script)], check=False).returncode, 0, script)
+        for script in ("start", "check", ".ci/run"):
+            self.assertTrue((root / script).stat().st_mode & 0o100, script)
+
     def test_port_out_of_range(self) -> None:
         with tempfile.TemporaryDirectory() as folder:
             self.assertEqual(main(["serve", "--port", "99999", "--data", folder, "--no-browser"]), 2)

@@ -24,6 +24,7 @@ AXE = (Path(__file__).parent / "axe" / "axe.min.js").read_text(encoding="utf-8")
 class BrowserCase(unittest.TestCase):
     """A browser and a server a class, a context and an empty book a test."""
 
+    touch = False
     viewport = {"width": 1280, "height": 800}  # noqa: RUF012
 
     @classmethod
@@ -40,7 +41,7 @@ class BrowserCase(unittest.TestCase):
         self._folder = tempfile.TemporaryDirectory()
         self.folder = Path(self._folder.name)
         self.serve()
-        self.context = self.browser.new_context(viewport=self.viewport, locale="en-GB")
+        self.context = self.browser.new_context(viewport=self.viewport, locale="en-GB", has_touch=self.touch)
         self.context.set_default_timeout(8000)
         self.page = self.new_page()
 

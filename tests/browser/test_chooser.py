@@ -120,6 +120,7 @@ class Chooser(BrowserCase):
 
 
 class Phone(BrowserCase):
+    touch = True
     viewport = {"width": 390, "height": 844}  # noqa: RUF012
 
     def test_every_screen_fits(self) -> None:
@@ -138,12 +139,16 @@ class Phone(BrowserCase):
     def test_word_by_thumb(self) -> None:
         page = self.page
         self.open(CORNER)
-        page.click("#word-joint")
+        page.tap("#word-joint")
         panel = page.locator("#editor-joint")
         self.assertGreaterEqual(panel.bounding_box()["y"] + panel.bounding_box()["height"], 840)
-        self.answered(lambda: page.get_by_label("lap", exact=True).check())
-        page.get_by_role("button", name="Done").click()
+        self.answered(lambda: page.tap("#pick-joint-lap"))
+        self.assertIn("a lap", page.inner_text("#sentence"))
+        page.get_by_role("button", name="Done").tap()
         self.assertFalse(panel.is_visible())
+        page.tap("[data-line=torch]")
+        self.answered(lambda: page.get_by_role("button", name="Take no. 6").tap())
+        self.assertIn("pin.cup=6", page.url)
 
 
 if __name__ == "__main__":

@@ -41,6 +41,20 @@ class WholeWay(BrowserCase):
         self.assertIn("proved", page.inner_text(".book"))
         self.check_access()
 
+    def test_the_worst_sheet_is_still_one_page(self) -> None:
+        page = self.page
+        self.context.add_cookies([{"name": "habit", "value": "in", "url": self.address}])
+        self.open(
+            "/?joint=tube-cope&a.metal=304L&a.form=tube&a.thickness=0.8+mm&a.diameter=25+mm&b.metal=4130&b.form=tube&b.thickness=1.5+mm&b.diameter=51+mm"
+            "&b.coating=zinc&length=all-round&angle_deg=45&position=fixed-tube&control=none&service=structural&back=flux&gap=.3+mm&filler=ER70S-2"
+            "&pin.cup=5&pin.stickout_mm=14&pin.flow_l_min=20"
+        )
+        page.get_by_role("button", name="Keep as draft").click()
+        page.wait_for_url("**/keep/P-0001/A")
+        self.open("/keep/P-0001/A/print")
+        for paper in ("A4", "Letter"):
+            self.assertEqual(len(re.findall(rb"/Type\s*/Page\b", page.pdf(format=paper))), 1, paper)
+
     def test_tee_to_steel_by_keyboard_alone(self) -> None:
         page = self.page
         self.open("/")
