@@ -166,8 +166,8 @@ def _heat(plan: Plan) -> dict[str, Any]:
     w = plan.warmth
     return {
         "arc_voltage_v": w.arc_voltage_v,
-        "heat_input_kj_mm": _r(w.heat_input_kj_mm, 6),
-        "heat_input_en_kj_mm": _r(w.heat_input_en_kj_mm, 6),
+        "heat_input_kj_mm": _r(w.heat_input_kj_mm, 9),
+        "heat_input_en_kj_mm": _r(w.heat_input_en_kj_mm, 9),
         "hot_band_mm": _r(w.hot_band_mm, 1),
         "tail_mm": _r(w.tail_mm, 1),
         "glow_end_s": _r(w.glow_end_s, 1),
