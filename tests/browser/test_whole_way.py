@@ -16,7 +16,8 @@ class WholeWay(BrowserCase):
         self.answered(lambda: page.fill("#text-a-thickness", "16ga"))
         page.keyboard.press("Escape")
         page.click("#word-length")
-        self.answered(lambda: page.fill("#text-length", "380"))
+        page.fill("#text-length", "380")
+        page.wait_for_url(re.compile("length=380"))
         page.keyboard.press("Escape")
         self.assertIn("50 A", page.inner_text("#answer-current"))
         self.assertIn("380+mm", page.url)
@@ -100,6 +101,17 @@ class Bearing(BrowserCase):
         other = self.new_page()
         other.goto(changed)
         self.assertIn("overhead", other.inner_text("#sentence"))
+
+    def test_two_quick_changes_both_stand(self) -> None:
+        page = self.page
+        self.open(CORNER)
+        page.click("#word-a")
+        page.evaluate(
+            "() => ['pick-a-metal-316L', 'pick-a-coating-paint'].forEach((id) => document.getElementById(id).click())"
+        )
+        page.wait_for_url(re.compile("a.metal=316L.*a.coating=paint"))
+        page.locator(".plan[aria-busy=false]").wait_for()
+        self.assertIn("painted 316L", page.inner_text("#word-a"))
 
     def test_bad_word_stands_beside_its_field_and_answers_stay(self) -> None:
         page = self.page

@@ -5,7 +5,9 @@ document.addEventListener("alpine:init", () => {
     line: "",
     said: "",
     link: "",
-    asked: 0,
+    queue: [],
+    running: false,
+    epoch: 0,
     waiting: 0,
     typingKey: "",
     sent: false,
@@ -89,12 +91,15 @@ document.addEventListener("alpine:init", () => {
     },
 
     /* Drawings: one at a time; arrows go along the tabs. */
+    showTabs() {
+      document.querySelectorAll("[data-view]").forEach((el) => {
+        el.setAttribute("aria-selected", String(el.dataset.view === this.view));
+        el.tabIndex = el.dataset.view === this.view ? 0 : -1;
+      });
+    },
     turnTo(view) {
       this.view = view;
-      document.querySelectorAll("[data-view]").forEach((el) => {
-        el.setAttribute("aria-selected", String(el.dataset.view === view));
-        el.tabIndex = el.dataset.view === view ? 0 : -1;
-      });
+      this.showTabs();
       window.history.replaceState({}, "", this.address(this.link));
       this.ask(() => {}, "");
     },
@@ -171,12 +176,29 @@ document.addEventListener("alpine:init", () => {
       }, key, null, done);
     },
 
-    /* Ask the server for the joint with one thing changed, and draw what it answers. */
+    /* Ask the server for the joint with one thing changed, and draw what it answers. One at a time, each upon the
+       last answer, so that two quick changes both stand; a field typed on before its turn counts once. */
     async ask(change, changed, anchor, done) {
+      const entry = { change, changed, anchor, done };
+      const last = this.queue[this.queue.length - 1];
+      if (changed && last && last.changed === changed) {
+        this.queue[this.queue.length - 1] = entry;
+      } else {
+        this.queue.push(entry);
+      }
+      if (this.running) { return; }
+      this.running = true;
+      this.$root.setAttribute("aria-busy", "true");
+      while (this.queue.length) {
+        await this.send(this.queue.shift());
+      }
+      this.running = false;
+      this.$root.setAttribute("aria-busy", "false");
+    },
+    async send({ change, changed, anchor, done }) {
       const params = new URLSearchParams(this.link);
       change(params);
-      const mine = ++this.asked;
-      this.$root.setAttribute("aria-busy", "true");
+      const mine = this.epoch;
       const query = params.toString() + (changed ? "&changed=" + encodeURIComponent(changed) : "") + (this.extra ? "&" + this.extra : "") + "&view=" + this.view;
       let response;
       let body;
@@ -184,30 +206,23 @@ document.addEventListener("alpine:init", () => {
         response = await window.fetch(this.$root.dataset.answers + "?" + query, { headers: { Accept: "application/json" } });
         body = await response.json();
       } catch (error) {
-        this.done(mine);
-        if (mine === this.asked) { this.said = "The application does not answer; what you typed stands here. Start it again and go on."; }
+        this.said = "The application does not answer; what you typed stands here. Start it again and go on.";
         return;
       }
-      if (mine !== this.asked) { return; }
+      if (mine !== this.epoch) { return; }
       if (!response.ok) {
         this.refuse(body, changed);
-        this.done(mine);
         return;
       }
       this.draw(body, anchor);
-      const address = this.address(body.link);
       if (body.link !== this.link) {
         const goesOn = done === false && this.typingKey === changed;
-        window.history[goesOn ? "replaceState" : "pushState"]({}, "", address);
+        window.history[goesOn ? "replaceState" : "pushState"]({}, "", this.address(body.link));
         this.typingKey = done === false ? changed : "";
       }
       this.link = body.link;
       this.showHeld();
       this.said = body.said.join(" ");
-      this.done(mine);
-    },
-    done(mine) {
-      if (mine === this.asked) { this.$root.setAttribute("aria-busy", "false"); }
     },
     refuse(body, changed) {
       const problems = body.problems || [{ key: changed, sentence: body.error }];
@@ -280,25 +295,30 @@ document.addEventListener("alpine:init", () => {
     },
 
     refresh() { this.ask(() => {}, ""); },
+    /* Back and forward: the address is the joint; what was on its way no longer counts. */
     back() {
       const all = new URLSearchParams(window.location.search);
       this.view = all.get("view") || "cut";
+      this.showTabs();
       ["draft", "edit", "from", "view"].forEach((key) => all.delete(key));
-      const target = all.toString();
-      this.link = target;
-      this.askQuietly(target);
+      this.epoch += 1;
+      this.queue = [];
+      this.link = all.toString();
+      this.typingKey = "";
+      this.drawn = {};
+      this.askBack();
     },
-    async askQuietly(target) {
-      const mine = ++this.asked;
+    async askBack() {
+      const mine = this.epoch;
       this.$root.setAttribute("aria-busy", "true");
-      const response = await window.fetch(this.$root.dataset.answers + "?" + target + "&view=" + this.view, { headers: { Accept: "application/json" } });
+      const response = await window.fetch(this.$root.dataset.answers + "?" + this.link + "&view=" + this.view, { headers: { Accept: "application/json" } });
       const body = await response.json();
-      if (mine !== this.asked) { return; }
+      if (mine !== this.epoch) { return; }
       if (!response.ok) { window.location.reload(); return; }
       this.draw(body, null);
       this.link = body.link;
       this.said = "";
-      this.done(mine);
+      if (!this.running) { this.$root.setAttribute("aria-busy", "false"); }
     },
     keeping(event) {
       if (this.sent) { event.preventDefault(); }
