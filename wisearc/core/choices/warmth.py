@@ -110,7 +110,10 @@ def _why(so_far: SoFar, inputs: tuple[float, float], band: float, interpass: flo
         say("At {v} V of the load line, the upper figure, it would be {h}.", v=f"{high:.1f}", h=heat(heat_input_kj_mm(high, pulse.average_a, rhythm.travel_mm_s))),
         "iec-60974-1", "published", formula="V = 10 + 0.04 I", worked=say("10 + 0.04 × {i} = {v} V", i=f"{pulse.average_a:.0f}", v=f"{high:.1f}"),
     )  # fmt: skip
-    limit = Reason(say("Next run only below {t} between runs.", t=temperature(interpass)), "usual-codes", "published")
+    said = "Next run only below {t} between runs."
+    limit = Reason(say(said, t=temperature(interpass)), "usual-codes", "published")
+    if so_far.section.stainless_sides == 0:
+        limit = estimate("interpass-steel", said, t=temperature(interpass))
     reasons = [asme, upper, adams, limit]
     if so_far.get(Back).barred:
         reasons.append(
