@@ -72,6 +72,8 @@ def choose(so_far: SoFar) -> Back:
     purge = _purge(so_far, cover)
     runs = math.ceil(so_far.section.length_mm / BAR_LENGTH_MM) if cover in BARS else 0
     why += _needs(cover, purge, runs, joint)
+    if cover == "purge" and outflow_l_min(so_far) > PURGE_WELD_L_MIN:
+        why.append(estimate("purge-outflow", "The gap lets air back: {q} keeps it out.", q=flow(outflow_l_min(so_far))))
     return Back(
         cover=cover, purge=purge, bar_runs=runs, why=tuple(why),
         others=tuple(_others(so_far, cover)), cautions=tuple(_cautions(so_far, cover, purge)),

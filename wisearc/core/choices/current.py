@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from ..heat import ARC_VOLTAGE_V, current_for_pool_a
 from ..quantities import length, size, speed
-from ..reasons import Caution, Choice, Reason, caution, practice, say
+from ..reasons import Caution, Choice, Reason, caution, estimate, practice, say
 from .rhythm import Rhythm
 from .so_far import SoFar
 
@@ -109,6 +109,17 @@ def _side_by_side(so_far: SoFar, heat_flow: float) -> list[Reason]:
             worked=say("h {h}, v {v}, w {w}, 10.5 V, η 0.6 = {a} A", h=length(section.h_mm), v=speed(rhythm.travel_mm_s), w=size(rhythm.pool_width_mm), a=f"{heat_flow:.0f}"),
         )
     ]  # fmt: skip
+    reasons.append(estimate("arms", "Heat leaves by every arm: as a plate {h} thick.", h=length(section.h_mm)))
+    if so_far.joint.metals[0].thermal != so_far.joint.metals[1].thermal:
+        reasons.append(
+            estimate("mixed-pair-thermal", "Unlike metals: reckoned with the mean of their heat properties.")
+        )
+    if section.reckoned_mm > THICK_FROM_MM:
+        reasons.append(
+            estimate(
+                "current-thick", "Thicker than {t} the current grows slower than the sheet.", t=length(THICK_FROM_MM)
+            )
+        )
     if section.unlike:
         reasons.append(practice(
             "Thick to thin: reckoned by {t}. Two thirds of the arc on the thick, torch 60–70° to the thin sheet, start and stop on the thick.",

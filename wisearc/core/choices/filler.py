@@ -196,7 +196,7 @@ def describe(reckoning: Reckoning, found: tuple[Caution, ...]) -> str:
 
 def _price(rod: Rod) -> str:
     return (
-        f"About {rod.relative_cost:g} times the price of ER308L."
+        f"About {rod.relative_cost:g} times the price of ER308L (estimate)."
         if rod.relative_cost != 1
         else "The cheapest of its kind."
     )

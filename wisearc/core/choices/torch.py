@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from .. import catalogue
 from ..gas import bore_mm
 from ..quantities import length, size
-from ..reasons import Caution, Choice, Other, Reason, caution, estimate, note, practice, say, stop
+from ..reasons import Caution, Choice, Other, Reason, caution, estimate, note, practice, ruled, say, stop
 from .so_far import SoFar
 from .warmth import Warmth
 
@@ -52,7 +52,7 @@ def choose(so_far: SoFar) -> Torch:
     return Torch(
         front_end=front, cup=cup, bore_mm=bore, stickout_mm=stickout, stickout_limit_mm=sound, cover_mm=cover,
         uncovered_mm=uncovered, tail_uncovered_mm=tail,
-        why=(why, _cover_reason(front, cover, warmth.hot_band_mm), _front_reason(so_far, front), _stickout_reason(front, stickout, sound), *_family_reasons(so_far)),
+        why=(why, _cover_reason(front, cover, warmth.hot_band_mm), _front_reason(so_far, front), _stickout_reason(so_far, front, stickout, sound), *_family_reasons(so_far)),
         others=tuple(_others(front, cup)),
         cautions=tuple(_cautions(so_far, front, cup, stickout, sound, most, uncovered, tail)),
     )  # fmt: skip
@@ -119,12 +119,18 @@ def _front_reason(so_far: SoFar, front: str) -> Reason:
     return practice("A plain collet body is fine for short stick-out and tight budgets.")
 
 
-def _stickout_reason(front: str, stickout: float, sound: float) -> Reason:
-    return practice(
-        "{s} out, to reach the joint and see; this {f} is sound to {l}.",
+def _stickout_reason(so_far: SoFar, front: str, stickout: float, sound: float) -> Reason:
+    words = "{s} out, to reach the joint and see; this {f} is sound to {l}."
+    figures = {"s": size(stickout), "f": NAMES[front], "l": size(sound)}
+    if so_far.joint.pin("stickout_mm"):
+        return practice(words, **figures)
+    source = "stickout-default" if so_far.joint.reach is not None else "reach-by-joint"
+    return ruled(
+        estimate(source, words, **figures),
+        "stick-out = reach + 1 mm",
+        "{r} + 1 mm = {s}",
+        r=size(reach_mm(so_far)),
         s=size(stickout),
-        f=NAMES[front],
-        l=size(sound),
     )
 
 

@@ -18,7 +18,7 @@ from ..heat import (
     part_rise_k,
 )
 from ..heat_field import Field, glow_after_stop_s, tails_mm, wall_distance_mm
-from ..quantities import heat, length, size, temperature
+from ..quantities import heat, length, size, speed, temperature
 from ..reasons import Caution, Choice, Reason, caution, estimate, practice, say
 from .back import BAR_SETBACK_MM, CONTACT_W_MM2K, Back
 from .pulse import Pulse
@@ -66,7 +66,7 @@ def choose(so_far: SoFar) -> Warmth:
         heat_input_en_kj_mm=inputs[1], hot_band_mm=band, tail_mm=tail,
         glow_end_s=glow / v, glow_after_stop_s=glow_after_stop_s(field, GLOW_C),
         interpass_c=interpass, part_mean_c=mean, field=field,
-        why=_why(so_far, inputs, band, interpass), cautions=tuple(_cautions(so_far, inputs[0], mean, interpass)),
+        why=_why(so_far, inputs, band, tail, interpass), cautions=tuple(_cautions(so_far, inputs[0], mean, interpass)),
     )  # fmt: skip
 
 
@@ -93,10 +93,12 @@ def _part_mean_c(so_far: SoFar, amps: float, arc_time: float) -> float | None:
     return AMBIENT_C + part_rise_k(ARC_VOLTAGE_V, amps, arc_time, mass, so_far.section.heat.c_part)
 
 
-def _why(so_far: SoFar, inputs: tuple[float, float], band: float, interpass: float) -> tuple[Reason, ...]:
+def _why(
+    so_far: SoFar, inputs: tuple[float, float], band: float, tail_long: float, interpass: float
+) -> tuple[Reason, ...]:
     rhythm, pulse = so_far.get(Rhythm), so_far.get(Pulse)
     asme = Reason(
-        say("Heat input {h} of the mean current; {e} with the arc's efficiency of 0.6 (EN).", h=heat(inputs[0]), e=heat(inputs[1])),
+        say("Heat input {h}, of the mean current.", h=heat(inputs[0])),
         "asme-ix-qw409", "published", formula="heat input = 0.06 · V · I / travel (mm/min)",
         worked=say("0.06 × {v} × {i} / {t} = {h}", v=f"{ARC_VOLTAGE_V:g}", i=f"{pulse.average_a:.1f}", t=f"{rhythm.travel_mm_s * 60:.0f}", h=heat(inputs[0])),
     )  # fmt: skip
@@ -105,21 +107,35 @@ def _why(so_far: SoFar, inputs: tuple[float, float], band: float, interpass: flo
         "adams-1958", "published", formula="1/(Tp−T0) = √(2πe) · ρc h v y / q + 1/(Tm−T0)",
         worked=say("q {q} W, h {h}: band {b}", q=f"{net_power_w(ARC_VOLTAGE_V, pulse.average_a):.0f}", h=length(so_far.section.h_mm), b=size(band)),
     )  # fmt: skip
+    en = Reason(
+        say("By the European standard {e}: the arc's efficiency of 0.6 counted in.", e=heat(inputs[1])), "en-1011-1", "published",
+        "heat input = 0.6 × 0.06 · V · I / travel", say("0.6 × {h} = {e}", h=heat(inputs[0]), e=heat(inputs[1])),
+    )  # fmt: skip
     high = load_line_v(pulse.average_a)
     upper = Reason(
         say("At {v} V of the load line, the upper figure, it would be {h}.", v=f"{high:.1f}", h=heat(heat_input_kj_mm(high, pulse.average_a, rhythm.travel_mm_s))),
         "iec-60974-1", "published", formula="V = 10 + 0.04 I", worked=say("10 + 0.04 × {i} = {v} V", i=f"{pulse.average_a:.0f}", v=f"{high:.1f}"),
     )  # fmt: skip
+    tail = Reason(
+        say("Behind the moving arc the seam is over {t} for {l}.", t=temperature(HOT_BAND_C), l=size(tail_long)), "rosenthal-1941", "published",
+        "T − T0 = q/(2πkh) · exp(−vξ/2a) · K0(vr/2a)", say("q {q} W, v {v}: {l}", q=f"{net_power_w(ARC_VOLTAGE_V, pulse.average_a):.0f}", v=speed(rhythm.travel_mm_s), l=size(tail_long)),
+    )  # fmt: skip
     said = "Next run only below {t} between runs."
     limit = Reason(say(said, t=temperature(interpass)), "usual-codes", "published")
     if so_far.section.stainless_sides == 0:
         limit = estimate("interpass-steel", said, t=temperature(interpass))
-    reasons = [asme, upper, adams, limit]
+    reasons = [asme, en, upper, adams, tail, limit]
     if so_far.get(Back).barred:
         reasons.append(
             estimate(
                 "strip-between-bars",
                 "The bars are reckoned as cold walls beside the seam: the tail is shorter for them.",
+            )
+        )
+    if so_far.joint.part_mass_g is not None:
+        reasons.append(
+            estimate(
+                "part-heating", "A part of {m} g keeps all the heat of the run.", m=f"{so_far.joint.part_mass_g:g}"
             )
         )
     diameters = [m.diameter_mm for m in so_far.joint.members if m.diameter_mm]
