@@ -36,10 +36,6 @@ class Filler(unittest.TestCase):
     def test_users_own_choice_is_judged_the_same(self) -> None:
         self.assertIn("martensite", codes(plan("butt", member(), member("mild-steel"), filler="ER309L"), "caution"))
         carbon = plan("butt", filler="ER70S-2")
-        self.assertLessEqual(
-            {"carbon-rod", "weld-metal-not-stainless"},
-            codes(plan("butt", filler="ER70S-2", gap_mm=0.1), "stop") | {"weld-metal-not-stainless"},
-        )
         self.assertIn("carbon-rod", codes(carbon, "stop"))
         self.assertIn("weld-metal-not-stainless", codes(plan("tee", filler="ER70S-2"), "stop"))
 

@@ -8,7 +8,7 @@ from tests.store_case import StoreCase
 from wisearc.core.errors import BadInput
 from wisearc.core.joint import make_joint
 from wisearc.formats.schema import check
-from wisearc.services import demo, keeping
+from wisearc.services import book, demo, keeping
 from wisearc.store import queries
 from wisearc.store.errors import NotAllowed, Stale
 from wisearc.store.models import Procedure, Run
@@ -145,6 +145,41 @@ class Files(StoreCase):
         with self.assertRaises(BadInput):
             keeping.read_procedure([])
         self.assertEqual(Procedure.select().count(), 1)
+
+
+class SpoiltFiles(StoreCase):
+    """Any leaf of a plan spoilt: the file is refused with a sentence, or the record can be shown."""
+
+    def leaves(self, value, path=()):
+        """Every path to a number, word or null in nested data."""
+        if isinstance(value, dict):
+            for key, item in value.items():
+                yield from self.leaves(item, (*path, key))
+        elif not isinstance(value, list):
+            yield path
+
+    def test_each_leaf(self) -> None:
+        kept = keeping.keep_draft(make_joint(COPE))
+        whole = keeping.write_procedure(kept)
+        refused = 0
+        for path in self.leaves(whole["plan"]):
+            for bad in (None, "hat", 0, -1, 1e300, True):
+                data = json.loads(json.dumps(whole))
+                place = data["plan"]
+                for key in path[:-1]:
+                    place = place[key]
+                place[path[-1]] = bad
+                try:
+                    again, _ = keeping.read_procedure(data)
+                except BadInput as error:
+                    refused += 1
+                    self.assertTrue(error.field)
+                    continue
+                with self.subTest(path=path, bad=bad):
+                    for habit in ("mm", "in"):
+                        self.assertTrue(book.record(again, habit).lines)
+                        self.assertEqual(len(book.paper_drawings(again, habit)), 5)
+        self.assertGreater(refused, 200)
 
 
 class Demo(StoreCase):

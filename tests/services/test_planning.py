@@ -43,6 +43,12 @@ class Following(unittest.TestCase):
                 self.assertEqual(done.joint.kind.key, kind)
                 self.assertTrue(done.said)
 
+    def test_a_third_member_comes_and_goes(self) -> None:
+        more = changed("joint=tee&a.thickness=2 mm&b.metal=316L", "third.add")
+        self.assertEqual([m.metal.key for m in more.joint.members], ["304L", "316L", "316L"])
+        again = changed("joint=tee&a.thickness=2 mm&c.metal=316L&c.form=sheet&c.thickness=1 mm", "third.drop")
+        self.assertEqual(len(again.joint.members), 2)
+
     def test_pedal_pulse_without_a_pedal(self) -> None:
         self.assertEqual(changed("pulse=pedal&control=none", "control").joint.pulse, "auto")
 

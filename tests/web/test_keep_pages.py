@@ -119,7 +119,7 @@ class TwoBrowsers(WebCase):
     def test_counter_that_is_no_number(self) -> None:
         self.keep()
         self.assertEqual(
-            self.post("/keep/draft", {"link": "joint=tee", "draft": "P-0001", "edit": "x"}).status_code, 503
+            self.post("/keep/draft", {"link": "joint=tee", "draft": "P-0001", "edit": "x"}).status_code, 409
         )
 
 

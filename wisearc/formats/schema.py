@@ -66,6 +66,8 @@ def _sentence(error: ValidationError, name: str) -> BadInput:
                 else f"must be {'at least' if low is not None else 'at most'} {rule:g}"
             )
             return BadInput(where, value, limits)
+        case "exclusiveMinimum":
+            return BadInput(where, value, f"must be more than {rule:g}")
         case "type":
             kinds = rule if isinstance(rule, list) else [rule]
             return BadInput(where, value, "must be " + " or ".join(kinds))

@@ -14,13 +14,18 @@ _FLANGE_MM = "4 mm"
 def adapt(data: dict[str, Any], changed: str) -> tuple[dict[str, Any], list[str]]:
     """Let the rest follow a change.
 
-    Parameters: data of a joint as a link reads it; changed, the link's key that was changed.
+    Parameters: data of a joint as a link reads it; changed, the link's key that was changed, or third.add,
+    third.drop for a third member like the second.
     Returns the data and a sentence for each word that followed.
     """
     out = {**data, "members": [dict(m) for m in data["members"]]}
     said: list[str] = []
     if changed == "joint":
         _forms_follow_joint(out, said)
+    elif changed == "third.add" and len(out["members"]) == 2:
+        out["members"].append(dict(out["members"][1]))
+    elif changed == "third.drop":
+        del out["members"][2:]
     elif changed.endswith(".form"):
         _joint_follows_forms(out, said)
     _diameters(out, said)

@@ -184,6 +184,27 @@ def read_procedure_text(text: str, once: str = "") -> tuple[Revision, bool]:
     return read_procedure(loads(text, "wisearc/procedure"), once)
 
 
+def _check_plan(plan: Mapping[str, Any]) -> None:
+    """Refuse a plan whose figures do not hold together, beyond what its schema says. Raises BadInput."""
+    read_joint(plan["joint"])
+    train = [plan["pulse"][key] for key in ("rate_pps", "on_pct", "background_pct", "background_a")]
+    if plan["pulse"]["on_pct"] is not None and None in train:
+        raise BadInput(
+            "plan.pulse", None, "must hold rate_pps, on_pct, background_pct and background_a where it is pulsed"
+        )
+    if (plan["travel"]["pitch_mm"] is None) != (plan["travel"]["overlap_pct"] is None):
+        raise BadInput("plan.travel", None, "must hold both pitch_mm and overlap_pct, or neither")
+    if (plan["filler"]["rod"] is None) != (plan["filler"]["diameter_mm"] is None):
+        raise BadInput("plan.filler", None, "must hold both rod and diameter_mm, or neither")
+    if (plan["slopes"]["start_a"] is None) != (plan["slopes"]["finish_a"] is None):
+        raise BadInput("plan.slopes", None, "must hold both start_a and finish_a, or neither")
+    tacks = plan["tacks"]
+    if sorted(tacks["order"]) != list(range(tacks["count"])) or len(tacks["positions_mm"]) != tacks["count"]:
+        raise BadInput(
+            "plan.tacks", tacks["count"], "must be the number of positions_mm, and order must name each once"
+        )
+
+
 def read_procedure(data: Any, once: str = "", at: Callable[[], str] = now) -> tuple[Revision, bool]:
     """Take a procedure file into the book, under its own number where that is free, else the next.
 
@@ -193,6 +214,7 @@ def read_procedure(data: Any, once: str = "", at: Callable[[], str] = now) -> tu
         raise BadInput("file", type(data).__name__, "must be one JSON object with “format”: “wisearc/procedure”")
     check_schema("procedure", data)
     read_joint(data["joint"])
+    _check_plan(data["plan"])
     for run in data["runs"]:
         check_run(run)
     if data["status"] == PROVED and not any(run["good"] for run in data["runs"]):

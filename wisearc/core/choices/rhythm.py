@@ -77,7 +77,7 @@ def choose(so_far: SoFar) -> Rhythm:
     return Rhythm(
         school=school, rate_pps=rate, travel_mm_s=travel, pool_width_mm=width, pitch_mm=pitch,
         overlap_pct=overlap_pct(pitch, width) if pitch else None,
-        arc_time_s=so_far.section.length_mm / travel, why=tuple(why), travel_why=(travel_why,),
+        arc_time_s=so_far.section.length_mm / travel, why=tuple(why), travel_why=(travel_why, _pool_reason(so_far, width)),
         others=tuple(_others(so_far, school.key)), cautions=tuple(cautions),
     )  # fmt: skip
 
@@ -95,6 +95,14 @@ def default_travel(so_far: SoFar) -> tuple[float, Reason]:
         worked=say("min(4.2, 5.4 / {t}) × {f} = {v}", t=f"{t:.2f}", f=f"{factor:.2f}", v=speed(travel)),
     )  # fmt: skip
     return travel, reason
+
+
+def _pool_reason(so_far: SoFar, width: float) -> Reason:
+    t = so_far.section.reckoned_mm
+    small = so_far.joint.position.small_pool
+    rule = "w = 2 t, 2 mm at least, 5 mm at most" if small else "w = max(2.0, 2.2 t)"
+    said = estimate("pool-width", "Pool aimed for: {w} wide.", w=size(width))
+    return ruled(said, rule, "t {t}: {w}", t=length(t), w=size(width))
 
 
 def _ripple_reason(rate: float, width: float, overlap: float) -> Reason:
@@ -233,8 +241,3 @@ def _others(so_far: SoFar, key: str) -> list[Other]:
         )
         for s in options
     ]
-
-
-def travel_estimate() -> Reason:
-    """The reason behind the planned pool width."""
-    return estimate("pool-width", "Pool 2.2 times the thickness wide.")

@@ -40,22 +40,22 @@ def keep_draft() -> Any:
     once = form.get("once", "")
     try:
         if form.get("draft"):
-            kept = keeping.save_draft(form["draft"], joint, int(form.get("edit", "0") or 0))
+            kept = keeping.save_draft(form["draft"], joint, _counter(form.get("edit", "")))
         elif form.get("from"):
             kept = keeping.revise(form["from"], joint, once)
         else:
             kept = keeping.keep_draft(joint, once)
-    except (StoreError, ValueError) as error:
+    except StoreError as error:
         return _not_kept(error, form)
     return redirect(_page_of(kept), 303)
 
 
-def _not_kept(error: Exception, form: Any) -> Any:
-    sentence = (
-        str(error)
-        if isinstance(error, StoreError)
-        else "The page's counter of the draft is not a number; open the draft again."
-    )
+def _counter(text: str) -> int:
+    """A draft's counter from the address; 0, which no draft has, where it is not a number, so that it reads as stale."""
+    return int(text) if text.isascii() and text.isdigit() and len(text) < 10 else 0
+
+
+def _not_kept(error: StoreError, form: Any) -> Any:
     target = {}
     if isinstance(error, Stale | NotAllowed):
         newest = book.find(form.get("draft") or form.get("from"))
@@ -68,7 +68,7 @@ def _not_kept(error: Exception, form: Any) -> Any:
     code = 409 if target else 503
     return render_template(
         "keep/not_kept.html",
-        sentence=sentence,
+        sentence=str(error),
         link=form.get("link", ""),
         target=target,
         stale=isinstance(error, Stale),

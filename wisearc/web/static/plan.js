@@ -81,13 +81,8 @@ document.addEventListener("alpine:init", () => {
       });
     },
     third(what) {
-      this.ask((params) => {
-        ["metal", "form", "thickness", "diameter", "coating"].forEach((key) => {
-          const like = params.get("b." + key) || params.get("a." + key);
-          if (what === "add" && like && key !== "diameter") { params.set("c." + key, key === "form" && like === "tube" ? "sheet" : like); } else { params.delete("c." + key); }
-        });
-      }, "");
-      if (what !== "add") { this.word = ""; }
+      if (what === "drop") { this.word = ""; }
+      this.ask(() => {}, "third." + what);
     },
 
     /* Drawings: one at a time; arrows go along the tabs. */
