@@ -122,6 +122,8 @@ class ThreeMembers(unittest.TestCase):
         two = view_of(make_joint({"joint": "tee", "members": [member(), member()]}), "mm").plan
         three = view_of(make_joint({"joint": "tee", "members": [member(), member(), member()]}), "mm").plan
         self.assertGreater(three.current.heat_flow_a, 1.2 * two.current.heat_flow_a)
+        self.assertIn("third-arm", {c.code for c in three.cautions})
+        self.assertNotIn("third-arm", {c.code for c in two.cautions})
 
 
 if __name__ == "__main__":

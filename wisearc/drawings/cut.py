@@ -271,6 +271,8 @@ def _labels(canvas: Canvas, shapes: Shapes, plan: Mapping[str, Any], habit: str)
         canvas.text((WIDTH - 12, HEIGHT - 12 - 19 * i), words, "end", colour, pixels=True)
     groove = ", argon in the groove" if back["purge"] and back["bar_runs"] else ""
     canvas.text((12, HEIGHT - 38), f"Back: {NAMES[back['cover']]}{groove}", pixels=True)
+    if len(plan["joint"]["members"]) == 3:
+        canvas.text((12, 24), "The third member is reckoned, not drawn", pixels=True)
     if plan["joint"]["joint"] == "tube-cope":
         canvas.text((12, HEIGHT - 57), "Seen at the heel, the open side", pixels=True)
     canvas.scale_bar(5.0 if habit == "mm" else 6.35, "5 mm" if habit == "mm" else "1/4 in", 14, HEIGHT - 14)

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from ..heat import ARC_VOLTAGE_V, current_for_pool_a
 from ..quantities import length, size, speed
-from ..reasons import Caution, Choice, Reason, caution, estimate, practice, say
+from ..reasons import Caution, Choice, Reason, caution, estimate, note, practice, say
 from .rhythm import Rhythm
 from .so_far import SoFar
 
@@ -59,7 +59,7 @@ def choose(so_far: SoFar) -> Current:
     why = [_three(bench, flow, own), *why, *_side_by_side(so_far, flow)]
     return Current(
         steady_a=steady, low_a=steady * (1 - BAND), high_a=steady * (1 + BAND), bench_rule_a=bench,
-        heat_flow_a=flow, own_record_a=own, why=tuple(why), cautions=(*cautions, *_thickness_cautions(so_far)),
+        heat_flow_a=flow, own_record_a=own, why=tuple(why), cautions=(*cautions, *_third_arm(so_far, bench, flow), *_thickness_cautions(so_far)),
     )  # fmt: skip
 
 
@@ -154,6 +154,14 @@ def _judge_pin(pinned: float, own: float) -> list[Caution]:
             )
         ]
     return []
+
+
+def _third_arm(so_far: SoFar, bench: float, flow: float) -> list[Caution]:
+    """The bench rule knows two members; heat flow counts the third arm."""
+    if len(so_far.joint.members) < 3:
+        return []
+    words = "The bench rule does not know the third member, which takes heat too: heat flow asks for {f} A where it gives {b}. Start there and come up on a coupon."
+    return [note("third-arm", "current", words, f=f"{flow:.0f}", b=f"{bench:.0f}")]
 
 
 def _thickness_cautions(so_far: SoFar) -> list[Caution]:

@@ -89,8 +89,9 @@ def default_travel(so_far: SoFar) -> tuple[float, Reason]:
     if not so_far.shop.machine_pulses and not so_far.joint.remote:
         factor *= 1.05
     travel = min(4.2, 5.4 / t) * factor
+    agree = "; bench rule and heat flow agree at this pace" if len(so_far.joint.members) == 2 else ""
     reason = Reason(
-        say("A steady {v} on {t}; bench rule and heat flow agree at this pace.", v=speed(travel), t=length(t)),
+        say("A steady {v} on {t}{agree}.", v=speed(travel), t=length(t), agree=agree),
         "travel-default", "estimate", formula="v = min(4.2, 5.4 / t) × joint factor",
         worked=say("min(4.2, 5.4 / {t}) × {f} = {v}", t=f"{t:.2f}", f=f"{factor:.2f}", v=speed(travel)),
     )  # fmt: skip
