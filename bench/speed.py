@@ -33,7 +33,7 @@ def median_ms(act: Callable[[], object], times: int) -> float:
 
 def core() -> None:
     """The plan in the core."""
-    from wisearc.core.joint import make_joint
+    from wisearc.core.joint_data import make_joint
     from wisearc.core.plan import make_plan
 
     joint = make_joint(JOINT)

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
-from wisearc.core.joint import Joint, make_joint
+from wisearc.core.joint import Joint
+from wisearc.core.joint_data import make_joint
 from wisearc.core.plan import Plan, make_plan
 from wisearc.core.shop import ASSUMED, Shop
 

@@ -11,8 +11,9 @@ import urllib.request
 from pathlib import Path
 
 from tests.samples import CORNER, TEE
+from tests.schemas import check
 from wisearc.cli import main
-from wisearc.formats.schema import NAMES, check, schema
+from wisearc.formats.schema import NAMES, schema
 
 FILE = {"format": "wisearc/joint", "version": 1}
 

@@ -1,6 +1,7 @@
-"""Writes the documents that are made from the product itself: docs/sources.md and docs/screenshots/.
+"""Writes what is made from the product itself: docs/sources.md, the schemas, docs/screenshots/.
 
 .venv/bin/python tools/documents.py sources
+.venv/bin/python tools/documents.py schemas
 .venv/bin/python tools/documents.py screenshots
 """
 
@@ -13,9 +14,12 @@ import threading
 from pathlib import Path
 from urllib.parse import quote
 
+import wisearc
 from wisearc.core import catalogue
+from wisearc.formats.schema import NAMES
 
 DOCS = Path(__file__).resolve().parent.parent / "docs"
+SCHEMAS = Path(wisearc.__file__).parent / "formats" / "schemas"
 CORNER = "/?joint=outside-corner&a.metal=304L&a.form=sheet&a.thickness=16+ga&length=380+mm&service=wet"
 TEE = "/?joint=tee&a.metal=304L&a.form=sheet&a.thickness=1.5+mm&b.metal=mild-steel&b.form=sheet&b.thickness=1.5+mm&length=120+mm&finish=sound"
 STOPPED = TEE + "&filler=ER70S-2&back=open&service=wet"
@@ -81,6 +85,14 @@ def write_sources() -> None:
     (DOCS / "sources.md").write_text("\n".join(rows), encoding="utf-8")
 
 
+def write_schemas() -> None:
+    """The schemas of the open formats, as their declarations make them."""
+    from schemas import schema_text
+
+    for name in NAMES:
+        (SCHEMAS / f"{name}.schema.json").write_text(schema_text(name), encoding="utf-8")
+
+
 def write_screenshots() -> None:
     """One picture of each main view, from the demo data."""
     from playwright.sync_api import sync_playwright
@@ -117,4 +129,4 @@ def write_screenshots() -> None:
 
 
 if __name__ == "__main__":
-    {"sources": write_sources, "screenshots": write_screenshots}[sys.argv[1]]()
+    {"sources": write_sources, "schemas": write_schemas, "screenshots": write_screenshots}[sys.argv[1]]()

@@ -54,15 +54,16 @@ def _parser() -> argparse.ArgumentParser:
 
 
 def _plan(args: argparse.Namespace) -> int:
-    from .services.planning import plan_as_text, plan_from_text
+    from .services.planning import plan_as_data, plan_as_text, plan_of_text
+    from .services.shop import standing_shop
 
-    plan = plan_from_text(_read(args.file))
+    plan = plan_of_text(_read(args.file), standing_shop())
     if args.text:
         sys.stdout.write(plan_as_text(plan, args.units))
     else:
-        json.dump(plan, sys.stdout, ensure_ascii=False, indent=2, allow_nan=False)
+        json.dump(plan_as_data(plan), sys.stdout, ensure_ascii=False, indent=2, allow_nan=False)
         sys.stdout.write("\n")
-    return 1 if any(c["level"] == "stop" for c in plan["cautions"]) else 0
+    return 1 if plan.stopped else 0
 
 
 def _read(name: str) -> str:
@@ -78,9 +79,9 @@ def _read(name: str) -> str:
 
 
 def _schema(args: argparse.Namespace) -> int:
-    from .services.planning import schema_text
+    from .services.planning import schema_as_text
 
-    print(schema_text(args.name))
+    print(schema_as_text(args.name))
     return 0
 
 

@@ -17,11 +17,11 @@ class Chooser(BrowserCase):
         page = self.page
         self.open(CORNER)
         page.click("[data-line=torch]")
-        self.answered(lambda: page.select_option("#pin-cup", "6"))
-        self.assertIn("pin.cup=6", page.url)
+        self.answered(lambda: page.select_option("#pins-cup", "6"))
+        self.assertIn("pins.cup=6", page.url)
         self.assertIn("7.2 L/min", page.inner_text("#answer-gas"))
         self.assertIn("Because of it", page.inner_text("#more-torch"))
-        page.fill("#pin-stickout-mm", "14")
+        page.fill("#pins-stickout-mm", "14")
         self.answered(lambda: page.keyboard.press("Enter"))
         self.assertIn("past the sound", page.inner_text("#more-torch"))
         self.check_access()
@@ -29,17 +29,17 @@ class Chooser(BrowserCase):
         self.assertIn("no. 6", page.inner_text("#answer-torch"))
         page.click("[data-line=torch]")
         self.answered(lambda: page.get_by_role("button", name="Back to the plan's own").first.click())
-        self.assertNotIn("pin.cup", page.url)
+        self.assertNotIn("pins.cup", page.url)
 
     def test_pin_refused_beside_its_field(self) -> None:
         page = self.page
         self.open(CORNER)
         page.click("[data-line=gas]")
-        page.fill("#pin-flow-l-min", "lots")
+        page.fill("#pins-flow-l-min", "lots")
         page.keyboard.press("Enter")
         page.locator("#more-gas .field-error:visible").wait_for()
         self.assertIn("9.5 L/min or 20 CFH", page.inner_text("#more-gas .field-error:visible"))
-        self.assertEqual(page.input_value("#pin-flow-l-min"), "lots")
+        self.assertEqual(page.input_value("#pins-flow-l-min"), "lots")
 
     def test_the_line_under_the_finger_stays(self) -> None:
         page = self.page
@@ -125,7 +125,7 @@ class Phone(BrowserCase):
 
     def test_every_screen_fits(self) -> None:
         for path in (
-            CORNER + "&view=heat&pin.cup=6",
+            CORNER + "&view=heat&pins.cup=6",
             TALL,
             "/keep/",
             "/compare?left=joint%3Dtee&right=joint%3Dlap",
@@ -148,7 +148,7 @@ class Phone(BrowserCase):
         self.assertFalse(panel.is_visible())
         page.tap("[data-line=torch]")
         self.answered(lambda: page.get_by_role("button", name="Take no. 6").tap())
-        self.assertIn("pin.cup=6", page.url)
+        self.assertIn("pins.cup=6", page.url)
 
 
 if __name__ == "__main__":

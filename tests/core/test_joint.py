@@ -5,7 +5,7 @@ import unittest
 
 from tests.samples import CORNER, EVERY, TEE, member, tube
 from wisearc.core.errors import BadInput, OutOfRange, UnknownName
-from wisearc.core.joint import make_joint
+from wisearc.core.joint_data import make_joint
 from wisearc.core.section import effective_thickness_mm, seam_length_mm, section_of
 
 

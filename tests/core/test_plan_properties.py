@@ -8,12 +8,13 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.samples import EVERY, member, plan, tube
+from tests.schemas import check
 from wisearc.core import catalogue
-from wisearc.core.joint import make_joint
+from wisearc.core.joint_data import make_joint
 from wisearc.core.plan import make_plan
 from wisearc.core.quantities import HABITS
-from wisearc.formats.plan_json import write_plan
-from wisearc.formats.schema import check
+from wisearc.core.shop import ASSUMED
+from wisearc.formats.plan_json import plan_data
 
 SETTINGS = settings(deadline=None, database=None, derandomize=True, max_examples=120)
 SHEETS = ("butt", "lap", "tee", "outside-corner", "edge")
@@ -49,8 +50,8 @@ class Every(unittest.TestCase):
             itertools.combinations_with_replacement(catalogue.metals(), 2), catalogue.joint_kinds()
         ):
             for t in (0.5, 0.8, 1.2, 1.6, 2.0, 3.2):
-                p = make_plan(make_joint(data(kind, a, b, t, t)))
-                self.assertTrue(math.isfinite(p.current.steady_a + p.gas.argon_l + p.warmth.tail_mm), (a, b, kind, t))
+                p = make_plan(make_joint(data(kind, a, b, t, t)), ASSUMED)
+                self.assertTrue(math.isfinite(p.current.steady_a + p.gas.argon_l + p.heat.tail_mm), (a, b, kind, t))
 
     @SETTINGS
     @given(
@@ -68,7 +69,7 @@ class Every(unittest.TestCase):
                 "gap_mm": gap,
             }
         )
-        written = write_plan(make_plan(joint))
+        written = plan_data(make_plan(joint, ASSUMED))
         self.assertTrue(all(math.isfinite(n) for n in numbers(written)))
         check("plan", written)
         for part in written.values():
@@ -77,35 +78,23 @@ class Every(unittest.TestCase):
 
     def test_every_answer_says_why(self) -> None:
         for name, joint in EVERY.items():
-            p = make_plan(make_joint(joint))
-            for choice in (
-                p.filler,
-                p.back,
-                p.rhythm,
-                p.current,
-                p.pulse,
-                p.setting,
-                p.warmth,
-                p.tungsten,
-                p.torch,
-                p.tacks,
-                p.gas,
-                p.fit_up,
-            ):
+            p = make_plan(make_joint(joint), ASSUMED)
+            for choice in p.choices:
                 with self.subTest(joint=name, choice=type(choice).__name__):
-                    self.assertTrue(choice.why)
+                    braze_or_steel = choice.part == "weld_metal" and not p.section.stainless_sides
+                    self.assertTrue(choice.why or braze_or_steel)
                     for reason in choice.why:
                         for habit in HABITS:
                             self.assertTrue(reason.sentence.text(habit).endswith("."))
-                        self.assertEqual(reason.formula is None, reason.worked is None)
+                        self.assertEqual(reason.formula == "", reason.worked is None)
 
     def test_every_answer_opens_to_a_formula_or_rule_with_its_numbers(self) -> None:
         from wisearc.formats.plan_lines import plan_lines
 
         for name, joint in EVERY.items():
-            for line in plan_lines(write_plan(make_plan(make_joint(joint)))):
+            for line in plan_lines(make_plan(make_joint(joint), ASSUMED)):
                 with self.subTest(joint=name, answer=line.key):
-                    self.assertTrue(any(why.formula and why.worked and why.source for why in line.why))
+                    self.assertTrue(any(why.formula and why.worked and why.title for why in line.why))
 
 
 class Monotone(unittest.TestCase):
@@ -124,7 +113,7 @@ class Monotone(unittest.TestCase):
         self.assertEqual(amps, sorted(amps))
 
     def test_faster_travel_less_heat_input(self) -> None:
-        inputs = [plan("butt", travel_mm_s=v).warmth.heat_input_kj_mm for v in (1.5, 2.5, 3.5, 5.0)]
+        inputs = [plan("butt", travel_mm_s=v).heat.heat_input_kj_mm for v in (1.5, 2.5, 3.5, 5.0)]
         self.assertEqual(inputs, sorted(inputs, reverse=True))
 
     def test_more_dilution_less_ferrite_on_steel(self) -> None:
@@ -141,20 +130,11 @@ class Units(unittest.TestCase):
     @SETTINGS
     @given(st.integers(20, 125), st.integers(2, 20), st.sampled_from(SHEETS))
     def test_same_joint_in_inches_and_millimetres(self, thou, inches, kind) -> None:
-        a = make_plan(
-            make_joint({"joint": kind, "members": [member(thickness=f".{thou:03d}")] * 2, "length": f"{inches} in"})
-        )
-        mm = make_plan(
-            make_joint(
-                {
-                    "joint": kind,
-                    "members": [{"metal": "304L", "thickness_mm": thou * 0.0254}] * 2,
-                    "length_mm": inches * 25.4,
-                }
-            )
-        )
-        self.assertAlmostEqual(a.current.steady_a, mm.current.steady_a, places=6)
-        self.assertAlmostEqual(a.gas.argon_l, mm.gas.argon_l, places=4)
-        self.assertEqual(
-            (a.torch.cup, a.tacks.count, a.rhythm.school.key), (mm.torch.cup, mm.tacks.count, mm.rhythm.school.key)
-        )
+        inch = {"joint": kind, "members": [member(thickness=f".{thou:03d}")] * 2, "length": f"{inches} in"}
+        sheet = {"metal": "304L", "thickness_mm": thou * 0.0254}
+        a = make_plan(make_joint(inch), ASSUMED)
+        mm = make_plan(make_joint({"joint": kind, "members": [sheet] * 2, "length_mm": inches * 25.4}), ASSUMED)
+        # a figure that lies between two of the last decimal kept may fall either way
+        self.assertAlmostEqual(a.current.steady_a, mm.current.steady_a, delta=0.11)
+        self.assertAlmostEqual(a.gas.argon_l, mm.gas.argon_l, delta=0.11)
+        self.assertEqual((a.torch.cup, a.tacks.count, a.pulse.school), (mm.torch.cup, mm.tacks.count, mm.pulse.school))

@@ -6,7 +6,17 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from wisearc.core.errors import BadInput
-from wisearc.core.quantities import flow, heat, length, parse_length, parse_speed, size, speed, temperature, with_unit
+from wisearc.core.quantities import (
+    flow,
+    heat,
+    length,
+    parse_length,
+    parse_speed,
+    size,
+    speed,
+    temperature,
+    typed_with_unit,
+)
 
 SETTINGS = settings(deadline=None, database=None, derandomize=True, max_examples=150)
 
@@ -23,8 +33,8 @@ class Typed(unittest.TestCase):
 
     def test_bare_number_in_the_inch_habit(self) -> None:
         self.assertEqual(parse_length("15", bare_unit="in").mm, 381.0)
-        self.assertEqual(with_unit("15", "in"), "15 in")
-        self.assertEqual(with_unit("16 ga", "in"), "16 ga")
+        self.assertEqual(typed_with_unit("15", "length", "in"), "15 in")
+        self.assertEqual(typed_with_unit("16 ga", "length", "in"), "16 ga")
 
     def test_gauge_tells_the_other_scales(self) -> None:
         self.assertAlmostEqual(parse_length("16 ga").others["carbon sheet"], 1.51892)

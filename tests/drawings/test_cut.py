@@ -5,19 +5,19 @@ import unittest
 from xml.etree import ElementTree as ET
 
 from tests.samples import COPE, CORNER, EVERY, TEE, member
-from wisearc.core.joint import make_joint
-from wisearc.core.plan import make_plan
+from wisearc.core.joint_data import make_joint
+from wisearc.core.plan import Plan, make_plan
+from wisearc.core.shop import ASSUMED
 from wisearc.drawings.canvas import Canvas
 from wisearc.drawings.cut import cut_through
 from wisearc.drawings.section_shapes import shapes_of
-from wisearc.formats.plan_json import write_plan
 
 SVG = "{http://www.w3.org/2000/svg}"
 
 
-def written(data: dict) -> dict:
-    """The plan's data of a joint's data."""
-    return write_plan(make_plan(make_joint(data)))
+def planned(data: dict) -> Plan:
+    """The plan of a joint's data."""
+    return make_plan(make_joint(data), ASSUMED)
 
 
 def points(element: ET.Element) -> list[tuple[float, float]]:
@@ -29,7 +29,7 @@ class Drawn(unittest.TestCase):
     def test_every_joint_in_both_habits_and_palettes(self) -> None:
         for name, data in EVERY.items():
             for back in ("auto", "purge", "copper-bar", "steel-bar", "open"):
-                plan = written({**data, "back": back})
+                plan = planned({**data, "back": back})
                 for habit, palette in (("mm", "screen"), ("in", "screen"), ("mm", "paper")):
                     with self.subTest(joint=name, back=back, habit=habit, palette=palette):
                         root = ET.fromstring(cut_through(plan, habit, palette).svg)
@@ -39,7 +39,7 @@ class Drawn(unittest.TestCase):
 
     def test_everything_stays_on_the_sheet(self) -> None:
         for name, data in EVERY.items():
-            root = ET.fromstring(cut_through(written(data)).svg)
+            root = ET.fromstring(cut_through(planned(data)).svg)
             _, _, width, height = (float(v) for v in root.get("viewBox", "").split())
             for text in root.iter(f"{SVG}text"):
                 with self.subTest(joint=name, text=text.text):
@@ -52,7 +52,7 @@ class Drawn(unittest.TestCase):
 
     def test_to_scale(self) -> None:
         """The scale bar's 5 mm measures the sheet: 1.5 mm of thickness, and the bore between the cup's walls."""
-        plan = written({"joint": "butt", "members": [member(), member()]})
+        plan = planned({"joint": "butt", "members": [member(), member()]})
         root = ET.fromstring(cut_through(plan).svg)
         bar = next(p for p in root.iter(f"{SVG}path") if "V" in p.get("d", ""))
         x0, x1 = float(bar.get("d").split("M")[1].split(" ")[0]), float(bar.get("d").split("H")[1].split("V")[0])
@@ -62,7 +62,7 @@ class Drawn(unittest.TestCase):
         self.assertIn(1.5, heights)
         cups = [points(p) for p in root.iter(f"{SVG}polygon") if p.get("fill") == "var(--ceramic)"]
         inner = min(x for x, _ in cups[1]) - max(x for x, _ in cups[0])
-        self.assertAlmostEqual(inner / px_mm, plan["torch"]["bore_mm"], delta=0.05)
+        self.assertAlmostEqual(inner / px_mm, plan.torch.bore_mm, delta=0.05)
 
     def test_title_is_escaped(self) -> None:
         canvas = Canvas(10, 10, "<script>", "a & b")
@@ -74,10 +74,10 @@ class Drawn(unittest.TestCase):
 class Shapes(unittest.TestCase):
     def test_corner_opens_at_its_angle(self) -> None:
         for angle in (60, 90, 120):
-            shapes = shapes_of(make_joint({**CORNER, "angle_deg": angle}), written({**CORNER, "angle_deg": angle}))
+            shapes = shapes_of(planned({**CORNER, "angle_deg": angle}))
             (ax, ay), (bx, by) = shapes.arms[0].direction, shapes.arms[1].direction
             self.assertAlmostEqual(math.degrees(math.acos(ax * bx + ay * by)), angle, places=6)
 
     def test_torch_halves_the_fillet(self) -> None:
-        self.assertEqual(shapes_of(make_joint(TEE), written(TEE)).tilt_deg, 45)
-        self.assertEqual(shapes_of(make_joint(COPE), written(COPE)).tilt_deg, 22.5)
+        self.assertEqual(shapes_of(planned(TEE)).tilt_deg, 45)
+        self.assertEqual(shapes_of(planned(COPE)).tilt_deg, 22.5)

@@ -6,21 +6,21 @@ from xml.etree import ElementTree as ET
 
 from tests.samples import CORNER, EVERY, TEE, member
 from wisearc.core.errors import UnknownName
-from wisearc.core.joint import make_joint
-from wisearc.core.plan import make_plan
+from wisearc.core.joint_data import make_joint
+from wisearc.core.plan import Plan, make_plan
+from wisearc.core.shop import ASSUMED
 from wisearc.drawings import heat_across, weld_metal
 from wisearc.drawings.views import VIEWS, draw
-from wisearc.formats.plan_json import write_plan
 
 SVG = "{http://www.w3.org/2000/svg}"
 
 
-def written(data: dict) -> dict:
-    """The plan's data of a joint's data."""
-    return write_plan(make_plan(make_joint(data)))
+def planned(data: dict) -> Plan:
+    """The plan of a joint's data."""
+    return make_plan(make_joint(data), ASSUMED)
 
 
-def parsed(view: str, plan: dict, habit: str = "mm") -> ET.Element:
+def parsed(view: str, plan: Plan, habit: str = "mm") -> ET.Element:
     """A drawing as elements."""
     return ET.fromstring(draw(view, plan, habit).svg)
 
@@ -43,7 +43,7 @@ class Every(unittest.TestCase):
             {"joint": "butt", "members": [member("201")] * 2, "filler": "ERCuSi-A"},
         ]
         for data in cases:
-            plan = written(data)
+            plan = planned(data)
             for view in VIEWS:
                 for habit, palette in (("mm", "screen"), ("in", "paper")):
                     drawing = draw(view, plan, habit, palette)
@@ -57,12 +57,12 @@ class Every(unittest.TestCase):
 
     def test_unknown_view(self) -> None:
         with self.assertRaises(UnknownName):
-            draw("hat", written(TEE))
+            draw("hat", planned(TEE))
 
 
 class Seam(unittest.TestCase):
     def test_tacks_and_ripple_to_scale(self) -> None:
-        plan = written(CORNER)
+        plan = planned(CORNER)
         root = parsed("seam", plan)
         whole = bar_px(root, "50 mm") / 50
         starts = sorted(
@@ -72,28 +72,28 @@ class Seam(unittest.TestCase):
                 if p.get("stroke") == "var(--pool)" and (m := re.match(r"M([\d.]+)", p.get("d", "")))
             }
         )
-        self.assertEqual(len(starts), plan["tacks"]["count"])
-        self.assertAlmostEqual((starts[2] - starts[1]) / whole, plan["tacks"]["pitch_mm"], delta=0.3)
+        self.assertEqual(len(starts), plan.tacks.count)
+        self.assertAlmostEqual((starts[2] - starts[1]) / whole, plan.tacks.pitch_mm, delta=0.3)
         px = bar_px(root, "5 mm") / 5
         circles = [float(c.get("cx")) for c in root.iter(f"{SVG}circle")]
-        self.assertAlmostEqual((circles[1] - circles[0]) / px, plan["travel"]["pitch_mm"], delta=0.02)
+        self.assertAlmostEqual((circles[1] - circles[0]) / px, plan.travel.pitch_mm, delta=0.02)
         self.assertAlmostEqual(
-            2 * float(next(root.iter(f"{SVG}circle")).get("r")) / px, plan["travel"]["pool_width_mm"], delta=0.02
+            2 * float(next(root.iter(f"{SVG}circle")).get("r")) / px, plan.travel.pool_width_mm, delta=0.02
         )
 
-    def test_order_of_tacks_is_written(self) -> None:
-        plan = written(TEE)
+    def test_order_of_tacks_is_planned(self) -> None:
+        plan = planned(TEE)
         texts = [t.text for t in parsed("seam", plan).iter(f"{SVG}text")]
         numbers = [t for t in texts if t and t.isdigit()]
-        self.assertEqual(sorted(map(int, numbers)), list(range(1, plan["tacks"]["count"] + 1)))
+        self.assertEqual(sorted(map(int, numbers)), list(range(1, plan.tacks.count + 1)))
 
 
 class OverTime(unittest.TestCase):
     def test_pulse_on_time(self) -> None:
-        plan = written(CORNER)
+        plan = planned(CORNER)
         wave = next(e for e in parsed("time", plan).iter(f"{SVG}polyline") if len(e.get("points").split()) == 17)
         x = [float(pair.split(",")[0]) for pair in wave.get("points").split()]
-        self.assertAlmostEqual((x[2] - x[1]) / (x[4] - x[0]), plan["pulse"]["on_pct"] / 100, delta=0.002)
+        self.assertAlmostEqual((x[2] - x[1]) / (x[4] - x[0]), plan.pulse.on_pct / 100, delta=0.002)
 
 
 class WeldMetal(unittest.TestCase):
@@ -104,7 +104,7 @@ class WeldMetal(unittest.TestCase):
         self.assertAlmostEqual(x0 + (y - y0) / (y1 - y0) * (x1 - x0), x, delta=0.05)
 
     def test_mix_lies_on_the_dilution_path(self) -> None:
-        plan = written(TEE)
+        plan = planned(TEE)
         root = parsed("metal", plan)
         path = [
             tuple(map(float, p.split(",")))
@@ -119,7 +119,7 @@ class WeldMetal(unittest.TestCase):
 
 class Heat(unittest.TestCase):
     def test_hot_band_meets_the_curve(self) -> None:
-        plan = written(CORNER)
+        plan = planned(CORNER)
         curve = heat_across.Curve(plan)
-        self.assertAlmostEqual(curve.peak_c(plan["heat"]["hot_band_mm"] / 2), 450, delta=3)
+        self.assertAlmostEqual(curve.peak_c(plan.heat.hot_band_mm / 2), 450, delta=3)
         self.assertEqual(curve.peak_c(0), 1450)

@@ -3,22 +3,22 @@
 import unittest
 
 from tests.samples import COPE, CORNER, EVERY, TEE
-from wisearc.core.joint import make_joint
-from wisearc.core.plan import make_plan
-from wisearc.formats.joint_words import joint_sentence, sentence_text, short_title
-from wisearc.formats.plan_json import write_plan
-from wisearc.formats.plan_lines import pins_by_line, plan_lines, summary
+from wisearc.core.joint_data import make_joint
+from wisearc.core.joint_words import joint_sentence, sentence_text, short_title
+from wisearc.core.plan import Plan, make_plan
+from wisearc.core.shop import ASSUMED
+from wisearc.formats.plan_lines import plan_lines, summary
 from wisearc.formats.plan_text import plan_text
 
 
-def written(data: dict) -> dict:
-    """The plan's data of a joint's data."""
-    return write_plan(make_plan(make_joint(data)))
+def planned(data: dict) -> Plan:
+    """The plan of a joint's data."""
+    return make_plan(make_joint(data), ASSUMED)
 
 
 class Sentence(unittest.TestCase):
     def test_reads(self) -> None:
-        text = sentence_text(make_joint(CORNER))
+        text = sentence_text(joint_sentence(make_joint(CORNER)))
         self.assertTrue(
             text.startswith(
                 "Join 16 ga (1.59 mm) 304L sheet to the same at an outside corner, 380 mm long, lying flat, with no gap, for show"
@@ -26,11 +26,11 @@ class Sentence(unittest.TestCase):
         )
 
     def test_in_inches(self) -> None:
-        self.assertIn("0.984 × 0.047 in 316L tube", sentence_text(make_joint(COPE), "in"))
+        self.assertIn("0.984 × 0.047 in 316L tube", sentence_text(joint_sentence(make_joint(COPE)), "in"))
 
     def test_a_stop_clings_to_its_word(self) -> None:
         for part in joint_sentence(make_joint({**TEE, "travel_mm_s": 3.0})):
-            self.assertFalse(part.text.startswith((",", ";")) or part.text == ".")
+            self.assertFalse(part.text().startswith((",", ";")) or part.text() == ".")
 
     def test_titles(self) -> None:
         self.assertEqual(short_title(make_joint(TEE)), "1.5 mm 304L to mild steel, tee")
@@ -39,36 +39,36 @@ class Sentence(unittest.TestCase):
 
 class Lines(unittest.TestCase):
     def test_bench_order(self) -> None:
-        keys = [line.key for line in plan_lines(written(CORNER))]
+        keys = [line.key for line in plan_lines(planned(CORNER))]
         self.assertEqual(
             keys[:9], ["filler", "current", "pulse", "travel", "tungsten", "torch", "gas", "back", "fit-up"]
         )
 
     def test_every_line_in_both_habits(self) -> None:
         for data in EVERY.values():
-            plan = written(data)
+            plan = planned(data)
             for habit in ("mm", "in"):
                 for line in plan_lines(plan, habit):
                     self.assertTrue(line.what and line.why, (line.key, habit))
             self.assertTrue(all(" mm" not in line.what + line.detail for line in plan_lines(plan, "in")))
 
     def test_pins_are_marked(self) -> None:
-        plan = written({**CORNER, "back": "purge", "pins": {"cup": 6, "stickout_mm": 5.0}})
-        pinned = pins_by_line(plan["joint"])
-        self.assertEqual({key for key, _ in pinned["torch"]}, {"pins.cup", "pins.stickout_mm"})
-        self.assertIn("back", pinned)
+        plan = planned({**CORNER, "back": "purge", "pins": {"cup": 6, "stickout_mm": 5.0}})
+        pinned = {line.key: dict(line.by_hand) for line in plan_lines(plan) if line.by_hand}
+        self.assertEqual(pinned["torch"], {"pins.cup": "cup 6", "pins.stickout_mm": "stick-out 5 mm"})
+        self.assertEqual(set(pinned), {"torch", "back"})
 
     def test_summary(self) -> None:
-        self.assertEqual([name for name, _ in summary(written(TEE))], ["Arc time", "Heat", "Argon", "Rod"])
+        self.assertEqual([name for name, _ in summary(planned(TEE))], ["Arc time", "Heat", "Argon", "Rod"])
 
     def test_cautions_stand_at_their_answer(self) -> None:
-        keys = {line.key for line in plan_lines(written(CORNER))} | {"harm"}
+        keys = {line.key for line in plan_lines(planned(CORNER))} | {"harm"}
         for data in (*EVERY.values(), {**TEE, "gap_mm": 3.0, "filler": "ER70S-2", "back": "open"}):
-            for c in written(data)["cautions"]:
-                self.assertIn(c["at"], keys)
+            for c in planned(data).cautions:
+                self.assertIn(c.at, keys)
 
     def test_text(self) -> None:
-        text = plan_text(written({**TEE, "filler": "ER70S-2"}))
+        text = plan_text(planned({**TEE, "filler": "ER70S-2"}))
         self.assertIn("STOP", text)
         self.assertIn("[practice]", text)
         self.assertLessEqual(max(len(line) for line in text.splitlines()), 110)

@@ -8,7 +8,7 @@ of the pool, 730 °C at 5.9 mm. The product reckons from 20 °C, so the case is 
 import math
 import unittest
 
-from wisearc.core.heat import AMBIENT_C, distance_to_peak_mm, peak_temperature_c
+from wisearc.core.heat import AMBIENT_C, distance_to_peak_mm, peak_temperatures_c
 from wisearc.core.section import HeatProperties
 
 SHIFT = 25.0 - AMBIENT_C
@@ -20,7 +20,7 @@ POWER_W = NET_J_MM * TRAVEL_MM_S
 class WorkedCase(unittest.TestCase):
     def test_peak_temperatures(self) -> None:
         for y, expected in ((1.5, 1184.0), (3.0, 976.0)):
-            got = peak_temperature_c(STEEL, THICKNESS_MM, POWER_W, TRAVEL_MM_S, y) + SHIFT
+            got = peak_temperatures_c(STEEL, THICKNESS_MM, POWER_W, TRAVEL_MM_S, [y])[0] + SHIFT
             self.assertAlmostEqual(got, expected, delta=1.0)
 
     def test_width_of_the_heated_zone(self) -> None:
@@ -30,6 +30,6 @@ class WorkedCase(unittest.TestCase):
     def test_by_hand(self) -> None:
         """1/(Tp−25) = 4.13 × 0.0044 × 5 × 1.5 / 720 + 1/1485 (book's 4.13 for √(2πe))."""
         by_hand = 25 + 1 / (4.13 * 0.0044 * 5 * 1.5 / 720 + 1 / 1485)
-        got = peak_temperature_c(STEEL, THICKNESS_MM, POWER_W, TRAVEL_MM_S, 1.5) + SHIFT
+        got = peak_temperatures_c(STEEL, THICKNESS_MM, POWER_W, TRAVEL_MM_S, [1.5])[0] + SHIFT
         self.assertAlmostEqual(got, by_hand, delta=0.5)
         self.assertAlmostEqual(math.sqrt(2 * math.pi * math.e), 4.13, delta=0.005)

@@ -1,7 +1,6 @@
 """Rosenthal, D., Mathematical theory of heat distribution during welding and cutting, 1941: thin plate.
 
-Checked three ways: the closed form with an independent Bessel function, the product's quadrature against the
-closed form, and the trade's worked example (50 A, 10.5 V, η 0.6, 8 in/min, 1.59 mm austenitic; an estimate):
+Checked two ways: the product's quadrature against the closed form with scipy's Bessel function, and the trade's worked example (50 A, 10.5 V, η 0.6, 8 in/min, 1.59 mm austenitic; an estimate):
 pool 2.9 mm wide, 600 °C out to 4.7 mm, glow ends 9 s behind the arc.
 """
 
@@ -9,10 +8,11 @@ import math
 import unittest
 
 import numpy as np
-from scipy import integrate, optimize, special
+from scipy import integrate, optimize
 
+from tests.rosenthal import rosenthal_c
 from wisearc.core.heat import AMBIENT_C, net_power_w
-from wisearc.core.heat_field import Field, glow_after_stop_s, rosenthal_c, tails_mm, temperature_c
+from wisearc.core.heat_field import Field, glow_after_stop_s, tails_mm, temperature_c
 
 K, RHO, C = 24e-3, 7500e-9, 640.0
 V = 8 * 25.4 / 60
@@ -30,18 +30,6 @@ def half_width_mm(limit_c: float) -> float:
 
 
 class ClosedForm(unittest.TestCase):
-    def test_against_the_bessel_function(self) -> None:
-        for x, y in ((-10.0, 0.0), (-3.0, 2.0), (1.0, 1.0), (0.0, 5.0)):
-            r = math.hypot(x, y)
-            expected = AMBIENT_C + FIELD.power_w / (2 * math.pi * K * 1.59) * math.exp(
-                -V * x / (2 * FIELD.a)
-            ) * special.kv(0, V * r / (2 * FIELD.a))
-            self.assertAlmostEqual(rosenthal_c(FIELD, x, y), expected, places=6)
-
-    def test_source_itself_is_refused(self) -> None:
-        with self.assertRaises(ValueError):
-            rosenthal_c(FIELD, 0.0, 0.0)
-
     def test_worked_example(self) -> None:
         self.assertAlmostEqual(2 * half_width_mm(1450), 2.9, delta=0.1)
         self.assertAlmostEqual(half_width_mm(600), 4.7, delta=0.1)
@@ -73,5 +61,5 @@ class Quadrature(unittest.TestCase):
             self.assertAlmostEqual(float(temperature_c(FIELD, np.array([x]), t)[0]), expected, delta=0.004 * expected)
 
     def test_glow_after_stop(self) -> None:
-        self.assertAlmostEqual(glow_after_stop_s(FIELD, 525), 5.0, delta=0.4)
-        self.assertAlmostEqual(glow_after_stop_s(FIELD, 450), 7.0, delta=0.4)
+        self.assertAlmostEqual(glow_after_stop_s(FIELD, 525, 9.0), 5.0, delta=0.4)
+        self.assertAlmostEqual(glow_after_stop_s(FIELD, 450, 13.0), 7.0, delta=0.4)

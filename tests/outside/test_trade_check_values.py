@@ -8,10 +8,11 @@ from wisearc.core.chemistry import ferrite_pct, martensite_start_c, mix
 from wisearc.core.choices.filler import pair_for
 from wisearc.core.choices.gas import postflow_rule_s
 from wisearc.core.gas import bore_mm, flow_l_min, reynolds
-from wisearc.core.joint import make_joint
+from wisearc.core.joint_data import make_joint
 from wisearc.core.plan import make_plan
 from wisearc.core.pulse_train import average_a
 from wisearc.core.quantities import L_MIN_PER_CFH
+from wisearc.core.shop import ASSUMED
 
 
 class Currents(unittest.TestCase):
@@ -59,7 +60,7 @@ class Pulses(unittest.TestCase):
 
     def test_fast_peak_of_thin_cope(self) -> None:
         p = plan("tube-cope", tube(wall="0.032 in"), tube(wall="0.032 in", diameter="51 mm"), length="all-round")
-        self.assertEqual(p.rhythm.school.key, "fast")
+        self.assertEqual(p.pulse.school, "fast")
         self.assertTrue(55 <= p.pulse.peak_a <= 68)
 
 
@@ -139,7 +140,7 @@ class FillerChart(unittest.TestCase):
 
 class Tacks(unittest.TestCase):
     def test_round_a_tube(self) -> None:
-        self.assertEqual(make_plan(make_joint(COPE)).tacks.count, 4)
+        self.assertEqual(make_plan(make_joint(COPE), ASSUMED).tacks.count, 4)
         for diameter, expected in (("15 mm", 3), ("25 mm", 4), ("51 mm", 6), ("110 mm", 8)):
             p = plan("tube-butt", tube(diameter=diameter), length="all-round")
             self.assertEqual(p.tacks.count, expected)

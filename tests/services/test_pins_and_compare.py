@@ -5,17 +5,21 @@ import unittest
 from tests.samples import CORNER, TEE, member
 from tests.store_case import StoreCase
 from wisearc.core.errors import UnknownName
-from wisearc.core.joint import make_joint
+from wisearc.core.joint_data import make_joint
+from wisearc.core.plan import make_plan
+from wisearc.core.shop import ASSUMED
 from wisearc.services.comparing import compare
+from wisearc.services.pin_effects import pin_effects
 from wisearc.services.planning import change_link, view_of
 from wisearc.services.reference import reference_tables
-from wisearc.services.schools import choose_school, new_joint, shop_schools
+from wisearc.services.shop import choose_school, new_joint, shop_schools
 
 
 class Effects(unittest.TestCase):
     def effect(self, line: str, **more):
         """The first effect of a pinned joint, at an answer."""
-        return view_of(make_joint({**CORNER, **more}), "mm").effects[line][0]
+        joint = make_joint({**CORNER, **more})
+        return pin_effects(joint, make_plan(joint, ASSUMED), ASSUMED, "mm", line)[0]
 
     def test_fine_and_what_changed(self) -> None:
         found = self.effect("torch", pins={"cup": 6})
@@ -32,34 +36,34 @@ class Effects(unittest.TestCase):
     def test_fields_hold_what_is_pinned_and_the_plans_own(self) -> None:
         fields = {
             f.key: f
-            for line in view_of(make_joint({**CORNER, "pins": {"flow_l_min": 9.44}}), "in").fields.values()
+            for line in view_of(make_joint({**CORNER, "pins": {"flow_l_min": 9.44}}), "in", ASSUMED).fields.values()
             for f in line
         }
-        self.assertEqual((fields["pin.flow_l_min"].value, fields["pin.flow_l_min"].label), ("20", "Flow (CFH)"))
-        self.assertEqual(fields["pin.cup"].own, "8")
-        self.assertNotIn("pin.rod_diameter_mm", fields)
+        self.assertEqual((fields["pins.flow_l_min"].value, fields["pins.flow_l_min"].label), ("20", "Flow (CFH)"))
+        self.assertEqual(fields["pins.cup"].own, "8")
+        self.assertNotIn("pins.rod_diameter_mm", fields)
 
     def test_typed_in_either_habit(self) -> None:
         for key, text, habit, name, value in (
-            ("pin.flow_l_min", "20", "in", "flow_l_min", 9.4390),
-            ("pin.flow_l_min", "9,5", "mm", "flow_l_min", 9.5),
-            ("pin.stickout_mm", ".25", "in", "stickout_mm", 6.35),
-            ("pin.stickout_mm", "1/4 in", "mm", "stickout_mm", 6.35),
-            ("pin.cup", "6", "mm", "cup", 6),
+            ("pins.flow_l_min", "20", "in", "flow_l_min", 9.4390),
+            ("pins.flow_l_min", "9,5", "mm", "flow_l_min", 9.5),
+            ("pins.stickout_mm", ".25", "in", "stickout_mm", 6.35),
+            ("pins.stickout_mm", "1/4 in", "mm", "stickout_mm", 6.35),
+            ("pins.cup", "6", "mm", "cup", 6),
         ):
             done = change_link([("joint", "butt"), (key, text)], key, habit)
             with self.subTest(key=key, text=text, habit=habit):
-                self.assertAlmostEqual(done.joint.pin(name), value, places=3)
-        self.assertEqual(change_link([("pin.cup", "9")], "pin.cup", "mm").problems[0].key, "pin.cup")
+                self.assertAlmostEqual(done.joint.pins.get(name), value, places=3)
+        self.assertEqual(change_link([("pins.cup", "9")], "pins.cup", "mm").problems[0].key, "pins.cup")
         self.assertEqual(
-            change_link([("pin.flow_l_min", "lots")], "pin.flow_l_min", "mm").problems[0].key, "pin.flow_l_min"
+            change_link([("pins.flow_l_min", "lots")], "pins.flow_l_min", "mm").problems[0].key, "pins.flow_l_min"
         )
 
 
 class Compared(unittest.TestCase):
     def rows(self, left: dict, right: dict, habit: str = "mm"):
         """The comparison, and its rows by label."""
-        both = compare(make_joint(left), make_joint(right), habit)
+        both = compare(*(make_plan(make_joint(data), ASSUMED) for data in (left, right)), habit)
         return both, {r.label: r for r in (*both.answers, *both.figures)}
 
     def test_bars_and_pulse_against_steady_in_the_open(self) -> None:
@@ -119,8 +123,8 @@ class Tables(unittest.TestCase):
 
 class ThreeMembers(unittest.TestCase):
     def test_third_arm_takes_more_heat_flow(self) -> None:
-        two = view_of(make_joint({"joint": "tee", "members": [member(), member()]}), "mm").plan
-        three = view_of(make_joint({"joint": "tee", "members": [member(), member(), member()]}), "mm").plan
+        two = view_of(make_joint({"joint": "tee", "members": [member(), member()]}), "mm", ASSUMED).plan
+        three = view_of(make_joint({"joint": "tee", "members": [member(), member(), member()]}), "mm", ASSUMED).plan
         self.assertGreater(three.current.heat_flow_a, 1.2 * two.current.heat_flow_a)
         self.assertIn("third-arm", {c.code for c in three.cautions})
         self.assertNotIn("third-arm", {c.code for c in two.cautions})

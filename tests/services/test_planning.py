@@ -3,7 +3,8 @@
 import unittest
 from urllib.parse import parse_qsl
 
-from wisearc.services.planning import change_link, plan_from_text, view_of
+from wisearc.core.shop import ASSUMED
+from wisearc.services.planning import change_link, plan_as_data, plan_of_text, view_of
 
 
 def changed(query: str, key: str = "", habit: str = "mm"):
@@ -75,11 +76,12 @@ class Whole(unittest.TestCase):
     def test_view(self) -> None:
         done = changed("")
         for habit in ("mm", "in"):
-            view = view_of(done.joint, habit)
-            self.assertTrue(view.lines and view.sentence and view.summary and view.title)
+            view = view_of(done.joint, habit, ASSUMED)
+            self.assertTrue(view.lines and view.plan.sentence and view.summary and view.title)
 
     def test_from_text(self) -> None:
-        plan = plan_from_text(
-            '{"format": "wisearc/joint", "version": 1, "joint": "butt", "members": [{"metal": "304L", "thickness": "1 mm"}, {"metal": "304L", "thickness": "1 mm"}]}'
+        plan = plan_of_text(
+            '{"format": "wisearc/joint", "version": 1, "joint": "butt", "members": [{"metal": "304L", "thickness": "1 mm"}, {"metal": "304L", "thickness": "1 mm"}]}',
+            ASSUMED,
         )
-        self.assertEqual(plan["format"], "wisearc/plan")
+        self.assertEqual(plan_as_data(plan)["format"], "wisearc/plan")

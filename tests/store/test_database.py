@@ -9,7 +9,8 @@ import peewee
 
 from tests.samples import CORNER
 from tests.store_case import StoreCase
-from wisearc.core.joint import make_joint
+from wisearc.core.joint_data import make_joint
+from wisearc.core.shop import ASSUMED
 from wisearc.services import keeping
 from wisearc.store.database import FILE_NAME, MIGRATIONS, Store, db, transaction
 from wisearc.store.errors import Broken, Locked, Missing, Newer, ReadOnly
@@ -30,7 +31,7 @@ class Opened(StoreCase):
         self.assertEqual(applied, sorted(path.stem for path in MIGRATIONS.glob("0*.py")))
 
     def test_constraints(self) -> None:
-        kept = keeping.keep_draft(make_joint(CORNER))
+        kept = keeping.keep_draft(make_joint(CORNER), ASSUMED)
         bad = (
             "INSERT INTO procedure (number, created_at) VALUES (0, 'x')",
             "INSERT INTO procedure (number, created_at) VALUES ('seven', 'x')",
@@ -46,7 +47,7 @@ class Opened(StoreCase):
                 db.execute_sql(statement)
 
     def test_a_proved_revision_is_kept_whoever_writes(self) -> None:
-        kept = keeping.keep_draft(make_joint(CORNER))
+        kept = keeping.keep_draft(make_joint(CORNER), ASSUMED)
         Revision.update(status="proved").where(Revision.id == kept.id).execute()
         for statement in (
             "UPDATE revision SET plan = '{}'",
@@ -66,19 +67,19 @@ class Opened(StoreCase):
         for label in ("P-0009", "nonsense", "P-", "P-٣"):
             with self.assertRaises(Missing):
                 procedure(label)
-        keeping.keep_draft(make_joint(CORNER))
+        keeping.keep_draft(make_joint(CORNER), ASSUMED)
         with self.assertRaises(Missing):
             revision("P-0001", "Q")
 
     def test_the_list_is_one_query(self) -> None:
         for _ in range(5):
-            keeping.keep_draft(make_joint(CORNER))
+            keeping.keep_draft(make_joint(CORNER), ASSUMED)
         asked: list[str] = []
         original = db.execute_sql
         db.execute_sql = lambda sql, *a, **k: asked.append(sql) or original(sql, *a, **k)  # type: ignore[method-assign]
         try:
             rows = book()
-            labels = [row["revision"].procedure.label for row in rows]
+            labels = [row.label for row in rows]
         finally:
             del db.execute_sql
         self.assertEqual((len(labels), len(asked)), (5, 1))
@@ -114,7 +115,7 @@ class GoneWrong(unittest.TestCase):
         db.init(str(store.path), pragmas={"busy_timeout": 50, "foreign_keys": 1})
         try:
             with self.assertRaisesRegex(Locked, "held by another program"):
-                keeping.keep_draft(make_joint(CORNER))
+                keeping.keep_draft(make_joint(CORNER), ASSUMED)
         finally:
             other.execute("ROLLBACK")
             other.close()
@@ -123,7 +124,7 @@ class GoneWrong(unittest.TestCase):
         store = Store(self.folder)
         db.init(f"file:{store.path}?mode=ro", uri=True)
         with self.assertRaisesRegex(ReadOnly, "cannot be written"):
-            keeping.keep_draft(make_joint(CORNER))
+            keeping.keep_draft(make_joint(CORNER), ASSUMED)
 
     def test_folder_that_is_a_file(self) -> None:
         (self.folder / "data").write_text("a file")

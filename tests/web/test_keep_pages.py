@@ -175,6 +175,10 @@ class Files(WebCase):
         sent = self.client.get(here + ".json")
         self.assertIn("P-0001-A.json", sent.headers["Content-Disposition"])
         done = self.post("/keep/read", {"file": (io.BytesIO(sent.data), "p.json")}, page="/keep/")
+        self.assertEqual(done.headers["Location"], "/keep/P-0001/A?taken=known")
+        self.assertIn("holds this file already", self.client.get(done.headers["Location"]).get_data(as_text=True))
+        changed = json.dumps({**sent.get_json(), "title": "Another"}).encode()
+        done = self.post("/keep/read", {"file": (io.BytesIO(changed), "p.json")}, page="/keep/")
         self.assertEqual(done.headers["Location"], "/keep/P-0002/A?taken=renumbered")
 
     def test_refused_with_a_sentence(self) -> None:

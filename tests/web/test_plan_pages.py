@@ -50,13 +50,38 @@ class Page(WebCase):
 
 
 class Fragments(WebCase):
+    def asked(self, query: str, have: str = "") -> dict:
+        """What the page is sent for a link."""
+        headers = {"Accept": "application/json", "X-Have": have}
+        return self.client.get(f"/plan/answers?{query}", headers=headers).get_json()
+
     def test_changed_word(self) -> None:
-        done = self.client.get(
-            "/plan/answers?joint=tee&a.thickness=16ga&changed=joint", headers={"Accept": "application/json"}
-        )
-        body = done.get_json()
-        self.assertEqual(set(body["fragments"]), {"sentence", "editors", "answers", "drawing", "foot"})
+        body = self.asked("joint=tee&a.thickness=16ga&changed=joint&open=torch")
+        for name in ("sentence", "editor-a", "row-filler", "more-torch", "drawing", "foot"):
+            self.assertIn(name, body["parts"])
+        self.assertNotIn("more-filler", body["parts"])
         self.assertIn("joint=tee", body["link"])
+
+    def test_only_what_changed_is_sent(self) -> None:
+        """A page that has all of a joint is sent nothing of it, and of one with another position only what differs."""
+        first = self.asked("joint=tee")
+        have = ",".join(f"{name}:{mark}" for name, mark in first["have"].items())
+        self.assertEqual(self.asked("joint=tee", have)["parts"], {})
+        after = self.asked("joint=tee&title=Foot", have)
+        self.assertEqual(set(after["parts"]), {"editor-more"})
+        moved = self.asked("joint=tee&position=overhead", have)
+        self.assertIn("row-current", moved["parts"])
+        self.assertNotIn("editor-a", moved["parts"])
+
+    def test_on_the_wire_under_40_kb(self) -> None:
+        sent = self.client.get("/plan/answers?joint=tee&open=filler", headers={"Accept-Encoding": "gzip"})
+        self.assertEqual(sent.headers["Content-Encoding"], "gzip")
+        self.assertLess(len(sent.data), 40_000)
+
+    def test_a_page_brings_its_own_parts_and_marks(self) -> None:
+        text = self.client.get("/?joint=tee").get_data(as_text=True)
+        marks = dict(re.findall(r'data-part="([^"]+)" data-have="([0-9a-f]{8})"', text))
+        self.assertEqual({k: v for k, v in marks.items() if not k.startswith("more-")}, self.asked("joint=tee")["have"])
 
     def test_refused_word(self) -> None:
         done = self.client.get("/plan/answers?joint=tee&a.thickness=banana")

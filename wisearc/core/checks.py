@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from typing import Any
 
 from .errors import BadInput, OutOfRange, UnknownName
@@ -32,3 +32,32 @@ def name(field: str, value: Any, allowed: Iterable[str]) -> str:
     if not isinstance(value, str) or value not in names:
         raise UnknownName(field, value, names)
     return value
+
+
+def text(field: str, value: Any, most: int) -> str:
+    """Text of at most so many characters. Raises BadInput otherwise."""
+    if not isinstance(value, str) or len(value) > most:
+        raise BadInput(field, str(value)[:40], f"must be text of at most {most} characters")
+    return value
+
+
+def mapping(field: str, value: Any) -> Mapping[str, Any]:
+    """An object with keys. Raises BadInput otherwise."""
+    if not isinstance(value, Mapping):
+        raise BadInput(field, value, "must be an object")
+    return value
+
+
+def rows(field: str, value: Any, most: int) -> list[Any]:
+    """A list of at most so many. Raises BadInput otherwise."""
+    if not isinstance(value, list) or len(value) > most:
+        shown = f"{len(value)} items" if isinstance(value, list) else value
+        raise BadInput(field, shown, f"must be a list of at most {most}")
+    return value
+
+
+def keys(field: str, value: Mapping[str, Any], allowed: Iterable[str]) -> None:
+    """Refuse keys that are not allowed. Raises BadInput."""
+    for key in value:
+        if key not in allowed:
+            raise BadInput(f"{field}.{key}", value[key], "is not a key here; allowed are " + ", ".join(allowed))

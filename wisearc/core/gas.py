@@ -43,6 +43,15 @@ def exit_speed_m_s(flow: float, bore: float) -> float:
     return flow / 60000 / (math.pi * (bore * 1e-3) ** 2 / 4)
 
 
+def flow_at_speed_l_min(speed_m_s: float, bore: float) -> float:
+    """Flow that leaves a bore at a mean speed, L/min: speed × section, by definition.
+
+    >>> round(flow_at_speed_l_min(exit_speed_m_s(9.5, 12.7), 12.7), 6)
+    9.5
+    """
+    return speed_m_s * math.pi * (bore * 1e-3) ** 2 / 4 * 60000
+
+
 def consumption_l(flow: float, arc_time_s: float, starts: int, preflow_s: float, postflow_s: float) -> float:
     """Argon through the torch for a run, L: flow × (arc time + starts × (pre + post))."""
     return flow * (arc_time_s + starts * (preflow_s + postflow_s)) / 60

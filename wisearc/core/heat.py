@@ -6,7 +6,7 @@ Lengths mm, speed mm/s, power W, temperatures °C, k W/mm·K, ρc J/mm³·K, a m
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Iterable
 
 from .section import HeatProperties
 
@@ -61,13 +61,15 @@ def pool_width_mm(p: HeatProperties, h_mm: float, power_w: float, travel_mm_s: f
     return max(0.0, (ratio - 0.2) * 4 * p.a / travel_mm_s)
 
 
-def peak_temperature_c(p: HeatProperties, h_mm: float, power_w: float, travel_mm_s: float, y_mm: float) -> float:
-    """Peak temperature at y from the pool's edge in thin plate, °C.
+def peak_temperatures_c(
+    p: HeatProperties, h_mm: float, power_w: float, travel_mm_s: float, beside_mm: Iterable[float]
+) -> tuple[float, ...]:
+    """Peak temperatures at distances from the pool's edge in thin plate, °C.
 
     1/(Tp−T0) = √(2πe)·ρc h v y / q + 1/(Tm−T0). Source: Adams 1958.
     """
-    inverse = _ADAMS * p.rho_c * h_mm * travel_mm_s * y_mm / power_w + 1 / (p.liquidus_c - AMBIENT_C)
-    return AMBIENT_C + 1 / inverse
+    slope, at_edge = _ADAMS * p.rho_c * h_mm * travel_mm_s / power_w, 1 / (p.liquidus_c - AMBIENT_C)
+    return tuple(AMBIENT_C + 1 / (slope * y + at_edge) for y in beside_mm)
 
 
 def distance_to_peak_mm(p: HeatProperties, h_mm: float, power_w: float, travel_mm_s: float, peak_c: float) -> float:
@@ -82,30 +84,3 @@ _ADAMS = math.sqrt(2 * math.pi * math.e)
 def part_rise_k(voltage_v: float, current_a: float, arc_time_s: float, mass_g: float, c_part: float) -> float:
     """Mean temperature rise of a small part, K: η V I t / (m c). Estimate: nothing is lost."""
     return net_power_w(voltage_v, current_a) * arc_time_s / (mass_g * 1e-3 * c_part)
-
-
-def false_position(f: Callable[[float], float], low: float, high: float, tolerance: float) -> float:
-    """Root of a function that changes sign once between low and high, by false position (Illinois).
-
-    Parameters: tolerance, on the value of f.
-
-    >>> round(false_position(lambda x: x * x - 2, 0, 2, 1e-9), 6)
-    1.414214
-    """
-    at_low, at_high = f(low), f(high)
-    side = 0
-    middle = low
-    for _ in range(60):
-        middle = (low * at_high - high * at_low) / (at_high - at_low)
-        value = f(middle)
-        if abs(value) <= tolerance:
-            break
-        if (value > 0) == (at_high > 0):
-            high, at_high = middle, value
-            at_low = at_low / 2 if side == 1 else at_low
-            side = 1
-        else:
-            low, at_low = middle, value
-            at_high = at_high / 2 if side == -1 else at_high
-            side = -1
-    return middle

@@ -15,12 +15,16 @@ from functools import lru_cache
 import numpy as np
 import numpy.typing as npt
 
-from .heat import AMBIENT_C, false_position
+from .heat import AMBIENT_C
 
 Array = npt.NDArray[np.float64]
-_NODES = 80
+_NODES = 56
 _MIRRORS = np.arange(-6, 7)
 _ALONG_STOP = np.linspace(-44.0, 2.0, 24)
+_SHORTEST_S = 0.05
+_TIMES_TRIED = 5
+_BACK = np.geomspace(0.5 / 2000.0, 1.0, 44)
+_FINE = np.linspace(0.0, 1.0, 12)
 _SIGNS = np.where(_MIRRORS % 2 == 0, 1.0, -1.0)
 
 
@@ -36,34 +40,18 @@ class Field:
     wall_mm: float | None = None
 
 
-def rosenthal_c(field: Field, x_mm: float, y_mm: float) -> float:
-    """Temperature of the steady moving field in an open plate, °C. Source: Rosenthal 1941, thin plate.
-
-    T − T0 = q/(2πkh)·exp(−vx/2a)·K0(vr/2a). Raises ValueError at the source itself.
-    """
-    from scipy.special import k0e
-
-    r = math.hypot(x_mm, y_mm)
-    if r == 0:
-        raise ValueError("the field has no value at the source itself")
-    half = field.travel_mm_s / (2 * field.a)
-    # k0e carries exp(+z), so that far behind the arc the two exponentials do not overflow
-    return AMBIENT_C + field.power_w / (2 * math.pi * field.k * field.h_mm) * float(k0e(half * r)) * math.exp(
-        -half * (r + x_mm)
-    )
-
-
-def temperature_c(field: Field, x_mm: Array, after_s: float = 0.0, y_mm: float = 0.0) -> Array:
+def temperature_c(field: Field, x_mm: Array, after_s: float | Array = 0.0, y_mm: float = 0.0) -> Array:
     """Temperature along x at one y, °C, `after_s` after the arc stopped (0: still running).
 
-    Parameters: x_mm, shape (n,). Returns shape (n,).
+    Parameters: x_mm, shape (n,); after_s, a number, or times of shape (m, 1). Returns shape (n,), or (m, n).
     """
     s, weight = _times(field.a, field.travel_mm_s)
     age = s + after_s
-    reach = (x_mm[:, None] + field.travel_mm_s * s[None, :]) ** 2 / (4 * field.a * age)[None, :]
-    across = _across(field, age, y_mm)
-    total = (np.exp(-reach) * (across * weight * s / age)[None, :]).sum(axis=1)
-    result: Array = AMBIENT_C + field.power_w / (4 * math.pi * field.k * field.h_mm) * total
+    spread = 4 * field.a * age
+    laid = _across(field, spread, y_mm) * weight * s / age
+    reach = np.square(np.add.outer(x_mm, field.travel_mm_s * s))
+    reach = np.exp(reach / -spread[..., None, :])
+    result: Array = AMBIENT_C + field.power_w / (4 * math.pi * field.k * field.h_mm) * (reach @ laid[..., None])[..., 0]
     return result
 
 
@@ -82,14 +70,13 @@ def _times(a: float, v: float) -> tuple[Array, Array]:
     return np.exp(u), weight
 
 
-def _across(field: Field, age: Array, y_mm: float) -> Array:
-    """How much of the heat is still at y, shape of age: the spread, and with cold walls its mirrors."""
-    spread = 4 * field.a * age
+def _across(field: Field, spread: Array, y_mm: float) -> Array:
+    """How much of the heat is still at y, shape of spread (4 a × age): with cold walls its mirrors too."""
     if field.wall_mm is None:
         open_plate: Array = np.exp(-(y_mm**2) / spread)
         return open_plate
-    apart = (y_mm - 2 * _MIRRORS * field.wall_mm) ** 2
-    total: Array = (_SIGNS[:, None] * np.exp(-apart[:, None] / spread[None, :])).sum(axis=0)
+    apart = (y_mm - 2 * field.wall_mm * _MIRRORS) ** 2
+    total: Array = np.exp(-apart / spread[..., None]) @ _SIGNS
     # past some decay times six mirrors a side no longer cancel; by then the first mode has died away
     total[spread > (4 * field.wall_mm) ** 2] = 0.0
     return np.maximum(total, 0.0)
@@ -102,7 +89,7 @@ def wall_distance_mm(bar_edge_mm: float, k: float, h_mm: float, contact_w_mm2k: 
 
 def tails_mm(field: Field, limits_c: tuple[float, ...], limit_mm: float = 2000.0) -> tuple[float, ...]:
     """How far behind the moving arc the seam is still over each limit (°C), mm; 0 where it never is."""
-    back = np.geomspace(0.5, limit_mm, 64)
+    back = _BACK * limit_mm
     along = temperature_c(field, -back)
     return tuple(_tail_mm(field, limit, back, along) for limit in limits_c)
 
@@ -114,21 +101,24 @@ def _tail_mm(field: Field, limit_c: float, back: Array, along: Array) -> float:
     last = int(over[-1])
     if last == len(back) - 1:
         return float(back[-1])
-    fine = np.linspace(back[last], back[last + 1], 12)
-    falling = temperature_c(field, -fine)
-    return float(np.interp(-limit_c, -falling, fine))
+    fine = back[last] + _FINE * (back[last + 1] - back[last])
+    return float(np.interp(-limit_c, -temperature_c(field, -fine), fine))
 
 
-def glow_after_stop_s(field: Field, limit_c: float, limit_s: float = 60.0) -> float:
-    """Time after the arc stops until the hottest point is under limit_c, s; limit_s if never within it."""
-    x = _ALONG_STOP
+def glow_after_stop_s(field: Field, limit_c: float, moving_s: float, limit_s: float = 60.0) -> float:
+    """Time after the arc stops until the hottest point is under limit_c, s; limit_s if never within it.
 
-    def over(log_after: float) -> float:
-        return float(temperature_c(field, x, math.exp(log_after)).max()) - limit_c
-
-    first, last = math.log(0.05), math.log(limit_s)
-    if over(first) <= 0:
+    Parameters: moving_s, how long a point stays over limit_c behind the moving arc, s: after the stop no heat comes
+    from ahead, so the glow is gone before that. Sought on a row of times, twice.
+    """
+    first, last = _SHORTEST_S, min(moving_s, limit_s)
+    if last <= first:
         return 0.0
-    if over(last) > 0:
-        return limit_s
-    return math.exp(false_position(over, first, last, 0.5))
+    for _ in range(2):
+        after = np.linspace(first, last, _TIMES_TRIED)
+        hottest = temperature_c(field, _ALONG_STOP, after[:, None]).max(axis=1)
+        if hottest[0] <= limit_c or hottest[-1] > limit_c:
+            return 0.0 if hottest[0] <= limit_c else limit_s
+        i = int(np.nonzero(hottest > limit_c)[0][-1])
+        first, last = float(after[i]), float(after[i + 1])
+    return float(np.interp(-limit_c, -hottest, after))

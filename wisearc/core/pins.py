@@ -1,4 +1,4 @@
-"""Pins: answers set by hand. The plan keeps them, lets the rest follow, and judges them."""
+"""Pins: answers set by hand. What can be set stands on the figures of the choices; here all of them together."""
 
 from __future__ import annotations
 
@@ -6,69 +6,82 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from . import catalogue, checks
+from . import checks
+from .choices.back import Back
+from .choices.current import Current
+from .choices.filler import Filler
+from .choices.gas import Gas
+from .choices.pulse import Pulse
+from .choices.tacks import Tacks
+from .choices.torch import Torch
+from .choices.tungsten import Tungsten
 from .errors import BadInput
+from .figures import ByHand, figures
+from .quantities import unit_of
+from .reasons import Choice
 
-
-@dataclass(frozen=True)
-class PinKind:
-    """What can be pinned: the answer it belongs to, its limits or allowed names, its kind of quantity."""
-
-    answer: str
-    label: str
-    low: float = 0.0
-    high: float = 0.0
-    unit: str = ""
-    quantity: str = "plain"
-    allowed: tuple[Any, ...] = ()
+CHOICES: tuple[type[Choice], ...] = (Filler, Current, Pulse, Tungsten, Torch, Gas, Back, Tacks)
 
 
 @dataclass(frozen=True)
 class Pin:
-    """A value set by hand."""
+    """What can be set by hand: its limits or allowed values, the answer it belongs to, its label and quantity."""
 
-    name: str
-    value: Any
+    by_hand: ByHand
+    choice: type[Choice]
+    path: tuple[str, ...]
+    label: str
+    quantity: str
 
+    @property
+    def answer(self) -> str:
+        return self.choice.answer
 
-PINS: dict[str, PinKind] = {
-    "rod_diameter_mm": PinKind("filler", "Rod diameter", 0.5, 3.2, "mm", "length"),
-    "current_a": PinKind("current", "Welding current", 3, 400, "A"),
-    "rate_pps": PinKind("pulse", "Pulses a second", 0.3, 500, "/s"),
-    "on_pct": PinKind("pulse", "On time", 5, 95, "%"),
-    "background_pct": PinKind("pulse", "Background", 1, 95, "%"),
-    "peak_a": PinKind("pulse", "Peak", 5, 400, "A"),
-    "tungsten_type": PinKind("tungsten", "Type", allowed=tuple(catalogue.tungsten_types())),
-    "tungsten_mm": PinKind("tungsten", "Diameter", allowed=(1.0, 1.6, 2.4, 3.2), unit="mm", quantity="length"),
-    "included_angle_deg": PinKind("tungsten", "Included angle", 8, 120, "°"),
-    "front_end": PinKind("torch", "Front end", allowed=("gas-lens", "plain")),
-    "cup": PinKind("torch", "Cup", allowed=tuple(catalogue.cups())),
-    "stickout_mm": PinKind("torch", "Stick-out", 1, 40, "mm", "length"),
-    "flow_l_min": PinKind("gas", "Flow", 1, 40, "L/min", "flow"),
-    "preflow_s": PinKind("gas", "Pre-flow", 0, 30, "s"),
-    "postflow_s": PinKind("gas", "Post-flow", 0, 60, "s"),
-    "purge_l_min": PinKind("back", "Purge flow", 0.5, 30, "L/min", "flow"),
-    "tack_pitch_mm": PinKind("tacks", "Tack pitch", 3, 500, "mm", "length"),
-}
+    def now(self, plan: object) -> Any:
+        """What a plan has for it, or None where the plan has no such figure."""
+        value: Any = getattr(plan, self.choice.part)
+        for step in self.path:
+            value = None if value is None else getattr(value, step)
+        return value
 
 
-def make_pins(raw: Any) -> dict[str, Pin]:
+def _collected() -> dict[str, Pin]:
+    found: dict[str, Pin] = {}
+    for choice in CHOICES:
+        _collect(choice, choice, (), found)
+    return found
+
+
+def _collect(choice: type[Choice], holder: type, path: tuple[str, ...], found: dict[str, Pin]) -> None:
+    for key, declared in figures(holder).items():
+        if declared.holds:
+            _collect(choice, declared.holds, (*path, key), found)
+        if declared.pin:
+            label = declared.pin.label or declared.label
+            # what a hand sets is shown as finely as it was typed
+            quantity = "length" if declared.quantity == "size" else declared.quantity
+            found[declared.pin.key] = Pin(declared.pin, choice, (*path, key), label, quantity)
+
+
+PINS: Mapping[str, Pin] = _collected()
+
+
+def check_pins(raw: Any) -> dict[str, Any]:
     """Check pins. Parameters: raw, {name: value}. Raises BadInput by name.
 
-    >>> make_pins({"cup": 6})["cup"].value
-    6
+    >>> check_pins({"cup": 6})
+    {'cup': 6}
     """
     if not isinstance(raw, Mapping):
         raise BadInput("pins", raw, 'must be an object of pinned answers, such as {"cup": 6}')
-    pins: dict[str, Pin] = {}
-    for key, value in raw.items():
-        where = f"pins.{checks.name('pins', key, PINS)}"
-        kind = PINS[key]
-        if kind.allowed:
-            if isinstance(value, bool) or value not in kind.allowed:
-                allowed = ", ".join(str(v) for v in kind.allowed)
-                raise BadInput(where, value, f"must be one of {allowed}")
-            pins[key] = Pin(key, next(v for v in kind.allowed if v == value))
-        else:
-            pins[key] = Pin(key, checks.number(where, value, kind.low, kind.high, kind.unit))
-    return pins
+    return {key: _checked(checks.name("pins", key, PINS), value) for key, value in raw.items()}
+
+
+def _checked(key: str, value: Any) -> Any:
+    pin, where = PINS[key], f"pins.{key}"
+    limits = pin.by_hand
+    if not limits.allowed:
+        return checks.number(where, value, limits.low, limits.high, unit_of(pin.quantity))
+    if isinstance(value, bool) or value not in limits.allowed:
+        raise BadInput(where, value, "must be one of " + ", ".join(str(v) for v in limits.allowed))
+    return next(v for v in limits.allowed if v == value)

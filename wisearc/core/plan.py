@@ -1,71 +1,71 @@
-"""The plan: every choice, in order, each seeing the ones before. The only place that joins all."""
+"""The plan: every choice in the order of the bench, each taking the ones before that it needs. The only place that joins all."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Mapping
 from dataclasses import dataclass
+from functools import cache
+from typing import Any, get_type_hints
 
-from .choices import (
-    back,
-    current,
-    filler,
-    fit_up,
-    gas,
-    harm,
-    pin_conflicts,
-    pulse,
-    rhythm,
-    setting,
-    tacks,
-    torch,
-    tungsten,
-    warmth,
-)
-from .choices.so_far import SoFar
+from .choices.back import Back, choose_back
+from .choices.current import Current, choose_current
+from .choices.filler import Filler, choose_filler
+from .choices.fit_up import FitUp, choose_fit_up
+from .choices.gas import Gas, choose_gas
+from .choices.harm import harm_cautions
+from .choices.pin_conflicts import pin_cautions
+from .choices.pulse import Pulse, choose_pulse
+from .choices.pulse_pattern import choose_pattern
+from .choices.setting import Setting, choose_setting
+from .choices.tacks import Tacks, choose_tacks
+from .choices.torch import Torch, choose_torch
+from .choices.travel import Travel, choose_travel
+from .choices.tungsten import Tungsten, choose_tungsten
+from .choices.warmth import Warmth, choose_warmth
+from .choices.weld_metal import WeldMetal, reckon_weld_metal
+from .entries import entries
+from .figures import Figure, figures, in_words, rounded
 from .joint import Joint
-from .reasons import LEVELS, Caution, Choice
+from .joint_data import joint_data
+from .joint_words import Part, joint_sentence, short_title
+from .pins import PINS
+from .reasons import LEVELS, Caution, Choice, Said, Words
 from .section import Section, section_of
-from .shop import ASSUMED, Shop
-
-# the order in which choices can be made; a later one may ask for any before it
-ORDER: tuple[Callable[[SoFar], Choice], ...] = (
-    filler.choose,
-    back.choose,
-    rhythm.choose,
-    current.choose,
-    pulse.choose,
-    setting.choose,
-    warmth.choose,
-    tungsten.choose,
-    torch.choose,
-    tacks.choose,
-    gas.choose,
-    fit_up.choose,
-    pin_conflicts.choose,
-    harm.choose,
-)
+from .shop import Shop
 
 
 @dataclass(frozen=True)
-class Plan:
-    """A joint's whole set-up: the choices, and every caution, most serious first."""
+class SetByHand:
+    """An answer that was set by hand: the joint's key, the answer, and what was set in words."""
 
-    joint: Joint
+    key: str
+    answer: str
+    words: Words
+
+
+@dataclass(frozen=True, kw_only=True)
+class Plan:
+    """A joint's whole set-up, complete in itself: the joint as data, in words and as it is drawn; the choices in the order they
+    are read; what was set by hand; every caution, most serious first. A plan that was kept comes back as the same."""
+
+    joint: Mapping[str, Any]
+    title: Words
+    sentence: tuple[Part, ...]
     section: Section
-    shop: Shop
-    filler: filler.Filler
-    back: back.Back
-    rhythm: rhythm.Rhythm
-    current: current.Current
-    pulse: pulse.Pulse
-    setting: setting.Setting
-    warmth: warmth.Warmth
-    tungsten: tungsten.Tungsten
-    torch: torch.Torch
-    tacks: tacks.Tacks
-    gas: gas.Gas
-    fit_up: fit_up.FitUp
-    harm: harm.Harm
+    filler: Filler
+    weld_metal: WeldMetal
+    current: Current
+    slopes: Setting
+    pulse: Pulse
+    travel: Travel
+    tungsten: Tungsten
+    torch: Torch
+    gas: Gas
+    back: Back
+    fit_up: FitUp
+    tacks: Tacks
+    heat: Warmth
+    by_hand: tuple[SetByHand, ...]
     cautions: tuple[Caution, ...]
 
     @property
@@ -73,32 +73,87 @@ class Plan:
         """Whether any caution says not to weld this as it stands."""
         return any(c.level == "stop" for c in self.cautions)
 
+    @property
+    def choices(self) -> tuple[Choice, ...]:
+        """Every choice, in the order they are read."""
+        return tuple(getattr(self, kind.part) for kind in choice_kinds())
 
-def make_plan(joint: Joint, shop: Shop = ASSUMED) -> Plan:
+
+@dataclass(frozen=True)
+class Declared:
+    """A figure as the plan has it: the choice it stands on, its key there, its declaration."""
+
+    choice: type[Choice]
+    key: str
+    figure: Figure
+
+    def of(self, plan: Plan) -> Any:
+        """What a plan has for it."""
+        return getattr(getattr(plan, self.choice.part), self.key)
+
+
+@cache
+def choice_kinds() -> tuple[type[Choice], ...]:
+    """The kinds of choice a plan is made of, in the order they are read; each is the plan's attribute of its part."""
+    return tuple(kind for kind in get_type_hints(Plan).values() if isinstance(kind, type) and issubclass(kind, Choice))
+
+
+@cache
+def declared_figures() -> tuple[Declared, ...]:
+    """Every figure of the choices, in the order they are read."""
+    return tuple(Declared(kind, key, found) for kind in choice_kinds() for key, found in figures(kind).items())
+
+
+def make_plan(joint: Joint, shop: Shop) -> Plan:
     """Work out the plan of a joint.
 
     Parameters: joint, checked; shop, what may be counted on. Returns Plan. Raises nothing of its own for a
     checked joint: what cannot be welded is a stop among the cautions.
 
-    >>> from wisearc.core.joint import make_joint
+    >>> from wisearc.core.joint_data import make_joint
+    >>> from wisearc.core.shop import ASSUMED
     >>> sheet = {"metal": "304L", "thickness": "16 ga"}
-    >>> plan = make_plan(make_joint({"joint": "outside-corner", "members": [sheet, sheet], "length_mm": 380}))
-    >>> round(plan.current.steady_a), plan.rhythm.school.key, plan.torch.cup
+    >>> plan = make_plan(make_joint({"joint": "outside-corner", "members": [sheet, sheet], "length_mm": 380}), ASSUMED)
+    >>> round(plan.current.steady_a), plan.pulse.school, plan.torch.cup
     (50, 'slow-cold', 8)
     """
-    so_far = SoFar(joint, section_of(joint), shop)
-    for choose in ORDER:
-        so_far.put(choose(so_far))
+    section = section_of(joint)
+    filler = choose_filler(joint, section)
+    weld_metal = reckon_weld_metal(joint, section, filler.rod)
+    back = choose_back(joint, section)
+    pattern = choose_pattern(joint, section, shop, back)
+    travel = choose_travel(joint, section, shop, pattern)
+    current = choose_current(joint, section, shop, travel)
+    pulse = choose_pulse(joint, shop, pattern, current)
+    slopes = choose_setting(joint, section, shop, current, pulse)
+    heat = choose_warmth(joint, section, back, travel, pulse)
+    tungsten = choose_tungsten(joint, section, slopes, pulse)
+    torch = choose_torch(joint, section, shop, heat)
+    tacks = choose_tacks(joint, section, back, current, travel)
+    gas = choose_gas(joint, section, back, travel, pulse, heat, torch, tacks)
+    fit_up = choose_fit_up(joint, section, filler)
+    together = (*pin_cautions(joint, filler, back, current, pulse), *harm_cautions(joint, section, pulse))
+    made = (weld_metal, filler, back, travel, current, pulse, slopes, heat, tungsten, torch, tacks, gas, fit_up)
+    parts: dict[str, Any] = {choice.part: rounded(choice) for choice in made}
     return Plan(
-        joint=joint, section=so_far.section, shop=shop,
-        filler=so_far.get(filler.Filler), back=so_far.get(back.Back), rhythm=so_far.get(rhythm.Rhythm),
-        current=so_far.get(current.Current), pulse=so_far.get(pulse.Pulse), setting=so_far.get(setting.Setting),
-        warmth=so_far.get(warmth.Warmth), tungsten=so_far.get(tungsten.Tungsten), torch=so_far.get(torch.Torch),
-        tacks=so_far.get(tacks.Tacks), gas=so_far.get(gas.Gas), fit_up=so_far.get(fit_up.FitUp),
-        harm=so_far.get(harm.Harm), cautions=_gather(so_far),
+        joint=joint_data(joint), title=Said(short_title(joint), short_title(joint, "in")), sentence=joint_sentence(joint),
+        section=rounded(section), by_hand=set_by_hand(joint), cautions=_gathered(made, together), **parts,
     )  # fmt: skip
 
 
-def _gather(so_far: SoFar) -> tuple[Caution, ...]:
-    found = [c for choice in so_far.made() for c in choice.cautions]
-    return tuple(sorted(found, key=lambda c: LEVELS.index(c.level)))
+def _gathered(made: tuple[Choice, ...], together: tuple[Caution, ...]) -> tuple[Caution, ...]:
+    found = [c for choice in made for c in choice.cautions]
+    return tuple(sorted((*found, *together), key=lambda c: LEVELS.index(c.level)))
+
+
+def set_by_hand(joint: Joint) -> tuple[SetByHand, ...]:
+    """What of a joint sets an answer by hand: its own keys that do, then its pins."""
+    found = []
+    for key, declared in entries(Joint).items():
+        if declared.answer and getattr(joint, key) not in (None, declared.usual):
+            found.append(SetByHand(key, declared.answer, Said("set by hand", "set by hand")))
+    for name, value in joint.pins.items():
+        pin = PINS[name]
+        mm, inch = (f"{pin.label.lower()} {in_words(value, pin.quantity, habit)}" for habit in ("mm", "in"))
+        found.append(SetByHand(f"pins.{name}", pin.answer, Said(mm, inch)))
+    return tuple(found)

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import math
 import re
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from fractions import Fraction
 
@@ -16,7 +17,8 @@ from .catalogue import gauge_scales
 from .errors import BadInput
 
 MM_PER_INCH = 25.4
-L_MIN_PER_CFH = 28.316846592 / 60
+L_PER_CUBIC_FOOT = 28.316846592
+L_MIN_PER_CFH = L_PER_CUBIC_FOOT / 60
 HABITS = ("mm", "in")
 
 _NUMBER = r"(?:[0-9]+(?:[.,][0-9]*)?|[.,][0-9]+)"
@@ -151,16 +153,37 @@ def parse_flow(text: str, name: str = "flow") -> float:
     return round(value * L_MIN_PER_CFH, 4) if match[2] in ("cfh", "ft³/h") else value
 
 
-def with_unit(text: str, habit: str) -> str:
+def typed_with_unit(text: str, quantity: str, habit: str) -> str:
     """A bare number as typed in a habit, with its unit, so that it means the same in the other habit.
 
-    >>> with_unit("15", "in"), with_unit("1,6", "mm"), with_unit(".065", "mm"), with_unit("16 ga", "in")
-    ('15 in', '1,6 mm', '.065 in', '16 ga')
+    >>> typed_with_unit("15", "length", "in"), typed_with_unit("1,6", "length", "mm"), typed_with_unit(".065", "length", "mm")
+    ('15 in', '1,6 mm', '.065 in')
+    >>> typed_with_unit("20", "flow", "in"), typed_with_unit("16 ga", "length", "in"), typed_with_unit("9", "seconds", "in")
+    ('20 CFH', '16 ga', '9')
     """
     stripped = text.strip()
-    if not re.fullmatch(_NUMBER, stripped):
+    if (
+        quantity not in TYPED_WITH_UNIT
+        or not re.fullmatch(_NUMBER, stripped)
+        or (quantity == "length" and stripped == "0")
+    ):
         return text
-    return f"{stripped} in" if habit == "in" or stripped.startswith(".") else f"{stripped} mm"
+    unit = unit_of(quantity, "in" if quantity == "length" and stripped.startswith(".") else habit)
+    return f"{stripped} {unit}"
+
+
+def parse_quantity(text: str, quantity: str, name: str, habit: str = "mm") -> float:
+    """A figure of a kind of quantity as people type it; a bare number is in the habit's unit. Raises BadInput."""
+    if quantity == "length":
+        return parse_length(text, name, bare_unit=unit_of("length", habit)).mm
+    if quantity == "flow":
+        return parse_flow(typed_with_unit(text, quantity, habit), name)
+    if quantity == "speed":
+        return parse_speed(typed_with_unit(text, quantity, habit), name)
+    try:
+        return float(text.replace(",", ".").replace("−", "-"))
+    except ValueError as error:
+        raise BadInput(name, text, "must be a number") from error
 
 
 def _round(mm: float) -> float:
@@ -171,7 +194,8 @@ def _round(mm: float) -> float:
 class Quantity:
     """A figure and its kind, that can be written in either habit.
 
-    Kinds: length, size (a length shown coarser), speed, flow, temperature, heat (kJ/mm), plain.
+    Kinds with a unit of each habit: length, size (a length shown coarser), speed, flow, temperature, heat (kJ/mm),
+    volume; of one: current, rate, percent, ferrite, seconds, duration, degrees, ppm, number, count, plain.
     """
 
     value: float
@@ -180,22 +204,36 @@ class Quantity:
     def text(self, habit: str = "mm") -> str:
         """The figure with its unit in the habit "mm" or "in".
 
-        >>> Quantity(1.5875, "length").text(), Quantity(1.5875, "length").text("in")
-        ('1.59 mm', '0.063 in')
+        >>> Quantity(1.5875, "length").text(), Quantity(1.5875, "length").text("in"), Quantity(112, "duration").text()
+        ('1.59 mm', '0.063 in', '1 min 52 s')
         """
+        if self.kind == "duration":
+            whole = round(self.value)
+            return f"{whole // 60} min {whole % 60} s" if whole >= 60 else f"{whole} s"
+        if self.kind == "current":
+            return f"{self.value:.0f} A"
         value, unit, digits = _SHOWN[self.kind][habit](self.value)
-        return f"{trim(value, digits)} {unit}".rstrip()
+        return plain(value, digits) + (unit if unit == "°" else f" {unit}" if unit else "")
 
     def number(self, habit: str = "mm") -> str:
         """The figure alone."""
         value, _, digits = _SHOWN[self.kind][habit](self.value)
-        return trim(value, digits)
+        return plain(value, digits)
 
 
-def trim(value: float, digits: int) -> str:
+def unit_of(quantity: str, habit: str = "mm") -> str:
+    """The unit a kind of quantity is typed in, "" where it has none.
+
+    >>> unit_of("flow", "in"), unit_of("seconds", "in"), unit_of("count")
+    ('CFH', 's', '')
+    """
+    return _SHOWN[quantity][habit](1.0)[1] if quantity in _SHOWN else ""
+
+
+def plain(value: float, digits: int = 2) -> str:
     """A number with at most so many decimals and no idle zeros; a true minus sign.
 
-    >>> trim(1.50, 2), trim(-0.001, 2), trim(-12.5, 1)
+    >>> plain(1.50, 2), plain(-0.001, 2), plain(-12.5, 1)
     ('1.5', '0', '−12.5')
     """
     text = f"{value * (1 + 1e-12):.{digits}f}"
@@ -215,7 +253,15 @@ def _inch(v: float) -> tuple[float, str, int]:
     return inches, "in", 3 if inches < 0.995 else 2 if inches < 9.95 else 1
 
 
-_SHOWN = {
+Shown = Callable[[float], tuple[float, str, int]]
+
+
+def _always(unit: str, digits: int) -> dict[str, Shown]:
+    """Shown alike in both habits."""
+    return dict.fromkeys(HABITS, lambda v: (v, unit, digits))
+
+
+_SHOWN: dict[str, dict[str, Shown]] = {
     "length": {"mm": _mm, "in": _inch},
     "size": {
         "mm": lambda v: (v, "mm", 1 if v < 100 else 0),
@@ -229,16 +275,13 @@ _SHOWN = {
         "mm": lambda v: (v, "L/min", 1),
         "in": lambda v: (v / L_MIN_PER_CFH, "CFH", 0 if v > 2 else 1),
     },
-    "temperature": {
-        "mm": lambda v: (v, "°C", 0),
-        "in": lambda v: (v * 1.8 + 32, "°F", 0),
-    },
-    "heat": {
-        "mm": lambda v: (v, "kJ/mm", 3),
-        "in": lambda v: (v * MM_PER_INCH, "kJ/in", 2),
-    },
-    "plain": {"mm": lambda v: (v, "", 2), "in": lambda v: (v, "", 2)},
-}
+    "temperature": {"mm": lambda v: (v, "°C", 0), "in": lambda v: (v * 1.8 + 32, "°F", 0)},
+    "heat": {"mm": lambda v: (v, "kJ/mm", 3), "in": lambda v: (v * MM_PER_INCH, "kJ/in", 2)},
+    "volume": {"mm": lambda v: (v, "L", 0), "in": lambda v: (v / L_PER_CUBIC_FOOT, "ft³", 1)},
+    "current": _always("A", 0), "rate": _always("/s", 1), "percent": _always("%", 0), "ferrite": _always("%", 1), "seconds": _always("s", 2),
+    "duration": _always("s", 0), "degrees": _always("°", 2), "ppm": _always("ppm", 0), "number": _always("", 1), "count": _always("", 0), "plain": _always("", 2),
+}  # fmt: skip
+TYPED_WITH_UNIT = ("length", "flow", "speed")
 
 
 def length(mm: float) -> Quantity:
@@ -269,8 +312,3 @@ def temperature(c: float) -> Quantity:
 def heat(kj_mm: float) -> Quantity:
     """A heat input in kJ/mm."""
     return Quantity(kj_mm, "heat")
-
-
-def plain(value: float, digits: int = 2) -> str:
-    """A bare figure, trimmed."""
-    return trim(value, digits)

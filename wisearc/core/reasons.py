@@ -1,18 +1,26 @@
 """The frame every choice stands in: a value, why, what else was open, cautions, and how sure.
 
-A sentence holds its figures as quantities, so that it can be written in millimetres or inches
-without anything being computed again.
+A sentence holds its figures as quantities, so that it can be written in millimetres or inches without anything
+being computed again. What was kept comes back as the words it was kept in, and is shown by those.
 """
 
 from __future__ import annotations
 
 from dataclasses import dataclass, field, replace
-from typing import Any
+from typing import Any, ClassVar, Protocol
 
 from . import sources
+from .figures import filled
 from .quantities import HABITS, Quantity
 
 LEVELS = ("stop", "caution", "note")
+
+
+class Words(Protocol):
+    """Something that reads in either unit habit."""
+
+    def text(self, habit: str = "mm") -> str:
+        """The words in a unit habit."""
 
 
 @dataclass(frozen=True)
@@ -32,10 +40,23 @@ class Sentence:
         shown = {k: v.text(habit) if isinstance(v, Quantity) else v for k, v in self.figures.items()}
         return self.template.format(**shown)
 
-    def both(self) -> tuple[str, str]:
-        """The sentence in mm and in inches."""
-        mm, inch = (self.text(habit) for habit in HABITS)
-        return mm, inch
+
+@dataclass(frozen=True)
+class Said:
+    """Words as they were kept, in millimetres and in inches."""
+
+    mm: str
+    inch: str
+
+    def text(self, habit: str = "mm") -> str:
+        """The words in a unit habit."""
+        return self.inch if habit == "in" else self.mm
+
+
+def said(words: Words) -> Said:
+    """Words written out in both habits."""
+    mm, inch = (words.text(habit) for habit in HABITS)
+    return Said(mm, inch)
 
 
 def say(template: str, **figures: Any) -> Sentence:
@@ -45,16 +66,26 @@ def say(template: str, **figures: Any) -> Sentence:
 
 @dataclass(frozen=True)
 class Reason:
-    """Why: a sentence, its source and mark, and where there is one the formula with its numbers put in."""
+    """Why: a sentence, its source and mark, and where there is one the formula with its numbers put in.
 
-    sentence: Sentence
+    `cited` is the source in words, as it was kept; a reason that is made today takes the catalogue's.
+    """
+
+    sentence: Words
     source: str
     mark: str
-    formula: str | None = None
-    worked: Sentence | None = None
+    formula: str = ""
+    worked: Words | None = None
+    cited: str = ""
 
     def __post_init__(self) -> None:
-        sources.check(self.source, self.mark)
+        if not self.cited:
+            sources.check(self.source, self.mark)
+
+    @property
+    def title(self) -> str:
+        """The source in words."""
+        return self.cited or sources.title(self.source, self.mark)
 
 
 @dataclass(frozen=True)
@@ -64,15 +95,22 @@ class Other:
     `sets` names the joint's fields that choose it, so that an interface can offer it with one touch.
     """
 
-    value: Sentence
-    sentence: Sentence
+    value: Words
+    sentence: Words
     source: str
     mark: str
     sets: dict[str, Any] = field(default_factory=dict)
-    school: str | None = None
+    school: str = ""
+    cited: str = ""
 
     def __post_init__(self) -> None:
-        sources.check(self.source, self.mark)
+        if not self.cited:
+            sources.check(self.source, self.mark)
+
+    @property
+    def title(self) -> str:
+        """The source in words."""
+        return self.cited or sources.title(self.source, self.mark)
 
 
 @dataclass(frozen=True)
@@ -85,37 +123,39 @@ class Caution:
     level: str
     code: str
     at: str
-    sentence: Sentence
+    sentence: Words
     sets: dict[str, Any] = field(default_factory=dict)
     mend: str = ""
-
-    def __post_init__(self) -> None:
-        if self.level not in LEVELS:
-            raise ValueError(f"level {self.level}")
 
 
 @dataclass(frozen=True, kw_only=True)
 class Choice:
-    """What a decision yields besides its value. Each decision's own dataclass adds its figures."""
+    """What a decision yields besides its figures, which its own dataclass declares.
 
+    part: its part of the plan's data; answer, label: the answer it stands under, and that answer's label where it
+    leads it; `words`: the answer in few words and its detail, as templates of its figures.
+    """
+
+    part: ClassVar[str] = ""
+    answer: ClassVar[str] = ""
+    label: ClassVar[str] = ""
     why: tuple[Reason, ...] = ()
     others: tuple[Other, ...] = ()
     cautions: tuple[Caution, ...] = ()
 
-    @property
-    def mark(self) -> str:
-        """How sure: the mark of the first reason, the one that decided."""
-        return self.why[0].mark if self.why else "common-practice"
+    def words(self) -> tuple[str, str]:
+        """What the answer is, and its detail: templates of its figures."""
+        return "", ""
+
+    def line(self, habit: str) -> tuple[str, str]:
+        """What the answer is, and its detail, in the habit "mm" or "in"."""
+        what, detail = self.words()
+        return filled(what, self, habit), filled(detail, self, habit)
 
 
 def practice(template: str, **figures: Any) -> Reason:
     """A reason of common practice."""
     return Reason(say(template, **figures), sources.PRACTICE, "common-practice")
-
-
-def ruled(reason: Reason, formula: str, template: str, **figures: Any) -> Reason:
-    """A reason with its rule or formula, and that with the numbers put in."""
-    return replace(reason, formula=formula, worked=say(template, **figures))
 
 
 def published(source: str, template: str, **figures: Any) -> Reason:
@@ -128,9 +168,19 @@ def estimate(source: str, template: str, **figures: Any) -> Reason:
     return Reason(say(template, **figures), source, "estimate")
 
 
+def ruled(reason: Reason, formula: str, template: str, **figures: Any) -> Reason:
+    """A reason with its rule or formula, and that with the numbers put in."""
+    return Reason(reason.sentence, reason.source, reason.mark, formula, say(template, **figures))
+
+
+def instead(value: Words, sets: dict[str, Any], template: str, school: str = "", **figures: Any) -> Other:
+    """What else was open, by common practice."""
+    return Other(value, say(template, **figures), sources.PRACTICE, "common-practice", sets, school)
+
+
 def mended(item: Caution, words: str, **sets: Any) -> Caution:
-    """A caution with the nearest thing that mends it; `pins__cup` stands for the key pins.cup."""
-    return replace(item, mend=words, sets={key.replace("__", "."): value for key, value in sets.items()})
+    """A caution with the nearest thing that mends it: the joint's keys and values (None releases one)."""
+    return replace(item, mend=words, sets=sets)
 
 
 def stop(code: str, at: str, template: str, **figures: Any) -> Caution:

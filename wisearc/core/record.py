@@ -1,15 +1,21 @@
-"""A run as it was made: what was set, measured, and seen on each face; and what may prove a procedure."""
+"""A run as it was made: what was set, measured, and seen on each face; what may prove a procedure, and its bands."""
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping
+from dataclasses import dataclass
 from typing import Any
 
 from . import checks
 from .errors import BadInput
+from .figures import SetOn
+from .plan import Declared, Plan, declared_figures
+from .quantities import unit_of
 
 FRONT_COLOURS = ("silver", "straw", "brown", "purple", "blue", "grey")
-BACK_COLOURS = ("silver", "straw", "brown", "purple", "blue", "grey", "sugar", "not-seen")
+BACK_COLOURS = (*FRONT_COLOURS, "sugar", "not-seen")
+FACES = {"front": FRONT_COLOURS, "back": BACK_COLOURS}
 FAULTS = {
     "hole": "hole",
     "cold": "edges stand up, no blend",
@@ -26,38 +32,84 @@ FAULTS = {
     "bowed": "bowed",
     "touched": "tungsten touched",
 }
-# {key: (label, low, high, unit, kind of quantity)}
-SET_FIELDS = {
-    "current_a": ("Current set", 1, 500, "A", "plain"),
-    "rate_pps": ("Pulses a second", 0.1, 500, "/s", "plain"),
-    "on_pct": ("On time", 1, 99, "%", "plain"),
-    "background_pct": ("Background", 1, 99, "%", "plain"),
-    "flow_l_min": ("Argon", 1, 60, "L/min", "flow"),
-    "postflow_s": ("Post-flow", 0, 60, "s", "plain"),
+
+
+@dataclass(frozen=True)
+class RunFigure:
+    """A figure that is written down of a run: what it says, its kind of quantity, and where the plan has it."""
+
+    says: SetOn
+    quantity: str
+    declared: Declared | None = None
+
+
+# what is set, from the choices' own figures
+SET_FIGURES: Mapping[str, RunFigure] = {
+    d.figure.run.key: RunFigure(d.figure.run, d.figure.quantity, d) for d in declared_figures() if d.figure.run
 }
-MEASURED_FIELDS = {
-    "peak_a": ("Peak seen", 1, 500, "A", "plain"),
-    "arc_time_s": ("Arc time", 1, 36000, "s", "plain"),
-    "length_mm": ("Length welded", 1, 20000, "mm", "length"),
-    "rods": ("Rods used", 0, 1000, "", "plain"),
-    "bead_mm": ("Bead width", 0.2, 30, "mm", "length"),
-    "bow_mm": ("Bow", 0, 200, "mm", "length"),
+# what is measured belongs to the run alone
+MEASURED_FIGURES: Mapping[str, RunFigure] = {
+    says.key: RunFigure(says, quantity)
+    for says, quantity in (
+        (SetOn("peak_a", "Peak seen", 1, 500), "current"),
+        (SetOn("arc_time_s", "Arc time", 1, 36000), "seconds"),
+        (SetOn("length_mm", "Length welded", 1, 20000), "length"),
+        (SetOn("rods", "Rods used", 0, 1000), "number"),
+        (SetOn("bead_mm", "Bead width", 0.2, 30), "length"),
+        (SetOn("bow_mm", "Bow", 0, 200), "length"),
+    )
 }
+PARTS = {"set": SET_FIGURES, "measured": MEASURED_FIGURES}
+
+
+KEYS = ("when", "who", "machine", "set", "measured", "front", "back", "faults", "photographs", "notes", "good")
+NEEDED = ("when", "who", "front", "back", "good")
+LENGTHS = {"who": 60, "machine": 60, "notes": 4000, "procedure": 20, "revision": 4}
+DATE = r"[0-9]{4}-(0[1-9]|1[0-2])-(0[1-9]|[12][0-9]|3[01])"
+SHA256 = r"[0-9a-f]{64}"
 
 
 def check_run(run: Mapping[str, Any]) -> None:
-    """Refuse a run whose values cannot be. Parameters: run, data of the run format. Raises BadInput."""
-    for part, fields in (("set", SET_FIELDS), ("measured", MEASURED_FIELDS)):
-        for key, value in run.get(part, {}).items():
-            _, low, high, unit, _ = fields[checks.name(f"{part}", key, fields)]
-            if value is not None:
-                checks.number(f"{part}.{key}", value, low, high, unit)
-    checks.name("front.colour", run.get("front", {}).get("colour"), FRONT_COLOURS)
-    checks.name("back.colour", run.get("back", {}).get("colour"), BACK_COLOURS)
-    for fault in run.get("faults", []):
-        checks.name("faults", fault, FAULTS)
-    if not str(run.get("who", "")).strip():
+    """Refuse a run whose values cannot be. Parameters: run, data of the run format without its head. Raises BadInput."""
+    for key in run:
+        if key not in (*KEYS, "procedure", "revision"):
+            raise BadInput(key, run[key], "is not a key of a run; allowed are " + ", ".join(KEYS))
+    for key in NEEDED:
+        if key not in run:
+            raise BadInput(key, None, "is missing")
+    for key, most in LENGTHS.items():
+        checks.text(key, run.get(key, ""), most)
+    if not run["who"].strip():
         raise BadInput("who", "", "is missing: write your initials, so that another hand can ask")
+    if not re.fullmatch(DATE, checks.text("when", run["when"], 10)):
+        raise BadInput("when", run["when"], "must be a date such as 2026-03-31")
+    if not isinstance(run["good"], bool):
+        raise BadInput("good", run["good"], "must be true or false")
+    for part, known in PARTS.items():
+        written = checks.mapping(part, run.get(part, {}))
+        checks.keys(part, written, known)
+        for key, value in written.items():
+            found = known[key]
+            if value is not None:
+                checks.number(f"{part}.{key}", value, found.says.low, found.says.high, unit_of(found.quantity))
+    for face, colours in FACES.items():
+        found_face = checks.mapping(face, run[face])
+        checks.keys(face, found_face, ("colour",))
+        checks.name(f"{face}.colour", found_face.get("colour"), colours)
+    _check_faults(checks.rows("faults", run.get("faults", []), len(FAULTS)))
+    for i, photograph in enumerate(checks.rows("photographs", run.get("photographs", []), 100)):
+        where = f"photographs[{i}]"
+        checks.keys(where, checks.mapping(where, photograph), ("file", "sha256"))
+        checks.text(f"{where}.file", photograph.get("file"), 200)
+        if not re.fullmatch(SHA256, checks.text(f"{where}.sha256", photograph.get("sha256"), 64)):
+            raise BadInput(f"{where}.sha256", photograph["sha256"], "must be 64 hexadecimal digits")
+
+
+def _check_faults(faults: list[Any]) -> None:
+    for i, fault in enumerate(faults):
+        checks.name(f"faults[{i}]", fault, FAULTS)
+    if len(set(faults)) != len(faults):
+        raise BadInput("faults", ", ".join(faults), "must name each fault once")
 
 
 def why_not_proof(run: Mapping[str, Any]) -> str | None:
@@ -76,16 +128,22 @@ def why_not_proof(run: Mapping[str, Any]) -> str | None:
     return None
 
 
-def bands_of(plan: Mapping[str, Any]) -> dict[str, list[float | None]]:
-    """The bands within which a procedure holds, {key: [low, high]}, from a plan's data.
+def bands_of(plan: Plan) -> dict[str, list[float | None]]:
+    """The bands within which a procedure holds, {key: [low, high]}, from the figures that declare one.
 
     Current as planned; travel and flow ± 10 %; gap up to the most; post-flow at least as planned. Estimate.
     """
-    speed, flow = plan["travel"]["speed_mm_s"], plan["gas"]["flow_l_min"]
-    return {
-        "current_a": [plan["current"]["low_a"], plan["current"]["high_a"]],
-        "travel_mm_s": [round(speed * 0.9, 2), round(speed * 1.1, 2)],
-        "flow_l_min": [round(flow * 0.9, 2), round(flow * 1.1, 2)],
-        "gap_mm": [0.0, plan["fit_up"]["max_gap_mm"]],
-        "postflow_s": [plan["gas"]["postflow_s"], None],
-    }
+    bands: dict[str, list[float | None]] = {}
+    for d in declared_figures():
+        if d.figure.band:
+            ends = bands.setdefault(d.figure.band.key, [None, None])
+            for i, share in enumerate((d.figure.band.low, d.figure.band.high)):
+                if share is not None:
+                    ends[i] = round(d.of(plan) * share, 3 if d.figure.digits is None else d.figure.digits)
+    return bands
+
+
+# each band's label and the kind of quantity its ends are
+BANDS: Mapping[str, tuple[str, str]] = {
+    d.figure.band.key: (d.figure.band.label, d.figure.quantity) for d in declared_figures() if d.figure.band
+}

@@ -11,32 +11,56 @@ import math
 from dataclasses import dataclass
 
 from . import catalogue
-from .joint import Joint
+from .catalogue.rows import Metal
+from .chemistry import cr_eq, ni_eq
+from .figures import figure
+from .joint import Joint, Member
 
 
 @dataclass(frozen=True)
 class HeatProperties:
     """Mean effective properties of the pair: k W/mm·K, rho_c J/mm³·K, a mm²/s, liquidus °C, c_part J/kg·K."""
 
-    k: float
-    rho_c: float
-    a: float
-    liquidus_c: float
-    c_part: float
+    k: float = figure("Conductivity", "plain", positive=True)
+    rho_c: float = figure("Heat capacity", "plain", positive=True)
+    a: float = figure("Diffusivity", "plain", positive=True)
+    liquidus_c: float = figure("Liquidus", "temperature", positive=True)
+    c_part: float = figure("Heat capacity of a whole part", "plain", positive=True)
 
 
 @dataclass(frozen=True)
-class Section:
-    """Thicknesses mm (thin, thick, reckoned for the current, effective h for heat), seam length mm."""
+class Side:
+    """A member as it is drawn and named: name of its metal and its kind, form, mm, place among chromium and nickel."""
 
-    thin_mm: float
-    thick_mm: float
-    reckoned_mm: float
-    h_mm: float
-    length_mm: float
-    heat: HeatProperties
-    carbon_sides: int
-    stainless_sides: int
+    metal: str = figure("Metal")
+    kind: str = figure("Kind of metal")
+    form: str = figure("Form")
+    thickness_mm: float = figure("Thickness", "length", 4, positive=True)
+    diameter_mm: float | None = figure("Outside diameter", "length", 4)
+    cr_eq: float = figure("Chromium equivalent", "plain", 2)
+    ni_eq: float = figure("Nickel equivalent", "plain", 2)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Section:
+    """The joint as it is drawn: its name and shape, sides, angle °, and thicknesses mm (thin, thick, reckoned for the
+    current, effective h for heat), seam length mm."""
+
+    joint_name: str = figure("Joint")
+    shape: str = figure("Shape cut through")
+    coped: bool = figure("Whether the first side is coped")
+    all_round: bool = figure("Whether the seam runs all round")
+    angle_deg: float = figure("Angle", "degrees", positive=True)
+    gap_mm: float = figure("Gap", "length", 4)
+    sides: tuple[Side, ...] = figure("Sides", holds=Side)
+    thin_mm: float = figure("Thinner member", "length", 4, positive=True)
+    thick_mm: float = figure("Thicker member", "length", 4, positive=True)
+    reckoned_mm: float = figure("Thickness reckoned by", "length", 4, positive=True)
+    h_mm: float = figure("Effective thickness", "length", 4, positive=True)
+    length_mm: float = figure("Seam", "length", 2, positive=True)
+    heat: HeatProperties = figure("Heat properties", holds=HeatProperties)
+    carbon_sides: int = figure("Sides of carbon steel", "count")
+    stainless_sides: int = figure("Sides of stainless", "count")
 
     @property
     def ratio(self) -> float:
@@ -45,7 +69,10 @@ class Section:
     @property
     def unlike(self) -> bool:
         """Whether the two sides differ in thickness enough to melt unevenly (more than a tenth)."""
-        return self.ratio > 1.1
+        return self.ratio > UNLIKE_RATIO
+
+
+UNLIKE_RATIO = 1.1
 
 
 def section_of(joint: Joint) -> Section:
@@ -54,15 +81,17 @@ def section_of(joint: Joint) -> Section:
     sizes = (first.thickness_mm, second.thickness_mm)
     thin, thick = min(sizes), max(sizes)
     return Section(
-        thin_mm=thin,
-        thick_mm=thick,
-        reckoned_mm=reckoned_thickness_mm(thin, thick),
-        h_mm=effective_thickness_mm(joint),
-        length_mm=seam_length_mm(joint),
-        heat=mixed_properties(first.metal, second.metal),
-        carbon_sides=sum(m.kind == "carbon" for m in (first.metal, second.metal)),
-        stainless_sides=sum(m.stainless for m in (first.metal, second.metal)),
-    )
+        joint_name=joint.kind.name, shape=joint.kind.shape, coped=joint.kind.has("cope"), all_round=joint.all_round,
+        angle_deg=joint.angle_deg, gap_mm=joint.gap_mm, sides=tuple(_side(m) for m in joint.members),
+        thin_mm=thin, thick_mm=thick, reckoned_mm=reckoned_thickness_mm(thin, thick), h_mm=effective_thickness_mm(joint),
+        length_mm=seam_length_mm(joint), heat=mixed_properties(first.metal, second.metal),
+        carbon_sides=sum(m.kind == "carbon" for m in joint.pair), stainless_sides=sum(m.stainless for m in joint.pair),
+    )  # fmt: skip
+
+
+def _side(member: Member) -> Side:
+    metal = member.metal
+    return Side(metal.name, metal.kind, member.form, member.thickness_mm, member.diameter_mm, cr_eq(metal.analysis), ni_eq(metal.analysis))  # fmt: skip
 
 
 def reckoned_thickness_mm(thin_mm: float, thick_mm: float) -> float:
@@ -86,7 +115,7 @@ def effective_thickness_mm(joint: Joint) -> float:
     return sum(arms) / 2
 
 
-def mixed_properties(first: catalogue.Metal, second: catalogue.Metal) -> HeatProperties:
+def mixed_properties(first: Metal, second: Metal) -> HeatProperties:
     """Mean effective properties of two metals; the higher liquidus, since both must melt. Estimate."""
     rows = [catalogue.thermals()[m.thermal] for m in (first, second)]
     k = sum(r.k for r in rows) / 2 * 1e-3
@@ -106,7 +135,7 @@ def seam_length_mm(joint: Joint) -> float:
         return joint.length.mm
     diameter = joint.members[0].diameter_mm or 0.0
     run = joint.members[1].diameter_mm
-    if joint.kind.key == "tube-cope" and run:
+    if joint.kind.has("cope") and run:
         return cope_length_mm(diameter / 2, run / 2, joint.angle_deg)
     return math.pi * diameter
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from . import catalogue
+from .catalogue import rows
 
 
 @dataclass(frozen=True)
@@ -22,7 +23,7 @@ class Shop:
     own_runs: int = 0
 
     @property
-    def torch_row(self) -> catalogue.Torch:
+    def torch_row(self) -> rows.Torch:
         return catalogue.torches()[self.torch]
 
 

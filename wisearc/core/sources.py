@@ -44,4 +44,4 @@ def title(source: str, mark: str) -> str:
 
 def short_mark(mark: str) -> str:
     """The mark as a chip shows it."""
-    return _SHORT[mark]
+    return _SHORT.get(mark, mark)

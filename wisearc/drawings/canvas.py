@@ -63,7 +63,7 @@ class Canvas:
         self, fill: str | None, stroke: str | None, width: float, dash: str | None, opacity: float | None
     ) -> dict[str, str]:
         """Presentation attributes; colours by meaning or None."""
-        attributes = {"fill": self.colours[fill] if fill else "none"}
+        attributes = {"fill": self.colours.get(fill, self.colours["line"]) if fill else "none"}
         if stroke:
             attributes |= {
                 "stroke": self.colours[stroke],

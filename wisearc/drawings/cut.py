@@ -3,13 +3,9 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
-from typing import Any
 
-from ..core.choices.back import BAR_SETBACK_MM, NAMES
-from ..core.choices.torch import NAMES as FRONT_NAMES
-from ..core.joint import joint_from_kept
-from ..core.quantities import length, size, temperature
+from ..core.figures import filled, shown
+from ..core.plan import Plan
 from .canvas import Canvas, Drawing, Point, along, turned
 from .section_shapes import Shapes, shapes_of
 
@@ -17,23 +13,19 @@ WIDTH, HEIGHT = 700.0, 430.0
 CUP_WALL_MM = 1.4
 CUP_SEEN_MM = 8.0
 BAR_MM = (13.0, 5.0)
-_BAR_FILL = {"copper-bar": "copper", "aluminium-bar": "aluminium", "steel-bar": "steel-2"}
 
 
-def cut_through(plan: Mapping[str, Any], habit: str = "mm", palette: str = "screen", labels: bool = True) -> Drawing:
-    """Draw it. Parameters: plan, data of a plan file; habit; palette "screen" or "paper"; labels, off where the figures
-    stand beside the drawing."""
-    joint = joint_from_kept(plan["joint"])
-    shapes = shapes_of(joint, plan)
+def cut_through(plan: Plan, habit: str = "mm", palette: str = "screen", labels: bool = True) -> Drawing:
+    """Draw it. Parameters: plan, made or kept; habit; palette "screen" or "paper"; labels, off where the figures stand
+    beside the drawing."""
+    shapes = shapes_of(plan)
     canvas = Canvas(WIDTH, HEIGHT, "The joint cut through, to scale", _words(plan, habit), palette)
     _place(canvas, shapes, plan)
     _gas(canvas, shapes, plan)
     _purge(canvas, shapes, plan)
     for arm in shapes.arms:
-        fill = (
-            "carbon" if arm.member.metal.kind == "carbon" else "steel" if arm.member is joint.members[0] else "steel-2"
-        )
-        canvas.polygon(arm.outline(), fill)
+        first = arm.side is plan.section.sides[0]
+        canvas.polygon(arm.outline(), "carbon" if arm.side.kind == "carbon" else "steel" if first else "steel-2")
     _bars(canvas, shapes, plan)
     _pool(canvas, shapes, plan)
     _hot_band(canvas, shapes, plan)
@@ -43,20 +35,16 @@ def cut_through(plan: Mapping[str, Any], habit: str = "mm", palette: str = "scre
     return canvas.drawing()
 
 
-def _words(plan: Mapping[str, Any], habit: str) -> str:
-    joint = joint_from_kept(plan["joint"])
-    t, h = plan["torch"], plan["heat"]
-    rod = plan["filler"]["rod"] or "no filler"
-    return (
-        f"{joint.kind.name.capitalize()}: pool {size(plan['travel']['pool_width_mm']).text(habit)} wide under a no. {t['cup']} "
-        f"{FRONT_NAMES[t['front_end']]}, tungsten {size(t['stickout_mm']).text(habit)} out, {rod}; over {temperature(450).text(habit)} "
-        f"for {size(h['hot_band_mm']).text(habit)} across; back: {NAMES[plan['back']['cover']]}."
-    )
+def _words(plan: Plan, habit: str) -> str:
+    torch = filled("under a no. {cup} {front_end_name}, tungsten {stickout_mm} out", plan.torch, habit)
+    heat = filled("over {hot_c} for {hot_band_mm} across", plan.heat, habit)
+    pool, rod = shown(plan.travel, "pool_width_mm", habit), plan.filler.rod or "no filler"
+    return f"{plan.section.joint_name.capitalize()}: pool {pool} wide {torch}, {rod}; {heat}; back: {plan.back.cover_name}."
 
 
-def _place(canvas: Canvas, shapes: Shapes, plan: Mapping[str, Any]) -> None:
+def _place(canvas: Canvas, shapes: Shapes, plan: Plan) -> None:
     """Scale and origin so that cup, joint and bars fit between the labels."""
-    bore, reach = plan["torch"]["bore_mm"], _exit_mm(plan)
+    bore, reach = plan.torch.bore_mm, _exit_mm(plan)
     above = (reach + CUP_SEEN_MM) * math.cos(math.radians(shapes.tilt_deg)) + (bore / 2 + CUP_WALL_MM) * math.sin(
         math.radians(shapes.tilt_deg)
     )
@@ -66,16 +54,14 @@ def _place(canvas: Canvas, shapes: Shapes, plan: Mapping[str, Any]) -> None:
         if any(p[1] < -8 for arm in shapes.arms for p in arm.outline())
         else 0,
     )
-    below = max(min(p[1], 18.0) for arm in shapes.arms for p in arm.outline()) + (
-        6.5 if plan["back"]["bar_runs"] else 2.0
-    )
+    below = max(min(p[1], 18.0) for arm in shapes.arms for p in arm.outline()) + (6.5 if plan.back.bar_lengths else 2.0)
     scale = min(12.0, (HEIGHT - 62) / (above + below), 470 / (bore * 1.6 + 12))
     canvas.frame(scale, WIDTH / 2 - 20, 40 + above * scale)
 
 
-def _exit_mm(plan: Mapping[str, Any]) -> float:
+def _exit_mm(plan: Plan) -> float:
     """How far the cup's mouth stands from the seam."""
-    return float(plan["torch"]["stickout_mm"] + plan["travel"]["arc_length_mm"])
+    return plan.torch.stickout_mm + plan.travel.arc_length_mm
 
 
 def _in_torch(shapes: Shapes, point: Point) -> Point:
@@ -84,8 +70,8 @@ def _in_torch(shapes: Shapes, point: Point) -> Point:
     return x + shapes.pool[0] * 0.5, y + shapes.pool[1] * 0.5
 
 
-def _gas(canvas: Canvas, shapes: Shapes, plan: Mapping[str, Any]) -> None:
-    bore, out, cover = plan["torch"]["bore_mm"], _exit_mm(plan), plan["torch"]["cover_mm"]
+def _gas(canvas: Canvas, shapes: Shapes, plan: Plan) -> None:
+    bore, out, cover = plan.torch.bore_mm, _exit_mm(plan), plan.torch.cover_mm
     mouth = [_in_torch(shapes, (side * bore / 2, -out)) for side in (-1, 1)]
     first, last = shapes.faces
     if first.direction[1] > 0.9:
@@ -95,8 +81,8 @@ def _gas(canvas: Canvas, shapes: Shapes, plan: Mapping[str, Any]) -> None:
     canvas.polygon([mouth[0], *reached, mouth[1]], "gas", None, opacity=0.35)
 
 
-def _torch(canvas: Canvas, shapes: Shapes, plan: Mapping[str, Any]) -> None:
-    bore, out = plan["torch"]["bore_mm"], _exit_mm(plan)
+def _torch(canvas: Canvas, shapes: Shapes, plan: Plan) -> None:
+    bore, out = plan.torch.bore_mm, _exit_mm(plan)
     top = -(out + CUP_SEEN_MM)
     for side in (-1, 1):
         wall = [
@@ -107,17 +93,17 @@ def _torch(canvas: Canvas, shapes: Shapes, plan: Mapping[str, Any]) -> None:
             (side * (bore / 2 + CUP_WALL_MM), top),
         ]
         canvas.polygon([_in_torch(shapes, p) for p in wall], "ceramic")
-    if plan["torch"]["front_end"] == "gas-lens":
+    if plan.torch.front_end == "gas-lens":
         ends = [_in_torch(shapes, (x, -out - 4.0)) for x in (-bore / 2, bore / 2)]
         canvas.polyline(ends, "ink-2", 1.5, "2 3")
     _tungsten(canvas, shapes, plan, top)
 
 
-def _tungsten(canvas: Canvas, shapes: Shapes, plan: Mapping[str, Any], top: float) -> None:
-    t = plan["tungsten"]
-    radius, flat = t["diameter_mm"] / 2, t["tip_flat_mm"] / 2
-    tip = -plan["travel"]["arc_length_mm"]
-    cone = (radius - flat) / math.tan(math.radians(t["included_angle_deg"] / 2))
+def _tungsten(canvas: Canvas, shapes: Shapes, plan: Plan, top: float) -> None:
+    t = plan.tungsten
+    radius, flat = t.diameter_mm / 2, t.tip_flat_mm / 2
+    tip = -plan.travel.arc_length_mm
+    cone = (radius - flat) / math.tan(math.radians(t.included_angle_deg / 2))
     points = [
         (-radius, top),
         (-radius, tip - cone),
@@ -129,13 +115,13 @@ def _tungsten(canvas: Canvas, shapes: Shapes, plan: Mapping[str, Any], top: floa
     canvas.polygon([_in_torch(shapes, p) for p in points], "scale-grey")
 
 
-def _pool(canvas: Canvas, shapes: Shapes, plan: Mapping[str, Any]) -> None:
-    if shapes.deposit and (plan["filler"]["rod"] or shapes.inner_corner):
+def _pool(canvas: Canvas, shapes: Shapes, plan: Plan) -> None:
+    if shapes.deposit and (plan.filler.rod or shapes.inner_corner):
         canvas.polygon(shapes.deposit, "pool", None)
-    width = plan["travel"]["pool_width_mm"]
+    width = plan.travel.pool_width_mm
     depth = min(arm.thickness_mm for arm in shapes.arms)
     canvas.ellipse(shapes.pool, width / 2, max(0.6, depth * 0.75), shapes.tilt_deg, "pool", "ink", 0.92)
-    diameter = plan["filler"]["diameter_mm"]
+    diameter = plan.filler.diameter_mm
     if diameter:
         leans = shapes.tilt_deg > 10
         beside = _in_torch(
@@ -145,18 +131,18 @@ def _pool(canvas: Canvas, shapes: Shapes, plan: Mapping[str, Any]) -> None:
         canvas.circle(beside, diameter / 2, "rod")
 
 
-def _hot_band(canvas: Canvas, shapes: Shapes, plan: Mapping[str, Any]) -> None:
-    half = plan["heat"]["hot_band_mm"] / 2
+def _hot_band(canvas: Canvas, shapes: Shapes, plan: Plan) -> None:
+    half = plan.heat.hot_band_mm / 2
     for arm in shapes.arms:
         s = min(half, arm.length_mm)
         canvas.polyline([arm.at(s, -0.7), arm.at(s, arm.thickness_mm + 0.7)], "bronze", 2, "4 3")
 
 
-def _bars(canvas: Canvas, shapes: Shapes, plan: Mapping[str, Any]) -> None:
-    fill = _BAR_FILL.get(plan["back"]["cover"])
-    if fill is None:
+def _bars(canvas: Canvas, shapes: Shapes, plan: Plan) -> None:
+    fill = plan.back.ink
+    if not fill:
         return
-    setback = plan["travel"]["pool_width_mm"] / 2 + BAR_SETBACK_MM
+    setback = plan.travel.pool_width_mm / 2 + plan.back.bar_setback_mm
     long, thick = BAR_MM
     for arm in shapes.arms:
         if arm.near_bar:
@@ -190,7 +176,7 @@ def _bars(canvas: Canvas, shapes: Shapes, plan: Mapping[str, Any]) -> None:
         canvas,
         max(arm.thickness_mm for arm in shapes.arms if abs(arm.direction[1]) < 0.01 and arm.start[1] == 0),
         fill,
-        plan["back"]["purge"] is not None,
+        plan.back.purge is not None,
     )
 
 
@@ -234,8 +220,8 @@ def _inner_bar(canvas: Canvas, shapes: Shapes, fill: str) -> None:
     )
 
 
-def _purge(canvas: Canvas, shapes: Shapes, plan: Mapping[str, Any]) -> None:
-    if plan["back"]["cover"] != "purge":
+def _purge(canvas: Canvas, shapes: Shapes, plan: Plan) -> None:
+    if not plan.back.purged:
         return
     if shapes.inner_corner:
         left, right = shapes.arms
@@ -256,38 +242,30 @@ def _purge(canvas: Canvas, shapes: Shapes, plan: Mapping[str, Any]) -> None:
         )
 
 
-def _labels(canvas: Canvas, shapes: Shapes, plan: Mapping[str, Any], habit: str) -> None:
-    t, back = plan["torch"], plan["back"]
-    _cup_label(
-        canvas, shapes, plan, f"No. {t['cup']} · {length(t['bore_mm']).text(habit)} bore, {FRONT_NAMES[t['front_end']]}"
-    )
+def _labels(canvas: Canvas, shapes: Shapes, plan: Plan, habit: str) -> None:
+    _cup_label(canvas, shapes, plan, filled("No. {cup} · {bore_mm} bore, {front_end_name}", plan.torch, habit))
     rows = [
-        (f"stick-out {size(t['stickout_mm']).text(habit)}", "ink"),
-        (f"pool {size(plan['travel']['pool_width_mm']).text(habit)} wide", "ink"),
-        (f"over {temperature(450).text(habit)}: {size(plan['heat']['hot_band_mm']).text(habit)} across", "bronze"),
-        (_rod_words(plan, habit), "ink"),
+        ("stick-out " + shown(plan.torch, "stickout_mm", habit), "ink"),
+        (f"pool {shown(plan.travel, 'pool_width_mm', habit)} wide", "ink"),
+        (filled("over {hot_c}: {hot_band_mm} across", plan.heat, habit), "bronze"),
+        (filled("{rod}, {diameter_mm}", plan.filler, habit) if plan.filler.rod else "no filler", "ink"),
     ]
     for i, (words, colour) in enumerate(reversed(rows)):
         canvas.text((WIDTH - 12, HEIGHT - 12 - 19 * i), words, "end", colour, pixels=True)
-    groove = ", argon in the groove" if back["purge"] and back["bar_runs"] else ""
-    canvas.text((12, HEIGHT - 38), f"Back: {NAMES[back['cover']]}{groove}", pixels=True)
-    if len(plan["joint"]["members"]) == 3:
+    groove = ", argon in the groove" if plan.back.purge and plan.back.bar_lengths else ""
+    canvas.text((12, HEIGHT - 38), f"Back: {plan.back.cover_name}{groove}", pixels=True)
+    if len(plan.section.sides) == 3:
         canvas.text((12, 24), "The third member is reckoned, not drawn", pixels=True)
-    if plan["joint"]["joint"] == "tube-cope":
+    if plan.section.coped:
         canvas.text((12, HEIGHT - 57), "Seen at the heel, the open side", pixels=True)
     canvas.scale_bar(5.0 if habit == "mm" else 6.35, "5 mm" if habit == "mm" else "1/4 in", 14, HEIGHT - 14)
 
 
-def _cup_label(canvas: Canvas, shapes: Shapes, plan: Mapping[str, Any], words: str) -> None:
+def _cup_label(canvas: Canvas, shapes: Shapes, plan: Plan, words: str) -> None:
     """The cup's words above it, or beside it where the torch leans."""
-    out, half = _exit_mm(plan), plan["torch"]["bore_mm"] / 2
+    out, half = _exit_mm(plan), plan.torch.bore_mm / 2
     left, right = (canvas.px(_in_torch(shapes, (side * half, -out - CUP_SEEN_MM))) for side in (-1, 1))
     if shapes.tilt_deg > 10:
         canvas.text((WIDTH - 12, 24), words, "end", "ink", 14, 550, pixels=True)
     else:
         canvas.text(((left[0] + right[0]) / 2, max(16, left[1] - 10)), words, "middle", "ink", 14, 550, pixels=True)
-
-
-def _rod_words(plan: Mapping[str, Any], habit: str) -> str:
-    f = plan["filler"]
-    return "no filler" if f["rod"] is None else f"{f['rod']}, {length(f['diameter_mm']).text(habit)}"

@@ -5,14 +5,11 @@ Peak temperature beside the pool after Adams 1958; tints of 304-type from publis
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from itertools import pairwise
-from typing import Any
 
-from ..core.heat import net_power_w, peak_temperature_c
-from ..core.joint import joint_from_kept
+from ..core.figures import filled, shown
+from ..core.plan import Plan
 from ..core.quantities import size, temperature
-from ..core.section import section_of
 from .canvas import Canvas, Drawing, Point
 
 WIDTH, HEIGHT = 700.0, 430.0
@@ -26,11 +23,10 @@ TINTS = (
     (540.0, "blue", "blue"),
     (650.0, "scale-grey", "grey if bare"),
 )
-MARKS_C = (450.0, 1450.0)
 
 
-def heat_across(plan: Mapping[str, Any], habit: str = "mm", palette: str = "screen") -> Drawing:
-    """Draw it. Parameters: plan, data of a plan file; habit; palette."""
+def heat_across(plan: Plan, habit: str = "mm", palette: str = "screen") -> Drawing:
+    """Draw it. Parameters: plan, made or kept; habit; palette."""
     curve = Curve(plan)
     canvas = Canvas(WIDTH, HEIGHT, "How hot it gets across the seam", _words(plan, habit), palette)
     canvas.frame(1, 0, 0)
@@ -51,17 +47,18 @@ def heat_across(plan: Mapping[str, Any], habit: str = "mm", palette: str = "scre
 class Curve:
     """Peak temperature against the distance from the seam's middle, and its place on the sheet."""
 
-    def __init__(self, plan: Mapping[str, Any]) -> None:
-        section = section_of(joint_from_kept(plan["joint"]))
-        self.heat, self.h = section.heat, section.h_mm
-        self.power = net_power_w(plan["heat"]["arc_voltage_v"], plan["pulse"]["average_a"])
-        self.travel, self.pool = plan["travel"]["speed_mm_s"], plan["travel"]["pool_width_mm"]
-        self.half = max(1.25 * plan["heat"]["hot_band_mm"], 0.6 * plan["torch"]["cover_mm"], 12.0)
-        self.most = self.heat.liquidus_c + 100
+    def __init__(self, plan: Plan) -> None:
+        heat = plan.heat
+        self.step, self.points, self.pool = heat.curve_step_mm, heat.curve_c, plan.travel.pool_width_mm
+        self.liquidus, self.hot_c = plan.section.heat.liquidus_c, heat.hot_c
+        self.half = max(1.25 * heat.hot_band_mm, 0.6 * plan.torch.cover_mm, 12.0)
+        self.most = self.liquidus + 100
 
     def peak_c(self, x_mm: float) -> float:
-        """Peak temperature, °C; the liquidus within the pool."""
-        return peak_temperature_c(self.heat, self.h, self.power, self.travel, max(0.0, abs(x_mm) - self.pool / 2))
+        """Peak temperature, °C, between the points that the plan holds; the liquidus within the pool."""
+        place = max(0.0, abs(x_mm) - self.pool / 2) / self.step
+        i = min(int(place), len(self.points) - 2)
+        return self.points[i] + (self.points[i + 1] - self.points[i]) * min(1.0, place - i)
 
     def at(self, x_mm: float, c: float) -> Point:
         """Pixels."""
@@ -70,19 +67,20 @@ class Curve:
         )
 
 
-def _words(plan: Mapping[str, Any], habit: str) -> str:
-    h, t = plan["heat"], plan["torch"]
-    short = (
-        f"; {size(t['uncovered_mm']).text(habit)} of it outside the cup's cover"
-        if t["uncovered_mm"] > 0.05
+def _words(plan: Plan, habit: str) -> str:
+    short = plan.torch.uncovered_mm > 0.05
+    cover = (
+        f"; {shown(plan.torch, 'uncovered_mm', habit)} of it outside the cup's cover"
+        if short
         else ", all within the cup's cover"
     )
-    return f"The sheet passes {temperature(450).text(habit)} for {size(h['hot_band_mm']).text(habit)} across the seam{short}; covered while hot it stays bright, bare it takes the tints shown."
+    passes = filled("The sheet passes {hot_c} for {hot_band_mm} across the seam", plan.heat, habit)
+    return f"{passes}{cover}; covered while hot it stays bright, bare it takes the tints shown."
 
 
 def _grid(canvas: Canvas, curve: Curve, habit: str) -> None:
     canvas.path_px(f"M{LEFT} {TOP}V{BOTTOM}H{RIGHT}", "ink-2")
-    for c in (290.0, 450.0, 600.0, 1000.0, curve.heat.liquidus_c):
+    for c in (290.0, curve.hot_c, 600.0, 1000.0, curve.liquidus):
         y = curve.at(0, c)[1]
         canvas.path_px(f"M{LEFT} {y:.1f}H{RIGHT}", "line", 1)
         canvas.text((LEFT - 8, y + 4), temperature(c).text(habit), "end", size=12, pixels=True)
@@ -127,10 +125,10 @@ def _cell(canvas: Canvas, curve: Curve, x0: float, x1: float, top: float, fill: 
     canvas.polygon([(left, top), (right, top), (right, top + 22), (left, top + 22)], fill, None)
 
 
-def _brackets(canvas: Canvas, curve: Curve, plan: Mapping[str, Any], habit: str) -> None:
-    band, cover = plan["heat"]["hot_band_mm"], plan["torch"]["cover_mm"]
-    y = curve.at(0, 450)[1]
-    left, right = curve.at(-band / 2, 450)[0], curve.at(band / 2, 450)[0]
+def _brackets(canvas: Canvas, curve: Curve, plan: Plan, habit: str) -> None:
+    band, cover = plan.heat.hot_band_mm, plan.torch.cover_mm
+    y = curve.at(0, curve.hot_c)[1]
+    left, right = curve.at(-band / 2, 0)[0], curve.at(band / 2, 0)[0]
     canvas.path_px(f"M{left:.1f} {y - 6:.1f}v12M{left:.1f} {y:.1f}H{right:.1f}M{right:.1f} {y - 6:.1f}v12", "bronze", 2)
     canvas.text((right + 10, y - 8), f"hot band {size(band).text(habit)}", colour="bronze", weight=640, pixels=True)
     a, b = (max(LEFT, min(RIGHT, curve.at(side * cover / 2, 20)[0])) for side in (-1, 1))

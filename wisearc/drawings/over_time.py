@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from typing import Any
-
-from ..core.quantities import flow, plain
+from ..core.figures import filled, shown
+from ..core.plan import Plan
+from ..core.quantities import plain
 from .canvas import Canvas, Drawing
 
 WIDTH, HEIGHT = 700.0, 430.0
@@ -17,8 +16,8 @@ PEDAL_TAPER_S = 1.5
 PERIODS = 4
 
 
-def over_time(plan: Mapping[str, Any], habit: str = "mm", palette: str = "screen") -> Drawing:
-    """Draw it. Parameters: plan, data of a plan file; habit; palette."""
+def over_time(plan: Plan, habit: str = "mm", palette: str = "screen") -> Drawing:
+    """Draw it. Parameters: plan, made or kept; habit; palette."""
     canvas = Canvas(WIDTH, HEIGHT, "The run over time", _words(plan, habit), palette)
     _lanes(canvas, plan, habit)
     _current(canvas, plan)
@@ -26,59 +25,58 @@ def over_time(plan: Mapping[str, Any], habit: str = "mm", palette: str = "screen
     return canvas.drawing()
 
 
-def _words(plan: Mapping[str, Any], habit: str) -> str:
-    g, p = plan["gas"], plan["pulse"]
+def _words(plan: Plan, habit: str) -> str:
+    p, (up, down) = plan.pulse, _slopes(plan)
     pulse = (
-        f"pulsing {plain(p['rate_pps'], 1)} a second between {p['background_a']:.0f} and {p['peak_a']:.0f} A"
-        if p["on_pct"]
-        else f"steady at {plan['current']['steady_a']:.0f} A"
+        f"pulsing {plain(p.rate_pps, 1)} a second between {p.background_a:.0f} and {p.peak_a:.0f} A"
+        if p.pulsed and p.rate_pps
+        else f"steady at {shown(plan.current, 'steady_a', habit)}"
     )
-    up, down = _slopes(plan)
-    return f"Argon {flow(g['flow_l_min']).text(habit)} from {plain(g['preflow_s'])} s before to {plain(g['postflow_s'])} s after; arc {plan['travel']['arc_time_s']:.0f} s, {pulse}; up in {plain(up, 1)} s, down in {plain(down, 1)} s."
+    gas = filled("Argon {flow_l_min} from {preflow_s} before to {postflow_s} after", plan.gas, habit)
+    return f"{gas}; arc {plan.travel.arc_time_s:.0f} s, {pulse}; up in {plain(up, 1)} s, down in {plain(down, 1)} s."
 
 
-def _slopes(plan: Mapping[str, Any]) -> tuple[float, float]:
-    s = plan["slopes"]
-    return (s["up_s"], s["down_s"]) if s["start_a"] is not None else (0.5, PEDAL_TAPER_S)
+def _slopes(plan: Plan) -> tuple[float, float]:
+    s = plan.slopes
+    return (s.up_s, s.down_s) if s.start_a is not None else (0.5, PEDAL_TAPER_S)
 
 
-def _span(plan: Mapping[str, Any]) -> tuple[float, float]:
+def _span(plan: Plan) -> tuple[float, float]:
     """From when to when, s; the arc starts at 0."""
-    g = plan["gas"]
-    return -g["preflow_s"], plan["travel"]["arc_time_s"] + g["postflow_s"]
+    return -plan.gas.preflow_s, plan.travel.arc_time_s + plan.gas.postflow_s
 
 
-def _x(plan: Mapping[str, Any], t: float) -> float:
+def _x(plan: Plan, t: float) -> float:
     first, last = _span(plan)
     return LEFT + (t - first) / (last - first) * (RIGHT - LEFT)
 
 
-def _lanes(canvas: Canvas, plan: Mapping[str, Any], habit: str) -> None:
+def _lanes(canvas: Canvas, plan: Plan, habit: str) -> None:
     first, last = _span(plan)
     canvas.frame(1, 0, 0)
-    _lane(canvas, "Argon", GAS_Y, _x(plan, first), _x(plan, last), flow(plan["gas"]["flow_l_min"]).text(habit))
-    if plan["back"]["purge"]:
+    _lane(canvas, "Argon", GAS_Y, _x(plan, first), _x(plan, last), shown(plan.gas, "flow_l_min", habit))
+    if plan.back.purge:
         _lane(
             canvas,
             "Behind",
             BACK_Y,
             LEFT,
             _x(plan, last),
-            flow(plan["back"]["purge"]["weld_l_min"]).text(habit) + ", on before tacking",
+            shown(plan.back.purge, "weld_l_min", habit) + ", on before tacking",
         )
     else:
         canvas.text((12, BACK_Y + 5), "Behind", colour="ink-2", size=13, pixels=True)
         canvas.text((LEFT, BACK_Y + 5), "no gas", pixels=True)
-    arc_end = plan["travel"]["arc_time_s"]
+    arc_end = plan.travel.arc_time_s
     for t, words, anchor in (
         (0.0, "arc on", "start"),
-        (arc_end, f"arc off, gas {plain(plan['gas']['postflow_s'])} s more", "end"),
+        (arc_end, filled("arc off, gas {postflow_s} more", plan.gas, habit), "end"),
     ):
         x = _x(plan, t)
         canvas.path_px(f"M{x:.1f} {GAS_Y - 14}V{CURRENT_BOTTOM}", "line", 1)
         canvas.text((x + (3 if anchor == "start" else -3), GAS_Y - 18), words, anchor, pixels=True, size=12)
     canvas.text((_x(plan, last), CURRENT_BOTTOM + 18), f"{plain(last, 0)} s", "end", size=12, pixels=True)
-    canvas.text((LEFT, CURRENT_BOTTOM + 18), f"−{plain(plan['gas']['preflow_s'])} s", size=12, pixels=True)
+    canvas.text((LEFT, CURRENT_BOTTOM + 18), filled("−{preflow_s}", plan.gas, habit), size=12, pixels=True)
 
 
 def _lane(canvas: Canvas, name: str, y: float, start: float, end: float, words: str) -> None:
@@ -87,25 +85,25 @@ def _lane(canvas: Canvas, name: str, y: float, start: float, end: float, words: 
     canvas.text((start + 8, y + 5), words, colour="ink", size=13, pixels=True)
 
 
-def _current(canvas: Canvas, plan: Mapping[str, Any]) -> None:
-    p, s = plan["pulse"], plan["slopes"]
-    top = max(p["peak_a"], plan["current"]["machine_a"])
-    arc = plan["travel"]["arc_time_s"]
+def _current(canvas: Canvas, plan: Plan) -> None:
+    p, s = plan.pulse, plan.slopes
+    top = max(p.peak_a, s.machine_a)
+    arc = plan.travel.arc_time_s
     up, down = _slopes(plan)
     up, down = min(up, arc / 3), min(down, arc / 3)
 
     def at(t: float, amps: float) -> tuple[float, float]:
         return _x(plan, t), CURRENT_BOTTOM - amps / top * (CURRENT_BOTTOM - CURRENT_TOP)
 
-    start, finish = s["start_a"] or 5.0, s["finish_a"] or 5.0
-    upper = [at(0, 0), at(0, start), at(up, p["peak_a"]), at(arc - down, p["peak_a"]), at(arc, finish), at(arc, 0)]
-    if p["on_pct"]:
-        lower = [at(arc - down, p["background_a"]), at(up, p["background_a"])]
+    start, finish = s.start_a or 5.0, s.finish_a or 5.0
+    upper = [at(0, 0), at(0, start), at(up, p.peak_a), at(arc - down, p.peak_a), at(arc, finish), at(arc, 0)]
+    if p.background_a is not None:
+        lower = [at(arc - down, p.background_a), at(up, p.background_a)]
         canvas.polygon([*upper[1:5], *lower], "pool", None, opacity=0.35)
-        canvas.polyline([at(up, p["average_a"]), at(arc - down, p["average_a"])], "ink", 1.5, "5 4")
+        canvas.polyline([at(up, p.average_a), at(arc - down, p.average_a)], "ink", 1.5, "5 4")
         canvas.text(
-            (_x(plan, arc / 2), at(0, p["average_a"])[1] - 6),
-            f"mean {p['average_a']:.0f} A",
+            (_x(plan, arc / 2), at(0, p.average_a)[1] - 6),
+            f"mean {p.average_a:.0f} A",
             "middle",
             "ink",
             pixels=True,
@@ -114,49 +112,47 @@ def _current(canvas: Canvas, plan: Mapping[str, Any]) -> None:
         canvas.polygon(upper, "pool", None, opacity=0.35)
     canvas.polyline(upper, "ink", 2)
     canvas.text((12, CURRENT_BOTTOM - 2), "Current", size=13, pixels=True)
-    canvas.text((LEFT - 6, at(0, p["peak_a"])[1] + 5), f"{p['peak_a']:.0f} A", "end", "ink", pixels=True)
+    canvas.text((LEFT - 6, at(0, p.peak_a)[1] + 5), f"{p.peak_a:.0f} A", "end", "ink", pixels=True)
     canvas.path_px(f"M{LEFT} {CURRENT_BOTTOM}H{RIGHT}", "ink-2", 1)
 
 
-def _pulse(canvas: Canvas, plan: Mapping[str, Any]) -> None:
-    p = plan["pulse"]
+def _pulse(canvas: Canvas, plan: Plan) -> None:
+    p = plan.pulse
     canvas.path_px(f"M{LEFT} {PULSE_BOTTOM}H{RIGHT}", "ink-2", 1)
-    if not p["on_pct"]:
+    if not p.on_pct or not p.rate_pps or p.background_a is None:
         words = (
-            "By foot: about one dab a second, 0.7 to 1.2."
-            if p["school"] == "pedal"
-            else "Unpulsed: the same current all along."
+            "By foot: about one dab a second, 0.7 to 1.2." if p.rate_pps else "Unpulsed: the same current all along."
         )
         canvas.text((LEFT, PULSE_TOP + 20), words, colour="ink", size=14, pixels=True)
         return
-    period, on = (RIGHT - LEFT) / PERIODS, p["on_pct"] / 100
+    period, on, low = (RIGHT - LEFT) / PERIODS, p.on_pct / 100, p.background_a
 
     def y(amps: float) -> float:
-        return PULSE_BOTTOM - amps / p["peak_a"] * (PULSE_BOTTOM - PULSE_TOP)
+        return PULSE_BOTTOM - amps / p.peak_a * (PULSE_BOTTOM - PULSE_TOP)
 
     points: list[tuple[float, float]] = []
     for i in range(PERIODS):
         x = LEFT + i * period
         points += [
-            (x, y(p["background_a"])),
-            (x, y(p["peak_a"])),
-            (x + on * period, y(p["peak_a"])),
-            (x + on * period, y(p["background_a"])),
+            (x, y(low)),
+            (x, y(p.peak_a)),
+            (x + on * period, y(p.peak_a)),
+            (x + on * period, y(low)),
         ]
-    points.append((RIGHT, y(p["background_a"])))
+    points.append((RIGHT, y(low)))
     canvas.polygon([(LEFT, PULSE_BOTTOM), *points, (RIGHT, PULSE_BOTTOM)], "pool", None, opacity=0.35)
     canvas.polyline(points, "ink", 2)
-    canvas.polyline([(LEFT, y(p["average_a"])), (RIGHT, y(p["average_a"]))], "ink", 1.5, "5 4")
-    seconds = PERIODS / p["rate_pps"]
+    canvas.polyline([(LEFT, y(p.average_a)), (RIGHT, y(p.average_a))], "ink", 1.5, "5 4")
+    seconds = PERIODS / p.rate_pps
     shown = f"{plain(seconds, 1)} s" if seconds >= 1 else f"{plain(seconds * 1000, 0)} ms"
     canvas.text(
         (LEFT, PULSE_TOP - 12), f"{PERIODS} pulses, {shown}, magnified", colour="ink", size=14, weight=550, pixels=True
     )
-    canvas.text((LEFT - 6, y(p["peak_a"]) + 5), f"{p['peak_a']:.0f} A", "end", "ink", pixels=True)
-    canvas.text((LEFT - 6, y(p["background_a"]) + 5), f"{p['background_a']:.0f} A", "end", "ink", pixels=True)
+    canvas.text((LEFT - 6, y(p.peak_a) + 5), f"{p.peak_a:.0f} A", "end", "ink", pixels=True)
+    canvas.text((LEFT - 6, y(low) + 5), f"{low:.0f} A", "end", "ink", pixels=True)
     canvas.text(
         (RIGHT, PULSE_BOTTOM + 20),
-        f"on {plain(p['on_pct'], 0)} % of the time, mean {p['average_a']:.0f} A",
+        f"on {plain(p.on_pct, 0)} % of the time, mean {p.average_a:.0f} A",
         "end",
         pixels=True,
     )

@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
-from typing import Any
 
-from ..core.choices.back import BAR_LENGTH_MM
-from ..core.quantities import plain, size, temperature
+from ..core.choices.travel import Travel
+from ..core.figures import filled, shown
+from ..core.plan import Plan
 from .canvas import Canvas, Drawing
 
 WIDTH, HEIGHT = 700.0, 430.0
@@ -16,42 +15,46 @@ STRIP_TOP, STRIP_HEIGHT = 64.0, 76.0
 WINDOW_TOP, WINDOW_HEIGHT = 206.0, 176.0
 
 
-def seam_from_above(plan: Mapping[str, Any], habit: str = "mm", palette: str = "screen") -> Drawing:
-    """Draw it. Parameters: plan, data of a plan file; habit; palette."""
+def seam_from_above(plan: Plan, habit: str = "mm", palette: str = "screen") -> Drawing:
+    """Draw it. Parameters: plan, made or kept; habit; palette."""
     canvas = Canvas(WIDTH, HEIGHT, "The seam from above, to scale", _words(plan, habit), palette)
     _whole(canvas, plan, habit)
     _magnified(canvas, plan, habit)
     return canvas.drawing()
 
 
-def _length_mm(plan: Mapping[str, Any]) -> float:
-    return float(plan["travel"]["length_mm"])
-
-
-def _words(plan: Mapping[str, Any], habit: str) -> str:
-    t, tacks, back = plan["travel"], plan["tacks"], plan["back"]
-    ripple = (
-        "a smooth bead"
-        if not t["pitch_mm"]
-        else f"a ripple every {size(t['pitch_mm']).text(habit)}, lapping {plain(t['overlap_pct'], 0)} %"
+def _words(plan: Plan, habit: str) -> str:
+    t, lengths = plan.travel, plan.back.bar_lengths
+    ripple = "a ripple every {pitch_mm}, lapping {overlap_pct}" if t.pitch_mm else "a smooth bead"
+    tacks = filled("{count} tacks every {pitch_mm}, numbered in their order", plan.tacks, habit)
+    bars = f"; {lengths} bar lengths" if lengths else ""
+    return (
+        filled("{length_mm} of seam, ", t, habit)
+        + tacks
+        + bars
+        + filled("; pool {pool_width_mm} wide, " + ripple, t, habit)
+        + "."
     )
-    bars = f"; {back['bar_runs']} bar lengths" if back["bar_runs"] else ""
-    return f"{size(_length_mm(plan)).text(habit)} of seam, {tacks['count']} tacks every {size(tacks['pitch_mm']).text(habit)}, numbered in their order{bars}; pool {size(t['pool_width_mm']).text(habit)} wide, {ripple}."
 
 
-def _whole(canvas: Canvas, plan: Mapping[str, Any], habit: str) -> None:
-    long = _length_mm(plan)
+def _whole(canvas: Canvas, plan: Plan, habit: str) -> None:
+    long = plan.travel.length_mm
     scale = (RIGHT - LEFT) / long
     canvas.frame(scale, LEFT, STRIP_TOP + STRIP_HEIGHT / 2)
     half = STRIP_HEIGHT / 2 / scale
     canvas.polygon([(0, -half), (long, -half), (long, 0), (0, 0)], "steel", "line")
     canvas.polygon([(0, 0), (long, 0), (long, half), (0, half)], "steel-2", "line")
     _bar_lengths(canvas, plan, long, half)
-    canvas.polyline([(0, 0), (long, 0)], "ink", max(2.0, plan["travel"]["pool_width_mm"] * scale))
+    canvas.polyline([(0, 0), (long, 0)], "ink", max(2.0, plan.travel.pool_width_mm * scale))
     _tack_marks(canvas, plan, scale, long)
-    kind = "unrolled, all round" if plan["joint"].get("length") == "all-round" else "whole"
+    kind = "unrolled, all round" if plan.section.all_round else "whole"
     canvas.text(
-        (LEFT, 24), f"The {kind} seam, {size(long).text(habit)}", colour="ink", size=14, weight=550, pixels=True
+        (LEFT, 24),
+        f"The {kind} seam, {shown(plan.travel, 'length_mm', habit)}",
+        colour="ink",
+        size=14,
+        weight=550,
+        pixels=True,
     )
     canvas.text((RIGHT, 24), "run on from the hidden end →", "end", pixels=True)
     canvas.scale_bar(
@@ -59,10 +62,10 @@ def _whole(canvas: Canvas, plan: Mapping[str, Any], habit: str) -> None:
     ) if long > 110 else None
 
 
-def _bar_lengths(canvas: Canvas, plan: Mapping[str, Any], long: float, half: float) -> None:
-    runs = plan["back"]["bar_runs"]
-    for i in range(runs):
-        start, end = i * BAR_LENGTH_MM, min(long, (i + 1) * BAR_LENGTH_MM)
+def _bar_lengths(canvas: Canvas, plan: Plan, long: float, half: float) -> None:
+    bar = plan.back.bar_length_mm
+    for i in range(plan.back.bar_lengths):
+        start, end = i * bar, min(long, (i + 1) * bar)
         for side in (-1, 1):
             canvas.polygon(
                 [(start, side * half * 0.45), (end, side * half * 0.45), (end, side * half), (start, side * half)],
@@ -72,23 +75,23 @@ def _bar_lengths(canvas: Canvas, plan: Mapping[str, Any], long: float, half: flo
             )
 
 
-def _tack_marks(canvas: Canvas, plan: Mapping[str, Any], scale: float, long: float) -> None:
-    tacks = plan["tacks"]
-    rank = {index: n + 1 for n, index in enumerate(tacks["order"])}
-    crowded = tacks["count"] > 26
-    for i, position in enumerate(tacks["positions_mm"]):
+def _tack_marks(canvas: Canvas, plan: Plan, scale: float, long: float) -> None:
+    tacks = plan.tacks
+    rank = {index: n + 1 for n, index in enumerate(tacks.order)}
+    crowded = tacks.count > 26
+    for i, position in enumerate(tacks.positions_mm):
         x = LEFT + min(position, long) * scale
-        wide = max(2.0, tacks["length_mm"] * scale / 2)
+        wide = max(2.0, tacks.length_mm * scale / 2)
         y = STRIP_TOP + STRIP_HEIGHT / 2
         canvas.path_px(f"M{max(LEFT, x - wide):.1f} {y:.1f}H{min(RIGHT, x + wide):.1f}", "pool", 7)
-        if not crowded or i in (0, len(tacks["positions_mm"]) - 1):
+        if not crowded or i in (0, len(tacks.positions_mm) - 1):
             canvas.text((x, STRIP_TOP - 8), str(rank.get(i, i + 1)), "middle", "ink", 12, pixels=True)
 
 
-def _magnified(canvas: Canvas, plan: Mapping[str, Any], habit: str) -> None:
-    t, heat = plan["travel"], plan["heat"]
-    pool = t["pool_width_mm"]
-    shown = max(16.0, 1.25 * heat["hot_band_mm"])
+def _magnified(canvas: Canvas, plan: Plan, habit: str) -> None:
+    t, heat = plan.travel, plan.heat
+    pool = t.pool_width_mm
+    shown = max(16.0, 1.25 * heat.hot_band_mm)
     scale = WINDOW_HEIGHT / shown
     wide = (RIGHT - LEFT) / scale
     middle = WINDOW_TOP + WINDOW_HEIGHT / 2
@@ -97,9 +100,9 @@ def _magnified(canvas: Canvas, plan: Mapping[str, Any], habit: str) -> None:
     canvas.polygon([(0, 0), (wide, 0), (wide, shown / 2), (0, shown / 2)], "steel-2", "line")
     _ripples(canvas, t, pool, wide)
     for side in (-1, 1):
-        y = side * min(heat["hot_band_mm"], shown) / 2
+        y = side * min(heat.hot_band_mm, shown) / 2
         canvas.polyline([(0, y), (wide, y)], "bronze", 2, "6 4")
-    cover = plan["torch"]["cover_mm"]
+    cover = plan.torch.cover_mm
     arc = [
         (wide * 0.72 + cover / 2 * math.cos(a), cover / 2 * math.sin(a))
         for a in (math.radians(d) for d in range(0, 361, 6))
@@ -110,17 +113,16 @@ def _magnified(canvas: Canvas, plan: Mapping[str, Any], habit: str) -> None:
     canvas.text((LEFT, WINDOW_TOP - 10), "A stretch of it, magnified", colour="ink", size=14, weight=550, pixels=True)
     canvas.text(
         (RIGHT, WINDOW_TOP - 10),
-        f"over {temperature(450).text(habit)} between the dashes, cup's cover dotted",
+        filled("over {hot_c} between the dashes, cup's cover dotted", heat, habit),
         "end",
         pixels=True,
     )
     canvas.text(
         (RIGHT, HEIGHT - 20),
-        f"pool {size(pool).text(habit)} wide"
-        + (
-            f", {size(t['pitch_mm']).text(habit)} a ripple, {plain(t['overlap_pct'], 0)} % lap"
-            if t["pitch_mm"]
-            else ", smooth"
+        filled(
+            "pool {pool_width_mm} wide, " + ("{pitch_mm} a ripple, {overlap_pct} lap" if t.pitch_mm else "smooth"),
+            t,
+            habit,
         ),
         "end",
         "ink",
@@ -129,15 +131,15 @@ def _magnified(canvas: Canvas, plan: Mapping[str, Any], habit: str) -> None:
     canvas.scale_bar(5.0 if habit == "mm" else 6.35, "5 mm" if habit == "mm" else "1/4 in", LEFT, HEIGHT - 18)
 
 
-def _ripples(canvas: Canvas, t: Mapping[str, Any], pool: float, wide: float) -> None:
+def _ripples(canvas: Canvas, t: Travel, pool: float, wide: float) -> None:
     end = wide * 0.72
-    if not t["pitch_mm"]:
+    if not t.pitch_mm:
         canvas.polygon([(0, -pool / 2), (end, -pool / 2), (end, pool / 2), (0, pool / 2)], "steel-2", "ink")
         canvas.circle((end, 0), pool / 2, "pool")
         return
-    count = int((end - pool / 2) / t["pitch_mm"])
+    count = int((end - pool / 2) / t.pitch_mm)
     for i in range(count + 1):
-        x = end - (count - i) * t["pitch_mm"]
+        x = end - (count - i) * t.pitch_mm
         canvas.circle((x, 0), pool / 2, "pool" if i == count else "steel-2")
 
 

@@ -6,11 +6,10 @@ The seam is the origin, y down, the torch above.
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Any
 
-from ..core.joint import Joint, Member
+from ..core.plan import Plan
+from ..core.section import Section, Side
 from .canvas import Point, along
 
 ARM_MM = 24.0
@@ -24,7 +23,7 @@ class Arm:
     direction: Point
     back: Point
     thickness_mm: float
-    member: Member
+    side: Side
     near_bar: bool = True
     length_mm: float = ARM_MM
 
@@ -60,45 +59,43 @@ class Shapes:
         return self.arms[2], self.arms[0]
 
 
-def shapes_of(joint: Joint, plan: Mapping[str, Any]) -> Shapes:
-    """The shapes of a joint. Parameters: joint; plan, data of a plan file."""
-    first, second = joint.members[0], joint.members[1]
+def shapes_of(plan: Plan) -> Shapes:
+    """The shapes of a plan's joint."""
+    section = plan.section
+    first, second = section.sides[0], section.sides[1]
     a, b = first.thickness_mm, second.thickness_mm
-    key = joint.kind.key
-    width = plan["travel"]["pool_width_mm"]
-    if key in ("butt", "tube-butt"):
-        half = joint.gap_mm / 2
+    half = section.gap_mm / 2
+    if section.shape == "butt":
         arms = [Arm((-half, 0), (-1, 0), (0, 1), a, first), Arm((half, 0), (1, 0), (0, 1), b, second)]
         return Shapes(arms, 0.0, (0, min(a, b) * 0.35), [])
-    if key == "outside-corner":
-        return _corner(joint, a, b)
-    if key == "edge":
-        half = joint.gap_mm / 2
+    if section.shape == "corner":
+        return _corner(section, a, b)
+    if section.shape == "edge":
         arms = [
             Arm((-half, 0), (0, 1), (-1, 0), a, first, near_bar=False),
             Arm((half, 0), (0, 1), (1, 0), b, second, near_bar=False),
         ]
-        return Shapes(arms, 0.0, ((b - a) / 2, width * 0.12), [])
+        return Shapes(arms, 0.0, ((b - a) / 2, plan.travel.pool_width_mm * 0.12), [])
     leg = max(1.5, min(a, b))
-    if key == "lap":
+    if section.shape == "lap":
         arms = [
             Arm((0, 0), (1, 0), (0, 1), b, second),
             Arm((0, 0), (-1, 0), (0, 1), b, second, near_bar=False),
             Arm((0, -a), (-1, 0), (0, 1), a, first),
         ]
         return Shapes(arms, 35.0, (0.3 * a, -0.3 * a), [(0, 0), (leg, 0), (0, -min(leg, a))])
-    return _fillet(joint, a, b, leg)
+    return _fillet(section, a, b, leg)
 
 
-def _corner(joint: Joint, a: float, b: float) -> Shapes:
-    half = math.radians(min(joint.angle_deg, 150.0) / 2)
+def _corner(section: Section, a: float, b: float) -> Shapes:
+    half = math.radians(min(section.angle_deg, 150.0) / 2)
     s, c = math.sin(half), math.cos(half)
     right, left = (s, c), (-s, c)
     out_right, out_left = (c, -s), (-c, -s)
-    shift = joint.gap_mm / 2
+    shift = section.gap_mm / 2
     arms = [
-        Arm(along((-shift, 0), out_left, a), left, (-out_left[0], -out_left[1]), a, joint.members[0]),
-        Arm(along((shift, 0), out_right, b), right, (-out_right[0], -out_right[1]), b, joint.members[1]),
+        Arm(along((-shift, 0), out_left, a), left, (-out_left[0], -out_left[1]), a, section.sides[0]),
+        Arm(along((shift, 0), out_right, b), right, (-out_right[0], -out_right[1]), b, section.sides[1]),
     ]
     deposit = [
         (0.0, 0.0),
@@ -109,10 +106,10 @@ def _corner(joint: Joint, a: float, b: float) -> Shapes:
     return Shapes(arms, 0.0, (0, -(a + b) / 2 * s * 0.7), deposit, inner_corner=True)
 
 
-def _fillet(joint: Joint, a: float, b: float, leg: float) -> Shapes:
+def _fillet(section: Section, a: float, b: float, leg: float) -> Shapes:
     """A member standing on another that runs through; a cope at its heel, the open side."""
-    first, second = joint.members[0], joint.members[1]
-    open_deg = 180.0 - joint.angle_deg if joint.kind.key == "tube-cope" else joint.angle_deg
+    first, second = section.sides[0], section.sides[1]
+    open_deg = 180.0 - section.angle_deg if section.coped else section.angle_deg
     phi = math.radians(open_deg)
     up, back = (math.cos(phi), -math.sin(phi)), (-math.sin(phi), -math.cos(phi))
     arms = [

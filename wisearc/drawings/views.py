@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
-from typing import Any
+from collections.abc import Callable
 
 from ..core.errors import UnknownName
+from ..core.plan import Plan
 from .canvas import Drawing
 from .cut import cut_through
 from .heat_across import heat_across
@@ -13,7 +13,7 @@ from .over_time import over_time
 from .seam import seam_from_above
 from .weld_metal import weld_metal
 
-Draw = Callable[[Mapping[str, Any], str, str], Drawing]
+Draw = Callable[[Plan, str, str], Drawing]
 VIEWS: dict[str, tuple[str, Draw]] = {
     "cut": ("Cut through", cut_through),
     "seam": ("Seam", seam_from_above),
@@ -23,8 +23,8 @@ VIEWS: dict[str, tuple[str, Draw]] = {
 }
 
 
-def draw(view: str, plan: Mapping[str, Any], habit: str = "mm", palette: str = "screen") -> Drawing:
-    """One drawing of a plan's data. Raises UnknownName."""
+def draw(view: str, plan: Plan, habit: str = "mm", palette: str = "screen") -> Drawing:
+    """One drawing of a plan. Raises UnknownName."""
     if view not in VIEWS:
         raise UnknownName("view", view, list(VIEWS))
     return VIEWS[view][1](plan, habit, palette)

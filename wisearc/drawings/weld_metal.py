@@ -5,12 +5,8 @@ Axes after Schaeffler 1949, ferrite lines after Séférian 1959.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from typing import Any
-
-from ..core import catalogue
-from ..core.chemistry import cr_eq, mix, ni_eq
-from ..core.joint import Joint, joint_from_kept
+from ..core.figures import filled
+from ..core.plan import Plan
 from ..core.quantities import plain
 from .canvas import Canvas, Drawing, Point
 
@@ -21,19 +17,18 @@ FERRITE_LINES = (0, 5, 10, 20)
 SOUND = (3.0, 15.0)
 
 
-def weld_metal(plan: Mapping[str, Any], habit: str = "mm", palette: str = "screen") -> Drawing:
-    """Draw it. Parameters: plan, data of a plan file; habit (nothing here has a unit); palette."""
-    joint = joint_from_kept(plan["joint"])
+def weld_metal(plan: Plan, habit: str = "mm", palette: str = "screen") -> Drawing:
+    """Draw it. Parameters: plan, made or kept; habit (nothing here has a unit); palette."""
     canvas = Canvas(WIDTH, HEIGHT, "Weld metal: chromium against nickel", _words(plan), palette)
     canvas.frame(1, 0, 0)
-    if not any(m.stainless for m in joint.metals[:2]):
+    if plan.section.stainless_sides == 0:
         canvas.text(
             (LEFT, 60), "Steel to steel: this diagram is for stainless weld metal.", colour="ink", size=15, pixels=True
         )
         return canvas.drawing()
     _axes(canvas)
     _ferrite_lines(canvas)
-    _points(canvas, joint, plan)
+    _points(canvas, plan)
     return canvas.drawing()
 
 
@@ -42,10 +37,11 @@ def at(cr: float, ni: float) -> Point:
     return LEFT + cr / MOST_CR * (RIGHT - LEFT), BOTTOM - ni / MOST_NI * (BOTTOM - TOP)
 
 
-def _words(plan: Mapping[str, Any]) -> str:
-    w = plan["weld_metal"]
-    ferrite = f"ferrite {plain(w['ferrite_pct'], 1)} %" if w["ferrite_pct"] is not None else "ferrite not reckoned"
-    return f"Weld metal at {round(100 * w['dilution'])} % dilution: chromium equivalent {plain(w['cr_eq'], 1)}, nickel equivalent {plain(w['ni_eq'], 1)}, {ferrite}."
+def _words(plan: Plan) -> str:
+    w = plan.weld_metal
+    ferrite = "ferrite {ferrite_pct}" if w.ferrite_pct is not None else "ferrite not reckoned"
+    equivalents = f"chromium equivalent {plain(w.cr_eq, 1)}, nickel equivalent {plain(w.ni_eq, 1)}, "
+    return f"Weld metal at {round(100 * w.dilution)} % dilution: {equivalents}{filled(ferrite, w, 'mm')}."
 
 
 def _axes(canvas: Canvas) -> None:
@@ -92,31 +88,30 @@ def _ferrite_lines(canvas: Canvas) -> None:
     canvas.text((x, y), "sound: 3 to 15 %", "end", "ink", 12, pixels=True)
 
 
-def _points(canvas: Canvas, joint: Joint, plan: Mapping[str, Any]) -> None:
-    sides = [m.analysis for m in joint.metals[:2]]
-    marks = [(cr_eq(a), ni_eq(a), m.name, "steel") for m, a in zip(joint.metals[:2], sides, strict=True)]
-    if joint.metals[0].key == joint.metals[1].key:
+def _points(canvas: Canvas, plan: Plan) -> None:
+    w, sides = plan.weld_metal, plan.section.sides[:2]
+    marks = [(s.cr_eq, s.ni_eq, s.metal, "steel") for s in sides]
+    if sides[0].metal == sides[1].metal:
         marks = marks[:1]
-    rod = catalogue.rods().get(plan["filler"]["rod"] or "")
-    if rod is not None and rod.kind != "bronze":
-        marks.append((cr_eq(rod.analysis), ni_eq(rod.analysis), rod.key, "rod"))
-        path = [mix(rod.analysis, (sides[0], sides[1]), d / 20) for d in range(21)]
-        canvas.polyline([at(cr_eq(m), ni_eq(m)) for m in path], "act", 2, "6 4")
-        for d in (0.2, 0.4, 0.6, 0.8):
-            m = mix(rod.analysis, (sides[0], sides[1]), d)
-            canvas.circle(at(cr_eq(m), ni_eq(m)), 2.6, "act", None)
+    if w.rod_cr_eq is not None and w.rod_ni_eq is not None and plan.filler.rod:
+        marks.append((w.rod_cr_eq, w.rod_ni_eq, plan.filler.rod, "rod"))
+        # mixing is straight: from the bare rod to the sheets melted half and half
+        rod, sheet = (w.rod_cr_eq, w.rod_ni_eq), (sum(s.cr_eq for s in sides) / 2, sum(s.ni_eq for s in sides) / 2)
+        path = [(rod[0] + (sheet[0] - rod[0]) * d / 20, rod[1] + (sheet[1] - rod[1]) * d / 20) for d in range(21)]
+        canvas.polyline([at(*point) for point in path], "act", 2, "6 4")
+        for d in (4, 8, 12, 16):
+            canvas.circle(at(*path[d]), 2.6, "act", None)
     taken: list[Point] = []
     for cr, ni, name, fill in marks:
         x, y = at(min(cr, MOST_CR), min(ni, MOST_NI))
         canvas.polygon([(x - 6, y - 6), (x + 6, y - 6), (x + 6, y + 6), (x - 6, y + 6)], fill)
         label = _clear((x + 11, y + 5), taken)
         canvas.text(label, name, colour="ink", weight=550, pixels=True)
-    w = plan["weld_metal"]
-    x, y = at(min(w["cr_eq"], MOST_CR), min(w["ni_eq"], MOST_NI))
+    x, y = at(min(w.cr_eq, MOST_CR), min(w.ni_eq, MOST_NI))
     canvas.circle((x, y), 8, "pool", "ink", 2)
     canvas.text(
         _clear((x + 12, y + 5), taken),
-        f"weld, {round(100 * w['dilution'])} % melted sheet",
+        f"weld, {round(100 * w.dilution)} % melted sheet",
         colour="ink",
         weight=640,
         pixels=True,

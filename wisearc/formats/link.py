@@ -1,7 +1,7 @@
 """Joint ↔ the query of a link, so that an address holds the joint.
 
-Keys are those of a joint file; members are `a`, `b`, `c` with a dot (`a.metal`), pins `pin.cup`. What is at
-its default is left out, and `b` is left out where it is the same as `a`. Lengths are as typed.
+Keys are those of a joint file; members are `a`, `b`, `c` with a dot (`a.metal`), pins `pins.cup`. What is as usual
+is left out, and `b` is left out where it is the same as `a`. Lengths are as typed.
 """
 
 from __future__ import annotations
@@ -10,12 +10,12 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from ..core import catalogue
+from ..core.entries import Entry, entries
 from ..core.errors import BadInput
-from ..core.joint import Joint, make_joint
+from ..core.joint import Joint, Member
+from ..core.joint_data import make_joint
 from ..core.pins import PINS
-from ..core.quantities import parse_flow, parse_length, parse_speed
-from .joint_json import write_joint
+from ..core.quantities import parse_quantity
 
 START: dict[str, Any] = {
     "joint": "outside-corner",
@@ -23,12 +23,6 @@ START: dict[str, Any] = {
     "length": "300 mm",
 }  # fmt: skip
 MEMBERS = ("a", "b", "c")
-MEMBER_KEYS = ("metal", "form", "thickness", "diameter", "coating")
-NUMBERS = ("angle_deg", "travel_mm_s", "overlap_pct", "part_mass_g")
-TEXTS = (
-    "joint", "title", "position", "length", "gap", "reach", "filler", "pulse", "rod_school", "tip_school",
-    "setting_school", "gas_school", "back", "back_access", "finish", "service", "control",
-)  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -46,43 +40,37 @@ class Problem:
         return f"“{self.typed}” {self.rule}." if self.typed else f"{self.rule}.".capitalize()
 
 
-def link_query(joint: Joint) -> list[tuple[str, str]]:
-    """The query of a joint's link, as pairs in a fixed order."""
-    data = write_joint(joint)
-    pairs = [("joint", data["joint"])]
+def link_query(data: Mapping[str, Any]) -> list[tuple[str, str]]:
+    """The query of a joint's link, as pairs in a fixed order. Parameters: data, plain data of a joint, checked or kept."""
+    pairs = [("joint", str(data["joint"]))]
     members = data["members"]
     for name, member in zip(MEMBERS, members, strict=False):
         if name == "b" and member == members[0] and len(members) == 2:
             continue
-        pairs += [(f"{name}.{key}", text) for key, text in _texts(member, MEMBER_KEYS)]
+        pairs += _pairs(member, entries(Member), f"{name}.", all_of_them=True)
         if name == "b" and "coating" in members[0] and "coating" not in member:
             pairs.append(("b.coating", "none"))
-    plain = write_joint(_default_like(joint))
-    for key in TEXTS[1:]:
-        text = _text(data, key)
-        if text is not None and (key == "length" or text != _text(plain, key)):
-            pairs.append((key, text))
-    pairs += [(key, f"{data[key]:g}") for key in NUMBERS if data.get(key) not in (None, plain.get(key))]
-    pairs += [
-        (f"pin.{name}", f"{value:g}" if isinstance(value, float) else str(value))
-        for name, value in data["pins"].items()
-    ]
-    return pairs
+    pairs += _pairs({k: v for k, v in data.items() if k != "joint"}, entries(Joint))
+    return pairs + [(f"pins.{name}", _text(value)) for name, value in data.get("pins", {}).items()]
 
 
-def _default_like(joint: Joint) -> Joint:
-    return make_joint({"joint": joint.kind.key, "members": write_joint(joint)["members"]})
+def _pairs(
+    data: Mapping[str, Any], table: Mapping[str, Entry], prefix: str = "", all_of_them: bool = False
+) -> list[tuple[str, str]]:
+    found = []
+    for key, declared in table.items():
+        value = data.get(key)
+        if value in (None, "") and data.get(f"{key}_mm") is not None:
+            value = f"{_text(data[f'{key}_mm'])} mm"
+        if value in (None, ""):
+            continue
+        if all_of_them or key == "length" or value != declared.usual:
+            found.append((prefix + key, _text(value)))
+    return found
 
 
-def _texts(row: dict[str, Any], keys: Iterable[str]) -> list[tuple[str, str]]:
-    return [(key, text) for key in keys if (text := _text(row, key)) is not None]
-
-
-def _text(row: Mapping[str, Any], key: str) -> str | None:
-    if row.get(key) not in (None, ""):
-        return str(row[key])
-    mm = row.get(f"{key}_mm")
-    return None if mm is None else f"{mm:g} mm"
+def _text(value: Any) -> str:
+    return f"{value:g}" if isinstance(value, float) else str(value)
 
 
 def read_link(pairs: Iterable[tuple[str, str]]) -> tuple[Joint, list[Problem]]:
@@ -118,56 +106,47 @@ def link_data(pairs: Iterable[tuple[str, str]]) -> tuple[dict[str, Any], list[Pr
             continue
         first, _, rest = key.partition(".")
         try:
-            if first in MEMBERS and rest in MEMBER_KEYS:
+            if first in MEMBERS and rest in entries(Member):
                 members.setdefault(first, {})[rest] = text
-            elif first == "pin":
+            # links of the first version have the singular
+            elif first in ("pins", "pin"):
                 pins[rest] = _pin_value(rest, text)
-            elif key in NUMBERS:
-                data[key] = _number(key, text)
-            elif key in TEXTS:
-                data[key] = text
+            elif key in entries(Joint):
+                data[key] = _value(entries(Joint)[key], text)
             else:
                 raise BadInput(key, text, "is not a part of a joint's link and was left out")
         except BadInput as error:
-            problems.append(Problem(key, text, error.rule))
+            problems.append(Problem(link_key(key), text, error.rule))
     return _filled(data, members, pins), problems
 
 
+def _value(declared: Entry, text: str) -> Any:
+    return parse_quantity(text, declared.quantity, declared.key) if declared.kind == "number" else text
+
+
 def _filled(data: dict[str, Any], members: dict[str, dict[str, str]], pins: dict[str, Any]) -> dict[str, Any]:
-    a = {**START["members"][0], **members.get("a", {})} if "a" in members else dict(START["members"][0])
-    rows = [a, {**a, **members["b"]} if "b" in members else dict(a)]
+    a = {**START["members"][0], **members.get("a", {})}
+    rows = [a, {**a, **members.get("b", {})}]
     for row in rows:
         if row.get("form") != "tube":
             row.pop("diameter", None)
     if "c" in members:
         rows.append({**START["members"][0], **members["c"]})
-    filled = {"joint": START["joint"], **data, "members": rows}
-    if "length" not in filled:
-        filled["length"] = START["length"]
+    filled = {"joint": START["joint"], "length": START["length"], **data, "members": rows}
     return filled | ({"pins": pins} if pins else {})
 
 
-def _number(key: str, text: str) -> float:
-    if key == "travel_mm_s":
-        return parse_speed(text, key)
-    try:
-        return float(text.replace(",", "."))
-    except ValueError as error:
-        raise BadInput(key, text, "must be a number") from error
-
-
 def _pin_value(name: str, text: str) -> Any:
-    kind = PINS.get(name)
-    if kind is None:
-        raise BadInput(f"pin.{name}", text, "is not an answer that can be pinned; they are " + ", ".join(PINS))
-    if kind.allowed and isinstance(kind.allowed[0], str):
+    pin = PINS.get(name)
+    if pin is None:
+        raise BadInput(f"pins.{name}", text, "is not an answer that can be pinned; they are " + ", ".join(PINS))
+    allowed = pin.by_hand.allowed
+    if allowed and isinstance(allowed[0], str):
         return text
-    if kind.quantity == "length" and not kind.allowed:
-        return parse_length(text if not text.startswith(".") else f"0{text}", f"pin.{name}", bare_unit="mm").mm
-    if kind.quantity == "flow":
-        return parse_flow(text, f"pin.{name}")
-    number = _number(f"pin.{name}", text)
-    return int(number) if kind.allowed and isinstance(kind.allowed[0], int) and number == int(number) else number
+    if pin.quantity == "length" and not allowed and text.startswith("."):
+        text = f"0{text}"
+    number = parse_quantity(text, "plain" if allowed else pin.quantity, f"pins.{name}")
+    return int(number) if allowed and isinstance(allowed[0], int) and number == int(number) else number
 
 
 def link_key(field: str) -> str:
@@ -175,9 +154,10 @@ def link_key(field: str) -> str:
     if field.startswith("members["):
         index, _, rest = field[len("members[") :].partition("]")
         return f"{MEMBERS[int(index)]}.{rest.lstrip('.').removesuffix('_mm')}".rstrip(".")
-    if field.startswith("pins."):
-        return "pin." + field[len("pins.") :]
-    return field if field in NUMBERS else field.removesuffix("_mm")
+    if field.startswith("pin."):
+        return f"pins.{field.removeprefix('pin.')}"
+    plain = field.removesuffix("_mm")
+    return plain if plain in entries(Joint) else field
 
 
 def _without(data: dict[str, Any], field: str) -> dict[str, Any]:
@@ -194,12 +174,12 @@ def _without(data: dict[str, Any], field: str) -> dict[str, Any]:
         if rest in member and rest not in start:
             del member[rest]
             return out
-    elif first == "pin" and rest in out.get("pins", {}):
+    elif first == "pins" and rest in out.get("pins", {}):
         out["pins"] = {k: v for k, v in out["pins"].items() if k != rest}
         return out
     elif key in out and key not in ("members", "joint") and out[key] != START.get(key):
         out.pop(key)
         return out if key != "length" else {**out, "length": START["length"]}
-    elif key == "joint" and out["joint"] not in catalogue.joint_kinds():
+    elif key == "joint" and out["joint"] not in entries(Joint)["joint"].allowed():
         return {**out, "joint": START["joint"]}
-    return {"joint": START["joint"], "members": START["members"], "length": START["length"]}
+    return dict(START)

@@ -1,232 +1,197 @@
-"""Plan → wisearc/plan."""
+"""Plan ↔ wisearc/plan.
+
+Figures go by their declarations (`declared`). Reasons, other ways, cautions and sentences are mapped by hand: each is
+words in two habits beside a few keys, flattened, and reads better so.
+"""
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any
 
-from ..core.plan import Plan
-from ..core.reasons import Caution, Other, Reason
-from ..core.sources import title
-from .joint_json import write_joint
+from ..core import checks
+from ..core.errors import BadInput
+from ..core.figures import figures
+from ..core.joint_words import Part
+from ..core.plan import Plan, SetByHand, choice_kinds
+from ..core.reasons import LEVELS, Caution, Choice, Other, Reason, Said, Words, said
+from ..core.section import Section
+from .declared import MOST_ITEMS, check_keys, read_figure, read_figures, read_text, to_data
+from .joint_json import joint_file
+from .upgrades import lifted
 
-FORMAT = "wisearc/plan"
-VERSION = 1
+FORMAT, VERSION, MINOR = "wisearc/plan", 1, 1
+HEAD = ("format", "version", "minor", "title", "title_in", "sentence", "joint", "section")
+TAIL = ("by_hand", "cautions")
 
 
-def write_plan(plan: Plan) -> dict[str, Any]:
+def plan_data(plan: Plan) -> dict[str, Any]:
     """The data of a plan file. Sentences in `text` (mm) and `text_in` (inches)."""
+    parts: dict[str, dict[str, Any]] = {kind.part: {} for kind in choice_kinds()}
+    for choice in plan.choices:
+        for key, declared in figures(type(choice)).items():
+            parts[declared.part or choice.part][key] = to_data(getattr(choice, key))
+    for choice in plan.choices:
+        parts[choice.part] |= {"why": [_reason(r) for r in choice.why], "others": [_other(o) for o in choice.others]}
     return {
-        "format": FORMAT,
-        "version": VERSION,
-        "joint": write_joint(plan.joint),
-        "filler": _filler(plan),
-        "weld_metal": _weld_metal(plan),
-        "tungsten": {
-            "type": plan.tungsten.type.key,
-            "diameter_mm": plan.tungsten.diameter_mm,
-            "included_angle_deg": plan.tungsten.included_angle_deg,
-            "tip_flat_mm": plan.tungsten.tip_flat_mm,
-            **_reasons(plan.tungsten),
-        },
-        "torch": _torch(plan),
-        "gas": _gas(plan),
-        "current": _current(plan),
-        "pulse": _pulse(plan),
-        "travel": _travel(plan),
-        "heat": _heat(plan),
-        "slopes": {
-            "start_a": _r(plan.setting.start_a, 1),
-            "up_s": plan.setting.up_s,
-            "down_s": _r(plan.setting.down_s, 1),
-            "finish_a": _r(plan.setting.finish_a, 1),
-        },
-        "back": _back(plan),
-        "fit_up": {"max_gap_mm": _r(plan.fit_up.max_gap_mm, 3), **_reasons(plan.fit_up)},
-        "tacks": _tacks(plan),
+        "format": FORMAT, "version": VERSION, "minor": MINOR, **_texts("title", plan.title),
+        "sentence": [{**_texts("text", p.words), "word": p.word, "tail": p.tail} for p in plan.sentence],
+        "joint": joint_file(plan.joint), "section": to_data(plan.section), **parts,
+        "by_hand": [{"key": b.key, "at": b.answer, **_texts("text", b.words)} for b in plan.by_hand],
         "cautions": [_caution(c) for c in plan.cautions],
+    }  # fmt: skip
+
+
+def read_plan(data: Any) -> Plan:
+    """A plan from the data of a plan file of this version or an older one, by what it holds and nothing else.
+
+    Raises BadInput naming the key, the value and what is allowed; a plan of a newer version by that.
+    """
+    data = lifted("plan", data)
+    kinds = choice_kinds()
+    check_keys(data, (*HEAD, *(kind.part for kind in kinds), *TAIL), "plan")
+    for kind in kinds:
+        own = [f"{key}" for k in kinds for key, f in figures(k).items() if (f.part or k.part) == kind.part]
+        check_keys(data[kind.part], (*own, "why", "others"), f"plan.{kind.part}")
+    parts: dict[str, Any] = {kind.part: _read_choice(kind, data) for kind in kinds}
+    plan = Plan(
+        joint=check_joint_shape(data["joint"], "plan.joint"), title=_words(data, "title", "plan"), sentence=tuple(_list(data, "sentence", _read_part)),
+        section=Section(**read_figures(Section, data["section"], "plan.section")), **parts,
+        by_hand=tuple(_list(data, "by_hand", _read_by_hand)), cautions=tuple(_list(data, "cautions", _read_caution)),
+    )  # fmt: skip
+    _check_whole(plan)
+    return plan
+
+
+def _read_choice(kind: type[Choice], data: Mapping[str, Any]) -> Choice:
+    values = {}
+    for key, declared in figures(kind).items():
+        part = declared.part or kind.part
+        values[key] = read_figure(kind, key, data[part][key], f"plan.{part}.{key}")
+    part, where = data[kind.part], f"plan.{kind.part}"
+    why = tuple(_list(part, "why", _read_reason, where))
+    return kind(**values, why=why, others=tuple(_list(part, "others", _read_other, where)))
+
+
+def _check_whole(plan: Plan) -> None:
+    """Refuse a plan whose figures do not hold together. Raises BadInput."""
+    pulse, travel, filler, slopes, tacks = plan.pulse, plan.travel, plan.filler, plan.slopes, plan.tacks
+    train = (pulse.rate_pps, pulse.on_pct, pulse.background_pct, pulse.background_a)
+    if pulse.pulsed and None in train:
+        words = "must hold rate_pps, on_pct, background_pct and background_a where it is pulsed"
+        raise BadInput("plan.pulse", None, words)
+    both = (
+        ("plan.travel", "pitch_mm and overlap_pct", travel.pitch_mm, travel.overlap_pct),
+        ("plan.filler", "rod and diameter_mm", filler.rod, filler.diameter_mm),
+        ("plan.slopes", "start_a and finish_a", slopes.start_a, slopes.finish_a),
+        ("plan.weld_metal", "rod_cr_eq and rod_ni_eq", plan.weld_metal.rod_cr_eq, plan.weld_metal.rod_ni_eq),
+    )
+    for where, names, one, other in both:
+        if (one is None) != (other is None):
+            raise BadInput(where, None, f"must hold both {names}, or neither")
+    if sorted(tacks.order) != list(range(tacks.count)) or len(tacks.positions_mm) != tacks.count:
+        words = "must be the number of positions_mm, and order must name each once"
+        raise BadInput("plan.tacks", tacks.count, words)
+    if len(plan.heat.curve_c) < 2:
+        raise BadInput("plan.heat.curve_c", len(plan.heat.curve_c), "must hold two points at least")
+    if len(plan.section.sides) not in (2, 3):
+        raise BadInput("plan.section.sides", len(plan.section.sides), "must be two or three")
+
+
+def _texts(key: str, words: Words) -> dict[str, str]:
+    both = said(words)
+    return {key: both.mm, f"{key}_in": both.inch}
+
+
+def _words(row: Mapping[str, Any], key: str, where: str) -> Said:
+    mm = read_text(row.get(key), f"{where}.{key}")
+    return Said(mm, read_text(row.get(f"{key}_in", mm), f"{where}.{key}_in"))
+
+
+def _list(data: Mapping[str, Any], key: str, read: Any, where: str = "plan") -> list[Any]:
+    rows, place = data[key], f"{where}.{key}"
+    if not isinstance(rows, list) or len(rows) > MOST_ITEMS:
+        raise BadInput(place, None, f"must be a list of at most {MOST_ITEMS}")
+    for i, row in enumerate(rows):
+        if not isinstance(row, dict):
+            raise BadInput(f"{place}[{i}]", row, "must be an object")
+    return [read(row, f"{place}[{i}]") for i, row in enumerate(rows)]
+
+
+def _text(row: Mapping[str, Any], key: str, where: str) -> str:
+    return read_text(row.get(key, ""), f"{where}.{key}")
+
+
+def check_joint_shape(joint: Any, where: str) -> dict[str, Any]:
+    """Refuse what is no joint as it could have been kept, whatever its names. Returns it without its head. Raises BadInput."""
+    found = dict(checks.mapping(where, joint))
+    read_text(found.get("joint"), f"{where}.joint")
+    members = checks.rows(f"{where}.members", found.get("members"), 3)
+    if len(members) < 2:
+        raise BadInput(f"{where}.members", f"{len(members)} items", "must hold 2 to 3")
+    parts = {f"{where}.members[{i}]": member for i, member in enumerate(members)} | {
+        f"{where}.pins": found.get("pins", {})
     }
-
-
-def _r(value: float | None, digits: int) -> float | None:
-    return None if value is None else round(value, digits)
-
-
-def _filler(plan: Plan) -> dict[str, Any]:
-    f = plan.filler
-    return {
-        "rod": f.rod.key if f.rod else None,
-        "diameter_mm": f.size.diameter_mm,
-        "length_mm": _r(f.size.feed_mm, 1),
-        "rods": f.size.rods,
-        **_reasons(f),
-    }
-
-
-def _weld_metal(plan: Plan) -> dict[str, Any]:
-    m = plan.filler.weld_metal
-    return {
-        "dilution": plan.filler.dilution,
-        "cr_eq": _r(m.cr_eq, 2),
-        "ni_eq": _r(m.ni_eq, 2),
-        "ferrite_pct": _r(m.ferrite_pct, 1),
-        "solidification_ratio": _r(m.solidification_ratio, 3),
-        "martensite_start_c": _r(m.martensite_start_c, 0),
-        "pren": _r(m.pren, 1),
-        "chromium_pct": _r(m.chromium_pct, 2),
-        "not_reckoned": list(m.not_reckoned),
-    }
-
-
-def _current(plan: Plan) -> dict[str, Any]:
-    return {
-        "steady_a": _r(plan.current.steady_a, 1),
-        "low_a": _r(plan.current.low_a, 1),
-        "high_a": _r(plan.current.high_a, 1),
-        "machine_a": _r(plan.setting.machine_a, 1),
-        "bench_rule_a": _r(plan.current.bench_rule_a, 1),
-        "heat_flow_a": _r(plan.current.heat_flow_a, 1),
-        "own_record_a": _r(plan.current.own_record_a, 1),
-        "why": [_reason(r) for r in (*plan.current.why, *plan.setting.why)],
-        "others": [_other(o) for o in plan.setting.others],
-    }
-
-
-def _pulse(plan: Plan) -> dict[str, Any]:
-    return {
-        "school": plan.rhythm.school.key,
-        "rate_pps": plan.rhythm.rate_pps,
-        "on_pct": plan.pulse.on_pct,
-        "background_pct": _r(plan.pulse.background_pct, 1),
-        "peak_a": _r(plan.pulse.peak_a, 1),
-        "background_a": _r(plan.pulse.background_a, 1),
-        "average_a": _r(plan.pulse.average_a, 1),
-        "why": [_reason(r) for r in (*plan.rhythm.why, *plan.pulse.why)],
-        "others": [_other(o) for o in plan.rhythm.others],
-    }
-
-
-def _travel(plan: Plan) -> dict[str, Any]:
-    return {
-        "speed_mm_s": _r(plan.rhythm.travel_mm_s, 2),
-        "pool_width_mm": _r(plan.rhythm.pool_width_mm, 2),
-        "pitch_mm": _r(plan.rhythm.pitch_mm, 2),
-        "overlap_pct": _r(plan.rhythm.overlap_pct, 1),
-        "arc_time_s": _r(plan.rhythm.arc_time_s, 1),
-        "arc_length_mm": plan.rhythm.arc_length_mm,
-        "length_mm": _r(plan.section.length_mm, 2),
-        "why": [_reason(r) for r in plan.rhythm.travel_why],
-    }
-
-
-def _tacks(plan: Plan) -> dict[str, Any]:
-    return {
-        "count": plan.tacks.count,
-        "pitch_mm": _r(plan.tacks.pitch_mm, 2),
-        "positions_mm": [_r(p, 2) for p in plan.tacks.positions_mm],
-        "order": list(plan.tacks.order),
-        "length_mm": _r(plan.tacks.length_mm, 2),
-        "current_a": _r(plan.tacks.current_a, 1),
-        "time_s": plan.tacks.time_s,
-        **_reasons(plan.tacks),
-    }
-
-
-def _torch(plan: Plan) -> dict[str, Any]:
-    t = plan.torch
-    return {
-        "front_end": t.front_end,
-        "cup": t.cup,
-        "bore_mm": _r(t.bore_mm, 2),
-        "stickout_mm": _r(t.stickout_mm, 2),
-        "stickout_limit_mm": _r(t.stickout_limit_mm, 2),
-        "cover_mm": _r(t.cover_mm, 1),
-        "uncovered_mm": _r(t.uncovered_mm, 1),
-        "torch": plan.shop.torch,
-        **_reasons(t),
-    }
-
-
-def _gas(plan: Plan) -> dict[str, Any]:
-    g = plan.gas
-    return {
-        "gas": g.gas,
-        "flow_l_min": _r(g.flow_l_min, 2),
-        "flow_cfh": _r(g.flow_cfh, 1),
-        "reynolds": _r(g.reynolds, 0),
-        "exit_speed_m_s": _r(g.exit_speed_m_s, 2),
-        "preflow_s": g.preflow_s,
-        "postflow_s": g.postflow_s,
-        "postflow_glow_s": _r(g.postflow_glow_s, 1),
-        "argon_l": _r(g.argon_l, 1),
-        **_reasons(g),
-    }
-
-
-def _heat(plan: Plan) -> dict[str, Any]:
-    w = plan.warmth
-    return {
-        "arc_voltage_v": w.arc_voltage_v,
-        "heat_input_kj_mm": _r(w.heat_input_kj_mm, 9),
-        "heat_input_en_kj_mm": _r(w.heat_input_en_kj_mm, 9),
-        "hot_band_mm": _r(w.hot_band_mm, 1),
-        "tail_mm": _r(w.tail_mm, 1),
-        "glow_end_s": _r(w.glow_end_s, 1),
-        "glow_after_stop_s": _r(w.glow_after_stop_s, 1),
-        "interpass_c": w.interpass_c,
-        "part_mean_c": _r(w.part_mean_c, 0),
-        "why": [_reason(r) for r in w.why],
-    }
-
-
-def _back(plan: Plan) -> dict[str, Any]:
-    b = plan.back
-    purge = None
-    if b.purge:
-        purge = {
-            "before_l_min": b.purge.before_l_min,
-            "before_s": b.purge.before_s,
-            "weld_l_min": b.purge.weld_l_min,
-            "vent_mm": b.purge.vent_mm,
-            "oxygen_ppm": b.purge.oxygen_ppm,
-        }
-    return {"cover": b.cover, "purge": purge, "bar_runs": b.bar_runs, **_reasons(b)}
-
-
-def _reasons(choice: Any) -> dict[str, Any]:
-    return {"why": [_reason(r) for r in choice.why], "others": [_other(o) for o in choice.others]}
+    for place, row in (*parts.items(), (where, {k: v for k, v in found.items() if k not in ("members", "pins")})):
+        for key, value in checks.mapping(place, row).items():
+            if value is not None and not isinstance(value, str | int | float):
+                raise BadInput(f"{place}.{key}", None, "must be a word or a number")
+    return {k: v for k, v in found.items() if k not in ("format", "version")}
 
 
 def _reason(r: Reason) -> dict[str, Any]:
-    text, text_in = r.sentence.both()
-    row: dict[str, Any] = {
-        "text": text,
-        "text_in": text_in,
-        "source": title(r.source, r.mark),
-        "mark": r.mark,
-        "source_key": r.source,
-    }
+    row: dict[str, Any] = {**_texts("text", r.sentence), "source": r.title, "mark": r.mark, "source_key": r.source}
     if r.formula and r.worked:
-        worked, worked_in = r.worked.both()
-        row |= {"formula": r.formula, "worked": worked, "worked_in": worked_in}
+        row |= {"formula": r.formula, **_texts("worked", r.worked)}
     return row
 
 
+def _read_reason(row: Mapping[str, Any], where: str) -> Reason:
+    allowed = ("text_in", "source_key", "formula", "worked", "worked_in")
+    check_keys(row, ("text", "source", "mark"), where, allowed)
+    worked = _words(row, "worked", where) if "worked" in row else None
+    cited = _text(row, "source", where) or "–"
+    mark, key = _text(row, "mark", where), _text(row, "source_key", where)
+    return Reason(_words(row, "text", where), key, mark, _text(row, "formula", where), worked, cited)
+
+
 def _other(o: Other) -> dict[str, Any]:
-    value, value_in = o.value.both()
-    text, text_in = o.sentence.both()
-    row = {
-        "value": value,
-        "value_in": value_in,
-        "text": text,
-        "text_in": text_in,
-        "source": title(o.source, o.mark),
-        "mark": o.mark,
-        "sets": o.sets,
-    }
+    row = {**_texts("value", o.value), **_texts("text", o.sentence), "source": o.title, "mark": o.mark, "sets": o.sets}
     return row | ({"school": o.school} if o.school else {})
 
 
+def _read_other(row: Mapping[str, Any], where: str) -> Other:
+    check_keys(row, ("value", "text", "source", "mark", "sets"), where, ("value_in", "text_in", "school"))
+    cited = _text(row, "source", where) or "–"
+    value, text, sets = _words(row, "value", where), _words(row, "text", where), _read_sets(row, where)
+    return Other(value, text, "", _text(row, "mark", where), sets, _text(row, "school", where), cited)
+
+
 def _caution(c: Caution) -> dict[str, Any]:
-    text, text_in = c.sentence.both()
-    row: dict[str, Any] = {"level": c.level, "code": c.code, "at": c.at, "text": text, "text_in": text_in}
+    row: dict[str, Any] = {"level": c.level, "code": c.code, "at": c.at, **_texts("text", c.sentence)}
     return row | ({"mend": c.mend, "sets": c.sets} if c.sets else {})
+
+
+def _read_caution(row: Mapping[str, Any], where: str) -> Caution:
+    check_keys(row, ("level", "code", "at", "text"), where, ("text_in", "mend", "sets"))
+    if row["level"] not in LEVELS:
+        raise BadInput(f"{where}.level", row["level"], "must be one of " + ", ".join(LEVELS))
+    code, at, mend = (_text(row, key, where) for key in ("code", "at", "mend"))
+    return Caution(row["level"], code, at, _words(row, "text", where), _read_sets(row, where), mend)
+
+
+def _read_sets(row: Mapping[str, Any], where: str) -> dict[str, Any]:
+    sets = row.get("sets", {})
+    if not isinstance(sets, dict) or not all(v is None or isinstance(v, str | int | float) for v in sets.values()):
+        raise BadInput(f"{where}.sets", None, "must be an object of the joint's keys and their values")
+    return sets
+
+
+def _read_part(row: Mapping[str, Any], where: str) -> Part:
+    check_keys(row, ("text", "word", "tail"), where, ("text_in",))
+    return Part(_words(row, "text", where), _text(row, "word", where), _text(row, "tail", where))
+
+
+def _read_by_hand(row: Mapping[str, Any], where: str) -> SetByHand:
+    check_keys(row, ("key", "at", "text"), where, ("text_in",))
+    return SetByHand(_text(row, "key", where), _text(row, "at", where), _words(row, "text", where))

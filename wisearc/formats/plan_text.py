@@ -3,30 +3,31 @@
 from __future__ import annotations
 
 import textwrap
-from typing import Any
 
-from ..core.joint import joint_from_kept
-from .joint_words import sentence_text
-from .plan_lines import plan_cautions, plan_lines, summary
+from ..core.joint_words import sentence_text
+from ..core.plan import Plan
+from ..core.sources import short_mark
+from .plan_lines import plan_lines, plan_notices, summary
 
 WIDTH = 96
 
 
-def plan_text(plan: dict[str, Any], habit: str = "mm") -> str:
-    """A plan's data as text: the joint, cautions, the answers with reasons and marks, what it costs."""
-    rows = textwrap.wrap(sentence_text(joint_from_kept(plan["joint"]), habit), WIDTH)
+def plan_text(plan: Plan, habit: str = "mm") -> str:
+    """A plan as text: the joint, cautions, the answers with reasons and marks, what it costs."""
+    rows = textwrap.wrap(sentence_text(plan.sentence, habit), WIDTH)
     rows.append("")
-    for c in plan_cautions(plan, habit):
-        if c.level != "note":
-            rows += _wrapped(f"{c.word.upper():<6}", c.text)
+    notices = plan_notices(plan, habit)
+    for n in notices:
+        if n.level != "note":
+            rows += _wrapped(f"{n.word.upper():<6}", n.text)
     for line in plan_lines(plan, habit):
         rows.append(f"{line.label:<10}{line.what} — {line.detail}" if line.detail else f"{line.label:<10}{line.what}")
         for why in line.why:
-            rows += _wrapped(" " * 10, f"{why.text} [{why.short_mark}]")
+            rows += _wrapped(" " * 10, f"{why.sentence.text(habit)} [{short_mark(why.mark)}]")
     rows.append("")
-    for c in plan_cautions(plan, habit):
-        if c.level == "note":
-            rows += _wrapped(f"{c.word:<6}", c.text)
+    for n in notices:
+        if n.level == "note":
+            rows += _wrapped(f"{n.word:<6}", n.text)
     rows += ["", " · ".join(f"{name} {value}" for name, value in summary(plan, habit))]
     return "\n".join(rows) + "\n"
 

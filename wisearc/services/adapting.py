@@ -5,10 +5,13 @@ from __future__ import annotations
 from typing import Any
 
 from ..core import catalogue
+from ..core.catalogue.rows import JointKind
+from ..core.joint import ALL_ROUND
 
 _BRANCH = "25 mm"
 _RUN = "51 mm"
 _FLANGE_MM = "4 mm"
+_ORDINALS = ("first", "second", "third")
 
 
 def adapt(data: dict[str, Any], changed: str) -> tuple[dict[str, Any], list[str]]:
@@ -30,22 +33,27 @@ def adapt(data: dict[str, Any], changed: str) -> tuple[dict[str, Any], list[str]
         _joint_follows_forms(out, said)
     _diameters(out, said)
     tube = out["members"][0].get("form") == "tube"
-    if not tube and out.get("length") == "all-round":
+    if not tube and out.get("length") == ALL_ROUND:
         out["length"] = "100 mm"
         said.append("All round is for tubes: the seam is taken as 100 mm.")
-    if not tube and out.get("position") == "fixed-tube":
+    position = catalogue.positions().get(out.get("position", ""))
+    if not tube and position is not None and position.has("fixed_tube"):
         out["position"] = "flat"
         said.append("A fixed tube is for tubes: taken as flat.")
     if changed == "joint" and tube:
-        out["length"] = "all-round"
+        out["length"] = ALL_ROUND
     if out.get("control") == "none" and out.get("pulse") == "pedal":
         out["pulse"] = "auto"
         said.append("Pulsing by pedal needs a pedal: the pulse is the plan's own again.")
     return out, said
 
 
+def _kind(out: dict[str, Any]) -> JointKind | None:
+    return catalogue.joint_kinds().get(out["joint"])
+
+
 def _forms_follow_joint(out: dict[str, Any], said: list[str]) -> None:
-    kind = catalogue.joint_kinds().get(out["joint"])
+    kind = _kind(out)
     if kind is None:
         return
     for i, member in enumerate(out["members"]):
@@ -60,40 +68,34 @@ def _forms_follow_joint(out: dict[str, Any], said: list[str]) -> None:
             member["form"] = wanted
             if wanted == "flange" and i == 1:
                 member["thickness"] = _FLANGE_MM
-            said.append(f"For {kind.phrase} the {('first', 'second', 'third')[i]} member is now {wanted}.")
+            said.append(f"For {kind.phrase} the {_ORDINALS[i]} member is now {wanted}.")
 
 
 def _joint_follows_forms(out: dict[str, Any], said: list[str]) -> None:
-    kind = catalogue.joint_kinds().get(out["joint"])
-    forms = [m.get("form", "sheet") for m in out["members"][:2]]
+    """Where the forms no longer fit the joint, the plainest joint that they do fit takes its place."""
+    kind, tubes = _kind(out), [m.get("form") == "tube" for m in out["members"][:2]]
     if kind is None:
         return
-    fits = {
-        "tube": forms == ["tube", "tube"],
-        "tube-plate": forms[0] == "tube" and forms[1] != "tube",
-        "sheet": "tube" not in forms,
-    }[kind.forms]
+    fits = {"tube": all(tubes), "tube-plate": tubes == [True, False], "sheet": not any(tubes)}[kind.forms]
     if fits:
         return
-    if forms == ["tube", "tube"]:
-        out["joint"] = "tube-butt"
-    elif forms[0] == "tube":
-        out["joint"] = "tube-plate"
-    elif forms[1] == "tube":
+    first, second = (m.get("form", "sheet") for m in out["members"][:2])
+    if tubes == [False, True]:
         out["members"][0], out["members"][1] = out["members"][1], out["members"][0]
-        out["joint"] = "tube-plate"
-    else:
-        out["joint"] = "butt"
-    said.append(f"With {forms[0]} to {forms[1]} the joint is now {catalogue.joint_kinds()[out['joint']].phrase}.")
+    forms = "tube" if all(tubes) else "tube-plate" if any(tubes) else "sheet"
+    trait = "flanged" if forms == "tube-plate" else "in_line"
+    taken = next(k for k in catalogue.joint_kinds().values() if k.forms == forms and k.has(trait))
+    out["joint"] = taken.key
+    said.append(f"With {first} to {second} the joint is now {taken.phrase}.")
 
 
 def _diameters(out: dict[str, Any], said: list[str]) -> None:
+    kind = _kind(out)
     for i, member in enumerate(out["members"]):
         if member.get("form") != "tube":
             member.pop("diameter", None)
             member.pop("diameter_mm", None)
         elif not member.get("diameter") and not member.get("diameter_mm"):
-            member["diameter"] = _RUN if out["joint"] == "tube-cope" and i == 1 else _BRANCH
-            said.append(
-                f"The {('first', 'second', 'third')[i]} tube is taken as {member['diameter']} across: say what it is."
-            )
+            run = kind is not None and kind.has("cope") and i == 1
+            member["diameter"] = _RUN if run else _BRANCH
+            said.append(f"The {_ORDINALS[i]} tube is taken as {member['diameter']} across: say what it is.")

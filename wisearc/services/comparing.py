@@ -1,18 +1,17 @@
-"""Two set-ups of a joint side by side: differences in words and figures."""
+"""Two set-ups side by side, made or kept: differences in words and figures."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
-from ..core.joint import Joint
-from ..core.quantities import flow, heat, plain, size, speed
-from ..core.shop import ASSUMED, Shop
-from ..formats.plan_lines import litres
-from .planning import PlanView, view_of
+from ..core.figures import in_words
+from ..core.plan import Declared, Plan, declared_figures
+from ..formats.plan_lines import Line, Notice, plan_lines, plan_notices
 
-Show = Callable[[float, str], str]
+_RANK = {"stop": 2, "caution": 1, "note": 0}
+# what a difference is told by, first
+_TELLING = ("Heat input", "Arc time", "Argon used", "Hot band", "Ferrite")
 
 
 @dataclass(frozen=True)
@@ -27,62 +26,48 @@ class Row:
 
 
 @dataclass(frozen=True)
-class Comparison:
-    """Both plans, their answers and figures in rows, and what in the joint itself differs."""
+class Side:
+    """One of two set-ups: its plan, its answers and cautions in words."""
 
-    left: PlanView
-    right: PlanView
+    plan: Plan
+    lines: list[Line]
+    notices: list[Notice]
+
+
+@dataclass(frozen=True)
+class Comparison:
+    """Both set-ups, their answers and figures in rows, and the difference in a sentence."""
+
+    left: Side
+    right: Side
     answers: list[Row]
     figures: list[Row]
     summary: str
 
 
-_FIGURES: list[tuple[str, tuple[str, str], Show]] = [
-    ("Steady current", ("current", "steady_a"), lambda v, _h: f"{v:.0f} A"),
-    ("Machine set to", ("current", "machine_a"), lambda v, _h: f"{v:.0f} A"),
-    ("Mean current", ("pulse", "average_a"), lambda v, _h: f"{v:.0f} A"),
-    ("Travel", ("travel", "speed_mm_s"), lambda v, h: speed(v).text(h)),
-    ("Arc time", ("travel", "arc_time_s"), lambda v, _h: f"{v:.0f} s"),
-    ("Heat input", ("heat", "heat_input_kj_mm"), lambda v, h: heat(v).text(h)),
-    ("Hot band", ("heat", "hot_band_mm"), lambda v, h: size(v).text(h)),
-    ("Tail still hot", ("heat", "tail_mm"), lambda v, h: size(v).text(h)),
-    ("Cup covers", ("torch", "cover_mm"), lambda v, h: size(v).text(h)),
-    ("Argon flow", ("gas", "flow_l_min"), lambda v, h: flow(v).text(h)),
-    ("Argon used", ("gas", "argon_l"), lambda v, h: litres(v, h)),
-    ("Rod fed", ("filler", "length_mm"), lambda v, h: size(v).text(h)),
-    ("Ferrite", ("weld_metal", "ferrite_pct"), lambda v, _h: f"{plain(v, 1)} %"),
-    ("Pitting number", ("weld_metal", "pren"), lambda v, _h: plain(v, 1)),
-    (
-        "Widest gap",
-        ("fit_up", "max_gap_mm"),
-        lambda v, h: size(v).text(h) if v >= 0.1 else f"{plain(v, 2)} mm" if h == "mm" else f"{plain(v / 25.4, 3)} in",
-    ),
-]
-
-
-def compare(left: Joint, right: Joint, habit: str, shop: Shop = ASSUMED) -> Comparison:
-    """Plan both and set them side by side. Parameters: joints; habit, "mm" or "in"; shop."""
-    a, b = view_of(left, habit, shop), view_of(right, habit, shop)
+def compare(left: Plan, right: Plan, habit: str) -> Comparison:
+    """Set two plans side by side. Parameters: plans, made or kept; habit, "mm" or "in"."""
+    a, b = (Side(plan, plan_lines(plan, habit), plan_notices(plan, habit)) for plan in (left, right))
     answers = [
-        Row(
-            x.label,
-            f"{x.what} – {x.detail}" if x.detail else x.what,
-            f"{y.what} – {y.detail}" if y.detail else y.what,
-            (x.what, x.detail) != (y.what, y.detail),
-        )
+        Row(x.label, _whole(x), _whole(y), (x.what, x.detail) != (y.what, y.detail))
         for x, y in zip(a.lines, b.lines, strict=True)
     ]
-    figures = [_figure(label, place, show, a.data, b.data, habit) for label, place, show in _FIGURES]
+    figures = [_figure(d, left, right, habit) for d in declared_figures() if d.figure.compared]
     return Comparison(a, b, answers, figures, _summary(figures, a, b))
 
 
-def _figure(label: str, place: tuple[str, str], show: Show, a: dict[str, Any], b: dict[str, Any], habit: str) -> Row:
-    x, y = (data[place[0]][place[1]] for data in (a, b))
-    shown = ["–" if v is None else show(v, habit) for v in (x, y)]
-    return Row(label, shown[0], shown[1], shown[0] != shown[1], _change(x, y) if shown[0] != shown[1] else "")
+def _whole(line: Line) -> str:
+    return f"{line.what} – {line.detail}" if line.detail else line.what
 
 
-def _change(x: float | None, y: float | None) -> str:
+def _figure(declared: Declared, left: Plan, right: Plan, habit: str) -> Row:
+    values = declared.of(left), declared.of(right)
+    shown = [in_words(value, declared.figure.quantity, habit) for value in values]
+    differs = shown[0] != shown[1]
+    return Row(declared.figure.compared, shown[0], shown[1], differs, _change(*values) if differs else "")
+
+
+def _change(x: Any, y: Any) -> str:
     if x is None or y is None:
         return "only on one side"
     if not x:
@@ -91,23 +76,15 @@ def _change(x: float | None, y: float | None) -> str:
     return f"{abs(share):.0f} % {'more' if share > 0 else 'less'} on the right"
 
 
-def _summary(figures: list[Row], a: PlanView, b: PlanView) -> str:
+def _summary(figures: list[Row], a: Side, b: Side) -> str:
     """The largest differences in one sentence, and which side has the worse cautions."""
-    rank = {"stop": 2, "caution": 1, "note": 0}
-    worst = [max((rank[c.level] for c in v.cautions), default=0) for v in (a, b)]
-    told = [
-        f"{r.label.lower()} {r.words}"
-        for r in figures
-        if r.words and r.label in ("Heat input", "Arc time", "Argon used", "Hot band", "Ferrite")
-    ][:4]
+    worst = [max((_RANK[n.level] for n in side.notices), default=0) for side in (a, b)]
+    words = {row.label: row.words for row in figures if row.words}
+    told = [f"{label.lower()} {words[label]}" for label in _TELLING if label in words][:4]
     if not told and worst[0] == worst[1]:
-        return (
-            "Both come to the same figures."
-            if not any(r.differs for r in figures)
-            else "They differ only in the marked rows."
-        )
+        same = not any(r.differs for r in figures)
+        return "Both come to the same figures." if same else "They differ only in the marked rows."
     text = ("Against the left: " + "; ".join(told) + ".") if told else ""
     if worst[0] != worst[1]:
-        side = "left" if worst[0] > worst[1] else "right"
-        text += f" The {side} has the more serious cautions."
+        text += f" The {'left' if worst[0] > worst[1] else 'right'} has the more serious cautions."
     return text.strip()

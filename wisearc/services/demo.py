@@ -8,7 +8,9 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-from ..core.joint import make_joint
+from ..core.joint_data import make_joint
+from ..core.shop import ASSUMED
+from ..formats.plan_json import read_plan
 from ..store import queries
 from ..store.database import Store, transaction
 from ..store.models import Revision
@@ -137,7 +139,7 @@ def fill_if_empty(store: Store) -> bool:
                 for row in rows:
                     _run(kept[key], row)
             changed = keeping.revise(
-                kept["box"].procedure.label, make_joint({**_JOINTS["box"], **_BOX_B}), at=_at("2026-05-30")
+                kept["box"].procedure.label, make_joint({**_JOINTS["box"], **_BOX_B}), ASSUMED, at=_at("2026-05-30")
             )
             for row in _RUNS_B:
                 _run(changed, row)
@@ -166,18 +168,17 @@ def _at(day: str) -> Callable[[], str]:
 
 
 def _keep(data: dict[str, Any], day: str) -> Revision:
-    return keeping.keep_draft(make_joint(data), at=_at(day))
+    return keeping.keep_draft(make_joint(data), ASSUMED, at=_at(day))
 
 
 def _run(kept: Revision, row: tuple[str, str, str, str, str, list[str], bool, float, str]) -> None:
     day, who, machine, front, back, faults, good, share, notes = row
-    plan = kept.plan
-    pulsed = plan["pulse"]["on_pct"] is not None
+    plan = read_plan(kept.plan)
+    pulsed = {"rate_pps": plan.pulse.rate_pps, "on_pct": plan.pulse.on_pct} if plan.pulse.pulsed else {}
     run = {
         "when": f"2026-{day}", "who": who, "machine": machine, "faults": faults, "good": good, "notes": notes,
         "front": {"colour": front}, "back": {"colour": back}, "photographs": [],
-        "set": {"current_a": round(plan["current"]["machine_a"]), "flow_l_min": round(plan["gas"]["flow_l_min"], 1), "postflow_s": plan["gas"]["postflow_s"]}
-        | ({"rate_pps": plan["pulse"]["rate_pps"], "on_pct": plan["pulse"]["on_pct"]} if pulsed else {}),
-        "measured": {"peak_a": round(plan["pulse"]["peak_a"] * 0.98), "arc_time_s": round(plan["travel"]["arc_time_s"] * share), "bead_mm": round(plan["travel"]["pool_width_mm"] * (1.0 if good else 1.2), 1)},
+        "set": {"current_a": round(plan.slopes.machine_a), "flow_l_min": round(plan.gas.flow_l_min, 1), "postflow_s": plan.gas.postflow_s} | pulsed,
+        "measured": {"peak_a": round(plan.pulse.peak_a * 0.98), "arc_time_s": round(plan.travel.arc_time_s * share), "bead_mm": round(plan.travel.pool_width_mm * (1.0 if good else 1.2), 1)},
     }  # fmt: skip
     keeping.record_run(kept.procedure.label, kept.letter, run, at=_at(f"2026-{day}"))

@@ -1,5 +1,5 @@
 """What can go wrong with the data, for those who call the use cases."""
 
-from ..store.errors import Broken, Locked, Missing, Newer, NotAllowed, ReadOnly, Stale, StoreError
+from ..store.errors import Broken, Locked, Missing, Newer, NotAllowed, ReadOnly, Stale, StoreError, Unreadable
 
-__all__ = ["Broken", "Locked", "Missing", "Newer", "NotAllowed", "ReadOnly", "Stale", "StoreError"]
+__all__ = ["Broken", "Locked", "Missing", "Newer", "NotAllowed", "ReadOnly", "Stale", "StoreError", "Unreadable"]

@@ -8,38 +8,42 @@ from dataclasses import dataclass
 from typing import Any
 from urllib.parse import urlencode
 
+from ..core.entries import entries
 from ..core.errors import BadInput
-from ..core.joint import Joint, make_joint
+from ..core.joint import Joint, Member
+from ..core.joint_data import joint_data, make_joint
 from ..core.pins import PINS
 from ..core.plan import Plan, make_plan
-from ..core.quantities import with_unit
-from ..core.shop import ASSUMED, Shop
+from ..core.quantities import typed_with_unit
+from ..core.shop import Shop
 from ..drawings.canvas import Drawing
 from ..drawings.views import VIEWS, draw
 from ..formats.joint_json import loads, read_joint
-from ..formats.joint_words import Part, joint_sentence, short_title
-from ..formats.link import Problem, link_data, link_problem, link_query, read_link
-from ..formats.plan_json import write_plan
-from ..formats.plan_lines import Line, Notice, plan_cautions, plan_lines, summary
+from ..formats.link import Problem, link_data, link_key, link_problem, link_query, read_link
+from ..formats.plan_json import plan_data
+from ..formats.plan_lines import Line, Notice, plan_lines, plan_notices, summary
 from ..formats.plan_text import plan_text
 from ..formats.schema import schema
 from .adapting import adapt
-from .pin_effects import PinEffect, PinField, pin_effects, pin_fields
-
-_LENGTH_KEYS = ("thickness", "diameter", "length", "gap", "reach")
+from .pin_fields import PinField, pin_fields
 
 
-def plan_from_text(text: str, shop: Shop = ASSUMED) -> dict[str, Any]:
-    """The plan's data of a joint file's text. Raises BadInput."""
-    return write_plan(make_plan(read_joint(loads(text)), shop))
+def plan_of_text(text: str, shop: Shop) -> Plan:
+    """The plan of a joint file's text. Raises BadInput."""
+    return make_plan(read_joint(loads(text)), shop)
 
 
-def plan_as_text(plan: dict[str, Any], habit: str) -> str:
-    """A plan's data as text for people."""
+def plan_as_text(plan: Plan, habit: str) -> str:
+    """A plan as text for people."""
     return plan_text(plan, habit)
 
 
-def schema_text(name: str) -> str:
+def plan_as_data(plan: Plan) -> dict[str, Any]:
+    """A plan as the data of a plan file."""
+    return plan_data(plan)
+
+
+def schema_as_text(name: str) -> str:
     """A JSON Schema as text. Raises UnknownName."""
     return json.dumps(schema(name), ensure_ascii=False, indent=2)
 
@@ -51,7 +55,7 @@ def joint_of_query(pairs: Iterable[tuple[str, str]]) -> tuple[Joint, list[Proble
 
 def query_text(joint: Joint) -> str:
     """The query of a joint's link."""
-    return urlencode(link_query(joint))
+    return urlencode(link_query(joint_data(joint)))
 
 
 def drawing_names() -> dict[str, str]:
@@ -59,8 +63,8 @@ def drawing_names() -> dict[str, str]:
     return {key: name for key, (name, _) in VIEWS.items()}
 
 
-def drawing(view: str, plan: dict[str, Any], habit: str) -> Drawing:
-    """One drawing of a plan's data; the first where the key is unknown."""
+def drawing(view: str, plan: Plan, habit: str) -> Drawing:
+    """One drawing of a plan; the first where the key is unknown."""
     return draw(view if view in VIEWS else next(iter(VIEWS)), plan, habit)
 
 
@@ -70,25 +74,23 @@ class PlanView:
 
     joint: Joint
     plan: Plan
-    title: str
-    sentence: list[Part]
+    habit: str
     lines: list[Line]
-    cautions: list[Notice]
+    notices: list[Notice]
     summary: list[tuple[str, str]]
-    data: dict[str, Any]
-    effects: dict[str, list[PinEffect]]
     fields: dict[str, list[PinField]]
 
+    @property
+    def title(self) -> str:
+        """The joint in a few words."""
+        return self.plan.title.text(self.habit)
 
-def view_of(joint: Joint, habit: str, shop: Shop = ASSUMED) -> PlanView:
+
+def view_of(joint: Joint, habit: str, shop: Shop) -> PlanView:
     """Plan a joint and put it in words. Parameters: joint; habit, "mm" or "in"; shop."""
     plan = make_plan(joint, shop)
-    data = write_plan(plan)
-    return PlanView(
-        joint, plan, short_title(joint, habit), joint_sentence(joint, habit),
-        plan_lines(data, habit), plan_cautions(data, habit), summary(data, habit), data,
-        pin_effects(joint, shop, data, habit), pin_fields(joint, data, habit),
-    )  # fmt: skip
+    lines, notices = plan_lines(plan, habit), plan_notices(plan, habit)
+    return PlanView(joint, plan, habit, lines, notices, summary(plan, habit), pin_fields(joint, plan, habit))
 
 
 @dataclass(frozen=True)
@@ -101,21 +103,12 @@ class Changed:
 
 
 def change_link(pairs: Iterable[tuple[str, str]], changed: str, habit: str) -> Changed:
-    """Take a changed link: bare numbers get the habit's unit, other words follow, and it is checked.
+    """Take a changed link: a bare number that was typed gets the habit's unit, other words follow, and it is checked.
 
     Parameters: pairs of the link; changed, the key that was changed ("" when none); habit.
     """
-    typed = [
-        (
-            key,
-            with_unit(text, habit) if key.rpartition(".")[2] in _LENGTH_KEYS and text.strip() != "0" else text,
-        )
-        for key, text in pairs
-    ]
-    if changed.startswith("pin.") and habit == "in":
-        typed = [(key, _pin_in_inches(key, text) if key == changed else text) for key, text in typed]
-    if changed == "travel_mm_s" and habit == "in":
-        typed = [(key, f"{text} in/min" if key == "travel_mm_s" and _bare(text) else text) for key, text in typed]
+    keyed = [(link_key(key), text) for key, text in pairs]
+    typed = [(key, typed_with_unit(text, _quantity(key, link_key(changed)), habit)) for key, text in keyed]
     data, problems = link_data(typed)
     if problems:
         return Changed(None, [], problems)
@@ -126,12 +119,14 @@ def change_link(pairs: Iterable[tuple[str, str]], changed: str, habit: str) -> C
         return Changed(None, [], [link_problem(error)])
 
 
-def _pin_in_inches(key: str, text: str) -> str:
-    kind = PINS.get(key.removeprefix("pin."))
-    if kind is None or not _bare(text) or kind.allowed:
-        return text
-    return {"length": f"{text} in", "flow": f"{text} CFH"}.get(kind.quantity, text)
-
-
-def _bare(text: str) -> bool:
-    return text.strip().replace(".", "", 1).replace(",", "", 1).isdigit()
+def _quantity(key: str, changed: str) -> str:
+    """The kind of quantity a link's key is typed in; figures that stand from before carry their own unit already."""
+    declared = entries(Joint).get(key) or entries(Member).get(key.partition(".")[2])
+    if declared is not None and declared.kind == "length":
+        return "length"
+    if key != changed:
+        return "plain"
+    pin = PINS.get(key.removeprefix("pins."))
+    if pin is not None and not pin.by_hand.allowed:
+        return pin.quantity
+    return declared.quantity if declared is not None else "plain"

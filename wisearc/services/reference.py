@@ -181,7 +181,7 @@ def _joints() -> Table:
 
 def _pulses() -> Table:
     rows = []
-    for s in catalogue.pulse_schools().values():
+    for s in catalogue.pulse_patterns().values():
         peak = "mean-matched" if s.peak_rule == "mean" else f"× {plain(s.peak_factor or 1)}"
         rows.append(
             [
@@ -195,8 +195,8 @@ def _pulses() -> Table:
         )
     return Table(
         "pulses",
-        "Schools of pulsing",
-        ["School", "a second", "on", "background", "peak from steady", "what for"],
+        "Patterns of the pulse",
+        ["Pattern", "a second", "on", "background", "peak from steady", "what for"],
         rows,
         "practice",
         "common practice, no source",

@@ -1,23 +1,26 @@
-"""What each word of the sentence offers when it is opened: fields with their choices, for the template."""
+"""What each word of the sentence offers when it is opened: its fields, from the joint's table, for the template."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, replace
+from typing import Any
 
-from ..core import catalogue
-from ..core import joint as joints
-from ..core.joint import Joint, Member
-from ..core.quantities import Length, length, speed
-from ..formats import joint_words as words
+from ..core.entries import Entry, Option, attributes, entries
+from ..core.joint import ALL_ROUND, Joint, Member
+from ..core.quantities import Length, Quantity, length, plain
 from ..formats.link import MEMBERS
 
 _ORDINAL = ("First", "Second", "Third")
-_FORM_WORDS = {"sheet": "sheet", "tube": "tube", "rod": "round rod", "bar": "bar", "flange": "flange"}
-_FINISH_NOTES = {"show": "Both faces are seen: colour matters.", "sound": "Colour does not matter."}
+# the words in the order of the sentence, with the title of each one's editor
+_TITLES = {
+    "joint": "Joint", "angle": "Angle", "length": "Length", "position": "Position", "gap": "Gap", "purpose": "What the weld is for",
+    "access": "The back", "control": "Current control", "travel": "Travel speed", "more": "More about this joint",
+}  # fmt: skip
+WORDS = (*MEMBERS, *_TITLES)
 
 
 @dataclass(frozen=True)
-class Option:
+class Choice:
     """One choice of a field."""
 
     value: str
@@ -32,7 +35,7 @@ class Field:
     key: str
     label: str
     value: str
-    options: list[Option] = field(default_factory=list)
+    options: tuple[Choice, ...] = ()
     note: str = ""
     hint: str = ""
 
@@ -48,7 +51,7 @@ class Editor:
 
     word: str
     label: str
-    fields: list[Field]
+    fields: tuple[Field, ...]
     same: bool = False
     third: str = ""
 
@@ -56,59 +59,66 @@ class Editor:
 def editors_for(joint: Joint, habit: str) -> list[Editor]:
     """An editor for every word of the sentence. Parameters: joint; habit, "mm" or "in"."""
     made = [_member_editor(i, m, joint, habit) for i, m in enumerate(joint.members)]
-    made += [
-        Editor("joint", "Joint", [Field("joint", "Kind of joint", joint.kind.key, [Option(k.key, k.name, k.note) for k in catalogue.joint_kinds().values()])]),
-        Editor("angle", "Angle", [Field("angle_deg", "Angle between the members, °", f"{joint.angle_deg:g}", hint="90, or from 20 for a cope")]),
-        _length_editor(joint, habit),
-        Editor("position", "Position", [Field("position", "Position", joint.position.key, _positions(joint))]),
-        Editor("gap", "Gap", [Field("gap", "Gap as found", _typed(joint.gap, habit), note=_shown(joint.gap, habit), hint="0, or 0.2 mm, .010")]),
-        Editor("purpose", "What the weld is for", [
-            Field("finish", "For", joint.finish, [Option(k, v, _FINISH_NOTES[k]) for k, v in words.FINISH_WORDS.items()]),
-            Field("service", "In", joint.service, [Option(k, v) for k, v in words.SERVICE_WORDS.items()]),
-        ]),
-        Editor("access", "The back", [Field("back_access", "The back", joint.back_access, [
-            Option("reached", "can be reached", "Bars can be clamped behind."),
-            Option("closed", "is closed off", "Only argon gets in: purge."),
-        ])]),
-        Editor("control", "Current control", [Field("control", "Current by", joint.control, [Option(k, v) for k, v in words.CONTROL_WORDS.items()])]),
-        *([Editor("travel", "Travel speed", [_travel_field(joint, habit)])] if joint.travel_mm_s is not None else []),
-        _more_editor(joint, habit),
-    ]  # fmt: skip
+    for word, title in _TITLES.items():
+        fields = [
+            f
+            for key, e in entries(Joint).items()
+            if _stands_at(e, joint) == word
+            for f in _fields(key, e, joint, habit)
+        ]
+        if fields:
+            made.append(Editor(word, title, tuple(fields)))
     return made
 
 
+def _stands_at(declared: Entry, joint: Joint) -> str:
+    """The word a field is changed at: a travel that is not typed has no word of its own in the sentence."""
+    return "more" if declared.word == "travel" and joint.travel_mm_s is None else declared.word
+
+
+def _fields(key: str, declared: Entry, joint: Joint, habit: str) -> list[Field]:
+    value = getattr(joint, attributes(Joint)[key])
+    made = _field(key, declared, value, habit)
+    if key == "position":
+        tube = joint.members[0].form == "tube"
+        options = [
+            o for o in made.options if tube or not declared.rows or not declared.rows()[o.value].has("fixed_tube")
+        ]
+        return [replace(made, options=tuple(options))]
+    if key == "reach":
+        return [replace(made, hint=f"empty: {length(joint.kind.reach_mm).text(habit)} for this joint")]
+    if key == "length" and joint.members[0].form == "tube":
+        whole = Field(key, "Seam", ALL_ROUND if joint.all_round else "part", (Choice(ALL_ROUND, "all round the tube"),))
+        return [whole, replace(made, value="" if joint.all_round else made.value)]
+    return [made]
+
+
+def _field(key: str, declared: Entry, value: Any, habit: str) -> Field:
+    if declared.kind == "length":
+        typed, note = ("", "") if value is None else (_typed(value, habit), _shown(value, habit))
+        return Field(key, declared.label, typed, note=note, hint=declared.hint)
+    if declared.kind == "number":
+        units = declared.quantity == "speed"
+        shown = "" if value is None else Quantity(value, declared.quantity).text(habit) if units else plain(value, 6)
+        return Field(key, declared.label, shown, hint=declared.hint)
+    if declared.kind == "text":
+        return Field(key, declared.label, value, hint=declared.hint)
+    names: dict[str, Option] = dict(declared.allowed())
+    options = tuple(Choice(name, option.label, option.note) for name, option in names.items())
+    return Field(key, declared.label, value.key if declared.kind == "row" else value, options)
+
+
 def _member_editor(index: int, member: Member, joint: Joint, habit: str) -> Editor:
-    name = MEMBERS[index]
-    fields = [
-        Field(f"{name}.thickness", "Wall" if member.form == "tube" else "Thickness", _typed(member.thickness, habit), note=_shown(member.thickness, habit), hint="16 ga, .065, 1/16, 1.5 mm"),
-        Field(f"{name}.metal", "Metal", member.metal.key, [Option(m.key, m.name, m.note) for m in catalogue.metals().values()]),
-        Field(f"{name}.form", "Form", member.form, [Option(f, _FORM_WORDS[f]) for f in joints.FORMS]),
-    ]  # fmt: skip
-    if member.diameter:
-        fields.insert(
-            1,
-            Field(
-                f"{name}.diameter",
-                "Outside diameter",
-                _typed(member.diameter, habit),
-                note=_shown(member.diameter, habit),
-                hint="25 mm, 1 in, 1-1/2",
-            ),
-        )
-    fields.append(
-        Field(
-            f"{name}.coating",
-            "On the surface",
-            member.coating,
-            [
-                Option("none", "bare metal"),
-                Option("zinc", "zinc"),
-                Option("paint", "paint"),
-                Option("plating", "plating"),
-            ],
-        )
+    name, table = MEMBERS[index], entries(Member)
+    order = (
+        ("thickness", "diameter", "metal", "form", "coating")
+        if member.diameter
+        else ("thickness", "metal", "form", "coating")
     )
-    label = f"{_ORDINAL[index]} member" + (" (runs through)" if index == 1 and joint.kind.through_arms == 2 else "")
+    fields = [_field(f"{name}.{key}", table[key], getattr(member, key), habit) for key in order]
+    if member.form == "tube":
+        fields[0] = replace(fields[0], label="Wall")
+    runs_through = index == 1 and joint.kind.through_arms == 2
     third = (
         "drop"
         if index == 2
@@ -116,52 +126,8 @@ def _member_editor(index: int, member: Member, joint: Joint, habit: str) -> Edit
         if index == 1 and len(joint.members) == 2 and joint.kind.forms == "sheet"
         else ""
     )
-    return Editor(name, label, fields, same=index == 1 and member != joint.members[0], third=third)
-
-
-def _length_editor(joint: Joint, habit: str) -> Editor:
-    fields = []
-    if joint.members[0].form == "tube":
-        fields.append(
-            Field(
-                "length",
-                "Seam",
-                "all-round" if joint.all_round else "part",
-                [Option("all-round", "all round the tube")],
-            )
-        )
-    value = "" if joint.all_round else _typed(joint.length, habit)
-    fields.append(
-        Field(
-            "length",
-            "Length of the seam",
-            value,
-            note="" if joint.all_round else _shown(joint.length, habit),
-            hint="380 mm, 15 in",
-        )
-    )
-    return Editor("length", "Length", fields)
-
-
-def _positions(joint: Joint) -> list[Option]:
-    tube = joint.members[0].form == "tube"
-    return [Option(p.key, p.name, p.note) for p in catalogue.positions().values() if tube or p.key != "fixed-tube"]
-
-
-def _more_editor(joint: Joint, habit: str) -> Editor:
-    reach = "" if joint.reach is None else _typed(joint.reach, habit)
-    return Editor("more", "More about this joint", [
-        Field("title", "Title", joint.title, hint="for your lists, such as Lid rim, long side"),
-        *([_travel_field(joint, habit)] if joint.travel_mm_s is None else []),
-        Field("reach", "How far the tungsten must reach", reach, note="" if joint.reach is None else _shown(joint.reach, habit), hint=f"empty: {length(joint.kind.reach_mm).text(habit)} for this joint"),
-        Field("part_mass_g", "Mass of a small part, g", "" if joint.part_mass_g is None else f"{joint.part_mass_g:g}", hint="empty: not a small part"),
-        Field("overlap_pct", "Overlap of the ripple, %", "" if joint.overlap_pct is None else f"{joint.overlap_pct:g}", hint="empty: 35; many say 50"),
-    ])  # fmt: skip
-
-
-def _travel_field(joint: Joint, habit: str) -> Field:
-    value = "" if joint.travel_mm_s is None else speed(joint.travel_mm_s).text(habit)
-    return Field("travel_mm_s", "Travel speed", value, hint="empty: as planned; or 3.4 mm/s, 8 in/min")
+    label = f"{_ORDINAL[index]} member" + (" (runs through)" if runs_through else "")
+    return Editor(name, label, tuple(fields), same=index == 1 and member != joint.members[0], third=third)
 
 
 def _typed(value: Length, habit: str) -> str:

@@ -1,4 +1,4 @@
-"""The database: opened per request, migrated at start, every write in a transaction."""
+"""The database: opened with each request that needs it and closed with it, migrated at start, every write in a transaction."""
 
 from __future__ import annotations
 
@@ -38,7 +38,9 @@ class Store:
         known = {m.name for m in runner.migrations()}
         applied = set(runner.applied())
         if unknown := sorted(applied - known):
-            raise Newer(unknown)
+            holds = ", ".join(unknown)
+            words = "Start that version, or give another folder with --data; nothing was changed."
+            raise Newer(f"The data was written by a newer version of Wise Arc (it holds {holds}). {words}")
         if known - applied:
             runner.up()
 

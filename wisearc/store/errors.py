@@ -3,8 +3,9 @@
 StoreError(WiseArcError)
 ├── Locked     another program holds the database
 ├── ReadOnly   the folder or file cannot be written
-├── Newer      the database was written by a newer version
+├── Newer      the database, or a record, was written by a newer version
 ├── Broken     the file is not a sound database
+├── Unreadable a record that does not hold together
 ├── Missing    no such record
 ├── Stale      the record changed since it was read
 └── NotAllowed the record's state does not allow it
@@ -38,12 +39,11 @@ class ReadOnly(StoreError):
 
 
 class Newer(StoreError):
-    """The database comes from a newer version."""
+    """The database, or a record in it, comes from a newer version."""
 
-    def __init__(self, names: list[str]) -> None:
-        super().__init__(
-            f"The data was written by a newer version of Wise Arc (it holds {', '.join(names)}). Start that version, or give another folder with --data; nothing was changed."
-        )
+
+class Unreadable(StoreError):
+    """A record that does not hold together."""
 
 
 class Broken(StoreError):

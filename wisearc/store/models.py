@@ -1,4 +1,4 @@
-"""The tables. Constraints stand in the migrations; JSON columns hold the open formats."""
+"""The tables. Constraints stand in the migrations; JSON columns hold the open formats as they were written."""
 
 from __future__ import annotations
 
@@ -56,6 +56,8 @@ class Revision(Base):
     once = peewee.TextField(null=True, unique=True)
     changed_at = peewee.TextField()
     proved_at = peewee.TextField(null=True)
+    signatures = JsonField(default=list)
+    taken_as = peewee.TextField(null=True)
 
 
 class Run(Base):
@@ -69,8 +71,30 @@ class Run(Base):
     kept_at = peewee.TextField()
 
 
-class School(Base):
-    """A school the shop has chosen for its new joints."""
+class Listing(Base):
+    """A revision as the book lists it: made of it, and made again whenever it changes."""
+
+    revision = peewee.ForeignKeyField(Revision, primary_key=True)
+    number = peewee.IntegerField()
+    letter = peewee.TextField()
+    status = peewee.TextField()
+    title = peewee.TextField()
+    current_a = peewee.FloatField(null=True)
+    rod = peewee.TextField(null=True)
+    runs = peewee.IntegerField()
+    good = peewee.IntegerField()
+    made_as = peewee.IntegerField()
+
+    @property
+    def label(self) -> str:
+        return NUMBER_FORM.format(self.number)
+
+
+class ShopSchool(Base):
+    """The school a shop has chosen for its new joints, by question."""
 
     key = peewee.TextField(primary_key=True)
     value = peewee.TextField()
+
+    class Meta:
+        table_name = "school"

@@ -1,14 +1,24 @@
-"""Reading the book. Each list is one query, whatever its length."""
+"""Reading the book. Each list is one query, whatever its length; it reads no plan."""
 
 from __future__ import annotations
 
+import re
+from collections.abc import Iterator, Mapping, Sequence
 from typing import Any
 
-from peewee import JOIN, fn
+import peewee
+from peewee import SQL, fn
 
-from .database import translated
+from .database import db, translated
 from .errors import Missing
-from .models import NUMBER_FORM, Procedure, Revision, Run
+from .models import NUMBER_FORM, Listing, Procedure, Revision, Run, ShopSchool
+
+# how the list is made of a record: raise it, and every record is listed anew at the next opening
+LISTED_AS = 1
+FOUND_BY = ("number", "title", "metals", "thickness", "rods", "who", "notes")
+# a find in the number or the title counts before one in the notes
+_WEIGHTS = (8.0, 6.0, 4.0, 4.0, 4.0, 2.0, 1.0)
+_MOST_WORDS, _LONGEST_WORD = 12, 40
 
 
 def parse_number(label: str) -> int:
@@ -19,14 +29,19 @@ def parse_number(label: str) -> int:
     return int(digits)
 
 
+def find_procedure(number: int) -> Procedure | None:
+    """A procedure by its number, or None."""
+    with translated():
+        return Procedure.get_or_none(Procedure.number == number)
+
+
 def procedure(label: str) -> Procedure:
     """A procedure by its label. Raises Missing."""
     number = parse_number(label)
-    with translated():
-        found = Procedure.get_or_none(Procedure.number == number)
+    found = find_procedure(number)
     if found is None:
         raise Missing(f"There is no procedure {NUMBER_FORM.format(number)} in this book.")
-    return found  # type: ignore[no-any-return]
+    return found
 
 
 def revision(label: str, letter: str | None = None) -> Revision:
@@ -34,24 +49,26 @@ def revision(label: str, letter: str | None = None) -> Revision:
     owner = procedure(label)
     with translated():
         query = Revision.select().where(Revision.procedure == owner)
-        query = (
-            query.where(Revision.letter == letter)
-            if letter
-            else query.order_by(fn.LENGTH(Revision.letter).desc(), Revision.letter.desc())
-        )
-        found = query.first()
+        newest = query.order_by(fn.LENGTH(Revision.letter).desc(), Revision.letter.desc())
+        found = (query.where(Revision.letter == letter) if letter else newest).first()
     if found is None:
         raise Missing(f"{owner.label} has no revision {letter}.")
     found.procedure = owner
-    return found  # type: ignore[no-any-return]
+    return found
 
 
 def revisions(owner: Procedure) -> list[Revision]:
     """Every revision of a procedure, oldest first."""
     with translated():
-        return list(
-            Revision.select().where(Revision.procedure == owner).order_by(fn.LENGTH(Revision.letter), Revision.letter)
-        )
+        in_order = Revision.select().order_by(fn.LENGTH(Revision.letter), Revision.letter)
+        return list(in_order.where(Revision.procedure == owner))
+
+
+def revisions_like(letter: str, plan: Mapping[str, Any]) -> list[Revision]:
+    """The revisions of a letter that hold a plan to the letter, each with its procedure."""
+    with translated():
+        join = Revision.select(Revision, Procedure).join(Procedure)
+        return list(join.where((Revision.letter == letter) & (Revision.plan == plan)))
 
 
 def runs(of: Revision) -> list[Run]:
@@ -60,32 +77,77 @@ def runs(of: Revision) -> list[Run]:
         return list(Run.select().where(Run.revision == of).order_by(Run.made_on, Run.id))
 
 
-def book(search: str = "", status: str = "") -> list[dict[str, Any]]:
-    """The newest standing revision of every procedure, and its drafts, with counts of runs; one query.
+def book(words: Sequence[str] = (), status: str = "", skip: int = 0, most: int = 100) -> list[Listing]:
+    """A page of the book: newest number first, or where it is searched best find first.
 
-    Parameters: search, words of a title, number, metal or joint; status, one of the states or "".
+    Parameters: words, each of which must be found, the beginning of a word enough; status, one of the states or "";
+    skip and most, which of them.
     """
-    good = fn.SUM(Run.good)
-    query = (
-        Revision.select(
-            Revision, Procedure, fn.COUNT(Run.id).alias("run_count"), fn.COALESCE(good, 0).alias("good_count")
-        )
-        .join(Procedure)
-        .switch(Revision)
-        .join(Run, JOIN.LEFT_OUTER)
-        .group_by(Revision.id)
-        .order_by(Procedure.number.desc(), fn.LENGTH(Revision.letter).desc(), Revision.letter.desc())
-    )
-    if status:
-        query = query.where(Revision.status == status)
-    for word in search.split():
-        query = query.where(
-            Revision.title.contains(word)
-            | Revision.joint.cast("TEXT").contains(word)
-            | (fn.PRINTF("P-%04d", Procedure.number).contains(word))
-        )
+    query = _listed(words, status).offset(skip).limit(most)
+    order = [Listing.number.desc(), fn.LENGTH(Listing.letter).desc(), Listing.letter.desc()]
+    if words:
+        own = [
+            (Listing.number == int(word)).desc()
+            for word in words
+            if word.isascii() and word.isdigit() and len(word) < 10
+        ]
+        order = [*own, fn.BM25(SQL("finding"), *_WEIGHTS), *order]
     with translated():
-        return [{"revision": r, "runs": r.run_count, "good": r.good_count} for r in query]
+        return list(query.order_by(*order))
+
+
+def count(words: Sequence[str] = (), status: str = "") -> int:
+    """How many revisions a search finds."""
+    with translated():
+        return int(_listed(words, status).count())
+
+
+def _listed(words: Sequence[str], status: str) -> Any:
+    query = Listing.select()
+    if words:
+        table = peewee.Table("finding", ("rowid",))
+        match = SQL("finding MATCH ?", (" AND ".join(_term(word) for word in words),))
+        query = query.join(table, on=(Listing.revision == table.rowid)).where(match)
+    return query.where(Listing.status == status) if status else query
+
+
+_SOUGHT = re.compile(r"(?P<figure>[0-9]*\.?[0-9]+)\s*(?P<unit>ga|mm|in)\b|[\w.]+")
+
+
+def search_words(text: str) -> list[str]:
+    """The words of a search, as the index cuts them; a figure with its unit is one: "16 ga", ".065", "p", "0003"."""
+    found = []
+    for match in _SOUGHT.finditer(text.casefold()):
+        word = f"{match['figure']} {match['unit']}" if match["figure"] else match[0].rstrip(".")
+        if any(c.isalnum() for c in word):
+            found.append(word[:_LONGEST_WORD])
+    return found[:_MOST_WORDS]
+
+
+def _term(word: str) -> str:
+    """A word of a search as the index reads it: a measured figure as it is, any other by its beginning."""
+    measured = " " in word or ("." in word and word.replace(".", "").isdigit())
+    return f'"{word}"' if measured else f'"{word}"*'
+
+
+def list_anew(of: Revision, shown: Mapping[str, Any], found_by: Mapping[str, str]) -> None:
+    """List a revision as it stands. Parameters: shown, current_a and rod; found_by, words by column of the index."""
+    made = Run.select(fn.COUNT(Run.id), fn.COALESCE(fn.SUM(Run.good), 0)).where(Run.revision == of).tuples().first()
+    Listing.insert(
+        revision=of, number=of.procedure.number, letter=of.letter, status=of.status, title=of.title, runs=made[0], good=made[1], made_as=LISTED_AS, **shown,
+    ).on_conflict_replace().execute()  # fmt: skip
+    db.execute_sql("DELETE FROM finding WHERE rowid = ?", (of.id,))
+    columns, places = ", ".join(FOUND_BY), ", ".join("?" * (len(FOUND_BY) + 1))
+    values = (of.id, *(found_by.get(key, "") for key in FOUND_BY))
+    db.execute_sql(f"INSERT INTO finding (rowid, {columns}) VALUES ({places})", values)
+
+
+def unlisted() -> Iterator[Revision]:
+    """The revisions that are not listed as the list is made today."""
+    with translated():
+        join = Revision.select(Revision, Procedure).join(Procedure)
+        stale = join.switch(Revision).join(Listing, peewee.JOIN.LEFT_OUTER, on=(Listing.revision == Revision.id))
+        yield from stale.where(Listing.made_as.is_null() | (Listing.made_as != LISTED_AS)).iterator()
 
 
 def next_number() -> int:
@@ -97,3 +159,14 @@ def is_empty() -> bool:
     """Whether the book holds nothing yet."""
     with translated():
         return not Procedure.select().exists()
+
+
+def chosen_schools() -> dict[str, str]:
+    """The schools the shop has chosen, by question."""
+    with translated():
+        return {row.key: row.value for row in ShopSchool.select()}
+
+
+def set_school(key: str, value: str) -> None:
+    """Choose a school for the shop."""
+    ShopSchool.insert(key=key, value=value).on_conflict_replace().execute()

@@ -6,7 +6,7 @@ import secrets
 from pathlib import Path
 from typing import Any
 
-from flask import Flask, Response, g, request
+from flask import Flask, Response, current_app, request
 from flask_compress import Compress
 from flask_wtf.csrf import CSRFProtect
 
@@ -30,7 +30,7 @@ def create_app(data: Path, **config: Any) -> Flask:
         SECRET_KEY=_secret(data), MAX_CONTENT_LENGTH=LARGEST_POST, SESSION_COOKIE_SAMESITE="Lax",
         SESSION_COOKIE_HTTPONLY=True, WTF_CSRF_TIME_LIMIT=None, COMPRESS_ALGORITHM=["gzip"],
         COMPRESS_ALGORITHM_STREAMING=["gzip"],
-        COMPRESS_MIMETYPES=["text/html", "text/css", "text/javascript", "application/javascript", "image/svg+xml"],
+        COMPRESS_MIMETYPES=["text/html", "text/css", "text/javascript", "application/javascript", "application/json", "image/svg+xml"],
         SEND_FILE_MAX_AGE_DEFAULT=3600, TEMPLATES_AUTO_RELOAD=False,
     )  # fmt: skip
     app.config.update(config)
@@ -73,6 +73,5 @@ def _protect(response: Response) -> Response:
 
 
 def _close(_error: BaseException | None) -> None:
-    store = g.pop("store", None)
-    if store is not None:
-        store.close()
+    """Close the connection of the request, if it opened one."""
+    current_app.extensions["store"].close()

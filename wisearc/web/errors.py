@@ -8,7 +8,7 @@ from flask import Flask, jsonify, render_template, request
 from flask_wtf.csrf import CSRFError
 from werkzeug.exceptions import HTTPException
 
-from ..services.errors import Missing, StoreError
+from ..services.errors import Missing, Newer, StoreError, Unreadable
 
 _SENTENCES = {
     404: "There is no page here. The address may be mistyped, or the record was never kept.",
@@ -26,7 +26,8 @@ def init_app(app: Flask) -> None:
 
 
 def _store(error: StoreError) -> Any:
-    return _answer(str(error), 404 if isinstance(error, Missing) else 503)
+    code = 404 if isinstance(error, Missing) else 409 if isinstance(error, Newer | Unreadable) else 503
+    return _answer(str(error), code)
 
 
 def _csrf(_error: CSRFError) -> Any:

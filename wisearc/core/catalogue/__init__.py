@@ -1,203 +1,33 @@
 """The catalogue: tables of the trade as TOML, a value with its source and mark to every row.
 
-Each loader returns frozen rows keyed by name and reads its file once.
+Each loader returns frozen rows keyed by name and reads its file once. What a rule asks of a row is one of the
+row's traits; a trait that the table does not know is refused by name.
 """
 
 from __future__ import annotations
 
 import tomllib
-from dataclasses import dataclass
+from collections.abc import Callable
 from functools import cache
 from importlib.resources import files
 from typing import Any
 
 from ..errors import BadCatalogue
+from . import rows
 
 MARKS = ("published", "common-practice", "estimate", "own-record")
-
-
-@dataclass(frozen=True)
-class Metal:
-    """A base metal: typical analysis in wt%, group for the rules, thermal row for the heat."""
-
-    key: str
-    name: str
-    kind: str
-    group: str
-    thermal: str
-    analysis: dict[str, float]
-    note: str
-    source: str
-    mark: str
-    thermal_note: str | None = None
-
-    @property
-    def stainless(self) -> bool:
-        return self.kind == "stainless"
-
-    @property
-    def austenitic(self) -> bool:
-        return self.group in ("austenitic", "fully-austenitic", "free-machining")
-
-
-@dataclass(frozen=True)
-class Rod:
-    """A filler rod class: typical analysis in wt% and its price against ER308L (estimate)."""
-
-    key: str
-    kind: str
-    group: str
-    analysis: dict[str, float]
-    relative_cost: float
-    note: str
-    source: str
-    mark: str
-
-
-@dataclass(frozen=True)
-class RodSizes:
-    """Diameters on the shelf, diameters cut from a spool, and the length of a rod, all mm."""
-
-    stocked_mm: tuple[float, ...]
-    spool_mm: tuple[float, ...]
-    rod_length_mm: float
-
-
-@dataclass(frozen=True)
-class Thermal:
-    """Effective heat properties: k W/m·K, rho kg/m³, c and c_part J/kg·K, growth 1/K, °C."""
-
-    key: str
-    k: float
-    rho: float
-    c: float
-    liquidus_c: float
-    growth: float
-    c_part: float
-    interpass_c: float
-
-
-@dataclass(frozen=True)
-class GaugeScale:
-    """One gauge scale: {gauge number: inches}."""
-
-    key: str
-    label: str
-    inches: dict[str, float]
-    source: str
-    mark: str
-
-
-@dataclass(frozen=True)
-class JointKind:
-    """A kind of joint: how it takes current, dilution and travel, and what forms it joins."""
-
-    key: str
-    name: str
-    phrase: str
-    note: str
-    current_factor: float
-    dilution: float
-    speed_factor: float
-    forms: str
-    reach: str
-    reach_mm: float
-    deposit: str
-    through_arms: int
-    bare_fit: bool
-
-
-@dataclass(frozen=True)
-class Position:
-    """A welding position: factors on current and travel, and whether the pool is kept small."""
-
-    key: str
-    name: str
-    current_factor: float
-    speed_factor: float
-    small_pool: bool
-    mark: str
-    note: str
-
-
-@dataclass(frozen=True)
-class PulseSchool:
-    """A school of pulsing: rate 1/s, on and background %, and how the peak follows the steady current."""
-
-    key: str
-    name: str
-    peak_rule: str
-    use: str
-    cost: str
-    rate_pps: float | None = None
-    on_pct: float | None = None
-    background_pct: float | None = None
-    peak_factor: float | None = None
-
-
-@dataclass(frozen=True)
-class Tip:
-    """A tungsten tip: size, grind, and the currents it carries (A)."""
-
-    diameter_mm: float
-    included_angle_deg: float
-    tip_flat_mm: float
-    steady_a: tuple[float, float]
-    pulsed_a: tuple[float, float]
-
-
-@dataclass(frozen=True)
-class TungstenType:
-    """A type of tungsten and its colour code."""
-
-    key: str
-    name: str
-    colour: str
-    source: str
-    note: str
-
-
-@dataclass(frozen=True)
-class Torch:
-    """A torch size: family of front-end parts, rating in A, water-cooled or not."""
-
-    key: str
-    family: str
-    rating_a: float
-    water: bool
-
-
-@dataclass(frozen=True)
-class FillerPair:
-    """A row of the filler chart: metals of each side, first choice, what else is sound."""
-
-    a: tuple[str, ...]
-    b: tuple[str, ...]
-    first: str
-    sound: tuple[str, ...]
-    why: str
-    source: str
-    mark: str
-
-
-@dataclass(frozen=True)
-class Work:
-    """A published work the product cites."""
-
-    key: str
-    title: str
-    kind: str
-    used_for: str
-    checked: bool
-
-
-@dataclass(frozen=True)
-class Estimate:
-    """An estimate in use, and the reasoning behind it."""
-
-    key: str
-    title: str
-    reasoning: str
+# what each table's rows may be asked for; the words for them stand at the top of its file
+TRAITS: dict[str, tuple[str, ...]] = {
+    "metals": (
+        "austenitic", "fully_austenitic", "duplex", "no_chill", "needs_rod", "not_bare", "crack_prone", "sulphur", "heat_resisting", "stabilised",
+        "manganese_fume",
+    ),
+    "rods": ("more_ferrite", "stands_steel", "braze"),
+    "joints": ("in_line", "along_edge", "splits_gas", "closed_back", "cope", "flanged", "bars_both_faces", "under_root"),
+    "positions": ("level", "down", "overhead", "fixed_tube"),
+    "pulses": ("steady", "by_foot", "rippled", "chills"),
+    "backs": ("bar", "gas", "paste", "bare", "smears", "melts"),
+}  # fmt: skip
 
 
 @cache
@@ -206,78 +36,128 @@ def _table(name: str) -> dict[str, Any]:
     return tomllib.loads(text)
 
 
-def _rows(table: dict[str, Any], section: str) -> dict[str, dict[str, Any]]:
+def _rows(name: str, section: str) -> dict[str, dict[str, Any]]:
+    table = _table(name)
     shared: dict[str, Any] = {key: table[key] for key in ("source", "mark") if key in table}
-    rows: dict[str, dict[str, Any]] = table[section]
-    return {key: shared | row for key, row in rows.items()}
+    found: dict[str, dict[str, Any]] = table[section]
+    return {key: shared | row for key, row in found.items()}
 
 
-def _build(cls: type[Any], section: str, rows: dict[str, dict[str, Any]], drop: tuple[str, ...] = ()) -> dict[str, Any]:
-    try:
-        return {
-            key: cls(key=key, **{k: _frozen(v) for k, v in row.items() if k not in drop}) for key, row in rows.items()
-        }
-    except TypeError as error:
-        raise BadCatalogue(f"{section}: {error}") from error
+def _tupled(row: dict[str, Any]) -> dict[str, Any]:
+    """A row with its lists as tuples."""
+    return {k: tuple(v) if isinstance(v, list) else v for k, v in row.items()}
 
 
-def _frozen(value: Any) -> Any:
-    return tuple(value) if isinstance(value, list) else value
+def _build(
+    cls: type[Any],
+    name: str,
+    section: str,
+    drop: tuple[str, ...] = (),
+    more: Callable[[str, dict[str, Any]], dict[str, Any]] | None = None,
+) -> dict[str, Any]:
+    """Rows of a table's section. `more` gives a row what follows from its key and the rest of it."""
+    made = {}
+    for key, row in _rows(name, section).items():
+        values = {k: v for k, v in _tupled(row).items() if k not in drop}
+        if more:
+            values |= more(key, values)
+        if issubclass(cls, rows.Row):
+            values["traits"] = _checked(name, key, values.get("traits", ()))
+        try:
+            made[key] = cls(key=key, **values)
+        except TypeError as error:
+            raise BadCatalogue(f"{name}.toml, {key}: {error}") from error
+    return made
+
+
+def _checked(table: str, key: str, traits: tuple[str, ...]) -> frozenset[str]:
+    for trait in traits:
+        if trait not in TRAITS[table]:
+            raise BadCatalogue(
+                f"{table}.toml, {key}: “{trait}” is not a trait; give one of {', '.join(TRAITS[table])}, or take it out"
+            )
+    return frozenset(traits)
 
 
 @cache
-def metals() -> dict[str, Metal]:
-    """Base metals by name."""
-    return _build(Metal, "metals", _rows(_table("metals"), "metals"))
+def metals() -> dict[str, rows.Metal]:
+    """Base metals by name, each with the traits and the rod of its group."""
+    groups = _rows("groups", "groups")
+
+    def of_group(key: str, row: dict[str, Any]) -> dict[str, Any]:
+        group = groups.get(row.get("group", ""))
+        if group is None:
+            raise BadCatalogue(
+                f"metals.toml, {key}: “{row.get('group')}” is not a group; give one of {', '.join(groups)}"
+            )
+        traits = (*_checked("metals", f"group {row['group']}", group["traits"]), *row.get("traits", ()))
+        return {"traits": traits, "own_rod": group["rod"], "family": row.get("family", key)}
+
+    return _build(rows.Metal, "metals", "metals", more=of_group)
 
 
 @cache
-def rods() -> dict[str, Rod]:
+def rods() -> dict[str, rows.Rod]:
     """Filler rods by class."""
-    return _build(Rod, "rods", _rows(_table("rods"), "rods"))
+    return _build(rows.Rod, "rods", "rods", more=lambda key, _row: {"name": key})
+
+
+def rods_with(trait: str) -> str:
+    """The rods that have a trait, as words.
+
+    >>> rods_with("more_ferrite")
+    'ER309L or ER312'
+    """
+    return " or ".join(rod.key for rod in rods().values() if rod.has(trait))
 
 
 @cache
-def rod_sizes() -> RodSizes:
+def rod_sizes() -> rows.RodSizes:
     """Rod diameters and length."""
     row = _table("rods")["sizes"]
-    return RodSizes(tuple(row["stocked_mm"]), tuple(row["spool_mm"]), row["rod_length_mm"])
+    return rows.RodSizes(tuple(row["stocked_mm"]), tuple(row["spool_mm"]), row["rod_length_mm"])
 
 
 @cache
-def thermals() -> dict[str, Thermal]:
+def thermals() -> dict[str, rows.Thermal]:
     """Effective heat properties by group."""
-    return _build(Thermal, "thermal", _rows(_table("thermal"), "groups"), drop=("source", "mark"))
+    return _build(rows.Thermal, "thermal", "groups", drop=("source", "mark"))
 
 
 @cache
-def gauge_scales() -> dict[str, GaugeScale]:
+def gauge_scales() -> dict[str, rows.GaugeScale]:
     """Gauge scales by key: stainless, carbon, tube, galvanised."""
-    return _build(GaugeScale, "gauges", _rows(_table("gauges"), "scales"))
+    return _build(rows.GaugeScale, "gauges", "scales")
 
 
 @cache
-def joint_kinds() -> dict[str, JointKind]:
+def joint_kinds() -> dict[str, rows.JointKind]:
     """Kinds of joint by key."""
-    return _build(JointKind, "joints", _rows(_table("joints"), "joints"))
+    return _build(rows.JointKind, "joints", "joints")
 
 
 @cache
-def positions() -> dict[str, Position]:
+def positions() -> dict[str, rows.Position]:
     """Welding positions by key."""
-    return _build(Position, "positions", _rows(_table("positions"), "positions"))
+    return _build(rows.Position, "positions", "positions")
 
 
 @cache
-def pulse_schools() -> dict[str, PulseSchool]:
-    """Schools of pulsing by key."""
-    return _build(PulseSchool, "pulses", _rows(_table("pulses"), "schools"), drop=("source", "mark"))
+def pulse_patterns() -> dict[str, rows.PulsePattern]:
+    """Patterns of the pulse by key."""
+    return _build(rows.PulsePattern, "pulses", "patterns", drop=("source", "mark"))
 
 
 @cache
-def tips() -> tuple[Tip, ...]:
+def back_covers() -> dict[str, rows.BackCover]:
+    """What covers the back, by key."""
+    return _build(rows.BackCover, "backs", "backs", drop=("source", "mark"))
+
+
+@cache
+def tips() -> tuple[rows.Tip, ...]:
     """Tungsten tips, smallest first."""
-    return tuple(Tip(**{k: _frozen(v) for k, v in row.items()}) for row in _table("tungstens")["tips"])
+    return tuple(rows.Tip(**_tupled(row)) for row in _table("tungstens")["tips"])
 
 
 @cache
@@ -287,9 +167,9 @@ def rod_capacity_a() -> dict[float, tuple[float, float]]:
 
 
 @cache
-def tungsten_types() -> dict[str, TungstenType]:
+def tungsten_types() -> dict[str, rows.TungstenType]:
     """Types of tungsten by key."""
-    return _build(TungstenType, "tungstens", _rows(_table("tungstens"), "types"), drop=("mark",))
+    return _build(rows.TungstenType, "tungstens", "types", drop=("mark",))
 
 
 @cache
@@ -299,27 +179,40 @@ def cups() -> dict[int, str]:
 
 
 @cache
-def torches() -> dict[str, Torch]:
+def torches() -> dict[str, rows.Torch]:
     """Torch sizes by number."""
-    return _build(Torch, "cups", _rows(_table("cups"), "torches"), drop=("source", "mark"))
+    return _build(rows.Torch, "cups", "torches", drop=("source", "mark"))
 
 
 @cache
-def filler_pairs() -> tuple[FillerPair, ...]:
+def filler_pairs() -> tuple[rows.FillerPair, ...]:
     """Rows of the filler chart."""
     table = _table("fillers")
-    return tuple(
-        FillerPair(**{"mark": table["mark"], **{k: _frozen(v) for k, v in row.items()}}) for row in table["pairs"]
-    )
+    return tuple(rows.FillerPair(**{"mark": table["mark"], **_tupled(row)}) for row in table["pairs"])
 
 
 @cache
-def works() -> dict[str, Work]:
+def filler_rules() -> tuple[rows.FillerRule, ...]:
+    """The rules for pairs the chart does not list, in order."""
+    rules = [rows.FillerRule(**_tupled(row)) for row in _table("fillers")["rules"]]
+    for rule in rules:
+        _checked("metals", f"rule for {rule.first} in fillers.toml", tuple(t for t in (rule.either, rule.unlike) if t))
+    return tuple(rules)
+
+
+@cache
+def works() -> dict[str, rows.Work]:
     """Cited works by key."""
-    return _build(Work, "sources", _rows(_table("sources"), "works"))
+    return _build(rows.Work, "sources", "works")
 
 
 @cache
-def estimates() -> dict[str, Estimate]:
+def estimates() -> dict[str, rows.Estimate]:
     """Estimates in use by key."""
-    return _build(Estimate, "sources", _rows(_table("sources"), "estimates"))
+    return _build(rows.Estimate, "sources", "estimates")
+
+
+def check_rows() -> None:
+    """Build every table, so that a row that does not hold together is refused at start. Raises BadCatalogue."""
+    for load in (metals, rods, thermals, gauge_scales, joint_kinds, positions, pulse_patterns, back_covers, tungsten_types, torches, filler_rules, works, estimates):  # fmt: skip
+        load()

@@ -3,71 +3,44 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import ClassVar
 
+from ..figures import Band, figure
+from ..joint import Joint
 from ..quantities import length
-from ..reasons import Caution, Choice, Reason, practice, ruled, say, stop
+from ..reasons import Caution, Choice, Reason, practice, ruled, stop
+from ..section import Section
 from .filler import BARE_FIT_GAP_MM, Filler
-from .so_far import SoFar
 
 GAP_SHARE = 0.25
 MOST_GAP_MM = 0.8
 MOST_GAP_THIN_MM = 0.25
+THIN_BELOW_MM = 1.0
 
 
 @dataclass(frozen=True, kw_only=True)
 class FitUp(Choice):
     """The widest gap that may be welded, mm."""
 
-    max_gap_mm: float
+    part: ClassVar[str] = "fit_up"
+    answer: ClassVar[str] = "fit-up"
+    label: ClassVar[str] = "Fit-up"
+    max_gap_mm: float = figure("Widest gap", "length", 3, compared="Widest gap", band=Band("gap_mm", "Gap", low=0.0, high=1.0))  # fmt: skip
+
+    def words(self) -> tuple[str, str]:
+        bare = self.max_gap_mm <= BARE_FIT_GAP_MM
+        return "gap to {max_gap_mm}", "none that a hair enters" if bare else "at most, anywhere on the seam"
 
 
-def choose(so_far: SoFar) -> FitUp:
+def choose_fit_up(joint: Joint, section: Section, filler: Filler) -> FitUp:
     """Judge gap and coating. Common practice."""
-    joint, thin = so_far.joint, so_far.section.thin_mm
-    bare = so_far.get(Filler).rod is None
+    thin, bare = section.thin_mm, filler.rod is None
     most = BARE_FIT_GAP_MM if bare else max_gap_mm(thin)
-    cautions: list[Caution] = []
-    if joint.gap_mm > most + 1e-9:
-        mend = (
-            "Refit, or use the rod."
-            if bare and joint.gap_mm <= max_gap_mm(thin)
-            else "Refit: time on fit-up is repaid at the torch."
-        )
-        cautions.append(
-            stop(
-                "gap-too-wide",
-                "fit-up",
-                "A gap of {g} is over the {m} that holds here: it blows through and pulls dirt from behind. {mend}",
-                g=length(joint.gap_mm),
-                m=length(most),
-                mend=mend,
-            )
-        )
-    for i, member in enumerate(joint.members):
-        if member.coating != "none":
-            cautions.append(
-                stop(
-                    "coating",
-                    "fit-up",
-                    "Member {n} has {c} on it: take it off both faces {d} back first. {why}",
-                    n=i + 1,
-                    c=member.coating,
-                    d=length(25),
-                    why=_COATING_HARM[member.coating],
-                )
-            )
+    before = "Deburr; cut laser or plasma oxide back {a}; strip film {b}; degrease; wipe the rod."
     return FitUp(
-        max_gap_mm=most,
-        why=(
-            _reason(bare, thin, most),
-            practice(
-                "Deburr; cut laser or plasma oxide back {a}; strip film {b}; degrease; wipe the rod.",
-                a=length(1),
-                b=length(25),
-            ),
-        ),
-        cautions=tuple(cautions),
-    )
+        max_gap_mm=most, why=(_reason(bare, thin, most), practice(before, a=length(1), b=length(25))),
+        cautions=(*_too_wide(joint, thin, bare, most), *_coatings(joint)),
+    )  # fmt: skip
 
 
 _COATING_HARM = {
@@ -77,19 +50,36 @@ _COATING_HARM = {
 }
 
 
+def _too_wide(joint: Joint, thin: float, bare: bool, most: float) -> list[Caution]:
+    if joint.gap_mm <= most + 1e-9:
+        return []
+    rod_bears = bare and joint.gap_mm <= max_gap_mm(thin)
+    mend = "Refit, or use the rod." if rod_bears else "Refit: time on fit-up is repaid at the torch."
+    words = "A gap of {g} is over the {m} that holds here: it blows through and pulls dirt from behind. {mend}"
+    return [stop("gap-too-wide", "fit-up", words, g=length(joint.gap_mm), m=length(most), mend=mend)]
+
+
+def _coatings(joint: Joint) -> list[Caution]:
+    words = "Member {n} has {c} on it: take it off both faces {d} back first. {why}"
+    return [
+        stop("coating", "fit-up", words, n=i, c=member.coating, d=length(25), why=_COATING_HARM[member.coating])
+        for i, member in enumerate(joint.members, 1)
+        if member.coating != "none"
+    ]
+
+
 def max_gap_mm(thin: float) -> float:
     """Widest gap with filler, mm: a quarter of the thickness, 0.25 below 1 mm, 0.8 anywhere. Common practice.
 
     >>> max_gap_mm(1.6), max_gap_mm(0.8), max_gap_mm(4.0)
     (0.4, 0.2, 0.8)
     """
-    return min(GAP_SHARE * thin, MOST_GAP_THIN_MM if thin < 1 else MOST_GAP_MM)
+    return min(GAP_SHARE * thin, MOST_GAP_THIN_MM if thin < THIN_BELOW_MM else MOST_GAP_MM)
 
 
 def _reason(bare: bool, thin: float, most: float) -> Reason:
+    m = length(most)
     if bare:
-        return ruled(practice("Bare-fit: none that a hair enters."), "gap ≤ 0.05 mm", "{m}", m=length(most))
-    return Reason(
-        say("With filler a quarter of the thickness, {m} at most here.", m=length(most)), "common-practice", "common-practice",
-        "gap ≤ t / 4", say("{t} / 4 = {m}", t=length(thin), m=length(most)),
-    )  # fmt: skip
+        return ruled(practice("Bare-fit: none that a hair enters."), "gap ≤ 0.05 mm", "{m}", m=m)
+    said = practice("With filler a quarter of the thickness, {m} at most here.", m=m)
+    return ruled(said, "gap ≤ t / 4", "{t} / 4 = {m}", t=length(thin), m=m)

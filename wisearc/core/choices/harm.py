@@ -2,81 +2,38 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
-from ..reasons import Caution, Choice, Reason, note, say
+from ..joint import Joint
+from ..reasons import Caution, note
+from ..section import Section
 from .pulse import Pulse
-from .so_far import SoFar
 
 _SHADES = ((40, 9), (100, 10), (175, 11), (250, 12))
 
 
-@dataclass(frozen=True, kw_only=True)
-class Harm(Choice):
-    """The welding shade, and the cautions of this joint."""
-
-    shade: int
-
-
-def choose(so_far: SoFar) -> Harm:
-    """Gather what can hurt here. Shade: EN 169; fume: 29 CFR 1910.1026; the rest common practice."""
-    peak = so_far.get(Pulse).peak_a
-    shade = shade_for(peak)
-    found: list[Caution] = [
-        note(
-            "light",
-            "harm",
-            "Shade {s} to {a} A; bright stainless throws the arc under the hood: cover neck and forearms, screen bystanders.",
-            s=shade,
-            a=f"{peak:.0f}",
-        ),
-        note(
-            "hot-metal",
-            "harm",
-            "Metal, bars and clamps stay hot after the glow. Dry gloves, sound leads, cylinder chained, fire watch; with a pacemaker ask the doctor first.",
-        ),
+def harm_cautions(joint: Joint, section: Section, pulse: Pulse) -> tuple[Caution, ...]:
+    """What can hurt here. Shade: EN 169; fume: 29 CFR 1910.1026; the rest common practice."""
+    light = "Shade {s} to {a} A; bright stainless throws the arc under the hood: cover neck and forearms, screen bystanders."
+    hot = "Metal, bars and clamps stay hot after the glow. Dry gloves, sound leads, cylinder chained, fire watch; with a pacemaker ask the doctor first."
+    cleaner = "No chlorinated cleaner near the arc, not even its vapour: it makes phosgene. Acetone: dry, can closed and away."
+    found = [
+        note("light", "harm", light, s=shade_for(pulse.peak_a), a=f"{pulse.peak_a:.0f}"),
+        note("hot-metal", "harm", hot),
     ]
-    if so_far.section.stainless_sides:
-        more = ", and manganese from 201" if "201" in {m.key for m in so_far.joint.metals} else ""
-        found.append(
-            note(
-                "fume",
-                "harm",
-                "Fume carries chromium(VI) and nickel{more}: extract at the source, respirator, head out of the plume (ozone). Limit 5 µg/m³; follow the local rule.",
-                more=more,
-            )
-        )
-    if any(m.form == "tube" for m in so_far.joint.members):
-        found.append(
-            note(
-                "sealed-section",
-                "harm",
-                "Vent any closed tube before heat; never weld a vessel that held fuel.",
-            )
-        )
-    if so_far.joint.position.key == "overhead":
+    if section.stainless_sides:
+        manganese = next((m.key for m in joint.metals if m.has("manganese_fume")), None)
+        more = f", and manganese from {manganese}" if manganese else ""
+        words = "Fume carries chromium(VI) and nickel{more}: extract at the source, respirator, head out of the plume (ozone). Limit 5 µg/m³; follow the local rule."
+        found.append(note("fume", "harm", words, more=more))
+    if any(m.form == "tube" for m in joint.members):
+        words = "Vent any closed tube before heat; never weld a vessel that held fuel."
+        found.append(note("sealed-section", "harm", words))
+    if joint.position.has("overhead"):
         found.append(note("overhead", "harm", "Overhead: hood, collar, sleeves; metal falls."))
-    found.append(
-        note(
-            "cleaner",
-            "harm",
-            "No chlorinated cleaner near the arc, not even its vapour: it makes phosgene. Acetone: dry, can closed and away.",
-        )
-    )
-    if so_far.joint.service in ("food", "structural"):
-        found.append(
-            note(
-                "code",
-                "harm",
-                "{service} work goes by its code and a qualified person; this plan is a shop's start, not a qualified procedure.",
-                service=so_far.joint.service.capitalize(),
-            )
-        )
-    return Harm(
-        shade=shade,
-        why=(Reason(say("Shade {s} for {a} A.", s=shade, a=f"{peak:.0f}"), "en-169", "published"),),
-        cautions=tuple(found),
-    )
+    found.append(note("cleaner", "harm", cleaner))
+    if joint.service in ("food", "structural"):
+        words = "{service} work goes by its code and a qualified person; this plan is a shop's start, not a qualified procedure."
+        found.append(note("code", "harm", words, service=joint.service.capitalize()))
+    return tuple(found)
 
 
 def shade_for(current_a: float) -> int:

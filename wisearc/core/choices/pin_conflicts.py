@@ -2,92 +2,63 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
+from .. import catalogue
+from ..joint import Joint
 from ..pins import PINS
-from ..reasons import Caution, Choice, Reason, caution, mended, note, practice
+from ..reasons import Caution, caution, mended, note
 from .back import Back
 from .current import Current
 from .filler import Filler
 from .pulse import Pulse
-from .so_far import SoFar
 
-_PULSE_PINS = ("rate_pps", "on_pct", "background_pct", "peak_a")
 TOLERANCE = 0.15
+COLD_SHARE = 0.65
+_RELEASE_PEAK = {"pins.peak_a": None}
 
 
-@dataclass(frozen=True, kw_only=True)
-class PinConflicts(Choice):
-    """Nothing of its own: the cautions of the pins taken together."""
-
-
-def choose(so_far: SoFar) -> PinConflicts:
-    """Look at the pins together. Common practice."""
-    return PinConflicts(
-        cautions=(*_idle(so_far), *_mean_against_current(so_far), *_peak_against_background(so_far)), why=_why()
+def pin_cautions(joint: Joint, filler: Filler, back: Back, current: Current, pulse: Pulse) -> tuple[Caution, ...]:
+    """The pins looked at together. Common practice."""
+    return (
+        *_idle(joint, filler, back, pulse),
+        *_mean_against_current(joint, current, pulse),
+        *_peak_against_background(joint, pulse),
     )
 
 
-def _why() -> tuple[Reason, ...]:
-    return (practice("Answers set by hand stay; the rest follows them."),)
-
-
-def _idle(so_far: SoFar) -> list[Caution]:
+def _idle(joint: Joint, filler: Filler, back: Back, pulse: Pulse) -> list[Caution]:
     """Pins that no longer touch anything."""
-    idle: list[tuple[str, str]] = []
-    if not so_far.get(Pulse).pulsed:
-        idle += [(p, "the arc is not pulsed") for p in _PULSE_PINS if p in so_far.joint.pins]
-    if so_far.get(Filler).rod is None and "rod_diameter_mm" in so_far.joint.pins:
-        idle.append(("rod_diameter_mm", "no rod is used"))
-    if so_far.get(Back).purge is None and "purge_l_min" in so_far.joint.pins:
-        idle.append(("purge_l_min", "no argon is fed behind"))
-    if so_far.joint.all_round and "tack_pitch_mm" in so_far.joint.pins:
-        idle.append(("tack_pitch_mm", "tacks round a tube go by its diameter"))
-    return [
-        mended(
-            note(
-                "pin-idle",
-                PINS[name].answer,
-                "{label} is set by hand but {why}: it does nothing.",
-                label=PINS[name].label,
-                why=why,
-            ),
-            f"Release {PINS[name].label.lower()}",
-            **{f"pins__{name}": None},
-        )
-        for name, why in idle
-    ]
-
-
-def _mean_against_current(so_far: SoFar) -> list[Caution]:
-    pins, pulse, current = so_far.joint.pins, so_far.get(Pulse), so_far.get(Current)
-    if not (pulse.pulsed and "peak_a" in pins and "current_a" in pins):
-        return []
-    free = so_far.joint.pin("current_a")
-    share = pulse.average_a / free
-    low, high = (0.65, 1 + TOLERANCE) if so_far.joint.pulse in ("slow-cold", "auto") else (1 - TOLERANCE, 1 + TOLERANCE)
-    if low <= share <= high:
-        return []
-    item = caution(
-        "pins-contradict",
-        "pulse",
-        "A peak of {p} A gives a mean of {m} A, which is not the {c} A set by hand: one of them must go.",
-        p=f"{pulse.peak_a:.0f}",
-        m=f"{pulse.average_a:.0f}",
-        c=f"{current.steady_a:.0f}",
+    idle = dict.fromkeys(
+        ("rate_pps", "on_pct", "background_pct", "peak_a"), "" if pulse.pulsed else "the arc is not pulsed"
     )
-    return [mended(item, "Release the peak", pins__peak_a=None)]
+    idle["rod_diameter_mm"] = "no rod is used" if filler.rod is None else ""
+    idle["purge_l_min"] = "no argon is fed behind" if back.purge is None else ""
+    idle["tack_pitch_mm"] = "tacks round a tube go by its diameter" if joint.all_round else ""
+    found = []
+    for key, why in idle.items():
+        if why and key in joint.pins:
+            pin, words = PINS[key], "{label} is set by hand but {why}: it does nothing."
+            item = note("pin-idle", pin.answer, words, label=pin.label, why=why)
+            found.append(mended(item, f"Release {pin.label.lower()}", **{f"pins.{key}": None}))
+    return found
 
 
-def _peak_against_background(so_far: SoFar) -> list[Caution]:
-    pins, pulse = so_far.joint.pins, so_far.get(Pulse)
-    if "peak_a" not in pins or pulse.background_a is None or pulse.background_a < pulse.peak_a - 0.5:
+def _mean_against_current(joint: Joint, current: Current, pulse: Pulse) -> list[Caution]:
+    if not (pulse.pulsed and "peak_a" in joint.pins and "current_a" in joint.pins):
         return []
-    item = caution(
-        "pins-contradict",
-        "pulse",
-        "A peak of {p} A is no higher than the least background of {b} A: there is no pulse left.",
-        p=f"{pulse.peak_a:.0f}",
-        b=f"{pulse.background_a:.0f}",
-    )
-    return [mended(item, "Release the peak", pins__peak_a=None)]
+    share = pulse.average_a / current.steady_a
+    cold = catalogue.pulse_patterns()[pulse.school].has("chills")
+    low = COLD_SHARE if cold else 1 - TOLERANCE
+    if low <= share <= 1 + TOLERANCE:
+        return []
+    words = "A peak of {p} A gives a mean of {m} A, which is not the {c} A set by hand: one of them must go."
+    figures = {"p": f"{pulse.peak_a:.0f}", "m": f"{pulse.average_a:.0f}", "c": f"{current.steady_a:.0f}"}
+    return [mended(caution("pins-contradict", "pulse", words, **figures), "Release the peak", **_RELEASE_PEAK)]
+
+
+def _peak_against_background(joint: Joint, pulse: Pulse) -> list[Caution]:
+    background = pulse.background_a
+    if "peak_a" not in joint.pins or background is None or background < pulse.peak_a - 0.5:
+        return []
+    words = "A peak of {p} A is no higher than the least background of {b} A: there is no pulse left."
+    item = caution("pins-contradict", "pulse", words, p=f"{pulse.peak_a:.0f}", b=f"{background:.0f}")
+    return [mended(item, "Release the peak", **_RELEASE_PEAK)]

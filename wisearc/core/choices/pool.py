@@ -1,14 +1,21 @@
-"""The pool the plan aims for."""
+"""The pool and the arc the plan aims for."""
 
 from __future__ import annotations
 
-from .so_far import SoFar
+from ..joint import Joint
+from ..section import Section
+
+ARC_LENGTH_MM = 1.5
+POOL_LEAST_MM = 2.0
+POOL_IN_T = 2.2
+SMALL_POOL_IN_T = 2.0
+SMALL_POOL_MOST_MM = 5.0
 
 
-def planned_width_mm(so_far: SoFar) -> float:
+def pool_width_mm(joint: Joint, section: Section) -> float:
     """Pool width aimed for, mm: max(2.0, 2.2 t); against gravity no wider than 2 t or 5 mm. Estimate."""
-    t = so_far.section.reckoned_mm
-    width = max(2.0, 2.2 * t)
-    if so_far.joint.position.small_pool:
-        width = min(width, max(2.0, 2 * t), 5.0)
+    t = section.reckoned_mm
+    width = max(POOL_LEAST_MM, POOL_IN_T * t)
+    if joint.position.small_pool:
+        width = min(width, max(POOL_LEAST_MM, SMALL_POOL_IN_T * t), SMALL_POOL_MOST_MM)
     return width

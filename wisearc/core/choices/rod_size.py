@@ -5,15 +5,22 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from ..catalogue import Rod, rod_sizes
+from ..catalogue import rod_sizes
+from ..catalogue.rows import Rod
 from ..joint import Joint
 from ..quantities import length, size
-from ..reasons import Caution, Other, Reason, caution, estimate, practice, say
-from .pool import planned_width_mm
-from .so_far import SoFar
+from ..reasons import Caution, Other, Reason, caution, estimate, instead, practice, ruled, say
+from ..section import Section
+from .pool import pool_width_mm
 
 STUBS_AND_TACKS = 1.15
 LEAST_LEG_MM = 1.5
+LEG_OVER = 1.1
+BEAD_SHARE = 0.25
+THIN_MM = 0.8
+ROD_FROM_MM = 0.9
+SHEET_SHARE_MOST = 1.3
+STOUT_ROD_MM = 1.6
 
 
 @dataclass(frozen=True)
@@ -29,21 +36,20 @@ class RodSize:
     cautions: tuple[Caution, ...] = ()
 
 
-def rod_size(so_far: SoFar, rod: Rod | None) -> RodSize:
+def rod_size(joint: Joint, section: Section, rod: Rod | None) -> RodSize:
     """Size and quantity of the rod. Schools and stock: common practice; section of deposit: estimate."""
     if rod is None:
         return RodSize(None, 0.0, 0, 0.0)
-    joint, thin = so_far.joint, so_far.section.thin_mm
-    pinned = joint.pin("rod_diameter_mm")
-    school = "under-sheet" if joint.position.small_pool else joint.rod_school
-    diameter = pinned or SCHOOLS[school](thin)
-    area = deposit_mm2(so_far)
-    feed = area * so_far.section.length_mm / (math.pi * diameter**2 / 4) * STUBS_AND_TACKS
+    thin, small = section.thin_mm, joint.position.small_pool
+    school = "under-sheet" if small else joint.rod_school
+    diameter = joint.pinned("rod_diameter_mm", SCHOOLS[school](thin))
+    by_hand = "rod_diameter_mm" in joint.pins
+    area = deposit_mm2(joint, section)
+    feed = area * section.length_mm / (math.pi * diameter**2 / 4) * STUBS_AND_TACKS
     return RodSize(
         diameter, feed, math.ceil(feed / rod_sizes().rod_length_mm), area,
-        why=(_why(school, thin, diameter, pinned is not None), *_against_gravity(joint), _feed_reason(area, feed)),
-        others=() if joint.position.small_pool else _other_school(joint.rod_school, thin, diameter),
-        cautions=_cautions(thin, diameter, pinned is not None),
+        why=(_why(school, thin, diameter, by_hand), *_against_gravity(joint), _feed_reason(area, feed)),
+        others=() if small else _other_school(joint.rod_school, thin, diameter), cautions=_cautions(thin, diameter, by_hand),
     )  # fmt: skip
 
 
@@ -51,7 +57,7 @@ def under_sheet_mm(thin: float) -> float:
     """Rod under sheet, mm: easier to place, more feeding. Common practice."""
     if thin < 0.65:
         return 0.6
-    if thin < 0.8:
+    if thin < THIN_MM:
         return 0.8
     return 1.0 if thin <= 2 else 1.6 if thin <= 3.5 else 2.4
 
@@ -70,51 +76,41 @@ _COSTS = {
 }
 
 
-def deposit_mm2(so_far: SoFar) -> float:
+def deposit_mm2(joint: Joint, section: Section) -> float:
     """Section of the deposit, mm². Estimate.
 
     Fillet, lap, cope leg²/2 × 1.1 with leg = thinner, 1.5 mm at least; outside corner t²/2; edge 0.25 w t;
     butt and tube 0.25 w t + gap × t.
     """
-    t = so_far.section.thin_mm
-    width = planned_width_mm(so_far)
-    kind = so_far.joint.kind.deposit
+    t, kind = section.thin_mm, joint.kind.deposit
     if kind == "fillet":
-        return max(LEAST_LEG_MM, t) ** 2 / 2 * 1.1
+        return max(LEAST_LEG_MM, t) ** 2 / 2 * LEG_OVER
     if kind == "corner":
         return t**2 / 2
-    if kind == "edge":
-        return 0.25 * width * t
-    return 0.25 * width * t + so_far.joint.gap_mm * t
+    bead = BEAD_SHARE * pool_width_mm(joint, section) * t
+    return bead if kind == "edge" else bead + joint.gap_mm * t
 
 
-def _why(school: str, thin: float, diameter: float, pinned: bool) -> Reason:
-    if pinned:
+def _why(school: str, thin: float, diameter: float, by_hand: bool) -> Reason:
+    if by_hand:
         return practice("Rod of {d} set by hand.", d=length(diameter))
-    if diameter < 0.9:
-        return practice(
-            "Below {limit} the rod is wire of {d} cut from a spool of the same class.",
-            limit=length(0.8),
-            d=length(diameter),
-        )
+    if diameter < ROD_FROM_MM:
+        words = "Below {limit} the rod is wire of {d} cut from a spool of the same class."
+        return practice(words, limit=length(THIN_MM), d=length(diameter))
     return practice("{d} rod on {t}: {school}.", d=length(diameter), t=length(thin), school=_NAMES[school])
 
 
 def _against_gravity(joint: Joint) -> tuple[Reason, ...]:
     if not joint.position.small_pool:
         return ()
-    return (
-        practice(
-            "{position}: always rod under sheet, fed little and often; a thick rod chills the small pool and droops.",
-            position=joint.position.name.capitalize(),
-        ),
-    )
+    words = "{position}: always rod under sheet, fed little and often; a thick rod chills the small pool and droops."
+    return (practice(words, position=joint.position.name.capitalize()),)
 
 
 def _feed_reason(area: float, feed: float) -> Reason:
     reason = estimate("deposit-section", "Feeds {feed} of rod, with 15 % for stubs and tacks.", feed=size(feed))
-    worked = say("section {a} mm² × seam ÷ rod section × 1.15 = {feed}", a=f"{area:.2f}", feed=size(feed))
-    return Reason(reason.sentence, reason.source, reason.mark, "feed = section × length / rod section × 1.15", worked)
+    worked = "section {a} mm² × seam ÷ rod section × 1.15 = {feed}"
+    return ruled(reason, "feed = section × length / rod section × 1.15", worked, a=f"{area:.2f}", feed=size(feed))
 
 
 def _other_school(school: str, thin: float, diameter: float) -> tuple[Other, ...]:
@@ -122,32 +118,16 @@ def _other_school(school: str, thin: float, diameter: float) -> tuple[Other, ...
     theirs = SCHOOLS[other](thin)
     if theirs == diameter:
         return ()
-    return (
-        Other(say("{d} rod", d=length(theirs)), say("{name}: {cost}", name=_NAMES[other].capitalize(), cost=_COSTS[other]),
-              "common-practice", "common-practice", {"rod_school": other}, school="rod"),
-    )  # fmt: skip
+    words = f"{_NAMES[other].capitalize()}: {_COSTS[other]}"
+    return (instead(say("{d} rod", d=length(theirs)), {"rod_school": other}, words, school="rod"),)
 
 
-def _cautions(thin: float, diameter: float, pinned: bool) -> tuple[Caution, ...]:
-    if thin < 0.8 and diameter >= 0.9:
-        return (
-            caution(
-                "rod-too-thick",
-                "filler",
-                "A {d} rod on {t} chills the pool and drops in lumps. Wire cut from a spool, or bare-fit.",
-                d=length(diameter),
-                t=length(thin),
-            ),
-        )
-    if pinned and diameter > max(1.6, 1.3 * thin):
-        return (
-            caution(
-                "rod-too-thick",
-                "filler",
-                "A {d} rod is thicker than {t} sheet can melt easily. {better} places better.",
-                d=length(diameter),
-                t=length(thin),
-                better=length(under_sheet_mm(thin)),
-            ),
-        )
+def _cautions(thin: float, diameter: float, by_hand: bool) -> tuple[Caution, ...]:
+    if thin < THIN_MM and diameter >= ROD_FROM_MM:
+        words = "A {d} rod on {t} chills the pool and drops in lumps. Wire cut from a spool, or bare-fit."
+        return (caution("rod-too-thick", "filler", words, d=length(diameter), t=length(thin)),)
+    if by_hand and diameter > max(STOUT_ROD_MM, SHEET_SHARE_MOST * thin):
+        words = "A {d} rod is thicker than {t} sheet can melt easily. {better} places better."
+        better = length(under_sheet_mm(thin))
+        return (caution("rod-too-thick", "filler", words, d=length(diameter), t=length(thin), better=better),)
     return ()

@@ -5,18 +5,24 @@ from __future__ import annotations
 import itertools
 import math
 from dataclasses import dataclass
+from functools import lru_cache
+from typing import ClassVar
 
+from ..figures import ByHand, figure
+from ..joint import Joint
 from ..quantities import length, size
-from ..reasons import Caution, Choice, Other, Reason, caution, practice, ruled, say
+from ..reasons import Caution, Choice, Other, Reason, caution, instead, practice, ruled, say
+from ..section import Section
 from .back import Back
 from .current import Current
-from .rhythm import Rhythm
-from .so_far import SoFar
+from .travel import Travel
 
 PITCH_IN_T = 20.0
 PITCH_LEAST_MM = 12.0
 PITCH_MOST_MM = 50.0
 PITCH_BARS_MM = 40.0
+LENGTH_IN_T, LENGTH_LEAST_MM, LENGTH_MOST_MM = 2.5, 2.0, 6.0
+WIDE_BY = 1.3
 TACK_CURRENT_FACTOR = 1.4
 TACK_TIME_S = 0.5
 
@@ -25,40 +31,43 @@ TACK_TIME_S = 0.5
 class Tacks(Choice):
     """Count, pitch mm, positions mm from the start, order (indices into positions), length mm, A, s."""
 
-    count: int
-    pitch_mm: float
-    positions_mm: tuple[float, ...]
-    order: tuple[int, ...]
-    length_mm: float
-    current_a: float
-    time_s: float
+    part: ClassVar[str] = "tacks"
+    answer: ClassVar[str] = "tacks"
+    label: ClassVar[str] = "Tacks"
+    count: int = figure("Tacks", "count")
+    pitch_mm: float = figure("Tack pitch", "size", 2, pin=ByHand("tack_pitch_mm", 3, 500))
+    positions_mm: tuple[float, ...] = figure("Places", "length", 2)
+    order: tuple[int, ...] = figure("Order", "count")
+    length_mm: float = figure("Length of a tack", "size", 2)
+    current_a: float = figure("Tack current", "current", 1)
+    time_s: float = figure("Tack time", "seconds")
+
+    def words(self) -> tuple[str, str]:
+        return "{count}, every {pitch_mm}", "{length_mm} long, {current_a} for {time_s}"
 
 
-def choose(so_far: SoFar) -> Tacks:
+def choose_tacks(joint: Joint, section: Section, back: Back, current: Current, travel: Travel) -> Tacks:
     """Choose the tacks. Common practice."""
-    joint, seam = so_far.joint, so_far.section.length_mm
+    seam = section.length_mm
     if joint.all_round:
-        count = round_count(joint.members[0].diameter_mm or 0.0)
-        positions = tuple(i * seam / count for i in range(count))
+        diameter = joint.members[0].diameter_mm or 0.0
+        count = round_count(diameter)
         pitch, order = seam / count, opposite_order(count)
-        diameter = length(joint.members[0].diameter_mm or 0.0)
-        said = practice("Round a tube of {d}: {n}, in opposite pairs.", d=diameter, n=count)
-        why = ruled(
-            said, "3 below 20 mm, 4 at quarter turns, 6 from 50 mm, 8 from 100 mm", "{d}: {n}", d=diameter, n=count
-        )
+        positions = tuple(i * pitch for i in range(count))
+        said = practice("Round a tube of {d}: {n}, in opposite pairs.", d=length(diameter), n=count)
+        rule = "3 below 20 mm, 4 at quarter turns, 6 from 50 mm, 8 from 100 mm"
+        why = ruled(said, rule, "{d}: {n}", d=length(diameter), n=count)
     else:
-        wanted = joint.pin("tack_pitch_mm") or min(
-            PITCH_MOST_MM, max(PITCH_LEAST_MM, PITCH_IN_T * so_far.section.thin_mm)
-        )
+        wanted = joint.pinned("tack_pitch_mm", min(PITCH_MOST_MM, max(PITCH_LEAST_MM, PITCH_IN_T * section.thin_mm)))
         count = max(2, math.ceil(seam / wanted - 1e-9) + 1)
-        pitch = seam / (count - 1)
-        positions, order = tuple(i * pitch for i in range(count)), halving_order(count)
-        why = _pitch_reason(so_far, wanted, pitch)
-    long = min(max(2.0, 2.5 * so_far.section.thin_mm), 6.0)
+        pitch, order = seam / (count - 1), halving_order(count)
+        positions = tuple(i * pitch for i in range(count))
+        why = _pitch_reason(joint, section, wanted, pitch)
+    long = min(max(LENGTH_LEAST_MM, LENGTH_IN_T * section.thin_mm), LENGTH_MOST_MM)
     return Tacks(
-        count=count, pitch_mm=pitch, positions_mm=positions, order=order, length_mm=long,
-        current_a=TACK_CURRENT_FACTOR * so_far.get(Current).steady_a, time_s=TACK_TIME_S,
-        why=(why, *_how(so_far, long)), others=tuple(_others(so_far, pitch)), cautions=tuple(_cautions(so_far, pitch)),
+        count=count, pitch_mm=pitch, positions_mm=positions, order=order, length_mm=long, current_a=TACK_CURRENT_FACTOR * current.steady_a,
+        time_s=TACK_TIME_S, why=(why, *_how(section, back, long)), others=tuple(_others(joint, section, back, pitch)),
+        cautions=tuple(_cautions(joint, section, back, travel, pitch)),
     )  # fmt: skip
 
 
@@ -67,6 +76,7 @@ def round_count(diameter: float) -> int:
     return 3 if diameter < 20 else 4 if diameter < 50 else 6 if diameter < 100 else 8
 
 
+@lru_cache(maxsize=64)
 def halving_order(count: int) -> tuple[int, ...]:
     """Ends first, then halve the widest space each time.
 
@@ -82,6 +92,7 @@ def halving_order(count: int) -> tuple[int, ...]:
     return tuple(order)
 
 
+@lru_cache(maxsize=64)
 def opposite_order(count: int) -> tuple[int, ...]:
     """Opposite pairs round a tube: each next pair as far from the last as it can be.
 
@@ -95,69 +106,39 @@ def opposite_order(count: int) -> tuple[int, ...]:
     return tuple(i for s in starts for i in (s, s + half))
 
 
-def _pitch_reason(so_far: SoFar, wanted: float, pitch: float) -> Reason:
-    if so_far.joint.pin("tack_pitch_mm"):
+def _pitch_reason(joint: Joint, section: Section, wanted: float, pitch: float) -> Reason:
+    if "tack_pitch_mm" in joint.pins:
         return practice("Pitch set by hand: every {p}.", p=size(pitch))
-    return Reason(
-        say("Every {p}: 20 thicknesses, from {a} to {b}. Ends first, then halve the widest space.", p=size(pitch), a=length(PITCH_LEAST_MM), b=length(PITCH_MOST_MM)),
-        "common-practice", "common-practice", "pitch = 20 t",
-        say("20 × {t} = {w}", t=length(so_far.section.thin_mm), w=length(wanted)),
-    )  # fmt: skip
+    words = "Every {p}: 20 thicknesses, from {a} to {b}. Ends first, then halve the widest space."
+    said = practice(words, p=size(pitch), a=length(PITCH_LEAST_MM), b=length(PITCH_MOST_MM))
+    return ruled(said, "pitch = 20 t", "20 × {t} = {w}", t=length(section.thin_mm), w=length(wanted))
 
 
-def _how(so_far: SoFar, long: float) -> list[Reason]:
-    cover = so_far.get(Back).cover
-    first = (
-        "purge on first" if cover == "purge" else "bars on first" if so_far.get(Back).barred else "back covered first"
-    )
-    reasons = [
-        practice(
-            "{s} long, pulse off, {first}, full post-flow; feather or melt in; grind out a cracked one.",
-            s=size(long),
-            first=first,
-        )
-    ]
-    if so_far.section.unlike:
+def _how(section: Section, back: Back, long: float) -> list[Reason]:
+    first = "purge on first" if back.purged else "bars on first" if back.barred else "back covered first"
+    words = "{s} long, pulse off, {first}, full post-flow; feather or melt in; grind out a cracked one."
+    reasons = [practice(words, s=size(long), first=first)]
+    if section.unlike:
         reasons.append(practice("Strike on the thicker piece and carry over: the thin edge goes first."))
     return reasons
 
 
-def _others(so_far: SoFar, pitch: float) -> list[Other]:
-    if (
-        so_far.get(Back).barred
-        and pitch < PITCH_BARS_MM - 1
-        and not so_far.joint.all_round
-        and so_far.section.length_mm > PITCH_BARS_MM
-    ):
-        return [
-            Other(
-                say("every {p}", p=length(PITCH_BARS_MM)),
-                say("Between close bars the sheet cannot part: fewer tacks hold."),
-                "common-practice",
-                "common-practice",
-                {"pins.tack_pitch_mm": PITCH_BARS_MM},
-            )
-        ]
-    return []
+def _others(joint: Joint, section: Section, back: Back, pitch: float) -> list[Other]:
+    closer = pitch < PITCH_BARS_MM - 1 and section.length_mm > PITCH_BARS_MM
+    if not back.barred or joint.all_round or not closer:
+        return []
+    words = "Between close bars the sheet cannot part: fewer tacks hold."
+    return [instead(say("every {p}", p=length(PITCH_BARS_MM)), {"pins.tack_pitch_mm": PITCH_BARS_MM}, words)]
 
 
-def _cautions(so_far: SoFar, pitch: float) -> list[Caution]:
-    most = (
-        max(PITCH_BARS_MM, PITCH_IN_T * so_far.section.thin_mm)
-        if so_far.get(Back).barred
-        else PITCH_IN_T * so_far.section.thin_mm
-    )
-    if so_far.joint.pin("tack_pitch_mm") and pitch > 1.3 * most:
-        return [
-            caution(
-                "tacks-too-few",
-                "tacks",
-                "Every {p} is wide for {t}: the first run splits them and a gap opens. {m} holds.",
-                p=size(pitch),
-                t=length(so_far.section.thin_mm),
-                m=length(most),
-            )
-        ]
-    if so_far.get(Rhythm).pool_width_mm < 2.0:
+def _cautions(joint: Joint, section: Section, back: Back, travel: Travel, pitch: float) -> list[Caution]:
+    most = PITCH_IN_T * section.thin_mm
+    if back.barred:
+        most = max(PITCH_BARS_MM, most)
+    if "tack_pitch_mm" in joint.pins and pitch > WIDE_BY * most:
+        words = "Every {p} is wide for {t}: the first run splits them and a gap opens. {m} holds."
+        figures = {"p": size(pitch), "t": length(section.thin_mm), "m": length(most)}
+        return [caution("tacks-too-few", "tacks", words, **figures)]
+    if travel.pool_width_mm < LENGTH_LEAST_MM:
         return [caution("tacks-wide", "tacks", "Keep each tack no wider than the bead.")]
     return []

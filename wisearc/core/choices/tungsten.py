@@ -3,70 +3,62 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
+from typing import ClassVar
 
 from .. import catalogue
-from ..catalogue import Tip
+from ..catalogue.rows import Tip, TungstenType
+from ..figures import ByHand, figure
+from ..joint import Joint
 from ..quantities import length
-from ..reasons import Caution, Choice, Other, Reason, caution, practice, ruled, say, stop
+from ..reasons import Caution, Choice, Other, Reason, caution, instead, practice, published, ruled, say, stop
+from ..section import Section
 from .pulse import Pulse
 from .setting import Setting
-from .so_far import SoFar
 
 DEFAULT_TYPE = "lanthanated-2"
-SMALLEST_TIP_TO_A = 15.0
+SMALLEST_TIP_MM, SMALLEST_TIP_TO_A = 1.0, 15.0
 NEEDLE_ANGLE_DEG = 15.0
-OFF_NEEDLE_FLAT_MM = 0.2
+OFF_NEEDLE_BELOW_MM, OFF_NEEDLE_FLAT_MM = 1.0, 0.2
 
 
 @dataclass(frozen=True, kw_only=True)
 class Tungsten(Choice):
-    """Type, diameter mm, included angle °, tip flat mm."""
+    """Type, its name and colour, diameter mm, included angle °, tip flat mm."""
 
-    type: catalogue.TungstenType
-    diameter_mm: float
-    included_angle_deg: float
-    tip_flat_mm: float
+    part: ClassVar[str] = "tungsten"
+    answer: ClassVar[str] = "tungsten"
+    label: ClassVar[str] = "Tungsten"
+    type: str = figure("Type", pin=ByHand("tungsten_type", allowed=tuple(catalogue.tungsten_types())))
+    type_name: str = figure("Tungsten")
+    colour: str = figure("Colour")
+    diameter_mm: float = figure("Diameter", "length", positive=True, pin=ByHand("tungsten_mm", allowed=(1.0, 1.6, 2.4, 3.2)))  # fmt: skip
+    included_angle_deg: float = figure("Included angle", "degrees", positive=True, pin=ByHand("included_angle_deg", 8, 120))  # fmt: skip
+    tip_flat_mm: float = figure("Tip flat", "length")
+
+    def words(self) -> tuple[str, str]:
+        flat = "flat {tip_flat_mm}" if self.tip_flat_mm else "no flat"
+        return "{diameter_mm} {type_name}", "{colour}; {included_angle_deg}, " + flat
 
 
-def choose(so_far: SoFar) -> Tungsten:
+def choose_tungsten(joint: Joint, section: Section, setting: Setting, pulse: Pulse) -> Tungsten:
     """Choose the tungsten. Size and tip: AWS C5.5; type: common practice; sharpness: two schools."""
-    joint = so_far.joint
-    setting, pulse = so_far.get(Setting), so_far.get(Pulse)
     steady = pulse.average_a if pulse.pulsed else setting.machine_a
     peak = pulse.peak_a if pulse.pulsed else setting.machine_a
-    tip, fits = tip_for(steady, peak, joint.pin("tungsten_mm"))
-    kind = catalogue.tungsten_types()[joint.pin("tungsten_type") or DEFAULT_TYPE]
-    angle, flat = tip.included_angle_deg, tip.tip_flat_mm
+    tip, fits = tip_for(steady, peak, joint.pinned("tungsten_mm", None))
+    kind = catalogue.tungsten_types()[joint.pinned("tungsten_type", DEFAULT_TYPE)]
+    angle, flat, sharpness = _grind(joint, section, tip)
     low, high = catalogue.rod_capacity_a()[tip.diameter_mm]
-    why = [
-        _size_reason(tip, steady, peak, pulse.pulsed),
-        practice(
-            "The rod of {d} itself carries about {a} to {b} A; it is the tip that limits.",
-            d=length(tip.diameter_mm),
-            a=low,
-            b=high,
-        ),
-    ]
-    if joint.tip_school == "needle":
-        angle, flat = NEEDLE_ANGLE_DEG, 0.0
-        why.append(
-            practice("Needle-sharp by the bench's contrary school: a pinpoint arc that starts clean; shorter life.")
-        )
-    elif so_far.section.thin_mm < 1.0:
-        flat = min(flat, OFF_NEEDLE_FLAT_MM)
-        why.append(
-            practice(
-                "Below {t} just off the needle, a flat of {f}, so that the arc does not drill.",
-                t=length(1.0),
-                f=length(flat),
-            )
-        )
-    angle = joint.pin("included_angle_deg") or angle
-    why.append(practice("{name}, {colour}: {note}", name=kind.name, colour=kind.colour, note=kind.note))
-    why.append(practice("Grind lengthwise on a wheel kept for tungsten; regrind after any touch."))
+    words = "The rod of {d} itself carries about {a} to {b} A; it is the tip that limits."
     return Tungsten(
-        type=kind, diameter_mm=tip.diameter_mm, included_angle_deg=angle, tip_flat_mm=flat, why=tuple(why),
-        others=tuple(_others(joint.tip_school, kind.key)), cautions=tuple(_cautions(tip, kind.key, steady, peak, fits)),
+        type=kind.key, type_name=kind.name, colour=kind.colour, diameter_mm=tip.diameter_mm,
+        included_angle_deg=joint.pinned("included_angle_deg", angle), tip_flat_mm=flat,
+        why=(
+            _size_reason(tip, steady, peak, pulse.pulsed), practice(words, d=length(tip.diameter_mm), a=low, b=high), *sharpness,
+            practice("{name}, {colour}: {note}", name=kind.name, colour=kind.colour, note=kind.note),
+            practice("Grind lengthwise on a wheel kept for tungsten; regrind after any touch."),
+        ),
+        others=(_other_school(joint.tip_school), *_other_types(kind)), cautions=tuple(_cautions(tip, kind, steady, peak, fits)),
     )  # fmt: skip
 
 
@@ -77,11 +69,23 @@ def tip_for(steady: float, peak: float, diameter_mm: float | None = None) -> tup
     """
     rows = [t for t in catalogue.tips() if diameter_mm in (None, t.diameter_mm)]
     if diameter_mm is None and max(steady, peak) > SMALLEST_TIP_TO_A:
-        rows = [t for t in rows if t.diameter_mm > 1.0]
+        rows = [t for t in rows if t.diameter_mm > SMALLEST_TIP_MM]
     for tip in rows:
         if tip.steady_a[1] >= steady and tip.pulsed_a[1] >= peak:
             return tip, True
     return rows[-1], False
+
+
+def _grind(joint: Joint, section: Section, tip: Tip) -> tuple[float, float, tuple[Reason, ...]]:
+    """Included angle and flat by the joint's school, and why where it is not the table's."""
+    if joint.tip_school == "needle":
+        words = "Needle-sharp by the bench's contrary school: a pinpoint arc that starts clean; shorter life."
+        return NEEDLE_ANGLE_DEG, 0.0, (practice(words),)
+    if section.thin_mm >= OFF_NEEDLE_BELOW_MM:
+        return tip.included_angle_deg, tip.tip_flat_mm, ()
+    flat = min(tip.tip_flat_mm, OFF_NEEDLE_FLAT_MM)
+    words = "Below {t} just off the needle, a flat of {f}, so that the arc does not drill."
+    return tip.included_angle_deg, flat, (practice(words, t=length(OFF_NEEDLE_BELOW_MM), f=length(flat)),)
 
 
 def _size_reason(tip: Tip, steady: float, peak: float, pulsed: bool) -> Reason:
@@ -95,84 +99,38 @@ def _size_reason(tip: Tip, steady: float, peak: float, pulsed: bool) -> Reason:
         "x": f"{steady:.0f}", "y": f"{peak:.0f}",
     }  # fmt: skip
     rule = "smallest tip with steady most ≥ steady asked and pulsed most ≥ peak; 1.0 mm only to 15 A"
-    return ruled(
-        Reason(say(words, **figures), "aws-c5.5", "published"),
-        rule,
-        "{s} ≥ {x} A and {p} ≥ {y} A: {d}, {a}°",
-        **figures,
-    )
+    return ruled(published("aws-c5.5", words, **figures), rule, "{s} ≥ {x} A and {p} ≥ {y} A: {d}, {a}°", **figures)
 
 
-def _others(school: str, kind: str) -> list[Other]:
-    others = []
+@lru_cache(maxsize=8)
+def _other_school(school: str) -> Other:
     if school == "table":
-        others.append(
-            Other(
-                say("needle-sharp"),
-                say(
-                    "A pinpoint arc, say many at the bench; the table says sharper is wider, softer and shallower, and wears sooner."
-                ),
-                "common-practice",
-                "common-practice",
-                {"tip_school": "needle"},
-                school="tip",
-            )
-        )
-    else:
-        others.append(
-            Other(
-                say("by the table"),
-                say("Blunter is tighter, deeper and lasts."),
-                "aws-c5.5",
-                "published",
-                {"tip_school": "table"},
-                school="tip",
-            )
-        )
-    for row in catalogue.tungsten_types().values():
-        if row.key != kind:
-            others.append(
-                Other(
-                    say("{n} ({c})", n=row.name, c=row.colour),
-                    say(row.note),
-                    row.source,
-                    "published",
-                    {"pins.tungsten_type": row.key},
-                )
-            )
-    return others
+        words = "A pinpoint arc, say many at the bench; the table says sharper is wider, softer and shallower, and wears sooner."
+        return instead(say("needle-sharp"), {"tip_school": "needle"}, words, school="tip")
+    words = "Blunter is tighter, deeper and lasts."
+    return Other(say("by the table"), say(words), "aws-c5.5", "published", {"tip_school": "table"}, "tip")
 
 
-def _cautions(tip: Tip, kind: str, steady: float, peak: float, fits: bool) -> list[Caution]:
+@lru_cache(maxsize=16)
+def _other_types(taken: TungstenType) -> tuple[Other, ...]:
+    return tuple(
+        Other(say("{n} ({c})", n=row.name, c=row.colour), say(row.note), row.source, "published", {"pins.tungsten_type": row.key})
+        for row in catalogue.tungsten_types().values()
+        if row is not taken
+    )  # fmt: skip
+
+
+def _cautions(tip: Tip, kind: TungstenType, steady: float, peak: float, fits: bool) -> list[Caution]:
     found: list[Caution] = []
+    figures = {"s": f"{steady:.0f}", "p": f"{peak:.0f}", "low": f"{tip.steady_a[0]:g}", "d": length(tip.diameter_mm)}
     if not fits:
-        found.append(
-            stop(
-                "peak-too-high",
-                "tungsten",
-                "{s} A with peaks of {p} A is more than a {d} tip carries: it melts into the pool. A bigger tungsten, or less current.",
-                s=f"{steady:.0f}",
-                p=f"{peak:.0f}",
-                d=length(tip.diameter_mm),
-            )
-        )
+        words = "{s} A with peaks of {p} A is more than a {d} tip carries: it melts into the pool. A bigger tungsten, or less current."
+        found.append(stop("peak-too-high", "tungsten", words, **figures))
     elif steady < tip.steady_a[0]:
-        found.append(
-            caution(
-                "tungsten-too-big",
-                "tungsten",
-                "{s} A is under the {low} A where a {d} tip runs steady: the arc wanders. A smaller tungsten.",
-                s=f"{steady:.0f}",
-                low=f"{tip.steady_a[0]:g}",
-                d=length(tip.diameter_mm),
-            )
-        )
-    if kind == "thoriated-2":
-        found.append(
-            caution(
-                "thoria",
-                "tungsten",
-                "Grinding dust of thoriated tungsten is radioactive: wet or extracted wheel, mask, bag the dust. Lanthanated does the same work without it.",
-            )
-        )
+        words = "{s} A is under the {low} A where a {d} tip runs steady: the arc wanders. A smaller tungsten."
+        found.append(caution("tungsten-too-big", "tungsten", words, **figures))
+    if kind.radioactive:
+        usual = catalogue.tungsten_types()[DEFAULT_TYPE].name.split()[-1].capitalize()
+        words = "Grinding dust of {name} tungsten is radioactive: wet or extracted wheel, mask, bag the dust. {usual} does the same work without it."
+        found.append(caution("thoria", "tungsten", words, name=kind.name.split()[-1], usual=usual))
     return found

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import ClassVar
 
 from .. import catalogue
+from ..figures import figure
 from ..heat import (
     AMBIENT_C,
     ARC_VOLTAGE_V,
@@ -16,161 +18,158 @@ from ..heat import (
     load_line_v,
     net_power_w,
     part_rise_k,
+    peak_temperatures_c,
 )
 from ..heat_field import Field, glow_after_stop_s, tails_mm, wall_distance_mm
+from ..joint import Joint
 from ..quantities import heat, length, size, speed, temperature
-from ..reasons import Caution, Choice, Reason, caution, estimate, practice, say
-from .back import BAR_SETBACK_MM, CONTACT_W_MM2K, Back
+from ..reasons import Caution, Choice, Reason, caution, estimate, practice, published, ruled
+from ..section import Section
+from .back import Back
 from .pulse import Pulse
-from .rhythm import Rhythm
-from .so_far import SoFar
+from .travel import Travel
 
 HOT_PART_C = 150.0
 FULLY_AUSTENITIC_INTERPASS_C = 100.0
 DUPLEX_KJ_MM = (0.5, 2.0)
+SMALL_TUBE_MM = 25.0
+# how the curve is kept: so many points, out past the hot band and the widest cup's cover
+CURVE_POINTS = 97
+CURVE_BANDS, CURVE_LEAST_MM = 1.5, 24.0
 
 
 @dataclass(frozen=True, kw_only=True)
 class Warmth(Choice):
-    """Heat input kJ/mm two ways, hot band and tail mm, glow s, interpass °C, mean of a small part °C."""
+    """Heat input kJ/mm two ways, hot band and tail mm, glow s, interpass °C, mean of a small part °C; and the curve that is
+    drawn: peak temperatures °C, step by step from the edge of the pool."""
 
-    arc_voltage_v: float
-    high_voltage_v: float
-    heat_input_kj_mm: float
-    heat_input_en_kj_mm: float
-    hot_band_mm: float
-    tail_mm: float
-    glow_end_s: float
-    glow_after_stop_s: float
-    interpass_c: float
-    part_mean_c: float | None
-    field: Field
+    part: ClassVar[str] = "heat"
+    answer: ClassVar[str] = "heat"
+    label: ClassVar[str] = "Heat"
+    arc_voltage_v: float = figure("Arc voltage", "plain", positive=True)
+    high_voltage_v: float = figure("By the load line", "plain", 2)
+    heat_input_kj_mm: float = figure("Heat input", "heat", 9, positive=True, compared="Heat input")
+    heat_input_en_kj_mm: float = figure("Heat input by EN 1011-1", "heat", 9)
+    hot_band_mm: float = figure("Hot band", "size", 1, positive=True, compared="Hot band")
+    tail_mm: float = figure("Tail", "size", 1, compared="Tail still hot")
+    glow_end_s: float = figure("End of glow behind the arc", "seconds", 1)
+    glow_after_stop_s: float = figure("End of glow after the stop", "seconds", 1)
+    interpass_c: float = figure("Interpass", "temperature")
+    part_mean_c: float | None = figure("Mean of the part", "temperature", 0)
+    hot_c: float = figure("Hot from", "temperature", positive=True)
+    curve_step_mm: float = figure("Step of the curve", "length", 4, positive=True)
+    curve_c: tuple[float, ...] = figure("Peak temperatures from the edge of the pool", "temperature", 0)
+
+    def words(self) -> tuple[str, str]:
+        part = "; the part ends at {part_mean_c}" if self.part_mean_c is not None else ""
+        return "{heat_input_kj_mm}", "over {hot_c} for {hot_band_mm} across; next run below {interpass_c}" + part
 
 
-def choose(so_far: SoFar) -> Warmth:
+def choose_warmth(joint: Joint, section: Section, back: Back, travel: Travel, pulse: Pulse) -> Warmth:
     """Reckon the heat. Heat input: ASME IX, EN 1011-1; band: Adams 1958; field: Rosenthal 1941; bars: estimate."""
-    rhythm, pulse, section = so_far.get(Rhythm), so_far.get(Pulse), so_far.section
-    power, v = net_power_w(ARC_VOLTAGE_V, pulse.average_a), rhythm.travel_mm_s
-    field = Field(power, v, section.h_mm, section.heat.k, section.heat.a, _wall(so_far))
-    beside = distance_to_peak_mm(section.heat, section.h_mm, power, v, HOT_BAND_C)
-    band = rhythm.pool_width_mm + 2 * beside
-    inputs = (
-        heat_input_kj_mm(ARC_VOLTAGE_V, pulse.average_a, v),
-        heat_input_en_kj_mm(ARC_VOLTAGE_V, pulse.average_a, v),
-    )
+    amps, v, h = pulse.average_a, travel.speed_mm_s, section.h_mm
+    power = net_power_w(ARC_VOLTAGE_V, amps)
+    field = Field(power, v, h, section.heat.k, section.heat.a, _wall(section, back, travel))
+    band = travel.pool_width_mm + 2 * distance_to_peak_mm(section.heat, h, power, v, HOT_BAND_C)
     tail, glow = tails_mm(field, (HOT_BAND_C, GLOW_C))
-    interpass = _interpass_c(so_far)
-    mean = _part_mean_c(so_far, pulse.average_a, rhythm.arc_time_s)
+    inputs = heat_input_kj_mm(ARC_VOLTAGE_V, amps, v), heat_input_en_kj_mm(ARC_VOLTAGE_V, amps, v)
+    interpass, mean = _interpass_c(joint), _part_mean_c(joint, section, amps, travel.arc_time_s)
+    step = max(CURVE_BANDS * band, CURVE_LEAST_MM) / (CURVE_POINTS - 1)
+    peaks = peak_temperatures_c(section.heat, h, power, v, (i * step for i in range(CURVE_POINTS)))
     return Warmth(
-        arc_voltage_v=ARC_VOLTAGE_V, high_voltage_v=load_line_v(pulse.average_a), heat_input_kj_mm=inputs[0],
-        heat_input_en_kj_mm=inputs[1], hot_band_mm=band, tail_mm=tail,
-        glow_end_s=glow / v, glow_after_stop_s=glow_after_stop_s(field, GLOW_C),
-        interpass_c=interpass, part_mean_c=mean, field=field,
-        why=_why(so_far, inputs, band, tail, interpass), cautions=tuple(_cautions(so_far, inputs[0], mean, interpass)),
+        arc_voltage_v=ARC_VOLTAGE_V, high_voltage_v=load_line_v(amps), heat_input_kj_mm=inputs[0], heat_input_en_kj_mm=inputs[1],
+        hot_band_mm=band, tail_mm=tail, glow_end_s=glow / v, glow_after_stop_s=glow_after_stop_s(field, GLOW_C, glow / v), interpass_c=interpass,
+        part_mean_c=mean, hot_c=HOT_BAND_C, curve_step_mm=step, curve_c=peaks,
+        why=(*_inputs_why(inputs, amps, v), *_field_why(section, power, v, band, tail), *_limits_why(joint, section, back, interpass)),
+        cautions=tuple(_cautions(joint, travel, inputs[0], mean, interpass)),
     )  # fmt: skip
 
 
-def _wall(so_far: SoFar) -> float | None:
+def _wall(section: Section, back: Back, travel: Travel) -> float | None:
     """The cold wall of chill bars, mm from the seam, or None. Estimate."""
-    contact = CONTACT_W_MM2K.get(so_far.get(Back).cover)
-    if contact is None:
+    if not back.barred:
         return None
-    edge = so_far.get(Rhythm).pool_width_mm / 2 + BAR_SETBACK_MM
-    return wall_distance_mm(edge, so_far.section.heat.k, so_far.section.h_mm, contact)
+    edge = travel.pool_width_mm / 2 + back.bar_setback_mm
+    return wall_distance_mm(edge, section.heat.k, section.h_mm, back.contact_w_mm2k)
 
 
-def _interpass_c(so_far: SoFar) -> float:
-    rows = [catalogue.thermals()[m.thermal].interpass_c for m in so_far.joint.metals[:2]]
-    if any(m.group == "fully-austenitic" for m in so_far.joint.metals[:2]):
+def _interpass_c(joint: Joint) -> float:
+    rows = [catalogue.thermals()[m.thermal].interpass_c for m in joint.pair]
+    if any(m.has("fully_austenitic") for m in joint.pair):
         rows.append(FULLY_AUSTENITIC_INTERPASS_C)
     return min(rows)
 
 
-def _part_mean_c(so_far: SoFar, amps: float, arc_time: float) -> float | None:
-    mass = so_far.joint.part_mass_g
-    if mass is None:
+def _part_mean_c(joint: Joint, section: Section, amps: float, arc_time_s: float) -> float | None:
+    if joint.part_mass_g is None:
         return None
-    return AMBIENT_C + part_rise_k(ARC_VOLTAGE_V, amps, arc_time, mass, so_far.section.heat.c_part)
+    return AMBIENT_C + part_rise_k(ARC_VOLTAGE_V, amps, arc_time_s, joint.part_mass_g, section.heat.c_part)
 
 
-def _why(
-    so_far: SoFar, inputs: tuple[float, float], band: float, tail_long: float, interpass: float
-) -> tuple[Reason, ...]:
-    rhythm, pulse = so_far.get(Rhythm), so_far.get(Pulse)
-    asme = Reason(
-        say("Heat input {h}, of the mean current.", h=heat(inputs[0])),
-        "asme-ix-qw409", "published", formula="heat input = 0.06 · V · I / travel (mm/min)",
-        worked=say("0.06 × {v} × {i} / {t} = {h}", v=f"{ARC_VOLTAGE_V:g}", i=f"{pulse.average_a:.1f}", t=f"{rhythm.travel_mm_s * 60:.0f}", h=heat(inputs[0])),
-    )  # fmt: skip
-    adams = Reason(
-        say("Over {t} the sheet is {b} wide across the seam.", t=temperature(HOT_BAND_C), b=size(band)),
-        "adams-1958", "published", formula="1/(Tp−T0) = √(2πe) · ρc h v y / q + 1/(Tm−T0)",
-        worked=say("q {q} W, h {h}: band {b}", q=f"{net_power_w(ARC_VOLTAGE_V, pulse.average_a):.0f}", h=length(so_far.section.h_mm), b=size(band)),
-    )  # fmt: skip
-    en = Reason(
-        say("By the European standard {e}: the arc's efficiency of 0.6 counted in.", e=heat(inputs[1])), "en-1011-1", "published",
-        "heat input = 0.6 × 0.06 · V · I / travel", say("0.6 × {h} = {e}", h=heat(inputs[0]), e=heat(inputs[1])),
-    )  # fmt: skip
-    high = load_line_v(pulse.average_a)
-    upper = Reason(
-        say("At {v} V of the load line, the upper figure, it would be {h}.", v=f"{high:.1f}", h=heat(heat_input_kj_mm(high, pulse.average_a, rhythm.travel_mm_s))),
-        "iec-60974-1", "published", formula="V = 10 + 0.04 I", worked=say("10 + 0.04 × {i} = {v} V", i=f"{pulse.average_a:.0f}", v=f"{high:.1f}"),
-    )  # fmt: skip
-    tail = Reason(
-        say("Behind the moving arc the seam is over {t} for {l}.", t=temperature(HOT_BAND_C), l=size(tail_long)), "rosenthal-1941", "published",
-        "T − T0 = q/(2πkh) · exp(−vξ/2a) · K0(vr/2a)", say("q {q} W, v {v}: {l}", q=f"{net_power_w(ARC_VOLTAGE_V, pulse.average_a):.0f}", v=speed(rhythm.travel_mm_s), l=size(tail_long)),
-    )  # fmt: skip
-    said = "Next run only below {t} between runs."
-    limit = Reason(say(said, t=temperature(interpass)), "usual-codes", "published")
-    if so_far.section.stainless_sides == 0:
-        limit = estimate("interpass-steel", said, t=temperature(interpass))
-    reasons = [asme, en, upper, adams, tail, limit]
-    if so_far.get(Back).barred:
-        reasons.append(
-            estimate(
-                "strip-between-bars",
-                "The bars are reckoned as cold walls beside the seam: the tail is shorter for them.",
-            )
-        )
-    if so_far.joint.part_mass_g is not None:
-        reasons.append(
-            estimate(
-                "part-heating", "A part of {m} g keeps all the heat of the run.", m=f"{so_far.joint.part_mass_g:g}"
-            )
-        )
-    diameters = [m.diameter_mm for m in so_far.joint.members if m.diameter_mm]
-    if diameters and min(diameters) < 25:
-        reasons.append(
-            practice(
-                "Small tube heats up as you go: 10 % less after half way, 20 % less in the last quarter, or halves with a wait."
-            )
-        )
-    return tuple(reasons)
+def _inputs_why(inputs: tuple[float, float], amps: float, v: float) -> list[Reason]:
+    h, e, high = heat(inputs[0]), heat(inputs[1]), load_line_v(amps)
+    upper = heat(heat_input_kj_mm(high, amps, v))
+    return [
+        ruled(
+            published("asme-ix-qw409", "Heat input {h}, of the mean current.", h=h), "heat input = 0.06 · V · I / travel (mm/min)",
+            "0.06 × {v} × {i} / {t} = {h}", v=f"{ARC_VOLTAGE_V:g}", i=f"{amps:.1f}", t=f"{v * 60:.0f}", h=h,
+        ),
+        ruled(
+            published("en-1011-1", "By the European standard {e}: the arc's efficiency of 0.6 counted in.", e=e),
+            "heat input = 0.6 × 0.06 · V · I / travel", "0.6 × {h} = {e}", h=h, e=e,
+        ),
+        ruled(
+            published("iec-60974-1", "At {v} V of the load line, the upper figure, it would be {h}.", v=f"{high:.1f}", h=upper),
+            "V = 10 + 0.04 I", "10 + 0.04 × {i} = {v} V", i=f"{amps:.0f}", v=f"{high:.1f}",
+        ),
+    ]  # fmt: skip
 
 
-def _cautions(so_far: SoFar, kj_mm: float, mean: float | None, interpass: float) -> list[Caution]:
+def _field_why(section: Section, power: float, v: float, band: float, tail: float) -> list[Reason]:
+    hot, q = temperature(HOT_BAND_C), f"{power:.0f}"
+    return [
+        ruled(
+            published("adams-1958", "Over {t} the sheet is {b} wide across the seam.", t=hot, b=size(band)),
+            "1/(Tp−T0) = √(2πe) · ρc h v y / q + 1/(Tm−T0)", "q {q} W, h {h}: band {b}", q=q, h=length(section.h_mm), b=size(band),
+        ),
+        ruled(
+            published("rosenthal-1941", "Behind the moving arc the seam is over {t} for {l}.", t=hot, l=size(tail)),
+            "T − T0 = q/(2πkh) · exp(−vξ/2a) · K0(vr/2a)", "q {q} W, v {v}: {l}", q=q, v=speed(v), l=size(tail),
+        ),
+    ]  # fmt: skip
+
+
+def _limits_why(joint: Joint, section: Section, back: Back, interpass: float) -> list[Reason]:
+    words, t = "Next run only below {t} between runs.", temperature(interpass)
+    steel = section.stainless_sides == 0
+    reasons = [estimate("interpass-steel", words, t=t) if steel else published("usual-codes", words, t=t)]
+    if back.barred:
+        words = "The bars are reckoned as cold walls beside the seam: the tail is shorter for them."
+        reasons.append(estimate("strip-between-bars", words))
+    if joint.part_mass_g is not None:
+        words = "A part of {m} g keeps all the heat of the run."
+        reasons.append(estimate("part-heating", words, m=f"{joint.part_mass_g:g}"))
+    diameters = [m.diameter_mm for m in joint.members if m.diameter_mm]
+    if diameters and min(diameters) < SMALL_TUBE_MM:
+        words = "Small tube heats up as you go: 10 % less after half way, 20 % less in the last quarter, or halves with a wait."
+        reasons.append(practice(words))
+    return reasons
+
+
+def _cautions(joint: Joint, travel: Travel, kj_mm: float, mean: float | None, interpass: float) -> list[Caution]:
     found: list[Caution] = []
     if mean is not None and mean > HOT_PART_C:
         share = (HOT_PART_C - AMBIENT_C) / (mean - AMBIENT_C)
+        words = "The part passes {h} mean after about {t} s of arc and ends at about {m}: stop there, wait until it is under {i}, and take less current for later runs; a part of a few tens of grams ends at about half."
         found.append(
             caution(
-                "hot-part",
-                "heat",
-                "The part passes {h} mean after about {t} s of arc and ends at about {m}: stop there, wait until it is under {i}, and take less current for later runs; a part of a few tens of grams ends at about half.",
-                h=temperature(HOT_PART_C),
-                t=f"{share * so_far.get(Rhythm).arc_time_s:.0f}",
-                m=temperature(mean),
-                i=temperature(interpass),
+                "hot-part", "heat", words, h=temperature(HOT_PART_C), t=f"{share * travel.arc_time_s:.0f}",
+                m=temperature(mean), i=temperature(interpass),
             )
-        )
-    if "2205" in {m.key for m in so_far.joint.metals[:2]} and kj_mm < DUPLEX_KJ_MM[0]:
-        found.append(
-            caution(
-                "duplex-heat-low",
-                "heat",
-                "2205 wants {a} to {b}, which thin sheet cannot give: its over-alloyed rod makes up for it.",
-                a=heat(DUPLEX_KJ_MM[0]),
-                b=heat(DUPLEX_KJ_MM[1]),
-            )
-        )
+        )  # fmt: skip
+    low, high = DUPLEX_KJ_MM
+    chilled = next((m.key for m in joint.pair if m.has("no_chill")), None)
+    if chilled and kj_mm < low:
+        words = "{metal} wants {a} to {b}, which thin sheet cannot give: its over-alloyed rod makes up for it."
+        found.append(caution("duplex-heat-low", "heat", words, metal=chilled, a=heat(low), b=heat(high)))
     return found

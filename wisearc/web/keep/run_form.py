@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from datetime import date
 from typing import Any
@@ -9,8 +10,9 @@ from typing import Any
 from werkzeug.datastructures import MultiDict
 
 from ...core.errors import BadInput
-from ...core.quantities import L_MIN_PER_CFH, flow, length, parse_length, plain
-from ...core.record import MEASURED_FIELDS, SET_FIELDS
+from ...core.plan import Plan
+from ...core.quantities import Quantity, parse_quantity, unit_of
+from ...core.record import PARTS, SET_FIGURES, RunFigure
 
 
 @dataclass
@@ -23,25 +25,13 @@ class RunForm:
     errors: dict[str, str] = field(default_factory=dict)
 
 
-def blank(plan: dict[str, Any], habit: str) -> RunForm:
+def blank(plan: Plan, habit: str) -> RunForm:
     """A form with what the plan says to set, today's date, nothing seen yet."""
     typed = {"when": date.today().isoformat(), "front": "", "back": ""}
-    settings = {
-        "current_a": plan["current"]["machine_a"],
-        "rate_pps": plan["pulse"]["rate_pps"] if plan["pulse"]["on_pct"] else None,
-        "on_pct": plan["pulse"]["on_pct"],
-        "background_pct": plan["pulse"]["background_pct"],
-        "flow_l_min": plan["gas"]["flow_l_min"],
-        "postflow_s": plan["gas"]["postflow_s"],
-    }
-    for key, value in settings.items():
-        kind = SET_FIELDS[key][4]
-        if value is None:
-            typed[f"set.{key}"] = ""
-        elif kind == "flow":
-            typed[f"set.{key}"] = flow(value).number(habit)
-        else:
-            typed[f"set.{key}"] = plain(value, 0 if key == "current_a" else 1)
+    for key, found in SET_FIGURES.items():
+        value = found.declared.of(plan) if found.declared else None
+        idle = key == "rate_pps" and not plan.pulse.pulsed
+        typed[f"set.{key}"] = "" if value is None or idle else Quantity(value, found.quantity).number(habit)
     return RunForm(typed, [])
 
 
@@ -61,8 +51,8 @@ def read(form: MultiDict[str, str], habit: str) -> RunForm:
         data["when"] = date.fromisoformat(typed.get("when", "")).isoformat()
     except ValueError:
         result.errors["when"] = f"“{typed.get('when', '')}” is not a date; write it as 2026-03-31."
-    for part, fields in (("set", SET_FIELDS), ("measured", MEASURED_FIELDS)):
-        data[part] = _part(part, fields, result, habit)
+    for part, known in PARTS.items():
+        data[part] = _part(part, known, result, habit)
     for face in ("front", "back"):
         if not typed.get(face):
             result.errors[face] = f"Say what the {face} looks like."
@@ -73,46 +63,24 @@ def read(form: MultiDict[str, str], habit: str) -> RunForm:
     return result
 
 
-def _part(part: str, fields: dict[str, Any], result: RunForm, habit: str) -> dict[str, float]:
+def _part(part: str, known: Mapping[str, RunFigure], result: RunForm, habit: str) -> dict[str, float]:
     values: dict[str, float] = {}
-    for key, (label, low, high, unit, kind) in fields.items():
-        name = f"{part}.{key}"
+    for key, found in known.items():
+        name, says = f"{part}.{key}", found.says
         text = result.typed.get(name, "")
         if not text:
             continue
         try:
-            value = _value(text, kind, habit, label)
-            if not low <= value <= high:
-                raise BadInput(label, text, f"must be from {low:g} to {high:g} {unit}".rstrip())
+            value = round(parse_quantity(text, found.quantity, says.label, habit), 3)
+            if not says.low <= value <= says.high:
+                unit = unit_of(found.quantity)
+                raise BadInput(says.label, text, f"must be from {says.low:g} to {says.high:g} {unit}".rstrip())
             values[key] = value
         except BadInput as error:
             result.errors[name] = f"“{text}” {error.rule}."
     return values
 
 
-def _value(text: str, kind: str, habit: str, label: str) -> float:
-    if kind == "length":
-        return parse_length(text, label, bare_unit="in" if habit == "in" else "mm").mm
-    try:
-        number = float(text.replace(",", ".").replace("−", "-"))
-    except ValueError as error:
-        raise BadInput(label, text, "must be a number") from error
-    return round(number * L_MIN_PER_CFH, 3) if kind == "flow" and habit == "in" else number
-
-
-def units(kind: str, unit: str, habit: str) -> str:
-    """The unit a field is typed in."""
-    if habit == "in":
-        return {"flow": "CFH", "length": "in"}.get(kind, unit)
-    return unit
-
-
-def shown(value: float | None, kind: str, unit: str, habit: str) -> str:
+def shown(value: float | None, quantity: str, habit: str) -> str:
     """A recorded value with its unit in a habit."""
-    if value is None:
-        return ""
-    if kind == "length":
-        return length(value).text(habit)
-    if kind == "flow":
-        return flow(value).text(habit)
-    return f"{plain(value, 1)} {unit}".rstrip()
+    return "" if value is None else Quantity(value, quantity).text(habit)

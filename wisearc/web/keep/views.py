@@ -9,23 +9,40 @@ from urllib.parse import parse_qsl
 from flask import Blueprint, Response, redirect, render_template, request, url_for
 
 from ...core.errors import BadInput
-from ...core.record import BACK_COLOURS, FAULTS, FRONT_COLOURS, MEASURED_FIELDS, SET_FIELDS
-from ...services import book, keeping
+from ...core.quantities import unit_of
+from ...core.record import FACES, FAULTS, PARTS
+from ...services import book, finding, keeping
 from ...services.errors import NotAllowed, Stale, StoreError
 from ...services.planning import joint_of_query
+from ...services.shop import standing_shop
 from ..habits import unit_habit
 from . import run_form
-from .sheet import qr_svg, sheet_bands
+from .sheet import qr_svg
 
 blueprint = Blueprint("keep", __name__, url_prefix="/keep", template_folder="templates")
 
 
 @blueprint.get("/")
 def index() -> Any:
-    """The book: every procedure, with a search."""
-    search, status = request.args.get("q", "").strip(), request.args.get("status", "")
-    rows = book.listed(search, status)
-    return render_template("keep/index.html", rows=rows, search=search, status=status, error=None)
+    """The book, a page at a time, with a search."""
+    return _index(request.args.get("q", "").strip(), request.args.get("status", ""), request.args.get("page", ""))
+
+
+def _index(search: str = "", status: str = "", page: str = "", error: str | None = None) -> str:
+    at = int(page) if page.isascii() and page.isdigit() and 0 < len(page) < 7 else 1
+    rows, found = finding.listed(search, status, at)
+    pages = -(-found // finding.PAGE)
+    return render_template(
+        "keep/index.html",
+        rows=rows,
+        found=found,
+        page=at,
+        pages=pages,
+        search=search,
+        status=status,
+        states=finding.STATES,
+        error=error,
+    )
 
 
 @blueprint.post("/draft")
@@ -40,14 +57,14 @@ def keep_draft() -> Any:
     once = form.get("once", "")
     try:
         if form.get("draft"):
-            kept = keeping.save_draft(form["draft"], joint, _counter(form.get("edit", "")))
+            draft = keeping.save_draft(form["draft"], joint, _counter(form.get("edit", "")), standing_shop())
         elif form.get("from"):
-            kept = keeping.revise(form["from"], joint, once)
+            draft = keeping.revise(form["from"], joint, standing_shop(), once)
         else:
-            kept = keeping.keep_draft(joint, once)
+            draft = keeping.keep_draft(joint, standing_shop(), once)
     except StoreError as error:
         return _not_kept(error, form)
-    return redirect(_page_of(kept), 303)
+    return redirect(_page_of(draft), 303)
 
 
 def _counter(text: str) -> int:
@@ -84,67 +101,65 @@ def procedure(number: str) -> Any:
 @blueprint.get("/<number>/<letter>")
 def revision(number: str, letter: str) -> Any:
     """A revision: joint, plan, bands, runs."""
-    kept = book.find(number, letter)
-    return _revision_page(kept, run_form.blank(kept.plan, unit_habit()))
+    view = book.record(book.find(number, letter), unit_habit())
+    return _revision_page(view, run_form.blank(view.plan, view.habit))
 
 
 @blueprint.post("/<number>/<letter>/runs")
 def add_run(number: str, letter: str) -> Any:
-    """Write down a run."""
-    kept = book.find(number, letter)
-    form = run_form.read(request.form, unit_habit())
+    """Take down a run."""
+    view = book.record(book.find(number, letter), unit_habit())
+    form = run_form.read(request.form, view.habit)
     if not form.errors:
         try:
             _, proved = keeping.record_run(number, letter, form.data, request.form.get("once", ""))
-            return redirect(_page_of(kept) + f"?taken={'proved' if proved else 'run'}#runs", 303)
+            return redirect(_page_of(view.revision) + f"?taken={'proved' if proved else 'run'}#runs", 303)
         except BadInput as error:
-            form.errors[error.field if error.field in ("good", "when", "who") else "form"] = (
-                f"{error.rule[0].upper()}{error.rule[1:]}."
-            )
+            place = error.field if error.field in ("good", "when", "who") else "form"
+            form.errors[place] = f"{error.rule[0].upper()}{error.rule[1:]}."
         except StoreError as error:
             form.errors["form"] = str(error)
-            return _revision_page(kept, form), 503
-    return _revision_page(kept, form), 422
+            return _revision_page(view, form), 503
+    return _revision_page(view, form), 422
 
 
-def _revision_page(kept: Any, form: run_form.RunForm) -> Any:
-    habit = unit_habit()
+def _revision_page(view: book.RecordView, form: run_form.RunForm) -> str:
     return render_template(
-        "keep/revision.html", **vars(book.record(kept, habit)), bands=sheet_bands(kept.bands, habit), form=form, once=secrets.token_urlsafe(12),
-        taken=request.args.get("taken", ""), set_fields=SET_FIELDS, measured_fields=MEASURED_FIELDS, faults=FAULTS, fronts=FRONT_COLOURS,
-        backs=BACK_COLOURS, units=run_form.units, shown=run_form.shown,
+        "keep/revision.html", **vars(view), form=form, once=secrets.token_urlsafe(12), taken=request.args.get("taken", ""), parts=PARTS,
+        faults=FAULTS, faces=FACES, unit_of=unit_of, shown=run_form.shown,
     )  # fmt: skip
 
 
 @blueprint.get("/<number>/<letter>/print")
 def sheet(number: str, letter: str) -> Any:
     """The sheet to print: one page."""
-    kept = book.find(number, letter)
-    habit = unit_habit()
-    address = url_for("keep.revision", number=kept.procedure.label, letter=kept.letter, _external=True)
+    view = book.record(book.find(number, letter), unit_habit())
+    address = url_for("keep.revision", number=view.number, letter=view.revision.letter, _external=True)
     return render_template(
-        "keep/sheet.html", **vars(book.record(kept, habit)), bands=sheet_bands(kept.bands, habit), drawing=book.sheet_drawing(kept, habit),
-        address=address, qr=qr_svg(address), set_fields=SET_FIELDS, measured_fields=MEASURED_FIELDS, shown=run_form.shown,
-    )  # fmt: skip
+        "keep/sheet.html",
+        **vars(view),
+        drawing=book.sheet_drawing(view),
+        address=address,
+        qr=qr_svg(address),
+        parts=PARTS,
+        shown=run_form.shown,
+    )
 
 
 @blueprint.get("/<number>/<letter>/drawings")
 def drawings(number: str, letter: str) -> Any:
     """Every drawing of a revision, for paper."""
-    kept = book.find(number, letter)
-    habit = unit_habit()
-    return render_template(
-        "keep/drawings.html", **vars(book.record(kept, habit)), drawings=book.paper_drawings(kept, habit)
-    )
+    view = book.record(book.find(number, letter), unit_habit())
+    return render_template("keep/drawings.html", **vars(view), drawings=book.paper_drawings(view))
 
 
 @blueprint.get("/<number>/<letter>.json")
 def as_json(number: str, letter: str) -> Any:
     """The procedure as an open file."""
-    kept = book.find(number, letter)
-    name = f"{kept.procedure.label}-{kept.letter}.json"
+    found = book.find(number, letter)
+    name = f"{found.procedure.label}-{found.letter}.json"
     headers = {"Content-Disposition": f'attachment; filename="{name}"'}
-    return Response(book.procedure_text(kept), mimetype="application/json", headers=headers)
+    return Response(book.procedure_text(found), mimetype="application/json", headers=headers)
 
 
 @blueprint.post("/read")
@@ -154,17 +169,17 @@ def read_file() -> Any:
     try:
         if sent is None or not sent.filename:
             raise BadInput("file", None, "no file was chosen; choose a procedure's JSON file")
-        kept, own = keeping.read_procedure_text(sent.read().decode("utf-8-sig"), request.form.get("once", ""))
+        taken, how = keeping.take_procedure_text(sent.read().decode("utf-8-sig"), request.form.get("once", ""))
     except UnicodeDecodeError:
         return _not_read("The file is not UTF-8 text; choose a procedure's JSON file.")
     except BadInput as error:
         return _not_read(str(error)[0].upper() + str(error)[1:] + ".")
-    return redirect(_page_of(kept) + ("" if own else "?taken=renumbered"), 303)
+    return redirect(_page_of(taken) + ("" if how == "own" else f"?taken={how}"), 303)
 
 
 def _not_read(sentence: str) -> Any:
-    return render_template("keep/index.html", rows=book.listed(), search="", status="", error=sentence), 422
+    return _index(error=sentence), 422
 
 
-def _page_of(kept: Any) -> str:
-    return url_for("keep.revision", number=kept.procedure.label, letter=kept.letter)
+def _page_of(revision: Any) -> str:
+    return url_for("keep.revision", number=revision.procedure.label, letter=revision.letter)

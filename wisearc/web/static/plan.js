@@ -12,14 +12,15 @@ document.addEventListener("alpine:init", () => {
     typingKey: "",
     sent: false,
     extra: "",
-    editors: "",
-    drawn: {},
+    have: {},
+    stale: {},
     view: "cut",
 
     init() {
       this.link = this.$root.dataset.link;
       this.extra = this.pageKeys(window.location.search);
       this.view = new URLSearchParams(window.location.search).get("view") || "cut";
+      document.querySelectorAll("[data-part]").forEach((el) => { this.have[el.dataset.part] = el.dataset.have; });
       this.showHeld();
     },
     /* Show what is open, hide the rest. */
@@ -63,21 +64,25 @@ document.addEventListener("alpine:init", () => {
       } else if (sets) {
         this.take(JSON.parse(sets.dataset.sets), sets);
       } else if (release) {
-        this.ask((params) => params.delete(this.linkKey(release.dataset.release)), "", release.closest(".answer"));
+        this.ask((params) => params.delete(release.dataset.release), "", release.closest(".answer-box"));
       } else if (line) {
-        this.line = this.line === line.dataset.line ? "" : line.dataset.line;
-        this.show();
+        this.openLine(line.dataset.line);
       } else if (this.word && !event.target.closest(".editor")) {
         this.shut();
       }
     },
-    linkKey(key) { return key.replace(/^pins\./, "pin."); },
+    /* The inside of an answer is asked for when it is opened, if the joint has changed since it was drawn. */
+    openLine(line) {
+      this.line = this.line === line ? "" : line;
+      this.show();
+      if (this.line && this.stale[this.line]) { this.ask(() => {}, ""); }
+    },
     take(values, from) {
-      this.ask((params) => this.put(params, values), "", from.closest(".answer"));
+      this.ask((params) => this.put(params, values), "", from.closest(".answer-box"));
     },
     put(params, values) {
       Object.entries(values).forEach(([key, value]) => {
-        if (value === null) { params.delete(this.linkKey(key)); } else { params.set(this.linkKey(key), String(value)); }
+        if (value === null) { params.delete(key); } else { params.set(key, String(value)); }
       });
     },
     third(what) {
@@ -133,7 +138,6 @@ document.addEventListener("alpine:init", () => {
     openWord(word) {
       const before = this.word;
       this.word = before === word ? "" : word;
-      if (this.word) { this.layEditors(); }
       this.show();
       if (this.word) {
         const panel = document.getElementById("editor-" + word);
@@ -194,11 +198,11 @@ document.addEventListener("alpine:init", () => {
       const params = new URLSearchParams(this.link);
       change(params);
       const mine = this.epoch;
-      const query = params.toString() + (changed ? "&changed=" + encodeURIComponent(changed) : "") + (this.extra ? "&" + this.extra : "") + "&view=" + this.view;
+      const query = params.toString() + (changed ? "&changed=" + encodeURIComponent(changed) : "") + (this.extra ? "&" + this.extra : "") + "&view=" + this.view + "&open=" + this.line;
       let response;
       let body;
       try {
-        response = await window.fetch(this.$root.dataset.answers + "?" + query, { headers: { Accept: "application/json" } });
+        response = await this.fetch(query);
         body = await response.json();
       } catch (error) {
         this.said = "The application does not answer; what you typed stands here. Start it again and go on.";
@@ -210,6 +214,8 @@ document.addEventListener("alpine:init", () => {
         return;
       }
       this.draw(body, anchor);
+      document.querySelectorAll("[aria-invalid]").forEach((el) => el.removeAttribute("aria-invalid"));
+      document.querySelectorAll("[data-error]").forEach((el) => { el.hidden = true; });
       if (body.link !== this.link) {
         const goesOn = done === false && this.typingKey === changed;
         window.history[goesOn ? "replaceState" : "pushState"]({}, "", this.address(body.link));
@@ -218,6 +224,10 @@ document.addEventListener("alpine:init", () => {
       this.link = body.link;
       this.showHeld();
       this.said = body.said.join(" ");
+    },
+    fetch(query) {
+      const have = Object.entries(this.have).map(([name, mark]) => name + ":" + mark).join(",");
+      return window.fetch(this.$root.dataset.answers + "?" + query, { headers: { Accept: "application/json", "X-Have": have } });
     },
     refuse(body, changed) {
       const problems = body.problems || [{ key: changed, sentence: body.error }];
@@ -245,27 +255,29 @@ document.addEventListener("alpine:init", () => {
       const active = document.activeElement;
       const focused = active && active.id ? active.id : "";
       const before = anchor ? anchor.getBoundingClientRect().top : 0;
-      ["sentence", "answers", "drawing", "foot"].forEach((name) => {
-        if (this.drawn[name] === body.fragments[name]) { return; }
-        this.drawn[name] = body.fragments[name];
-        document.getElementById(name).innerHTML = body.fragments[name];
+      if (body.link !== this.link) {
+        document.querySelectorAll("[data-line]").forEach((el) => { this.stale[el.dataset.line] = true; });
+      }
+      Object.entries(body.parts).forEach(([name, html]) => {
+        this.have[name] = body.have[name];
+        if (name.startsWith("more-")) { delete this.stale[name.slice(5)]; }
+        this.drawPart(document.querySelector('[data-part="' + name + '"]'), name, html);
       });
-      this.drawEditors(body.fragments.editors);
       this.show();
       const again = focused ? document.getElementById(focused) : null;
       if (again && again !== document.activeElement) { again.focus({ preventScroll: true }); }
-      const held = anchor && anchor.id ? document.getElementById(anchor.id) : null;
       document.title = body.title + " – Wise Arc";
-      if (held) { window.scrollBy(0, held.getBoundingClientRect().top - before); }
+      if (anchor) { window.scrollBy(0, anchor.getBoundingClientRect().top - before); }
     },
-    /* The open editor is changed in place, so that caret and typing stay; the others are laid anew when one is opened. */
-    drawEditors(html) {
-      this.editors = html;
-      const open = this.word ? document.getElementById("editor-" + this.word) : null;
-      if (!open) { return; }
+    drawPart(place, name, html) {
+      const open = this.word && name === "editor-" + this.word ? document.getElementById(name) : null;
+      if (open) { this.drawOpenEditor(open, html); } else { place.innerHTML = html; }
+    },
+    /* The open editor is changed in place, so that caret and typing stay. */
+    drawOpenEditor(open, html) {
       const fresh = document.createElement("div");
       fresh.innerHTML = html;
-      const next = fresh.querySelector("#" + CSS.escape(open.id));
+      const next = fresh.firstElementChild;
       if (!next) { return; }
       const active = document.activeElement;
       const typingIn = active && active.dataset.key && active.type === "text" ? active : null;
@@ -275,18 +287,12 @@ document.addEventListener("alpine:init", () => {
       const again = focused && document.activeElement.id !== focused ? document.getElementById(focused) : null;
       if (again) { again.focus({ preventScroll: true }); }
       open.querySelectorAll("input[data-key]").forEach((input) => {
-        input.removeAttribute("aria-invalid");
         if (input.type === "radio") {
           input.checked = input.hasAttribute("checked");
         } else {
           input.value = input === typingIn ? typedText : input.getAttribute("value");
         }
       });
-    },
-    layEditors() {
-      if (!this.editors) { return; }
-      document.getElementById("editors").innerHTML = this.editors;
-      this.editors = "";
     },
 
     refresh() { this.ask(() => {}, ""); },
@@ -300,16 +306,16 @@ document.addEventListener("alpine:init", () => {
       this.queue = [];
       this.link = all.toString();
       this.typingKey = "";
-      this.drawn = {};
       this.askBack();
     },
     async askBack() {
       const mine = this.epoch;
       this.$root.setAttribute("aria-busy", "true");
-      const response = await window.fetch(this.$root.dataset.answers + "?" + this.link + "&view=" + this.view, { headers: { Accept: "application/json" } });
+      const response = await this.fetch(this.link + "&view=" + this.view + "&open=" + this.line);
       const body = await response.json();
       if (mine !== this.epoch) { return; }
       if (!response.ok) { window.location.reload(); return; }
+      this.link = "";
       this.draw(body, null);
       this.link = body.link;
       this.said = "";

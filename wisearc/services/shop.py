@@ -1,18 +1,24 @@
-"""The shop's schools: what its new joints start with."""
+"""The shop that plans count on, and its schools: what its new joints start with."""
 
 from __future__ import annotations
 
-from ..core.joint import Joint, make_joint
+from ..core.joint import Joint
+from ..core.joint_data import make_joint
 from ..core.schools import BY_KEY, check_school, joint_keys
+from ..core.shop import ASSUMED, Shop
 from ..formats.link import START
-from ..store.database import transaction, translated
-from ..store.models import School
+from ..store import queries
+from ..store.database import transaction
+
+
+def standing_shop() -> Shop:
+    """The shop that plans count on: an assumed one, until one can be entered."""
+    return ASSUMED
 
 
 def shop_schools() -> dict[str, str]:
     """The school of every question: the shop's, else the default."""
-    with translated():
-        chosen = {row.key: row.value for row in School.select() if row.key in BY_KEY}
+    chosen = queries.chosen_schools()
     return {key: chosen.get(key, question.default) for key, question in BY_KEY.items()}
 
 
@@ -20,7 +26,7 @@ def choose_school(key: str, value: str) -> None:
     """Choose a school for the shop. Raises UnknownName."""
     check_school(key, value)
     with transaction():
-        School.insert(key=key, value=value).on_conflict_replace().execute()
+        queries.set_school(key, value)
 
 
 def new_joint() -> Joint:

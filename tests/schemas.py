@@ -1,0 +1,29 @@
+"""The shipped schemas, read by a general-purpose validator: the product's own readers are held against it."""
+
+from __future__ import annotations
+
+from functools import cache
+from typing import Any
+
+from jsonschema import Draft202012Validator
+from referencing import Registry, Resource
+
+from wisearc.formats.schema import NAMES, schema
+
+
+@cache
+def validator(name: str) -> Draft202012Validator:
+    """The validator of a format."""
+    shipped = [schema(n) for n in NAMES]
+    registry = Registry().with_resources((s["$id"], Resource.from_contents(s)) for s in shipped)
+    return Draft202012Validator(schema(name), registry=registry)
+
+
+def check(name: str, data: Any) -> None:
+    """Raises jsonschema's ValidationError where data does not follow the schema."""
+    validator(name).validate(data)
+
+
+def follows(name: str, data: Any) -> bool:
+    """Whether data follows the schema."""
+    return bool(validator(name).is_valid(data))

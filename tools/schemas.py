@@ -1,0 +1,240 @@
+"""Makes the JSON Schemas of the open formats from the declarations that the readers go by; `documents.py schemas` writes them."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterable, Mapping
+from typing import Any
+
+from wisearc.core import record
+from wisearc.core.entries import Entry, entries
+from wisearc.core.figures import figures
+from wisearc.core.joint import ALL_ROUND, Joint, Member
+from wisearc.core.joint_data import LENGTH_TEXT_MOST
+from wisearc.core.pins import PINS
+from wisearc.core.plan import choice_kinds
+from wisearc.core.reasons import LEVELS
+from wisearc.core.section import Section
+from wisearc.formats.declared import LONGEST_TEXT, MOST, MOST_ITEMS, nested, shapes
+from wisearc.formats.procedure_json import LETTER, NUMBER, STATES
+
+_TEXT = {"type": "string", "maxLength": LONGEST_TEXT}
+_SCALAR = {"type": ["string", "number", "boolean", "null"]}
+
+
+def schema_text(name: str) -> str:
+    """The JSON Schema of a format as its declarations make it today: what the shipped file must be."""
+    made = {"joint": _joint, "plan": _plan, "run": _run, "procedure": _procedure}[name]()
+    head = {"$schema": "https://json-schema.org/draft/2020-12/schema", "$id": f"wisearc/{name}/1"}
+    return json.dumps(head | made, ensure_ascii=False, indent=1) + "\n"
+
+
+def schema_of(of: type, more: Mapping[str, Any] | None = None) -> dict[str, Any]:
+    """The JSON Schema of a dataclass of figures. Parameters: more, further properties it must have."""
+    properties = {key: _figure_schema(of, key) for key in figures(of)} | dict(more or {})
+    return {"type": "object", "required": list(properties), "properties": properties, "additionalProperties": False}
+
+
+def _figure_schema(of: type, key: str) -> dict[str, Any]:
+    shape, declared = shapes(of)[key], figures(of)[key]
+    one: dict[str, Any]
+    if declared.holds:
+        one = {"$ref": f"#/$defs/{declared.holds.__name__}"}
+    elif shape.kind is str:
+        one = {"type": "string", "maxLength": LONGEST_TEXT}
+    elif shape.kind is bool:
+        one = {"type": "boolean"}
+    else:
+        least = "exclusiveMinimum" if declared.positive else "minimum"
+        one = {
+            "type": "integer" if shape.kind is int else "number",
+            least: -MOST if declared.signed else 0,
+            "maximum": MOST,
+        }
+    if shape.many:
+        one = {"type": "array", "maxItems": MOST_ITEMS, "items": one}
+    if shape.null:
+        one = {**one, "type": [one["type"], "null"]} if "type" in one else {"anyOf": [one, {"type": "null"}]}
+    return {"description": declared.label, **one} if not declared.holds else one
+
+
+def _object(properties: dict[str, Any], needed: Iterable[str] | None = None) -> dict[str, Any]:
+    required = list(properties if needed is None else needed)
+    return {"type": "object", "required": required, "properties": properties, "additionalProperties": False}
+
+
+def _head(name: str, more: dict[str, Any] | None = None) -> dict[str, Any]:
+    return {"format": {"const": f"wisearc/{name}"}, "version": {"const": 1}, **(more or {})}
+
+
+def _joint() -> dict[str, Any]:
+    member = _object(_entry_properties(Member), ["metal"]) | _lengths(Member)
+    pins = {key: _pin(key) for key in PINS}
+    properties = _head("joint") | _entry_properties(Joint)
+    properties["members"] = {"type": "array", "minItems": 2, "maxItems": 3, "items": member}
+    properties["pins"] = {"type": ["object", "null"], "properties": pins, "additionalProperties": False}
+    needed = ["format", "version", "joint", "members"]
+    return {"title": "What is to be welded", **_object(properties, needed), **_lengths(Joint)}
+
+
+def _entry_properties(of: type) -> dict[str, Any]:
+    found: dict[str, Any] = {}
+    for key, declared in entries(of).items():
+        if declared.kind == "length":
+            words = f", or {ALL_ROUND}" if key == "length" else ""
+            found[key] = {
+                "description": f"{declared.label}, as people write it{words}",
+                "type": ["string", "null"],
+                "maxLength": LENGTH_TEXT_MOST,
+            }
+            found[f"{key}_mm"] = {"type": ["number", "null"], "minimum": declared.low, "maximum": declared.high}
+        else:
+            found[key] = {"description": declared.label} | _entry(declared) if declared.label else _entry(declared)
+    return found
+
+
+def _entry(declared: Entry) -> dict[str, Any]:
+    if declared.kind == "number":
+        kinds = ["number", "null"] if declared.usual is None else "number"
+        return {"type": kinds, "minimum": declared.low, "maximum": declared.high}
+    if declared.kind == "text":
+        return {"type": "string", "maxLength": int(declared.high)}
+    return {"enum": list(declared.allowed())}
+
+
+def _lengths(of: type) -> dict[str, Any]:
+    """A length is given once; a required one is given."""
+    rules: list[dict[str, Any]] = []
+    for key, declared in entries(of).items():
+        if declared.kind == "length":
+            both = {
+                "properties": {k: {"not": {"type": "null"}} for k in (key, f"{key}_mm")},
+                "required": [key, f"{key}_mm"],
+            }
+            rules.append({"not": both})
+            if declared.required:
+                rules.append(
+                    {
+                        "anyOf": [
+                            {"properties": {k: {"not": {"type": "null"}}}, "required": [k]} for k in (key, f"{key}_mm")
+                        ]
+                    }
+                )
+    return {"allOf": rules}
+
+
+def _pin(key: str) -> dict[str, Any]:
+    limits = PINS[key].by_hand
+    found = {"description": PINS[key].label}
+    if limits.allowed:
+        return found | {"enum": list(limits.allowed)}
+    return found | {"type": "number", "minimum": limits.low, "maximum": limits.high}
+
+
+def _texts(*names: str) -> dict[str, Any]:
+    return {key: _TEXT for name in names for key in (name, f"{name}_in")}
+
+
+def _rows(item: str) -> dict[str, Any]:
+    return {"type": "array", "maxItems": MOST_ITEMS, "items": {"$ref": f"#/$defs/{item}"}}
+
+
+def _plan() -> dict[str, Any]:
+    parts: dict[str, dict[str, Any]] = {}
+    for kind in choice_kinds():
+        parts[kind.part] = schema_of(kind, {"why": _rows("reason"), "others": _rows("other")})
+    for kind in choice_kinds():
+        for key, declared in figures(kind).items():
+            if declared.part:
+                moved = parts[kind.part]["properties"].pop(key)
+                parts[kind.part]["required"].remove(key)
+                parts[declared.part]["properties"][key] = moved
+                parts[declared.part]["required"].append(key)
+    properties = {
+        **_head("plan", {"minor": {"type": "integer", "minimum": 0}}), **_texts("title"), "sentence": _rows("part"),
+        "joint": {"$ref": "#/$defs/joint"}, "section": {"$ref": "#/$defs/Section"}, **parts, "by_hand": _rows("by_hand"), "cautions": _rows("caution"),
+    }  # fmt: skip
+    needed = [key for key in properties if key != "title_in"]
+    return {"title": "A joint's set-up", **_object(properties, needed), "$defs": _plan_defs()}
+
+
+def _plan_defs() -> dict[str, Any]:
+    sets = {"type": "object", "additionalProperties": _SCALAR}
+    reason = {
+        **_texts("text"),
+        "source": _TEXT,
+        "mark": _TEXT,
+        "source_key": _TEXT,
+        "formula": _TEXT,
+        **_texts("worked"),
+    }
+    other = {**_texts("value", "text"), "source": _TEXT, "mark": _TEXT, "sets": sets, "school": _TEXT}
+    caution = {
+        "level": {"enum": list(LEVELS)},
+        "code": _TEXT,
+        "at": _TEXT,
+        **_texts("text"),
+        "mend": _TEXT,
+        "sets": sets,
+    }
+    found = {
+        "joint": kept_joint(), "reason": _object(reason, ["text", "source", "mark"]), "other": _object(other, ["value", "text", "source", "mark", "sets"]),
+        "caution": _object(caution, ["level", "code", "at", "text"]), "part": _object({**_texts("text"), "word": _TEXT, "tail": _TEXT}, ["text", "word", "tail"]),
+        "by_hand": _object({"key": _TEXT, "at": _TEXT, **_texts("text")}, ["key", "at", "text"]), "Section": schema_of(Section),
+    }  # fmt: skip
+    held = [*nested(Section), *(inner for kind in choice_kinds() for inner in nested(kind))]
+    return found | {kind.__name__: schema_of(kind) for kind in held}
+
+
+def kept_joint() -> dict[str, Any]:
+    """A joint as it was kept: its keys and names are those of the day it was kept."""
+    member = {"type": "object", "additionalProperties": _SCALAR}
+    properties = {
+        "joint": _TEXT, "members": {"type": "array", "minItems": 2, "maxItems": 3, "items": member}, "pins": {"type": "object", "additionalProperties": _SCALAR},
+    }  # fmt: skip
+    return {
+        "type": "object",
+        "required": ["joint", "members"],
+        "properties": properties,
+        "additionalProperties": _SCALAR,
+    }
+
+
+def _run() -> dict[str, Any]:
+    face = {key: _object({"colour": {"enum": list(colours)}}) for key, colours in record.FACES.items()}
+    photograph = _object(
+        {"file": {"type": "string", "maxLength": 200}, "sha256": {"type": "string", "pattern": f"^{record.SHA256}$"}}
+    )
+    figures_of = {
+        part: {"type": "object", "additionalProperties": False, "properties": {
+            key: {"description": f.says.label, "type": ["number", "null"], "minimum": f.says.low, "maximum": f.says.high} for key, f in known.items()}}
+        for part, known in record.PARTS.items()
+    }  # fmt: skip
+    words = {key: {"type": "string", "maxLength": most} for key, most in record.LENGTHS.items()}
+    words["who"] = words["who"] | {"pattern": r"\S"}
+    properties = {
+        **_head("run"), "when": {"type": "string", "pattern": f"^{record.DATE}$"}, **words, **figures_of, **face,
+        "faults": {"type": "array", "uniqueItems": True, "items": {"enum": list(record.FAULTS)}},
+        "photographs": {"type": "array", "maxItems": 100, "items": photograph}, "good": {"type": "boolean"},
+    }  # fmt: skip
+    return {"title": "A run as it was made", **_object(properties, ("format", "version", *record.NEEDED))}
+
+
+def _procedure() -> dict[str, Any]:
+    run = _run()
+    end = {"type": ["number", "null"], "minimum": -1e7, "maximum": 1e7}
+    date = {"type": ["string", "null"], "maxLength": 40}
+    properties = {
+        **_head("procedure"), "minor": {"type": "integer", "minimum": 0}, "number": {"type": "string", "pattern": f"^{NUMBER}$"},
+        "revision": {"type": "string", "pattern": f"^{LETTER}$"}, "status": {"enum": list(STATES)}, "title": {"type": "string", "maxLength": 120},
+        "joint": {"$ref": "#/$defs/joint"}, "plan": {"$ref": "../plan/1"},
+        "bands": {"type": "object", "maxProperties": 50, "additionalProperties": {"type": "array", "minItems": 2, "maxItems": 2, "items": end}},
+        "runs": {"type": "array", "maxItems": 10_000, "items": {"$ref": "#/$defs/run"}}, "signatures": {"type": "array", "maxItems": 100},
+        "changed": date, "proved": date,
+    }  # fmt: skip
+    needed = ["format", "version", "number", "revision", "status", "joint", "plan", "bands", "runs"]
+    return {
+        "title": "A revision of a procedure, with its runs",
+        **_object(properties, needed),
+        "$defs": {"joint": kept_joint(), "run": run},
+    }

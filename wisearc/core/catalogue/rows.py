@@ -1,0 +1,214 @@
+"""The rows of the catalogue's tables, as types. Rows that rules ask for their traits are compared by identity."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+
+@dataclass(frozen=True, eq=False)
+class Row:
+    """A row that rules ask for its traits."""
+
+    key: str
+    name: str
+    traits: frozenset[str] = field(default=frozenset(), kw_only=True)
+    note: str = field(default="", kw_only=True)
+
+    def has(self, trait: str) -> bool:
+        """Whether the row has a trait."""
+        return trait in self.traits
+
+
+@dataclass(frozen=True, eq=False)
+class Metal(Row):
+    """A base metal: typical analysis in wt%, group (with its traits and rod), thermal row for the heat."""
+
+    kind: str
+    group: str
+    thermal: str
+    analysis: dict[str, float]
+    family: str
+    own_rod: str
+    source: str
+    mark: str
+    thermal_note: str | None = None
+
+    @property
+    def stainless(self) -> bool:
+        return self.kind == "stainless"
+
+
+@dataclass(frozen=True, eq=False)
+class Rod(Row):
+    """A filler rod class: typical analysis in wt% and its price against the rod at 1 (estimate)."""
+
+    kind: str
+    group: str
+    analysis: dict[str, float]
+    relative_cost: float
+    source: str
+    mark: str
+
+
+@dataclass(frozen=True)
+class RodSizes:
+    """Diameters on the shelf, diameters cut from a spool, and the length of a rod, all mm."""
+
+    stocked_mm: tuple[float, ...]
+    spool_mm: tuple[float, ...]
+    rod_length_mm: float
+
+
+@dataclass(frozen=True)
+class Thermal:
+    """Effective heat properties: k W/m·K, rho kg/m³, c and c_part J/kg·K, growth 1/K, °C."""
+
+    key: str
+    k: float
+    rho: float
+    c: float
+    liquidus_c: float
+    growth: float
+    c_part: float
+    interpass_c: float
+
+
+@dataclass(frozen=True)
+class GaugeScale:
+    """One gauge scale: {gauge number: inches}."""
+
+    key: str
+    label: str
+    inches: dict[str, float]
+    source: str
+    mark: str
+
+
+@dataclass(frozen=True, eq=False)
+class JointKind(Row):
+    """A kind of joint: how it takes current, dilution and travel, what forms it joins, its shape cut through."""
+
+    phrase: str
+    current_factor: float
+    dilution: float
+    speed_factor: float
+    forms: str
+    reach: str
+    reach_mm: float
+    deposit: str
+    shape: str
+    through_arms: int
+    bare_fit: bool
+
+
+@dataclass(frozen=True, eq=False)
+class Position(Row):
+    """A welding position: factors on current and travel, and whether the pool is kept small."""
+
+    current_factor: float
+    speed_factor: float
+    small_pool: bool
+    mark: str
+
+
+@dataclass(frozen=True, eq=False)
+class PulsePattern(Row):
+    """A pattern of the pulse: rate 1/s, on and background %, and how the peak follows the steady current."""
+
+    peak_rule: str
+    use: str
+    cost: str
+    rate_pps: float | None = None
+    on_pct: float | None = None
+    background_pct: float | None = None
+    peak_factor: float | None = None
+
+
+@dataclass(frozen=True, eq=False)
+class BackCover(Row):
+    """What covers the back: what it costs, and how well a bar takes heat, W/mm²K (0 where none touches)."""
+
+    cost: str
+    contact_w_mm2k: float = 0.0
+    ink: str = ""
+
+
+@dataclass(frozen=True)
+class Tip:
+    """A tungsten tip: size, grind, and the currents it carries (A)."""
+
+    diameter_mm: float
+    included_angle_deg: float
+    tip_flat_mm: float
+    steady_a: tuple[float, float]
+    pulsed_a: tuple[float, float]
+
+
+@dataclass(frozen=True)
+class TungstenType:
+    """A type of tungsten and its colour code; whether its grinding dust is radioactive."""
+
+    key: str
+    name: str
+    colour: str
+    source: str
+    note: str
+    radioactive: bool = False
+
+
+@dataclass(frozen=True)
+class Torch:
+    """A torch size: family of front-end parts, rating in A, water-cooled or not."""
+
+    key: str
+    family: str
+    rating_a: float
+    water: bool
+
+
+@dataclass(frozen=True)
+class FillerPair:
+    """A row of the filler chart: metals of each side, first choice, what else is sound, another school's rod."""
+
+    a: tuple[str, ...]
+    b: tuple[str, ...]
+    first: str
+    sound: tuple[str, ...]
+    why: str
+    source: str
+    mark: str
+    other_school: str = ""
+
+
+@dataclass(frozen=True)
+class FillerRule:
+    """A rule for pairs the chart does not list: what the pair must be, then as a row of the chart."""
+
+    first: str
+    sound: tuple[str, ...]
+    why: str
+    either: str = ""
+    unlike: str = ""
+    steel: bool = False
+    both_steel: bool = False
+    molybdenum: bool = False
+
+
+@dataclass(frozen=True)
+class Work:
+    """A published work the product cites."""
+
+    key: str
+    title: str
+    kind: str
+    used_for: str
+    checked: bool
+
+
+@dataclass(frozen=True)
+class Estimate:
+    """An estimate in use, and the reasoning behind it."""
+
+    key: str
+    title: str
+    reasoning: str

@@ -1,0 +1,65 @@
+"""What a rod, or none, must not be put to, whatever its weld metal comes to."""
+
+from __future__ import annotations
+
+from .. import catalogue
+from ..catalogue.rows import Rod
+from ..joint import Joint
+from ..reasons import Caution, caution, stop
+from ..section import Section
+
+
+def rod_cautions(joint: Joint, section: Section, rod: Rod | None) -> list[Caution]:
+    """The cautions of a rod (None: bare-fit) at a joint. Common practice."""
+    found: list[Caution] = []
+    sulphur = next((m for m in joint.pair if m.has("sulphur")), None)
+    if sulphur:
+        level = stop if joint.service in ("wet", "food", "structural") else caution
+        rule = next(r for r in catalogue.filler_rules() if r.either == "sulphur")
+        words = "{metal} is full of sulphur, which cracks the weld. Make the part from a grade without it; if it must be, {rod} at low dilution, dry and unloaded only."
+        found.append(
+            level("unweldable-303", "filler", words, metal=sulphur.key, rod=" or ".join((rule.first, *rule.sound)))
+        )
+    if rod is None:
+        return found + _bare_rules(joint)
+    if section.stainless_sides and rod.kind == "carbon":
+        words = "{rod} is a carbon-steel rod: in stainless it looks well and rusts. Mixing is never complete, so starts and cap are nearly bare rod. Take a stainless rod."
+        found.append(stop("carbon-rod", "filler", words, rod=rod.key))
+    if rod.has("braze"):
+        if any(m.has("austenitic") for m in joint.pair):
+            words = "Copper runs into the grain boundaries of austenitic stainless and cracks it under stress. Keep it cool and unloaded, or take a stainless rod."
+            found.append(caution("copper-penetration", "filler", words))
+        if joint.service in ("structural", "food"):
+            words = "Silicon bronze is a braze, not a weld: not for {service} work. Take a welding rod."
+            found.append(stop("braze-not-weld", "filler", words, service=joint.service))
+    return found
+
+
+def _bare_rules(joint: Joint) -> list[Caution]:
+    first, second = joint.pair
+    names = {"a": first.name, "b": second.name}
+    found: list[Caution] = []
+    needs = next((m for m in joint.pair if m.has("needs_rod")), None)
+    if needs:
+        words = "{metal} without filler freezes nearly all ferrite: brittle, and it corrodes. Use {rod}."
+        found.append(stop("duplex-needs-filler", "filler", words, metal=needs.key, rod=needs.own_rod))
+    if first.group != second.group:
+        words = "{a} and {b} melted together without filler make an unsound mix. Use the rod for the pair."
+        found.append(stop("no-filler-dissimilar", "filler", words, **names))
+    elif first.family != second.family:
+        words = (
+            "{a} and {b} without filler: the weld is only as good as the mix of the two. The rod for the pair is safer."
+        )
+        found.append(caution("no-filler-dissimilar", "filler", words, **names))
+    hot = next((m for m in joint.pair if m.has("fully_austenitic")), None)
+    if hot:
+        words = "{a} is fully austenitic and cracks hot without its rod. Use it."
+        found.append(stop("no-ferrite", "filler", words, a=hot.key))
+    if first.kind == second.kind == "carbon":
+        words = "Without filler pores form where the killing of the steel is unknown. {rod} carries the deoxidisers."
+        milder = min((first, second), key=lambda m: catalogue.rods()[m.own_rod].relative_cost)
+        found.append(caution("porosity", "filler", words, rod=milder.own_rod))
+    if not joint.kind.bare_fit:
+        words = "Without filler {joint} is sound only where one edge stands proud and is washed over; else the bead is sunk. Use a rod."
+        found.append(caution("bare-fit-joint", "filler", words, joint=joint.kind.phrase))
+    return found

@@ -1,0 +1,115 @@
+"""Dataclasses of declared figures ↔ plain data, and the schema of that data: one walk over the declarations each way."""
+
+from __future__ import annotations
+
+import dataclasses
+import math
+import types
+from collections.abc import Iterator, Mapping
+from typing import Any, Union, get_args, get_origin, get_type_hints
+
+from ..core.errors import BadInput
+from ..core.figures import Figure, by_type, figures
+
+MOST = 1e7
+LONGEST_TEXT = 4000
+MOST_ITEMS = 5000
+
+
+@dataclasses.dataclass(frozen=True)
+class Shape:
+    """What a figure's data is: the type of one of it, whether it can be null, whether it is a list."""
+
+    kind: type
+    null: bool
+    many: bool
+
+
+@by_type
+def shapes(of: type) -> Mapping[str, Shape]:
+    """The shape of every figure of a dataclass."""
+    hints = get_type_hints(of)
+    return {key: _shape(hints[key]) for key in figures(of)}
+
+
+def _shape(hint: Any) -> Shape:
+    null = get_origin(hint) in (Union, types.UnionType)
+    if null:
+        hint = next(arg for arg in get_args(hint) if arg is not type(None))
+    many = get_origin(hint) is tuple
+    return Shape(get_args(hint)[0] if many else hint, null, many)
+
+
+def to_data(value: Any) -> Any:
+    """Plain data of a figure, or of a dataclass of figures."""
+    if isinstance(value, tuple):
+        return [to_data(v) for v in value]
+    if dataclasses.is_dataclass(value):
+        return {key: to_data(getattr(value, key)) for key in figures(type(value))}
+    return value
+
+
+def read_figures(of: type, data: Any, where: str) -> dict[str, Any]:
+    """The figures of a dataclass from plain data, by key. Raises BadInput naming the key, the value and what is allowed."""
+    check_keys(data, figures(of), where)
+    return {key: read_figure(of, key, data[key], f"{where}.{key}") for key in figures(of)}
+
+
+def check_keys(data: Any, needed: Mapping[str, Any] | tuple[str, ...], where: str, more: tuple[str, ...] = ()) -> None:
+    """Refuse data that is no object, lacks a key or holds one that is not known. Raises BadInput."""
+    if not isinstance(data, dict):
+        raise BadInput(where or "file", data, "must be an object")
+    prefix = f"{where}." if where else ""
+    for key in data:
+        if key not in needed and key not in more:
+            raise BadInput(prefix + key, data[key], "is not a key here; allowed are " + ", ".join((*needed, *more)))
+    for key in needed:
+        if key not in data:
+            raise BadInput(prefix + key, None, "is missing")
+
+
+def read_figure(of: type, key: str, data: Any, where: str) -> Any:
+    """One figure from plain data. Raises BadInput."""
+    shape, declared = shapes(of)[key], figures(of)[key]
+    if data is None and shape.null:
+        return None
+    if not shape.many:
+        return _one(shape.kind, declared, data, where)
+    if not isinstance(data, list) or len(data) > MOST_ITEMS:
+        raise BadInput(
+            where,
+            data if not isinstance(data, list) else f"{len(data)} items",
+            f"must be a list of at most {MOST_ITEMS}",
+        )
+    return tuple(_one(shape.kind, declared, item, f"{where}[{i}]") for i, item in enumerate(data))
+
+
+def _one(kind: type, declared: Figure, data: Any, where: str) -> Any:
+    if declared.holds:
+        return declared.holds(**read_figures(declared.holds, data, where))
+    if kind is bool:
+        if not isinstance(data, bool):
+            raise BadInput(where, data, "must be true or false")
+        return data
+    if kind is str:
+        return read_text(data, where)
+    whole = kind is int
+    if isinstance(data, bool) or not isinstance(data, int if whole else int | float):
+        raise BadInput(where, data, "must be a whole number" if whole else "must be a number")
+    low = -MOST if declared.signed else 0.0
+    if not math.isfinite(data) or not low <= data <= MOST or (declared.positive and data == 0):
+        least = "more than 0" if declared.positive else f"from {low:g}"
+        raise BadInput(where, data, f"must be {least} to {MOST:g}")
+    return data if whole else float(data)
+
+
+def read_text(data: Any, where: str) -> str:
+    """Text from plain data. Raises BadInput."""
+    if not isinstance(data, str) or len(data) > LONGEST_TEXT:
+        raise BadInput(where, str(data)[:40], f"must be text of at most {LONGEST_TEXT} characters")
+    return data
+
+
+def nested(of: type) -> Iterator[type]:
+    """The dataclasses that the figures of a dataclass hold."""
+    return (f.holds for f in figures(of).values() if f.holds)

@@ -1,0 +1,51 @@
+"""What an older version wrote, brought to today's shape: step by step, at reading; nothing on disk is touched.
+
+A format's version fixes the names that other programs rely on; its minor counts what was added since. To change what
+is kept: raise the minor, add a step here with all it needs frozen beside it, and freeze records of the version before
+under tests/records.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from ..core.errors import BadInput
+from .plan_1_0 import plan_from_1_0
+
+Step = Callable[[dict[str, Any]], dict[str, Any]]
+# {format: its version, and the steps from each minor to the next}
+STEPS: dict[str, tuple[int, tuple[Step, ...]]] = {"plan": (1, (plan_from_1_0,)), "procedure": (1, ()), "run": (1, ())}
+
+
+class NewerFormat(BadInput):
+    """Data that a newer version of the product wrote."""
+
+
+def lifted(name: str, data: Any) -> dict[str, Any]:
+    """Data of a format in today's shape. Parameters: name of the format; data, as it was written.
+
+    Raises NewerFormat where a newer version wrote it, BadInput where it is none of that format.
+    """
+    version, steps = STEPS[name]
+    if not isinstance(data, dict) or data.get("format") != f"wisearc/{name}":
+        raise BadInput(
+            f"{name}.format", data.get("format") if isinstance(data, dict) else data, f"must be wisearc/{name}"
+        )
+    written = (data.get("version"), data.get("minor", 0))
+    if not all(isinstance(n, int) and not isinstance(n, bool) and n >= 0 for n in written):
+        raise BadInput(f"{name}.version", written[0], f"must be {version}")
+    if written > (version, len(steps)):
+        words = f"was written by a newer version of Wise Arc; this one reads to {version}.{len(steps)}. Open it with that version"
+        raise NewerFormat(f"{name}.version", f"{written[0]}.{written[1]}", words)
+    if written[0] != version:
+        raise BadInput(f"{name}.version", written[0], f"must be {version}")
+    found: dict[str, Any] = data
+    for step in steps[written[1] :]:
+        try:
+            found = step(found)
+        except (KeyError, TypeError, ValueError, AttributeError, IndexError) as error:
+            raise BadInput(
+                name, None, f"does not hold together as a {name} of version {version}.{written[1]} ({error})"
+            ) from error
+    return found

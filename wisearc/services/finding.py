@@ -1,0 +1,87 @@
+"""How a record stands in the book's list, and by which words it is found."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable
+from typing import Any
+
+from ..core.errors import BadInput
+from ..core.plan import Plan
+from ..core.quantities import MM_PER_INCH, length, plain
+from ..formats.plan_json import read_plan
+from ..store import queries
+from ..store.database import transaction
+from ..store.models import Listing, Revision, Run
+
+STATES = ("draft", "proved", "superseded")
+PAGE = 100
+
+
+def listed(search: str = "", status: str = "", page: int = 1) -> tuple[list[Listing], int]:
+    """A page of the book, searched, and how many revisions there are in all.
+
+    Parameters: search, words, the beginning of each enough; status, one of STATES or ""; page, from 1.
+    """
+    words, state = queries.search_words(search), status if status in STATES else ""
+    if search.strip() and not words:
+        return [], 0
+    return queries.book(words, state, (max(1, page) - 1) * PAGE, PAGE), queries.count(words, state)
+
+
+def list_record(of: Revision, plan: Plan | None = None) -> None:
+    """List a revision as it stands. Parameters: plan, where it has been read already."""
+    found = plan or _read(of)
+    shown = {"current_a": found.current.steady_a, "rod": found.filler.rod} if found else {}
+    queries.list_anew(of, {"current_a": None, "rod": None, **shown}, _found_by(of, found))
+
+
+def list_all_unlisted() -> None:
+    """List what is not listed as the list is made today: after a start with a new version."""
+    waiting = list(queries.unlisted())
+    if waiting:
+        with transaction():
+            for revision in waiting:
+                list_record(revision)
+
+
+def _read(of: Revision) -> Plan | None:
+    """A revision's plan, or None where it cannot be read: it is listed all the same, by its number and title."""
+    try:
+        return read_plan(of.plan)
+    except BadInput:
+        return None
+
+
+def _found_by(of: Revision, plan: Plan | None) -> dict[str, str]:
+    runs: list[Run] = queries.runs(of)
+    number = of.procedure.number
+    words = {
+        "number": f"{of.procedure.label} {number:04d} {number} {of.letter}",
+        "title": of.title,
+        "who": " ".join(_people(run.record for run in runs)),
+        "notes": " ".join(str(run.record.get(key, "")) for run in runs for key in ("notes", "machine")),
+    }
+    if plan is None:
+        return words
+    sides = plan.section.sides
+    typed = [re.sub(r"(\d)\s*ga", r"\1 ga", str(m.get("thickness", "")).casefold()) for m in plan.joint["members"]]
+    rod = plan.filler.rod or "none"
+    return words | {
+        "title": " ".join((of.title, plan.title.text("in"), plan.section.joint_name)),
+        "metals": " ".join(f"{s.metal} {s.form}" for s in sides),
+        "thickness": " ".join([*typed, *(w for s in sides for w in _thickness(s.thickness_mm))]),
+        "rods": f"{rod} {rod.removeprefix('ER')}",
+    }
+
+
+def _people(records: Iterable[dict[str, Any]]) -> set[str]:
+    """Initials as they were signed, and without their points."""
+    names = {str(record.get("who", "")) for record in records}
+    return names | {name.replace(".", "") for name in names}
+
+
+def _thickness(mm: float) -> list[str]:
+    """A thickness as people look for it, in either habit: "1.59 mm", "0.063 in", ".063"."""
+    inch = length(mm).number("in")
+    return [length(mm).text(), f"{inch} in", inch.removeprefix("0"), plain(mm, 1), plain(mm / MM_PER_INCH, 4)]
