@@ -45,7 +45,6 @@ def lifted(name: str, data: Any) -> dict[str, Any]:
         try:
             found = step(found)
         except (KeyError, TypeError, ValueError, AttributeError, IndexError) as error:
-            raise BadInput(
-                name, None, f"does not hold together as a {name} of version {version}.{written[1]} ({error})"
-            ) from error
+            what = f"{error} is missing" if isinstance(error, KeyError) else str(error)
+            raise BadInput(name, f"{version}.{written[1]}", f"does not hold together ({what})") from error
     return found

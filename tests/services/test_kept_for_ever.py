@@ -1,0 +1,237 @@
+"""Records as each released version wrote them, frozen as files: they open, print, draw, compare and export for ever.
+
+`shown.json` beside them is what that version itself showed of each. What is kept shows what was kept, whatever the
+rules and tables say today.
+"""
+
+import itertools
+import json
+import shutil
+import sqlite3
+import tempfile
+import unittest
+from pathlib import Path
+from urllib.parse import parse_qsl
+
+from tests.altered import altered, emptied
+from tests.store_case import StoreCase
+from wisearc.core.errors import BadInput
+from wisearc.core.joint_words import sentence_text
+from wisearc.drawings.views import VIEWS, draw
+from wisearc.formats.plan_json import plan_data, read_plan
+from wisearc.formats.plan_lines import plan_lines, plan_notices, summary
+from wisearc.formats.upgrades import STEPS, NewerFormat, lifted
+from wisearc.services import book, finding, keeping
+from wisearc.services.comparing import compare
+from wisearc.services.opening import open_data
+from wisearc.store import queries
+from wisearc.store.database import FILE_NAME, db
+from wisearc.store.errors import Newer, Unreadable
+from wisearc.store.models import Procedure, Revision
+
+RECORDS = Path(__file__).resolve().parent.parent / "records"
+HABITS = ("mm", "in")
+TABLES = (
+    "metals",
+    "groups",
+    "rods",
+    "joints",
+    "positions",
+    "pulses",
+    "backs",
+    "tungstens",
+    "cups",
+    "thermal",
+    "fillers",
+)
+
+
+def versions() -> list[Path]:
+    """The folder of each released version."""
+    return sorted(p for p in RECORDS.iterdir() if p.is_dir())
+
+
+def files_of(version: Path) -> dict[str, dict]:
+    """The procedure files of a version, by name."""
+    found = {p.stem: json.loads(p.read_text(encoding="utf-8")) for p in version.glob("*.json")}
+    return {name: data for name, data in found.items() if name != "shown"}
+
+
+class AsItWasShown(unittest.TestCase):
+    def test_there_are_records(self) -> None:
+        self.assertGreaterEqual(len(versions()), 1)
+        for version in versions():
+            self.assertGreaterEqual(len(files_of(version)), 8)
+
+    def test_words_and_figures(self) -> None:
+        for version in versions():
+            shown = json.loads((version / "shown.json").read_text(encoding="utf-8"))
+            for name, data in files_of(version).items():
+                plan = read_plan(data["plan"])
+                for habit in HABITS:
+                    was = shown[name][habit]
+                    with self.subTest(version=version.name, record=name, habit=habit):
+                        self.assertEqual(sentence_text(plan.sentence, habit), was["sentence"])
+                        self.assertEqual([list(row) for row in summary(plan, habit)], was["summary"])
+                        lines = [[n.key, n.label, n.what, n.detail] for n in plan_lines(plan, habit)]
+                        self.assertEqual(lines, [row[:4] for row in was["lines"]])
+                        self.assertEqual(
+                            [len(n.why) for n in plan_lines(plan, habit)], [row[5] for row in was["lines"]]
+                        )
+                        notices = [
+                            [n.level, n.word, n.caution.code, n.caution.at, n.text] for n in plan_notices(plan, habit)
+                        ]
+                        self.assertEqual(notices, was["cautions"])
+                        drawn = [[title, draw(view, plan, habit, "paper").words] for view, (title, _) in VIEWS.items()]
+                        self.assertEqual(drawn, was["drawings"])
+                        by_hand = [key for n in plan_lines(plan, habit) for key, _ in n.by_hand]
+                        self.assertEqual(by_hand, [key for row in was["lines"] for key, _ in row[4]])
+
+    def test_lifting_leaves_what_was_given(self) -> None:
+        for version in versions():
+            for name, data in files_of(version).items():
+                before = json.dumps(data["plan"], sort_keys=True)
+                once = lifted("plan", data["plan"])
+                with self.subTest(version=version.name, record=name):
+                    self.assertEqual(json.dumps(data["plan"], sort_keys=True), before)
+                    self.assertEqual(lifted("plan", once), once)
+                    self.assertEqual(plan_data(read_plan(once)), plan_data(read_plan(data["plan"])))
+
+    def test_any_two_compare(self) -> None:
+        plans = [read_plan(data["plan"]) for version in versions() for data in files_of(version).values()]
+        for left, right in itertools.pairwise(plans):
+            both = compare(left, right, "mm")
+            self.assertEqual((len(both.answers), both.summary != ""), (11, True))
+
+
+class Taken(StoreCase):
+    def take_all(self) -> list[Revision]:
+        """Every record of every version, taken into the book."""
+        return [keeping.take_procedure(data)[0] for version in versions() for data in files_of(version).values()]
+
+    def test_exported_as_it_came(self) -> None:
+        for version in versions():
+            for name, data in files_of(version).items():
+                taken, _ = keeping.take_procedure(data)
+                out = json.loads(book.procedure_text(taken))
+                with self.subTest(version=version.name, record=name):
+                    for part in ("joint", "plan", "bands", "title", "status", "revision", "signatures"):
+                        self.assertEqual(out[part], data[part])
+                    self.assertEqual(keeping.take_procedure(out)[1], "known")
+
+    def test_survives_a_catalogue_without_its_rows(self) -> None:
+        taken = self.take_all()
+        before = [book.record(revision, "in") for revision in taken]
+        drawings = [[d.svg for _, d in book.paper_drawings(view)] for view in before]
+        with altered(**dict.fromkeys(TABLES, emptied)):
+            for revision, view, drawn in zip(taken, before, drawings, strict=True):
+                again = book.record(queries.revision(revision.procedure.label, revision.letter), "in")
+                self.assertEqual((again.text, again.link, again.bands), (view.text, view.link, view.bands))
+                self.assertEqual([n.what for n in again.lines], [n.what for n in view.lines])
+                self.assertEqual([d.svg for _, d in book.paper_drawings(again)], drawn)
+                self.assertTrue(book.sheet_drawing(again).svg)
+
+    def test_a_link_of_a_record_holds_its_joint(self) -> None:
+        shown = json.loads((RECORDS / "0.1" / "shown.json").read_text(encoding="utf-8"))
+        for name, data in files_of(RECORDS / "0.1").items():
+            link = dict(parse_qsl(book.record(keeping.take_procedure(data)[0], "mm").link))
+            was = {k.replace("pin.", "pins."): v for k, v in parse_qsl(shown[name]["mm"]["link"])}
+            with self.subTest(record=name):
+                self.assertEqual(link, was)
+
+
+class OldBook(unittest.TestCase):
+    """A whole data folder of the first version: brought up to date, its records untouched."""
+
+    def setUp(self) -> None:
+        self._folder = tempfile.TemporaryDirectory()
+        self.folder = Path(self._folder.name)
+        shutil.copy(RECORDS / "0.1" / "book.sqlite3", self.folder / FILE_NAME)
+
+    def tearDown(self) -> None:
+        if not db.is_closed():
+            db.close()
+        self._folder.cleanup()
+
+    def rows(self) -> list[tuple]:
+        """Every record as it lies on disk."""
+        with sqlite3.connect(self.folder / FILE_NAME) as file:
+            found = file.execute(
+                "SELECT id, letter, status, title, joint, plan, bands, edit, changed_at, proved_at FROM revision ORDER BY id"
+            ).fetchall()
+            found += file.execute("SELECT id, revision_id, made_on, record, good FROM run ORDER BY id").fetchall()
+        file.close()
+        return found
+
+    def test_opens_lists_and_stays_as_it_was(self) -> None:
+        before = self.rows()
+        open_data(self.folder)
+        rows, found = finding.listed()
+        self.assertEqual(found, 6)
+        for row in rows:
+            view = book.record(queries.revision(row.label, row.letter), "in")
+            self.assertTrue(view.lines and book.paper_drawings(view))
+        self.assertEqual([r.label for r in finding.listed("stay mast")[0]], [])
+        self.assertEqual({r.letter for r in finding.listed("P-0004")[0]}, {"A", "B"})
+        db.close()
+        self.assertEqual(self.rows(), before)
+
+    def test_a_second_opening_lists_nothing_anew(self) -> None:
+        open_data(self.folder)
+        self.assertEqual(list(queries.unlisted()), [])
+
+
+class NotToBeShown(StoreCase):
+    def spoil(self, **changes: object) -> Revision:
+        """A kept draft whose plan was changed in the database by hand."""
+        data = files_of(RECORDS / "0.1")["tee"]
+        draft, _ = keeping.take_procedure({**data, "status": "draft"})
+        plan = {**lifted("plan", draft.plan), **changes}
+        Revision.update(plan=plan).where(Revision.id == draft.id).execute()
+        return queries.revision(draft.procedure.label, draft.letter)
+
+    def test_newer_is_told_and_not_shown_wrong(self) -> None:
+        for changes in ({"minor": 7}, {"version": 2}):
+            with self.subTest(changes=changes), self.assertRaisesRegex(Newer, "newer version of Wise Arc"):
+                book.record(self.spoil(**changes), "mm")
+            Procedure.update(number=Procedure.number + 100).execute()
+        newest = len(STEPS["plan"][1])
+        with self.assertRaises(NewerFormat):
+            lifted("plan", {"format": "wisearc/plan", "version": 1, "minor": newest + 1})
+
+    def test_spoilt_is_told_by_name_and_can_still_be_saved(self) -> None:
+        for changes, words in (
+            ({"torch": {"cup": "hat"}}, "torch"),
+            ({"cautions": None}, "cautions"),
+            ({"tacks": {}}, "tacks"),
+            ({"joint": []}, "joint"),
+            ({"format": "wisearc/hat"}, "wisearc/plan"),
+            ({"minor": "x"}, "version"),
+        ):
+            revision = self.spoil(**changes)
+            with self.subTest(changes=changes):
+                with self.assertRaisesRegex(Unreadable, f"cannot be shown.*({words})"):
+                    book.record(revision, "mm")
+                self.assertIn("wisearc/procedure", book.procedure_text(revision))
+            Procedure.update(number=Procedure.number + 100).execute()
+
+    def test_spoilt_before_it_could_be_lifted(self) -> None:
+        plan = files_of(RECORDS / "0.1")["tee"]["plan"]
+        for key in ("tacks", "torch", "joint"):
+            with self.assertRaisesRegex(BadInput, "does not hold together"):
+                read_plan({**plan, key: {}})
+
+    def test_it_is_listed_all_the_same(self) -> None:
+        revision = self.spoil(torch=None)
+        finding.list_record(revision)
+        rows, _ = finding.listed(revision.procedure.label)
+        self.assertEqual([(r.label, r.rod) for r in rows], [(revision.procedure.label, None)])
+
+    def test_a_file_of_none_of_these_formats(self) -> None:
+        for data in ([], {}, {"format": "wisearc/plan", "version": True}, {"format": "wisearc/plan", "version": 0}):
+            with self.assertRaises(BadInput):
+                read_plan(data)
+
+
+if __name__ == "__main__":
+    unittest.main()
