@@ -6,12 +6,14 @@ import copy
 import sys
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from functools import lru_cache
 from typing import Any
 from unittest import mock
 
 from wisearc.core import catalogue
 
 Tables = dict[str, Any]
+_Cached = type(lru_cache(lambda: None))
 
 
 def forget() -> None:
@@ -19,8 +21,8 @@ def forget() -> None:
     for name, module in list(sys.modules.items()):
         if name.startswith("wisearc."):
             for value in vars(module).values():
-                if clear := getattr(value, "cache_clear", None):
-                    clear()
+                if isinstance(value, _Cached):
+                    value.cache_clear()
 
 
 @contextmanager
@@ -29,7 +31,7 @@ def altered(**changes: Callable[[Tables], None]) -> Iterator[None]:
     own = catalogue._table
 
     def table(name: str) -> Tables:
-        found = copy.deepcopy(own.__wrapped__(name))
+        found = copy.deepcopy(getattr(own, "__wrapped__", own)(name))
         if name in changes:
             changes[name](found)
         return found

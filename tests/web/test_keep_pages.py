@@ -169,6 +169,33 @@ class FailingData(WebCase):
         self.assertEqual(again.post("/keep/draft", data=fields).status_code, 303)
 
 
+class NotToBeShown(WebCase):
+    def spoil(self, **changes: object) -> str:
+        """A kept draft whose plan was changed in the database by hand; its address."""
+        here = self.keep()
+        with sqlite3.connect(self.folder / FILE_NAME) as file:
+            plan = json.loads(file.execute("SELECT plan FROM revision").fetchone()[0])
+            file.execute("UPDATE revision SET plan = ?", (json.dumps({**plan, **changes}),))
+        file.close()
+        return here
+
+    def test_spoilt_or_newer_is_said_on_every_face_and_can_be_saved(self) -> None:
+        for changes, words in (({"torch": 3}, "plan.torch"), ({"minor": 99}, "newer version")):
+            here = self.spoil(**changes)
+            for face in ("", "/print", "/drawings"):
+                done = self.client.get(here + face)
+                with self.subTest(changes=changes, face=face):
+                    self.assertEqual(done.status_code, 409)
+                    self.assertIn(words, done.get_data(as_text=True))
+                    self.assertIn(f'href="{here}.json"', done.get_data(as_text=True))
+            self.assertEqual(self.client.get(here + ".json").status_code, 200)
+            self.assertEqual(self.client.get("/keep/").status_code, 200)
+            self.assertEqual(self.client.get(f"/compare?left=kept:{here[6:]}&right=joint=tee").status_code, 409)
+
+    def test_compare_of_what_is_not_there(self) -> None:
+        self.assertEqual(self.client.get("/compare?left=kept:P-0099/A&right=kept:hat").status_code, 404)
+
+
 class Files(WebCase):
     def test_out_and_in(self) -> None:
         here = self.keep()

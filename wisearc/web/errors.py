@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from flask import Flask, jsonify, render_template, request
+from flask import Flask, jsonify, render_template, request, url_for
 from flask_wtf.csrf import CSRFError
 from werkzeug.exceptions import HTTPException
 
@@ -26,8 +26,10 @@ def init_app(app: Flask) -> None:
 
 
 def _store(error: StoreError) -> Any:
-    code = 404 if isinstance(error, Missing) else 409 if isinstance(error, Newer | Unreadable) else 503
-    return _answer(str(error), code)
+    if isinstance(error, Newer | Unreadable):
+        place = request.view_args or {}
+        return _answer(str(error), 409, url_for("keep.as_json", **place) if {"number", "letter"} <= set(place) else "")
+    return _answer(str(error), 404 if isinstance(error, Missing) else 503)
 
 
 def _csrf(_error: CSRFError) -> Any:
@@ -42,7 +44,7 @@ def _http(error: HTTPException) -> Any:
     return _answer(_SENTENCES.get(code, error.description or "Something went wrong."), code)
 
 
-def _answer(sentence: str, code: int) -> Any:
+def _answer(sentence: str, code: int, save: str = "") -> Any:
     if request.accept_mimetypes.best == "application/json":
         return jsonify(error=sentence), code
-    return render_template("error.html", sentence=sentence, code=code), code
+    return render_template("error.html", sentence=sentence, code=code, save=save), code
