@@ -129,7 +129,7 @@ def make_plan(joint: Joint, shop: Shop) -> Plan:
     heat = choose_warmth(joint, section, back, travel, pulse)
     tungsten = choose_tungsten(joint, section, slopes, pulse)
     torch = choose_torch(joint, section, shop, heat)
-    tacks = choose_tacks(joint, section, back, current, travel)
+    tacks = choose_tacks(joint, section, back, current)
     gas = choose_gas(joint, section, back, travel, pulse, heat, torch, tacks)
     fit_up = choose_fit_up(joint, section, filler)
     together = (*pin_cautions(joint, filler, back, current, pulse), *harm_cautions(joint, section, pulse))

@@ -15,7 +15,6 @@ from ..reasons import Caution, Choice, Other, Reason, caution, instead, practice
 from ..section import Section
 from .back import Back
 from .current import Current
-from .travel import Travel
 
 PITCH_IN_T = 20.0
 PITCH_LEAST_MM = 12.0
@@ -46,7 +45,7 @@ class Tacks(Choice):
         return "{count}, every {pitch_mm}", "{length_mm} long, {current_a} for {time_s}"
 
 
-def choose_tacks(joint: Joint, section: Section, back: Back, current: Current, travel: Travel) -> Tacks:
+def choose_tacks(joint: Joint, section: Section, back: Back, current: Current) -> Tacks:
     """Choose the tacks. Common practice."""
     seam = section.length_mm
     if joint.all_round:
@@ -67,7 +66,7 @@ def choose_tacks(joint: Joint, section: Section, back: Back, current: Current, t
     return Tacks(
         count=count, pitch_mm=pitch, positions_mm=positions, order=order, length_mm=long, current_a=TACK_CURRENT_FACTOR * current.steady_a,
         time_s=TACK_TIME_S, why=(why, *_how(section, back, long)), others=tuple(_others(joint, section, back, pitch)),
-        cautions=tuple(_cautions(joint, section, back, travel, pitch)),
+        cautions=tuple(_cautions(joint, section, back, pitch)),
     )  # fmt: skip
 
 
@@ -131,7 +130,7 @@ def _others(joint: Joint, section: Section, back: Back, pitch: float) -> list[Ot
     return [instead(say("every {p}", p=length(PITCH_BARS_MM)), {"pins.tack_pitch_mm": PITCH_BARS_MM}, words)]
 
 
-def _cautions(joint: Joint, section: Section, back: Back, travel: Travel, pitch: float) -> list[Caution]:
+def _cautions(joint: Joint, section: Section, back: Back, pitch: float) -> list[Caution]:
     most = PITCH_IN_T * section.thin_mm
     if back.barred:
         most = max(PITCH_BARS_MM, most)
@@ -139,6 +138,4 @@ def _cautions(joint: Joint, section: Section, back: Back, travel: Travel, pitch:
         words = "Every {p} is wide for {t}: the first run splits them and a gap opens. {m} holds."
         figures = {"p": size(pitch), "t": length(section.thin_mm), "m": length(most)}
         return [caution("tacks-too-few", "tacks", words, **figures)]
-    if travel.pool_width_mm < LENGTH_LEAST_MM:
-        return [caution("tacks-wide", "tacks", "Keep each tack no wider than the bead.")]
     return []
