@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from typing import Any
 
 from wisearc.core import record
@@ -15,7 +15,7 @@ from wisearc.core.pins import PINS
 from wisearc.core.plan import choice_kinds
 from wisearc.core.reasons import LEVELS
 from wisearc.core.section import Section
-from wisearc.formats.declared import LONGEST_TEXT, MOST, MOST_ITEMS, nested, shapes
+from wisearc.formats.declared import LONGEST_TEXT, MOST, MOST_ITEMS, shapes
 from wisearc.formats.procedure_json import LETTER, NUMBER, STATES
 
 _TEXT = {"type": "string", "maxLength": LONGEST_TEXT}
@@ -33,6 +33,11 @@ def schema_of(of: type, more: Mapping[str, Any] | None = None) -> dict[str, Any]
     """The JSON Schema of a dataclass of figures. Parameters: more, further properties it must have."""
     properties = {key: _figure_schema(of, key) for key in figures(of)} | dict(more or {})
     return {"type": "object", "required": list(properties), "properties": properties, "additionalProperties": False}
+
+
+def nested(of: type) -> Iterator[type]:
+    """The dataclasses that the figures of a dataclass hold."""
+    return (f.holds for f in figures(of).values() if f.holds)
 
 
 def _figure_schema(of: type, key: str) -> dict[str, Any]:

@@ -8,7 +8,7 @@ from wisearc.core.errors import UnknownName
 from wisearc.core.joint import Joint
 from wisearc.core.joint_data import make_joint
 from wisearc.core.pins import PINS
-from wisearc.core.schools import BY_KEY, DISAGREEMENTS, check_school, joint_keys
+from wisearc.core.schools import BY_KEY, check_school, joint_keys
 
 VALUES = {
         "rod_diameter_mm": 1.2, "current_a": 48.0, "rate_pps": 1.8, "on_pct": 40.0, "background_pct": 20.0, "peak_a": 95.0, "tungsten_type": "ceriated-2",
@@ -79,7 +79,7 @@ class Pins(unittest.TestCase):
 class Schools(unittest.TestCase):
     def test_every_school_is_a_value_the_joint_takes(self) -> None:
         sheet = {"joint": "butt", "members": [member(), member()]}
-        for question in DISAGREEMENTS:
+        for question in BY_KEY.values():
             for school in question.schools:
                 with self.subTest(question=question.key, school=school.value):
                     make_joint({**sheet, **joint_keys({question.key: school.value})})

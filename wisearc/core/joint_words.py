@@ -65,10 +65,10 @@ def _pieces(joint: Joint, habit: str) -> list[tuple[str, str, str]]:
     out += [(reads("back_access"), "access"), ("; current by ", ""), (reads("control"), "control")]
     if joint.travel_mm_s is not None:
         out += [(", travel ", ""), (speed(joint.travel_mm_s).text(habit), "travel")]
-    return _cling([*out, (".", "")])
+    return cling([*out, (".", "")])
 
 
-def _cling(pieces: list[tuple[str, str]]) -> list[tuple[str, str, str]]:
+def cling(pieces: list[tuple[str, str]]) -> list[tuple[str, str, str]]:
     """Move the stop after a word into the word, so that a line never begins with it."""
     out: list[tuple[str, str, str]] = []
     for text, word in pieces:

@@ -12,6 +12,7 @@ import re
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from fractions import Fraction
+from functools import partial
 
 from .catalogue import gauge_scales
 from .errors import BadInput
@@ -284,31 +285,10 @@ _SHOWN: dict[str, dict[str, Shown]] = {
 TYPED_WITH_UNIT = ("length", "flow", "speed")
 
 
-def length(mm: float) -> Quantity:
-    """A length in mm."""
-    return Quantity(mm, "length")
-
-
-def size(mm: float) -> Quantity:
-    """A length in mm that is shown no finer than a welder can see."""
-    return Quantity(mm, "size")
-
-
-def speed(mm_s: float) -> Quantity:
-    """A travel speed in mm/s."""
-    return Quantity(mm_s, "speed")
-
-
-def flow(l_min: float) -> Quantity:
-    """A gas flow in L/min."""
-    return Quantity(l_min, "flow")
-
-
-def temperature(c: float) -> Quantity:
-    """A temperature in °C."""
-    return Quantity(c, "temperature")
-
-
-def heat(kj_mm: float) -> Quantity:
-    """A heat input in kJ/mm."""
-    return Quantity(kj_mm, "heat")
+# figures of each kind: mm, mm shown coarser, mm/s, L/min, °C, kJ/mm
+length = partial(Quantity, kind="length")
+size = partial(Quantity, kind="size")
+speed = partial(Quantity, kind="speed")
+flow = partial(Quantity, kind="flow")
+temperature = partial(Quantity, kind="temperature")
+heat = partial(Quantity, kind="heat")

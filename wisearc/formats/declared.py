@@ -5,7 +5,7 @@ from __future__ import annotations
 import dataclasses
 import math
 import types
-from collections.abc import Iterator, Mapping
+from collections.abc import Mapping
 from typing import Any, Union, get_args, get_origin, get_type_hints
 
 from ..core.errors import BadInput
@@ -108,8 +108,3 @@ def read_text(data: Any, where: str) -> str:
     if not isinstance(data, str) or len(data) > LONGEST_TEXT:
         raise BadInput(where, str(data)[:40], f"must be text of at most {LONGEST_TEXT} characters")
     return data
-
-
-def nested(of: type) -> Iterator[type]:
-    """The dataclasses that the figures of a dataclass hold."""
-    return (f.holds for f in figures(of).values() if f.holds)

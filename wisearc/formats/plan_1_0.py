@@ -13,6 +13,7 @@ from functools import cache
 from importlib.resources import files
 from typing import Any
 
+from ..core.joint_words import cling
 from ..core.quantities import MM_PER_INCH, Length, flow, length, parse_length, plain, speed
 
 _GAUGE = re.compile(r"(?:no\.?\s*)?([0-9]+)\s*(?:ga|gauge|swg|bwg|g)\.?(?:\s+([a-z]+))?.*")
@@ -49,7 +50,7 @@ def plan_from_1_0(data: dict[str, Any]) -> dict[str, Any]:
         "filler": {**data["filler"], "deposit_mm2": _deposit(data)},
         "weld_metal": {"not_reckoned": [], **data["weld_metal"], "rod_cr_eq": _round(rod[0]), "rod_ni_eq": _round(rod[1]), **none},
         "current": {**none, **data["current"]}, "slopes": {**data["slopes"], "at_peak": data["pulse"]["on_pct"] is not None, **none},
-        "pulse": {**none, **data["pulse"], **_rate(data["pulse"]), "school_name": names["patterns"][data["pulse"]["school"]]}, "travel": {**none, **data["travel"]},
+        "pulse": {**none, **data["pulse"], **_rate(data["pulse"]), "pattern_name": names["patterns"][data["pulse"]["school"]]}, "travel": {**none, **data["travel"]},
         "tungsten": {**none, **data["tungsten"], "type_name": tungsten[0], "colour": tungsten[1]},
         "torch": {**none, **data["torch"], "front_end_name": names["front_ends"][front], "tail_uncovered_mm": max(0.0, data["heat"]["tail_mm"] - data["torch"]["cover_mm"] / 2)},
         "gas": {**none, **data["gas"], **_argon(data)},
@@ -218,12 +219,4 @@ def _sentence(joint: dict[str, Any], habit: str) -> list[tuple[str, str, str]]:
     ]
     if joint.get("travel_mm_s") is not None:
         out += [(", travel ", ""), (speed(joint["travel_mm_s"]).text(habit), "travel")]
-    pieces: list[tuple[str, str, str]] = []
-    for text, word in [*out, (".", "")]:
-        rest = text
-        if pieces and pieces[-1][1] and not word and text[:1] in (",", ".", ";"):
-            pieces[-1] = (*pieces[-1][:2], text[0])
-            rest = text[1:]
-        if rest:
-            pieces.append((rest, word, ""))
-    return pieces
+    return cling([*out, (".", "")])

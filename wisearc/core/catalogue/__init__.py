@@ -212,7 +212,18 @@ def estimates() -> dict[str, rows.Estimate]:
     return _build(rows.Estimate, "sources", "estimates")
 
 
+@cache
+def questions() -> dict[str, rows.Question]:
+    """The questions on which practitioners disagree, by the joint's key that switches them."""
+    found = _rows("schools", "questions").items()
+    made = {key: {**row, "schools": tuple(rows.School(**school) for school in row["schools"])} for key, row in found}
+    return {
+        key: rows.Question(key, row["answer"], row["question"], row["why_default"], row["schools"])
+        for key, row in made.items()
+    }
+
+
 def check_rows() -> None:
     """Build every table, so that a row that does not hold together is refused at start. Raises BadCatalogue."""
-    for load in (metals, rods, thermals, gauge_scales, joint_kinds, positions, pulse_patterns, back_covers, tungsten_types, torches, filler_rules, works, estimates):  # fmt: skip
+    for load in (metals, rods, thermals, gauge_scales, joint_kinds, positions, pulse_patterns, back_covers, tungsten_types, torches, filler_rules, questions, works, estimates):  # fmt: skip
         load()

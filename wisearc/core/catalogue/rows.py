@@ -31,7 +31,6 @@ class Metal(Row):
     own_rod: str
     source: str
     mark: str
-    thermal_note: str | None = None
 
     @property
     def stainless(self) -> bool:
@@ -93,7 +92,6 @@ class JointKind(Row):
     dilution: float
     speed_factor: float
     forms: str
-    reach: str
     reach_mm: float
     deposit: str
     shape: str
@@ -212,3 +210,28 @@ class Estimate:
     key: str
     title: str
     reasoning: str
+
+
+@dataclass(frozen=True)
+class School:
+    """One school: the value that chooses it, its name, what it says, what it costs."""
+
+    value: str
+    name: str
+    says: str
+    costs: str
+
+
+@dataclass(frozen=True)
+class Question:
+    """A question on which practitioners disagree, of an answer; the first school is the default, and why."""
+
+    key: str
+    answer: str
+    question: str
+    why_default: str
+    schools: tuple[School, ...]
+
+    @property
+    def default(self) -> str:
+        return self.schools[0].value

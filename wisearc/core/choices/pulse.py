@@ -25,7 +25,7 @@ class Pulse(Choice):
     answer: ClassVar[str] = "pulse"
     label: ClassVar[str] = "Pulse"
     school: str = figure("Pattern of the pulse")
-    school_name: str = figure("Pulse")
+    pattern_name: str = figure("Pulse")
     rate_pps: float | None = figure("Pulses a second", "rate", positive=True, pin=ByHand("rate_pps", 0.3, 500), run=SetOn("rate_pps", "Pulses a second", 0.1, 500))  # fmt: skip
     on_pct: float | None = figure("On time", "percent", positive=True, pin=ByHand("on_pct", 5, 95), run=SetOn("on_pct", "On time", 1, 99))  # fmt: skip
     background_pct: float | None = figure("Background", "percent", 1, pin=ByHand("background_pct", 1, 95), run=SetOn("background_pct", "Background", 1, 99))  # fmt: skip
@@ -40,9 +40,9 @@ class Pulse(Choice):
 
     def words(self) -> tuple[str, str]:
         if not self.pulsed:
-            return "{school_name}", "about one dab a second" if self.rate_pps else "steady arc"
+            return "{pattern_name}", "about one dab a second" if self.rate_pps else "steady arc"
         over = f"{self.peak_a:.0f} over {self.background_a:.0f} A, mean {self.average_a:.0f}"
-        return "{rate_pps} · {on_pct} · {background_pct}", "{school_name}; " + over
+        return "{rate_pps} · {on_pct} · {background_pct}", "{pattern_name}; " + over
 
 
 def choose_pulse(joint: Joint, shop: Shop, pattern: Pattern, current: Current) -> Pulse:
@@ -54,7 +54,7 @@ def choose_pulse(joint: Joint, shop: Shop, pattern: Pattern, current: Current) -
         foot = "By foot, about one dab a second at {a} A."
         said = practice(foot if row.has("by_foot") else "Unpulsed: the arc stays at {a} A.", a=f"{steady:.0f}")
         return Pulse(
-            school=row.key, school_name=row.name, rate_pps=pattern.rate_pps, on_pct=None, background_pct=None, peak_a=steady, background_a=None,
+            school=row.key, pattern_name=row.name, rate_pps=pattern.rate_pps, on_pct=None, background_pct=None, peak_a=steady, background_a=None,
             average_a=steady, why=(*pattern.why, said), others=pattern.others, cautions=pattern.cautions,
         )  # fmt: skip
     on, share = on_pct / 100, background_pct / 100
@@ -70,7 +70,7 @@ def choose_pulse(joint: Joint, shop: Shop, pattern: Pattern, current: Current) -
         background_pct = 100 * background_a / peak
     mean = average_a(peak, background_a, on)
     return Pulse(
-        school=row.key, school_name=row.name, rate_pps=pattern.rate_pps, on_pct=on_pct, background_pct=background_pct, peak_a=peak,
+        school=row.key, pattern_name=row.name, rate_pps=pattern.rate_pps, on_pct=on_pct, background_pct=background_pct, peak_a=peak,
         background_a=background_a, average_a=mean, why=(*pattern.why, _mean_reason(peak, background_a, on, mean, steady)),
         others=pattern.others, cautions=(*cautions, *_too_high(peak, shop)),
     )  # fmt: skip

@@ -7,7 +7,7 @@ from typing import Any
 from flask import Blueprint, redirect, render_template, request, url_for
 
 from ...core.errors import UnknownName
-from ...core.schools import DISAGREEMENTS
+from ...core.schools import BY_KEY
 from ...services.shop import choose_school, shop_schools
 
 blueprint = Blueprint("shop", __name__, url_prefix="/shop", template_folder="templates")
@@ -16,7 +16,7 @@ blueprint = Blueprint("shop", __name__, url_prefix="/shop", template_folder="tem
 @blueprint.get("/")
 def index() -> Any:
     """Where practitioners disagree, and which school this shop goes by."""
-    return render_template("shop/index.html", questions=DISAGREEMENTS, chosen=shop_schools(), error=None)
+    return render_template("shop/index.html", questions=BY_KEY.values(), chosen=shop_schools(), error=None)
 
 
 @blueprint.post("/schools")
@@ -28,7 +28,7 @@ def schools() -> Any:
     except UnknownName as error:
         return render_template(
             "shop/index.html",
-            questions=DISAGREEMENTS,
+            questions=BY_KEY.values(),
             chosen=shop_schools(),
             error=f"{str(error)[0].upper()}{str(error)[1:]}",
         ), 422
