@@ -9,13 +9,13 @@ import sys
 from pathlib import Path
 
 HERE = Path(__file__).resolve().parent.parent
-BIN = HERE / ".venv" / "bin"
+PYTHON = str(HERE / ".venv" / "bin" / "python")
 LEAST_TESTS = 150
 
 
 def run(*command: str, quiet: bool = False) -> subprocess.CompletedProcess[str]:
-    """Run a tool of the environment from the project's root."""
-    done = subprocess.run([str(BIN / command[0]), *command[1:]], cwd=HERE, text=True, capture_output=True, check=False)
+    """Run a module of the environment from the project's root."""
+    done = subprocess.run([PYTHON, "-m", *command], cwd=HERE, text=True, capture_output=True, check=False)
     if not quiet or done.returncode:
         sys.stdout.write(done.stdout + done.stderr)
         sys.stdout.flush()
@@ -37,7 +37,7 @@ def main() -> int:
         old.unlink()
     os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
     tests = run(
-        "unittest-parallel",
+        "unittest_parallel",
         "-j",
         "2",
         "-t",

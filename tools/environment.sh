@@ -1,25 +1,33 @@
 # Sourced by ./start and ./check: the environment in .venv, made from a lock file when that has changed.
+# Nothing in it holds the path of the checkout, so that a copied or moved one goes on with it.
 
 # make_environment HERE LOCK
 make_environment() {
     here=$1
     lock=$here/$2
+    python=$here/.venv/bin/python
     stamp=$here/.venv/stamp-$2
-    if [ -f "$stamp" ] && cmp -s "$lock" "$stamp"; then
+    if [ -f "$stamp" ] && cmp -s "$lock" "$stamp" && "$python" -c "" 2>/dev/null; then
         return 0
     fi
-    python=$(find_python)
-    if [ ! -x "$here/.venv/bin/pip" ]; then
+    if ! "$python" -m pip --version >/dev/null 2>&1; then
+        found=$(find_python)
         echo "Making the environment in .venv (once; this takes a minute or two) …"
         rm -rf "$here/.venv"
-        if ! "$python" -m venv "$here/.venv" 2>/dev/null; then
+        if ! "$found" -m venv "$here/.venv" 2>/dev/null; then
             rm -rf "$here/.venv"
             debian_install python3-venv
-            "$python" -m venv "$here/.venv"
+            "$found" -m venv "$here/.venv"
         fi
     fi
-    "$here/.venv/bin/pip" install --quiet --disable-pip-version-check --require-hashes -r "$lock"
-    "$here/.venv/bin/pip" install --quiet --disable-pip-version-check --no-deps --no-build-isolation -e "$here"
+    "$python" -m pip install --quiet --disable-pip-version-check --require-hashes -r "$lock"
+    # the package itself: its folder on the path, and the command, both told from where .venv stands
+    echo "../../../.." >"$here/.venv/lib/python3.11/site-packages/wisearc.pth"
+    cat >"$here/.venv/bin/wisearc" <<'END'
+#!/bin/sh
+exec "$(dirname "$(readlink -f "$0")")/python" -m wisearc "$@"
+END
+    chmod +x "$here/.venv/bin/wisearc"
     cp "$lock" "$stamp"
 }
 

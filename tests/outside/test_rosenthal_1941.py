@@ -61,5 +61,5 @@ class Quadrature(unittest.TestCase):
             self.assertAlmostEqual(float(temperature_c(FIELD, np.array([x]), t)[0]), expected, delta=0.004 * expected)
 
     def test_glow_after_stop(self) -> None:
-        self.assertAlmostEqual(glow_after_stop_s(FIELD, 525, 9.0), 5.0, delta=0.4)
-        self.assertAlmostEqual(glow_after_stop_s(FIELD, 450, 13.0), 7.0, delta=0.4)
+        self.assertAlmostEqual(glow_after_stop_s(FIELD, 525, tails_mm(FIELD, (525,))[0]), 5.0, delta=0.4)
+        self.assertAlmostEqual(glow_after_stop_s(FIELD, 450, tails_mm(FIELD, (450,))[0]), 7.0, delta=0.4)

@@ -12,7 +12,7 @@ from wisearc.services.comparing import compare
 from wisearc.services.pin_effects import pin_effects
 from wisearc.services.planning import change_link, view_of
 from wisearc.services.reference import reference_tables
-from wisearc.services.shop import choose_school, new_joint, shop_schools
+from wisearc.services.schools import choose_school, new_joint, shop_schools
 
 
 class Effects(unittest.TestCase):

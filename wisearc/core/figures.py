@@ -9,7 +9,7 @@ from __future__ import annotations
 import dataclasses
 from collections.abc import Callable, Mapping
 from dataclasses import MISSING, dataclass, field
-from functools import partial, wraps
+from functools import wraps
 from typing import Any, TypeVar
 
 from .quantities import Quantity
@@ -107,8 +107,10 @@ def rounded(value: T) -> T:
         old = getattr(value, key)
         if old is None:
             continue
-        one = rounded if holds else partial(round, ndigits=digits)
-        changed[key] = tuple(map(one, old)) if isinstance(old, tuple) else one(old)
+        if isinstance(old, tuple):
+            changed[key] = tuple([rounded(one) if holds else round(one, digits) for one in old])
+        else:
+            changed[key] = rounded(old) if holds else round(old, digits)
     return type(value)(**(vars(value) | changed)) if changed else value
 
 

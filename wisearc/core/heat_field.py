@@ -19,10 +19,11 @@ from .heat import AMBIENT_C
 
 Array = npt.NDArray[np.float64]
 _NODES = 56
-_MIRRORS = np.arange(-6, 7)
-_ALONG_STOP = np.linspace(-44.0, 2.0, 24)
+_MIRRORS = np.arange(1, 7)
 _SHORTEST_S = 0.05
-_TIMES_TRIED = 5
+_NOTHING = -80.0
+_TRIED = np.linspace(0.0, 1.0, 6)
+_BEHIND = np.concatenate([[0.02, 0.04], np.linspace(0.07, 0.47, 9)])
 _BACK = np.geomspace(0.5 / 2000.0, 1.0, 44)
 _FINE = np.linspace(0.0, 1.0, 12)
 _SIGNS = np.where(_MIRRORS % 2 == 0, 1.0, -1.0)
@@ -49,8 +50,8 @@ def temperature_c(field: Field, x_mm: Array, after_s: float | Array = 0.0, y_mm:
     age = s + after_s
     spread = 4 * field.a * age
     laid = _across(field, spread, y_mm) * weight * s / age
-    reach = np.square(np.add.outer(x_mm, field.travel_mm_s * s))
-    reach = np.exp(reach / -spread[..., None, :])
+    reach = np.square(np.add.outer(x_mm, field.travel_mm_s * s)) / -spread[..., None, :]
+    reach = np.exp(np.maximum(reach, _NOTHING, out=reach), out=reach)
     result: Array = AMBIENT_C + field.power_w / (4 * math.pi * field.k * field.h_mm) * (reach @ laid[..., None])[..., 0]
     return result
 
@@ -72,14 +73,16 @@ def _times(a: float, v: float) -> tuple[Array, Array]:
 
 def _across(field: Field, spread: Array, y_mm: float) -> Array:
     """How much of the heat is still at y, shape of spread (4 a × age): with cold walls its mirrors too."""
+    own: Array = np.exp(-(y_mm**2) / spread)
     if field.wall_mm is None:
-        open_plate: Array = np.exp(-(y_mm**2) / spread)
-        return open_plate
-    apart = (y_mm - 2 * field.wall_mm * _MIRRORS) ** 2
-    total: Array = np.exp(-apart / spread[..., None]) @ _SIGNS
+        return own
+    far, steps = 2 * field.wall_mm * _MIRRORS, spread[..., None]
+    left = np.exp(-((y_mm + far) ** 2) / steps) @ _SIGNS
+    total = own + left + (left if y_mm == 0 else np.exp(-((y_mm - far) ** 2) / steps) @ _SIGNS)
     # past some decay times six mirrors a side no longer cancel; by then the first mode has died away
     total[spread > (4 * field.wall_mm) ** 2] = 0.0
-    return np.maximum(total, 0.0)
+    kept: Array = np.maximum(total, 0.0)
+    return kept
 
 
 def wall_distance_mm(bar_edge_mm: float, k: float, h_mm: float, contact_w_mm2k: float) -> float:
@@ -87,38 +90,42 @@ def wall_distance_mm(bar_edge_mm: float, k: float, h_mm: float, contact_w_mm2k: 
     return bar_edge_mm + math.sqrt(k * h_mm / contact_w_mm2k)
 
 
+@lru_cache(maxsize=4096)
 def tails_mm(field: Field, limits_c: tuple[float, ...], limit_mm: float = 2000.0) -> tuple[float, ...]:
     """How far behind the moving arc the seam is still over each limit (°C), mm; 0 where it never is."""
     back = _BACK * limit_mm
     along = temperature_c(field, -back)
-    return tuple(_tail_mm(field, limit, back, along) for limit in limits_c)
+    lasts = [int(np.nonzero(along > limit)[0][-1]) if along.max() > limit else -1 for limit in limits_c]
+    between = [i for i in lasts if 0 <= i < len(back) - 1]
+    fine = np.concatenate([back[i] + _FINE * (back[i + 1] - back[i]) for i in between] or [back[:1]])
+    falling = -temperature_c(field, -fine)
+    tails: list[float] = []
+    for i, limit in zip(lasts, limits_c, strict=True):
+        if i in between:
+            row = slice(between.index(i) * len(_FINE), (between.index(i) + 1) * len(_FINE))
+            tails.append(float(np.interp(-limit, falling[row], fine[row])))
+        else:
+            tails.append(0.0 if i < 0 else float(back[-1]))
+    return tuple(tails)
 
 
-def _tail_mm(field: Field, limit_c: float, back: Array, along: Array) -> float:
-    over = np.nonzero(along > limit_c)[0]
-    if len(over) == 0:
-        return 0.0
-    last = int(over[-1])
-    if last == len(back) - 1:
-        return float(back[-1])
-    fine = back[last] + _FINE * (back[last + 1] - back[last])
-    return float(np.interp(-limit_c, -temperature_c(field, -fine), fine))
-
-
-def glow_after_stop_s(field: Field, limit_c: float, moving_s: float, limit_s: float = 60.0) -> float:
+@lru_cache(maxsize=4096)
+def glow_after_stop_s(field: Field, limit_c: float, tail_mm: float, limit_s: float = 60.0) -> float:
     """Time after the arc stops until the hottest point is under limit_c, s; limit_s if never within it.
 
-    Parameters: moving_s, how long a point stays over limit_c behind the moving arc, s: after the stop no heat comes
-    from ahead, so the glow is gone before that. Sought on a row of times, twice.
+    Parameters: tail_mm, how far behind the moving arc the seam is over limit_c: the hottest point lies in the
+    nearer half of it (found over the plans' whole range), and the glow is gone before the arc would have passed it.
+    Sought on a row of times, twice.
     """
-    first, last = _SHORTEST_S, min(moving_s, limit_s)
-    if last <= first:
+    behind, latest = -tail_mm * _BEHIND, min(tail_mm / field.travel_mm_s, limit_s)
+    first, last = 0.0, latest
+    if latest <= _SHORTEST_S:
         return 0.0
     for _ in range(2):
-        after = np.linspace(first, last, _TIMES_TRIED)
-        hottest = temperature_c(field, _ALONG_STOP, after[:, None]).max(axis=1)
-        if hottest[0] <= limit_c or hottest[-1] > limit_c:
-            return 0.0 if hottest[0] <= limit_c else limit_s
-        i = int(np.nonzero(hottest > limit_c)[0][-1])
+        after = first + (last - first) * _TRIED
+        hottest = temperature_c(field, behind, after[:, None]).max(axis=1)
+        if hottest[-1] > limit_c:
+            return limit_s
+        i = int(np.nonzero(hottest > limit_c)[0][-1]) if hottest[0] > limit_c else 0
         first, last = float(after[i]), float(after[i + 1])
     return float(np.interp(-limit_c, -hottest, after))

@@ -78,7 +78,7 @@ def choose_warmth(joint: Joint, section: Section, back: Back, travel: Travel, pu
     peaks = peak_temperatures_c(section.heat, h, power, v, (i * step for i in range(CURVE_POINTS)))
     return Warmth(
         arc_voltage_v=ARC_VOLTAGE_V, high_voltage_v=load_line_v(amps), heat_input_kj_mm=inputs[0], heat_input_en_kj_mm=inputs[1],
-        hot_band_mm=band, tail_mm=tail, glow_end_s=glow / v, glow_after_stop_s=glow_after_stop_s(field, GLOW_C, glow / v), interpass_c=interpass,
+        hot_band_mm=band, tail_mm=tail, glow_end_s=glow / v, glow_after_stop_s=glow_after_stop_s(field, GLOW_C, glow), interpass_c=interpass,
         part_mean_c=mean, hot_c=HOT_BAND_C, curve_step_mm=step, curve_c=peaks,
         why=(*_inputs_why(inputs, amps, v), *_field_why(section, power, v, band, tail), *_limits_why(joint, section, back, interpass)),
         cautions=tuple(_cautions(joint, travel, inputs[0], mean, interpass)),

@@ -12,7 +12,8 @@ from ...core.plan import Plan, make_plan
 from ...services import book
 from ...services.comparing import compare
 from ...services.planning import Problem, change_link, drawing_names, joint_of_query, query_text, view_of
-from ...services.shop import new_joint, standing_shop
+from ...services.schools import new_joint
+from ...services.shop import standing_shop
 from ...services.word_fields import WORDS
 from ..habits import unit_habit
 from .fragments import changed_parts, marks_of, parts_of

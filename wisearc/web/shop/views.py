@@ -8,7 +8,7 @@ from flask import Blueprint, redirect, render_template, request, url_for
 
 from ...core.errors import UnknownName
 from ...core.schools import BY_KEY
-from ...services.shop import choose_school, shop_schools
+from ...services.schools import choose_school, shop_schools
 
 blueprint = Blueprint("shop", __name__, url_prefix="/shop", template_folder="templates")
 
