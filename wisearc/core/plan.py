@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cache
-from typing import Any, get_type_hints
+from typing import Any, TypeVar, get_type_hints
 
 from .choices.back import Back, choose_back
 from .choices.current import Current, choose_current
@@ -32,6 +32,8 @@ from .pins import PINS
 from .reasons import LEVELS, Caution, Choice, Said, Words
 from .section import Section, section_of
 from .shop import Shop
+
+C = TypeVar("C", bound=Choice)
 
 
 @dataclass(frozen=True)
@@ -117,33 +119,46 @@ def make_plan(joint: Joint, shop: Shop) -> Plan:
     >>> round(plan.current.steady_a), plan.pulse.school, plan.torch.cup
     (50, 'slow-cold', 8)
     """
-    section = section_of(joint)
-    filler = choose_filler(joint, section)
-    weld_metal = reckon_weld_metal(joint, section, filler.rod)
-    back = choose_back(joint, section)
+    section, made = section_of(joint), _Made()
+    filler = made(choose_filler(joint, section))
+    made(reckon_weld_metal(joint, section, filler.rod))
+    back = made(choose_back(joint, section))
     pattern = choose_pattern(joint, section, shop, back)
-    travel = choose_travel(joint, section, shop, pattern)
-    current = choose_current(joint, section, shop, travel)
-    pulse = choose_pulse(joint, shop, pattern, current)
-    slopes = choose_setting(joint, section, shop, current, pulse)
-    heat = choose_warmth(joint, section, back, travel, pulse)
-    tungsten = choose_tungsten(joint, section, slopes, pulse)
-    torch = choose_torch(joint, section, shop, heat)
-    tacks = choose_tacks(joint, section, back, current)
-    gas = choose_gas(joint, section, back, travel, pulse, heat, torch, tacks)
-    fit_up = choose_fit_up(joint, section, filler)
+    travel = made(choose_travel(joint, section, shop, pattern))
+    current = made(choose_current(joint, section, shop, travel))
+    pulse = made(choose_pulse(joint, shop, pattern, current))
+    slopes = made(choose_setting(joint, section, shop, current, pulse))
+    heat = made(choose_warmth(joint, section, back, travel, pulse))
+    made(choose_tungsten(joint, section, slopes, pulse))
+    torch = made(choose_torch(joint, section, shop, heat))
+    tacks = made(choose_tacks(joint, section, back, current))
+    made(choose_gas(joint, section, back, travel, pulse, heat, torch, tacks))
+    made(choose_fit_up(joint, section, filler))
     together = (*pin_cautions(joint, filler, back, current, pulse), *harm_cautions(joint, section, pulse))
-    made = (weld_metal, filler, back, travel, current, pulse, slopes, heat, tungsten, torch, tacks, gas, fit_up)
-    parts: dict[str, Any] = {choice.part: rounded(choice) for choice in made}
     return Plan(
         joint=joint_data(joint), title=Said(short_title(joint), short_title(joint, "in")), sentence=joint_sentence(joint),
-        section=rounded(section), by_hand=set_by_hand(joint), cautions=_gathered(made, together), **parts,
+        section=rounded(section), by_hand=set_by_hand(joint), cautions=made.cautions(together), **made.parts(),
     )  # fmt: skip
 
 
-def _gathered(made: tuple[Choice, ...], together: tuple[Caution, ...]) -> tuple[Caution, ...]:
-    found = [c for choice in made for c in choice.cautions]
-    return tuple(sorted((*found, *together), key=lambda c: LEVELS.index(c.level)))
+class _Made:
+    """The choices of a plan as they are made; each goes on unrounded to those after it and is rounded to be kept."""
+
+    def __init__(self) -> None:
+        self.choices: list[Choice] = []
+
+    def __call__(self, choice: C) -> C:
+        self.choices.append(choice)
+        return choice
+
+    def parts(self) -> dict[str, Any]:
+        """The choices by their part of the plan, as they are kept."""
+        return {choice.part: rounded(choice) for choice in self.choices}
+
+    def cautions(self, together: tuple[Caution, ...]) -> tuple[Caution, ...]:
+        """Theirs and those of several choices together, most serious first."""
+        found = [c for choice in self.choices for c in choice.cautions]
+        return tuple(sorted((*found, *together), key=lambda c: LEVELS.index(c.level)))
 
 
 def set_by_hand(joint: Joint) -> tuple[SetByHand, ...]:

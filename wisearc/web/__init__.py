@@ -1,4 +1,4 @@
-"""The web application: a factory, a blueprint for each place, their templates beside them."""
+"""The web application: a factory over the places, each a folder of its own."""
 
 from __future__ import annotations
 
@@ -13,7 +13,8 @@ from flask_wtf.csrf import CSRFProtect
 from .. import __version__
 from ..services.errors import ReadOnly
 from ..services.opening import open_data
-from . import errors, habits, keep, plan, shop, tables
+from . import errors, habits
+from .places import places
 
 CONTENT_POLICY = (
     "default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; img-src 'self' data:; "
@@ -40,11 +41,9 @@ def create_app(data: Path, **config: Any) -> Flask:
     Compress(app)
     habits.init_app(app)
     errors.init_app(app)
-    app.register_blueprint(plan.blueprint)
-    app.register_blueprint(keep.blueprint)
-    app.register_blueprint(shop.blueprint)
-    app.register_blueprint(tables.blueprint)
-    app.context_processor(lambda: {"version": __version__})
+    for place in places():
+        app.register_blueprint(place.blueprint)
+    app.context_processor(lambda: {"version": __version__, "places": places()})
     app.after_request(_protect)
     app.teardown_request(_close)
     return app

@@ -1,5 +1,6 @@
 """The Shop place: for now, the schools a shop goes by."""
 
+from ..places import Place
 from .views import blueprint
 
-__all__ = ["blueprint"]
+PLACE = Place(blueprint, "shop.index", "Schools", "s", 60)

@@ -38,9 +38,9 @@ document.addEventListener("alpine:init", () => {
       }
       if (this.going) {
         this.going = false;
-        const places = { p: ".place-plan", k: ".place-keep", t: ".tool-tables", s: ".tool-shop" };
-        if (places[event.key]) {
-          document.querySelector(places[event.key]).click();
+        const place = document.querySelector('.top [data-letter="' + CSS.escape(event.key) + '"]');
+        if (place) {
+          place.click();
         }
         return;
       }

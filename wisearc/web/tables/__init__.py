@@ -1,5 +1,6 @@
 """The reference tables."""
 
+from ..places import Place
 from .views import blueprint
 
-__all__ = ["blueprint"]
+PLACE = Place(blueprint, "tables.index", "Tables", "t", 70)

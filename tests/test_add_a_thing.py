@@ -1,0 +1,131 @@
+"""What it takes to add a thing: a place is its folder; a drawing, a choice and a joint's field stand where they say and nowhere else.
+
+That a metal is its row alone is held by `tests/core/test_traits.py`, which adds one of every group and plans it.
+"""
+
+import re
+import sys
+import tempfile
+import unittest
+from pathlib import Path
+
+import wisearc
+from tests.web.case import WebCase
+from wisearc import web
+from wisearc.core.entries import entries
+from wisearc.core.joint import Joint
+from wisearc.core.plan import choice_kinds
+from wisearc.drawings.views import VIEWS
+from wisearc.web.places import places
+
+HOUSE = Path(wisearc.__file__).parent
+# what lifts a plan of the first version names the parts it had then
+OLD = {"formats/plan_1_0.py"}
+# fields that something besides the plan asks for: a drawing, a list, what is offered by hand or said of a run
+ASKED_FOR = {
+    "joint",
+    "length",
+    "gap",
+    "angle_deg",
+    "position",
+    "title",
+    "travel_mm_s",
+    "control",
+    "filler",
+    "reach",
+    "pulse",
+    "back",
+}
+
+PLACE = '''
+"""A place that was not there before."""
+from flask import Blueprint, render_template
+from wisearc.web.places import Place
+blueprint = Blueprint("bench", __name__, url_prefix="/bench", template_folder="templates")
+@blueprint.get("/")
+def index():
+    return render_template("bench/index.html")
+PLACE = Place(blueprint, "bench.index", "Bench", "b", 30, tint="plum")
+'''
+PAGE = '{% extends "base.html" %}{% set place = "bench" %}{% block main %}<h1>At the bench</h1>{% endblock %}'
+
+
+def naming(pattern: str, *kinds: str) -> set[str]:
+    """The files of the house in which a pattern stands, by their path in it."""
+    files = [p for kind in kinds or ("*.py", "*.html", "*.js") for p in HOUSE.rglob(kind) if "vendor" not in p.parts]
+    found = re.compile(pattern)
+    return {str(p.relative_to(HOUSE)) for p in files if found.search(p.read_text(encoding="utf-8"))} - OLD
+
+
+class APlace(WebCase):
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        place = Path(folder.name) / "bench"
+        (place / "templates" / "bench").mkdir(parents=True)
+        (place / "__init__.py").write_text(PLACE, encoding="utf-8")
+        (place / "templates" / "bench" / "index.html").write_text(PAGE, encoding="utf-8")
+        web.__path__.append(folder.name)
+        self.addCleanup(web.__path__.remove, folder.name)
+        self.addCleanup(sys.modules.pop, "wisearc.web.bench", None)
+        self.addCleanup(places.cache_clear)
+        places.cache_clear()
+        super().setUp()
+
+    def test_is_its_folder(self) -> None:
+        page = self.client.get("/bench/").get_data(as_text=True)
+        self.assertIn("<h1>At the bench</h1>", page)
+        link = '<a href="/bench/" class="place place-bench tint-plum" data-letter="b" aria-current="page">'
+        self.assertIn(link, page)
+        order = [page.index(f'class="place place-{key}') for key in ("plan", "bench", "keep")]
+        self.assertEqual(order, sorted(order))
+        self.assertIn("<kbd>b</kbd></dt><dd>to Bench</dd>", page)
+
+    def test_two_by_one_letter_are_refused(self) -> None:
+        folder = Path(web.__path__[-1]) / "bench" / "__init__.py"
+        folder.write_text(PLACE.replace('"b", 30', '"k", 30'), encoding="utf-8")
+        sys.modules.pop("wisearc.web.bench", None)
+        places.cache_clear()
+        with self.assertRaisesRegex(ValueError, "one letter"):
+            places()
+
+
+class OtherThings(unittest.TestCase):
+    def test_a_drawing_stands_in_its_file_and_the_list_of_views(self) -> None:
+        for view, (_, draw) in VIEWS.items():
+            with self.subTest(view=view):
+                own = "drawings/" + draw.__module__.rpartition(".")[2] + ".py"
+                found = naming(rf"\b{draw.__name__}\b\(|import .*\b{draw.__name__}\b", "*.py")
+                # the book's thumbnail is the cut without its labels
+                self.assertEqual(found - {"services/book.py"} if view == "cut" else found, {own, "drawings/views.py"})
+
+    def test_a_choice_stands_in_its_file_and_three_rows_of_the_plan(self) -> None:
+        plan = (HOUSE / "core" / "plan.py").read_text(encoding="utf-8")
+        for kind in choice_kinds():
+            with self.subTest(choice=kind.__name__):
+                found = naming(rf"import .*\b{kind.__name__}\b", "*.py")
+                others = {f for f in found if not f.startswith(("core/choices/", "drawings/"))}
+                # one that can be set by hand stands in the list of those too
+                self.assertEqual(others - {"core/pins.py"}, {"core/plan.py"})
+                module = kind.__module__.rpartition(".")[2]
+                call = next(
+                    n
+                    for n in re.findall(r"import (.*)", plan.partition(f".{module} ")[2])[0].split(", ")
+                    if n[0].islower()
+                )
+                rows = [r for r in plan.splitlines() if re.search(rf"\b({kind.__name__}|{call})\b", r)]
+                self.assertEqual(len(rows), 3, rows)
+
+    def test_a_field_of_the_joint_stands_in_its_table_its_word_and_its_rules(self) -> None:
+        plain = [key for key in entries(Joint) if key not in ASKED_FOR]
+        self.assertGreater(len(plain), 8)
+        for key in plain:
+            with self.subTest(field=key):
+                found = {f for f in naming(rf"\bjoint\.{key}\b|[\"']{key}[\"']") if not f.startswith("core/choices/")}
+                self.assertLessEqual(
+                    found, {"core/joint.py", "core/joint_words.py", "core/joint_rules.py", "core/schools.py"}
+                )
+
+
+if __name__ == "__main__":
+    unittest.main()
