@@ -9,6 +9,7 @@ import pkgutil
 import re
 import tomllib
 import unittest
+from collections.abc import Iterator
 from pathlib import Path
 
 from jsonschema import Draft202012Validator
@@ -202,6 +203,17 @@ class Schemas(unittest.TestCase):
         )
 
 
+def _properties(node: object) -> Iterator[str]:
+    """The key of every property of a schema."""
+    if isinstance(node, dict):
+        yield from node.get("properties", {})
+        for value in node.values():
+            yield from _properties(value)
+    elif isinstance(node, list):
+        for value in node:
+            yield from _properties(value)
+
+
 class House(unittest.TestCase):
     """What ships and what the documents say."""
 
@@ -234,6 +246,35 @@ class House(unittest.TestCase):
         for key in [*catalogue.works(), *catalogue.estimates()]:
             with self.subTest(key=key):
                 self.assertEqual(text.count(f"`{key}`"), 1)
+
+    def test_nomenclature_holds_every_key_that_bears_a_unit(self) -> None:
+        """`tools/documents.py nomenclature` writes them; the keys here are those of the schemas."""
+        text = (PROJECT / "docs" / "nomenclature.md").read_text(encoding="utf-8")
+        held = dict(re.findall(r"^\| `(\w+)` \|.*\| ([^|]+) \|$", text, re.M))
+        ends = {
+            "_mm": "mm",
+            "_s": "s",
+            "_a": "A",
+            "_pct": "%",
+            "_deg": "°",
+            "_pps": "1/s",
+            "_l_min": "L/min",
+            "_cfh": "CFH",
+            "_kj_mm": "kJ/mm",
+            "_l": "L",
+            "_v": "V",
+            "_g": "g",
+            "_eq": "wt%",
+        }
+        found = [key for name in NAMES for key in _properties(schema(name)) if key.endswith(tuple(ends))]
+        self.assertGreater(len(set(found)), 70)
+        for key in found:
+            end = max((e for e in ends if key.endswith(e)), key=len)
+            unit = {"_mm_s": "mm/s", "_m_s": "m/s"}.get(
+                next((e for e in ("_mm_s", "_m_s") if key.endswith(e)), ""), ends[end]
+            )
+            with self.subTest(key=key):
+                self.assertEqual(held.get(key), unit)
 
     def test_screenshots_are_linked(self) -> None:
         readme = (PROJECT / "README.md").read_text(encoding="utf-8")

@@ -1,6 +1,7 @@
-"""Writes what is made from the product itself: docs/sources.md, the schemas, docs/screenshots/.
+"""Writes what is made from the product itself: docs/sources.md, the figures in docs/nomenclature.md, the schemas, docs/screenshots/.
 
 .venv/bin/python tools/documents.py sources
+.venv/bin/python tools/documents.py nomenclature
 .venv/bin/python tools/documents.py schemas
 .venv/bin/python tools/documents.py screenshots
 """
@@ -11,13 +12,28 @@ import logging
 import sys
 import tempfile
 import threading
+from collections.abc import Iterator
 from pathlib import Path
 from urllib.parse import quote
 
 import wisearc
-from wisearc.core import catalogue
+from wisearc.core import catalogue, record
+from wisearc.core.choices.back import Purge
+from wisearc.core.entries import entries
+from wisearc.core.figures import figures
+from wisearc.core.joint import Joint, Member
+from wisearc.core.pins import PINS
+from wisearc.core.plan import declared_figures
+from wisearc.core.section import HeatProperties, Section, Side
 from wisearc.formats.schema import NAMES
 
+FIGURES = "## Every figure that bears a unit"
+# what a key ends in, the longer first
+UNITS = {
+    "rho_c": "J/mm³·K", "c_part": "J/kg·K", "_eq": "wt%", "_kj_mm": "kJ/mm", "_l_min": "L/min", "_mm_s": "mm/s", "_m_s": "m/s", "_w_mm2k": "W/mm²·K", "_mm2": "mm²", "_mm": "mm", "_pct": "%",
+    "_deg": "°", "_pps": "1/s", "_cfh": "CFH", "_a": "A", "_s": "s", "_v": "V", "_c": "°C", "_l": "L", "_g": "g",
+}  # fmt: skip
+WHOLE = {"k": "W/mm·K", "a": "mm²/s"}
 DOCS = Path(__file__).resolve().parent.parent / "docs"
 SCHEMAS = Path(wisearc.__file__).parent / "formats" / "schemas"
 CORNER = "/?joint=outside-corner&a.metal=304L&a.form=sheet&a.thickness=16+ga&length=380+mm&service=wet"
@@ -85,6 +101,43 @@ def write_sources() -> None:
     (DOCS / "sources.md").write_text("\n".join(rows), encoding="utf-8")
 
 
+def write_nomenclature() -> None:
+    """Every figure that bears a unit, below the symbols, which are written by hand."""
+    path = DOCS / "nomenclature.md"
+    by_hand = path.read_text(encoding="utf-8").partition(FIGURES)[0]
+    rows = [FIGURES, "", "Made from their declarations by `tools/documents.py nomenclature`.", ""]
+    rows += ["| key | stands in | figure | unit |", "|---|---|---|---|"]
+    rows += [
+        f"| `{key}` | {where} | {label} | {unit} |" for key, where, label in declared() if (unit := unit_by_key(key))
+    ]
+    path.write_text(by_hand + "\n".join([*rows, ""]), encoding="utf-8")
+
+
+def declared() -> Iterator[tuple[str, str, str]]:
+    """Every key that is declared, where it stands in a file, and its label."""
+    for d in declared_figures():
+        yield d.key, f"plan, `{d.choice.part}`", d.figure.label
+    for of, where in (
+        (Section, "plan, `section`"),
+        (Side, "plan, a side of the section"),
+        (HeatProperties, "plan, the section's heat"),
+        (Purge, "plan, the purge"),
+    ):
+        yield from ((key, where, f.label) for key, f in figures(of).items())
+    for of, where in ((Joint, "joint"), (Member, "member")):
+        for key, e in entries(of).items():
+            yield (f"{key}_mm" if e.kind == "length" else key), where, e.label
+    yield from ((key, "joint, `pins`", pin.label) for key, pin in PINS.items())
+    yield from ((key, "run, `set`", f.says.label) for key, f in record.SET_FIGURES.items())
+    yield from ((key, "run, `measured`", f.says.label) for key, f in record.MEASURED_FIGURES.items())
+    yield from ((key, "revision, `bands`", label) for key, (label, _) in record.BANDS.items())
+
+
+def unit_by_key(key: str) -> str:
+    """The unit a key ends in, or "" for none."""
+    return WHOLE.get(key) or next((unit for end, unit in UNITS.items() if key.endswith(end)), "")
+
+
 def write_schemas() -> None:
     """The schemas of the open formats, as their declarations make them."""
     from schemas import schema_text
@@ -129,4 +182,9 @@ def write_screenshots() -> None:
 
 
 if __name__ == "__main__":
-    {"sources": write_sources, "schemas": write_schemas, "screenshots": write_screenshots}[sys.argv[1]]()
+    {
+        "sources": write_sources,
+        "nomenclature": write_nomenclature,
+        "schemas": write_schemas,
+        "screenshots": write_screenshots,
+    }[sys.argv[1]]()

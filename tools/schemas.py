@@ -17,6 +17,7 @@ from wisearc.core.reasons import LEVELS
 from wisearc.core.section import Section
 from wisearc.formats.declared import LONGEST_TEXT, MOST, MOST_ITEMS, shapes
 from wisearc.formats.procedure_json import LETTER, NUMBER, STATES
+from wisearc.formats.upgrades import STEPS
 
 _TEXT = {"type": "string", "maxLength": LONGEST_TEXT}
 _SCALAR = {"type": ["string", "number", "boolean", "null"]}
@@ -156,11 +157,10 @@ def _plan() -> dict[str, Any]:
                 parts[declared.part]["properties"][key] = moved
                 parts[declared.part]["required"].append(key)
     properties = {
-        **_head("plan", {"minor": {"type": "integer", "minimum": 0}}), **_texts("title"), "sentence": _rows("part"),
+        **_head("plan", {"minor": {"type": "integer", "minimum": 0, "maximum": len(STEPS["plan"][1])}}), **_texts("title"), "sentence": _rows("part"),
         "joint": {"$ref": "#/$defs/joint"}, "section": {"$ref": "#/$defs/Section"}, **parts, "by_hand": _rows("by_hand"), "cautions": _rows("caution"),
     }  # fmt: skip
-    needed = [key for key in properties if key != "title_in"]
-    return {"title": "A joint's set-up", **_object(properties, needed), "$defs": _plan_defs()}
+    return {"title": "A joint's set-up", **_object(properties, list(properties)), "$defs": _plan_defs()}
 
 
 def _plan_defs() -> dict[str, Any]:

@@ -33,8 +33,11 @@ def lifted(name: str, data: Any) -> dict[str, Any]:
             f"{name}.format", data.get("format") if isinstance(data, dict) else data, f"must be wisearc/{name}"
         )
     written = (data.get("version"), data.get("minor", 0))
-    if not all(isinstance(n, int) and not isinstance(n, bool) and n >= 0 for n in written):
-        raise BadInput(f"{name}.version", written[0], f"must be {version}")
+    for key, number in zip(("version", "minor"), written, strict=True):
+        if type(number) is not int or number < 0:
+            raise BadInput(
+                f"{name}.{key}", number, f"must be a whole number, at most {(version, len(steps))[key == 'minor']}"
+            )
     if written > (version, len(steps)):
         words = f"was written by a newer version of Wise Arc; this one reads to {version}.{len(steps)}. Open it with that version"
         raise NewerFormat(f"{name}.version", f"{written[0]}.{written[1]}", words)

@@ -1,0 +1,116 @@
+"""Schemas and readers say the same of a file: whatever is changed in it, either both take it or neither.
+
+The judge of the schema is a general-purpose validator; the readers know nothing of it.
+"""
+
+import copy
+import json
+import random
+import re
+import unittest
+from collections.abc import Callable, Iterator
+from typing import Any
+
+from tests.samples import COPE, EVERY, TEE, run
+from tests.schemas import follows
+from wisearc.core.errors import BadInput
+from wisearc.core.joint_data import joint_data, make_joint
+from wisearc.core.plan import make_plan
+from wisearc.core.record import bands_of, check_run
+from wisearc.core.shop import ASSUMED
+from wisearc.formats.joint_json import check_head, joint_file, read_joint
+from wisearc.formats.plan_json import plan_data, read_plan
+from wisearc.formats.procedure_json import ProcedureFile, procedure_file, read_procedure_file, run_file
+
+WRONG = (None, "", "x", -1, 0, 1.5, 1e9, True, [], {}, ["x"], {"x": 1})
+# what a schema cannot say: keys that must hold together, a newer minor version, a length in words
+TOGETHER = re.compile(
+    r"or neither|where it is pulsed|must be the number of|must be two or three|two points at least|does not hold together|newer"
+    "|type a length|belongs to a tube|needs its outside diameter"
+)
+MOST = 600
+
+
+def changed(data: Any) -> Iterator[tuple[str, Any]]:
+    """A copy for every key left out, every value wrong in every way, and a key too many in every object; with what was done."""
+    for path in list(_paths(data)):
+        for wrong in WRONG:
+            yield _set(data, path, wrong)
+        if isinstance(path[-1], str):
+            yield _drop(data, path)
+        if isinstance(_at(data, path), dict):
+            yield _set(data, (*path, "zz"), 1)
+
+
+def _paths(data: Any, at: tuple[Any, ...] = ()) -> Iterator[tuple[Any, ...]]:
+    """Where everything in it stands; of a list the first item alone."""
+    items = data.items() if isinstance(data, dict) else enumerate(data[:1]) if isinstance(data, list) else ()
+    for key, value in items:
+        yield (*at, key)
+        yield from _paths(value, (*at, key))
+
+
+def _at(data: Any, path: tuple[Any, ...]) -> Any:
+    for key in path:
+        data = data[key]
+    return data
+
+
+def _set(data: Any, path: tuple[Any, ...], value: Any) -> tuple[str, Any]:
+    out = copy.deepcopy(data)
+    _at(out, path[:-1])[path[-1]] = value
+    return f"{path} = {value!r}", out
+
+
+def _drop(data: Any, path: tuple[Any, ...]) -> tuple[str, Any]:
+    out = copy.deepcopy(data)
+    del _at(out, path[:-1])[path[-1]]
+    return f"no {path}", out
+
+
+class Agree(unittest.TestCase):
+    def check(self, name: str, data: Any, read: Callable[[Any], Any]) -> None:
+        self.assertTrue(follows(name, data))
+        read(data)
+        every = list(changed(json.loads(json.dumps(data))))
+        for what, other in random.Random(1).sample(every, min(MOST, len(every))):
+            follows_it = follows(name, other)
+            try:
+                read(other)
+                problem = ""
+            except BadInput as error:
+                problem = str(error)
+            if not TOGETHER.search(problem):
+                with self.subTest(what):
+                    self.assertEqual(follows_it, not problem, problem)
+
+    def test_joint(self) -> None:
+        for kind in EVERY:
+            data = joint_data(make_joint({**EVERY[kind], "pins": {"cup": 6, "tungsten_type": "ceriated-2"}}))
+            self.check("joint", joint_file(data), read_joint)
+
+    def test_plan(self) -> None:
+        self.check("plan", plan_data(make_plan(make_joint(TEE), ASSUMED)), read_plan)
+
+    def test_run(self) -> None:
+        full = run(set={"current_a": 60}, measured={"bead_mm": 3}, faults=["undercut"], notes="good")
+
+        def read(data: Any) -> None:
+            check_head(data, "wisearc/run")
+            check_run({k: v for k, v in data.items() if k not in ("format", "version")})
+
+        self.check("run", run_file(full, "P-0001", "A"), read)
+
+    def test_procedure(self) -> None:
+        joint = make_joint(COPE)
+        plan = make_plan(joint, ASSUMED)
+        runs = [run_file(run(), "P-0001", "A")]
+        of = ProcedureFile(
+            "P-0001", "A", "draft", "", joint_data(joint), plan_data(plan), bands_of(plan), runs, [], None, None
+        )
+        data = procedure_file(of)
+        self.check("procedure", data, read_procedure_file)
+
+
+if __name__ == "__main__":
+    unittest.main()
