@@ -1,7 +1,11 @@
 """The command line as a process: output, exit codes, one clear line on standard error."""
 
+import contextlib
+import io
 import json
+import os
 import re
+import shutil
 import signal
 import subprocess
 import sys
@@ -10,11 +14,13 @@ import unittest
 import urllib.request
 from pathlib import Path
 
+from tests.altered import altered
 from tests.samples import CORNER, TEE
 from tests.schemas import check
 from wisearc.cli import main
 from wisearc.formats.schema import NAMES, schema
 
+ROOT = Path(__file__).resolve().parent.parent
 FILE = {"format": "wisearc/joint", "version": 1}
 
 
@@ -114,6 +120,51 @@ class Serve(unittest.TestCase):
             self.assertEqual(subprocess.run(["sh", "-n", str(root / script)], check=False).returncode, 0, script)
         for script in ("start", "check", ".ci/run"):
             self.assertTrue((root / script).stat().st_mode & 0o100, script)
+
+    def test_a_row_with_a_trait_that_does_not_exist_is_refused_at_start(self) -> None:
+        def spoil(table: dict) -> None:
+            table["metals"]["316L"]["traits"] = ["shiny"]
+
+        said = io.StringIO()
+        with tempfile.TemporaryDirectory() as folder, altered(metals=spoil), contextlib.redirect_stderr(said):
+            self.assertEqual(main(["serve", "--data", folder, "--no-browser", "--port", "0"]), 2)
+        self.assertEqual(said.getvalue().count("\n"), 1)
+        self.assertRegex(said.getvalue(), "^wisearc: metals.toml, 316L.*“shiny” is not a trait; give one of")
+
+    def test_a_copied_checkout_goes_by_itself(self) -> None:
+        """The environment holds no path of where it was made: a copy of it finds the copy's package and command."""
+        inside = Path("lib") / "python3.11" / "site-packages"
+        own = ROOT / ".venv"
+        with tempfile.TemporaryDirectory() as folder:
+            copy, there = Path(folder) / "moved here", Path(folder) / "elsewhere"
+            there.mkdir()
+            shutil.copytree(ROOT / "wisearc", copy / "wisearc", ignore=shutil.ignore_patterns("__pycache__", "static"))
+            (copy / ".venv" / "bin").mkdir(parents=True)
+            (copy / ".venv" / inside).mkdir(parents=True)
+            for name in ("python", "wisearc"):
+                shutil.copy2(own / "bin" / name, copy / ".venv" / "bin" / name, follow_symlinks=False)
+            if (own / "bin" / "python").readlink().parts[0] != "/":
+                (copy / ".venv" / "bin" / "python").unlink()
+                (copy / ".venv" / "bin" / "python").symlink_to((own / "bin" / "python").resolve())
+            shutil.copy2(own / "pyvenv.cfg", copy / ".venv")
+            shutil.copy2(own / inside / "wisearc.pth", copy / ".venv" / inside)
+            (copy / ".venv" / inside / "rest.pth").write_text(str(own / inside), encoding="utf-8")
+            clean = {k: v for k, v in os.environ.items() if k != "PYTHONPATH"}
+            for command in (
+                ["python", "-c", "import wisearc; print(wisearc.__file__)"],
+                ["wisearc", "schema", "joint"],
+            ):
+                done = subprocess.run(
+                    [str(copy / ".venv" / "bin" / command[0]), *command[1:]],
+                    cwd=there,
+                    env=clean,
+                    capture_output=True,
+                    text=True,
+                    check=False,
+                )
+                with self.subTest(command=command[0]):
+                    self.assertEqual((done.returncode, done.stderr), (0, ""))
+                    self.assertIn(str(copy) if command[0] == "python" else "wisearc/joint", done.stdout)
 
     def test_port_out_of_range(self) -> None:
         with tempfile.TemporaryDirectory() as folder:

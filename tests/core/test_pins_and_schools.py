@@ -1,13 +1,20 @@
 """Pins taken together, and the schools of the trade."""
 
+import dataclasses
+import re
 import unittest
+from pathlib import Path
 
+import wisearc
 from tests.samples import codes, member, plan
 from wisearc.core.entries import entries
 from wisearc.core.errors import UnknownName
+from wisearc.core.figures import figures
 from wisearc.core.joint import Joint
 from wisearc.core.joint_data import make_joint
 from wisearc.core.pins import PINS
+from wisearc.core.plan import choice_kinds
+from wisearc.core.reasons import Choice
 from wisearc.core.schools import BY_KEY, check_school, joint_keys
 
 VALUES = {
@@ -39,6 +46,19 @@ class Pins(unittest.TestCase):
             }[name]  # fmt: skip
             with self.subTest(pin=name):
                 self.assertEqual(taken, value)
+
+    def test_every_pin_that_a_choice_asks_for_is_declared(self) -> None:
+        called = set()
+        for path in (Path(wisearc.__file__).parent / "core").rglob("*.py"):
+            called |= set(re.findall(r"\.pinned\(\s*\"(\w+)\"", path.read_text("utf-8")))
+        self.assertGreater(len(called), 10)
+        self.assertEqual(called - set(PINS), set())
+
+    def test_every_field_of_a_choice_is_a_declared_figure(self) -> None:
+        for kind in choice_kinds():
+            own = {f.name for f in dataclasses.fields(kind)} - {f.name for f in dataclasses.fields(Choice)}
+            with self.subTest(choice=kind.__name__):
+                self.assertEqual(set(figures(kind)), own)
 
     def test_the_rest_follows(self) -> None:
         small, large = (plan("butt", pins={"cup": cup}) for cup in (6, 12))

@@ -117,7 +117,7 @@ _SOUGHT = re.compile(r"(?P<figure>[0-9]*\.?[0-9]+)\s*(?P<unit>ga|mm|in)\b|[\w.]+
 def search_words(text: str) -> list[str]:
     """The words of a search, as the index cuts them; a figure with its unit is one: "16 ga", ".065", "p", "0003"."""
     found = []
-    for match in _SOUGHT.finditer(text.casefold()):
+    for match in _SOUGHT.finditer(re.sub(r"(?<=\d),(?=\d)", ".", text.casefold())):
         word = f"{match['figure']} {match['unit']}" if match["figure"] else match[0].rstrip(".")
         if any(c.isalnum() for c in word):
             found.append(word[:_LONGEST_WORD])

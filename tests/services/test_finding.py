@@ -1,0 +1,107 @@
+"""The book's list and its search: by number, title, metal, thickness in either habit, rod, initials and notes."""
+
+import unittest
+from typing import Any
+from unittest import mock
+
+from tests.samples import member, run, tube
+from tests.store_case import StoreCase
+from wisearc.core.joint_data import make_joint
+from wisearc.core.shop import ASSUMED
+from wisearc.services import finding, keeping
+from wisearc.store.queries import search_words
+
+
+class Found(StoreCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.keep(
+            joint="tee",
+            members=[member("304L", "1.5 mm"), member("mild-steel", "1.5 mm")],
+            title="Bracket foot",
+            filler="ER309L",
+        )
+        self.keep(joint="outside-corner", members=[member("316L", "16 ga")] * 2, title="Tray rim")
+        self.keep(
+            joint="tube-butt",
+            members=[tube("316L", ".065", "2 in")] * 2,
+            length="all-round",
+            title="Loop, straight run",
+            filler="ER316L",
+        )
+        keeping.record_run("P-0002", "A", run(who="K.O.", notes="Bars left on until cold; the rim stayed straight"))
+
+    def keep(self, **data: Any) -> None:
+        keeping.keep_draft(make_joint(data), ASSUMED)
+
+    def search(self, text: str, status: str = "") -> list[str]:
+        rows, count = finding.listed(text, status)
+        self.assertEqual(len(rows), count)
+        return [row.label.split("/")[0] for row in rows]
+
+    def test_by_every_kind_of_word(self) -> None:
+        for text, found in (
+            ("P-0002", ["P-0002"]), ("p-0003", ["P-0003"]), ("bracket", ["P-0001"]), ("brack fo", ["P-0001"]), ("304l", ["P-0001"]),
+            ("mild steel", ["P-0001"]), ("er309", ["P-0001"]), ("309l", ["P-0001"]), ("K.O.", ["P-0002"]), ("ko", ["P-0002"]),
+            ("bars cold", ["P-0002"]), ("tee", ["P-0001"]), ("outside corner", ["P-0002"]), ("tube 316", ["P-0003"]),
+        ):  # fmt: skip
+            with self.subTest(text=text):
+                self.assertEqual(self.search(text), found)
+
+    def test_a_thickness_in_either_habit(self) -> None:
+        for text, found in (
+            ("1.5 mm", ["P-0001"]), ("0.059 in", ["P-0001"]), ("16 ga", ["P-0002"]), ("16ga", ["P-0002"]), ("1.59 mm", ["P-0002"]),
+            (".065", ["P-0003"]), ("0.065 in", ["P-0003"]), ("1.65 mm", ["P-0003"]), ("1,65 mm", ["P-0003"]),
+        ):  # fmt: skip
+            with self.subTest(text=text):
+                self.assertEqual(self.search(text), found)
+
+    def test_a_figure_is_not_found_in_the_middle_of_another_word(self) -> None:
+        self.keep(joint="lap", members=[member("316L", "0.9 mm")] * 2)
+        self.assertEqual(self.search("16 ga"), ["P-0002"])
+
+    def test_what_the_data_calls_its_keys_finds_nothing(self) -> None:
+        for text in ("metal", "thickness", "sentence_in", "why", "zebra", "…", '"'):
+            with self.subTest(text=text):
+                self.assertEqual(self.search(text), [])
+
+    def test_every_word_is_wanted(self) -> None:
+        self.assertEqual(self.search("tray 304L"), [])
+        self.assertEqual(self.search("tray 316L 16 ga"), ["P-0002"])
+
+    def test_best_first(self) -> None:
+        """A title weighs more than a note: both P-0002's note and P-0003's title say straight."""
+        self.assertEqual(self.search("straight"), ["P-0003", "P-0002"])
+
+    def test_without_words_it_is_the_book_newest_first(self) -> None:
+        self.assertEqual(self.search(""), ["P-0003", "P-0002", "P-0001"])
+        self.assertEqual(self.search("", "proved"), ["P-0002"])
+        self.assertEqual(self.search("316", "draft"), ["P-0003"])
+
+    def test_what_the_index_could_take_for_its_own_language(self) -> None:
+        for text in ("NEAR(", "a AND", "title:tray", "* OR *", "tray'", "-tray", "{", "(", "\x00"):
+            with self.subTest(text=text):
+                self.search(text)
+
+    def test_a_long_search_is_cut(self) -> None:
+        self.assertLess(len(search_words("x" * 5000)[0]), 100)
+        self.assertLess(len(search_words("x " * 500)), 40)
+
+    def test_a_changed_draft_is_found_as_it_stands(self) -> None:
+        joint = make_joint({"joint": "lap", "members": [member("430", "0.8 mm")] * 2, "title": "Shelf"})
+        keeping.save_draft("P-0001", joint, 1, ASSUMED)
+        self.assertEqual((self.search("bracket"), self.search("shelf 430")), ([], ["P-0001"]))
+
+
+class Pages(StoreCase):
+    def test_in_pages(self) -> None:
+        for _ in range(5):
+            keeping.keep_draft(make_joint({"joint": "lap", "members": [member()] * 2}), ASSUMED)
+        with mock.patch.object(finding, "PAGE", 2):
+            pages = [[row.number for row in finding.listed(page=p)[0]] for p in (1, 2, 3, 4, 0)]
+            self.assertEqual(pages, [[5, 4], [3, 2], [1], [], [5, 4]])
+            self.assertEqual(finding.listed("304L", page=3)[1], 5)
+
+
+if __name__ == "__main__":
+    unittest.main()
