@@ -28,7 +28,7 @@ from queue import Queue
 ROOT = Path(__file__).resolve().parent.parent
 TESTS = (
     "tests.core.test_cautions", "tests.core.test_choices", "tests.core.test_pins_and_schools", "tests.core.test_joint",
-    "tests.core.test_traits", "tests.core.test_quantities", "tests.outside", "tests.core.test_plan_properties.Units", "tests.core.test_plan_properties.Monotone",
+    "tests.core.test_traits", "tests.core.test_tables", "tests.core.test_quantities", "tests.outside", "tests.core.test_plan_properties.Units", "tests.core.test_plan_properties.Monotone",
     "tests.formats", "tests.services.test_kept_for_ever", "tests.drawings",
 )  # fmt: skip
 SECONDS = 90

@@ -1,64 +1,55 @@
-"""Gauge tables, in: US Standard Gauge (stainless), Manufacturers' Standard Gauge (carbon sheet), Birmingham
-wire gauge (tube), galvanised sheet gauge. From memory."""
+"""Gauges from what they are defined by, not from their tables.
+
+The US Standard Gauge (stainless) and the Manufacturers' Standard Gauge (carbon sheet) are scales of weight: ounces a
+square foot (US law of 1893; from memory). Thickness is weight over density: wrought iron's 480 lb/ft³ for the first,
+41.82 lb/ft² an inch for the second. Galvanised sheet is the carbon sheet and 0.0037 in of zinc. Birmingham gauge has no
+formula: its usual metric walls (ASTM A269 tube as it is sold, from memory).
+"""
 
 import unittest
 
-from wisearc.core.quantities import parse_length, scale_for
+from wisearc.core.quantities import parse_length
 
-STAINLESS = {
-    10: 0.1406,
-    11: 0.125,
-    12: 0.1094,
-    14: 0.0781,
-    16: 0.0625,
-    18: 0.05,
-    20: 0.0375,
-    22: 0.0313,
-    24: 0.025,
-    26: 0.0188,
+OUNCES = {10: 90, 11: 80, 12: 70, 14: 50, 16: 40, 18: 32, 20: 24, 22: 20, 24: 16, 26: 12}
+METRIC_WALLS = {
+    10: 3.40,
+    11: 3.05,
+    12: 2.77,
+    13: 2.41,
+    14: 2.11,
+    15: 1.83,
+    16: 1.65,
+    17: 1.47,
+    18: 1.24,
+    20: 0.89,
+    22: 0.71,
 }
-CARBON = {
-    10: 0.1345,
-    11: 0.1196,
-    12: 0.1046,
-    14: 0.0747,
-    16: 0.0598,
-    18: 0.0478,
-    20: 0.0359,
-    22: 0.0299,
-    24: 0.0239,
-    26: 0.0179,
-}
-TUBE = {
-    10: 0.134,
-    11: 0.12,
-    12: 0.109,
-    13: 0.095,
-    14: 0.083,
-    15: 0.072,
-    16: 0.065,
-    17: 0.058,
-    18: 0.049,
-    20: 0.035,
-    22: 0.028,
-}
-GALVANISED = {16: 0.0635, 18: 0.0516, 20: 0.0396, 22: 0.0336}
+# the tables are rounded to a ten-thousandth of an inch
+SLACK_IN = 0.00011
 
 
 class Gauges(unittest.TestCase):
-    def test_scales(self) -> None:
-        for scale, table in (("stainless", STAINLESS), ("carbon", CARBON), ("tube", TUBE), ("galvanised", GALVANISED)):
-            for number, inches in table.items():
-                with self.subTest(scale=scale, gauge=number):
-                    self.assertAlmostEqual(parse_length(f"{number} ga", scale=scale).mm, inches * 25.4, places=5)
+    def inches(self, gauge: int, scale: str) -> float:
+        return parse_length(f"{gauge} ga", scale=scale).mm / 25.4
 
-    def test_us_standard_gauge_goes_by_weight(self) -> None:
-        """The US Standard Gauge is a scale of weight: 16 gauge iron is 2.5 lb/ft², 1/16 in (from memory)."""
-        self.assertAlmostEqual(parse_length("16 ga").mm, parse_length("1/16 in").mm, places=9)
-        self.assertAlmostEqual(parse_length("11 ga").mm, parse_length("1/8 in").mm, places=9)
+    def test_stainless_by_weight_of_iron(self) -> None:
+        for gauge, ounces in OUNCES.items():
+            with self.subTest(gauge=gauge):
+                self.assertAlmostEqual(self.inches(gauge, "stainless"), ounces / 16 / 480 * 12, delta=SLACK_IN)
 
-    def test_what_a_bare_gauge_means(self) -> None:
-        self.assertEqual(scale_for("stainless", "sheet"), "stainless")
-        self.assertEqual(scale_for("carbon", "sheet"), "carbon")
-        self.assertEqual(scale_for("carbon", "sheet", "zinc"), "galvanised")
-        self.assertEqual(scale_for("stainless", "tube"), "tube")
+    def test_carbon_by_weight_of_steel(self) -> None:
+        for gauge, ounces in OUNCES.items():
+            with self.subTest(gauge=gauge):
+                self.assertAlmostEqual(self.inches(gauge, "carbon"), ounces / 16 / 41.82, delta=SLACK_IN)
+
+    def test_galvanised_by_its_zinc(self) -> None:
+        for gauge in (16, 18, 20, 22):
+            with self.subTest(gauge=gauge):
+                self.assertAlmostEqual(
+                    self.inches(gauge, "galvanised"), OUNCES[gauge] / 16 / 41.82 + 0.0037, delta=SLACK_IN
+                )
+
+    def test_tube_by_its_metric_walls(self) -> None:
+        for gauge, mm in METRIC_WALLS.items():
+            with self.subTest(gauge=gauge):
+                self.assertAlmostEqual(parse_length(f"{gauge} ga", scale="tube").mm, mm, delta=0.006)

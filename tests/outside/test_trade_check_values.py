@@ -5,8 +5,6 @@ import unittest
 from tests.samples import COPE, member, plan, tube
 from wisearc.core.catalogue import metals, rods
 from wisearc.core.chemistry import ferrite_pct, martensite_start_c, mix
-from wisearc.core.choices.filler import pair_for
-from wisearc.core.choices.gas import postflow_rule_s
 from wisearc.core.gas import bore_mm, flow_l_min, reynolds
 from wisearc.core.joint_data import make_joint
 from wisearc.core.plan import make_plan
@@ -92,10 +90,6 @@ class Gas(unittest.TestCase):
         )
         self.assertFalse({"stickout-too-long", "stickout-caution", "gas-turbulent"} & {c.code for c in clean.cautions})
 
-    def test_post_flow(self) -> None:
-        self.assertEqual([postflow_rule_s(a, True) for a in (30, 60, 80, 120, 200)], [6, 6, 8, 12, 15])
-        self.assertEqual(postflow_rule_s(30, False), 5)
-
 
 class WeldMetal(unittest.TestCase):
     def test_all_weld(self) -> None:
@@ -117,25 +111,6 @@ class WeldMetal(unittest.TestCase):
     def test_carbon_rod_in_304l(self) -> None:
         both = (metals()["304L"].analysis, metals()["304L"].analysis)
         self.assertAlmostEqual(mix(rods()["ER70S-2"].analysis, both, 0.35)["Cr"], 6.4, delta=0.05)
-
-
-class FillerChart(unittest.TestCase):
-    """The usual filler charts, from memory."""
-
-    CHART = (
-        ("304", "304L", "ER308L"), ("316L", "316L", "ER316L"), ("304L", "316L", "ER316L"), ("321", "347", "ER347"),
-        ("309S", "309S", "ER309L"), ("310S", "310S", "ER310"), ("201", "201", "ER308L"), ("409", "430", "ER308L"),
-        ("2205", "2205", "ER2209"), ("2205", "304L", "ER2209"), ("2205", "mild-steel", "ER309LMo"), ("304L", "mild-steel", "ER309L"),
-        ("4130", "4130", "ER80S-D2"), ("4130", "304L", "ER309L"), ("mild-steel", "mild-steel", "ER70S-2"), ("303", "304L", "ER312"),
-        ("17-4PH", "17-4PH", "ER630"), ("904L", "904L", "ER385"), ("904L", "316L", "ER385"), ("904L", "mild-steel", "ER309LMo"),
-        ("304L", "430", "ER309L"), ("2205", "430", "ER2209"), ("304L", "310S", "ER309L"), ("304L", "321", "ER308L"),
-    )  # fmt: skip
-
-    def test_first_choice_either_way_round(self) -> None:
-        for a, b, rod in self.CHART:
-            with self.subTest(a=a, b=b):
-                self.assertEqual(pair_for(metals()[a], metals()[b]).first, rod)
-                self.assertEqual(pair_for(metals()[b], metals()[a]).first, rod)
 
 
 class Tacks(unittest.TestCase):
