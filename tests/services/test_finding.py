@@ -73,6 +73,14 @@ class Found(StoreCase):
         """A title weighs more than a note: both P-0002's note and P-0003's title say straight."""
         self.assertEqual(self.search("straight"), ["P-0003", "P-0002"])
 
+    def test_newest_first_where_a_search_says_too_little(self) -> None:
+        with mock.patch.object(finding, "RANKED", 1):
+            self.assertEqual(self.search("straight"), ["P-0003", "P-0002"])
+            self.assertEqual(self.search("rim"), ["P-0002"])
+            self.keep(joint="butt", members=[member()] * 2, title="After")
+            keeping.record_run("P-0004", "A", run(notes="straight"))
+            self.assertEqual(self.search("straight"), ["P-0004", "P-0003", "P-0002"])
+
     def test_without_words_it_is_the_book_newest_first(self) -> None:
         self.assertEqual(self.search(""), ["P-0003", "P-0002", "P-0001"])
         self.assertEqual(self.search("", "proved"), ["P-0002"])

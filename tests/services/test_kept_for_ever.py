@@ -206,7 +206,7 @@ class NotToBeShown(StoreCase):
             ({"tacks": {}}, "tacks"),
             ({"joint": []}, "joint"),
             ({"format": "wisearc/hat"}, "wisearc/plan"),
-            ({"minor": "x"}, "version"),
+            ({"minor": "x"}, "minor"),
         ):
             revision = self.spoil(**changes)
             with self.subTest(changes=changes):

@@ -16,6 +16,8 @@ from ..store.models import Listing, Revision, Run
 
 STATES = ("draft", "proved", "superseded")
 PAGE = 100
+# a search that finds more says too little for one find to be better than another: the newest come first
+RANKED = 1000
 
 
 def listed(search: str = "", status: str = "", page: int = 1) -> tuple[list[Listing], int]:
@@ -26,7 +28,8 @@ def listed(search: str = "", status: str = "", page: int = 1) -> tuple[list[List
     words, state = queries.search_words(search), status if status in STATES else ""
     if search.strip() and not words:
         return [], 0
-    return queries.book(words, state, (max(1, page) - 1) * PAGE, PAGE), queries.count(words, state)
+    found = queries.count(words, state)
+    return queries.book(words, state, (max(1, page) - 1) * PAGE, PAGE, ranked=found <= RANKED), found
 
 
 def list_record(of: Revision, plan: Plan | None = None) -> None:

@@ -77,11 +77,13 @@ def runs(of: Revision) -> list[Run]:
         return list(Run.select().where(Run.revision == of).order_by(Run.made_on, Run.id))
 
 
-def book(words: Sequence[str] = (), status: str = "", skip: int = 0, most: int = 100) -> list[Listing]:
+def book(
+    words: Sequence[str] = (), status: str = "", skip: int = 0, most: int = 100, ranked: bool = True
+) -> list[Listing]:
     """A page of the book: newest number first, or where it is searched best find first.
 
     Parameters: words, each of which must be found, the beginning of a word enough; status, one of the states or "";
-    skip and most, which of them.
+    skip and most, which of them; ranked, whether what is found is weighed, else the newest first.
     """
     query = _listed(words, status).offset(skip).limit(most)
     order = [Listing.number.desc(), fn.LENGTH(Listing.letter).desc(), Listing.letter.desc()]
@@ -91,7 +93,7 @@ def book(words: Sequence[str] = (), status: str = "", skip: int = 0, most: int =
             for word in words
             if word.isascii() and word.isdigit() and len(word) < 10
         ]
-        order = [*own, fn.BM25(SQL("finding"), *_WEIGHTS), *order]
+        order = [*own, *([fn.BM25(SQL("finding"), *_WEIGHTS)] if ranked else []), *order]
     with translated():
         return list(query.order_by(*order))
 
@@ -99,6 +101,10 @@ def book(words: Sequence[str] = (), status: str = "", skip: int = 0, most: int =
 def count(words: Sequence[str] = (), status: str = "") -> int:
     """How many revisions a search finds."""
     with translated():
+        if words and not status:
+            return int(
+                db.execute_sql("SELECT count(*) FROM finding WHERE finding MATCH ?", (_sought(words),)).fetchone()[0]
+            )
         return int(_listed(words, status).count())
 
 
@@ -106,7 +112,7 @@ def _listed(words: Sequence[str], status: str) -> Any:
     query = Listing.select()
     if words:
         table = peewee.Table("finding", ("rowid",))
-        match = SQL("finding MATCH ?", (" AND ".join(_term(word) for word in words),))
+        match = SQL("finding MATCH ?", (_sought(words),))
         query = query.join(table, on=(Listing.revision == table.rowid)).where(match)
     return query.where(Listing.status == status) if status else query
 
@@ -122,6 +128,11 @@ def search_words(text: str) -> list[str]:
         if any(c.isalnum() for c in word):
             found.append(word[:_LONGEST_WORD])
     return found[:_MOST_WORDS]
+
+
+def _sought(words: Sequence[str]) -> str:
+    """Words in the index's own language: each is wanted."""
+    return " AND ".join(_term(word) for word in words)
 
 
 def _term(word: str) -> str:

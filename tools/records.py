@@ -1,0 +1,77 @@
+"""Freezes what this version writes and shows: tests/records/VERSION. Done once for each version that changed what is kept.
+
+.venv/bin/python tools/records.py
+
+What stands there already is never written again: a later version must go on reading it as it is.
+"""
+
+from __future__ import annotations
+
+import json
+import sys
+import tempfile
+from pathlib import Path
+from typing import Any
+
+from wisearc import __version__
+from wisearc.core.joint_data import make_joint
+from wisearc.core.joint_words import sentence_text
+from wisearc.core.plan import Plan
+from wisearc.core.shop import ASSUMED
+from wisearc.drawings.views import VIEWS, draw
+from wisearc.formats.plan_json import read_plan
+from wisearc.formats.plan_lines import plan_lines, plan_notices, summary
+from wisearc.services import book, keeping
+from wisearc.store.database import Store
+
+RECORDS = Path(__file__).resolve().parent.parent / "tests" / "records"
+WHICH = ("lap", "tee", "outside-corner", "tube-cope", "three", "pinned", "stopped", "braze")
+RUN = {
+    "when": "2026-03-04",
+    "who": "R.T.",
+    "front": {"colour": "straw"},
+    "back": {"colour": "silver"},
+    "faults": [],
+    "good": True,
+}
+
+
+def shown(plan: Plan, habit: str) -> dict[str, Any]:
+    """All that is shown of a plan in a habit."""
+    lines = plan_lines(plan, habit)
+    return {
+        "sentence": sentence_text(plan.sentence, habit), "summary": summary(plan, habit),
+        "lines": [[n.key, n.label, n.what, n.detail, n.by_hand, len(n.why)] for n in lines],
+        "cautions": [[n.level, n.word, n.caution.code, n.caution.at, n.text] for n in plan_notices(plan, habit)],
+        "drawings": [[title, draw(view, plan, habit, "paper").words] for view, (title, _) in VIEWS.items()],
+    }  # fmt: skip
+
+
+def main() -> int:
+    """Returns 1 where this version's records stand already."""
+    folder = RECORDS / __version__.rpartition(".")[0]
+    if folder.exists():
+        print(f"{folder} stands already and is not written again", file=sys.stderr)
+        return 1
+    folder.mkdir()
+    everything = {}
+    with tempfile.TemporaryDirectory() as data:
+        store = Store(Path(data))
+        for name in WHICH:
+            joint = json.loads((RECORDS / "0.1" / f"{name}.json").read_text(encoding="utf-8"))["joint"]
+            kept = keeping.keep_draft(
+                make_joint({k: v for k, v in joint.items() if k not in ("format", "version")}), ASSUMED
+            )
+            if not any(c["level"] == "stop" for c in kept.plan["cautions"]):
+                keeping.record_run(kept.procedure.label, "A", RUN)
+            text = book.procedure_text(keeping.queries.revision(kept.procedure.label, "A"))
+            (folder / f"{name}.json").write_text(text, encoding="utf-8")
+            plan = read_plan(json.loads(text)["plan"])
+            everything[name] = {habit: shown(plan, habit) for habit in ("mm", "in")}
+        store.close()
+    (folder / "shown.json").write_text(json.dumps(everything, ensure_ascii=False, indent=1), encoding="utf-8")
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
