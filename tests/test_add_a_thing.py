@@ -75,7 +75,7 @@ class APlace(WebCase):
     def test_is_its_folder(self) -> None:
         page = self.client.get("/bench/").get_data(as_text=True)
         self.assertIn("<h1>At the bench</h1>", page)
-        link = '<a href="/bench/" class="place place-bench tint-plum" data-letter="b" aria-current="page">'
+        link = '<a href="/bench/" class="place place-bench stage-plum" data-letter="b" aria-current="page">'
         self.assertIn(link, page)
         order = [page.index(f'class="place place-{key}') for key in ("plan", "bench", "keep")]
         self.assertEqual(order, sorted(order))
