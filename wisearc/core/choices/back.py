@@ -125,7 +125,8 @@ def _purge(joint: Joint, section: Section, cover: BackCover) -> Purge | None:
     wet = joint.service in ("wet", "food")
     ppm = 50 if joint.finish == "show" else 100 if wet else 500
     if cover.has("gas"):
-        bore = max((m.diameter_mm or 0) - 2 * m.thickness_mm for m in joint.members) or CLOSED_SPACE_MM
+        bores = [m.diameter_mm - 2 * m.thickness_mm for m in joint.members if m.diameter_mm]
+        bore = max(bores, default=CLOSED_SPACE_MM)
         before = next(q for most, q in PURGE_BEFORE if bore <= most)
         weld = max(PURGE_WELD_L_MIN, math.ceil(outflow_l_min(joint, section) * 2) / 2)
         return Purge(before, PURGE_BEFORE_S, joint.pinned("purge_l_min", weld), VENT_MM, ppm)
