@@ -17,21 +17,10 @@ FRONT_COLOURS = ("silver", "straw", "brown", "purple", "blue", "grey")
 BACK_COLOURS = (*FRONT_COLOURS, "sugar", "not-seen")
 FACES = {"front": FRONT_COLOURS, "back": BACK_COLOURS}
 FAULTS = {
-    "hole": "hole",
-    "cold": "edges stand up, no blend",
-    "too-hot": "wide dark band, sunk pool",
-    "grey": "grey, dull face",
-    "wobble": "pool wobbled",
-    "pores": "pores",
-    "edge-lost": "edge melted away",
-    "tacks-cracked": "tacks cracked, gap opened",
-    "crater-crack": "crater crack",
-    "restart": "lump or gap at a restart",
-    "uneven": "tails, uneven ripple",
-    "undercut": "undercut",
-    "bowed": "bowed",
-    "touched": "tungsten touched",
-}
+    "hole": "hole", "cold": "edges stand up, no blend", "too-hot": "wide dark band, sunk pool", "grey": "grey, dull face", "wobble": "pool wobbled",
+    "pores": "pores", "edge-lost": "edge melted away", "tacks-cracked": "tacks cracked, gap opened", "crater-crack": "crater crack",
+    "restart": "lump or gap at a restart", "uneven": "tails, uneven ripple", "undercut": "undercut", "bowed": "bowed", "touched": "tungsten touched",
+}  # fmt: skip
 
 
 @dataclass(frozen=True)

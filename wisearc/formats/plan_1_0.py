@@ -33,11 +33,8 @@ def plan_from_1_0(data: dict[str, Any]) -> dict[str, Any]:
     """A plan of version 1.1 from one of 1.0. Parameters and returns: data of a plan file; the one given is left as it is."""
     names, joint = _frozen(), data["joint"]
     section = _section(data)
-    backs, front, tungsten = (
-        names["backs"][data["back"]["cover"]],
-        data["torch"]["front_end"],
-        names["tungstens"][data["tungsten"]["type"]],
-    )
+    front, tungsten = data["torch"]["front_end"], names["tungstens"][data["tungsten"]["type"]]
+    backs = names["backs"][data["back"]["cover"]]
     rod = names["rods"].get(data["filler"]["rod"] or "", [None, None])
     said = {habit: _sentence(joint, habit) for habit in ("mm", "in")}
     titles = {habit: _title(joint, habit) for habit in ("mm", "in")}
@@ -113,12 +110,8 @@ def _properties(joint: dict[str, Any]) -> dict[str, float]:
     k, rho_c = sum(r["k"] for r in rows) / 2 * 1e-3, sum(r["rho"] * r["c"] for r in rows) / 2 * 1e-9
     liquidus = max(r["liquidus_c"] for r in rows)
     return {
-        "k": k,
-        "rho_c": rho_c,
-        "a": k / rho_c,
-        "liquidus_c": liquidus,
-        "c_part": sum(r["c_part"] for r in rows) / 2,
-    }
+        "k": k, "rho_c": rho_c, "a": k / rho_c, "liquidus_c": liquidus, "c_part": sum(r["c_part"] for r in rows) / 2,
+    }  # fmt: skip
 
 
 def _curve(data: dict[str, Any], liquidus: float) -> dict[str, Any]:
@@ -201,22 +194,16 @@ def _sentence(joint: dict[str, Any], habit: str) -> list[tuple[str, str, str]]:
         out += [(" of ", ""), (f"{joint['angle_deg']:g}°", "angle")]
     long = "all round" if joint.get("length") == "all-round" else _shown(_length(joint, "length"), habit) + " long"
     out += [
-        (", ", ""),
-        (long, "length"),
-        (", ", ""),
-        (names["positions"][joint["position"]], "position"),
-        (", with ", ""),
-    ]
+        (", ", ""), (long, "length"), (", ", ""), (names["positions"][joint["position"]], "position"), (", with ", ""),
+    ]  # fmt: skip
     out += [("no gap" if gap.mm == 0 else f"a gap of {_shown(gap, habit)}", "gap"), (", for ", "")]
     out += [
         (f"{words['finish'][joint['finish']]} in {words['service'][joint['service']]}", "purpose"),
         (". The back ", ""),
     ]
     out += [
-        (words["back_access"][joint["back_access"]], "access"),
-        ("; current by ", ""),
-        (words["control"][joint["control"]], "control"),
-    ]
+        (words["back_access"][joint["back_access"]], "access"), ("; current by ", ""), (words["control"][joint["control"]], "control"),
+    ]  # fmt: skip
     if joint.get("travel_mm_s") is not None:
         out += [(", travel ", ""), (speed(joint["travel_mm_s"]).text(habit), "travel")]
     return cling([*out, (".", "")])

@@ -48,10 +48,8 @@ def _run_all(revision: Revision, rows: list[list[Any]], machines: dict[str, str]
     plan = read_plan(revision.plan)
     pulsed = {"rate_pps": plan.pulse.rate_pps, "on_pct": plan.pulse.on_pct} if plan.pulse.pulsed else {}
     was_set = {
-        "current_a": round(plan.slopes.machine_a),
-        "flow_l_min": round(plan.gas.flow_l_min, 1),
-        "postflow_s": plan.gas.postflow_s,
-    }
+        "current_a": round(plan.slopes.machine_a), "flow_l_min": round(plan.gas.flow_l_min, 1), "postflow_s": plan.gas.postflow_s,
+    }  # fmt: skip
     for day, who, machine, front, back, faults, good, share, notes in rows:
         bead = round(plan.travel.pool_width_mm * (1.0 if good else 1.2), 1)
         run = {

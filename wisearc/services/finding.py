@@ -60,22 +60,18 @@ def _found_by(of: Revision, plan: Plan | None) -> dict[str, str]:
     runs: list[Run] = queries.runs(of)
     number = of.procedure.number
     words = {
-        "number": f"{of.procedure.label} {number:04d} {number} {of.letter}",
-        "title": of.title,
-        "who": " ".join(_people(run.record for run in runs)),
+        "number": f"{of.procedure.label} {number:04d} {number} {of.letter}", "title": of.title, "who": " ".join(_people(run.record for run in runs)),
         "notes": " ".join(str(run.record.get(key, "")) for run in runs for key in ("notes", "machine")),
-    }
+    }  # fmt: skip
     if plan is None:
         return words
     sides = plan.section.sides
     typed = [re.sub(r"(\d)\s*ga", r"\1 ga", str(m.get("thickness", "")).casefold()) for m in plan.joint["members"]]
     rod = plan.filler.rod or "none"
     return words | {
-        "title": " ".join((of.title, plan.title.text("in"), plan.section.joint_name)),
-        "metals": " ".join(f"{s.metal} {s.form}" for s in sides),
-        "thickness": " ".join([*typed, *(w for s in sides for w in _thickness(s.thickness_mm))]),
-        "rods": f"{rod} {rod.removeprefix('ER')}",
-    }
+        "title": " ".join((of.title, plan.title.text("in"), plan.section.joint_name)), "metals": " ".join(f"{s.metal} {s.form}" for s in sides),
+        "thickness": " ".join([*typed, *(w for s in sides for w in _thickness(s.thickness_mm))]), "rods": f"{rod} {rod.removeprefix('ER')}",
+    }  # fmt: skip
 
 
 def _people(records: Iterable[dict[str, Any]]) -> set[str]:

@@ -30,11 +30,8 @@ def now() -> str:
 
 def _content(plan: Plan) -> dict[str, Any]:
     return {
-        "title": plan.title.text(),
-        "joint": joint_file(plan.joint),
-        "plan": plan_data(plan),
-        "bands": bands_of(plan),
-    }
+        "title": plan.title.text(), "joint": joint_file(plan.joint), "plan": plan_data(plan), "bands": bands_of(plan),
+    }  # fmt: skip
 
 
 def _once(kind: type[Revision] | type[Run], once: str) -> Any:
@@ -138,13 +135,8 @@ def record_run(
             words = "the plan holds a stop and cannot be proved as it stands; change the joint first"
             raise BadInput("good", None, words)
         kept = Run.create(
-            revision=standing,
-            made_on=record["when"],
-            record=record,
-            good=record["good"],
-            once=once or None,
-            kept_at=at(),
-        )
+            revision=standing, made_on=record["when"], record=record, good=record["good"], once=once or None, kept_at=at(),
+        )  # fmt: skip
         proves = record["good"] and standing.status == DRAFT
         if proves:
             _prove(standing, at)

@@ -33,11 +33,9 @@ def pin_effects(joint: Joint, plan: Plan, shop: Shop, habit: str, answer: str) -
     """The effects of what is set by hand at one answer. Parameters: plan, the joint's as it stands; each effect is a plan more."""
     lines, notices = plan_lines(plan, habit), plan_notices(plan, habit)
     return [
-        _effect(key, words, line, lines, notices, make_plan(_released(joint, key), shop), habit)
-        for line in lines
-        if line.key == answer
+        _effect(key, words, line, lines, notices, make_plan(_released(joint, key), shop), habit) for line in lines if line.key == answer
         for key, words in line.by_hand
-    ]
+    ]  # fmt: skip
 
 
 def _released(joint: Joint, key: str) -> Joint:

@@ -120,12 +120,8 @@ def _member_editor(index: int, member: Member, joint: Joint, habit: str) -> Edit
         fields[0] = replace(fields[0], label="Wall")
     runs_through = index == 1 and joint.kind.through_arms == 2
     third = (
-        "drop"
-        if index == 2
-        else "add"
-        if index == 1 and len(joint.members) == 2 and joint.kind.forms == "sheet"
-        else ""
-    )
+        "drop" if index == 2 else "add" if index == 1 and len(joint.members) == 2 and joint.kind.forms == "sheet" else ""
+    )  # fmt: skip
     label = f"{_ORDINAL[index]} member" + (" (runs through)" if runs_through else "")
     return Editor(name, label, tuple(fields), same=index == 1 and member != joint.members[0], third=third)
 

@@ -202,10 +202,7 @@ def _cautions(joint: Joint, section: Section, cover: BackCover, purge: Purge | N
 def _purging(joint: Joint, section: Section, purge: Purge) -> list[Caution]:
     vent = "Keep the vent open, at least {vent} and as wide as the feed: a sealed tube with flow on blows the pool out."
     harm = "Argon gives no warning and lies in tubes, pits and tanks after the job. Never put your head in; a closed space takes an entry procedure, forced air and an oxygen alarm."
-    found = [
-        note("sealed-vessel", "back", vent, vent=length(purge.vent_mm)),
-        note("closed-space-argon", "back", harm),
-    ]
+    found = [note("sealed-vessel", "back", vent, vent=length(purge.vent_mm)), note("closed-space-argon", "back", harm)]
     needed = outflow_l_min(joint, section)
     if purge.weld_l_min < needed:
         words = "Through this gap air comes back: hold {need} or close the gap."

@@ -30,11 +30,8 @@ from .travel import Travel
 from .warmth import Warmth
 
 REYNOLDS = {
-    ("gas-lens", "full"): 1200.0,
-    ("plain", "full"): 1350.0,
-    ("gas-lens", "frugal"): 800.0,
-    ("plain", "frugal"): 1250.0,
-}
+    ("gas-lens", "full"): 1200.0, ("plain", "full"): 1350.0, ("gas-lens", "frugal"): 800.0, ("plain", "frugal"): 1250.0,
+}  # fmt: skip
 PLAIN_WARN = 1800.0
 POSTFLOW_MOST_S, POSTFLOW_STAINLESS_S, POSTFLOW_STEEL_S = 15.0, 6.0, 5.0
 A_PER_POSTFLOW_S = 10.0
