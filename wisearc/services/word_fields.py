@@ -60,12 +60,8 @@ def editors_for(joint: Joint, habit: str) -> list[Editor]:
     """An editor for every word of the sentence. Parameters: joint; habit, "mm" or "in"."""
     made = [_member_editor(i, m, joint, habit) for i, m in enumerate(joint.members)]
     for word, title in _TITLES.items():
-        fields = [
-            f
-            for key, e in entries(Joint).items()
-            if _stands_at(e, joint) == word
-            for f in _fields(key, e, joint, habit)
-        ]
+        here = [(key, e) for key, e in entries(Joint).items() if _stands_at(e, joint) == word]
+        fields = [f for key, e in here for f in _fields(key, e, joint, habit)]
         if fields:
             made.append(Editor(word, title, tuple(fields)))
     return made
@@ -110,11 +106,7 @@ def _field(key: str, declared: Entry, value: Any, habit: str) -> Field:
 
 def _member_editor(index: int, member: Member, joint: Joint, habit: str) -> Editor:
     name, table = MEMBERS[index], entries(Member)
-    order = (
-        ("thickness", "diameter", "metal", "form", "coating")
-        if member.diameter
-        else ("thickness", "metal", "form", "coating")
-    )
+    order = ("thickness", *(("diameter",) if member.diameter else ()), "metal", "form", "coating")
     fields = [_field(f"{name}.{key}", table[key], getattr(member, key), habit) for key in order]
     if member.form == "tube":
         fields[0] = replace(fields[0], label="Wall")
