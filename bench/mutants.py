@@ -2,8 +2,8 @@
 
 .venv/bin/python bench/mutants.py --sample 300 --seed 1
 
-Each mutant changes one thing of one file of `wisearc/core`: a number by a tenth (a whole one by one), a comparison at
-its edge, "and" for "or", or a caution's level. The tests are run upon it, failing fast, in a copy of the tree; what
+Each mutant changes one thing of one file of `wisearc/core`: a number by a tenth (a whole one by one), a comparison
+with a number at its edge, one with a figure by a tenth, "and" for "or", or a caution's level. The tests are run upon it, failing fast, in a copy of the tree; what
 no test notices is listed. A mutant that cannot be told from the rule (a digit of a figure's rounding, say) is left
 out by kind, not by hand.
 """
@@ -48,6 +48,7 @@ NOT_RULES = {
     "Entry",
     "zip",
     "cache",
+    "_always",
 }
 
 
@@ -96,6 +97,13 @@ def mutants(path: Path) -> Iterator[Mutant]:
             if abs(node.value) >= 1e-6:
                 new = node.value + 1 if isinstance(node.value, int) else node.value * 1.1
                 yield Mutant(path, node.lineno, node.col_offset, node.end_col_offset or 0, repr(new), "number")
+        elif isinstance(node, ast.Compare) and len(node.ops) == 1 and _moves(node):
+            right = node.comparators[0]
+            if right.lineno == right.end_lineno:
+                old = rows[right.lineno - 1].encode()[right.col_offset : right.end_col_offset].decode()
+                yield Mutant(
+                    path, right.lineno, right.col_offset, right.end_col_offset or 0, f"1.1 * ({old})", "threshold"
+                )
         elif isinstance(node, ast.Compare) and len(node.ops) == 1 and type(node.ops[0]) in EDGES:
             yield from _between(
                 path, rows, node.left, node.comparators[0], SIGNS[type(node.ops[0])], EDGES[type(node.ops[0])], "edge"
@@ -107,6 +115,13 @@ def mutants(path: Path) -> Iterator[Mutant]:
             yield Mutant(
                 path, node.lineno, node.func.col_offset, node.func.end_col_offset or 0, LEVELS[node.func.id], "level"
             )
+
+
+def _moves(node: ast.Compare) -> bool:
+    """Whether a comparison is with something reckoned or declared: its equality is not met, so it is moved by a tenth."""
+    return isinstance(node.ops[0], ast.Lt | ast.LtE | ast.Gt | ast.GtE) and not isinstance(
+        node.comparators[0], ast.Constant
+    )
 
 
 def _between(

@@ -9,14 +9,15 @@ import math
 import unittest
 from typing import Any
 
-from tests.samples import joint, member, plan, tube
+from tests.samples import joint, member, plan, run, tube
 from wisearc.core import catalogue
-from wisearc.core.chemistry import judge_analysis, martensite_reckoned, solidification_ratio
+from wisearc.core.chemistry import cr_eq, judge_analysis, martensite_reckoned, ni_eq, pren, solidification_ratio
 from wisearc.core.choices.back import outflow_l_min
 from wisearc.core.choices.current import bench_rule
 from wisearc.core.choices.filler import pair_for
 from wisearc.core.choices.fit_up import max_gap_mm
 from wisearc.core.choices.gas import postflow_rule_s
+from wisearc.core.choices.harm import shade_for
 from wisearc.core.choices.rod_size import deposit_mm2, equals_sheet_mm, under_sheet_mm
 from wisearc.core.choices.setting import headroom_a
 from wisearc.core.choices.tacks import round_count
@@ -24,9 +25,12 @@ from wisearc.core.choices.torch import choose_torch, limits_mm
 from wisearc.core.choices.tungsten import tip_for
 from wisearc.core.choices.weld_metal_words import reasons_of
 from wisearc.core.errors import BadInput
+from wisearc.core.gas import flow_at_speed_l_min
 from wisearc.core.joint_data import make_joint
+from wisearc.core.pins import PINS
 from wisearc.core.plan import Plan, make_plan
 from wisearc.core.quantities import Quantity, length, size, speed
+from wisearc.core.record import check_run
 from wisearc.core.section import section_of
 from wisearc.core.shop import ASSUMED, Shop
 
@@ -416,6 +420,106 @@ class Joints(Rows):
             (takes(a=thick(6)), True), (takes(a=thick(6.1)), False), (takes(a=thick(0.3)), True), (takes(a=thick(0.29)), False),
             (takes("tube-cope", tube(), tube(diameter="51 mm"), **ROUND, angle_deg=90), True), (takes("tube-cope", tube(), tube(diameter="51 mm"), **ROUND, angle_deg=91), False),
         )  # fmt: skip
+
+
+PIN_LIMITS = {
+    "rod_diameter_mm": (0.5, 3.2), "current_a": (3, 400), "rate_pps": (0.3, 500), "on_pct": (5, 95), "background_pct": (1, 95), "peak_a": (5, 400),
+    "included_angle_deg": (8, 120), "stickout_mm": (1, 40), "flow_l_min": (1, 40), "preflow_s": (0, 30), "postflow_s": (0, 60), "purge_l_min": (0.5, 30),
+    "tack_pitch_mm": (3, 500),
+}  # fmt: skip
+RUN_LIMITS = {
+    "set": {"current_a": (1, 500), "rate_pps": (0.1, 500), "on_pct": (1, 99), "background_pct": (1, 99), "flow_l_min": (1, 60), "postflow_s": (0, 60)},
+    "measured": {"peak_a": (1, 500), "arc_time_s": (1, 36000), "length_mm": (1, 20000), "rods": (0, 1000), "bead_mm": (0.2, 30), "bow_mm": (0, 200)},
+}  # fmt: skip
+TEXT_LIMITS = {"who": 60, "machine": 60, "notes": 4000, "procedure": 20, "revision": 4}
+
+
+class Limits(Rows):
+    """What may be typed: each limit is taken, and a little outside it is not."""
+
+    def test_pins(self) -> None:
+        self.assertEqual({k for k, pin in PINS.items() if not pin.by_hand.allowed}, set(PIN_LIMITS))
+        for key, (low, high) in PIN_LIMITS.items():
+            with self.subTest(pin=key):
+                for value in (low, high):
+                    joint(pins={key: value})
+                for value in (low - 0.01, high + 0.01):
+                    self.assertRaises(BadInput, joint, pins={key: value})
+
+    def test_runs(self) -> None:
+        for part, figures in RUN_LIMITS.items():
+            for key, (low, high) in figures.items():
+                with self.subTest(part=part, key=key):
+                    for value in (low, high):
+                        check_run(run(**{part: {key: value}}))
+                    for value in (low - 0.01, high + 0.01):
+                        self.assertRaises(BadInput, check_run, run(**{part: {key: value}}))
+        for key, most in TEXT_LIMITS.items():
+            check_run(run(**{key: "x" * most}))
+            with self.subTest(key=key):
+                self.assertRaises(BadInput, check_run, run(**{key: "x" * (most + 1)}))
+        check_run(run(photographs=[{"file": "a", "sha256": "0" * 64}] * 100))
+        self.assertRaises(BadInput, check_run, run(photographs=[{"file": "a", "sha256": "0" * 64}] * 101))
+
+    def test_tubes_in_line(self) -> None:
+        """Two walls of a tube, 1.2 mm, are the most by which two in line may differ."""
+        for wide, fits in (("27.4 mm", True), ("27.5 mm", False)):
+            with self.subTest(wide=wide):
+                if fits:
+                    joint("tube-butt", tube(), tube(diameter=wide), **ROUND)
+                else:
+                    self.assertRaises(BadInput, joint, "tube-butt", tube(), tube(diameter=wide), **ROUND)
+
+
+class Elements(Rows):
+    def test_equivalents_by_element(self) -> None:
+        """Schaeffler: Creq = Cr + Mo + 1.5 Si + 0.5 Nb; Nieq = Ni + 30 C + 0.5 Mn. Pitting: Cr + 3.3 Mo + 16 N."""
+        for element, cr, ni, pitting in (
+            ("Cr", 1, 0, 1), ("Mo", 1, 0, 3.3), ("Si", 1.5, 0, 0), ("Nb", 0.5, 0, 0), ("Ni", 0, 1, 0), ("C", 0, 30, 0), ("Mn", 0, 0.5, 0), ("N", 0, 0, 16),
+        ):  # fmt: skip
+            got = cr_eq({element: 2.0}), ni_eq({element: 2.0}), pren({element: 2.0})
+            self.assertEqual(got, (2 * cr, 2 * ni, 2 * pitting), element)
+
+    def test_gas_by_hand(self) -> None:
+        """0.45 m/s through 12.7 mm is 3.42 L/min; 10 CFH is the floor, 4.719 L/min, which a no. 4 at 800 is under."""
+        self.rows((flow_at_speed_l_min(0.45, 12.7), 0.45 * math.pi * 0.0127**2 / 4 * 60000))
+        small = plan("butt", gas_school="frugal", pins={"cup": 4}).gas
+        self.rows((small.flow_l_min, 4.72))
+        # a no. 16, frugal, would leave slower than the draught of a shop
+        self.rows((plan("butt", gas_school="frugal", pins={"cup": 16}).gas.exit_speed_m_s, 0.45))
+
+    def test_shades(self) -> None:
+        self.rows(*((shade_for(a), s) for a, s in ((40.5, 10), (100.5, 11), (175.5, 12), (250.5, 13))))
+
+    def test_curve(self) -> None:
+        """97 points, out to one and a half hot bands and 24 mm at least."""
+        for a, far in ((thick(0.5), 24.0), (thick(3.0), None)):
+            heat = plan("butt", a).heat
+            reach = heat.curve_step_mm * 96
+            self.assertEqual(len(heat.curve_c), 97)
+            self.assertAlmostEqual(reach, max(24.0, 1.5 * heat.hot_band_mm) if far is None else far, delta=0.1)
+
+
+class Words(Rows):
+    def test_said_where_it_applies(self) -> None:
+        def said(part: str, kind: str = "butt", a: dict[str, Any] | None = None, **more: Any) -> str:
+            return " ".join(r.sentence.text() + r.formula for r in getattr(plan(kind, a, **more), part).why)
+
+        self.rows(
+            ("back 1 mm; strip film 25 mm" in said("fit_up"), True), ("w = 2 t" in said("travel", position="overhead"), True), ("w = 2 t" in said("travel"), False),
+            ("grows slower" in said("current", a=thick(2.4)), False), ("grows slower" in said("current", a=thick(2.5)), True),
+            ("plain collet body is fine" in said("torch", pins={"front_end": "plain"}), True), ("smooth column" in said("torch"), True),
+            ("needle-sharp" in " ".join(o.value.text() for o in plan("butt").tungsten.others), True), ("by the table" in " ".join(o.value.text() for o in plan("butt", tip_school="needle").tungsten.others), True),
+            ("worst" in said("weld_metal", b=thick(1.65)), False), ("worst" in said("weld_metal", b=member("316L", "1.7 mm")), True), ("worst" in said("weld_metal", b=member("316L", "1.65 mm")), False),
+        )  # fmt: skip
+        for amps, words in ((2.0, "runs away"), (0.5, "do not join")):
+            own = plan("butt").current.steady_a
+            off = next(c for c in plan("butt", pins={"current_a": own * amps}).cautions if c.code == "current-off")
+            self.assertIn(words, off.sentence.text())
+
+    def test_one_sentence_of_what_is_wrong(self) -> None:
+        for value, words in ((None, "k nothing: must"), ("", "k nothing: must"), ("x", "k “x”: must")):
+            self.assertEqual(str(BadInput("k", value, "must")).removesuffix("."), words)
 
 
 class Figures(Rows):

@@ -28,6 +28,17 @@ class Conversions(unittest.TestCase):
             expected = (float(value) * U(pint_unit)).to("mm/s").magnitude
             self.assertAlmostEqual(parse_speed(f"{value} {unit}"), expected, delta=1e-6)
 
+    def test_every_name_of_a_unit(self) -> None:
+        for unit, like in (
+            ("millimetre", "mm"), ("millimetres", "mm"), ("millimeter", "mm"), ("millimeters", "mm"), ("m", "m"), ("inch", "inch"), ("inches", "inch"),
+            ('"', "inch"), ("″", "inch"), ("”", "inch"), ("mil", "thou"), ("'", "foot"), ("′", "foot"),
+        ):  # fmt: skip
+            with self.subTest(unit=unit):
+                self.assertAlmostEqual(parse_length(f"2 {unit}").mm, (2 * U(like)).to("mm").magnitude, places=6)
+        for unit, like in (("m/min", "m/min"), ("ipm", "inch/min"), ("in/s", "inch/s")):
+            with self.subTest(unit=unit):
+                self.assertAlmostEqual(parse_speed(f"2 {unit}"), (2 * U(like)).to("mm/s").magnitude, places=6)
+
     def test_flow(self) -> None:
         self.assertAlmostEqual(L_MIN_PER_CFH, (1 * U("foot**3/hour")).to("liter/minute").magnitude, places=9)
         self.assertAlmostEqual(L_MIN_PER_CFH, 0.4719, places=4)
