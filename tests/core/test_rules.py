@@ -5,13 +5,14 @@ never by running the rule. A rule that is changed on purpose changes its row her
 """
 
 import dataclasses
+import itertools
 import math
 import unittest
 from typing import Any
 
 from tests.samples import joint, member, plan, run, tube
 from wisearc.core import catalogue
-from wisearc.core.chemistry import cr_eq, judge_analysis, martensite_reckoned, ni_eq, pren, solidification_ratio
+from wisearc.core.chemistry import cr_eq, judge_analysis, martensite_reckoned, mix, ni_eq, pren, solidification_ratio
 from wisearc.core.choices.back import outflow_l_min
 from wisearc.core.choices.current import bench_rule
 from wisearc.core.choices.filler import pair_for
@@ -26,6 +27,7 @@ from wisearc.core.choices.tungsten import tip_for
 from wisearc.core.choices.weld_metal_words import reasons_of
 from wisearc.core.errors import BadInput
 from wisearc.core.gas import flow_at_speed_l_min
+from wisearc.core.heat_field import Field, tails_mm
 from wisearc.core.joint_data import make_joint
 from wisearc.core.pins import PINS
 from wisearc.core.plan import Plan, make_plan
@@ -308,6 +310,7 @@ class BackAndFitUp(Rows):
         self.rows(
             (max_gap_mm(0.99), 0.2475),
             (max_gap_mm(1.0), 0.25),
+            (max_gap_mm(1.05), 0.2625),
             (max_gap_mm(3.2), 0.8),
             (max_gap_mm(4), 0.8),
             (plan("edge").fit_up.max_gap_mm, 0.05),
@@ -469,6 +472,85 @@ class Limits(Rows):
                     joint("tube-butt", tube(), tube(diameter=wide), **ROUND)
                 else:
                     self.assertRaises(BadInput, joint, "tube-butt", tube(), tube(diameter=wide), **ROUND)
+
+
+class Fields(Rows):
+    """What a joint's fields take: each limit, and a little outside it."""
+
+    def test_each(self) -> None:
+        pipe = {"kind": "tube-butt", **ROUND}
+        for key, low, high in (
+            ("length_mm", 1, 20000), ("gap_mm", 0, 10), ("reach_mm", 0, 60), ("travel_mm_s", 0.3, 20), ("part_mass_g", 1, 1e6), ("angle_deg", 20, 170), ("overlap_pct", 25, 80),
+        ):  # fmt: skip
+            with self.subTest(field=key):
+                for value in (low, high):
+                    joint(**{key: value})
+                for value in (low - 0.01, high + 0.01):
+                    self.assertRaises(BadInput, joint, **{key: value})
+        joint(title="x" * 120)
+        self.assertRaises(BadInput, joint, title="x" * 121)
+        joint(length="1" + " " * 57 + "mm")
+        self.assertRaises(BadInput, joint, length="1" + " " * 58 + "mm")
+        joint(a=tube(diameter="3 mm", wall="0.3 mm"), **pipe)
+        self.assertRaises(BadInput, joint, a=tube(diameter="2.9 mm", wall="0.3 mm"), **pipe)
+
+    def test_length_all_round(self) -> None:
+        """π D; coped, along the branch's own surface, where it meets the run: z = √(R² − r² sin²φ)."""
+        self.rows((plan("tube-butt", tube(diameter="40 mm"), **ROUND).travel.length_mm, math.pi * 40))
+        r, run_r, n = 12.5, 15.0, 20000
+        z = [math.sqrt(run_r**2 - (r * math.sin(2 * math.pi * i / n)) ** 2) for i in range(n + 1)]
+        seam = sum(math.hypot(r * 2 * math.pi / n, b - a) for a, b in itertools.pairwise(z))
+        self.rows((plan("tube-cope", tube(), tube(diameter="30 mm"), angle_deg=90, **ROUND).travel.length_mm, seam))
+
+    def test_tail_between_bars(self) -> None:
+        """The cold wall stands a decay length √(k h / contact) past the bar's edge, half a pool and 3 mm from the seam."""
+        p = plan("butt", finish="sound")
+        section, back = p.section, p.back
+        wall = p.travel.pool_width_mm / 2 + 3.0 + math.sqrt(section.heat.k * section.h_mm / back.contact_w_mm2k)
+        power = 0.6 * 10.5 * p.pulse.average_a
+        field = Field(power, p.travel.speed_mm_s, section.h_mm, section.heat.k, section.heat.a, wall)
+        self.assertAlmostEqual(p.heat.tail_mm, tails_mm(field, (450.0,))[0], delta=0.15)
+
+    def test_without_a_rod_all_is_sheet(self) -> None:
+        sheet = ({"Cr": 18.0}, {"Cr": 16.0})
+        self.assertEqual((mix(None, sheet, 0.4)["Cr"], mix({"Cr": 20.0}, sheet, 0.4)["Cr"]), (17.0, 18.8))
+        self.assertEqual(mix(None, sheet, 1.0, 0.3)["Cr"], 16.6)
+
+    def test_stainless_from_10_5(self) -> None:
+        for chromium, reckoned in ((10.4, False), (10.5, True), (11.0, True)):
+            self.assertEqual(judge_analysis({"Cr": chromium, "Ni": 9.0}, False).ferrite_pct is not None, reckoned)
+
+    def test_figures_in_sentences(self) -> None:
+        def whole(p: Plan) -> str:
+            parts = [r.sentence.text() for choice in p.choices for r in choice.why]
+            return " ".join([*parts, *(c.sentence.text() for c in p.cautions)])
+
+        coated = whole(plan("butt", member(coating="zinc")))
+        purged = whole(plan("butt", back="purge"))
+        thoria = whole(plan("butt", pins={"tungsten_type": "thoriated-2"}))
+        slow = whole(plan("butt", pins={"current_a": plan("butt").current.steady_a * 1.5}))
+        self.rows(
+            ("Member 1 has zinc on it: take it off both faces 25 mm back" in coated, True), ("off below 200 °C" in purged, True), ("turn down to 1.5 L/min" in purged, True),
+            ("Grinding dust of thoriated tungsten" in thoria, True), ("Lanthanated does the same" in thoria, True), ("1.5 times the plan's" in slow, True), ("runs away" in slow, True),
+            ("4 lengths of 100 mm" in whole(plan("butt", length="400 mm")), True),
+        )  # fmt: skip
+        self.rows(
+            *(
+                (
+                    {s["back"] for s in sets_of(plan("butt", member(metal)), "back")}
+                    <= {"open", "copper-bar", "purge"},
+                    few,
+                )
+                for metal, few in (("mild-steel", True), ("304L", False))
+            )
+        )
+        self.assertIsNone(plan("butt", filler="ERCuSi-A").weld_metal.rod_cr_eq)
+        self.assertIsNone(plan("edge", filler="none").weld_metal.rod_cr_eq)
+        self.assertIsNotNone(plan("butt").weld_metal.rod_cr_eq)
+
+    def test_refusals_count_from_one(self) -> None:
+        with self.assertRaisesRegex(BadInput, "member 2 is a tube"):
+            joint("butt", member(), tube())
 
 
 class Elements(Rows):
