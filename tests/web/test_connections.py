@@ -58,8 +58,8 @@ class Connections(WebCase):
             raise RuntimeError("planted")
 
         self.app.add_url_rule("/fault", view_func=fault)
-        self.app.logger.disabled = True
-        self.assertEqual(self.client.get("/fault").status_code, 500)
+        with self.assertLogs(self.app.logger, "ERROR"):
+            self.assertEqual(self.client.get("/fault").status_code, 500)
         self.assertEqual((db.is_closed(), self.handles()), (True, 0))
 
 
