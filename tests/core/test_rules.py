@@ -24,6 +24,7 @@ from wisearc.core.choices.setting import headroom_a
 from wisearc.core.choices.tacks import round_count
 from wisearc.core.choices.torch import choose_torch, limits_mm
 from wisearc.core.choices.tungsten import tip_for
+from wisearc.core.choices.weld_metal import reckon
 from wisearc.core.choices.weld_metal_words import reasons_of
 from wisearc.core.errors import BadInput
 from wisearc.core.gas import flow_at_speed_l_min
@@ -32,7 +33,7 @@ from wisearc.core.joint_data import make_joint
 from wisearc.core.pins import PINS
 from wisearc.core.plan import Plan, make_plan
 from wisearc.core.quantities import Quantity, length, size, speed
-from wisearc.core.record import check_run
+from wisearc.core.record import check_run, why_not_proof
 from wisearc.core.section import section_of
 from wisearc.core.shop import ASSUMED, Shop
 
@@ -547,6 +548,40 @@ class Fields(Rows):
         self.assertIsNone(plan("butt", filler="ERCuSi-A").weld_metal.rod_cr_eq)
         self.assertIsNone(plan("edge", filler="none").weld_metal.rod_cr_eq)
         self.assertIsNotNone(plan("butt").weld_metal.rod_cr_eq)
+
+    def test_more_of_the_same(self) -> None:
+        """A tail is covered by half the cup's cover behind the arc; 2.5 mm is past the 2.4 of the bench rule; bare-fit ends at 0.05 mm."""
+        p = plan("butt", thick(3.0), finish="sound")
+        self.assertAlmostEqual(p.torch.tail_uncovered_mm, p.heat.tail_mm - p.torch.cover_mm / 2, delta=0.15)
+        made = joint("butt", thick(2.5))
+        self.rows((bench_rule(made, section_of(made), ASSUMED)[0], 1000 / 25.4 * 2.5 * 0.87 * (2.4 / 2.5) ** 0.565))
+        first = plan("butt", member("mild-steel"), pulse="none").current.why[1]
+        said = {k: " ".join(r.sentence.text() for r in plan("butt", member(k)).gas.why) for k in ("304L", "mild-steel")}
+        three = make_plan(make_joint({"joint": "tee", "members": [member()] * 3}), ASSUMED)
+        poor = plan("tee", filler="ER70S-2").weld_metal.why
+        self.rows(
+            (first.worked.text() if first.worked else "", "39.4 × 1.500 × 0.87 × 1.15 = 59 A"), ("within 6 to 15 s" in said["304L"], True), ("within 5 to 15 s" in said["mild-steel"], True),
+            (" and 1.5 mm 304L" in "".join(part.text() for part in three.sentence), True), (plan("outside-corner", gap_mm=0.05).filler.rod, None), (plan("outside-corner", gap_mm=0.053).filler.rod, "ER308L"),
+            (any("it is not stainless" in r.sentence.text() for r in poor), True), (any("it is not stainless" in r.sentence.text() for r in plan("butt", member("409")).weld_metal.why), False),
+            (reckon(made, section_of(made), None).metal.chromium_pct, 18.2), ("the default for stainless" in " ".join(r.sentence.text() for r in plan("butt").torch.why), True),
+        )  # fmt: skip
+        unlike = joint("butt", member(), member("mild-steel", "2.5 mm"))
+        self.rows(
+            *(
+                (m.chromium_pct, 18.2 * share)
+                for m, share in zip(reckon(unlike, section_of(unlike), None).spread, (0.5, 0.3, 0.7), strict=True)
+            )
+        )
+        self.rows(
+            *(
+                (why_not_proof(run(**more)) is None, sound)
+                for more, sound in (
+                    ({}, True),
+                    ({"back": {"colour": "sugar"}}, False),
+                    ({"front": {"colour": "grey"}}, False),
+                )
+            )
+        )
 
     def test_refusals_count_from_one(self) -> None:
         with self.assertRaisesRegex(BadInput, "member 2 is a tube"):

@@ -85,7 +85,7 @@ def book(
     Parameters: words, each of which must be found, the beginning of a word enough; status, one of the states or "";
     skip and most, which of them; ranked, whether what is found is weighed, else the newest first.
     """
-    query = _listed(words, status).offset(skip).limit(most)
+    query = _listed(words, status, ranked).offset(skip).limit(most)
     order = [Listing.number.desc(), fn.LENGTH(Listing.letter).desc(), Listing.letter.desc()]
     if words:
         own = [
@@ -108,12 +108,14 @@ def count(words: Sequence[str] = (), status: str = "") -> int:
         return int(_listed(words, status).count())
 
 
-def _listed(words: Sequence[str], status: str) -> Any:
+def _listed(words: Sequence[str], status: str, ranked: bool = False) -> Any:
     query = Listing.select()
-    if words:
-        table = peewee.Table("finding", ("rowid",))
-        match = SQL("finding MATCH ?", (_sought(words),))
+    table, match = peewee.Table("finding", ("rowid",)), SQL("finding MATCH ?", (_sought(words),))
+    if words and ranked:
         query = query.join(table, on=(Listing.revision == table.rowid)).where(match)
+    elif words:
+        # in the list's own order, which its index has: the walk ends with the page
+        query = query.where(Listing.revision.in_(table.select(table.rowid).where(match)))
     return query.where(Listing.status == status) if status else query
 
 
