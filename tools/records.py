@@ -13,6 +13,7 @@ import tempfile
 from pathlib import Path
 from typing import Any
 
+from tests.samples import run
 from wisearc import __version__
 from wisearc.core.joint_data import make_joint
 from wisearc.core.joint_words import sentence_text
@@ -26,14 +27,6 @@ from wisearc.store.database import Store
 
 RECORDS = Path(__file__).resolve().parent.parent / "tests" / "records"
 WHICH = ("lap", "tee", "outside-corner", "tube-cope", "three", "pinned", "stopped", "braze")
-RUN = {
-    "when": "2026-03-04",
-    "who": "R.T.",
-    "front": {"colour": "straw"},
-    "back": {"colour": "silver"},
-    "faults": [],
-    "good": True,
-}
 
 
 def shown(plan: Plan, habit: str) -> dict[str, Any]:
@@ -63,7 +56,7 @@ def main() -> int:
                 make_joint({k: v for k, v in joint.items() if k not in ("format", "version")}), ASSUMED
             )
             if not any(c["level"] == "stop" for c in kept.plan["cautions"]):
-                keeping.record_run(kept.procedure.label, "A", RUN)
+                keeping.record_run(kept.procedure.label, "A", run())
             text = book.procedure_text(keeping.queries.revision(kept.procedure.label, "A"))
             (folder / f"{name}.json").write_text(text, encoding="utf-8")
             plan = read_plan(json.loads(text)["plan"])

@@ -30,34 +30,15 @@ class Refusals(unittest.TestCase):
 
     def test_every_choice_is_checked(self) -> None:
         for key in (
-            "position",
-            "filler",
-            "pulse",
-            "rod_school",
-            "tip_school",
-            "setting_school",
-            "gas_school",
-            "back",
-            "back_access",
-            "finish",
-            "service",
-            "control",
-        ):
+            "position", "filler", "pulse", "rod_school", "tip_school", "setting_school", "gas_school", "back", "back_access", "finish", "service", "control",
+        ):  # fmt: skip
             refused(self, {**TEE, key: "sideways"}, key, "must be one of")
             refused(self, {**TEE, key: 3}, key, "must be one of")
 
     def test_numbers(self) -> None:
         for key, bad in (
-            ("gap_mm", -1),
-            ("gap_mm", True),
-            ("gap_mm", math.nan),
-            ("gap_mm", math.inf),
-            ("length_mm", 0),
-            ("travel_mm_s", 99),
-            ("angle_deg", 5),
-            ("part_mass_g", "heavy"),
-            ("overlap_pct", 10),
-        ):
+            ("gap_mm", -1), ("gap_mm", True), ("gap_mm", math.nan), ("gap_mm", math.inf), ("length_mm", 0), ("travel_mm_s", 99), ("angle_deg", 5), ("part_mass_g", "heavy"), ("overlap_pct", 10),
+        ):  # fmt: skip
             data = {k: v for k, v in TEE.items() if k != "length"} | {key: bad}
             with self.subTest(key=key, bad=bad):
                 refused(self, data, key)

@@ -65,12 +65,6 @@ class Pins(unittest.TestCase):
         self.assertLess(small.gas.flow_l_min, large.gas.flow_l_min)
         self.assertAlmostEqual(plan("butt", pins={"current_a": 40}).slopes.machine_a, 52)
 
-    def test_current_is_judged(self) -> None:
-        own = plan("butt").current.steady_a
-        self.assertIn("current-off", codes(plan("butt", pins={"current_a": round(own * 1.5)}), "caution"))
-        self.assertIn("current-off", codes(plan("butt", pins={"current_a": round(own * 0.5)}), "caution"))
-        self.assertNotIn("current-off", codes(plan("butt", pins={"current_a": round(own * 1.1)})))
-
     def test_post_flow_of_nothing_is_taken_and_judged(self) -> None:
         p = plan("butt", pins={"postflow_s": 0, "preflow_s": 0})
         self.assertEqual((p.gas.postflow_s, p.gas.preflow_s), (0, 0))
@@ -88,12 +82,6 @@ class Pins(unittest.TestCase):
         self.assertEqual((found.level, found.sets), ("caution", {"pins.peak_a": None}))
         agreeing = plan("butt", gap_mm=0.2, pulse="fast", pins={"peak_a": 73, "current_a": 40})
         self.assertNotIn("pins-contradict", codes(agreeing))
-
-    def test_peak_under_the_background(self) -> None:
-        self.assertIn(
-            "pins-contradict",
-            codes(plan("edge", member(thickness="0.5 mm"), pulse="slow-cold", pins={"peak_a": 5}), "caution"),
-        )
 
 
 class Schools(unittest.TestCase):
@@ -130,13 +118,3 @@ class Positions(unittest.TestCase):
             p = plan("butt", position=position, rod_school="equals-sheet")
             self.assertEqual(p.filler.diameter_mm, 1.0)
             self.assertTrue(any("rod under sheet" in r.sentence.text() for r in p.filler.why))
-
-    def test_pool_is_kept_small(self) -> None:
-        self.assertAlmostEqual(plan("butt", position="overhead").travel.pool_width_mm, 3.0)
-        self.assertAlmostEqual(plan("butt").travel.pool_width_mm, 3.3)
-        self.assertEqual(plan("butt", member(thickness="3 mm"), position="overhead").travel.pool_width_mm, 5.0)
-
-    def test_vertical_down_is_faster(self) -> None:
-        self.assertAlmostEqual(
-            plan("butt", position="vertical-down").travel.speed_mm_s / plan("butt").travel.speed_mm_s, 1.2
-        )

@@ -12,6 +12,7 @@ from wisearc.core.quantities import (
     length,
     parse_length,
     parse_speed,
+    scale_for,
     size,
     speed,
     temperature,
@@ -35,6 +36,12 @@ class Typed(unittest.TestCase):
         self.assertEqual(parse_length("15", bare_unit="in").mm, 381.0)
         self.assertEqual(typed_with_unit("15", "length", "in"), "15 in")
         self.assertEqual(typed_with_unit("16 ga", "length", "in"), "16 ga")
+
+    def test_what_a_bare_gauge_means(self) -> None:
+        for metal, form, coating, scale in (
+            ("stainless", "sheet", "none", "stainless"), ("carbon", "sheet", "none", "carbon"), ("carbon", "sheet", "zinc", "galvanised"), ("stainless", "tube", "none", "tube"),
+        ):  # fmt: skip
+            self.assertEqual(scale_for(metal, form, coating), scale)
 
     def test_gauge_tells_the_other_scales(self) -> None:
         self.assertAlmostEqual(parse_length("16 ga").others["carbon sheet"], 1.51892)

@@ -11,6 +11,7 @@ from dataclasses import dataclass
 Analysis = Mapping[str, float]
 STAINLESS_CR_PCT = 10.5
 SOUND_FERRITE_PCT = (3.0, 15.0)
+ROOM_C = 20.0
 CRACKING_RATIO = 1.5
 
 

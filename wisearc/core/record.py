@@ -94,6 +94,14 @@ def check_run(run: Mapping[str, Any]) -> None:
             raise BadInput(f"{where}.sha256", photograph["sha256"], "must be 64 hexadecimal digits")
 
 
+def as_planned(plan: Plan) -> dict[str, tuple[float, str]]:
+    """What a plan says to set, {key: (value, kind of quantity)}: no rate where nothing but a foot keeps it."""
+    figures = {key: (f.declared.of(plan), f.quantity) for key, f in SET_FIGURES.items() if f.declared}
+    if not plan.pulse.pulsed:
+        del figures["rate_pps"]
+    return {key: (value, quantity) for key, (value, quantity) in figures.items() if value is not None}
+
+
 def _check_faults(faults: list[Any]) -> None:
     for i, fault in enumerate(faults):
         checks.name(f"faults[{i}]", fault, FAULTS)

@@ -76,11 +76,8 @@ def read_figure(of: type, key: str, data: Any, where: str) -> Any:
     if not shape.many:
         return _one(shape.kind, declared, data, where)
     if not isinstance(data, list) or len(data) > MOST_ITEMS:
-        raise BadInput(
-            where,
-            data if not isinstance(data, list) else f"{len(data)} items",
-            f"must be a list of at most {MOST_ITEMS}",
-        )
+        what = f"{len(data)} items" if isinstance(data, list) else data
+        raise BadInput(where, what, f"must be a list of at most {MOST_ITEMS}")
     return tuple(_one(shape.kind, declared, item, f"{where}[{i}]") for i, item in enumerate(data))
 
 

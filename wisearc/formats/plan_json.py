@@ -51,7 +51,7 @@ def read_plan(data: Any) -> Plan:
     kinds = choice_kinds()
     check_keys(data, (*HEAD, *(kind.part for kind in kinds), *TAIL), "plan")
     for kind in kinds:
-        own = [f"{key}" for k in kinds for key, f in figures(k).items() if (f.part or k.part) == kind.part]
+        own = [key for k in kinds for key, f in figures(k).items() if (f.part or k.part) == kind.part]
         check_keys(data[kind.part], (*own, "why", "others"), f"plan.{kind.part}")
     parts: dict[str, Any] = {kind.part: _read_choice(kind, data) for kind in kinds}
     plan = Plan(
@@ -129,10 +129,9 @@ def check_joint_shape(joint: Any, where: str) -> dict[str, Any]:
     members = checks.rows(f"{where}.members", found.get("members"), 3)
     if len(members) < 2:
         raise BadInput(f"{where}.members", f"{len(members)} items", "must hold 2 to 3")
-    parts = {f"{where}.members[{i}]": member for i, member in enumerate(members)} | {
-        f"{where}.pins": found.get("pins", {})
-    }
-    for place, row in (*parts.items(), (where, {k: v for k, v in found.items() if k not in ("members", "pins")})):
+    own = {k: v for k, v in found.items() if k not in ("members", "pins")}
+    parts = {f"{where}.members[{i}]": member for i, member in enumerate(members)}
+    for place, row in (parts | {f"{where}.pins": found.get("pins", {}), where: own}).items():
         for key, value in checks.mapping(place, row).items():
             if value is not None and not isinstance(value, str | int | float):
                 raise BadInput(f"{place}.{key}", None, "must be a word or a number")

@@ -8,6 +8,7 @@ from importlib.resources import files
 from typing import Any
 
 from ..core.joint_data import make_joint
+from ..core.record import as_planned
 from ..core.shop import ASSUMED
 from ..formats.plan_json import read_plan
 from ..store import queries
@@ -46,15 +47,12 @@ def _at(day: str) -> Callable[[], str]:
 def _run_all(revision: Revision, rows: list[list[Any]], machines: dict[str, str]) -> None:
     """Take down the demo's runs of a revision, each as if set as planned."""
     plan = read_plan(revision.plan)
-    pulsed = {"rate_pps": plan.pulse.rate_pps, "on_pct": plan.pulse.on_pct} if plan.pulse.pulsed else {}
-    was_set = {
-        "current_a": round(plan.slopes.machine_a), "flow_l_min": round(plan.gas.flow_l_min, 1), "postflow_s": plan.gas.postflow_s,
-    }  # fmt: skip
+    was_set = {key: round(value, 1) for key, (value, _) in as_planned(plan).items()}
     for day, who, machine, front, back, faults, good, share, notes in rows:
         bead = round(plan.travel.pool_width_mm * (1.0 if good else 1.2), 1)
         run = {
             "when": f"2026-{day}", "who": who, "machine": machines[machine], "faults": faults, "good": good, "notes": notes,
-            "front": {"colour": front}, "back": {"colour": back}, "photographs": [], "set": was_set | pulsed,
+            "front": {"colour": front}, "back": {"colour": back}, "photographs": [], "set": was_set,
             "measured": {"peak_a": round(plan.pulse.peak_a * 0.98), "arc_time_s": round(plan.travel.arc_time_s * share), "bead_mm": bead},
         }  # fmt: skip
         keeping.record_run(revision.procedure.label, revision.letter, run, at=_at(day))

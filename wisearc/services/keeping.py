@@ -203,12 +203,7 @@ def _known(given: ProcedureFile) -> Revision | None:
 
     for like in queries.revisions_like(given.letter, given.plan):
         its_own = given.number in (like.procedure.label, like.taken_as)
-        same = its_own and (like.joint, like.bands, like.title, like.signatures) == (
-            given.joint,
-            given.bands,
-            given.title,
-            given.signatures,
-        )
+        same = its_own and all(getattr(like, k) == getattr(given, k) for k in ("joint", "bands", "title", "signatures"))
         runs = [content(run.record) for run in queries.runs(like)]
         if same and all(content(run) in runs for run in given.runs):
             return like

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from ..core import catalogue
 from ..core.chemistry import cr_eq, ferrite_pct, ni_eq, pren
+from ..core.choices.gas import REYNOLDS
 from ..core.gas import bore_mm, flow_l_min
 from ..core.quantities import MM_PER_INCH, flow, length, plain
 from ..core.sources import short_mark, title
@@ -104,7 +105,10 @@ def _cups(habit: str) -> Table:
     rows = []
     for number, note in catalogue.cups().items():
         bore = bore_mm(number)
-        flows = (flow(flow_l_min(re, bore)).text(habit) for re in (1200, 800))
+        flows = (
+            flow(flow_l_min(re, bore)).text(habit)
+            for re in (REYNOLDS["gas-lens", school] for school in ("full", "frugal"))
+        )
         rows.append([f"no. {number}", length(bore).text(habit), *flows, note])
     heads = ["Cup", "bore", "full flow with a lens", "frugal", "what for"]
     source = f"{title('jet-reynolds', 'estimate')} (flows); {_PRACTICE} (the rest)"

@@ -216,11 +216,8 @@ def estimates() -> dict[str, rows.Estimate]:
 def questions() -> dict[str, rows.Question]:
     """The questions on which practitioners disagree, by the joint's key that switches them."""
     found = _rows("schools", "questions").items()
-    made = {key: {**row, "schools": tuple(rows.School(**school) for school in row["schools"])} for key, row in found}
-    return {
-        key: rows.Question(key, row["answer"], row["question"], row["why_default"], row["schools"])
-        for key, row in made.items()
-    }
+    made = {key: row | {"schools": tuple(rows.School(**school) for school in row["schools"])} for key, row in found}
+    return {key: rows.Question(key, **row) for key, row in made.items()}
 
 
 def check_rows() -> None:

@@ -231,6 +231,8 @@ class Question:
     question: str
     why_default: str
     schools: tuple[School, ...]
+    source: str
+    mark: str
 
     @property
     def default(self) -> str:

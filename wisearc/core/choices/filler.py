@@ -8,7 +8,7 @@ from typing import ClassVar
 
 from .. import catalogue
 from ..catalogue.rows import FillerPair, FillerRule, Metal, Rod
-from ..chemistry import pren
+from ..chemistry import ROOM_C, pren
 from ..figures import ByHand, figure
 from ..joint import Joint
 from ..reasons import Caution, Choice, Other, Reason, estimate, instead, practice, say
@@ -173,7 +173,7 @@ def describe(reckoning: Reckoning, found: tuple[Caution, ...]) -> str:
     metal = reckoning.metal
     reckoned = metal.ferrite_pct is not None
     words = [f"ferrite {metal.ferrite_pct:.0f} %" if reckoned else f"chromium {metal.chromium_pct:.1f} %"]
-    if metal.martensite_start_c is not None and metal.martensite_start_c > 20:
+    if metal.martensite_start_c is not None and metal.martensite_start_c > ROOM_C:
         words.append("hard martensite")
     worst = next((c for level in ("stop", "caution") for c in found if c.level == level), None)
     if worst:

@@ -106,12 +106,12 @@ def _flow(joint: Joint, torch: Torch) -> tuple[float, Reason]:
 
 
 def _timing_reasons(section: Section, pulse: Pulse, post: float, glow: float) -> list[Reason]:
-    amps, low = pulse.average_a, 6 if section.stainless_sides else 5
-    words = "Post-flow {p} s: a second for each 10 A of mean current, within {low} to 15 s."
+    amps, low = pulse.average_a, POSTFLOW_STAINLESS_S if section.stainless_sides else POSTFLOW_STEEL_S
+    words = "Post-flow {p} s: a second for each 10 A of mean current, within {low} to {most} s."
     glowing = "The glow is gone {g} s after the arc stops; with 2 s more, {t} s. Torch and rod tip stay put till the gas stops."
     return [
         ruled(
-            practice(words, p=plain(post, 1), low=low), "post-flow = mean A / 10",
+            practice(words, p=plain(post, 1), low=plain(low), most=plain(POSTFLOW_MOST_S)), "post-flow = mean A / 10",
             "{a} / 10 = {s} s", a=f"{amps:.0f}", s=f"{amps / A_PER_POSTFLOW_S:.1f}",
         ),
         estimate("glow-after-stop", glowing, g=f"{glow - GLOW_MARGIN_S:.1f}", t=f"{glow:.1f}"),

@@ -10,6 +10,7 @@ from .. import catalogue
 from ..catalogue.rows import Metal, Rod
 from ..chemistry import (
     CRACKING_RATIO,
+    ROOM_C,
     SOUND_FERRITE_PCT,
     STAINLESS_CR_PCT,
     Analysis,
@@ -28,7 +29,6 @@ from .rod_rules import rod_cautions
 from .weld_metal_words import reasons_of
 
 _UNLIKE_SHARES = (0.5, 0.3, 0.7)
-ROOM_C = 20.0
 # a lap or fillet, where the weld is mostly rod, lies at or under it
 MOSTLY_ROD_DILUTION = 0.45
 # an over-alloyed rod on steel holds to a dilution of about 0.4, where ferrite is 2.5 %; at 0.5 it is 0.3 % and it does not

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ..catalogue.rows import Rod
-from ..chemistry import CRACKING_RATIO, SOUND_FERRITE_PCT, STAINLESS_CR_PCT, WeldMetal
+from ..chemistry import CRACKING_RATIO, ROOM_C, SOUND_FERRITE_PCT, STAINLESS_CR_PCT, WeldMetal
 from ..joint import Joint
 from ..quantities import temperature
 from ..reasons import Reason, estimate, published, ruled
@@ -66,7 +66,7 @@ def _martensite(metal: WeldMetal) -> list[Reason]:
         return []
     words = (
         "Martensite starts at {t}, above room temperature: hard."
-        if start > 20
+        if start > ROOM_C
         else "Martensite would start at {t}, well below room temperature."
         if start < -40
         else "Martensite starts at {t}, near room temperature."

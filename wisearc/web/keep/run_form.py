@@ -12,7 +12,7 @@ from werkzeug.datastructures import MultiDict
 from ...core.errors import BadInput
 from ...core.plan import Plan
 from ...core.quantities import Quantity, parse_quantity, unit_of
-from ...core.record import PARTS, SET_FIGURES, RunFigure
+from ...core.record import PARTS, RunFigure, as_planned
 
 
 @dataclass
@@ -28,10 +28,7 @@ class RunForm:
 def blank(plan: Plan, habit: str) -> RunForm:
     """A form with what the plan says to set, today's date, nothing seen yet."""
     typed = {"when": date.today().isoformat(), "front": "", "back": ""}
-    for key, found in SET_FIGURES.items():
-        value = found.declared.of(plan) if found.declared else None
-        idle = key == "rate_pps" and not plan.pulse.pulsed
-        typed[f"set.{key}"] = "" if value is None or idle else Quantity(value, found.quantity).number(habit)
+    typed |= {f"set.{key}": Quantity(value, kind).number(habit) for key, (value, kind) in as_planned(plan).items()}
     return RunForm(typed, [])
 
 

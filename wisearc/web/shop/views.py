@@ -8,6 +8,7 @@ from flask import Blueprint, redirect, render_template, request, url_for
 
 from ...core.errors import UnknownName
 from ...core.schools import BY_KEY
+from ...core.sources import short_mark
 from ...services.schools import choose_school, shop_schools
 
 blueprint = Blueprint("shop", __name__, url_prefix="/shop", template_folder="templates")
@@ -16,7 +17,7 @@ blueprint = Blueprint("shop", __name__, url_prefix="/shop", template_folder="tem
 @blueprint.get("/")
 def index() -> Any:
     """Where practitioners disagree, and which school this shop goes by."""
-    return render_template("shop/index.html", questions=BY_KEY.values(), chosen=shop_schools(), error=None)
+    return _page()
 
 
 @blueprint.post("/schools")
@@ -26,10 +27,12 @@ def schools() -> Any:
     try:
         choose_school(key, value)
     except UnknownName as error:
-        return render_template(
-            "shop/index.html",
-            questions=BY_KEY.values(),
-            chosen=shop_schools(),
-            error=f"{str(error)[0].upper()}{str(error)[1:]}",
-        ), 422
+        return _page(f"{str(error)[0].upper()}{str(error)[1:]}"), 422
     return redirect(url_for("shop.index") + f"#{key}", 303)
+
+
+def _page(error: str = "") -> str:
+    """The questions, each with its mark, and what the shop chose."""
+    return render_template(
+        "shop/index.html", questions=BY_KEY.values(), chosen=shop_schools(), short_mark=short_mark, error=error
+    )

@@ -1,0 +1,45 @@
+"""Rules by hand: rows of what is got and what is expected.
+
+Expected values are worked from the trade's rules as they are told (common practice and estimates; no source unless a
+test says), never by running the rule. A rule that is changed on purpose changes its row.
+"""
+
+from __future__ import annotations
+
+import unittest
+from typing import Any
+
+from tests.samples import member
+from wisearc.core.plan import Plan
+
+ROUND = {"length": "all-round"}
+
+
+class Rows(unittest.TestCase):
+    """A number with a fraction is met within 0.3 % (figures are rounded), anything else exactly."""
+
+    def rows(self, *rows: tuple[Any, Any]) -> None:
+        for i, (got, expected) in enumerate(rows):
+            with self.subTest(row=i, expected=expected):
+                if isinstance(expected, float):
+                    self.assertAlmostEqual(got, expected, delta=max(1e-6, abs(expected) * 3e-3))
+                else:
+                    self.assertEqual(got, expected)
+
+
+def thick(t: float, metal: str = "304L") -> dict[str, Any]:
+    """A sheet of a thickness, mm."""
+    return member(metal, f"{t} mm")
+
+
+def sets_of(p: Plan, part: str, key: str = "") -> list[Any]:
+    """What the other ways of a part set; of one key, its values."""
+    sets = [o.sets for o in getattr(p, part).others]
+    return [s[key] for s in sets if key in s] if key else sets
+
+
+def said(p: Plan, *parts: str) -> str:
+    """All reasons of the parts, or of every part with the cautions, as one text; formulas and numbers put in too."""
+    found = [r for choice in p.choices if not parts or choice.part in parts for r in choice.why]
+    texts = [f"{r.sentence.text()} {r.formula} {r.worked.text() if r.worked else ''}" for r in found]
+    return " ".join([*texts, *([] if parts else (c.sentence.text() for c in p.cautions))])

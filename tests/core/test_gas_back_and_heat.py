@@ -1,0 +1,197 @@
+"""Torch and gas, the back, fit-up, tacks, and how hot it gets."""
+
+import dataclasses
+import itertools
+import math
+import unittest
+from typing import Any
+
+from tests.core.rows import ROUND, Rows, said, sets_of, thick
+from tests.samples import CORNER, FLANGE, joint, member, plan, tube
+from wisearc.core import catalogue
+from wisearc.core.choices.back import outflow_l_min
+from wisearc.core.choices.fit_up import max_gap_mm
+from wisearc.core.choices.gas import postflow_rule_s
+from wisearc.core.choices.harm import shade_for
+from wisearc.core.choices.tacks import halving_order, opposite_order, round_count
+from wisearc.core.choices.torch import choose_torch, limits_mm
+from wisearc.core.gas import flow_at_speed_l_min
+from wisearc.core.heat_field import Field, tails_mm
+from wisearc.core.joint_data import make_joint
+from wisearc.core.plan import make_plan
+from wisearc.core.section import section_of
+from wisearc.core.shop import ASSUMED
+
+SIXTEENTH = 25.4 / 16
+STEEL = member("mild-steel")
+
+
+class Torch(Rows):
+    def test_stick_out(self) -> None:
+        """To the bore, 16 mm at most with a lens, 6.4 plain; refused past 1.5 bores and 19 (25 from no. 14), 9.5 plain. Out: reach and 1 mm."""
+        self.rows(
+            (limits_mm("gas-lens", 8), (12.7, 19.0)), (limits_mm("gas-lens", 5), (5 * SIXTEENTH, 7.5 * SIXTEENTH)), (limits_mm("gas-lens", 12), (16.0, 19.0)),
+            (limits_mm("gas-lens", 14), (16.0, 25.0)), (limits_mm("gas-lens", 16), (16.0, 25.0)), (limits_mm("plain", 8), (6.4, 9.5)), (limits_mm("plain", 4), (4 * SIXTEENTH, 9.5)),
+            (plan("butt", reach="7 mm").torch.stickout_mm, 8.0), (plan("butt").torch.stickout_mm, 6.0), (plan("tee").torch.stickout_mm, 8.0),
+        )  # fmt: skip
+
+    def test_cups(self) -> None:
+        """For show the smallest of 8, 10, 12 that covers the band by 1.5 bores; sound 8; steel 7; an edge one size up; else what bears the stick-out."""
+
+        def cup(band: float, **more: Any) -> int:
+            made = joint("outside-corner", **more)
+            heat = dataclasses.replace(plan("outside-corner", **more).heat, hot_band_mm=band)
+            return choose_torch(made, section_of(made), ASSUMED, heat).cup
+
+        eight, ten, sizes = 1.5 * 12.7, 1.5 * 15.875, list(catalogue.cups())
+        self.rows(
+            (cup(eight), 8), (cup(eight + 0.01), 10), (cup(ten + 0.01), 12), (cup(60), 12), (cup(60, finish="sound"), 8), (plan("butt", STEEL).torch.cup, 7),
+            (plan("edge", thick(1)).torch.cup, sizes[sizes.index(8) + 1]), (cup(5, reach="11.7 mm"), 8), (cup(5, reach="11.8 mm"), next(c for c in sizes if c * SIXTEENTH >= 12.8)),
+            (cup(5, reach="16 mm"), 16), (cup(5, reach=f"{10 * SIXTEENTH - 1} mm"), 10), (plan("butt", pins={"cup": 8}).torch.cover_mm, 19.05),
+            (plan("butt", pins={"cup": 8, "front_end": "plain"}).torch.cover_mm, 12.7), (sets_of(plan("butt", finish="sound"), "torch", "pins.cup"), [6, 10, 12, 16]),
+            (sets_of(plan("butt", pins={"cup": 10}), "torch", "pins.cup"), [6, 8, 12, 16]),
+            *((plan("butt", STEEL, finish="sound", reach=reach).torch.front_end, front) for reach, front in (("5.4 mm", "plain"), ("5.41 mm", "gas-lens"))),
+        )  # fmt: skip
+
+    def test_half_the_cup_covers_the_tail(self) -> None:
+        p = plan("butt", thick(3), finish="sound")
+        self.assertAlmostEqual(p.torch.tail_uncovered_mm, p.heat.tail_mm - p.torch.cover_mm / 2, delta=0.15)
+
+
+class Gas(Rows):
+    def test_flow(self) -> None:
+        """Reynolds 1200 with a lens, 1350 plain, frugal 800 and 1250; the draught of a shop 0.45 m/s; the floor 10 CFH."""
+        for front, cup, school, re in (("gas-lens", 8, "full", 1200.0), ("plain", 8, "full", 1350.0), ("gas-lens", 12, "frugal", 800.0), ("plain", 8, "frugal", 1250.0)):  # fmt: skip
+            self.rows((plan("butt", gas_school=school, pins={"front_end": front, "cup": cup}).gas.reynolds, re))
+        frugal = {cup: plan("butt", gas_school="frugal", pins={"cup": cup}).gas for cup in (4, 16)}
+        self.rows((frugal[4].flow_l_min, 4.72), (frugal[16].exit_speed_m_s, 0.45), (flow_at_speed_l_min(0.45, 12.7), 3.42))  # fmt: skip
+
+    def test_times(self) -> None:
+        """Pre-flow 0.5 s, 1 s from no. 10; post-flow 1 s a 10 A, 5 s on steel, 6 on stainless, 15 at most; the glow and 2 s."""
+        self.rows(
+            (plan("butt", pins={"cup": 8}).gas.preflow_s, 0.5), (plan("butt", pins={"cup": 10}).gas.preflow_s, 1.0),
+            *((postflow_rule_s(a, stainless), s) for a, stainless, s in ((30, True, 6), (61, True, 6.5), (80, True, 8), (150, True, 15), (160, True, 15), (30, False, 5), (51, False, 5.5))),
+        )  # fmt: skip
+        p = plan("butt", finish="sound")
+        self.rows((p.gas.postflow_glow_s, p.heat.glow_after_stop_s + 2.0), ("within 6 to 15 s" in said(p, "gas"), True), ("within 5 to 15 s" in said(plan("butt", STEEL), "gas"), True))  # fmt: skip
+
+    def test_consumption_by_hand(self) -> None:
+        """Arc, and each start with its pre- and post-flow, at the torch; behind, before and while welding."""
+        p = make_plan(make_joint(CORNER), ASSUMED)
+        self.rows((p.gas.starts, 1 + 3 + 13))
+        self.assertAlmostEqual(p.gas.torch_l, p.gas.flow_l_min / 60 * (p.travel.arc_time_s + 17 * (0.5 + 6.0)), delta=0.06)  # fmt: skip
+        purged = plan("butt", back="purge", length="200 mm")
+        self.rows((purged.gas.back_l, round(purged.back.purge.before_l_min * 2 + 3 * purged.travel.arc_time_s / 60, 1)))
+
+    def test_shades(self) -> None:
+        self.rows(*((shade_for(a), s) for a, s in ((15, 9), (40, 9), (40.5, 10), (100, 10), (100.5, 11), (175, 11), (175.5, 12), (250, 12), (250.5, 13))))  # fmt: skip
+
+
+class Back(Rows):
+    def test_own_choice(self) -> None:
+        self.rows(
+            (plan("butt").back.cover, "copper-bar"), (make_plan(make_joint(FLANGE), ASSUMED).back.cover, "purge"), (plan("butt", STEEL).back.cover, "open"),
+            (plan("butt", back_access="closed").back.cover, "purge"), (plan("butt", member("2205")).back.cover, "purge"),
+            *((set(sets_of(plan("butt", a), "back", "back")) <= {"open", "copper-bar", "purge"}, few) for a, few in ((STEEL, True), (member(), False))),
+        )  # fmt: skip
+
+    def test_purge(self) -> None:
+        """Before: 3 L/min to a 25 mm bore, 6 to 50 (a closed space of sheet counts as 50), 10 above, two minutes; 3 L/min while welding. Show 50 ppm, wet 100, else 500."""
+
+        def before(bore: float) -> float:
+            return plan("tube-butt", tube(wall="1 mm", diameter=f"{bore + 2} mm"), **ROUND).back.purge.before_l_min
+
+        purge = plan("butt", back="purge").back.purge
+        self.rows(
+            (before(25), 3.0), (before(25.1), 6.0), (before(50), 6.0), (before(50.1), 10.0), (purge.before_l_min, 6.0), (purge.before_s, 120.0), (purge.weld_l_min, 3.0), (purge.vent_mm, 3.0),
+            *((plan("butt", back="purge", finish=f, service=s).back.purge.oxygen_ppm, ppm) for f, s, ppm in (
+                ("show", "dry", 50), ("show", "wet", 50), ("sound", "wet", 100), ("sound", "food", 100), ("sound", "dry", 500))),
+        )  # fmt: skip
+
+    def test_bars(self) -> None:
+        """100 mm lengths, 3 mm from the pool; 2 L/min in the groove, half a minute before, for show or wet."""
+        barred = plan("butt", length="200 mm").back
+        self.rows(
+            (barred.bar_lengths, 2), (plan("butt", length="201 mm").back.bar_lengths, 3), (barred.bar_setback_mm, 3.0), (barred.bar_length_mm, 100.0),
+            (barred.purge.before_l_min, 2.0), (barred.purge.before_s, 30.0), (barred.purge.weld_l_min, 2.0), (plan("butt", finish="sound").back.purge, None),
+        )  # fmt: skip
+
+    def test_outflow(self) -> None:
+        """0.2 m/s out of a gap open over a tenth of the seam, 0.35 below 0.8 mm; the purge is turned up to it by halves."""
+
+        def out(t: float) -> float:
+            made = joint("butt", thick(t), gap_mm=0.5, length="600 mm")
+            return outflow_l_min(made, section_of(made))
+
+        self.rows((out(0.8), 0.36), (out(0.79), 0.63))
+        for t, long, weld in ((2.0, 1000, 3.0), (0.7, 3100, 3.5)):
+            self.rows((plan("butt", thick(t), gap_mm=0.5, length=f"{long} mm", back="purge").back.purge.weld_l_min, weld))  # fmt: skip
+
+
+class FitUpAndTacks(Rows):
+    def test_gaps(self) -> None:
+        """A quarter of the sheet, 0.25 below 1 mm, 0.8 anywhere; bare-fit 0.05."""
+        self.rows(*((max_gap_mm(t), gap) for t, gap in ((0.99, 0.2475), (1, 0.25), (1.05, 0.2625), (3.2, 0.8), (4, 0.8))), (plan("edge").fit_up.max_gap_mm, 0.05))  # fmt: skip
+
+    def test_tacks(self) -> None:
+        """20 t, 12 to 50 mm; 2.5 t long, 2 to 6; 1.4 × the steady current for half a second; round a tube by its diameter."""
+
+        def tacks(t: float, long: float) -> tuple[int, float]:
+            found = plan("butt", thick(t), length=f"{long} mm").tacks
+            return found.count, found.length_mm
+
+        pinned = plan("butt", pins={"current_a": 50}).tacks
+        self.rows(
+            *((round_count(d), n) for d, n in ((19.9, 3), (20, 4), (49.9, 4), (50, 6), (99.9, 6), (100, 8))), (pinned.current_a, 70.0), (pinned.time_s, 0.5),
+            (tacks(0.5, 120), (11, 2.0)), (tacks(0.55, 120), (11, 2.0)), (tacks(1, 120), (7, 2.5)), (tacks(3, 200), (5, 6.0)), (tacks(2.4, 96), (3, 6.0)), (tacks(2.2, 88), (3, 5.5)),
+        )  # fmt: skip
+
+    def test_orders(self) -> None:
+        self.assertEqual(halving_order(9), (0, 8, 4, 2, 6, 1, 3, 5, 7))
+        self.assertEqual(opposite_order(6), (0, 3, 2, 5, 1, 4))
+        for n in range(2, 30):
+            self.assertEqual(sorted(halving_order(n)), list(range(n)))
+            self.assertEqual(sorted(opposite_order(n)), list(range(n)))
+
+    def test_between_bars(self) -> None:
+        """Bars hold: 40 mm is offered where the own pitch is closer by more than a millimetre and the seam longer."""
+
+        def offered(t: float, long: float, **more: Any) -> bool:
+            return bool(sets_of(plan("butt", thick(t), length=f"{long} mm", **more), "tacks"))
+
+        self.rows((offered(1, 200), True), (offered(1, 40), False), (offered(1, 41), True), (offered(1.95, 156), False), (offered(1.945, 155.6), True), (offered(1, 200, back="open"), False))  # fmt: skip
+
+
+class Heat(Rows):
+    def test_tail_between_bars(self) -> None:
+        """The cold wall stands a decay length √(k h / contact) past the bar's edge, half a pool and 3 mm from the seam."""
+        p = plan("butt", finish="sound")
+        wall = p.travel.pool_width_mm / 2 + 3.0 + math.sqrt(p.section.heat.k * p.section.h_mm / p.back.contact_w_mm2k)
+        field = Field(0.6 * 10.5 * p.pulse.average_a, p.travel.speed_mm_s, p.section.h_mm, p.section.heat.k, p.section.heat.a, wall)  # fmt: skip
+        self.assertAlmostEqual(p.heat.tail_mm, tails_mm(field, (450.0,))[0], delta=0.15)
+        self.assertLess(p.heat.tail_mm, 0.8 * plan("butt", finish="sound", back="purge").heat.tail_mm)
+
+    def test_part_and_interpass(self) -> None:
+        """0.6 × 10.5 V × I × t / (m c), 304L: c 500. Next run below 150 °C, 100 fully austenitic."""
+        p = plan("butt", part_mass_g=100)
+        self.rows((p.heat.part_mean_c - 20, 0.6 * 10.5 * p.current.steady_a * p.travel.arc_time_s / (0.1 * 500)))
+        self.rows((p.heat.interpass_c, 150), (plan("butt", member("904L")).heat.interpass_c, 100))
+
+    def test_curve(self) -> None:
+        """97 points, out to one and a half hot bands and 24 mm at least."""
+        for t in (0.5, 3.0):
+            heat = plan("butt", thick(t)).heat
+            self.assertEqual(len(heat.curve_c), 97)
+            self.assertAlmostEqual(heat.curve_step_mm * 96, max(24.0, 1.5 * heat.hot_band_mm), delta=0.1)
+
+    def test_seam_all_round(self) -> None:
+        """π D; coped, along the branch's own surface, where it meets the run: z = √(R² − r² sin²φ)."""
+        r, run, n = 12.5, 15.0, 20000
+        z = [math.sqrt(run**2 - (r * math.sin(2 * math.pi * i / n)) ** 2) for i in range(n + 1)]
+        seam = sum(math.hypot(r * 2 * math.pi / n, b - a) for a, b in itertools.pairwise(z))
+        self.rows((plan("tube-butt", tube(diameter="40 mm"), **ROUND).travel.length_mm, math.pi * 40))
+        self.rows((plan("tube-cope", tube(), tube(diameter="30 mm"), angle_deg=90, **ROUND).travel.length_mm, seam))
+
+
+if __name__ == "__main__":
+    unittest.main()

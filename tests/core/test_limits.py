@@ -1,0 +1,78 @@
+"""What may be typed: each limit is taken, and a little outside it is not."""
+
+import unittest
+from collections.abc import Callable
+from typing import Any
+
+from tests.core.rows import ROUND, Rows, thick
+from tests.samples import joint, run, tube
+from wisearc.core.errors import BadInput
+from wisearc.core.pins import PINS
+from wisearc.core.record import check_run, why_not_proof
+
+FIELDS = {
+    "length_mm": (1, 20000), "gap_mm": (0, 10), "reach_mm": (0, 60), "travel_mm_s": (0.3, 20), "part_mass_g": (1, 1e6), "angle_deg": (20, 170), "overlap_pct": (25, 80),
+}  # fmt: skip
+BY_HAND = {
+    "rod_diameter_mm": (0.5, 3.2), "current_a": (3, 400), "rate_pps": (0.3, 500), "on_pct": (5, 95), "background_pct": (1, 95), "peak_a": (5, 400),
+    "included_angle_deg": (8, 120), "stickout_mm": (1, 40), "flow_l_min": (1, 40), "preflow_s": (0, 30), "postflow_s": (0, 60), "purge_l_min": (0.5, 30),
+    "tack_pitch_mm": (3, 500),
+}  # fmt: skip
+OF_A_RUN = {
+    "set": {"current_a": (1, 500), "rate_pps": (0.1, 500), "on_pct": (1, 99), "background_pct": (1, 99), "flow_l_min": (1, 60), "postflow_s": (0, 60)},
+    "measured": {"peak_a": (1, 500), "arc_time_s": (1, 36000), "length_mm": (1, 20000), "rods": (0, 1000), "bead_mm": (0.2, 30), "bow_mm": (0, 200)},
+}  # fmt: skip
+TEXTS = {"who": 60, "machine": 60, "notes": 4000, "procedure": 20, "revision": 4}
+
+
+class Limits(Rows):
+    def ends(self, low: float, high: float, take: Callable[[float], Any], step: float = 0.01) -> None:
+        """Both ends are taken, and a step past either is refused."""
+        for value in (low, high):
+            take(value)
+        for value in (low - step, high + step):
+            self.assertRaises(BadInput, take, value)
+
+    def test_fields_and_pins(self) -> None:
+        for key, (low, high) in FIELDS.items():
+            with self.subTest(field=key):
+                self.ends(low, high, lambda v, key=key: joint(**{key: v}))
+        self.assertEqual({k for k, pin in PINS.items() if not pin.by_hand.allowed}, set(BY_HAND))
+        for key, (low, high) in BY_HAND.items():
+            with self.subTest(pin=key):
+                self.ends(low, high, lambda v, key=key: joint(pins={key: v}))
+
+    def test_sheet_and_tube(self) -> None:
+        """Sheet 0.3 to 6 mm; a tube 3 to 1000 mm over, its wall less than 0.45 of it; two in line within two walls; a cope 90° at most."""
+        self.ends(0.3, 6, lambda t: joint("butt", thick(t)))
+        for wall, low, high in (("0.3 mm", 3, 1000), ("4.5 mm", 10, 1000), ("1.2 mm", 25 - 2.4, 25 + 2.4)):
+            other = None if wall != "1.2 mm" else tube()
+            self.ends(low, high, lambda d, wall=wall, other=other: joint("tube-butt", tube(wall=wall, diameter=f"{d} mm"), other, **ROUND))  # fmt: skip
+        joint("tube-cope", tube(), tube(diameter="51 mm"), **ROUND, angle_deg=90)
+        self.assertRaises(BadInput, joint, "tube-cope", tube(), tube(diameter="51 mm"), **ROUND, angle_deg=91)
+
+    def test_texts(self) -> None:
+        joint(title="x" * 120, length="1" + " " * 57 + "mm")
+        for more in ({"title": "x" * 121}, {"length": "1" + " " * 58 + "mm"}):
+            self.assertRaises(BadInput, joint, **more)
+
+    def test_runs(self) -> None:
+        for part, figures in OF_A_RUN.items():
+            for key, (low, high) in figures.items():
+                with self.subTest(part=part, key=key):
+                    self.ends(low, high, lambda v, part=part, key=key: check_run(run(**{part: {key: v}})))
+        for key, most in TEXTS.items():
+            check_run(run(**{key: "x" * most}))
+            with self.subTest(key=key):
+                self.assertRaises(BadInput, check_run, run(**{key: "x" * (most + 1)}))
+        photograph = {"file": "a", "sha256": "0" * 64}
+        check_run(run(photographs=[photograph] * 100))
+        self.assertRaises(BadInput, check_run, run(photographs=[photograph] * 101))
+
+    def test_what_proves(self) -> None:
+        for more, sound in (({}, True), ({"back": {"colour": "sugar"}}, False), ({"front": {"colour": "grey"}}, False), ({"faults": ["pores"]}, False)):  # fmt: skip
+            self.assertEqual(why_not_proof(run(**more)) is None, sound)
+
+
+if __name__ == "__main__":
+    unittest.main()
