@@ -5,10 +5,10 @@ from collections.abc import Callable
 from typing import Any
 
 from tests.core.rows import ROUND, Rows, thick
-from tests.samples import joint, run, tube
+from tests.samples import joint, plan, run, tube
 from wisearc.core.errors import BadInput
 from wisearc.core.pins import PINS
-from wisearc.core.record import check_run, why_not_proof
+from wisearc.core.record import as_planned, check_run, why_not_proof
 
 FIELDS = {
     "length_mm": (1, 20000), "gap_mm": (0, 10), "reach_mm": (0, 60), "travel_mm_s": (0.3, 20), "part_mass_g": (1, 1e6), "angle_deg": (20, 170), "overlap_pct": (25, 80),
@@ -68,6 +68,13 @@ class Limits(Rows):
         photograph = {"file": "a", "sha256": "0" * 64}
         check_run(run(photographs=[photograph] * 100))
         self.assertRaises(BadInput, check_run, run(photographs=[photograph] * 101))
+
+    def test_what_a_plan_says_to_set(self) -> None:
+        """A rate belongs to a pulse: the dab of a foot, and a steady arc, set none."""
+        slow = {key: value for key, (value, _) in as_planned(plan("edge", pulse="slow-cold")).items()}
+        self.assertEqual({"rate_pps", "on_pct", "background_pct"} & set(slow), {"rate_pps", "on_pct", "background_pct"})
+        for pulse in ("pedal", "none"):
+            self.assertEqual(set(as_planned(plan("edge", pulse=pulse))), {"current_a", "flow_l_min", "postflow_s"})
 
     def test_what_proves(self) -> None:
         for more, sound in (({}, True), ({"back": {"colour": "sugar"}}, False), ({"front": {"colour": "grey"}}, False), ({"faults": ["pores"]}, False)):  # fmt: skip

@@ -8,7 +8,8 @@ from tests.core.rows import Rows, thick
 from tests.samples import joint, member, plan
 from wisearc.core import catalogue
 from wisearc.core.chemistry import cr_eq, judge_analysis, martensite_reckoned, mix, ni_eq, pren, solidification_ratio
-from wisearc.core.choices.weld_metal import reckon
+from wisearc.core.choices.filler import describe
+from wisearc.core.choices.weld_metal import Reckoning, reckon
 from wisearc.core.choices.weld_metal_words import reasons_of
 from wisearc.core.section import section_of
 
@@ -59,6 +60,13 @@ class Reckoned(Rows):
         rods = [plan(kind, filler=rod).weld_metal.rod_cr_eq for kind, rod in (("butt", "ERCuSi-A"), ("edge", "none"))]
         self.assertEqual(rods, [None, None])
         self.assertIsNotNone(plan("butt").weld_metal.rod_cr_eq)
+
+    def test_a_rod_in_few_words(self) -> None:
+        """Hard martensite from over 20 °C, as its caution."""
+        metal = judge_analysis(BASE, False)
+        for start, hard in ((20.0, False), (20.5, True)):
+            reckoned = Reckoning(0.5, dataclasses.replace(metal, martensite_start_c=start), ())
+            self.assertEqual("hard martensite" in describe(reckoned, ()), hard)
 
     def test_words(self) -> None:
         """Sound ferrite 3 to 15 %; hard over 20 °C, far below under −40; freezes by 1.5 and 2; stainless from 10.5 %."""
