@@ -38,6 +38,18 @@ class Said(Rows):
 
 
 class Shown(Rows):
+    def test_half_an_amp_is_one_figure_wherever_it_stands(self) -> None:
+        """A 1.2 mm tee is set to 49.6 + 14.9 = 64.5 A: the answer, the field of a run and a sentence say the same."""
+        p = plan("tee", thick(1.2))
+        self.assertEqual(p.slopes.machine_a, 64.5)
+        written = Quantity(p.slopes.machine_a, "current")
+        self.rows(
+            (written.number(), "64"),
+            (written.text(), "64 A"),
+            (f"set {written.number()}" in p.slopes.line("mm")[1], True),
+        )
+        self.assertIn(f"the machine is set to {written.number()}.", said(p, "tungsten"))
+
     def test_decimals(self) -> None:
         """Two decimals of a millimetre below 5, one below 100; thousandths of an inch below one; minutes from sixty seconds."""
         self.rows(

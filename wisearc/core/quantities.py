@@ -211,13 +211,13 @@ class Quantity:
         if self.kind == "duration":
             whole = round(self.value)
             return f"{whole // 60} min {whole % 60} s" if whole >= 60 else f"{whole} s"
-        if self.kind == "current":
-            return f"{self.value:.0f} A"
-        value, unit, digits = _SHOWN[self.kind][habit](self.value)
-        return plain(value, digits) + (unit if unit == "°" else f" {unit}" if unit else "")
+        unit = _SHOWN[self.kind][habit](self.value)[1]
+        return self.number(habit) + (unit if unit == "°" else f" {unit}" if unit else "")
 
     def number(self, habit: str = "mm") -> str:
-        """The figure alone."""
+        """The figure alone; amps as every sentence writes them."""
+        if self.kind == "current":
+            return f"{self.value:.0f}"
         value, _, digits = _SHOWN[self.kind][habit](self.value)
         return plain(value, digits)
 
