@@ -33,7 +33,7 @@ LAYERS = {
     "__main__": {"cli"},
     "__init__": set(),
 }
-CORE_OUTSIDE = {"numpy"}
+CORE_OUTSIDE: set[str] = set()
 FORBIDDEN_IN_CORE = {
     "flask",
     "peewee",

@@ -1,15 +1,18 @@
 """The sheet between chill bars, against the heat equation solved by finite differences (general numerics).
 
-The product uses mirror sources of changing sign at cold walls; here the plane between the walls is stepped
+The product sums the modes between the walls; here the plane between the walls is stepped
 explicitly in the arc's own frame until it no longer changes.
 """
 
+import math
 import unittest
 
 import numpy as np
+from scipy import integrate
+from scipy.special import kv
 
 from wisearc.core.heat import AMBIENT_C
-from wisearc.core.heat_field import Field, temperature_c, wall_distance_mm
+from wisearc.core.heat_field import Field, running_c, stopped_c, wall_distance_mm
 
 V, A, K, H, WALL, POWER = 3.4, 5.0, 24e-3, 1.6, 9.0, 260.0
 
@@ -36,17 +39,40 @@ class Strip(unittest.TestCase):
     def test_along_the_seam(self) -> None:
         x, expected = solved()
         field = Field(POWER, V, H, K, A, WALL)
-        got = temperature_c(field, x)
-        for back in (-4.0, -8.0, -15.0, -25.0):
-            i = int(np.argmin(abs(x - back)))
-            with self.subTest(x=back):
-                self.assertAlmostEqual((got[i] - AMBIENT_C) / (expected[i] - AMBIENT_C), 1.0, delta=0.06)
+        for back in (4.0, 8.0, 15.0, 25.0):
+            i = int(np.argmin(abs(x + back)))
+            with self.subTest(back=back):
+                got = running_c(field, back) - AMBIENT_C
+                self.assertAlmostEqual(got / (expected[i] - AMBIENT_C), 1.0, delta=0.06)
 
     def test_far_walls_change_nothing(self) -> None:
-        x = np.array([-20.0, -5.0])
-        np.testing.assert_allclose(
-            temperature_c(Field(POWER, V, H, K, A, 400.0), x), temperature_c(Field(POWER, V, H, K, A), x), rtol=1e-4
-        )
+        for back in (5.0, 20.0):
+            walled, open_plate = Field(POWER, V, H, K, A, 400.0), Field(POWER, V, H, K, A)
+            for of in (running_c, lambda field, back: stopped_c(field, back, 3.0)):
+                self.assertAlmostEqual(of(walled, back) / of(open_plate, back), 1.0, delta=1e-4)
+
+    def test_mirror_sources_give_the_same(self) -> None:
+        """Cold walls as mirrors at 2nD of changing sign, by Rosenthal's closed form with scipy's K0."""
+        p = V / (2 * A)
+        for back in (0.5, 2.0, 6.0, 15.0):
+            mirrors = (
+                (-1) ** n * math.exp(p * back) * kv(0, p * math.hypot(back, 2 * n * WALL)) for n in range(-60, 61)
+            )
+            expected = POWER / (2 * math.pi * K * H) * sum(mirrors)
+            got = running_c(Field(POWER, V, H, K, A, WALL), back) - AMBIENT_C
+            self.assertAlmostEqual(got / expected, 1.0, delta=1e-3, msg=str(back))
+
+    def test_after_the_stop(self) -> None:
+        """The modes' and mirrors' meeting is smooth: by adaptive quadrature of 40 mirrors a side."""
+        for back, after in ((4.0, 0.5), (8.0, 3.0), (2.0, 8.0)):
+
+            def bit(age: float, back: float = back, after: float = after) -> float:
+                mirrors = ((-1) ** n * math.exp(-((2 * n * WALL) ** 2) / (4 * A * age)) for n in range(-40, 41))
+                return math.exp(-((V * (age - after) - back) ** 2) / (4 * A * age)) / age * sum(mirrors)
+
+            expected = POWER / (4 * math.pi * K * H) * integrate.quad(bit, after, after + 60, limit=400)[0]
+            got = stopped_c(Field(POWER, V, H, K, A, WALL), back, after) - AMBIENT_C
+            self.assertAlmostEqual(got / expected, 1.0, delta=4e-3, msg=str((back, after)))
 
     def test_wall_at_one_decay_length(self) -> None:
         """λ = √(k h / contact), a fin's length: √(0.024 × 1.6 / 0.002) = 4.38 mm by hand."""

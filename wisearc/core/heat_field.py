@@ -1,32 +1,26 @@
-"""The temperature field of the moving arc in thin plate, and after the arc stops.
+"""The temperature field along the seam: behind the moving arc in thin plate, and after the arc stops.
 
-Axes: x along the seam, ahead of the arc positive; y across; origin under the arc. T above ambient is
-q/(4πkh)·∫ exp(−((x+vs)² + y²)/4as)/s ds over the time s since each bit of heat was laid (Rosenthal 1941,
-in the form of sources). Cold walls at y = ±D (chill bars) are mirror sources of changing sign (estimate).
-Loss from the faces is left out.
+Behind the arc, Rosenthal's closed forms of 1941: the open plate by K0, the strip between cold walls at y = ±D (chill
+bars, estimate) by its modes. After the stop the plate is the sum of its bits of heat by their age u: T − T0 =
+q/(4πkh)·∫ exp(−(v(u − t) − b)²/4au)·Y(u) d(ln u) from u = t, Y what the walls leave. Loss from the faces is left out.
+All sums are of a dozen or two terms: too few for arrays to pay.
 """
 
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass
 from functools import lru_cache
-
-import numpy as np
-import numpy.typing as npt
+from itertools import count
 
 from .heat import AMBIENT_C
 
-Array = npt.NDArray[np.float64]
-_NODES = 56
-_MIRRORS = np.arange(1, 7)
-_SHORTEST_S = 0.05
-_NOTHING = -80.0
-_TRIED = np.linspace(0.0, 1.0, 6)
-_BEHIND = np.concatenate([[0.02, 0.04], np.linspace(0.07, 0.47, 9)])
-_BACK = np.geomspace(0.5 / 2000.0, 1.0, 44)
-_FINE = np.linspace(0.0, 1.0, 12)
-_SIGNS = np.where(_MIRRORS % 2 == 0, 1.0, -1.0)
+_NEAREST_MM = 0.5
+_STEP = 0.25  # of ln u, at the widest
+_SPENT = 100.0
+# where the hottest point lies after the stop, in parts of the tail (found over the plans' whole range)
+_HOTTEST = (0.17, 0.25, 0.33, 0.41, 0.49)
 
 
 @dataclass(frozen=True)
@@ -41,48 +35,62 @@ class Field:
     wall_mm: float | None = None
 
 
-def temperature_c(field: Field, x_mm: Array, after_s: float | Array = 0.0, y_mm: float = 0.0) -> Array:
-    """Temperature along x at one y, °C, `after_s` after the arc stopped (0: still running).
-
-    Parameters: x_mm, shape (n,); after_s, a number, or times of shape (m, 1). Returns shape (n,), or (m, n).
-    """
-    s, weight = _times(field.a, field.travel_mm_s)
-    age = s + after_s
-    spread = 4 * field.a * age
-    laid = _across(field, spread, y_mm) * weight * s / age
-    reach = np.square(np.add.outer(x_mm, field.travel_mm_s * s)) / -spread[..., None, :]
-    reach = np.exp(np.maximum(reach, _NOTHING, out=reach), out=reach)
-    result: Array = AMBIENT_C + field.power_w / (4 * math.pi * field.k * field.h_mm) * (reach @ laid[..., None])[..., 0]
-    return result
-
-
-@lru_cache(maxsize=256)
-def _times(a: float, v: float) -> tuple[Array, Array]:
-    """Ages of heat, s, evenly spread in the logarithm, with the weight of d(ln s).
-
-    From the time heat takes to cross a tenth of a millimetre to a hundred times the field's own a/v² and
-    ten minutes at least, past which nothing of it is left to see.
-    """
-    last = max(600.0, 100 * a / v**2)
-    u = np.linspace(math.log(0.01 / (4 * a)), math.log(last), _NODES)
-    step = u[1] - u[0]
-    weight = np.full(_NODES, step)
-    weight[0] = weight[-1] = step / 2
-    return np.exp(u), weight
-
-
-def _across(field: Field, spread: Array, y_mm: float) -> Array:
-    """How much of the heat is still at y, shape of spread (4 a × age): with cold walls its mirrors too."""
-    own: Array = np.exp(-(y_mm**2) / spread)
+def running_c(field: Field, back_mm: float) -> float:
+    """Temperature of the seam back_mm (over 0) behind the moving arc, °C."""
+    half, rise = field.travel_mm_s / (2 * field.a), field.power_w / (2 * field.k * field.h_mm)
     if field.wall_mm is None:
-        return own
-    far, steps = 2 * field.wall_mm * _MIRRORS, spread[..., None]
-    left = np.exp(-((y_mm + far) ** 2) / steps) @ _SIGNS
-    total = own + left + (left if y_mm == 0 else np.exp(-((y_mm - far) ** 2) / steps) @ _SIGNS)
-    # past some decay times six mirrors a side no longer cancel; by then the first mode has died away
-    total[spread > (4 * field.wall_mm) ** 2] = 0.0
-    kept: Array = np.maximum(total, 0.0)
-    return kept
+        return AMBIENT_C + rise / math.pi * _k0e(half * back_mm)
+    modes = 0.0
+    for n in count():
+        wave = math.pi * (n + 0.5) / field.wall_mm
+        root = math.hypot(half, wave)
+        mode = math.exp(-wave * wave / (root + half) * back_mm) / root
+        modes += mode
+        if mode < 1e-6 * modes:
+            break
+    return AMBIENT_C + rise / field.wall_mm * modes
+
+
+def stopped_c(field: Field, back_mm: float, after_s: float) -> float:
+    """Temperature of the seam back_mm behind where the arc stopped, after_s (over 0) later, °C."""
+    return _stopped(field, after_s, back_mm)(back_mm)
+
+
+def _k0e(z: float) -> float:
+    """Bessel's K0(z)·exp(z) by its integral ∫ exp(−z (cosh t − 1)) dt from 0 (DLMF 10.32.9), to where it is e⁻¹⁶."""
+    step = min(0.5, 1 / math.sqrt(z))
+    terms = range(1, math.ceil(math.acosh(1 + 16 / z) / step))
+    return step * (0.5 + sum([math.exp(z * (1 - math.cosh(i * step))) for i in terms]))
+
+
+def _left_by_walls(field: Field, spread: float) -> float:
+    """What cold walls leave of heat laid on the seam, spread 4 a × age mm²: the first mirror sources, later the first modes."""
+    wall = field.wall_mm
+    if wall is None:
+        return 1.0
+    if spread < wall * wall:
+        return 1 - 2 * math.exp(-4 * wall * wall / spread) + 2 * math.exp(-16 * wall * wall / spread)
+    modes = (math.exp(-((math.pi * (n + 0.5) / wall) ** 2) * spread / 4) for n in range(3))
+    return math.sqrt(math.pi * spread) / wall * sum(modes)
+
+
+def _stopped(field: Field, after_s: float, reach_mm: float) -> Callable[[float], float]:
+    """Temperature, °C, by mm behind the stop, out to reach_mm, at one time: bits of heat by where they lie and what they give.
+
+    Simpson's rule over the logarithm of their age, from the stop until what was laid lies twice out of reach and
+    100 a/v² more (what is older gives under e⁻⁶ of the whole), in steps no wider than the passing of one bit of heat lasts.
+    """
+    a, v = field.a, field.travel_mm_s
+    span = math.log1p((2 * reach_mm / v + _SPENT * a / v**2) / after_s)
+    pairs = math.ceil(span / (2 * min(_STEP, math.sqrt(a / (v * (v * after_s + reach_mm))))))
+    step = span / (2 * pairs)
+    rise = field.power_w / (4 * math.pi * field.k * field.h_mm) * step / 3
+    bits = []
+    for i, weight in enumerate((1, *(4, 2) * (pairs - 1), 4, 1)):
+        age = after_s * math.exp(i * step)
+        bits.append((v * (age - after_s), -0.25 / (a * age), rise * weight * _left_by_walls(field, 4 * a * age)))
+    exp = math.exp
+    return lambda back: AMBIENT_C + sum([given * exp((laid - back) ** 2 * sharp) for laid, sharp, given in bits])
 
 
 def wall_distance_mm(bar_edge_mm: float, k: float, h_mm: float, contact_w_mm2k: float) -> float:
@@ -92,40 +100,47 @@ def wall_distance_mm(bar_edge_mm: float, k: float, h_mm: float, contact_w_mm2k: 
 
 @lru_cache(maxsize=4096)
 def tails_mm(field: Field, limits_c: tuple[float, ...], limit_mm: float = 2000.0) -> tuple[float, ...]:
-    """How far behind the moving arc the seam is still over each limit (°C), mm; 0 where it never is."""
-    back = _BACK * limit_mm
-    along = temperature_c(field, -back)
-    lasts = [int(np.nonzero(along > limit)[0][-1]) if along.max() > limit else -1 for limit in limits_c]
-    between = [i for i in lasts if 0 <= i < len(back) - 1]
-    fine = np.concatenate([back[i] + _FINE * (back[i + 1] - back[i]) for i in between] or [back[:1]])
-    falling = -temperature_c(field, -fine)
-    tails: list[float] = []
-    for i, limit in zip(lasts, limits_c, strict=True):
-        if i in between:
-            row = slice(between.index(i) * len(_FINE), (between.index(i) + 1) * len(_FINE))
-            tails.append(float(np.interp(-limit, falling[row], fine[row])))
-        else:
-            tails.append(0.0 if i < 0 else float(back[-1]))
-    return tuple(tails)
+    """How far behind the moving arc the seam is over each limit (°C), mm; 0 where it never is."""
+    ends = math.log(_NEAREST_MM), math.log(limit_mm)
+
+    def along(u: float) -> float:
+        return math.log(running_c(field, math.exp(u)))
+
+    tails = (_falls_to(math.log(limit), along, *ends) for limit in limits_c)
+    return tuple(math.exp(u) if u > ends[0] else 0.0 for u in tails)
 
 
 @lru_cache(maxsize=4096)
 def glow_after_stop_s(field: Field, limit_c: float, tail_mm: float, limit_s: float = 60.0) -> float:
     """Time after the arc stops until the hottest point is under limit_c, s; limit_s if never within it.
 
-    Parameters: tail_mm, how far behind the moving arc the seam is over limit_c: the hottest point lies in the
-    nearer half of it (found over the plans' whole range), and the glow is gone before the arc would have passed it.
-    Sought on a row of times, twice.
+    Parameters: tail_mm, how far behind the moving arc the seam is over limit_c: the glow is gone before the arc
+    would have passed it, and not before an eighth of that time (found over the plans' whole range).
     """
-    behind, latest = -tail_mm * _BEHIND, min(tail_mm / field.travel_mm_s, limit_s)
-    first, last = 0.0, latest
-    if latest <= _SHORTEST_S:
+    if tail_mm <= 0:
         return 0.0
-    for _ in range(2):
-        after = first + (last - first) * _TRIED
-        hottest = temperature_c(field, behind, after[:, None]).max(axis=1)
-        if hottest[-1] > limit_c:
-            return limit_s
-        i = int(np.nonzero(hottest > limit_c)[0][-1]) if hottest[0] > limit_c else 0
-        first, last = float(after[i]), float(after[i + 1])
-    return float(np.interp(-limit_c, -hottest, after))
+    latest = min(tail_mm / field.travel_mm_s, limit_s)
+
+    def hottest(after_s: float) -> float:
+        at = _stopped(field, after_s, tail_mm * _HOTTEST[-1])
+        return -1 / max([at(tail_mm * share) for share in _HOTTEST])
+
+    return _falls_to(-1 / limit_c, hottest, latest / 8, latest)
+
+
+def _falls_to(limit: float, curve: Callable[[float], float], low: float, high: float) -> float:
+    """Where a falling curve passes a limit, to a ten-thousandth of it; an end if it does not. Illinois method (false position)."""
+    over, under = curve(low) - limit, curve(high) - limit
+    if not over > 0 >= under:
+        return low if over <= 0 else high
+    at, side = low, 0
+    for _ in range(40):
+        at = (low * under - high * over) / (under - over)
+        value = curve(at) - limit
+        if abs(value) < 1e-4 * abs(limit):
+            break
+        if value > 0:
+            low, over, under, side = at, value, under / 2 if side > 0 else under, 1
+        else:
+            high, under, over, side = at, value, over / 2 if side < 0 else over, -1
+    return at
