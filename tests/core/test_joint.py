@@ -5,7 +5,7 @@ import unittest
 
 from tests.samples import CORNER, EVERY, TEE, member, tube
 from wisearc.core.errors import BadInput, OutOfRange, UnknownName
-from wisearc.core.joint_data import make_joint
+from wisearc.core.joint_data import joint_data, make_joint
 from wisearc.core.section import effective_thickness_mm, seam_length_mm, section_of
 
 
@@ -103,6 +103,11 @@ class Refusals(unittest.TestCase):
             {**TEE, "members": [member(thickness="8 mm", form="bar"), member(thickness="7 mm", form="bar")]},
             "members",
         )
+
+    def test_what_is_not_said_of_a_member_is_not_written(self) -> None:
+        members = [{**tube(), "coating": "zinc"}, member()]
+        written = joint_data(make_joint({"joint": "tube-plate", "members": members, "length": "all-round"}))
+        self.assertEqual(set(written["members"][0]) - set(written["members"][1]), {"coating", "diameter_mm"})
 
     def test_out_of_range_names_the_nearest(self) -> None:
         for text, nearest in (("9 mm", "6 mm"), ("0.1 mm", "0.3 mm")):

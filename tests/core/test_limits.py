@@ -48,7 +48,9 @@ class Limits(Rows):
         for wall, low, high in (("0.3 mm", 3, 1000), ("4.5 mm", 10, 1000), ("1.2 mm", 25 - 2.4, 25 + 2.4)):
             other = None if wall != "1.2 mm" else tube()
             self.ends(low, high, lambda d, wall=wall, other=other: joint("tube-butt", tube(wall=wall, diameter=f"{d} mm"), other, **ROUND))  # fmt: skip
-        joint("tube-cope", tube(), tube(diameter="51 mm"), **ROUND, angle_deg=90)
+        for other in ("51 mm", "25 mm"):
+            joint("tube-cope", tube(diameter="25 mm"), tube(diameter=other), **ROUND, angle_deg=90)
+        self.assertRaises(BadInput, joint, "tube-cope", tube(diameter="25.1 mm"), tube(diameter="25 mm"), **ROUND)
         self.assertRaises(BadInput, joint, "tube-cope", tube(), tube(diameter="51 mm"), **ROUND, angle_deg=91)
 
     def test_texts(self) -> None:

@@ -60,6 +60,7 @@ class Reckoned(Rows):
         rods = [plan(kind, filler=rod).weld_metal.rod_cr_eq for kind, rod in (("butt", "ERCuSi-A"), ("edge", "none"))]
         self.assertEqual(rods, [None, None])
         self.assertIsNotNone(plan("butt").weld_metal.rod_cr_eq)
+        self.assertEqual(plan("edge", filler="none").weld_metal.dilution, 1.0)
 
     def test_a_rod_in_few_words(self) -> None:
         """Hard martensite from over 20 °C, as its caution."""

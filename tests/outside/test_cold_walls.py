@@ -48,7 +48,7 @@ class Strip(unittest.TestCase):
     def test_far_walls_change_nothing(self) -> None:
         for back in (5.0, 20.0):
             walled, open_plate = Field(POWER, V, H, K, A, 400.0), Field(POWER, V, H, K, A)
-            for of in (running_c, lambda field, back: stopped_c(field, back, 3.0)):
+            for of in (running_c, lambda field, back: stopped_c(field, 3.0, back)(back)):
                 self.assertAlmostEqual(of(walled, back) / of(open_plate, back), 1.0, delta=1e-4)
 
     def test_mirror_sources_give_the_same(self) -> None:
@@ -71,7 +71,7 @@ class Strip(unittest.TestCase):
                 return math.exp(-((V * (age - after) - back) ** 2) / (4 * A * age)) / age * sum(mirrors)
 
             expected = POWER / (4 * math.pi * K * H) * integrate.quad(bit, after, after + 60, limit=400)[0]
-            got = stopped_c(Field(POWER, V, H, K, A, WALL), back, after) - AMBIENT_C
+            got = stopped_c(Field(POWER, V, H, K, A, WALL), after, back)(back) - AMBIENT_C
             self.assertAlmostEqual(got / expected, 1.0, delta=4e-3, msg=str((back, after)))
 
     def test_wall_at_one_decay_length(self) -> None:

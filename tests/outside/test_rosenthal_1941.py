@@ -65,7 +65,7 @@ class Quadrature(unittest.TestCase):
                 points=[1, 10, 100],
             )
             expected = AMBIENT_C + FIELD.power_w / (4 * math.pi * K * 1.59) * value
-            self.assertAlmostEqual(stopped_c(FIELD, -x, t), expected, delta=0.004 * expected)
+            self.assertAlmostEqual(stopped_c(FIELD, t, -x)(-x), expected, delta=0.004 * expected)
 
     def test_glow_after_stop(self) -> None:
         self.assertAlmostEqual(glow_after_stop_s(FIELD, 525, tails_mm(FIELD, (525,))[0]), 5.0, delta=0.4)

@@ -51,11 +51,6 @@ def running_c(field: Field, back_mm: float) -> float:
     return AMBIENT_C + rise / field.wall_mm * modes
 
 
-def stopped_c(field: Field, back_mm: float, after_s: float) -> float:
-    """Temperature of the seam back_mm behind where the arc stopped, after_s (over 0) later, °C."""
-    return _stopped(field, after_s, back_mm)(back_mm)
-
-
 def _k0e(z: float) -> float:
     """Bessel's K0(z)·exp(z) by its integral ∫ exp(−z (cosh t − 1)) dt from 0 (DLMF 10.32.9), to where it is e⁻¹⁶."""
     step = min(0.5, 1 / math.sqrt(z))
@@ -64,18 +59,18 @@ def _k0e(z: float) -> float:
 
 
 def _left_by_walls(field: Field, spread: float) -> float:
-    """What cold walls leave of heat laid on the seam, spread 4 a × age mm²: the first mirror sources, later the first modes."""
+    """What cold walls leave of heat laid on the seam, spread 4 a × age mm²: the nearest mirrors, later the first modes."""
     wall = field.wall_mm
     if wall is None:
         return 1.0
     if spread < wall * wall:
-        return 1 - 2 * math.exp(-4 * wall * wall / spread) + 2 * math.exp(-16 * wall * wall / spread)
+        return 1 - 2 * math.exp(-4 * wall * wall / spread)
     modes = (math.exp(-((math.pi * (n + 0.5) / wall) ** 2) * spread / 4) for n in range(3))
     return math.sqrt(math.pi * spread) / wall * sum(modes)
 
 
-def _stopped(field: Field, after_s: float, reach_mm: float) -> Callable[[float], float]:
-    """Temperature, °C, by mm behind the stop, out to reach_mm, at one time: bits of heat by where they lie and what they give.
+def stopped_c(field: Field, after_s: float, reach_mm: float) -> Callable[[float], float]:
+    """Temperature of the seam, °C, by mm behind the stop out to reach_mm, after_s (over 0) after it: the sum of bits of heat.
 
     Simpson's rule over the logarithm of their age, from the stop until what was laid lies twice out of reach and
     100 a/v² more (what is older gives under e⁻⁶ of the whole), in steps no wider than the passing of one bit of heat lasts.
@@ -101,12 +96,8 @@ def wall_distance_mm(bar_edge_mm: float, k: float, h_mm: float, contact_w_mm2k: 
 @lru_cache(maxsize=4096)
 def tails_mm(field: Field, limits_c: tuple[float, ...], limit_mm: float = 2000.0) -> tuple[float, ...]:
     """How far behind the moving arc the seam is over each limit (°C), mm; 0 where it never is."""
-    ends = math.log(_NEAREST_MM), math.log(limit_mm)
-
-    def along(u: float) -> float:
-        return math.log(running_c(field, math.exp(u)))
-
-    tails = (_falls_to(math.log(limit), along, *ends) for limit in limits_c)
+    ends, log = (math.log(_NEAREST_MM), math.log(limit_mm)), math.log
+    tails = (_falls_to(log(limit), lambda u: log(running_c(field, math.exp(u))), *ends) for limit in limits_c)
     return tuple(math.exp(u) if u > ends[0] else 0.0 for u in tails)
 
 
@@ -122,7 +113,7 @@ def glow_after_stop_s(field: Field, limit_c: float, tail_mm: float, limit_s: flo
     latest = min(tail_mm / field.travel_mm_s, limit_s)
 
     def hottest(after_s: float) -> float:
-        at = _stopped(field, after_s, tail_mm * _HOTTEST[-1])
+        at = stopped_c(field, after_s, tail_mm * _HOTTEST[-1])
         return -1 / max([at(tail_mm * share) for share in _HOTTEST])
 
     return _falls_to(-1 / limit_c, hottest, latest / 8, latest)

@@ -14,8 +14,6 @@ from .filler import BARE_FIT_GAP_MM, Filler
 
 GAP_SHARE = 0.25
 MOST_GAP_MM = 0.8
-MOST_GAP_THIN_MM = 0.25
-THIN_BELOW_MM = 1.0
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -69,12 +67,12 @@ def _coatings(joint: Joint) -> list[Caution]:
 
 
 def max_gap_mm(thin: float) -> float:
-    """Widest gap with filler, mm: a quarter of the thickness, 0.25 below 1 mm, 0.8 anywhere. Common practice.
+    """Widest gap with filler, mm: a quarter of the thickness (so never over 0.25 below 1 mm), 0.8 anywhere. Common practice.
 
     >>> max_gap_mm(1.6), max_gap_mm(0.8), max_gap_mm(4.0)
     (0.4, 0.2, 0.8)
     """
-    return min(GAP_SHARE * thin, MOST_GAP_THIN_MM if thin < THIN_BELOW_MM else MOST_GAP_MM)
+    return min(GAP_SHARE * thin, MOST_GAP_MM)
 
 
 def _reason(bare: bool, thin: float, most: float) -> Reason:
