@@ -168,7 +168,9 @@ class Heat(Rows):
         p = plan("butt", finish="sound")
         wall = p.travel.pool_width_mm / 2 + 3.0 + math.sqrt(p.section.heat.k * p.section.h_mm / p.back.contact_w_mm2k)
         field = Field(0.6 * 10.5 * p.pulse.average_a, p.travel.speed_mm_s, p.section.h_mm, p.section.heat.k, p.section.heat.a, wall)  # fmt: skip
-        hot, glowing = tails_mm(field, (450.0, 525.0))  # a solid begins to glow at 525 °C: Draper, J. W., 1847
+        hot, glowing = tails_mm(
+            field, (450.0, 525.0)
+        )  # a solid begins to glow at 525 °C: Draper, J. W., 1847 (from memory)
         self.assertAlmostEqual(p.heat.tail_mm, hot, delta=0.15)
         self.assertEqual(p.heat.glow_end_s, round(glowing / p.travel.speed_mm_s, 1))
         self.assertLess(p.heat.tail_mm, 0.8 * plan("butt", finish="sound", back="purge").heat.tail_mm)

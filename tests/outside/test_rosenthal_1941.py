@@ -9,7 +9,7 @@ import unittest
 
 from scipy import integrate, optimize
 
-from tests.rosenthal import rosenthal_c
+from tests.rosenthal import rosenthal_c, stopped_by_sum_c
 from wisearc.core.heat import AMBIENT_C, net_power_w
 from wisearc.core.heat_field import Field, glow_after_stop_s, running_c, stopped_c, tails_mm
 
@@ -52,7 +52,7 @@ class Quadrature(unittest.TestCase):
         self.assertEqual(never, 0.0)
         self.assertAlmostEqual(ever, 2000.0)
         self.assertEqual(glow_after_stop_s(FIELD, 525, 0.0), 0.0)
-        self.assertEqual(glow_after_stop_s(FIELD, 20.0, 300.0, limit_s=8.0), 8.0)
+        self.assertEqual([glow_after_stop_s(FIELD, 20.0, tail) for tail in (30.0, 3000.0)], [30.0 / V, 60.0])
 
     def test_after_the_arc_stops(self) -> None:
         """T(x,0,t) = T0 + q/(4πkh)·∫ exp(−(x+vs)²/(4a(s+t)))/(s+t) ds, by adaptive quadrature."""
@@ -66,6 +66,22 @@ class Quadrature(unittest.TestCase):
             )
             expected = AMBIENT_C + FIELD.power_w / (4 * math.pi * K * 1.59) * value
             self.assertAlmostEqual(stopped_c(FIELD, t, -x)(-x), expected, delta=0.004 * expected)
+
+    def test_glow_over_the_whole_range(self) -> None:
+        """At a crawl, at the quickest travel, thin and thick, between bars: by a fine sum at every fortieth of the tail."""
+        for power, v, h, a, wall in (
+            (252.0, 0.3, 9.0, 5.0, None), (315.0, 3.4, 1.6, 5.0, None), (2205.0, 20.0, 0.8, 4.73, None),
+            (945.0, 20.0, 0.5, 7.09, None), (41.0, 0.3, 0.5, 7.09, 6.96), (250.0, 3.0, 1.5, 4.73, 8.0), (2205.0, 20.0, 3.0, 5.29, 11.6),
+        ):  # fmt: skip
+            field = Field(power, v, h, K, a, wall)
+            tail = tails_mm(field, (525.0,))[0]
+
+            def hottest(after: float, field: Field = field, tail: float = tail) -> float:
+                return max(stopped_by_sum_c(field, tail * i / 40, after) for i in range(41)) - 525
+
+            exact = optimize.brentq(hottest, 1e-3 * tail / v, tail / v, xtol=1e-3)
+            with self.subTest(v=v, wall=wall, tail=tail):
+                self.assertAlmostEqual(glow_after_stop_s(field, 525, tail) / exact, 1.0, delta=0.02)
 
     def test_glow_after_stop(self) -> None:
         self.assertAlmostEqual(glow_after_stop_s(FIELD, 525, tails_mm(FIELD, (525,))[0]), 5.0, delta=0.4)
