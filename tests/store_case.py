@@ -6,7 +6,8 @@ import tempfile
 import unittest
 from pathlib import Path
 
-from wisearc.store.database import Store, db
+from wisearc.store.database import db
+from wisearc.store.opening import Store
 
 
 class StoreCase(unittest.TestCase):
@@ -15,6 +16,13 @@ class StoreCase(unittest.TestCase):
     def setUp(self) -> None:
         self._folder = tempfile.TemporaryDirectory()
         self.folder = Path(self._folder.name)
+        self.store = Store(self.folder)
+        db.connect(reuse_if_open=True)
+
+    def other_shop(self) -> None:
+        """Go on in another shop's data folder, an empty one."""
+        self.store.close()
+        self.folder = self.folder / "other"
         self.store = Store(self.folder)
         db.connect(reuse_if_open=True)
 

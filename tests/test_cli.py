@@ -107,9 +107,12 @@ class Serve(unittest.TestCase):
                     address = re.search(r"http://127\.0\.0\.1:(\d+)/", server.stdout.readline())
                     book = urllib.request.urlopen(f"{address[0]}keep/", timeout=10).read().decode()
                     self.assertIn("Instrument box", book)
-                    taken = wisearc("serve", "--port", address[1], "--data", folder, "--no-browser")
-                    self.assertEqual(taken.returncode, 2)
+                    with tempfile.TemporaryDirectory() as other:
+                        taken = wisearc("serve", "--port", address[1], "--data", other, "--no-browser")
+                    again = wisearc("serve", "--port", "0", "--data", folder, "--no-browser")
+                    self.assertEqual((taken.returncode, again.returncode), (2, 2))
                     self.assertIn(b"cannot be used", taken.stderr)
+                    self.assertIn(f"is served already at {address[0]}".encode(), again.stderr)
                 finally:
                     server.send_signal(signal.SIGINT)
                     self.assertEqual(server.wait(timeout=10), 0)
@@ -171,7 +174,8 @@ class Serve(unittest.TestCase):
             self.assertEqual(main(["serve", "--port", "99999", "--data", folder, "--no-browser"]), 2)
 
     def test_newer_data_is_refused(self) -> None:
-        from wisearc.store.database import Store, db
+        from wisearc.store.database import db
+        from wisearc.store.opening import Store
 
         with tempfile.TemporaryDirectory() as folder:
             store = Store(Path(folder))

@@ -23,7 +23,7 @@ from wisearc.drawings.views import VIEWS, draw
 from wisearc.formats.plan_json import read_plan
 from wisearc.formats.plan_lines import plan_lines, plan_notices, summary
 from wisearc.services import book, keeping
-from wisearc.store.database import Store
+from wisearc.store.opening import Store
 
 RECORDS = Path(__file__).resolve().parent.parent / "tests" / "records"
 WHICH = ("lap", "tee", "outside-corner", "tube-cope", "three", "pinned", "stopped", "braze")

@@ -38,6 +38,12 @@ def _parser() -> argparse.ArgumentParser:
     serve.add_argument("--demo", action="store_true", help="fill an empty data folder with the demo")
     serve.add_argument("--port", type=int, default=DEFAULT_PORT, help=f"port on 127.0.0.1 (default {DEFAULT_PORT})")
     serve.add_argument("--data", type=Path, default=Path("data"), help="data folder (default ./data)")
+    serve.add_argument(
+        "--address",
+        default="",
+        metavar="URL",
+        help="the address others reach it by, printed on sheets, such as http://bench.local:8765",
+    )
     serve.add_argument("--no-browser", action="store_true", help="do not open a browser")
     serve.set_defaults(run=_serve)
 
@@ -88,4 +94,4 @@ def _schema(args: argparse.Namespace) -> int:
 def _serve(args: argparse.Namespace) -> int:
     from .web.serve import serve
 
-    return serve(args.data, args.port, demo=args.demo, browser=not args.no_browser)
+    return serve(args.data, args.port, demo=args.demo, browser=not args.no_browser, address=args.address)

@@ -25,8 +25,9 @@ from wisearc.services import book, finding, keeping
 from wisearc.services.comparing import compare
 from wisearc.services.opening import open_data
 from wisearc.store import queries
-from wisearc.store.database import FILE_NAME, db
+from wisearc.store.database import db
 from wisearc.store.errors import Newer, Unreadable
+from wisearc.store.folder import FILE_NAME
 from wisearc.store.models import Procedure, Revision
 
 RECORDS = Path(__file__).resolve().parent.parent / "records"

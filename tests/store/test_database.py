@@ -12,9 +12,11 @@ from tests.store_case import StoreCase
 from wisearc.core.joint_data import make_joint
 from wisearc.core.shop import ASSUMED
 from wisearc.services import keeping
-from wisearc.store.database import FILE_NAME, MIGRATIONS, Store, db, transaction
+from wisearc.store.database import db, transaction
 from wisearc.store.errors import Broken, Locked, Missing, Newer, ReadOnly
+from wisearc.store.folder import FILE_NAME
 from wisearc.store.models import Procedure, Revision
+from wisearc.store.opening import MIGRATIONS, SCHEMA, Store
 from wisearc.store.queries import book, procedure, revision
 
 
@@ -112,7 +114,7 @@ class GoneWrong(unittest.TestCase):
         store = Store(self.folder)
         other = sqlite3.connect(self.folder / FILE_NAME, isolation_level=None)
         other.execute("BEGIN IMMEDIATE")
-        db.init(str(store.path), pragmas={"busy_timeout": 50, "foreign_keys": 1})
+        db.point(store.path, SCHEMA, pragmas={"busy_timeout": 50})
         try:
             with self.assertRaisesRegex(Locked, "held by another program"):
                 keeping.keep_draft(make_joint(CORNER), ASSUMED)
@@ -122,7 +124,7 @@ class GoneWrong(unittest.TestCase):
 
     def test_read_only(self) -> None:
         store = Store(self.folder)
-        db.init(f"file:{store.path}?mode=ro", uri=True)
+        db.point(store.path, SCHEMA, "ro")
         with self.assertRaisesRegex(ReadOnly, "cannot be written"):
             keeping.keep_draft(make_joint(CORNER), ASSUMED)
 

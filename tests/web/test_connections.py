@@ -5,7 +5,8 @@ import unittest
 from pathlib import Path
 
 from tests.web.case import WebCase
-from wisearc.store.database import FILE_NAME, db
+from wisearc.store.database import db
+from wisearc.store.folder import FILE_NAME
 
 
 class Connections(WebCase):

@@ -6,7 +6,9 @@ import sqlite3
 import unittest
 
 from tests.web.case import WebCase
-from wisearc.store.database import FILE_NAME, db
+from wisearc.store.database import db
+from wisearc.store.folder import FILE_NAME
+from wisearc.store.opening import SCHEMA
 
 
 class TheWay(WebCase):
@@ -127,7 +129,7 @@ class FailingData(WebCase):
     def test_locked_keeps_what_was_typed(self) -> None:
         here = self.keep()
         fields = {**self.token(here), **self.run_form(notes="a long note", outcome="no")}
-        db.init(str(self.folder / FILE_NAME), pragmas={"busy_timeout": 50, "foreign_keys": 1})
+        db.point(self.folder / FILE_NAME, SCHEMA, pragmas={"busy_timeout": 50})
         other = sqlite3.connect(self.folder / FILE_NAME, isolation_level=None)
         other.execute("BEGIN IMMEDIATE")
         try:
@@ -143,7 +145,7 @@ class FailingData(WebCase):
 
     def test_read_only(self) -> None:
         fields = {**self.token(), "link": "joint=tee"}
-        db.init(f"file:{self.folder / FILE_NAME}?mode=ro", uri=True)
+        db.point(self.folder / FILE_NAME, SCHEMA, "ro")
         done = self.client.post("/keep/draft", data=fields)
         self.assertEqual(done.status_code, 503)
         self.assertIn("cannot be written", done.get_data(as_text=True))
@@ -163,9 +165,10 @@ class FailingData(WebCase):
         from wisearc.web import create_app
 
         fields = {**self.token(), "link": "joint=tee"}
-        cookie = self.client.get_cookie("session")
+        name = self.app.config["SESSION_COOKIE_NAME"]
+        cookie = self.client.get_cookie(name)
         again = create_app(self.folder, TESTING=True).test_client()
-        again.set_cookie("session", cookie.value)
+        again.set_cookie(name, cookie.value)
         self.assertEqual(again.post("/keep/draft", data=fields).status_code, 303)
 
 

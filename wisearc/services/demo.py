@@ -12,8 +12,9 @@ from ..core.record import as_planned
 from ..core.shop import ASSUMED
 from ..formats.plan_json import read_plan
 from ..store import queries
-from ..store.database import Store, transaction
+from ..store.database import transaction
 from ..store.models import Revision
+from ..store.opening import Store
 from . import keeping
 
 KEPT_ON = "03-01"

@@ -1,5 +1,21 @@
 """What can go wrong with the data, for those who call the use cases."""
 
-from ..store.errors import Broken, Locked, Missing, Newer, NotAllowed, ReadOnly, Stale, StoreError, Unreadable
+from ..store.errors import (
+    Broken,
+    Full,
+    Locked,
+    Missing,
+    Moved,
+    Newer,
+    NotAllowed,
+    ReadOnly,
+    Served,
+    Stale,
+    Stopped,
+    StoreError,
+    Unreadable,
+)  # fmt: skip
 
-__all__ = ["Broken", "Locked", "Missing", "Newer", "NotAllowed", "ReadOnly", "Stale", "StoreError", "Unreadable"]
+__all__ = [
+    "Broken", "Full", "Locked", "Missing", "Moved", "Newer", "NotAllowed", "ReadOnly", "Served", "Stale", "Stopped", "StoreError", "Unreadable",
+]  # fmt: skip

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from typing import Any
 
 from ..core.errors import BadInput
@@ -18,6 +18,7 @@ STATES = ("draft", "proved", "superseded")
 PAGE = 100
 # a search that finds more says too little for one find to be better than another: the newest come first
 RANKED = 1000
+_AT_A_TIME = 200
 
 
 def listed(search: str = "", status: str = "", page: int = 1) -> tuple[list[Listing], int]:
@@ -39,13 +40,16 @@ def list_record(of: Revision, plan: Plan | None = None) -> None:
     queries.list_anew(of, {"current_a": None, "rod": None, **shown}, _found_by(of, found))
 
 
-def list_all_unlisted() -> None:
-    """List what is not listed as the list is made today: after a start with a new version."""
-    waiting = list(queries.unlisted())
-    if waiting:
+def list_all_unlisted(told: Callable[[int, int], None] | None = None) -> None:
+    """List what is not listed as the list is made today: after a start with a new version. So many at a time, so that it
+    takes little room, and goes on where it was broken off. Parameters: told, how many of how many are done."""
+    waiting = queries.unlisted()
+    for first in range(0, len(waiting), _AT_A_TIME):
         with transaction():
-            for revision in waiting:
+            for revision in queries.revisions_of(waiting[first : first + _AT_A_TIME]):
                 list_record(revision)
+        if told:
+            told(min(first + _AT_A_TIME, len(waiting)), len(waiting))
 
 
 def _read(of: Revision) -> Plan | None:

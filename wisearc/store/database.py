@@ -1,53 +1,82 @@
-"""The database: opened with each request that needs it and closed with it, migrated at start, every write in a transaction."""
+"""The database: opened with each request that needs it and closed with it, migrated at start, every write in a transaction.
+
+A write counts as kept only once it is on the disk, in the file that stands in the data folder.
+"""
 
 from __future__ import annotations
 
+import sqlite3
+import threading
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import closing, contextmanager
 from pathlib import Path
+from typing import Any
+from urllib.parse import quote
 
 import peewee
-from playhouse.migrations import Runner
 
-from .errors import Broken, Locked, Newer, ReadOnly, StoreError
+from .errors import Broken, Full, Locked, Moved, ReadOnly, StoreError
 
-FILE_NAME = "wisearc.sqlite3"
-MIGRATIONS = Path(__file__).parent / "migrations"
-PRAGMAS = {"journal_mode": "wal", "foreign_keys": 1, "busy_timeout": 3000, "synchronous": "normal"}
-db = peewee.SqliteDatabase(None)
+# a page answers within 2 s, whatever holds the database
+WAIT_MS = 1500
+PRAGMAS = {"foreign_keys": 1, "busy_timeout": WAIT_MS, "synchronous": "full"}
+Identity = tuple[int, int]
 
 
-class Store:
-    """The data folder's database. Raises StoreError at once where it cannot be used."""
+class _Database(peewee.SqliteDatabase):
+    """SQLite that opens what is there and makes nothing; each connection knows which file it holds."""
 
-    def __init__(self, folder: Path) -> None:
-        self.path = folder / FILE_NAME
-        with translated():
-            try:
-                folder.mkdir(parents=True, exist_ok=True)
-            except OSError as error:
-                raise ReadOnly from error
-            if not db.is_closed():
-                db.close()
-            db.init(str(self.path), pragmas=PRAGMAS)
-            self._migrate()
-            db.close()
+    def __init__(self) -> None:
+        super().__init__(None)
+        self.path: Path | None = None
+        self.schema: int | None = None
+        self._held = threading.local()
 
-    def _migrate(self) -> None:
-        runner = Runner(db, directory=str(MIGRATIONS))
-        known = {m.name for m in runner.migrations()}
-        applied = set(runner.applied())
-        if unknown := sorted(applied - known):
-            holds = ", ".join(unknown)
-            words = "Start that version, or give another folder with --data; nothing was changed."
-            raise Newer(f"The data was written by a newer version of Wise Arc (it holds {holds}). {words}")
-        if known - applied:
-            runner.up()
+    def point(self, path: Path, schema: int | None, reading: str = "rw", pragmas: dict[str, Any] | None = None) -> None:
+        """Say which file it is, and of which schema; None where it is about to be migrated.
 
-    def close(self) -> None:
-        """Close this thread's connection."""
-        if not db.is_closed():
-            db.close()
+        Parameters: reading, how SQLite opens it: "rw", "ro", or "immutable" where nothing can be written beside it.
+        """
+        if not self.is_closed():
+            self.close()
+        self.path, self.schema = path, schema
+        self.init(uri_of(path, reading), pragmas=PRAGMAS if pragmas is None else pragmas, uri=True)
+
+    def _connect(self) -> Any:
+        before = self.identity()
+        connection = super()._connect()
+        try:
+            if before is not None and before != self.identity():
+                raise Moved
+            if self.schema is not None and connection.execute("PRAGMA user_version").fetchone()[0] != self.schema:
+                raise Moved("was changed for one of another version; start Wise Arc again")
+        except (StoreError, sqlite3.Error):
+            connection.close()
+            raise
+        self._held.file = before
+        return connection
+
+    def identity(self) -> Identity | None:
+        """Which file stands in the place, or None where there is none."""
+        try:
+            found = self.path.stat() if self.path else None
+        except OSError:
+            return None
+        return (found.st_dev, found.st_ino) if found else None
+
+    def stands(self) -> bool:
+        """Whether the file that this thread's connection holds is the one that stands in its place."""
+        return getattr(self._held, "file", None) is not None and self._held.file == self.identity()
+
+
+def uri_of(path: Path, reading: str = "rw") -> str:
+    """A database as SQLite is told of it. Parameters: reading, "rw", "ro", "rwc" or "immutable"."""
+    how = "mode=ro&immutable=1" if reading == "immutable" else f"mode={reading}"
+    return f"file:{quote(str(path.absolute()))}?{how}"
+
+
+db = _Database()
+_writing = threading.RLock()
 
 
 @contextmanager
@@ -55,21 +84,58 @@ def translated() -> Iterator[None]:
     """Turn the database's own errors into sentences for people."""
     try:
         yield
-    except StoreError:
+    except peewee.IntegrityError:
+        # a rule of the tables broken is a fault of the product's, not of the file
         raise
-    except peewee.DatabaseError as error:
-        text = str(error).lower()
-        if "locked" in text or "busy" in text:
-            raise Locked from error
-        if "readonly" in text or "read-only" in text or "unable to open" in text:
-            raise ReadOnly from error
-        if "malformed" in text or "not a database" in text or "no such" in text:
-            raise Broken(str(error)) from error
-        raise
+    except (peewee.DatabaseError, peewee.InterfaceError, sqlite3.Error) as error:
+        raise _in_words(error) from error
+
+
+_KINDS: dict[int, type[Locked | ReadOnly | Full]] = {
+    sqlite3.SQLITE_BUSY: Locked, sqlite3.SQLITE_LOCKED: Locked, sqlite3.SQLITE_READONLY: ReadOnly, sqlite3.SQLITE_CANTOPEN: ReadOnly,
+    sqlite3.SQLITE_PERM: ReadOnly, sqlite3.SQLITE_FULL: Full,
+}  # fmt: skip
+
+
+def _in_words(error: Exception) -> StoreError:
+    """What to say of an error of SQLite's: of the first that happened, where clearing up after it failed too."""
+    first, code = error, 0
+    chain: BaseException | None = error
+    while chain is not None:
+        if hasattr(chain, "sqlite_errorcode"):
+            first, code = chain, chain.sqlite_errorcode & 0xFF
+        chain = chain.__context__
+    if code == sqlite3.SQLITE_CANTOPEN and db.identity() is None:
+        return Moved("is no longer in the data folder")
+    return _KINDS[code]() if code in _KINDS else Broken(str(first))
 
 
 @contextmanager
 def transaction() -> Iterator[None]:
-    """A write: taken whole or not at all, and from the start the only writer."""
-    with translated(), db.atomic("IMMEDIATE"):
+    """A write: taken whole or not at all, from the start the only writer, and kept where it says or refused.
+
+    Raises Locked, ReadOnly, Full, Moved, Broken: of what was written then nothing counts as kept.
+    """
+    if db.in_transaction():
         yield
+        return
+    if not _writing.acquire(timeout=WAIT_MS / 1000):
+        raise Locked
+    try:
+        with translated():
+            with db.atomic("IMMEDIATE"):
+                yield
+                book, writes = db.execute_sql("UPDATE book SET writes = writes + 1 RETURNING id, writes").fetchone()
+            _see_it_stands(book, writes)
+    finally:
+        _writing.release()
+
+
+def _see_it_stands(book: str, writes: int) -> None:
+    """Look for a write with fresh eyes, in the file that stands in the place. Raises Moved."""
+    if not db.stands() or db.path is None:
+        raise Moved
+    with closing(sqlite3.connect(uri_of(db.path), timeout=WAIT_MS / 1000, uri=True)) as fresh:
+        found = fresh.execute("SELECT id, writes FROM book").fetchone()
+    if found is None or found[0] != book or found[1] < writes:
+        raise Moved

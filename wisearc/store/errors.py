@@ -1,14 +1,18 @@
 """What can go wrong with the data, each with a sentence for people.
 
 StoreError(WiseArcError)
-├── Locked     another program holds the database
+├── Locked     another program, or other writing, holds the database for now
 ├── ReadOnly   the folder or file cannot be written
+├── Full       there is no room left
+├── Moved      the data file was taken away or changed for another
 ├── Newer      the database, or a record, was written by a newer version
 ├── Broken     the file is not a sound database
+├── Served     another start serves this folder already
 ├── Unreadable a record that does not hold together
 ├── Missing    no such record
 ├── Stale      the record changed since it was read
-└── NotAllowed the record's state does not allow it
+├── NotAllowed the record's state does not allow it
+└── Stopped    long work that was stopped before its end
 """
 
 from __future__ import annotations
@@ -21,11 +25,11 @@ class StoreError(WiseArcError):
 
 
 class Locked(StoreError):
-    """Another program holds the database."""
+    """Something else is writing."""
 
     def __init__(self) -> None:
         super().__init__(
-            "The data is held by another program and nothing was written. Close it, then send again; what you typed is still here."
+            "The data is held by another program and nothing was written. Wait a moment or close it, then send again; what you typed is still here."
         )
 
 
@@ -35,6 +39,24 @@ class ReadOnly(StoreError):
     def __init__(self) -> None:
         super().__init__(
             "The data folder cannot be written, so nothing was kept. Give it back its write permission, then send again; what you typed is still here."
+        )
+
+
+class Full(StoreError):
+    """There is no room left."""
+
+    def __init__(self) -> None:
+        super().__init__(
+            "The disk is full, so nothing was kept. Make room on it, then send again; what you typed is still here."
+        )
+
+
+class Moved(StoreError):
+    """The data file is not the one it was."""
+
+    def __init__(self, what: str = "was changed for another while this was being written") -> None:
+        super().__init__(
+            f"The data file {what}, so nothing counts as kept. See that the right file stands in the data folder, then send again; what you typed is still here."
         )
 
 
@@ -55,6 +77,10 @@ class Broken(StoreError):
         )
 
 
+class Served(StoreError):
+    """Another start serves this folder."""
+
+
 class Missing(StoreError):
     """No such record."""
 
@@ -65,3 +91,10 @@ class Stale(StoreError):
 
 class NotAllowed(StoreError):
     """The record's state does not allow it."""
+
+
+class Stopped(StoreError):
+    """Long work that was stopped: it left nothing behind."""
+
+    def __init__(self) -> None:
+        super().__init__("Stopped; nothing was changed.")

@@ -58,6 +58,7 @@ class Revision(Base):
     proved_at = peewee.TextField(null=True)
     signatures = JsonField(default=list)
     taken_as = peewee.TextField(null=True)
+    removed_at = peewee.TextField(null=True)
 
 
 class Run(Base):
@@ -69,6 +70,8 @@ class Run(Base):
     good = peewee.BooleanField()
     once = peewee.TextField(null=True, unique=True)
     kept_at = peewee.TextField()
+    voided_at = peewee.TextField(null=True)
+    voided_by = peewee.TextField(null=True)
 
 
 class Listing(Base):

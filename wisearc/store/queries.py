@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 import peewee
@@ -155,12 +155,18 @@ def list_anew(of: Revision, shown: Mapping[str, Any], found_by: Mapping[str, str
     db.execute_sql(f"INSERT INTO finding (rowid, {columns}) VALUES ({places})", values)
 
 
-def unlisted() -> Iterator[Revision]:
-    """The revisions that are not listed as the list is made today."""
+def unlisted() -> list[int]:
+    """The revisions, by id, that are not listed as the list is made today."""
     with translated():
-        join = Revision.select(Revision, Procedure).join(Procedure)
-        stale = join.switch(Revision).join(Listing, peewee.JOIN.LEFT_OUTER, on=(Listing.revision == Revision.id))
-        yield from stale.where(Listing.made_as.is_null() | (Listing.made_as != LISTED_AS)).iterator()
+        stale = Revision.select(Revision.id).join(Listing, peewee.JOIN.LEFT_OUTER, on=(Listing.revision == Revision.id))
+        wanted = stale.where(Listing.made_as.is_null() | (Listing.made_as != LISTED_AS))
+        return [row[0] for row in wanted.order_by(Revision.id).tuples()]
+
+
+def revisions_of(ids: Sequence[int]) -> list[Revision]:
+    """Revisions by id, each with its procedure."""
+    with translated():
+        return list(Revision.select(Revision, Procedure).join(Procedure).where(Revision.id << list(ids)))
 
 
 def next_number() -> int:

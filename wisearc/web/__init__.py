@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-import secrets
+import hashlib
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -11,9 +12,8 @@ from flask_compress import Compress
 from flask_wtf.csrf import CSRFProtect
 
 from .. import __version__
-from ..services.errors import ReadOnly
-from ..services.opening import open_data
-from . import errors, habits
+from ..services.opening import open_data, session_secret
+from . import errors, gate, habits
 from .places import places
 
 CONTENT_POLICY = (
@@ -24,11 +24,18 @@ LARGEST_POST = 4 * 1024 * 1024
 csrf = CSRFProtect()
 
 
-def create_app(data: Path, **config: Any) -> Flask:
-    """The application over a data folder. Raises StoreError where its database cannot be used."""
+def create_app(data: Path, held: Any = None, told: Callable[[int, int], None] | None = None, **config: Any) -> Flask:
+    """The application over a data folder. Raises StoreError where its database cannot be used.
+
+    Parameters: held, this process's hold on the folder; told, how many records of how many are listed anew at the start.
+    """
     app = Flask(__name__)
+    store = open_data(data, held, told)
+    secret = session_secret(store)
     app.config.update(
-        SECRET_KEY=_secret(data), MAX_CONTENT_LENGTH=LARGEST_POST, SESSION_COOKIE_SAMESITE="Lax",
+        # cookies know no ports: each instance has one of its own
+        SECRET_KEY=secret, SESSION_COOKIE_NAME=f"wisearc-{hashlib.sha256(secret.encode()).hexdigest()[:8]}",
+        MAX_CONTENT_LENGTH=LARGEST_POST, LARGER_POSTS={}, SESSION_COOKIE_SAMESITE="Lax",
         SESSION_COOKIE_HTTPONLY=True, WTF_CSRF_TIME_LIMIT=None, COMPRESS_ALGORITHM=["gzip"],
         COMPRESS_ALGORITHM_STREAMING=["gzip"],
         COMPRESS_MIMETYPES=["text/html", "text/css", "text/javascript", "application/javascript", "application/json", "image/svg+xml"],
@@ -36,30 +43,18 @@ def create_app(data: Path, **config: Any) -> Flask:
     )  # fmt: skip
     app.config.update(config)
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
-    app.extensions["store"] = open_data(data)
+    app.extensions["store"] = store
+    gate.init_app(app)
     csrf.init_app(app)
     Compress(app)
     habits.init_app(app)
     errors.init_app(app)
     for place in places():
         app.register_blueprint(place.blueprint)
-    app.context_processor(lambda: {"version": __version__, "places": places()})
+    app.context_processor(lambda: {"version": __version__, "places": places(), "reads_only": store.reads_only})
     app.after_request(_protect)
     app.teardown_request(_close)
     return app
-
-
-def _secret(data: Path) -> str:
-    """The session secret, kept in the data folder so that open pages outlive a restart."""
-    path = data / "secret"
-    try:
-        data.mkdir(parents=True, exist_ok=True)
-        if not path.exists():
-            path.touch(mode=0o600)
-            path.write_text(secrets.token_hex(32), encoding="ascii")
-        return path.read_text(encoding="ascii")
-    except OSError as error:
-        raise ReadOnly from error
 
 
 def _protect(response: Response) -> Response:

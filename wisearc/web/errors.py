@@ -8,13 +8,18 @@ from flask import Flask, jsonify, render_template, request, url_for
 from flask_wtf.csrf import CSRFError
 from werkzeug.exceptions import HTTPException
 
-from ..services.errors import Missing, Newer, StoreError, Unreadable
+from ..services.errors import Full, Locked, Missing, Moved, Newer, NotAllowed, ReadOnly, Stale, StoreError, Unreadable
 
+# what is not here is a fault: 500
+_CODES: dict[type[StoreError], int] = {
+    Missing: 404, Stale: 409, NotAllowed: 409, Moved: 409, Newer: 409, Unreadable: 409, ReadOnly: 403, Locked: 503, Full: 507,
+}  # fmt: skip
 _SENTENCES = {
     404: "There is no page here. The address may be mistyped, or the record was never kept.",
     405: "This address takes no such request.",
-    500: "Something went wrong here that should not have; nothing was changed. Go back and try again; what you typed is kept there.",
-    413: "The file is larger than 4 MB; a procedure's JSON is far smaller.",
+    400: "What was sent cannot be read, so nothing was kept. Go back and send it again; what you typed is there.",
+    413: "What was sent is larger than is taken here (4 MB for a procedure's file, 500 kB for a form): nothing was kept. Go back; what you typed is there.",
+    500: "Something went wrong here that should not have. Go back, look in Keep whether what you sent is there, and if not send it again; what you typed is still on that page.",
 }
 
 
@@ -29,7 +34,12 @@ def _store(error: StoreError) -> Any:
     if isinstance(error, Newer | Unreadable):
         place = request.view_args or {}
         return _answer(str(error), 409, url_for("keep.as_json", **place) if {"number", "letter"} <= set(place) else "")
-    return _answer(str(error), 404 if isinstance(error, Missing) else 503)
+    return _answer(str(error), code_of(error))
+
+
+def code_of(error: StoreError) -> int:
+    """The status that says what an error of the data is: 503 only for what will pass."""
+    return _CODES.get(type(error), 500)
 
 
 def _csrf(_error: CSRFError) -> Any:

@@ -6,45 +6,56 @@ import logging
 import sys
 import threading
 import webbrowser
+from contextlib import nullcontext
 from pathlib import Path
 
 from ..core.errors import BadInput
+from ..services.opening import hold
 
-THREADS = 8
 
+def serve(data: Path, port: int, *, demo: bool, browser: bool, address: str = "") -> int:
+    """Run until interrupted. Parameters: data folder; port on 127.0.0.1, 0 for a free one; address, one it is reached by besides.
 
-def serve(data: Path, port: int, *, demo: bool, browser: bool) -> int:
-    """Run until interrupted. Parameters: data folder; port on 127.0.0.1, 0 for a free one.
-
-    Raises BadInput where the port cannot be had, StoreError where the data cannot be used.
+    Raises BadInput where the port cannot be had, StoreError where the data cannot be used or is served already.
     """
-    from waitress import create_server
-
-    from . import create_app
+    from . import LARGEST_POST, create_app
+    from .gate import ADDRESSES, addresses
+    from .listener import listen
 
     if not 0 <= port <= 65535:
         raise BadInput("port", port, "must be from 0 to 65535")
-    app = create_app(data)
-    if demo:
-        from ..services.demo import fill_if_empty
+    addresses(port, address)
+    with hold(data) or nullcontext() as held:
+        app = create_app(data, held=held, told=_told)
+        if demo and not app.extensions["store"].reads_only:
+            from ..services.demo import fill_if_empty
 
-        fill_if_empty(app.extensions["store"])
-    logging.getLogger("waitress.queue").setLevel(logging.ERROR)
-    try:
-        server = create_server(app, host="127.0.0.1", port=port, threads=THREADS, ident=None)
-    except OSError as error:
-        raise BadInput(
-            "port", port, f"cannot be used ({error.strerror}); stop what holds it or give another with --port"
-        ) from error
-    address = f"http://127.0.0.1:{server.effective_port}/"
-    sys.stdout.write(f"Wise Arc is at {address}  (data in {data.resolve()}; Ctrl+C stops it)\n")
-    sys.stdout.flush()
-    if browser:
-        threading.Timer(0.3, webbrowser.open, [address]).start()
-    try:
-        server.run()
-    except KeyboardInterrupt:
-        pass
-    finally:
-        server.close()
+            fill_if_empty(app.extensions["store"])
+        logging.getLogger("waitress.queue").setLevel(logging.ERROR)
+        try:
+            server = listen(app, port, LARGEST_POST, app.config["LARGER_POSTS"])
+        except OSError as error:
+            words = f"cannot be used ({error.strerror}); stop what holds it or give another with --port"
+            raise BadInput("port", port, words) from error
+        app.config[ADDRESSES] = addresses(server.effective_port, address)
+        here = f"http://127.0.0.1:{server.effective_port}/"
+        if held:
+            held.at(here)
+        sys.stdout.write(f"Wise Arc is at {here}  (data in {data.resolve()}; Ctrl+C stops it)\n")
+        if app.extensions["store"].reads_only:
+            sys.stdout.write("The data folder cannot be written: the book can be read, and nothing can be kept.\n")
+        sys.stdout.flush()
+        if browser:
+            threading.Timer(0.3, webbrowser.open, [here]).start()
+        try:
+            server.run()
+        except KeyboardInterrupt:
+            pass
+        finally:
+            server.close()
     return 0
+
+
+def _told(done: int, of: int) -> None:
+    sys.stdout.write(f"Listing the book anew after a change of version: {done} of {of}\n")
+    sys.stdout.flush()

@@ -15,6 +15,7 @@ from ...services import book, finding, keeping
 from ...services.errors import NotAllowed, Stale, StoreError
 from ...services.planning import joint_of_query
 from ...services.shop import standing_shop
+from ..gate import printed_address
 from ..habits import unit_habit
 from . import run_form
 from .sheet import qr_svg
@@ -134,7 +135,7 @@ def _revision_page(view: book.RecordView, form: run_form.RunForm) -> str:
 def sheet(number: str, letter: str) -> Any:
     """The sheet to print: one page."""
     view = book.record(book.find(number, letter), unit_habit())
-    address = url_for("keep.revision", number=view.number, letter=view.revision.letter, _external=True)
+    address = printed_address(url_for("keep.revision", number=view.number, letter=view.revision.letter))
     return render_template(
         "keep/sheet.html",
         **vars(view),

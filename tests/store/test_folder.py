@@ -1,0 +1,329 @@
+"""The data folder: its owner's alone, served once, its secret and its file whole or not there."""
+
+import os
+import shutil
+import sqlite3
+import stat
+import subprocess
+import sys
+import tempfile
+import threading
+import unittest
+from contextlib import closing
+from pathlib import Path
+from unittest import mock
+
+from tests.samples import CORNER, run
+from tests.services.test_kept_for_ever import RECORDS
+from wisearc.core.joint_data import make_joint
+from wisearc.core.shop import ASSUMED
+from wisearc.services import keeping
+from wisearc.services.opening import hold, open_data
+from wisearc.store import database, opening, queries
+from wisearc.store.database import db, transaction
+from wisearc.store.errors import Broken, Full, Locked, Moved, ReadOnly, Served
+from wisearc.store.folder import COPIES, FILE_NAME, LOCK, PART, SECRET, Hold, make_folder, secret, write_whole
+from wisearc.store.models import Procedure
+
+
+def mode(path: Path) -> int:
+    return stat.S_IMODE(path.stat().st_mode)
+
+
+class FolderCase(unittest.TestCase):
+    def setUp(self) -> None:
+        whole = tempfile.TemporaryDirectory()
+        self.addCleanup(whole.cleanup)
+        self.folder = Path(whole.name) / "data"
+        self.addCleanup(lambda: db.is_closed() or db.close())
+
+    def keep(self):
+        return keeping.keep_draft(make_joint(CORNER), ASSUMED)
+
+
+class ItsOwners(FolderCase):
+    def test_for_the_owner_alone(self) -> None:
+        umask = os.umask(0)
+        self.addCleanup(os.umask, umask)
+        store = open_data(self.folder)
+        secret(self.folder)
+        db.connect()
+        self.keep()
+        seen = {path.name: mode(path) for path in self.folder.iterdir()}
+        store.close()
+        self.assertEqual(mode(self.folder), 0o700)
+        self.assertEqual(seen, dict.fromkeys((FILE_NAME, f"{FILE_NAME}-wal", f"{FILE_NAME}-shm", SECRET), 0o600))
+
+    def test_an_older_folder_is_closed_to_others(self) -> None:
+        open_data(self.folder)
+        self.folder.chmod(0o755)
+        (self.folder / FILE_NAME).chmod(0o644)
+        open_data(self.folder)
+        self.assertEqual((mode(self.folder), mode(self.folder / FILE_NAME)), (0o700, 0o600))
+
+    def test_a_folder_of_other_things_is_left_as_it_is(self) -> None:
+        self.folder.mkdir(mode=0o755)
+        make_folder(self.folder)
+        self.assertEqual(mode(self.folder), 0o755)
+
+
+class Secret(FolderCase):
+    def test_kept(self) -> None:
+        make_folder(self.folder)
+        self.assertEqual(secret(self.folder), secret(self.folder))
+        self.assertRegex(secret(self.folder), "^[0-9a-f]{64}$")
+
+    def test_half_a_one_is_made_anew(self) -> None:
+        make_folder(self.folder)
+        for left in (b"", b"abc", b"\xff" * 64, b"g" * 64):
+            (self.folder / SECRET).write_bytes(left)
+            self.assertRegex(secret(self.folder), "^[0-9a-f]{64}$")
+
+    def test_written_whole_or_not_at_all(self) -> None:
+        """A kill before it has its name leaves nothing under it."""
+        make_folder(self.folder)
+        with mock.patch("os.fsync", side_effect=KeyboardInterrupt), self.assertRaises(KeyboardInterrupt):
+            write_whole(self.folder / SECRET, b"x" * 64)
+        self.assertEqual(list(self.folder.iterdir()), [])
+
+
+class ServedOnce(FolderCase):
+    def test_the_second_start_says_where(self) -> None:
+        with hold(self.folder) as first:
+            first.at("http://127.0.0.1:1234/")
+            with self.assertRaisesRegex(Served, "served already at http://127.0.0.1:1234/"):
+                Hold(self.folder)
+        Hold(self.folder).close()
+
+    def test_let_go_by_a_process_that_was_killed(self) -> None:
+        code = f"import sys, time\nfrom pathlib import Path\nfrom wisearc.store.folder import Hold\nh = Hold(Path({str(self.folder)!r}))\nprint('held', flush=True)\ntime.sleep(60)"
+        with subprocess.Popen([sys.executable, "-c", code], stdout=subprocess.PIPE) as other:
+            other.stdout.readline()
+            with self.assertRaises(Served):
+                Hold(self.folder)
+            other.kill()
+        Hold(self.folder).close()
+
+    def test_nothing_is_migrated_while_another_serves_it(self) -> None:
+        make_folder(self.folder)
+        shutil.copy(RECORDS / "0.1" / "book.sqlite3", self.folder / FILE_NAME)
+        with Hold(self.folder) as held:
+            with self.assertRaises(Served):
+                open_data(self.folder)
+            open_data(self.folder, held)
+
+
+class FirstStart(FolderCase):
+    def test_what_a_full_disk_or_a_kill_left_is_repaired(self) -> None:
+        self.folder.mkdir()
+        for name, left in ((FILE_NAME, b""), (SECRET, b""), (f"{SECRET}x{PART}", b"12"), (LOCK, b"")):
+            (self.folder / name).write_bytes(left)
+        (self.folder / COPIES).mkdir()
+        (self.folder / COPIES / f"a{PART}").write_bytes(b"half")
+        with Hold(self.folder) as held:
+            open_data(self.folder, held)
+        self.assertEqual([p.name for p in self.folder.rglob(f"*{PART}*")], [])
+        self.keep()
+
+    def test_looked_at_before_it_is_opened(self) -> None:
+        open_data(self.folder)
+        for _ in range(4):
+            self.keep()
+        db.close()
+        path = self.folder / FILE_NAME
+        whole = path.read_bytes()
+        path.write_bytes(whole[:8192] + b"\x07" * 8192 + whole[16384:])
+        with self.assertRaisesRegex(Broken, "not a sound database"):
+            open_data(self.folder)
+
+    def test_a_row_that_belongs_to_nothing(self) -> None:
+        open_data(self.folder)
+        with closing(sqlite3.connect(self.folder / FILE_NAME, isolation_level=None)) as file:
+            file.execute(
+                "INSERT INTO run (revision_id, made_on, record, good, kept_at) VALUES (9, '2026-01-01', '{}', 0, 'x')"
+            )
+        with self.assertRaisesRegex(Broken, "belong to nothing"):
+            open_data(self.folder)
+
+    def test_copied_before_it_is_migrated(self) -> None:
+        make_folder(self.folder)
+        old = RECORDS / "0.1" / "book.sqlite3"
+        shutil.copy(old, self.folder / FILE_NAME)
+        open_data(self.folder)
+        (copy,) = (self.folder / COPIES).iterdir()
+        with closing(sqlite3.connect(copy)) as file, closing(sqlite3.connect(old)) as before:
+            ask = "SELECT plan FROM revision ORDER BY id"
+            self.assertEqual(file.execute(ask).fetchall(), before.execute(ask).fetchall())
+            self.assertEqual(mode(copy), 0o600)
+        open_data(self.folder)
+        self.assertEqual(len(list((self.folder / COPIES).iterdir())), 1)
+
+
+class ReadOnlyFolder(FolderCase):
+    """A folder that cannot be written is still a book to read."""
+
+    def spoilt_for_writing(self):
+        return mock.patch.object(opening, "is_writable", return_value=False)
+
+    def before(self) -> list[str]:
+        return sorted(path.name for path in self.folder.iterdir())
+
+    def test_read_as_it_lies(self) -> None:
+        open_data(self.folder)
+        self.keep()
+        db.close()
+        there = self.before()
+        with self.spoilt_for_writing():
+            store = open_data(self.folder)
+        self.assertTrue(store.reads_only)
+        self.assertEqual(queries.revision("P-0001", "A").letter, "A")
+        with self.assertRaises(ReadOnly):
+            self.keep()
+        store.close()
+        self.assertEqual(self.before(), there)
+
+    def test_read_with_what_was_being_written_to_it(self) -> None:
+        open_data(self.folder)
+        db.connect()
+        self.keep()
+        copy = self.folder.parent / "copy"
+        shutil.copytree(self.folder, copy)
+        (copy / f"{FILE_NAME}-shm").unlink()
+        db.close()
+        with mock.patch.object(opening, "is_writable", side_effect=lambda folder: folder != copy):
+            store = open_data(copy)
+        self.assertTrue(store.reads_only)
+        self.assertEqual(queries.revision("P-0001", "A").letter, "A")
+        store.close()
+
+    def test_read_from_an_older_version(self) -> None:
+        make_folder(self.folder)
+        shutil.copy(RECORDS / "0.1" / "book.sqlite3", self.folder / FILE_NAME)
+        old = (self.folder / FILE_NAME).read_bytes()
+        with mock.patch.object(opening, "is_writable", side_effect=lambda folder: folder != self.folder):
+            store = open_data(self.folder)
+        self.assertEqual(queries.revision("P-0001", "A").letter, "A")
+        self.assertTrue(store.reads_only)
+        store.close()
+        self.assertEqual((self.folder / FILE_NAME).read_bytes(), old)
+
+
+class UnderOnesFeet(FolderCase):
+    """A write counts as kept only if the file it went to is the file that stands there."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        open_data(self.folder)
+        self.path = self.folder / FILE_NAME
+        other = self.folder.parent / "other"
+        open_data(other)
+        self.other = other / FILE_NAME
+        open_data(self.folder)
+
+    def test_kept_is_read_by_another_connection(self) -> None:
+        self.keep()
+        with closing(sqlite3.connect(self.path)) as file:
+            self.assertEqual(
+                file.execute("SELECT count(*), (SELECT writes FROM book) FROM procedure").fetchone(), (1, 1)
+            )
+
+    def test_on_the_disk_before_it_counts(self) -> None:
+        with transaction():
+            self.assertEqual(db.pragma("synchronous"), 2)
+
+    def test_changed_in_mid_write(self) -> None:
+        for number, act in enumerate((lambda: self.other.replace(self.path), self.path.unlink), 7):
+            with self.subTest(number), self.assertRaisesRegex(Moved, "changed for another"), transaction():
+                Procedure.create(number=number, created_at="x")
+                act()
+            db.close()
+
+    def test_changed_between_writes(self) -> None:
+        self.keep()
+        db.close()
+        self.other.replace(self.path)
+        kept = self.keep()
+        db.close()
+        with closing(sqlite3.connect(self.path)) as file:
+            self.assertEqual(file.execute("SELECT number FROM procedure").fetchall(), [(1,)])
+        self.assertEqual(kept.procedure.number, 1)
+
+    def test_deleted_is_not_made_anew(self) -> None:
+        db.close()
+        self.path.unlink()
+        with self.assertRaisesRegex(Moved, "no longer in the data folder"):
+            self.keep()
+        with self.assertRaises(Moved):
+            queries.book()
+        self.assertFalse(self.path.exists())
+
+    def test_of_another_version(self) -> None:
+        db.close()
+        shutil.copy(RECORDS / "0.1" / "book.sqlite3", self.path)
+        with self.assertRaisesRegex(Moved, "another version"):
+            queries.book()
+
+    def test_an_older_copy_written_over_in_mid_write(self) -> None:
+        """The same file by its name and place, but what was written is not in it."""
+        self.keep()
+        with self.assertRaises(Moved), transaction():
+            Procedure.create(number=9, created_at="x")
+            found = database._see_it_stands
+            with mock.patch.object(db, "stands", return_value=True):
+                found(db.execute_sql("SELECT id FROM book").fetchone()[0], 99)
+
+
+class Waiting(FolderCase):
+    def test_writers_of_one_process_wait_their_turn(self) -> None:
+        open_data(self.folder)
+        wrong: list[Exception] = []
+
+        def write() -> None:
+            try:
+                for _ in range(15):
+                    with transaction():
+                        Procedure.create(number=queries.next_number(), created_at="x")
+            except Exception as error:  # noqa: BLE001
+                wrong.append(error)
+            finally:
+                db.close()
+
+        threads = [threading.Thread(target=write) for _ in range(8)]
+        for thread in threads:
+            thread.start()
+        for thread in threads:
+            thread.join()
+        self.assertEqual((wrong, Procedure.select().count()), ([], 120))
+
+    def test_not_for_ever(self) -> None:
+        open_data(self.folder)
+        started, over = threading.Event(), threading.Event()
+
+        def write() -> None:
+            with transaction():
+                started.set()
+                over.wait(10)
+            db.close()
+
+        thread = threading.Thread(target=write)
+        thread.start()
+        started.wait(10)
+        with mock.patch.object(database, "WAIT_MS", 50), self.assertRaises(Locked):
+            self.keep()
+        over.set()
+        thread.join()
+
+    def test_full(self) -> None:
+        open_data(self.folder)
+        with self.assertRaisesRegex(Full, "disk is full"):
+            db.execute_sql(f"PRAGMA max_page_count = {db.pragma('page_count')}")
+            for _ in range(50):
+                self.keep()
+        db.close()
+        kept = Procedure.select().count()
+        keeping.record_run(self.keep().procedure.label, "A", run(good=False))
+        self.assertEqual(Procedure.select().count(), kept + 1)
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,85 @@
+"""Copies of the database while it is in use: consistent, checked, whole or not there."""
+
+from __future__ import annotations
+
+import sqlite3
+import threading
+from collections.abc import Callable
+from contextlib import closing
+from pathlib import Path
+
+from .database import WAIT_MS, translated, uri_of
+from .errors import Stopped
+from .folder import PART, disk_errors, make_file, put_in_place
+
+# told how much is done, 0 to 1; returns whether to go on
+Watch = Callable[[float], bool]
+_LOOK_EVERY_S = 0.2
+
+
+def copy_to(source: Path, target: Path, watch: Watch | None = None) -> None:
+    """Copy a database, consistent while others write to it. Raises StoreError; what is not whole is not there.
+
+    Parameters: watch, told how far it is about five times a second; the copy stops where it says so.
+    """
+    part = target.with_name(target.name + PART)
+    with disk_errors(), translated():
+        part.unlink(missing_ok=True)
+        try:
+            make_file(part)
+            with closing(sqlite3.connect(uri_of(source), timeout=WAIT_MS / 1000, uri=True)) as file:
+                size = _size(file)
+                with _watched(file, watch, lambda: part.stat().st_size / size if part.exists() else 0.0) as watching:
+                    try:
+                        file.execute("VACUUM INTO ?", (str(part.absolute()),))
+                    except sqlite3.OperationalError as error:
+                        if watching.stopped:
+                            raise Stopped from error
+                        raise
+            put_in_place(part, target)
+        finally:
+            part.unlink(missing_ok=True)
+
+
+def _size(file: sqlite3.Connection) -> int:
+    pages, page = (file.execute(f"PRAGMA {name}").fetchone()[0] for name in ("page_count", "page_size"))
+    return max(1, pages * page)
+
+
+class _watched:  # noqa: N801
+    """Tells a watcher how far a statement is, and breaks it off where the watcher says so."""
+
+    def __init__(self, file: sqlite3.Connection, watch: Watch | None, done: Callable[[], float]) -> None:
+        self.file, self.watch, self.done = file, watch, done
+        self.stopped, self._over = False, threading.Event()
+        self._thread = threading.Thread(target=self._look, daemon=True) if watch else None
+
+    def _look(self) -> None:
+        while not self._over.wait(_LOOK_EVERY_S):
+            if self.watch and not self.watch(min(1.0, self.done())):
+                self.stopped = True
+                self.file.interrupt()
+
+    def __enter__(self) -> _watched:
+        if self._thread:
+            self._thread.start()
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        self._over.set()
+        if self._thread:
+            self._thread.join()
+
+
+def copy_into(source: Path, target: Path) -> None:
+    """Put the content of one database in place of another's, as one write that those who read and write beside it see whole.
+
+    Raises StoreError; then the other is as it was.
+    """
+    with (
+        translated(),
+        closing(sqlite3.connect(uri_of(source, "ro"), uri=True)) as given,
+        closing(sqlite3.connect(uri_of(target), timeout=WAIT_MS / 1000, uri=True)) as standing,
+    ):
+        standing.execute("PRAGMA synchronous = full")
+        given.backup(standing)

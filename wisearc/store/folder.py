@@ -1,0 +1,144 @@
+"""The data folder: made for its owner alone, served once, its secret whole or not there."""
+
+from __future__ import annotations
+
+import errno
+import fcntl
+import os
+import re
+import secrets
+import tempfile
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from types import TracebackType
+
+from .errors import Full, ReadOnly, Served
+
+FILE_NAME = "wisearc.sqlite3"
+SECRET, LOCK, COPIES = "secret", "served", "backups"
+# what is written beside its place until it is whole; left behind by a kill or a full disk, it is nothing
+PART = ".part"
+_OWNER, _OWNER_FOLDER = 0o600, 0o700
+_SECRET_FORM = "[0-9a-f]{64}"
+
+
+def make_folder(folder: Path) -> None:
+    """Make the folder if it is not there, for its owner alone; one that holds a book is made so too. Raises ReadOnly, Full."""
+    with disk_errors():
+        new = not folder.exists()
+        folder.mkdir(mode=_OWNER_FOLDER, parents=True, exist_ok=True)
+        if not folder.is_dir():
+            raise ReadOnly
+        if new or (folder / FILE_NAME).exists():
+            _restrict(folder, _OWNER_FOLDER)
+
+
+def make_file(path: Path) -> None:
+    """See that a file is its owner's alone, made empty if it is not there: what SQLite lays beside it is so too."""
+    with disk_errors():
+        os.close(os.open(path, os.O_CREAT | os.O_RDWR, _OWNER))
+        _restrict(path, _OWNER)
+
+
+def _restrict(path: Path, mode: int) -> None:
+    if path.stat().st_mode & 0o777 != mode and path.stat().st_uid == os.getuid():
+        path.chmod(mode)
+
+
+def is_writable(folder: Path) -> bool:
+    """Whether files can be made in the folder, and the database in it written."""
+    try:
+        with tempfile.TemporaryFile(dir=folder):
+            pass
+        path = folder / FILE_NAME
+        return not path.exists() or os.access(path, os.W_OK)
+    except OSError as error:
+        # a full disk is still one that could be written
+        return error.errno == errno.ENOSPC
+
+
+def clear_parts(folder: Path) -> None:
+    """Take away what a kill or a full disk left half-written."""
+    with disk_errors():
+        for path in (*folder.glob(f"*{PART}*"), *(folder / COPIES).glob(f"*{PART}*")):
+            path.unlink(missing_ok=True)
+
+
+def secret(folder: Path) -> str:
+    """The secret that open pages outlive a restart by, made where there is none that is whole. Raises ReadOnly, Full."""
+    path = folder / SECRET
+    with disk_errors():
+        if path.exists():
+            found = path.read_bytes().decode("ascii", "replace")
+            if re.fullmatch(_SECRET_FORM, found):
+                _restrict(path, _OWNER)
+                return found
+        made = secrets.token_hex(32)
+        write_whole(path, made.encode())
+        return made
+
+
+def write_whole(path: Path, data: bytes) -> None:
+    """Write a file so that it stands there whole, on the disk, or not at all. Raises OSError."""
+    handle, name = tempfile.mkstemp(prefix=path.name, suffix=PART, dir=path.parent)
+    try:
+        with os.fdopen(handle, "wb") as file:
+            file.write(data)
+            file.flush()
+            os.fsync(file.fileno())
+        put_in_place(Path(name), path)
+    finally:
+        Path(name).unlink(missing_ok=True)
+
+
+def put_in_place(part: Path, path: Path) -> None:
+    """Give a finished file its name, so that it has it after a power cut too."""
+    part.replace(path)
+    folder = os.open(path.parent, os.O_RDONLY)
+    try:
+        os.fsync(folder)
+    finally:
+        os.close(folder)
+
+
+@contextmanager
+def disk_errors() -> Iterator[None]:
+    """Turn the disk's errors into sentences for people."""
+    try:
+        yield
+    except OSError as error:
+        raise (Full if error.errno in (errno.ENOSPC, errno.EDQUOT) else ReadOnly) from error
+
+
+class Hold:
+    """The hold of one process on a data folder, until it is closed or the process ends."""
+
+    def __init__(self, folder: Path) -> None:
+        make_folder(folder)
+        with disk_errors():
+            self._file = os.open(folder / LOCK, os.O_CREAT | os.O_RDWR, _OWNER)
+            try:
+                fcntl.flock(self._file, fcntl.LOCK_EX | fcntl.LOCK_NB)
+            except BlockingIOError as error:
+                at = os.read(self._file, 200).decode("utf-8", "replace").strip()
+                os.close(self._file)
+                where = f" at {at}" if at else ""
+                words = "Go there, stop it first, or give another folder with --data; nothing was changed."
+                raise Served(f"The data in {folder.resolve()} is served already{where}. {words}") from error
+            self.at("")
+
+    def at(self, address: str) -> None:
+        """Write down where it is served, so that a second start can say so."""
+        os.ftruncate(self._file, 0)
+        os.pwrite(self._file, address.encode(), 0)
+
+    def close(self) -> None:
+        """Let go."""
+        os.close(self._file)
+
+    def __enter__(self) -> Hold:
+        return self
+
+    def __exit__(self, kind: type[BaseException] | None, value: BaseException | None, at: TracebackType | None) -> None:
+        self.close()

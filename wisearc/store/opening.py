@@ -1,0 +1,130 @@
+"""Opening a data folder's database: looked at, copied before it is changed, migrated; read only where it cannot be written."""
+
+from __future__ import annotations
+
+import shutil
+import sqlite3
+import tempfile
+from contextlib import closing
+from datetime import UTC, datetime
+from pathlib import Path
+
+from playhouse.migrations import Runner
+
+from .copies import copy_to
+from .database import db, translated, uri_of
+from .errors import Broken, Newer
+from .folder import COPIES, FILE_NAME, Hold, clear_parts, disk_errors, is_writable, make_file, make_folder
+
+MIGRATIONS = Path(__file__).parent / "migrations"
+SCHEMA = len(list(MIGRATIONS.glob("[0-9]*.py")))
+# beyond this many bytes the whole is not looked through at every start; `wisearc check` does
+LOOKED_THROUGH = 64 * 1024 * 1024
+
+
+class Store:
+    """A data folder's database, ready. Raises StoreError where it cannot be used; `reads_only` where it can just be read.
+
+    Parameters: folder; held, the hold on it, where this process has it: without, nothing is migrated while another serves it.
+    """
+
+    def __init__(self, folder: Path, held: Hold | None = None) -> None:
+        self.folder, self.path = folder, folder / FILE_NAME
+        self.reads_only = self.path.exists() and not is_writable(folder)
+        self._beside: tempfile.TemporaryDirectory[str] | None = None
+        if self.reads_only:
+            self._open_to_read()
+            return
+        make_folder(folder)
+        if held:
+            clear_parts(folder)
+        make_file(self.path)
+        db.point(self.path, None)
+        with translated(), disk_errors():
+            try:
+                look_through(self.path, quick=True, reading="rw")
+                migrate(folder, held)
+                db.pragma("journal_mode", "wal")
+            finally:
+                self.close()
+        db.point(self.path, SCHEMA)
+
+    def _open_to_read(self) -> None:
+        """Read a folder that cannot be written: as it lies; or a copy, where writing was broken off in it or it is of an older version."""
+        log = Path(f"{self.path}-wal")
+        if not (log.exists() and log.stat().st_size):
+            db.point(self.path, None, "immutable", {"query_only": 1})
+            with translated():
+                look_through(self.path, quick=True, reading="immutable")
+                found = db.pragma("user_version")
+            self.close()
+            if found == SCHEMA:
+                db.point(self.path, SCHEMA, "immutable", {"query_only": 1})
+                return
+        self._beside = tempfile.TemporaryDirectory(prefix="wisearc-")
+        beside = Path(self._beside.name)
+        with disk_errors():
+            for source in (self.path, log):
+                if source.exists():
+                    shutil.copyfile(source, beside / source.name)
+        Store(beside).close()
+        db.point(beside / FILE_NAME, SCHEMA, "ro", {"query_only": 1})
+
+    def close(self) -> None:
+        """Close this thread's connection."""
+        if not db.is_closed():
+            db.close()
+
+
+_NEWER = (
+    "The data was written by a newer version of Wise Arc (it holds {holds}). "
+    "Start that version, or give another folder with --data; nothing was changed."
+)
+
+
+def migrate(folder: Path, held: Hold | None) -> None:
+    """Bring the database that `db` points at to today's schema, with a copy of it made before. Raises Newer, Served."""
+    runner = Runner(db, directory=str(MIGRATIONS))
+    known = {m.name for m in runner.migrations()}
+    applied = set(runner.applied())
+    if unknown := sorted(applied - known):
+        raise Newer(_NEWER.format(holds=", ".join(unknown)))
+    if known - applied:
+        if held is None and applied:
+            with Hold(folder):
+                _up(runner, folder, sorted(known - applied)[0])
+        else:
+            _up(runner, folder, sorted(known - applied)[0] if applied else "")
+    if db.pragma("user_version") != SCHEMA:
+        db.pragma("user_version", SCHEMA)
+
+
+def _up(runner: Runner, folder: Path, first: str) -> None:
+    if first:
+        copies = folder / COPIES
+        make_folder(copies)
+        db.close()
+        copy_to(folder / FILE_NAME, copies / f"before-{first}-{stamp()}.sqlite3")
+    runner.up()
+
+
+def stamp() -> str:
+    """The time for a file's name, UTC."""
+    return datetime.now(UTC).strftime("%Y%m%d-%H%M%S")
+
+
+def look_through(path: Path, quick: bool, reading: str = "ro") -> None:
+    """See that a database is sound. Parameters: quick, of a large one only its head; reading, how it is opened. Raises Broken.
+
+    A file of nothing is a database of nothing: what a full disk left of a first start.
+    """
+    with translated(), closing(sqlite3.connect(uri_of(path, reading), uri=True)) as file:
+        file.execute("SELECT count(*) FROM sqlite_schema").fetchone()
+        if quick and path.stat().st_size > LOOKED_THROUGH:
+            return
+        said = [row[0] for row in file.execute(f"PRAGMA {'quick' if quick else 'integrity'}_check(3)")]
+        lost = [] if said != ["ok"] else file.execute("PRAGMA foreign_key_check").fetchmany(3)
+    if said != ["ok"]:
+        raise Broken("; ".join(" ".join(line.split()) for line in said)[:200])
+    if lost:
+        raise Broken(f"{len(lost)} rows of {lost[0][0]} belong to nothing")

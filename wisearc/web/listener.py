@@ -1,0 +1,110 @@
+"""The socket side: what is too large is refused before it is taken, and a connection that dawdles is closed."""
+
+from __future__ import annotations
+
+import copy
+import socket
+import time
+from typing import Any
+
+from waitress.channel import HTTPChannel
+from waitress.parser import HTTPRequestParser
+from waitress.server import create_server
+from waitress.utilities import RequestEntityTooLarge
+
+THREADS = 8
+# seconds a connection may be silent, or behind the least rate at which a request is sent
+PATIENCE_S, LEAST_BYTES_S = 10, 64 * 1024
+# what is sent to a connection that was refused is thrown away for so long, so that its browser gets to read why
+LINGER_S, LINGER_BYTES = 3, 64 * 1024 * 1024
+
+
+class TooLarge(RequestEntityTooLarge):
+    """The refusal of a body by its size, in a sentence."""
+
+    def to_response(self, ident: str | None = None) -> tuple[str, list[tuple[str, str]], bytes]:
+        sentence = f"What was sent is larger than is taken here ({self.body}): nothing of it was kept. Go back; what you typed is there.\n"
+        headers = [("Content-Type", "text/plain; charset=utf-8"), ("X-Content-Type-Options", "nosniff")]
+        return f"{self.code} {self.reason}", headers, sentence.encode()
+
+
+class Parser(HTTPRequestParser):
+    """A request as it comes in, with the most that its address takes."""
+
+    def parse_header(self, header_plus: bytes) -> None:
+        super().parse_header(header_plus)
+        most = self.adj.larger.get(self.path, 0)
+        if most:
+            self.adj = copy.copy(self.adj)
+            self.adj.max_request_body_size = most
+
+    def received(self, data: bytes) -> int:
+        taken = super().received(data)
+        if isinstance(self.error, RequestEntityTooLarge) and not isinstance(self.error, TooLarge):
+            self.error = TooLarge(f"at most {self.adj.max_request_body_size / 1048576:g} MB")
+        return int(taken)
+
+
+class Channel(HTTPChannel):
+    """A connection that has to keep up."""
+
+    parser_class = Parser
+    began, got = 0.0, 0
+    lingers, refused = False, False
+
+    def handle_read(self) -> None:
+        if self.lingers:
+            self._throw_away()
+            return
+        super().handle_read()
+        if self.request is None:
+            self.began = 0.0
+        elif not self.began:
+            self.began, self.got = time.time(), 0
+        else:
+            # silent from when it should have sent this much by
+            self.last_activity = min(self.last_activity, self.began + self.got / LEAST_BYTES_S)
+
+    def received(self, data: bytes) -> Any:
+        self.got += len(data)
+        result = super().received(data)
+        self.refused = self.refused or any(isinstance(r.error, TooLarge) for r in self.requests)
+        return result
+
+    def readable(self) -> bool:
+        return bool(self.lingers or super().readable())
+
+    def handle_close(self) -> None:
+        if self.refused and not self.lingers and self.connected:
+            try:
+                self.socket.shutdown(socket.SHUT_WR)
+            except OSError:
+                super().handle_close()
+                return
+            self.lingers, self.will_close, self.close_when_flushed = True, False, False
+            self.began, self.got = time.time(), 0
+            return
+        super().handle_close()
+
+    def _throw_away(self) -> None:
+        try:
+            data = self.recv(self.adj.recv_bytes)
+        except OSError:
+            data = b""
+        self.got += len(data)
+        if not data or self.got > LINGER_BYTES or time.time() - self.began > LINGER_S:
+            super().handle_close()
+
+
+def listen(app: Any, port: int, largest: int, larger: dict[str, int]) -> Any:
+    """A server of the application on this machine. Raises OSError where the port cannot be had.
+
+    Parameters: port, 0 for a free one; largest, bytes of a body that are taken; larger, the same for single addresses.
+    """
+    server = create_server(
+        app, host="127.0.0.1", port=port, threads=THREADS, ident=None, channel_timeout=PATIENCE_S, cleanup_interval=2, connection_limit=1000,
+        asyncore_use_poll=True, max_request_body_size=largest, max_request_header_size=65536, clear_untrusted_proxy_headers=True,
+    )  # fmt: skip
+    server.channel_class = Channel
+    server.adj.larger = larger
+    return server
