@@ -6,7 +6,7 @@ import json
 from collections.abc import Iterable, Iterator, Mapping
 from typing import Any
 
-from wisearc.core import record
+from wisearc.core import checks, record
 from wisearc.core.entries import Entry, entries
 from wisearc.core.figures import figures
 from wisearc.core.joint import ALL_ROUND, Joint, Member
@@ -15,12 +15,27 @@ from wisearc.core.pins import PINS
 from wisearc.core.plan import choice_kinds
 from wisearc.core.reasons import LEVELS
 from wisearc.core.section import Section
-from wisearc.formats.declared import LONGEST_TEXT, MOST, MOST_ITEMS, shapes
-from wisearc.formats.procedure_json import LETTER, NUMBER, STATES
+from wisearc.formats.declared import LONGEST_TEXT, MOST_ELSE, MOST_ITEMS, most_of, shapes
+from wisearc.formats.plan_json import LONGEST_KEY, LONGEST_WORD, MOST_KEYS, MOST_ROWS
+from wisearc.formats.procedure_json import (
+    LETTER,
+    LONGEST_TITLE,
+    LONGEST_WHO,
+    MOST_BANDS,
+    MOST_SIGNATURES,
+    NUMBER,
+    STATES,
+)
 from wisearc.formats.upgrades import STEPS
 
 _TEXT = {"type": "string", "maxLength": LONGEST_TEXT}
-_SCALAR = {"type": ["string", "number", "boolean", "null"]}
+_LINE = f"^{checks.LINE}$"
+_WORD = {
+    "type": ["string", "number", "boolean", "null"], "maxLength": LONGEST_WORD, "pattern": _LINE, "minimum": -MOST_ELSE, "maximum": MOST_ELSE,
+}  # fmt: skip
+_WORDS = {
+    "type": "object", "maxProperties": MOST_KEYS, "propertyNames": {"maxLength": LONGEST_KEY, "pattern": _LINE}, "additionalProperties": _WORD,
+}  # fmt: skip
 
 
 def schema_text(name: str) -> str:
@@ -52,10 +67,11 @@ def _figure_schema(of: type, key: str) -> dict[str, Any]:
         one = {"type": "boolean"}
     else:
         least = "exclusiveMinimum" if declared.positive else "minimum"
+        most = most_of(declared.quantity)
         one = {
             "type": "integer" if shape.kind is int else "number",
-            least: -MOST if declared.signed else 0,
-            "maximum": MOST,
+            least: -most if declared.signed else 0,
+            "maximum": most,
         }
     if shape.many:
         one = {"type": "array", "maxItems": MOST_ITEMS, "items": one}
@@ -104,7 +120,7 @@ def _entry(declared: Entry) -> dict[str, Any]:
         kinds = ["number", "null"] if declared.usual is None else "number"
         return {"type": kinds, "minimum": declared.low, "maximum": declared.high}
     if declared.kind == "text":
-        return {"type": "string", "maxLength": int(declared.high)}
+        return {"type": "string", "maxLength": int(declared.high), "pattern": _LINE}
     return {"enum": list(declared.allowed())}
 
 
@@ -142,7 +158,7 @@ def _texts(*names: str) -> dict[str, Any]:
 
 
 def _rows(item: str) -> dict[str, Any]:
-    return {"type": "array", "maxItems": MOST_ITEMS, "items": {"$ref": f"#/$defs/{item}"}}
+    return {"type": "array", "maxItems": MOST_ROWS, "items": {"$ref": f"#/$defs/{item}"}}
 
 
 def _plan() -> dict[str, Any]:
@@ -157,14 +173,14 @@ def _plan() -> dict[str, Any]:
                 parts[declared.part]["properties"][key] = moved
                 parts[declared.part]["required"].append(key)
     properties = {
-        **_head("plan", {"minor": {"type": "integer", "minimum": 0, "maximum": len(STEPS["plan"][1])}}), **_texts("title"), "sentence": _rows("part"),
+        **_head("plan", {"minor": _minor("plan")}), **_texts("title"), "sentence": _rows("part"),
         "joint": {"$ref": "#/$defs/joint"}, "section": {"$ref": "#/$defs/Section"}, **parts, "by_hand": _rows("by_hand"), "cautions": _rows("caution"),
     }  # fmt: skip
     return {"title": "A joint's set-up", **_object(properties, list(properties)), "$defs": _plan_defs()}
 
 
 def _plan_defs() -> dict[str, Any]:
-    sets = {"type": "object", "additionalProperties": _SCALAR}
+    sets = _WORDS
     reason = {
         **_texts("text"),
         "source": _TEXT,
@@ -193,49 +209,62 @@ def _plan_defs() -> dict[str, Any]:
 
 def kept_joint() -> dict[str, Any]:
     """A joint as it was kept: its keys and names are those of the day it was kept."""
-    member = {"type": "object", "additionalProperties": _SCALAR}
     properties = {
-        "joint": _TEXT, "members": {"type": "array", "minItems": 2, "maxItems": 3, "items": member}, "pins": {"type": "object", "additionalProperties": _SCALAR},
+        "format": _WORD, "version": _WORD,
+        "joint": {"type": "string", "maxLength": LONGEST_WORD, "pattern": _LINE}, "members": {"type": "array", "minItems": 2, "maxItems": 3, "items": _WORDS}, "pins": _WORDS,
     }  # fmt: skip
     return {
-        "type": "object",
-        "required": ["joint", "members"],
-        "properties": properties,
-        "additionalProperties": _SCALAR,
-    }
+        "type": "object", "required": ["joint", "members"], "properties": properties, "maxProperties": MOST_KEYS,
+        "propertyNames": _WORDS["propertyNames"], "additionalProperties": _WORD,
+    }  # fmt: skip
 
 
 def _run() -> dict[str, Any]:
     face = {key: _object({"colour": {"enum": list(colours)}}) for key, colours in record.FACES.items()}
     photograph = _object(
-        {"file": {"type": "string", "maxLength": 200}, "sha256": {"type": "string", "pattern": f"^{record.SHA256}$"}}
+        {
+            "file": {"type": "string", "maxLength": 200, "pattern": _LINE},
+            "sha256": {"type": "string", "pattern": f"^{record.SHA256}$"},
+        }
     )
     figures_of = {
         part: {"type": "object", "additionalProperties": False, "properties": {
             key: {"description": f.says.label, "type": ["number", "null"], "minimum": f.says.low, "maximum": f.says.high} for key, f in known.items()}}
         for part, known in record.PARTS.items()
     }  # fmt: skip
-    words = {key: {"type": "string", "maxLength": most} for key, most in record.LENGTHS.items()}
-    words["who"] = words["who"] | {"pattern": r"\S"}
+    words = {key: {"type": "string", "maxLength": most, "pattern": _LINE} for key, most in record.LENGTHS.items()}
+    for key in record.LINES:
+        del words[key]["pattern"]
+    words["who"] = words["who"] | {"allOf": [{"pattern": r"\S"}]}
     properties = {
-        **_head("run"), "when": {"type": "string", "pattern": f"^{record.DATE}$"}, **words, **figures_of, **face,
+        **_head("run", {"minor": _minor("run")}), "when": {"type": "string", "pattern": f"^{checks.DATE}$"}, **words, **figures_of, **face,
         "faults": {"type": "array", "uniqueItems": True, "items": {"enum": list(record.FAULTS)}},
         "photographs": {"type": "array", "maxItems": 100, "items": photograph}, "good": {"type": "boolean"},
     }  # fmt: skip
     return {"title": "A run as it was made", **_object(properties, ("format", "version", *record.NEEDED))}
 
 
+def _minor(name: str) -> dict[str, Any]:
+    return {"type": "integer", "minimum": 0, "maximum": len(STEPS[name][1])}
+
+
 def _procedure() -> dict[str, Any]:
     run = _run()
+    moment = {"type": ["string", "null"], "pattern": f"^{checks.MOMENT}$"}
+    by = {"type": ["string", "null"], "maxLength": LONGEST_WHO, "pattern": _LINE}
+    run["properties"] |= {"kept": moment, "voided": moment, "voided_by": by}
     end = {"type": ["number", "null"], "minimum": -1e7, "maximum": 1e7}
-    date = {"type": ["string", "null"], "maxLength": 40}
     properties = {
-        **_head("procedure"), "minor": {"type": "integer", "minimum": 0}, "number": {"type": "string", "pattern": f"^{NUMBER}$"},
-        "revision": {"type": "string", "pattern": f"^{LETTER}$"}, "status": {"enum": list(STATES)}, "title": {"type": "string", "maxLength": 120},
+        **_head("procedure", {"minor": _minor("procedure")}), "number": {"type": "string", "pattern": f"^{NUMBER}$"},
+        "revision": {"type": "string", "pattern": f"^{LETTER}$"}, "status": {"enum": list(STATES)}, "title": {"type": "string", "maxLength": LONGEST_TITLE, "pattern": _LINE},
         "joint": {"$ref": "#/$defs/joint"}, "plan": {"$ref": "../plan/1"},
-        "bands": {"type": "object", "maxProperties": 50, "additionalProperties": {"type": "array", "minItems": 2, "maxItems": 2, "items": end}},
-        "runs": {"type": "array", "maxItems": 10_000, "items": {"$ref": "#/$defs/run"}}, "signatures": {"type": "array", "maxItems": 100},
-        "changed": date, "proved": date,
+        "bands": {
+            "type": "object", "required": list(record.BANDS), "maxProperties": MOST_BANDS, "propertyNames": {"maxLength": LONGEST_WHO, "pattern": _LINE},
+            "additionalProperties": {"type": "array", "minItems": 2, "maxItems": 2, "items": end},
+        },
+        "runs": {"type": "array", "maxItems": record.MOST_RUNS, "items": {"$ref": "#/$defs/run"}},
+        "signatures": {"type": "array", "maxItems": MOST_SIGNATURES, "items": _WORDS}, "changed": moment, "proved": moment, "created": moment,
+        "removed": moment, "taken_as": {"type": ["string", "null"], "pattern": f"^{NUMBER}$"},
     }  # fmt: skip
     needed = ["format", "version", "number", "revision", "status", "joint", "plan", "bands", "runs"]
     return {

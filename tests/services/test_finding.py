@@ -107,7 +107,7 @@ class Pages(StoreCase):
             keeping.keep_draft(make_joint({"joint": "lap", "members": [member()] * 2}), ASSUMED)
         with mock.patch.object(finding, "PAGE", 2):
             pages = [[row.number for row in finding.listed(page=p)[0]] for p in (1, 2, 3, 4, 0)]
-            self.assertEqual(pages, [[5, 4], [3, 2], [1], [], [5, 4]])
+            self.assertEqual(pages, [[5, 4], [3, 2], [1], [1], [5, 4]])
             self.assertEqual(finding.listed("304L", page=3)[1], 5)
 
 

@@ -2,6 +2,9 @@
 
 import json
 import unittest
+from unittest import mock
+
+import peewee
 
 from tests.samples import COPE, CORNER, TEE, run
 from tests.schemas import check
@@ -9,10 +12,12 @@ from tests.store_case import StoreCase
 from wisearc.core.errors import BadInput
 from wisearc.core.joint_data import make_joint
 from wisearc.core.shop import ASSUMED
+from wisearc.formats.joint_json import MOST_BYTES
 from wisearc.formats.procedure_json import procedure_file
 from wisearc.services import book, demo, finding, keeping
 from wisearc.store import queries
-from wisearc.store.errors import NotAllowed, Stale
+from wisearc.store.database import db
+from wisearc.store.errors import Missing, NotAllowed, Stale
 from wisearc.store.models import Procedure, Run
 
 LONGER = {**CORNER, "length": "400 mm"}
@@ -94,12 +99,59 @@ class Keeping(StoreCase):
         with self.assertRaisesRegex(NotAllowed, "superseded"):
             keeping.record_run("P-0001", "A", run())
 
+    def test_the_same_token_with_other_content_is_not_dropped(self) -> None:
+        self.keep(once="t1")
+        self.keep(LONGER, once="t1")
+        self.assertEqual(Procedure.select().count(), 2)
+        for notes in ("one", "two", "one"):
+            keeping.record_run("P-0001", "A", run(good=False, notes=notes), once="r1")
+        self.assertEqual([r.record["notes"] for r in Run.select()], ["one", "two"])
+
+    def test_a_day_to_come(self) -> None:
+        self.keep()
+        noon = lambda: "2026-03-04T12:00:00Z"  # noqa: E731
+        with self.assertRaisesRegex(BadInput, "still to come"):
+            keeping.record_run("P-0001", "A", run(when="2026-03-06"), at=noon)
+        # somewhere it is the fifth already
+        keeping.record_run("P-0001", "A", run(when="2026-03-05"), at=noon)
+
+    def test_as_many_runs_as_a_revision_carries(self) -> None:
+        self.keep()
+        with mock.patch.object(keeping, "MOST_RUNS", 2):
+            for _ in range(2):
+                keeping.record_run("P-0001", "A", run(good=False))
+            with self.assertRaisesRegex(NotAllowed, "holds 2 runs, as many as one revision carries"):
+                keeping.record_run("P-0001", "A", run(good=False))
+        with mock.patch.object(keeping, "MOST_TEXT", 900), self.assertRaisesRegex(NotAllowed, "as many as"):
+            keeping.record_run("P-0001", "A", run(good=False, notes="x" * 500))
+
+    def test_numbers_have_six_digits(self) -> None:
+        for number, then in ((999_998, 999_999), (999_999, 1)):
+            Procedure.get_or_create(number=number, defaults={"created_at": "x"})
+            self.assertEqual(queries.next_number(), then)
+        for number in (1, 2):
+            Procedure.create(number=number, created_at="x")
+        self.assertEqual(queries.next_number(), 3)
+        with self.assertRaises(peewee.IntegrityError):
+            Procedure.create(number=1_000_000, created_at="x")
+        with mock.patch.object(queries, "MOST_NUMBER", 2):
+            Procedure.delete().where(Procedure.number > 2).execute()
+            with self.assertRaisesRegex(NotAllowed, "book is full"):
+                queries.next_number()
+
     def test_bad_runs(self) -> None:
         self.keep()
         for bad, field in (
             ({"when": "yesterday"}, "when"),
             ({"who": ""}, "who"),
             ({"who": " "}, "who"),
+            ({"who": "R.T.\n"}, "who"),
+            ({"machine": "a\tb"}, "machine"),
+            ({"when": "2026-02-30"}, "when"),
+            ({"when": "2026-03-04\n"}, "when"),
+            ({"measured": {"bead_mm": 10**400}}, "measured.bead_mm"),
+            ({"measured": {"bead_mm": float("nan")}}, "measured.bead_mm"),
+            ({"measured": {"bead_mm": float("inf")}}, "measured.bead_mm"),
             ({"front": {"colour": "pink"}}, "front.colour"),
             ({"faults": ["rain"]}, "faults[0]"),
             ({"set": {"current_a": -1}}, "set.current_a"),
@@ -109,6 +161,75 @@ class Keeping(StoreCase):
             with self.subTest(bad=bad), self.assertRaises(BadInput) as caught:
                 keeping.record_run("P-0001", "A", run(**bad))
             self.assertEqual(caught.exception.field, field)
+
+
+class PutAway(StoreCase):
+    """Drafts put away and runs struck out: each can be undone, and nothing proved ever goes."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        keeping.keep_draft(make_joint(CORNER), ASSUMED)
+
+    def listed(self, status: str = "") -> list[str]:
+        return [f"{row.label} {row.letter} {row.runs}/{row.good}" for row in finding.listed(status=status)[0]]
+
+    def test_a_draft_away_and_back(self) -> None:
+        keeping.record_run("P-0001", "A", run(good=False))
+        keeping.put_away("P-0001", "A")
+        self.assertEqual((self.listed(), self.listed("removed")), ([], ["P-0001 A 1/0"]))
+        self.assertEqual(finding.listed("304L"), ([], 0))
+        self.assertEqual(finding.listed("304L", "removed")[1], 1)
+        with self.assertRaisesRegex(NotAllowed, "put away"):
+            keeping.record_run("P-0001", "A", run())
+        self.assertEqual(keeping.keep_draft(make_joint(LONGER), ASSUMED).procedure.label, "P-0002")
+        keeping.put_back("P-0001", "A")
+        self.assertEqual(self.listed(), ["P-0002 A 0/0", "P-0001 A 1/0"])
+
+    def test_a_later_draft_has_a_letter_of_its_own(self) -> None:
+        keeping.record_run("P-0001", "A", run())
+        keeping.revise("P-0001", make_joint(LONGER), ASSUMED)
+        keeping.put_away("P-0001", "B")
+        self.assertEqual(queries.revision("P-0001").letter, "A")
+        self.assertEqual(keeping.revise("P-0001", make_joint(LONGER), ASSUMED).letter, "C")
+        with self.assertRaisesRegex(NotAllowed, "has draft C by now"):
+            keeping.put_back("P-0001", "B")
+        keeping.put_away("P-0001", "C")
+        self.assertIsNone(keeping.put_back("P-0001", "B").removed_at)
+
+    def test_what_is_proved_stays_whoever_writes(self) -> None:
+        keeping.record_run("P-0001", "A", run())
+        with self.assertRaisesRegex(NotAllowed, "stays in the book"):
+            keeping.put_away("P-0001", "A")
+        for statement in (
+            "UPDATE revision SET removed_at = 'x'", "DELETE FROM revision", "DELETE FROM run", "UPDATE run SET record = '{}'", "UPDATE run SET good = 0",
+        ):  # fmt: skip
+            with self.subTest(statement), self.assertRaises(peewee.IntegrityError):
+                db.execute_sql(statement)
+
+    def test_a_run_struck_out_and_counted_again(self) -> None:
+        for good in (False, True, True):
+            keeping.record_run("P-0001", "A", run(good=good))
+        bad, first, last = Run.select().order_by(Run.id)
+        for struck in (bad, first):
+            keeping.strike_out("P-0001", "A", struck.id, " K.S. ", lambda: "2026-05-01T08:00:00Z")
+        self.assertEqual(self.listed(), ["P-0001 A 1/1"])
+        with self.assertRaisesRegex(NotAllowed, "the run that proves P-0001 A"):
+            keeping.strike_out("P-0001", "A", last.id, "K.S.")
+        told = keeping.file_of(queries.revision("P-0001")).runs
+        self.assertEqual(
+            [(r.get("voided"), r.get("voided_by")) for r in told],
+            [("2026-05-01T08:00:00Z", "K.S.")] * 2 + [(None, None)],
+        )
+        keeping.count_again("P-0001", "A", first.id)
+        self.assertEqual(self.listed(), ["P-0001 A 2/2"])
+
+    def test_signed(self) -> None:
+        made, _ = keeping.record_run("P-0001", "A", run(good=False))
+        for who in ("", " ", "a\nb", "x" * 61):
+            with self.subTest(who=who), self.assertRaises(BadInput):
+                keeping.strike_out("P-0001", "A", made.id, who)
+        with self.assertRaises(Missing):
+            keeping.strike_out("P-0001", "A", made.id + 1, "K.S.")
 
 
 class Files(StoreCase):
@@ -154,6 +275,55 @@ class Files(StoreCase):
         taken, _ = keeping.take_procedure({**self.sent(), "signatures": signed})
         self.assertEqual(self.written(taken.procedure.label)["signatures"], signed)
 
+    def test_a_stop_cannot_be_taken_in_as_proved(self) -> None:
+        keeping.keep_draft(make_joint({**TEE, "filler": "ER70S-2"}), ASSUMED)
+        whole = {
+            **self.written(),
+            "status": "proved",
+            "proved": "2026-03-04T16:00:00Z",
+            "runs": [{"format": "wisearc/run", "version": 1, **run()}],
+        }
+        with self.assertRaisesRegex(BadInput, "holds a stop"):
+            keeping.take_procedure(whole)
+
+    def test_struck_out_and_times_come_along(self) -> None:
+        data = self.sent()
+        bad = {
+            **data["runs"][0],
+            "good": False,
+            "voided": "2026-05-01T08:00:00Z",
+            "voided_by": "K.S.",
+            "kept": "2026-04-01T08:00:00Z",
+        }
+        taken, _ = keeping.take_procedure({**data, "runs": [bad, *data["runs"]], "created": "2026-01-01T08:00:00Z"})
+        back = self.written(taken.procedure.label)
+        self.assertEqual(
+            {k: back["runs"][0][k] for k in ("voided", "voided_by", "kept")},
+            {k: bad[k] for k in ("voided", "voided_by", "kept")},
+        )
+        self.assertEqual((back["created"], back["taken_as"]), ("2026-01-01T08:00:00Z", "P-0001"))
+
+    def test_as_large_as_it_gets_goes_out_and_in(self) -> None:
+        keeping.keep_draft(make_joint({**CORNER, "length": "20000 mm", "pins": {"tack_pitch_mm": 11}}), ASSUMED)
+        once = {**run(good=False, notes="ä" * 900), "who": "R.T."}
+        for _ in range(20):
+            keeping.record_run("P-0001", "A", once)
+        rows = [
+            {
+                "revision": 1,
+                "made_on": "2026-03-04",
+                "record": Run.get().record,
+                "good": False,
+                "kept_at": "2026-03-04T08:00:00Z",
+            }
+        ]
+        queries.add_runs(rows * 1600)
+        text = book.procedure_text(queries.revision("P-0001"))
+        self.assertLess(len(text.encode()), MOST_BYTES)
+        self.other_shop()
+        self.assertEqual(keeping.take_procedure_text(text)[1], "own")
+        self.assertEqual(Run.select().count(), 1620)
+
     def test_keeps_its_number_where_free(self) -> None:
         data = {**self.sent(), "number": "P-0040"}
         taken, how = keeping.take_procedure(data)
@@ -162,14 +332,52 @@ class Files(StoreCase):
     def test_refused(self) -> None:
         keeping.keep_draft(make_joint(CORNER), ASSUMED)
         data = self.written()
+        proved = {"status": "proved", "proved": "2026-03-04T16:00:00Z"}
+
+        def good(**more: object) -> dict:
+            return {"format": "wisearc/run", "version": 1, **run(**more)}
+
         for change, field in (
             ({"status": "proved"}, "status"),
             ({"number": "7"}, "number"),
             ({"joint": {**data["joint"], "members": [1, 2]}}, "joint.members[0]"),
             ({"more": 1}, "more"),
             ({"version": 2}, "version"),
+            ({"number": "P-0000"}, "number"),
+            ({"number": "P-00001"}, "number"),
+            ({"number": "P-1234567"}, "number"),
+            ({"revision": "A\n"}, "revision"),
+            ({"status": "superseded"}, "status"),
+            ({"proved": "2026-03-04T16:00:00Z"}, "proved"),
+            ({"changed": "yesterday"}, "changed"),
+            ({"changed": "2026-02-30T16:00:00Z"}, "changed"),
+            ({"removed": "x"}, "removed"),
+            ({"taken_as": "P-1"}, "taken_as"),
+            ({"title": "two\nlines"}, "title"),
+            ({"joint": {**data["joint"], "gap": "1 mm"}}, "joint"),
+            ({"joint": {**data["joint"], "more": [1]}}, "joint.more"),
+            ({"joint": {**data["joint"], "angle_deg": 10**400}}, "joint.angle_deg"),
+            ({"joint": {**data["joint"], **{f"k{i}": 1 for i in range(99)}}}, "joint"),
+            ({"bands": {}}, "bands.current_a"),
+            ({"bands": {**data["bands"], "current_a": [90, 10]}}, "bands.current_a"),
+            ({"bands": {**data["bands"], "current_a": [1, 2]}}, "bands.current_a"),
+            ({"bands": {**data["bands"], "current_a": [1, 1e9]}}, "bands.current_a"),
+            ({"bands": {**data["bands"], "x\n": [1, 2]}}, "bands"),
+            ({"signatures": ["K.S."]}, "signatures[0]"),
+            ({"signatures": [{"who": {"deep": 1}}]}, "signatures[0].who"),
+            ({"runs": [{}] * 3000}, "runs"),
+            ({"runs": [good(when="2999-01-01")], **proved}, "runs[0].when"),
+            ({"runs": [good(faults=["pores"])], **proved}, "good"),
+            ({"runs": [good(good=False)], **proved}, "status"),
+            ({"runs": [good(), good(voided="2026-03-05T10:00:00Z")]}, "status"),
+            ({"runs": [good(voided="2026-03-05T10:00:00Z")], **proved}, "status"),
+            ({"runs": [good(voided="soon")], **proved}, "runs[0].voided"),
+            ({"runs": [good(voided_by="a\nb")], **proved}, "runs[0].voided_by"),
+            ({"runs": [good()], **proved, "proved": None}, "proved"),
+            ({"runs": [good()], **proved, "removed": "2026-03-05T10:00:00Z"}, "removed"),
+            ({"runs": [good(notes="x" * 4000)] * 900, **proved}, "runs"),
         ):
-            with self.subTest(change=list(change)), self.assertRaises(BadInput) as caught:
+            with self.subTest(change=str(change)[:80]), self.assertRaises(BadInput) as caught:
                 keeping.take_procedure({**data, **change})
             self.assertEqual(caught.exception.field, field)
         with self.assertRaises(BadInput):

@@ -186,7 +186,7 @@ class NotToBeShown(StoreCase):
     def spoil(self, **changes: object) -> Revision:
         """A kept draft whose plan was changed in the database by hand."""
         data = files_of(RECORDS / "0.1")["tee"]
-        draft, _ = keeping.take_procedure({**data, "status": "draft"})
+        draft, _ = keeping.take_procedure({**data, "status": "draft", "proved": None, "runs": []})
         plan = {**lifted("plan", draft.plan), **changes}
         Revision.update(plan=plan).where(Revision.id == draft.id).execute()
         return queries.revision(draft.procedure.label, draft.letter)

@@ -13,6 +13,7 @@ from contextlib import closing
 from pathlib import Path
 from unittest import mock
 
+import tests
 from tests.samples import CORNER, run
 from tests.services.test_kept_for_ever import RECORDS
 from wisearc.core.joint_data import make_joint
@@ -228,6 +229,8 @@ class UnderOnesFeet(FolderCase):
             )
 
     def test_on_the_disk_before_it_counts(self) -> None:
+        with mock.patch.dict(database.PRAGMAS, synchronous=tests.ON_DISK):
+            open_data(self.folder)
         with transaction():
             self.assertEqual(db.pragma("synchronous"), 2)
 

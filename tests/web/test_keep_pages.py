@@ -4,8 +4,11 @@ import io
 import json
 import sqlite3
 import unittest
+from unittest import mock
 
 from tests.web.case import WebCase
+from wisearc.services import book
+from wisearc.store import database
 from wisearc.store.database import db
 from wisearc.store.folder import FILE_NAME
 from wisearc.store.opening import SCHEMA
@@ -106,6 +109,197 @@ class BadInput(WebCase):
             self.assertEqual(self.client.get(address).status_code, 404, address)
 
 
+class TypedRun(WebCase):
+    """What was typed stays what it was, whatever comes between."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.here = self.keep()
+
+    def send(self, **more: object) -> str:
+        done = self.post(self.here + "/runs", self.run_form(**more), page=self.here)
+        return done.get_data(as_text=True)
+
+    def runs(self) -> list[dict]:
+        return self.client.get(self.here + ".json").get_json()["runs"]
+
+    def test_a_figure_means_what_it_meant_on_its_page(self) -> None:
+        self.client.set_cookie("habit", "in")
+        self.send(
+            habit="mm",
+            outcome="no",
+            **{"set.flow_l_min": "12", "measured.length_mm": "380", "measured.arc_time_s": "90"},
+        )
+        made = self.runs()[0]
+        self.assertEqual(
+            (made["set"]["flow_l_min"], made["measured"]["length_mm"], made["measured"]["arc_time_s"]), (12, 380, 90)
+        )
+
+    def test_and_comes_back_with_its_unit(self) -> None:
+        self.client.set_cookie("habit", "in")
+        text = self.send(
+            habit="mm", who="", **{"set.flow_l_min": "12", "measured.length_mm": "16 in", "measured.arc_time_s": "90"}
+        )
+        for value in ("12 L/min", "16 in", "90"):
+            self.assertIn(f'value="{value}"', text)
+        text = self.send(habit="in", who="", **{"set.flow_l_min": "12"})
+        self.assertIn('value="12"', text)
+
+    def test_all_that_was_ticked_comes_back(self) -> None:
+        text = self.send(who="", faults=["pores", "hole", "undercut"])
+        for fault in ("pores", "hole", "undercut"):
+            self.assertIn(f'value="{fault}" checked', text)
+
+    def test_a_line_end_is_one_character(self) -> None:
+        notes = "\r\n".join(["x" * 39] * 100)
+        self.send(notes=notes, outcome="no")
+        self.assertEqual(self.runs()[0]["notes"], notes.replace("\r\n", "\n"))
+        self.assertIn("at most 4000 characters", self.send(notes="x" * 4001, outcome="no"))
+
+    def test_each_error_beside_its_field(self) -> None:
+        for field, value, words in (
+            ("when", "2999-01-01", "“2999-01-01” is still to come; give the day"),
+            ("machine", "a\tb", "must be one line of plain text"),
+            ("notes", "x" * 4001, "must be text of at most 4000"),
+            ("faults", "rain", "must be one of hole"),
+        ):
+            text = self.send(**{field: value})
+            beside = text.split(f'id="error-{field}"')[1].split("</p>")[0]
+            with self.subTest(field=field):
+                self.assertIn(words, beside)
+
+    def test_an_address_cannot_say_it_was_taken(self) -> None:
+        for address in (
+            "?taken=run",
+            "?taken=proved",
+            "?taken=run&once=",
+            "?taken=run&once=made-up",
+            "?taken=renumbered",
+        ):
+            text = self.client.get(self.here + address).get_data(as_text=True)
+            with self.subTest(address=address):
+                self.assertNotIn("data-taken", text)
+                self.assertNotIn('class="taken', text)
+
+    def test_taken_is_said_of_the_token_it_was_sent_with(self) -> None:
+        done = self.post(self.here + "/runs", self.run_form(), page=self.here)
+        text = self.client.get(done.headers["Location"]).get_data(as_text=True)
+        self.assertIn('data-taken="P-0001-A" data-once="', text)
+        self.assertIn("is proved and stands as it is", text)
+
+    def test_the_token_stays_with_what_was_typed(self) -> None:
+        fields = {**self.token(self.here), **self.run_form(who="")}
+        text = self.client.post(self.here + "/runs", data=fields).get_data(as_text=True)
+        self.assertIn(f'name="once" value="{fields["once"]}"', text)
+
+    def test_what_cannot_be_written_is_echoed(self) -> None:
+        fields = {
+            **self.token(self.here),
+            **self.run_form(notes="a long\nnote", faults=["pores", "hole"], outcome="no", **{"set.flow_l_min": "9.5"}),
+        }
+        for spoil, code, words in (
+            ("ALTER TABLE run RENAME TO gone", 500, "not a sound database"),
+            ("UPDATE procedure SET number = 77", 404, "There is no procedure P-0001"),
+        ):
+            with sqlite3.connect(self.folder / FILE_NAME) as file:
+                file.execute(spoil)
+            file.close()
+            done = self.client.post(self.here + "/runs", data=fields)
+            text = done.get_data(as_text=True)
+            with self.subTest(spoil=spoil):
+                self.assertEqual(done.status_code, code)
+                for what in (words, "a long\nnote", "Argon", 'value="pores"', 'value="hole"', "9.5", fields["once"]):
+                    self.assertIn(what, text)
+            with sqlite3.connect(self.folder / FILE_NAME) as file:
+                file.execute("ALTER TABLE gone RENAME TO run") if "gone" in spoil else None
+            file.close()
+
+    def test_a_full_disk_echoes_it(self) -> None:
+        fields = {**self.token(self.here), **self.run_form(notes="a long note " * 300, outcome="no")}
+        with mock.patch.dict(database.PRAGMAS, max_page_count=1):
+            db.point(self.folder / FILE_NAME, SCHEMA)
+            for i in range(40):
+                done = self.client.post(self.here + "/runs", data={**fields, "machine": str(i)})
+                if done.status_code != 303:
+                    break
+        self.assertEqual(done.status_code, 507)
+        self.assertIn("The disk is full, so nothing was kept", done.get_data(as_text=True))
+        self.assertIn("a long note", done.get_data(as_text=True))
+
+    def test_pages_of_many_runs(self) -> None:
+        for i in range(5):
+            self.send(outcome="no", notes=f"note {i}")
+        with mock.patch.object(book, "RUNS_A_PAGE", 2):
+            last, first = (self.client.get(self.here + page).get_data(as_text=True) for page in ("", "?page=1"))
+        self.assertIn("note 4", last)
+        self.assertNotIn("note 1", last)
+        self.assertIn("note 1", first)
+        self.assertIn("Page 1 of 3, 5 runs in all", first)
+
+
+class PutAway(WebCase):
+    def test_away_and_back(self) -> None:
+        here = self.keep()
+        self.assertEqual(self.post(here + "/away", {}, page=here).headers["Location"], here)
+        self.assertIn("was put away on", self.client.get(here).get_data(as_text=True))
+        self.assertNotIn(here, self.client.get("/keep/").get_data(as_text=True))
+        self.assertIn(here, self.client.get("/keep/?status=removed").get_data(as_text=True))
+        self.post(here + "/back", {}, page=here)
+        self.assertIn(here, self.client.get("/keep/").get_data(as_text=True))
+
+    def test_struck_out_and_counted_again(self) -> None:
+        here = self.keep()
+        self.post(here + "/runs", self.run_form(outcome="no"), page=here)
+        number = self.client.get(here).get_data(as_text=True).split('id="run-')[1].split('"')[0]
+        unsigned = self.post(f"{here}/runs/{number}/strike", {"who": ""}, page=here)
+        self.assertEqual(unsigned.status_code, 422)
+        self.assertIn("write your initials to strike it out", unsigned.get_data(as_text=True))
+        self.post(f"{here}/runs/{number}/strike", {"who": "K.S."}, page=here)
+        self.assertIn("by K.S.: it counts no more", self.client.get(here).get_data(as_text=True))
+        self.post(f"{here}/runs/{number}/count", {}, page=here)
+        self.assertNotIn("Struck out", self.client.get(here).get_data(as_text=True))
+        self.assertEqual(self.post(f"{here}/runs/999/strike", {"who": "K.S."}, page=here).status_code, 404)
+
+    def test_the_run_that_proves_stays(self) -> None:
+        here = self.keep()
+        self.post(here + "/runs", self.run_form(), page=here)
+        number = self.client.get(here).get_data(as_text=True).split('id="run-')[1].split('"')[0]
+        done = self.post(f"{here}/runs/{number}/strike", {"who": "K.S."}, page=here)
+        self.assertEqual(done.status_code, 409)
+        self.assertIn("This is the run that proves P-0001 A", done.get_data(as_text=True))
+        self.assertEqual(self.post(here + "/away", {}, page=here).status_code, 409)
+
+
+class ToldTruly(WebCase):
+    """Each failure by its own status: what is not there, what moved, what is too large, what will pass."""
+
+    def test_statuses(self) -> None:
+        here = self.keep()
+        self.post(here + "/runs", self.run_form(), page=here)
+        for address, data, code in (
+            ("/keep/draft", {"link": "joint=tee", "draft": "P-0099"}, 404),
+            ("/keep/draft", {"link": "joint=tee", "draft": "P-0001", "edit": "1"}, 409),
+            ("/keep/draft", {"link": "joint=outside-corner&a.thickness=16+ga&length=380+mm", "from": "P-0001"}, 409),
+            ("/keep/P-0099/A/runs", self.run_form(), 404),
+            ("/keep/P-0001/B/away", {}, 404),
+            ("/keep/draft", {"link": "x" * 600_000}, 413),
+            ("/keep/nowhere/at/all", {}, 404),
+        ):
+            with self.subTest(address=address, code=code):
+                self.assertEqual(self.post(address, data).status_code, code)
+        self.assertEqual(self.client.get("/keep/draft").status_code, 404)
+        self.assertEqual(self.client.put("/keep/draft").status_code, 405)
+
+    def test_locked_says_when_to_come_again(self) -> None:
+        fields = {**self.token(), "key": "tip_school", "value": "needle"}
+        db.point(self.folder / FILE_NAME, SCHEMA, pragmas={"busy_timeout": 50})
+        other = sqlite3.connect(self.folder / FILE_NAME, isolation_level=None)
+        other.execute("BEGIN IMMEDIATE")
+        done = self.client.post("/shop/schools", data=fields)
+        other.close()
+        self.assertEqual((done.status_code, done.headers["Retry-After"]), (503, "2"))
+
+
 class TwoBrowsers(WebCase):
     def test_second_save_is_told_and_may_choose(self) -> None:
         self.keep()
@@ -147,7 +341,7 @@ class FailingData(WebCase):
         fields = {**self.token(), "link": "joint=tee"}
         db.point(self.folder / FILE_NAME, SCHEMA, "ro")
         done = self.client.post("/keep/draft", data=fields)
-        self.assertEqual(done.status_code, 503)
+        self.assertEqual(done.status_code, 403)
         self.assertIn("cannot be written", done.get_data(as_text=True))
 
     def test_data_folder_that_is_a_file(self) -> None:

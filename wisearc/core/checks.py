@@ -2,11 +2,17 @@
 
 from __future__ import annotations
 
+import calendar
 import math
+import re
 from collections.abc import Iterable, Mapping
 from typing import Any
 
 from .errors import BadInput, OutOfRange, UnknownName
+
+LINE = r"[^\u0000-\u001f\u007f-\u009f\u2028\u2029]*"
+DATE = r"[12][0-9]{3}-(0[1-9]|1[0-2])-(0[1-9]|[12][0-9]|3[01])"
+MOMENT = DATE + r"T([01][0-9]|2[0-3]):[0-5][0-9]:[0-5][0-9]Z"
 
 
 def number(field: str, value: Any, low: float, high: float, unit: str = "") -> float:
@@ -19,7 +25,7 @@ def number(field: str, value: Any, low: float, high: float, unit: str = "") -> f
     """
     if isinstance(value, bool) or not isinstance(value, int | float):
         raise BadInput(field, value, f"must be a number from {low:g} to {high:g} {unit}".rstrip())
-    if not math.isfinite(value):
+    if value != value or value in (math.inf, -math.inf):
         raise BadInput(field, value, f"must be a finite number from {low:g} to {high:g} {unit}".rstrip())
     if not low <= value <= high:
         raise OutOfRange(field, value, low, high, unit)
@@ -37,8 +43,35 @@ def name(field: str, value: Any, allowed: Iterable[str]) -> str:
 def text(field: str, value: Any, most: int) -> str:
     """Text of at most so many characters. Raises BadInput otherwise."""
     if not isinstance(value, str) or len(value) > most:
-        raise BadInput(field, str(value)[:40], f"must be text of at most {most} characters")
+        raise BadInput(field, value, f"must be text of at most {most} characters")
     return value
+
+
+def line(field: str, value: Any, most: int) -> str:
+    """Text of one line. Raises BadInput otherwise."""
+    found = text(field, value, most)
+    if not re.fullmatch(LINE, found):
+        raise BadInput(field, value, "must be one line of plain text, without line ends or tabs")
+    return found
+
+
+def date(field: str, value: Any) -> str:
+    """A day that there is, as 2026-03-31. Raises BadInput otherwise."""
+    if not re.fullmatch(DATE, text(field, value, 10)) or not _is_day(value):
+        raise BadInput(field, value, "must be a date such as 2026-03-31")
+    return str(value)
+
+
+def moment(field: str, value: Any) -> str:
+    """A moment that there was, UTC, as 2026-03-31T16:00:00Z. Raises BadInput otherwise."""
+    if not re.fullmatch(MOMENT, text(field, value, 20)) or not _is_day(value[:10]):
+        raise BadInput(field, value, "must be a moment, UTC, such as 2026-03-31T16:00:00Z")
+    return str(value)
+
+
+def _is_day(value: str) -> bool:
+    year, month, day = map(int, value.split("-"))
+    return day <= calendar.monthrange(year, month)[1]
 
 
 def mapping(field: str, value: Any) -> Mapping[str, Any]:

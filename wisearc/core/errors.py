@@ -9,12 +9,33 @@ WiseArcError
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from difflib import get_close_matches
 from typing import Any
 
 
 class WiseArcError(Exception):
     """Root of every error the product raises on purpose."""
+
+
+LONGEST_SHOWN = 60
+_MOST_BITS = 60
+
+
+def in_few_words(value: Any) -> str:
+    """A value as a sentence quotes it: never longer than a line, whatever was given.
+
+    >>> in_few_words("x" * 100)[-3:], in_few_words([1, 2]), in_few_words({}), in_few_words(10**400)
+    ('xx…', 'a list of 2', 'an object', 'a number of very many digits')
+    """
+    if isinstance(value, Mapping):
+        return "an object"
+    if isinstance(value, list | tuple):
+        return f"a list of {len(value)}"
+    if isinstance(value, int) and value.bit_length() > _MOST_BITS:
+        return "a number of very many digits"
+    text = "".join(c if c.isprintable() else " " for c in str(value)[: LONGEST_SHOWN + 1])
+    return text if len(text) <= LONGEST_SHOWN else text[:LONGEST_SHOWN] + "…"
 
 
 class BadInput(WiseArcError):
@@ -32,8 +53,8 @@ class BadInput(WiseArcError):
         super().__init__(field, value, rule)
 
     def __str__(self) -> str:
-        shown = "nothing" if self.value is None or self.value == "" else f"“{self.value}”"
-        return f"{self.field} {shown}: {self.rule}"
+        shown = "nothing" if self.value is None or self.value == "" else f"“{in_few_words(self.value)}”"
+        return f"{in_few_words(self.field)} {shown}: {self.rule}"
 
 
 class UnknownName(BadInput):
@@ -45,7 +66,8 @@ class UnknownName(BadInput):
 
     def __init__(self, field: str, value: Any, allowed: list[str]) -> None:
         folded = {name.lower(): name for name in allowed}
-        near = get_close_matches(str(value).lower(), folded, n=1, cutoff=0.6)
+        short = isinstance(value, str) and len(value) <= LONGEST_SHOWN
+        near = get_close_matches(value.lower(), folded, n=1, cutoff=0.6) if short else []
         nearest = folded[near[0]] if near else None
         rule = "must be one of " + ", ".join(allowed)
         if nearest:

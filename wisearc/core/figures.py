@@ -103,21 +103,28 @@ def figures(of: type) -> Mapping[str, Figure]:
 def rounded(value: T) -> T:
     """A dataclass of figures with each rounded to the decimals it is kept with, so that what is shown is what is kept."""
     changed: dict[str, Any] = {}
-    for key, digits, holds in _kept(type(value)):
+    for key, digits, holds, positive in _kept(type(value)):
         old = getattr(value, key)
         if old is None:
             continue
         if isinstance(old, tuple):
             changed[key] = tuple([rounded(one) if holds else round(one, digits) for one in old])
         else:
-            changed[key] = rounded(old) if holds else round(old, digits)
+            changed[key] = rounded(old) if holds else _round(old, digits, positive)
     return type(value)(**(vars(value) | changed)) if changed else value
 
 
+def _round(value: float, digits: int | None, positive: bool) -> float:
+    """A figure as it is kept: one whose nought is refused keeps two figures where it would come to that."""
+    kept = round(value, digits)
+    return float(f"{value:.2g}") if positive and not kept else kept
+
+
 @by_type
-def _kept(of: type) -> tuple[tuple[str, int | None, bool], ...]:
-    """The figures that are rounded or hold such as are: key, decimals, whether it holds figures."""
-    return tuple((k, f.digits, f.holds is not None) for k, f in figures(of).items() if f.digits is not None or f.holds)
+def _kept(of: type) -> tuple[tuple[str, int | None, bool, bool], ...]:
+    """The figures that are rounded or hold such as are: key, decimals, whether it holds figures, whether nought is refused."""
+    own = figures(of).items()
+    return tuple((k, f.digits, f.holds is not None, f.positive) for k, f in own if f.digits is not None or f.holds)
 
 
 def shown(value: object, key: str, habit: str) -> str:

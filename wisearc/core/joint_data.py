@@ -107,7 +107,7 @@ def _value(declared: Entry, data: Mapping[str, Any], where: str = "") -> Any:
     if declared.kind == "number":
         return checks.number(name, value, declared.low, declared.high, declared.unit)
     if declared.kind == "text":
-        return checks.text(name, value, int(declared.high))
+        return checks.line(name, value, int(declared.high))
     allowed = declared.rows() if declared.rows else declared.allowed()
     if declared.required and key not in data:
         raise BadInput(name, None, "is missing; give one of " + ", ".join(allowed))

@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+import math
+
 from .errors import BadInput, OutOfRange
 from .joint import SHEET_FORMS, Joint, Member
 
 THINNEST_MOST_MM = 6.0
 COPE_MOST_DEG = 90.0
+# the most tacks a plan lists, an estimate of what is still of use on a bench: by its own pitch it comes to 1667 on 20 m
+MOST_TACKS = 2000
 WALL_SHARE_MOST = 0.45
 
 
@@ -39,6 +43,11 @@ def check_joint(joint: Joint) -> None:
     if joint.position.has("fixed_tube") and first.form != "tube":
         words = "is for tubes; sheet lies flat, horizontal, vertical-up, vertical-down or overhead"
         raise BadInput("position", joint.position.key, words, "flat")
+    pitch = joint.pins.get("tack_pitch_mm")
+    if pitch and joint.length.mm / pitch > MOST_TACKS - 1:
+        least = math.ceil(joint.length.mm / (MOST_TACKS - 1))
+        words = f"comes to more than {MOST_TACKS} tacks on {joint.length.mm:g} mm of seam; {least} mm or more, or plan the seam in parts"
+        raise BadInput("pins.tack_pitch_mm", pitch, words, f"{least} mm")
     if joint.pulse == "pedal" and not joint.remote:
         raise BadInput("pulse", "pedal", "needs a pedal or torch slide; with control none pick another", "none")
 

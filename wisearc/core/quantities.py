@@ -23,6 +23,7 @@ L_MIN_PER_CFH = L_PER_CUBIC_FOOT / 60
 HABITS = ("mm", "in")
 
 _NUMBER = r"(?:[0-9]+(?:[.,][0-9]*)?|[.,][0-9]+)"
+_SIGNED = re.compile(r"[+-]?(?:[0-9]+\.?[0-9]*|\.[0-9]+)")
 _UNITS = {
     "mm": 1.0, "millimetre": 1.0, "millimetres": 1.0, "millimeter": 1.0, "millimeters": 1.0,
     "cm": 10.0, "m": 1000.0,
@@ -40,6 +41,8 @@ _SCALE_WORDS = {
     "tube": "tube", "wall": "tube", "bwg": "tube",
     "galvanised": "galvanised", "galvanized": "galvanised", "galv": "galvanised", "zinc": "galvanised",
 }  # fmt: skip
+# longer than any figure anyone writes; longer ones are not even looked through
+LONGEST_TYPED = 60
 HOW_TO_TYPE = "type a length such as 1.6 mm, 16 ga, .065, 1/16 in or 1,6 mm"
 
 
@@ -82,7 +85,7 @@ def parse_length(text: str, name: str = "length", scale: str = "stainless", bare
     >>> parse_length(".065").mm, parse_length("1/16 in").mm, parse_length("1,6 mm").mm
     (1.651, 1.5875, 1.6)
     """
-    typed = " ".join(str(text).split())
+    typed = _typed(text, name)
     low = typed.lower().replace("−", "-")
     if match := (_GAUGE.fullmatch(low) or _GAUGE_FIRST.fullmatch(low)):
         return _gauge(match[1], match[2], typed, name, scale)
@@ -90,17 +93,27 @@ def parse_length(text: str, name: str = "length", scale: str = "stainless", bare
         whole, top, bottom, unit = match.groups()
         if int(bottom) == 0:
             raise BadInput(name, typed, "a fraction cannot have 0 below the line; " + HOW_TO_TYPE)
-        value = float(int(whole or 0) + Fraction(int(top), int(bottom)))
-        return Length(_round(value * _UNITS[unit or "in"]), typed)
+        value = float(int(whole or 0) + Fraction(int(top), int(bottom))) * _UNITS[unit or "in"]
+        return Length(_length_mm(value, name, typed), typed)
     if match := _PLAIN.fullmatch(low):
         digits, unit = match[1].replace(",", "."), match[2]
         if not unit:
             unit = bare_unit or ("in" if digits.startswith(".") else "mm")
-        value = float(digits) * _UNITS[unit]
-        if not math.isfinite(value) or value > 1e7:
-            raise BadInput(name, typed, "is longer than anything that can be welded here; " + HOW_TO_TYPE)
-        return Length(_round(value), typed)
+        return Length(_length_mm(float(digits) * _UNITS[unit], name, typed), typed)
     raise BadInput(name, typed, HOW_TO_TYPE)
+
+
+def _typed(text: str, name: str) -> str:
+    """What was typed, its spaces evened. Raises BadInput where it is too long to be a figure."""
+    if len(text) > LONGEST_TYPED:
+        raise BadInput(name, text, f"is longer than any figure; type at most {LONGEST_TYPED} characters")
+    return " ".join(text.split())
+
+
+def _length_mm(value: float, name: str, typed: str) -> float:
+    if not math.isfinite(value) or value > 1e7:
+        raise BadInput(name, typed, "is longer than anything that can be welded here; " + HOW_TO_TYPE)
+    return _round(value)
 
 
 def _gauge(number: str, word: str | None, typed: str, name: str, scale: str) -> Length:
@@ -132,7 +145,7 @@ def parse_speed(text: str, name: str = "travel", bare_unit: str = "mm/s") -> flo
     >>> parse_speed("3,4"), round(parse_speed("8 in/min"), 3), parse_speed("180 mm/min")
     (3.4, 3.387, 3.0)
     """
-    match = _SPEED.fullmatch(" ".join(str(text).split()).lower())
+    match = _SPEED.fullmatch(_typed(text, name).lower())
     if not match:
         raise BadInput(name, text, "type a speed such as 3.4 mm/s, 200 mm/min or 8 in/min")
     return round(float(match[1].replace(",", ".")) * _SPEED_UNITS[match[2] or bare_unit], 6)
@@ -147,7 +160,7 @@ def parse_flow(text: str, name: str = "flow") -> float:
     >>> parse_flow("9,5"), round(parse_flow("20 CFH"), 2)
     (9.5, 9.44)
     """
-    match = _FLOW.fullmatch(" ".join(str(text).split()).lower())
+    match = _FLOW.fullmatch(_typed(text, name).lower())
     if not match:
         raise BadInput(name, text, "type a flow such as 9.5 L/min or 20 CFH")
     value = float(match[1].replace(",", "."))
@@ -181,10 +194,10 @@ def parse_quantity(text: str, quantity: str, name: str, habit: str = "mm") -> fl
         return parse_flow(typed_with_unit(text, quantity, habit), name)
     if quantity == "speed":
         return parse_speed(typed_with_unit(text, quantity, habit), name)
-    try:
-        return float(text.replace(",", ".").replace("−", "-"))
-    except ValueError as error:
-        raise BadInput(name, text, "must be a number") from error
+    plainly = _typed(text, name).replace(",", ".").replace("−", "-")
+    if not _SIGNED.fullmatch(plainly):
+        raise BadInput(name, text, "must be a number, such as 12 or 0.5")
+    return float(plainly)
 
 
 def _round(mm: float) -> float:

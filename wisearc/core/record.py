@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -54,8 +54,13 @@ PARTS = {"set": SET_FIGURES, "measured": MEASURED_FIGURES}
 KEYS = ("when", "who", "machine", "set", "measured", "front", "back", "faults", "photographs", "notes", "good")
 NEEDED = ("when", "who", "front", "back", "good")
 LENGTHS = {"who": 60, "machine": 60, "notes": 4000, "procedure": 20, "revision": 4}
-DATE = r"[0-9]{4}-(0[1-9]|1[0-2])-(0[1-9]|[12][0-9]|3[01])"
+# notes are as many lines as are wanted
+LINES = ("notes",)
+# the most that one revision holds: what a page shows, and a file carries out and in again
+MOST_RUNS, MOST_TEXT = 2000, 2_000_000
 SHA256 = r"[0-9a-f]{64}"
+# ends and figures are rounded each by itself
+BAND_SLACK = 0.01
 
 
 def check_run(run: Mapping[str, Any]) -> None:
@@ -67,11 +72,10 @@ def check_run(run: Mapping[str, Any]) -> None:
         if key not in run:
             raise BadInput(key, None, "is missing")
     for key, most in LENGTHS.items():
-        checks.text(key, run.get(key, ""), most)
+        (checks.text if key in LINES else checks.line)(key, run.get(key, ""), most)
     if not run["who"].strip():
         raise BadInput("who", "", "is missing: write your initials, so that another hand can ask")
-    if not re.fullmatch(DATE, checks.text("when", run["when"], 10)):
-        raise BadInput("when", run["when"], "must be a date such as 2026-03-31")
+    checks.date("when", run["when"])
     if not isinstance(run["good"], bool):
         raise BadInput("good", run["good"], "must be true or false")
     for part, known in PARTS.items():
@@ -89,7 +93,7 @@ def check_run(run: Mapping[str, Any]) -> None:
     for i, photograph in enumerate(checks.rows("photographs", run.get("photographs", []), 100)):
         where = f"photographs[{i}]"
         checks.keys(where, checks.mapping(where, photograph), ("file", "sha256"))
-        checks.text(f"{where}.file", photograph.get("file"), 200)
+        checks.line(f"{where}.file", photograph.get("file"), 200)
         if not re.fullmatch(SHA256, checks.text(f"{where}.sha256", photograph.get("sha256"), 64)):
             raise BadInput(f"{where}.sha256", photograph["sha256"], "must be 64 hexadecimal digits")
 
@@ -107,6 +111,48 @@ def _check_faults(faults: list[Any]) -> None:
         checks.name(f"faults[{i}]", fault, FAULTS)
     if len(set(faults)) != len(faults):
         raise BadInput("faults", ", ".join(faults), "must name each fault once")
+
+
+def check_not_to_come(run: Mapping[str, Any], latest: str) -> None:
+    """Refuse a run of a day that is still to come. Parameters: latest, the day it is where the day begins first. Raises BadInput."""
+    if run["when"] > latest:
+        raise BadInput("when", run["when"], "is still to come; give the day on which it was welded")
+
+
+def check_proof(status: str, runs: Sequence[Mapping[str, Any]], stopped: bool) -> None:
+    """Refuse a state that its runs do not bear out: proved by a good run, a draft without one. Raises BadInput.
+
+    Parameters: status; runs that stand, those struck out left away; stopped, whether the plan holds a stop.
+    """
+    good = [run for run in runs if run["good"]]
+    for run in good:
+        if why := why_not_proof(run):
+            raise BadInput("good", None, why)
+    if good and stopped:
+        words = "the plan holds a stop and cannot be proved as it stands; change the joint first"
+        raise BadInput("good", None, words)
+    if good and status == "draft":
+        raise BadInput("status", status, "has a good run, which proves it; give the file as proved")
+    if not good and status != "draft":
+        raise BadInput("status", status, "needs a good run among the runs; give the file as draft, or with its run")
+
+
+def check_bands(bands: Mapping[str, Any], plan: Plan) -> None:
+    """Refuse bands that are not those of a plan: each there, from low to high, the plan's own figure within. Raises BadInput."""
+    for key, ends in bands.items():
+        low, high = ends
+        if low is not None and high is not None and low > high:
+            raise BadInput(f"bands.{key}", f"{low:g} to {high:g}", "must go from the low end to the high")
+    for d in declared_figures():
+        if d.figure.band is None:
+            continue
+        key = d.figure.band.key
+        if key not in bands:
+            raise BadInput(f"bands.{key}", None, "is missing")
+        value, (low, high) = d.of(plan), bands[key]
+        slack = BAND_SLACK * max(1.0, abs(value))
+        if (low is not None and value < low - slack) or (high is not None and value > high + slack):
+            raise BadInput(f"bands.{key}", f"{value:g}", "is what the plan says and must lie within the band")
 
 
 def why_not_proof(run: Mapping[str, Any]) -> str | None:

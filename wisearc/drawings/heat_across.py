@@ -14,6 +14,8 @@ from .canvas import Canvas, Drawing, Point
 
 WIDTH, HEIGHT = 700.0, 430.0
 LEFT, RIGHT, TOP, BOTTOM = 66.0, 676.0, 30.0, 318.0
+# to either side of the seam; the axis of a wider band goes by coarser steps
+MOST_STEPS = 20
 # from what temperature (°C) a colour shows, its place in the palette, its name; grey from 650 is an estimate:
 # the tables end with dark blue at 600
 TINTS = (
@@ -88,6 +90,8 @@ def _grid(canvas: Canvas, curve: Curve, habit: str) -> None:
         (RIGHT, BOTTOM - 6), "mm from the seam" if habit == "mm" else "in from the seam", "end", size=12, pixels=True
     )
     step = 5.0 if habit == "mm" else 6.35
+    while curve.half / step > MOST_STEPS:
+        step *= 2
     n = int(curve.half / step)
     for i in range(-n, n + 1):
         x = curve.at(i * step, 20)[0]

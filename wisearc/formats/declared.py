@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import dataclasses
-import math
 import types
 from collections.abc import Mapping
 from typing import Any, Union, get_args, get_origin, get_type_hints
@@ -11,9 +10,20 @@ from typing import Any, Union, get_args, get_origin, get_type_hints
 from ..core.errors import BadInput
 from ..core.figures import Figure, by_type, figures
 
-MOST = 1e7
+# the most a figure of each kind can be: beyond what any joint that can be asked for comes to, near enough that it can be
+# drawn and added up
+MOST = {
+    "length": 1e5, "size": 1e7, "speed": 1e4, "flow": 1e4, "temperature": 1e9, "heat": 1e4, "volume": 1e6, "current": 1e6, "rate": 1e4,
+    "percent": 1e5, "ferrite": 1e3, "seconds": 1e6, "duration": 1e6, "degrees": 360.0, "ppm": 1e6, "count": 1e5,
+}  # fmt: skip
+MOST_ELSE = 1e7
 LONGEST_TEXT = 4000
-MOST_ITEMS = 5000
+MOST_ITEMS = 2000
+
+
+def most_of(quantity: str) -> float:
+    """The most a figure of a kind of quantity can be."""
+    return MOST.get(quantity, MOST_ELSE)
 
 
 @dataclasses.dataclass(frozen=True)
@@ -93,15 +103,17 @@ def _one(kind: type, declared: Figure, data: Any, where: str) -> Any:
     whole = kind is int
     if isinstance(data, bool) or not isinstance(data, int if whole else int | float):
         raise BadInput(where, data, "must be a whole number" if whole else "must be a number")
-    low = -MOST if declared.signed else 0.0
-    if not math.isfinite(data) or not low <= data <= MOST or (declared.positive and data == 0):
+    most = most_of(declared.quantity)
+    low = -most if declared.signed else 0.0
+    # what is not a number is not between them either
+    if not low <= data <= most or (declared.positive and data == 0):
         least = "more than 0" if declared.positive else f"from {low:g}"
-        raise BadInput(where, data, f"must be {least} to {MOST:g}")
+        raise BadInput(where, data, f"must be {least} to {most:g}")
     return data if whole else float(data)
 
 
 def read_text(data: Any, where: str) -> str:
     """Text from plain data. Raises BadInput."""
     if not isinstance(data, str) or len(data) > LONGEST_TEXT:
-        raise BadInput(where, str(data)[:40], f"must be text of at most {LONGEST_TEXT} characters")
+        raise BadInput(where, data, f"must be text of at most {LONGEST_TEXT} characters")
     return data

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import math
 from collections.abc import Mapping
 from typing import Any
 
@@ -14,19 +15,63 @@ FORMAT = "wisearc/joint"
 VERSION = 1
 
 
+MOST_BYTES = 4 * 1024 * 1024
+MOST_PARTS = 100_000
+_MOST_DIGITS = 18
+
+
 def loads(text: str, kind: str = FORMAT) -> Any:
-    """JSON text as data. Raises BadInput where it is not JSON, or holds NaN or infinities."""
+    """JSON text as data. Raises BadInput where it is not JSON, or holds what no file of ours does.
 
-    def refuse(constant: str) -> Any:
-        raise BadInput("file", constant, "is not a number JSON knows; give a finite number")
-
+    Refused are NaN and infinities, whole numbers of more than 18 digits, a key given twice in one object, halves of a
+    character, and more than the product reads at once.
+    """
+    if len(text) > MOST_BYTES:
+        raise BadInput(
+            "file", f"{len(text)} characters", f"is larger than {MOST_BYTES // 1048576} MB; give a {kind} file"
+        )
+    if text.count("{") + text.count("[") > MOST_PARTS:
+        raise BadInput("file", "too many parts", f"holds more than {MOST_PARTS} objects and lists; give a {kind} file")
     try:
-        return json.loads(text, parse_constant=refuse)
+        data = json.loads(
+            text, parse_constant=_refuse, parse_int=_whole, parse_float=_finite, object_pairs_hook=_object
+        )
     except json.JSONDecodeError as error:
         place = f"line {error.lineno}, column {error.colno}"
         raise BadInput("file", place, f"is not JSON ({error.msg}); give a {kind} file") from error
     except RecursionError as error:
         raise BadInput("file", "too deep", f"is nested too deep; give a {kind} file") from error
+    if "\\ud" in text.casefold():
+        try:
+            json.dumps(data, ensure_ascii=False).encode()
+        except UnicodeEncodeError as error:
+            raise BadInput(
+                "file", "\\ud800 and the like", "is half a character; save the file as UTF-8 text"
+            ) from error
+    return data
+
+
+def _refuse(constant: str) -> Any:
+    raise BadInput("file", constant, "is not a number JSON knows; give a finite number")
+
+
+def _whole(digits: str) -> int:
+    if len(digits) > _MOST_DIGITS:
+        raise BadInput("file", digits, f"is a number of more than {_MOST_DIGITS} digits; nothing here needs one")
+    return int(digits)
+
+
+def _finite(text: str) -> float:
+    value = float(text)
+    return value if math.isfinite(value) else _refuse(text)
+
+
+def _object(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
+    found = dict(pairs)
+    if len(found) < len(pairs):
+        keys = [key for key, _ in pairs]
+        raise BadInput(next(k for k in found if keys.count(k) > 1), None, "is given twice in one object; give it once")
+    return found
 
 
 def check_head(data: Any, kind: str, version: int = VERSION) -> dict[str, Any]:

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from ..core.entries import Entry, entries
-from ..core.errors import BadInput
+from ..core.errors import BadInput, in_few_words
 from ..core.joint import Joint, Member
 from ..core.joint_data import make_joint
 from ..core.pins import PINS
@@ -23,6 +23,8 @@ START: dict[str, Any] = {
     "length": "300 mm",
 }  # fmt: skip
 MEMBERS = ("a", "b", "c")
+# many more than a joint has words
+MOST_PAIRS = 200
 
 
 @dataclass(frozen=True)
@@ -37,7 +39,7 @@ class Problem:
     @property
     def sentence(self) -> str:
         """One clear sentence for beside the field."""
-        return f"“{self.typed}” {self.rule}." if self.typed else f"{self.rule}.".capitalize()
+        return f"“{in_few_words(self.typed)}” {self.rule}." if self.typed else f"{self.rule}.".capitalize()
 
 
 def link_query(data: Mapping[str, Any]) -> list[tuple[str, str]]:
@@ -91,7 +93,9 @@ def read_link(pairs: Iterable[tuple[str, str]]) -> tuple[Joint, list[Problem]]:
 
 def link_problem(error: BadInput) -> Problem:
     """A refused value as a problem of the link."""
-    return Problem(link_key(error.field), "" if error.value is None else str(error.value), error.rule, error.nearest)
+    return Problem(
+        link_key(error.field), "" if error.value is None else in_few_words(error.value), error.rule, error.nearest
+    )
 
 
 def link_data(pairs: Iterable[tuple[str, str]]) -> tuple[dict[str, Any], list[Problem]]:
@@ -100,7 +104,12 @@ def link_data(pairs: Iterable[tuple[str, str]]) -> tuple[dict[str, Any], list[Pr
     members: dict[str, dict[str, str]] = {}
     pins: dict[str, Any] = {}
     problems: list[Problem] = []
-    for key, raw in pairs:
+    given = list(pairs)
+    if len(given) > MOST_PAIRS:
+        problems.append(
+            Problem("", "", f"the link has {len(given)} parts; those after the first {MOST_PAIRS} were left out")
+        )
+    for key, raw in given[:MOST_PAIRS]:
         text = raw.strip()
         if text == "":
             continue

@@ -16,11 +16,14 @@ from ..core.joint_words import Part
 from ..core.plan import Plan, SetByHand, choice_kinds
 from ..core.reasons import LEVELS, Caution, Choice, Other, Reason, Said, Words, said
 from ..core.section import Section
-from .declared import MOST_ITEMS, check_keys, read_figure, read_figures, read_text, to_data
+from .declared import MOST_ELSE, check_keys, read_figure, read_figures, read_text, to_data
 from .joint_json import joint_file
 from .upgrades import lifted
 
 FORMAT, VERSION, MINOR = "wisearc/plan", 1, 1
+# sentences, cautions, reasons: many more than any plan has
+MOST_ROWS = 200
+MOST_KEYS, LONGEST_KEY, LONGEST_WORD = 60, 60, 200
 HEAD = ("format", "version", "minor", "title", "title_in", "sentence", "joint", "section")
 TAIL = ("by_hand", "cautions")
 
@@ -110,8 +113,8 @@ def _words(row: Mapping[str, Any], key: str, where: str) -> Said:
 
 def _list(data: Mapping[str, Any], key: str, read: Any, where: str = "plan") -> list[Any]:
     rows, place = data[key], f"{where}.{key}"
-    if not isinstance(rows, list) or len(rows) > MOST_ITEMS:
-        raise BadInput(place, None, f"must be a list of at most {MOST_ITEMS}")
+    if not isinstance(rows, list) or len(rows) > MOST_ROWS:
+        raise BadInput(place, rows, f"must be a list of at most {MOST_ROWS}")
     for i, row in enumerate(rows):
         if not isinstance(row, dict):
             raise BadInput(f"{place}[{i}]", row, "must be an object")
@@ -132,10 +135,25 @@ def check_joint_shape(joint: Any, where: str) -> dict[str, Any]:
     own = {k: v for k, v in found.items() if k not in ("members", "pins")}
     parts = {f"{where}.members[{i}]": member for i, member in enumerate(members)}
     for place, row in (parts | {f"{where}.pins": found.get("pins", {}), where: own}).items():
-        for key, value in checks.mapping(place, row).items():
-            if value is not None and not isinstance(value, str | int | float):
-                raise BadInput(f"{place}.{key}", None, "must be a word or a number")
+        check_words(row, place)
     return {k: v for k, v in found.items() if k not in ("format", "version")}
+
+
+def check_words(row: Any, where: str) -> None:
+    """Refuse what is no object of a few words and numbers. Raises BadInput."""
+    if len(checks.mapping(where, row)) > MOST_KEYS:
+        raise BadInput(where, row, f"must hold at most {MOST_KEYS} keys")
+    for key, value in row.items():
+        place = f"{where}.{key}"
+        checks.line(where, key, LONGEST_KEY)
+        if isinstance(value, str):
+            checks.line(place, value, LONGEST_WORD)
+        elif isinstance(value, bool) or value is None:
+            continue
+        elif isinstance(value, int | float):
+            checks.number(place, value, -MOST_ELSE, MOST_ELSE)
+        else:
+            raise BadInput(place, value, "must be a word or a number")
 
 
 def _reason(r: Reason) -> dict[str, Any]:
@@ -180,9 +198,8 @@ def _read_caution(row: Mapping[str, Any], where: str) -> Caution:
 
 
 def _read_sets(row: Mapping[str, Any], where: str) -> dict[str, Any]:
-    sets = row.get("sets", {})
-    if not isinstance(sets, dict) or not all(v is None or isinstance(v, str | int | float) for v in sets.values()):
-        raise BadInput(f"{where}.sets", None, "must be an object of the joint's keys and their values")
+    sets: dict[str, Any] = row.get("sets", {})
+    check_words(sets, f"{where}.sets")
     return sets
 
 

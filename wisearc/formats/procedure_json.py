@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import re
 from collections.abc import Mapping
 from dataclasses import dataclass
@@ -10,18 +11,20 @@ from typing import Any
 from ..core import checks
 from ..core.errors import BadInput
 from ..core.plan import Plan
-from ..core.record import check_run
+from ..core.record import MOST_RUNS, MOST_TEXT, check_bands, check_proof, check_run
 from .declared import check_keys
 from .joint_json import check_head
-from .plan_json import check_joint_shape, read_plan
+from .plan_json import check_joint_shape, check_words, read_plan
 from .upgrades import lifted
 
-FORMAT, RUN_FORMAT, VERSION = "wisearc/procedure", "wisearc/run", 1
+FORMAT, RUN_FORMAT, VERSION, MINOR = "wisearc/procedure", "wisearc/run", 1, 1
 STATES = ("draft", "proved", "superseded")
-NUMBER, LETTER = r"P-[0-9]{4,9}", r"[A-Z]{1,3}"
+NUMBER, LETTER = r"P-(?!0000$)([0-9]{4}|[1-9][0-9]{4,5})", r"[A-Z]{1,3}"
 NEEDED = ("number", "revision", "status", "joint", "plan", "bands", "runs")
-MORE = ("minor", "title", "signatures", "changed", "proved")
-MOST_RUNS, MOST_BANDS, MOST_SIGNATURES = 10_000, 50, 100
+MORE = ("minor", "title", "signatures", "changed", "proved", "created", "taken_as", "removed")
+# what the book knows of a run beside it: when it was written down; when it was struck out, and by whom
+RUN_MORE = ("kept", "voided", "voided_by")
+MOST_BANDS, MOST_SIGNATURES, LONGEST_TITLE, LONGEST_WHO = 50, 100, 300, 60
 
 
 @dataclass(frozen=True)
@@ -39,14 +42,17 @@ class ProcedureFile:
     signatures: list[Any]
     changed: str | None
     proved: str | None
+    created: str | None = None
+    taken_as: str | None = None
+    removed: str | None = None
 
 
 def procedure_file(of: ProcedureFile) -> dict[str, Any]:
     """The data of a procedure file."""
     return {
-        "format": FORMAT, "version": VERSION, "number": of.number, "revision": of.letter, "status": of.status, "title": of.title,
+        "format": FORMAT, "version": VERSION, "minor": MINOR, "number": of.number, "revision": of.letter, "status": of.status, "title": of.title,
         "joint": of.joint, "plan": of.plan, "bands": of.bands, "runs": of.runs, "signatures": of.signatures, "changed": of.changed,
-        "proved": of.proved,
+        "proved": of.proved, "created": of.created, "taken_as": of.taken_as, "removed": of.removed,
     }  # fmt: skip
 
 
@@ -54,7 +60,7 @@ def run_file(run: Mapping[str, Any], number: str, letter: str) -> dict[str, Any]
     """The data of a run file, checked. Parameters: run, without its head. Raises BadInput."""
     data = {**run, "procedure": number, "revision": letter}
     check_run(data)
-    return {"format": RUN_FORMAT, "version": VERSION, **data}
+    return {"format": RUN_FORMAT, "version": VERSION, "minor": MINOR, **data}
 
 
 def read_procedure_file(data: Any) -> tuple[ProcedureFile, Plan]:
@@ -65,18 +71,51 @@ def read_procedure_file(data: Any) -> tuple[ProcedureFile, Plan]:
     check_head(data, FORMAT)
     data = lifted("procedure", data)
     check_keys(data, ("format", "version", *NEEDED), "", MORE)
-    _matching(data, "number", NUMBER, "a number such as P-0003")
+    _matching(data, "number", NUMBER, "a number such as P-0003, of at most six digits")
     _matching(data, "revision", LETTER, "a letter such as A")
     checks.name("status", data["status"], STATES)
-    check_joint_shape(data["joint"], "joint")
-    for i, run in enumerate(checks.rows("runs", data["runs"], MOST_RUNS)):
-        _check_run(run, f"runs[{i}]")
+    joint = check_joint_shape(data["joint"], "joint")
+    runs = checks.rows("runs", data["runs"], MOST_RUNS)
     signatures = checks.rows("signatures", data.get("signatures", []), MOST_SIGNATURES)
+    for i, signature in enumerate(signatures):
+        check_words(signature, f"signatures[{i}]")
+    for i, run in enumerate(runs):
+        _check_run(run, f"runs[{i}]")
     plan = read_plan(data["plan"])
+    if joint != check_joint_shape(data["plan"]["joint"], "plan.joint"):
+        raise BadInput("joint", None, "must be the joint that the plan is of; plan.joint says otherwise")
+    bands = _bands(data["bands"])
+    check_bands(bands, plan)
+    moments = {
+        key: None if data.get(key) is None else checks.moment(key, data[key])
+        for key in ("changed", "proved", "created", "removed")
+    }
+    _check_state(data, plan, moments)
+    if data.get("taken_as") is not None:
+        _matching(data, "taken_as", NUMBER, "the number it was taken from")
     return ProcedureFile(
-        data["number"], data["revision"], data["status"], checks.text("title", data.get("title", ""), 120), data["joint"], data["plan"],
-        _bands(data["bands"]), data["runs"], signatures, _date(data, "changed"), _date(data, "proved"),
+        data["number"], data["revision"], data["status"], checks.line("title", data.get("title", ""), LONGEST_TITLE), data["joint"], data["plan"],
+        bands, runs, signatures, taken_as=data.get("taken_as"), **moments,
     ), plan  # fmt: skip
+
+
+def _check_state(data: Mapping[str, Any], plan: Plan, moments: Mapping[str, str | None]) -> None:
+    """Refuse a state that a record made here could not be in. Raises BadInput."""
+    status = data["status"]
+    check_proof(status, [run for run in data["runs"] if run.get("voided") is None], plan.stopped)
+    if status == "draft" and moments["proved"]:
+        raise BadInput("proved", moments["proved"], "must be null for a draft")
+    if status != "draft" and not moments["proved"]:
+        raise BadInput("proved", None, "is missing: the moment it was proved")
+    if status != "draft" and moments["removed"]:
+        raise BadInput("removed", moments["removed"], "must be null: only a draft can be put away")
+    if sum(map(text_size, data["runs"])) > MOST_TEXT:
+        raise BadInput("runs", f"{len(data['runs'])} runs", f"must come to at most {MOST_TEXT} bytes")
+
+
+def text_size(run: Mapping[str, Any]) -> int:
+    """How many bytes a run takes as it is kept."""
+    return len(json.dumps({k: v for k, v in run.items() if k not in RUN_MORE}, ensure_ascii=False).encode())
 
 
 def _matching(data: Mapping[str, Any], key: str, pattern: str, what: str) -> None:
@@ -89,7 +128,12 @@ def _check_run(run: Any, where: str) -> None:
         raise BadInput(where, run, "must be an object")
     head = lifted("run", run)
     try:
-        check_run({k: v for k, v in head.items() if k not in ("format", "version", "minor")})
+        check_run({k: v for k, v in head.items() if k not in ("format", "version", "minor", *RUN_MORE)})
+        for key in ("kept", "voided"):
+            if head.get(key) is not None:
+                checks.moment(key, head[key])
+        if head.get("voided_by") is not None:
+            checks.line("voided_by", head["voided_by"], LONGEST_WHO)
     except BadInput as error:
         raise BadInput(f"{where}.{error.field}", error.value, error.rule, error.nearest) from error
 
@@ -99,14 +143,10 @@ def _bands(bands: Any) -> Mapping[str, Any]:
     if len(found) > MOST_BANDS:
         raise BadInput("bands", f"{len(found)} items", f"must hold at most {MOST_BANDS}")
     for key, ends in found.items():
+        checks.line("bands", key, LONGEST_WHO)
         for end in checks.rows(f"bands.{key}", ends, 2):
             if end is not None:
                 checks.number(f"bands.{key}", end, -1e7, 1e7)
         if len(ends) != 2:
             raise BadInput(f"bands.{key}", f"{len(ends)} items", "must be a low and a high end, null for an open one")
     return found
-
-
-def _date(data: Mapping[str, Any], key: str) -> str | None:
-    value = data.get(key)
-    return None if value is None else checks.text(key, value, 40)

@@ -14,8 +14,19 @@ from ..core.errors import BadInput
 from .plan_1_0 import plan_from_1_0
 
 Step = Callable[[dict[str, Any]], dict[str, Any]]
+
+
+def _as_it_is(data: dict[str, Any]) -> dict[str, Any]:
+    """To 1.1 of procedures and runs: keys were added that may be left out."""
+    return data
+
+
 # {format: its version, and the steps from each minor to the next}
-STEPS: dict[str, tuple[int, tuple[Step, ...]]] = {"plan": (1, (plan_from_1_0,)), "procedure": (1, ()), "run": (1, ())}
+STEPS: dict[str, tuple[int, tuple[Step, ...]]] = {
+    "plan": (1, (plan_from_1_0,)),
+    "procedure": (1, (_as_it_is,)),
+    "run": (1, (_as_it_is,)),
+}
 
 
 class NewerFormat(BadInput):
@@ -47,7 +58,7 @@ def lifted(name: str, data: Any) -> dict[str, Any]:
     for step in steps[written[1] :]:
         try:
             found = step(found)
-        except (KeyError, TypeError, ValueError, AttributeError, IndexError) as error:
+        except (LookupError, TypeError, ValueError, AttributeError, ArithmeticError) as error:
             what = f"{error} is missing" if isinstance(error, KeyError) else str(error)
             raise BadInput(name, f"{version}.{written[1]}", f"does not hold together ({what})") from error
     return found

@@ -9,8 +9,6 @@ from urllib.parse import urlencode
 from ..core.errors import BadInput
 from ..core.joint_words import sentence_text
 from ..core.plan import Plan
-from ..core.quantities import Quantity
-from ..core.record import BANDS
 from ..drawings.canvas import Drawing
 from ..drawings.cut import cut_through
 from ..drawings.views import VIEWS, draw
@@ -22,7 +20,10 @@ from ..formats.upgrades import NewerFormat
 from ..store import queries
 from ..store.errors import Newer, Unreadable
 from ..store.models import Revision, Run
+from .faces import bands_in_words
 from .keeping import file_of
+
+RUNS_A_PAGE, RUNS_ON_SHEET = 50, 3
 
 
 @dataclass(frozen=True)
@@ -41,6 +42,10 @@ class RecordView:
     bands: list[tuple[str, str]]
     runs: list[Run]
     revisions: list[Revision]
+    proving: list[Run]
+    run_count: int
+    page: int
+    pages: int
 
 
 def find(number: str, letter: str | None = None) -> Revision:
@@ -60,27 +65,26 @@ def plan_of(revision: Revision) -> Plan:
         raise Unreadable(f"{name} cannot be shown: {error}. {words}") from error
 
 
-def record(revision: Revision, habit: str) -> RecordView:
-    """A revision as a page shows it. Parameters: habit, "mm" or "in". Raises Newer, Unreadable."""
+def record(revision: Revision, habit: str, page: int = 0) -> RecordView:
+    """A revision as a page shows it. Raises Newer, Unreadable.
+
+    Parameters: habit, "mm" or "in"; page of its runs, from 1, the last where there is no such.
+    """
     plan = plan_of(revision)
+    count, _ = queries.room_taken(revision)
+    pages = max(1, -(-count // RUNS_A_PAGE))
+    at = page if 1 <= page <= pages else pages
     return RecordView(
         revision, revision.procedure.label, plan, habit, urlencode(link_query(plan.joint)), sentence_text(plan.sentence, habit),
-        plan_lines(plan, habit), plan_notices(plan, habit), summary(plan, habit), bands_in_words(revision, habit), queries.runs(revision),
-        queries.revisions(revision.procedure),
+        plan_lines(plan, habit), plan_notices(plan, habit), summary(plan, habit), bands_in_words(revision.bands, habit),
+        queries.runs(revision, (at - 1) * RUNS_A_PAGE, RUNS_A_PAGE), queries.revisions(revision.procedure), queries.proving(revision, RUNS_ON_SHEET),
+        count, at, pages,
     )  # fmt: skip
 
 
-def bands_in_words(revision: Revision, habit: str) -> list[tuple[str, str]]:
-    """The bands within which a revision holds, in words."""
-    rows = []
-    for key, (low, high) in revision.bands.items():
-        name, quantity = BANDS.get(key, (key, "plain"))
-        ends = [None if end is None else Quantity(end, quantity).text(habit) for end in (low, high)]
-        if None not in ends:
-            rows.append((name, f"{ends[0]} to {ends[1]}"))
-        elif ends != [None, None]:
-            rows.append((name, f"{ends[0]} at least" if ends[1] is None else f"{ends[1]} at most"))
-    return rows
+def was_sent(revision: Revision, once: str) -> bool:
+    """Whether a run was written down that was sent with a form's token."""
+    return queries.run_sent(revision, once) is not None
 
 
 def sheet_drawing(view: RecordView) -> Drawing:

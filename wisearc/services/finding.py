@@ -14,7 +14,7 @@ from ..store import queries
 from ..store.database import transaction
 from ..store.models import Listing, Revision, Run
 
-STATES = ("draft", "proved", "superseded")
+STATES = ("draft", "proved", "superseded", queries.REMOVED)
 PAGE = 100
 # a search that finds more says too little for one find to be better than another: the newest come first
 RANKED = 1000
@@ -30,7 +30,18 @@ def listed(search: str = "", status: str = "", page: int = 1) -> tuple[list[List
     if search.strip() and not words:
         return [], 0
     found = queries.count(words, state)
-    return queries.book(words, state, (max(1, page) - 1) * PAGE, PAGE, ranked=found <= RANKED), found
+    at = min(max(1, page), max(1, -(-found // PAGE)))
+    return queries.book(words, state, (at - 1) * PAGE, PAGE, ranked=found <= RANKED), found
+
+
+def search_note(search: str) -> str:
+    """What of a search was left away, in a sentence, or ""."""
+    most = queries.MOST_WORDS
+    if len(search) > queries.LONGEST_SEARCH:
+        return f"The search is long: its first {queries.LONGEST_SEARCH} letters were looked for."
+    if len(queries.search_words(search)) == most and len(search.split()) > most:
+        return f"The search has many words: its first {most} were looked for."
+    return ""
 
 
 def list_record(of: Revision, plan: Plan | None = None) -> None:

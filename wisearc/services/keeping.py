@@ -2,25 +2,33 @@
 
 from __future__ import annotations
 
+import hashlib
+import json
 from collections.abc import Callable, Mapping
-from datetime import UTC, datetime
+from dataclasses import replace
+from datetime import UTC, datetime, timedelta
 from typing import Any
 
+from ..core import checks
 from ..core.errors import BadInput
 from ..core.joint import Joint
 from ..core.plan import Plan, make_plan
-from ..core.record import bands_of, why_not_proof
+from ..core.record import LENGTHS, MOST_RUNS, MOST_TEXT, bands_of, check_not_to_come, why_not_proof
 from ..core.shop import Shop
-from ..formats.joint_json import joint_file, loads
+from ..formats.joint_json import MOST_BYTES, joint_file, loads
 from ..formats.plan_json import plan_data
-from ..formats.procedure_json import ProcedureFile, read_procedure_file, run_file
+from ..formats.procedure_json import RUN_MORE, ProcedureFile, read_procedure_file, run_file, text_size
 from ..store import queries
 from ..store.database import transaction
 from ..store.errors import NotAllowed, Stale
 from ..store.models import Procedure, Revision, Run
+from .faces import see_it_shows
 from .finding import list_record
 
 DRAFT, PROVED, SUPERSEDED = "draft", "proved", "superseded"
+LARGEST_FILE = MOST_BYTES
+# somewhere it is tomorrow already
+_FIRST_TO_BEGIN = timedelta(hours=14)
 
 
 def now() -> str:
@@ -28,10 +36,23 @@ def now() -> str:
     return datetime.now(UTC).strftime("%Y-%m-%dT%H:%M:%SZ")
 
 
+def _latest_day(at: str) -> str:
+    """The day it is, at a moment, where the day begins first."""
+    return (datetime.fromisoformat(at) + _FIRST_TO_BEGIN).date().isoformat()
+
+
 def _content(plan: Plan) -> dict[str, Any]:
     return {
         "title": plan.title.text(), "joint": joint_file(plan.joint), "plan": plan_data(plan), "bands": bands_of(plan),
     }  # fmt: skip
+
+
+def _token(once: str, content: Any) -> str:
+    """A form's token with what it was sent with: the same sent twice is one, another thing under it is another."""
+    if not once:
+        return ""
+    text = json.dumps(content, ensure_ascii=False, sort_keys=True)
+    return f"{once[:60]}.{hashlib.sha256(text.encode()).hexdigest()[:24]}"
 
 
 def _once(kind: type[Revision] | type[Run], once: str) -> Any:
@@ -44,11 +65,12 @@ def keep_draft(joint: Joint, shop: Shop, once: str = "", at: Callable[[], str] =
     Parameters: joint; shop; once, a form's token, so that sending it twice keeps it once; at, the clock.
     """
     plan = make_plan(joint, shop)
+    token = _token(once, joint_file(plan.joint))
     with transaction():
-        if done := _once(Revision, once):
+        if done := _once(Revision, token):
             return queries.revision(done.procedure.label, done.letter)
         owner = Procedure.create(number=queries.next_number(), created_at=at())
-        return _add(owner, "A", once, at, plan)
+        return _add(owner, "A", token, at, plan)
 
 
 def _add(owner: Procedure, letter: str, once: str, at: Callable[[], str], plan: Plan) -> Revision:
@@ -77,7 +99,7 @@ def save_draft(label: str, joint: Joint, edit: int, shop: Shop, at: Callable[[],
         if draft.edit != edit:
             words = "was saved by another hand since you opened it. Yours is not lost: compare, then save over it or keep yours as a new draft."
             raise Stale(f"{name} {words}")
-        if Run.select().where(Run.revision == draft).exists():
+        if queries.has_runs(draft):
             words = "has runs made to it as it stands. Keep the change as a new draft, so that the runs stay true."
             raise NotAllowed(f"{name} {words}")
         for key, value in content.items():
@@ -92,15 +114,16 @@ def save_draft(label: str, joint: Joint, edit: int, shop: Shop, at: Callable[[],
 def revise(label: str, joint: Joint, shop: Shop, once: str = "", at: Callable[[], str] = now) -> Revision:
     """Keep a change to a proved procedure as the next revision, a draft. Raises NotAllowed with a draft standing."""
     plan = make_plan(joint, shop)
+    token = _token(once, [label, joint_file(plan.joint)])
     with transaction():
-        if done := _once(Revision, once):
+        if done := _once(Revision, token):
             return queries.revision(label, done.letter)
         newest = queries.revision(label)
         if newest.status == DRAFT:
             raise NotAllowed(f"{label} already has draft {newest.letter}. Change that draft, or prove it first.")
         if joint_file(plan.joint) == newest.joint:
             raise NotAllowed(f"Nothing differs from {label} {newest.letter}: change a word of the joint first.")
-        return _add(newest.procedure, next_letter(newest.letter), once, at, plan)
+        return _add(newest.procedure, next_letter(queries.last_letter(newest.procedure)), token, at, plan)
 
 
 def next_letter(letter: str) -> str:
@@ -122,26 +145,41 @@ def record_run(
     Parameters: run, data of the run format without procedure and revision. Returns the run, and whether it
     proved the revision. Raises BadInput for values that cannot be, or good where the run cannot prove.
     """
-    record = run_file(run, label, letter)
+    record, moment = run_file(run, label, letter), at()
+    check_not_to_come(record, _latest_day(moment))
+    token = _token(once, record)
     with transaction():
-        if done := _once(Run, once):
+        if done := _once(Run, token):
             return done, False
         standing = queries.revision(label, letter)
         if standing.status == SUPERSEDED:
             raise NotAllowed(f"{label} {letter} is superseded; make the run to the newest revision.")
+        if standing.removed_at:
+            raise NotAllowed(f"{label} {letter} was put away; put it back first.")
+        _check_room(standing, record)
         if record["good"] and (why := why_not_proof(record)):
             raise BadInput("good", None, why)
         if record["good"] and any(c["level"] == "stop" for c in standing.plan["cautions"]):
             words = "the plan holds a stop and cannot be proved as it stands; change the joint first"
             raise BadInput("good", None, words)
         kept = Run.create(
-            revision=standing, made_on=record["when"], record=record, good=record["good"], once=once or None, kept_at=at(),
+            revision=standing, made_on=record["when"], record=record, good=record["good"], once=token or None, kept_at=moment,
         )  # fmt: skip
         proves = record["good"] and standing.status == DRAFT
         if proves:
             _prove(standing, at)
         list_record(standing)
         return kept, proves
+
+
+def _check_room(standing: Revision, record: Mapping[str, Any]) -> None:
+    """Refuse a run beyond what one revision holds, so that its page and its file stay what can be worked with."""
+    runs, size = queries.room_taken(standing)
+    if runs >= MOST_RUNS or size + text_size(record) > MOST_TEXT:
+        name = f"{standing.procedure.label} {standing.letter}"
+        raise NotAllowed(
+            f"{name} holds {runs} runs, as many as one revision carries. Keep it again as a new draft and go on there."
+        )
 
 
 def _prove(draft: Revision, at: Callable[[], str]) -> None:
@@ -154,12 +192,81 @@ def _prove(draft: Revision, at: Callable[[], str]) -> None:
     draft.save(only=[Revision.status, Revision.proved_at])
 
 
+def put_away(label: str, letter: str, at: Callable[[], str] = now) -> Revision:
+    """Put a draft away: it leaves the list, keeps its number and its runs, and can be put back. Raises NotAllowed."""
+    with transaction():
+        draft = queries.revision(label, letter)
+        if draft.status != DRAFT:
+            raise NotAllowed(f"{label} {letter} is {draft.status}: what was proved stays in the book.")
+        return _set_removed(draft, draft.removed_at or at())
+
+
+def put_back(label: str, letter: str) -> Revision:
+    """Put a draft back into the book. Raises NotAllowed where another stands in its place by now."""
+    with transaction():
+        draft = queries.revision(label, letter)
+        if draft.removed_at is None:
+            return draft
+        standing = queries.revision(label)
+        if standing.status == DRAFT and standing.removed_at is None:
+            raise NotAllowed(f"{label} has draft {standing.letter} by now. Put that one away first.")
+        return _set_removed(draft, None)
+
+
+def _set_removed(draft: Revision, moment: str | None) -> Revision:
+    draft.removed_at = moment
+    draft.save(only=[Revision.removed_at])
+    list_record(draft)
+    return draft
+
+
+def strike_out(label: str, letter: str, number: int, who: str, at: Callable[[], str] = now) -> Run:
+    """Strike out a run that was written down wrongly: it stays to be read, and counts no more. Can be undone.
+
+    Raises BadInput without initials, NotAllowed for the run that alone proves the revision.
+    """
+    signed = checks.line("who", who.strip(), LENGTHS["who"])
+    if not signed:
+        raise BadInput("who", "", "is missing: write your initials, so that another hand can ask")
+    with transaction():
+        standing = queries.revision(label, letter)
+        run = queries.run_of(standing, number)
+        if run.voided_at is None:
+            if standing.status != DRAFT and run.good and queries.proving(standing, 2) == [run]:
+                words = "It stays; write down another good run first, or keep a change as the next revision."
+                raise NotAllowed(f"This is the run that proves {label} {letter}. {words}")
+            _set_voided(standing, run, at(), signed)
+        return run
+
+
+def count_again(label: str, letter: str, number: int) -> Run:
+    """Undo a striking out."""
+    with transaction():
+        standing = queries.revision(label, letter)
+        run = queries.run_of(standing, number)
+        _set_voided(standing, run, None, None)
+        return run
+
+
+def _set_voided(standing: Revision, run: Run, moment: str | None, who: str | None) -> None:
+    run.voided_at, run.voided_by = moment, who
+    run.save(only=[Run.voided_at, Run.voided_by])
+    list_record(standing)
+
+
 def file_of(revision: Revision) -> ProcedureFile:
     """A revision with its runs as a procedure file holds it: as it was kept, whatever today's rules make of it."""
     return ProcedureFile(
         revision.procedure.label, revision.letter, revision.status, revision.title, revision.joint, revision.plan, revision.bands,
-        [run.record for run in queries.runs(revision)], revision.signatures, revision.changed_at, revision.proved_at,
+        [_run_of(run) for run in queries.runs(revision)], revision.signatures, revision.changed_at, revision.proved_at,
+        revision.procedure.created_at, revision.taken_as, revision.removed_at,
     )  # fmt: skip
+
+
+def _run_of(run: Run) -> dict[str, Any]:
+    """A run as a file has it: its record, and what the book knows of it beside."""
+    more = {"minor": 1, "kept": run.kept_at, "voided": run.voided_at, "voided_by": run.voided_by}
+    return {**run.record, **{key: value for key, value in more.items() if value is not None}}
 
 
 def take_procedure_text(text: str, once: str = "") -> tuple[Revision, str]:
@@ -173,38 +280,62 @@ def take_procedure(data: Any, once: str = "", at: Callable[[], str] = now) -> tu
     Returns the revision and what came of it: "own" number, "renumbered", or "known" where the book holds it already.
     Raises BadInput with key, value and what is allowed.
     """
-    given, plan = read_procedure_file(data)
-    if given.status == PROVED and not any(run["good"] for run in given.runs):
-        raise BadInput("status", "proved", "needs a good run among the runs; give the file as draft, or with its run")
+    moment = at()
+    given, plan = checked_file(data, moment)
+    token = _token(once, data)
     with transaction():
-        if done := _once(Revision, once):
+        if done := _once(Revision, token):
             return queries.revision(done.procedure.label, done.letter), "own"
         number = queries.parse_number(given.number)
-        if known := _known(given):
+        if known := known_as(given):
             return known, "known"
         own = queries.find_procedure(number) is None
-        owner = Procedure.create(number=number if own else queries.next_number(), created_at=at())
-        taken = Revision.create(
-            procedure=owner, letter=given.letter, status=given.status, title=given.title, joint=given.joint, plan=given.plan, bands=given.bands,
-            signatures=given.signatures, taken_as=given.number, once=once or None, changed_at=given.changed or at(), proved_at=given.proved,
-        )  # fmt: skip
-        for run in given.runs:
-            record = {**run, "procedure": owner.label, "revision": taken.letter}
-            Run.create(revision=taken, made_on=run["when"], record=record, good=run["good"], kept_at=at())
-        list_record(taken, plan)
-        return taken, "own" if own else "renumbered"
+        owner = Procedure.create(number=number if own else queries.next_number(), created_at=given.created or moment)
+        # a draft that was put away where it comes from is wanted here
+        wanted = replace(given, taken_as=given.number, removed=None)
+        return put_in(owner, wanted, plan, moment, token), "own" if own else "renumbered"
 
 
-def _known(given: ProcedureFile) -> Revision | None:
+def checked_file(data: Any, moment: str) -> tuple[ProcedureFile, Plan]:
+    """What a procedure file holds, by the rules that a record made here goes by, and seen to show. Raises BadInput."""
+    given, plan = read_procedure_file(data)
+    for i, run in enumerate(given.runs):
+        try:
+            check_not_to_come(run, _latest_day(moment))
+        except BadInput as error:
+            raise BadInput(f"runs[{i}].{error.field}", error.value, error.rule) from error
+    see_it_shows(plan, given.bands)
+    return given, plan
+
+
+def put_in(owner: Procedure, given: ProcedureFile, plan: Plan, moment: str, token: str = "") -> Revision:
+    """Put a file that was checked into the book as a revision of a procedure."""
+    taken = Revision.create(
+        procedure=owner, letter=given.letter, status=given.status, title=given.title, joint=given.joint, plan=given.plan, bands=given.bands,
+        signatures=given.signatures, taken_as=given.taken_as, once=token or None, changed_at=given.changed or moment, proved_at=given.proved, removed_at=given.removed,
+    )  # fmt: skip
+    rows = [
+        {
+            "revision": taken, "made_on": run["when"], "good": run["good"], "kept_at": run.get("kept") or moment, "voided_at": run.get("voided"),
+            "voided_by": run.get("voided_by"),
+            "record": {**{k: v for k, v in run.items() if k not in RUN_MORE}, "procedure": owner.label, "revision": taken.letter},
+        }
+        for run in given.runs
+    ]  # fmt: skip
+    queries.add_runs(rows)
+    list_record(taken, plan)
+    return taken
+
+
+def known_as(given: ProcedureFile) -> Revision | None:
     """The revision that a file was taken into, or written from, if it still holds all that the file does; else None."""
 
-    def content(run: Mapping[str, Any]) -> dict[str, Any]:
-        return {k: v for k, v in run.items() if k not in ("procedure", "revision")}
+    def content(run: Mapping[str, Any]) -> str:
+        kept = {k: v for k, v in run.items() if k not in ("procedure", "revision", "minor", *RUN_MORE)}
+        return json.dumps(kept, sort_keys=True)
 
-    for like in queries.revisions_like(given.letter, given.plan):
-        its_own = given.number in (like.procedure.label, like.taken_as)
-        same = its_own and all(getattr(like, k) == getattr(given, k) for k in ("joint", "bands", "title", "signatures"))
-        runs = [content(run.record) for run in queries.runs(like)]
-        if same and all(content(run) in runs for run in given.runs):
+    for like in queries.revisions_numbered(given.letter, given.number):
+        same = all(getattr(like, k) == getattr(given, k) for k in ("plan", "joint", "bands", "title", "signatures"))
+        if same and {content(run) for run in given.runs} <= {content(run.record) for run in queries.runs(like)}:
             return like
     return None

@@ -3,29 +3,34 @@
 from __future__ import annotations
 
 import re
+import unicodedata
 from collections.abc import Mapping, Sequence
 from typing import Any
 
 import peewee
 from peewee import SQL, fn
 
+from ..core.errors import in_few_words
 from .database import db, translated
-from .errors import Missing
+from .errors import Missing, NotAllowed
 from .models import NUMBER_FORM, Listing, Procedure, Revision, Run, ShopSchool
 
 # how the list is made of a record: raise it, and every record is listed anew at the next opening
 LISTED_AS = 1
+MOST_NUMBER = 999_999
 FOUND_BY = ("number", "title", "metals", "thickness", "rods", "who", "notes")
 # a find in the number or the title counts before one in the notes
 _WEIGHTS = (8.0, 6.0, 4.0, 4.0, 4.0, 2.0, 1.0)
-_MOST_WORDS, _LONGEST_WORD = 12, 40
+LONGEST_SEARCH, MOST_WORDS, _LONGEST_WORD = 200, 12, 40
+# how the list says of a draft that it was put away
+REMOVED = "removed"
 
 
 def parse_number(label: str) -> int:
     """The number in "P-0003". Raises Missing."""
     digits = label.upper().removeprefix("P-")
-    if not digits.isascii() or not digits.isdigit() or len(digits) > 9:
-        raise Missing(f"“{label}” is not the number of a procedure; numbers look like P-0003.")
+    if not digits.isascii() or not digits.isdigit() or len(digits) > 6:
+        raise Missing(f"“{in_few_words(label)}” is not the number of a procedure; numbers look like P-0003.")
     return int(digits)
 
 
@@ -45,14 +50,16 @@ def procedure(label: str) -> Procedure:
 
 
 def revision(label: str, letter: str | None = None) -> Revision:
-    """A revision: by letter, or the newest. Raises Missing."""
+    """A revision: by letter, or the newest that was not put away, or else the newest. Raises Missing."""
     owner = procedure(label)
     with translated():
         query = Revision.select().where(Revision.procedure == owner)
-        newest = query.order_by(fn.LENGTH(Revision.letter).desc(), Revision.letter.desc())
+        newest = query.order_by(
+            Revision.removed_at.is_null().desc(), fn.LENGTH(Revision.letter).desc(), Revision.letter.desc()
+        )
         found = (query.where(Revision.letter == letter) if letter else newest).first()
     if found is None:
-        raise Missing(f"{owner.label} has no revision {letter}.")
+        raise Missing(f"{owner.label} has no revision {in_few_words(letter or 'A')}.")
     found.procedure = owner
     return found
 
@@ -64,17 +71,66 @@ def revisions(owner: Procedure) -> list[Revision]:
         return list(in_order.where(Revision.procedure == owner))
 
 
-def revisions_like(letter: str, plan: Mapping[str, Any]) -> list[Revision]:
-    """The revisions of a letter that hold a plan to the letter, each with its procedure."""
+def last_letter(owner: Procedure) -> str:
+    """The last letter a procedure has had, put away or not."""
+    return revisions(owner)[-1].letter
+
+
+def revisions_numbered(letter: str, label: str) -> list[Revision]:
+    """The revisions of a letter that have a number, or were taken from a file of it, each with its procedure."""
     with translated():
         join = Revision.select(Revision, Procedure).join(Procedure)
-        return list(join.where((Revision.letter == letter) & (Revision.plan == plan)))
+        own = Procedure.number == parse_number(label)
+        return list(join.where((Revision.letter == letter) & (own | (Revision.taken_as == label))))
 
 
-def runs(of: Revision) -> list[Run]:
-    """The runs of a revision, oldest first."""
+def has_runs(of: Revision) -> bool:
+    """Whether runs were made to a revision, struck out or not."""
+    return bool(Run.select().where(Run.revision == of).exists())
+
+
+def room_taken(of: Revision) -> tuple[int, int]:
+    """How many runs a revision has, and how many bytes they take."""
+    sums = Run.select(fn.COUNT(Run.id), fn.COALESCE(fn.SUM(fn.LENGTH(Run.record.cast("BLOB"))), 0))
     with translated():
-        return list(Run.select().where(Run.revision == of).order_by(Run.made_on, Run.id))
+        found: tuple[int, int] = sums.where(Run.revision == of).tuples().first()
+        return found
+
+
+def add_runs(rows: Sequence[Mapping[str, Any]]) -> None:
+    """Add runs as they were kept."""
+    for first in range(0, len(rows), 500):
+        Run.insert_many(rows[first : first + 500]).execute()
+
+
+def runs(of: Revision, skip: int = 0, most: int = -1) -> list[Run]:
+    """The runs of a revision, oldest first, those struck out too. Parameters: skip and most, which of them."""
+    with translated():
+        in_order = Run.select().where(Run.revision == of).order_by(Run.made_on, Run.id)
+        return list(in_order.offset(skip).limit(most) if skip or most >= 0 else in_order)
+
+
+def proving(of: Revision, most: int) -> list[Run]:
+    """The last good runs of a revision that stand, oldest first."""
+    with translated():
+        good = Run.select().where((Run.revision == of) & Run.good & Run.voided_at.is_null())
+        return list(good.order_by(Run.made_on.desc(), Run.id.desc()).limit(most))[::-1]
+
+
+def run_of(of: Revision, number: int) -> Run:
+    """A run of a revision, by its own number. Raises Missing."""
+    with translated():
+        found = Run.get_or_none((Run.revision == of) & (Run.id == number))
+    if found is None:
+        raise Missing(f"{of.procedure.label} {of.letter} has no such run.")
+    return found
+
+
+def run_sent(of: Revision, once: str) -> Run | None:
+    """The run that was sent with a form's token, or None."""
+    with translated():
+        sent = (Run.once >= f"{once}.") & (Run.once < f"{once}/")
+        return Run.get_or_none((Run.revision == of) & sent) if once else None
 
 
 def book(
@@ -102,9 +158,16 @@ def count(words: Sequence[str] = (), status: str = "") -> int:
     """How many revisions a search finds."""
     with translated():
         if words and not status:
-            return int(
-                db.execute_sql("SELECT count(*) FROM finding WHERE finding MATCH ?", (_sought(words),)).fetchone()[0]
+            # all that are found, less those put away, which are few
+            away = Listing.select(Listing.revision).where(Listing.status == REMOVED)
+            sql, values = away.sql()
+            found, among = (
+                db.execute_sql(
+                    f"SELECT count(*) FROM finding WHERE finding MATCH ?{more}", (_sought(words), *extra)
+                ).fetchone()[0]
+                for more, extra in (("", ()), (f" AND rowid IN ({sql})", values))
             )
+            return int(found - among)
         return int(_listed(words, status).count())
 
 
@@ -116,20 +179,24 @@ def _listed(words: Sequence[str], status: str, ranked: bool = False) -> Any:
     elif words:
         # in the list's own order, which its index has: the walk ends with the page
         query = query.where(Listing.revision.in_(table.select(table.rowid).where(match)))
-    return query.where(Listing.status == status) if status else query
+    return query.where(Listing.status == status if status else Listing.status != REMOVED)
 
 
 _SOUGHT = re.compile(r"(?P<figure>[0-9]*\.?[0-9]+)\s*(?P<unit>ga|mm|in)\b|[\w.]+")
 
 
 def search_words(text: str) -> list[str]:
-    """The words of a search, as the index cuts them; a figure with its unit is one: "16 ga", ".065", "p", "0003"."""
+    """The words of a search, as the index cuts them; a figure with its unit is one: "16 ga", ".065", "p", "0003".
+
+    Of a long search the first `LONGEST_SEARCH` letters and `MOST_WORDS` words.
+    """
     found = []
-    for match in _SOUGHT.finditer(re.sub(r"(?<=\d),(?=\d)", ".", text.casefold())):
+    plain = unicodedata.normalize("NFC", text[:LONGEST_SEARCH]).lower()
+    for match in _SOUGHT.finditer(re.sub(r"(?<=\d),(?=\d)", ".", plain)):
         word = f"{match['figure']} {match['unit']}" if match["figure"] else match[0].rstrip(".")
         if any(c.isalnum() for c in word):
             found.append(word[:_LONGEST_WORD])
-    return found[:_MOST_WORDS]
+    return found[:MOST_WORDS]
 
 
 def _sought(words: Sequence[str]) -> str:
@@ -145,13 +212,14 @@ def _term(word: str) -> str:
 
 def list_anew(of: Revision, shown: Mapping[str, Any], found_by: Mapping[str, str]) -> None:
     """List a revision as it stands. Parameters: shown, current_a and rod; found_by, words by column of the index."""
-    made = Run.select(fn.COUNT(Run.id), fn.COALESCE(fn.SUM(Run.good), 0)).where(Run.revision == of).tuples().first()
+    standing = (Run.revision == of) & Run.voided_at.is_null()
+    made = Run.select(fn.COUNT(Run.id), fn.COALESCE(fn.SUM(Run.good), 0)).where(standing).tuples().first()
     Listing.insert(
-        revision=of, number=of.procedure.number, letter=of.letter, status=of.status, title=of.title, runs=made[0], good=made[1], made_as=LISTED_AS, **shown,
+        revision=of, number=of.procedure.number, letter=of.letter, status=REMOVED if of.removed_at else of.status, title=of.title, runs=made[0], good=made[1], made_as=LISTED_AS, **shown,
     ).on_conflict_replace().execute()  # fmt: skip
     db.execute_sql("DELETE FROM finding WHERE rowid = ?", (of.id,))
     columns, places = ", ".join(FOUND_BY), ", ".join("?" * (len(FOUND_BY) + 1))
-    values = (of.id, *(found_by.get(key, "") for key in FOUND_BY))
+    values = (of.id, *(unicodedata.normalize("NFC", found_by.get(key, "")) for key in FOUND_BY))
     db.execute_sql(f"INSERT INTO finding (rowid, {columns}) VALUES ({places})", values)
 
 
@@ -170,8 +238,18 @@ def revisions_of(ids: Sequence[int]) -> list[Revision]:
 
 
 def next_number() -> int:
-    """The next free number."""
-    return (Procedure.select(fn.MAX(Procedure.number)).scalar() or 0) + 1
+    """The next free number: after the greatest, or where that is the last there is, the first gap. Raises NotAllowed."""
+    greatest = Procedure.select(fn.MAX(Procedure.number)).scalar() or 0
+    if greatest < MOST_NUMBER:
+        return greatest + 1
+    other = Procedure.alias()
+    gaps = Procedure.select(fn.MIN(Procedure.number)).where(
+        ~fn.EXISTS(other.select().where(other.number == Procedure.number + 1)) & (Procedure.number < MOST_NUMBER)
+    )
+    free = 0 if find_procedure(1) is None else gaps.scalar()
+    if free is None:
+        raise NotAllowed(f"The book is full: every number to P-{MOST_NUMBER} is in use.")
+    return free + 1
 
 
 def is_empty() -> bool:

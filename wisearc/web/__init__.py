@@ -20,7 +20,7 @@ CONTENT_POLICY = (
     "default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; img-src 'self' data:; "
     "connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
 )
-LARGEST_POST = 4 * 1024 * 1024
+LARGEST_FORM = 512 * 1024
 csrf = CSRFProtect()
 
 
@@ -35,7 +35,7 @@ def create_app(data: Path, held: Any = None, told: Callable[[int, int], None] | 
     app.config.update(
         # cookies know no ports: each instance has one of its own
         SECRET_KEY=secret, SESSION_COOKIE_NAME=f"wisearc-{hashlib.sha256(secret.encode()).hexdigest()[:8]}",
-        MAX_CONTENT_LENGTH=LARGEST_POST, LARGER_POSTS={}, SESSION_COOKIE_SAMESITE="Lax",
+        MAX_CONTENT_LENGTH=LARGEST_FORM, SESSION_COOKIE_SAMESITE="Lax",
         SESSION_COOKIE_HTTPONLY=True, WTF_CSRF_TIME_LIMIT=None, COMPRESS_ALGORITHM=["gzip"],
         COMPRESS_ALGORITHM_STREAMING=["gzip"],
         COMPRESS_MIMETYPES=["text/html", "text/css", "text/javascript", "application/javascript", "application/json", "image/svg+xml"],
@@ -51,6 +51,7 @@ def create_app(data: Path, held: Any = None, told: Callable[[int, int], None] | 
     errors.init_app(app)
     for place in places():
         app.register_blueprint(place.blueprint)
+    app.config["LARGER_POSTS"] = {path: most for place in places() for path, most in place.larger.items()}
     app.context_processor(lambda: {"version": __version__, "places": places(), "reads_only": store.reads_only})
     app.after_request(_protect)
     app.teardown_request(_close)

@@ -18,9 +18,12 @@ _SENTENCES = {
     404: "There is no page here. The address may be mistyped, or the record was never kept.",
     405: "This address takes no such request.",
     400: "What was sent cannot be read, so nothing was kept. Go back and send it again; what you typed is there.",
-    413: "What was sent is larger than is taken here (4 MB for a procedure's file, 500 kB for a form): nothing was kept. Go back; what you typed is there.",
-    500: "Something went wrong here that should not have. Go back, look in Keep whether what you sent is there, and if not send it again; what you typed is still on that page.",
+    413: "What was sent is larger than is taken here (4 MB for a procedure's file, 512 kB for a form): nothing was kept. Go back; what you typed is there.",
+    500: "Something went wrong here that should not have; nothing was changed. Go back and try again.",
 }
+
+# a write that failed may have been kept before it did
+_SENT_500 = "Something went wrong here that should not have. Go back, look in Keep whether what you sent is there, and if not send it again; what you typed is still on that page."
 
 
 def init_app(app: Flask) -> None:
@@ -51,10 +54,13 @@ def _csrf(_error: CSRFError) -> Any:
 
 def _http(error: HTTPException) -> Any:
     code = error.code or 500
+    if code == 500 and request.method == "POST":
+        return _answer(_SENT_500, code)
     return _answer(_SENTENCES.get(code, error.description or "Something went wrong."), code)
 
 
 def _answer(sentence: str, code: int, save: str = "") -> Any:
+    more = {"Retry-After": "2"} if code == 503 else {}
     if request.accept_mimetypes.best == "application/json":
-        return jsonify(error=sentence), code
-    return render_template("error.html", sentence=sentence, code=code, save=save), code
+        return jsonify(error=sentence), code, more
+    return render_template("error.html", sentence=sentence, code=code, save=save), code, more

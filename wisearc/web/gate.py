@@ -56,6 +56,10 @@ def _turn_away() -> Any:
         if foreign and (mode != "navigate" or request.headers.get("Sec-Fetch-Dest", "document") != "document"):
             return _plain("Pages of Wise Arc are opened by themselves, not from within another site's page.", 403)
         return None
+    # said before anything of it is read
+    request.max_content_length = current_app.config["LARGER_POSTS"].get(
+        request.path, current_app.config["MAX_CONTENT_LENGTH"]
+    )
     if foreign or request.headers.get("Origin", known[0]).lower() not in known:
         return _plain(
             "This was sent from another site's page and was not taken. Send it from Wise Arc's own page.", 403

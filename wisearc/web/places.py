@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from functools import cache
 from importlib import import_module
 from pkgutil import iter_modules
@@ -18,7 +19,8 @@ class Place:
 
     Its blueprint, under whose name it goes, with its templates (and `static`, if it has styles of its own) in its folder; the
     page it begins at; its label; the letter that leads there after g; where it stands among the rest; the stage of the
-    work it is, by the heat tint that marks it, or "" for one that stands by as a tool.
+    work it is, by the heat tint that marks it, or "" for one that stands by as a tool; the addresses that take more than a
+    form, with how many bytes.
     """
 
     blueprint: Blueprint
@@ -27,6 +29,7 @@ class Place:
     letter: str
     order: int
     tint: str = ""
+    larger: Mapping[str, int] = field(default_factory=dict)
 
     @property
     def key(self) -> str:

@@ -18,7 +18,7 @@ def serve(data: Path, port: int, *, demo: bool, browser: bool, address: str = ""
 
     Raises BadInput where the port cannot be had, StoreError where the data cannot be used or is served already.
     """
-    from . import LARGEST_POST, create_app
+    from . import LARGEST_FORM, create_app
     from .gate import ADDRESSES, addresses
     from .listener import listen
 
@@ -33,7 +33,7 @@ def serve(data: Path, port: int, *, demo: bool, browser: bool, address: str = ""
             fill_if_empty(app.extensions["store"])
         logging.getLogger("waitress.queue").setLevel(logging.ERROR)
         try:
-            server = listen(app, port, LARGEST_POST, app.config["LARGER_POSTS"])
+            server = listen(app, port, LARGEST_FORM, app.config["LARGER_POSTS"])
         except OSError as error:
             words = f"cannot be used ({error.strerror}); stop what holds it or give another with --port"
             raise BadInput("port", port, words) from error

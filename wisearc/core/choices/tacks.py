@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-import itertools
+import heapq
 import math
 from dataclasses import dataclass
 from functools import lru_cache
@@ -82,12 +82,13 @@ def halving_order(count: int) -> tuple[int, ...]:
     >>> halving_order(5)
     (0, 4, 2, 1, 3)
     """
-    order, done = [0, count - 1], [0, count - 1]
-    while len(order) < count:
-        left, right = max(itertools.pairwise(done), key=lambda pair: pair[1] - pair[0])
+    order, spaces = [0, count - 1], [(1 - count, 0, count - 1)]
+    while -spaces[0][0] > 1:
+        _, left, right = heapq.heappop(spaces)
         middle = (left + right) // 2
         order.append(middle)
-        done = sorted([*done, middle])
+        for a, b in ((left, middle), (middle, right)):
+            heapq.heappush(spaces, (a - b, a, b))
     return tuple(order)
 
 

@@ -12,6 +12,7 @@ STATEMENTS = (
     "CREATE INDEX run_revision ON run (revision_id, made_on, id)",
     "CREATE INDEX run_standing ON run (revision_id, good) WHERE voided_at IS NULL",
     "CREATE INDEX revision_state ON revision (procedure_id, status)",
+    "CREATE INDEX revision_taken ON revision (taken_as) WHERE taken_as IS NOT NULL",
     """CREATE TRIGGER revision_put_away BEFORE UPDATE OF removed_at ON revision
         WHEN new.removed_at IS NOT NULL AND old.status <> 'draft'
         BEGIN SELECT RAISE(ABORT, 'only a draft can be put away'); END""",

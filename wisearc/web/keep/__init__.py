@@ -1,6 +1,7 @@
 """The Keep place: procedures, their revisions and runs."""
 
+from ...services.keeping import LARGEST_FILE
 from ..places import Place
 from .views import blueprint
 
-PLACE = Place(blueprint, "keep.index", "Keep", "k", 50, tint="blue")
+PLACE = Place(blueprint, "keep.index", "Keep", "k", 50, tint="blue", larger={"/keep/read": LARGEST_FILE})

@@ -9,10 +9,13 @@ from typing import Any
 
 from werkzeug.datastructures import MultiDict
 
-from ...core.errors import BadInput
+from ...core import checks
+from ...core.errors import BadInput, in_few_words
 from ...core.plan import Plan
-from ...core.quantities import Quantity, parse_quantity, unit_of
+from ...core.quantities import HABITS, Quantity, parse_quantity, typed_with_unit, unit_of
 from ...core.record import PARTS, RunFigure, as_planned
+
+FIELDS = ("when", "who", "machine", "front", "back", "faults", "notes", "good")
 
 
 @dataclass
@@ -33,23 +36,30 @@ def blank(plan: Plan, habit: str) -> RunForm:
 
 
 def read(form: MultiDict[str, str], habit: str) -> RunForm:
-    """Read a sent form. Errors stand by field; `data` is the run where there are none."""
-    typed = {key: form.get(key, "").strip() for key in form}
-    result = RunForm(typed, form.getlist("faults"))
+    """Read a sent form. Errors stand by field; `data` is the run where there are none.
+
+    Parameters: habit, of the page that is shown now. A figure means what it meant on the page it was typed on, which the
+    form says; where that was in the other habit it comes back with its unit.
+    """
+    # a browser counts and keeps a line end as one character, and sends two
+    sent = {key: form.get(key, "").replace("\r\n", "\n") for key in form}
+    typed_in = sent.get("habit") if sent.get("habit") in HABITS else habit
+    result = RunForm({key: text.strip() for key, text in sent.items()}, form.getlist("faults"))
+    typed = result.typed
     data: dict[str, Any] = {
         "who": typed.get("who", ""),
         "machine": typed.get("machine", ""),
-        "notes": form.get("notes", ""),
+        "notes": sent.get("notes", ""),
         "faults": result.faults,
-        "good": form.get("outcome") == "good",
+        "good": typed.get("outcome") == "good",
         "photographs": [],
     }
     try:
-        data["when"] = date.fromisoformat(typed.get("when", "")).isoformat()
-    except ValueError:
-        result.errors["when"] = f"“{typed.get('when', '')}” is not a date; write it as 2026-03-31."
+        data["when"] = checks.date("when", typed.get("when", ""))
+    except BadInput:
+        result.errors["when"] = f"“{in_few_words(typed.get('when', ''))}” is not a date; write it as 2026-03-31."
     for part, known in PARTS.items():
-        data[part] = _part(part, known, result, habit)
+        data[part] = _part(part, known, result, typed_in or habit, habit)
     for face in ("front", "back"):
         if not typed.get(face):
             result.errors[face] = f"Say what the {face} looks like."
@@ -60,7 +70,27 @@ def read(form: MultiDict[str, str], habit: str) -> RunForm:
     return result
 
 
-def _part(part: str, known: Mapping[str, RunFigure], result: RunForm, habit: str) -> dict[str, float]:
+def refuse(form: RunForm, error: BadInput) -> None:
+    """Set an error of the run beside the field it is of."""
+    named = error.field.partition("[")[0].partition(".colour")[0]
+    place = named if named in FIELDS else "form"
+    value = "" if error.value in (None, "") else f"“{in_few_words(error.value)}” "
+    sentence = f"{value}{error.rule}." if place != "form" or value else f"{error.rule}."
+    form.errors[place] = sentence if value else sentence[0].upper() + sentence[1:]
+
+
+def as_sent(form: MultiDict[str, str]) -> list[tuple[str, str, str]]:
+    """Everything that was typed, (name, label, text), to be read and sent again where its own page cannot be shown."""
+    labels = {f"{part}.{key}": found.says.label for part, known in PARTS.items() for key, found in known.items()}
+    rows = [(key, text) for key in form for text in form.getlist(key)]
+    return [
+        (key, labels.get(key, key.capitalize()), text)
+        for key, text in rows
+        if key not in ("csrf_token", "once", "habit")
+    ]
+
+
+def _part(part: str, known: Mapping[str, RunFigure], result: RunForm, typed_in: str, habit: str) -> dict[str, float]:
     values: dict[str, float] = {}
     for key, found in known.items():
         name, says = f"{part}.{key}", found.says
@@ -68,13 +98,14 @@ def _part(part: str, known: Mapping[str, RunFigure], result: RunForm, habit: str
         if not text:
             continue
         try:
-            value = round(parse_quantity(text, found.quantity, says.label, habit), 3)
+            result.typed[name] = typed_with_unit(text, found.quantity, typed_in) if typed_in != habit else text
+            value = round(parse_quantity(text, found.quantity, says.label, typed_in), 3)
             if not says.low <= value <= says.high:
                 unit = unit_of(found.quantity)
                 raise BadInput(says.label, text, f"must be from {says.low:g} to {says.high:g} {unit}".rstrip())
             values[key] = value
         except BadInput as error:
-            result.errors[name] = f"“{text}” {error.rule}."
+            result.errors[name] = f"“{in_few_words(text)}” {error.rule}."
     return values
 
 

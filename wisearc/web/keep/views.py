@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import secrets
 from typing import Any
-from urllib.parse import parse_qsl
+from urllib.parse import parse_qsl, quote
 
 from flask import Blueprint, Response, redirect, render_template, request, url_for
 
@@ -15,6 +15,7 @@ from ...services import book, finding, keeping
 from ...services.errors import NotAllowed, Stale, StoreError
 from ...services.planning import joint_of_query
 from ...services.shop import standing_shop
+from ..errors import code_of
 from ..gate import printed_address
 from ..habits import unit_habit
 from . import run_form
@@ -30,20 +31,17 @@ def index() -> Any:
 
 
 def _index(search: str = "", status: str = "", page: str = "", error: str | None = None) -> str:
-    at = int(page) if page.isascii() and page.isdigit() and 0 < len(page) < 7 else 1
-    rows, found = finding.listed(search, status, at)
-    pages = -(-found // finding.PAGE)
+    rows, found = finding.listed(search, status, number_in(page))
+    pages = max(1, -(-found // finding.PAGE))
     return render_template(
-        "keep/index.html",
-        rows=rows,
-        found=found,
-        page=at,
-        pages=pages,
-        search=search,
-        status=status,
-        states=finding.STATES,
-        error=error,
-    )
+        "keep/index.html", rows=rows, found=found, page=min(max(1, number_in(page)), pages), pages=pages, search=search, status=status,
+        states=finding.STATES, error=error, note=finding.search_note(search),
+    )  # fmt: skip
+
+
+def number_in(text: str) -> int:
+    """A whole number from an address; 0, which nothing is counted by, where there is none."""
+    return int(text) if text.isascii() and text.isdigit() and len(text) < 10 else 0
 
 
 @blueprint.post("/draft")
@@ -58,7 +56,7 @@ def keep_draft() -> Any:
     once = form.get("once", "")
     try:
         if form.get("draft"):
-            draft = keeping.save_draft(form["draft"], joint, _counter(form.get("edit", "")), standing_shop())
+            draft = keeping.save_draft(form["draft"], joint, number_in(form.get("edit", "")), standing_shop())
         elif form.get("from"):
             draft = keeping.revise(form["from"], joint, standing_shop(), once)
         else:
@@ -68,29 +66,20 @@ def keep_draft() -> Any:
     return redirect(_page_of(draft), 303)
 
 
-def _counter(text: str) -> int:
-    """A draft's counter from the address; 0, which no draft has, where it is not a number, so that it reads as stale."""
-    return int(text) if text.isascii() and text.isdigit() and len(text) < 10 else 0
-
-
 def _not_kept(error: StoreError, form: Any) -> Any:
     target = {}
-    if isinstance(error, Stale | NotAllowed):
-        newest = book.find(form.get("draft") or form.get("from"))
+    if isinstance(error, Stale | NotAllowed) and (asked := form.get("draft") or form.get("from")):
+        newest = book.find(asked)
         target = {
             "number": newest.procedure.label,
             "letter": newest.letter,
             "edit": newest.edit,
             "status": newest.status,
         }
-    code = 409 if target else 503
     return render_template(
-        "keep/not_kept.html",
-        sentence=str(error),
-        link=form.get("link", ""),
-        target=target,
-        stale=isinstance(error, Stale),
-    ), code
+        "keep/not_kept.html", sentence=str(error), link=form.get("link", ""), target=target, stale=isinstance(error, Stale),
+        once=form.get("once", "") or secrets.token_urlsafe(12),
+    ), code_of(error)  # fmt: skip
 
 
 @blueprint.get("/<number>")
@@ -102,33 +91,90 @@ def procedure(number: str) -> Any:
 @blueprint.get("/<number>/<letter>")
 def revision(number: str, letter: str) -> Any:
     """A revision: joint, plan, bands, runs."""
-    view = book.record(book.find(number, letter), unit_habit())
+    view = book.record(book.find(number, letter), unit_habit(), number_in(request.args.get("page", "")))
     return _revision_page(view, run_form.blank(view.plan, view.habit))
 
 
 @blueprint.post("/<number>/<letter>/runs")
 def add_run(number: str, letter: str) -> Any:
     """Take down a run."""
-    view = book.record(book.find(number, letter), unit_habit())
+    once = request.form.get("once", "")
+    try:
+        view = book.record(book.find(number, letter), unit_habit())
+    except StoreError as error:
+        return _not_taken(error, number, letter)
     form = run_form.read(request.form, view.habit)
+    code = 422
     if not form.errors:
         try:
-            _, proved = keeping.record_run(number, letter, form.data, request.form.get("once", ""))
-            return redirect(_page_of(view.revision) + f"?taken={'proved' if proved else 'run'}#runs", 303)
+            _, proved = keeping.record_run(view.number, letter, form.data, once)
+            return redirect(
+                _page_of(view.revision) + f"?taken={'proved' if proved else 'run'}&once={quote(once)}#runs", 303
+            )
         except BadInput as error:
-            place = error.field if error.field in ("good", "when", "who") else "form"
-            form.errors[place] = f"{error.rule[0].upper()}{error.rule[1:]}."
+            run_form.refuse(form, error)
         except StoreError as error:
-            form.errors["form"] = str(error)
-            return _revision_page(view, form), 503
-    return _revision_page(view, form), 422
+            form.errors["form"], code = str(error), code_of(error)
+    return _revision_page(view, form, once), code
 
 
-def _revision_page(view: book.RecordView, form: run_form.RunForm) -> str:
+def _not_taken(error: StoreError, number: str, letter: str) -> Any:
+    """What was typed of a run whose page cannot be shown."""
+    again = url_for("keep.add_run", number=number, letter=letter)
+    sent = run_form.as_sent(request.form)
     return render_template(
-        "keep/revision.html", **vars(view), form=form, once=secrets.token_urlsafe(12), taken=request.args.get("taken", ""), parts=PARTS,
-        faults=FAULTS, faces=FACES, unit_of=unit_of, shown=run_form.shown,
+        "keep/not_taken.html", sentence=str(error), sent=sent, again=again, once=request.form.get("once", "")
+    ), code_of(error)
+
+
+def _revision_page(view: book.RecordView, form: run_form.RunForm, once: str = "", error: str = "") -> str:
+    # what an address says was taken counts only if it was
+    sent = request.args.get("once", "")
+    taken = sent if request.args.get("taken") in ("run", "proved") and book.was_sent(view.revision, sent) else ""
+    return render_template(
+        "keep/revision.html", **vars(view), form=form, once=once or secrets.token_urlsafe(12), taken=taken, came=request.args.get("taken", ""),
+        parts=PARTS, faults=FAULTS, faces=FACES, unit_of=unit_of, shown=run_form.shown, error=error,
     )  # fmt: skip
+
+
+@blueprint.post("/<number>/<letter>/away")
+def put_away(number: str, letter: str) -> Any:
+    """Put a draft away; it can be put back."""
+    return redirect(_page_of(keeping.put_away(number, letter)), 303)
+
+
+@blueprint.post("/<number>/<letter>/back")
+def put_back(number: str, letter: str) -> Any:
+    """Put a draft back into the book."""
+    return redirect(_page_of(keeping.put_back(number, letter)), 303)
+
+
+@blueprint.post("/<number>/<letter>/runs/<int:run>/strike")
+def strike_out(number: str, letter: str, run: int) -> Any:
+    """Strike out a run, signed; it can be undone."""
+    try:
+        keeping.strike_out(number, letter, run, request.form.get("who", ""))
+    except (BadInput, NotAllowed) as error:
+        view = book.record(book.find(number, letter), unit_habit(), number_in(request.form.get("page", "")))
+        sentence = (
+            str(error) if isinstance(error, NotAllowed) else "The run stands: write your initials to strike it out."
+        )
+        return _revision_page(view, run_form.blank(view.plan, view.habit), error=sentence), 409 if isinstance(
+            error, NotAllowed
+        ) else 422
+    return _to_runs(number, letter)
+
+
+@blueprint.post("/<number>/<letter>/runs/<int:run>/count")
+def count_again(number: str, letter: str, run: int) -> Any:
+    """Undo a striking out."""
+    keeping.count_again(number, letter, run)
+    return _to_runs(number, letter)
+
+
+def _to_runs(number: str, letter: str) -> Any:
+    page = number_in(request.form.get("page", ""))
+    return redirect(url_for("keep.revision", number=number, letter=letter, page=page or None) + "#runs", 303)
 
 
 @blueprint.get("/<number>/<letter>/print")
@@ -175,11 +221,13 @@ def read_file() -> Any:
         return _not_read("The file is not UTF-8 text; choose a procedure's JSON file.")
     except BadInput as error:
         return _not_read(str(error)[0].upper() + str(error)[1:] + ".")
+    except StoreError as error:
+        return _not_read(f"{error} The file has to be chosen again.", code_of(error))
     return redirect(_page_of(taken) + ("" if how == "own" else f"?taken={how}"), 303)
 
 
-def _not_read(sentence: str) -> Any:
-    return _index(error=sentence), 422
+def _not_read(sentence: str, code: int = 422) -> Any:
+    return _index(error=sentence), code
 
 
 def _page_of(revision: Any) -> str:

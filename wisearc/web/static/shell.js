@@ -63,49 +63,71 @@ document.addEventListener("alpine:init", () => {
     },
   }));
 
-  /* A form that keeps what is typed in this browser until it has been taken by the server. */
+  /* A form that keeps what is typed in this browser until it has been taken by the server.
+     Kept beside it: the form's own token, by which sending it twice is known, and the unit that each figure was typed in. */
   Alpine.data("keptForm", () => ({
     init() {
       const form = this.$root;
       this.name = "typed:" + form.dataset.kept;
       if (form.dataset.fresh === "yes") {
         this.restore();
+      } else {
+        this.store(true);
       }
-      form.addEventListener("input", () => this.store());
-      form.addEventListener("change", () => this.store());
+      form.addEventListener("input", () => this.store(false));
+      form.addEventListener("change", () => this.store(false));
     },
     fields() {
       return Array.from(this.$root.elements).filter((el) => el.name && el.type !== "hidden" && el.type !== "file" && el.type !== "submit");
     },
-    store() {
-      const kept = {};
+    store(all) {
+      const old = this.read();
+      const kept = { once: this.$root.elements.once.value, values: {}, units: {}, whole: all || old.whole === true };
       this.fields().forEach((el) => {
         if (el.type === "checkbox" || el.type === "radio") {
-          if (el.checked) { kept[el.name] = el.value; }
-        } else if (el.value !== el.defaultValue) {
-          kept[el.name] = el.value;
+          kept.values[el.name] = kept.values[el.name] || [];
+          if (el.checked) { kept.values[el.name].push(el.value); }
+        } else if (kept.whole || el.value !== el.defaultValue) {
+          kept.values[el.name] = [el.value];
+          if (el.dataset.unit) { kept.units[el.name] = el.dataset.unit; }
         }
       });
       window.localStorage.setItem(this.name, JSON.stringify(kept));
     },
-    restore() {
-      let kept = {};
+    read() {
       try {
-        kept = JSON.parse(window.localStorage.getItem(this.name)) || {};
+        const kept = JSON.parse(window.localStorage.getItem(this.name));
+        return kept && kept.values && kept.units ? kept : {};
       } catch (error) {
-        kept = {};
+        return {};
       }
+    },
+    restore() {
+      const kept = this.read();
+      if (!kept.values) { return; }
+      if (kept.once) { this.$root.elements.once.value = kept.once; }
       this.fields().forEach((el) => {
-        if (!(el.name in kept)) { return; }
+        const values = kept.values[el.name];
+        if (!Array.isArray(values)) { return; }
         if (el.type === "checkbox" || el.type === "radio") {
-          el.checked = kept[el.name] === el.value;
-        } else {
-          el.value = kept[el.name];
+          el.checked = values.includes(el.value);
+        } else if (values.length) {
+          const unit = kept.units[el.name];
+          const bare = /^[0-9.,]+$/.test(values[0]);
+          el.value = unit && bare && unit !== el.dataset.unit ? values[0] + " " + unit : values[0];
         }
       });
     },
   }));
 });
 
-/* The server has taken what was typed: forget the copy. */
-document.querySelectorAll("[data-taken]").forEach((el) => window.localStorage.removeItem("typed:" + el.dataset.taken));
+/* The server has taken what was typed, under the token it was sent with: forget the copy, and that one alone. */
+document.querySelectorAll("[data-taken]").forEach((el) => {
+  const name = "typed:" + el.dataset.taken;
+  try {
+    const kept = JSON.parse(window.localStorage.getItem(name));
+    if (!kept || kept.once === el.dataset.once) { window.localStorage.removeItem(name); }
+  } catch (error) {
+    window.localStorage.removeItem(name);
+  }
+});

@@ -1,0 +1,47 @@
+"""Every face of a record, made once to see that it can be: what cannot be shown is not taken in."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from ..core.errors import BadInput
+from ..core.joint_words import sentence_text
+from ..core.plan import Plan
+from ..core.quantities import HABITS, Quantity
+from ..core.record import BANDS
+from ..drawings.views import VIEWS, draw
+from ..formats.link import link_query
+from ..formats.plan_lines import plan_lines, plan_notices, summary
+
+
+def see_it_shows(plan: Plan, bands: Mapping[str, Any]) -> None:
+    """Make every face of a plan as it was kept. Raises BadInput where one cannot be made."""
+    try:
+        link_query(plan.joint)
+        for habit in HABITS:
+            sentence_text(plan.sentence, habit)
+            plan_lines(plan, habit)
+            plan_notices(plan, habit)
+            summary(plan, habit)
+            bands_in_words(bands, habit)
+            for view in VIEWS:
+                draw(view, plan, habit, "paper").svg.encode()
+    except BadInput:
+        raise
+    except (ValueError, TypeError, LookupError, ArithmeticError, AttributeError, RecursionError) as error:
+        words = f"holds together key by key, but cannot be shown ({error}); give the file as it was written"
+        raise BadInput("plan", plan.section.joint_name, words) from error
+
+
+def bands_in_words(bands: Mapping[str, Any], habit: str) -> list[tuple[str, str]]:
+    """The bands within which a revision holds, in words."""
+    rows = []
+    for key, (low, high) in bands.items():
+        name, quantity = BANDS.get(key, (key, "plain"))
+        ends = [None if end is None else Quantity(end, quantity).text(habit) for end in (low, high)]
+        if None not in ends:
+            rows.append((name, f"{ends[0]} to {ends[1]}"))
+        elif ends != [None, None]:
+            rows.append((name, f"{ends[0]} at least" if ends[1] is None else f"{ends[1]} at most"))
+    return rows
