@@ -1,11 +1,17 @@
-"""The command line: serve, plan, schema."""
+"""The command line: serve, plan, schema, and the care of the book."""
 
 from __future__ import annotations
 
 import argparse
 import json
+import shutil
+import signal
 import sys
+import tempfile
+import threading
+import time
 from pathlib import Path
+from typing import Any
 
 from . import __version__
 from .core.errors import WiseArcError
@@ -16,6 +22,9 @@ DEFAULT_PORT = 8765
 def main(argv: list[str] | None = None) -> int:
     """Run a command. Returns its exit code: 0 done, 1 a stop caution, 2 bad input."""
     args = _parser().parse_args(argv)
+    if threading.current_thread() is threading.main_thread():
+        # asked to end, it ends as by Ctrl+C: what it was at is put away first
+        signal.signal(signal.SIGTERM, signal.default_int_handler)
     try:
         return int(args.run(args))
     except WiseArcError as error:
@@ -25,6 +34,9 @@ def main(argv: list[str] | None = None) -> int:
         # the reader closed early (a pager, head): nothing more to say
         sys.stderr.close()
         return 0
+    except KeyboardInterrupt:
+        print("wisearc: stopped; nothing was changed", file=sys.stderr)
+        return 130
 
 
 def _parser() -> argparse.ArgumentParser:
@@ -53,10 +65,103 @@ def _parser() -> argparse.ArgumentParser:
     plan.add_argument("--units", choices=("mm", "in"), default="mm", help="unit habit of --text (default mm)")
     plan.set_defaults(run=_plan)
 
+    _add_care(commands)
+
     show = commands.add_parser("schema", help="print the JSON Schema of a format")
     show.add_argument("name", metavar="NAME", help="joint, plan, run or procedure")
     show.set_defaults(run=_schema)
     return parser
+
+
+def _add_care(commands: Any) -> None:
+    """The commands that look after a data folder."""
+
+    def command(name: str, act: Any, words: str) -> argparse.ArgumentParser:
+        added: argparse.ArgumentParser = commands.add_parser(name, help=words)
+        added.add_argument("--data", type=Path, default=Path("data"), help="data folder (default ./data)")
+        added.set_defaults(run=act)
+        return added
+
+    backup = command("backup", _backup, "copy the book while it is in use")
+    backup.add_argument("into", metavar="DIR", type=Path, help="the folder to put the copy in")
+    restore = command("restore", _restore, "put a backup in the book's place")
+    restore.add_argument("file", metavar="FILE", type=Path, help="a backup")
+    export = command("export", _export, "write the whole book as one archive")
+    export.add_argument("file", metavar="FILE", nargs="?", help="where to (default: standard output)")
+    take = command("import", _import, "take an archive into the book")
+    take.add_argument("file", metavar="FILE", type=Path, help="an archive")
+    command("check", _check, "look through the whole book")
+
+
+class _Progress:
+    """Tells how far long work is, on standard error, about once a second."""
+
+    def __init__(self) -> None:
+        self._next = time.monotonic() + 1
+
+    def __call__(self, done: int, of: int) -> bool:
+        if time.monotonic() >= self._next:
+            self._next = time.monotonic() + 1
+            print(f"{done} of {of}", file=sys.stderr, flush=True)
+        return True
+
+
+def _backup(args: argparse.Namespace) -> int:
+    from .services.care import backup
+
+    print(f"The book is copied to {backup(args.data, args.into, _Progress())}")
+    return 0
+
+
+def _restore(args: argparse.Namespace) -> int:
+    from .services.care import restore
+
+    before = restore(args.data, args.file, _Progress())
+    print(f"The backup stands in the book's place. What stood there before is in {before}")
+    return 0
+
+
+def _export(args: argparse.Namespace) -> int:
+    from .core.errors import BadInput
+    from .services.care import export
+
+    if args.file and args.file != "-":
+        head = export(args.data, Path(args.file), _Progress())
+        print(f"{head.procedures} procedures in {head.revisions} revisions with {head.runs} runs are in {args.file}")
+        return 0
+    if sys.stdout.isatty():
+        raise BadInput("file", None, "is missing; give a name such as book.zip, or send standard output to one")
+    with tempfile.TemporaryDirectory() as folder:
+        whole = Path(folder) / "book.zip"
+        export(args.data, whole, _Progress())
+        with whole.open("rb") as file:
+            shutil.copyfileobj(file, sys.stdout.buffer)
+    return 0
+
+
+def _import(args: argparse.Namespace) -> int:
+    from .services.care import take_archive
+
+    came = take_archive(args.data, args.file, _Progress())
+    print(
+        f"Taken in: {came['taken']} procedures under their own numbers, {came['renumbered']} under the next that were free; "
+        f"{came['known']} stood in the book already"
+    )
+    return 0
+
+
+def _check(args: argparse.Namespace) -> int:
+    from .services.care import look_through_all
+
+    found = look_through_all(args.data, _Progress())
+    for sentence in found:
+        print(sentence)
+    print(
+        f"{len(found)} things are wrong"
+        if found
+        else "The book is sound: its file, what belongs to what, and every record"
+    )
+    return 1 if found else 0
 
 
 def _plan(args: argparse.Namespace) -> int:
@@ -74,11 +179,18 @@ def _plan(args: argparse.Namespace) -> int:
 
 def _read(name: str) -> str:
     from .core.errors import BadInput
+    from .services.planning import LARGEST_FILE
 
     try:
-        data = sys.stdin.buffer.read() if name == "-" else Path(name).read_bytes()
+        if name == "-":
+            data = sys.stdin.buffer.read(LARGEST_FILE + 1)
+        else:
+            with Path(name).open("rb") as file:
+                data = file.read(LARGEST_FILE + 1)
+        if len(data) > LARGEST_FILE:
+            raise BadInput("file", name, f"is larger than {LARGEST_FILE // 1048576} MB; give a joint file")
         return data.decode("utf-8-sig")
-    except UnicodeDecodeError as error:
+    except (UnicodeDecodeError, ValueError) as error:
         raise BadInput("file", name, "is not UTF-8 text; save the joint file as UTF-8") from error
     except OSError as error:
         raise BadInput("file", name, f"cannot be read ({error.strerror}); give the path of a joint file") from error

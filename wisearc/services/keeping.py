@@ -292,8 +292,13 @@ def take_procedure(data: Any, once: str = "", at: Callable[[], str] = now) -> tu
         own = queries.find_procedure(number) is None
         owner = Procedure.create(number=number if own else queries.next_number(), created_at=given.created or moment)
         # a draft that was put away where it comes from is wanted here
-        wanted = replace(given, taken_as=given.number, removed=None)
+        wanted = replace(renumbered(given), removed=None)
         return put_in(owner, wanted, plan, moment, token), "own" if own else "renumbered"
+
+
+def renumbered(given: ProcedureFile) -> ProcedureFile:
+    """A file that says of itself under which number it came."""
+    return replace(given, taken_as=given.number)
 
 
 def checked_file(data: Any, moment: str) -> tuple[ProcedureFile, Plan]:

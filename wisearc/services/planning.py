@@ -18,7 +18,7 @@ from ..core.quantities import typed_with_unit
 from ..core.shop import Shop
 from ..drawings.canvas import Drawing
 from ..drawings.views import VIEWS, draw
-from ..formats.joint_json import loads, read_joint
+from ..formats.joint_json import MOST_BYTES, loads, read_joint
 from ..formats.link import Problem, link_data, link_key, link_problem, link_query, read_link
 from ..formats.plan_json import plan_data
 from ..formats.plan_lines import Line, Notice, plan_lines, plan_notices, summary
@@ -26,6 +26,8 @@ from ..formats.plan_text import plan_text
 from ..formats.schema import schema
 from .adapting import adapt
 from .pin_fields import PinField, pin_fields
+
+LARGEST_FILE = MOST_BYTES
 
 
 def plan_of_text(text: str, shop: Shop) -> Plan:

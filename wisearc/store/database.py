@@ -5,10 +5,11 @@ A write counts as kept only once it is on the disk, in the file that stands in t
 
 from __future__ import annotations
 
+import errno
 import sqlite3
 import threading
 from collections.abc import Iterator
-from contextlib import closing, contextmanager
+from contextlib import ExitStack, closing, contextmanager
 from pathlib import Path
 from typing import Any
 from urllib.parse import quote
@@ -16,6 +17,7 @@ from urllib.parse import quote
 import peewee
 
 from .errors import Broken, Full, Locked, Moved, ReadOnly, StoreError
+from .folder import writing
 
 # a page answers within 2 s, whatever holds the database
 WAIT_MS = 1500
@@ -122,13 +124,28 @@ def transaction() -> Iterator[None]:
     if not _writing.acquire(timeout=WAIT_MS / 1000):
         raise Locked
     try:
-        with translated():
+        with translated(), _turn():
             with db.atomic("IMMEDIATE"):
                 yield
                 book, writes = db.execute_sql("UPDATE book SET writes = writes + 1 RETURNING id, writes").fetchone()
             _see_it_stands(book, writes)
     finally:
         _writing.release()
+
+
+@contextmanager
+def _turn() -> Iterator[None]:
+    """One write's turn among all processes'."""
+    if db.path is None or not db.path.parent.is_dir():
+        raise Moved("is no longer in the data folder")
+    with ExitStack() as stack:
+        try:
+            stack.enter_context(writing(db.path.parent, WAIT_MS / 1000))
+        except BlockingIOError as error:
+            raise Locked from error
+        except OSError as error:
+            raise (Full if error.errno in (errno.ENOSPC, errno.EDQUOT) else ReadOnly) from error
+        yield
 
 
 def _see_it_stands(book: str, writes: int) -> None:

@@ -7,7 +7,9 @@ import fcntl
 import os
 import re
 import secrets
+import shutil
 import tempfile
+import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
@@ -16,7 +18,7 @@ from types import TracebackType
 from .errors import Full, ReadOnly, Served
 
 FILE_NAME = "wisearc.sqlite3"
-SECRET, LOCK, COPIES = "secret", "served", "backups"
+SECRET, LOCK, TURN, COPIES = "secret", "served", "writing", "backups"
 # what is written beside its place until it is whole; left behind by a kill or a full disk, it is nothing
 PART = ".part"
 _OWNER, _OWNER_FOLDER = 0o600, 0o700
@@ -62,7 +64,10 @@ def clear_parts(folder: Path) -> None:
     """Take away what a kill or a full disk left half-written."""
     with disk_errors():
         for path in (*folder.glob(f"*{PART}*"), *(folder / COPIES).glob(f"*{PART}*")):
-            path.unlink(missing_ok=True)
+            if path.is_dir():
+                shutil.rmtree(path, ignore_errors=True)
+            else:
+                path.unlink(missing_ok=True)
 
 
 def secret(folder: Path) -> str:
@@ -109,6 +114,36 @@ def disk_errors() -> Iterator[None]:
         yield
     except OSError as error:
         raise (Full if error.errno in (errno.ENOSPC, errno.EDQUOT) else ReadOnly) from error
+
+
+@contextmanager
+def writing(folder: Path, wait_s: float) -> Iterator[None]:
+    """While one write is made: many may be, by turns, but none while all writing is held. Raises BlockingIOError."""
+    handle = os.open(folder / TURN, os.O_CREAT | os.O_RDWR, _OWNER)
+    try:
+        until = time.monotonic() + wait_s
+        while True:
+            try:
+                fcntl.flock(handle, fcntl.LOCK_SH | fcntl.LOCK_NB)
+                break
+            except BlockingIOError:
+                if time.monotonic() > until:
+                    raise
+                time.sleep(0.02)
+        yield
+    finally:
+        os.close(handle)
+
+
+@contextmanager
+def all_writing_held(folder: Path) -> Iterator[None]:
+    """While the book is changed for another: no write is made meanwhile, by any process."""
+    handle = os.open(folder / TURN, os.O_CREAT | os.O_RDWR, _OWNER)
+    try:
+        fcntl.flock(handle, fcntl.LOCK_EX)
+        yield
+    finally:
+        os.close(handle)
 
 
 class Hold:

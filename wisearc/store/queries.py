@@ -237,6 +237,17 @@ def revisions_of(ids: Sequence[int]) -> list[Revision]:
         return list(Revision.select(Revision, Procedure).join(Procedure).where(Revision.id << list(ids)))
 
 
+def in_order() -> list[int]:
+    """Every revision, by id, in the order of number and letter."""
+    with translated():
+        rows = (
+            Revision.select(Revision.id)
+            .join(Procedure)
+            .order_by(Procedure.number, fn.LENGTH(Revision.letter), Revision.letter)
+        )
+        return [row[0] for row in rows.tuples()]
+
+
 def next_number() -> int:
     """The next free number: after the greatest, or where that is the last there is, the first gap. Raises NotAllowed."""
     greatest = Procedure.select(fn.MAX(Procedure.number)).scalar() or 0

@@ -149,7 +149,7 @@ def put_back(number: str, letter: str) -> Any:
     return redirect(_page_of(keeping.put_back(number, letter)), 303)
 
 
-@blueprint.post("/<number>/<letter>/runs/<int:run>/strike")
+@blueprint.post("/<number>/<letter>/runs/<int(max=9007199254740991):run>/strike")
 def strike_out(number: str, letter: str, run: int) -> Any:
     """Strike out a run, signed; it can be undone."""
     try:
@@ -165,7 +165,7 @@ def strike_out(number: str, letter: str, run: int) -> Any:
     return _to_runs(number, letter)
 
 
-@blueprint.post("/<number>/<letter>/runs/<int:run>/count")
+@blueprint.post("/<number>/<letter>/runs/<int(max=9007199254740991):run>/count")
 def count_again(number: str, letter: str, run: int) -> Any:
     """Undo a striking out."""
     keeping.count_again(number, letter, run)

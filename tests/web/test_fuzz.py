@@ -1,0 +1,91 @@
+"""Nothing that is sent brings a page down: no fault within, no request over 2 s; what is taken in shows on every face.
+
+`bench/attack.py` does the same at a hundred thousand.
+"""
+
+import json
+import random
+import re
+import time
+import unittest
+from typing import Any
+
+from tests.fuzz import Fuzz, Sent, any_joint
+from tests.samples import COPE, CORNER, TEE, run
+from tests.web.case import WebCase
+from wisearc.core.errors import BadInput
+from wisearc.core.joint_data import make_joint
+from wisearc.core.shop import ASSUMED
+from wisearc.services import book, keeping
+from wisearc.store import queries
+from wisearc.store.database import db
+
+MANY, LONGEST_S = 2000, 2.0
+FACES = ("", "/print", "/drawings", ".json")
+# what may be answered to nonsense: a page, a way on, a refusal; no fault of ours
+ANSWERS = {200, 302, 303, 308, 400, 404, 405, 409, 413, 414, 422}
+
+
+class Nonsense(WebCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.app.config["PROPAGATE_EXCEPTIONS"] = False
+        self.app.testing = False
+        for joint in (CORNER, COPE, TEE):
+            keeping.keep_draft(make_joint(joint), ASSUMED)
+        keeping.record_run("P-0001", "A", run(set={"current_a": 90}, measured={"arc_time_s": 33.5}, notes="Ä"))
+        self.files = [json.loads(book.procedure_text(queries.revision(f"P-000{i}"))) for i in (1, 2, 3)]
+        db.close()
+        self.forms = self.token("/keep/P-0002/A")
+
+    def send(self, sent: Sent) -> Any:
+        self.client.set_cookie("habit", sent.habit)
+        form = {"csrf_token": self.forms["csrf_token"], **sent.form}
+        return self.client.open(
+            sent.path, method=sent.method, data=form if sent.method == "POST" else None, headers=sent.headers
+        )
+
+    def test_nonsense(self) -> None:
+        source, slow = Fuzz(11, self.files), []
+        with self.assertNoLogs(self.app.logger, "ERROR"):
+            for i in range(MANY):
+                sent = source.one()
+                start = time.monotonic()
+                with self.send(sent) as done:
+                    taken = time.monotonic() - start
+                    with self.subTest(i=i, path=sent.path[:200], form=str(sent.form)[:200]):
+                        self.assertIn(done.status_code, ANSWERS)
+                    if taken > LONGEST_S:
+                        slow.append((taken, sent.path[:90]))
+                    if sent.path == "/keep/read" and done.status_code == 303:
+                        self.see_every_face(done.headers["Location"])
+        self.assertEqual(slow, [])
+
+    def see_every_face(self, address: str) -> None:
+        here = re.sub(r"[?#].*", "", address)
+        for face in FACES:
+            with self.client.get(here + face) as shown, self.subTest(here=here, face=face):
+                self.assertEqual(shown.status_code, 200)
+
+
+class OutAndIn(WebCase):
+    def test_whatever_was_written_is_taken_back(self) -> None:
+        r, done = random.Random(3), 0
+        while done < 120:
+            try:
+                joint = make_joint(any_joint(r))
+            except BadInput:
+                continue
+            done += 1
+            text = book.procedure_text(keeping.keep_draft(joint, ASSUMED))
+            with self.subTest(text=text[:400]):
+                self.assertEqual(keeping.take_procedure_text(text)[1], "known")
+                data = {**json.loads(text), "title": "Taken"}
+                kept, _ = keeping.take_procedure(data)
+                here = f"/keep/{kept.procedure.label}/{kept.letter}"
+                for face in FACES if done % 10 == 0 else ():
+                    self.assertEqual(self.client.get(here + face).status_code, 200)
+
+
+if __name__ == "__main__":
+    unittest.main()

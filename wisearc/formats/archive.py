@@ -1,0 +1,160 @@
+"""wisearc/archive: a whole book as one .zip of procedure files, and what belongs to none of them.
+
+`book.json` says what it is and when it was made; `procedures/P-0001-A.json` is each revision as its own procedure
+file. The same book gives the same bytes, but for the moment it was made.
+"""
+
+from __future__ import annotations
+
+import json
+import re
+import stat
+import zipfile
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+from pathlib import Path
+from typing import IO, Any
+
+from ..core import checks
+from ..core.errors import BadInput
+from .declared import check_keys
+from .joint_json import MOST_BYTES, check_head, loads
+from .plan_json import check_words
+from .procedure_json import LETTER, NUMBER
+
+FORMAT, VERSION = "wisearc/archive", 1
+HEAD, FOLDER, SUFFIX = "book.json", "procedures/", ".zip"
+KEYS = ("made", "procedures", "revisions", "runs", "schools")
+# what an archive may come to, unpacked: ten times the largest book that was tried
+MOST_ENTRIES, MOST_UNPACKED = 200_000, 8 * 1024**3
+_ENTRY = re.compile(rf"{FOLDER}(?P<number>{NUMBER.replace('$', '-')})-(?P<letter>{LETTER})\.json")
+# a zip knows no time before 1980, and no time of its own is wanted in it
+_NO_TIME = (1980, 1, 1, 0, 0, 0)
+
+
+@dataclass(frozen=True)
+class Head:
+    """What an archive says of itself: when it was made, how many of each it holds, the shop's schools."""
+
+    made: str
+    procedures: int
+    revisions: int
+    runs: int
+    schools: Mapping[str, str]
+
+
+class Writer:
+    """An archive being written. Raises OSError where it cannot be."""
+
+    def __init__(self, file: IO[bytes]) -> None:
+        self._zip = zipfile.ZipFile(file, "w", zipfile.ZIP_DEFLATED, compresslevel=6)
+
+    def add(self, number: str, letter: str, text: str) -> None:
+        """Add a revision's procedure file; they come in the order of number and revision."""
+        self._write(f"{FOLDER}{number}-{letter}.json", text)
+
+    def close(self, head: Head) -> None:
+        """Write what it is, and end it."""
+        data = {"format": FORMAT, "version": VERSION, **{key: getattr(head, key) for key in KEYS}}
+        self._write(HEAD, json.dumps(data, ensure_ascii=False, indent=2) + "\n")
+        self._zip.close()
+
+    def _write(self, name: str, text: str) -> None:
+        info = zipfile.ZipInfo(name, _NO_TIME)
+        info.compress_type, info.external_attr, info.create_system = zipfile.ZIP_DEFLATED, 0o600 << 16, 3
+        self._zip.writestr(info, text)
+
+
+class Reader:
+    """An archive that was looked at: its head, and the names of its revisions in order. Raises BadInput for what is none."""
+
+    def __init__(self, path: Path) -> None:
+        try:
+            self._zip = zipfile.ZipFile(path)
+        except (zipfile.BadZipFile, OSError, ValueError, NotImplementedError) as error:
+            raise BadInput(
+                "file", path.name, "is not a zip file; give an archive that “wisearc export” wrote"
+            ) from error
+        try:
+            self.entries = self._looked_at()
+            self.head = self._head()
+        except BaseException:
+            self._zip.close()
+            raise
+
+    def __enter__(self) -> Reader:
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        self._zip.close()
+
+    def _looked_at(self) -> list[tuple[str, str, str]]:
+        """(number, letter, name) of each revision, by what the zip says of it, before anything is unpacked."""
+        infos = self._zip.infolist()
+        if len(infos) > MOST_ENTRIES:
+            raise BadInput("file", f"{len(infos)} entries", f"must hold at most {MOST_ENTRIES}")
+        if sum(info.file_size for info in infos) > MOST_UNPACKED:
+            raise BadInput(
+                "file", "unpacked", f"comes to more than {MOST_UNPACKED // 1024**3} GB; nothing of it was unpacked"
+            )
+        names = [info.filename for info in infos]
+        if len(set(names)) < len(names):
+            raise BadInput("file", next(n for n in names if names.count(n) > 1), "stands in it twice")
+        found = []
+        for info in infos:
+            if info.flag_bits & 1 or stat.S_IFMT(info.external_attr >> 16) not in (0, stat.S_IFREG):
+                raise BadInput("file", info.filename, "is encrypted, or no plain file")
+            if info.file_size > MOST_BYTES:
+                raise BadInput("file", info.filename, f"is larger than {MOST_BYTES // 1048576} MB")
+            match = _ENTRY.fullmatch(info.filename)
+            if match:
+                found.append((match["number"], match["letter"], info.filename))
+            elif info.filename != HEAD:
+                raise BadInput(
+                    "file", info.filename, f"is not a part of an archive; allowed are {HEAD} and {FOLDER}P-0001-A.json"
+                )
+        if HEAD not in names:
+            raise BadInput("file", HEAD, "is missing; give an archive that “wisearc export” wrote")
+        return sorted(found, key=lambda entry: (int(entry[0][2:]), len(entry[1]), entry[1]))
+
+    def _head(self) -> Head:
+        data = self.read(HEAD)
+        check_head(data, FORMAT)
+        check_keys(data, ("format", "version", *KEYS), "")
+        checks.moment("made", data["made"])
+        check_words(data["schools"], "schools")
+        for key, there in (("revisions", len(self.entries)), ("procedures", len({entry[0] for entry in self.entries}))):
+            if data[key] != there:
+                raise BadInput(key, data[key], f"must be {there}, as many as the archive holds")
+        checks.number("runs", data["runs"], 0, 1e9)
+        return Head(*(data[key] for key in KEYS))
+
+    def read(self, name: str) -> Any:
+        """The data of an entry. Raises BadInput."""
+        try:
+            with self._zip.open(name) as file:
+                raw = file.read(MOST_BYTES + 1)
+            if len(raw) > MOST_BYTES:
+                raise BadInput("file", name, f"is larger than {MOST_BYTES // 1048576} MB")
+            return loads(raw.decode("utf-8"), "wisearc/procedure")
+        except UnicodeDecodeError as error:
+            raise BadInput("file", name, "is not UTF-8 text") from error
+        except (zipfile.BadZipFile, EOFError, OSError, ValueError, NotImplementedError, RuntimeError) as error:
+            raise BadInput("file", name, f"cannot be unpacked ({error}); the archive is damaged") from error
+
+    def revisions(self) -> Iterator[tuple[str, list[Any]]]:
+        """Each procedure's number with the data of its revisions, oldest first. Raises BadInput."""
+        gathered: list[Any] = []
+        for i, (number, letter, name) in enumerate(self.entries):
+            data = self.read(name)
+            for key, own in (("number", number), ("revision", letter)):
+                if not isinstance(data, dict) or data.get(key) != own:
+                    raise BadInput(
+                        f"{name} {key}",
+                        data.get(key) if isinstance(data, dict) else data,
+                        f"must be {own}, as the entry is named",
+                    )
+            gathered.append(data)
+            if i + 1 == len(self.entries) or self.entries[i + 1][0] != number:
+                yield number, gathered
+                gathered = []
