@@ -186,6 +186,7 @@ def browser() -> None:
     from waitress import create_server
 
     from wisearc.web import create_app
+    from wisearc.web.gate import ADDRESSES, addresses
 
     script = """(value) => new Promise((done) => {
         const start = performance.now();
@@ -198,7 +199,9 @@ def browser() -> None:
         document.querySelector(`#editor-joint input[value="${value}"]`).click();
     })"""
     with tempfile.TemporaryDirectory() as folder, sync_playwright() as play:
-        server = create_server(create_app(Path(folder)), host="127.0.0.1", port=0, threads=8)
+        app = create_app(Path(folder))
+        server = create_server(app, host="127.0.0.1", port=0, threads=8)
+        app.config[ADDRESSES] = addresses(server.effective_port)
         threading.Thread(target=server.run, daemon=True).start()
         chromium = play.chromium.launch(
             executable_path="/usr/bin/chromium", headless=True, args=["--no-sandbox", "--disable-gpu"]

@@ -13,6 +13,7 @@ from werkzeug.serving import make_server
 
 from wisearc.store.database import db
 from wisearc.web import create_app
+from wisearc.web.gate import ADDRESSES, addresses
 
 logging.getLogger("werkzeug").setLevel(logging.ERROR)
 ARGS = [
@@ -50,6 +51,7 @@ class BrowserCase(unittest.TestCase):
         self.app = create_app(self.folder)
         self.server = make_server("127.0.0.1", port, self.app, threaded=True)
         self.address = f"http://127.0.0.1:{self.server.server_port}"
+        self.app.config[ADDRESSES] = addresses(self.server.server_port)
         threading.Thread(target=self.server.serve_forever, daemon=True).start()
 
     def stop(self) -> None:

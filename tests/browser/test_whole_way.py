@@ -165,6 +165,130 @@ class Bearing(BrowserCase):
         self.assertEqual(page.input_value("#notes"), "half a story")
         self.assertTrue(page.locator("input[name=front][value=blue]").is_checked())
 
+    def kept(self) -> str:
+        """A draft kept; its address."""
+        self.open(CORNER)
+        self.page.get_by_role("button", name="Keep as draft").click()
+        self.page.wait_for_url("**/keep/P-0001/A")
+        self.page.wait_for_load_state("networkidle")
+        return "/keep/P-0001/A"
+
+    def test_units_switched_change_nothing_that_was_typed(self) -> None:
+        page = self.page
+        self.kept()
+        page.fill("#set-flow_l_min", "12")
+        page.fill("#measured-length_mm", "380")
+        page.fill("#measured-arc_time_s", "95")
+        for fault in ("pores", "hole", "undercut"):
+            page.locator(f"input[value={fault}]").check()
+        page.get_by_role("button", name="mm / in, the units").click()
+        page.wait_for_load_state("networkidle")
+        shown = [
+            page.input_value(f"#{name}") for name in ("set-flow_l_min", "measured-length_mm", "measured-arc_time_s")
+        ]
+        self.assertEqual(shown, ["12 L/min", "380 mm", "95"])
+        for fault in ("pores", "hole", "undercut"):
+            self.assertTrue(page.locator(f"input[value={fault}]").is_checked())
+        page.fill("#who", "R.T.")
+        for face in ("front", "back"):
+            page.locator(f"input[name={face}][value=straw]").check()
+        page.get_by_role("button", name="not good yet").click()
+        page.wait_for_url("**taken=run**")
+        made = page.request.get(self.address + "/keep/P-0001/A.json").json()["runs"][0]
+        self.assertEqual((made["set"]["flow_l_min"], made["measured"]["length_mm"], len(made["faults"])), (12, 380, 3))
+
+    def test_only_what_was_taken_is_forgotten(self) -> None:
+        page = self.page
+        here = self.kept()
+        page.fill("#notes", "half a story")
+        self.open(here + "?taken=run&once=made-up")
+        self.assertEqual(page.input_value("#notes"), "half a story")
+        page.fill("#who", "R.T.")
+        page.get_by_role("button", name="not good yet").click()
+        page.get_by_text("Say what the front looks like").wait_for()
+        for face in ("front", "back"):
+            page.locator(f"input[name={face}][value=straw]").check()
+        self.open(here)
+        self.assertEqual((page.input_value("#notes"), page.input_value("#who")), ("half a story", "R.T."))
+        self.assertTrue(page.locator("input[name=back][value=straw]").is_checked())
+        page.get_by_role("button", name="not good yet").click()
+        page.wait_for_url("**taken=run**")
+        self.assertEqual((page.input_value("#notes"), page.input_value("#who")), ("", ""))
+        self.open(here)
+        self.assertEqual(page.input_value("#notes"), "")
+
+    def test_an_answer_that_was_lost(self) -> None:
+        """The run was taken and its answer never came: sent again from the page as it was reloaded, it is one run."""
+        page = self.page
+        here = self.kept()
+        page.fill("#who", "R.T.")
+        page.fill("#notes", "once")
+        for face in ("front", "back"):
+            page.locator(f"input[name={face}][value=straw]").check()
+        sent = page.evaluate(
+            "() => new URLSearchParams([...new FormData(document.querySelector('.run-form')), ['outcome', 'no']]).toString()"
+        )
+        self.context.request.post(
+            self.address + here + "/runs",
+            data=sent,
+            headers={"Content-Type": "application/x-www-form-urlencoded"},
+            max_redirects=0,
+        )
+        page.reload()
+        page.wait_for_load_state("networkidle")
+        self.assertEqual(page.input_value("#notes"), "once")
+        page.get_by_role("button", name="not good yet").click()
+        page.wait_for_url("**taken=run**")
+        self.assertEqual(len(page.request.get(self.address + here + ".json").json()["runs"]), 1)
+
+    def test_struck_out_put_away_and_back(self) -> None:
+        page = self.page
+        self.kept()
+        page.fill("#who", "R.T.")
+        for face in ("front", "back"):
+            page.locator(f"input[name={face}][value=straw]").check()
+        page.get_by_role("button", name="not good yet").click()
+        page.wait_for_url("**taken=run**")
+        page.get_by_text("Written down wrongly?").click()
+        page.get_by_label("Your initials").fill("K.S.")
+        page.get_by_role("button", name="Strike it out").click()
+        page.get_by_text("it counts no more").wait_for()
+        self.check_access()
+        page.get_by_role("button", name="Undo").click()
+        page.get_by_text("it counts no more").wait_for(state="detached")
+        page.get_by_role("button", name="Put away").click()
+        page.get_by_text("was put away on").wait_for()
+        self.check_access()
+        page.get_by_role("button", name="Put it back").click()
+        page.get_by_role("button", name="Put away").wait_for()
+
+    def test_the_book_looked_after_from_shop(self) -> None:
+        page = self.page
+        here = self.kept()
+        self.open("/shop/")
+        self.check_access()
+        page.get_by_role("button", name="Make a backup").click()
+        page.get_by_text("The book is copied to").wait_for()
+        self.open("/shop/")
+        page.get_by_role("button", name="Make an archive").click()
+        page.get_by_role("link", name="Save book").wait_for()
+        self.check_access()
+        with page.expect_download() as saved:
+            page.get_by_role("link", name="Save book").click()
+        saved.value.save_as(self.folder / "out.zip")
+        self.open(here)
+        page.get_by_role("button", name="Put away").click()
+        self.open("/shop/")
+        page.get_by_role("button", name="Restore it").last.click()
+        page.get_by_text("stands in the book's place").wait_for()
+        self.open("/keep/")
+        self.assertTrue(page.get_by_role("link", name="P-0001 A").is_visible())
+        self.open("/shop/")
+        page.set_input_files("#archive", self.folder / "out.zip")
+        page.get_by_role("button", name="Take it in").click()
+        page.get_by_text("1 stood in the book already").wait_for()
+        self.assertEqual([p.name for p in self.folder.glob("sent*")], [])
+
     def test_keys_are_shown(self) -> None:
         self.open("/")
         self.page.keyboard.press("?")

@@ -23,7 +23,7 @@ from wisearc.services.opening import hold, open_data
 from wisearc.store import database, opening, queries
 from wisearc.store.database import db, transaction
 from wisearc.store.errors import Broken, Full, Locked, Moved, ReadOnly, Served
-from wisearc.store.folder import COPIES, FILE_NAME, LOCK, PART, SECRET, Hold, make_folder, secret, write_whole
+from wisearc.store.folder import COPIES, FILE_NAME, LOCK, PART, SECRET, TURN, Hold, make_folder, secret, write_whole
 from wisearc.store.models import Procedure
 
 
@@ -53,7 +53,7 @@ class ItsOwners(FolderCase):
         seen = {path.name: mode(path) for path in self.folder.iterdir()}
         store.close()
         self.assertEqual(mode(self.folder), 0o700)
-        self.assertEqual(seen, dict.fromkeys((FILE_NAME, f"{FILE_NAME}-wal", f"{FILE_NAME}-shm", SECRET), 0o600))
+        self.assertEqual(seen, dict.fromkeys((FILE_NAME, f"{FILE_NAME}-wal", f"{FILE_NAME}-shm", SECRET, TURN), 0o600))
 
     def test_an_older_folder_is_closed_to_others(self) -> None:
         open_data(self.folder)

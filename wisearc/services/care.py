@@ -188,8 +188,10 @@ def _take_all(archive: Reader, watch: Watch) -> dict[str, int]:
     moment, done, runs = keeping.now(), 0, 0
     with transaction():
         empty = queries.is_empty()
+        # what is renumbered comes after all that keep their own
+        last = max((queries.parse_number(number) for number, _, _ in archive.entries), default=0)
         for number, revisions in archive.revisions():
-            came[_take_procedure(number, revisions, moment)] += 1
+            came[_take_procedure(number, revisions, moment, last)] += 1
             done += len(revisions)
             runs += sum(len(data["runs"]) for data in revisions)
             _told(watch, done, len(archive.entries))
@@ -202,7 +204,7 @@ def _take_all(archive: Reader, watch: Watch) -> dict[str, int]:
     return came
 
 
-def _take_procedure(number: str, revisions: list[Any], moment: str) -> str:
+def _take_procedure(number: str, revisions: list[Any], moment: str, last: int) -> str:
     given: list[tuple[ProcedureFile, Any]] = []
     for data in revisions:
         try:
@@ -215,7 +217,7 @@ def _take_procedure(number: str, revisions: list[Any], moment: str) -> str:
     if all(keeping.known_as(file) for file in files):
         return "known"
     own = queries.find_procedure(queries.parse_number(number)) is None
-    label = queries.parse_number(number) if own else queries.next_number()
+    label = queries.parse_number(number) if own else queries.next_number(last)
     owner = Procedure.create(number=label, created_at=files[0].created or moment)
     for file, plan in given:
         keeping.put_in(owner, file if own else keeping.renumbered(file), plan, moment)
@@ -257,6 +259,17 @@ def look_through_all(folder: Path, watch: Watch = go_on) -> list[str]:
     finally:
         store.close()
     return found
+
+
+def copies_in(folder: Path) -> Path:
+    """Where copies lie that are made from a page."""
+    return folder / COPIES
+
+
+def new_archive(folder: Path) -> Path:
+    """A name for an archive in the data folder that is not taken. Raises StoreError."""
+    make_folder(copies_in(folder))
+    return _free(copies_in(folder) / f"book-{stamp()}{SUFFIX}")
 
 
 def copies(folder: Path) -> list[tuple[str, int]]:

@@ -232,9 +232,11 @@ def unlisted() -> list[int]:
 
 
 def revisions_of(ids: Sequence[int]) -> list[Revision]:
-    """Revisions by id, each with its procedure."""
+    """Revisions by id, in the order given, each with its procedure."""
+    place = {number: i for i, number in enumerate(ids)}
     with translated():
-        return list(Revision.select(Revision, Procedure).join(Procedure).where(Revision.id << list(ids)))
+        found = Revision.select(Revision, Procedure).join(Procedure).where(Revision.id << list(ids))
+        return sorted(found, key=lambda revision: place[revision.id])
 
 
 def in_order() -> list[int]:
@@ -248,9 +250,12 @@ def in_order() -> list[int]:
         return [row[0] for row in rows.tuples()]
 
 
-def next_number() -> int:
-    """The next free number: after the greatest, or where that is the last there is, the first gap. Raises NotAllowed."""
-    greatest = Procedure.select(fn.MAX(Procedure.number)).scalar() or 0
+def next_number(after: int = 0) -> int:
+    """The next free number: after the greatest, or where that is the last there is, the first gap. Raises NotAllowed.
+
+    Parameters: after, a number that it comes after too, while there is room.
+    """
+    greatest = max(after, Procedure.select(fn.MAX(Procedure.number)).scalar() or 0)
     if greatest < MOST_NUMBER:
         return greatest + 1
     other = Procedure.alias()

@@ -13,6 +13,7 @@ from flask_wtf.csrf import CSRFProtect
 
 from .. import __version__
 from ..services.opening import open_data, session_secret
+from ..services.work import Bench
 from . import errors, gate, habits
 from .places import places
 
@@ -44,6 +45,7 @@ def create_app(data: Path, held: Any = None, told: Callable[[int, int], None] | 
     app.config.update(config)
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
     app.extensions["store"] = store
+    app.extensions["bench"] = Bench(data)
     gate.init_app(app)
     csrf.init_app(app)
     Compress(app)

@@ -52,6 +52,7 @@ def serve(data: Path, port: int, *, demo: bool, browser: bool, address: str = ""
         except KeyboardInterrupt:
             pass
         finally:
+            app.extensions["bench"].stop()
             server.close()
     return 0
 

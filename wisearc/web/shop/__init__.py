@@ -1,6 +1,8 @@
-"""The Shop place: for now, the schools a shop goes by."""
+"""The Shop place: for now, the schools a shop goes by, and the care of its book."""
 
 from ..places import Place
+from . import care
 from .views import blueprint
 
-PLACE = Place(blueprint, "shop.index", "Schools", "s", 60)
+_LARGER = {"/shop/import": care.LARGEST_COPY, "/shop/restore": care.LARGEST_COPY}
+PLACE = Place(blueprint, "shop.index", "Shop", "s", 60, larger=_LARGER)

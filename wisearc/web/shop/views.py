@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from typing import Any
 
-from flask import Blueprint, redirect, render_template, request, url_for
+from flask import Blueprint, current_app, redirect, render_template, request, url_for
 
 from ...core.errors import UnknownName
 from ...core.schools import BY_KEY
 from ...core.sources import short_mark
+from ...services import care
 from ...services.schools import choose_school, shop_schools
 
 blueprint = Blueprint("shop", __name__, url_prefix="/shop", template_folder="templates")
@@ -16,8 +17,8 @@ blueprint = Blueprint("shop", __name__, url_prefix="/shop", template_folder="tem
 
 @blueprint.get("/")
 def index() -> Any:
-    """Where practitioners disagree, and which school this shop goes by."""
-    return _page()
+    """Where practitioners disagree, and which school this shop goes by; the book looked after."""
+    return page()
 
 
 @blueprint.post("/schools")
@@ -27,12 +28,14 @@ def schools() -> Any:
     try:
         choose_school(key, value)
     except UnknownName as error:
-        return _page(f"{str(error)[0].upper()}{str(error)[1:]}"), 422
+        return page(f"{str(error)[0].upper()}{str(error)[1:]}"), 422
     return redirect(url_for("shop.index") + f"#{key}", 303)
 
 
-def _page(error: str = "") -> str:
-    """The questions, each with its mark, and what the shop chose."""
+def page(error: str = "", care_error: str = "") -> str:
+    """The questions, each with its mark, and what the shop chose; the copies there are, and the work that goes on."""
+    bench = current_app.extensions["bench"]
     return render_template(
-        "shop/index.html", questions=BY_KEY.values(), chosen=shop_schools(), short_mark=short_mark, error=error
-    )
+        "shop/index.html", questions=BY_KEY.values(), chosen=shop_schools(), short_mark=short_mark, error=error, care_error=care_error,
+        copies=care.copies(bench.folder), folder=bench.folder.resolve(), work=bench.work,
+    )  # fmt: skip

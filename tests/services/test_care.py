@@ -1,0 +1,407 @@
+"""The book cared for: backups, restoring, archives out and in, hostile ones, a look through all of it."""
+
+import io
+import json
+import re
+import sqlite3
+import stat
+import threading
+import unittest
+import zipfile
+from contextlib import closing
+from pathlib import Path
+from unittest import mock
+
+from tests.samples import COPE, CORNER, TEE, run
+from tests.store_case import StoreCase
+from wisearc.core.errors import BadInput
+from wisearc.core.joint_data import make_joint
+from wisearc.core.shop import ASSUMED
+from wisearc.formats import archive
+from wisearc.services import care, keeping, schools
+from wisearc.store import copies as store_copies
+from wisearc.store import queries
+from wisearc.store.database import db, transaction
+from wisearc.store.errors import Broken, Locked, Missing, Stale, Stopped, StoreError
+from wisearc.store.folder import COPIES, FILE_NAME, all_writing_held
+from wisearc.store.models import Procedure, Run
+from wisearc.store.opening import Store
+
+LONGER = {**CORNER, "length": "400 mm"}
+
+
+class CareCase(StoreCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.at = Path(self._folder.name)
+        self.folder = self.at / "book"
+        self.store = Store(self.folder)
+        keeping.keep_draft(make_joint(CORNER), ASSUMED)
+        keeping.record_run("P-0001", "A", run(notes="Ä\n<b>"))
+        keeping.revise("P-0001", make_joint(LONGER), ASSUMED)
+        keeping.keep_draft(make_joint(TEE), ASSUMED)
+        bad, _ = keeping.record_run("P-0002", "A", run(good=False))
+        keeping.strike_out("P-0002", "A", bad.id, "K.S.")
+        keeping.keep_draft(make_joint(COPE), ASSUMED)
+        keeping.put_away("P-0003", "A")
+        schools.choose_school("tip_school", "needle")
+        db.close()
+
+    def open(self, folder: Path) -> None:
+        self.store.close()
+        self.store = Store(folder)
+
+    def rows(self) -> list[tuple[object, ...]]:
+        """All that the book holds, but for row ids and tokens."""
+        self.store.close()
+        kept = (
+            "created_at",
+            "letter",
+            "status",
+            "title",
+            "joint",
+            "plan",
+            "bands",
+            "changed_at",
+            "proved_at",
+            "removed_at",
+        )
+        of_runs = ("made_on", "record", "good", "kept_at", "voided_at", "voided_by")
+        found = []
+        for r in queries.revisions_of(queries.in_order()):
+            runs = [[getattr(x, key) for key in of_runs] for x in queries.runs(r)]
+            found.append(
+                (r.procedure.label, [getattr(r if hasattr(r, key) else r.procedure, key) for key in kept], runs)
+            )
+        return [*sorted(found, key=str), tuple(schools.shop_schools().items())]
+
+
+class Backup(CareCase):
+    def test_while_it_is_written_to(self) -> None:
+        """Every backup made meanwhile is sound, and holds whole transactions."""
+        over = threading.Event()
+
+        def write() -> None:
+            while not over.is_set():
+                with transaction():
+                    for _ in range(2):
+                        Procedure.create(number=queries.next_number(), created_at="x")
+            db.close()
+
+        writer = threading.Thread(target=write)
+        writer.start()
+        made = [care.backup(self.folder, self.at / "copies") for _ in range(5)]
+        over.set()
+        writer.join()
+        self.assertEqual(len(set(made)), 5)
+        for path in made:
+            with closing(sqlite3.connect(path)) as file:
+                self.assertEqual(file.execute("PRAGMA integrity_check").fetchone(), ("ok",))
+                self.assertEqual(file.execute("SELECT count(*) % 2 FROM procedure").fetchone(), (1,))
+            self.assertEqual(stat.S_IMODE(path.stat().st_mode), 0o600)
+
+    def test_no_book_is_made_by_copying_it(self) -> None:
+        with self.assertRaisesRegex(Missing, "no book in"):
+            care.backup(self.at / "nowhere", self.at / "copies")
+        self.assertFalse((self.at / "nowhere").exists())
+
+    def test_stopped_leaves_nothing(self) -> None:
+        large = self.at / "large.sqlite3"
+        with closing(sqlite3.connect(large, isolation_level=None)) as file:
+            file.execute("CREATE TABLE much (what BLOB)")
+            file.executemany("INSERT INTO much VALUES (randomblob(1000000))", [()] * 60)
+        with mock.patch.object(store_copies, "_LOOK_EVERY_S", 0.001), self.assertRaises(Stopped):
+            store_copies.copy_to(large, self.at / "copy.sqlite3", lambda share: False)
+        self.assertEqual(sorted(p.name for p in self.at.glob("*copy*")), [])
+
+
+class Restore(CareCase):
+    def test_back_to_what_it_was(self) -> None:
+        before = self.rows()
+        copy = care.backup(self.folder, self.at / "copies")
+        keeping.keep_draft(make_joint(CORNER), ASSUMED)
+        after = self.rows()
+        kept = care.restore(self.folder, copy)
+        self.open(self.folder)
+        self.assertEqual(self.rows(), before)
+        care.restore(self.folder, kept)
+        self.open(self.folder)
+        self.assertEqual(self.rows(), after)
+        self.assertEqual([p.name for p in self.folder.iterdir() if "part" in p.name], [])
+
+    def test_into_an_empty_shop(self) -> None:
+        before = self.rows()
+        care.restore(self.at / "new", care.backup(self.folder, self.at / "copies"))
+        self.open(self.at / "new")
+        self.assertEqual(self.rows(), before)
+
+    def test_for_those_who_are_reading_meanwhile(self) -> None:
+        copy = care.backup(self.folder, self.at / "copies")
+        keeping.keep_draft(make_joint(CORNER), ASSUMED)
+        db.close()
+        with closing(sqlite3.connect(self.folder / FILE_NAME)) as reader:
+            self.assertEqual(reader.execute("SELECT count(*) FROM procedure").fetchone(), (4,))
+            care.restore(self.folder, copy)
+            self.assertEqual(reader.execute("SELECT count(*) FROM procedure").fetchone(), (3,))
+
+    def test_no_write_comes_between(self) -> None:
+        with all_writing_held(self.folder), mock.patch("wisearc.store.database.WAIT_MS", 50), self.assertRaises(Locked):
+            self.open(self.folder)
+            keeping.keep_draft(make_joint(CORNER), ASSUMED)
+
+    def test_what_is_no_backup(self) -> None:
+        other = self.at / "other.sqlite3"
+        with closing(sqlite3.connect(other)) as file:
+            file.execute("CREATE TABLE shopping (what TEXT)")
+        (self.at / "list.sqlite3").write_bytes(b"flour, eggs " * 900)
+        half = self.at / "half.sqlite3"
+        half.write_bytes(care.backup(self.folder, self.at / "copies").read_bytes()[:20000])
+        before = self.rows()
+        for path, words in (
+            (other, "no book of Wise Arc"),
+            (self.at / "list.sqlite3", "not a sound"),
+            (half, "not a sound"),
+            (self.at / "none", "not there"),
+        ):
+            with self.subTest(path=path.name), self.assertRaisesRegex((BadInput, StoreError), words):
+                care.restore(self.folder, path)
+        self.open(self.folder)
+        self.assertEqual(self.rows(), before)
+
+
+class OutAndIn(CareCase):
+    def archived(self, name: str = "book.zip", at: str = "2026-06-01T08:00:00Z") -> Path:
+        care.export(self.folder if name == "book.zip" else self.at / "new", self.at / name, at=lambda: at)
+        return self.at / name
+
+    def test_into_an_empty_shop_as_it_was(self) -> None:
+        before = self.rows()
+        path = self.archived()
+        came = care.take_archive(self.at / "new", path)
+        self.assertEqual(came, {"taken": 3, "renumbered": 0, "known": 0})
+        self.open(self.at / "new")
+        self.assertEqual(self.rows(), before)
+        self.assertEqual([r.label for r in queries.book()], ["P-0002", "P-0001", "P-0001"])
+        again = self.archived("again.zip")
+        self.assertEqual(again.read_bytes(), path.read_bytes())
+
+    def test_the_same_but_for_the_time(self) -> None:
+        path = self.archived()
+        first = path.read_bytes()
+        later = self.archived(at="2026-06-02T08:00:00Z")
+        a, b = zipfile.ZipFile(io.BytesIO(first)), zipfile.ZipFile(later)
+        differs = [name for name in a.namelist() if a.read(name) != b.read(name)]
+        self.assertEqual((a.namelist(), differs), (b.namelist(), [archive.HEAD]))
+        self.assertEqual(a.namelist()[:2], ["procedures/P-0001-A.json", "procedures/P-0001-B.json"])
+
+    def test_what_the_book_holds_is_left(self) -> None:
+        before = self.rows()
+        self.assertEqual(care.take_archive(self.folder, self.archived()), {"taken": 0, "renumbered": 0, "known": 3})
+        self.open(self.folder)
+        self.assertEqual(self.rows(), before)
+
+    def test_into_another_book(self) -> None:
+        path = self.archived()
+        self.open(self.at / "other")
+        keeping.keep_draft(make_joint({**COPE, "title": "Mine"}), ASSUMED)
+        db.close()
+        self.assertEqual(care.take_archive(self.at / "other", path), {"taken": 2, "renumbered": 1, "known": 0})
+        self.open(self.at / "other")
+        self.assertEqual([(r.procedure.label, r.letter, r.taken_as) for r in queries.revisions_of(queries.in_order())], [
+            ("P-0001", "A", None), ("P-0002", "A", None), ("P-0003", "A", None), ("P-0004", "A", "P-0001"), ("P-0004", "B", "P-0001"),
+        ])  # fmt: skip
+        self.assertEqual(schools.shop_schools()["tip_school"], "table")
+        db.close()
+        self.assertEqual(care.take_archive(self.at / "other", path)["known"], 3)
+
+    def test_all_of_it_or_nothing(self) -> None:
+        path = self.archived()
+        with zipfile.ZipFile(path) as whole:
+            entries = {name: whole.read(name) for name in whole.namelist()}
+        spoilt = json.loads(entries["procedures/P-0002-A.json"])
+        entries["procedures/P-0002-A.json"] = json.dumps({**spoilt, "status": "proved"}).encode()
+        with zipfile.ZipFile(path, "w") as out:
+            for name, data in entries.items():
+                out.writestr(name, data)
+        with self.assertRaisesRegex(BadInput, "P-0002 A: status “proved”: needs a good run"):
+            care.take_archive(self.at / "new", path)
+        self.open(self.at / "new")
+        self.assertEqual((Procedure.select().count(), Run.select().count()), (0, 0))
+
+    def test_written_to_meanwhile(self) -> None:
+        path = self.archived()
+        (self.at / "new").mkdir()
+        real = care._take_all
+
+        def slow(*args: object) -> dict[str, int]:
+            came = real(*args)
+            with closing(sqlite3.connect(self.at / "new" / FILE_NAME)) as other:
+                other.execute("UPDATE book SET writes = writes + 1")
+                other.commit()
+            return came
+
+        with mock.patch.object(care, "_take_all", slow), self.assertRaisesRegex(Stale, "written to while"):
+            care.take_archive(self.at / "new", path)
+        calls: list[int] = []
+
+        def once(*args: object) -> dict[str, int]:
+            calls.append(1)
+            return slow(*args) if len(calls) == 1 else real(*args)
+
+        with mock.patch.object(care, "_take_all", once):
+            self.assertEqual(care.take_archive(self.at / "new", path)["taken"], 3)
+        self.assertEqual(len(calls), 2)
+
+    def test_stopped_on_the_way(self) -> None:
+        path = self.archived()
+        for act in (
+            lambda watch: care.export(self.folder, self.at / "b.zip", watch),
+            lambda watch: care.take_archive(self.at / "new", path, watch),
+            lambda watch: care.look_through_all(self.folder, watch),
+        ):
+            with self.assertRaises(Stopped):
+                act(lambda done, of: done < 2)
+        self.assertEqual([p.name for p in self.at.rglob("*.part*")], [])
+        self.assertFalse((self.at / "b.zip").exists())
+        self.open(self.at / "new")
+        self.assertEqual(Procedure.select().count(), 0)
+
+
+class Hostile(CareCase):
+    """An archive that is wrong in any way is refused whole, with why, and little of it unpacked."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.path = self.at / "book.zip"
+        care.export(self.folder, self.path)
+        with zipfile.ZipFile(self.path) as whole:
+            self.good = {name: whole.read(name) for name in whole.namelist()}
+
+    def refused(self, words: str, entries: dict[str, bytes] | None = None, **head: object) -> None:
+        """Write an archive of these entries and see it refused."""
+        files = dict(self.good if entries is None else entries)
+        if head:
+            files[archive.HEAD] = json.dumps({**json.loads(files[archive.HEAD]), **head}).encode()
+        with zipfile.ZipFile(self.path, "w") as out:
+            for name, data in files.items():
+                out.writestr(name, data)
+        self.refused_file(words)
+
+    def refused_file(self, words: str) -> None:
+        with self.subTest(words=words), self.assertRaisesRegex(BadInput, words):
+            care.take_archive(self.at / "new", self.path)
+
+    def test_entries(self) -> None:
+        one = "procedures/P-0001-A.json"
+        for words, more in (
+            ("is not a part of an archive", {"../../outside.json": b"{}"}),
+            ("is not a part of an archive", {"/etc/passwd": b"x"}),
+            ("is not a part of an archive", {"procedures/P-0000-A.json": b"{}"}),
+            ("is not a part of an archive", {"procedures/P-0001-A.json/x": b"{}"}),
+            ("is not JSON", {one: b"{"}),
+            ("nested too deep", {one: b"[" * 90000}),
+            ("not UTF-8", {one: b"\xff\xfe"}),
+            ("must be P-0001, as the entry is named", {one: self.good[one].replace(b"P-0001", b"P-0009")}),
+            ("must be A, as the entry is named", {one: b"[]"}),
+            ("larger than 4 MB", {one: b" " * 5_000_000}),
+            ("must be one object|must be P-0001", {one: b"1"}),
+        ):
+            self.refused(words.replace("must be A,", "must be P-0001,"), {**self.good, **more})
+        self.refused("book.json.*is missing", {k: v for k, v in self.good.items() if k != archive.HEAD})
+        self.refused(
+            "revisions “4”: must be 3", {k: v for k, v in self.good.items() if k != "procedures/P-0002-A.json"}
+        )
+        self.assertFalse((self.at.parent / "outside.json").exists())
+
+    def test_head(self) -> None:
+        for words, head in (
+            ("format", {"format": "wisearc/hat"}), ("version", {"version": 2}), ("made", {"made": "now"}), ("procedures", {"procedures": 9}),
+            ("runs “9”: must be 2", {"runs": 9}), ("is not a key", {"more": 1}), ("schools", {"schools": {"a": {}}}), ("must be one of table", {"schools": {"tip_school": "x"}}),
+        ):  # fmt: skip
+            self.refused(words, None, **head)
+
+    def test_a_line_that_cannot_stand(self) -> None:
+        two = json.loads(self.good["procedures/P-0001-A.json"])
+        entries = {
+            **self.good,
+            "procedures/P-0001-C.json": json.dumps({**two, "revision": "C", "taken_as": None}).encode(),
+        }
+        self.refused("must have one that is proved at most", entries, revisions=5, runs=3)
+
+    def test_bombs(self) -> None:
+        """What it says of its size is believed before anything is unpacked; what it unpacks to is counted all the same."""
+        with zipfile.ZipFile(self.path, "w", zipfile.ZIP_DEFLATED) as out:
+            out.writestr("procedures/P-0001-A.json", b"0" * 400_000_000)
+        self.refused_file("larger than 4 MB")
+        raw = bytearray(self.path.read_bytes())
+        for at in (m.start() for m in re.finditer(re.escape((400_000_000).to_bytes(4, "little")), bytes(raw))):
+            raw[at : at + 4] = (1000).to_bytes(4, "little")
+        self.path.write_bytes(raw)
+        self.refused_file("missing|cannot be unpacked|larger than")
+        with mock.patch.object(archive, "MOST_UNPACKED", 1000):
+            self.refused("comes to more than")
+        with mock.patch.object(archive, "MOST_ENTRIES", 2):
+            self.refused("must hold at most 2")
+
+    def test_twice_linked_or_damaged(self) -> None:
+        with self.assertWarns(UserWarning), zipfile.ZipFile(self.path, "a") as out:
+            out.writestr("procedures/P-0001-A.json", b"{}")
+        self.refused_file("stands in it twice")
+        link = zipfile.ZipInfo("procedures/P-0009-A.json")
+        link.external_attr, link.create_system = (stat.S_IFLNK | 0o777) << 16, 3
+        with zipfile.ZipFile(self.path, "w") as out:
+            out.writestr(link, b"/etc/passwd")
+        self.refused_file("no plain file")
+        self.refused("missing", {})
+        with zipfile.ZipFile(self.path, "w") as out:
+            for name, data in self.good.items():
+                out.writestr(name, data)
+        raw = bytearray(self.path.read_bytes())
+        raw[2000:2100] = b"\0" * 100
+        self.path.write_bytes(raw)
+        self.refused_file("damaged|JSON")
+        for junk in (b"", b"PK", raw[:9000], b"x" * 9000):
+            self.path.write_bytes(junk)
+            self.refused_file("not a zip file")
+
+
+class LookThrough(CareCase):
+    def test_sound(self) -> None:
+        self.assertEqual(care.look_through_all(self.folder), [])
+
+    def test_each_thing_that_is_wrong_is_named(self) -> None:
+        with closing(sqlite3.connect(self.folder / FILE_NAME, isolation_level=None)) as file:
+            file.execute("UPDATE revision SET plan = '{}' WHERE letter = 'B'")
+            file.execute("DROP TRIGGER run_kept")
+            file.execute("UPDATE run SET record = '{}' WHERE good = 0")
+            file.execute("DELETE FROM listing WHERE number = 3")
+        self.open(self.folder)
+        found = care.look_through_all(self.folder)
+        self.assertEqual([sentence[:8] for sentence in found], ["P-0001 B", "P-0002 A"])
+
+    def test_a_file_that_is_broken(self) -> None:
+        path = self.folder / FILE_NAME
+        raw = bytearray(path.read_bytes())
+        raw[8192:12288] = b"\x07" * 4096
+        path.write_bytes(raw)
+        try:
+            found = care.look_through_all(self.folder)
+            self.assertRegex(found[0], "not a sound database")
+        except Broken as error:
+            self.assertRegex(str(error), "not a sound database")
+
+
+class Copies(CareCase):
+    def test_by_name_and_no_other(self) -> None:
+        care.backup(self.folder, self.folder / COPIES)
+        (self.folder / COPIES / "notes.txt").write_text("x")
+        ((name, size),) = care.copies(self.folder)
+        self.assertGreater(size, 10000)
+        self.assertTrue(care.copy_named(self.folder, name).exists())
+        for bad in ("notes.txt", "../secret", f"../{FILE_NAME}", ""):
+            with self.assertRaises(Missing):
+                care.copy_named(self.folder, bad)
+
+
+if __name__ == "__main__":
+    unittest.main()

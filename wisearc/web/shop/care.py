@@ -1,0 +1,120 @@
+"""The book looked after from Shop: each begins long work, whose page shows how far it is and can stop it."""
+
+from __future__ import annotations
+
+import shutil
+import tempfile
+from pathlib import Path
+from typing import Any
+
+from flask import current_app, redirect, render_template, request, send_file, url_for
+from werkzeug.utils import secure_filename
+
+from ...services import care
+from ...services.errors import NotAllowed, StoreError
+from ...services.work import Bench
+from ..errors import code_of
+from .views import blueprint, page
+
+LARGEST_COPY = 256 * 1024 * 1024
+
+
+def bench() -> Bench:
+    """Where long work on this data folder is done."""
+    found: Bench = current_app.extensions["bench"]
+    return found
+
+
+@blueprint.post("/backup")
+def backup() -> Any:
+    """Copy the book while it is in use."""
+    return _begin("The backup", "backup", str(care.copies_in(bench().folder)))
+
+
+@blueprint.post("/export")
+def export() -> Any:
+    """Write the whole book as one archive."""
+    target = care.new_archive(bench().folder)
+    return _begin("The archive", "export", str(target), made=target)
+
+
+@blueprint.post("/check")
+def check() -> Any:
+    """Look through the whole book."""
+    return _begin("The look through the book", "check")
+
+
+@blueprint.post("/import", endpoint="import")
+def take() -> Any:
+    """Take an archive into the book."""
+    return _begin_with_file("The taking in", "import")
+
+
+@blueprint.post("/restore")
+def restore() -> Any:
+    """Put a backup in the book's place: one that lies in the data folder, or one that is sent."""
+    if name := request.form.get("name", ""):
+        return _begin("The restoring", "restore", str(care.copy_named(bench().folder, name)))
+    return _begin_with_file("The restoring", "restore")
+
+
+def _begin_with_file(what: str, command: str) -> Any:
+    sent = request.files.get("file")
+    if sent is None or not sent.filename:
+        return page(care_error="No file was chosen; choose one."), 422
+    path = None
+    try:
+        path = Path(tempfile.mkdtemp(prefix="sent", suffix=".part", dir=bench().folder)) / (
+            secure_filename(sent.filename) or "file"
+        )
+        sent.save(path)
+    except OSError as error:
+        _clear(path)
+        return page(
+            care_error=f"The file cannot be put down in the data folder ({error.strerror}); nothing was taken in."
+        ), 507
+    done = _begin(what, command, str(path), after=lambda: _clear(path))
+    if isinstance(done, tuple):
+        _clear(path)
+    return done
+
+
+def _clear(path: Path | None) -> None:
+    """Take away a file that was sent, with the folder made for it."""
+    if path:
+        shutil.rmtree(path.parent, ignore_errors=True)
+
+
+def _begin(what: str, *command: str, **more: Any) -> Any:
+    try:
+        bench().begin(what, *command, **more)
+    except NotAllowed as error:
+        return page(care_error=str(error)), 409
+    except StoreError as error:
+        return page(care_error=str(error)), code_of(error)
+    return redirect(url_for("shop.work"), 303)
+
+
+@blueprint.get("/work")
+def work() -> Any:
+    """How far the long work is; asked for again each second while it goes on, with script or without."""
+    going = bench().work
+    if going is None:
+        return redirect(url_for("shop.index"), 302)
+    code = going.code
+    made = going.made.name if going.made and code == 0 and going.made.exists() else ""
+    page = render_template("shop/work.html", work=going, code=code, made=made)
+    return page, 200, {"Refresh": "1"} if code is None else {}
+
+
+@blueprint.post("/work/stop")
+def stop() -> Any:
+    """Stop the long work; it leaves nothing behind."""
+    bench().stop()
+    return redirect(url_for("shop.work"), 303)
+
+
+@blueprint.get("/copies/<name>")
+def copy(name: str) -> Any:
+    """A copy or archive that lies in the data folder, as a file."""
+    return send_file(care.copy_named(bench().folder, name).resolve(), as_attachment=True, download_name=name)
