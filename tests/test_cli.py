@@ -7,6 +7,7 @@ import os
 import re
 import shutil
 import signal
+import sqlite3
 import subprocess
 import sys
 import tempfile
@@ -18,7 +19,12 @@ from tests.altered import altered
 from tests.samples import CORNER, TEE
 from tests.schemas import check
 from wisearc.cli import main
+from wisearc.core.joint_data import make_joint
+from wisearc.core.shop import ASSUMED
 from wisearc.formats.schema import NAMES, schema
+from wisearc.services import keeping
+from wisearc.store.folder import FILE_NAME
+from wisearc.store.opening import Store
 
 ROOT = Path(__file__).resolve().parent.parent
 FILE = {"format": "wisearc/joint", "version": 1}
@@ -117,6 +123,61 @@ class Serve(unittest.TestCase):
                     server.send_signal(signal.SIGINT)
                     self.assertEqual(server.wait(timeout=10), 0)
 
+    def test_two_starts_at_once(self) -> None:
+        """Of two on one folder that is not there yet one serves, and the other says so."""
+        with tempfile.TemporaryDirectory() as at:
+            command = [
+                sys.executable,
+                "-m",
+                "wisearc",
+                "serve",
+                "--demo",
+                "--port",
+                "0",
+                "--data",
+                f"{at}/data",
+                "--no-browser",
+            ]
+            both = [
+                subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True) for _ in range(2)
+            ]
+            said = [one.stdout.readline() for one in both]
+            serving = [one for one, line in zip(both, said, strict=True) if "Wise Arc is at" in line]
+            self.assertEqual(len(serving), 1)
+            (other,) = (one for one in both if one is not serving[0])
+            self.assertEqual(other.wait(timeout=20), 2)
+            self.assertRegex(other.communicate()[1], r"^wisearc: The data in .* is served already")
+            address = re.search(r"http://\S+/", "".join(said))[0]
+            self.assertIn("Instrument box", urllib.request.urlopen(f"{address}keep/", timeout=10).read().decode())
+            serving[0].send_signal(signal.SIGTERM)
+            self.assertEqual(serving[0].wait(timeout=10), 0)
+            serving[0].communicate()
+
+    def test_the_book_looked_after(self) -> None:
+        with tempfile.TemporaryDirectory() as at:
+            self.assertEqual(wisearc("check", "--data", f"{at}/none").returncode, 2)
+            self.assertFalse((Path(at) / "none").exists())
+            for words in (
+                ("import", f"{at}/none.zip"), ("restore", f"{at}/none.sqlite3"), ("backup", f"{at}/b"), ("export", f"{at}/a.zip"),
+            ):  # fmt: skip
+                done = wisearc(*words, "--data", f"{at}/none")
+                self.assertEqual((done.returncode, done.stderr.count(b"\n")), (2, 1), words)
+            store = Store(Path(at) / "data")
+            keeping.keep_draft(make_joint(CORNER), ASSUMED)
+            store.close()
+            data = ("--data", f"{at}/data")
+            self.assertIn(b"is copied to", wisearc("backup", f"{at}/b", *data).stdout)
+            self.assertIn(b"1 procedures in 1 revisions", wisearc("export", f"{at}/a.zip", *data).stdout)
+            self.assertEqual(wisearc("export", *data).stdout[:2], b"PK")
+            self.assertIn(b"Taken in: 1 procedures", wisearc("import", f"{at}/a.zip", "--data", f"{at}/new").stdout)
+            (copy,) = (Path(at) / "b").iterdir()
+            self.assertIn(b"stands in the book", wisearc("restore", str(copy), "--data", f"{at}/new").stdout)
+            self.assertEqual(wisearc("check", "--data", f"{at}/new").returncode, 0)
+            with contextlib.closing(sqlite3.connect(f"{at}/new/{FILE_NAME}", isolation_level=None)) as file:
+                file.execute("UPDATE revision SET plan = '{}'")
+            spoilt = wisearc("check", "--data", f"{at}/new")
+            self.assertEqual((spoilt.returncode, b"P-0001 A" in spoilt.stdout), (1, True))
+
     def test_scripts_are_sound(self) -> None:
         root = Path(__file__).parent.parent
         for script in ("start", "check", ".ci/run", "tools/environment.sh"):
@@ -175,7 +236,6 @@ class Serve(unittest.TestCase):
 
     def test_newer_data_is_refused(self) -> None:
         from wisearc.store.database import db
-        from wisearc.store.opening import Store
 
         with tempfile.TemporaryDirectory() as folder:
             store = Store(Path(folder))

@@ -3,6 +3,7 @@
 import dataclasses
 import itertools
 import math
+import time
 import unittest
 from typing import Any
 
@@ -15,6 +16,7 @@ from wisearc.core.choices.gas import postflow_rule_s
 from wisearc.core.choices.harm import shade_for
 from wisearc.core.choices.tacks import halving_order, opposite_order, round_count
 from wisearc.core.choices.torch import choose_torch, limits_mm
+from wisearc.core.errors import BadInput
 from wisearc.core.gas import flow_at_speed_l_min
 from wisearc.core.heat_field import Field, tails_mm
 from wisearc.core.joint_data import make_joint
@@ -152,6 +154,37 @@ class FitUpAndTacks(Rows):
         for n in range(2, 30):
             self.assertEqual(sorted(halving_order(n)), list(range(n)))
             self.assertEqual(sorted(opposite_order(n)), list(range(n)))
+
+    def test_orders_are_those_of_the_plain_rule(self) -> None:
+        """Ends first, then the widest space halved, the first of equals: done as it is said, by looking for it each time."""
+        for count in (2, 3, 4, 7, 16, 33, 100, 257):
+            order, done = [0, count - 1], [0, count - 1]
+            while len(order) < count:
+                spaces = [(done[i + 1] - done[i], -done[i]) for i in range(len(done) - 1)]
+                wide, left = max(spaces)
+                order.append(-left + wide // 2)
+                done = sorted([*done, order[-1]])
+            self.assertEqual(halving_order(count), tuple(order), count)
+
+    def test_many_tacks_are_put_in_order_at_once(self) -> None:
+        start = time.monotonic()
+        self.assertEqual(sorted(halving_order(100_000)), list(range(100_000)))
+        self.assertLess(time.monotonic() - start, 2)
+
+    def test_as_many_as_a_plan_lists(self) -> None:
+        for pitch, long, sound in ((10, 19990, True), (10, 19991, False), (3, 5997, True), (3, 5998, False)):
+            data = {
+                "joint": "butt",
+                "members": [{"metal": "304L", "thickness": "1 mm"}] * 2,
+                "length_mm": long,
+                "pins": {"tack_pitch_mm": pitch},
+            }
+            with self.subTest(pitch=pitch, long=long):
+                if sound:
+                    self.assertEqual(make_plan(make_joint(data), ASSUMED).tacks.count, 2000)
+                else:
+                    with self.assertRaisesRegex(BadInput, "more than 2000 tacks"):
+                        make_joint(data)
 
     def test_between_bars(self) -> None:
         """Bars hold: 40 mm is offered where the own pitch is closer by more than a millimetre and the seam longer."""

@@ -1,7 +1,9 @@
 """The other drawings: well formed in both habits and palettes, and true to the plan's figures."""
 
 import re
+import time
 import unittest
+from dataclasses import replace
 from xml.etree import ElementTree as ET
 
 from tests.samples import CORNER, EVERY, TEE, member
@@ -86,6 +88,51 @@ class Seam(unittest.TestCase):
         texts = [t.text for t in parsed("seam", plan).iter(f"{SVG}text")]
         numbers = [t for t in texts if t and t.isdigit()]
         self.assertEqual(sorted(map(int, numbers)), list(range(1, plan.tacks.count + 1)))
+
+
+class Bounded(unittest.TestCase):
+    """Whatever was kept, a drawing has so many marks and no more, and says what stands for more."""
+
+    MOST = 1000
+
+    def kept(self, **parts: dict) -> Plan:
+        """A plan as a file has it, some figures of its parts changed."""
+        plan = planned({**CORNER, "pulse": "ripple"})
+        return replace(plan, **{name: replace(getattr(plan, name), **figures) for name, figures in parts.items()})
+
+    def test_whatever_was_kept(self) -> None:
+        many = tuple(float(i) for i in range(2000))
+        for parts in (
+            {"travel": {"pitch_mm": 1e-6}}, {"travel": {"pitch_mm": 1e-6, "pool_width_mm": 1e5}}, {"heat": {"hot_band_mm": 1e7}}, {"heat": {"hot_band_mm": 1e-9}},
+            {"back": {"bar_lengths": 100_000}}, {"tacks": {"count": 2000, "positions_mm": many, "order": tuple(range(2000))}}, {"torch": {"cover_mm": 1e7}},
+            {"travel": {"length_mm": 1e-9}}, {"gas": {"preflow_s": 1e6, "postflow_s": 0.0}},
+        ):  # fmt: skip
+            plan = self.kept(**parts)
+            for view in VIEWS:
+                for habit in ("mm", "in"):
+                    start = time.monotonic()
+                    drawing = draw(view, plan, habit)
+                    with self.subTest(view=view, parts=str(parts)[:60]):
+                        self.assertLess(len(list(ET.fromstring(drawing.svg).iter())), self.MOST)
+                        self.assertLess(time.monotonic() - start, 1)
+                        self.assertNotRegex(drawing.svg, "nan|inf[^o]")
+
+    def test_what_stands_for_more_is_said(self) -> None:
+        words = draw("seam", planned({**CORNER, "length": "20000 mm", "pins": {"tack_pitch_mm": 12}}), "mm")
+        self.assertIn("One tack in 9 is drawn", words.words)
+        self.assertIn("one tack in 9 is drawn", words.svg)
+        self.assertIn("One ripple in ", draw("seam", self.kept(travel={"pitch_mm": 0.01}), "mm").words)
+        self.assertIn("One bar length in 3 is drawn", draw("seam", self.kept(back={"bar_lengths": 500}), "mm").words)
+        self.assertNotIn("is drawn", draw("seam", planned(CORNER), "mm").words)
+
+    def test_just_as_many_as_are_drawn(self) -> None:
+        for count, one_in in ((200, 1), (201, 2), (400, 2), (401, 3)):
+            many = tuple(i * 380 / count for i in range(count))
+            svg = draw(
+                "seam", self.kept(tacks={"count": count, "positions_mm": many, "order": tuple(range(count))}), "mm"
+            ).svg
+            marks = svg.count('stroke-width="7"')
+            self.assertEqual(marks, -(-count // one_in), count)
 
 
 class OverTime(unittest.TestCase):

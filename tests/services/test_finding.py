@@ -1,5 +1,6 @@
 """The book's list and its search: by number, title, metal, thickness in either habit, rod, initials and notes."""
 
+import time
 import unittest
 from typing import Any
 from unittest import mock
@@ -94,6 +95,36 @@ class Found(StoreCase):
     def test_a_long_search_is_cut(self) -> None:
         self.assertLess(len(search_words("x" * 5000)[0]), 100)
         self.assertLess(len(search_words("x " * 500)), 40)
+
+    def test_what_was_left_away_is_said(self) -> None:
+        self.assertEqual(finding.search_note("rim " * 12), "")
+        self.assertIn("first 12 were looked for", finding.search_note("rim " * 13))
+        self.assertEqual(finding.search_note("x" * 200), "")
+        self.assertIn("first 200 letters", finding.search_note("x" * 201))
+
+    def test_a_search_without_end(self) -> None:
+        for text in (
+            "9" * 50_000,
+            "9." * 25_000,
+            "ä" * 50_000,
+            "a " * 50_000,
+            "9 " * 50_000 + "mm",
+            '"' * 50_000,
+            "\x00" * 999,
+        ):
+            start = time.monotonic()
+            finding.listed(text)
+            with self.subTest(text=text[:9]):
+                self.assertLess(time.monotonic() - start, 0.5)
+
+    def test_letters_however_they_are_written(self) -> None:
+        self.keep(joint="lap", members=[member()] * 2, title="Bügel ÄRMEL Straße")
+        for text in ("bügel", "BÜGEL", "bu\u0308gel", "ärmel", "A\u0308rmel", "Ärmel", "straße", "bugel", "armel"):
+            with self.subTest(text=text):
+                self.assertEqual(self.search(text), ["P-0004"])
+        keeping.record_run("P-0004", "A", run(who="Ä.O\u0308.", good=False))
+        for text in ("ä.ö.", "Ä.Ö.", "äö"):
+            self.assertEqual(self.search(text), ["P-0004"])
 
     def test_a_changed_draft_is_found_as_it_stands(self) -> None:
         joint = make_joint({"joint": "lap", "members": [member("430", "0.8 mm")] * 2, "title": "Shelf"})

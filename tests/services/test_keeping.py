@@ -317,12 +317,12 @@ class Files(StoreCase):
                 "kept_at": "2026-03-04T08:00:00Z",
             }
         ]
-        queries.add_runs(rows * 1600)
+        queries.add_runs(rows * 800)
         text = book.procedure_text(queries.revision("P-0001"))
         self.assertLess(len(text.encode()), MOST_BYTES)
         self.other_shop()
         self.assertEqual(keeping.take_procedure_text(text)[1], "own")
-        self.assertEqual(Run.select().count(), 1620)
+        self.assertEqual(Run.select().count(), 820)
 
     def test_keeps_its_number_where_free(self) -> None:
         data = {**self.sent(), "number": "P-0040"}

@@ -19,7 +19,7 @@ class Effects(unittest.TestCase):
     def effect(self, line: str, **more):
         """The first effect of a pinned joint, at an answer."""
         joint = make_joint({**CORNER, **more})
-        return pin_effects(joint, make_plan(joint, ASSUMED), ASSUMED, "mm", line)[0]
+        return pin_effects(view_of(joint, "mm", ASSUMED), ASSUMED, line)[0]
 
     def test_fine_and_what_changed(self) -> None:
         found = self.effect("torch", pins={"cup": 6})

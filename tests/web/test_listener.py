@@ -72,6 +72,17 @@ class Listener(Sockets):
         to.shutdown(socket.SHUT_WR)
         self.assertIn(" 413 ", self.answer(to))
 
+    def test_an_address_that_is_too_long(self) -> None:
+        for long, code in ((9_000, " 200 "), (17_000, " 431 ")):
+            at = self.server.effective_port
+            said = self.answer(
+                self.open(
+                    f"GET /keep/?q={'x' * long} HTTP/1.1\r\nHost: 127.0.0.1:{at}\r\nConnection: close\r\n\r\n".encode()
+                )
+            )
+            self.assertIn(code, said[:30])
+        self.assertIn("The address is longer than any of Wise Arc's", said)
+
     def test_a_larger_one_where_it_is_wanted(self) -> None:
         to = self.open(self.head("/larger", 5 * MB, "Connection: close\r\n") + b"x" * 5 * MB)
         self.assertIn(" 404 ", self.answer(to))

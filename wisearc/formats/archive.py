@@ -53,10 +53,13 @@ class Writer:
         """Add a revision's procedure file; they come in the order of number and revision."""
         self._write(f"{FOLDER}{number}-{letter}.json", text)
 
-    def close(self, head: Head) -> None:
-        """Write what it is, and end it."""
+    def say(self, head: Head) -> None:
+        """Write what it is."""
         data = {"format": FORMAT, "version": VERSION, **{key: getattr(head, key) for key in KEYS}}
         self._write(HEAD, json.dumps(data, ensure_ascii=False, indent=2) + "\n")
+
+    def end(self) -> None:
+        """End it; what is written to it is the caller's to keep or throw away."""
         self._zip.close()
 
     def _write(self, name: str, text: str) -> None:

@@ -133,7 +133,11 @@ def export(folder: Path, target: Path, watch: Watch = go_on, at: Callable[[], st
         with disk_errors(), translated(), db.atomic("DEFERRED"):
             try:
                 with os.fdopen(os.open(part, os.O_CREAT | os.O_WRONLY | os.O_TRUNC, 0o600), "wb") as file:
-                    head = _write_all(Writer(file), at(), watch)
+                    archive = Writer(file)
+                    try:
+                        head = _write_all(archive, at(), watch)
+                    finally:
+                        archive.end()
                     file.flush()
                     os.fsync(file.fileno())
                 put_in_place(part, target)
@@ -153,7 +157,7 @@ def _write_all(archive: Writer, made: str, watch: Watch) -> Head:
         runs += queries.room_taken(revision)[0]
         _told(watch, i + 1, len(ids))
     head = Head(made, len(procedures), len(ids), runs, queries.chosen_schools())
-    archive.close(head)
+    archive.say(head)
     return head
 
 

@@ -8,7 +8,8 @@ from ..core.entries import entries
 from ..core.joint import Joint
 from ..core.plan import Plan, make_plan
 from ..core.shop import Shop
-from ..formats.plan_lines import Line, Notice, plan_lines, plan_notices
+from ..formats.plan_lines import Line, Notice, plan_lines
+from .planning import PlanView
 
 VERDICTS = {
     "stop": "Stop: it cannot stand.",
@@ -29,12 +30,11 @@ class PinEffect:
     changes: list[str]
 
 
-def pin_effects(joint: Joint, plan: Plan, shop: Shop, habit: str, answer: str) -> list[PinEffect]:
-    """The effects of what is set by hand at one answer. Parameters: plan, the joint's as it stands; each effect is a plan more."""
-    lines, notices = plan_lines(plan, habit), plan_notices(plan, habit)
+def pin_effects(view: PlanView, shop: Shop, answer: str) -> list[PinEffect]:
+    """The effects of what is set by hand at one answer of a plan as it is shown; each effect is a plan more."""
     return [
-        _effect(key, words, line, lines, notices, make_plan(_released(joint, key), shop), habit) for line in lines if line.key == answer
-        for key, words in line.by_hand
+        _effect(key, words, line, view.lines, view.notices, make_plan(_released(view.joint, key), shop), view.habit)
+        for line in view.lines if line.key == answer for key, words in line.by_hand
     ]  # fmt: skip
 
 

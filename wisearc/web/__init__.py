@@ -14,7 +14,7 @@ from flask_wtf.csrf import CSRFProtect
 from .. import __version__
 from ..services.opening import open_data, session_secret
 from ..services.work import Bench
-from . import errors, gate, habits
+from . import errors, gate, habits, turns
 from .places import places
 
 CONTENT_POLICY = (
@@ -47,6 +47,7 @@ def create_app(data: Path, held: Any = None, told: Callable[[int, int], None] | 
     app.extensions["store"] = store
     app.extensions["bench"] = Bench(data)
     gate.init_app(app)
+    turns.init_app(app)
     csrf.init_app(app)
     Compress(app)
     habits.init_app(app)

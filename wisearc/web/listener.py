@@ -10,9 +10,11 @@ from typing import Any
 from waitress.channel import HTTPChannel
 from waitress.parser import HTTPRequestParser
 from waitress.server import create_server
-from waitress.utilities import RequestEntityTooLarge
+from waitress.utilities import RequestEntityTooLarge, RequestHeaderFieldsTooLarge
 
-THREADS = 8
+THREADS = 16
+# an address with its head: many times what a joint or a search takes
+LONGEST_HEAD = 16 * 1024
 # seconds a connection may be silent, or behind the least rate at which a request is sent
 PATIENCE_S, LEAST_BYTES_S = 10, 64 * 1024
 # what is sent to a connection that was refused is thrown away for so long, so that its browser gets to read why
@@ -24,6 +26,17 @@ class TooLarge(RequestEntityTooLarge):
 
     def to_response(self, ident: str | None = None) -> tuple[str, list[tuple[str, str]], bytes]:
         sentence = f"What was sent is larger than is taken here ({self.body}): nothing of it was kept. Go back; what you typed is there.\n"
+        headers = [("Content-Type", "text/plain; charset=utf-8"), ("X-Content-Type-Options", "nosniff")]
+        return f"{self.code} {self.reason}", headers, sentence.encode()
+
+
+class TooLong(RequestHeaderFieldsTooLarge):
+    """The refusal of an address or head by its length, in a sentence."""
+
+    def to_response(self, ident: str | None = None) -> tuple[str, list[tuple[str, str]], bytes]:
+        sentence = (
+            "The address is longer than any of Wise Arc's; nothing was kept. Go back and shorten what was typed.\n"
+        )
         headers = [("Content-Type", "text/plain; charset=utf-8"), ("X-Content-Type-Options", "nosniff")]
         return f"{self.code} {self.reason}", headers, sentence.encode()
 
@@ -42,6 +55,8 @@ class Parser(HTTPRequestParser):
         taken = super().received(data)
         if isinstance(self.error, RequestEntityTooLarge) and not isinstance(self.error, TooLarge):
             self.error = TooLarge(f"at most {self.adj.max_request_body_size / 1048576:g} MB")
+        if isinstance(self.error, RequestHeaderFieldsTooLarge) and not isinstance(self.error, TooLong):
+            self.error = TooLong("")
         return int(taken)
 
 
@@ -68,7 +83,7 @@ class Channel(HTTPChannel):
     def received(self, data: bytes) -> Any:
         self.got += len(data)
         result = super().received(data)
-        self.refused = self.refused or any(isinstance(r.error, TooLarge) for r in self.requests)
+        self.refused = self.refused or any(isinstance(r.error, TooLarge | TooLong) for r in self.requests)
         return result
 
     def readable(self) -> bool:
@@ -103,7 +118,7 @@ def listen(app: Any, port: int, largest: int, larger: dict[str, int]) -> Any:
     """
     server = create_server(
         app, host="127.0.0.1", port=port, threads=THREADS, ident=None, channel_timeout=PATIENCE_S, cleanup_interval=2, connection_limit=1000,
-        asyncore_use_poll=True, max_request_body_size=largest, max_request_header_size=65536, clear_untrusted_proxy_headers=True,
+        asyncore_use_poll=True, max_request_body_size=largest, max_request_header_size=LONGEST_HEAD, clear_untrusted_proxy_headers=True,
     )  # fmt: skip
     server.channel_class = Channel
     server.adj.larger = larger

@@ -30,7 +30,7 @@ def parts_of(view: PlanView, shown: str, opened: Iterable[str]) -> dict[str, str
     for line in view.lines:
         parts[f"row-{line.key}"] = _rendered("answer", line=line, habit=view.habit)
     for line in (line for line in view.lines if line.key in opened):
-        effects = pin_effects(view.joint, view.plan, standing_shop(), view.habit, line.key) if line.by_hand else []
+        effects = pin_effects(view, standing_shop(), line.key) if line.by_hand else []
         parts[f"more-{line.key}"] = _rendered(
             "more",
             line=line,

@@ -1,0 +1,145 @@
+"""What is read is bounded before it is walked: digits, depth, parts, halves of characters; what is quoted is short."""
+
+import contextlib
+import io
+import json
+import tempfile
+import time
+import unittest
+from pathlib import Path
+
+from wisearc.cli import main
+from wisearc.core.errors import BadInput, UnknownName, in_few_words
+from wisearc.core.quantities import parse_flow, parse_length, parse_quantity, parse_speed
+from wisearc.formats.joint_json import MOST_BYTES, MOST_PARTS, loads
+from wisearc.formats.link import MOST_PAIRS, read_link
+
+TIME_S = 2.0
+
+
+class Loads(unittest.TestCase):
+    def test_refused_with_a_sentence(self) -> None:
+        for text, words in (
+            ("NaN", "not a number JSON knows"),
+            ("-Infinity", "not a number JSON knows"),
+            ("[1e400]", "not a number JSON knows"),
+            ("[" + "1" * 19 + "]", "more than 18 digits"),
+            ("[" + "1" * 5000 + "]", "more than 18 digits"),
+            ("[" * 100_000, "too deep|too many"),
+            ("[" * 50_000, "nested too deep"),
+            ("[" + "[]," * MOST_PARTS + "1]", f"more than {MOST_PARTS} objects and lists"),
+            ('"' + "x" * MOST_BYTES + '"', "larger than 4 MB"),
+            ('{"a": 1, "b": 2, "a": 3}', "a nothing: is given twice"),
+            ('{"a": [{"b": 1, "b": 1}]}', "b nothing: is given twice"),
+            (r'"\ud800"', "half a character"),
+            (r'{"\uDFFF": 1}', "half a character"),
+            ("{", "line 1, column 2"),
+        ):
+            start = time.monotonic()
+            with self.subTest(text=text[:30]), self.assertRaisesRegex(BadInput, words) as caught:
+                loads(text)
+            self.assertLess(time.monotonic() - start, TIME_S)
+            self.assertLess(len(str(caught.exception)), 300)
+
+    def test_sound_ones_are_read(self) -> None:
+        for value in (10**17, -(10**17), 1e308, "\U0001f600", {"a": [1, 2.5, None, True]}):
+            self.assertEqual(loads(json.dumps(value)), value)
+        self.assertEqual(loads(r'"\ud83d\ude00"'), "\U0001f600")
+        self.assertEqual(len(loads("[" + "[]," * 5000 + "1]")), 5001)
+
+
+class Quoted(unittest.TestCase):
+    def test_never_longer_than_a_line(self) -> None:
+        for value in ("x" * 10**6, {"x": 1}, [1] * 10**5, 10**4000, -(10**400), "a\nb\x00c", None, True):
+            for error in (BadInput("x" * 10**5, value, "must not be"), UnknownName("name", value, ["one", "two"])):
+                self.assertLess(len(str(error)), 260)
+                self.assertTrue(str(error).isprintable())
+        self.assertEqual(in_few_words("x" * 60), "x" * 60)
+
+    def test_near_names_are_not_looked_for_in_a_book(self) -> None:
+        start = time.monotonic()
+        UnknownName("metal", "304L " * 200_000, ["304L"] * 50)
+        self.assertLess(time.monotonic() - start, 0.5)
+        self.assertEqual(UnknownName("metal", "304l", ["304", "304L"]).nearest, "304L")
+
+
+class Typed(unittest.TestCase):
+    WRONG = (
+        "nan", "NaN", "inf", "-inf", "Infinity", "1e400", "1_000", "0x10", "1/" + "9" * 5000, "1" * 5000, "9" * 60 + "/3", "1/0", "\u0661\u0662", "\uff11",
+        "\x00", "1 mm\x00", "1\ud800", "--1", "", "1..2", "+", "²", "½",
+    )  # fmt: skip
+
+    def test_each_is_refused(self) -> None:
+        for text in self.WRONG:
+            for read in (
+                lambda text: parse_length(text), lambda text: parse_flow(text), lambda text: parse_speed(text), lambda text: parse_quantity(text, "seconds", "time"),
+                lambda text: parse_quantity(text, "length", "length", "in"),
+            ):  # fmt: skip
+                with self.subTest(text=text[:20]), self.assertRaises(BadInput):
+                    read(text)
+
+    def test_what_people_write_is_read(self) -> None:
+        for text, value in (("12", 12), ("0,5", 0.5), (".5", 0.5), ("5.", 5), ("−3", -3), ("+2", 2), (" 7 ", 7)):
+            self.assertEqual(parse_quantity(text, "seconds", "time"), value)
+        self.assertEqual(parse_length("1/" + "1" * 50).mm, 0)
+
+
+class Links(unittest.TestCase):
+    def test_so_many_words_and_no_more(self) -> None:
+        joint, problems = read_link([("joint", "tee"), *[("gap", "0.1 mm")] * (MOST_PAIRS + 50), ("joint", "butt")])
+        self.assertEqual(joint.kind.key, "tee")
+        self.assertIn(f"those after the first {MOST_PAIRS} were left out", problems[0].sentence)
+        self.assertEqual(read_link([("joint", "tee"), ("gap", "0.1 mm")])[1], [])
+
+    def test_pins_that_are_no_numbers(self) -> None:
+        for text in ("nan", "inf", "1e400", "9" * 5000):
+            for pin in ("cup", "flow_l_min", "tack_pitch_mm", "tungsten_mm"):
+                _, problems = read_link([("joint", "tee"), (f"pins.{pin}", text)])
+                with self.subTest(pin=pin, text=text[:9]):
+                    self.assertEqual([p.key for p in problems], [f"pins.{pin}"])
+                    self.assertLess(len(problems[0].sentence), 300)
+
+    def test_tacks_without_end(self) -> None:
+        link = [("joint", "butt"), ("length", "20000 mm"), ("pins.tack_pitch_mm", "3 mm")]
+        start = time.monotonic()
+        joint, problems = read_link(link)
+        self.assertLess(time.monotonic() - start, TIME_S)
+        self.assertIn("comes to more than 2000 tacks on 20000 mm of seam; 11 mm or more", problems[0].sentence)
+        self.assertNotIn("tack_pitch_mm", joint.pins)
+        self.assertEqual(read_link([*link[:2], ("pins.tack_pitch_mm", "11 mm")])[1], [])
+
+
+class Command(unittest.TestCase):
+    def test_a_file_without_end(self) -> None:
+        for name in ("/dev/zero", "/dev/urandom"):
+            said = io.StringIO()
+            start = time.monotonic()
+            with contextlib.redirect_stderr(said):
+                self.assertEqual(main(["plan", name]), 2)
+            self.assertLess(time.monotonic() - start, TIME_S)
+            self.assertIn("is larger than 4 MB; give a joint file", said.getvalue())
+
+    def test_files_of_every_kind(self) -> None:
+        for data in (
+            b"",
+            b"\xff",
+            b"[" * 99_999,
+            b"1" * 9999,
+            b"{}",
+            b"null",
+            b'"\\ud800"',
+            b'{"format": "wisearc/joint", "version": 1e400}',
+            b"\xef\xbb\xbf{}",
+        ):
+            with tempfile.TemporaryDirectory() as folder, contextlib.redirect_stderr(io.StringIO()) as said:
+                path = Path(folder) / "joint.json"
+                path.write_bytes(data)
+                with self.subTest(data=data[:20]):
+                    self.assertEqual(main(["plan", str(path)]), 2)
+                    self.assertEqual(said.getvalue().count("\n"), 1)
+        with contextlib.redirect_stderr(io.StringIO()) as said:
+            self.assertEqual(main(["plan", "a\x00b"]), 2)
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,68 @@
+"""Heavy requests take turns, and light ones go by; who waits too long is told so."""
+
+import threading
+import unittest
+from unittest import mock
+
+from tests.web.case import WebCase
+from wisearc.web import turns
+from wisearc.web.plan import views
+
+HEAVY = "/?joint=tee&" + "&".join(f"pins.{pin}=1" for pin in ("cup", "a", "b", "c", "d"))
+
+
+class Turns(WebCase):
+    def test_which_are_heavy(self) -> None:
+        for method, path, query, heavy in (
+            ("GET", "/", b"joint=tee&pins.cup=8&pins.x=1&pins.y=1&pin.z=1", False),
+            ("GET", "/", b"pins.a=1&pins.b=1&pins.c=1&pin.d=1&pin.e=1", True),
+            ("GET", "/keep/", b"q=" + b"x" * 1498, False),
+            ("GET", "/keep/", b"q=" + b"x" * 1499, True),
+            ("POST", "/keep/read", b"", True),
+            ("GET", "/keep/read", b"", False),
+            ("POST", "/keep/draft", b"", False),
+        ):
+            with self.subTest(path=path, query=query[:40]):
+                self.assertEqual(turns.is_heavy(method, path, query), heavy)
+
+    def test_two_at_once_and_light_ones_beside(self) -> None:
+        begun, over, codes = threading.Semaphore(0), threading.Event(), []
+        real = views.view_of
+
+        def slow(*args: object) -> object:
+            begun.release()
+            over.wait(10)
+            return real(*args)
+
+        with mock.patch.object(views, "view_of", slow), mock.patch.object(turns, "WAIT_S", 0.1):
+            threads = [
+                threading.Thread(target=lambda: codes.append(self.app.test_client().get(HEAVY).status_code))
+                for _ in range(2)
+            ]
+            for thread in threads:
+                thread.start()
+            for _ in threads:
+                begun.acquire(timeout=10)
+            third = self.client.get(HEAVY)
+            self.assertEqual((third.status_code, third.headers["Retry-After"]), (503, "2"))
+            self.assertIn("Wait a moment, go back and send it again", third.get_data(as_text=True))
+            self.assertEqual(self.client.get("/keep/").status_code, 200)
+            over.set()
+            for thread in threads:
+                thread.join()
+        self.assertEqual((codes, self.client.get(HEAVY).status_code), ([200, 200], 200))
+
+    def test_a_turn_ends_with_a_fault_too(self) -> None:
+        self.app.config["PROPAGATE_EXCEPTIONS"] = False
+        self.app.testing = False
+        with (
+            mock.patch.object(views, "view_of", side_effect=RuntimeError("planted")),
+            self.assertLogs(self.app.logger, "ERROR"),
+        ):
+            for _ in range(3):
+                self.assertEqual(self.client.get(HEAVY).status_code, 500)
+        self.assertEqual(self.client.get(HEAVY).status_code, 200)
+
+
+if __name__ == "__main__":
+    unittest.main()
