@@ -459,6 +459,7 @@ def load(minutes: int) -> None:
                     ):  # fmt: skip
                         client.get(path)
                         count["read"] += 1
+                        time.sleep(r.uniform(0, 0.2))
                     if r.random() < 0.05:
                         _, where = client.post("/keep/draft", link=f"joint=tee&length={r.randint(10, 9999)}+mm")
                         client.post(where + "/runs", **RUN, notes="x" * 500)
