@@ -25,6 +25,7 @@ from wisearc.store.database import db, transaction
 from wisearc.store.errors import Broken, Full, Locked, Moved, ReadOnly, Served
 from wisearc.store.folder import COPIES, FILE_NAME, LOCK, PART, SECRET, TURN, Hold, make_folder, secret, write_whole
 from wisearc.store.models import Procedure
+from wisearc.store.opening import Store
 
 
 def mode(path: Path) -> int:
@@ -136,6 +137,22 @@ class FirstStart(FolderCase):
         path.write_bytes(whole[:8192] + b"\x07" * 8192 + whole[16384:])
         with self.assertRaisesRegex(Broken, "not a sound database"):
             open_data(self.folder)
+
+    def test_a_large_one_is_looked_through_before_it_is_served(self) -> None:
+        open_data(self.folder)
+        for _ in range(4):
+            self.keep()
+        db.close()
+        path = self.folder / FILE_NAME
+        whole = path.read_bytes()
+        page = next(
+            at for at in range(4096, len(whole), 4096) if whole[at] == 13 and b"outside-corner" in whole[at : at + 4096]
+        )
+        path.write_bytes(whole[: page + 8] + b"\xff" * 200 + whole[page + 208 :])
+        with mock.patch.object(opening, "SOON_LOOKED_THROUGH", 1000):
+            Store(self.folder).close()
+            with Hold(self.folder) as held, self.assertRaises(Broken):
+                Store(self.folder, held)
 
     def test_a_row_that_belongs_to_nothing(self) -> None:
         open_data(self.folder)

@@ -7,7 +7,7 @@ import unittest
 from unittest import mock
 
 from tests.web.case import WebCase
-from wisearc.services import book
+from wisearc.services import book, care
 from wisearc.store import database
 from wisearc.store.database import db
 from wisearc.store.folder import FILE_NAME
@@ -317,6 +317,42 @@ class TwoBrowsers(WebCase):
         self.assertEqual(
             self.post("/keep/draft", {"link": "joint=tee", "draft": "P-0001", "edit": "x"}).status_code, 409
         )
+
+
+class FileTakenAway(WebCase):
+    """The data file deleted or changed for another while it is served: nothing is acknowledged that is not there."""
+
+    def test_deleted(self) -> None:
+        here = self.keep()
+        fields = {**self.token(here), **self.run_form(notes="a long note", outcome="no")}
+        (self.folder / FILE_NAME).unlink()
+        for address, form in (
+            (here + "/runs", fields),
+            ("/keep/draft", {**fields, "link": "joint=tee&length=321+mm"}),
+            ("/shop/schools", fields),
+        ):
+            done = self.client.post(address, data=form)
+            with self.subTest(address=address):
+                self.assertIn(done.status_code, (409, 422))
+                self.assertRegex(done.get_data(as_text=True), "nothing counts as kept|must be one of")
+        self.assertIn("a long note", self.client.post(here + "/runs", data=fields).get_data(as_text=True))
+        self.assertEqual(self.client.get("/keep/").status_code, 409)
+        self.assertEqual(self.client.get("/?joint=tee").status_code, 200)
+        self.assertFalse((self.folder / FILE_NAME).exists())
+
+    def test_changed_for_another(self) -> None:
+        """What is acknowledged from then on is in the other."""
+        other = self.folder / "other.sqlite3"
+        care.backup(self.folder, self.folder / "copies").rename(other)
+        self.keep()
+        other.replace(self.folder / FILE_NAME)
+        for _ in range(20):
+            here = self.keep()
+        self.assertEqual(here, "/keep/P-0020/A")
+        db.close()
+        with sqlite3.connect(self.folder / FILE_NAME) as file:
+            self.assertEqual(file.execute("SELECT count(*) FROM procedure").fetchone(), (20,))
+        file.close()
 
 
 class FailingData(WebCase):

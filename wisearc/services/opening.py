@@ -9,7 +9,7 @@ from pathlib import Path
 from ..core.catalogue import check_rows
 from ..store.errors import Missing
 from ..store.folder import FILE_NAME, Hold, is_writable, secret
-from ..store.opening import Store
+from ..store.opening import SOON_LOOKED_THROUGH, Store
 from .finding import list_all_unlisted
 
 
@@ -32,6 +32,12 @@ def open_data(folder: Path, held: Hold | None = None, told: Callable[[int, int],
 def hold(folder: Path) -> Hold | None:
     """This process's hold on a data folder, None on one that can only be read. Raises Served where another has it."""
     return None if (folder / FILE_NAME).exists() and not is_writable(folder) else Hold(folder)
+
+
+def is_large(folder: Path) -> bool:
+    """Whether looking through the book before it is served takes seconds."""
+    path = folder / FILE_NAME
+    return path.exists() and path.stat().st_size > SOON_LOOKED_THROUGH
 
 
 def session_secret(store: Store) -> str:

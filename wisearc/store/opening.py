@@ -18,8 +18,8 @@ from .folder import COPIES, FILE_NAME, Hold, clear_parts, disk_errors, is_writab
 
 MIGRATIONS = Path(__file__).parent / "migrations"
 SCHEMA = len(list(MIGRATIONS.glob("[0-9]*.py")))
-# beyond this many bytes the whole is not looked through at every start; `wisearc check` does
-LOOKED_THROUGH = 64 * 1024 * 1024
+# beyond this many bytes a look through takes seconds: it is made before serving, and by `wisearc check`, but not by every command
+SOON_LOOKED_THROUGH = 64 * 1024 * 1024
 
 
 class Store:
@@ -42,7 +42,7 @@ class Store:
         db.point(self.path, None)
         with translated(), disk_errors():
             try:
-                look_through(self.path, quick=True, reading="rw")
+                look_through(self.path, quick=True, reading="rw", whole=held is not None)
                 migrate(folder, held)
                 db.pragma("journal_mode", "wal")
             finally:
@@ -113,14 +113,16 @@ def stamp() -> str:
     return datetime.now(UTC).strftime("%Y%m%d-%H%M%S")
 
 
-def look_through(path: Path, quick: bool, reading: str = "ro") -> None:
-    """See that a database is sound. Parameters: quick, of a large one only its head; reading, how it is opened. Raises Broken.
+def look_through(path: Path, quick: bool, reading: str = "ro", whole: bool = False) -> None:
+    """See that a database is sound. Raises Broken.
+
+    Parameters: quick, without its indexes, and of a large one only its head unless whole; reading, how it is opened.
 
     A file of nothing is a database of nothing: what a full disk left of a first start.
     """
     with translated(), closing(sqlite3.connect(uri_of(path, reading), uri=True)) as file:
         file.execute("SELECT count(*) FROM sqlite_schema").fetchone()
-        if quick and path.stat().st_size > LOOKED_THROUGH:
+        if quick and not whole and path.stat().st_size > SOON_LOOKED_THROUGH:
             return
         said = [row[0] for row in file.execute(f"PRAGMA {'quick' if quick else 'integrity'}_check(3)")]
         lost = [] if said != ["ok"] else file.execute("PRAGMA foreign_key_check").fetchmany(3)

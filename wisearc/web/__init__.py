@@ -45,7 +45,7 @@ def create_app(data: Path, held: Any = None, told: Callable[[int, int], None] | 
     app.config.update(config)
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
     app.extensions["store"] = store
-    app.extensions["bench"] = Bench(data)
+    app.extensions["bench"] = Bench(data.absolute())
     gate.init_app(app)
     turns.init_app(app)
     csrf.init_app(app)

@@ -10,7 +10,7 @@ from contextlib import nullcontext
 from pathlib import Path
 
 from ..core.errors import BadInput
-from ..services.opening import hold
+from ..services.opening import hold, is_large
 
 
 def serve(data: Path, port: int, *, demo: bool, browser: bool, address: str = "") -> int:
@@ -26,6 +26,9 @@ def serve(data: Path, port: int, *, demo: bool, browser: bool, address: str = ""
         raise BadInput("port", port, "must be from 0 to 65535")
     addresses(port, address)
     with hold(data) or nullcontext() as held:
+        if is_large(data):
+            sys.stdout.write("Looking through the book before it is served …\n")
+            sys.stdout.flush()
         app = create_app(data, held=held, told=_told)
         if demo and not app.extensions["store"].reads_only:
             from ..services.demo import fill_if_empty
