@@ -83,6 +83,17 @@ class Listener(Sockets):
             self.assertIn(code, said[:30])
         self.assertIn("The address is longer than any of Wise Arc's", said)
 
+    def test_what_is_no_request(self) -> None:
+        for raw in (
+            b"GET /?a=\xff HTTP/1.1\r\nHost: x\r\n\r\n",
+            b"POST /keep/draft HTTP/1.1\r\nHost: x\r\nContent-Length: -5\r\n\r\n",
+            b"GET / HTTP/1.1\r\nHo st: x\r\n\r\n",
+        ):
+            said = self.answer(self.open(raw))
+            with self.subTest(raw=raw):
+                self.assertIn(" 400 ", said)
+                self.assertIn("What was sent cannot be read, so nothing was kept", said)
+
     def test_a_larger_one_where_it_is_wanted(self) -> None:
         to = self.open(self.head("/larger", 5 * MB, "Connection: close\r\n") + b"x" * 5 * MB)
         self.assertIn(" 404 ", self.answer(to))

@@ -10,7 +10,7 @@ from typing import Any
 from waitress.channel import HTTPChannel
 from waitress.parser import HTTPRequestParser
 from waitress.server import create_server
-from waitress.utilities import RequestEntityTooLarge, RequestHeaderFieldsTooLarge
+from waitress.utilities import Error
 
 THREADS = 16
 # an address with its head: many times what a joint or a search takes
@@ -21,24 +21,25 @@ PATIENCE_S, LEAST_BYTES_S = 10, 64 * 1024
 LINGER_S, LINGER_BYTES = 3, 64 * 1024 * 1024
 
 
-class TooLarge(RequestEntityTooLarge):
-    """The refusal of a body by its size, in a sentence."""
+class Refused(Error):
+    """The refusal of a request that was not let through to the application, in a sentence."""
 
-    def to_response(self, ident: str | None = None) -> tuple[str, list[tuple[str, str]], bytes]:
-        sentence = f"What was sent is larger than is taken here ({self.body}): nothing of it was kept. Go back; what you typed is there.\n"
-        headers = [("Content-Type", "text/plain; charset=utf-8"), ("X-Content-Type-Options", "nosniff")]
-        return f"{self.code} {self.reason}", headers, sentence.encode()
-
-
-class TooLong(RequestHeaderFieldsTooLarge):
-    """The refusal of an address or head by its length, in a sentence."""
-
-    def to_response(self, ident: str | None = None) -> tuple[str, list[tuple[str, str]], bytes]:
-        sentence = (
-            "The address is longer than any of Wise Arc's; nothing was kept. Go back and shorten what was typed.\n"
+    def __init__(self, error: Error, most: int) -> None:
+        self.code, self.reason = error.code, error.reason
+        sentences = {
+            413: f"What was sent is larger than is taken here (at most {most / 1048576:g} MB): nothing of it was kept. Go back; what you typed is there.",
+            431: "The address is longer than any of Wise Arc's; nothing was kept. Go back and shorten what was typed.",
+        }
+        super().__init__(
+            sentences.get(
+                error.code,
+                "What was sent cannot be read, so nothing was kept. Go back and send it again; what you typed is there.",
+            )
         )
+
+    def to_response(self, ident: str | None = None) -> tuple[str, list[tuple[str, str]], bytes]:
         headers = [("Content-Type", "text/plain; charset=utf-8"), ("X-Content-Type-Options", "nosniff")]
-        return f"{self.code} {self.reason}", headers, sentence.encode()
+        return f"{self.code} {self.reason}", headers, f"{self.body}\n".encode()
 
 
 class Parser(HTTPRequestParser):
@@ -53,10 +54,8 @@ class Parser(HTTPRequestParser):
 
     def received(self, data: bytes) -> int:
         taken = super().received(data)
-        if isinstance(self.error, RequestEntityTooLarge) and not isinstance(self.error, TooLarge):
-            self.error = TooLarge(f"at most {self.adj.max_request_body_size / 1048576:g} MB")
-        if isinstance(self.error, RequestHeaderFieldsTooLarge) and not isinstance(self.error, TooLong):
-            self.error = TooLong("")
+        if self.error and not isinstance(self.error, Refused):
+            self.error = Refused(self.error, self.adj.max_request_body_size)
         return int(taken)
 
 
@@ -83,7 +82,7 @@ class Channel(HTTPChannel):
     def received(self, data: bytes) -> Any:
         self.got += len(data)
         result = super().received(data)
-        self.refused = self.refused or any(isinstance(r.error, TooLarge | TooLong) for r in self.requests)
+        self.refused = self.refused or any(isinstance(r.error, Refused) for r in self.requests)
         return result
 
     def readable(self) -> bool:
