@@ -7,11 +7,12 @@ from pathlib import Path
 
 import peewee
 
-from tests.samples import CORNER
+from tests.samples import CORNER, run
 from tests.store_case import StoreCase
 from wisearc.core.joint_data import make_joint
 from wisearc.core.shop import ASSUMED
 from wisearc.services import keeping
+from wisearc.store import queries
 from wisearc.store.database import db, transaction
 from wisearc.store.errors import Broken, Locked, Missing, Newer, ReadOnly
 from wisearc.store.folder import FILE_NAME
@@ -85,6 +86,43 @@ class Opened(StoreCase):
         finally:
             del db.execute_sql
         self.assertEqual((len(labels), len(asked)), (5, 1))
+
+
+class Walks(StoreCase):
+    """What is asked of a book takes no walk through all of it, however large it is."""
+
+    def test_by_an_index(self) -> None:
+        for _ in range(3):
+            kept = keeping.keep_draft(make_joint(CORNER), ASSUMED)
+        asked: list[tuple[str, tuple]] = []
+        original = db.execute_sql
+        db.execute_sql = lambda sql, params=None, *a, **k: asked.append((sql, params)) or original(sql, params, *a, **k)  # type: ignore[method-assign]
+        try:
+            queries.revisions_numbered("A", "P-0002")
+            queries.revision("P-0002")
+            queries.run_sent(kept, "token")
+            queries.proving(kept, 3)
+            queries.runs(kept, 0, 50)
+            queries.next_number()
+            queries.find_procedure(2)
+            queries.book()
+            queries.book(status="proved")
+            queries.count((), "draft")
+            keeping.record_run("P-0002", "A", run(good=False), once="t")
+            keeping.keep_draft(make_joint(CORNER), ASSUMED, once="t")
+        finally:
+            del db.execute_sql
+        for sql, params in asked:
+            if not sql.startswith(("SELECT", "UPDATE")):
+                continue
+            for row in original(f"EXPLAIN QUERY PLAN {sql}", params).fetchall():
+                with self.subTest(sql=sql[:200]):
+                    self.assertNotRegex(
+                        row[3],
+                        "SCAN t1$|SCAN t2$|SCAN revision|SCAN run|SCAN procedure$|TEMP B-TREE FOR ORDER BY"
+                        if "LENGTH" not in sql
+                        else "SCAN t1$",
+                    )
 
 
 class GoneWrong(unittest.TestCase):

@@ -78,10 +78,11 @@ def last_letter(owner: Procedure) -> str:
 
 def revisions_numbered(letter: str, label: str) -> list[Revision]:
     """The revisions of a letter that have a number, or were taken from a file of it, each with its procedure."""
+    # two walks by an index each; together they would walk the whole book
     with translated():
         join = Revision.select(Revision, Procedure).join(Procedure)
-        own = Procedure.number == parse_number(label)
-        return list(join.where((Revision.letter == letter) & (own | (Revision.taken_as == label))))
+        own = list(join.where((Procedure.number == parse_number(label)) & (Revision.letter == letter)))
+        return own + list(join.where((Revision.taken_as == label) & (Revision.letter == letter)))
 
 
 def has_runs(of: Revision) -> bool:
