@@ -64,6 +64,8 @@ SHOTS = {
     "keep": ("/keep/", 1280, 800, False, "mm", ""),
     "keep-revision": ("/keep/P-0001/B", 1280, 1100, False, "mm", ""),
     "keep-print": ("/keep/P-0001/B/print", 1000, 1240, False, "mm", ""),
+    "shop-care": ("/shop/#care", 1280, 800, False, "mm", ""),
+    "keep-struck": ("/keep/P-0003/A#runs", 1280, 800, False, "mm", ".strike summary"),
 }
 
 
@@ -151,8 +153,11 @@ def write_screenshots() -> None:
     from playwright.sync_api import sync_playwright
     from werkzeug.serving import make_server
 
+    from wisearc.services import keeping
     from wisearc.services.demo import fill_if_empty
+    from wisearc.store import queries
     from wisearc.web import create_app
+    from wisearc.web.gate import ADDRESSES, addresses
 
     logging.getLogger("werkzeug").setLevel(logging.ERROR)
     with tempfile.TemporaryDirectory() as folder, sync_playwright() as play:
@@ -161,10 +166,16 @@ def write_screenshots() -> None:
         server = make_server("127.0.0.1", 0, app, threaded=True)
         threading.Thread(target=server.serve_forever, daemon=True).start()
         root = f"http://127.0.0.1:{server.server_port}"
+        app.config[ADDRESSES] = addresses(server.server_port)
+        # a folder as a shop might have it, not that of the machine the pictures are taken on
+        app.extensions["bench"].folder = Path("/srv/saltmarsh/wisearc")
         browser = play.chromium.launch(
             executable_path="/usr/bin/chromium", headless=True, args=["--no-sandbox", "--disable-gpu"]
         )
         for name, (path, width, height, dark, habit, first) in SHOTS.items():
+            if name == "keep-struck":
+                run = queries.runs(queries.revision("P-0003", "A"))[0]
+                keeping.strike_out("P-0003", "A", run.id, "R.T.", lambda: "2026-04-08T16:00:00Z")
             context = browser.new_context(
                 viewport={"width": width, "height": height}, color_scheme="dark" if dark else "light", locale="en-GB"
             )
