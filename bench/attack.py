@@ -58,7 +58,7 @@ def _prepared(folder: Path) -> tuple[Any, list[dict[str, Any]], str]:
 
 
 def _nonsense(job: tuple[int, int, bool]) -> dict[str, Any]:
-    from tests.fuzz import Fuzz
+    from bench.fuzz import Fuzz
 
     seed, many, files_alone = job
     faults: list[str] = []

@@ -6,7 +6,6 @@ import math
 
 import numpy as np
 from scipy.special import kve
-
 from wisearc.core.heat_field import Field
 
 AMBIENT_C = 20.0

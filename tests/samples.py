@@ -21,13 +21,7 @@ def joint(kind: str = "butt", a: dict[str, Any] | None = None, b: dict[str, Any]
     return make_joint({"joint": kind, "members": [first, b or first], **more})
 
 
-def plan(
-    kind: str = "butt",
-    a: dict[str, Any] | None = None,
-    b: dict[str, Any] | None = None,
-    shop: Shop = ASSUMED,
-    **more: Any,
-) -> Plan:
+def plan(kind: str = "butt", a: dict[str, Any] | None = None, b: dict[str, Any] | None = None, shop: Shop = ASSUMED, **more: Any) -> Plan:
     """The plan of such a joint."""
     return make_plan(joint(kind, a, b, **more), shop)
 
@@ -44,25 +38,12 @@ def codes(of: Plan, *levels: str) -> set[str]:
 
 def run(**more: Any) -> dict[str, Any]:
     """A good run as a form or a file gives it."""
-    return {
-        "when": "2026-03-04",
-        "who": "R.T.",
-        "front": {"colour": "straw"},
-        "back": {"colour": "silver"},
-        "faults": [],
-        "good": True,
-        **more,
-    }
+    return {"when": "2026-03-04", "who": "R.T.", "front": {"colour": "straw"}, "back": {"colour": "silver"}, "faults": [], "good": True, **more}
 
 
 CORNER = {"joint": "outside-corner", "members": [member(thickness="16 ga")] * 2, "length": "380 mm"}
 TEE = {"joint": "tee", "members": [member(), member("mild-steel")], "length": "120 mm", "finish": "sound"}
-COPE = {
-    "joint": "tube-cope",
-    "members": [tube(), tube(wall="1.5 mm", diameter="51 mm")],
-    "length": "all-round",
-    "angle_deg": 45,
-}
+COPE = {"joint": "tube-cope", "members": [tube(), tube(wall="1.5 mm", diameter="51 mm")], "length": "all-round", "angle_deg": 45}
 FLANGE = {"joint": "tube-plate", "members": [tube(), member("316L", "4 mm", form="flange")], "length": "all-round"}
 EVERY = {
     "butt": {"joint": "butt", "members": [member(), member()]},

@@ -7,7 +7,6 @@ from typing import Any
 
 from jsonschema import Draft202012Validator
 from referencing import Registry, Resource
-
 from wisearc.formats.schema import NAMES, schema
 
 

@@ -10,7 +10,6 @@ import unittest
 from pathlib import Path
 
 import wisearc
-from tests.web.case import WebCase
 from wisearc import web
 from wisearc.core.entries import entries
 from wisearc.core.joint import Joint
@@ -18,24 +17,13 @@ from wisearc.core.plan import choice_kinds
 from wisearc.drawings.views import VIEWS
 from wisearc.web.places import places
 
+from tests.web.case import WebCase
+
 HOUSE = Path(wisearc.__file__).parent
 # what lifts a plan of the first version names the parts it had then
 OLD = {"formats/plan_1_0.py"}
 # fields that something besides the plan asks for: a drawing, a list, what is offered by hand or said of a run
-ASKED_FOR = {
-    "joint",
-    "length",
-    "gap",
-    "angle_deg",
-    "position",
-    "title",
-    "travel_mm_s",
-    "control",
-    "filler",
-    "reach",
-    "pulse",
-    "back",
-}
+ASKED_FOR = {"joint", "length", "gap", "angle_deg", "position", "title", "travel_mm_s", "control", "filler", "reach", "pulse", "back"}
 
 PLACE = '''
 """A place that was not there before."""
@@ -108,11 +96,7 @@ class OtherThings(unittest.TestCase):
                 # one that can be set by hand stands in the list of those too
                 self.assertEqual(others - {"core/pins.py"}, {"core/plan.py"})
                 module = kind.__module__.rpartition(".")[2]
-                call = next(
-                    n
-                    for n in re.findall(r"import (.*)", plan.partition(f".{module} ")[2])[0].split(", ")
-                    if n[0].islower()
-                )
+                call = next(n for n in re.findall(r"import (.*)", plan.partition(f".{module} ")[2])[0].split(", ") if n[0].islower())
                 rows = [r for r in plan.splitlines() if re.search(rf"\b({kind.__name__}|{call})\b", r)]
                 self.assertEqual(len(rows), 3, rows)
 
@@ -122,9 +106,7 @@ class OtherThings(unittest.TestCase):
         for key in plain:
             with self.subTest(field=key):
                 found = {f for f in naming(rf"\bjoint\.{key}\b|[\"']{key}[\"']") if not f.startswith("core/choices/")}
-                self.assertLessEqual(
-                    found, {"core/joint.py", "core/joint_words.py", "core/joint_rules.py", "core/schools.py"}
-                )
+                self.assertLessEqual(found, {"core/joint.py", "core/joint_words.py", "core/joint_rules.py", "core/schools.py"})
 
 
 if __name__ == "__main__":

@@ -12,9 +12,8 @@ import unittest
 from collections.abc import Iterator
 from pathlib import Path
 
-from jsonschema import Draft202012Validator
-
 import wisearc
+from jsonschema import Draft202012Validator
 from tools.schemas import schema_text
 from wisearc.core import catalogue
 from wisearc.formats.schema import NAMES, schema
@@ -34,28 +33,13 @@ LAYERS = {
     "__init__": set(),
 }
 CORE_OUTSIDE: set[str] = set()
-FORBIDDEN_IN_CORE = {
-    "flask",
-    "peewee",
-    "random",
-    "datetime",
-    "time",
-    "secrets",
-    "sqlite3",
-    "logging",
-    "subprocess",
-    "socket",
-}
+FORBIDDEN_IN_CORE = {"flask", "peewee", "random", "datetime", "time", "secrets", "sqlite3", "logging", "subprocess", "socket"}
 STDLIB_WEB = {"flask", "flask_wtf", "flask_compress", "werkzeug", "waitress", "segno"}
 
 
 def modules() -> list[tuple[str, Path]]:
     """Every module of the package: dotted name below it, and its file."""
-    return [
-        (str(p.relative_to(ROOT).with_suffix("")).replace("/", "."), p)
-        for p in sorted(ROOT.rglob("*.py"))
-        if "migrations" not in p.parts
-    ]
+    return [(str(p.relative_to(ROOT).with_suffix("")).replace("/", "."), p) for p in sorted(ROOT.rglob("*.py")) if "migrations" not in p.parts]
 
 
 def imports(path: Path) -> list[str]:
@@ -186,21 +170,10 @@ class Schemas(unittest.TestCase):
     def test_fixed_names(self) -> None:
         """The names other programs rely on, as the formats' document fixes them."""
         properties = schema("joint")["properties"]
-        self.assertEqual(
-            properties["joint"]["enum"],
-            ["butt", "lap", "tee", "outside-corner", "edge", "tube-butt", "tube-plate", "tube-cope"],
-        )
-        self.assertEqual(
-            properties["position"]["enum"],
-            ["flat", "horizontal", "vertical-up", "vertical-down", "overhead", "fixed-tube"],
-        )
-        self.assertEqual(
-            properties["pulse"]["enum"], ["auto", "none", "slow-cold", "ripple", "fast", "focused", "pedal"]
-        )
-        self.assertEqual(
-            set(properties["back"]["enum"]),
-            {"auto", "purge", "copper-bar", "aluminium-bar", "steel-bar", "flux", "open"},
-        )
+        self.assertEqual(properties["joint"]["enum"], ["butt", "lap", "tee", "outside-corner", "edge", "tube-butt", "tube-plate", "tube-cope"])
+        self.assertEqual(properties["position"]["enum"], ["flat", "horizontal", "vertical-up", "vertical-down", "overhead", "fixed-tube"])
+        self.assertEqual(properties["pulse"]["enum"], ["auto", "none", "slow-cold", "ripple", "fast", "focused", "pedal"])
+        self.assertEqual(set(properties["back"]["enum"]), {"auto", "purge", "copper-bar", "aluminium-bar", "steel-bar", "flux", "open"})
 
 
 def _properties(node: object) -> Iterator[str]:
@@ -270,9 +243,7 @@ class House(unittest.TestCase):
         self.assertGreater(len(set(found)), 70)
         for key in found:
             end = max((e for e in ends if key.endswith(e)), key=len)
-            unit = {"_mm_s": "mm/s", "_m_s": "m/s"}.get(
-                next((e for e in ("_mm_s", "_m_s") if key.endswith(e)), ""), ends[end]
-            )
+            unit = {"_mm_s": "mm/s", "_m_s": "m/s"}.get(next((e for e in ("_mm_s", "_m_s") if key.endswith(e)), ""), ends[end])
             with self.subTest(key=key):
                 self.assertEqual(held.get(key), unit)
 

@@ -15,9 +15,6 @@ import unittest
 import urllib.request
 from pathlib import Path
 
-from tests.altered import altered
-from tests.samples import CORNER, TEE
-from tests.schemas import check
 from wisearc.cli import main
 from wisearc.core.joint_data import make_joint
 from wisearc.core.shop import ASSUMED
@@ -25,6 +22,10 @@ from wisearc.formats.schema import NAMES, schema
 from wisearc.services import keeping
 from wisearc.store.folder import FILE_NAME
 from wisearc.store.opening import Store
+
+from tests.altered import altered
+from tests.samples import CORNER, TEE
+from tests.schemas import check
 
 ROOT = Path(__file__).resolve().parent.parent
 FILE = {"format": "wisearc/joint", "version": 1}
@@ -53,14 +54,7 @@ class Plan(unittest.TestCase):
         self.assertEqual(wisearc("plan", "-", stdin=json.dumps({**FILE, **TEE, "filler": "ER70S-2"})).returncode, 1)
 
     def test_bad_input_exits_2_with_one_line(self) -> None:
-        for given in (
-            "",
-            "{",
-            "[]",
-            json.dumps({**FILE, **TEE, "joint": "tea"}),
-            json.dumps({**FILE, **TEE, "extra": 1}),
-            b"\xff\xfe\x00",
-        ):
+        for given in ("", "{", "[]", json.dumps({**FILE, **TEE, "joint": "tea"}), json.dumps({**FILE, **TEE, "extra": 1}), b"\xff\xfe\x00"):
             done = wisearc("plan", "-", stdin=given)
             with self.subTest(given=given):
                 self.assertEqual((done.returncode, done.stdout), (2, b""))
@@ -96,18 +90,7 @@ class Schemas(unittest.TestCase):
 class Serve(unittest.TestCase):
     def test_serves_the_demo_and_says_where(self) -> None:
         with tempfile.TemporaryDirectory() as folder:
-            command = [
-                sys.executable,
-                "-m",
-                "wisearc",
-                "serve",
-                "--demo",
-                "--port",
-                "0",
-                "--data",
-                folder,
-                "--no-browser",
-            ]
+            command = [sys.executable, "-m", "wisearc", "serve", "--demo", "--port", "0", "--data", folder, "--no-browser"]
             with subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True) as server:
                 try:
                     address = re.search(r"http://127\.0\.0\.1:(\d+)/", server.stdout.readline())
@@ -126,21 +109,8 @@ class Serve(unittest.TestCase):
     def test_two_starts_at_once(self) -> None:
         """Of two on one folder that is not there yet one serves, and the other says so."""
         with tempfile.TemporaryDirectory() as at:
-            command = [
-                sys.executable,
-                "-m",
-                "wisearc",
-                "serve",
-                "--demo",
-                "--port",
-                "0",
-                "--data",
-                f"{at}/data",
-                "--no-browser",
-            ]
-            both = [
-                subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True) for _ in range(2)
-            ]
+            command = [sys.executable, "-m", "wisearc", "serve", "--demo", "--port", "0", "--data", f"{at}/data", "--no-browser"]
+            both = [subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True) for _ in range(2)]
             said = [one.stdout.readline() for one in both]
             serving = [one for one, line in zip(both, said, strict=True) if "Wise Arc is at" in line]
             self.assertEqual(len(serving), 1)
@@ -214,17 +184,9 @@ class Serve(unittest.TestCase):
             shutil.copy2(own / inside / "wisearc.pth", copy / ".venv" / inside)
             (copy / ".venv" / inside / "rest.pth").write_text(str(own / inside), encoding="utf-8")
             clean = {k: v for k, v in os.environ.items() if k != "PYTHONPATH"}
-            for command in (
-                ["python", "-c", "import wisearc; print(wisearc.__file__)"],
-                ["wisearc", "schema", "joint"],
-            ):
+            for command in (["python", "-c", "import wisearc; print(wisearc.__file__)"], ["wisearc", "schema", "joint"]):
                 done = subprocess.run(
-                    [str(copy / ".venv" / "bin" / command[0]), *command[1:]],
-                    cwd=there,
-                    env=clean,
-                    capture_output=True,
-                    text=True,
-                    check=False,
+                    [str(copy / ".venv" / "bin" / command[0]), *command[1:]], cwd=there, env=clean, capture_output=True, text=True, check=False
                 )
                 with self.subTest(command=command[0]):
                     self.assertEqual((done.returncode, done.stderr), (0, ""))

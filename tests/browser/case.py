@@ -10,7 +10,6 @@ from pathlib import Path
 
 from playwright.sync_api import Page, sync_playwright
 from werkzeug.serving import make_server
-
 from wisearc.store.database import db
 from wisearc.web import create_app
 from wisearc.web.gate import ADDRESSES, addresses
@@ -66,11 +65,7 @@ class BrowserCase(unittest.TestCase):
         page.on("pageerror", lambda error: self.errors.append(str(error)))
         page.on(
             "console",
-            lambda m: (
-                self.errors.append(m.text)
-                if m.type == "error" and "status of 4" not in m.text and "net::ERR_" not in m.text
-                else None
-            ),
+            lambda m: self.errors.append(m.text) if m.type == "error" and "status of 4" not in m.text and "net::ERR_" not in m.text else None,
         )
         return page
 
@@ -99,8 +94,5 @@ class BrowserCase(unittest.TestCase):
             self.page.evaluate("t => document.documentElement.setAttribute('data-bs-theme', t)", theme)
             self.page.evaluate(AXE + ";0")
             found = self.page.evaluate("() => axe.run(document, {resultTypes: ['violations']})")
-            told = [
-                f"{theme} {v['id']}: {v['nodes'][0]['html'][:140]} {v['nodes'][0].get('failureSummary', '')[:200]}"
-                for v in found["violations"]
-            ]
+            told = [f"{theme} {v['id']}: {v['nodes'][0]['html'][:140]} {v['nodes'][0].get('failureSummary', '')[:200]}" for v in found["violations"]]
             self.assertEqual(told, [])

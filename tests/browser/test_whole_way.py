@@ -106,9 +106,7 @@ class Bearing(BrowserCase):
         page = self.page
         self.open(CORNER)
         page.click("#word-a")
-        page.evaluate(
-            "() => ['pick-a-metal-316L', 'pick-a-coating-paint'].forEach((id) => document.getElementById(id).click())"
-        )
+        page.evaluate("() => ['pick-a-metal-316L', 'pick-a-coating-paint'].forEach((id) => document.getElementById(id).click())")
         page.wait_for_url(re.compile("a.metal=316L.*a.coating=paint"))
         page.locator(".plan[aria-busy=false]").wait_for()
         self.assertIn("painted 316L", page.inner_text("#word-a"))
@@ -183,9 +181,7 @@ class Bearing(BrowserCase):
             page.locator(f"input[value={fault}]").check()
         page.get_by_role("button", name="mm / in, the units").click()
         page.wait_for_load_state("networkidle")
-        shown = [
-            page.input_value(f"#{name}") for name in ("set-flow_l_min", "measured-length_mm", "measured-arc_time_s")
-        ]
+        shown = [page.input_value(f"#{name}") for name in ("set-flow_l_min", "measured-length_mm", "measured-arc_time_s")]
         self.assertEqual(shown, ["12 L/min", "380 mm", "95"])
         for fault in ("pores", "hole", "undercut"):
             self.assertTrue(page.locator(f"input[value={fault}]").is_checked())
@@ -225,14 +221,9 @@ class Bearing(BrowserCase):
         page.fill("#notes", "once")
         for face in ("front", "back"):
             page.locator(f"input[name={face}][value=straw]").check()
-        sent = page.evaluate(
-            "() => new URLSearchParams([...new FormData(document.querySelector('.run-form')), ['outcome', 'no']]).toString()"
-        )
+        sent = page.evaluate("() => new URLSearchParams([...new FormData(document.querySelector('.run-form')), ['outcome', 'no']]).toString()")
         self.context.request.post(
-            self.address + here + "/runs",
-            data=sent,
-            headers={"Content-Type": "application/x-www-form-urlencoded"},
-            max_redirects=0,
+            self.address + here + "/runs", data=sent, headers={"Content-Type": "application/x-www-form-urlencoded"}, max_redirects=0
         )
         page.reload()
         page.wait_for_load_state("networkidle")

@@ -9,8 +9,9 @@ from __future__ import annotations
 import unittest
 from typing import Any
 
-from tests.samples import member
 from wisearc.core.plan import Plan
+
+from tests.samples import member
 
 ROUND = {"length": "all-round"}
 

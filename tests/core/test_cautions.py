@@ -10,7 +10,6 @@ from pathlib import Path
 from typing import Any
 
 import wisearc
-from tests.samples import codes, joint, member, plan, tube
 from wisearc.core import catalogue
 from wisearc.core.chemistry import WeldMetal
 from wisearc.core.choices import weld_metal
@@ -18,6 +17,8 @@ from wisearc.core.joint_data import make_joint
 from wisearc.core.plan import make_plan
 from wisearc.core.section import section_of
 from wisearc.core.shop import ASSUMED, Shop
+
+from tests.samples import codes, joint, member, plan, tube
 
 CORE = Path(wisearc.__file__).parent / "core"
 MILD, DUPLEX = member("mild-steel"), member("2205")
@@ -273,9 +274,7 @@ class OfTheWeldMetal(unittest.TestCase):
         }  # fmt: skip
         made = joint(kind, member(), member(b))
         metal = WeldMetal(**{**sound, **figures})
-        return {
-            (c.code, c.level) for c in weld_metal._metal_rules(made, section_of(made), catalogue.rods()[rod], metal)
-        }
+        return {(c.code, c.level) for c in weld_metal._metal_rules(made, section_of(made), catalogue.rods()[rod], metal)}
 
     def test_sound(self) -> None:
         self.assertEqual(self.rules(), set())

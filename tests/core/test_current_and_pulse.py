@@ -3,8 +3,6 @@
 import unittest
 from typing import Any
 
-from tests.core.rows import ROUND, Rows, said, sets_of, thick
-from tests.samples import COPE, codes, joint, member, plan, tube
 from wisearc.core.catalogue import tips
 from wisearc.core.choices.current import bench_rule
 from wisearc.core.choices.setting import headroom_a
@@ -13,6 +11,9 @@ from wisearc.core.joint_data import make_joint
 from wisearc.core.plan import make_plan
 from wisearc.core.section import section_of
 from wisearc.core.shop import ASSUMED, Shop
+
+from tests.core.rows import ROUND, Rows, said, sets_of, thick
+from tests.samples import COPE, codes, joint, member, plan, tube
 
 NO_PULSE = Shop(machine_pulses=False)
 MM = 1000 / 25.4

@@ -3,12 +3,13 @@
 import dataclasses
 import unittest
 
-from tests.core.rows import Rows, said, sets_of, thick
-from tests.samples import joint, member, plan
 from wisearc.core import catalogue
 from wisearc.core.choices.filler import pair_for
 from wisearc.core.choices.rod_size import deposit_mm2, equals_sheet_mm, under_sheet_mm
 from wisearc.core.section import section_of
+
+from tests.core.rows import Rows, said, sets_of, thick
+from tests.samples import joint, member, plan
 
 METALS = catalogue.metals()
 

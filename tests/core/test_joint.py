@@ -3,10 +3,11 @@
 import math
 import unittest
 
-from tests.samples import CORNER, EVERY, TEE, member, tube
 from wisearc.core.errors import BadInput, OutOfRange, UnknownName
 from wisearc.core.joint_data import joint_data, make_joint
 from wisearc.core.section import effective_thickness_mm, seam_length_mm, section_of
+
+from tests.samples import CORNER, EVERY, TEE, member, tube
 
 
 def refused(case: unittest.TestCase, data: dict, field: str, words: str = "") -> BadInput:
@@ -50,12 +51,7 @@ class Refusals(unittest.TestCase):
 
     def test_given_twice(self) -> None:
         refused(self, {**TEE, "length_mm": 3.0}, "length", "given twice")
-        refused(
-            self,
-            {**TEE, "members": [{**member(), "thickness_mm": 1.0}, member()]},
-            "members[0].thickness",
-            "given twice",
-        )
+        refused(self, {**TEE, "members": [{**member(), "thickness_mm": 1.0}, member()]}, "members[0].thickness", "given twice")
         refused(self, {**EVERY["tube-butt"], "length_mm": 4}, "length", "given twice")
 
     def test_text_where_a_number_belongs(self) -> None:
@@ -71,38 +67,22 @@ class Refusals(unittest.TestCase):
         refused(self, {"joint": "butt", "members": [{"metal": "304L"}, member()]}, "members[0].thickness", "missing")
 
     def test_tubes(self) -> None:
-        refused(
-            self, {"joint": "tube-butt", "members": [member(form="tube"), tube()]}, "members[0].diameter", "missing"
-        )
-        refused(
-            self,
-            {"joint": "tube-butt", "members": [tube(wall="5 mm", diameter="10 mm"), tube()]},
-            "members[0].thickness",
-        )
-        refused(
-            self, {**TEE, "members": [member(diameter="9 mm"), member()]}, "members[0].diameter", "belongs to a tube"
-        )
+        refused(self, {"joint": "tube-butt", "members": [member(form="tube"), tube()]}, "members[0].diameter", "missing")
+        refused(self, {"joint": "tube-butt", "members": [tube(wall="5 mm", diameter="10 mm"), tube()]}, "members[0].thickness")
+        refused(self, {**TEE, "members": [member(diameter="9 mm"), member()]}, "members[0].diameter", "belongs to a tube")
 
     def test_impossible_joints_name_the_nearest(self) -> None:
-        self.assertEqual(
-            refused(self, {"joint": "tube-butt", "members": [member(), tube()]}, "members[0].form").nearest, "tube"
-        )
+        self.assertEqual(refused(self, {"joint": "tube-butt", "members": [member(), tube()]}, "members[0].form").nearest, "tube")
         self.assertEqual(refused(self, {"joint": "butt", "members": [tube(), member()]}, "joint").nearest, "tube-plate")
         self.assertEqual(refused(self, {"joint": "butt", "members": [tube(), tube()]}, "joint").nearest, "tube-butt")
-        self.assertEqual(
-            refused(self, {"joint": "tube-plate", "members": [tube(), tube()]}, "members[1].form").nearest, "flange"
-        )
+        self.assertEqual(refused(self, {"joint": "tube-plate", "members": [tube(), tube()]}, "members[1].form").nearest, "flange")
         wide = {"joint": "tube-cope", "members": [tube(diameter="60 mm"), tube(diameter="51 mm")]}
         self.assertEqual(refused(self, wide, "members[0].diameter", "wider than the run").nearest, "51 mm")
         refused(self, {"joint": "tube-butt", "members": [tube(), tube(diameter="40 mm")]}, "members[1].diameter")
         refused(self, {**TEE, "length": "all-round"}, "length", "for tubes")
         refused(self, {**TEE, "position": "fixed-tube"}, "position")
         refused(self, {**TEE, "pulse": "pedal", "control": "none"}, "pulse")
-        refused(
-            self,
-            {**TEE, "members": [member(thickness="8 mm", form="bar"), member(thickness="7 mm", form="bar")]},
-            "members",
-        )
+        refused(self, {**TEE, "members": [member(thickness="8 mm", form="bar"), member(thickness="7 mm", form="bar")]}, "members")
 
     def test_what_is_not_said_of_a_member_is_not_written(self) -> None:
         members = [{**tube(), "coating": "zinc"}, member()]
@@ -111,10 +91,7 @@ class Refusals(unittest.TestCase):
 
     def test_out_of_range_names_the_nearest(self) -> None:
         for text, nearest in (("9 mm", "6 mm"), ("0.1 mm", "0.3 mm")):
-            self.assertEqual(
-                refused(self, {**TEE, "members": [member(thickness=text), member()]}, "members[0].thickness").nearest,
-                nearest,
-            )
+            self.assertEqual(refused(self, {**TEE, "members": [member(thickness=text), member()]}, "members[0].thickness").nearest, nearest)
 
     def test_pins(self) -> None:
         refused(self, {**TEE, "pins": {"colour": 1}}, "pins")
@@ -135,9 +112,7 @@ class Sections(unittest.TestCase):
 
     def test_an_arm_counts_up_to_twice_the_thinner(self) -> None:
         thick = member(thickness="8 mm", form="bar")
-        self.assertAlmostEqual(
-            effective_thickness_mm(make_joint({"joint": "butt", "members": [member(thickness="1 mm"), thick]})), 1.5
-        )
+        self.assertAlmostEqual(effective_thickness_mm(make_joint({"joint": "butt", "members": [member(thickness="1 mm"), thick]})), 1.5)
 
     def test_a_third_member_is_a_third_arm(self) -> None:
         members = [member(thickness="1 mm")] * 3

@@ -4,11 +4,12 @@ import unittest
 from collections.abc import Callable
 from typing import Any
 
-from tests.core.rows import ROUND, Rows, thick
-from tests.samples import joint, plan, run, tube
 from wisearc.core.errors import BadInput
 from wisearc.core.pins import PINS
 from wisearc.core.record import as_planned, check_run, why_not_proof
+
+from tests.core.rows import ROUND, Rows, thick
+from tests.samples import joint, plan, run, tube
 
 FIELDS = {
     "length_mm": (1, 20000), "gap_mm": (0, 10), "reach_mm": (0, 60), "travel_mm_s": (0.3, 20), "part_mass_g": (1, 1e6), "angle_deg": (20, 170), "overlap_pct": (25, 80),

@@ -6,7 +6,6 @@ import unittest
 from pathlib import Path
 
 import wisearc
-from tests.samples import codes, member, plan
 from wisearc.core.entries import entries
 from wisearc.core.errors import UnknownName
 from wisearc.core.figures import figures
@@ -16,6 +15,8 @@ from wisearc.core.pins import PINS
 from wisearc.core.plan import choice_kinds
 from wisearc.core.reasons import Choice
 from wisearc.core.schools import BY_KEY, check_school, joint_keys
+
+from tests.samples import codes, member, plan
 
 VALUES = {
         "rod_diameter_mm": 1.2, "current_a": 48.0, "rate_pps": 1.8, "on_pct": 40.0, "background_pct": 20.0, "peak_a": 95.0, "tungsten_type": "ceriated-2",
@@ -28,15 +29,7 @@ class Pins(unittest.TestCase):
     def test_each_pin_is_taken(self) -> None:
         self.assertEqual(set(VALUES), set(PINS))
         for name, value in VALUES.items():
-            p = plan(
-                "outside-corner",
-                member("316L"),
-                member("316L"),
-                length="300 mm",
-                gap_mm=0.1,
-                pulse="slow-cold",
-                pins={name: value},
-            )
+            p = plan("outside-corner", member("316L"), member("316L"), length="300 mm", gap_mm=0.1, pulse="slow-cold", pins={name: value})
             taken = {
                 "rod_diameter_mm": p.filler.diameter_mm, "current_a": p.current.steady_a, "rate_pps": p.pulse.rate_pps, "on_pct": p.pulse.on_pct,
                 "background_pct": p.pulse.background_pct, "peak_a": p.pulse.peak_a, "tungsten_type": p.tungsten.type, "tungsten_mm": p.tungsten.diameter_mm,

@@ -6,15 +6,15 @@ import unittest
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
-
-from tests.samples import EVERY, member, plan, tube
-from tests.schemas import check
 from wisearc.core import catalogue
 from wisearc.core.joint_data import make_joint
 from wisearc.core.plan import make_plan
 from wisearc.core.quantities import HABITS
 from wisearc.core.shop import ASSUMED
 from wisearc.formats.plan_json import plan_data
+
+from tests.samples import EVERY, member, plan, tube
+from tests.schemas import check
 
 SETTINGS = settings(deadline=None, database=None, derandomize=True, max_examples=120)
 SHEETS = ("butt", "lap", "tee", "outside-corner", "edge")
@@ -46,9 +46,7 @@ def data(kind: str, a: str, b: str, t: float, u: float) -> dict:
 class Every(unittest.TestCase):
     def test_all_metals_pairwise_by_all_joints_by_six_thicknesses(self) -> None:
         """No exception, and every number finite."""
-        for (a, b), kind in itertools.product(
-            itertools.combinations_with_replacement(catalogue.metals(), 2), catalogue.joint_kinds()
-        ):
+        for (a, b), kind in itertools.product(itertools.combinations_with_replacement(catalogue.metals(), 2), catalogue.joint_kinds()):
             for t in (0.5, 0.8, 1.2, 1.6, 2.0, 3.2):
                 p = make_plan(make_joint(data(kind, a, b, t, t)), ASSUMED)
                 self.assertTrue(math.isfinite(p.current.steady_a + p.gas.argon_l + p.heat.tail_mm), (a, b, kind, t))
@@ -60,15 +58,7 @@ class Every(unittest.TestCase):
         st.sampled_from(["auto", "none", "slow-cold", "ripple", "fast", "focused"]), st.floats(0, 2),
     )  # fmt: skip
     def test_plans_are_finite_and_follow_the_schema(self, kind, a, b, t, u, service, control, pulse, gap) -> None:
-        joint = make_joint(
-            {
-                **data(kind, a, b, round(t, 2), round(u, 2)),
-                "service": service,
-                "control": control,
-                "pulse": pulse,
-                "gap_mm": gap,
-            }
-        )
+        joint = make_joint({**data(kind, a, b, round(t, 2), round(u, 2)), "service": service, "control": control, "pulse": pulse, "gap_mm": gap})
         written = plan_data(make_plan(joint, ASSUMED))
         self.assertTrue(all(math.isfinite(n) for n in numbers(written)))
         check("plan", written)
@@ -100,16 +90,11 @@ class Every(unittest.TestCase):
 class Monotone(unittest.TestCase):
     def test_more_thickness_more_current(self) -> None:
         for kind in SHEETS:
-            amps = [
-                plan(kind, member(thickness=f"{t} mm")).current for t in (0.5, 0.8, 1.0, 1.5, 2.0, 2.4, 3.0, 3.2, 4.0)
-            ]
+            amps = [plan(kind, member(thickness=f"{t} mm")).current for t in (0.5, 0.8, 1.0, 1.5, 2.0, 2.4, 3.0, 3.2, 4.0)]
             self.assertEqual([c.bench_rule_a for c in amps], sorted(c.bench_rule_a for c in amps))
 
     def test_more_thickness_more_heat_flow_at_one_travel(self) -> None:
-        amps = [
-            plan("butt", member(thickness=f"{t} mm"), travel_mm_s=3.0).current.heat_flow_a
-            for t in (0.5, 1.0, 1.5, 2.0, 3.0)
-        ]
+        amps = [plan("butt", member(thickness=f"{t} mm"), travel_mm_s=3.0).current.heat_flow_a for t in (0.5, 1.0, 1.5, 2.0, 3.0)]
         self.assertEqual(amps, sorted(amps))
 
     def test_faster_travel_less_heat_input(self) -> None:

@@ -7,14 +7,15 @@ from pathlib import Path
 from typing import Any
 
 import wisearc
-from tests.altered import altered, forget
-from tests.samples import codes, member, plan, tube
 from wisearc.core import catalogue
 from wisearc.core.choices.filler import pair_for
 from wisearc.core.entries import entries
 from wisearc.core.errors import BadCatalogue
 from wisearc.core.joint import Joint, Member
 from wisearc.formats.link import read_link
+
+from tests.altered import altered, forget
+from tests.samples import codes, member, plan, tube
 
 CHOICES = Path(wisearc.__file__).parent / "core" / "choices"
 # stable codes of cautions, as the formats fix them: the only names that may stand in a rule
@@ -42,16 +43,8 @@ def invented(**more: Any):
 def strings(path: Path) -> list[str]:
     """Every string of a file's code, its docstrings aside."""
     tree = ast.parse(path.read_text(encoding="utf-8"))
-    docs = {
-        ast.get_docstring(n, clean=False)
-        for n in ast.walk(tree)
-        if isinstance(n, ast.Module | ast.FunctionDef | ast.ClassDef)
-    }
-    return [
-        n.value
-        for n in ast.walk(tree)
-        if isinstance(n, ast.Constant) and isinstance(n.value, str) and n.value not in docs
-    ]
+    docs = {ast.get_docstring(n, clean=False) for n in ast.walk(tree) if isinstance(n, ast.Module | ast.FunctionDef | ast.ClassDef)}
+    return [n.value for n in ast.walk(tree) if isinstance(n, ast.Constant) and isinstance(n.value, str) and n.value not in docs]
 
 
 class NoNames(unittest.TestCase):
@@ -104,13 +97,7 @@ class Groups(unittest.TestCase):
         self.assertIsNotNone(plan("outside-corner", new).filler.rod)
 
     def test_crack_prone_is_tapered_slowly(self) -> None:
-        for group, slow in (
-            ("fully-austenitic", True),
-            ("low-alloy", True),
-            ("austenitic", False),
-            ("ferritic", False),
-            ("carbon", False),
-        ):
+        for group, slow in (("fully-austenitic", True), ("low-alloy", True), ("austenitic", False), ("ferritic", False), ("carbon", False)):
             found = plan("butt", member(f"new-{group}"), control="none")
             with self.subTest(group=group):
                 self.assertAlmostEqual(found.slopes.down_s, 5.0 if slow else 2.5)
@@ -133,13 +120,7 @@ class Groups(unittest.TestCase):
                 self.assertEqual(plan("outside-corner", member(f"new-{group}")).filler.rod is None, bare)
 
     def test_copper_runs_into_austenitic_alone(self) -> None:
-        for group, runs in (
-            ("austenitic", True),
-            ("fully-austenitic", True),
-            ("free-machining", True),
-            ("ferritic", False),
-            ("carbon", False),
-        ):
+        for group, runs in (("austenitic", True), ("fully-austenitic", True), ("free-machining", True), ("ferritic", False), ("carbon", False)):
             found = codes(plan("lap", member(f"new-{group}"), filler="ERCuSi-A"))
             with self.subTest(group=group):
                 self.assertEqual("copper-penetration" in found, runs)

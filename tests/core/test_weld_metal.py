@@ -4,14 +4,15 @@ import dataclasses
 import unittest
 from typing import Any
 
-from tests.core.rows import Rows, thick
-from tests.samples import joint, member, plan
 from wisearc.core import catalogue
 from wisearc.core.chemistry import cr_eq, judge_analysis, martensite_reckoned, mix, ni_eq, pren, solidification_ratio
 from wisearc.core.choices.filler import describe
 from wisearc.core.choices.weld_metal import Reckoning, reckon
 from wisearc.core.choices.weld_metal_words import reasons_of
 from wisearc.core.section import section_of
+
+from tests.core.rows import Rows, thick
+from tests.samples import joint, member, plan
 
 BASE = {"Cr": 17.0, "Ni": 9.0, "Mn": 1.5, "N": 0.05}
 

@@ -2,13 +2,14 @@
 
 import unittest
 
-from tests.core.rows import Rows, said, thick
-from tests.samples import joint, member, plan, tube
 from wisearc.core.errors import BadInput
 from wisearc.core.joint_data import make_joint
 from wisearc.core.plan import make_plan
 from wisearc.core.quantities import Quantity, length, size, speed
 from wisearc.core.shop import ASSUMED
+
+from tests.core.rows import Rows, said, thick
+from tests.samples import joint, member, plan, tube
 
 
 class Said(Rows):
@@ -43,11 +44,7 @@ class Shown(Rows):
         p = plan("tee", thick(1.2))
         self.assertEqual(p.slopes.machine_a, 64.5)
         written = Quantity(p.slopes.machine_a, "current")
-        self.rows(
-            (written.number(), "64"),
-            (written.text(), "64 A"),
-            (f"set {written.number()}" in p.slopes.line("mm")[1], True),
-        )
+        self.rows((written.number(), "64"), (written.text(), "64 A"), (f"set {written.number()}" in p.slopes.line("mm")[1], True))
         self.assertIn(f"the machine is set to {written.number()}.", said(p, "tungsten"))
 
     def test_decimals(self) -> None:

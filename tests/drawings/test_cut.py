@@ -4,13 +4,14 @@ import math
 import unittest
 from xml.etree import ElementTree as ET
 
-from tests.samples import COPE, CORNER, EVERY, TEE, member
 from wisearc.core.joint_data import make_joint
 from wisearc.core.plan import Plan, make_plan
 from wisearc.core.shop import ASSUMED
 from wisearc.drawings.canvas import Canvas
 from wisearc.drawings.cut import cut_through
 from wisearc.drawings.section_shapes import shapes_of
+
+from tests.samples import COPE, CORNER, EVERY, TEE, member
 
 SVG = "{http://www.w3.org/2000/svg}"
 
@@ -44,10 +45,7 @@ class Drawn(unittest.TestCase):
             for text in root.iter(f"{SVG}text"):
                 with self.subTest(joint=name, text=text.text):
                     long = len(text.text or "") * 7.2
-                    x = (
-                        float(text.get("x", 0))
-                        - {"start": 0, "middle": long / 2, "end": long}[text.get("text-anchor", "start")]
-                    )
+                    x = float(text.get("x", 0)) - {"start": 0, "middle": long / 2, "end": long}[text.get("text-anchor", "start")]
                     self.assertTrue(x >= -12 and x + long <= width + 12 and 8 <= float(text.get("y", 0)) <= height)
 
     def test_to_scale(self) -> None:

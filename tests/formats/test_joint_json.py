@@ -3,10 +3,11 @@
 import json
 import unittest
 
-from tests.samples import EVERY, TEE, member
 from wisearc.core.errors import BadInput
 from wisearc.core.joint_data import joint_data, make_joint
 from wisearc.formats.joint_json import joint_file, loads, read_joint
+
+from tests.samples import EVERY, TEE, member
 
 FILE = {"format": "wisearc/joint", "version": 1}
 
@@ -61,11 +62,7 @@ class Refusals(unittest.TestCase):
             self.assertIn(words, str(caught.exception))
 
     def test_not_json(self) -> None:
-        for text, words in (
-            ("{", "is not JSON"),
-            ('{"gap_mm": NaN}', "not a number"),
-            ("[" * 100000, "nested too deep"),
-        ):
+        for text, words in (("{", "is not JSON"), ('{"gap_mm": NaN}', "not a number"), ("[" * 100000, "nested too deep")):
             with self.assertRaises(BadInput) as caught:
                 loads(text)
             self.assertIn(words, str(caught.exception))

@@ -5,11 +5,11 @@ from urllib.parse import parse_qsl, urlencode
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
-
-from tests.samples import EVERY, member
 from wisearc.core.joint import Joint
 from wisearc.core.joint_data import joint_data, make_joint
 from wisearc.formats.link import link_query, read_link
+
+from tests.samples import EVERY, member
 
 SETTINGS = settings(deadline=None, database=None, derandomize=True, max_examples=150)
 
@@ -47,12 +47,8 @@ class RoundTrip(unittest.TestCase):
 
 class Nonsense(unittest.TestCase):
     def test_the_rest_stands(self) -> None:
-        joint, problems = read_link(
-            parse_qsl("joint=tee&a.metal=316L&a.thickness=2 mm&gap=wide&position=upside&pin.cup=99&zz=1&angle_deg=x")
-        )
-        self.assertEqual(
-            (joint.kind.key, joint.members[0].metal.key, joint.members[0].thickness_mm), ("tee", "316L", 2.0)
-        )
+        joint, problems = read_link(parse_qsl("joint=tee&a.metal=316L&a.thickness=2 mm&gap=wide&position=upside&pin.cup=99&zz=1&angle_deg=x"))
+        self.assertEqual((joint.kind.key, joint.members[0].metal.key, joint.members[0].thickness_mm), ("tee", "316L", 2.0))
         self.assertEqual({p.key for p in problems}, {"gap", "position", "pins.cup", "zz", "angle_deg"})
         for problem in problems:
             self.assertTrue(problem.sentence.endswith("."))
@@ -83,10 +79,7 @@ class Nonsense(unittest.TestCase):
                         "q",
                     ]
                 ),
-                st.one_of(
-                    st.text(max_size=12),
-                    st.sampled_from(["tube", "tube-cope", "all-round", "1 mm", "none", "pedal", "50"]),
-                ),
+                st.one_of(st.text(max_size=12), st.sampled_from(["tube", "tube-cope", "all-round", "1 mm", "none", "pedal", "50"])),
             ),
             max_size=8,
         )

@@ -2,13 +2,14 @@
 
 import unittest
 
-from tests.samples import COPE, CORNER, EVERY, TEE
 from wisearc.core.joint_data import make_joint
 from wisearc.core.joint_words import joint_sentence, sentence_text, short_title
 from wisearc.core.plan import Plan, make_plan
 from wisearc.core.shop import ASSUMED
 from wisearc.formats.plan_lines import plan_lines, summary
 from wisearc.formats.plan_text import plan_text
+
+from tests.samples import COPE, CORNER, EVERY, TEE
 
 
 def planned(data: dict) -> Plan:
@@ -20,9 +21,7 @@ class Sentence(unittest.TestCase):
     def test_reads(self) -> None:
         text = sentence_text(joint_sentence(make_joint(CORNER)))
         self.assertTrue(
-            text.startswith(
-                "Join 16 ga (1.59 mm) 304L sheet to the same at an outside corner, 380 mm long, lying flat, with no gap, for show"
-            )
+            text.startswith("Join 16 ga (1.59 mm) 304L sheet to the same at an outside corner, 380 mm long, lying flat, with no gap, for show")
         )
 
     def test_in_inches(self) -> None:
@@ -40,9 +39,7 @@ class Sentence(unittest.TestCase):
 class Lines(unittest.TestCase):
     def test_bench_order(self) -> None:
         keys = [line.key for line in plan_lines(planned(CORNER))]
-        self.assertEqual(
-            keys[:9], ["filler", "current", "pulse", "travel", "tungsten", "torch", "gas", "back", "fit-up"]
-        )
+        self.assertEqual(keys[:9], ["filler", "current", "pulse", "travel", "tungsten", "torch", "gas", "back", "fit-up"])
 
     def test_every_line_in_both_habits(self) -> None:
         for data in EVERY.values():

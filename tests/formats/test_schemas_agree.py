@@ -11,8 +11,6 @@ import unittest
 from collections.abc import Callable, Iterator
 from typing import Any
 
-from tests.samples import COPE, EVERY, TEE, run
-from tests.schemas import follows
 from wisearc.core.errors import BadInput
 from wisearc.core.joint_data import joint_data, make_joint
 from wisearc.core.plan import make_plan
@@ -22,6 +20,9 @@ from wisearc.formats.joint_json import check_head, joint_file, read_joint
 from wisearc.formats.plan_json import plan_data, read_plan
 from wisearc.formats.procedure_json import ProcedureFile, procedure_file, read_procedure_file, run_file
 from wisearc.formats.upgrades import lifted
+
+from tests.samples import COPE, EVERY, TEE, run
+from tests.schemas import follows
 
 WRONG = (None, "", "x", -1, 0, 1.5, 1e9, True, [], {}, ["x"], {"x": 1})
 # what a schema cannot say: keys that must hold together, a newer minor version, a length in words
@@ -108,17 +109,7 @@ class Agree(unittest.TestCase):
         plan = make_plan(joint, ASSUMED)
         runs = [run_file(run(), "P-0001", "A")]
         of = ProcedureFile(
-            "P-0001",
-            "A",
-            "proved",
-            "",
-            joint_file(joint_data(joint)),
-            plan_data(plan),
-            bands_of(plan),
-            runs,
-            [],
-            None,
-            "2026-03-04T16:00:00Z",
+            "P-0001", "A", "proved", "", joint_file(joint_data(joint)), plan_data(plan), bands_of(plan), runs, [], None, "2026-03-04T16:00:00Z"
         )
         data = procedure_file(of)
         self.check("procedure", data, read_procedure_file)

@@ -5,7 +5,6 @@ import unittest
 
 import fluids
 from CoolProp.CoolProp import PropsSI
-
 from wisearc.core.gas import ARGON_NU_M2_S, MM_PER_CUP_NUMBER, bore_mm, exit_speed_m_s, flow_l_min, reynolds
 
 T, P = 293.15, 101325.0

@@ -6,8 +6,9 @@ may put a mean current on an electrode that is outside it.
 
 import unittest
 
-from tests.samples import member, plan
 from wisearc.core.catalogue import tips
+
+from tests.samples import member, plan
 
 CARRIES_A = {1.0: (15, 80), 1.6: (70, 150), 2.4: (150, 250), 3.2: (250, 400)}
 

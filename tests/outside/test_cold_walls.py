@@ -9,10 +9,10 @@ import unittest
 
 import numpy as np
 from scipy.special import kv
-
-from tests.rosenthal import stopped_by_sum_c
 from wisearc.core.heat import AMBIENT_C
 from wisearc.core.heat_field import Field, running_c, stopped_c, wall_distance_mm
+
+from tests.rosenthal import stopped_by_sum_c
 
 V, A, K, H, WALL, POWER = 3.4, 5.0, 24e-3, 1.6, 9.0, 260.0
 
@@ -55,9 +55,7 @@ class Strip(unittest.TestCase):
         """Cold walls as mirrors at 2nD of changing sign, by Rosenthal's closed form with scipy's K0."""
         p = V / (2 * A)
         for back in (0.5, 2.0, 6.0, 15.0):
-            mirrors = (
-                (-1) ** n * math.exp(p * back) * kv(0, p * math.hypot(back, 2 * n * WALL)) for n in range(-60, 61)
-            )
+            mirrors = ((-1) ** n * math.exp(p * back) * kv(0, p * math.hypot(back, 2 * n * WALL)) for n in range(-60, 61))
             expected = POWER / (2 * math.pi * K * H) * sum(mirrors)
             got = running_c(Field(POWER, V, H, K, A, WALL), back) - AMBIENT_C
             self.assertAlmostEqual(got / expected, 1.0, delta=1e-3, msg=str(back))

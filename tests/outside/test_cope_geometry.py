@@ -4,7 +4,6 @@ import math
 import unittest
 
 import numpy as np
-
 from wisearc.core.section import cope_height_mm, cope_length_mm
 
 

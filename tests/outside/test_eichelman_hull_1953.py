@@ -19,14 +19,7 @@ class Start(unittest.TestCase):
 
     def test_coefficients_by_element(self) -> None:
         """One per cent of each element lowers the start by its own °F: Cr 75, Ni 110, Mn 60, Si 50; C or N 0.01 by 30."""
-        for element, step, fall in (
-            ("Cr", 1, 75),
-            ("Ni", 1, 110),
-            ("Mn", 1, 60),
-            ("Si", 1, 50),
-            ("C", 0.01, 30),
-            ("N", 0.01, 30),
-        ):
+        for element, step, fall in (("Cr", 1, 75), ("Ni", 1, 110), ("Mn", 1, 60), ("Si", 1, 50), ("C", 0.01, 30), ("N", 0.01, 30)):
             more = {**REFERENCE, element: REFERENCE[element] + step}
             self.assertAlmostEqual((martensite_start_c(REFERENCE) - martensite_start_c(more)) * 1.8, fall, places=6)
 

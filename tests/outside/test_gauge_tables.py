@@ -11,19 +11,7 @@ import unittest
 from wisearc.core.quantities import parse_length
 
 OUNCES = {10: 90, 11: 80, 12: 70, 14: 50, 16: 40, 18: 32, 20: 24, 22: 20, 24: 16, 26: 12}
-METRIC_WALLS = {
-    10: 3.40,
-    11: 3.05,
-    12: 2.77,
-    13: 2.41,
-    14: 2.11,
-    15: 1.83,
-    16: 1.65,
-    17: 1.47,
-    18: 1.24,
-    20: 0.89,
-    22: 0.71,
-}
+METRIC_WALLS = {10: 3.40, 11: 3.05, 12: 2.77, 13: 2.41, 14: 2.11, 15: 1.83, 16: 1.65, 17: 1.47, 18: 1.24, 20: 0.89, 22: 0.71}
 # the tables are rounded to a ten-thousandth of an inch
 SLACK_IN = 0.00011
 
@@ -45,9 +33,7 @@ class Gauges(unittest.TestCase):
     def test_galvanised_by_its_zinc(self) -> None:
         for gauge in (16, 18, 20, 22):
             with self.subTest(gauge=gauge):
-                self.assertAlmostEqual(
-                    self.inches(gauge, "galvanised"), OUNCES[gauge] / 16 / 41.82 + 0.0037, delta=SLACK_IN
-                )
+                self.assertAlmostEqual(self.inches(gauge, "galvanised"), OUNCES[gauge] / 16 / 41.82 + 0.0037, delta=SLACK_IN)
 
     def test_tube_by_its_metric_walls(self) -> None:
         for gauge, mm in METRIC_WALLS.items():

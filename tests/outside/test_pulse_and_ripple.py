@@ -7,7 +7,6 @@ import itertools
 import unittest
 
 import numpy as np
-
 from wisearc.core.pulse_train import average_a, overlap_pct, peak_for_average_a, pitch_mm, travel_for_overlap_mm_s
 
 
@@ -29,9 +28,7 @@ class Ripple(unittest.TestCase):
             centres = np.arange(20) * travel / rate
             covered = [(left + width / 2) - (right - width / 2) for left, right in itertools.pairwise(centres)]
             self.assertAlmostEqual(pitch_mm(travel, rate), float(np.diff(centres).mean()), places=9)
-            self.assertAlmostEqual(
-                overlap_pct(pitch_mm(travel, rate), width), 100 * float(np.mean(covered)) / width, places=9
-            )
+            self.assertAlmostEqual(overlap_pct(pitch_mm(travel, rate), width), 100 * float(np.mean(covered)) / width, places=9)
 
     def test_travel_for_overlap(self) -> None:
         self.assertAlmostEqual(overlap_pct(pitch_mm(travel_for_overlap_mm_s(1.5, 3.5, 35), 1.5), 3.5), 35, places=9)

@@ -8,10 +8,10 @@ import math
 import unittest
 
 from scipy import integrate, optimize
-
-from tests.rosenthal import rosenthal_c, stopped_by_sum_c
 from wisearc.core.heat import AMBIENT_C, net_power_w
 from wisearc.core.heat_field import Field, glow_after_stop_s, running_c, stopped_c, tails_mm
+
+from tests.rosenthal import rosenthal_c, stopped_by_sum_c
 
 K, RHO, C = 24e-3, 7500e-9, 640.0
 V = 8 * 25.4 / 60
@@ -58,11 +58,7 @@ class Quadrature(unittest.TestCase):
         """T(x,0,t) = T0 + q/(4πkh)·∫ exp(−(x+vs)²/(4a(s+t)))/(s+t) ds, by adaptive quadrature."""
         for x, t in ((0.0, 1.0), (-8.0, 3.0), (-20.0, 6.0), (-60.0, 0.2)):
             value, _ = integrate.quad(
-                lambda s, x=x, t=t: math.exp(-((x + V * s) ** 2) / (4 * FIELD.a * (s + t))) / (s + t),
-                0,
-                2000,
-                limit=800,
-                points=[1, 10, 100],
+                lambda s, x=x, t=t: math.exp(-((x + V * s) ** 2) / (4 * FIELD.a * (s + t))) / (s + t), 0, 2000, limit=800, points=[1, 10, 100]
             )
             expected = AMBIENT_C + FIELD.power_w / (4 * math.pi * K * 1.59) * value
             self.assertAlmostEqual(stopped_c(FIELD, t, -x)(-x), expected, delta=0.004 * expected)

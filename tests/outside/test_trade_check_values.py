@@ -2,7 +2,6 @@
 
 import unittest
 
-from tests.samples import COPE, member, plan, tube
 from wisearc.core.catalogue import metals, rods
 from wisearc.core.chemistry import ferrite_pct, martensite_start_c, mix
 from wisearc.core.gas import bore_mm, flow_l_min, reynolds
@@ -11,6 +10,8 @@ from wisearc.core.plan import make_plan
 from wisearc.core.pulse_train import average_a
 from wisearc.core.quantities import L_MIN_PER_CFH
 from wisearc.core.shop import ASSUMED
+
+from tests.samples import COPE, member, plan, tube
 
 
 class Currents(unittest.TestCase):
@@ -42,10 +43,7 @@ class Currents(unittest.TestCase):
             for t in (0.5, 0.8, 1.0, 1.2, 1.5, 2.0, 2.5, 3.2):
                 p = plan(kind, member(thickness=f"{t} mm"), pulse="none")
                 with self.subTest(joint=kind, t=t):
-                    self.assertTrue(
-                        0.77 <= p.current.heat_flow_a / p.current.bench_rule_a <= 1.30,
-                        p.current.heat_flow_a / p.current.bench_rule_a,
-                    )
+                    self.assertTrue(0.77 <= p.current.heat_flow_a / p.current.bench_rule_a <= 1.30, p.current.heat_flow_a / p.current.bench_rule_a)
 
 
 class Pulses(unittest.TestCase):
@@ -81,13 +79,9 @@ class Gas(unittest.TestCase):
         self.assertAlmostEqual(reynolds(35 * L_MIN_PER_CFH, bore_mm(8)), 2100, delta=80)
 
     def test_plain_no_6_at_11_mm_oxidises_and_a_lens_8_is_clean(self) -> None:
-        rough = plan(
-            "butt", pins={"front_end": "plain", "cup": 6, "stickout_mm": 11.0, "flow_l_min": 20 * L_MIN_PER_CFH}
-        )
+        rough = plan("butt", pins={"front_end": "plain", "cup": 6, "stickout_mm": 11.0, "flow_l_min": 20 * L_MIN_PER_CFH})
         self.assertIn("stickout-too-long", {c.code for c in rough.cautions if c.level == "stop"})
-        clean = plan(
-            "butt", pins={"front_end": "gas-lens", "cup": 8, "stickout_mm": 11.0, "flow_l_min": 20 * L_MIN_PER_CFH}
-        )
+        clean = plan("butt", pins={"front_end": "gas-lens", "cup": 8, "stickout_mm": 11.0, "flow_l_min": 20 * L_MIN_PER_CFH})
         self.assertFalse({"stickout-too-long", "stickout-caution", "gas-turbulent"} & {c.code for c in clean.cautions})
 
 

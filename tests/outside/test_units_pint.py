@@ -5,7 +5,6 @@ import unittest
 import pint
 from hypothesis import given, settings
 from hypothesis import strategies as st
-
 from wisearc.core.quantities import L_MIN_PER_CFH, MM_PER_INCH, parse_length, parse_speed
 
 U = pint.UnitRegistry()

@@ -7,11 +7,11 @@ more, and to 13 % from 0.25, where slow travel bends the true line. The trade's 
 import unittest
 
 from scipy import optimize
-
-from tests.rosenthal import rosenthal_c
 from wisearc.core.heat import current_for_pool_a, pool_width_mm, power_for_pool_w
 from wisearc.core.heat_field import Field
 from wisearc.core.section import HeatProperties
+
+from tests.rosenthal import rosenthal_c
 
 P = HeatProperties(k=24e-3, rho_c=7500 * 640e-9, a=24e-3 / (7500 * 640e-9), liquidus_c=1450.0, c_part=500.0)
 

@@ -12,8 +12,6 @@ from contextlib import closing
 from pathlib import Path
 from unittest import mock
 
-from tests.samples import COPE, CORNER, TEE, run
-from tests.store_case import StoreCase
 from wisearc.core.errors import BadInput
 from wisearc.core.joint_data import make_joint
 from wisearc.core.shop import ASSUMED
@@ -26,6 +24,9 @@ from wisearc.store.errors import Broken, Locked, Missing, Stale, Stopped, StoreE
 from wisearc.store.folder import COPIES, FILE_NAME, all_writing_held
 from wisearc.store.models import Procedure, Run
 from wisearc.store.opening import Store
+
+from tests.samples import COPE, CORNER, TEE, run
+from tests.store_case import StoreCase
 
 LONGER = {**CORNER, "length": "400 mm"}
 
@@ -54,25 +55,12 @@ class CareCase(StoreCase):
     def rows(self) -> list[tuple[object, ...]]:
         """All that the book holds, but for row ids and tokens."""
         self.store.close()
-        kept = (
-            "created_at",
-            "letter",
-            "status",
-            "title",
-            "joint",
-            "plan",
-            "bands",
-            "changed_at",
-            "proved_at",
-            "removed_at",
-        )
+        kept = ("created_at", "letter", "status", "title", "joint", "plan", "bands", "changed_at", "proved_at", "removed_at")
         of_runs = ("made_on", "record", "good", "kept_at", "voided_at", "voided_by")
         found = []
         for r in queries.revisions_of(queries.in_order()):
             runs = [[getattr(x, key) for key in of_runs] for x in queries.runs(r)]
-            found.append(
-                (r.procedure.label, [getattr(r if hasattr(r, key) else r.procedure, key) for key in kept], runs)
-            )
+            found.append((r.procedure.label, [getattr(r if hasattr(r, key) else r.procedure, key) for key in kept], runs))
         return [*sorted(found, key=str), tuple(schools.shop_schools().items())]
 
 
@@ -308,9 +296,7 @@ class Hostile(CareCase):
         ):
             self.refused(words.replace("must be A,", "must be P-0001,"), {**self.good, **more})
         self.refused("book.json.*is missing", {k: v for k, v in self.good.items() if k != archive.HEAD})
-        self.refused(
-            "revisions “4”: must be 3", {k: v for k, v in self.good.items() if k != "procedures/P-0002-A.json"}
-        )
+        self.refused("revisions “4”: must be 3", {k: v for k, v in self.good.items() if k != "procedures/P-0002-A.json"})
         self.assertFalse((self.at.parent / "outside.json").exists())
 
     def test_head(self) -> None:
@@ -322,10 +308,7 @@ class Hostile(CareCase):
 
     def test_a_line_that_cannot_stand(self) -> None:
         two = json.loads(self.good["procedures/P-0001-A.json"])
-        entries = {
-            **self.good,
-            "procedures/P-0001-C.json": json.dumps({**two, "revision": "C", "taken_as": None}).encode(),
-        }
+        entries = {**self.good, "procedures/P-0001-C.json": json.dumps({**two, "revision": "C", "taken_as": None}).encode()}
         self.refused("must have one that is proved at most", entries, revisions=5, runs=3)
 
     def test_bombs(self) -> None:

@@ -5,10 +5,6 @@ import unittest
 from unittest import mock
 
 import peewee
-
-from tests.samples import COPE, CORNER, TEE, run
-from tests.schemas import check
-from tests.store_case import StoreCase
 from wisearc.core.errors import BadInput
 from wisearc.core.joint_data import make_joint
 from wisearc.core.shop import ASSUMED
@@ -19,6 +15,10 @@ from wisearc.store import queries
 from wisearc.store.database import db
 from wisearc.store.errors import Missing, NotAllowed, Stale
 from wisearc.store.models import Procedure, Run
+
+from tests.samples import COPE, CORNER, TEE, run
+from tests.schemas import check
+from tests.store_case import StoreCase
 
 LONGER = {**CORNER, "length": "400 mm"}
 
@@ -38,9 +38,7 @@ class Keeping(StoreCase):
         later = keeping.revise("P-0001", make_joint(LONGER), ASSUMED)
         self.assertEqual((later.letter, later.status), ("B", "draft"))
         keeping.record_run("P-0001", "B", run())
-        self.assertEqual(
-            [(r.letter, r.status) for r in queries.revisions(kept.procedure)], [("A", "superseded"), ("B", "proved")]
-        )
+        self.assertEqual([(r.letter, r.status) for r in queries.revisions(kept.procedure)], [("A", "superseded"), ("B", "proved")])
 
     def test_sent_twice_is_kept_once(self) -> None:
         self.assertEqual(self.keep(once="t1").id, self.keep(once="t1").id)
@@ -216,10 +214,7 @@ class PutAway(StoreCase):
         with self.assertRaisesRegex(NotAllowed, "the run that proves P-0001 A"):
             keeping.strike_out("P-0001", "A", last.id, "K.S.")
         told = keeping.file_of(queries.revision("P-0001")).runs
-        self.assertEqual(
-            [(r.get("voided"), r.get("voided_by")) for r in told],
-            [("2026-05-01T08:00:00Z", "K.S.")] * 2 + [(None, None)],
-        )
+        self.assertEqual([(r.get("voided"), r.get("voided_by")) for r in told], [("2026-05-01T08:00:00Z", "K.S.")] * 2 + [(None, None)])
         keeping.count_again("P-0001", "A", first.id)
         self.assertEqual(self.listed(), ["P-0001 A 2/2"])
 
@@ -277,30 +272,16 @@ class Files(StoreCase):
 
     def test_a_stop_cannot_be_taken_in_as_proved(self) -> None:
         keeping.keep_draft(make_joint({**TEE, "filler": "ER70S-2"}), ASSUMED)
-        whole = {
-            **self.written(),
-            "status": "proved",
-            "proved": "2026-03-04T16:00:00Z",
-            "runs": [{"format": "wisearc/run", "version": 1, **run()}],
-        }
+        whole = {**self.written(), "status": "proved", "proved": "2026-03-04T16:00:00Z", "runs": [{"format": "wisearc/run", "version": 1, **run()}]}
         with self.assertRaisesRegex(BadInput, "holds a stop"):
             keeping.take_procedure(whole)
 
     def test_struck_out_and_times_come_along(self) -> None:
         data = self.sent()
-        bad = {
-            **data["runs"][0],
-            "good": False,
-            "voided": "2026-05-01T08:00:00Z",
-            "voided_by": "K.S.",
-            "kept": "2026-04-01T08:00:00Z",
-        }
+        bad = {**data["runs"][0], "good": False, "voided": "2026-05-01T08:00:00Z", "voided_by": "K.S.", "kept": "2026-04-01T08:00:00Z"}
         taken, _ = keeping.take_procedure({**data, "runs": [bad, *data["runs"]], "created": "2026-01-01T08:00:00Z"})
         back = self.written(taken.procedure.label)
-        self.assertEqual(
-            {k: back["runs"][0][k] for k in ("voided", "voided_by", "kept")},
-            {k: bad[k] for k in ("voided", "voided_by", "kept")},
-        )
+        self.assertEqual({k: back["runs"][0][k] for k in ("voided", "voided_by", "kept")}, {k: bad[k] for k in ("voided", "voided_by", "kept")})
         self.assertEqual((back["created"], back["taken_as"]), ("2026-01-01T08:00:00Z", "P-0001"))
 
     def test_as_large_as_it_gets_goes_out_and_in(self) -> None:
@@ -308,15 +289,7 @@ class Files(StoreCase):
         once = {**run(good=False, notes="ä" * 900), "who": "R.T."}
         for _ in range(20):
             keeping.record_run("P-0001", "A", once)
-        rows = [
-            {
-                "revision": 1,
-                "made_on": "2026-03-04",
-                "record": Run.get().record,
-                "good": False,
-                "kept_at": "2026-03-04T08:00:00Z",
-            }
-        ]
+        rows = [{"revision": 1, "made_on": "2026-03-04", "record": Run.get().record, "good": False, "kept_at": "2026-03-04T08:00:00Z"}]
         queries.add_runs(rows * 800)
         text = book.procedure_text(queries.revision("P-0001"))
         self.assertLess(len(text.encode()), MOST_BYTES)

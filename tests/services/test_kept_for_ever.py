@@ -13,8 +13,6 @@ import unittest
 from pathlib import Path
 from urllib.parse import parse_qsl
 
-from tests.altered import altered, emptied
-from tests.store_case import StoreCase
 from wisearc.core.errors import BadInput
 from wisearc.core.joint_words import sentence_text
 from wisearc.drawings.views import VIEWS, draw
@@ -30,21 +28,12 @@ from wisearc.store.errors import Newer, Unreadable
 from wisearc.store.folder import FILE_NAME
 from wisearc.store.models import Procedure, Revision
 
+from tests.altered import altered, emptied
+from tests.store_case import StoreCase
+
 RECORDS = Path(__file__).resolve().parent.parent / "records"
 HABITS = ("mm", "in")
-TABLES = (
-    "metals",
-    "groups",
-    "rods",
-    "joints",
-    "positions",
-    "pulses",
-    "backs",
-    "tungstens",
-    "cups",
-    "thermal",
-    "fillers",
-)
+TABLES = ("metals", "groups", "rods", "joints", "positions", "pulses", "backs", "tungstens", "cups", "thermal", "fillers")
 
 
 def versions() -> list[Path]:
@@ -76,12 +65,8 @@ class AsItWasShown(unittest.TestCase):
                         self.assertEqual([list(row) for row in summary(plan, habit)], was["summary"])
                         lines = [[n.key, n.label, n.what, n.detail] for n in plan_lines(plan, habit)]
                         self.assertEqual(lines, [row[:4] for row in was["lines"]])
-                        self.assertEqual(
-                            [len(n.why) for n in plan_lines(plan, habit)], [row[5] for row in was["lines"]]
-                        )
-                        notices = [
-                            [n.level, n.word, n.caution.code, n.caution.at, n.text] for n in plan_notices(plan, habit)
-                        ]
+                        self.assertEqual([len(n.why) for n in plan_lines(plan, habit)], [row[5] for row in was["lines"]])
+                        notices = [[n.level, n.word, n.caution.code, n.caution.at, n.text] for n in plan_notices(plan, habit)]
                         self.assertEqual(notices, was["cautions"])
                         drawn = [[title, draw(view, plan, habit, "paper").words] for view, (title, _) in VIEWS.items()]
                         self.assertEqual(drawn, was["drawings"])

@@ -2,8 +2,6 @@
 
 import unittest
 
-from tests.samples import CORNER, TEE, member
-from tests.store_case import StoreCase
 from wisearc.core.errors import UnknownName
 from wisearc.core.joint_data import make_joint
 from wisearc.core.plan import make_plan
@@ -13,6 +11,9 @@ from wisearc.services.pin_effects import pin_effects
 from wisearc.services.planning import change_link, view_of
 from wisearc.services.reference import reference_tables
 from wisearc.services.schools import choose_school, new_joint, shop_schools
+
+from tests.samples import CORNER, TEE, member
+from tests.store_case import StoreCase
 
 
 class Effects(unittest.TestCase):
@@ -34,11 +35,7 @@ class Effects(unittest.TestCase):
         self.assertEqual(self.effect("filler", filler="ER70S-2").verdict, "stop")
 
     def test_fields_hold_what_is_pinned_and_the_plans_own(self) -> None:
-        fields = {
-            f.key: f
-            for line in view_of(make_joint({**CORNER, "pins": {"flow_l_min": 9.44}}), "in", ASSUMED).fields.values()
-            for f in line
-        }
+        fields = {f.key: f for line in view_of(make_joint({**CORNER, "pins": {"flow_l_min": 9.44}}), "in", ASSUMED).fields.values() for f in line}
         self.assertEqual((fields["pins.flow_l_min"].value, fields["pins.flow_l_min"].label), ("20", "Flow (CFH)"))
         self.assertEqual(fields["pins.cup"].own, "8")
         self.assertNotIn("pins.rod_diameter_mm", fields)
@@ -55,9 +52,7 @@ class Effects(unittest.TestCase):
             with self.subTest(key=key, text=text, habit=habit):
                 self.assertAlmostEqual(done.joint.pins.get(name), value, places=3)
         self.assertEqual(change_link([("pins.cup", "9")], "pins.cup", "mm").problems[0].key, "pins.cup")
-        self.assertEqual(
-            change_link([("pins.flow_l_min", "lots")], "pins.flow_l_min", "mm").problems[0].key, "pins.flow_l_min"
-        )
+        self.assertEqual(change_link([("pins.flow_l_min", "lots")], "pins.flow_l_min", "mm").problems[0].key, "pins.flow_l_min")
 
 
 class Compared(unittest.TestCase):

@@ -27,10 +27,7 @@ class Following(unittest.TestCase):
 
     def test_back_to_sheet(self) -> None:
         done = changed("joint=butt&a.form=tube&a.diameter=25 mm&length=all-round&position=fixed-tube", "joint")
-        self.assertEqual(
-            ([m.form for m in done.joint.members], done.joint.position.key, done.joint.length.mm),
-            (["sheet", "sheet"], "flat", 100),
-        )
+        self.assertEqual(([m.form for m in done.joint.members], done.joint.position.key, done.joint.length.mm), (["sheet", "sheet"], "flat", 100))
 
     def test_joint_follows_forms(self) -> None:
         for query, key, kind in (

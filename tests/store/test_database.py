@@ -6,9 +6,6 @@ import unittest
 from pathlib import Path
 
 import peewee
-
-from tests.samples import CORNER, run
-from tests.store_case import StoreCase
 from wisearc.core.joint_data import make_joint
 from wisearc.core.shop import ASSUMED
 from wisearc.services import keeping
@@ -19,6 +16,9 @@ from wisearc.store.folder import FILE_NAME
 from wisearc.store.models import Procedure, Revision
 from wisearc.store.opening import MIGRATIONS, SCHEMA, Store
 from wisearc.store.queries import book, procedure, revision
+
+from tests.samples import CORNER, run
+from tests.store_case import StoreCase
 
 
 class Opened(StoreCase):
@@ -52,11 +52,7 @@ class Opened(StoreCase):
     def test_a_proved_revision_is_kept_whoever_writes(self) -> None:
         kept = keeping.keep_draft(make_joint(CORNER), ASSUMED)
         Revision.update(status="proved").where(Revision.id == kept.id).execute()
-        for statement in (
-            "UPDATE revision SET plan = '{}'",
-            "UPDATE revision SET status = 'draft'",
-            "UPDATE revision SET letter = 'Z'",
-        ):
+        for statement in ("UPDATE revision SET plan = '{}'", "UPDATE revision SET status = 'draft'", "UPDATE revision SET letter = 'Z'"):
             with self.assertRaises(peewee.DatabaseError):
                 db.execute_sql(statement)
 
@@ -119,9 +115,7 @@ class Walks(StoreCase):
                 with self.subTest(sql=sql[:200]):
                     self.assertNotRegex(
                         row[3],
-                        "SCAN t1$|SCAN t2$|SCAN revision|SCAN run|SCAN procedure$|TEMP B-TREE FOR ORDER BY"
-                        if "LENGTH" not in sql
-                        else "SCAN t1$",
+                        "SCAN t1$|SCAN t2$|SCAN revision|SCAN run|SCAN procedure$|TEMP B-TREE FOR ORDER BY" if "LENGTH" not in sql else "SCAN t1$",
                     )
 
 

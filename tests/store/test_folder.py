@@ -13,9 +13,6 @@ from contextlib import closing
 from pathlib import Path
 from unittest import mock
 
-import tests
-from tests.samples import CORNER, run
-from tests.services.test_kept_for_ever import RECORDS
 from wisearc.core.joint_data import make_joint
 from wisearc.core.shop import ASSUMED
 from wisearc.services import keeping
@@ -26,6 +23,10 @@ from wisearc.store.errors import Broken, Full, Locked, Moved, ReadOnly, Served
 from wisearc.store.folder import COPIES, FILE_NAME, LOCK, PART, SECRET, TURN, Hold, make_folder, secret, write_whole
 from wisearc.store.models import Procedure
 from wisearc.store.opening import Store
+
+import tests
+from tests.samples import CORNER, run
+from tests.services.test_kept_for_ever import RECORDS
 
 
 def mode(path: Path) -> int:
@@ -145,9 +146,7 @@ class FirstStart(FolderCase):
         db.close()
         path = self.folder / FILE_NAME
         whole = path.read_bytes()
-        page = next(
-            at for at in range(4096, len(whole), 4096) if whole[at] == 13 and b"outside-corner" in whole[at : at + 4096]
-        )
+        page = next(at for at in range(4096, len(whole), 4096) if whole[at] == 13 and b"outside-corner" in whole[at : at + 4096])
         path.write_bytes(whole[: page + 8] + b"\xff" * 200 + whole[page + 208 :])
         with mock.patch.object(opening, "SOON_LOOKED_THROUGH", 1000):
             Store(self.folder).close()
@@ -157,9 +156,7 @@ class FirstStart(FolderCase):
     def test_a_row_that_belongs_to_nothing(self) -> None:
         open_data(self.folder)
         with closing(sqlite3.connect(self.folder / FILE_NAME, isolation_level=None)) as file:
-            file.execute(
-                "INSERT INTO run (revision_id, made_on, record, good, kept_at) VALUES (9, '2026-01-01', '{}', 0, 'x')"
-            )
+            file.execute("INSERT INTO run (revision_id, made_on, record, good, kept_at) VALUES (9, '2026-01-01', '{}', 0, 'x')")
         with self.assertRaisesRegex(Broken, "belong to nothing"):
             open_data(self.folder)
 
@@ -241,9 +238,7 @@ class UnderOnesFeet(FolderCase):
     def test_kept_is_read_by_another_connection(self) -> None:
         self.keep()
         with closing(sqlite3.connect(self.path)) as file:
-            self.assertEqual(
-                file.execute("SELECT count(*), (SELECT writes FROM book) FROM procedure").fetchone(), (1, 1)
-            )
+            self.assertEqual(file.execute("SELECT count(*), (SELECT writes FROM book) FROM procedure").fetchone(), (1, 1))
 
     def test_on_the_disk_before_it_counts(self) -> None:
         with mock.patch.dict(database.PRAGMAS, synchronous=tests.ON_DISK):

@@ -4,8 +4,9 @@ import io
 import time
 import unittest
 
-from tests.web.case import WebCase
 from wisearc.store.folder import COPIES
+
+from tests.web.case import WebCase
 
 
 class Care(WebCase):
@@ -45,9 +46,7 @@ class Care(WebCase):
         self.post("/shop/work/stop", {}, page="/shop/")
         text = self.ended()
         self.assertTrue("Stopped; nothing was changed" in text or "is copied to" in text)
-        self.assertEqual(
-            [p.name for p in (self.folder / COPIES).glob("*part*")] if (self.folder / COPIES).exists() else [], []
-        )
+        self.assertEqual([p.name for p in (self.folder / COPIES).glob("*part*")] if (self.folder / COPIES).exists() else [], [])
 
     def test_refused_with_a_sentence(self) -> None:
         for act in ("import", "restore"):

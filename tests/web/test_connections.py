@@ -4,9 +4,10 @@ import threading
 import unittest
 from pathlib import Path
 
-from tests.web.case import WebCase
 from wisearc.store.database import db
 from wisearc.store.folder import FILE_NAME
+
+from tests.web.case import WebCase
 
 
 class Connections(WebCase):
@@ -22,15 +23,7 @@ class Connections(WebCase):
 
     def test_none_stays_open(self) -> None:
         address = self.keep()
-        for path in (
-            "/",
-            "/keep/",
-            address,
-            "/keep/P-0009/A",
-            "/shop/",
-            f"{address}/print",
-            "/plan/answers?joint=tee&changed=joint",
-        ):
+        for path in ("/", "/keep/", address, "/keep/P-0009/A", "/shop/", f"{address}/print", "/plan/answers?joint=tee&changed=joint"):
             self.client.get(path)
             with self.subTest(path=path):
                 self.assertTrue(db.is_closed())

@@ -1,18 +1,15 @@
-"""Nothing that is sent brings a page down: no fault within, no request over 2 s; what is taken in shows on every face.
+"""Nothing that is sent brings a page down: no fault within; what is taken in shows on every face.
 
-`bench/attack.py` does the same at a hundred thousand.
+`bench/attack.py` does the same at a hundred thousand, and looks how long each takes.
 """
 
 import json
 import random
 import re
-import time
 import unittest
 from typing import Any
 
-from tests.fuzz import Fuzz, Sent, any_joint
-from tests.samples import COPE, CORNER, TEE, run
-from tests.web.case import WebCase
+from bench.fuzz import Fuzz, Sent, any_joint
 from wisearc.core.errors import BadInput
 from wisearc.core.joint_data import make_joint
 from wisearc.core.shop import ASSUMED
@@ -20,7 +17,10 @@ from wisearc.services import book, keeping
 from wisearc.store import queries
 from wisearc.store.database import db
 
-MANY, LONGEST_S = 2000, 2.0
+from tests.samples import COPE, CORNER, TEE, run
+from tests.web.case import WebCase
+
+MANY = 2000
 FACES = ("", "/print", "/drawings", ".json")
 # what may be answered to nonsense: a page, a way on, a refusal; no fault of ours
 ANSWERS = {200, 302, 303, 308, 400, 404, 405, 409, 413, 414, 422}
@@ -41,25 +41,18 @@ class Nonsense(WebCase):
     def send(self, sent: Sent) -> Any:
         self.client.set_cookie("habit", sent.habit)
         form = {"csrf_token": self.forms["csrf_token"], **sent.form}
-        return self.client.open(
-            sent.path, method=sent.method, data=form if sent.method == "POST" else None, headers=sent.headers
-        )
+        return self.client.open(sent.path, method=sent.method, data=form if sent.method == "POST" else None, headers=sent.headers)
 
     def test_nonsense(self) -> None:
-        source, slow = Fuzz(11, self.files), []
+        source = Fuzz(11, self.files)
         with self.assertNoLogs(self.app.logger, "ERROR"):
             for i in range(MANY):
                 sent = source.one()
-                start = time.monotonic()
                 with self.send(sent) as done:
-                    taken = time.monotonic() - start
                     with self.subTest(i=i, path=sent.path[:200], form=str(sent.form)[:200]):
                         self.assertIn(done.status_code, ANSWERS)
-                    if taken > LONGEST_S:
-                        slow.append((taken, sent.path[:90]))
                     if sent.path == "/keep/read" and done.status_code == 303:
                         self.see_every_face(done.headers["Location"])
-        self.assertEqual(slow, [])
 
     def see_every_face(self, address: str) -> None:
         here = re.sub(r"[?#].*", "", address)

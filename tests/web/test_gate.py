@@ -4,10 +4,11 @@ import tempfile
 import unittest
 from pathlib import Path
 
-from tests.web.case import WebCase
 from wisearc.core.errors import BadInput
 from wisearc.web import create_app
 from wisearc.web.gate import ADDRESSES, addresses
+
+from tests.web.case import WebCase
 
 OWN = "127.0.0.1:8765"
 

@@ -6,12 +6,13 @@ import sqlite3
 import unittest
 from unittest import mock
 
-from tests.web.case import WebCase
 from wisearc.services import book, care
 from wisearc.store import database
 from wisearc.store.database import db
 from wisearc.store.folder import FILE_NAME
 from wisearc.store.opening import SCHEMA
+
+from tests.web.case import WebCase
 
 
 class TheWay(WebCase):
@@ -19,9 +20,7 @@ class TheWay(WebCase):
         here = self.keep()
         self.assertEqual(here, "/keep/P-0001/A")
         self.assertIn("draft", self.client.get(here).get_data(as_text=True))
-        done = self.post(
-            here + "/runs", self.run_form(**{"measured.arc_time_s": "112,5", "set.current_a": "110"}), page=here
-        )
+        done = self.post(here + "/runs", self.run_form(**{"measured.arc_time_s": "112,5", "set.current_a": "110"}), page=here)
         self.assertIn("taken=proved", done.headers["Location"])
         text = self.client.get(here).get_data(as_text=True)
         self.assertIn("Plan a change", text)
@@ -34,9 +33,7 @@ class TheWay(WebCase):
     def test_later_change_makes_revision_b(self) -> None:
         here = self.keep()
         self.post(here + "/runs", self.run_form(), page=here)
-        done = self.post(
-            "/keep/draft", {"link": "joint=outside-corner&a.thickness=16+ga&length=400+mm", "from": "P-0001"}
-        )
+        done = self.post("/keep/draft", {"link": "joint=outside-corner&a.thickness=16+ga&length=400+mm", "from": "P-0001"})
         self.assertEqual(done.headers["Location"], "/keep/P-0001/B")
         self.assertIn("A proved", self.client.get("/keep/P-0001/B").get_data(as_text=True))
         self.assertEqual(self.client.get("/keep/P-0001").headers["Location"], "/keep/P-0001/B")
@@ -44,11 +41,7 @@ class TheWay(WebCase):
     def test_run_in_inches(self) -> None:
         here = self.keep()
         self.client.set_cookie("habit", "in")
-        self.post(
-            here + "/runs",
-            self.run_form(**{"set.flow_l_min": "20", "measured.length_mm": "15", "outcome": "no"}),
-            page=here,
-        )
+        self.post(here + "/runs", self.run_form(**{"set.flow_l_min": "20", "measured.length_mm": "15", "outcome": "no"}), page=here)
         record = self.client.get(here + ".json").get_json()["runs"][0]
         self.assertAlmostEqual(record["set"]["flow_l_min"], 9.439, places=3)
         self.assertAlmostEqual(record["measured"]["length_mm"], 381)
@@ -64,14 +57,7 @@ class BadInput(WebCase):
         here = self.keep()
         done = self.post(
             here + "/runs",
-            {
-                "when": "soon",
-                "who": "",
-                "measured.arc_time_s": "fifty",
-                "set.flow_l_min": "900",
-                "notes": "kept <b>words</b>",
-                "outcome": "good",
-            },
+            {"when": "soon", "who": "", "measured.arc_time_s": "fifty", "set.flow_l_min": "900", "notes": "kept <b>words</b>", "outcome": "good"},
             page=here,
         )
         self.assertEqual(done.status_code, 422)
@@ -125,21 +111,13 @@ class TypedRun(WebCase):
 
     def test_a_figure_means_what_it_meant_on_its_page(self) -> None:
         self.client.set_cookie("habit", "in")
-        self.send(
-            habit="mm",
-            outcome="no",
-            **{"set.flow_l_min": "12", "measured.length_mm": "380", "measured.arc_time_s": "90"},
-        )
+        self.send(habit="mm", outcome="no", **{"set.flow_l_min": "12", "measured.length_mm": "380", "measured.arc_time_s": "90"})
         made = self.runs()[0]
-        self.assertEqual(
-            (made["set"]["flow_l_min"], made["measured"]["length_mm"], made["measured"]["arc_time_s"]), (12, 380, 90)
-        )
+        self.assertEqual((made["set"]["flow_l_min"], made["measured"]["length_mm"], made["measured"]["arc_time_s"]), (12, 380, 90))
 
     def test_and_comes_back_with_its_unit(self) -> None:
         self.client.set_cookie("habit", "in")
-        text = self.send(
-            habit="mm", who="", **{"set.flow_l_min": "12", "measured.length_mm": "16 in", "measured.arc_time_s": "90"}
-        )
+        text = self.send(habit="mm", who="", **{"set.flow_l_min": "12", "measured.length_mm": "16 in", "measured.arc_time_s": "90"})
         for value in ("12 L/min", "16 in", "90"):
             self.assertIn(f'value="{value}"', text)
         text = self.send(habit="in", who="", **{"set.flow_l_min": "12"})
@@ -169,13 +147,7 @@ class TypedRun(WebCase):
                 self.assertIn(words, beside)
 
     def test_an_address_cannot_say_it_was_taken(self) -> None:
-        for address in (
-            "?taken=run",
-            "?taken=proved",
-            "?taken=run&once=",
-            "?taken=run&once=made-up",
-            "?taken=renumbered",
-        ):
+        for address in ("?taken=run", "?taken=proved", "?taken=run&once=", "?taken=run&once=made-up", "?taken=renumbered"):
             text = self.client.get(self.here + address).get_data(as_text=True)
             with self.subTest(address=address):
                 self.assertNotIn("data-taken", text)
@@ -193,10 +165,7 @@ class TypedRun(WebCase):
         self.assertIn(f'name="once" value="{fields["once"]}"', text)
 
     def test_what_cannot_be_written_is_echoed(self) -> None:
-        fields = {
-            **self.token(self.here),
-            **self.run_form(notes="a long\nnote", faults=["pores", "hole"], outcome="no", **{"set.flow_l_min": "9.5"}),
-        }
+        fields = {**self.token(self.here), **self.run_form(notes="a long\nnote", faults=["pores", "hole"], outcome="no", **{"set.flow_l_min": "9.5"})}
         for spoil, code, words in (
             ("ALTER TABLE run RENAME TO gone", 500, "not a sound database"),
             ("UPDATE procedure SET number = 77", 404, "There is no procedure P-0001"),
@@ -314,9 +283,7 @@ class TwoBrowsers(WebCase):
 
     def test_counter_that_is_no_number(self) -> None:
         self.keep()
-        self.assertEqual(
-            self.post("/keep/draft", {"link": "joint=tee", "draft": "P-0001", "edit": "x"}).status_code, 409
-        )
+        self.assertEqual(self.post("/keep/draft", {"link": "joint=tee", "draft": "P-0001", "edit": "x"}).status_code, 409)
 
 
 class FileTakenAway(WebCase):
@@ -326,11 +293,7 @@ class FileTakenAway(WebCase):
         here = self.keep()
         fields = {**self.token(here), **self.run_form(notes="a long note", outcome="no")}
         (self.folder / FILE_NAME).unlink()
-        for address, form in (
-            (here + "/runs", fields),
-            ("/keep/draft", {**fields, "link": "joint=tee&length=321+mm"}),
-            ("/shop/schools", fields),
-        ):
+        for address, form in ((here + "/runs", fields), ("/keep/draft", {**fields, "link": "joint=tee&length=321+mm"}), ("/shop/schools", fields)):
             done = self.client.post(address, data=form)
             with self.subTest(address=address):
                 self.assertIn(done.status_code, (409, 422))

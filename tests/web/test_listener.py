@@ -7,9 +7,10 @@ import unittest
 from typing import Any
 from unittest import mock
 
-from tests.web.case import WebCase
 from wisearc.web import listener
 from wisearc.web.gate import ADDRESSES, addresses
+
+from tests.web.case import WebCase
 
 MB = 1024 * 1024
 
@@ -75,11 +76,7 @@ class Listener(Sockets):
     def test_an_address_that_is_too_long(self) -> None:
         for long, code in ((9_000, " 200 "), (17_000, " 431 ")):
             at = self.server.effective_port
-            said = self.answer(
-                self.open(
-                    f"GET /keep/?q={'x' * long} HTTP/1.1\r\nHost: 127.0.0.1:{at}\r\nConnection: close\r\n\r\n".encode()
-                )
-            )
+            said = self.answer(self.open(f"GET /keep/?q={'x' * long} HTTP/1.1\r\nHost: 127.0.0.1:{at}\r\nConnection: close\r\n\r\n".encode()))
             self.assertIn(code, said[:30])
         self.assertIn("The address is longer than any of Wise Arc's", said)
 

@@ -4,13 +4,14 @@ import shutil
 import unittest
 from unittest import mock
 
-from tests.samples import run
-from tests.web.case import WebCase
 from wisearc.services import keeping
 from wisearc.services import opening as services_opening
 from wisearc.store import opening
 from wisearc.store.database import db
 from wisearc.web import create_app
+
+from tests.samples import run
+from tests.web.case import WebCase
 
 
 class ReadOnly(WebCase):
@@ -21,10 +22,7 @@ class ReadOnly(WebCase):
         db.close()
         shutil.rmtree(self.folder / "backups", ignore_errors=True)
         self.there = sorted(p.name for p in self.folder.iterdir())
-        with (
-            mock.patch.object(opening, "is_writable", return_value=False),
-            mock.patch.object(services_opening, "is_writable", return_value=False),
-        ):
+        with mock.patch.object(opening, "is_writable", return_value=False), mock.patch.object(services_opening, "is_writable", return_value=False):
             self.assertIsNone(services_opening.hold(self.folder))
             self.app = create_app(self.folder, TESTING=True)
         self.client = self.app.test_client()
@@ -50,10 +48,7 @@ class ReadOnly(WebCase):
         self.assertNotIn("Make a backup", self.client.get("/shop/").get_data(as_text=True))
 
     def test_what_is_sent_all_the_same(self) -> None:
-        for path, form in (
-            ("/keep/draft", {"link": "joint=tee&length=321+mm"}),
-            (f"{self.here}/runs", self.run_form(notes="a long note")),
-        ):
+        for path, form in (("/keep/draft", {"link": "joint=tee&length=321+mm"}), (f"{self.here}/runs", self.run_form(notes="a long note"))):
             done = self.post(path, form)
             with self.subTest(path=path):
                 self.assertEqual(done.status_code, 403)

@@ -35,9 +35,7 @@ class Paper(WebCase):
         fetcher = Local(self.client)
         text = self.client.get(path).get_data(as_text=True)
         document = HTML(string=text, base_url="http://localhost/", url_fetcher=fetcher)
-        laid = document.render(
-            stylesheets=[CSS(string=f"@page {{ size: {size}; margin: 11mm 12mm }} html {{ background: #fff }}")]
-        )
+        laid = document.render(stylesheets=[CSS(string=f"@page {{ size: {size}; margin: 11mm 12mm }} html {{ background: #fff }}")])
         self.assertEqual(fetcher.refused, [])
         return laid.pages
 

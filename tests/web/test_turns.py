@@ -4,9 +4,10 @@ import threading
 import unittest
 from unittest import mock
 
-from tests.web.case import WebCase
 from wisearc.web import turns
 from wisearc.web.plan import views
+
+from tests.web.case import WebCase
 
 HEAVY = "/?joint=tee&" + "&".join(f"pins.{pin}=1" for pin in ("cup", "a", "b", "c", "d"))
 
@@ -35,10 +36,7 @@ class Turns(WebCase):
             return real(*args)
 
         with mock.patch.object(views, "view_of", slow), mock.patch.object(turns, "WAIT_S", 0.1):
-            threads = [
-                threading.Thread(target=lambda: codes.append(self.app.test_client().get(HEAVY).status_code))
-                for _ in range(2)
-            ]
+            threads = [threading.Thread(target=lambda: codes.append(self.app.test_client().get(HEAVY).status_code)) for _ in range(2)]
             for thread in threads:
                 thread.start()
             for _ in threads:
@@ -55,10 +53,7 @@ class Turns(WebCase):
     def test_a_turn_ends_with_a_fault_too(self) -> None:
         self.app.config["PROPAGATE_EXCEPTIONS"] = False
         self.app.testing = False
-        with (
-            mock.patch.object(views, "view_of", side_effect=RuntimeError("planted")),
-            self.assertLogs(self.app.logger, "ERROR"),
-        ):
+        with mock.patch.object(views, "view_of", side_effect=RuntimeError("planted")), self.assertLogs(self.app.logger, "ERROR"):
             for _ in range(3):
                 self.assertEqual(self.client.get(HEAVY).status_code, 500)
         self.assertEqual(self.client.get(HEAVY).status_code, 200)
