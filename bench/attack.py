@@ -241,7 +241,7 @@ def _chain(job: tuple[int, int]) -> tuple[int, int, list[str]]:
         server = Server(folder, "--demo")
         if not server.wait():
             wrong.append(f"does not start in the end: {server.end()[-300:]}")
-        server.end(signal.SIGINT)
+        server.end(signal.SIGTERM)
         with sqlite3.connect(folder / "wisearc.sqlite3") as file:
             sound = file.execute("PRAGMA integrity_check").fetchone()[0]
             drafts = {
@@ -303,7 +303,7 @@ def writers(many: int) -> None:
             thread.start()
         for thread in threads:
             thread.join()
-        server.end(signal.SIGINT)
+        server.end(signal.SIGTERM)
         with sqlite3.connect(Path(folder) / "data" / "wisearc.sqlite3") as file:
             there = file.execute("SELECT (SELECT count(*) FROM revision) + (SELECT count(*) FROM run)").fetchone()[0]
         file.close()
@@ -396,7 +396,7 @@ def beside(_many: int = 0) -> None:
             print(
                 f"  {name}: alone {1000 * one:.0f} ms; beside eight: a page median {1000 * statistics.median(times):.0f} ms, worst {1000 * max(times):.0f} ms; server {server.resident_mb():.0f} MB"
             )
-        server.end(signal.SIGINT)
+        server.end(signal.SIGTERM)
 
 
 class Attacker(Client):
@@ -435,7 +435,7 @@ def replan(many: int) -> None:
             thread.start()
         for thread in threads:
             thread.join()
-        server.end(signal.SIGINT)
+        server.end(signal.SIGTERM)
     times.sort()
     print(
         f"re-plan at 8 clients, each two words a second: median {1000 * statistics.median(times):.0f} ms, p95 {1000 * times[int(0.95 * len(times))]:.0f} ms, worst {1000 * times[-1]:.0f} ms"
@@ -477,7 +477,7 @@ def load(minutes: int) -> None:
         over.set()
         for thread in threads:
             thread.join()
-        server.end(signal.SIGINT)
+        server.end(signal.SIGTERM)
     tenth = max(1, len(seen) // 10)
     first, last = (statistics.mean(part) for part in (seen[tenth : 2 * tenth], seen[-tenth:]))
     print(
@@ -535,7 +535,7 @@ def large(many: int) -> None:
             text=True,
         )
         took["import"] = time.monotonic() - start
-        server.end(signal.SIGINT)
+        server.end(signal.SIGTERM)
         most = resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss / 1000
     print(
         f"a book of {many} procedures and {5 * many} runs, {size:.0f} MB: served after {up:.1f} s; {'; '.join(told)}; server grew by {grown:.1f} MB"

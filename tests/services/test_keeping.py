@@ -10,7 +10,7 @@ from wisearc.core.joint_data import make_joint
 from wisearc.core.shop import ASSUMED
 from wisearc.formats.joint_json import MOST_BYTES
 from wisearc.formats.procedure_json import procedure_file
-from wisearc.services import book, demo, finding, keeping
+from wisearc.services import book, demo, faces, finding, keeping
 from wisearc.store import queries
 from wisearc.store.database import db
 from wisearc.store.errors import Missing, NotAllowed, Stale
@@ -275,6 +275,13 @@ class Files(StoreCase):
         whole = {**self.written(), "status": "proved", "proved": "2026-03-04T16:00:00Z", "runs": [{"format": "wisearc/run", "version": 1, **run()}]}
         with self.assertRaisesRegex(BadInput, "holds a stop"):
             keeping.take_procedure(whole)
+
+    def test_what_cannot_be_shown_is_not_taken(self) -> None:
+        data = self.sent()
+        for error in (KeyError("hat"), ZeroDivisionError("float division"), ValueError("nan")):
+            with mock.patch.object(faces, "draw", side_effect=error), self.assertRaisesRegex(BadInput, "cannot be shown"):
+                keeping.take_procedure(data)
+        self.assertEqual(Procedure.select().count(), 1)
 
     def test_struck_out_and_times_come_along(self) -> None:
         data = self.sent()

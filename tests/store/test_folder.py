@@ -263,6 +263,12 @@ class UnderOnesFeet(FolderCase):
             self.assertEqual(file.execute("SELECT number FROM procedure").fetchall(), [(1,)])
         self.assertEqual(kept.procedure.number, 1)
 
+    def test_changed_while_it_is_opened(self) -> None:
+        db.close()
+        with mock.patch.object(db, "identity", side_effect=[(1, 1), (1, 2)]), self.assertRaises(Moved):
+            db.connect()
+        self.assertTrue(db.is_closed())
+
     def test_deleted_is_not_made_anew(self) -> None:
         db.close()
         self.path.unlink()
