@@ -21,7 +21,7 @@ from wisearc.store import copies as store_copies
 from wisearc.store import queries
 from wisearc.store.database import db, transaction
 from wisearc.store.errors import Broken, Locked, Missing, Stale, Stopped, StoreError
-from wisearc.store.folder import COPIES, FILE_NAME, all_writing_held
+from wisearc.store.folder import COPIES, FILE_NAME, all_writing_held, writing
 from wisearc.store.models import Procedure, Run
 from wisearc.store.opening import Store
 
@@ -136,6 +136,21 @@ class Restore(CareCase):
         with all_writing_held(self.folder), mock.patch("wisearc.store.database.WAIT_MS", 50), self.assertRaises(Locked):
             self.open(self.folder)
             keeping.keep_draft(make_joint(CORNER), ASSUMED)
+
+    def test_no_write_while_it_is_put_in_place(self) -> None:
+        copy = care.backup(self.folder, self.at / "copies")
+        tried: list[str] = []
+
+        def put(source: Path, target: Path) -> None:
+            with self.assertRaises(BlockingIOError), writing(self.folder, 0.01):
+                tried.append("written")
+            tried.append("held")
+
+        with mock.patch.object(care, "copy_into", put):
+            care.restore(self.folder, copy)
+        self.assertEqual(tried, ["held"])
+        with writing(self.folder, 0.01):
+            pass
 
     def test_what_is_no_backup(self) -> None:
         other = self.at / "other.sqlite3"
@@ -336,6 +351,12 @@ class Hostile(CareCase):
             out.writestr(link, b"/etc/passwd")
         self.refused_file("no plain file")
         self.refused("missing", {})
+        with zipfile.ZipFile(self.path, "w") as out:
+            out.writestr("procedures/P-0001-A.json", b"{}")
+        locked = bytearray(self.path.read_bytes())
+        locked[locked.index(b"PK\x01\x02") + 8] |= 1
+        self.path.write_bytes(locked)
+        self.refused_file("is encrypted")
         with zipfile.ZipFile(self.path, "w") as out:
             for name, data in self.good.items():
                 out.writestr(name, data)
