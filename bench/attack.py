@@ -232,7 +232,7 @@ def _chain(job: tuple[int, int]) -> tuple[int, int, list[str]]:
             writers = [threading.Thread(target=write, args=(n, server.address)) for n in range(3)]
             for writer in writers:
                 writer.start()
-            time.sleep(r.uniform(0.05, 0.7))
+            time.sleep(r.uniform(0.1, 1.2))
             server.end()
             over.set()
             kills_done += 1
@@ -244,12 +244,10 @@ def _chain(job: tuple[int, int]) -> tuple[int, int, list[str]]:
         server.end(signal.SIGTERM)
         with sqlite3.connect(folder / "wisearc.sqlite3") as file:
             sound = file.execute("PRAGMA integrity_check").fetchone()[0]
-            drafts = {
-                n: json.loads(t)["length"]
-                for n, t in file.execute(
-                    "SELECT number, joint FROM revision JOIN procedure ON procedure.id = procedure_id"
-                )
-            }
+            rows = file.execute(
+                "SELECT number, joint FROM revision JOIN procedure ON procedure.id = procedure_id"
+            ).fetchall()
+            drafts = {number: json.loads(text).get("length_mm") for number, text in rows}
             notes = {json.loads(t)["notes"] for (t,) in file.execute("SELECT record FROM run")}
             demo = file.execute("SELECT count(*) FROM revision WHERE title LIKE 'Instrument box%'").fetchone()[0]
         file.close()
@@ -257,7 +255,7 @@ def _chain(job: tuple[int, int]) -> tuple[int, int, list[str]]:
             wrong.append(f"{sound}, demo {demo}")
         for kind, where, what in kept:
             number = int(re.search(r"P-0*([0-9]+)", where)[1])
-            if (kind == "draft" and drafts.get(number) != f"{what} mm") or (kind == "run" and what not in notes):
+            if (kind == "draft" and drafts.get(number) != what) or (kind == "run" and what not in notes):
                 wrong.append(f"lost: {kind} {where} {what}")
     return kills_done, len(kept), wrong
 
