@@ -238,14 +238,17 @@ def beside(_many: int = 0) -> None:
         "a search of 45,000 digits": lambda c: c.get("/keep/?q=" + "9" * 45000),
         "32,000 words in a link": lambda c: c.get("/?" + "&".join("a=1" for _ in range(15000))),
         "a fraction of 5,000 digits": lambda c: c.get("/?joint=butt&length=1/" + "9" * 5000),
-        "300,000 empty runs": lambda c: c.file(json.dumps({**whole, "runs": [{}] * 300000}).encode()),
-        "2,000 runs": lambda c: c.file(json.dumps({**whole, "title": str(time.time_ns())}).encode()),
-        "10,000 faults": lambda c: c.file(
-            json.dumps({**whole, "runs": [{**rows[0], "faults": ["pores"] * 10000}]}).encode()
-        ),
-        "4 MB of lists": lambda c: c.file(b"[" + b"[]," * 1_300_000 + b"[]]"),
-        "4 MB of one word": lambda c: c.file(json.dumps({**whole, "status": "x" * 4_000_000}).encode()),
     }
+    # made beforehand: it is the server that is to be busy
+    bodies = {
+        "300,000 empty runs": {**whole, "runs": [{}] * 300000}, "2,000 runs": whole, "10,000 faults": {**whole, "runs": [{**rows[0], "faults": ["pores"] * 10000}]},
+        "3.9 MB of one word": {**whole, "runs": [], "status": "x" * 3_900_000}, "3.9 MB of notes": {**whole, "runs": [{**rows[0], "notes": "x" * 3_900_000}]},
+        "5 MB, refused by size": {**whole, "status": "x" * 5_000_000},
+    }  # fmt: skip
+    sent = {name: json.dumps(data).encode() for name, data in bodies.items()} | {
+        "4 MB of lists": b"[" + b"[]," * 1_300_000 + b"[]]"
+    }
+    attacks |= {name: lambda c, body=body: c.file(body) for name, body in sent.items()}
     with tempfile.TemporaryDirectory() as folder:
         server = Server(Path(folder) / "data", "--demo")
         address = server.wait()

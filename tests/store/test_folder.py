@@ -8,6 +8,7 @@ import subprocess
 import sys
 import tempfile
 import threading
+import time
 import unittest
 from contextlib import closing
 from pathlib import Path
@@ -315,6 +316,27 @@ class Waiting(FolderCase):
         for thread in threads:
             thread.join()
         self.assertEqual((wrong, Procedure.select().count()), ([], 120))
+
+    def test_in_the_order_they_came(self) -> None:
+        queue, order, threads = database._Queue(), [], []
+        self.assertTrue(queue.enter(0))
+
+        def write(number: int) -> None:
+            if queue.enter(10 if number != 1 else 0.05):
+                order.append(number)
+                queue.leave()
+
+        for number in range(5):
+            threads.append(threading.Thread(target=write, args=(number,)))
+            threads[-1].start()
+            while len(queue._waiting) <= number and threads[-1].is_alive():
+                time.sleep(0.001)
+        threads[1].join()
+        queue.leave()
+        for thread in threads:
+            thread.join()
+        self.assertEqual(order, [0, 2, 3, 4])
+        self.assertTrue(queue.enter(0))
 
     def test_not_for_ever(self) -> None:
         open_data(self.folder)

@@ -8,6 +8,7 @@ from __future__ import annotations
 import errno
 import sqlite3
 import threading
+from collections import deque
 from collections.abc import Iterator
 from contextlib import ExitStack, closing, contextmanager
 from pathlib import Path
@@ -77,8 +78,41 @@ def uri_of(path: Path, reading: str = "rw") -> str:
     return f"file:{quote(str(path.absolute()))}?{how}"
 
 
+class _Queue:
+    """Those of this process who want to write, one at a time and in the order they came: none is passed over."""
+
+    def __init__(self) -> None:
+        self._guard = threading.Lock()
+        self._waiting: deque[threading.Event] = deque()
+        self._taken = False
+
+    def enter(self, wait_s: float) -> bool:
+        """Wait for one's turn. Returns whether it came in so many seconds."""
+        turn = threading.Event()
+        with self._guard:
+            if not self._taken:
+                self._taken = True
+                return True
+            self._waiting.append(turn)
+        if turn.wait(wait_s):
+            return True
+        with self._guard:
+            # it may have come just now
+            if not turn.is_set():
+                self._waiting.remove(turn)
+            return turn.is_set()
+
+    def leave(self) -> None:
+        """Give the turn to the next."""
+        with self._guard:
+            if self._waiting:
+                self._waiting.popleft().set()
+            else:
+                self._taken = False
+
+
 db = _Database()
-_writing = threading.RLock()
+_writers = _Queue()
 
 
 @contextmanager
@@ -121,7 +155,7 @@ def transaction() -> Iterator[None]:
     if db.in_transaction():
         yield
         return
-    if not _writing.acquire(timeout=WAIT_MS / 1000):
+    if not _writers.enter(WAIT_MS / 1000):
         raise Locked
     try:
         with translated(), _turn():
@@ -130,7 +164,7 @@ def transaction() -> Iterator[None]:
                 book, writes = db.execute_sql("UPDATE book SET writes = writes + 1 RETURNING id, writes").fetchone()
             _see_it_stands(book, writes)
     finally:
-        _writing.release()
+        _writers.leave()
 
 
 @contextmanager

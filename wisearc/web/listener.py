@@ -117,7 +117,7 @@ def listen(app: Any, port: int, largest: int, larger: dict[str, int]) -> Any:
     """
     server = create_server(
         app, host="127.0.0.1", port=port, threads=THREADS, ident=None, channel_timeout=PATIENCE_S, cleanup_interval=2, connection_limit=1000,
-        asyncore_use_poll=True, max_request_body_size=largest, max_request_header_size=LONGEST_HEAD, clear_untrusted_proxy_headers=True,
+        asyncore_use_poll=True, recv_bytes=131072, max_request_body_size=largest, max_request_header_size=LONGEST_HEAD, clear_untrusted_proxy_headers=True,
     )  # fmt: skip
     server.channel_class = Channel
     server.adj.larger = larger
