@@ -87,30 +87,33 @@ class Schemas(unittest.TestCase):
         self.assertIn(b"Did you mean joint", done.stderr)
 
 
+SERVE = [sys.executable, "-m", "wisearc", "serve", "--demo", "--port", "0", "--no-browser", "--data"]
+
+
 class Serve(unittest.TestCase):
     def test_serves_the_demo_and_says_where(self) -> None:
-        with tempfile.TemporaryDirectory() as folder:
-            command = [sys.executable, "-m", "wisearc", "serve", "--demo", "--port", "0", "--data", folder, "--no-browser"]
-            with subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True) as server:
-                try:
-                    address = re.search(r"http://127\.0\.0\.1:(\d+)/", server.stdout.readline())
-                    book = urllib.request.urlopen(f"{address[0]}keep/", timeout=10).read().decode()
-                    self.assertIn("Instrument box", book)
-                    with tempfile.TemporaryDirectory() as other:
-                        taken = wisearc("serve", "--port", address[1], "--data", other, "--no-browser")
-                    again = wisearc("serve", "--port", "0", "--data", folder, "--no-browser")
-                    self.assertEqual((taken.returncode, again.returncode), (2, 2))
-                    self.assertIn(b"cannot be used", taken.stderr)
-                    self.assertIn(f"is served already at {address[0]}".encode(), again.stderr)
-                finally:
-                    server.send_signal(signal.SIGINT)
-                    self.assertEqual(server.wait(timeout=10), 0)
+        with (
+            tempfile.TemporaryDirectory() as folder,
+            subprocess.Popen([*SERVE, folder], stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True) as server,
+        ):
+            try:
+                address = re.search(r"http://127\.0\.0\.1:(\d+)/", server.stdout.readline())
+                book = urllib.request.urlopen(f"{address[0]}keep/", timeout=10).read().decode()
+                self.assertIn("Instrument box", book)
+                with tempfile.TemporaryDirectory() as other:
+                    taken = wisearc("serve", "--port", address[1], "--data", other, "--no-browser")
+                again = wisearc("serve", "--port", "0", "--data", folder, "--no-browser")
+                self.assertEqual((taken.returncode, again.returncode), (2, 2))
+                self.assertIn(b"cannot be used", taken.stderr)
+                self.assertIn(f"is served already at {address[0]}".encode(), again.stderr)
+            finally:
+                server.send_signal(signal.SIGTERM)
+                self.assertEqual(server.wait(timeout=10), 0)
 
     def test_two_starts_at_once(self) -> None:
         """Of two on one folder that is not there yet one serves, and the other says so."""
         with tempfile.TemporaryDirectory() as at:
-            command = [sys.executable, "-m", "wisearc", "serve", "--demo", "--port", "0", "--data", f"{at}/data", "--no-browser"]
-            both = [subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True) for _ in range(2)]
+            both = [subprocess.Popen([*SERVE, f"{at}/data"], stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True) for _ in range(2)]
             said = [one.stdout.readline() for one in both]
             serving = [one for one, line in zip(both, said, strict=True) if "Wise Arc is at" in line]
             self.assertEqual(len(serving), 1)

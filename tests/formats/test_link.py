@@ -14,6 +14,11 @@ from tests.samples import EVERY, member
 SETTINGS = settings(deadline=None, database=None, derandomize=True, max_examples=150)
 
 
+KEYS = (
+    "joint", "a.metal", "a.form", "a.thickness", "a.diameter", "b.form", "length", "gap", "pulse", "control", "pin.cup", "pin.x", "angle_deg", "q",
+)  # fmt: skip
+
+
 class RoundTrip(unittest.TestCase):
     def test_every_joint(self) -> None:
         for name, data in EVERY.items():
@@ -61,24 +66,7 @@ class Nonsense(unittest.TestCase):
     @given(
         st.lists(
             st.tuples(
-                st.sampled_from(
-                    [
-                        "joint",
-                        "a.metal",
-                        "a.form",
-                        "a.thickness",
-                        "a.diameter",
-                        "b.form",
-                        "length",
-                        "gap",
-                        "pulse",
-                        "control",
-                        "pin.cup",
-                        "pin.x",
-                        "angle_deg",
-                        "q",
-                    ]
-                ),
+                st.sampled_from(KEYS),
                 st.one_of(st.text(max_size=12), st.sampled_from(["tube", "tube-cope", "all-round", "1 mm", "none", "pedal", "50"])),
             ),
             max_size=8,

@@ -177,8 +177,13 @@ class PutAway(StoreCase):
         self.assertEqual((self.listed(), self.listed("removed")), ([], ["P-0001 A 1/0"]))
         self.assertEqual(finding.listed("304L"), ([], 0))
         self.assertEqual(finding.listed("304L", "removed")[1], 1)
-        with self.assertRaisesRegex(NotAllowed, "put away"):
-            keeping.record_run("P-0001", "A", run())
+        for write in (
+            lambda: keeping.record_run("P-0001", "A", run()),
+            lambda: keeping.save_draft("P-0001", make_joint(LONGER), 1, ASSUMED),
+            lambda: keeping.revise("P-0001", make_joint(LONGER), ASSUMED),
+        ):
+            with self.assertRaisesRegex(NotAllowed, "P-0001 A was put away; put it back first"):
+                write()
         self.assertEqual(keeping.keep_draft(make_joint(LONGER), ASSUMED).procedure.label, "P-0002")
         keeping.put_back("P-0001", "A")
         self.assertEqual(self.listed(), ["P-0002 A 0/0", "P-0001 A 1/0"])

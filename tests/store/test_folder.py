@@ -44,6 +44,15 @@ class FolderCase(unittest.TestCase):
     def keep(self):
         return keeping.keep_draft(make_joint(CORNER), ASSUMED)
 
+    def with_records(self) -> tuple[Path, bytes]:
+        """The file of a book with some records in it, and what it holds."""
+        open_data(self.folder)
+        for _ in range(4):
+            self.keep()
+        db.close()
+        path = self.folder / FILE_NAME
+        return path, path.read_bytes()
+
 
 class ItsOwners(FolderCase):
     def test_for_the_owner_alone(self) -> None:
@@ -130,23 +139,13 @@ class FirstStart(FolderCase):
         self.keep()
 
     def test_looked_at_before_it_is_opened(self) -> None:
-        open_data(self.folder)
-        for _ in range(4):
-            self.keep()
-        db.close()
-        path = self.folder / FILE_NAME
-        whole = path.read_bytes()
+        path, whole = self.with_records()
         path.write_bytes(whole[:8192] + b"\x07" * 8192 + whole[16384:])
         with self.assertRaisesRegex(Broken, "not a sound database"):
             open_data(self.folder)
 
     def test_a_large_one_is_looked_through_before_it_is_served(self) -> None:
-        open_data(self.folder)
-        for _ in range(4):
-            self.keep()
-        db.close()
-        path = self.folder / FILE_NAME
-        whole = path.read_bytes()
+        path, whole = self.with_records()
         page = next(at for at in range(4096, len(whole), 4096) if whole[at] == 13 and b"outside-corner" in whole[at : at + 4096])
         path.write_bytes(whole[: page + 8] + b"\xff" * 200 + whole[page + 208 :])
         with mock.patch.object(opening, "SOON_LOOKED_THROUGH", 1000):

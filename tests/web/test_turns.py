@@ -14,17 +14,21 @@ HEAVY = "/?joint=tee&" + "&".join(f"pins.{pin}=1" for pin in ("cup", "a", "b", "
 
 class Turns(WebCase):
     def test_which_are_heavy(self) -> None:
-        for method, path, query, heavy in (
-            ("GET", "/", b"joint=tee&pins.cup=8&pins.x=1&pins.y=1&pin.z=1", False),
-            ("GET", "/", b"pins.a=1&pins.b=1&pins.c=1&pin.d=1&pin.e=1", True),
-            ("GET", "/keep/", b"q=" + b"x" * 1498, False),
-            ("GET", "/keep/", b"q=" + b"x" * 1499, True),
-            ("POST", "/keep/read", b"", True),
-            ("GET", "/keep/read", b"", False),
-            ("POST", "/keep/draft", b"", False),
+        for query, file, heavy in (
+            (b"joint=tee&pins.cup=8&pins.x=1&pins.y=1&pin.z=1", False, False),
+            (b"pins.a=1&pins.b=1&pins.c=1&pin.d=1&pin.e=1", False, True),
+            (b"q=" + b"x" * 1498, False, False),
+            (b"q=" + b"x" * 1499, False, True),
+            (b"", True, True),
         ):
-            with self.subTest(path=path, query=query[:40]):
-                self.assertEqual(turns.is_heavy(method, path, query), heavy)
+            with self.subTest(query=query[:40], file=file):
+                self.assertEqual(turns.is_heavy(query, file), heavy)
+
+    def test_files_to_read_are(self) -> None:
+        with mock.patch.object(turns, "is_heavy", return_value=False) as asked:
+            for path, file in (("/keep/read", True), ("/shop/import", True), ("/keep/draft", False)):
+                self.post(path, {}, page="/keep/")
+                self.assertEqual(asked.call_args[0][1], file, path)
 
     def test_two_at_once_and_light_ones_beside(self) -> None:
         begun, over, codes = threading.Semaphore(0), threading.Event(), []

@@ -56,7 +56,7 @@ NEEDED = ("when", "who", "front", "back", "good")
 LENGTHS = {"who": 60, "machine": 60, "notes": 4000, "procedure": 20, "revision": 4}
 # notes are as many lines as are wanted
 LINES = ("notes",)
-# the most that one revision holds: what a page shows, and a file carries out and in again
+# the most that one revision holds, an estimate: years of daily runs, and no more than one file carries out and in again
 MOST_RUNS, MOST_TEXT = 2000, 2_000_000
 SHA256 = r"[0-9a-f]{64}"
 # ends and figures are rounded each by itself
@@ -119,6 +119,14 @@ def check_not_to_come(run: Mapping[str, Any], latest: str) -> None:
         raise BadInput("when", run["when"], "is still to come; give the day on which it was welded")
 
 
+def check_good(run: Mapping[str, Any], stopped: bool) -> None:
+    """Refuse a run as good that cannot prove. Parameters: stopped, whether the plan holds a stop. Raises BadInput."""
+    if why := why_not_proof(run):
+        raise BadInput("good", None, why)
+    if stopped:
+        raise BadInput("good", None, "the plan holds a stop and cannot be proved as it stands; change the joint first")
+
+
 def check_proof(status: str, runs: Sequence[Mapping[str, Any]], stopped: bool) -> None:
     """Refuse a state that its runs do not bear out: proved by a good run, a draft without one. Raises BadInput.
 
@@ -126,11 +134,7 @@ def check_proof(status: str, runs: Sequence[Mapping[str, Any]], stopped: bool) -
     """
     good = [run for run in runs if run["good"]]
     for run in good:
-        if why := why_not_proof(run):
-            raise BadInput("good", None, why)
-    if good and stopped:
-        words = "the plan holds a stop and cannot be proved as it stands; change the joint first"
-        raise BadInput("good", None, words)
+        check_good(run, stopped)
     if good and status == "draft":
         raise BadInput("status", status, "has a good run, which proves it; give the file as proved")
     if not good and status != "draft":

@@ -13,7 +13,7 @@ from ..core import checks
 from ..core.errors import BadInput
 from ..core.joint import Joint
 from ..core.plan import Plan, make_plan
-from ..core.record import LENGTHS, MOST_RUNS, MOST_TEXT, bands_of, check_not_to_come, why_not_proof
+from ..core.record import LENGTHS, MOST_RUNS, MOST_TEXT, bands_of, check_good, check_not_to_come
 from ..core.shop import Shop
 from ..formats.joint_json import MOST_BYTES, joint_file, loads
 from ..formats.plan_json import plan_data
@@ -94,6 +94,7 @@ def save_draft(label: str, joint: Joint, edit: int, shop: Shop, at: Callable[[],
         name = f"{label} {draft.letter}"
         if draft.status != DRAFT:
             raise NotAllowed(f"{name} is {draft.status} and cannot be edited. Keep the change as a new revision.")
+        _check_standing(draft)
         if content["joint"] == draft.joint:
             return draft
         if draft.edit != edit:
@@ -119,6 +120,7 @@ def revise(label: str, joint: Joint, shop: Shop, once: str = "", at: Callable[[]
         if done := _once(Revision, token):
             return queries.revision(label, done.letter)
         newest = queries.revision(label)
+        _check_standing(newest)
         if newest.status == DRAFT:
             raise NotAllowed(f"{label} already has draft {newest.letter}. Change that draft, or prove it first.")
         if joint_file(plan.joint) == newest.joint:
@@ -154,14 +156,10 @@ def record_run(
         standing = queries.revision(label, letter)
         if standing.status == SUPERSEDED:
             raise NotAllowed(f"{label} {letter} is superseded; make the run to the newest revision.")
-        if standing.removed_at:
-            raise NotAllowed(f"{label} {letter} was put away; put it back first.")
+        _check_standing(standing)
         _check_room(standing, record)
-        if record["good"] and (why := why_not_proof(record)):
-            raise BadInput("good", None, why)
-        if record["good"] and any(c["level"] == "stop" for c in standing.plan["cautions"]):
-            words = "the plan holds a stop and cannot be proved as it stands; change the joint first"
-            raise BadInput("good", None, words)
+        if record["good"]:
+            check_good(record, any(c["level"] == "stop" for c in standing.plan["cautions"]))
         kept = Run.create(
             revision=standing, made_on=record["when"], record=record, good=record["good"], once=token or None, kept_at=moment,
         )  # fmt: skip
@@ -170,6 +168,11 @@ def record_run(
             _prove(standing, at)
         list_record(standing)
         return kept, proves
+
+
+def _check_standing(revision: Revision) -> None:
+    if revision.removed_at:
+        raise NotAllowed(f"{revision.procedure.label} {revision.letter} was put away; put it back first.")
 
 
 def _check_room(standing: Revision, record: Mapping[str, Any]) -> None:

@@ -15,7 +15,7 @@ from waitress.utilities import Error
 THREADS = 16
 # an address with its head: many times what a joint or a search takes
 LONGEST_HEAD = 16 * 1024
-# seconds a connection may be silent, or behind the least rate at which a request is sent
+# seconds a connection may be silent, or behind the least rate at which a request is sent: estimates, far from what this machine or a shop's net needs
 PATIENCE_S, LEAST_BYTES_S = 10, 64 * 1024
 # what is sent to a connection that was refused is thrown away for so long, so that its browser gets to read why
 LINGER_S, LINGER_BYTES = 3, 64 * 1024 * 1024
