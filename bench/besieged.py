@@ -258,24 +258,9 @@ def beside(_many: int = 0) -> None:
             def attack(act: Any = act, over: threading.Event = over, alone: list[float] = alone) -> None:
                 client = Attacker(address)
                 while not over.is_set():
-                    start = time.monotonic()
-                    try:
-                        act(client)
-                    except urllib.error.HTTPError as error:
-                        error.read()
-                    except OSError:
-                        pass
-                    alone.append(time.monotonic() - start)
+                    alone.append(_took(act, client))
 
-            first = Attacker(address)
-            start = time.monotonic()
-            try:
-                act(first)
-            except urllib.error.HTTPError as error:
-                error.read()
-            except OSError:
-                pass
-            one = time.monotonic() - start
+            one = _took(act, Attacker(address))
             threads = [threading.Thread(target=attack) for _ in range(8)]
             for thread in threads:
                 thread.start()
@@ -293,6 +278,18 @@ def beside(_many: int = 0) -> None:
                 f"  {name}: alone {1000 * one:.0f} ms; beside eight: a page median {1000 * statistics.median(times):.0f} ms, worst {1000 * max(times):.0f} ms; server {server.resident_mb():.0f} MB"
             )
         server.end(signal.SIGTERM)
+
+
+def _took(act: Any, client: Any) -> float:
+    """How many seconds an attack took, refused or not."""
+    start = time.monotonic()
+    try:
+        act(client)
+    except urllib.error.HTTPError as error:
+        error.read()
+    except OSError:
+        pass
+    return time.monotonic() - start
 
 
 class Attacker(Client):

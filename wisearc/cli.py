@@ -123,11 +123,13 @@ def _restore(args: argparse.Namespace) -> int:
 
 def _export(args: argparse.Namespace) -> int:
     from .core.errors import BadInput
+    from .core.quantities import counted
     from .services.care import export
 
     if args.file and args.file != "-":
         head = export(args.data, Path(args.file), _Progress())
-        print(f"{head.procedures} procedures in {head.revisions} revisions with {head.runs} runs are in {args.file}")
+        holds = f"{counted(head.procedures, 'procedure')} in {counted(head.revisions, 'revision')} with {counted(head.runs, 'run')}"
+        print(f"{args.file} holds {holds}")
         return 0
     if sys.stdout.isatty():
         raise BadInput("file", None, "is missing; give a name such as book.zip, or send standard output to one")
@@ -144,20 +146,21 @@ def _import(args: argparse.Namespace) -> int:
 
     came = take_archive(args.data, args.file, _Progress())
     print(
-        f"Taken in: {came['taken']} procedures under their own numbers, {came['renumbered']} under the next that were free; "
-        f"{came['known']} stood in the book already"
+        f"Procedures taken in under their own numbers: {came['taken']}; under the next that were free: {came['renumbered']}; "
+        f"standing in the book already: {came['known']}"
     )
     return 0
 
 
 def _check(args: argparse.Namespace) -> int:
+    from .core.quantities import counted
     from .services.care import look_through_all
 
     found = look_through_all(args.data, _Progress())
     for sentence in found:
         print(sentence)
     print(
-        f"{len(found)} things are wrong"
+        f"Wrong: {counted(len(found), 'thing')}"
         if found
         else "The book is sound: its file, what belongs to what, and every record"
     )

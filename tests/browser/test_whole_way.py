@@ -277,7 +277,7 @@ class Bearing(BrowserCase):
         self.open("/shop/")
         page.set_input_files("#archive", self.folder / "out.zip")
         page.get_by_role("button", name="Take it in").click()
-        page.get_by_text("1 stood in the book already").wait_for()
+        page.get_by_text("standing in the book already: 1").wait_for()
         self.assertEqual([p.name for p in self.folder.glob("sent*")], [])
 
     def test_keys_are_shown(self) -> None:

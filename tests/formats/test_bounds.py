@@ -36,6 +36,11 @@ class Loads(unittest.TestCase):
                 loads(text)
             self.assertLess(len(str(caught.exception)), 300)
 
+    def test_a_key_given_twice_among_very_many(self) -> None:
+        keys = ",".join(f'"{i}":1' for i in range(300_000))
+        with self.assertRaisesRegex(BadInput, "299999 nothing: is given twice"):
+            loads("{" + keys + ',"299999":1}')
+
     def test_sound_ones_are_read(self) -> None:
         for value in (10**17, -(10**17), 1e308, "\U0001f600", {"a": [1, 2.5, None, True]}):
             self.assertEqual(loads(json.dumps(value)), value)

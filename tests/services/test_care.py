@@ -2,14 +2,17 @@
 
 import io
 import json
-import re
+import signal
 import sqlite3
 import stat
+import struct
 import threading
+import tracemalloc
 import unittest
 import zipfile
 from contextlib import closing
 from pathlib import Path
+from typing import Any
 from unittest import mock
 
 from wisearc.core.errors import BadInput
@@ -88,6 +91,11 @@ class Backup(CareCase):
                 self.assertEqual(file.execute("SELECT count(*) % 2 FROM procedure").fetchone(), (1,))
             self.assertEqual(stat.S_IMODE(path.stat().st_mode), 0o600)
 
+    def test_one_that_is_not_sound_is_not_left(self) -> None:
+        with mock.patch.object(care, "look_through", side_effect=Broken("x")), self.assertRaises(Broken):
+            care.backup(self.folder, self.at / "copies")
+        self.assertEqual(list((self.at / "copies").iterdir()), [])
+
     def test_no_book_is_made_by_copying_it(self) -> None:
         with self.assertRaisesRegex(Missing, "no book in"):
             care.backup(self.at / "nowhere", self.at / "copies")
@@ -132,6 +140,13 @@ class Restore(CareCase):
             care.restore(self.folder, copy)
             self.assertEqual(reader.execute("SELECT count(*) FROM procedure").fetchone(), (3,))
 
+    def test_whatever_the_folders_are_called(self) -> None:
+        before = self.rows()
+        strange = self.at / "what? #1 %41"
+        care.restore(strange / "new", care.backup(self.folder, strange))
+        self.open(strange / "new")
+        self.assertEqual(self.rows(), before)
+
     def test_no_write_comes_between(self) -> None:
         with all_writing_held(self.folder), mock.patch("wisearc.store.database.WAIT_MS", 50), self.assertRaises(Locked):
             self.open(self.folder)
@@ -142,7 +157,7 @@ class Restore(CareCase):
         tried: list[str] = []
 
         def put(source: Path, target: Path) -> None:
-            with self.assertRaises(BlockingIOError), writing(self.folder, 0.01):
+            with self.assertRaises(Locked), writing(self.folder, 0.01):
                 tried.append("written")
             tried.append("held")
 
@@ -270,6 +285,48 @@ class OutAndIn(CareCase):
         self.assertEqual(Procedure.select().count(), 0)
 
 
+class AskedToStopTooLate(CareCase):
+    """What its last act has begun goes on to its end, and nobody says that nothing was changed."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        for asked in (signal.SIGINT, signal.SIGTERM):
+            self.addCleanup(signal.signal, asked, signal.signal(asked, signal.default_int_handler))
+
+    def stop_after(self, act: Any) -> Any:
+        """An act during which the process is asked to stop, as by Ctrl+C and by the page."""
+
+        def done(*given: Any) -> None:
+            act(*given)
+            for asked in (signal.SIGINT, signal.SIGTERM):
+                signal.raise_signal(asked)
+
+        return done
+
+    def test_restoring(self) -> None:
+        copy, before = care.backup(self.folder, self.at / "copies"), self.rows()
+        keeping.keep_draft(make_joint(CORNER), ASSUMED)
+        with mock.patch.object(care, "copy_into", self.stop_after(care.copy_into)):
+            care.restore(self.folder, copy)
+        self.assertIs(signal.getsignal(signal.SIGTERM), signal.default_int_handler)
+        self.open(self.folder)
+        self.assertEqual(self.rows(), before)
+
+    def test_taking_in(self) -> None:
+        care.export(self.folder, self.at / "book.zip")
+        with mock.patch.object(care.merging, "add_new", self.stop_after(care.merging.add_new)):
+            self.assertEqual(care.take_archive(self.at / "new", self.at / "book.zip")["taken"], 3)
+
+    def test_in_time_it_stops(self) -> None:
+        copy = care.backup(self.folder, self.at / "copies")
+        keeping.keep_draft(make_joint(CORNER), ASSUMED)
+        before = self.rows()
+        with mock.patch.object(care, "is_book", self.stop_after(care.is_book)), self.assertRaises(KeyboardInterrupt):
+            care.restore(self.folder, copy)
+        self.open(self.folder)
+        self.assertEqual(self.rows(), before)
+
+
 class Hostile(CareCase):
     """An archive that is wrong in any way is refused whole, with why, and little of it unpacked."""
 
@@ -327,19 +384,36 @@ class Hostile(CareCase):
         self.refused("must have one that is proved at most", entries, revisions=5, runs=3)
 
     def test_bombs(self) -> None:
-        """What it says of its size is believed before anything is unpacked; what it unpacks to is counted all the same."""
-        with zipfile.ZipFile(self.path, "w", zipfile.ZIP_DEFLATED) as out:
-            out.writestr("procedures/P-0001-A.json", b"0" * 400_000_000)
-        self.refused_file("larger than 4 MB")
-        raw = bytearray(self.path.read_bytes())
-        for at in (m.start() for m in re.finditer(re.escape((400_000_000).to_bytes(4, "little")), bytes(raw))):
-            raw[at : at + 4] = (1000).to_bytes(4, "little")
-        self.path.write_bytes(raw)
-        self.refused_file("missing|cannot be unpacked|larger than")
+        """What it says of its size is looked at before anything is unpacked, and no more is unpacked whatever it says."""
+        size = 300_000_000
+        for name in (archive.HEAD, "procedures/P-0001-A.json"):
+            with zipfile.ZipFile(self.path, "w", zipfile.ZIP_DEFLATED) as out:
+                out.writestr(name, b"0" * size)
+                for other, data in self.good.items():
+                    if other != name:
+                        out.writestr(other, data)
+            self.refused_file("larger than 4 MB")
+            self.path.write_bytes(self.path.read_bytes().replace(size.to_bytes(4, "little"), (1000).to_bytes(4, "little")))
+            tracemalloc.start()
+            self.refused_file("cannot be unpacked")
+            _, most = tracemalloc.get_traced_memory()
+            tracemalloc.stop()
+            self.assertLess(most, 30_000_000)
         with mock.patch.object(archive, "MOST_UNPACKED", 1000):
             self.refused("comes to more than")
         with mock.patch.object(archive, "MOST_ENTRIES", 2):
             self.refused("must hold at most 2")
+
+    def test_a_list_of_very_many_entries(self) -> None:
+        """The list of entries, which is taken whole, is not taken beyond what so many need."""
+        entry = struct.pack("<4s6H3I5H2I", b"PK\1\2", 20, 20, 0, 0, 0, 33, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0)
+        for count, words in (
+            (archive.MOST_LIST // 46 + 1, "a list of .* bytes.*at most 200000 entries"),
+            (200_001, "200001 entries.*at most 200000"),
+        ):
+            end = struct.pack("<4s4H2IH", b"PK\5\6", 0, 0, 0, 0, count * len(entry), 0, 0)
+            self.path.write_bytes(entry * count + end)
+            self.refused_file(words)
 
     def test_twice_linked_or_damaged(self) -> None:
         with self.assertWarns(UserWarning), zipfile.ZipFile(self.path, "a") as out:

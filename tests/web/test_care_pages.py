@@ -3,7 +3,9 @@
 import io
 import time
 import unittest
+from unittest import mock
 
+from wisearc.services.work import Work
 from wisearc.store.folder import COPIES
 
 from tests.web.case import WebCase
@@ -32,21 +34,28 @@ class Care(WebCase):
         self.assertEqual(refused.status_code, 409)
         self.assertIn("The archive is still going on", refused.get_data(as_text=True))
         text = self.ended()
-        self.assertIn("1 procedures in 1 revisions with 0 runs are in", text)
+        self.assertIn("holds 1 procedure in 1 revision with 0 runs", text)
         name = text.split("/shop/copies/")[1].split('"')[0]
         with self.client.get(f"/shop/copies/{name}") as file:
             self.assertIn(name, file.headers["Content-Disposition"])
             sent = file.data
         self.assertEqual(self.begin("import", file=(io.BytesIO(sent), "book.zip")), 303)
-        self.assertIn("1 stood in the book already", self.ended())
+        self.assertIn("standing in the book already: 1", self.ended())
 
     def test_stopped(self) -> None:
         self.keep()
         self.begin("backup")
         self.post("/shop/work/stop", {}, page="/shop/")
         text = self.ended()
-        self.assertTrue("Stopped; nothing was changed" in text or "is copied to" in text)
-        self.assertEqual([p.name for p in (self.folder / COPIES).glob("*part*")] if (self.folder / COPIES).exists() else [], [])
+        copies = list((self.folder / COPIES).glob("*")) if (self.folder / COPIES).exists() else []
+        # where it had ended already, it says what came of it
+        self.assertEqual(("Stopped; nothing was changed" in text, "is copied to" in text), (not copies, bool(copies)))
+
+    def test_what_had_ended_when_it_was_stopped(self) -> None:
+        work = Work("The restoring", mock.Mock(), said=["The backup stands in the book's place."], code=0, stopped=True)
+        self.assertEqual(work.sentence, "The backup stands in the book's place.")
+        work.code = 130
+        self.assertEqual(work.sentence, "Stopped; nothing was changed.")
 
     def test_refused_with_a_sentence(self) -> None:
         for act in ("import", "restore"):
@@ -64,7 +73,9 @@ class Care(WebCase):
 
     def test_a_larger_post_where_it_is_wanted_alone(self) -> None:
         large = io.BytesIO(b"x" * 5_000_000)
-        self.assertEqual(self.post("/keep/read", {"file": (large, "p.json")}, page="/keep/").status_code, 413)
+        refused = self.post("/keep/read", {"file": (large, "p.json")}, page="/keep/")
+        self.assertEqual(refused.status_code, 413)
+        self.assertIn("at most 4 MB", refused.get_data(as_text=True))
         self.assertEqual(self.begin("import", file=(io.BytesIO(b"x" * 5_000_000), "p.zip")), 303)
         self.ended()
 

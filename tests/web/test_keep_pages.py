@@ -222,7 +222,8 @@ class PutAway(WebCase):
         number = self.client.get(here).get_data(as_text=True).split('id="run-')[1].split('"')[0]
         unsigned = self.post(f"{here}/runs/{number}/strike", {"who": ""}, page=here)
         self.assertEqual(unsigned.status_code, 422)
-        self.assertIn("write your initials to strike it out", unsigned.get_data(as_text=True))
+        self.assertIn("The run stands. What signs it is missing: write your initials", unsigned.get_data(as_text=True))
+        self.assertIn("at most 60 characters", self.post(f"{here}/runs/{number}/strike", {"who": "x" * 61}, page=here).get_data(as_text=True))
         self.post(f"{here}/runs/{number}/strike", {"who": "K.S."}, page=here)
         self.assertIn("by K.S.: it counts no more", self.client.get(here).get_data(as_text=True))
         self.post(f"{here}/runs/{number}/count", {}, page=here)
@@ -251,11 +252,13 @@ class ToldTruly(WebCase):
             ("/keep/draft", {"link": "joint=outside-corner&a.thickness=16+ga&length=380+mm", "from": "P-0001"}, 409),
             ("/keep/P-0099/A/runs", self.run_form(), 404),
             ("/keep/P-0001/B/away", {}, 404),
-            ("/keep/draft", {"link": "x" * 600_000}, 413),
             ("/keep/nowhere/at/all", {}, 404),
         ):
             with self.subTest(address=address, code=code):
                 self.assertEqual(self.post(address, data).status_code, code)
+        large = self.post("/keep/draft", {"link": "x" * 600_000})
+        self.assertEqual(large.status_code, 413)
+        self.assertIn("larger than is taken here (at most 512 kB): nothing of it was kept", large.get_data(as_text=True))
         self.assertEqual(self.client.get("/keep/draft").status_code, 404)
         self.assertEqual(self.client.put("/keep/draft").status_code, 405)
 

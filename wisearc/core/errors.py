@@ -56,6 +56,12 @@ class BadInput(WiseArcError):
         shown = "nothing" if self.value is None or self.value == "" else f"“{in_few_words(self.value)}”"
         return f"{in_few_words(self.field)} {shown}: {self.rule}"
 
+    @property
+    def sentence(self) -> str:
+        """What it says, as a sentence."""
+        words = str(self)
+        return f"{words[0].upper()}{words[1:]}."
+
 
 class UnknownName(BadInput):
     """A name outside the allowed ones; near ones are offered, never taken.

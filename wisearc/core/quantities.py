@@ -305,3 +305,12 @@ speed = partial(Quantity, kind="speed")
 flow = partial(Quantity, kind="flow")
 temperature = partial(Quantity, kind="temperature")
 heat = partial(Quantity, kind="heat")
+
+
+def counted(count: int, thing: str) -> str:
+    """So many of a thing.
+
+    >>> counted(1, "run"), counted(0, "run")
+    ('1 run', '0 runs')
+    """
+    return f"{count} {thing}{'' if count == 1 else 's'}"

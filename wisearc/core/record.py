@@ -54,6 +54,7 @@ PARTS = {"set": SET_FIGURES, "measured": MEASURED_FIGURES}
 KEYS = ("when", "who", "machine", "set", "measured", "front", "back", "faults", "photographs", "notes", "good")
 NEEDED = ("when", "who", "front", "back", "good")
 LENGTHS = {"who": 60, "machine": 60, "notes": 4000, "procedure": 20, "revision": 4}
+NO_INITIALS = "is missing: write your initials, so that another hand can ask"
 # notes are as many lines as are wanted
 LINES = ("notes",)
 # the most that one revision holds, an estimate: years of daily runs, and no more than one file carries out and in again
@@ -74,7 +75,7 @@ def check_run(run: Mapping[str, Any]) -> None:
     for key, most in LENGTHS.items():
         (checks.text if key in LINES else checks.line)(key, run.get(key, ""), most)
     if not run["who"].strip():
-        raise BadInput("who", "", "is missing: write your initials, so that another hand can ask")
+        raise BadInput("who", "", NO_INITIALS)
     checks.date("when", run["when"])
     if not isinstance(run["good"], bool):
         raise BadInput("good", run["good"], "must be true or false")

@@ -6,11 +6,13 @@ file. The same book gives the same bytes, but for the moment it was made.
 
 from __future__ import annotations
 
+import io
 import json
 import re
 import stat
 import zipfile
 from collections.abc import Iterator, Mapping
+from contextlib import ExitStack
 from dataclasses import dataclass
 from pathlib import Path
 from typing import IO, Any
@@ -27,6 +29,8 @@ HEAD, FOLDER, SUFFIX = "book.json", "procedures/", ".zip"
 KEYS = ("made", "procedures", "revisions", "runs", "schools")
 # what an archive may come to, unpacked: ten times the largest book that was tried
 MOST_ENTRIES, MOST_UNPACKED = 200_000, 8 * 1024**3
+# the room that the names of so many entries take in it
+MOST_LIST = 80 * MOST_ENTRIES
 _ENTRY = re.compile(rf"{FOLDER}(?P<number>{NUMBER.replace('$', '-')})-(?P<letter>{LETTER})\.json")
 # a zip knows no time before 1980, and no time of its own is wanted in it
 _NO_TIME = (1980, 1, 1, 0, 0, 0)
@@ -68,28 +72,35 @@ class Writer:
         self._zip.writestr(info, text)
 
 
+class _InParts(io.FileIO):
+    """A file that is not read beyond so much at once: a zip's list of entries is taken whole, before any of it can be looked at."""
+
+    def read(self, size: int | None = -1) -> Any:
+        if size is not None and size > MOST_LIST:
+            raise BadInput("file", f"a list of {size} bytes", f"must hold at most {MOST_ENTRIES} entries")
+        return super().read(-1 if size is None else size)
+
+
 class Reader:
     """An archive that was looked at: its head, and the names of its revisions in order. Raises BadInput for what is none."""
 
     def __init__(self, path: Path) -> None:
-        try:
-            self._zip = zipfile.ZipFile(path)
-        except (zipfile.BadZipFile, OSError, ValueError, NotImplementedError) as error:
-            raise BadInput(
-                "file", path.name, "is not a zip file; give an archive that “wisearc export” wrote"
-            ) from error
-        try:
+        with ExitStack() as opened:
+            try:
+                self._zip = zipfile.ZipFile(opened.enter_context(_InParts(path)))
+            except (zipfile.BadZipFile, OSError, ValueError, NotImplementedError) as error:
+                raise BadInput(
+                    "file", path.name, "is not a zip file; give an archive that “wisearc export” wrote"
+                ) from error
             self.entries = self._looked_at()
             self.head = self._head()
-        except BaseException:
-            self._zip.close()
-            raise
+            self._opened = opened.pop_all()
 
     def __enter__(self) -> Reader:
         return self
 
     def __exit__(self, *_: object) -> None:
-        self._zip.close()
+        self._opened.close()
 
     def _looked_at(self) -> list[tuple[str, str, str]]:
         """(number, letter, name) of each revision, by what the zip says of it, before anything is unpacked."""
@@ -100,11 +111,12 @@ class Reader:
             raise BadInput(
                 "file", "unpacked", f"comes to more than {MOST_UNPACKED // 1024**3} GB; nothing of it was unpacked"
             )
-        names = [info.filename for info in infos]
-        if len(set(names)) < len(names):
-            raise BadInput("file", next(n for n in names if names.count(n) > 1), "stands in it twice")
+        names: set[str] = set()
         found = []
         for info in infos:
+            if info.filename in names:
+                raise BadInput("file", info.filename, "stands in it twice")
+            names.add(info.filename)
             if info.flag_bits & 1 or stat.S_IFMT(info.external_attr >> 16) not in (0, stat.S_IFREG):
                 raise BadInput("file", info.filename, "is encrypted, or no plain file")
             if info.file_size > MOST_BYTES:
@@ -136,8 +148,8 @@ class Reader:
         """The data of an entry. Raises BadInput."""
         try:
             with self._zip.open(name) as file:
-                # no more than it said of itself comes of it, and that was looked at
-                raw = file.read()
+                # no more than this is unpacked, whatever it says of itself
+                raw = file.read(MOST_BYTES)
             return loads(raw.decode("utf-8"), "wisearc/procedure")
         except UnicodeDecodeError as error:
             raise BadInput("file", name, "is not UTF-8 text") from error

@@ -69,10 +69,11 @@ def _finite(text: str) -> float:
 
 
 def _object(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
-    found = dict(pairs)
-    if len(found) < len(pairs):
-        keys = [key for key, _ in pairs]
-        raise BadInput(next(k for k in found if keys.count(k) > 1), None, "is given twice in one object; give it once")
+    found: dict[str, Any] = {}
+    for key, value in pairs:
+        if key in found:
+            raise BadInput(key, None, "is given twice in one object; give it once")
+        found[key] = value
     return found
 
 

@@ -7,10 +7,11 @@ from __future__ import annotations
 
 import os
 import shutil
-import sqlite3
+import signal
 import tempfile
+import threading
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from contextlib import ExitStack, contextmanager
 from pathlib import Path
 from typing import Any
 
@@ -26,7 +27,7 @@ from ..store.database import db, transaction, translated
 from ..store.errors import Missing, NotAllowed, Stale, Stopped, StoreError
 from ..store.folder import COPIES, FILE_NAME, PART, all_writing_held, disk_errors, make_folder, put_in_place
 from ..store.models import Procedure
-from ..store.opening import Store, look_through, stamp
+from ..store.opening import Store, is_book, look_through, stamp
 from . import book, keeping
 from .finding import list_all_unlisted
 from .opening import open_book, open_data
@@ -47,6 +48,21 @@ def _told(watch: Watch, done: int, of: int) -> None:
         raise Stopped
 
 
+@contextmanager
+def _to_its_end() -> Iterator[None]:
+    """What is begun here is done, whoever asks to stop: so that "nothing was changed" is said only where nothing was."""
+    if threading.current_thread() is not threading.main_thread():
+        # signals are the main thread's alone
+        yield
+        return
+    before = {asked: signal.signal(asked, signal.SIG_IGN) for asked in (signal.SIGINT, signal.SIGTERM)}
+    try:
+        yield
+    finally:
+        for asked, handler in before.items():
+            signal.signal(asked, handler)
+
+
 def backup(folder: Path, into: Path, watch: Watch = go_on) -> Path:
     """Copy the book, as it is at one moment, while it is in use. Returns the file. Raises StoreError.
 
@@ -57,7 +73,11 @@ def backup(folder: Path, into: Path, watch: Watch = go_on) -> Path:
     make_folder(into)
     target = _free(into / f"wisearc-{stamp()}.sqlite3")
     copy_to(folder / FILE_NAME, target, lambda share: watch(round(100 * share), 100))
-    look_through(target, quick=False)
+    try:
+        look_through(target, quick=False)
+    except BaseException:
+        target.unlink()
+        raise
     return target
 
 
@@ -77,14 +97,14 @@ def restore(folder: Path, source: Path, watch: Watch = go_on) -> Path:
     if not source.is_file():
         raise BadInput("file", source.name, "is not there; give a backup that “wisearc backup” wrote")
     open_data(folder).close()
-    with _beside(folder) as work, disk_errors():
+    with ExitStack() as last, _beside(folder) as work, disk_errors():
         try:
             look_through(source, quick=False)
         except StoreError as error:
             raise BadInput(
                 "file", source.name, "is not a sound database; give a backup that “wisearc backup” wrote"
             ) from error
-        if not _is_ours(source):
+        if not is_book(source):
             raise BadInput("file", source.name, "is a database, but no book of Wise Arc")
         _told(watch, 1, 4)
         copy_to(source, work / FILE_NAME)
@@ -98,18 +118,10 @@ def restore(folder: Path, source: Path, watch: Watch = go_on) -> Path:
         with all_writing_held(folder):
             copy_to(folder / FILE_NAME, before)
             _told(watch, 3, 4)
+            last.enter_context(_to_its_end())
             copy_into(work / FILE_NAME, folder / FILE_NAME)
     watch(4, 4)
     return before
-
-
-def _is_ours(path: Path) -> bool:
-    file = sqlite3.connect(f"file:{path.absolute()}?mode=ro", uri=True)
-    try:
-        tables = {row[0] for row in file.execute("SELECT name FROM sqlite_schema WHERE type = 'table'")}
-        return {"procedure", "revision", "run", "schema_migration"} <= tables
-    finally:
-        file.close()
 
 
 @contextmanager
@@ -171,12 +183,13 @@ def take_archive(folder: Path, source: Path, watch: Watch = go_on) -> dict[str, 
         # a folder without a book is an empty shop
         open_data(folder).close()
         for tried in range(_TRIES):
-            with _beside(folder) as work:
+            with ExitStack() as last, _beside(folder) as work:
                 copy_to(folder / FILE_NAME, work / FILE_NAME)
                 store = Store(work)
                 before = merging.standing(work / FILE_NAME)
                 came = _take_all(archive, watch)
                 store.close()
+                last.enter_context(_to_its_end())
                 try:
                     merging.add_new(work / FILE_NAME, folder / FILE_NAME, before)
                     return came

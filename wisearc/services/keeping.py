@@ -13,7 +13,7 @@ from ..core import checks
 from ..core.errors import BadInput
 from ..core.joint import Joint
 from ..core.plan import Plan, make_plan
-from ..core.record import LENGTHS, MOST_RUNS, MOST_TEXT, bands_of, check_good, check_not_to_come
+from ..core.record import LENGTHS, MOST_RUNS, MOST_TEXT, NO_INITIALS, bands_of, check_good, check_not_to_come
 from ..core.shop import Shop
 from ..formats.joint_json import MOST_BYTES, joint_file, loads
 from ..formats.plan_json import plan_data
@@ -230,7 +230,7 @@ def strike_out(label: str, letter: str, number: int, who: str, at: Callable[[], 
     """
     signed = checks.line("who", who.strip(), LENGTHS["who"])
     if not signed:
-        raise BadInput("who", "", "is missing: write your initials, so that another hand can ask")
+        raise BadInput("who", "", NO_INITIALS)
     with transaction():
         standing = queries.revision(label, letter)
         run = queries.run_of(standing, number)

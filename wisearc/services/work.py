@@ -36,19 +36,19 @@ class Work:
     @property
     def sentence(self) -> str:
         """What came of it, once it has ended."""
-        if self.stopped:
+        if self.stopped and self.code:
             return "Stopped; nothing was changed."
         return " ".join(self.said[-20:]).removeprefix("wisearc: ")
 
     def follow(self) -> None:
         """Read what it says until it ends."""
-        if self.process.stdout:
-            for line in self.process.stdout:
+        with self.process as process:
+            for line in process.stdout or ():
                 if match := _FAR.fullmatch(line.strip()):
                     self.done, self.of = int(match[1]), int(match[2])
                 else:
                     self.said.append(line.strip())
-        code = self.process.wait()
+            code = process.wait()
         if self.after:
             self.after()
         self.code = code
@@ -81,7 +81,7 @@ class Bench:
             return self.work
 
     def stop(self) -> None:
-        """Stop what goes on; it leaves nothing behind."""
+        """Stop what goes on; it leaves nothing behind, or where its last act had begun goes on to its end."""
         if self.work and self.work.code is None:
             self.work.stopped = True
             self.work.process.terminate()

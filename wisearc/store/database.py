@@ -5,12 +5,11 @@ A write counts as kept only once it is on the disk, in the file that stands in t
 
 from __future__ import annotations
 
-import errno
 import sqlite3
 import threading
 from collections import deque
 from collections.abc import Iterator
-from contextlib import ExitStack, closing, contextmanager
+from contextlib import closing, contextmanager
 from pathlib import Path
 from typing import Any
 from urllib.parse import quote
@@ -172,13 +171,7 @@ def _turn() -> Iterator[None]:
     """One write's turn among all processes'."""
     if db.path is None or not db.path.parent.is_dir():
         raise Moved("is no longer in the data folder")
-    with ExitStack() as stack:
-        try:
-            stack.enter_context(writing(db.path.parent, WAIT_MS / 1000))
-        except BlockingIOError as error:
-            raise Locked from error
-        except OSError as error:
-            raise (Full if error.errno in (errno.ENOSPC, errno.EDQUOT) else ReadOnly) from error
+    with writing(db.path.parent, WAIT_MS / 1000):
         yield
 
 

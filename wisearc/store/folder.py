@@ -15,7 +15,7 @@ from contextlib import contextmanager
 from pathlib import Path
 from types import TracebackType
 
-from .errors import Full, ReadOnly, Served
+from .errors import Full, Locked, ReadOnly, Served
 
 FILE_NAME = "wisearc.sqlite3"
 SECRET, LOCK, TURN, COPIES = "secret", "served", "writing", "backups"
@@ -118,17 +118,18 @@ def disk_errors() -> Iterator[None]:
 
 @contextmanager
 def writing(folder: Path, wait_s: float) -> Iterator[None]:
-    """While one write is made: many may be, by turns, but none while all writing is held. Raises BlockingIOError."""
-    handle = os.open(folder / TURN, os.O_CREAT | os.O_RDWR, _OWNER)
+    """While one write is made: many may be, by turns, but none while all writing is held. Raises Locked, ReadOnly, Full."""
+    with disk_errors():
+        handle = os.open(folder / TURN, os.O_CREAT | os.O_RDWR, _OWNER)
     try:
         until = time.monotonic() + wait_s
         while True:
             try:
                 fcntl.flock(handle, fcntl.LOCK_SH | fcntl.LOCK_NB)
                 break
-            except BlockingIOError:
+            except BlockingIOError as error:
                 if time.monotonic() > until:
-                    raise
+                    raise Locked from error
                 time.sleep(0.02)
         yield
     finally:

@@ -108,6 +108,13 @@ def _up(runner: Runner, folder: Path, first: str) -> None:
     runner.up()
 
 
+def is_book(path: Path) -> bool:
+    """Whether a database is a book of Wise Arc, of this version or an older one."""
+    with translated(), closing(sqlite3.connect(uri_of(path, "ro"), uri=True)) as file:
+        tables = {row[0] for row in file.execute("SELECT name FROM sqlite_schema WHERE type = 'table'")}
+    return {"procedure", "revision", "run", "schema_migration"} <= tables
+
+
 def stamp() -> str:
     """The time for a file's name, UTC."""
     return datetime.now(UTC).strftime("%Y%m%d-%H%M%S")

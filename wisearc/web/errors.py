@@ -18,7 +18,8 @@ _SENTENCES = {
     404: "There is no page here. The address may be mistyped, or the record was never kept.",
     405: "This address takes no such request.",
     400: "What was sent cannot be read, so nothing was kept. Go back and send it again; what you typed is there.",
-    413: "What was sent is larger than is taken here (4 MB for a procedure's file, 512 kB for a form): nothing was kept. Go back; what you typed is there.",
+    413: "What was sent is larger than is taken here (at most {most}): nothing of it was kept. Go back; what you typed is there.",
+    431: "The address is longer than any of Wise Arc's; nothing was kept. Go back and shorten what was typed.",
     500: "Something went wrong here that should not have; nothing was changed. Go back and try again.",
 }
 
@@ -45,6 +46,12 @@ def code_of(error: StoreError) -> int:
     return _CODES.get(type(error), 500)
 
 
+def sentence_of(code: int, most: int) -> str | None:
+    """What is said of a refusal, or None where there is nothing of its own to say. Parameters: most, bytes that are taken."""
+    size = f"{most / 1048576:g} MB" if most >= 1048576 else f"{most // 1024} kB"
+    return _SENTENCES[code].format(most=size) if code in _SENTENCES else None
+
+
 def _csrf(_error: CSRFError) -> Any:
     return _answer(
         "This page is from before the last start of the application. Go back, reload it and send again; what you typed is kept there.",
@@ -56,7 +63,8 @@ def _http(error: HTTPException) -> Any:
     code = error.code or 500
     if code == 500 and request.method == "POST":
         return _answer(_SENT_500, code)
-    return _answer(_SENTENCES.get(code, error.description or "Something went wrong."), code)
+    said = sentence_of(code, request.max_content_length or 0)
+    return _answer(said or error.description or "Something went wrong.", code)
 
 
 def _answer(sentence: str, code: int, save: str = "") -> Any:

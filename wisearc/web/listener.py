@@ -12,6 +12,8 @@ from waitress.parser import HTTPRequestParser
 from waitress.server import create_server
 from waitress.utilities import Error
 
+from .errors import sentence_of
+
 THREADS = 16
 # an address with its head: many times what a joint or a search takes
 LONGEST_HEAD = 16 * 1024
@@ -26,16 +28,7 @@ class Refused(Error):
 
     def __init__(self, error: Error, most: int) -> None:
         self.code, self.reason = error.code, error.reason
-        sentences = {
-            413: f"What was sent is larger than is taken here (at most {most / 1048576:g} MB): nothing of it was kept. Go back; what you typed is there.",
-            431: "The address is longer than any of Wise Arc's; nothing was kept. Go back and shorten what was typed.",
-        }
-        super().__init__(
-            sentences.get(
-                error.code,
-                "What was sent cannot be read, so nothing was kept. Go back and send it again; what you typed is there.",
-            )
-        )
+        super().__init__(sentence_of(error.code, most) or sentence_of(400, most))
 
     def to_response(self, ident: str | None = None) -> tuple[str, list[tuple[str, str]], bytes]:
         headers = [("Content-Type", "text/plain; charset=utf-8"), ("X-Content-Type-Options", "nosniff")]

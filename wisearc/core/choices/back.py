@@ -10,7 +10,7 @@ from .. import catalogue
 from ..catalogue.rows import BackCover
 from ..figures import ByHand, figure
 from ..joint import Joint
-from ..quantities import flow, length, temperature
+from ..quantities import counted, flow, length, temperature
 from ..reasons import Caution, Choice, Other, Reason, caution, estimate, instead, note, practice, ruled, say, stop
 from ..section import Section
 
@@ -73,7 +73,7 @@ class Back(Choice):
     def line(self, habit: str) -> tuple[str, str]:
         parts = []
         if self.bar_lengths:
-            parts.append(f"{self.bar_lengths} length{'s' if self.bar_lengths != 1 else ''} of bar")
+            parts.append(counted(self.bar_lengths, "length") + " of bar")
         if self.purge:
             where = " in the groove" if self.barred else ""
             before, weld = (flow(q).text(habit) for q in (self.purge.before_l_min, self.purge.weld_l_min))

@@ -154,15 +154,16 @@ def strike_out(number: str, letter: str, run: int) -> Any:
     """Strike out a run, signed; it can be undone."""
     try:
         keeping.strike_out(number, letter, run, request.form.get("who", ""))
-    except (BadInput, NotAllowed) as error:
-        view = book.record(book.find(number, letter), unit_habit(), number_in(request.form.get("page", "")))
-        sentence = (
-            str(error) if isinstance(error, NotAllowed) else "The run stands: write your initials to strike it out."
-        )
-        return _revision_page(view, run_form.blank(view.plan, view.habit), error=sentence), 409 if isinstance(
-            error, NotAllowed
-        ) else 422
+    except BadInput as error:
+        return _not_struck(number, letter, f"The run stands. What signs it {error.rule}."), 422
+    except NotAllowed as error:
+        return _not_struck(number, letter, str(error)), code_of(error)
     return _to_runs(number, letter)
+
+
+def _not_struck(number: str, letter: str, sentence: str) -> str:
+    view = book.record(book.find(number, letter), unit_habit(), number_in(request.form.get("page", "")))
+    return _revision_page(view, run_form.blank(view.plan, view.habit), error=sentence)
 
 
 @blueprint.post("/<number>/<letter>/runs/<int(max=9007199254740991):run>/count")
@@ -220,7 +221,7 @@ def read_file() -> Any:
     except UnicodeDecodeError:
         return _not_read("The file is not UTF-8 text; choose a procedure's JSON file.")
     except BadInput as error:
-        return _not_read(str(error)[0].upper() + str(error)[1:] + ".")
+        return _not_read(error.sentence)
     except StoreError as error:
         return _not_read(f"{error} The file has to be chosen again.", code_of(error))
     return redirect(_page_of(taken) + ("" if how == "own" else f"?taken={how}"), 303)

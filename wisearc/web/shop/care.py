@@ -11,7 +11,7 @@ from flask import current_app, redirect, render_template, request, send_file, ur
 from werkzeug.utils import secure_filename
 
 from ...services import care
-from ...services.errors import NotAllowed, StoreError
+from ...services.errors import StoreError
 from ...services.work import Bench
 from ..errors import code_of
 from .views import blueprint, page
@@ -88,8 +88,6 @@ def _clear(path: Path | None) -> None:
 def _begin(what: str, *command: str, **more: Any) -> Any:
     try:
         bench().begin(what, *command, **more)
-    except NotAllowed as error:
-        return page(care_error=str(error)), 409
     except StoreError as error:
         return page(care_error=str(error)), code_of(error)
     return redirect(url_for("shop.work"), 303)

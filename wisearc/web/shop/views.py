@@ -28,7 +28,7 @@ def schools() -> Any:
     try:
         choose_school(key, value)
     except UnknownName as error:
-        return page(f"{str(error)[0].upper()}{str(error)[1:]}"), 422
+        return page(error.sentence), 422
     return redirect(url_for("shop.index") + f"#{key}", 303)
 
 
