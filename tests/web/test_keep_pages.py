@@ -222,8 +222,10 @@ class PutAway(WebCase):
         number = self.client.get(here).get_data(as_text=True).split('id="run-')[1].split('"')[0]
         unsigned = self.post(f"{here}/runs/{number}/strike", {"who": ""}, page=here)
         self.assertEqual(unsigned.status_code, 422)
-        self.assertIn("The run stands. What signs it is missing: write your initials", unsigned.get_data(as_text=True))
-        self.assertIn("at most 60 characters", self.post(f"{here}/runs/{number}/strike", {"who": "x" * 61}, page=here).get_data(as_text=True))
+        self.assertIn("The run stands: write your initials to strike it out.", unsigned.get_data(as_text=True))
+        long = self.post(f"{here}/runs/{number}/strike", {"who": "x" * 61}, page=here).get_data(as_text=True)
+        self.assertIn("your initials must be text of at most 60 characters", long.partition('id="not-struck"')[2][:200])
+        self.assertIn(f'value="{"x" * 61}"', long)
         self.post(f"{here}/runs/{number}/strike", {"who": "K.S."}, page=here)
         self.assertIn("by K.S.: it counts no more", self.client.get(here).get_data(as_text=True))
         self.post(f"{here}/runs/{number}/count", {}, page=here)

@@ -15,6 +15,8 @@ from pathlib import Path
 
 from ..store.errors import NotAllowed
 
+# the command's code for what it would not do
+REFUSED = 2
 _FAR = re.compile(r"([0-9]+) of ([0-9]+)")
 _PACKAGE = Path(__file__).resolve().parent.parent.parent
 
@@ -38,7 +40,8 @@ class Work:
         """What came of it, once it has ended."""
         if self.stopped and self.code:
             return "Stopped; nothing was changed."
-        return " ".join(self.said[-20:]).removeprefix("wisearc: ")
+        said = " ".join(self.said[-20:]).removeprefix("wisearc: ").rstrip(".")
+        return f"{said[:1].upper()}{said[1:]}." + (" Nothing was changed." if self.code == REFUSED else "")
 
     def follow(self) -> None:
         """Read what it says until it ends."""

@@ -127,13 +127,14 @@ def _not_taken(error: StoreError, number: str, letter: str) -> Any:
     ), code_of(error)
 
 
-def _revision_page(view: book.RecordView, form: run_form.RunForm, once: str = "", error: str = "") -> str:
+def _revision_page(view: book.RecordView, form: run_form.RunForm, once: str = "", refused: Any = None) -> str:
+    """Parameters: refused, the striking out of a run that was not done: which, what was typed, and why."""
     # what an address says was taken counts only if it was
     sent = request.args.get("once", "")
     taken = sent if request.args.get("taken") in ("run", "proved") and book.was_sent(view.revision, sent) else ""
     return render_template(
         "keep/revision.html", **vars(view), form=form, once=once or secrets.token_urlsafe(12), taken=taken, came=request.args.get("taken", ""),
-        parts=PARTS, faults=FAULTS, faces=FACES, unit_of=unit_of, shown=run_form.shown, error=error,
+        parts=PARTS, faults=FAULTS, faces=FACES, unit_of=unit_of, shown=run_form.shown, refused=refused,
     )  # fmt: skip
 
 
@@ -155,15 +156,17 @@ def strike_out(number: str, letter: str, run: int) -> Any:
     try:
         keeping.strike_out(number, letter, run, request.form.get("who", ""))
     except BadInput as error:
-        return _not_struck(number, letter, f"The run stands. What signs it {error.rule}."), 422
+        words = f"your initials {error.rule}" if error.value else "write your initials to strike it out"
+        return _not_struck(number, letter, run, f"The run stands: {words}."), 422
     except NotAllowed as error:
-        return _not_struck(number, letter, str(error)), code_of(error)
+        return _not_struck(number, letter, run, str(error)), code_of(error)
     return _to_runs(number, letter)
 
 
-def _not_struck(number: str, letter: str, sentence: str) -> str:
+def _not_struck(number: str, letter: str, run: int, sentence: str) -> str:
     view = book.record(book.find(number, letter), unit_habit(), number_in(request.form.get("page", "")))
-    return _revision_page(view, run_form.blank(view.plan, view.habit), error=sentence)
+    refused = {"run": run, "who": request.form.get("who", ""), "sentence": sentence}
+    return _revision_page(view, run_form.blank(view.plan, view.habit), refused=refused)
 
 
 @blueprint.post("/<number>/<letter>/runs/<int(max=9007199254740991):run>/count")
