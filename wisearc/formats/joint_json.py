@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import math
 import re
+from collections import Counter
 from collections.abc import Mapping
 from typing import Any
 
@@ -69,11 +70,10 @@ def _finite(text: str) -> float:
 
 
 def _object(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
-    found: dict[str, Any] = {}
-    for key, value in pairs:
-        if key in found:
-            raise BadInput(key, None, "is given twice in one object; give it once")
-        found[key] = value
+    found = dict(pairs)
+    if len(found) < len(pairs):
+        twice, _ = Counter(key for key, _ in pairs).most_common(1)[0]
+        raise BadInput(twice, None, "is given twice in one object; give it once")
     return found
 
 
