@@ -246,7 +246,9 @@ def beside(_many: int = 0) -> None:
         "5 MB, refused by size": {**whole, "status": "x" * 5_000_000},
     }  # fmt: skip
     sent = {name: json.dumps(data).encode() for name, data in bodies.items()} | {
-        "4 MB of lists": b"[" + b"[]," * 1_300_000 + b"[]]"
+        "4 MB of lists": b"[" + b"[]," * 1_300_000 + b"[]]",
+        "4 MB of keys, one twice": b"{" + b",".join(b'"%d":1' % i for i in range(330_000)) + b',"0":1}',
+        "3.8 MB of numbers": b"[" + b"1," * 1_900_000 + b"1]",
     }
     attacks |= {name: lambda c, body=body: c.file(body) for name, body in sent.items()}
     with tempfile.TemporaryDirectory() as folder:

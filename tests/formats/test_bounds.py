@@ -9,9 +9,13 @@ from pathlib import Path
 
 from wisearc.cli import main
 from wisearc.core.errors import BadInput, UnknownName, in_few_words
+from wisearc.core.joint_rules import MOST_TACKS
 from wisearc.core.quantities import parse_flow, parse_length, parse_quantity, parse_speed
+from wisearc.core.record import FAULTS, KEYS, MEASURED_FIGURES, MOST_RUNS, MOST_TEXT, SET_FIGURES
 from wisearc.formats.joint_json import MOST_BYTES, MOST_PARTS, loads
 from wisearc.formats.link import MOST_PAIRS, read_link
+
+from tests.samples import run
 
 
 class Loads(unittest.TestCase):
@@ -24,7 +28,11 @@ class Loads(unittest.TestCase):
             ("[" + "1" * 5000 + "]", "more than 18 digits"),
             ("[" * 100_000, "too deep|too many"),
             ("[" * 50_000, "nested too deep"),
-            ("[" + "[]," * MOST_PARTS + "1]", f"more than {MOST_PARTS} objects and lists"),
+            ("[" + "[]," * (MOST_PARTS // 2) + "1]", f"more than {MOST_PARTS} parts"),
+            ("[" + "1," * MOST_PARTS + "1]", f"more than {MOST_PARTS} parts"),
+            ("[" + '"",' * MOST_PARTS + "1]", f"more than {MOST_PARTS} parts"),
+            ('["' + r"\"[" * 400_000, "not JSON"),
+            ('["' + r"\"[" * 400_000 + "\\", "not JSON"),
             ('"' + "x" * MOST_BYTES + '"', "larger than 4 MB"),
             ('{"a": 1, "b": 2, "a": 3}', "a nothing: is given twice"),
             ('{"a": [{"b": 1, "b": 1}]}', "b nothing: is given twice"),
@@ -37,15 +45,38 @@ class Loads(unittest.TestCase):
             self.assertLess(len(str(caught.exception)), 300)
 
     def test_a_key_given_twice_among_very_many(self) -> None:
-        keys = ",".join(f'"{i}":1' for i in range(300_000))
-        with self.assertRaisesRegex(BadInput, "299999 nothing: is given twice"):
-            loads("{" + keys + ',"299999":1}')
+        keys = ",".join(f'"{i}":1' for i in range(190_000))
+        with self.assertRaisesRegex(BadInput, "189999 nothing: is given twice"):
+            loads("{" + keys + ',"189999":1}')
 
     def test_sound_ones_are_read(self) -> None:
         for value in (10**17, -(10**17), 1e308, "\U0001f600", {"a": [1, 2.5, None, True]}):
             self.assertEqual(loads(json.dumps(value)), value)
         self.assertEqual(loads(r'"\ud83d\ude00"'), "\U0001f600")
-        self.assertEqual(len(loads("[" + "[]," * 5000 + "1]")), 5001)
+        self.assertEqual(len(loads("[" + "1," * (MOST_PARTS - 2) + "1]")), MOST_PARTS - 1)
+
+    def test_as_many_runs_as_one_revision_holds(self) -> None:
+        """With every key filled, and photographs, which are the most in the least room; and notes full of signs."""
+        pictures = [{"file": "a", "sha256": "0" * 64}] * 6
+        full = run(
+            good=False, set=dict.fromkeys(SET_FIGURES, 1), measured=dict.fromkeys(MEASURED_FIGURES, 1), faults=list(FAULTS), photographs=pictures
+        )
+        full |= {
+            "format": "wisearc/run",
+            "version": 1,
+            "minor": 1,
+            "machine": "",
+            "notes": "",
+            "kept": "",
+            "voided": None,
+            "voided_by": None,
+            "procedure": "",
+            "revision": "",
+        }
+        self.assertEqual(set(KEYS) - set(full), set())
+        for notes, count in (("", MOST_RUNS), (",[{" * 1300, MOST_TEXT // 4000)):
+            data = {"runs": [{**full, "notes": notes}] * count, "plan": {"positions": [1.5] * 2 * MOST_TACKS}}
+            self.assertEqual(len(loads(json.dumps(data, ensure_ascii=False, separators=(",", ":")))["runs"]), count)
 
 
 class Quoted(unittest.TestCase):
