@@ -10,6 +10,8 @@ import sys
 import tempfile
 import threading
 import time
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
@@ -22,11 +24,9 @@ DEFAULT_PORT = 8765
 def main(argv: list[str] | None = None) -> int:
     """Run a command. Returns its exit code: 0 done, 1 a stop caution, 2 bad input."""
     args = _parser().parse_args(argv)
-    if threading.current_thread() is threading.main_thread():
-        # asked to end, it ends as by Ctrl+C: what it was at is put away first
-        signal.signal(signal.SIGTERM, signal.default_int_handler)
     try:
-        return int(args.run(args))
+        with _ends_as_by_hand():
+            return int(args.run(args))
     except WiseArcError as error:
         print(f"wisearc: {error}", file=sys.stderr)
         return 2
@@ -37,6 +37,19 @@ def main(argv: list[str] | None = None) -> int:
     except KeyboardInterrupt:
         print("wisearc: stopped; nothing was changed", file=sys.stderr)
         return 130
+
+
+@contextmanager
+def _ends_as_by_hand() -> Iterator[None]:
+    """Asked to end, a command ends as by Ctrl+C: what it was at is put away first."""
+    if threading.current_thread() is not threading.main_thread():
+        yield
+        return
+    before = signal.signal(signal.SIGTERM, signal.default_int_handler)
+    try:
+        yield
+    finally:
+        signal.signal(signal.SIGTERM, before)
 
 
 def _parser() -> argparse.ArgumentParser:

@@ -3,6 +3,7 @@
 import contextlib
 import io
 import json
+import signal
 import tempfile
 import unittest
 from pathlib import Path
@@ -139,10 +140,11 @@ class Links(unittest.TestCase):
 class Command(unittest.TestCase):
     def test_a_file_without_end(self) -> None:
         for name in ("/dev/zero", "/dev/urandom"):
-            said = io.StringIO()
+            said, before = io.StringIO(), signal.getsignal(signal.SIGTERM)
             with contextlib.redirect_stderr(said):
                 self.assertEqual(main(["plan", name]), 2)
             self.assertIn("is larger than 4 MB; give a joint file", said.getvalue())
+            self.assertIs(signal.getsignal(signal.SIGTERM), before)
 
     def test_files_of_every_kind(self) -> None:
         for data in (
