@@ -156,7 +156,10 @@ class Schemas(unittest.TestCase):
     def test_fixed_names(self) -> None:
         """The names other programs rely on, as the formats' document fixes them."""
         properties = schema("joint")["properties"]
-        self.assertEqual(properties["joint"]["enum"], ["butt", "lap", "tee", "outside-corner", "edge", "tube-butt", "tube-plate", "tube-cope"])
+        self.assertEqual(
+            properties["joint"]["enum"],
+            ["butt", "lap", "tee", "inside-corner", "outside-corner", "edge", "tube-butt", "tube-plate", "tube-socket", "tube-cope"],
+        )
         self.assertEqual(properties["position"]["enum"], ["flat", "horizontal", "vertical-up", "vertical-down", "overhead", "fixed-tube"])
         self.assertEqual(properties["pulse"]["enum"], ["auto", "none", "slow-cold", "ripple", "fast", "focused", "pedal"])
         self.assertEqual(set(properties["back"]["enum"]), {"auto", "purge", "copper-bar", "aluminium-bar", "steel-bar", "flux", "open"})

@@ -16,7 +16,7 @@ from wisearc.core.plan import choice_kinds
 from wisearc.core.reasons import LEVELS
 from wisearc.core.section import Section
 from wisearc.formats.declared import LONGEST_TEXT, MOST_ELSE, MOST_ITEMS, most_of, shapes
-from wisearc.formats.plan_json import LONGEST_KEY, LONGEST_WORD, MOST_KEYS, MOST_ROWS
+from wisearc.formats.plan_json import LONGEST_KEY, LONGEST_WORD, MOST_KEYS, MOST_ROWS, OWN
 from wisearc.formats.procedure_json import (
     LETTER,
     LONGEST_TITLE,
@@ -125,24 +125,14 @@ def _entry(declared: Entry) -> dict[str, Any]:
 
 
 def _lengths(of: type) -> dict[str, Any]:
-    """A length is given once; a required one is given."""
+    """A required length is given, in words or in mm; given both ways the two agree, which a schema cannot say."""
     rules: list[dict[str, Any]] = []
     for key, declared in entries(of).items():
-        if declared.kind == "length":
-            both = {
-                "properties": {k: {"not": {"type": "null"}} for k in (key, f"{key}_mm")},
-                "required": [key, f"{key}_mm"],
-            }
-            rules.append({"not": both})
-            if declared.required:
-                rules.append(
-                    {
-                        "anyOf": [
-                            {"properties": {k: {"not": {"type": "null"}}}, "required": [k]} for k in (key, f"{key}_mm")
-                        ]
-                    }
-                )
-    return {"allOf": rules}
+        if declared.kind == "length" and declared.required:
+            rules.append(
+                {"anyOf": [{"properties": {k: {"not": {"type": "null"}}}, "required": [k]} for k in (key, f"{key}_mm")]}
+            )
+    return {"allOf": rules} if rules else {}
 
 
 def _pin(key: str) -> dict[str, Any]:
@@ -162,7 +152,7 @@ def _rows(item: str) -> dict[str, Any]:
 
 
 def _plan() -> dict[str, Any]:
-    parts: dict[str, dict[str, Any]] = {}
+    parts: dict[str, dict[str, Any]] = {OWN: _object({})}
     for kind in choice_kinds():
         parts[kind.part] = schema_of(kind, {"why": _rows("reason"), "others": _rows("other")})
     for kind in choice_kinds():
@@ -174,7 +164,7 @@ def _plan() -> dict[str, Any]:
                 parts[declared.part]["required"].append(key)
     properties = {
         **_head("plan", {"minor": _minor("plan")}), **_texts("title"), "sentence": _rows("part"),
-        "joint": {"$ref": "#/$defs/joint"}, "section": {"$ref": "#/$defs/Section"}, **parts, "by_hand": _rows("by_hand"), "cautions": _rows("caution"),
+        "joint": {"$ref": "#/$defs/joint"}, "section": {"$ref": "#/$defs/Section"}, **parts.pop(OWN)["properties"], **parts, "after": _rows("reason"), "by_hand": _rows("by_hand"), "cautions": _rows("caution"),
     }  # fmt: skip
     return {"title": "A joint's set-up", **_object(properties, list(properties)), "$defs": _plan_defs()}
 

@@ -13,6 +13,8 @@ import wisearc
 from wisearc.core import catalogue
 from wisearc.core.chemistry import WeldMetal
 from wisearc.core.choices import weld_metal
+from wisearc.core.choices.feeding import Feed, Limits
+from wisearc.core.choices.weld_metal import Reckoning
 from wisearc.core.joint_data import make_joint
 from wisearc.core.plan import make_plan
 from wisearc.core.section import section_of
@@ -23,6 +25,7 @@ from tests.samples import codes, joint, member, plan, tube
 CORE = Path(wisearc.__file__).parent / "core"
 MILD, DUPLEX = member("mild-steel"), member("2205")
 ROUND = {"a": tube(wall="1.5 mm", diameter="51 mm"), "length": "all-round"}
+FLANGED = {"a": tube(), "length": "all-round"}
 COPE = {"a": tube(), "b": tube(wall="1.5 mm", diameter="51 mm"), "length": "all-round"}
 LONG_GAP = {"back": "purge", "length": "20000 mm", "gap_mm": 0.3}
 PULSED = {"pulse": "slow-cold", "length": "300 mm"}
@@ -61,7 +64,7 @@ TABLE: list[tuple[str, str, str, str, dict[str, Any], dict[str, Any]]] = [
     ("bare-fit-joint", "caution", "filler", "tee", {"filler": "none"}, {"filler": "ER308L"}),
     ("bare-fit-joint", "caution", "filler", "butt", {"filler": "none"}, {}),
     ("braze-not-weld", "stop", "filler", "butt", {"filler": "ERCuSi-A", "service": "food"}, {"filler": "ERCuSi-A", "service": "wet"}),
-    ("braze-not-weld", "stop", "filler", "butt", {"filler": "ERCuSi-A", "service": "structural"}, {"filler": "ERCuSi-A", "service": "hot"}),
+    ("braze-not-weld", "stop", "filler", "butt", {"filler": "ERCuSi-A", "service": "structural"}, {"filler": "ERCuSi-A"}),
     ("carbon-rod", "stop", "filler", "tee", {"filler": "ER70S-2"}, {"a": MILD, "filler": "ER70S-2"}),
     ("chill-on-duplex", "caution", "back", "butt", {"a": DUPLEX, "back": "steel-bar"}, {"a": DUPLEX, "back": "purge"}),
     ("chill-on-duplex", "caution", "pulse", "edge", {"a": DUPLEX, "pulse": "slow-cold"}, {"a": DUPLEX, "pulse": "ripple"}),
@@ -73,15 +76,16 @@ TABLE: list[tuple[str, str, str, str, dict[str, Any], dict[str, Any]]] = [
     ("code", "note", "harm", "butt", {"service": "food"}, {"service": "hot"}),
     ("copper-penetration", "caution", "filler", "butt", {"filler": "ERCuSi-A"}, {"a": member("439"), "filler": "ERCuSi-A"}),
     ("cover-short", "caution", "torch", "butt", pins(cup=4, flow_l_min=6.0), pins(cup=16)),
+    ("cover-short", "note", "torch", "butt", {"a": of("3.2 mm")}, {}),
     ("cover-short", "caution", "torch", "butt", pins(cup=4), both(pins(cup=4), finish="sound")),
     ("cup-eats-argon", "note", "torch", "butt", both(pins(cup=14), length="151 mm"), both(pins(cup=14), length="150 mm")),
     ("cup-eats-argon", "note", "torch", "butt", both(pins(cup=14), length="400 mm"), both(pins(cup=12), length="400 mm")),
-    # the bench rule by hand: 39.37 × 1.5 × 0.87 = 51.4 A; 1.35 and 0.7 of it 69.4 and 36.0
-    ("current-off", "caution", "current", "butt", pins(current_a=69.6), pins(current_a=69.2)),
-    ("current-off", "caution", "current", "butt", pins(current_a=35.8), pins(current_a=36.2)),
-    # heat input by ASME: 0.06 × 10.5 × 51.4 / (60 × 1.079) = 0.500 kJ/mm
-    ("duplex-heat-low", "caution", "heat", "butt", {"a": DUPLEX, "travel_mm_s": 1.09}, {"a": DUPLEX, "travel_mm_s": 1.07}),
-    ("duplex-heat-low", "caution", "heat", "butt", {"a": DUPLEX}, {}),
+    # the bench rule by hand: 39.37 × 1.5 × 0.87 = 51.4 A; 15 % off it 59.1 and 43.7
+    ("current-off", "caution", "current", "butt", pins(current_a=59.2), pins(current_a=59.0)),
+    ("current-off", "caution", "current", "butt", pins(current_a=43.6), pins(current_a=43.8)),
+    # 4 s from 1200 to 800 °C fine, 2 to 4 a note: 2205 at 1 mm 3.7 s, at 2 mm 8.4; 24 instead of 34 A cools in half the time
+    ("duplex-heat-low", "note", "heat", "butt", {"a": member("2205", "1 mm")}, {"a": member("2205", "2 mm")}),
+    ("duplex-heat-low", "caution", "heat", "butt", both(pins(current_a=24.0), a=member("2205", "1 mm")), both(pins(current_a=26.0), a=member("2205", "1 mm"))),
     ("duplex-needs-filler", "stop", "filler", "edge", {"a": DUPLEX, "filler": "none"}, {"a": DUPLEX}),
     ("flux-stays", "caution", "back", "butt", {"back": "flux"}, {"back": "flux", "finish": "sound"}),
     ("flux-stays", "caution", "back", "butt", {"back": "flux", "finish": "sound", "service": "wet"}, {"back": "flux", "finish": "sound", "service": "hot"}),
@@ -98,51 +102,64 @@ TABLE: list[tuple[str, str, str, str, dict[str, Any], dict[str, Any]]] = [
     ("gas-turbulent", "caution", "gas", "butt", pins(cup=8, flow_l_min=16.1), pins(cup=8, flow_l_min=16.0)),
     ("gas-turbulent", "stop", "gas", "butt", pins(cup=8, flow_l_min=18.5), pins(cup=8, flow_l_min=18.4)),
     ("gas-turbulent", "caution", "gas", "butt", pins(cup=8, front_end="plain", flow_l_min=14.5), pins(cup=8, front_end="plain", flow_l_min=14.4)),
-    # 0.6 × 10.5 × 51.4 × t / (m × 0.5 J/g·K) = 130 K above 20 °C, with 3.6 mm/s over 100 mm: 138.4 g
-    ("hot-part", "caution", "heat", "butt", {"part_mass_g": 137}, {"part_mass_g": 140}),
+    # 0.6 × 10.5 × 51.4 × t / (m × 0.5 J/g·K) = 130 K above 20 °C, with 2.667 mm/s over 100 mm: 186.7 g
+    ("hot-part", "caution", "heat", "butt", {"part_mass_g": 186}, {"part_mass_g": 188}),
     ("hot-metal", "note", "harm", "butt", {}, {}),
-    ("hot-cracking", "caution", "filler", "butt", {"b": MILD, "filler": "ER309L"}, {"b": MILD, "filler": "ER312"}),
-    ("ferrite-low", "note", "filler", "tee", {"b": MILD}, {}),
+    # 904L to 4130 with its rod: no ferrite, and no feeding of a corner brings it up; a fillet's does
+    ("hot-cracking", "caution", "filler", "outside-corner", {"a": member("4130"), "b": member("904L")}, {"a": member("4130"), "b": member("316L")}),
+    ("hot-cracking", "note", "filler", "butt", {"a": member("304"), "b": member("310S")}, {"a": member("304"), "b": member("309S")}),
+    ("ferrite-low", "note", "filler", "butt", {"b": member("mild-steel", form="bar")}, {}),
     ("light", "note", "harm", "butt", {}, {}),
     ("machine-no-pulse", "caution", "pulse", "butt", {"shop": NO_PULSE, "pulse": "fast"}, {"shop": NO_PULSE, "pulse": "pedal"}),
-    ("machine-too-small", "stop", "current", "butt", pins(current_a=185.1), pins(current_a=185.0)),
+    ("machine-too-small", "stop", "current", "butt", pins(current_a=200.1), pins(current_a=200.0)),
     ("machine-too-small", "stop", "current", "butt", both(MACHINE, **pins(current_a=200.1)), both(MACHINE, **pins(current_a=200.0))),
-    ("martensite", "caution", "filler", "butt", {"b": MILD, "filler": "ER309L"}, {"filler": "ER309L"}),
+    # Kaltenhauser, from memory: 430 hard, 439 wholly ferritic; 409 is so low in carbon that it is soft
+    ("martensite", "caution", "filler", "butt", {"a": member("430"), "filler": "none"}, {"a": member("439"), "filler": "none"}),
+    ("martensite", "note", "filler", "butt", {"a": member("409"), "filler": "none"}, {"a": member("439"), "filler": "none"}),
     ("no-ferrite", "stop", "filler", "edge", {"a": member("310S"), "filler": "none"}, {"a": member("309S"), "filler": "none"}),
-    ("no-ferrite", "caution", "filler", "butt", {"a": member("310S")}, {"a": member("309S")}),
+    ("no-ferrite", "note", "filler", "butt", {"a": member("310S")}, {"a": member("309S")}),
     ("no-filler-dissimilar", "stop", "filler", "edge", {"b": MILD, "filler": "none"}, {"b": member("304"), "filler": "none"}),
     ("no-filler-dissimilar", "caution", "filler", "edge", {"b": member("316L"), "filler": "none"}, {"b": member("304"), "filler": "none"}),
     ("not-reckoned", "note", "filler", "edge", {"a": member("201"), "filler": "none"}, {"filler": "none"}),
     ("not-reckoned", "note", "filler", "butt", {"filler": "ERCuSi-A"}, {}),
-    ("out-of-range", "caution", "current", "butt", {"a": of("0.49 mm")}, {"a": of("0.5 mm")}),
-    ("out-of-range", "caution", "current", "tee", {"a": of("3.21 mm")}, {"a": of("3.2 mm")}),
-    ("out-of-range", "caution", "current", "butt", {"a": of("3.01 mm")}, {"a": of("3 mm")}),
+    ("out-of-range", "note", "current", "butt", {"a": of("0.49 mm")}, {"a": of("0.5 mm")}),
+    ("out-of-range", "note", "current", "tee", {"a": of("3.21 mm")}, {"a": of("3.2 mm")}),
+    ("out-of-range", "note", "current", "butt", {"a": of("3.01 mm")}, {"a": of("3 mm")}),
+    ("out-of-range", "note", "current", "tube-plate", both(FLANGED, b=member(thickness="12.1 mm", form="flange")), both(FLANGED, b=member(thickness="12 mm", form="flange"))),
     ("overhead", "note", "harm", "butt", {"position": "overhead"}, {"position": "vertical-up"}),
     ("peak-too-high", "stop", "pulse", "edge", both(PULSED, **pins(peak_a=200.1)), both(PULSED, **pins(peak_a=200.0))),
-    # AWS C5.5, from memory: a 1.0 mm tip carries 30 A steady, pulsed to 60
-    ("peak-too-high", "stop", "tungsten", "butt", both(MACHINE, **pins(current_a=30.1, tungsten_mm=1.0)), both(MACHINE, **pins(current_a=30.0, tungsten_mm=1.0))),
-    ("peak-too-high", "stop", "tungsten", "edge", both(PULSED, **pins(peak_a=60.2, tungsten_mm=1.0)), both(PULSED, **pins(peak_a=59.9, tungsten_mm=1.0))),
+    # the rod of 1.0 mm carries 80 A, of 1.6 mm 150; AWS C5.5, from memory: the 1.6 mm tip of 30° 70 A steady, peaks and tacks of 140
+    ("peak-too-high", "stop", "tungsten", "butt", pins(current_a=80.1, tungsten_mm=1.0), pins(current_a=80.0, tungsten_mm=1.0)),
+    ("tip-overrun", "caution", "tungsten", "butt", pins(current_a=70.6, tungsten_mm=1.6), pins(current_a=70.4, tungsten_mm=1.6)),
+    ("tip-overrun", "caution", "tungsten", "edge", both(PULSED, **pins(peak_a=140.6, tungsten_mm=1.6)), both(PULSED, **pins(peak_a=139.9, tungsten_mm=1.6))),
+    ("tip-overrun", "caution", "tungsten", "butt", {"tip_school": "needle"}, {}),
+    ("pedal-over-tip", "note", "tungsten", "butt", pins(current_a=55.1), pins(current_a=54.9)),
     ("pin-idle", "note", "pulse", "butt", pins(peak_a=90.0), both(pins(peak_a=90.0), pulse="fast")),
     ("pin-idle", "note", "filler", "edge", pins(rod_diameter_mm=1.2), both(pins(rod_diameter_mm=1.2), filler="ER308L")),
     ("pin-idle", "note", "back", "butt", both(pins(purge_l_min=4.0), back="open"), both(pins(purge_l_min=4.0), back="purge")),
     ("pin-idle", "note", "tacks", "tube-butt", both(ROUND, **pins(tack_pitch_mm=25.0)), both(ROUND, length="100 mm", **pins(tack_pitch_mm=25.0))),
-    # fast: mean = peak × (0.33 + 0.33 × 0.67) = 0.5511 peak; 15 % about 40 A is 34 to 46 A, a peak of 61.7 to 83.5
-    ("pins-contradict", "caution", "pulse", "butt", both(pins(peak_a=83.8, current_a=40.0), pulse="fast"), both(pins(peak_a=83.2, current_a=40.0), pulse="fast")),
-    ("pins-contradict", "caution", "pulse", "butt", both(pins(peak_a=61.4, current_a=40.0), pulse="fast"), both(pins(peak_a=62.0, current_a=40.0), pulse="fast")),
-    # slow and cold may lie under its steady current: mean = 0.37 peak, down to 0.65 of 40 A, a peak of 70.3
-    ("pins-contradict", "caution", "pulse", "edge", both(PULSED, **pins(peak_a=69.9, current_a=40.0)), both(PULSED, **pins(peak_a=70.7, current_a=40.0))),
+    # fast: mean = peak × (0.33 + 0.33 × 0.67) = 0.5511 peak; 15 % about 51.4 A is 43.7 to 59.1 A, a peak of 79.2 to 107.2
+    ("pulse-off", "caution", "pulse", "butt", both(pins(peak_a=107.5), pulse="fast"), both(pins(peak_a=106.9), pulse="fast")),
+    ("pulse-off", "caution", "pulse", "butt", both(pins(peak_a=78.9), pulse="fast"), both(pins(peak_a=79.5), pulse="fast")),
+    # a 1.2 mm corner takes peaks of about 62 A at 30 % on
+    ("pulse-off", "caution", "pulse", "outside-corner", both(PULSED, a=of("1.2 mm"), **pins(peak_a=200.0, on_pct=50.0)), both(PULSED, a=of("1.2 mm"), **pins(peak_a=62.0))),
+    ("pulse-no-gain", "caution", "pulse", "outside-corner", both(PULSED, a=of("0.8 mm")), both(PULSED, a=of("1 mm"))),
     ("pins-contradict", "caution", "pulse", "edge", both(PULSED, a=of("0.5 mm"), **pins(peak_a=5.0)), both(PULSED, a=of("0.5 mm"), **pins(peak_a=30.0))),
     ("pitting-below-base", "caution", "filler", "butt", {"a": member("316L"), "filler": "ER308L"}, {"a": member("316L")}),
     ("porosity", "caution", "filler", "edge", {"a": MILD, "filler": "none"}, {"a": MILD}),
     ("postflow-short", "caution", "gas", "butt", pins(postflow_s=5.9), pins(postflow_s=6.0)),
     ("postflow-short", "caution", "gas", "butt", both(pins(postflow_s=4.9), a=member("mild-steel", "0.8 mm"), back="open"), both(pins(postflow_s=5.0), a=member("mild-steel", "0.8 mm"), back="open")),
-    ("postflow-short", "note", "gas", "butt", {"a": of("2.4 mm"), "back": "purge"}, both(pins(postflow_s=60), a=of("2.4 mm"), back="purge")),
+    ("postflow-short", "caution", "gas", "butt", both(pins(postflow_s=15.9), a=of("2.4 mm"), back="purge"), both(pins(postflow_s=16.0), a=of("2.4 mm"), back="purge")),
+    ("postflow-long", "note", "gas", "butt", {"a": member("2205", "3.2 mm")}, {"a": member("2205", "3 mm")}),
     ("pulse-flicker", "caution", "pulse", "butt", both(pins(rate_pps=2.1), pulse="fast"), both(pins(rate_pps=2.0), pulse="fast")),
     ("pulse-flicker", "caution", "pulse", "butt", both(pins(rate_pps=29.9), pulse="fast"), both(pins(rate_pps=30.0), pulse="fast")),
     ("pulse-without-bars", "note", "pulse", "edge", both(PULSED, back="purge"), PULSED),
-    # Q = u·A: 0.2 m/s × 0.3 mm × 20 m × a tenth = 7.2 L/min; below 0.8 mm 0.35 m/s, 12.6
-    ("purge-outflow", "caution", "back", "butt", both(LONG_GAP, **pins(purge_l_min=7.19)), both(LONG_GAP, **pins(purge_l_min=7.2))),
-    ("purge-outflow", "caution", "back", "butt", both(LONG_GAP, a=of("0.79 mm"), **pins(purge_l_min=12.59)), both(LONG_GAP, a=of("0.79 mm"), **pins(purge_l_min=12.6))),
+    # Q = u·A over 300 mm of the seam: 0.17/1.5 m/s × 0.3 mm × 300 mm = 0.612 L/min; at 0.8 mm 1.147; from 1.7 mm 0.1 m/s, 0.54
+    ("purge-outflow", "caution", "back", "butt", both(LONG_GAP, **pins(purge_l_min=0.61)), both(LONG_GAP, **pins(purge_l_min=0.62))),
+    ("purge-outflow", "caution", "back", "butt", both(LONG_GAP, a=of("0.8 mm"), **pins(purge_l_min=1.14)), both(LONG_GAP, a=of("0.8 mm"), **pins(purge_l_min=1.15))),
+    ("purge-outflow", "caution", "back", "butt", both(LONG_GAP, a=of("2 mm"), **pins(purge_l_min=0.53)), both(LONG_GAP, a=of("2 mm"), **pins(purge_l_min=0.55))),
+    # 10 V/Q: 3 L in a bore of 25 mm at 3 L/min is 10 minutes
+    ("purge-long", "note", "back", "tube-butt", both(ROUND, purge_volume_l=6.1), both(ROUND, purge_volume_l=5.9)),
     ("ride-slip", "caution", "current", "butt", {"setting_school": "ride"}, {"setting_school": "ride", "control": "none"}),
     ("rod-too-thick", "caution", "filler", "butt", both(pins(rod_diameter_mm=0.9), a=of("0.79 mm")), both(pins(rod_diameter_mm=0.9), a=of("0.8 mm"))),
     ("rod-too-thick", "caution", "filler", "butt", both(pins(rod_diameter_mm=1.61), a=of("1 mm")), both(pins(rod_diameter_mm=1.6), a=of("1 mm"))),
@@ -161,18 +178,38 @@ TABLE: list[tuple[str, str, str, str, dict[str, Any], dict[str, Any]]] = [
     ("tacks-too-few", "caution", "tacks", "butt", both(pins(tack_pitch_mm=40.0), back="purge", length="400 mm"), both(pins(tack_pitch_mm=39.0), back="purge", length="390 mm")),
     ("tacks-too-few", "caution", "tacks", "butt", both(pins(tack_pitch_mm=53.0), length="530 mm"), both(pins(tack_pitch_mm=52.0), length="520 mm")),
     ("tail-uncovered", "note", "torch", "butt", {"back": "purge"}, {"back": "purge", "finish": "sound"}),
+    # 15 % of current: a 1.5 mm butt asks 0.76 at 2.667 mm/s; 15 % off at 3.21 and 2.12
+    ("travel-off", "caution", "travel", "butt", {"travel_mm_s": 3.23}, {"travel_mm_s": 3.2}),
+    ("travel-off", "caution", "travel", "butt", {"travel_mm_s": 2.1}, {"travel_mm_s": 2.14}),
+    ("travel-off", "caution", "travel", "butt", {"travel_mm_s": 10}, {}),
+    ("travel-off", "caution", "travel", "butt", {"travel_mm_s": 0.5}, {}),
     ("thick-to-thin", "caution", "current", "butt", {"a": of("1 mm"), "b": of("4.1 mm")}, {"a": of("1 mm"), "b": of("4 mm")}),
-    ("third-arm", "note", "current", "tee", {"third": True}, {}),
+    ("thick-capped", "note", "current", "butt", {"a": of("1 mm"), "b": of("2.1 mm")}, {"a": of("1 mm"), "b": of("2 mm")}),
     ("thoria", "caution", "tungsten", "butt", pins(tungsten_type="thoriated-2"), pins(tungsten_type="ceriated-2")),
     # a no. 17 torch carries 150 A; from 0.8 of it, 120 A, it is rested
     ("torch-overrun", "stop", "torch", "butt", both(MACHINE, **pins(current_a=150.1)), both(MACHINE, **pins(current_a=150.0))),
-    ("torch-overrun", "caution", "torch", "butt", both(MACHINE, **pins(current_a=120.1)), both(MACHINE, **pins(current_a=120.0))),
+    ("torch-overrun", "note", "torch", "butt", both(MACHINE, **pins(current_a=120.1)), both(MACHINE, **pins(current_a=120.0))),
     # AWS C5.5, from memory: a 3.2 mm tip runs steady from 20 A
     ("tungsten-too-big", "caution", "tungsten", "butt", both(MACHINE, **pins(current_a=19.9, tungsten_mm=3.2)), both(MACHINE, **pins(current_a=20.0, tungsten_mm=3.2))),
     ("unweldable-303", "caution", "filler", "butt", {"a": member("303")}, {}),
     ("unweldable-303", "stop", "filler", "butt", {"a": member("303"), "service": "structural"}, {"a": member("303"), "service": "hot"}),
     ("vertical-down", "caution", "travel", "edge", {"a": of("1.51 mm"), "position": "vertical-down"}, {"a": of("1.5 mm"), "position": "vertical-down"}),
     ("vertical-down", "caution", "travel", "edge", {"filler": "ER308L", "position": "vertical-down"}, {"filler": "none", "position": "vertical-down"}),
+    ("sensitises", "caution", "filler", "butt", {"a": member("430"), "service": "wet"}, {"a": member("439"), "service": "wet"}),
+    ("sensitises", "caution", "filler", "tee", {"a": member("430"), "service": "food"}, {"a": member("430"), "service": "hot"}),
+    ("sensitises-hot", "note", "filler", "butt", {"service": "hot"}, {"a": member("321"), "service": "hot"}),
+    ("long-heat", "caution", "filler", "butt", {"a": member("439"), "service": "hot"}, {"a": member("409"), "service": "hot"}),
+    ("service-unmet", "stop", "filler", "butt", {"a": DUPLEX, "service": "hot"}, {"a": DUPLEX, "service": "wet"}),
+    ("brittle-hot", "stop", "filler", "butt", {"filler": "ER312", "service": "hot"}, {"filler": "ER309L", "service": "hot"}),
+    ("crevice", "caution", "fit-up", "lap", {"service": "wet"}, {"service": "hot"}),
+    ("crevice", "note", "fit-up", "tee", {"service": "food"}, {"service": "structural"}),
+    ("preheat", "note", "heat", "butt", {"a": member("4130"), "service": "structural"}, {"a": MILD, "service": "structural"}),
+    ("bare-hardens", "caution", "filler", "edge", {"a": member("4130"), "filler": "none"}, {"a": member("4130")}),
+    ("bare-hardens", "stop", "filler", "edge", {"a": member("4130"), "filler": "none", "service": "structural"}, {"a": MILD, "filler": "none", "service": "structural"}),
+    # a fillet's back: 1450 − 1110 t / 2.5 °C; straw 370 at 2.43 mm, glowing 525 at 2.08 mm
+    ("back-tints", "caution", "back", "tee", {"a": of("2.42 mm"), "back": "open"}, {"a": of("2.44 mm"), "back": "open"}),
+    ("back-tints", "note", "back", "tee", {"a": of("2.42 mm"), "back": "open", "finish": "sound"}, {"a": of("2.44 mm"), "back": "open", "finish": "sound"}),
+    ("back-bare", "caution", "back", "tee", {"a": of("2.07 mm"), "back": "open"}, {"a": of("2.09 mm"), "back": "open"}),
     ("weld-metal-not-stainless", "stop", "filler", "tee", {"filler": "ER70S-2"}, {}),
 ]  # fmt: skip
 # said of every joint, or of every tube: no joint of the row's kind is without
@@ -194,10 +231,10 @@ def in_source() -> set[tuple[str, str]]:
     pairs = set()
     for path in CORE.rglob("*.py"):
         for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
-            if isinstance(node, ast.Call) and isinstance(node.func, ast.Name) and node.args:
+            if isinstance(node, ast.Call) and isinstance(node.func, ast.Name) and len(node.args) > 1:
                 first = node.args[0]
-                if node.func.id in ("stop", "caution", "note", "level") and isinstance(first, ast.Constant):
-                    levels = ("stop", "caution") if node.func.id == "level" else (node.func.id,)
+                if node.func.id in ("stop", "caution", "note", "grave", "level") and isinstance(first, ast.Constant):
+                    levels = {"grave": ("stop", "caution"), "level": ("caution", "note")}.get(node.func.id, (node.func.id,))
                     pairs |= {(str(first.value), level) for level in levels}
     return pairs
 
@@ -248,51 +285,53 @@ class WhereItTurns(unittest.TestCase):
         self.assertAlmostEqual(over.torch.uncovered_mm, 0.5, delta=0.06)
         self.assertLessEqual(under.torch.uncovered_mm, 0.5)
 
-    def test_half_a_millimetre_of_tail(self) -> None:
-        over, under = self.turn("tail-uncovered", lambda a: plan("butt", **pins(cup=12, current_a=a)), 10.0, 120.0)
-        self.assertAlmostEqual(over.torch.tail_uncovered_mm, 0.5, delta=0.06)
-        self.assertLessEqual(under.torch.tail_uncovered_mm, 0.5)
-
-    def test_glow_half_a_second_past_the_post_flow(self) -> None:
-        def have(s: float) -> Any:
-            return plan("butt", member(thickness="2.4 mm"), back="purge", **pins(postflow_s=s))
-
-        over, under = self.turn("postflow-short", have, 9.0, 40.0)
-        self.assertAlmostEqual(over.gas.postflow_glow_s - over.gas.postflow_s, 0.5, delta=0.06)
-        self.assertLess(under.gas.postflow_glow_s - under.gas.postflow_s, 0.56)
+    def test_a_tail_longer_than_the_cup_covers(self) -> None:
+        over, under = self.turn("tail-uncovered", lambda a: plan("butt", **pins(cup=12, current_a=a)), 30.0, 120.0)
+        self.assertAlmostEqual(over.torch.tail_uncovered_mm, over.torch.cover_mm / 2, delta=0.1)
+        self.assertLessEqual(under.torch.tail_uncovered_mm, under.torch.cover_mm / 2)
 
 
 class OfTheWeldMetal(unittest.TestCase):
     """The weld metal's rules, just inside and just outside: ferrite 3 % sound, 1 % low; ratio 1.5 (Suutala); 20 °C;
     10.5 % chromium (EN 10088); pitting number one under the poorer sheet's."""
 
-    def rules(self, kind: str = "butt", b: str = "304L", rod: str = "ER308L", **figures: Any) -> set[tuple[str, str]]:
-        """Code and level for a weld metal that has these figures and is sound else."""
+    def rules(
+        self, kind: str = "butt", b: str = "304L", rod: str = "ER308L", over: float = 0.0, leaning: bool = False, **figures: Any
+    ) -> set[tuple[str, str]]:
+        """Code and level for a weld metal that has these figures and is sound else. Parameters: over, dilution past what it stands."""
         sound: dict[str, Any] = {
             "analysis": {}, "cr_eq": 20.0, "ni_eq": 11.0, "ferrite_pct": 8.0, "solidification_ratio": 1.8, "martensite_start_c": -100.0,
             "pren": 40.0, "chromium_pct": 19.0,
         }  # fmt: skip
         made = joint(kind, member(), member(b))
         metal = WeldMetal(**{**sound, **figures})
-        return {(c.code, c.level) for c in weld_metal._metal_rules(made, section_of(made), catalogue.rods()[rod], metal)}
+        reckoning = Reckoning(metal, (metal,), Feed(1.0, 0.3 + over, None, 1.0), Limits(0.3, 0.2))
+        return {(c.code, c.level) for c in weld_metal._metal_rules(made, section_of(made), catalogue.rods()[rod], metal, reckoning, leaning)}
 
     def test_sound(self) -> None:
         self.assertEqual(self.rules(), set())
 
     def test_ferrite(self) -> None:
+        """Under 3 % told; a caution only where it is 4 % short of that (by the formula, unfloored) and no feeding within 0.1 mends it."""
+        short = {"ferrite_pct": 0.0, "cr_eq": 16.0, "ni_eq": 10.5}
         self.assertEqual(self.rules(ferrite_pct=3.0), set())
         self.assertEqual(self.rules(ferrite_pct=2.99), {("ferrite-low", "note")})
-        self.assertEqual(self.rules(ferrite_pct=1.0), {("ferrite-low", "note")})
-        self.assertEqual(self.rules(ferrite_pct=0.99), {("hot-cracking", "caution")})
+        self.assertEqual(self.rules(over=0.09, **short), {("ferrite-low", "note")})
+        self.assertEqual(self.rules(over=0.12, **short), {("hot-cracking", "caution")})
+        self.assertEqual(self.rules(over=0.12, leaning=True, **short), {("ferrite-low", "note")})
+        # 3 (16 − 0.93 × 10.3 − 6.7) = −0.84, 10.4: −1.12
+        self.assertEqual(self.rules(over=0.12, **{**short, "ni_eq": 10.3}), {("ferrite-low", "note")})
+        self.assertEqual(self.rules(over=0.12, **{**short, "ni_eq": 10.4}), {("hot-cracking", "caution")})
 
     def test_first_to_freeze(self) -> None:
         self.assertEqual(self.rules(solidification_ratio=1.5), set())
-        self.assertEqual(self.rules(solidification_ratio=1.49), {("hot-cracking", "caution")})
-        self.assertEqual(self.rules(solidification_ratio=1.49, ferrite_pct=2.0), {("hot-cracking", "caution")})
+        self.assertEqual(self.rules(solidification_ratio=1.49), {("hot-cracking", "note")})
 
     def test_martensite(self) -> None:
-        self.assertEqual(self.rules(martensite_start_c=20.0), set())
-        self.assertEqual(self.rules(martensite_start_c=20.1), {("martensite", "caution")})
+        """Over room temperature a note, a caution where no feeding within 0.1 mends it; solved to a thousandth, a degree is nothing."""
+        self.assertEqual(self.rules(martensite_start_c=21.0), set())
+        self.assertEqual(self.rules(martensite_start_c=21.1), {("martensite", "note")})
+        self.assertEqual(self.rules(martensite_start_c=21.1, over=0.12), {("martensite", "caution")})
 
     def test_not_stainless(self) -> None:
         self.assertEqual(self.rules(chromium_pct=10.5), set())
@@ -307,14 +346,7 @@ class OfTheWeldMetal(unittest.TestCase):
         self.assertEqual(self.rules(b="mild-steel", pren=1.0), set())
 
     def test_fully_austenitic_rod(self) -> None:
-        self.assertEqual(self.rules(rod="ER310", ferrite_pct=0.0), {("no-ferrite", "caution")})
-
-    def test_where_more_rod_is_advised(self) -> None:
-        """A joint that melts more than 45 % sheet is told of a lap or fillet; one that is mostly rod to feed well."""
-        said = {kind: weld_metal._martensite_mend(joint(kind)) for kind in ("butt", "lap", "tee")}
-        self.assertIn("lap or fillet", said["butt"])
-        self.assertIn("feed well", said["lap"])
-        self.assertIn("feed well", said["tee"])
+        self.assertEqual(self.rules(rod="ER310", ferrite_pct=0.0), {("no-ferrite", "note")})
 
 
 if __name__ == "__main__":

@@ -50,9 +50,9 @@ class Refusals(unittest.TestCase):
         self.assertEqual((caught.exception.low, caught.exception.high), (0.3, 20))
 
     def test_given_twice(self) -> None:
-        refused(self, {**TEE, "length_mm": 3.0}, "length", "given twice")
-        refused(self, {**TEE, "members": [{**member(), "thickness_mm": 1.0}, member()]}, "members[0].thickness", "given twice")
-        refused(self, {**EVERY["tube-butt"], "length_mm": 4}, "length", "given twice")
+        refused(self, {**TEE, "length_mm": 3.0}, "length", "give one of them")
+        refused(self, {**TEE, "members": [{**member(), "thickness_mm": 1.0}, member()]}, "members[0].thickness", "give one of them")
+        refused(self, {**EVERY["tube-butt"], "length_mm": 4}, "length", "give one of them")
 
     def test_text_where_a_number_belongs(self) -> None:
         refused(self, {**TEE, "gap": 0.2}, "gap", "gap_mm")

@@ -36,7 +36,7 @@ def data(kind: str, a: str, b: str, t: float, u: float) -> dict:
     """A joint's data of a kind, two metals and two thicknesses."""
     if kind in ("tube-butt", "tube-cope"):
         first, second = tube(a, f"{t} mm", "30 mm"), tube(b, f"{u} mm", "30 mm" if kind == "tube-butt" else "51 mm")
-    elif kind == "tube-plate":
+    elif kind in ("tube-plate", "tube-socket"):
         first, second = tube(a, f"{t} mm", "30 mm"), member(b, f"{u} mm", form="flange")
     else:
         first, second = member(a, f"{t} mm"), member(b, f"{u} mm")
@@ -44,10 +44,10 @@ def data(kind: str, a: str, b: str, t: float, u: float) -> dict:
 
 
 class Every(unittest.TestCase):
-    def test_all_metals_pairwise_by_all_joints_by_six_thicknesses(self) -> None:
+    def test_all_metals_pairwise_by_all_joints_thin_and_thick(self) -> None:
         """No exception, and every number finite."""
         for (a, b), kind in itertools.product(itertools.combinations_with_replacement(catalogue.metals(), 2), catalogue.joint_kinds()):
-            for t in (0.5, 0.8, 1.2, 1.6, 2.0, 3.2):
+            for t in (0.5, 3.2):
                 p = make_plan(make_joint(data(kind, a, b, t, t)), ASSUMED)
                 self.assertTrue(math.isfinite(p.current.steady_a + p.gas.argon_l + p.heat.tail_mm), (a, b, kind, t))
 
@@ -102,12 +102,9 @@ class Monotone(unittest.TestCase):
         self.assertEqual(inputs, sorted(inputs, reverse=True))
 
     def test_more_dilution_less_ferrite_on_steel(self) -> None:
-        from wisearc.core.choices.weld_metal import reckon
-        from wisearc.core.section import section_of
-
-        joint = make_joint({"joint": "tee", "members": [member(), member("mild-steel")]})
-        rod = catalogue.rods()["ER309L"]
-        ferrite = [reckon(joint, section_of(joint), rod, d).metal.ferrite_pct for d in (0.2, 0.3, 0.4, 0.5)]
+        made = [plan("tee", member(), member("mild-steel"), leg=f"{leg} mm", filler="ER309L").weld_metal for leg in (3, 2, 1.5, 1)]
+        self.assertEqual([w.dilution for w in made], sorted(w.dilution for w in made))
+        ferrite = [w.ferrite_pct or 0.0 for w in made]
         self.assertEqual(ferrite, sorted(ferrite, reverse=True))
 
 

@@ -78,4 +78,5 @@ class Shapes(unittest.TestCase):
 
     def test_torch_halves_the_fillet(self) -> None:
         self.assertEqual(shapes_of(planned(TEE)).tilt_deg, 45)
-        self.assertEqual(shapes_of(planned(COPE)).tilt_deg, 22.5)
+        # a cope at its heel
+        self.assertEqual(shapes_of(planned(COPE)).tilt_deg, 67.5)

@@ -29,7 +29,7 @@ WRONG = (None, "", "x", -1, 0, 1.5, 1e9, True, [], {}, ["x"], {"x": 1})
 TOGETHER = re.compile(
     r"or neither|where it is pulsed|must be the number of|must be two or three|two points at least|does not hold together|newer"
     "|the joint that the plan is of|is missing: the moment it was proved|must be null|must come to at most|within the band|good run|cannot prove|from the low end"
-    "|bands\\.\\w+ nothing: is missing|is longer than|the file's own|type a length|belongs to a tube|needs its outside diameter"
+    "|bands\\.\\w+ nothing: is missing|is longer than|give one of them|the file's own|type a length|belongs to a tube|needs its outside diameter"
 )
 MOST = 600
 

@@ -37,13 +37,16 @@ class Currents(unittest.TestCase):
             with self.subTest(joint=kind):
                 self.within(plan(kind, member(thickness="1/8 in")).current.steady_a, 100, 120)
 
-    def test_bench_rule_and_heat_flow_agree(self) -> None:
-        """Estimate: within 0.78 to 1.29 over all joints and 0.5 to 3.2 mm at the travel not given."""
-        for kind in ("butt", "lap", "tee", "outside-corner", "edge"):
-            for t in (0.5, 0.8, 1.0, 1.2, 1.5, 2.0, 2.5, 3.2):
-                p = plan(kind, member(thickness=f"{t} mm"), pulse="none")
-                with self.subTest(joint=kind, t=t):
-                    self.assertTrue(0.77 <= p.current.heat_flow_a / p.current.bench_rule_a <= 1.30, p.current.heat_flow_a / p.current.bench_rule_a)
+    def test_bench_rule_and_heat_flow(self) -> None:
+        """Estimate: heat flow over bench within 0.78 to 1.25 on stainless, 0.88 to 1.31 on carbon, over all joints and 0.5 to 3.2 mm at the travel not given."""
+        for metal, low, high in (("304L", 0.78, 1.25), ("439", 0.78, 1.25), ("mild-steel", 0.88, 1.31)):
+            for kind in ("butt", "lap", "tee", "outside-corner", "edge"):
+                for t in (0.5, 0.8, 1.0, 1.2, 1.5, 2.0, 2.5, 3.2):
+                    p = plan(kind, member(metal, f"{t} mm"), pulse="none")
+                    with self.subTest(metal=metal, joint=kind, t=t):
+                        self.assertTrue(
+                            low <= round(p.current.heat_flow_a / p.current.bench_rule_a, 2) <= high, p.current.heat_flow_a / p.current.bench_rule_a
+                        )
 
 
 class Pulses(unittest.TestCase):
@@ -90,17 +93,32 @@ class WeldMetal(unittest.TestCase):
         for rod, expected in (("ER308L", 10), ("ER316L", 7), ("ER309L", 12), ("ER310", 0), ("ER312", 36)):
             self.assertAlmostEqual(ferrite_pct(rods()[rod].analysis), expected, delta=1.0)
 
-    def mixed(self, rod: str, d: float) -> dict[str, float]:
-        return mix(rods()[rod].analysis, (metals()["304L"].analysis, metals()["mild-steel"].analysis), d)
+    def mixed(self, rod: str, d: float, form: str, share: float = 0.5) -> dict[str, float]:
+        return mix(rods()[rod].analysis, (metals()["304L"].analysis, metals()["mild-steel"].analysis_as(form)), d, share)
 
     def test_304l_to_mild_steel(self) -> None:
-        self.assertAlmostEqual(ferrite_pct(self.mixed("ER309L", 0.30)), 5, delta=0.6)
-        self.assertAlmostEqual(ferrite_pct(self.mixed("ER309L", 0.35)), 3.7, delta=0.1)
-        self.assertAlmostEqual(ferrite_pct(self.mixed("ER309L", 0.50)), 0.3, delta=0.1)
-        self.assertAlmostEqual(martensite_start_c(self.mixed("ER309L", 0.65)), 40, delta=1)
-        self.assertAlmostEqual(martensite_start_c(self.mixed("ER308L", 0.40)), -20, delta=2)
-        self.assertAlmostEqual(self.mixed("ER308L", 0.40)["Cr"], 15.6, delta=0.1)
-        self.assertAlmostEqual(ferrite_pct(self.mixed("ER312", 0.60)), 8, delta=0.5)
+        for form, values in (("tube", (4.7, 3.5, 0.1, 35, -22, 7.5)), ("sheet", (6.0, 5.0, 2.2, 92, 13, 10))):
+            f30, f35, f50, ms65, ms40, f60 = values
+            with self.subTest(form=form):
+                for d, expected in ((0.30, f30), (0.35, f35), (0.50, f50)):
+                    self.assertAlmostEqual(ferrite_pct(self.mixed("ER309L", d, form)), expected, delta=0.1)
+                self.assertAlmostEqual(martensite_start_c(self.mixed("ER309L", 0.65, form)), ms65, delta=1)
+                self.assertAlmostEqual(martensite_start_c(self.mixed("ER308L", 0.40, form)), ms40, delta=1)
+                self.assertAlmostEqual(self.mixed("ER308L", 0.40, form)["Cr"], 15.6, delta=0.1)
+                self.assertAlmostEqual(ferrite_pct(self.mixed("ER312", 0.60, form)), f60, delta=0.2)
+
+    def test_the_greatest_dilution(self) -> None:
+        """The lesser of where ferrite is 3 % and where martensite would start at 20 °C, half and half and at 30 % stainless: the lesser of each pair."""
+        for rod, metal, form, even, leaning in (
+            ("ER309L", "304L", "sheet", 0.46, 0.33), ("ER309L", "304L", "bar", 0.37, 0.27), ("ER309L", "316L", "sheet", 0.41, 0.32), ("ER309L", "316L", "bar", 0.34, 0.26),
+            ("ER309LMo", "304L", "sheet", 0.58, 0.47), ("ER309LMo", "304L", "bar", 0.52, 0.40), ("ER309LMo", "316L", "sheet", 0.56, 0.45), ("ER309LMo", "316L", "bar", 0.48, 0.39),
+            ("ER312", "304L", "sheet", 0.62, None), ("ER312", "304L", "bar", 0.67, None), ("ER312", "316L", "sheet", 0.63, None), ("ER312", "316L", "bar", 0.67, None),
+        ):  # fmt: skip
+            got = plan("tee", member(metal), member("mild-steel", form=form), filler=rod).weld_metal
+            with self.subTest(rod=rod, metal=metal, form=form):
+                self.assertAlmostEqual(got.greatest_dilution, even, delta=0.0101)
+                if leaning is not None:
+                    self.assertAlmostEqual(got.leaning_dilution, leaning, delta=0.0101)
 
     def test_carbon_rod_in_304l(self) -> None:
         both = (metals()["304L"].analysis, metals()["304L"].analysis)

@@ -69,7 +69,7 @@ class Pinned(WebCase):
         for words in ("Cup 6.", "Because of it", "Fine: nothing speaks against it"):
             self.assertIn(words, text)
         stopped = self.client.get("/?joint=butt&gap=0.2+mm&pulse=fast&pin.peak_a=180&pin.current_a=40").get_data(as_text=True)
-        self.assertIn("Release the peak", stopped)
+        self.assertIn("Go by the plan&#39;s pulse", stopped)
 
     def test_pins_are_kept_with_the_record(self) -> None:
         here = self.keep("joint=butt&pin.cup=6&pin.flow_l_min=8.5")

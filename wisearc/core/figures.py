@@ -67,7 +67,7 @@ class Figure:
     """What a figure is: label, kind of quantity, decimals kept, and the faces it has beyond the plan's data.
 
     `positive`: nought is refused, for something is divided by it. `compared`: its label in a comparison, or "".
-    `part`: the part of the plan's data it stands in, where that is not its choice's own. `holds`: the dataclass of
+    `part`: the part of the plan's data it stands in, where that is not its choice's own ("." : the plan itself). `holds`: the dataclass of
     figures that it, or each of it, is.
     """
 

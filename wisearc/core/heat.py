@@ -81,6 +81,17 @@ def distance_to_peak_mm(p: HeatProperties, h_mm: float, power_w: float, travel_m
 _ADAMS = math.sqrt(2 * math.pi * math.e)
 
 
+def cooling_time_s(
+    p: HeatProperties, h_mm: float, power_w: float, travel_mm_s: float, from_c: float, to_c: float
+) -> float:
+    """Time the seam cools from one temperature to a lower one in thin plate, s.
+
+    t = q² / (4π k ρc v² h²) · (1/(T2−T0)² − 1/(T1−T0)²). Source: Rosenthal 1941, far behind the arc.
+    """
+    at = power_w**2 / (4 * math.pi * p.k * p.rho_c * travel_mm_s**2 * h_mm**2)
+    return at * (1 / (to_c - AMBIENT_C) ** 2 - 1 / (from_c - AMBIENT_C) ** 2)
+
+
 def part_rise_k(voltage_v: float, current_a: float, arc_time_s: float, mass_g: float, c_part: float) -> float:
     """Mean temperature rise of a small part, K: η V I t / (m c). Estimate: nothing is lost."""
     return net_power_w(voltage_v, current_a) * arc_time_s / (mass_g * 1e-3 * c_part)

@@ -2,7 +2,7 @@
 
 Behind the arc, Rosenthal's closed forms of 1941: the open plate by K0, the strip between cold walls at y = ±D (chill
 bars, estimate) by its modes. After the stop the plate is the sum of its bits of heat by their age u: T − T0 =
-q/(4πkh)·∫ exp(−(v(u − t) − b)²/4au)·Y(u) d(ln u) from u = t, Y what the walls leave. Loss from the faces is left out.
+q/(4πkh)·∫ exp(−(v(u − t) − b)²/4au)·Y(u) d(ln u) from u = t, Y what the walls leave and, where a rate of loss is given, exp(−b u) what the faces do.
 All sums are of a few dozen terms: too few for arrays to pay.
 """
 
@@ -19,13 +19,15 @@ from .heat import AMBIENT_C
 _NEAREST_MM = 0.5
 _STEP = 0.25  # of ln u, at the widest
 _SPENT = 100.0
+_FACE_W_MM2K = 50e-6
 # where the hottest point lies after the stop, in parts of the tail: from 0.3 to 20 mm/s, with bars and without
 _HOTTEST = (0.05, 0.1, 0.16, 0.23, 0.3, 0.38, 0.46)
 
 
 @dataclass(frozen=True)
 class Field:
-    """The moving arc: net power W, travel mm/s, h mm, k W/mm·K, a mm²/s, cold wall at ±wall_mm or None."""
+    """The moving arc: net power W, travel mm/s, h mm, k W/mm·K, a mm²/s, cold wall at ±wall_mm or None, loss from the faces 1/s
+    after the stop."""
 
     power_w: float
     travel_mm_s: float
@@ -33,6 +35,7 @@ class Field:
     k: float
     a: float
     wall_mm: float | None = None
+    loss_1_s: float = 0.0
 
 
 def running_c(field: Field, back_mm: float) -> float:
@@ -82,8 +85,22 @@ def stopped_c(field: Field, after_s: float, reach_mm: float) -> Callable[[float]
     bits, exp = [], math.exp
     for i, weight in enumerate((1, *(4, 2) * (pairs - 1), 4, 1)):
         age = after_s * exp(i * step)
-        bits.append((v * (age - after_s), -0.25 / (a * age), rise * weight * _left_by_walls(field, 4 * a * age)))
+        bits.append(
+            (
+                v * (age - after_s),
+                -0.25 / (a * age),
+                rise * weight * _left_by_walls(field, 4 * a * age) * exp(-field.loss_1_s * age),
+            )
+        )
     return lambda back: AMBIENT_C + sum([given * exp((laid - back) ** 2 * sharp) for laid, sharp, given in bits])
+
+
+def face_loss_1_s(rho_c: float, thickness_mm: float) -> float:
+    """How fast two faces that lose 50 W/m²K each cool a sheet, 1/s: 2·50/(ρ c t) in SI. Estimate.
+
+    Parameters: rho_c J/mm³·K; thickness mm.
+    """
+    return 2 * _FACE_W_MM2K / (rho_c * thickness_mm)
 
 
 def wall_distance_mm(bar_edge_mm: float, k: float, h_mm: float, contact_w_mm2k: float) -> float:

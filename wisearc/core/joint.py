@@ -57,6 +57,11 @@ class Member:
     def diameter_mm(self) -> float | None:
         return self.diameter.mm if self.diameter else None
 
+    @property
+    def analysis(self) -> Mapping[str, float]:
+        """What it is made of in its form, wt%."""
+        return self.metal.analysis_as(self.form)
+
 
 @dataclass(frozen=True, kw_only=True)
 class Joint:
@@ -71,8 +76,10 @@ class Joint:
     position: Position = entry("row", rows=catalogue.positions, usual="flat", word="position", label="Position")  # fmt: skip
     length: Length = entry("length", low=1.0, high=20000.0, usual="100 mm", word="length", label="Length of the seam", hint="380 mm, 15 in")  # fmt: skip
     gap: Length = entry("length", low=0.0, high=10.0, usual="0 mm", word="gap", label="Gap as found", hint="0, or 0.2 mm, .010")  # fmt: skip
+    leg: Length | None = entry("length", low=0.5, high=12.0, word="more", label="Leg of the fillet", hint="empty: as planned; 2 mm, 3/32")  # fmt: skip
     reach: Length | None = entry("length", low=0.0, high=60.0, word="more", label="How far the tungsten must reach")
     angle_deg: float = entry("number", low=20, high=170, unit="°", usual=90.0, quantity="degrees", word="angle", label="Angle between the members, °", hint="90, or from 20 for a cope")  # fmt: skip
+    opening_deg: float | None = entry("number", low=15, high=180, unit="°", quantity="degrees", word="more", label="How far the joint opens, °", hint="empty: by the angle")  # fmt: skip
     filler: str = entry("name", names=lambda: one_of(["auto", "none", *catalogue.rods()])(), usual="auto", answer="filler")  # fmt: skip
     pulse: str = entry("name", names=lambda: one_of(["auto", *catalogue.pulse_patterns()])(), usual="auto", answer="pulse")  # fmt: skip
     rod_school: str = entry("name", names=one_of(("under-sheet", "equals-sheet")), usual="under-sheet")
@@ -81,6 +88,9 @@ class Joint:
     gas_school: str = entry("name", names=one_of(("full", "frugal")), usual="full")
     back: str = entry("name", names=lambda: one_of(["auto", *catalogue.back_covers()])(), usual="auto", answer="back")
     back_access: str = entry("name", names=one_of(ACCESSES), usual="reached", word="access", label="The back")
+    purge_length: Length | None = entry("length", low=10.0, high=20000.0, word="purge", label="Length closed off", hint="300 mm, 12 in; empty: dams 150 mm each side")  # fmt: skip
+    purge_volume_l: float | None = entry("number", low=0.01, high=1000, unit="L", word="purge", label="Or the volume behind, L", hint="empty: from the length")  # fmt: skip
+    purge_target_ppm: float | None = entry("number", low=10, high=5000, unit="ppm", word="purge", label="Oxygen at the vent, ppm", hint="empty: by what it is for; 50, 100, 500")  # fmt: skip
     finish: str = entry("name", names=one_of(FINISHES), usual="show", word="purpose", label="For")
     service: str = entry("name", names=one_of(SERVICES), usual="dry", word="purpose", label="In")
     control: str = entry("name", names=one_of(CONTROLS), usual="pedal", word="control", label="Current by")
@@ -116,6 +126,15 @@ class Joint:
         """What was set by hand for an answer, else the plan's own. A pin of 0 is a pin."""
         found: T = self.pins.get(key, own)
         return found
+
+    @property
+    def analyses(self) -> tuple[Mapping[str, float], Mapping[str, float]]:
+        """What the two are made of, wt%."""
+        return self.members[0].analysis, self.members[1].analysis
+
+    def which(self, trait: str) -> str | None:
+        """The first of the two metals that has a trait, by its key, or None."""
+        return next((m.key for m in self.pair if m.has(trait)), None)
 
     def any_metal(self, trait: str) -> bool:
         """Whether any member's metal has a trait."""

@@ -15,6 +15,7 @@ from .quantities import Length, parse_length, scale_for
 
 THIN_MOST_MM = 6.0
 LENGTH_TEXT_MOST = 60
+AGREE_MM = 1e-4
 
 
 def make_joint(data: Mapping[str, Any]) -> Joint:
@@ -47,6 +48,17 @@ def joint_data(joint: Joint) -> dict[str, Any]:
         {k: v for k, v in _written(m).items() if v is not None and (k, v) != ("coating", "none")} for m in joint.members
     ]
     return data | {"pins": dict(joint.pins)}
+
+
+def echoed_data(joint: Joint) -> dict[str, Any]:
+    """The plain data of a joint as a plan carries it: each member's thickness and diameter in mm beside the words they were
+    typed in."""
+    data = joint_data(joint)
+    for row, member in zip(data["members"], joint.members, strict=True):
+        row["thickness_mm"] = member.thickness_mm
+        if member.diameter is not None:
+            row["diameter_mm"] = member.diameter.mm
+    return data
 
 
 def _written(value: Joint | Member) -> dict[str, Any]:
@@ -119,7 +131,7 @@ def _length(declared: Entry, data: Mapping[str, Any], where: str, scale: str, hi
     key, name, low = declared.key, where + declared.key, declared.low
     text, mm = data.get(key), data.get(f"{key}_mm")
     if text is not None and mm is not None:
-        raise BadInput(name, text, f"is given twice, as {key} and {key}_mm; give one of them")
+        return _both(name, key, text, mm, scale, (low, high))
     if mm is not None:
         value = checks.number(f"{name}_mm", mm, low, high, "mm")
         return Length(value, f"{value:g} mm")
@@ -135,6 +147,23 @@ def _length(declared: Entry, data: Mapping[str, Any], where: str, scale: str, hi
     if text == ALL_ROUND and key == "length":
         return Length(0.0, ALL_ROUND)
     parsed = parse_length(text, name, scale)
+    return _within(parsed, name, text, low, high)
+
+
+def _both(name: str, key: str, text: Any, mm: Any, scale: str, limits: tuple[float, float]) -> Length:
+    """A length that is given in words and in mm, as a plan carries it: taken where the two agree. Raises BadInput."""
+    value = checks.number(f"{name}_mm", mm, *limits, "mm")
+    if text == ALL_ROUND and key == "length":
+        raise BadInput(name, text, f"is the whole tube, but {key}_mm says {value:g}; give one of them")
+    if not isinstance(text, str) or len(text) > LENGTH_TEXT_MOST:
+        raise BadInput(name, text, f"must be text with its unit, such as “1.6 mm”; a number goes in {key}_mm")
+    parsed = parse_length(text, name, scale)
+    if abs(parsed.mm - value) > AGREE_MM:
+        raise BadInput(name, text, f"is {parsed.mm:g} mm, but {key}_mm says {value:g}; give one of them")
+    return parsed
+
+
+def _within(parsed: Length, name: str, text: str, low: float, high: float) -> Length:
     if not low <= parsed.mm <= high:
         nearest = f"{low if parsed.mm < low else high:g} mm"
         raise BadInput(name, text, f"is {parsed.mm:g} mm; must be from {low:g} to {high:g} mm", nearest)

@@ -25,9 +25,9 @@ class Part:
         return self.words.text(habit)
 
 
-def joint_sentence(joint: Joint) -> tuple[Part, ...]:
-    """The sentence in parts."""
-    mm, inch = (_pieces(joint, habit) for habit in ("mm", "in"))
+def joint_sentence(joint: Joint, purged: bool = False) -> tuple[Part, ...]:
+    """The sentence in parts. Parameters: purged, whether argon fills the back, so that what is closed off is a word too."""
+    mm, inch = (_pieces(joint, habit, purged) for habit in ("mm", "in"))
     return tuple(Part(Said(a, b), word, tail) for (a, word, tail), (b, _, _) in zip(mm, inch, strict=True))
 
 
@@ -44,7 +44,7 @@ def short_title(joint: Joint, habit: str = "mm") -> str:
     return f"{length(min(m.thickness_mm for m in joint.members)).text(habit)} {metals}, {joint.kind.name}"
 
 
-def _pieces(joint: Joint, habit: str) -> list[tuple[str, str, str]]:
+def _pieces(joint: Joint, habit: str, purged: bool) -> list[tuple[str, str, str]]:
     """Text, word and tail of each piece, in one habit."""
 
     def reads(key: str) -> str:
@@ -62,10 +62,22 @@ def _pieces(joint: Joint, habit: str) -> list[tuple[str, str, str]]:
     out += [(", ", ""), (joint.position.name, "position"), (", with ", "")]
     out.append(("no gap" if joint.gap_mm == 0 else f"a gap of {shown_length(joint.gap, habit)}", "gap"))
     out += [(", for ", ""), (f"{reads('finish')} in {reads('service')}", "purpose"), (". The back ", "")]
-    out += [(reads("back_access"), "access"), ("; current by ", ""), (reads("control"), "control")]
+    out.append((reads("back_access"), "access"))
+    if purged:
+        out += [("; argon fills ", ""), (_closed_off(joint, habit), "purge")]
+    out += [("; current by ", ""), (reads("control"), "control")]
     if joint.travel_mm_s is not None:
         out += [(", travel ", ""), (speed(joint.travel_mm_s).text(habit), "travel")]
     return cling([*out, (".", "")])
+
+
+def _closed_off(joint: Joint, habit: str) -> str:
+    """What is closed off behind, in words: as told, else how the plan takes it."""
+    if joint.purge_volume_l is not None:
+        return f"{joint.purge_volume_l:g} L behind it"
+    if joint.purge_length is not None:
+        return f"{shown_length(joint.purge_length, habit)} of it"
+    return "the tube between dams" if joint.kind.has("closed_back") else "a channel along it"
 
 
 def cling(pieces: list[tuple[str, str]]) -> list[tuple[str, str, str]]:

@@ -9,15 +9,18 @@ from typing import Any, TypeVar, get_type_hints
 
 from .choices.back import Back, choose_back
 from .choices.current import Current, choose_current
+from .choices.electrical import electrical_cautions
 from .choices.filler import Filler, choose_filler
 from .choices.fit_up import FitUp, choose_fit_up
 from .choices.gas import Gas, choose_gas
 from .choices.harm import harm_cautions
+from .choices.need import brazed, need_of
 from .choices.pin_conflicts import pin_cautions
 from .choices.pulse import Pulse, choose_pulse
 from .choices.pulse_pattern import choose_pattern
 from .choices.setting import Setting, choose_setting
 from .choices.tacks import Tacks, choose_tacks
+from .choices.technique import Technique, after_reasons, choose_technique
 from .choices.torch import Torch, choose_torch
 from .choices.travel import Travel, choose_travel
 from .choices.tungsten import Tungsten, choose_tungsten
@@ -26,10 +29,10 @@ from .choices.weld_metal import WeldMetal, reckon_weld_metal
 from .entries import entries
 from .figures import Figure, figures, in_words, rounded
 from .joint import Joint
-from .joint_data import joint_data
+from .joint_data import echoed_data
 from .joint_words import Part, joint_sentence, short_title
 from .pins import PINS
-from .reasons import LEVELS, Caution, Choice, Said, Words
+from .reasons import LEVELS, Caution, Choice, Reason, Said, Words
 from .section import Section, section_of
 from .shop import Shop
 
@@ -48,7 +51,7 @@ class SetByHand:
 @dataclass(frozen=True, kw_only=True)
 class Plan:
     """A joint's whole set-up, complete in itself: the joint as data, in words and as it is drawn; the choices in the order they
-    are read; what was set by hand; every caution, most serious first. A plan that was kept comes back as the same."""
+    are read; what is done after; what was set by hand; every caution, most serious first. A plan that was kept comes back as the same."""
 
     joint: Mapping[str, Any]
     title: Words
@@ -67,6 +70,8 @@ class Plan:
     fit_up: FitUp
     tacks: Tacks
     heat: Warmth
+    technique: Technique
+    after: tuple[Reason, ...]
     by_hand: tuple[SetByHand, ...]
     cautions: tuple[Caution, ...]
 
@@ -74,6 +79,11 @@ class Plan:
     def stopped(self) -> bool:
         """Whether any caution says not to weld this as it stands."""
         return any(c.level == "stop" for c in self.cautions)
+
+    @property
+    def start(self) -> str:
+        """How the arc is started, "" for a plan that was kept before it was told."""
+        return self.technique.start
 
     @property
     def choices(self) -> tuple[Choice, ...]:
@@ -122,22 +132,29 @@ def make_plan(joint: Joint, shop: Shop) -> Plan:
     section, made = section_of(joint), _Made()
     filler = made(choose_filler(joint, section))
     made(reckon_weld_metal(joint, section, filler.rod))
-    back = made(choose_back(joint, section))
-    pattern = choose_pattern(joint, section, shop, back)
-    travel = made(choose_travel(joint, section, shop, pattern))
-    current = made(choose_current(joint, section, shop, travel))
-    pulse = made(choose_pulse(joint, shop, pattern, current))
-    slopes = made(choose_setting(joint, section, shop, current, pulse))
+    bare = filler.rod is None
+    need = need_of(joint, section, shop, bare, brazed(filler.rod))
+    back = made(choose_back(joint, section, need))
+    pattern = choose_pattern(joint, section, shop, back, need)
+    travel = made(choose_travel(joint, section, bare, need, pattern))
+    current = made(choose_current(joint, section, shop, need, travel))
+    pulse = made(choose_pulse(joint, shop, need, pattern, current))
+    setting = made(choose_setting(joint, section, shop, current, pulse))
     heat = made(choose_warmth(joint, section, back, travel, pulse))
-    made(choose_tungsten(joint, section, slopes, pulse))
+    tacks = made(choose_tacks(joint, section, shop, back, current, setting))
+    tungsten = made(choose_tungsten(joint, section, pulse, tacks))
     torch = made(choose_torch(joint, section, shop, heat))
-    tacks = made(choose_tacks(joint, section, back, current))
     made(choose_gas(joint, section, back, travel, pulse, heat, torch, tacks))
     made(choose_fit_up(joint, section, filler))
-    together = (*pin_cautions(joint, filler, back, current, pulse), *harm_cautions(joint, section, pulse))
+    made(choose_technique(joint, section, filler))
+    together = (
+        *electrical_cautions(joint, shop, current, pulse, setting, tacks, tungsten),
+        *pin_cautions(joint, filler, back, pulse), *harm_cautions(joint, section, pulse),
+    )  # fmt: skip
     return Plan(
-        joint=joint_data(joint), title=Said(short_title(joint), short_title(joint, "in")), sentence=joint_sentence(joint),
-        section=rounded(section), by_hand=set_by_hand(joint), cautions=made.cautions(together), **made.parts(),
+        joint=echoed_data(joint), title=Said(short_title(joint), short_title(joint, "in")), sentence=joint_sentence(joint, back.purged),
+        section=rounded(section), after=after_reasons(joint, section), by_hand=set_by_hand(joint), cautions=made.cautions(together),
+        **made.parts(),
     )  # fmt: skip
 
 

@@ -229,10 +229,11 @@ class Quantity:
 
     def number(self, habit: str = "mm") -> str:
         """The figure alone; amps as every sentence writes them."""
+        value = round(self.value, _KEPT[self.kind]) if self.kind in _KEPT else self.value
         if self.kind == "current":
-            return f"{self.value:.0f}"
-        value, _, digits = _SHOWN[self.kind][habit](self.value)
-        return plain(value, digits)
+            return f"{value:.0f}"
+        shown, _, digits = _SHOWN[self.kind][habit](value)
+        return plain(shown, digits)
 
 
 def unit_of(quantity: str, habit: str = "mm") -> str:
@@ -295,6 +296,8 @@ _SHOWN: dict[str, dict[str, Shown]] = {
     "current": _always("A", 0), "rate": _always("/s", 1), "percent": _always("%", 0), "ferrite": _always("%", 1), "seconds": _always("s", 2),
     "duration": _always("s", 0), "degrees": _always("°", 2), "ppm": _always("ppm", 0), "number": _always("", 1), "count": _always("", 0), "plain": _always("", 2),
 }  # fmt: skip
+# decimals a figure is kept with: shown by those, so that a sentence and what was kept never differ by a second rounding
+_KEPT = {"current": 1, "speed": 2, "size": 2, "flow": 2}
 TYPED_WITH_UNIT = ("length", "flow", "speed")
 
 
@@ -305,6 +308,15 @@ speed = partial(Quantity, kind="speed")
 flow = partial(Quantity, kind="flow")
 temperature = partial(Quantity, kind="temperature")
 heat = partial(Quantity, kind="heat")
+
+
+def amps_of(value: float) -> str:
+    """Amps as every sentence and answer writes them, without the unit.
+
+    >>> amps_of(36.546), amps_of(64.46), amps_of(64.54)
+    ('36', '64', '64')
+    """
+    return Quantity(value, "current").number()
 
 
 def counted(count: int, thing: str) -> str:

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import itertools
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from . import catalogue
 from .catalogue.rows import Metal
@@ -57,6 +57,7 @@ class Section:
     thick_mm: float = figure("Thicker member", "length", 4, positive=True)
     reckoned_mm: float = figure("Thickness reckoned by", "length", 4, positive=True)
     h_mm: float = figure("Effective thickness", "length", 4, positive=True)
+    third_arm: float = figure("What a third member takes, of two", "plain", 4, positive=True)
     length_mm: float = figure("Seam", "length", 2, positive=True)
     heat: HeatProperties = figure("Heat properties", holds=HeatProperties)
     carbon_sides: int = figure("Sides of carbon steel", "count")
@@ -83,7 +84,7 @@ def section_of(joint: Joint) -> Section:
     return Section(
         joint_name=joint.kind.name, shape=joint.kind.shape, coped=joint.kind.has("cope"), all_round=joint.all_round,
         angle_deg=joint.angle_deg, gap_mm=joint.gap_mm, sides=tuple(_side(m) for m in joint.members),
-        thin_mm=thin, thick_mm=thick, reckoned_mm=reckoned_thickness_mm(thin, thick), h_mm=effective_thickness_mm(joint),
+        thin_mm=thin, thick_mm=thick, reckoned_mm=reckoned_thickness_mm(thin, thick), h_mm=effective_thickness_mm(joint), third_arm=third_arm(joint),
         length_mm=seam_length_mm(joint), heat=mixed_properties(first.metal, second.metal),
         carbon_sides=sum(m.kind == "carbon" for m in joint.pair), stainless_sides=sum(m.stainless for m in joint.pair),
     )  # fmt: skip
@@ -91,7 +92,7 @@ def section_of(joint: Joint) -> Section:
 
 def _side(member: Member) -> Side:
     metal = member.metal
-    return Side(metal.name, metal.kind, member.form, member.thickness_mm, member.diameter_mm, cr_eq(metal.analysis), ni_eq(metal.analysis))  # fmt: skip
+    return Side(metal.name, metal.kind, member.form, member.thickness_mm, member.diameter_mm, cr_eq(member.analysis), ni_eq(member.analysis))  # fmt: skip
 
 
 def reckoned_thickness_mm(thin_mm: float, thick_mm: float) -> float:
@@ -113,6 +114,13 @@ def effective_thickness_mm(joint: Joint) -> float:
     arms = [min(m.thickness_mm, 2 * thin) for m in joint.members]
     arms += [arms[1]] * (joint.kind.through_arms - 1)
     return sum(arms) / 2
+
+
+def third_arm(joint: Joint) -> float:
+    """How much more heat three members take than the first two, as effective thickness; 1 for two. Estimate."""
+    if len(joint.members) < 3:
+        return 1.0
+    return max(1.0, effective_thickness_mm(joint) / effective_thickness_mm(replace(joint, members=joint.members[:2])))
 
 
 def mixed_properties(first: Metal, second: Metal) -> HeatProperties:

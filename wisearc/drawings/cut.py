@@ -23,7 +23,7 @@ def cut_through(plan: Plan, habit: str = "mm", palette: str = "screen", labels: 
     _place(canvas, shapes, plan)
     _gas(canvas, shapes, plan)
     _purge(canvas, shapes, plan)
-    for arm in shapes.arms:
+    for arm in shapes.drawn:
         first = arm.side is plan.section.sides[0]
         canvas.polygon(arm.outline(), "carbon" if arm.side.kind == "carbon" else "steel" if first else "steel-2")
     _bars(canvas, shapes, plan)
@@ -54,7 +54,9 @@ def _place(canvas: Canvas, shapes: Shapes, plan: Plan) -> None:
         if any(p[1] < -8 for arm in shapes.arms for p in arm.outline())
         else 0,
     )
-    below = max(min(p[1], 18.0) for arm in shapes.arms for p in arm.outline()) + (6.5 if plan.back.bar_lengths else 2.0)
+    below = max(min(p[1], 18.0) for arm in shapes.drawn for p in arm.outline()) + (
+        6.5 if plan.back.bar_lengths else 2.0
+    )
     scale = min(12.0, (HEIGHT - 62) / (above + below), 470 / (bore * 1.6 + 12))
     canvas.frame(scale, WIDTH / 2 - 20, 40 + above * scale)
 
@@ -142,7 +144,7 @@ def _bars(canvas: Canvas, shapes: Shapes, plan: Plan) -> None:
     fill = plan.back.ink
     if not fill:
         return
-    setback = plan.travel.pool_width_mm / 2 + plan.back.bar_setback_mm
+    setback = plan.back.bar_from_seam_mm
     long, thick = BAR_MM
     for arm in shapes.arms:
         if arm.near_bar:
@@ -177,12 +179,18 @@ def _bars(canvas: Canvas, shapes: Shapes, plan: Plan) -> None:
         max(arm.thickness_mm for arm in shapes.arms if abs(arm.direction[1]) < 0.01 and arm.start[1] == 0),
         fill,
         plan.back.purge is not None,
+        shapes.third.thickness_mm if shapes.third else 0.0,
     )
 
 
-def _flat_bar(canvas: Canvas, under: float, fill: str, groove: bool) -> None:
-    """The bar behind the seam, grooved where argon is fed."""
+def _flat_bar(canvas: Canvas, under: float, fill: str, groove: bool, third: float) -> None:
+    """The bar behind the seam, grooved where argon is fed; one each side of a third member."""
     w, t = 14.0, 5.0
+    if third:
+        for side in (-1, 1):
+            inner, outer = side * third / 2, side * w
+            canvas.polygon([(inner, under), (outer, under), (outer, under + t), (inner, under + t)], fill)
+        return
     if groove:
         points = [
             (-w, under),
@@ -232,7 +240,8 @@ def _purge(canvas: Canvas, shapes: Shapes, plan: Plan) -> None:
             opacity=0.5,
         )
         return
-    for arm in shapes.arms:
+    inside = shapes.arms[1:] if plan.section.shape == "socket" else shapes.arms
+    for arm in inside:
         t = arm.thickness_mm
         canvas.polygon(
             [arm.at(0, t), arm.at(arm.length_mm, t), arm.at(arm.length_mm, t + 5), arm.at(0, t + 5)],
@@ -254,10 +263,10 @@ def _labels(canvas: Canvas, shapes: Shapes, plan: Plan, habit: str) -> None:
         canvas.text((WIDTH - 12, HEIGHT - 12 - 19 * i), words, "end", colour, pixels=True)
     groove = ", argon in the groove" if plan.back.purge and plan.back.bar_lengths else ""
     canvas.text((12, HEIGHT - 38), f"Back: {plan.back.cover_name}{groove}", pixels=True)
-    if len(plan.section.sides) == 3:
-        canvas.text((12, 24), "The third member is reckoned, not drawn", pixels=True)
     if plan.section.coped:
-        canvas.text((12, HEIGHT - 57), "Seen at the heel, the open side", pixels=True)
+        canvas.text(
+            (12, HEIGHT - 57), "Seen at the heel" if plan.start else "Seen at the toe, the open side", pixels=True
+        )
     canvas.scale_bar(5.0 if habit == "mm" else 6.35, "5 mm" if habit == "mm" else "1/4 in", 14, HEIGHT - 14)
 
 

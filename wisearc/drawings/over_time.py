@@ -62,7 +62,7 @@ def _lanes(canvas: Canvas, plan: Plan, habit: str) -> None:
             BACK_Y,
             LEFT,
             _x(plan, last),
-            shown(plan.back.purge, "weld_l_min", habit) + ", on before tacking",
+            shown(plan.back.purge, "weld_flow_l_min", habit) + ", on before tacking",
         )
     else:
         canvas.text((12, BACK_Y + 5), "Behind", colour="ink-2", size=13, pixels=True)

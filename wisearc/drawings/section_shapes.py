@@ -6,7 +6,7 @@ The seam is the origin, y down, the torch above.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from ..core.plan import Plan
 from ..core.section import Section, Side
@@ -43,13 +43,19 @@ class Arm:
 
 @dataclass(frozen=True)
 class Shapes:
-    """Arms; the torch's tilt clockwise from upright, °; the pool's middle; the deposit's outline."""
+    """Arms; the torch's tilt clockwise from upright, °; the pool's middle; the deposit's outline; a third member's arm."""
 
     arms: list[Arm]
     tilt_deg: float
     pool: Point
     deposit: list[Point]
     inner_corner: bool = False
+    third: Arm | None = None
+
+    @property
+    def drawn(self) -> list[Arm]:
+        """Every arm there is to draw, the third member's too."""
+        return self.arms if self.third is None else [*self.arms, self.third]
 
     @property
     def faces(self) -> tuple[Arm, Arm]:
@@ -61,6 +67,22 @@ class Shapes:
 
 def shapes_of(plan: Plan) -> Shapes:
     """The shapes of a plan's joint."""
+    shapes = _shapes(plan)
+    sides = plan.section.sides
+    return replace(shapes, third=_third(plan.section, shapes, sides[2])) if len(sides) == 3 else shapes
+
+
+def _third(section: Section, shapes: Shapes, side: Side) -> Arm:
+    """A third member: beside the second along an edge, else behind the seam."""
+    t = side.thickness_mm
+    if section.shape == "edge":
+        second = shapes.arms[1]
+        return Arm(second.at(0, second.thickness_mm), second.direction, second.back, t, side, near_bar=False)
+    below = 0.0 if shapes.inner_corner else max(arm.thickness_mm for arm in shapes.arms if arm.back == (0, 1))
+    return Arm((-t / 2, below), (0, 1), (1, 0), t, side, near_bar=False, length_mm=16.0)
+
+
+def _shapes(plan: Plan) -> Shapes:
     section = plan.section
     first, second = section.sides[0], section.sides[1]
     a, b = first.thickness_mm, second.thickness_mm
@@ -76,7 +98,7 @@ def shapes_of(plan: Plan) -> Shapes:
             Arm((half, 0), (0, 1), (1, 0), b, second, near_bar=False),
         ]
         return Shapes(arms, 0.0, ((b - a) / 2, plan.travel.pool_width_mm * 0.12), [])
-    leg = max(1.5, min(a, b))
+    leg = plan.filler.leg_mm or max(1.5, min(a, b))
     if section.shape == "lap":
         arms = [
             Arm((0, 0), (1, 0), (0, 1), b, second),
@@ -84,7 +106,7 @@ def shapes_of(plan: Plan) -> Shapes:
             Arm((0, -a), (-1, 0), (0, 1), a, first),
         ]
         return Shapes(arms, 35.0, (0.3 * a, -0.3 * a), [(0, 0), (leg, 0), (0, -min(leg, a))])
-    return _fillet(section, a, b, leg)
+    return _fillet(section, a, b, leg, at_toe=section.coped and not plan.start)
 
 
 def _corner(section: Section, a: float, b: float) -> Shapes:
@@ -106,17 +128,20 @@ def _corner(section: Section, a: float, b: float) -> Shapes:
     return Shapes(arms, 0.0, (0, -(a + b) / 2 * s * 0.7), deposit, inner_corner=True)
 
 
-def _fillet(section: Section, a: float, b: float, leg: float) -> Shapes:
-    """A member standing on another that runs through; a cope at its heel, the open side."""
+def _fillet(section: Section, a: float, b: float, leg: float, at_toe: bool) -> Shapes:
+    """A member standing on another that runs through; a cope at its heel, where the reach is longest. Parameters: at_toe, a cope
+    as plans of before were reckoned, by the open side."""
     first, second = section.sides[0], section.sides[1]
-    open_deg = 180.0 - section.angle_deg if section.coped else section.angle_deg
+    open_deg = 180.0 - section.angle_deg if at_toe else section.angle_deg
     phi = math.radians(open_deg)
     up, back = (math.cos(phi), -math.sin(phi)), (-math.sin(phi), -math.cos(phi))
-    arms = [
-        Arm((0, 0), (1, 0), (0, 1), b, second, near_bar=False),
-        Arm((0, 0), (-1, 0), (0, 1), b, second, near_bar=False),
-        Arm((0, 0), up, back, a, first, near_bar=False, length_mm=20.0),
-    ]
+    right = Arm((0, 0), (1, 0), (0, 1), b, second, near_bar=False)
+    upright = Arm((0, 0), up, back, a, first, near_bar=False, length_mm=20.0)
+    # through: the second runs on; into a socket the first does; at an inside corner neither
+    through = Arm((0, 0), (-1, 0), (0, 1), b, second, near_bar=False)
+    if section.shape == "socket":
+        through = Arm((0, 0), (0, 1), (-1, 0), a, first, near_bar=False, length_mm=b)
+    arms = [upright, right] if section.shape == "inside-corner" else [right, through, upright]
     deposit = [(0.0, 0.0), (leg, 0.0), along((0, 0), up, leg)]
     middle = along((0, 0), (math.cos(phi / 2), -math.sin(phi / 2)), leg * 0.3)
     return Shapes(arms, 90.0 - open_deg / 2, middle, deposit)

@@ -20,17 +20,19 @@ from .declared import MOST_ELSE, check_keys, read_figure, read_figures, read_tex
 from .joint_json import joint_file
 from .upgrades import lifted
 
-FORMAT, VERSION, MINOR = "wisearc/plan", 1, 1
+FORMAT, VERSION, MINOR = "wisearc/plan", 1, 2
 # sentences, cautions, reasons: many more than any plan has
 MOST_ROWS = 200
 MOST_KEYS, LONGEST_KEY, LONGEST_WORD = 60, 60, 200
 HEAD = ("format", "version", "minor", "title", "title_in", "sentence", "joint", "section")
-TAIL = ("by_hand", "cautions")
+TAIL = ("after", "by_hand", "cautions")
+# the part of a figure that stands in the plan itself
+OWN = "."
 
 
 def plan_data(plan: Plan) -> dict[str, Any]:
     """The data of a plan file. Sentences in `text` (mm) and `text_in` (inches)."""
-    parts: dict[str, dict[str, Any]] = {kind.part: {} for kind in choice_kinds()}
+    parts: dict[str, dict[str, Any]] = {OWN: {}, **{kind.part: {} for kind in choice_kinds()}}
     for choice in plan.choices:
         for key, declared in figures(type(choice)).items():
             parts[declared.part or choice.part][key] = to_data(getattr(choice, key))
@@ -39,7 +41,7 @@ def plan_data(plan: Plan) -> dict[str, Any]:
     return {
         "format": FORMAT, "version": VERSION, "minor": MINOR, **_texts("title", plan.title),
         "sentence": [{**_texts("text", p.words), "word": p.word, "tail": p.tail} for p in plan.sentence],
-        "joint": joint_file(plan.joint), "section": to_data(plan.section), **parts,
+        "joint": joint_file(plan.joint), "section": to_data(plan.section), **parts.pop(OWN), **parts, "after": [_reason(r) for r in plan.after],
         "by_hand": [{"key": b.key, "at": b.answer, **_texts("text", b.words)} for b in plan.by_hand],
         "cautions": [_caution(c) for c in plan.cautions],
     }  # fmt: skip
@@ -52,7 +54,8 @@ def read_plan(data: Any) -> Plan:
     """
     data = lifted("plan", data)
     kinds = choice_kinds()
-    check_keys(data, (*HEAD, *(kind.part for kind in kinds), *TAIL), "plan")
+    own = [key for kind in kinds for key, f in figures(kind).items() if f.part == OWN]
+    check_keys(data, (*HEAD, *own, *(kind.part for kind in kinds), *TAIL), "plan")
     for kind in kinds:
         own = [key for k in kinds for key, f in figures(k).items() if (f.part or k.part) == kind.part]
         check_keys(data[kind.part], (*own, "why", "others"), f"plan.{kind.part}")
@@ -60,7 +63,7 @@ def read_plan(data: Any) -> Plan:
     plan = Plan(
         joint=check_joint_shape(data["joint"], "plan.joint"), title=_words(data, "title", "plan"), sentence=tuple(_list(data, "sentence", _read_part)),
         section=Section(**read_figures(Section, data["section"], "plan.section")), **parts,
-        by_hand=tuple(_list(data, "by_hand", _read_by_hand)), cautions=tuple(_list(data, "cautions", _read_caution)),
+        after=tuple(_list(data, "after", _read_reason)), by_hand=tuple(_list(data, "by_hand", _read_by_hand)), cautions=tuple(_list(data, "cautions", _read_caution)),
     )  # fmt: skip
     _check_whole(plan)
     return plan
@@ -70,7 +73,8 @@ def _read_choice(kind: type[Choice], data: Mapping[str, Any]) -> Choice:
     values = {}
     for key, declared in figures(kind).items():
         part = declared.part or kind.part
-        values[key] = read_figure(kind, key, data[part][key], f"plan.{part}.{key}")
+        holder, where = (data, "plan") if part == OWN else (data[part], f"plan.{part}")
+        values[key] = read_figure(kind, key, holder[key], f"{where}.{key}")
     part, where = data[kind.part], f"plan.{kind.part}"
     why = tuple(_list(part, "why", _read_reason, where))
     return kind(**values, why=why, others=tuple(_list(part, "others", _read_other, where)))

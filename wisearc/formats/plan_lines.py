@@ -49,7 +49,8 @@ def plan_lines(plan: Plan, habit: str = "mm") -> list[Line]:
     for choice in plan.choices:
         answers.setdefault(choice.answer, []).append(choice)
     notices = plan_notices(plan, habit)
-    return [_line(key, choices, plan, notices, habit) for key, choices in answers.items()]
+    lines = (_line(key, choices, plan, notices, habit) for key, choices in answers.items())
+    return [line for line in lines if line.what]
 
 
 def _line(key: str, choices: list[Choice], plan: Plan, notices: list[Notice], habit: str) -> Line:

@@ -13,7 +13,7 @@ WIDTH = 96
 
 
 def plan_text(plan: Plan, habit: str = "mm") -> str:
-    """A plan as text: the joint, cautions, the answers with reasons and marks, what it costs."""
+    """A plan as text: the joint, cautions, the answers with reasons and marks, what is done after, what it costs."""
     rows = textwrap.wrap(sentence_text(plan.sentence, habit), WIDTH)
     rows.append("")
     notices = plan_notices(plan, habit)
@@ -21,9 +21,12 @@ def plan_text(plan: Plan, habit: str = "mm") -> str:
         if n.level != "note":
             rows += _wrapped(f"{n.word.upper():<6}", n.text)
     for line in plan_lines(plan, habit):
-        rows.append(f"{line.label:<10}{line.what} — {line.detail}" if line.detail else f"{line.label:<10}{line.what}")
+        rows += _wrapped(f"{line.label:<10}", f"{line.what} — {line.detail}" if line.detail else line.what)
         for why in line.why:
             rows += _wrapped(" " * 10, f"{why.sentence.text(habit)} [{short_mark(why.mark)}]")
+    for i, after in enumerate(plan.after):
+        label = f"{'After':<10}" if i == 0 else " " * 10
+        rows += _wrapped(label, f"{after.sentence.text(habit)} [{short_mark(after.mark)}]")
     rows.append("")
     for n in notices:
         if n.level == "note":

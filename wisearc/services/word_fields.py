@@ -14,7 +14,7 @@ _ORDINAL = ("First", "Second", "Third")
 # the words in the order of the sentence, with the title of each one's editor
 _TITLES = {
     "joint": "Joint", "angle": "Angle", "length": "Length", "position": "Position", "gap": "Gap", "purpose": "What the weld is for",
-    "access": "The back", "control": "Current control", "travel": "Travel speed", "more": "More about this joint",
+    "access": "The back", "purge": "Closed off behind", "control": "Current control", "travel": "Travel speed", "more": "More about this joint",
 }  # fmt: skip
 WORDS = (*MEMBERS, *_TITLES)
 

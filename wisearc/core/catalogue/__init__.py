@@ -20,10 +20,10 @@ MARKS = ("published", "common-practice", "estimate", "own-record")
 TRAITS: dict[str, tuple[str, ...]] = {
     "metals": (
         "austenitic", "fully_austenitic", "duplex", "no_chill", "needs_rod", "not_bare", "crack_prone", "sulphur", "heat_resisting", "stabilised",
-        "manganese_fume",
+        "manganese_fume", "ferritic", "sensitises", "long_heat", "brittle_hot", "hardens", "martensitic",
     ),
-    "rods": ("more_ferrite", "stands_steel", "braze"),
-    "joints": ("in_line", "along_edge", "splits_gas", "closed_back", "cope", "flanged", "bars_both_faces", "under_root"),
+    "rods": ("more_ferrite", "stands_steel", "braze", "brittle_hot", "nickel"),
+    "joints": ("in_line", "along_edge", "splits_gas", "closed_back", "cope", "flanged", "bars_both_faces", "under_root", "inner", "back_apart", "crevice", "flat_bars", "taper"),
     "positions": ("level", "down", "overhead", "fixed_tube"),
     "pulses": ("steady", "by_foot", "rippled", "chills"),
     "backs": ("bar", "gas", "paste", "bare", "smears", "melts"),

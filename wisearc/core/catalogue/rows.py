@@ -21,7 +21,8 @@ class Row:
 
 @dataclass(frozen=True, eq=False)
 class Metal(Row):
-    """A base metal: typical analysis in wt%, group (with its traits and rod), thermal row for the heat."""
+    """A base metal: typical analysis in wt%, group (with its traits and rod), thermal row for the heat; the grade to take
+    instead where a rule speaks against it."""
 
     kind: str
     group: str
@@ -31,15 +32,21 @@ class Metal(Row):
     own_rod: str
     source: str
     mark: str
+    sheet_analysis: dict[str, float] | None = None
+    instead: str = ""
 
     @property
     def stainless(self) -> bool:
         return self.kind == "stainless"
 
+    def analysis_as(self, form: str) -> dict[str, float]:
+        """The analysis of the metal in a form, wt%."""
+        return self.sheet_analysis if self.sheet_analysis is not None and form == "sheet" else self.analysis
+
 
 @dataclass(frozen=True, eq=False)
 class Rod(Row):
-    """A filler rod class: typical analysis in wt% and its price against the rod at 1 (estimate)."""
+    """A filler rod class: typical analysis in wt%, its price against the rod at 1 (estimate), how hot its weld metal may serve °C."""
 
     kind: str
     group: str
@@ -47,6 +54,7 @@ class Rod(Row):
     relative_cost: float
     source: str
     mark: str
+    most_c: float | None = None
 
 
 @dataclass(frozen=True)
@@ -85,28 +93,33 @@ class GaugeScale:
 
 @dataclass(frozen=True, eq=False)
 class JointKind(Row):
-    """A kind of joint: how it takes current, dilution and travel, what forms it joins, its shape cut through."""
+    """A kind of joint: how it takes current, dilution (usual and the least a hand can feed it to) and travel (by the row of
+    paces.toml it is fed by), what forms it joins, its shape cut through."""
 
     phrase: str
     current_factor: float
     dilution: float
+    least_dilution: float
     speed_factor: float
+    fed: str
     forms: str
     reach_mm: float
     deposit: str
     shape: str
     through_arms: int
     bare_fit: bool
+    instead: str = ""
 
 
 @dataclass(frozen=True, eq=False)
 class Position(Row):
-    """A welding position: factors on current and travel, and whether the pool is kept small."""
+    """A welding position: factors on current and travel, whether the pool is kept small, which position mends it."""
 
     current_factor: float
     speed_factor: float
     small_pool: bool
     mark: str
+    other: str = "flat"
 
 
 @dataclass(frozen=True, eq=False)
@@ -176,6 +189,7 @@ class FillerPair:
     source: str
     mark: str
     other_school: str = ""
+    service: str = ""
 
 
 @dataclass(frozen=True)
@@ -190,6 +204,7 @@ class FillerRule:
     steel: bool = False
     both_steel: bool = False
     molybdenum: bool = False
+    service: str = ""
 
 
 @dataclass(frozen=True)

@@ -8,45 +8,50 @@ from typing import ClassVar
 
 from .. import catalogue
 from ..catalogue.rows import BackCover
-from ..figures import ByHand, figure
+from ..figures import figure
+from ..heat import GLOW_C
 from ..joint import Joint
 from ..quantities import counted, flow, length, temperature
-from ..reasons import Caution, Choice, Other, Reason, caution, estimate, instead, note, practice, ruled, say, stop
+from ..reasons import (
+    Caution,
+    Choice,
+    Other,
+    Reason,
+    caution,
+    estimate,
+    instead,
+    mended,
+    note,
+    practice,
+    ruled,
+    say,
+    stop,
+)
 from ..section import Section
+from .need import ARC_LENGTH_MM, Need
+from .purge import LIQUID, Purge, groove_of, purge_cautions, purge_of, purge_reasons
+from .reach import outside_mm, stickout_mm
 
-BAR_SETBACK_MM = 3.0
 BAR_LENGTH_MM = 100.0
-GROOVE_L_MIN = 2.0
-GROOVE_BEFORE_S = 30.0
-PURGE_WELD_L_MIN = 3.0
-PURGE_BEFORE_S = 120.0
-# to a bore of so many mm, so many L/min before
-PURGE_BEFORE = ((25.0, 3.0), (50.0, 6.0), (math.inf, 10.0))
-CLOSED_SPACE_MM = 50.0
-VENT_MM = 3.0
-OUTFLOW_M_S = 0.2
-OUTFLOW_THIN_M_S = 0.35
-OUTFLOW_THIN_BELOW_MM = 0.8
-OPEN_SHARE = 0.1
+FLAT_BAR_MM, CORNER_BAR_MM, BEHIND_BAR_MM = 5.0, 4.0, 5.0
+CLEAR_OF_POOL_MM = 1.0
+# thinner than this a near-face bar is a strip that carries nothing
+LEAST_BAR_MM = 3.0
+USUAL_CUP = 8
 ALUMINIUM_MELTS_C = 660.0
-_RULE = "first that fits: all carbon steel → open; tube or a closed back → purge; a metal that takes no chill → purge; else copper bars"
-
-
-@dataclass(frozen=True)
-class Purge:
-    """A purge, or argon fed in a bar's groove: flows L/min, time before s, vent mm, oxygen wanted ppm."""
-
-    before_l_min: float = figure("Flow before", "flow", positive=True)
-    before_s: float = figure("Time before", "seconds")
-    weld_l_min: float = figure("Flow while welding", "flow", positive=True, pin=ByHand("purge_l_min", 0.5, 30, label="Purge flow"))  # fmt: skip
-    vent_mm: float = figure("Vent", "length")
-    oxygen_ppm: int = figure("Oxygen at the vent", "ppm")
+STRAW_C, NO_COVER_FROM_MM = 370.0, 2.5
+STRAW_AT_MOST_C, MELTING_C = 340.0, 1450.0
+_RULE = (
+    "first that fits: all carbon steel → open; a fillet whose back stays under straw → open; tube or a closed back → purge; "
+    "a metal that takes no chill → purge; else copper bars"
+)
 
 
 @dataclass(frozen=True, kw_only=True)
 class Back(Choice):
-    """The cover and its name, its gas where it has any, how many bar lengths the seam takes, how far from the pool and
-    how long a bar is, mm; how well it takes heat, W/mm²K; how it is drawn."""
+    """The cover and its name, its gas where it has any, how many bar lengths the seam takes, how long a bar is, how far from
+    the seam it lies and how thick it may be beside the cup (None: none lies there), mm; how hot the back of a fillet gets °C
+    (None: melted through); how well it takes heat, W/mm²K; how it is drawn."""
 
     part: ClassVar[str] = "back"
     answer: ClassVar[str] = "back"
@@ -56,7 +61,9 @@ class Back(Choice):
     purge: Purge | None = figure("Purge", holds=Purge)
     bar_lengths: int = figure("Lengths of bar", "count")
     bar_length_mm: float = figure("Length of a bar", "length", positive=True)
-    bar_setback_mm: float = figure("Bar from the pool", "length")
+    bar_from_seam_mm: float = figure("Bar from the seam", "length", 2)
+    bar_most_mm: float | None = figure("Thickest bar beside the cup", "length", 1)
+    back_c: float | None = figure("Back of the fillet", "temperature", 0)
     contact_w_mm2k: float = figure("Contact of the bar", "plain")
     ink: str = figure("How the bar is drawn")
 
@@ -76,45 +83,89 @@ class Back(Choice):
             parts.append(counted(self.bar_lengths, "length") + " of bar")
         if self.purge:
             where = " in the groove" if self.barred else ""
-            before, weld = (flow(q).text(habit) for q in (self.purge.before_l_min, self.purge.weld_l_min))
-            parts.append(f"{before} before, {weld} welding{where}")
+            before, weld = (flow(q).text(habit) for q in (self.purge.preflow_l_min, self.purge.weld_flow_l_min))
+            wait = "" if self.purge.minutes_volumes is None else f" for {minutes(self.purge.before_s)}"
+            parts.append(f"{before}{wait} before, {weld} welding{where}")
         return self.cover_name, "; ".join(parts)
 
 
-def choose_back(joint: Joint, section: Section) -> Back:
-    """Choose the back cover. Common practice; flows by bore common practice, outflow an estimate."""
-    covers = catalogue.back_covers()
-    key, reason = _own(joint, section)
+def minutes(seconds: float) -> str:
+    """A wait in words: "40 s", "2.5 min".
+
+    >>> minutes(40), minutes(150)
+    ('40 s', '2.5 min')
+    """
+    return f"{seconds:.0f} s" if seconds < 60 else f"{seconds / 60:.2g} min"
+
+
+def choose_back(joint: Joint, section: Section, need: Need) -> Back:
+    """Choose the back cover. Common practice; where bars fit and how hot a fillet's back gets: estimates."""
+    covers, hot = catalogue.back_covers(), back_c(joint, section)
+    key, reason = _own(joint, section, hot)
     own = covers[key]
     reason = ruled(reason, _RULE, "{own}", own=own.name)
     cover, why = own, [reason]
     if joint.back != "auto":
         cover, why = covers[joint.back], [practice("Set by hand. The plan's own would be {own}.", own=own.name), reason]
     purge = _purge(joint, section, cover)
-    lengths = math.ceil(section.length_mm / BAR_LENGTH_MM) if cover.has("bar") else 0
-    why += _needs(joint, cover, purge, lengths)
-    needed = outflow_l_min(joint, section)
-    if cover.has("gas") and needed > PURGE_WELD_L_MIN:
-        why.append(estimate("purge-outflow", "The gap lets air back: {q} keeps it out.", q=flow(needed)))
+    lengths = math.ceil(section.length_mm / BAR_LENGTH_MM - 1e-9) if cover.has("bar") else 0
+    from_seam, thickest = bars_mm(joint, need)
+    barred = cover.has("bar")
+    why += _needs(joint, section, cover, purge, lengths, from_seam, thickest)
     return Back(
-        cover=cover.key, cover_name=cover.name, purge=purge, bar_lengths=lengths, bar_length_mm=BAR_LENGTH_MM, bar_setback_mm=BAR_SETBACK_MM,
-        contact_w_mm2k=cover.contact_w_mm2k, ink=cover.ink, why=tuple(why), others=tuple(_others(joint, section, cover)),
-        cautions=tuple(_cautions(joint, section, cover, purge)),
+        cover=cover.key, cover_name=cover.name, purge=purge, bar_lengths=lengths, bar_length_mm=BAR_LENGTH_MM,
+        bar_from_seam_mm=from_seam if barred else 0.0, bar_most_mm=thickest if barred else None, back_c=hot, contact_w_mm2k=cover.contact_w_mm2k,
+        ink=cover.ink, why=tuple(why), others=tuple(_others(joint, section, cover, hot)),
+        cautions=tuple(_cautions(joint, section, cover, purge, hot, own.key)),
     )  # fmt: skip
+
+
+def back_c(joint: Joint, section: Section) -> float | None:
+    """How hot the back of a fillet gets, °C, by the thinner member: in a straight line from melting to 340 °C at 2.5 mm. None
+    where the seam is melted through. Estimate."""
+    if not joint.kind.has("back_apart"):
+        return None
+    share = min(1.0, section.thin_mm / NO_COVER_FROM_MM)
+    return MELTING_C - share * (MELTING_C - STRAW_AT_MOST_C)
+
+
+def bars_mm(joint: Joint, need: Need) -> tuple[float, float | None]:
+    """How far from the seam bars lie, and how thick one on the near face may be beside the cup (None: none lies there), mm.
+
+    Flat: thinner than stick-out + arc − 1 mm, else the slot is the cup's outside diameter + 2 mm; corner and edge each side;
+    a fillet's lie behind. Estimate.
+    """
+    clear = need.pool_mm / 2 + CLEAR_OF_POOL_MM
+    if joint.kind.has("flat_bars"):
+        out = stickout_mm(joint, joint.pinned("cup", USUAL_CUP))
+        thickest = out + ARC_LENGTH_MM - 1
+        if thickest >= LEAST_BAR_MM:
+            return max(FLAT_BAR_MM, clear), thickest
+        return outside_mm(joint.pinned("cup", USUAL_CUP)) / 2 + 1, None
+    return max(BEHIND_BAR_MM if joint.kind.has("back_apart") else CORNER_BAR_MM, clear), None
 
 
 def _closed(joint: Joint) -> bool:
     return joint.kind.has("closed_back") or joint.back_access == "closed"
 
 
-def _own(joint: Joint, section: Section) -> tuple[str, Reason]:
+def _show(joint: Joint) -> bool:
+    """Whether a tint behind matters: it is seen, or holds liquid."""
+    return joint.finish == "show" or joint.service in LIQUID
+
+
+def _own(joint: Joint, section: Section, hot: float | None) -> tuple[str, Reason]:
     if section.stainless_sides == 0:
         return "open", practice("Carbon steel need not be covered behind.")
+    if hot is not None and (hot <= STRAW_C or (hot <= GLOW_C and not _show(joint))):
+        words = "The back of this fillet is not melted through and stays under about {t}: {what}."
+        what = "at most straw, no cover" if hot <= STRAW_C else "it tints, it does not sugar"
+        return "open", estimate("back-heat", words, t=temperature(hot), what=what)
     if joint.kind.has("closed_back"):
         return "purge", practice("Tube closes on itself: argon inside covers all the back that glows.")
     if joint.back_access == "closed":
         return "purge", practice("The back cannot be reached: fill the space behind with argon, fed low, vented high.")
-    chilled = next((m.key for m in joint.metals if m.has("no_chill")), None)
+    chilled = joint.which("no_chill")
     if chilled:
         return "purge", practice("{metal} wants no chill on the seam: argon behind it, not bars.", metal=chilled)
     words = "Copper bars carry heat away and cover the back; wherever stainless glows bare, it sugars."
@@ -122,54 +173,49 @@ def _own(joint: Joint, section: Section) -> tuple[str, Reason]:
 
 
 def _purge(joint: Joint, section: Section, cover: BackCover) -> Purge | None:
-    wet = joint.service in ("wet", "food")
-    ppm = 50 if joint.finish == "show" else 100 if wet else 500
     if cover.has("gas"):
-        bores = [m.diameter_mm - 2 * m.thickness_mm for m in joint.members if m.diameter_mm]
-        bore = max(bores, default=CLOSED_SPACE_MM)
-        before = next(q for most, q in PURGE_BEFORE if bore <= most)
-        weld = max(PURGE_WELD_L_MIN, math.ceil(outflow_l_min(joint, section) * 2) / 2)
-        return Purge(before, PURGE_BEFORE_S, joint.pinned("purge_l_min", weld), VENT_MM, ppm)
-    if cover.has("bar") and (joint.finish == "show" or wet) and section.stainless_sides:
-        weld = joint.pinned("purge_l_min", GROOVE_L_MIN)
-        return Purge(GROOVE_L_MIN, GROOVE_BEFORE_S, weld, VENT_MM, ppm)
+        return purge_of(joint, section)
+    if cover.has("bar") and _show(joint) and section.stainless_sides:
+        return groove_of(joint)
     return None
 
 
-def outflow_l_min(joint: Joint, section: Section) -> float:
-    """Flow that keeps air from coming back through the joint's gap, L/min: Q = u·A. Estimate.
-
-    u 0.2 m/s, 0.35 below 0.8 mm wall; A = gap × seam length, taken as open over a tenth of the seam,
-    for the seam is sealed as it goes.
-    """
-    speed = OUTFLOW_M_S if section.thin_mm >= OUTFLOW_THIN_BELOW_MM else OUTFLOW_THIN_M_S
-    area_m2 = joint.gap_mm * section.length_mm * OPEN_SHARE * 1e-6
-    return speed * area_m2 * 60000
-
-
-def _needs(joint: Joint, cover: BackCover, purge: Purge | None, lengths: int) -> list[Reason]:
+def _needs(
+    joint: Joint, section: Section, cover: BackCover, purge: Purge | None, lengths: int, from_seam: float, thickest: float | None
+) -> list[Reason]:  # fmt: skip
     if purge and cover.has("gas"):
-        return [
-            practice("{before} for 2 minutes first (10 volumes), then {weld}; feed low, vent high, on before tacking, off below {t}.",
-                     before=flow(purge.before_l_min), weld=flow(purge.weld_l_min), t=temperature(200)),
-            practice("Measure at the vent: {ppm} ppm oxygen or less. Before closing the last of the seam turn down to {low}, vent open.",
-                     ppm=purge.oxygen_ppm, low=flow(1.5)),
-        ]  # fmt: skip
+        return purge_reasons(joint, section, purge)
     reasons = []
     if cover.has("bar"):
-        faces = "both faces of the corner" if joint.kind.has("bars_both_faces") else "near face and back"
-        words = "Bars on {faces}, {n} lengths of {bar}: weld along one, move the bars, weld along the next."
-        reasons.append(practice(words, faces=faces, n=lengths, bar=length(BAR_LENGTH_MM)))
+        where = "on both faces of the corner" if joint.kind.has("bars_both_faces") else "on near face and back"
+        words = (
+            "Bars {where}, {from_seam} from the seam, {n} of {bar}: weld along one, move the bars, weld along the next."
+        )
+        if joint.kind.has("back_apart"):
+            words = "Bars behind, close under the root; on the near face only beyond the cup. {n} of {bar}: weld along one, move the bars, weld along the next."
+        figures = {"where": where, "n": counted(lengths, "length"), "bar": length(BAR_LENGTH_MM)}
+        reasons.append(practice(words, from_seam=length(from_seam), **figures))
+        reasons += _beside_the_cup(joint, thickest)
     if cover.has("smears"):
         words = "Grooved or plated, and the arc never on the bar: copper smeared into stainless cracks it."
         reasons.append(practice(words))
     if purge:
         words = "A flush bar does not shut out all air: feed {q} of argon in its groove."
-        reasons.append(estimate("purge-side-flow", words, q=flow(purge.weld_l_min)))
+        reasons.append(estimate("purge-side-flow", words, q=flow(purge.weld_flow_l_min)))
     return reasons
 
 
-def _others(joint: Joint, section: Section, taken: BackCover) -> list[Other]:
+def _beside_the_cup(joint: Joint, thickest: float | None) -> list[Reason]:
+    if not joint.kind.has("flat_bars"):
+        return []
+    if thickest is None:
+        words = "So short a stick-out leaves no room for a bar beside the cup: its slot is as wide as the cup, and chills little."
+        return [estimate("bars-where", words)]
+    words = "On the near face no thicker than {t}, or bevelled: the cup passes over it."
+    return [estimate("bars-where", words, t=length(thickest))]
+
+
+def _others(joint: Joint, section: Section, taken: BackCover, hot: float | None) -> list[Other]:
     steel = ("open", "copper-bar", "purge")
     return [
         instead(say("{name}", name=cover.name), {"back": cover.key}, cover.cost, melts=temperature(ALUMINIUM_MELTS_C))
@@ -180,11 +226,13 @@ def _others(joint: Joint, section: Section, taken: BackCover) -> list[Other]:
     ]
 
 
-def _cautions(joint: Joint, section: Section, cover: BackCover, purge: Purge | None) -> list[Caution]:
+def _cautions(
+    joint: Joint, section: Section, cover: BackCover, purge: Purge | None, hot: float | None, own: str
+) -> list[Caution]:
     found: list[Caution] = []
     if section.stainless_sides:
-        found += _bare_back(joint, cover)
-    chilled = next((m.key for m in joint.metals if m.has("no_chill")), None)
+        found += _bare_back(joint, cover, hot)
+    chilled = joint.which("no_chill")
     if cover.has("bar") and chilled:
         words = "Bars cool {metal} too fast: too much ferrite stays. Purge instead, no chill on the seam."
         found.append(caution("chill-on-duplex", "back", words, metal=chilled))
@@ -194,29 +242,16 @@ def _cautions(joint: Joint, section: Section, cover: BackCover, purge: Purge | N
     if cover.has("melts") and joint.kind.has("under_root"):
         words = "Aluminium melts at {t}: beside the seam, never under the root. Copper behind."
         found.append(caution("aluminium-under-root", "back", words, t=temperature(ALUMINIUM_MELTS_C)))
+    name = catalogue.back_covers()[own].name
+    found = [item if item.level == "note" else mended(item, f"Take {name}", back="auto") for item in found]
     if purge and cover.has("gas"):
-        found += _purging(joint, section, purge)
+        found += purge_cautions(joint, purge)
     return found
 
 
-def _purging(joint: Joint, section: Section, purge: Purge) -> list[Caution]:
-    vent = "Keep the vent open, at least {vent} and as wide as the feed: a sealed tube with flow on blows the pool out."
-    harm = "Argon gives no warning and lies in tubes, pits and tanks after the job. Never put your head in; a closed space takes an entry procedure, forced air and an oxygen alarm."
-    found = [note("sealed-vessel", "back", vent, vent=length(purge.vent_mm)), note("closed-space-argon", "back", harm)]
-    needed = outflow_l_min(joint, section)
-    if purge.weld_l_min < needed:
-        words = "Through this gap air comes back: hold {need} or close the gap."
-        found.append(caution("purge-outflow", "back", words, need=flow(needed)))
-    return found
-
-
-def _bare_back(joint: Joint, cover: BackCover) -> list[Caution]:
+def _bare_back(joint: Joint, cover: BackCover, hot: float | None) -> list[Caution]:
     if cover.has("bare"):
-        if joint.service in ("structural", "wet", "food"):
-            words = "Bare behind, stainless sugars: black, pitted and weak for good; not for {service} work. Purge it or bar it."
-            return [stop("back-bare", "back", words, service=joint.service)]
-        words = "Bare behind, stainless sugars where it glows. Open only where the back neither matters nor glows."
-        return [caution("back-bare", "back", words)]
+        return _left_open(joint, hot)
     if not cover.has("paste"):
         return []
     if joint.service == "food" or joint.kind.has("closed_back"):
@@ -227,3 +262,18 @@ def _bare_back(joint: Joint, cover: BackCover) -> list[Caution]:
         words = "Flux is hard to remove and holds water: not for looks or wet service. Bars or purge."
         found.append(caution("flux-stays", "back", words))
     return found
+
+
+def _left_open(joint: Joint, hot: float | None) -> list[Caution]:
+    """A back with no cover: by how hot it gets."""
+    if hot is not None and hot <= STRAW_C:
+        return []
+    if hot is not None and hot <= GLOW_C:
+        words = "The back of this fillet tints, at about {t}: clean it off where it is seen or wet, or cover it."
+        level = caution if _show(joint) else note
+        return [level("back-tints", "back", words, t=temperature(hot))]
+    if joint.service in ("structural", *LIQUID):
+        words = "Bare behind, stainless sugars: black, pitted and weak for good; not for {service} work. Purge it or bar it."
+        return [stop("back-bare", "back", words, service=joint.service)]
+    words = "Bare behind, stainless sugars where it glows. Open only where the back neither matters nor glows."
+    return [caution("back-bare", "back", words)]

@@ -1,4 +1,4 @@
-"""How many amps: bench rule, heat flow and own record side by side; one recommended."""
+"""How many amps: bench rule, heat flow and own record side by side; one recommended, at the pace planned."""
 
 from __future__ import annotations
 
@@ -6,25 +6,20 @@ from dataclasses import dataclass
 from typing import ClassVar
 
 from ..figures import Band, ByHand, figure
-from ..heat import ARC_VOLTAGE_V, current_for_pool_a
 from ..joint import Joint
-from ..quantities import length, size, speed
-from ..reasons import Caution, Choice, Reason, caution, estimate, note, practice, published, ruled, say
+from ..quantities import amps_of, length, size, speed
+from ..reasons import Caution, Choice, Reason, caution, estimate, mended, note, practice, published, ruled, say
 from ..section import Section
 from ..shop import Shop
-from .travel import Travel
+from .need import Need, need_reasons
+from .travel import FAR, FINE, Travel
 
-A_PER_MM = 1000 / 25.4
 BAND = 0.10
-OWN_RUNS_NEEDED = 3
-THICK_FROM_MM = 2.4
-THICK_EXPONENT = 0.565
-CARBON_FACTORS = (1.0, 1.07, 1.15)
-WITHOUT_REMOTE = 0.95
-FAR_OVER, FAR_UNDER = 1.35, 0.7
+AGREE = 0.10
 THIN_RANGE_MM = (0.5, 3.2)
 BEVEL_FROM_MM = 3.0
 THICK_TO_THIN = 4.0
+HEAVY_MOST_MM = 12.0
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -42,117 +37,108 @@ class Current(Choice):
     own_record_a: float | None = figure("By own record", "current", 1)
 
     def words(self) -> tuple[str, str]:
-        return "{steady_a}", f"{self.low_a:.0f}–{self.high_a:.0f}"
+        return "{steady_a}", f"{amps_of(self.low_a)}–{amps_of(self.high_a)}"
 
 
-def choose_current(joint: Joint, section: Section, shop: Shop, travel: Travel) -> Current:
+def choose_current(joint: Joint, section: Section, shop: Shop, need: Need, travel: Travel) -> Current:
     """Choose the steady current. Bench rule: common practice; heat flow: Wells 1952; own record: three runs."""
-    bench, bench_reason = bench_rule(joint, section, shop)
-    flow = current_for_pool_a(section.heat, section.h_mm, travel.pool_width_mm, travel.speed_mm_s, ARC_VOLTAGE_V)
-    own = shop.own_record_a if shop.own_runs >= OWN_RUNS_NEEDED else None
-    why, steady = [bench_reason], bench
-    if own is not None:
-        words = say("Your own record: {n} good runs of like joints.", n=shop.own_runs)
-        why, steady = [Reason(words, "own-record", "own-record"), bench_reason], own
+    v = travel.speed_mm_s
+    own, flow = need.steady_a(v), need.heat_flow_a(v)
+    record = [
+        Reason(say("Your own record: {n} good runs of like joints.", n=shop.own_runs), "own-record", "own-record")
+    ]
+    why = [need.why] if need.own_a is None else [*record, need.why]
+    if abs(need.share(v) - 1) > 5e-3:
+        why.append(_at_the_pace(need, v, own))
+    steady = joint.pinned("current_a", own)
     cautions: list[Caution] = []
     if "current_a" in joint.pins:
-        pinned = joint.pinned("current_a", steady)
-        cautions = _judge_pin(pinned, steady)
-        why = [practice("Set by hand; the plan's own is {a} A.", a=f"{steady:.0f}"), *why]
-        steady = pinned
+        cautions = _judge_pin(steady, own)
+        why = [practice("Set by hand; the plan's own is {a} A.", a=amps_of(own)), *why]
     return Current(
-        steady_a=steady, low_a=steady * (1 - BAND), high_a=steady * (1 + BAND), bench_rule_a=bench, heat_flow_a=flow, own_record_a=own,
-        why=(_three(bench, flow, own), *why, *_side_by_side(joint, section, travel, flow)),
-        cautions=(*cautions, *_third_arm(joint, bench, flow), *_thickness_cautions(joint, section)),
+        steady_a=steady, low_a=steady * (1 - BAND), high_a=steady * (1 + BAND), bench_rule_a=need.bench_a, heat_flow_a=flow,
+        own_record_a=need.own_a, why=(_three(need, flow, v), *why, _flow_reason(need, flow, v), *need_reasons(joint, section, need)),
+        cautions=(*cautions, *_thickness_cautions(joint, section)),
     )  # fmt: skip
 
 
-def bench_rule(joint: Joint, section: Section, shop: Shop) -> tuple[float, Reason]:
-    """One amp a thousandth of an inch of the thinner member, by joint, metal, position. Common practice.
-
-    From 2.4 mm up × (2.4/t)^0.565, an estimate that holds 0.85 at 3.2 mm.
-    """
-    t, carbon = section.reckoned_mm, CARBON_FACTORS[section.carbon_sides]
-    thick = (THICK_FROM_MM / t) ** THICK_EXPONENT if t > THICK_FROM_MM else 1.0
-    foot = WITHOUT_REMOTE if not shop.machine_pulses and not joint.remote else 1.0
-    factors = [carbon, joint.position.current_factor, thick * foot]
-    amps = A_PER_MM * t * joint.kind.current_factor
-    for factor in factors:
-        amps *= factor
-    shown = " × ".join(f"{v:.2f}" for v in (joint.kind.current_factor, *(f for f in factors if f != 1.0)))
-    words = "1 A a thousandth of an inch: {t}, {joint}" + (", carbon takes more" if carbon > 1 else "") + "."
-    reason = ruled(
-        practice(words, t=length(t), joint=joint.kind.name), "I = 39.4 A/mm × t × joint × metal × position × thickness",
-        "39.4 × {t} × {f} = {a} A", t=f"{t:.3f}", f=shown, a=f"{amps:.0f}",
-    )  # fmt: skip
-    return amps, reason
-
-
-def _three(bench: float, flow: float, own: float | None) -> Reason:
-    """The three ways side by side; marked by the one that decides."""
-    record = f"own record {own:.0f} A" if own is not None else "no own record yet"
-    sentence = say("Bench rule {b} A, heat flow {f} A, {o}.", b=f"{bench:.0f}", f=f"{flow:.0f}", o=record)
-    mark = "common-practice" if own is None else "own-record"
+def _three(need: Need, flow: float, v: float) -> Reason:
+    """The three ways side by side, and whether they agree; marked by the one that decides."""
+    record = f"own record {amps_of(need.own_a)} A" if need.own_a is not None else "no own record yet"
+    ratio = flow / need.steady_a(v)
+    agree = (
+        "they agree"
+        if abs(ratio - 1) <= AGREE
+        else f"heat flow asks {abs(ratio - 1) * 100:.0f} % {'more' if ratio > 1 else 'less'}"
+    )
+    sentence = say("Bench rule {b} A, heat flow {f} A, {o}: {agree}.", b=amps_of(need.bench_a), f=amps_of(flow), o=record, agree=agree)  # fmt: skip
+    mark = "common-practice" if need.own_a is None else "own-record"
     return Reason(sentence, mark, mark)
 
 
-def _side_by_side(joint: Joint, section: Section, travel: Travel, heat_flow: float) -> list[Reason]:
-    a, v, w, h = f"{heat_flow:.0f}", speed(travel.speed_mm_s), size(travel.pool_width_mm), length(section.h_mm)
-    reasons = [
-        ruled(
-            published("wells-1952", "Heat flow gives {a} A for a pool {w} wide at {v}.", a=a, w=w, v=v),
-            "q = 8 k ΔT h (0.2 + v w / 4a), I = q / (η V)", "h {h}, v {v}, w {w}, 10.5 V, η 0.6 = {a} A", h=h, v=v, w=w, a=a,
-        ),
-        estimate("arms", "Heat leaves by every arm: as a plate {h} thick.", h=h),
-    ]  # fmt: skip
-    first, second = joint.pair
-    if first.thermal != second.thermal:
-        words = "Unlike metals: reckoned with the mean of their heat properties."
-        reasons.append(estimate("mixed-pair-thermal", words))
-    if section.reckoned_mm > THICK_FROM_MM:
-        words = "Thicker than {t} the current grows slower than the sheet."
-        reasons.append(estimate("current-thick", words, t=length(THICK_FROM_MM)))
-    if section.unlike:
-        words = "Thick to thin: reckoned by {t}. Two thirds of the arc on the thick, torch 60–70° to the thin sheet, start and stop on the thick."
-        reasons.append(practice(words, t=length(section.reckoned_mm)))
-    if not joint.position.has("level"):
-        name = joint.position.name.capitalize()
-        reasons.append(practice("{name}: {note}", name=name, note=joint.position.note))
-    return reasons
+def _at_the_pace(need: Need, v: float, amps: float) -> Reason:
+    words = "At {v} instead of {own} it is {a} A: heat flow goes with the pace."
+    said = estimate("pace-and-current", words, v=speed(v), own=speed(need.speed_mm_s), a=amps_of(amps))
+    worked = "{b} × {s} = {a} A"
+    rule = "I = bench × (0.2 + v w / 4a) / (0.2 + v₀ w / 4a)"
+    return ruled(said, rule, worked, b=amps_of(need.base_a), s=f"{need.share(v):.2f}", a=amps_of(amps))
+
+
+def _flow_reason(need: Need, flow: float, v: float) -> Reason:
+    figures = {"a": amps_of(flow), "v": speed(v), "w": size(need.pool_mm), "h": length(need.section.h_mm)}
+    return ruled(
+        published("wells-1952", "Heat flow gives {a} A for a pool {w} wide at {v}.", **figures),
+        "q = 8 k ΔT h (0.2 + v w / 4a), I = q / (η V)", "h {h}, v {v}, w {w}, 10.5 V, η 0.6 = {a} A", **figures,
+    )  # fmt: skip
 
 
 def _judge_pin(pinned: float, own: float) -> list[Caution]:
     share = pinned / own
-    if FAR_UNDER <= share <= FAR_OVER:
+    if abs(share - 1) <= FINE:
         return []
-    words = (
-        "{p} A is {n} times the plan's {o} A: the pool runs away and blows through. Come down or go much faster."
-        if share > 1
-        else "{p} A is far under the plan's {o} A: the edges do not join. Come up or go slower."
-    )
-    return [caution("current-off", "current", words, p=f"{pinned:.0f}", n=f"{share:.1f}", o=f"{own:.0f}")]
-
-
-def _third_arm(joint: Joint, bench: float, flow: float) -> list[Caution]:
-    """The bench rule knows two members; heat flow counts the third arm."""
-    if len(joint.members) < 3:
-        return []
-    words = "The bench rule does not know the third member, which takes heat too: heat flow asks for {f} A where it gives {b}. Start there and come up on a coupon."
-    return [note("third-arm", "current", words, f=f"{flow:.0f}", b=f"{bench:.0f}")]
+    far = abs(share - 1) > FAR
+    words = {
+        (True, True): "{p} A is {n} times the {o} A this pace takes: the pool runs away and blows through. {o} A fits.",
+        (True, False): "{p} A is {n} of the {o} A this pace takes: the edges do not fuse. {o} A fits.",
+        (False, True): "{p} A is more than the {o} A this pace takes: the pool widens and sags. {o} A fits.",
+        (False, False): "{p} A is less than the {o} A this pace takes: edges may not join. {o} A fits.",
+    }[far, share > 1]
+    item = caution("current-off", "current", words, p=amps_of(pinned), n=f"{share:.1f}", o=amps_of(own))
+    return [mended(item, "Go by the plan's current", **{"pins.current_a": None})]
 
 
 def _thickness_cautions(joint: Joint, section: Section) -> list[Caution]:
     found, (least, most) = [], THIN_RANGE_MM
-    if not least <= section.thin_mm <= most:
+    thin = section.thin_mm
+    if not least <= thin <= most:
         words = "{t} is outside the thin gauge of {a} to {b} these rules are made for: prove it on scrap before you trust it."
-        found.append(
-            caution("out-of-range", "current", words, t=length(section.thin_mm), a=length(least), b=length(most))
-        )
-    elif section.thin_mm > BEVEL_FROM_MM and joint.kind.has("in_line"):
+        found.append(note("out-of-range", "current", words, t=length(thin), a=length(least), b=length(most)))
+    elif thin > BEVEL_FROM_MM and joint.kind.has("in_line"):
         words = "Above {t} a butt wants a bevel and passes: this single run does not reach through."
-        found.append(caution("out-of-range", "current", words, t=length(BEVEL_FROM_MM)))
-    if section.ratio > THICK_TO_THIN:
-        lip = ", or turn a lip on the flange as thick as the tube" if joint.kind.has("flanged") else ""
-        words = "More than 4 to 1 in thickness: clamp copper on the thin side{lip}."
-        found.append(caution("thick-to-thin", "current", words, lip=lip))
+        found.append(note("out-of-range", "current", words, t=length(BEVEL_FROM_MM)))
+    if section.thick_mm > HEAVY_MOST_MM:
+        words = "Reckoned by heat for a thick side to {t}; beyond it warm the thick side and prove it on scrap."
+        found.append(note("out-of-range", "current", words, t=length(HEAVY_MOST_MM)))
+    if section.ratio > THICK_TO_THIN + 1e-6:
+        found.append(_thick_to_thin(joint, section))
+    elif section.ratio > 2:
+        words = "The thick side counts as {t}, twice the thinner: the arc sits on it two thirds of the time."
+        found.append(note("thick-capped", "current", words, t=length(2 * thin)))
     return found
+
+
+def _thick_to_thin(joint: Joint, section: Section) -> Caution:
+    """More than four to one: what makes the two melt together, by the joint."""
+    which = "b" if joint.members[1].thickness_mm > joint.members[0].thickness_mm else "a"
+    taper = joint.kind.has("taper")
+    to = THICK_TO_THIN * section.thin_mm if taper else section.thin_mm
+    words = (
+        "More than 4 to 1 in thickness: taper the thick side to {t} or less at the seam, or turn a lip on it as thick as the thin; clamp copper on the thin side."
+        if taper
+        else "More than 4 to 1 in thickness: turn a lip on the flange as thick as the tube, or clamp copper on the thin side and keep the arc on the thick."
+        if joint.kind.has("flanged")
+        else "More than 4 to 1 in thickness: clamp copper on the thin side and keep the arc on the thick, or thin the thick side to {t} at the seam."
+    )
+    item = caution("thick-to-thin", "current", words, t=length(to))
+    how = "It is tapered" if taper else "It has a lip"
+    return mended(item, f"{how} to {to:g} mm", **{f"{which}.thickness": f"{to:g} mm"})

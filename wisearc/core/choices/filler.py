@@ -2,25 +2,28 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import ClassVar
 
 from .. import catalogue
-from ..catalogue.rows import FillerPair, FillerRule, Metal, Rod
+from ..catalogue.rows import FillerPair, FillerRule, JointKind, Metal, Rod
 from ..chemistry import ROOM_C, pren
 from ..figures import ByHand, figure
 from ..joint import Joint
-from ..reasons import Caution, Choice, Other, Reason, estimate, instead, practice, say
-from ..section import Section
+from ..reasons import Caution, Choice, Other, Reason, estimate, instead, mended, practice, say
+from ..section import Section, section_of
+from .feeding import DILUTION_SLACK
+from .rod_rules import NOT_FOR_BRAZE
 from .rod_size import rod_size
+from .service import bears_service, service_cautions, service_reasons
 from .weld_metal import Reckoning, judge, reckon
 
 BARE_FIT_GAP_MM = 0.05
 MOLYBDENUM_FROM_PCT = 1.0
-_SEVERITY = {"stop": 100, "caution": 10, "note": 0}
+SEVERITY = {"stop": 100, "caution": 10, "note": 0}
 # cautions that no other rod would mend
-_NOT_THE_RODS = ("coating", "unweldable-303")
+NOT_THE_RODS = ("coating", "unweldable-303", "service-unmet", "sensitises", "long-heat", "crevice")
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -32,6 +35,7 @@ class Filler(Choice):
     label: ClassVar[str] = "Filler"
     rod: str | None = figure("Rod")
     diameter_mm: float | None = figure("Rod diameter", "length", positive=True, pin=ByHand("rod_diameter_mm", 0.5, 3.2))
+    leg_mm: float | None = figure("Leg of the fillet", "length", 2)
     length_mm: float = figure("Rod fed", "size", 1, compared="Rod fed")
     rods: int = figure("Rods", "count")
     deposit_mm2: float = figure("Section of the deposit", "plain", 3)
@@ -39,12 +43,14 @@ class Filler(Choice):
     def words(self) -> tuple[str, str]:
         if self.rod is None:
             return "none", "bare-fit, melt the edges"
-        return "{rod} {diameter_mm}", "{length_mm} of it, {rods} rod" + ("s" if self.rods != 1 else "")
+        leg = "leg {leg_mm}; " if self.leg_mm else ""
+        return "{rod} {diameter_mm}", leg + "{length_mm} of it, {rods} rod" + ("s" if self.rods != 1 else "")
 
 
 def choose_filler(joint: Joint, section: Section) -> Filler:
-    """Choose the rod. Source: the usual filler charts; weld metal by reckoning; bare-fit by practice."""
-    pair = pair_for(*joint.pair)
+    """Choose the rod. Source: the usual filler charts; weld metal by reckoning; bare-fit and service by practice."""
+    pair = pair_for(*joint.pair, joint.service)
+    verdicts = _verdicts(joint, section, pair)
     why: list[Reason]
     if joint.filler == "none":
         rod, why = None, [practice("Set by hand: no filler, the edges melt together.")]
@@ -52,12 +58,22 @@ def choose_filler(joint: Joint, section: Section) -> Filler:
         rod = catalogue.rods()[joint.filler]
         why = [practice("Set by hand: {rod}. The chart's first choice here is {first}.", rod=rod.key, first=pair.first)]
     else:
-        rod, why = _own(joint, section, pair)
-    size = rod_size(joint, section, rod)
+        rod, why = _own(joint, section, pair, verdicts)
+    verdict = next((v for v in verdicts if v.rod is rod), None) or _verdict(joint, section, rod)
+    size = rod_size(joint, section, rod, verdict.reckoning.feed)
+    cautions = [_answered(c, joint, verdict, verdicts) for c in verdict.cautions]
     return Filler(
         rod=rod.key if rod else None, diameter_mm=size.diameter_mm, length_mm=size.feed_mm, rods=size.rods, deposit_mm2=size.deposit_mm2,
-        why=(*why, _chart(pair), *size.why), others=(*_others(joint, section, rod, pair), *size.others), cautions=size.cautions,
+        leg_mm=verdict.reckoning.feed.leg_mm if rod else None,
+        why=(*why, *service_reasons(joint, rod, _usual(joint)), _chart(pair), *size.why), others=(*_others(joint, section, rod, pair, verdicts), *size.others),
+        cautions=(*cautions, *size.cautions),
     )  # fmt: skip
+
+
+def _usual(joint: Joint) -> tuple[str, ...]:
+    """The rods of the pair where the service asks nothing."""
+    pair = pair_for(*joint.pair)
+    return (pair.first, *pair.sound)
 
 
 def _chart(pair: FillerPair) -> Reason:
@@ -65,15 +81,18 @@ def _chart(pair: FillerPair) -> Reason:
     return Reason(say("By the chart: {first}{sound}.", first=pair.first, sound=sound), pair.source, pair.mark)
 
 
-@lru_cache(maxsize=2048)
-def pair_for(first: Metal, second: Metal) -> FillerPair:
-    """The chart's row for two metals; where it has none, the rules for pairs not listed. Common practice."""
-    for row in catalogue.filler_pairs():
-        if (first.key in row.a and second.key in row.b) or (second.key in row.a and first.key in row.b):
-            return row
-    for rule in catalogue.filler_rules():
-        if (who := _fits(rule, first, second)) is not None:
-            return _row(first, second, rule.first, rule.sound, rule.why.format(a=who.key))
+@lru_cache(maxsize=4096)
+def pair_for(first: Metal, second: Metal, service: str = "dry") -> FillerPair:
+    """The chart's row for two metals; where it has none, the rules for pairs not listed. What is for the service goes before
+    what is for any. Common practice."""
+    for only in (service, ""):
+        for row in catalogue.filler_pairs():
+            pair = (first.key in row.a and second.key in row.b) or (second.key in row.a and first.key in row.b)
+            if pair and row.service == only:
+                return row
+        for rule in catalogue.filler_rules():
+            if rule.service == only and (who := _fits(rule, first, second)) is not None:
+                return _row(first, second, rule.first, rule.sound, rule.why.format(a=who.key))
     better = max((first, second), key=lambda m: pren(m.analysis))
     if better is first and better is second:
         return _row(first, second, _own_rod(better), (), f"The usual rod of its group, for {better.key}.")
@@ -121,46 +140,126 @@ def bare_fit_sound(joint: Joint) -> bool:
     return joint.kind.bare_fit and joint.gap_mm <= BARE_FIT_GAP_MM and like and sound and joint.service != "structural"
 
 
-def _own(joint: Joint, section: Section, pair: FillerPair) -> tuple[Rod | None, list[Reason]]:
-    if bare_fit_sound(joint) and not _failing(joint, section, None)[0]:
+@dataclass(frozen=True)
+class Verdict:
+    """What a rod (None: bare) comes to here: its weld metal as fed and its cautions; how badly it fails."""
+
+    rod: Rod | None
+    reckoning: Reckoning
+    cautions: tuple[Caution, ...]
+
+    @property
+    def failing(self) -> tuple[int, float, float]:
+        """Worse is more: its cautions by level; then by how much its dilution is over what it stands, in steps too fine to
+        matter; then how little room is left."""
+        level = sum(SEVERITY[c.level] for c in self.cautions if c.code not in NOT_THE_RODS)
+        even = self.reckoning.limits.even
+        return level, self.reckoning.over, -(even if even is not None else 0.0)
+
+    @property
+    def stands(self) -> bool:
+        """Whether it is sound here within what the reckoning can tell."""
+        return self.failing[0] < SEVERITY["caution"] and self.reckoning.over <= DILUTION_SLACK
+
+
+def _verdict(joint: Joint, section: Section, rod: Rod | None) -> Verdict:
+    reckoning = reckon(joint, section, rod)
+    found = (*judge(joint, section, rod, reckoning), *service_cautions(joint, rod))
+    return Verdict(rod, reckoning, found)
+
+
+def _verdicts(joint: Joint, section: Section, pair: FillerPair) -> list[Verdict]:
+    """Every rod of the chart's row, in its order, those that do not bear the service last."""
+    rods = [catalogue.rods()[key] for key in dict.fromkeys((pair.first, *pair.sound))]
+    rods.sort(key=lambda rod: not bears_service(joint, rod))
+    return [_verdict(joint, section, rod) for rod in rods]
+
+
+def _own(joint: Joint, section: Section, pair: FillerPair, verdicts: list[Verdict]) -> tuple[Rod | None, list[Reason]]:
+    if bare_fit_sound(joint) and _verdict(joint, section, None).failing[0] == 0:
         words = "Bare-fit {joint}: no gap, so the edges make their own weld metal."
         return None, [practice(words, joint=joint.kind.name)]
-    candidates = [catalogue.rods()[key] for key in (pair.first, *pair.sound)]
-    chosen = min(candidates, key=lambda rod: _failing(joint, section, rod)[0])
+    first = verdicts[0]
+    chosen = first if first.stands else next((v for v in verdicts if v.stands), min(verdicts, key=lambda v: v.failing))
+    assert chosen.rod is not None
     listed = Reason(say("{rod}: {why}", rod=pair.first, why=pair.why), pair.source, pair.mark)
-    if chosen.key == pair.first:
-        return chosen, [listed]
-    words = "The chart's first choice is {first}, but at this joint's dilution its weld metal fails; {rod} stands it."
-    return chosen, [estimate("dilution-by-joint", words, first=pair.first, rod=chosen.key), listed]
+    if chosen.rod.key == pair.first:
+        return chosen.rod, [listed]
+    if first.rod is not None and first.rod.key != pair.first:
+        words = "The chart's first choice is {first}, which does not bear this service; {rod} does."
+        return chosen.rod, [practice(words, first=pair.first, rod=chosen.rod.key), listed]
+    return chosen.rod, [_unseated(first, chosen, pair.first), listed]
 
 
-def _failing(joint: Joint, section: Section, rod: Rod | None) -> tuple[int, Reckoning, tuple[Caution, ...]]:
-    """How badly a rod's weld metal fails here (the sum of its cautions by level), with what that rests on."""
-    reckoning = reckon(joint, section, rod)
-    found = judge(joint, section, rod, reckoning)
-    return sum(_SEVERITY[c.level] for c in found if c.code not in _NOT_THE_RODS), reckoning, found
+def _unseated(first: Verdict, chosen: Verdict, chart: str) -> Reason:
+    """Why another rod than the chart's: how, in figures, its weld metal fails."""
+    even, least = first.reckoning.limits.even, first.reckoning.dilution
+    figures = {"first": chart, "rod": chosen.rod.key if chosen.rod else ""}
+    if even is not None and first.reckoning.over > DILUTION_SLACK:
+        words = "{first} holds to {even} % of melted sheet, and no feeding by hand brings it under {least} % here; {rod} stands {own} %."
+        own = chosen.reckoning.limits.even
+        more = {
+            "even": f"{100 * even:.0f}",
+            "least": f"{100 * least:.0f}",
+            "own": f"{100 * (own if own is not None else 1):.0f}",
+        }
+        return estimate("dilution-by-joint", words, **figures, **more)
+    why = next(
+        (c.sentence.text() for c in first.cautions if SEVERITY[c.level] >= SEVERITY["caution"]), "it does not hold here"
+    )
+    return estimate("dilution-by-joint", "Not {first}: {why} {rod} does not.", **figures, why=why)
 
 
-def _others(joint: Joint, section: Section, rod: Rod | None, pair: FillerPair) -> list[Other]:
+def _answered(item: Caution, joint: Joint, taken: Verdict, verdicts: list[Verdict]) -> Caution:
+    """A caution of the weld metal with the rod that does without it, where the chart has one; never the rod it warns of."""
+    if item.sets or item.level == "note":
+        return item
+    codes = [v for v in verdicts if v.rod is not taken.rod and item.code not in _codes(v) and v.stands]
+    better = min(codes, key=lambda v: v.failing, default=None)
+    if better is not None and better.rod is not None:
+        return mended(item, f"Take {better.rod.key}", filler=better.rod.key)
+    if joint.filler != "auto":
+        return mended(item, "Go by the plan's rod", filler="auto")
+    kind = _kind_that_stands(joint, taken, item.code)
+    return mended(item, f"Make it {kind.phrase}", joint=kind.key) if kind else item
+
+
+def _kind_that_stands(joint: Joint, taken: Verdict, code: str) -> JointKind | None:
+    """A joint of the same forms that is fed more, in which the rod does without a caution; or None."""
+    for kind in catalogue.joint_kinds().values():
+        if kind.forms == joint.kind.forms and kind.least_dilution < joint.kind.least_dilution:
+            other = replace(joint, kind=kind, leg=None)
+            if code not in _codes(_verdict(other, section_of(other), taken.rod)):
+                return kind
+    return None
+
+
+def _codes(verdict: Verdict) -> set[str]:
+    return {c.code for c in verdict.cautions if c.level != "note"}
+
+
+def _others(joint: Joint, section: Section, rod: Rod | None, pair: FillerPair, verdicts: list[Verdict]) -> list[Other]:
     """What else was open, soundest first, with what each costs."""
-    ranked: list[tuple[int, float, Other]] = []
-    for key in dict.fromkeys((pair.first, *pair.sound)):
-        if rod is not None and key == rod.key:
+    ranked: list[tuple[tuple[int, float, float], Other]] = []
+    for verdict in verdicts:
+        candidate = verdict.rod
+        if candidate is None or candidate is rod:
             continue
-        candidate = catalogue.rods()[key]
-        failing, reckoning, found = _failing(joint, section, candidate)
-        sentence = say(
-            "{what} {price} {note}", what=describe(reckoning, found), price=_price(candidate), note=candidate.note
+        sentence = say("{what} {price} {note}", what=describe(verdict.reckoning, verdict.cautions), price=_price(candidate), note=candidate.note)  # fmt: skip
+        school = "filler" if candidate.key == pair.other_school else ""
+        other = Other(
+            say("{rod}", rod=candidate.key), sentence, pair.source, pair.mark, {"filler": candidate.key}, school
         )
-        school = "filler" if key == pair.other_school else ""
-        other = Other(say("{rod}", rod=key), sentence, pair.source, pair.mark, {"filler": key}, school)
-        ranked.append((failing, candidate.relative_cost, other))
+        ranked.append((verdict.failing, other))
     if rod is not None and bare_fit_sound(joint):
         none = instead(say("no filler"), {"filler": "none"}, "Bare-fit is sound here: no gap, like metals.")
-        ranked.append((_failing(joint, section, None)[0], 0.0, none))
-    if section.stainless_sides or section.carbon_sides == 2:
-        ranked += [(999, 0.0, _brazed(key)) for key, r in catalogue.rods().items() if r.has("braze")]
-    return [other for *_, other in sorted(ranked, key=lambda row: row[:2])]
+        ranked.append((_verdict(joint, section, None).failing, none))
+    found = [other for _, other in sorted(ranked, key=lambda row: row[0])]
+    if joint.service not in NOT_FOR_BRAZE and (section.stainless_sides or section.carbon_sides == 2):
+        found += [
+            _brazed(key) for key, r in catalogue.rods().items() if r.has("braze") and (rod is None or key != rod.key)
+        ]
+    return found
 
 
 def _brazed(rod: str) -> Other:
@@ -170,9 +269,11 @@ def _brazed(rod: str) -> Other:
 
 def describe(reckoning: Reckoning, found: tuple[Caution, ...]) -> str:
     """A weld metal in a few words: ferrite or chromium, martensite, and its worst caution."""
-    metal = reckoning.metal
+    metal, even = reckoning.metal, reckoning.limits.even
     reckoned = metal.ferrite_pct is not None
     words = [f"ferrite {metal.ferrite_pct:.0f} %" if reckoned else f"chromium {metal.chromium_pct:.1f} %"]
+    if even is not None and even < 1:
+        words.append(f"stands {100 * even:.0f} % of melted sheet")
     if metal.martensite_start_c is not None and metal.martensite_start_c > ROOM_C:
         words.append("hard martensite")
     worst = next((c for level in ("stop", "caution") for c in found if c.level == level), None)

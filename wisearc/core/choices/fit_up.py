@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from typing import ClassVar
 
 from ..figures import Band, figure
 from ..joint import Joint
 from ..quantities import length
-from ..reasons import Caution, Choice, Reason, practice, ruled, stop
+from ..reasons import Caution, Choice, Reason, mended, practice, ruled, stop
 from ..section import Section
 from .filler import BARE_FIT_GAP_MM, Filler
 
@@ -53,14 +54,24 @@ def _too_wide(joint: Joint, thin: float, bare: bool, most: float) -> list[Cautio
         return []
     rod_bears = bare and joint.gap_mm <= max_gap_mm(thin)
     mend = "Refit, or use the rod." if rod_bears else "Refit: time on fit-up is repaid at the torch."
-    words = "A gap of {g} is over the {m} that holds here: it blows through and pulls dirt from behind. {mend}"
-    return [stop("gap-too-wide", "fit-up", words, g=length(joint.gap_mm), m=length(most), mend=mend)]
+    over = joint.gap_mm - most
+    by = f"{100 * over / most:.0f} %" if over < most else f"{joint.gap_mm / most:.1f} times"
+    words = "A gap of {g} is {by} over what holds here, {m}: it blows through and pulls dirt from behind. {mend}"
+    if over >= most:
+        words = "A gap of {g} is {by} what holds here, {m}: it blows through and pulls dirt from behind. {mend}"
+    item = stop("gap-too-wide", "fit-up", words, g=length(joint.gap_mm), m=length(most), by=by, mend=mend)
+    held = f"{math.floor(most * 100) / 100:g} mm"
+    return [mended(item, f"It is refitted to {held}", gap=held)]
 
 
 def _coatings(joint: Joint) -> list[Caution]:
     words = "Member {n} has {c} on it: take it off both faces {d} back first. {why}"
     return [
-        stop("coating", "fit-up", words, n=i, c=member.coating, d=length(25), why=_COATING_HARM[member.coating])
+        mended(
+            stop("coating", "fit-up", words, n=i, c=member.coating, d=length(25), why=_COATING_HARM[member.coating]),
+            "It is stripped",
+            **{f"{'abc'[i - 1]}.coating": "none"},
+        )
         for i, member in enumerate(joint.members, 1)
         if member.coating != "none"
     ]

@@ -19,8 +19,8 @@ from ..gas import (
     reynolds,
 )
 from ..joint import Joint
-from ..quantities import L_MIN_PER_CFH, flow, plain
-from ..reasons import Caution, Choice, Other, Reason, caution, estimate, note, practice, ruled, say, stop
+from ..quantities import L_MIN_PER_CFH, amps_of, flow, plain
+from ..reasons import Caution, Choice, Other, Reason, caution, estimate, mended, note, practice, ruled, say, stop
 from ..section import Section
 from .back import Back
 from .pulse import Pulse
@@ -36,6 +36,7 @@ PLAIN_WARN = 1800.0
 POSTFLOW_MOST_S, POSTFLOW_STAINLESS_S, POSTFLOW_STEEL_S = 15.0, 6.0, 5.0
 A_PER_POSTFLOW_S = 10.0
 GLOW_MARGIN_S = 2.0
+POSTFLOW_LONG_S = 20.0
 PREFLOW_S, PREFLOW_WIDE_S, WIDE_CUP = 0.5, 1.0, 10
 
 
@@ -68,17 +69,18 @@ def choose_gas(
 ) -> Gas:
     """Choose flow and timings. Flow: estimate by Reynolds number; timings: common practice."""
     q, why = _flow(joint, torch)
-    rule = postflow_rule_s(pulse.average_a, section.stainless_sides > 0)
     pre = joint.pinned("preflow_s", PREFLOW_WIDE_S if torch.cup >= WIDE_CUP else PREFLOW_S)
-    post = joint.pinned("postflow_s", rule)
     glow = warmth.glow_after_stop_s + GLOW_MARGIN_S
+    rule = postflow_rule_s(pulse.average_a, section.stainless_sides > 0)
+    own = max(rule, to_half(round(glow, 1))) if section.stainless_sides else rule
+    post = joint.pinned("postflow_s", own)
     starts = 1 + max(0, back.bar_lengths - 1) + tacks.count
     at_torch, behind = consumption_l(q, travel.arc_time_s, starts, pre, post), _back_l(back, travel)
     return Gas(
         gas="argon", flow_l_min=q, flow_cfh=q / L_MIN_PER_CFH, reynolds=reynolds(q, torch.bore_mm), exit_speed_m_s=exit_speed_m_s(q, torch.bore_mm),
         preflow_s=pre, postflow_s=post, postflow_glow_s=glow, argon_l=at_torch + behind, torch_l=at_torch, back_l=behind, starts=starts,
-        why=(why, *_timing_reasons(section, pulse, post, glow)), others=tuple(_others(joint, torch, post, glow)),
-        cautions=(*_flow_cautions(torch, q), *_postflow_cautions(post, glow, rule)),
+        why=(why, *_timing_reasons(joint, section, pulse, post, rule, glow)), others=tuple(_others(joint, torch)),
+        cautions=(*_flow_cautions(joint, torch, q), *_postflow_cautions(post, own)),
     )  # fmt: skip
 
 
@@ -88,8 +90,17 @@ def postflow_rule_s(average_a: float, stainless: bool) -> float:
     >>> postflow_rule_s(40, True), postflow_rule_s(40, False), postflow_rule_s(400, True)
     (6.0, 5.0, 15.0)
     """
-    rule = math.ceil(average_a / A_PER_POSTFLOW_S * 2 - 1e-9) / 2
+    rule = to_half(average_a / A_PER_POSTFLOW_S)
     return min(POSTFLOW_MOST_S, max(POSTFLOW_STAINLESS_S if stainless else POSTFLOW_STEEL_S, rule))
+
+
+def to_half(seconds: float) -> float:
+    """A time to the next half second, s.
+
+    >>> to_half(6.0), to_half(6.01)
+    (6.0, 6.5)
+    """
+    return math.ceil(seconds * 2 - 1e-9) / 2
 
 
 def _flow(joint: Joint, torch: Torch) -> tuple[float, Reason]:
@@ -105,42 +116,45 @@ def _flow(joint: Joint, torch: Torch) -> tuple[float, Reason]:
     return q, ruled(said, "Q = π D ν Re / 4", "π × bore × 1.34e-5 m²/s × {re} / 4 = {q}", re=re, q=flow(q))
 
 
-def _timing_reasons(section: Section, pulse: Pulse, post: float, glow: float) -> list[Reason]:
+def _timing_reasons(
+    joint: Joint, section: Section, pulse: Pulse, post: float, rule: float, glow: float
+) -> list[Reason]:
     amps, low = pulse.average_a, POSTFLOW_STAINLESS_S if section.stainless_sides else POSTFLOW_STEEL_S
-    words = "Post-flow {p} s: a second for each 10 A of mean current, within {low} to {most} s."
+    words = "A second for each 10 A of mean current, within {low} to {most} s: {r} s."
+    by_rule = ruled(
+        practice(words, r=plain(rule, 1), low=plain(low), most=plain(POSTFLOW_MOST_S)), "post-flow = mean A / 10", "{a} / 10 = {s} s",
+        a=amps_of(amps), s=f"{amps / A_PER_POSTFLOW_S:.1f}",
+    )  # fmt: skip
     glowing = "The glow is gone {g} s after the arc stops; with 2 s more, {t} s. Torch and rod tip stay put till the gas stops."
-    return [
-        ruled(
-            practice(words, p=plain(post, 1), low=plain(low), most=plain(POSTFLOW_MOST_S)), "post-flow = mean A / 10",
-            "{a} / 10 = {s} s", a=f"{amps:.0f}", s=f"{amps / A_PER_POSTFLOW_S:.1f}",
-        ),
-        estimate("glow-after-stop", glowing, g=f"{glow - GLOW_MARGIN_S:.1f}", t=f"{glow:.1f}"),
-        practice("First start of the day: 5 s by hand to clear the hose."),
-    ]  # fmt: skip
+    by_glow = estimate("glow-after-stop", glowing, g=f"{glow - GLOW_MARGIN_S:.1f}", t=f"{glow:.1f}")
+    clear = practice("First start of the day: 5 s by hand to clear the hose.")
+    if "postflow_s" in joint.pins:
+        return [practice("Post-flow of {p} s set by hand.", p=plain(post, 1)), by_rule, by_glow, clear]
+    greater = (
+        "Post-flow {p} s, the greater of the rule and the glow."
+        if section.stainless_sides
+        else "Post-flow {p} s, by the rule."
+    )
+    return [practice(greater, p=plain(post, 1)), by_rule, by_glow, clear]
 
 
 def _back_l(back: Back, travel: Travel) -> float:
     if back.purge is None:
         return 0.0
-    return back.purge.before_l_min * back.purge.before_s / 60 + back.purge.weld_l_min * travel.arc_time_s / 60
+    return back.purge.preflow_l_min * back.purge.before_s / 60 + back.purge.weld_flow_l_min * travel.arc_time_s / 60
 
 
-def _others(joint: Joint, torch: Torch, post: float, glow: float) -> list[Other]:
+def _others(joint: Joint, torch: Torch) -> list[Other]:
     other, words = (
         ("frugal", "Frugal, in still air: big cups run well on it; a draught spoils it.")
         if joint.gas_school == "full"
         else ("full", "Full: holds in the usual draught of a shop.")
     )
     q = max(FLOOR_L_MIN, flow_l_min(REYNOLDS[torch.front_end, other], torch.bore_mm))
-    found = [Other(say("{q}", q=flow(q)), say(words), "jet-reynolds", "estimate", {"gas_school": other}, "gas")]
-    if glow > post:
-        longer, words = round(glow + 0.5), "As long as the heat model sees glow, and 2 s more."
-        value, sets = say("post-flow {s} s", s=longer), {"pins.postflow_s": longer}
-        found.append(Other(value, say(words), "glow-after-stop", "estimate", sets))
-    return found
+    return [Other(say("{q}", q=flow(q)), say(words), "jet-reynolds", "estimate", {"gas_school": other}, "gas")]
 
 
-def _flow_cautions(torch: Torch, q: float) -> list[Caution]:
+def _flow_cautions(joint: Joint, torch: Torch, q: float) -> list[Caution]:
     re, v = reynolds(q, torch.bore_mm), exit_speed_m_s(q, torch.bore_mm)
     figures = {"q": flow(q), "c": torch.cup, "re": f"{re:.0f}", "v": f"{v:.2f}", "f": flow(FLOOR_L_MIN)}
     found: list[Caution] = []
@@ -156,14 +170,18 @@ def _flow_cautions(torch: Torch, q: float) -> list[Caution]:
     elif q < FLOOR_L_MIN - 1e-9:
         words = "{q} is under the floor of {f} where flow meters and hoses can be trusted. Turn up."
         found.append(caution("gas-too-slow", "gas", words, **figures))
-    return found
+    keys = {f"pins.{key}": None for key in ("flow_l_min", "cup") if key in joint.pins}
+    if "flow_l_min" in keys:
+        return [mended(item, "Go by the plan's flow", **{"pins.flow_l_min": None}) for item in found]
+    return [mended(item, "Go by the plan's cup", **keys) for item in found]
 
 
-def _postflow_cautions(post: float, glow: float, rule: float) -> list[Caution]:
-    if post < rule - 0.01:
-        words = "{p} s after the arc is under the {r} s of the rule: metal and tungsten go grey while hot."
-        return [caution("postflow-short", "gas", words, p=f"{post:g}", r=f"{rule:g}")]
-    if glow > post + 0.5:
-        words = "The heat model sees glow past the post-flow: {t} s covers it."
-        return [note("postflow-short", "gas", words, t=f"{round(glow + 0.5)}")]
+def _postflow_cautions(post: float, own: float) -> list[Caution]:
+    if post < own - 0.01:
+        words = "{p} s after the arc is under the {r} s that glow and rule ask: metal and tungsten go grey while hot."
+        item = caution("postflow-short", "gas", words, p=f"{post:g}", r=f"{own:g}")
+        return [mended(item, "Go by the plan's post-flow", **{"pins.postflow_s": None})]
+    if own > POSTFLOW_LONG_S:
+        words = "{t} s of post-flow is long: bars, or a run-off tab at the end, take the heat away sooner."
+        return [note("postflow-long", "gas", words, t=f"{own:g}")]
     return []

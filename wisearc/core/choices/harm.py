@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from ..joint import Joint
+from ..quantities import amps_of
 from ..reasons import Caution, note
 from ..section import Section
 from .pulse import Pulse
@@ -16,7 +17,7 @@ def harm_cautions(joint: Joint, section: Section, pulse: Pulse) -> tuple[Caution
     hot = "Metal, bars and clamps stay hot after the glow. Dry gloves, sound leads, cylinder chained, fire watch; with a pacemaker ask the doctor first."
     cleaner = "No chlorinated cleaner near the arc, not even its vapour: it makes phosgene. Acetone: dry, can closed and away."
     found = [
-        note("light", "harm", light, s=shade_for(pulse.peak_a), a=f"{pulse.peak_a:.0f}"),
+        note("light", "harm", light, s=shade_for(pulse.peak_a), a=amps_of(pulse.peak_a)),
         note("hot-metal", "harm", hot),
     ]
     if section.stainless_sides:

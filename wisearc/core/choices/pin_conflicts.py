@@ -2,25 +2,21 @@
 
 from __future__ import annotations
 
-from .. import catalogue
 from ..joint import Joint
 from ..pins import PINS
+from ..quantities import amps_of
 from ..reasons import Caution, caution, mended, note
 from .back import Back
-from .current import Current
 from .filler import Filler
 from .pulse import Pulse
 
-TOLERANCE = 0.15
-COLD_SHARE = 0.65
 _RELEASE_PEAK = {"pins.peak_a": None}
 
 
-def pin_cautions(joint: Joint, filler: Filler, back: Back, current: Current, pulse: Pulse) -> tuple[Caution, ...]:
+def pin_cautions(joint: Joint, filler: Filler, back: Back, pulse: Pulse) -> tuple[Caution, ...]:
     """The pins looked at together. Common practice."""
     return (
         *_idle(joint, filler, back, pulse),
-        *_mean_against_current(joint, current, pulse),
         *_peak_against_background(joint, pulse),
     )
 
@@ -42,23 +38,10 @@ def _idle(joint: Joint, filler: Filler, back: Back, pulse: Pulse) -> list[Cautio
     return found
 
 
-def _mean_against_current(joint: Joint, current: Current, pulse: Pulse) -> list[Caution]:
-    if not (pulse.pulsed and "peak_a" in joint.pins and "current_a" in joint.pins):
-        return []
-    share = pulse.average_a / current.steady_a
-    cold = catalogue.pulse_patterns()[pulse.school].has("chills")
-    low = COLD_SHARE if cold else 1 - TOLERANCE
-    if low <= share <= 1 + TOLERANCE:
-        return []
-    words = "A peak of {p} A gives a mean of {m} A, which is not the {c} A set by hand: one of them must go."
-    figures = {"p": f"{pulse.peak_a:.0f}", "m": f"{pulse.average_a:.0f}", "c": f"{current.steady_a:.0f}"}
-    return [mended(caution("pins-contradict", "pulse", words, **figures), "Release the peak", **_RELEASE_PEAK)]
-
-
 def _peak_against_background(joint: Joint, pulse: Pulse) -> list[Caution]:
     background = pulse.background_a
     if "peak_a" not in joint.pins or background is None or background < pulse.peak_a - 0.5:
         return []
     words = "A peak of {p} A is no higher than the least background of {b} A: there is no pulse left."
-    item = caution("pins-contradict", "pulse", words, p=f"{pulse.peak_a:.0f}", b=f"{background:.0f}")
+    item = caution("pins-contradict", "pulse", words, p=amps_of(pulse.peak_a), b=amps_of(background))
     return [mended(item, "Release the peak", **_RELEASE_PEAK)]

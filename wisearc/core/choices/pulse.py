@@ -2,18 +2,25 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+import math
+from dataclasses import dataclass, replace
 from typing import ClassVar
 
+from ..catalogue.rows import PulsePattern
 from ..figures import ByHand, SetOn, figure
 from ..joint import Joint
 from ..pulse_train import average_a, peak_for_average_a
-from ..reasons import Caution, Choice, Reason, note, practice, ruled, stop
+from ..quantities import amps_of
+from ..reasons import Caution, Choice, Reason, caution, mended, note, practice, ruled, stop
 from ..shop import Shop
 from .current import Current
-from .pulse_pattern import Pattern
+from .need import Need
+from .pulse_pattern import LEAST_BACKGROUND_A, Pattern, mean_share
+from .travel import FAR, FINE
 
-LEAST_BACKGROUND_A = 5.0
+# under the first a pulse melts by its peak, from the second on by its mean
+BY_PEAK_PPS, BY_MEAN_PPS = 3.0, 10.0
+_KEYS = ("peak_a", "on_pct", "background_pct", "rate_pps")
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -41,18 +48,18 @@ class Pulse(Choice):
     def words(self) -> tuple[str, str]:
         if not self.pulsed:
             return "{pattern_name}", "about one dab a second" if self.rate_pps else "steady arc"
-        over = f"{self.peak_a:.0f} over {self.background_a:.0f} A, mean {self.average_a:.0f}"
+        over = f"{amps_of(self.peak_a)} over {amps_of(self.background_a or 0.0)} A, mean {amps_of(self.average_a)}"
         return "{rate_pps} · {on_pct} · {background_pct}", "{pattern_name}; " + over
 
 
-def choose_pulse(joint: Joint, shop: Shop, pattern: Pattern, current: Current) -> Pulse:
+def choose_pulse(joint: Joint, shop: Shop, need: Need, pattern: Pattern, current: Current) -> Pulse:
     """Work out the pulse. Patterns: common practice; mean of the train: definition."""
     row, steady = pattern.row, current.steady_a
     on_pct = joint.pinned("on_pct", row.on_pct)
     background_pct = joint.pinned("background_pct", row.background_pct)
     if row.has("steady") or on_pct is None or background_pct is None:
         foot = "By foot, about one dab a second at {a} A."
-        said = practice(foot if row.has("by_foot") else "Unpulsed: the arc stays at {a} A.", a=f"{steady:.0f}")
+        said = practice(foot if row.has("by_foot") else "Unpulsed: the arc stays at {a} A.", a=amps_of(steady))
         return Pulse(
             school=row.key, pattern_name=row.name, rate_pps=pattern.rate_pps, on_pct=None, background_pct=None, peak_a=steady, background_a=None,
             average_a=steady, why=(*pattern.why, said), others=pattern.others, cautions=pattern.cautions,
@@ -69,22 +76,55 @@ def choose_pulse(joint: Joint, shop: Shop, pattern: Pattern, current: Current) -
         background_a, peak = least, max(least, peak_for_average_a(mean, least, on))
         background_pct = 100 * background_a / peak
     mean = average_a(peak, background_a, on)
-    return Pulse(
+    made = Pulse(
         school=row.key, pattern_name=row.name, rate_pps=pattern.rate_pps, on_pct=on_pct, background_pct=background_pct, peak_a=peak,
-        background_a=background_a, average_a=mean, why=(*pattern.why, _mean_reason(peak, background_a, on, mean, steady)),
-        others=pattern.others, cautions=(*cautions, *_too_high(peak, shop)),
+        background_a=background_a, average_a=mean, why=(*pattern.why, _mean_reason(peak, background_a, on, mean, steady)), others=pattern.others,
     )  # fmt: skip
+    own = need.steady_a(pattern.speed_mm_s)
+    return replace(made, cautions=(*cautions, *_too_high(joint, peak, shop), *_judged(joint, pattern, made, own)))
 
 
-def _too_high(peak: float, shop: Shop) -> tuple[Caution, ...]:
+def needed_mean_a(row: PulsePattern, background: float, rate_pps: float, steady_a: float) -> float:
+    """The mean that melts what a steady current does, A: under 3 pulses a second by the peak phase of the pattern, from 10 by
+    the plain mean, between them by the logarithm of the rate. Parameters: background, fraction of the peak. Estimate."""
+    share = mean_share(row, background)
+    to_mean = math.log(max(1.0, rate_pps / BY_PEAK_PPS)) / math.log(BY_MEAN_PPS / BY_PEAK_PPS)
+    return steady_a * (share + (1 - share) * min(1.0, to_mean))
+
+
+def _judged(joint: Joint, pattern: Pattern, pulse: Pulse, steady: float) -> tuple[Caution, ...]:
+    """A train set by hand, against what the seam needs at its pace."""
+    keys = [key for key in _KEYS if key in joint.pins]
+    if not keys or pulse.background_pct is None:
+        return ()
+    needed = needed_mean_a(pattern.row, pulse.background_pct / 100, pulse.rate_pps or BY_MEAN_PPS, steady)
+    off = pulse.average_a / needed - 1
+    if abs(off) <= FINE:
+        return ()
+    fits = pulse.peak_a * needed / pulse.average_a
+    what = (
+        ("it runs away and blows through" if abs(off) > FAR else "the pool widens and sags")
+        if off > 0
+        else ("it does not fuse" if abs(off) > FAR else "edges may not join")
+    )
+    words = "A mean of {m} A from peaks of {p} A, where this seam takes about {n} A so pulsed: {what}. A peak of {fits} A fits."
+    figures = {"m": amps_of(pulse.average_a), "p": amps_of(pulse.peak_a), "n": amps_of(needed), "fits": amps_of(fits)}
+    item = caution("pulse-off", "pulse", words, what=what, **figures)
+    return (mended(item, "Go by the plan's pulse", **{f"pins.{key}": None for key in keys}),)
+
+
+def _too_high(joint: Joint, peak: float, shop: Shop) -> tuple[Caution, ...]:
     if peak <= shop.machine_most_a:
         return ()
     words = "The peak of {p} A is above the machine's {m} A. Another pattern, or a longer on time."
-    return (stop("peak-too-high", "pulse", words, p=f"{peak:.0f}", m=f"{shop.machine_most_a:.0f}"),)
+    item = stop("peak-too-high", "pulse", words, p=amps_of(peak), m=amps_of(shop.machine_most_a))
+    if "peak_a" in joint.pins:
+        return (mended(item, "Release the peak", **{"pins.peak_a": None}),)
+    return (mended(item, "Take a steady arc", pulse="none"),)
 
 
 def _mean_reason(peak: float, background: float, on: float, mean: float, steady: float) -> Reason:
     return ruled(
-        practice("Mean {m} A where steady is {s} A.", m=f"{mean:.0f}", s=f"{steady:.0f}"), "mean = peak · on + background · (1 − on)",
-        "{p} × {on} + {b} × {off} = {m} A", p=f"{peak:.0f}", on=f"{on:.2f}", b=f"{background:.1f}", off=f"{1 - on:.2f}", m=f"{mean:.1f}",
+        practice("Mean {m} A where steady is {s} A.", m=amps_of(mean), s=amps_of(steady)), "mean = peak · on + background · (1 − on)",
+        "{p} × {on} + {b} × {off} = {m} A", p=amps_of(peak), on=f"{on:.2f}", b=f"{background:.1f}", off=f"{1 - on:.2f}", m=f"{mean:.1f}",
     )  # fmt: skip

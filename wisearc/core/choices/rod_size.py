@@ -9,18 +9,16 @@ from ..catalogue import rod_sizes
 from ..catalogue.rows import Rod
 from ..joint import Joint
 from ..quantities import length, size
-from ..reasons import Caution, Other, Reason, caution, estimate, instead, practice, ruled, say
+from ..reasons import Caution, Other, Reason, caution, estimate, instead, mended, practice, ruled, say
 from ..section import Section
-from .pool import pool_width_mm
+from .feeding import THROAT_SHARE, Feed
 
 STUBS_AND_TACKS = 1.15
-LEAST_LEG_MM = 1.5
-LEG_OVER = 1.1
-BEAD_SHARE = 0.25
 THIN_MM = 0.8
 ROD_FROM_MM = 0.9
 SHEET_SHARE_MOST = 1.3
 STOUT_ROD_MM = 1.6
+MORE_THAN_USUAL = 1.02
 
 
 @dataclass(frozen=True)
@@ -36,19 +34,19 @@ class RodSize:
     cautions: tuple[Caution, ...] = ()
 
 
-def rod_size(joint: Joint, section: Section, rod: Rod | None) -> RodSize:
-    """Size and quantity of the rod. Schools and stock: common practice; section of deposit: estimate."""
+def rod_size(joint: Joint, section: Section, rod: Rod | None, feed: Feed) -> RodSize:
+    """Size and quantity of the rod for what is fed. Schools and stock: common practice; section of deposit: estimate."""
     if rod is None:
         return RodSize(None, 0.0, 0, 0.0)
     thin, small = section.thin_mm, joint.position.small_pool
     school = "under-sheet" if small else joint.rod_school
     diameter = joint.pinned("rod_diameter_mm", SCHOOLS[school](thin))
     by_hand = "rod_diameter_mm" in joint.pins
-    area = deposit_mm2(joint, section)
-    feed = area * section.length_mm / (math.pi * diameter**2 / 4) * STUBS_AND_TACKS
+    area, by_length = feed.deposit_mm2, feed.deposit_mm2 / (math.pi * diameter**2 / 4) * STUBS_AND_TACKS
+    fed = by_length * section.length_mm
     return RodSize(
-        diameter, feed, math.ceil(feed / rod_sizes().rod_length_mm), area,
-        why=(_why(school, thin, diameter, by_hand), *_against_gravity(joint), _feed_reason(area, feed)),
+        diameter, fed, math.ceil(fed / rod_sizes().rod_length_mm), area,
+        why=(_why(school, thin, diameter, by_hand), *_against_gravity(joint), _feed_reason(feed, fed, by_length)),
         others=() if small else _other_school(joint.rod_school, thin, diameter), cautions=_cautions(thin, diameter, by_hand),
     )  # fmt: skip
 
@@ -76,27 +74,16 @@ _COSTS = {
 }
 
 
-def deposit_mm2(joint: Joint, section: Section) -> float:
-    """Section of the deposit, mm². Estimate.
-
-    Fillet, lap, cope leg²/2 × 1.1 with leg = thinner, 1.5 mm at least; outside corner t²/2; edge 0.25 w t;
-    butt and tube 0.25 w t + gap × t.
-    """
-    t, kind = section.thin_mm, joint.kind.deposit
-    if kind == "fillet":
-        return max(LEAST_LEG_MM, t) ** 2 / 2 * LEG_OVER
-    if kind == "corner":
-        return t**2 / 2
-    bead = BEAD_SHARE * pool_width_mm(joint, section) * t
-    return bead if kind == "edge" else bead + joint.gap_mm * t
-
-
 def _why(school: str, thin: float, diameter: float, by_hand: bool) -> Reason:
     if by_hand:
         return practice("Rod of {d} set by hand.", d=length(diameter))
     if diameter < ROD_FROM_MM:
         words = "Below {limit} the rod is wire of {d} cut from a spool of the same class."
         return practice(words, limit=length(THIN_MM), d=length(diameter))
+    if school == "under-sheet" and diameter > thin:
+        return practice(
+            "{d} rod on {t}: the thinnest that is sold in lengths and still feeds.", d=length(diameter), t=length(thin)
+        )
     return practice("{d} rod on {t}: {school}.", d=length(diameter), t=length(thin), school=_NAMES[school])
 
 
@@ -107,10 +94,21 @@ def _against_gravity(joint: Joint) -> tuple[Reason, ...]:
     return (practice(words, position=joint.position.name.capitalize()),)
 
 
-def _feed_reason(area: float, feed: float) -> Reason:
-    reason = estimate("deposit-section", "Feeds {feed} of rod, with 15 % for stubs and tacks.", feed=size(feed))
-    worked = "section {a} mm² × seam ÷ rod section × 1.15 = {feed}"
-    return ruled(reason, "feed = section × length / rod section × 1.15", worked, a=f"{area:.2f}", feed=size(feed))
+def _feed_reason(feed: Feed, fed: float, by_length: float) -> Reason:
+    """How much rod, as work: leg and throat of a fillet or the build-up, and rod by 100 mm of seam."""
+    leg = feed.leg_mm
+    how = "A leg of {leg}, throat {throat}" if leg else "A build-up of {a} mm²"
+    more = ", {m} times the usual, so that the weld metal holds" if feed.more > MORE_THAN_USUAL else ""
+    words = f"{how}{more}: {{per}} of rod for each {{hundred}}, {{fed}} in all, with 15 % for stubs and tacks."
+    figures = {
+        "leg": length(leg or 0.0), "throat": length(THROAT_SHARE * (leg or 0.0)), "a": f"{feed.deposit_mm2:.1f}", "m": f"{feed.more:.1f}",
+        "per": size(100 * by_length), "hundred": length(100.0), "fed": size(fed),
+    }  # fmt: skip
+    reason = estimate("deposit-section", words, **figures)
+    worked = "section {a} mm² × seam ÷ rod section × 1.15 = {fed}"
+    return ruled(
+        reason, "feed = section × length / rod section × 1.15", worked, a=f"{feed.deposit_mm2:.2f}", fed=size(fed)
+    )
 
 
 def _other_school(school: str, thin: float, diameter: float) -> tuple[Other, ...]:
@@ -125,9 +123,16 @@ def _other_school(school: str, thin: float, diameter: float) -> tuple[Other, ...
 def _cautions(thin: float, diameter: float, by_hand: bool) -> tuple[Caution, ...]:
     if thin < THIN_MM and diameter >= ROD_FROM_MM:
         words = "A {d} rod on {t} chills the pool and drops in lumps. Wire cut from a spool, or bare-fit."
-        return (caution("rod-too-thick", "filler", words, d=length(diameter), t=length(thin)),)
+        return (_thinner(caution("rod-too-thick", "filler", words, d=length(diameter), t=length(thin)), by_hand),)
     if by_hand and diameter > max(STOUT_ROD_MM, SHEET_SHARE_MOST * thin):
         words = "A {d} rod is thicker than {t} sheet can melt easily. {better} places better."
         better = length(under_sheet_mm(thin))
-        return (caution("rod-too-thick", "filler", words, d=length(diameter), t=length(thin), better=better),)
+        item = caution("rod-too-thick", "filler", words, d=length(diameter), t=length(thin), better=better)
+        return (_thinner(item, by_hand),)
     return ()
+
+
+def _thinner(item: Caution, by_hand: bool) -> Caution:
+    if by_hand:
+        return mended(item, "Go by the plan's rod", **{"pins.rod_diameter_mm": None})
+    return mended(item, "Take rod under sheet", rod_school="under-sheet")

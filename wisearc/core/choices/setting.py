@@ -7,7 +7,8 @@ from typing import ClassVar
 
 from ..figures import SetOn, figure
 from ..joint import Joint
-from ..reasons import Caution, Choice, Other, Reason, caution, instead, practice, say, stop
+from ..quantities import amps_of
+from ..reasons import Caution, Choice, Other, Reason, caution, instead, mended, practice, say
 from ..section import Section
 from ..shop import Shop
 from .current import Current
@@ -17,16 +18,18 @@ HEADROOM_A, HEADROOM_SHARE, HEADROOM_LEAST_A = 15.0, 0.3, 3.0
 RIDE = 2.0
 START_SHARE, START_LEAST_A, FINE_START_A, FINE_TO_A = 0.275, 10.0, 5.0, 15.0
 FINISH_SHARE, FINISH_LEAST_A = 0.2, 5.0
-WARM_SHARE = 0.8
 
 
 @dataclass(frozen=True, kw_only=True)
 class Setting(Choice):
-    """Machine setting A and whether that is the peak; start and finish A (None with a remote); slopes s."""
+    """Machine setting A, and as it is dialled to 1 A; the mean A; whether the setting is the peak; start and finish A (None
+    with a remote); slopes s."""
 
     part: ClassVar[str] = "slopes"
     answer: ClassVar[str] = "current"
     machine_a: float = figure("Machine set to", "current", 1, positive=True, compared="Machine set to", part="current", run=SetOn("current_a", "Current set", 1, 500))  # fmt: skip
+    dial_a: float = figure("Set on the machine", "current", 0, positive=True, part="current")
+    mean_a: float = figure("Mean current", "current", 1, positive=True, part="current")
     at_peak: bool = figure("Whether the peak is set")
     start_a: float | None = figure("Start current", "current", 1)
     up_s: float = figure("Up-slope", "seconds")
@@ -34,9 +37,11 @@ class Setting(Choice):
     finish_a: float | None = figure("Finish current", "current", 1)
 
     def words(self) -> tuple[str, str]:
-        detail = f"set {self.machine_a:.0f}" + (" at the peak" if self.at_peak else "")
+        detail = f"set {amps_of(self.machine_a)}" + (" at the peak" if self.at_peak else "")
         if self.start_a is not None:
-            detail += f"; start {self.start_a:.0f}, up {{up_s}}, down {{down_s}} to {self.finish_a:.0f}"
+            detail += (
+                f"; start {amps_of(self.start_a)}, up {{up_s}}, down {{down_s}} to {amps_of(self.finish_a or 0.0)}"
+            )
         return "", detail
 
 
@@ -50,10 +55,12 @@ def choose_setting(joint: Joint, section: Section, shop: Shop, current: Current,
         machine, why = steady, practice("No remote: set what is needed; the slopes start and end it.")
     else:
         machine, why, others = _held_back(joint, steady)
+    if machine > shop.machine_most_a >= steady and not pulse.pulsed:
+        machine = shop.machine_most_a
     slopes = (None, 0.0, 0.0, None) if joint.remote else _slopes(joint, section, machine)
     return Setting(
-        machine_a=machine, at_peak=pulse.pulsed, start_a=slopes[0], up_s=slopes[1], down_s=slopes[2], finish_a=slopes[3],
-        why=(why,) if joint.remote else (why, _slope_reason(slopes)), others=others, cautions=tuple(_cautions(joint, shop, pulse, machine)),
+        machine_a=machine, dial_a=machine, mean_a=pulse.average_a, at_peak=pulse.pulsed, start_a=slopes[0], up_s=slopes[1], down_s=slopes[2], finish_a=slopes[3],
+        why=(why,) if joint.remote else (why, _slope_reason(slopes)), others=others, cautions=tuple(_cautions(joint, pulse)),
     )  # fmt: skip
 
 
@@ -71,12 +78,12 @@ def _held_back(joint: Joint, steady: float) -> tuple[float, Reason, tuple[Other,
     little, double = steady + headroom_a(steady), RIDE * steady
     if joint.setting_school == "ride":
         words = "Small headroom: a slip of the foot does little."
-        other = instead(say("{a} A", a=f"{little:.0f}"), {"setting_school": "headroom"}, words, school="setting")
+        other = instead(say("{a} A", a=amps_of(little)), {"setting_school": "headroom"}, words, school="setting")
         why = practice("Set twice what is needed and ride the {c}: a slip blows through.", c=joint.control)
         return double, why, (other,)
     words = "Set double and ride it: quick to heat a cold start, and a slip blows through."
-    other = instead(say("{a} A", a=f"{double:.0f}"), {"setting_school": "ride"}, words, school="setting")
-    why = practice("{h} A over what is needed; the {c} holds it back.", h=f"{headroom_a(steady):.0f}", c=joint.control)
+    other = instead(say("{a} A", a=amps_of(double)), {"setting_school": "ride"}, words, school="setting")
+    why = practice("{h} A over what is needed; the {c} holds it back.", h=amps_of(headroom_a(steady)), c=joint.control)
     return little, why, (other,)
 
 
@@ -85,30 +92,18 @@ def _slopes(joint: Joint, section: Section, machine: float) -> tuple[float, floa
     t = section.reckoned_mm
     start = max(START_LEAST_A if machine > FINE_TO_A else FINE_START_A, START_SHARE * machine)
     up = 0.3 if t <= 1 else 0.5 if t <= 2 else 1.0
-    slowly = joint.any_metal("crack_prone") or section.stainless_sides == 1
+    slowly = joint.any_metal("crack_prone") or (section.stainless_sides == 1 and section.carbon_sides == 1)
     return start, up, (1 + t) * (2 if slowly else 1), max(FINISH_LEAST_A, FINISH_SHARE * machine)
 
 
 def _slope_reason(slopes: tuple[float | None, float, float, float | None]) -> Reason:
     start, up, down, finish = slopes
     words = "Start {a} A, up in {u} s; down in {d} s to {f} A, running back 5 mm onto the bead."
-    return practice(words, a=f"{start:.0f}", u=f"{up:g}", d=f"{down:.1f}", f=f"{finish:.0f}")
+    return practice(words, a=amps_of(start or 0.0), u=f"{up:g}", d=f"{down:.1f}", f=amps_of(finish or 0.0))
 
 
-def _cautions(joint: Joint, shop: Shop, pulse: Pulse, machine: float) -> list[Caution]:
-    found: list[Caution] = []
-    if machine > shop.machine_most_a and not pulse.pulsed:
-        words = "{a} A is above the machine's {m} A."
-        found.append(stop("machine-too-small", "current", words, a=f"{machine:.0f}", m=f"{shop.machine_most_a:.0f}"))
-    mean, rating = pulse.average_a, shop.torch_row.rating_a
-    figures = {"a": f"{mean:.0f}", "r": f"{rating:.0f}", "n": shop.torch}
-    if mean > rating:
-        words = "{a} A mean is above the {r} A of a no. {n} torch: it burns. Take a bigger or water-cooled torch."
-        found.append(stop("torch-overrun", "torch", words, **figures))
-    elif mean > WARM_SHARE * rating:
-        words = "{a} A mean is over 80 % of a no. {n} torch's {r} A: rest it between runs."
-        found.append(caution("torch-overrun", "torch", words, **figures))
-    if joint.setting_school == "ride" and joint.remote and not pulse.pulsed:
-        words = "Set at twice the need, a slip of the foot blows through thin sheet."
-        found.append(caution("ride-slip", "current", words))
-    return found
+def _cautions(joint: Joint, pulse: Pulse) -> list[Caution]:
+    if joint.setting_school != "ride" or not joint.remote or pulse.pulsed:
+        return []
+    words = "Set at twice the need, a slip of the foot blows through thin sheet."
+    return [mended(caution("ride-slip", "current", words), "Set a little over", setting_school="headroom")]

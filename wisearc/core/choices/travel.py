@@ -7,19 +7,15 @@ from typing import ClassVar
 
 from ..figures import Band, figure
 from ..joint import Joint
-from ..pulse_train import overlap_pct, pitch_mm, travel_for_overlap_mm_s
-from ..quantities import length, size, speed
-from ..reasons import Caution, Choice, Reason, caution, estimate, practice, ruled
+from ..pulse_train import overlap_pct, pitch_mm
+from ..quantities import amps_of, length, size, speed
+from ..reasons import Caution, Choice, Reason, caution, estimate, mended, practice, ruled
 from ..section import Section
-from ..shop import Shop
-from .pool import ARC_LENGTH_MM, pool_width_mm
+from .need import ARC_LENGTH_MM, Need
 from .pulse_pattern import Pattern
 
-OVERLAP_PCT = 35.0
-PACE_MOST_MM_S = 4.2
-PACE_BY_MM = 5.4
-WITHOUT_REMOTE = 1.05
 DOWN_MOST_MM = 1.5
+FINE, FAR = 0.15, 0.35
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -42,53 +38,75 @@ class Travel(Choice):
         return "{speed_mm_s}", "pool {pool_width_mm}, arc {arc_length_mm}" + ripple
 
 
-def choose_travel(joint: Joint, section: Section, shop: Shop, pattern: Pattern) -> Travel:
-    """Choose the travel. Pace when not given: estimate; under a ripple common practice."""
-    width, rate = pool_width_mm(joint, section), pattern.rate_pps
-    if joint.travel_mm_s is not None:
-        travel, reason = joint.travel_mm_s, practice("Travel set by hand.")
-    elif pattern.rippled and rate:
-        travel, reason = _for_ripple(rate, width, OVERLAP_PCT if joint.overlap_pct is None else joint.overlap_pct)
-    else:
-        travel, reason = _own(joint, section, shop)
+def choose_travel(joint: Joint, section: Section, bare: bool, need: Need, pattern: Pattern) -> Travel:
+    """Choose the travel. Pace bare: estimate, with rod fed: common practice; slowed for a ripple: common practice."""
+    travel, width, rate = pattern.speed_mm_s, need.pool_mm, pattern.rate_pps
+    pool = pattern.ripple_mm or width
     pitch = pitch_mm(travel, rate) if rate and (pattern.rippled or pattern.row.has("by_foot")) else None
     return Travel(
-        speed_mm_s=travel, pool_width_mm=width, pitch_mm=pitch, overlap_pct=overlap_pct(pitch, width) if pitch else None,
+        speed_mm_s=travel, pool_width_mm=width, pitch_mm=pitch, overlap_pct=overlap_pct(pitch, pool) if pitch else None,
         arc_time_s=section.length_mm / travel, arc_length_mm=ARC_LENGTH_MM, length_mm=section.length_mm,
-        why=(reason, _pool_reason(joint, section, width)), cautions=_cautions(joint, section),
+        why=(*_pace_reasons(joint, section, bare, need, pattern), _pool_reason(joint, section, bare, width)),
+        cautions=(*_cautions(joint, section, bare), *_judged(joint, need)),
     )  # fmt: skip
 
 
-def _own(joint: Joint, section: Section, shop: Shop) -> tuple[float, Reason]:
-    """Travel when not given, mm/s: min(4.2, 5.4/t), × 0.7 for tee, lap, cope, tube to plate. Estimate."""
-    t = section.reckoned_mm
-    factor = joint.kind.speed_factor * joint.position.speed_factor
-    if not shop.machine_pulses and not joint.remote:
-        factor *= WITHOUT_REMOTE
-    travel = min(PACE_MOST_MM_S, PACE_BY_MM / t) * factor
-    agree = "; bench rule and heat flow agree at this pace" if len(joint.members) == 2 else ""
-    said = estimate("travel-default", "A steady {v} on {t}{agree}.", v=speed(travel), t=length(t), agree=agree)
-    worked = {"t": f"{t:.2f}", "f": f"{factor:.2f}", "v": speed(travel)}
-    return travel, ruled(said, "v = min(4.2, 5.4 / t) × joint factor", "min(4.2, 5.4 / {t}) × {f} = {v}", **worked)
+def _pace_reasons(joint: Joint, section: Section, bare: bool, need: Need, pattern: Pattern) -> list[Reason]:
+    """The pace, and what a ripple or a hand made of it."""
+    t, v = section.reckoned_mm, need.speed_mm_s
+    words = "A steady {v} on {t}: " + ("no rod is fed." if bare else "the rod is fed by hand.")
+    rule = (
+        "v = min(4.2, 5.4 / t), × 0.7 in a corner"
+        if bare
+        else "v = min(3.0, 4.0 / t) in line, min(2.5, 3.8 / t) in fillets"
+    )
+    said = estimate("travel-default", words, v=speed(v), t=length(t))
+    own = ruled(said, f"{rule}; × position", "t {t}: {v}", t=length(t), v=speed(v))
+    if joint.travel_mm_s is not None:
+        return [practice("Travel set by hand; the plan's own pace is {v}.", v=speed(v)), own]
+    if pattern.slowed:
+        words = "Slowed so that {r:g} a second still laps {o:g} %."
+        return [practice(words.format(r=pattern.rate_pps, o=pattern.lap_pct)), own]
+    return [own]
 
 
-def _for_ripple(rate: float, width: float, overlap: float) -> tuple[float, Reason]:
-    travel = travel_for_overlap_mm_s(rate, width, overlap)
-    words = "Travel follows the ripple: {o} % lap at {r} a second on a pool {w} wide."
-    said = practice(words, o=f"{overlap:g}", r=f"{rate:g}", w=size(width))
-    worked = {"r": f"{rate:g}", "w": size(width), "o": f"{overlap / 100:g}", "v": speed(travel)}
-    return travel, ruled(said, "v = rate · width · (1 − overlap)", "{r} × {w} × (1 − {o}) = {v}", **worked)
-
-
-def _pool_reason(joint: Joint, section: Section, width: float) -> Reason:
-    rule = "w = 2 t, 2 mm at least, 5 mm at most" if joint.position.small_pool else "w = max(2.0, 2.2 t)"
+def _pool_reason(joint: Joint, section: Section, bare: bool, width: float) -> Reason:
+    rule = (
+        "w = 2.2 t, 2.2 to 6.5 mm" if bare else "w = 2.8 t, 3.0 to 7.5 mm, in line; 2.4 t, 2.6 to 6.5 mm, in fillets"
+    ) + ("; against gravity 2 t or 5 mm at most" if joint.position.small_pool else "")
     said = estimate("pool-width", "Pool aimed for: {w} wide.", w=size(width))
     return ruled(said, rule, "t {t}: {w}", t=length(section.reckoned_mm), w=size(width))
 
 
-def _cautions(joint: Joint, section: Section) -> tuple[Caution, ...]:
-    fits = section.thin_mm <= DOWN_MOST_MM and joint.filler in ("auto", "none")
-    if not joint.position.has("down") or fits:
-        return ()
+def _cautions(joint: Joint, section: Section, bare: bool) -> list[Caution]:
+    if not joint.position.has("down") or (bare and section.thin_mm <= DOWN_MOST_MM):
+        return []
     words = "Going down is sound for bare-fit sheet up to {t} only: the pool runs ahead of the arc. Go up."
-    return (caution("vertical-down", "travel", words, t=length(DOWN_MOST_MM)),)
+    item = caution("vertical-down", "travel", words, t=length(DOWN_MOST_MM))
+    return [mended(item, "Go up", position=joint.position.other)]
+
+
+def _judged(joint: Joint, need: Need) -> list[Caution]:
+    """A pace set by hand, by the current it asks for."""
+    if joint.travel_mm_s is None or abs(off := need.share(joint.travel_mm_s) - 1) <= FINE:
+        return []
+    asked = need.steady_a(joint.travel_mm_s)
+    figures = {
+        "v": speed(joint.travel_mm_s),
+        "a": amps_of(asked),
+        "b": amps_of(need.base_a),
+        "own": speed(need.speed_mm_s),
+    }
+    if abs(off) > FAR:
+        words = (
+            "At {v} the pool asks {a} A where the seam takes {b}: no hand keeps it there, it runs ahead or does not fuse. {own} fits."
+            if off > 0
+            else "At {v} the heat piles up, though {a} A would do where the seam takes {b}: it sags, colours and bows. {own} fits."
+        )
+    else:
+        words = (
+            "{v} is quick: it asks {a} A where the seam takes {b}, and edges are missed. {own} fits."
+            if off > 0
+            else "{v} is slow: more heat goes in than the seam needs, even at {a} A. {own} fits."
+        )
+    return [mended(caution("travel-off", "travel", words, **figures), "Go by the plan's pace", travel_mm_s=None)]

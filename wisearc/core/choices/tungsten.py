@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from bisect import bisect_right
 from dataclasses import dataclass
 from functools import lru_cache
 from typing import ClassVar
@@ -10,11 +11,11 @@ from .. import catalogue
 from ..catalogue.rows import Tip, TungstenType
 from ..figures import ByHand, figure
 from ..joint import Joint
-from ..quantities import length
-from ..reasons import Caution, Choice, Other, Reason, caution, instead, practice, published, ruled, say, stop
+from ..quantities import amps_of, length
+from ..reasons import Caution, Choice, Other, Reason, caution, instead, mended, practice, published, ruled, say
 from ..section import Section
 from .pulse import Pulse
-from .setting import Setting
+from .tacks import Tacks
 
 DEFAULT_TYPE = "lanthanated-2"
 SMALLEST_TIP_MM, SMALLEST_TIP_TO_A = 1.0, 15.0
@@ -41,39 +42,51 @@ class Tungsten(Choice):
         return "{diameter_mm} {type_name}", "{colour}; {included_angle_deg}, " + flat
 
 
-def choose_tungsten(joint: Joint, section: Section, setting: Setting, pulse: Pulse) -> Tungsten:
-    """Choose the tungsten. Size and tip: AWS C5.5; type: common practice; sharpness: two schools."""
-    steady = pulse.average_a if pulse.pulsed else setting.machine_a
-    peak = pulse.peak_a if pulse.pulsed else setting.machine_a
-    tip, fits = tip_for(steady, peak, joint.pinned("tungsten_mm", None))
+def choose_tungsten(joint: Joint, section: Section, pulse: Pulse, tacks: Tacks) -> Tungsten:
+    """Choose the tungsten, by what the arc carries: the mean, and the peak or a tack. Size and tip: AWS C5.5; type: common
+    practice; sharpness: two schools."""
+    steady, peak = pulse.average_a, max(pulse.peak_a, tacks.current_a)
+    tip = tip_for(steady, peak, joint.pinned("tungsten_mm", None))
     kind = catalogue.tungsten_types()[joint.pinned("tungsten_type", DEFAULT_TYPE)]
     angle, flat, sharpness = _grind(joint, section, tip)
-    low, high = catalogue.rod_capacity_a()[tip.diameter_mm]
-    words = "The rod of {d} itself carries about {a} to {b} A; it is the tip that limits."
+    _, most = catalogue.rod_capacity_a()[tip.diameter_mm]
+    words = "As a rod {d} bears up to about {b} A; its tip is the nearer limit."
     return Tungsten(
         type=kind.key, type_name=kind.name, colour=kind.colour, diameter_mm=tip.diameter_mm,
         included_angle_deg=joint.pinned("included_angle_deg", angle), tip_flat_mm=flat,
         why=(
-            _size_reason(tip, steady, peak, pulse.pulsed), practice(words, d=length(tip.diameter_mm), a=low, b=high), *sharpness,
+            _size_reason(tip, steady, peak), practice(words, d=length(tip.diameter_mm), b=f"{most:g}"), *sharpness,
             practice("{name}, {colour}: {note}", name=kind.name, colour=kind.colour, note=kind.note),
             practice("Grind lengthwise on a wheel kept for tungsten; regrind after any touch."),
         ),
-        others=(_other_school(joint.tip_school), *_other_types(kind)), cautions=tuple(_cautions(tip, kind, steady, peak, fits)),
+        others=(_other_school(joint.tip_school), *_other_types(kind)), cautions=tuple(_cautions(joint, kind)),
     )  # fmt: skip
 
 
-def tip_for(steady: float, peak: float, diameter_mm: float | None = None) -> tuple[Tip, bool]:
-    """The smallest tip of 1.6, 2.4, 3.2 mm that carries steady and peak; 1.0 only to 15 A. AWS C5.5.
+def tip_for(steady: float, peak: float, diameter_mm: float | None = None) -> Tip:
+    """The smallest tip of 1.6, 2.4, 3.2 mm that carries steady and peak; 1.0 only to 15 A steady. AWS C5.5.
 
-    Parameters: currents A; diameter_mm, pinned, limits the rows. Returns the tip and whether it carries them.
+    Parameters: currents A; diameter_mm, pinned, limits the rows. Returns the last row where none carries them.
     """
     rows = [t for t in catalogue.tips() if diameter_mm in (None, t.diameter_mm)]
-    if diameter_mm is None and max(steady, peak) > SMALLEST_TIP_TO_A:
+    if diameter_mm is None and steady > SMALLEST_TIP_TO_A:
         rows = [t for t in rows if t.diameter_mm > SMALLEST_TIP_MM]
-    for tip in rows:
-        if tip.steady_a[1] >= steady and tip.pulsed_a[1] >= peak:
-            return tip, True
-    return rows[-1], False
+    return next((tip for tip in rows if tip.steady_a[1] >= steady and tip.pulsed_a[1] >= peak), rows[-1])
+
+
+def carried_a(angle_deg: float) -> tuple[float, float]:
+    """What a tip carries by its included angle, steady and pulsed, A: between the rows of AWS C5.5 by straight lines. Estimate.
+
+    >>> carried_a(30), tuple(round(a) for a in carried_a(15))
+    ((70.0, 140.0), (21, 38))
+    """
+    rows = sorted(catalogue.tips(), key=lambda t: t.included_angle_deg)
+    at = [t.included_angle_deg for t in rows]
+    i = min(max(bisect_right(at, angle_deg), 1), len(rows) - 1)
+    low, high = rows[i - 1], rows[i]
+    share = (angle_deg - at[i - 1]) / (at[i] - at[i - 1])
+    steady, pulsed = (max(1.0, a + share * (b - a)) for a, b in ((low.steady_a[1], high.steady_a[1]), (low.pulsed_a[1], high.pulsed_a[1])))  # fmt: skip
+    return steady, pulsed
 
 
 def _grind(joint: Joint, section: Section, tip: Tip) -> tuple[float, float, tuple[Reason, ...]]:
@@ -88,18 +101,14 @@ def _grind(joint: Joint, section: Section, tip: Tip) -> tuple[float, float, tupl
     return tip.included_angle_deg, flat, (practice(words, t=length(OFF_NEEDLE_BELOW_MM), f=length(flat)),)
 
 
-def _size_reason(tip: Tip, steady: float, peak: float, pulsed: bool) -> Reason:
-    words = (
-        "{d} at {a}° carries {s} A steady and peaks of {p} A; asked are {x} and {y}."
-        if pulsed
-        else "{d} at {a}° carries {s} A steady; the machine is set to {x}."
-    )
+def _size_reason(tip: Tip, steady: float, peak: float) -> Reason:
+    words = "{d} at {a}° carries {s} A steady and peaks of {p} A; the arc carries {x}, peaks and tacks {y}."
     figures = {
         "d": length(tip.diameter_mm), "a": f"{tip.included_angle_deg:g}", "s": f"{tip.steady_a[1]:g}", "p": f"{tip.pulsed_a[1]:g}",
-        "x": f"{steady:.0f}", "y": f"{peak:.0f}",
+        "x": amps_of(steady), "y": amps_of(peak),
     }  # fmt: skip
-    rule = "smallest tip with steady most ≥ steady asked and pulsed most ≥ peak; 1.0 mm only to 15 A"
-    return ruled(published("aws-c5.5", words, **figures), rule, "{s} ≥ {x} A and {p} ≥ {y} A: {d}, {a}°", **figures)
+    rule = "smallest tip with steady most ≥ the arc's mean and pulsed most ≥ peak and tack; 1.0 mm only to 15 A"
+    return ruled(published("aws-c5.5", words, **figures), rule, "{s}, {p} A against {x}, {y} A: {d}, {a}°", **figures)
 
 
 @lru_cache(maxsize=8)
@@ -120,17 +129,10 @@ def _other_types(taken: TungstenType) -> tuple[Other, ...]:
     )  # fmt: skip
 
 
-def _cautions(tip: Tip, kind: TungstenType, steady: float, peak: float, fits: bool) -> list[Caution]:
-    found: list[Caution] = []
-    figures = {"s": f"{steady:.0f}", "p": f"{peak:.0f}", "low": f"{tip.steady_a[0]:g}", "d": length(tip.diameter_mm)}
-    if not fits:
-        words = "{s} A with peaks of {p} A is more than a {d} tip carries: it melts into the pool. A bigger tungsten, or less current."
-        found.append(stop("peak-too-high", "tungsten", words, **figures))
-    elif steady < tip.steady_a[0]:
-        words = "{s} A is under the {low} A where a {d} tip runs steady: the arc wanders. A smaller tungsten."
-        found.append(caution("tungsten-too-big", "tungsten", words, **figures))
-    if kind.radioactive:
-        usual = catalogue.tungsten_types()[DEFAULT_TYPE].name.split()[-1].capitalize()
-        words = "Grinding dust of {name} tungsten is radioactive: wet or extracted wheel, mask, bag the dust. {usual} does the same work without it."
-        found.append(caution("thoria", "tungsten", words, name=kind.name.split()[-1], usual=usual))
-    return found
+def _cautions(joint: Joint, kind: TungstenType) -> list[Caution]:
+    if not kind.radioactive:
+        return []
+    usual = catalogue.tungsten_types()[DEFAULT_TYPE].name.split()[-1].capitalize()
+    words = "Grinding dust of {name} tungsten is radioactive: wet or extracted wheel, mask, bag the dust. {usual} does the same work without it."
+    item = caution("thoria", "tungsten", words, name=kind.name.split()[-1], usual=usual)
+    return [mended(item, f"Take {usual.lower()}", **{"pins.tungsten_type": None})]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from typing import ClassVar
 
@@ -12,6 +13,7 @@ from ..heat import (
     ARC_VOLTAGE_V,
     GLOW_C,
     HOT_BAND_C,
+    cooling_time_s,
     distance_to_peak_mm,
     heat_input_en_kj_mm,
     heat_input_kj_mm,
@@ -20,10 +22,10 @@ from ..heat import (
     part_rise_k,
     peak_temperatures_c,
 )
-from ..heat_field import Field, glow_after_stop_s, tails_mm, wall_distance_mm
+from ..heat_field import Field, face_loss_1_s, glow_after_stop_s, tails_mm, wall_distance_mm
 from ..joint import Joint
-from ..quantities import heat, length, size, speed, temperature
-from ..reasons import Caution, Choice, Reason, caution, estimate, practice, published, ruled
+from ..quantities import amps_of, heat, length, size, speed, temperature
+from ..reasons import Caution, Choice, Reason, caution, estimate, mended, note, practice, published, ruled
 from ..section import Section
 from .back import Back
 from .pulse import Pulse
@@ -31,7 +33,10 @@ from .travel import Travel
 
 HOT_PART_C = 150.0
 FULLY_AUSTENITIC_INTERPASS_C = 100.0
-DUPLEX_KJ_MM = (0.5, 2.0)
+# cooling of a duplex weld from 1200 to 800 °C: fine from the second, a caution under the first
+COOLING_C = (1200.0, 800.0)
+COOLING_S = (2.0, 4.0)
+_MARGIN = 1.02
 SMALL_TUBE_MM = 25.0
 # how the curve is kept: so many points, out past the hot band and the widest cup's cover
 CURVE_POINTS = 97
@@ -40,7 +45,7 @@ CURVE_BANDS, CURVE_LEAST_MM = 1.5, 24.0
 
 @dataclass(frozen=True, kw_only=True)
 class Warmth(Choice):
-    """Heat input kJ/mm two ways, hot band and tail mm, glow s, interpass °C, mean of a small part °C; and the curve that is
+    """Heat input kJ/mm two ways, hot band and tail mm, glow s, cooling from 1200 to 800 °C s, interpass °C, mean of a small part °C; and the curve that is
     drawn: peak temperatures °C, step by step from the edge of the pool."""
 
     part: ClassVar[str] = "heat"
@@ -54,6 +59,7 @@ class Warmth(Choice):
     tail_mm: float = figure("Tail", "size", 1, compared="Tail still hot")
     glow_end_s: float = figure("End of glow behind the arc", "seconds", 1)
     glow_after_stop_s: float = figure("End of glow after the stop", "seconds", 1)
+    cooling_s: float | None = figure("Cooling from 1200 to 800 °C", "seconds", 2)
     interpass_c: float = figure("Interpass", "temperature")
     part_mean_c: float | None = figure("Mean of the part", "temperature", 0)
     hot_c: float = figure("Hot from", "temperature", positive=True)
@@ -69,28 +75,36 @@ def choose_warmth(joint: Joint, section: Section, back: Back, travel: Travel, pu
     """Reckon the heat. Heat input: ASME IX, EN 1011-1; band: Adams 1958; field: Rosenthal 1941; bars: estimate."""
     amps, v, h = pulse.average_a, travel.speed_mm_s, section.h_mm
     power = net_power_w(ARC_VOLTAGE_V, amps)
-    field = Field(power, v, h, section.heat.k, section.heat.a, _wall(section, back, travel))
+    field = Field(
+        power,
+        v,
+        h,
+        section.heat.k,
+        section.heat.a,
+        _wall(section, back),
+        face_loss_1_s(section.heat.rho_c, section.h_mm),
+    )
     band = travel.pool_width_mm + 2 * distance_to_peak_mm(section.heat, h, power, v, HOT_BAND_C)
     tail, glow = tails_mm(field, (HOT_BAND_C, GLOW_C))
     inputs = heat_input_kj_mm(ARC_VOLTAGE_V, amps, v), heat_input_en_kj_mm(ARC_VOLTAGE_V, amps, v)
+    cooling = cooling_time_s(section.heat, h, power, v, *COOLING_C)
     interpass, mean = _interpass_c(joint), _part_mean_c(joint, section, amps, travel.arc_time_s)
     step = max(CURVE_BANDS * band, CURVE_LEAST_MM) / (CURVE_POINTS - 1)
     peaks = peak_temperatures_c(section.heat, h, power, v, (i * step for i in range(CURVE_POINTS)))
     return Warmth(
         arc_voltage_v=ARC_VOLTAGE_V, high_voltage_v=load_line_v(amps), heat_input_kj_mm=inputs[0], heat_input_en_kj_mm=inputs[1],
-        hot_band_mm=band, tail_mm=tail, glow_end_s=glow / v, glow_after_stop_s=glow_after_stop_s(field, GLOW_C, glow), interpass_c=interpass,
+        hot_band_mm=band, tail_mm=tail, glow_end_s=glow / v, glow_after_stop_s=glow_after_stop_s(field, GLOW_C, glow), cooling_s=cooling, interpass_c=interpass,
         part_mean_c=mean, hot_c=HOT_BAND_C, curve_step_mm=step, curve_c=peaks,
-        why=(*_inputs_why(inputs, amps, v), *_field_why(section, power, v, band, tail), *_limits_why(joint, section, back, interpass)),
-        cautions=tuple(_cautions(joint, travel, inputs[0], mean, interpass)),
+        why=(*_inputs_why(inputs, amps, v), *_field_why(section, power, v, band, tail), *_limits_why(joint, section, back, interpass, cooling)),
+        cautions=tuple(_cautions(joint, section, travel, cooling, mean, interpass)),
     )  # fmt: skip
 
 
-def _wall(section: Section, back: Back, travel: Travel) -> float | None:
+def _wall(section: Section, back: Back) -> float | None:
     """The cold wall of chill bars, mm from the seam, or None. Estimate."""
     if not back.barred:
         return None
-    edge = travel.pool_width_mm / 2 + back.bar_setback_mm
-    return wall_distance_mm(edge, section.heat.k, section.h_mm, back.contact_w_mm2k)
+    return wall_distance_mm(back.bar_from_seam_mm, section.heat.k, section.h_mm, back.contact_w_mm2k)
 
 
 def _interpass_c(joint: Joint) -> float:
@@ -120,7 +134,7 @@ def _inputs_why(inputs: tuple[float, float], amps: float, v: float) -> list[Reas
         ),
         ruled(
             published("iec-60974-1", "At {v} V of the load line, the upper figure, it would be {h}.", v=f"{high:.1f}", h=upper),
-            "V = 10 + 0.04 I", "10 + 0.04 × {i} = {v} V", i=f"{amps:.0f}", v=f"{high:.1f}",
+            "V = 10 + 0.04 I", "10 + 0.04 × {i} = {v} V", i=amps_of(amps), v=f"{high:.1f}",
         ),
     ]  # fmt: skip
 
@@ -139,13 +153,19 @@ def _field_why(section: Section, power: float, v: float, band: float, tail: floa
     ]  # fmt: skip
 
 
-def _limits_why(joint: Joint, section: Section, back: Back, interpass: float) -> list[Reason]:
+def _limits_why(joint: Joint, section: Section, back: Back, interpass: float, cooling: float) -> list[Reason]:
     words, t = "Next run only below {t} between runs.", temperature(interpass)
     steel = section.stainless_sides == 0
     reasons = [estimate("interpass-steel", words, t=t) if steel else published("usual-codes", words, t=t)]
     if back.barred:
         words = "The bars are reckoned as cold walls beside the seam: the tail is shorter for them."
         reasons.append(estimate("strip-between-bars", words))
+    if joint.which("no_chill"):
+        words = "Cools from {a} to {b} in {s} s: 4 s and more is fine for duplex."
+        a, b = (temperature(c) for c in COOLING_C)
+        said = estimate("cooling-time", words, a=a, b=b, s=f"{cooling:.1f}")
+        rule = "t = q² / (4π k ρc v² h²) · (1/(800−T0)² − 1/(1200−T0)²)"
+        reasons.append(ruled(said, rule, "h {h}: {s} s", h=length(section.h_mm), s=f"{cooling:.1f}"))
     if joint.part_mass_g is not None:
         words = "A part of {m} g keeps all the heat of the run."
         reasons.append(estimate("part-heating", words, m=f"{joint.part_mass_g:g}"))
@@ -156,20 +176,43 @@ def _limits_why(joint: Joint, section: Section, back: Back, interpass: float) ->
     return reasons
 
 
-def _cautions(joint: Joint, travel: Travel, kj_mm: float, mean: float | None, interpass: float) -> list[Caution]:
+def _cautions(
+    joint: Joint, section: Section, travel: Travel, cooling: float, mean: float | None, interpass: float
+) -> list[Caution]:
     found: list[Caution] = []
     if mean is not None and mean > HOT_PART_C:
         share = (HOT_PART_C - AMBIENT_C) / (mean - AMBIENT_C)
         words = "The part passes {h} mean after about {t} s of arc and ends at about {m}: stop there, wait until it is under {i}, and take less current for later runs; a part of a few tens of grams ends at about half."
-        found.append(
-            caution(
-                "hot-part", "heat", words, h=temperature(HOT_PART_C), t=f"{share * travel.arc_time_s:.0f}",
-                m=temperature(mean), i=temperature(interpass),
-            )
+        item = caution(
+            "hot-part", "heat", words, h=temperature(HOT_PART_C), t=f"{share * travel.arc_time_s:.0f}", m=temperature(mean), i=temperature(interpass),
         )  # fmt: skip
-    low, high = DUPLEX_KJ_MM
-    chilled = next((m.key for m in joint.pair if m.has("no_chill")), None)
-    if chilled and kj_mm < low:
-        words = "{metal} wants {a} to {b}, which thin sheet cannot give: its over-alloyed rod makes up for it."
-        found.append(caution("duplex-heat-low", "heat", words, metal=chilled, a=heat(low), b=heat(high)))
+        shorter = max(1.0, 0.98 * share * travel.length_mm)
+        found.append(mended(item, f"Plan the first {shorter:.0f} mm", length=f"{shorter:.0f} mm"))
+    least, fine = COOLING_S
+    chilled = joint.which("no_chill")
+    if chilled and cooling < fine:
+        words = "{metal} cools from {a} to {b} in {s} s: {what}. Its over-alloyed rod and argon with 2 % nitrogen bring the austenite back."
+        what = (
+            "too fast, too much ferrite stays; warm it, no bars, go slower" if cooling < least else "on the quick side"
+        )
+        figures = {"a": temperature(COOLING_C[0]), "b": temperature(COOLING_C[1]), "s": f"{cooling:.1f}"}
+        level = caution if cooling < least else note
+        item = level("duplex-heat-low", "heat", words, metal=chilled, what=what, **figures)
+        found.append(_slower(joint, section, travel, cooling, item))
     return found
+
+
+def _slower(joint: Joint, section: Section, travel: Travel, cooling: float, item: Caution) -> Caution:
+    """What mends too fast a cooling: what was set by hand released, else a pace slow enough for 2 s."""
+    if item.level == "note":
+        return item
+    if joint.travel_mm_s is not None:
+        return mended(item, "Go by the plan's pace", travel_mm_s=None)
+    by_hand = {f"pins.{key}": None for key in ("current_a", "peak_a", "on_pct", "background_pct") if key in joint.pins}
+    if by_hand:
+        return mended(item, "Go by the plan's current", **by_hand)
+    # cooling goes with (q/v)², and q/v with 0.2/v + w/4a (Wells 1952)
+    v, wide = travel.speed_mm_s, travel.pool_width_mm / (4 * section.heat.a)
+    more = math.sqrt(COOLING_S[0] * _MARGIN / cooling)
+    slow = math.floor(100 * 0.2 / (more * (0.2 / v + wide) - wide)) / 100
+    return mended(item, f"Go at {slow:g} mm/s", travel_mm_s=slow)

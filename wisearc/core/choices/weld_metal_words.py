@@ -7,10 +7,15 @@ from ..chemistry import CRACKING_RATIO, ROOM_C, SOUND_FERRITE_PCT, STAINLESS_CR_
 from ..joint import Joint
 from ..quantities import temperature
 from ..reasons import Reason, estimate, published, ruled
+from .feeding import Limits
+
+# so much under what it stands with the arc leaning leaves room for the hand
+ROOM = 0.05
 
 
-def reasons_of(joint: Joint, rod: Rod | None, metal: WeldMetal, d: float, worst: bool) -> list[Reason]:
-    """Reasons that show what the weld metal comes to. Parameters: d, dilution; worst, judged at other shares too."""
+def reasons_of(joint: Joint, rod: Rod | None, metal: WeldMetal, d: float, limits: Limits, worst: bool) -> list[Reason]:
+    """Reasons that show what the weld metal comes to. Parameters: d, dilution; limits, what it stands; worst, judged at
+    other shares too."""
     if (rod is not None and rod.has("braze")) or not any(m.stainless for m in joint.pair):
         return []
     share = "all melted sheet" if rod is None else f"{d * 100:.0f} % melted sheet"
@@ -21,13 +26,31 @@ def reasons_of(joint: Joint, rod: Rod | None, metal: WeldMetal, d: float, worst:
         "mix = (1 − d) · rod + d · (share of each side)",
         "d = {d}; Creq {cr}, Nieq {ni}", d=f"{d:.2f}", cr=f"{metal.cr_eq:.2f}", ni=f"{metal.ni_eq:.2f}",
     )  # fmt: skip
-    reasons = [mixed, *_ferrite(metal), *_solidification(metal), *_martensite(metal), _pitting(metal)]
+    reasons = [
+        mixed,
+        *_stands(joint, d, limits),
+        *_ferrite(metal),
+        *_solidification(metal),
+        *_martensite(metal),
+        _pitting(metal),
+    ]
     if worst:
-        words = "Unlike thickness: also reckoned at 30/70 and 70/30 of the two sides, and judged by the worst."
+        words = "Unlike thickness: also reckoned with more of either side, to 30/70 where one is twice the other, and judged by the worst."
         reasons.append(estimate("worst-share", words))
     if metal.chromium_pct < STAINLESS_CR_PCT:
         reasons.append(published("en-10088", "Under {c} % chromium it is not stainless.", c=STAINLESS_CR_PCT))
     return reasons
+
+
+def _stands(joint: Joint, d: float, limits: Limits) -> list[Reason]:
+    """The greatest dilution it stands, and what that means at the torch."""
+    if limits.even is None or limits.leaning is None or limits.even >= 1:
+        return []
+    words = "It stands {even} % of melted sheet; with the arc leaning to the worse side {leaning} %"
+    figures = {"even": f"{100 * limits.even:.0f}", "leaning": f"{100 * limits.leaning:.0f}"}
+    off = "keep the arc off the steel" if any(not m.stainless for m in joint.pair) else "keep the arc between the two"
+    words += f": {off} and feed well." if d > limits.leaning - ROOM else ": that leaves room for the hand."
+    return [estimate("greatest-dilution", words, **figures)]
 
 
 def _ferrite(metal: WeldMetal) -> list[Reason]:
