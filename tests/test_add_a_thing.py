@@ -23,7 +23,7 @@ HOUSE = Path(wisearc.__file__).parent
 # what lifts a plan of the first version names the parts it had then
 OLD = {"formats/plan_1_0.py"}
 # fields that something besides the plan asks for: a drawing, a list, what is offered by hand or said of a run
-ASKED_FOR = {"joint", "length", "gap", "angle_deg", "position", "title", "travel_mm_s", "control", "filler", "reach", "pulse", "back"}
+ASKED_FOR = {"joint", "length", "gap", "angle_deg", "position", "title", "travel_mm_s", "control", "filler", "reach", "pulse", "back", "leg"}
 
 PLACE = '''
 """A place that was not there before."""

@@ -13,6 +13,7 @@ from tests.samples import joint, plan, run, tube
 
 FIELDS = {
     "length_mm": (1, 20000), "gap_mm": (0, 10), "reach_mm": (0, 60), "travel_mm_s": (0.3, 20), "part_mass_g": (1, 1e6), "angle_deg": (20, 170), "overlap_pct": (25, 80),
+    "purge_length_mm": (10, 20000), "purge_volume_l": (0.01, 1000), "purge_target_ppm": (10, 5000), "opening_deg": (15, 180),
 }  # fmt: skip
 BY_HAND = {
     "rod_diameter_mm": (0.5, 3.2), "current_a": (3, 400), "rate_pps": (0.3, 500), "on_pct": (5, 95), "background_pct": (1, 95), "peak_a": (5, 400),
@@ -37,11 +38,24 @@ class Limits(Rows):
     def test_fields_and_pins(self) -> None:
         for key, (low, high) in FIELDS.items():
             with self.subTest(field=key):
-                self.ends(low, high, lambda v, key=key: joint(**{key: v}))
+                self.ends(low, high, lambda v, key=key: joint(**{key: v}), min(0.01, low / 2 or 0.01))
+        self.ends(0.5, 12, lambda v: joint("tee", leg_mm=v))
         self.assertEqual({k for k, pin in PINS.items() if not pin.by_hand.allowed}, set(BY_HAND))
         for key, (low, high) in BY_HAND.items():
             with self.subTest(pin=key):
                 self.ends(low, high, lambda v, key=key: joint(pins={key: v}))
+
+    def test_what_is_refused_says_what_and_why(self) -> None:
+        for kind, data, field, words in (
+            ("tube-butt", {"purge_length": "0 mm"}, "purge_length", "is 0 mm; must be from 10 to 20000 mm"), ("tube-butt", {"purge_length": "21 m"}, "purge_length", "is 21000 mm; must be from 10 to 20000 mm"),
+            ("tee", {"opening_deg": 10}, "opening_deg", "must be from 15 to 180 °"), ("butt", {"leg": "2 mm"}, "leg", "is of a fillet, and a butt has none; leave it out"),
+            ("outside-corner", {"leg_mm": 2}, "leg", "an outside corner has none"), ("tee", {"leg": "13 mm"}, "leg", "must be from 0.5 to 12 mm"),
+        ):  # fmt: skip
+            given = {"a": tube(), **ROUND} if kind == "tube-butt" else {}
+            with self.subTest(data=data), self.assertRaises(BadInput) as caught:
+                joint(kind, **given, **data)
+            self.assertEqual(caught.exception.field, field)
+            self.assertIn(words, str(caught.exception))
 
     def test_sheet_and_tube(self) -> None:
         """Sheet 0.3 to 6 mm; a tube 3 to 1000 mm over, its wall less than 0.45 of it; two in line within two walls; a cope 90° at most."""

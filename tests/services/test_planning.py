@@ -50,6 +50,13 @@ class Following(unittest.TestCase):
     def test_pedal_pulse_without_a_pedal(self) -> None:
         self.assertEqual(changed("pulse=pedal&control=none", "control").joint.pulse, "auto")
 
+    def test_a_leg_goes_with_the_fillet(self) -> None:
+        kept = changed("joint=lap&leg=2 mm", "joint")
+        self.assertEqual((kept.joint.leg.mm, kept.said), (2, []))
+        gone = changed("joint=butt&leg=2 mm", "joint")
+        self.assertIsNone(gone.joint.leg)
+        self.assertIn("A leg is of a fillet", " ".join(gone.said))
+
     def test_bare_numbers_mean_the_habit(self) -> None:
         self.assertAlmostEqual(changed("length=15", "length", "in").joint.length.mm, 381)
         self.assertAlmostEqual(changed("length=15", "length", "mm").joint.length.mm, 15)

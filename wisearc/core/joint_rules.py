@@ -37,6 +37,9 @@ def check_joint(joint: Joint) -> None:
     if joint.kind.has("cope") and joint.angle_deg > COPE_MOST_DEG:
         raise OutOfRange("angle_deg", joint.angle_deg, 20, COPE_MOST_DEG, "°")
     _diameters(joint)
+    if joint.leg is not None and joint.kind.deposit != "fillet":
+        words = f"is of a fillet, and {joint.kind.phrase} has none; leave it out, or take a lap, tee or inside corner"
+        raise BadInput("leg", joint.leg.typed, words)
     if min(m.thickness_mm for m in joint.members) > THINNEST_MOST_MM:
         words = "one member must be 6 mm or thinner; this plans thin-gauge joints"
         raise BadInput("members", "all thicker than 6 mm", words)
@@ -57,7 +60,7 @@ def _forms(joint: Joint) -> None:
     for i, member in enumerate(joint.members):
         if kind.forms == "sheet" and member.form not in SHEET_FORMS:
             near = "tube-plate" if second != "tube" or first != "tube" else "tube-butt"
-            words = f"joins sheet, bar, rod and flange, and member {i + 1} is a tube; a tube takes tube-butt, tube-plate or tube-cope"
+            words = f"joins sheet, bar, rod and flange, and member {i + 1} is a tube; a tube takes tube-butt, tube-plate, tube-socket or tube-cope"
             raise BadInput("joint", kind.key, words, near)
         if kind.forms == "tube" and member.form != "tube":
             raise BadInput(f"members[{i}].form", member.form, f"must be tube in a {kind.key} joint", "tube")

@@ -42,6 +42,9 @@ def adapt(data: dict[str, Any], changed: str) -> tuple[dict[str, Any], list[str]
         said.append("A fixed tube is for tubes: taken as flat.")
     if changed == "joint" and tube:
         out["length"] = ALL_ROUND
+    kind = _kind(out)
+    if kind is not None and kind.deposit != "fillet" and (out.pop("leg", None) or out.pop("leg_mm", None)):
+        said.append(f"A leg is of a fillet, and {kind.phrase} has none: left to the plan.")
     if out.get("control") == "none" and out.get("pulse") == "pedal":
         out["pulse"] = "auto"
         said.append("Pulsing by pedal needs a pedal: the pulse is the plan's own again.")

@@ -48,15 +48,24 @@ class Comparison:
 def compare(left: Plan, right: Plan, habit: str) -> Comparison:
     """Set two plans side by side. Parameters: plans, made or kept; habit, "mm" or "in"."""
     a, b = (Side(plan, plan_lines(plan, habit), plan_notices(plan, habit)) for plan in (left, right))
-    answers = [
-        Row(x.label, _whole(x), _whole(y), (x.what, x.detail) != (y.what, y.detail))
-        for x, y in zip(a.lines, b.lines, strict=True)
-    ]
+    answers = _answers(a.lines, b.lines)
     figures = [_figure(d, left, right, habit) for d in declared_figures() if d.figure.compared]
     return Comparison(a, b, answers, figures, _summary(figures, a, b))
 
 
-def _whole(line: Line) -> str:
+def _answers(left: list[Line], right: list[Line]) -> list[Row]:
+    """The answers side by side; one that a plan of before does not have is a dash."""
+    one, other = ({line.key: line for line in lines} for lines in (left, right))
+    rows = []
+    for key in {**one, **other}:
+        x, y = one.get(key), other.get(key)
+        rows.append(Row((x or y or left[0]).label, _whole(x), _whole(y), _whole(x) != _whole(y)))
+    return rows
+
+
+def _whole(line: Line | None) -> str:
+    if line is None:
+        return "–"
     return f"{line.what} – {line.detail}" if line.detail else line.what
 
 

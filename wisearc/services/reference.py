@@ -117,17 +117,15 @@ def _cups(habit: str) -> Table:
 
 def _joints() -> Table:
     rows = [
-        [k.name, f"× {plain(k.current_factor)}", f"{k.dilution * 100:.0f} %", f"× {plain(k.speed_factor)}", "yes" if k.bare_fit else "no", k.note]
+        [k.name, f"× {plain(k.current_factor)}", f"{k.dilution * 100:.0f} %", f"{k.least_dilution * 100:.0f} %", "yes" if k.bare_fit else "no", k.note]
         for k in catalogue.joint_kinds().values()
     ]  # fmt: skip
     rows += [
-        [p.name, f"× {plain(p.current_factor)}", _NONE, f"× {plain(p.speed_factor)}", _NONE, p.note]
+        [p.name, f"× {plain(p.current_factor)}", _NONE, _NONE, _NONE, f"travel × {plain(p.speed_factor)}. {p.note}"]
         for p in catalogue.positions().values()
     ]
-    heads = ["Joint or position", "current", "dilution with rod", "travel", "bare-fit", "note"]
-    return Table(
-        "joints", "Joints and positions", heads, rows, "practice", f"{_PRACTICE}; dilution and travel: estimates"
-    )
+    heads = ["Joint or position", "current", "dilution with rod", "least by feeding", "bare-fit", "note"]
+    return Table("joints", "Joints and positions", heads, rows, "practice", f"{_PRACTICE}; dilution: estimates")
 
 
 def _pulses() -> Table:

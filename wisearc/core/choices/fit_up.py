@@ -61,7 +61,7 @@ def _too_wide(joint: Joint, thin: float, bare: bool, most: float) -> list[Cautio
         words = "A gap of {g} is {by} what holds here, {m}: it blows through and pulls dirt from behind. {mend}"
     item = stop("gap-too-wide", "fit-up", words, g=length(joint.gap_mm), m=length(most), by=by, mend=mend)
     held = f"{math.floor(most * 100) / 100:g} mm"
-    return [mended(item, f"It is refitted to {held}", gap=held)]
+    return [mended(item, "It is refitted", gap=held)]
 
 
 def _coatings(joint: Joint) -> list[Caution]:

@@ -26,7 +26,7 @@ def rod_cautions(joint: Joint, section: Section, rod: Rod | None) -> list[Cautio
             words = "Copper runs into the grain boundaries of austenitic stainless and cracks it under stress. Keep it cool and unloaded, or take a stainless rod."
             found.append(mended(caution("copper-penetration", "filler", words), "Go by the plan's rod", **own))
         if joint.service in NOT_FOR_BRAZE:
-            words = "Silicon bronze is a braze, not a weld: not for {service} work. Take a welding rod."
+            words = "Silicon bronze is a braze, not a weld: not for what is {service}. Take a welding rod."
             item = stop("braze-not-weld", "filler", words, service=SERVICE_WORDS[joint.service])
             found.append(mended(item, "Go by the plan's rod", **own))
     return found

@@ -5,14 +5,15 @@ from __future__ import annotations
 from .. import catalogue
 from ..catalogue.rows import Rod
 from ..joint import Joint
-from ..quantities import temperature
+from ..quantities import length, temperature
 from ..reasons import Caution, Reason, caution, mended, note, practice, stop
 
-SERVICE_WORDS = {"dry": "dry", "wet": "wet", "food": "food", "hot": "hot", "structural": "structural"}
+SERVICE_WORDS = {"dry": "dry", "wet": "wet", "food": "for food", "hot": "hot", "structural": "structural"}
 HOT_C, DUPLEX_MOST_C = 400.0, 250.0
 LONG_HEAT_C = (400.0, 550.0)
 SENSITISING_C = (450.0, 850.0)
 LIQUID = ("wet", "food")
+L_GRADE_C_PCT = 0.03
 
 
 def bears_service(joint: Joint, rod: Rod) -> bool:
@@ -50,7 +51,7 @@ def _hot(joint: Joint, rod: Rod | None) -> list[Caution]:
         words = "{metal} turns brittle above {t}, whatever the rod: no rod here meets this heat. It would need a stabilised austenitic grade with its rod, such as {grade}."
         grade = next(m for m in catalogue.metals().values() if m.has("stabilised") and m.has("austenitic"))
         item = stop("service-unmet", "filler", words, metal=brittle, t=temperature(DUPLEX_MOST_C), grade=grade.key)
-        found.append(mended(item, f"It stays under {DUPLEX_MOST_C:.0f} °C", **cooler))
+        found.append(mended(item, "It stays cooler than that", **cooler))
     elif rod is not None and rod.has("brittle_hot"):
         words = "{rod} turns brittle above {t}: not for this heat. Take the plan's rod."
         item = stop("brittle-hot", "filler", words, rod=rod.key, t=temperature(rod.most_c or HOT_C))
@@ -74,10 +75,14 @@ def _liquid(joint: Joint) -> list[Caution]:
     found: list[Caution] = []
     sensitised = [(which, m) for which, m in zip("ab", joint.pair, strict=True) if m.has("sensitises")]
     if sensitised:
-        words = "{metal} sensitises beside the weld and turns brittle there, whatever the rod: not for {service} work. A stabilised ferritic grade, {better}, or an L grade."
+        words = "{metal} sensitises beside the weld and turns brittle there, whatever the rod: not for what is {service}. A stabilised ferritic grade, {better}, or an L grade."
         better = sensitised[0][1].instead
         item = caution("sensitises", "filler", words, metal=sensitised[0][1].key, service=SERVICE_WORDS[joint.service], better=better)  # fmt: skip
         found.append(mended(item, f"It is {better}", **{f"{which}.metal": m.instead for which, m in sensitised}))
+    plain = next((m for m in joint.pair if m.has("austenitic") and m.analysis.get("C", 0.0) > L_GRADE_C_PCT and not m.has("stabilised")), None)  # fmt: skip
+    if plain:
+        words = "{metal} is no L grade: an L or stabilised grade is safer beside the weld where it is {service}."
+        found.append(note("l-grade", "filler", words, metal=plain.key, service=SERVICE_WORDS[joint.service]))
     if joint.kind.has("crevice") and joint.kind.instead:
         words = "A lap holds liquid between the sheets: seal both edges, or make it {better}."
         better = catalogue.joint_kinds()[joint.kind.instead].phrase
@@ -95,12 +100,13 @@ def _structural(joint: Joint) -> list[Caution]:
         return []
     thick = max(m.thickness_mm for m in joint.members)
     words = (
-        "{metal} from 3 mm is preheated to {a}–{b}; cool it in still air."
+        "{metal} from {t} is preheated to {a}–{b}; cool it in still air."
         if thick >= PREHEAT_FROM_MM
-        else "{metal}, thin: under 15 °C warm it to 50–90 °C first; cool it in still air."
+        else "{metal}, thin: under {cold} warm it to {c}–{d} first; cool it in still air."
     )
     name = catalogue.metals()[hardens].name
-    return [note("preheat", "heat", words, metal=name, a=temperature(150), b=temperature(200))]
+    warm = {key: temperature(c) for key, c in (("a", 150), ("b", 200), ("cold", 15), ("c", 50), ("d", 90))}
+    return [note("preheat", "heat", words, metal=name, t=length(PREHEAT_FROM_MM), **warm)]
 
 
 PREHEAT_FROM_MM = 3.0

@@ -7,7 +7,7 @@ from typing import ClassVar
 
 from ..figures import SetOn, figure
 from ..joint import Joint
-from ..quantities import amps_of
+from ..quantities import amps_of, length
 from ..reasons import Caution, Choice, Other, Reason, caution, instead, mended, practice, say
 from ..section import Section
 from ..shop import Shop
@@ -98,8 +98,10 @@ def _slopes(joint: Joint, section: Section, machine: float) -> tuple[float, floa
 
 def _slope_reason(slopes: tuple[float | None, float, float, float | None]) -> Reason:
     start, up, down, finish = slopes
-    words = "Start {a} A, up in {u} s; down in {d} s to {f} A, running back 5 mm onto the bead."
-    return practice(words, a=amps_of(start or 0.0), u=f"{up:g}", d=f"{down:.1f}", f=amps_of(finish or 0.0))
+    words = "Start {a} A, up in {u} s; down in {d} s to {f} A, running back {back} onto the bead."
+    return practice(
+        words, a=amps_of(start or 0.0), u=f"{up:g}", d=f"{down:.1f}", f=amps_of(finish or 0.0), back=length(5)
+    )
 
 
 def _cautions(joint: Joint, pulse: Pulse) -> list[Caution]:

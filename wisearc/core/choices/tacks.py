@@ -21,7 +21,7 @@ from .setting import Setting
 PITCH_IN_T = 20.0
 PITCH_LEAST_MM = 12.0
 PITCH_MOST_MM = 50.0
-PITCH_BARS_MM = 40.0
+PITCH_BARS_IN_T = 40.0
 LENGTH_IN_T, LENGTH_LEAST_MM, LENGTH_MOST_MM = 2.5, 2.0, 6.0
 WIDE_BY = 1.3
 ROUND_IN_T, ROUND_MOST_MM = 40.0, 60.0
@@ -148,17 +148,18 @@ def _how(section: Section, back: Back, long: float) -> list[Reason]:
 
 
 def _others(joint: Joint, section: Section, back: Back, pitch: float) -> list[Other]:
-    closer = pitch < PITCH_BARS_MM - 1 and section.length_mm > PITCH_BARS_MM
+    between_bars = round(PITCH_BARS_IN_T * section.thin_mm, 1)
+    closer = pitch < between_bars - 1 and section.length_mm > between_bars
     if not back.barred or joint.all_round or not closer:
         return []
-    words = "Between close bars the sheet cannot part: fewer tacks hold."
-    return [instead(say("every {p}", p=length(PITCH_BARS_MM)), {"pins.tack_pitch_mm": PITCH_BARS_MM}, words)]
+    words = "Between close bars the sheet cannot part: 40 thicknesses apart hold."
+    return [instead(say("every {p}", p=length(between_bars)), {"pins.tack_pitch_mm": between_bars}, words)]
 
 
 def _cautions(joint: Joint, section: Section, back: Back, pitch: float) -> list[Caution]:
     most = PITCH_IN_T * section.thin_mm
     if back.barred:
-        most = max(PITCH_BARS_MM, most)
+        most = PITCH_BARS_IN_T * section.thin_mm
     if "tack_pitch_mm" in joint.pins and pitch > WIDE_BY * most:
         words = "Every {p} is wide for {t}: the first run splits them and a gap opens. {m} holds."
         figures = {"p": size(pitch), "t": length(section.thin_mm), "m": length(most)}

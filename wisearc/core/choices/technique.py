@@ -99,11 +99,11 @@ def _rod_side(filler: Filler) -> str:
 def _ends(joint: Joint, section: Section) -> tuple[str, str]:
     """Where to start and to stop."""
     if joint.position.has("fixed_tube"):
-        return "just past bottom centre, each half upward", "over the top, 5–10 mm onto the other half"
+        return "just past bottom centre, each half upward", "over the top, onto the other half"
     where = "on the thick side" if section.unlike else "where it is not seen"
     if joint.all_round:
-        return f"{where}, between two tacks", "5–10 mm over the start, on the hidden side"
-    return f"{where}, 5 mm in and back to the end", "taper off 5 mm back on the bead"
+        return f"{where}, between two tacks", "over the start, on the hidden side"
+    return f"{where}, a little in and back to the end", "back on the bead, tapering off"
 
 
 def _reasons(joint: Joint, section: Section, filler: Filler, start_at: str, stop_at: str) -> list[Reason]:
@@ -117,7 +117,7 @@ def _reasons(joint: Joint, section: Section, filler: Filler, start_at: str, stop
             "{s}° of {w}°, thickness {r} to 1: {a}°", s=f"{square:g}", w=f"{whole:g}", r=f"{section.ratio:.2g}", a=f"{a:.0f}",
         ),
         practice("DC, electrode negative. Start by {s}; return clamp on clean metal, on the work, near the seam, never through a bearing.", s=STARTS),
-        practice("Start {a}; end {b}. Restart in the middle of the crater, the pool back to its size before going on.", a=start_at, b=stop_at),
+        practice("Start {a}; end {b}, {low} to {high} of overlap. Restart in the middle of the crater, the pool back to its size before going on.", a=start_at, b=stop_at, low=length(5), high=length(10)),
     ]  # fmt: skip
     if brazed(filler.rod):
         words = "A braze: heat the sheets until the rod wets them, never until they melt; bright metal, a close gap, no second pass over it."

@@ -229,7 +229,7 @@ def _stickout_cautions(torch: Torch, joint: Joint) -> list[Caution]:
     release, how = (
         (keys, "Go by the plan's torch")
         if keys
-        else ({"reach": f"{measured:g} mm"}, f"Measured: {measured:g} mm reaches")
+        else ({"reach": f"{measured:g} mm"}, "Measured: it reaches from what is sound")
     )
     bound = joint.kind.has("cope") and torch.toe_stickout_mm is not None
     if torch.stickout_mm > most + SLACK_MM and not bound:

@@ -187,7 +187,7 @@ def _cautions(
             "hot-part", "heat", words, h=temperature(HOT_PART_C), t=f"{share * travel.arc_time_s:.0f}", m=temperature(mean), i=temperature(interpass),
         )  # fmt: skip
         shorter = max(1.0, 0.98 * share * travel.length_mm)
-        found.append(mended(item, f"Plan the first {shorter:.0f} mm", length=f"{shorter:.0f} mm"))
+        found.append(mended(item, "Plan so much of it as stays cool", length=f"{shorter:.0f} mm"))
     least, fine = COOLING_S
     chilled = joint.which("no_chill")
     if chilled and cooling < fine:
@@ -215,4 +215,4 @@ def _slower(joint: Joint, section: Section, travel: Travel, cooling: float, item
     v, wide = travel.speed_mm_s, travel.pool_width_mm / (4 * section.heat.a)
     more = math.sqrt(COOLING_S[0] * _MARGIN / cooling)
     slow = math.floor(100 * 0.2 / (more * (0.2 / v + wide) - wide)) / 100
-    return mended(item, f"Go at {slow:g} mm/s", travel_mm_s=slow)
+    return mended(item, "Go slower", travel_mm_s=slow)
