@@ -158,7 +158,7 @@ class Schemas(unittest.TestCase):
         properties = schema("joint")["properties"]
         self.assertEqual(
             properties["joint"]["enum"],
-            ["butt", "lap", "tee", "inside-corner", "outside-corner", "edge", "tube-butt", "tube-plate", "tube-socket", "tube-cope"],
+            ["butt", "lap", "tee", "outside-corner", "inside-corner", "edge", "tube-butt", "tube-plate", "tube-socket", "tube-cope"],
         )
         self.assertEqual(properties["position"]["enum"], ["flat", "horizontal", "vertical-up", "vertical-down", "overhead", "fixed-tube"])
         self.assertEqual(properties["pulse"]["enum"], ["auto", "none", "slow-cold", "ripple", "fast", "focused", "pedal"])

@@ -24,6 +24,7 @@ from ..chemistry import (
 from ..chemistry import WeldMetal as Reckoned
 from ..figures import figure
 from ..joint import Joint
+from ..quantities import temperature
 from ..reasons import Caution, Choice, caution, note, stop
 from ..section import Section
 from .feeding import DILUTION_SLACK, SOFT_C_PCT, Feed, Limits, feed_for, limits_of
@@ -173,7 +174,7 @@ def _metal_rules(
     found: list[Caution] = []
     if m.chromium_pct < STAINLESS_CR_PCT:
         words = "The weld metal comes to {cr} % chromium; under 10.5 % it is not stainless and rusts."
-        found.append(stop("weld-metal-not-stainless", "filler", words, cr=f"{m.chromium_pct:.1f}"))
+        return [stop("weld-metal-not-stainless", "filler", words, cr=f"{m.chromium_pct:.1f}")]
     beyond = reckoning.over > DILUTION_SLACK and not leaning
     solved = reckoning.limits.even is not None
     found += [*_martensite(joint, m, beyond, solved), *_cracking(rod, m, beyond, leaning)]
@@ -195,8 +196,8 @@ def _martensite(joint: Joint, m: Reckoned, beyond: bool, solved: bool) -> list[C
         if start <= ROOM_C + NEAR_C:
             return []
         level = caution if beyond and not soft else note
-        words = "Martensite starts at {ms} °C, above room temperature: the weld turns hard and can crack."
-        return [level("martensite", "filler", words, ms=f"{start:.0f}")]
+        words = "Martensite starts at {ms}, above room temperature: the weld turns hard and can crack."
+        return [level("martensite", "filler", words, ms=temperature(start))]
     if "martensite" not in m.region:
         return []
     if soft:
