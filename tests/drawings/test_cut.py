@@ -11,7 +11,7 @@ from wisearc.drawings.canvas import Canvas
 from wisearc.drawings.cut import cut_through
 from wisearc.drawings.section_shapes import shapes_of
 
-from tests.samples import COPE, CORNER, EVERY, TEE, member
+from tests.samples import COPE, CORNER, EVERY, TEE, member, tube
 
 SVG = "{http://www.w3.org/2000/svg}"
 
@@ -80,3 +80,31 @@ class Shapes(unittest.TestCase):
         self.assertEqual(shapes_of(planned(TEE)).tilt_deg, 45)
         # a cope at its heel
         self.assertEqual(shapes_of(planned(COPE)).tilt_deg, 67.5)
+
+    def test_third_member(self) -> None:
+        """Drawn by its own thickness: beside the second along an edge, else behind the seam; the bar behind makes room for it."""
+        for kind, way in (("tee", (0, 1)), ("butt", (0, 1)), ("lap", (0, 1)), ("outside-corner", (0, 1)), ("edge", (0, 1))):
+            plan = planned({"joint": kind, "members": [member(), member(), member(thickness="2 mm")]})
+            shapes = shapes_of(plan)
+            with self.subTest(joint=kind):
+                self.assertEqual((shapes.third.thickness_mm, shapes.third.direction, len(shapes.drawn)), (2.0, way, len(shapes.arms) + 1))
+        tee = {"joint": "tee", "members": [member(), member(), member()]}
+        two, three = (cut_through(planned({**tee, "members": tee["members"][:n]})).svg.count("var(--copper)") for n in (2, 3))
+        self.assertEqual(three, two + 1)
+
+    def test_cup_does_not_cut_into_the_members(self) -> None:
+        """At a tee, an inside corner, a socket and the heel of a cope the cup's mouth stands clear of both faces."""
+        for kind, angle in (("tee", 90), ("tee", 60), ("inside-corner", 75), ("tube-socket", 90), ("tube-cope", 45), ("tube-cope", 70)):
+            tubes = kind.startswith("tube")
+            a = tube() if tubes else member()
+            b = tube(diameter="51 mm") if kind == "tube-cope" else member("316L", "4 mm", form="flange") if tubes else member()
+            plan = planned({"joint": kind, "members": [a, b], "angle_deg": angle, **({"length": "all-round"} if tubes else {})})
+            reach = (plan.torch.stickout_mm + plan.travel.arc_length_mm) / math.cos(0)
+            self.assertGreaterEqual(reach * math.tan(math.radians(angle) / 2), plan.torch.bore_mm / 2, (kind, angle))
+
+    def test_bars_leave_room_for_the_cup(self) -> None:
+        """None on the near face of a fillet or lap; beside a flat seam no thicker than the cup passes over."""
+        for kind in ("tee", "lap", "inside-corner"):
+            self.assertFalse(any(arm.near_bar for arm in shapes_of(planned({"joint": kind, "members": [member(), member()]})).arms), kind)
+        short = {"joint": "butt", "members": [member(), member()], "reach": "2.5 mm"}
+        self.assertNotEqual(cut_through(planned(short)).svg, cut_through(planned({**short, "reach": "5 mm"})).svg)

@@ -5,6 +5,7 @@ from urllib.parse import parse_qsl
 
 from wisearc.core.shop import ASSUMED
 from wisearc.services.planning import change_link, plan_as_data, plan_of_text, view_of
+from wisearc.services.word_fields import editors_for
 
 
 def changed(query: str, key: str = "", habit: str = "mm"):
@@ -49,6 +50,21 @@ class Following(unittest.TestCase):
 
     def test_pedal_pulse_without_a_pedal(self) -> None:
         self.assertEqual(changed("pulse=pedal&control=none", "control").joint.pulse, "auto")
+
+    def test_a_leg_is_asked_of_a_fillet_and_the_reach_says_what_is_taken(self) -> None:
+        for kind, leg, reach in (("tee", True, "as the cup fits in"), ("lap", True, "5 mm for this joint"), ("butt", False, "5 mm for this joint")):
+            fields = {f.key: f for e in editors_for(changed(f"joint={kind}", "joint").joint, "mm") for f in e.fields}
+            self.assertEqual(("leg" in fields, reach in fields["reach"].hint), (leg, True), kind)
+
+    def test_what_is_closed_off_is_a_word_where_argon_fills_it(self) -> None:
+        for query, words in (
+            ("joint=butt", None),
+            ("joint=butt&back=purge", "a channel along it"),
+            ("joint=butt&back=purge&purge_length=300 mm", "300 mm of it"),
+            ("joint=butt&back=purge&purge_volume_l=2", "2 L behind it"),
+        ):
+            parts = [p.text() for p in view_of(changed(query, "joint").joint, "mm", ASSUMED).plan.sentence if p.word == "purge"]
+            self.assertEqual(parts, [words] if words else [])
 
     def test_a_leg_goes_with_the_fillet(self) -> None:
         kept = changed("joint=lap&leg=2 mm", "joint")

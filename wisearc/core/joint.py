@@ -88,8 +88,8 @@ class Joint:
     gas_school: str = entry("name", names=one_of(("full", "frugal")), usual="full")
     back: str = entry("name", names=lambda: one_of(["auto", *catalogue.back_covers()])(), usual="auto", answer="back")
     back_access: str = entry("name", names=one_of(ACCESSES), usual="reached", word="access", label="The back")
-    purge_length: Length | None = entry("length", low=10.0, high=20000.0, word="purge", label="Length closed off", hint="300 mm, 12 in; empty: dams 150 mm each side")  # fmt: skip
-    purge_volume_l: float | None = entry("number", low=0.01, high=1000, unit="L", word="purge", label="Or the volume behind, L", hint="empty: from the length")  # fmt: skip
+    purge_length: Length | None = entry("length", low=10.0, high=20000.0, word="purge", label="Length closed off", hint="300 mm, 12 in; empty: as planned")  # fmt: skip
+    purge_volume_l: float | None = entry("number", low=0.01, high=1000, unit="L", word="purge", label="Or the volume behind, L", hint="empty: bore times length")  # fmt: skip
     purge_target_ppm: float | None = entry("number", low=10, high=5000, unit="ppm", word="purge", label="Oxygen at the vent, ppm", hint="empty: by what it is for; 50, 100, 500")  # fmt: skip
     finish: str = entry("name", names=one_of(FINISHES), usual="show", word="purpose", label="For")
     service: str = entry("name", names=one_of(SERVICES), usual="dry", word="purpose", label="In")

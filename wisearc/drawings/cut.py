@@ -146,12 +146,14 @@ def _bars(canvas: Canvas, shapes: Shapes, plan: Plan) -> None:
         return
     setback = plan.back.bar_from_seam_mm
     long, thick = BAR_MM
+    # the cup passes over it
+    near = thick if plan.back.bar_most_mm is None else min(thick, plan.back.bar_most_mm)
     for arm in shapes.arms:
         if arm.near_bar:
             canvas.polygon(
                 [
-                    arm.at(setback, -thick),
-                    arm.at(setback + long, -thick),
+                    arm.at(setback, -near),
+                    arm.at(setback + long, -near),
                     arm.at(setback + long, 0),
                     arm.at(setback, 0),
                 ],

@@ -101,9 +101,9 @@ def _shapes(plan: Plan) -> Shapes:
     leg = plan.filler.leg_mm or max(1.5, min(a, b))
     if section.shape == "lap":
         arms = [
-            Arm((0, 0), (1, 0), (0, 1), b, second),
+            Arm((0, 0), (1, 0), (0, 1), b, second, near_bar=False),
             Arm((0, 0), (-1, 0), (0, 1), b, second, near_bar=False),
-            Arm((0, -a), (-1, 0), (0, 1), a, first),
+            Arm((0, -a), (-1, 0), (0, 1), a, first, near_bar=False),
         ]
         return Shapes(arms, 35.0, (0.3 * a, -0.3 * a), [(0, 0), (leg, 0), (0, -min(leg, a))])
     return _fillet(section, a, b, leg, at_toe=section.coped and not plan.start)

@@ -81,8 +81,15 @@ def _fields(key: str, declared: Entry, joint: Joint, habit: str) -> list[Field]:
             o for o in made.options if tube or not declared.rows or not declared.rows()[o.value].has("fixed_tube")
         ]
         return [replace(made, options=tuple(options))]
+    if key == "leg" and joint.kind.deposit != "fillet":
+        return []
     if key == "reach":
-        return [replace(made, hint=f"empty: {length(joint.kind.reach_mm).text(habit)} for this joint")]
+        own = (
+            "as the cup fits in"
+            if joint.kind.has("inner")
+            else f"{length(joint.kind.reach_mm).text(habit)} for this joint"
+        )
+        return [replace(made, hint=f"empty: {own}")]
     if key == "length" and joint.members[0].form == "tube":
         whole = Field(key, "Seam", ALL_ROUND if joint.all_round else "part", (Choice(ALL_ROUND, "all round the tube"),))
         return [whole, replace(made, value="" if joint.all_round else made.value)]
