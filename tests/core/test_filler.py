@@ -67,6 +67,11 @@ class Chosen(Rows):
             (tee.filler.leg_mm, 1.5 * math.sqrt((1 - 0.373) / 0.373 * 0.4 / 0.6)),
             (tee.weld_metal.state, ""),
         )
+        # much for a 1 mm rod: 6.4 mm for each of the seam; 1.6 mm feeds it in 2.5
+        self.rows(
+            ("a rod of 1.6 mm feeds it in 251 mm for each 100 mm" in said(p, "filler"), True),
+            ("much for one hand" in said(plan("tee"), "filler"), False),
+        )
         # a leg that is told is fed, and gives the dilution
         big = plan("tee", leg="3 mm")
         self.rows(

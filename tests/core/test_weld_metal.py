@@ -144,6 +144,9 @@ class Regions(Rows):
             with self.subTest(metal=metal):
                 self.assertEqual((p.weld_metal.ferrite_pct, p.weld_metal.region), (None, region))
                 self.assertEqual({c.level for c in p.cautions if c.code == "martensite"}, {level} - {""})
+                self.assertEqual(
+                    p.weld_metal.state, {"": "", "note": "a little soft martensite, normal here", "caution": "weld of martensite and ferrite"}[level]
+                )
 
     def test_by_design(self) -> None:
         for metal, rod, words in (

@@ -19,6 +19,8 @@ ROD_FROM_MM = 0.9
 SHEET_SHARE_MOST = 1.3
 STOUT_ROD_MM = 1.6
 MORE_THAN_USUAL = 1.02
+# mm of rod for each mm of seam that a hand still feeds easily
+MUCH, THICKER_BY_MM = 3.0, 0.4
 
 
 @dataclass(frozen=True)
@@ -44,9 +46,10 @@ def rod_size(joint: Joint, section: Section, rod: Rod | None, feed: Feed) -> Rod
     by_hand = "rod_diameter_mm" in joint.pins
     area, by_length = feed.deposit_mm2, feed.deposit_mm2 / (math.pi * diameter**2 / 4) * STUBS_AND_TACKS
     fed = by_length * section.length_mm
+    much = _much(by_length, diameter)
     return RodSize(
         diameter, fed, math.ceil(fed / rod_sizes().rod_length_mm), area,
-        why=(_why(school, thin, diameter, by_hand), *_against_gravity(joint), _feed_reason(feed, fed, by_length)),
+        why=(_why(school, thin, diameter, by_hand), *_against_gravity(joint), _feed_reason(feed, fed, by_length), *much),
         others=() if small else _other_school(joint.rod_school, thin, diameter), cautions=_cautions(thin, diameter, by_hand),
     )  # fmt: skip
 
@@ -109,6 +112,16 @@ def _feed_reason(feed: Feed, fed: float, by_length: float) -> Reason:
     return ruled(
         reason, "feed = section × length / rod section × 1.15", worked, a=f"{feed.deposit_mm2:.2f}", fed=size(fed)
     )
+
+
+def _much(by_length: float, diameter: float) -> tuple[Reason, ...]:
+    """Where much is to be fed, what a rod a size thicker makes of it."""
+    thicker = next((d for d in rod_sizes().stocked_mm if d >= diameter + THICKER_BY_MM), None)
+    if by_length <= MUCH or thicker is None:
+        return ()
+    words = "That is much for one hand: a rod of {d} feeds it in {per} for each {hundred}."
+    per = size(100 * by_length * (diameter / thicker) ** 2)
+    return (practice(words, d=length(thicker), per=per, hundred=length(100.0)),)
 
 
 def _other_school(school: str, thin: float, diameter: float) -> tuple[Other, ...]:

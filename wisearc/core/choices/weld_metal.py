@@ -148,7 +148,7 @@ def _state(joint: Joint, rod: Rod | None, reckoning: Reckoning) -> str:
     if m.martensite_start_c is not None and m.martensite_start_c > ROOM_C:
         said.append("hard martensite")
     elif "martensite" in m.region and reckoning.limits.even is None:
-        said.append(f"weld of {m.region}")
+        said.append("a little soft martensite, normal here" if _soft(joint, m) else f"weld of {m.region}")
     return "; ".join(said)
 
 
@@ -185,12 +185,16 @@ def _metal_rules(
     return found + [note("not-reckoned", "filler", "Not reckoned: {what}.", what=text) for text in m.not_reckoned]
 
 
+def _soft(joint: Joint, m: Reckoned) -> bool:
+    """Whether martensite in it is soft: low in carbon, from ferritic sheet."""
+    ferritic = joint.any_metal("ferritic") and all(metal.stainless for metal in joint.pair)
+    return ferritic and m.analysis.get("C", 0.0) <= SOFT_C_PCT
+
+
 def _martensite(joint: Joint, m: Reckoned, beyond: bool, solved: bool) -> list[Caution]:
     """Hard weld metal: by its start where that is reckoned, or the edge was solved by it, else by the region; low-carbon
     ferritic sheet bears a little."""
-    soft = (
-        m.analysis.get("C", 0.0) <= SOFT_C_PCT and joint.any_metal("ferritic") and all(s.stainless for s in joint.pair)
-    )
+    soft = _soft(joint, m)
     start = martensite_start_c(m.analysis) if solved and m.analysis else m.martensite_start_c
     if start is not None:
         if start <= ROOM_C + NEAR_C:
