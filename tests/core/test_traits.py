@@ -184,6 +184,11 @@ class OwnTraits(unittest.TestCase):
         self.assertEqual(has["stabilised"], {"321", "347", "439"})
         self.assertEqual(has["heat_resisting"], {"309S", "310S"})
         self.assertEqual(has["manganese_fume"], {"201"})
+        self.assertEqual(has["ferritic"], {"409", "430", "439"})
+        self.assertEqual((has["sensitises"], has["long_heat"], has["brittle_hot"]), ({"430"}, {"430", "439"}, {"2205"}))
+        self.assertEqual((has["hardens"], has["martensitic"]), ({"4130"}, {"17-4PH"}))
+        rods = {t: {k for k, r in catalogue.rods().items() if r.has(t)} for t in catalogue.TRAITS["rods"]}
+        self.assertEqual(rods, {"braze": {"ERCuSi-A"}, "brittle_hot": {"ER312", "ER2209"}, "nickel": {"ERNiCr-3"}})
 
 
 class Refused(unittest.TestCase):

@@ -22,7 +22,7 @@ TRAITS: dict[str, tuple[str, ...]] = {
         "austenitic", "fully_austenitic", "duplex", "no_chill", "needs_rod", "not_bare", "crack_prone", "sulphur", "heat_resisting", "stabilised",
         "manganese_fume", "ferritic", "sensitises", "long_heat", "brittle_hot", "hardens", "martensitic",
     ),
-    "rods": ("more_ferrite", "stands_steel", "braze", "brittle_hot", "nickel"),
+    "rods": ("braze", "brittle_hot", "nickel"),
     "joints": ("in_line", "along_edge", "splits_gas", "closed_back", "cope", "flanged", "bars_both_faces", "under_root", "inner", "back_apart", "crevice", "flat_bars", "taper"),
     "positions": ("level", "down", "overhead", "fixed_tube"),
     "pulses": ("steady", "by_foot", "rippled", "chills"),
@@ -100,15 +100,6 @@ def metals() -> dict[str, rows.Metal]:
 def rods() -> dict[str, rows.Rod]:
     """Filler rods by class."""
     return _build(rows.Rod, "rods", "rods", more=lambda key, _row: {"name": key})
-
-
-def rods_with(trait: str) -> str:
-    """The rods that have a trait, as words.
-
-    >>> rods_with("more_ferrite")
-    'ER309L or ER312'
-    """
-    return " or ".join(rod.key for rod in rods().values() if rod.has(trait))
 
 
 @cache

@@ -29,8 +29,9 @@ from ..reasons import (
 )
 from ..section import Section
 from .need import ARC_LENGTH_MM, Need
-from .purge import LIQUID, Purge, groove_of, purge_cautions, purge_of, purge_reasons
+from .purge import Purge, groove_of, purge_cautions, purge_of, purge_reasons
 from .reach import outside_mm, stickout_mm
+from .service import LIQUID
 
 BAR_LENGTH_MM = 100.0
 FLAT_BAR_MM, CORNER_BAR_MM, BEHIND_BAR_MM = 5.0, 4.0, 5.0

@@ -11,6 +11,7 @@ from dataclasses import dataclass
 from .. import catalogue
 from ..heat import AMBIENT_C, ARC_VOLTAGE_V, current_for_pool_a, net_power_w, pool_width_mm
 from ..joint import Joint
+from ..pulse_train import travel_for_overlap_mm_s
 from ..quantities import amps_of, length
 from ..reasons import Reason, estimate, practice, ruled
 from ..section import Section
@@ -71,12 +72,12 @@ class Need:
         power = net_power_w(ARC_VOLTAGE_V, current_a) / self.melt
         return REAL_POOL * pool_width_mm(self.section.heat, self.section.h_mm, power, travel_mm_s)
 
-    def speed_for_ripple_mm_s(self, rate_pps: float, lap: float) -> float:
-        """The pace at which round pools lap by a share at a rate, each pool that of the pace's own current, mm/s: bisection."""
+    def speed_for_ripple_mm_s(self, rate_pps: float, lap_pct: float) -> float:
+        """The pace at which round pools lap by so many % at a rate, each pool that of the pace's own current, mm/s: bisection."""
         low, high = 0.05, 20.0
         for _ in range(40):
             v = (low + high) / 2
-            if v > rate_pps * self.real_pool_mm(self.steady_a(v), v) * (1 - lap):
+            if v > travel_for_overlap_mm_s(rate_pps, self.real_pool_mm(self.steady_a(v), v), lap_pct):
                 high = v
             else:
                 low = v

@@ -94,7 +94,7 @@ def _paced(joint: Joint, need: Need, row: PulsePattern) -> Pattern:
     rate = joint.pinned("rate_pps", min(MOST_RATE_PPS, max(LEAST_RATE_PPS, own)))
     slowed = rate < own - 1e-9 and joint.travel_mm_s is None
     if slowed:
-        pace = need.speed_for_ripple_mm_s(rate, lap / 100)
+        pace = need.speed_for_ripple_mm_s(rate, lap)
         pool = need.real_pool_mm(need.steady_a(pace), pace)
     return Pattern(row, rate, pace, pool, lap, slowed)
 

@@ -6,16 +6,16 @@ import math
 from dataclasses import dataclass
 
 from ..figures import ByHand, figure
-from ..gas import exit_speed_m_s, flow_at_speed_l_min
+from ..gas import flow_at_speed_l_min
 from ..joint import Joint
 from ..quantities import flow, length, plain, temperature
 from ..reasons import Caution, Reason, caution, estimate, mended, note, practice, ruled
 from ..section import Section
+from .service import LIQUID
 
 WELD_L_MIN = 3.0
 # to a bore of so many mm, so many L/min before
 BEFORE = ((25.0, 3.0), (50.0, 6.0), (math.inf, 10.0))
-LIQUID = ("wet", "food")
 VOLUMES = 10.0
 AIR_PPM = 209_500.0
 DAM_MM = 150.0
@@ -202,8 +202,3 @@ def purge_cautions(joint: Joint, purge: Purge) -> list[Caution]:
         words = "10 volumes take {m} minutes: soluble-paper dams {d} each side make a long tube short."
         found.append(note("purge-long", "back", words, m=f"{purge.minutes_volumes:.0f}", d=length(DAM_MM)))
     return found
-
-
-def vent_exit_m_s(purge: Purge) -> float:
-    """Speed out of the vent while flow is on before the weld, m/s."""
-    return exit_speed_m_s(purge.preflow_l_min, purge.vent_mm)

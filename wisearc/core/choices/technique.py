@@ -13,8 +13,8 @@ from ..section import Section
 from .feeding import THROAT_SHARE
 from .filler import Filler
 from .need import brazed
-from .purge import LIQUID
 from .reach import opening_deg
+from .service import LIQUID
 
 LEAD_DEG = 15.0
 SQUARE_DEG, TO_THIN_DEG = 90.0, 65.0
