@@ -99,7 +99,9 @@ class Chosen(Rows):
                     self.assertEqual(p.filler.rod, rod)
                     self.assertFalse(codes(p) & {"brittle-hot", "service-unmet"})
         self.assertIn("brittle-hot", codes(plan("butt", b=member("mild-steel"), filler="ER312", service="hot"), "stop"))
-        self.assertIn("service-unmet", codes(plan("butt", member("2205"), service="hot"), "stop"))
+        unmet = plan("butt", member("2205"), member("304L"), service="hot")
+        self.assertIn("service-unmet", codes(unmet, "stop"))
+        self.rows(("No rod meets this service here" in said(unmet, "filler"), True), ("; ER309LMo does." in said(unmet, "filler"), False))
         for service, there in (("wet", True), ("food", True), ("dry", False)):
             found = [c for c in plan("butt", member("430"), service=service).cautions if c.code == "sensitises"]
             self.assertEqual([c.sets for c in found], [{"a.metal": "439", "b.metal": "439"}] if there else [])

@@ -25,7 +25,7 @@ class Words(Protocol):
 
 @dataclass(frozen=True)
 class Sentence:
-    """Words with named places for figures; `figures` maps a place to a Quantity, number or word."""
+    """Words with named places for figures; `figures` maps a place to a Quantity, another sentence, a number or a word."""
 
     template: str
     figures: dict[str, Any] = field(default_factory=dict)
@@ -37,7 +37,7 @@ class Sentence:
         >>> say("Hot band {w}.", w=length(12.7)).text("in")
         'Hot band 0.5 in.'
         """
-        shown = {k: v.text(habit) if isinstance(v, Quantity) else v for k, v in self.figures.items()}
+        shown = {k: v.text(habit) if isinstance(v, Quantity | Sentence) else v for k, v in self.figures.items()}
         return self.template.format(**shown)
 
 

@@ -150,8 +150,8 @@ class Verdict:
 
     @property
     def failing(self) -> tuple[int, float, float]:
-        """Worse is more: its cautions by level; then by how much its dilution is over what it stands, in steps too fine to
-        matter; then how little room is left."""
+        """Worse is more: its cautions by level; then by how much its dilution is over what it stands; then how little room it
+        leaves."""
         level = sum(SEVERITY[c.level] for c in self.cautions if c.code not in NOT_THE_RODS)
         even = self.reckoning.limits.even
         return level, self.reckoning.over, -(even if even is not None else 0.0)
@@ -185,6 +185,11 @@ def _own(joint: Joint, section: Section, pair: FillerPair, verdicts: list[Verdic
     listed = Reason(say("{rod}: {why}", rod=pair.first, why=pair.why), pair.source, pair.mark)
     if chosen.rod.key == pair.first:
         return chosen.rod, [listed]
+    if "service-unmet" in _codes(first):
+        return chosen.rod, [
+            practice("No rod meets this service here; reckoned with {rod}.", rod=chosen.rod.key),
+            listed,
+        ]
     if first.rod is not None and first.rod.key != pair.first:
         words = "The chart's first choice is {first}, which does not bear this service; {rod} does."
         return chosen.rod, [practice(words, first=pair.first, rod=chosen.rod.key), listed]
@@ -205,7 +210,7 @@ def _unseated(first: Verdict, chosen: Verdict, chart: str) -> Reason:
         }
         return estimate("dilution-by-joint", words, **figures, **more)
     why = next(
-        (c.sentence.text() for c in first.cautions if SEVERITY[c.level] >= SEVERITY["caution"]), "it does not hold here"
+        c.sentence for c in first.cautions if SEVERITY[c.level] >= SEVERITY["caution"] and c.code not in NOT_THE_RODS
     )
     return estimate("dilution-by-joint", "Not {first}: {why} {rod} does not.", **figures, why=why)
 

@@ -12,6 +12,7 @@ from ..quantities import length, size
 from ..reasons import Caution, Other, Reason, caution, estimate, instead, mended, practice, ruled, say
 from ..section import Section
 from .feeding import THROAT_SHARE, Feed
+from .need import pool_mm
 
 STUBS_AND_TACKS = 1.15
 THIN_MM = 0.8
@@ -49,7 +50,7 @@ def rod_size(joint: Joint, section: Section, rod: Rod | None, feed: Feed) -> Rod
     much = _much(by_length, diameter)
     return RodSize(
         diameter, fed, math.ceil(fed / rod_sizes().rod_length_mm), area,
-        why=(_why(school, thin, diameter, by_hand), *_against_gravity(joint), _feed_reason(feed, fed, by_length), *much),
+        why=(_why(school, thin, diameter, by_hand), *_against_gravity(joint), _feed_reason(feed, fed, by_length, pool_mm(joint, section, bare=False)), *much),
         others=() if small else _other_school(joint.rod_school, thin, diameter), cautions=_cautions(thin, diameter, by_hand),
     )  # fmt: skip
 
@@ -97,14 +98,14 @@ def _against_gravity(joint: Joint) -> tuple[Reason, ...]:
     return (practice(words, position=joint.position.name.capitalize()),)
 
 
-def _feed_reason(feed: Feed, fed: float, by_length: float) -> Reason:
-    """How much rod, as work: leg and throat of a fillet or the build-up, and rod by 100 mm of seam."""
+def _feed_reason(feed: Feed, fed: float, by_length: float, pool: float) -> Reason:
+    """How much rod, as work: leg and throat of a fillet or the build-up over the pool's width, and rod by 100 mm of seam."""
     leg = feed.leg_mm
-    how = "A leg of {leg}, throat {throat}" if leg else "A build-up of {a} mm²"
+    how = "A leg of {leg}, throat {throat}" if leg else "A build-up of {high} over the width of the pool"
     more = ", {m} times the usual, so that the weld metal holds" if feed.more > MORE_THAN_USUAL else ""
     words = f"{how}{more}: {{per}} of rod for each {{hundred}}, {{fed}} in all, with 15 % for stubs and tacks."
     figures = {
-        "leg": length(leg or 0.0), "throat": length(THROAT_SHARE * (leg or 0.0)), "a": f"{feed.deposit_mm2:.1f}", "m": f"{feed.more:.1f}",
+        "leg": length(leg or 0.0), "throat": length(THROAT_SHARE * (leg or 0.0)), "high": length(feed.deposit_mm2 / pool), "m": f"{feed.more:.1f}",
         "per": size(100 * by_length), "hundred": length(100.0), "fed": size(fed),
     }  # fmt: skip
     reason = estimate("deposit-section", words, **figures)
