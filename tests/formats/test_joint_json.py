@@ -5,7 +5,10 @@ import unittest
 
 from wisearc.core.errors import BadInput
 from wisearc.core.joint_data import joint_data, make_joint
+from wisearc.core.plan import make_plan
+from wisearc.core.shop import ASSUMED
 from wisearc.formats.joint_json import joint_file, loads, read_joint
+from wisearc.formats.plan_json import plan_data
 
 from tests.samples import EVERY, TEE, member
 
@@ -31,6 +34,13 @@ class RoundTrip(unittest.TestCase):
             "back": "auto", "finish": "show", "service": "wet", "control": "pedal", "travel_mm_s": None,
         }  # fmt: skip
         self.assertEqual(read_joint(data).members[1].thickness_mm, 1.59)
+
+    def test_a_plans_own_joint_is_a_joint_file(self) -> None:
+        """With every length in the words it was typed in and in mm beside them."""
+        for data in EVERY.values():
+            first = plan_data(make_plan(make_joint(data), ASSUMED))
+            self.assertTrue(all("thickness_mm" in m for m in first["joint"]["members"]))
+            self.assertEqual(plan_data(make_plan(read_joint(first["joint"]), ASSUMED)), first)
 
     def test_only_joint_and_members_are_required(self) -> None:
         self.assertEqual(read_joint({**FILE, "joint": "butt", "members": [member(), member()]}).length.mm, 100)

@@ -92,10 +92,11 @@ def feed_for(joint: Joint, section: Section, limits: Limits) -> Feed:
 
 
 def limits_of(joint: Joint, rod: Rod | None) -> Limits:
-    """The greatest dilution at which a rod's weld metal still holds here; see `holds`. None for a rod of its own design."""
+    """The greatest dilution at which a rod's weld metal still holds here; see `holds`. None for a rod of its own design, or
+    of carbon steel, which no feeding makes stainless."""
     if rod is None or rod.has("braze") or not any(m.stainless for m in joint.pair):
         return Limits(None, None)
-    if rod.group in _BY_DESIGN and rod.kind != "carbon":
+    if rod.group in _BY_DESIGN or rod.kind == "carbon":
         return Limits(None, None)
     sides = (tuple(sorted(joint.analyses[0].items())), tuple(sorted(joint.analyses[1].items())))
     soft = joint.any_metal("ferritic") and all(m.stainless for m in joint.pair)

@@ -219,8 +219,7 @@ def _answered(item: Caution, joint: Joint, taken: Verdict, verdicts: list[Verdic
     """A caution of the weld metal with the rod that does without it, where the chart has one; never the rod it warns of."""
     if item.sets or item.level == "note":
         return item
-    codes = [v for v in verdicts if v.rod is not taken.rod and item.code not in _codes(v) and v.stands]
-    better = min(codes, key=lambda v: v.failing, default=None)
+    better = next((v for v in verdicts if v.rod is not taken.rod and item.code not in _codes(v) and v.stands), None)
     if better is not None and better.rod is not None:
         return mended(item, f"Take {better.rod.key}", filler=better.rod.key)
     if joint.filler != "auto":
