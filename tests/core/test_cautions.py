@@ -288,6 +288,14 @@ class WhereItTurns(unittest.TestCase):
         self.assertAlmostEqual(over.torch.uncovered_mm, 0.5, delta=0.06)
         self.assertLessEqual(under.torch.uncovered_mm, 0.5)
 
+    def test_duplex_cooling(self) -> None:
+        """From 4 s between 1200 and 800 °C nothing is said; the caution is under 2 s."""
+        slow, quick = self.turn("duplex-heat-low", lambda t: plan("butt", member("2205", f"{t:.4f} mm")), 0.8, 1.6)
+        self.assertAlmostEqual(min(slow.heat.cooling_s, quick.heat.cooling_s), 4.0, delta=0.02)
+        sure = [plan("butt", member("2205", "1 mm"), **pins(current_a=a)) for a in (25.0, 25.2, 25.4)]
+        for p in sure:
+            self.assertEqual("duplex-heat-low" in codes(p, "caution"), p.heat.cooling_s < 2.0)
+
     def test_a_tail_longer_than_the_cup_covers(self) -> None:
         over, under = self.turn("tail-uncovered", lambda a: plan("butt", **pins(cup=12, current_a=a)), 30.0, 120.0)
         self.assertAlmostEqual(over.torch.tail_uncovered_mm, over.torch.cover_mm / 2, delta=0.1)
@@ -320,7 +328,7 @@ class OfTheWeldMetal(unittest.TestCase):
         self.assertEqual(self.rules(ferrite_pct=3.0), set())
         self.assertEqual(self.rules(ferrite_pct=2.99), {("ferrite-low", "note")})
         self.assertEqual(self.rules(over=0.09, **short), {("ferrite-low", "note")})
-        self.assertEqual(self.rules(over=0.12, **short), {("hot-cracking", "caution")})
+        self.assertEqual(self.rules(over=0.105, **short), {("hot-cracking", "caution")})
         self.assertEqual(self.rules(over=0.12, leaning=True, **short), {("ferrite-low", "note")})
         # 3 (16 − 0.93 × 10.3 − 6.7) = −0.84, 10.4: −1.12
         self.assertEqual(self.rules(over=0.12, **{**short, "ni_eq": 10.3}), {("ferrite-low", "note")})

@@ -160,7 +160,7 @@ class Pulse(Rows):
             self.assertEqual("either will do" in said(plan("outside-corner", length=f"{long} mm"), "pulse"), there, long)
 
     def test_a_school_whose_peak_the_machine_has_not_is_dropped(self) -> None:
-        for a, school in ((80, "fast"), (130, "none")):
+        for a, school in ((80, "fast"), (110, "fast"), (110.5, "none"), (130, "none")):
             self.assertEqual(plan("butt", gap_mm=0.2, pins={"current_a": a}).pulse.school, school)
 
     def test_pattern_first_that_fits(self) -> None:

@@ -106,6 +106,32 @@ class Chosen(Rows):
             found = [c for c in plan("butt", member("430"), service=service).cautions if c.code == "sensitises"]
             self.assertEqual([c.sets for c in found], [{"a.metal": "439", "b.metal": "439"}] if there else [])
 
+    def test_what_is_said_of_it(self) -> None:
+        """Limits in heat from memory: ER312 400 °C, ER2209 and 2205 250 °C; preheat from 3 mm; a lap or fillet where no rod stands a corner."""
+        hot = {m: plan("butt", member(m), member("mild-steel"), service="hot") for m in ("304L", "2205")}
+        self.rows(
+            ("For heat no ER312: its weld metal turns brittle above 400 °C" in said(hot["304L"], "filler"), True), ("For heat no" in said(plan("butt", b=member("mild-steel")), "filler"), False),
+            ("2205 turns brittle above 250 °C" in said(hot["2205"]), True), ("For heat no ER2209: its weld metal turns brittle above 250 °C" in said(hot["2205"]), True),
+            *((f"4130 steel{words}" in said(plan("butt", member("4130", t), service="structural")), True) for t, words in (("3 mm", " from 3 mm is preheated to 150 °C–200 °C"), ("2.95 mm", ", thin: under 15 °C warm it to 50 °C–90 °C"))),
+            *((words in said(plan("tee", thick(t)), "filler"), there) for t, words, there in ((0.9, "the thinnest that is sold", True), (1.0, "the thinnest that is sold", False), (1.0, "rod under sheet", True))),
+            *((words in said(plan(kind, b=member("mild-steel", form=form)), "weld_metal"), there) for kind, form, words, there in (
+                ("tee", "sheet", "It stands 46 % of melted sheet; with the arc leaning to the worse side 33 %: keep the arc off the steel", True), ("tee", "bar", "It stands 37 %", True))),
+            ("It stands" in said(plan("tee"), "weld_metal"), False), ("leaves room for the hand" in said(plan("tee", leg="3 mm", b=member("mild-steel")), "weld_metal"), True),
+        )  # fmt: skip
+        corner = plan("outside-corner", member("4130"), member("904L"))
+        self.assertEqual([c.sets for c in corner.cautions if c.code == "hot-cracking"], [{"joint": "lap"}])
+        self.rows(
+            (pair_for(METALS["310S"], METALS["mild-steel"], "hot").sound, ("ER309L",)),
+            (pair_for(METALS["310S"], METALS["mild-steel"]).sound, ("ER309L", "ER310")),
+        )
+        self.assertFalse(any("stands" in o.sentence.text() for o in plan("butt").filler.others))
+        self.assertIsNotNone(plan("butt", member("2205"), filler="ER309LMo").weld_metal.not_reckoned)
+        self.assertIsNotNone(plan("butt", member("2205"), member("304L"), filler="ER309LMo").weld_metal.ferrite_pct)
+
+    def test_a_rod_that_mends_is_the_charts_first_that_does(self) -> None:
+        found = {c.code: c.sets for c in plan("tee", b=member("mild-steel"), filler="ER70S-2").cautions if c.level == "stop"}
+        self.assertEqual(found, {"carbon-rod": {"filler": "auto"}, "weld-metal-not-stainless": {"filler": "ER309L"}})
+
     def test_no_caution_takes_the_rod_it_warns_of(self) -> None:
         for a, b in itertools.combinations_with_replacement(METALS, 2):
             for kind in ("butt", "outside-corner"):

@@ -156,7 +156,7 @@ class Back(Rows):
         self.rows(
             (barred.bar_lengths, 2), (plan("butt", length="201 mm").back.bar_lengths, 3), (barred.bar_from_seam_mm, 5.0), (plan("edge").back.bar_from_seam_mm, 4.0), (barred.bar_length_mm, 100.0),
             (plan("butt", thick(3.2)).back.bar_from_seam_mm, 5.0), (plan("edge", thick(3.2)).back.bar_from_seam_mm, 6.5 / 2 + 1), (barred.bar_most_mm, 6 + 1.5 - 1),
-            (plan("butt", reach="4 mm").back.bar_most_mm, 5.5), (plan("butt", reach="1 mm").back.bar_most_mm, None), (plan("butt", reach="1 mm").back.bar_from_seam_mm, (12.7 + 4) / 2 + 1),
+            (plan("butt", reach="4 mm").back.bar_most_mm, 5.5), (plan("butt", reach="1.5 mm").back.bar_most_mm, 3.0), (plan("butt", reach="1.4 mm").back.bar_most_mm, None), (plan("butt", reach="1 mm").back.bar_most_mm, None), (plan("butt", reach="1 mm").back.bar_from_seam_mm, (12.7 + 4) / 2 + 1),
             (barred.purge.preflow_l_min, 2.0), (barred.purge.before_s, 30.0), (barred.purge.weld_flow_l_min, 2.0), (plan("butt", finish="sound").back.purge, None),
         )  # fmt: skip
         self.assertGreater(plan("butt", reach="1 mm").heat.tail_mm, 1.4 * plan("butt").heat.tail_mm)
@@ -192,6 +192,54 @@ class Back(Rows):
         )
         for t, gap, weld in ((2.0, 0.5, 3.0), (0.8, 0.9, 3.5)):
             self.rows((plan("butt", thick(t), gap_mm=gap, length="300 mm", back="purge").back.purge.weld_flow_l_min, weld))
+
+
+class Technique(Rows):
+    def test_torch(self) -> None:
+        """90° in the open, half the opening in a corner or lap; towards 65/90 of the whole as one side grows to twice the other; pushed 15°."""
+
+        def angle(kind: str, u: float, **more: Any) -> float | None:
+            return plan(kind, thick(1), thick(u), **more).technique.torch_angle_deg
+
+        self.rows(
+            (angle("butt", 1), 90), (angle("butt", 1.5), 78), (angle("butt", 2), 65), (angle("butt", 3), 65), (angle("tee", 1), 45), (angle("tee", 2), 65), (angle("tee", 1, angle_deg=60), 30),
+            (angle("lap", 1), 45), (angle("outside-corner", 1), 90), (plan("butt").technique.lead_angle_deg, 15), (plan("butt").technique.torch_to, "the sheet"), (plan("butt", thick(1), thick(2)).technique.torch_to, "the thin sheet"),
+        )  # fmt: skip
+
+    def test_what_every_sheet_states(self) -> None:
+        p = plan("tee", b=STEEL, service="wet")
+        t = p.technique
+        self.rows(
+            (t.polarity, "DC, electrode negative"),
+            ("never scratched" in t.start, True),
+            (t.leg_mm, 1.5),
+            (t.throat_mm, 1.05),
+            ("leaning to the stainless" in t.aim, True),
+            ("15–20° to the sheet" in t.rod_side, True),
+        )
+        self.rows(
+            ("5 mm to 10 mm of overlap" in said(p, "technique"), True),
+            ("return clamp" in said(p, "technique"), True),
+            ("thick" in plan("butt", thick(1), thick(2)).technique.start_at, True),
+        )
+        self.rows(
+            *(
+                (words in plan("tube-butt", tube(), position=where, **ROUND).technique.start_at, True)
+                for where, words in (("fixed-tube", "bottom centre"), ("flat", "between two tacks"))
+            )
+        )
+        self.assertIn("washed over both sheets", plan("lap", b=STEEL, filler="ERCuSi-A").technique.aim)
+
+    def test_after_by_service(self) -> None:
+        def after(a: dict[str, Any], b: dict[str, Any] | None = None, **more: Any) -> str:
+            return " ".join(r.sentence.text() for r in plan("butt", a, b, **more).after)
+
+        sheet = member()
+        self.rows(
+            ("citric acid 4–10 % at 21 °C–49 °C for 20–30 min" in after(sheet, service="wet"), True), ("citric acid" in after(sheet), False), ("No crevice" in after(sheet, service="food"), True),
+            ("20 mm onto the stainless, 75 mm outdoors" in after(sheet, STEEL), True), ("rusts" in after(sheet), False), ("Age at 480 °C to 620 °C" in after(member("17-4PH")), True),
+            ("still air" in after(member("4130")), True), ("scale" in after(STEEL), True), ("tint again" in after(sheet, service="hot"), True), ("Wipe while warm" in after(sheet, finish="sound"), False),
+        )  # fmt: skip
 
 
 class FitUpAndTacks(Rows):

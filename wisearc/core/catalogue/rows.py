@@ -46,7 +46,7 @@ class Metal(Row):
 
 @dataclass(frozen=True, eq=False)
 class Rod(Row):
-    """A filler rod class: typical analysis in wt%, its price against the rod at 1 (estimate), how hot its weld metal may serve °C."""
+    """A filler rod class: typical analysis in wt%, its price against the rod at 1 (estimate), how hot its weld metal may serve °C (0: no limit kept)."""
 
     kind: str
     group: str
@@ -54,7 +54,7 @@ class Rod(Row):
     relative_cost: float
     source: str
     mark: str
-    most_c: float | None = None
+    most_c: float = 0.0
 
 
 @dataclass(frozen=True)

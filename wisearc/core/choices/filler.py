@@ -229,9 +229,10 @@ def _answered(item: Caution, joint: Joint, taken: Verdict, verdicts: list[Verdic
 
 
 def _kind_that_stands(joint: Joint, taken: Verdict, code: str) -> JointKind | None:
-    """A joint of the same forms that is fed more, in which the rod does without a caution; or None."""
+    """A lap or fillet of the same forms, where the weld is mostly rod, in which the rod does without a caution; or None."""
     for kind in catalogue.joint_kinds().values():
-        if kind.forms == joint.kind.forms and kind.least_dilution < joint.kind.least_dilution:
+        mostly_rod = kind.deposit == "fillet" and kind.least_dilution < joint.kind.least_dilution
+        if kind.forms == joint.kind.forms and mostly_rod:
             other = replace(joint, kind=kind, leg=None)
             if code not in _codes(_verdict(other, section_of(other), taken.rod)):
                 return kind

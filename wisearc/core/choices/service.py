@@ -9,7 +9,7 @@ from ..quantities import length, temperature
 from ..reasons import Caution, Reason, caution, mended, note, practice, stop
 
 SERVICE_WORDS = {"dry": "dry", "wet": "wet", "food": "for food", "hot": "hot", "structural": "structural"}
-HOT_C, DUPLEX_MOST_C = 400.0, 250.0
+DUPLEX_MOST_C = 250.0
 LONG_HEAT_C = (400.0, 550.0)
 SENSITISING_C = (450.0, 850.0)
 LIQUID = ("wet", "food")
@@ -27,7 +27,7 @@ def service_reasons(joint: Joint, rod: Rod | None, usual: tuple[str, ...]) -> li
         rods = [catalogue.rods()[key] for key in usual]
         excluded = [r for r in rods if r.has("brittle_hot") and r is not rod]
         words = "For heat no {a}: its weld metal turns brittle above {t}."
-        return [practice(words, a=r.key, t=temperature(r.most_c or HOT_C)) for r in excluded]
+        return [practice(words, a=r.key, t=temperature(r.most_c)) for r in excluded]
     return []
 
 
@@ -54,7 +54,7 @@ def _hot(joint: Joint, rod: Rod | None) -> list[Caution]:
         found.append(mended(item, "It stays cooler than that", **cooler))
     elif rod is not None and rod.has("brittle_hot"):
         words = "{rod} turns brittle above {t}: not for this heat. Take the plan's rod."
-        item = stop("brittle-hot", "filler", words, rod=rod.key, t=temperature(rod.most_c or HOT_C))
+        item = stop("brittle-hot", "filler", words, rod=rod.key, t=temperature(rod.most_c))
         found.append(mended(item, "Go by the plan's rod", filler="auto"))
     long = joint.which("long_heat")
     if long:
