@@ -67,10 +67,27 @@ class CurrentAndTravel(Rows):
         )  # fmt: skip
 
     def test_bench_rule_and_heat_flow_are_said_to_agree_within_a_tenth(self) -> None:
-        for kind, t in (("butt", 1.5), ("butt", 0.5), ("lap", 3.2), ("tee", 1.0)):
+        for kind, t in (("butt", 1.5), ("butt", 0.5), ("lap", 3.2), ("tee", 1.0), *(("lap", 1.5 + i / 50) for i in range(30))):
             p = plan(kind, thick(t))
             ratio = p.current.heat_flow_a / p.current.steady_a
             self.assertEqual("they agree" in said(p, "current"), abs(ratio - 1) <= 0.1, (kind, t, ratio))
+
+    def test_a_braze_heats_the_sheet_to_the_rods_melting(self) -> None:
+        """Silicon bronze melts at about 1030 °C, 304L at 1450: the current goes with the rise above 20 °C."""
+        self.rows((plan("lap", thick(1), filler="ERCuSi-A").current.steady_a, MM * 0.95 * 1010 / 1430))
+
+    def test_what_is_said_turns_at_35_percent(self) -> None:
+        """Of a pace: 0.76 × 1.35 at 3.93 mm/s, × 0.65 at 1.40; of 51.4 A: 69.4 and 33.4; of a fast pulse's peak of 93.2 A: 125.9 and 60.6."""
+
+        def words(code: str, **more: Any) -> str:
+            return next(c.sentence.text() for c in plan("butt", **more).cautions if c.code == code)
+
+        for v, text in ((3.9, "is quick"), (3.97, "no hand"), (1.43, "is slow"), (1.37, "piles up")):
+            self.assertIn(text, words("travel-off", travel_mm_s=v))
+        for a, text in ((69.0, "widens and sags"), (69.7, "runs away"), (33.7, "may not join"), (33.0, "do not fuse")):
+            self.assertIn(text, words("current-off", pins={"current_a": a}))
+        for a, text in ((125.0, "widens and sags"), (126.8, "runs away"), (61.2, "may not join"), (60.0, "does not fuse")):
+            self.assertIn(text, words("pulse-off", pulse="fast", pins={"peak_a": a}))
 
     def test_current_at_another_pace(self) -> None:
         """I = bench × (0.2 + v w / 4a) / (0.2 + v₀ w / 4a): a 1.5 mm butt, w 4.2 mm, v₀ 2.667 mm/s, a = 24 / 4.8 = 5 mm²/s."""

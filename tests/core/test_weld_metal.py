@@ -19,7 +19,7 @@ from wisearc.core.chemistry import (
     solidification_ratio,
     wholly_ferritic,
 )
-from wisearc.core.choices.feeding import Feed, Limits
+from wisearc.core.choices.feeding import Feed, Limits, holds
 from wisearc.core.choices.filler import describe
 from wisearc.core.choices.weld_metal import Reckoning, reckon
 from wisearc.core.choices.weld_metal_words import reasons_of
@@ -147,6 +147,14 @@ class Regions(Rows):
                 self.assertEqual(
                     p.weld_metal.state, {"": "", "note": "a little soft martensite, normal here", "caution": "weld of martensite and ferrite"}[level]
                 )
+
+    def test_a_little_soft_martensite(self) -> None:
+        """Low-carbon ferritic sheet, 0.03 % at most, bears it; nothing else does."""
+        hard = {"Cr": 14.0, "Ni": 4.0, "Mn": 1.0}
+        self.rows(
+            *((holds({**hard, "C": c}, True, soft), sound) for c, soft, sound in ((0.03, True, True), (0.031, True, False), (0.03, False, False)))
+        )
+        self.assertFalse(holds({"Cr": 10.4, "C": 0.01}, False, True))
 
     def test_by_design(self) -> None:
         for metal, rod, words in (
