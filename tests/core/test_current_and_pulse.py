@@ -146,6 +146,13 @@ class Pulse(Rows):
         self.rows(
             (pulse(1.0), ("slow-cold", 1.0)), (pulse(3.2)[0], "slow-cold"), (pulse(3.9), ("none", None)), (pulse(2.9, pins={"rate_pps": 1.5})[1], 1.5)
         )
+        # by hand: 47.24 A at 3.6 mm/s on 1.5 mm, pool 3.3; at 2 a second a quarter laps while v ≤ 1.5 pools
+        for i in range(40):
+            v = 3.0 + i / 40
+            amps = 47.24 * (0.2 + v * 3.3 / 20) / (0.2 + 3.6 * 3.3 / 20)
+            pool = 0.85 * (amps * 6.3 / (8 * 0.024 * 1430 * 1.5) - 0.2) * 20 / v
+            if abs(v / 2 - 0.75 * pool) > 0.01:
+                self.assertEqual(pulse(v)[0] == "none", v / 2 > 0.75 * pool, v)
         rate = pulse(2.6)[1]
         self.assertTrue(rate is not None and 1 < rate < 2)
         p = plan("outside-corner", length="300 mm", travel_mm_s=2.6)
@@ -169,6 +176,7 @@ class Pulse(Rows):
             *((round(needed_mean_a(row, b, 1.5, 100), 1), m) for b, m in ((0.05, 73.7), (0.1, 81.4), (0.15, 89.1))),
             (needed_mean_a(row, 0.1, 10, 100), 100.0),
             (needed_mean_a(row, 0.1, 3, 100), 81.4),
+            (round(needed_mean_a(row, 0.1, 3.2, 100), 1), 82.4),
         )
         self.assertTrue(81.4 < needed_mean_a(row, 0.1, 5, 100) < 100)
 

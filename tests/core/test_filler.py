@@ -71,6 +71,7 @@ class Chosen(Rows):
         self.rows(
             ("a rod of 1.6 mm feeds it in 251 mm for each 100 mm" in said(p, "filler"), True),
             ("much for one hand" in said(plan("tee"), "filler"), False),
+            ("much for one hand" in said(plan("tee", thick(2)), "filler"), True),
         )
         # a leg that is told is fed, and gives the dilution
         big = plan("tee", leg="3 mm")
@@ -111,7 +112,8 @@ class Chosen(Rows):
         hot = {m: plan("butt", member(m), member("mild-steel"), service="hot") for m in ("304L", "2205")}
         self.rows(
             ("For heat no ER312: its weld metal turns brittle above 400 °C" in said(hot["304L"], "filler"), True), ("For heat no" in said(plan("butt", b=member("mild-steel")), "filler"), False),
-            ("2205 turns brittle above 250 °C" in said(hot["2205"]), True), ("For heat no ER2209: its weld metal turns brittle above 250 °C" in said(hot["2205"]), True),
+            ("dwells long at 400 °C to 550 °C" in said(plan("butt", member("439"), service="hot")), True), ("dwells at 450 °C to 850 °C 304L sensitises" in said(hot["304L"]), True),
+            ("Aluminium melts at 660 °C" in said(plan("butt", back="aluminium-bar")), True), ("2205 turns brittle above 250 °C" in said(hot["2205"]), True), ("For heat no ER2209: its weld metal turns brittle above 250 °C" in said(hot["2205"]), True),
             *((f"4130 steel{words}" in said(plan("butt", member("4130", t), service="structural")), True) for t, words in (("3 mm", " from 3 mm is preheated to 150 °C–200 °C"), ("2.95 mm", ", thin: under 15 °C warm it to 50 °C–90 °C"))),
             *((words in said(plan("tee", thick(t)), "filler"), there) for t, words, there in ((0.9, "the thinnest that is sold", True), (1.0, "the thinnest that is sold", False), (1.0, "rod under sheet", True))),
             *((words in said(plan(kind, b=member("mild-steel", form=form)), "weld_metal"), there) for kind, form, words, there in (

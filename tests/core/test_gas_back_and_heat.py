@@ -154,7 +154,7 @@ class Back(Rows):
         """100 mm lengths; 5 mm from a flat seam, 4 from a corner, a millimetre clear of the pool; 2 L/min in the groove, half a minute before, for show or wet."""
         barred = plan("butt", length="200 mm").back
         self.rows(
-            (barred.bar_lengths, 2), (plan("butt", length="201 mm").back.bar_lengths, 3), (barred.bar_from_seam_mm, 5.0), (plan("edge").back.bar_from_seam_mm, 4.0), (barred.bar_length_mm, 100.0),
+            (barred.bar_lengths, 2), (plan("butt", length="201 mm").back.bar_lengths, 3), (barred.bar_from_seam_mm, 5.0), (plan("edge").back.bar_from_seam_mm, 4.0), (plan("tee").back.bar_from_seam_mm, 5.0), (barred.bar_length_mm, 100.0),
             (plan("butt", thick(3.2)).back.bar_from_seam_mm, 5.0), (plan("edge", thick(3.2)).back.bar_from_seam_mm, 6.5 / 2 + 1), (barred.bar_most_mm, 6 + 1.5 - 1),
             (plan("butt", reach="4 mm").back.bar_most_mm, 5.5), (plan("butt", reach="1.5 mm").back.bar_most_mm, 3.0), (plan("butt", reach="1.4 mm").back.bar_most_mm, None), (plan("butt", reach="1 mm").back.bar_most_mm, None), (plan("butt", reach="1 mm").back.bar_from_seam_mm, (12.7 + 4) / 2 + 1),
             (barred.purge.preflow_l_min, 2.0), (barred.purge.before_s, 30.0), (barred.purge.weld_flow_l_min, 2.0), (plan("butt", finish="sound").back.purge, None),

@@ -177,6 +177,16 @@ class OwnTraits(unittest.TestCase):
             self.assertEqual(plan("butt", member("304L"), member("316L")).filler.rod, "ER316L")
             self.assertEqual(plan("butt", member("304L"), member("321")).filler.rod, "ER309L")
 
+    def test_an_l_grade_has_003_carbon_at_most(self) -> None:
+        """ASTM A240, from memory."""
+        for carbon, told in ((0.03, False), (0.032, True)):
+
+            def change(table: dict[str, Any], carbon: float = carbon) -> None:
+                table["metals"]["304L"]["analysis"]["C"] = carbon
+
+            with altered(metals=change), self.subTest(carbon=carbon):
+                self.assertEqual("l-grade" in codes(plan("butt", service="wet")), told)
+
     def test_listed_ones(self) -> None:
         has = {t: {k for k, m in catalogue.metals().items() if m.has(t)} for t in catalogue.TRAITS["metals"]}
         self.assertEqual(has["no_chill"], {"2205"})
