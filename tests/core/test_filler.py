@@ -130,6 +130,15 @@ class Chosen(Rows):
         self.assertIsNotNone(plan("butt", member("2205"), filler="ER309LMo").weld_metal.not_reckoned)
         self.assertIsNotNone(plan("butt", member("2205"), member("304L"), filler="ER309LMo").weld_metal.ferrite_pct)
 
+    def test_a_clean_tube_seam_is_offered_bare(self) -> None:
+        """Sanitary tube is run without a rod, purged: offered, and not warned against."""
+        for metal, gap, there in (("304L", 0, True), ("304L", 0.1, False), ("2205", 0, False)):
+            p = plan("tube-butt", tube(metal), tube(metal), length="all-round", gap_mm=gap)
+            self.assertEqual("none" in sets_of(p, "filler", "filler"), there, (metal, gap))
+        bare = plan("tube-butt", tube("304L"), tube("304L"), length="all-round", filler="none", finish="sound")
+        self.assertEqual(codes(bare, "caution", "stop"), set())
+        self.assertNotIn("none", sets_of(plan("butt"), "filler", "filler"))
+
     def test_a_rod_that_mends_is_the_charts_first_that_does(self) -> None:
         found = {c.code: c.sets for c in plan("tee", b=member("mild-steel"), filler="ER70S-2").cautions if c.level == "stop"}
         self.assertEqual(found, {"carbon-rod": {"filler": "auto"}, "weld-metal-not-stainless": {"filler": "ER309L"}})

@@ -134,10 +134,15 @@ def bare_fit_sound(joint: Joint) -> bool:
     Common practice: never with a gap, never duplex, fully austenitic or unlike pairs; steel wants its deoxidised
     rod. Structural work takes the rod's section.
     """
+    return joint.kind.bare_fit and _melts_bare(joint)
+
+
+def _melts_bare(joint: Joint) -> bool:
+    """Whether its metals and fit let it be melted together without a rod."""
     first, second = joint.pair
     like = first.family == second.family
     sound = first.stainless and not first.has("not_bare")
-    return joint.kind.bare_fit and joint.gap_mm <= BARE_FIT_GAP_MM and like and sound and joint.service != "structural"
+    return joint.gap_mm <= BARE_FIT_GAP_MM and like and sound and joint.service != "structural"
 
 
 @dataclass(frozen=True)
@@ -256,8 +261,12 @@ def _others(joint: Joint, section: Section, rod: Rod | None, pair: FillerPair, v
             say("{rod}", rod=candidate.key), sentence, pair.source, pair.mark, {"filler": candidate.key}, school
         )
         ranked.append((verdict.failing, other))
-    if rod is not None and bare_fit_sound(joint):
-        none = instead(say("no filler"), {"filler": "none"}, "Bare-fit is sound here: no gap, like metals.")
+    clean_tube = joint.kind.has("in_line") and joint.kind.has("closed_back") and _melts_bare(joint)
+    if rod is not None and (bare_fit_sound(joint) or clean_tube):
+        words = "Bare-fit is sound here: no gap, like metals." + (
+            " Purged, it is the usual clean tube seam." if clean_tube else ""
+        )
+        none = instead(say("no filler"), {"filler": "none"}, words)
         ranked.append((_verdict(joint, section, None).failing, none))
     found = [other for _, other in sorted(ranked, key=lambda row: row[0])]
     if joint.service not in NOT_FOR_BRAZE and (section.stainless_sides or section.carbon_sides == 2):

@@ -72,6 +72,10 @@ def equals_sheet_mm(thin: float) -> float:
 
 SCHOOLS = {"under-sheet": under_sheet_mm, "equals-sheet": equals_sheet_mm}
 _NAMES = {"under-sheet": "rod under sheet", "equals-sheet": "rod equals sheet"}
+_RULES = {
+    "under-sheet": "wire of 0.6 to 0.65 mm, of 0.8 to 0.8; 1.0 to 2 mm; 1.6 to 3.5 mm; 2.4 above",
+    "equals-sheet": "the stocked size nearest the sheet, the thicker of two",
+}
 _COSTS = {
     "under-sheet": "Easier to place and kinder to a small pool; more feeding.",
     "equals-sheet": "Less feeding; a bigger heat sink that chills a small pool.",
@@ -88,7 +92,8 @@ def _why(school: str, thin: float, diameter: float, by_hand: bool) -> Reason:
         return practice(
             "{d} rod on {t}: the thinnest that is sold in lengths and still feeds.", d=length(diameter), t=length(thin)
         )
-    return practice("{d} rod on {t}: {school}.", d=length(diameter), t=length(thin), school=_NAMES[school])
+    said = practice("{d} rod on {t}: {school}.", d=length(diameter), t=length(thin), school=_NAMES[school])
+    return ruled(said, _RULES[school], "{t}: {d}", t=length(thin), d=length(diameter))
 
 
 def _against_gravity(joint: Joint) -> tuple[Reason, ...]:

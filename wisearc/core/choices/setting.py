@@ -8,7 +8,7 @@ from typing import ClassVar
 from ..figures import SetOn, figure
 from ..joint import Joint
 from ..quantities import amps_of, length
-from ..reasons import Caution, Choice, Other, Reason, caution, instead, mended, practice, say
+from ..reasons import Caution, Choice, Other, Reason, caution, instead, mended, practice, ruled, say
 from ..section import Section
 from ..shop import Shop
 from .current import Current
@@ -98,10 +98,10 @@ def _slopes(joint: Joint, section: Section, machine: float) -> tuple[float, floa
 
 def _slope_reason(slopes: tuple[float | None, float, float, float | None]) -> Reason:
     start, up, down, finish = slopes
+    figures = {"a": amps_of(start or 0.0), "u": f"{up:g}", "d": f"{down:.1f}", "f": amps_of(finish or 0.0)}
     words = "Start {a} A, up in {u} s; down in {d} s to {f} A, running back {back} onto the bead."
-    return practice(
-        words, a=amps_of(start or 0.0), u=f"{up:g}", d=f"{down:.1f}", f=amps_of(finish or 0.0), back=length(5)
-    )
+    rule = "start 27.5 % of set; up 0.3 s to 1 mm, 0.5 to 2, 1 above; down 1 s and 1 s a mm, double where it cracks; finish a fifth"
+    return ruled(practice(words, back=length(5), **figures), rule, "{a} A, {u} s, {d} s, {f} A", **figures)
 
 
 def _cautions(joint: Joint, pulse: Pulse) -> list[Caution]:
