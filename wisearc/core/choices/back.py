@@ -11,7 +11,7 @@ from ..catalogue.rows import BackCover
 from ..figures import figure
 from ..heat import GLOW_C
 from ..joint import Joint
-from ..quantities import counted, flow, length, temperature
+from ..quantities import counted, flow, length, plain, temperature
 from ..reasons import (
     Caution,
     Choice,
@@ -93,10 +93,10 @@ class Back(Choice):
 def minutes(seconds: float) -> str:
     """A wait in words: "40 s", "2.5 min".
 
-    >>> minutes(40), minutes(150)
-    ('40 s', '2.5 min')
+    >>> minutes(40), minutes(150), minutes(7260)
+    ('40 s', '2.5 min', '121 min')
     """
-    return f"{seconds:.0f} s" if seconds < 60 else f"{seconds / 60:.2g} min"
+    return f"{seconds:.0f} s" if seconds < 60 else f"{plain(seconds / 60, 1)} min"
 
 
 def choose_back(joint: Joint, section: Section, need: Need) -> Back:
