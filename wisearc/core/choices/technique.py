@@ -114,7 +114,7 @@ def _reasons(joint: Joint, section: Section, filler: Filler, start_at: str, stop
         ruled(
             practice(words, a=f"{a:.0f}", to=_to(section), p=lead),
             "90° in the open, half the opening in a corner or lap; 65/90 of the whole where one is twice the other",
-            "{s}° of {w}°, thickness {r} to 1: {a}°", s=f"{square:g}", w=f"{whole:g}", r=f"{section.ratio:.2g}", a=f"{a:.0f}",
+            "{s}° of {w}°, thickness {r} to 1: {a}°", s=f"{square:g}", w=f"{whole:g}", r=f"{section.ratio:.3g}", a=f"{a:.0f}",
         ),
         practice("DC, electrode negative. Start by {s}; return clamp on clean metal, on the work, near the seam, never through a bearing.", s=STARTS),
         practice("Start {a}; end {b}, {low} to {high} of overlap. Restart in the middle of the crater, the pool back to its size before going on.", a=start_at, b=stop_at, low=length(5), high=length(10)),

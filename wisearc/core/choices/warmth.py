@@ -24,7 +24,7 @@ from ..heat import (
 )
 from ..heat_field import Field, face_loss_1_s, glow_after_stop_s, tails_mm, wall_distance_mm
 from ..joint import Joint
-from ..quantities import amps_of, heat, length, size, speed, temperature
+from ..quantities import amps_of, heat, length, plain, size, speed, temperature
 from ..reasons import Caution, Choice, Reason, caution, estimate, mended, note, practice, published, ruled
 from ..section import Section
 from .back import Back
@@ -168,7 +168,7 @@ def _limits_why(joint: Joint, section: Section, back: Back, interpass: float, co
         reasons.append(ruled(said, rule, "h {h}: {s} s", h=length(section.h_mm), s=f"{cooling:.1f}"))
     if joint.part_mass_g is not None:
         words = "A part of {m} g keeps all the heat of the run."
-        reasons.append(estimate("part-heating", words, m=f"{joint.part_mass_g:g}"))
+        reasons.append(estimate("part-heating", words, m=plain(joint.part_mass_g)))
     diameters = [m.diameter_mm for m in joint.members if m.diameter_mm]
     if diameters and min(diameters) < SMALL_TUBE_MM:
         words = "Small tube heats up as you go: 10 % less after half way, 20 % less in the last quarter, or halves with a wait."
