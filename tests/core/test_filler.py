@@ -115,6 +115,7 @@ class Chosen(Rows):
             ("dwells long at 400 °C to 550 °C" in said(plan("butt", member("439"), service="hot")), True), ("dwells at 450 °C to 850 °C 304L sensitises" in said(hot["304L"]), True),
             ("Aluminium melts at 660 °C" in said(plan("butt", back="aluminium-bar")), True), ("2205 turns brittle above 250 °C" in said(hot["2205"]), True), ("For heat no ER2209: its weld metal turns brittle above 250 °C" in said(hot["2205"]), True),
             *((f"4130 steel{words}" in said(plan("butt", member("4130", t), service="structural")), True) for t, words in (("3 mm", " from 3 mm is preheated to 150 °C–200 °C"), ("2.95 mm", ", thin: under 15 °C warm it to 50 °C–90 °C"))),
+            ("4130 steel, thin" in said(plan("butt", member("4130", "1.5 mm"), thick(4.0), service="structural")), True),
             *((words in said(plan("tee", thick(t)), "filler"), there) for t, words, there in ((0.9, "the thinnest that is sold", True), (1.0, "the thinnest that is sold", False), (1.0, "rod under sheet", True))),
             *((words in said(plan(kind, b=member("mild-steel", form=form)), "weld_metal"), there) for kind, form, words, there in (
                 ("tee", "sheet", "It stands 46 % of melted sheet; with the arc leaning to the worse side 33 %: keep the arc off the steel", True), ("tee", "bar", "It stands 37 %", True))),

@@ -20,6 +20,7 @@ from wisearc.core.gas import flow_at_speed_l_min
 from wisearc.core.heat_field import Field, face_loss_1_s, glow_after_stop_s, tails_mm
 from wisearc.core.joint_data import make_joint
 from wisearc.core.plan import make_plan
+from wisearc.core.quantities import flow
 from wisearc.core.section import section_of
 from wisearc.core.shop import ASSUMED
 
@@ -85,6 +86,9 @@ class Gas(Rows):
         for front, cup, school, re in (("gas-lens", 8, "full", 1200.0), ("plain", 8, "full", 1350.0), ("gas-lens", 12, "frugal", 800.0), ("plain", 8, "frugal", 1250.0)):  # fmt: skip
             self.rows((plan("butt", gas_school=school, pins={"front_end": front, "cup": cup}).gas.reynolds, re))
         frugal = {cup: plan("butt", gas_school="frugal", pins={"cup": cup}).gas for cup in (4, 16)}
+        for cup, taken in frugal.items():
+            offered = next(o for o in plan("butt", pins={"cup": cup}).gas.others if o.sets == {"gas_school": "frugal"})
+            self.assertEqual(offered.value.text("mm"), flow(taken.flow_l_min).text("mm"))
         self.rows((frugal[4].flow_l_min, 4.72), (frugal[16].exit_speed_m_s, 0.45), (flow_at_speed_l_min(0.45, 12.7), 3.42))  # fmt: skip
 
     def test_times(self) -> None:
@@ -245,6 +249,8 @@ class Technique(Rows):
 class FitUpAndTacks(Rows):
     def test_gaps(self) -> None:
         """A quarter of the sheet, 0.25 below 1 mm, 0.8 anywhere; bare-fit 0.05."""
+        for gap, words in ((0.42, "is 5 % over what holds"), (0.78, "is 95 % over what holds"), (0.84, "is 2.1 times what holds")):
+            self.assertTrue(any(words in c.sentence.text("mm") for c in plan("butt", thick(1.6), gap_mm=gap).cautions), gap)
         self.rows(*((max_gap_mm(t), gap) for t, gap in ((0.99, 0.2475), (1, 0.25), (1.05, 0.2625), (3.2, 0.8), (4, 0.8))), (plan("edge").fit_up.max_gap_mm, 0.05))  # fmt: skip
 
     def test_tacks(self) -> None:

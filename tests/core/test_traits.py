@@ -58,6 +58,14 @@ class NoNames(unittest.TestCase):
                     if text not in CODES:
                         self.assertIsNone(word.search(text))
 
+    def test_no_rule_asks_for_a_group_by_its_name(self) -> None:
+        for path in CHOICES.glob("*.py"):
+            for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
+                sides = [node.left, *node.comparators] if isinstance(node, ast.Compare) else []
+                groups = [isinstance(side, ast.Attribute) and side.attr == "group" for side in sides]
+                with self.subTest(file=path.name, line=getattr(node, "lineno", 0)):
+                    self.assertIn(sum(groups), (0, len(sides)))
+
     def test_the_scan_finds_one(self) -> None:
         self.assertIn("unweldable-303", [s for p in CHOICES.glob("*.py") for s in strings(p)])
 
@@ -198,7 +206,18 @@ class OwnTraits(unittest.TestCase):
         self.assertEqual((has["sensitises"], has["long_heat"], has["brittle_hot"]), ({"430"}, {"430", "439"}, {"2205"}))
         self.assertEqual((has["hardens"], has["martensitic"]), ({"4130"}, {"17-4PH"}))
         rods = {t: {k for k, r in catalogue.rods().items() if r.has(t)} for t in catalogue.TRAITS["rods"]}
-        self.assertEqual(rods, {"braze": {"ERCuSi-A"}, "brittle_hot": {"ER312", "ER2209"}, "nickel": {"ERNiCr-3"}})
+        self.assertEqual(
+            rods,
+            {
+                "braze": {"ERCuSi-A"},
+                "brittle_hot": {"ER312", "ER2209"},
+                "nickel": {"ERNiCr-3"},
+                "duplex": {"ER2209"},
+                "martensitic": {"ER630"},
+                "fully_austenitic": {"ER310", "ER385"},
+                "by_design": {"ER2209", "ER430", "ER630", "ERNiCr-3"},
+            },
+        )
 
 
 class Refused(unittest.TestCase):

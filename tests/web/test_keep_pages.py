@@ -26,7 +26,7 @@ class TheWay(WebCase):
         self.assertIn("Plan a change", text)
         self.assertIn("112.5 s", text)
         sheet = self.client.get(here + "/print").get_data(as_text=True)
-        for words in ("P-0001", "proved", "R.T.", "not a qualified procedure", "<svg"):
+        for words in ("P-0001", "proved", "R.T.", "not a qualified procedure", "Return clamp on clean metal", "<svg"):
             self.assertIn(words, sheet)
         self.assertEqual(self.client.get(here + "/drawings").get_data(as_text=True).count("<svg"), 5)
 

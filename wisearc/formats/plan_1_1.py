@@ -22,7 +22,7 @@ def plan_from_1_1(data: dict[str, Any]) -> dict[str, Any]:
         "back": {**back, "purge": _purge(back["purge"]), "bar_from_seam_mm": from_seam, "bar_most_mm": None, "back_c": None},
         "tacks": {**data["tacks"], "dial_a": data["tacks"]["current_a"]}, "heat": {**data["heat"], "cooling_s": None},
         "technique": {
-            "torch_angle_deg": None, "torch_to": "", "lead_angle_deg": None, "aim": "", "rod_side": "", "leg_mm": None, "throat_mm": None, "start_at": "", "stop_at": "",
+            "return_clamp": "", "torch_angle_deg": None, "torch_to": "", "lead_angle_deg": None, "aim": "", "rod_side": "", "leg_mm": None, "throat_mm": None, "start_at": "", "stop_at": "",
             "why": [], "others": [],
         },
         "after": [],

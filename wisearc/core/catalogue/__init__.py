@@ -22,7 +22,7 @@ TRAITS: dict[str, tuple[str, ...]] = {
         "austenitic", "fully_austenitic", "duplex", "no_chill", "needs_rod", "not_bare", "crack_prone", "sulphur", "heat_resisting", "stabilised",
         "manganese_fume", "ferritic", "sensitises", "long_heat", "brittle_hot", "hardens", "martensitic",
     ),
-    "rods": ("braze", "brittle_hot", "nickel"),
+    "rods": ("braze", "brittle_hot", "nickel", "duplex", "martensitic", "fully_austenitic", "by_design"),
     "joints": ("in_line", "along_edge", "splits_gas", "closed_back", "cope", "flanged", "bars_both_faces", "under_root", "inner", "back_apart", "crevice", "flat_bars", "taper"),
     "positions": ("level", "down", "overhead", "fixed_tube"),
     "pulses": ("steady", "by_foot", "rippled", "chills"),

@@ -93,8 +93,8 @@ class GaugeScale:
 
 @dataclass(frozen=True, eq=False)
 class JointKind(Row):
-    """A kind of joint: how it takes current, dilution (usual and the least a hand can feed it to) and travel (by the row of
-    paces.toml it is fed by), what forms it joins, its shape cut through."""
+    """A kind of joint: how it takes current, dilution (usual and the least a hand can feed it to) and travel (how
+    it is fed: in line, or as a fillet), what forms it joins, its shape cut through."""
 
     phrase: str
     current_factor: float

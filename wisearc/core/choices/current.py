@@ -140,5 +140,5 @@ def _thick_to_thin(joint: Joint, section: Section) -> Caution:
         else "More than 4 to 1 in thickness: clamp copper on the thin side and keep the arc on the thick, or thin the thick side to {t} at the seam."
     )
     item = caution("thick-to-thin", "current", words, t=length(to))
-    how = "It is tapered to that" if taper else "It is as thin at the seam"
+    how = "Tapered to that" if taper else "Made as thin at the seam"
     return mended(item, how, **{f"{which}.thickness": f"{to:g} mm"})

@@ -96,14 +96,13 @@ def limits_of(joint: Joint, rod: Rod | None) -> Limits:
     of carbon steel, which no feeding makes stainless."""
     if rod is None or rod.has("braze") or not any(m.stainless for m in joint.pair):
         return Limits(None, None)
-    if rod.group in _BY_DESIGN or rod.kind == "carbon":
+    if rod.has("by_design") or rod.kind == "carbon":
         return Limits(None, None)
     sides = (tuple(sorted(joint.analyses[0].items())), tuple(sorted(joint.analyses[1].items())))
     soft = joint.any_metal("ferritic") and all(m.stainless for m in joint.pair)
     return _limits(tuple(sorted(rod.analysis.items())), sides, soft)
 
 
-_BY_DESIGN = ("duplex", "nickel", "precipitation-hardening", "ferritic")
 _Items = tuple[tuple[str, float], ...]
 
 

@@ -54,11 +54,9 @@ def _too_wide(joint: Joint, thin: float, bare: bool, most: float) -> list[Cautio
         return []
     rod_bears = bare and joint.gap_mm <= max_gap_mm(thin)
     mend = "Refit, or use the rod." if rod_bears else "Refit: time on fit-up is repaid at the torch."
-    over = joint.gap_mm - most
-    by = f"{100 * over / most:.0f} %" if over < most else f"{joint.gap_mm / most:.1f} times"
-    words = "A gap of {g} is {by} over what holds here, {m}: it blows through and pulls dirt from behind. {mend}"
-    if over >= most:
-        words = "A gap of {g} is {by} what holds here, {m}: it blows through and pulls dirt from behind. {mend}"
+    times = joint.gap_mm / most
+    by = f"{100 * (times - 1):.0f} % over" if times < 2 else f"{times:.1f} times"
+    words = "A gap of {g} is {by} what holds here, {m}: it blows through and pulls dirt from behind. {mend}"
     item = stop("gap-too-wide", "fit-up", words, g=length(joint.gap_mm), m=length(most), by=by, mend=mend)
     held = f"{math.floor(most * 100) / 100:g} mm"
     return [mended(item, "It is refitted", gap=held)]

@@ -106,14 +106,19 @@ def to_half(seconds: float) -> float:
 def _flow(joint: Joint, torch: Torch) -> tuple[float, Reason]:
     if "flow_l_min" in joint.pins:
         return joint.pinned("flow_l_min", 0.0), practice("Flow set by hand.")
-    by_jet = flow_l_min(REYNOLDS[torch.front_end, joint.gas_school], torch.bore_mm)
-    q = max(FLOOR_L_MIN, by_jet, flow_at_speed_l_min(DRAUGHT_M_S, torch.bore_mm))
+    q = _own_flow_l_min(torch, joint.gas_school)
     re = f"{reynolds(q, torch.bore_mm):.0f}"
     frugal = ", frugal, in still air" if joint.gas_school == "frugal" else ""
     said = estimate(
         "jet-reynolds", "A smooth jet from a no. {c}: Reynolds number {re}{f}.", c=torch.cup, re=re, f=frugal
     )
     return q, ruled(said, "Q = π D ν Re / 4", "π × bore × 1.34e-5 m²/s × {re} / 4 = {q}", re=re, q=flow(q))
+
+
+def _own_flow_l_min(torch: Torch, school: str) -> float:
+    """The flow of a school, L/min: a smooth jet, never under the floor or so slow that a draught takes it."""
+    by_jet = flow_l_min(REYNOLDS[torch.front_end, school], torch.bore_mm)
+    return max(FLOOR_L_MIN, by_jet, flow_at_speed_l_min(DRAUGHT_M_S, torch.bore_mm))
 
 
 def _timing_reasons(
@@ -150,7 +155,7 @@ def _others(joint: Joint, torch: Torch) -> list[Other]:
         if joint.gas_school == "full"
         else ("full", "Full: holds in the usual draught of a shop.")
     )
-    q = max(FLOOR_L_MIN, flow_l_min(REYNOLDS[torch.front_end, other], torch.bore_mm))
+    q = _own_flow_l_min(torch, other)
     return [Other(say("{q}", q=flow(q)), say(words), "jet-reynolds", "estimate", {"gas_school": other}, "gas")]
 
 

@@ -55,8 +55,7 @@ class Need:
 
     def share(self, travel_mm_s: float) -> float:
         """The current at a pace, of that at the seam's own: (0.2 + v w/4a) / (0.2 + v₀ w/4a). Wells 1952; estimate."""
-        four_a = 4 * self.section.heat.a
-        return (0.2 + travel_mm_s * self.pool_mm / four_a) / (0.2 + self.speed_mm_s * self.pool_mm / four_a)
+        return self.heat_flow_a(travel_mm_s) / self.heat_flow_a(self.speed_mm_s)
 
     def steady_a(self, travel_mm_s: float) -> float:
         """The steady current at a pace, A."""

@@ -14,10 +14,11 @@ LONG_HEAT_C = (400.0, 550.0)
 SENSITISING_C = (450.0, 850.0)
 LIQUID = ("wet", "food")
 L_GRADE_C_PCT = 0.03
+PREHEAT_FROM_MM = 3.0
 
 
 def bears_service(joint: Joint, rod: Rod) -> bool:
-    """Whether a rod's weld metal bears the service: none that turns brittle in heat, no braze in food, heat or a structure."""
+    """Whether a rod's weld metal bears the service: none that turns brittle, and no braze, in heat."""
     return not (joint.service == "hot" and (rod.has("brittle_hot") or rod.has("braze")))
 
 
@@ -98,7 +99,7 @@ def _structural(joint: Joint) -> list[Caution]:
     hardens = joint.which("hardens")
     if hardens is None:
         return []
-    thick = max(m.thickness_mm for m in joint.members)
+    thick = max(m.thickness_mm for m in joint.members if m.metal.has("hardens"))
     words = (
         "{metal} from {t} is preheated to {a}–{b}; cool it in still air."
         if thick >= PREHEAT_FROM_MM
@@ -107,6 +108,3 @@ def _structural(joint: Joint) -> list[Caution]:
     name = catalogue.metals()[hardens].name
     warm = {key: temperature(c) for key, c in (("a", 150), ("b", 200), ("cold", 15), ("c", 50), ("d", 90))}
     return [note("preheat", "heat", words, metal=name, t=length(PREHEAT_FROM_MM), **warm)]
-
-
-PREHEAT_FROM_MM = 3.0

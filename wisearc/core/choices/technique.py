@@ -21,11 +21,12 @@ SQUARE_DEG, TO_THIN_DEG = 90.0, 65.0
 # thick to thin: the torch leans to the thin sheet in full where one is twice the other
 LEANS_BY = 1.0
 STARTS = "HF or lift, never scratched"
+RETURN_CLAMP = "on clean metal, on the work, near the seam, never through a bearing"
 
 
 @dataclass(frozen=True, kw_only=True)
 class Technique(Choice):
-    """Polarity and start; torch against the sheet and pushed °; where it aims, where the rod comes from; leg and throat mm of
+    """Polarity, start and where the return clamp goes; torch against the sheet and pushed °; where it aims, where the rod comes from; leg and throat mm of
     a fillet; where to start and stop."""
 
     part: ClassVar[str] = "technique"
@@ -33,6 +34,7 @@ class Technique(Choice):
     label: ClassVar[str] = "Technique"
     polarity: str = figure("Polarity", part=".")
     start: str = figure("Start", part=".")
+    return_clamp: str = figure("Return clamp")
     torch_angle_deg: float | None = figure("Torch to the sheet", "degrees", 0)
     torch_to: str = figure("Which sheet")
     lead_angle_deg: float | None = figure("Torch pushed", "degrees", 0)
@@ -55,7 +57,7 @@ def choose_technique(joint: Joint, section: Section, filler: Filler) -> Techniqu
     leg = filler.leg_mm
     start_at, stop_at = _ends(joint, section)
     return Technique(
-        polarity="DC, electrode negative", start=STARTS, torch_angle_deg=torch_angle_deg(joint, section), torch_to=_to(section), lead_angle_deg=LEAD_DEG,
+        polarity="DC, electrode negative", start=STARTS, return_clamp=RETURN_CLAMP, torch_angle_deg=torch_angle_deg(joint, section), torch_to=_to(section), lead_angle_deg=LEAD_DEG,
         aim=_aim(joint, section, filler), rod_side=_rod_side(filler), leg_mm=leg, throat_mm=None if leg is None else THROAT_SHARE * leg,
         start_at=start_at, stop_at=stop_at, why=tuple(_reasons(joint, section, filler, start_at, stop_at)),
     )  # fmt: skip
@@ -116,7 +118,7 @@ def _reasons(joint: Joint, section: Section, filler: Filler, start_at: str, stop
             "90° in the open, half the opening in a corner or lap; 65/90 of the whole where one is twice the other",
             "{s}° of {w}°, thickness {r} to 1: {a}°", s=f"{square:g}", w=f"{whole:g}", r=f"{section.ratio:.3g}", a=f"{a:.0f}",
         ),
-        practice("DC, electrode negative. Start by {s}; return clamp on clean metal, on the work, near the seam, never through a bearing.", s=STARTS),
+        practice("DC, electrode negative. Start by {s}; return clamp {clamp}.", s=STARTS, clamp=RETURN_CLAMP),
         practice("Start {a}; end {b}, {low} to {high} of overlap. Restart in the middle of the crater, the pool back to its size before going on.", a=start_at, b=stop_at, low=length(5), high=length(10)),
     ]  # fmt: skip
     if brazed(filler.rod):

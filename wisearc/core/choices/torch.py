@@ -227,9 +227,7 @@ def _stickout_cautions(torch: Torch, joint: Joint) -> list[Caution]:
     keys = {f"pins.{key}": None for key in ("stickout_mm", "cup", "front_end") if key in joint.pins}
     measured = max(1.0, float(f"{sound - PAST_REACH_MM - 0.05:.1f}"))
     release, how = (
-        (keys, "Go by the plan's torch")
-        if keys
-        else ({"reach": f"{measured:g} mm"}, "Measured: it reaches from what is sound")
+        (keys, "Go by the plan's torch") if keys else ({"reach": f"{measured:g} mm"}, "Measured: less, and sound")
     )
     bound = joint.kind.has("cope") and torch.toe_stickout_mm is not None
     if torch.stickout_mm > most + SLACK_MM and not bound:

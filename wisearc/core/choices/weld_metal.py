@@ -127,11 +127,9 @@ def _design(first: Metal, second: Metal, rod: Rod | None) -> str:
     """What the weld metal is by its own design, "" where the formulas for austenitic weld metal hold."""
     if rod is not None and rod.has("nickel"):
         return "nickel"
-    group = rod.group if rod is not None else first.group if first.group == second.group else ""
-    if group == "duplex" or (first.has("duplex") and second.has("duplex")):
+    if (rod is not None and rod.has("duplex")) or (first.has("duplex") and second.has("duplex")):
         return "duplex"
-    hardening = group == "precipitation-hardening" or (rod is None and first.has("martensitic"))
-    return "precipitation-hardening" if hardening else ""
+    return "martensitic" if (first if rod is None else rod).has("martensitic") else ""
 
 
 def _state(joint: Joint, rod: Rod | None, reckoning: Reckoning) -> str:
@@ -143,7 +141,7 @@ def _state(joint: Joint, rod: Rod | None, reckoning: Reckoning) -> str:
         return f"weld {m.chromium_pct:.1f} % chromium: not stainless"
     said = []
     if m.ferrite_pct is not None and m.ferrite_pct < SOUND_FERRITE_PCT[0] - 0.05:
-        fully = rod is not None and rod.group == "fully-austenitic"
+        fully = rod is not None and rod.has("fully_austenitic")
         said.append("no ferrite, by design" if fully else f"ferrite {m.ferrite_pct:.1f} %, under the sound 3 %")
     if m.martensite_start_c is not None and m.martensite_start_c > ROOM_C:
         said.append("hard martensite")
@@ -212,7 +210,7 @@ def _martensite(joint: Joint, m: Reckoned, beyond: bool, solved: bool) -> list[C
 
 
 def _cracking(rod: Rod | None, m: Reckoned, beyond: bool, leaning: bool) -> list[Caution]:
-    if rod is not None and rod.group == "fully-austenitic":
+    if rod is not None and rod.has("fully_austenitic"):
         words = "Fully austenitic weld metal: no ferrite by design, so it cracks hot if hurried. Keep the heat low, fill the craters, taper off slowly."
         return [note("no-ferrite", "filler", words)]
     ferrite, ratio = m.ferrite_pct, m.solidification_ratio

@@ -1,0 +1,48 @@
+"""A book with all that can stand in one, to be cared for."""
+
+from pathlib import Path
+
+from wisearc.core.joint_data import make_joint
+from wisearc.core.shop import ASSUMED
+from wisearc.services import keeping, schools
+from wisearc.store import queries
+from wisearc.store.database import db
+from wisearc.store.opening import Store
+
+from tests.samples import COPE, CORNER, TEE, run
+from tests.store_case import StoreCase
+
+LONGER = {**CORNER, "length": "400 mm"}
+
+
+class CareCase(StoreCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.at = Path(self._folder.name)
+        self.folder = self.at / "book"
+        self.store = Store(self.folder)
+        keeping.keep_draft(make_joint(CORNER), ASSUMED)
+        keeping.record_run("P-0001", "A", run(notes="Ä\n<b>"))
+        keeping.revise("P-0001", make_joint(LONGER), ASSUMED)
+        keeping.keep_draft(make_joint(TEE), ASSUMED)
+        bad, _ = keeping.record_run("P-0002", "A", run(good=False))
+        keeping.strike_out("P-0002", "A", bad.id, "K.S.")
+        keeping.keep_draft(make_joint(COPE), ASSUMED)
+        keeping.put_away("P-0003", "A")
+        schools.choose_school("tip_school", "needle")
+        db.close()
+
+    def open(self, folder: Path) -> None:
+        self.store.close()
+        self.store = Store(folder)
+
+    def rows(self) -> list[tuple[object, ...]]:
+        """All that the book holds, but for row ids and tokens."""
+        self.store.close()
+        kept = ("created_at", "letter", "status", "title", "joint", "plan", "bands", "changed_at", "proved_at", "removed_at")
+        of_runs = ("made_on", "record", "good", "kept_at", "voided_at", "voided_by")
+        found = []
+        for r in queries.revisions_of(queries.in_order()):
+            runs = [[getattr(x, key) for key in of_runs] for x in queries.runs(r)]
+            found.append((r.procedure.label, [getattr(r if hasattr(r, key) else r.procedure, key) for key in kept], runs))
+        return [*sorted(found, key=str), tuple(schools.shop_schools().items())]
