@@ -27,7 +27,7 @@ def _prepared(folder: Path) -> tuple[Any, list[dict[str, Any]], str]:
     from tests.samples import COPE, CORNER, TEE, run
     from wisearc.core.joint_data import make_joint
     from wisearc.core.shop import ASSUMED
-    from wisearc.services import book, keeping
+    from wisearc.services import book, keeping, running
     from wisearc.store import database, queries
     from wisearc.store.database import db
     from wisearc.web import create_app
@@ -37,7 +37,7 @@ def _prepared(folder: Path) -> tuple[Any, list[dict[str, Any]], str]:
     app = create_app(folder)
     for joint in (CORNER, COPE, TEE):
         keeping.keep_draft(make_joint(joint), ASSUMED)
-    keeping.record_run("P-0001", "A", run(set={"current_a": 90}, measured={"arc_time_s": 33.5}, notes="Ä"))
+    running.record_run("P-0001", "A", run(notes="Ä"))
     files = [json.loads(book.procedure_text(queries.revision(f"P-000{i}"))) for i in (1, 2, 3)]
     db.close()
     client = app.test_client()

@@ -224,7 +224,7 @@ def beside(_many: int = 0) -> None:
 
     joint = make_joint(CORNER)
     rows = [{"format": "wisearc/run", "version": 1, **run(good=False)}] * 2000
-    from wisearc.core.record import bands_of
+    from wisearc.core.proof import bands_of
     from wisearc.formats.joint_json import joint_file
 
     plan = make_plan(joint, ASSUMED)

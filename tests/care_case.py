@@ -4,7 +4,7 @@ from pathlib import Path
 
 from wisearc.core.joint_data import make_joint
 from wisearc.core.shop import ASSUMED
-from wisearc.services import keeping, schools
+from wisearc.services import keeping, running, schools
 from wisearc.store import queries
 from wisearc.store.database import db
 from wisearc.store.opening import Store
@@ -22,11 +22,11 @@ class CareCase(StoreCase):
         self.folder = self.at / "book"
         self.store = Store(self.folder)
         keeping.keep_draft(make_joint(CORNER), ASSUMED)
-        keeping.record_run("P-0001", "A", run(notes="Ä\n<b>"))
+        running.record_run("P-0001", "A", run(notes="Ä\n<b>"))
         keeping.revise("P-0001", make_joint(LONGER), ASSUMED)
         keeping.keep_draft(make_joint(TEE), ASSUMED)
-        bad, _ = keeping.record_run("P-0002", "A", run(good=False))
-        keeping.strike_out("P-0002", "A", bad.id, "K.S.")
+        bad, _ = running.record_run("P-0002", "A", run(good=False))
+        running.strike_out("P-0002", "A", bad.id, "K.S.")
         keeping.keep_draft(make_joint(COPE), ASSUMED)
         keeping.put_away("P-0003", "A")
         schools.choose_school("tip_school", "needle")

@@ -7,6 +7,7 @@ from typing import Any
 from wisearc.core.joint import Joint
 from wisearc.core.joint_data import make_joint
 from wisearc.core.plan import Plan, make_plan
+from wisearc.core.record import as_planned
 from wisearc.core.shop import ASSUMED, Shop
 
 
@@ -36,9 +37,23 @@ def codes(of: Plan, *levels: str) -> set[str]:
     return {c.code for c in of.cautions if not levels or c.level in levels}
 
 
-def run(**more: Any) -> dict[str, Any]:
-    """A good run as a form or a file gives it."""
-    return {"when": "2026-03-04", "who": "R.T.", "front": {"colour": "straw"}, "back": {"colour": "silver"}, "faults": [], "good": True, **more}
+def run(of: dict[str, Any] | None = None, **more: Any) -> dict[str, Any]:
+    """A good run of a joint (the corner, unless given) as a form or a file gives it: made as its plan says."""
+    made = make_plan(make_joint(of or CORNER), ASSUMED)
+    told: dict[str, Any] = {"set": {}, "used": {}, "measured": {"length_mm": 100, "arc_time_s": round(100 / made.travel.speed_mm_s, 2)}}
+    for key, (value, _) in as_planned(made).items():
+        part, _, name = key.partition(".")
+        told[part][name] = value
+    return {
+        "when": "2026-03-04",
+        "who": "R.T.",
+        "front": {"colour": "straw"},
+        "back": {"colour": "silver"},
+        "faults": [],
+        "good": True,
+        **told,
+        **more,
+    }
 
 
 CORNER = {"joint": "outside-corner", "members": [member(thickness="16 ga")] * 2, "length": "380 mm"}

@@ -17,7 +17,7 @@ from pathlib import Path
 from urllib.parse import quote
 
 import wisearc
-from wisearc.core import catalogue, record
+from wisearc.core import catalogue, proof, record
 from wisearc.core.choices.back import Purge
 from wisearc.core.entries import entries
 from wisearc.core.figures import figures
@@ -131,8 +131,9 @@ def declared() -> Iterator[tuple[str, str, str]]:
             yield (f"{key}_mm" if e.kind == "length" else key), where, e.label
     yield from ((key, "joint, `pins`", pin.label) for key, pin in PINS.items())
     yield from ((key, "run, `set`", f.says.label) for key, f in record.SET_FIGURES.items())
+    yield from ((key, "run, `used`", f.says.label) for key, f in record.USED_FIGURES.items())
     yield from ((key, "run, `measured`", f.says.label) for key, f in record.MEASURED_FIGURES.items())
-    yield from ((key, "revision, `bands`", label) for key, (label, _) in record.BANDS.items())
+    yield from ((key, "revision, `bands`", label) for key, (label, _) in proof.BANDS.items())
 
 
 def unit_by_key(key: str) -> str:
@@ -153,7 +154,7 @@ def write_screenshots() -> None:
     from playwright.sync_api import sync_playwright
     from werkzeug.serving import make_server
 
-    from wisearc.services import keeping
+    from wisearc.services import running
     from wisearc.services.demo import fill_if_empty
     from wisearc.store import queries
     from wisearc.web import create_app
@@ -175,7 +176,7 @@ def write_screenshots() -> None:
         for name, (path, width, height, dark, habit, first) in SHOTS.items():
             if name == "keep-struck":
                 run = queries.runs(queries.revision("P-0003", "A"))[0]
-                keeping.strike_out("P-0003", "A", run.id, "R.T.", lambda: "2026-04-08T16:00:00Z")
+                running.strike_out("P-0003", "A", run.id, "R.T.", lambda: "2026-04-08T16:00:00Z")
             context = browser.new_context(
                 viewport={"width": width, "height": height}, color_scheme="dark" if dark else "light", locale="en-GB"
             )

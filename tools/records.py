@@ -22,7 +22,7 @@ from wisearc.core.shop import ASSUMED
 from wisearc.drawings.views import VIEWS, draw
 from wisearc.formats.plan_json import read_plan
 from wisearc.formats.plan_lines import plan_lines, plan_notices, summary
-from wisearc.services import book, keeping
+from wisearc.services import book, keeping, running
 from wisearc.store.opening import Store
 
 RECORDS = Path(__file__).resolve().parent.parent / "tests" / "records"
@@ -56,7 +56,7 @@ def main() -> int:
                 make_joint({k: v for k, v in joint.items() if k not in ("format", "version")}), ASSUMED
             )
             if not any(c["level"] == "stop" for c in kept.plan["cautions"]):
-                keeping.record_run(kept.procedure.label, "A", run())
+                running.record_run(kept.procedure.label, "A", run())
             text = book.procedure_text(keeping.queries.revision(kept.procedure.label, "A"))
             (folder / f"{name}.json").write_text(text, encoding="utf-8")
             plan = read_plan(json.loads(text)["plan"])

@@ -6,7 +6,7 @@ import json
 from collections.abc import Iterable, Iterator, Mapping
 from typing import Any
 
-from wisearc.core import checks, record
+from wisearc.core import checks, proof, record
 from wisearc.core.entries import Entry, entries
 from wisearc.core.figures import figures
 from wisearc.core.joint import ALL_ROUND, Joint, Member
@@ -22,9 +22,13 @@ from wisearc.formats.procedure_json import (
     LONGEST_TITLE,
     LONGEST_WHO,
     MOST_BANDS,
+    MOST_CORRECTIONS,
     MOST_SIGNATURES,
     NUMBER,
     STATES,
+)
+from wisearc.formats.procedure_json import (
+    LONGEST_KEY as LONGEST_OF_WAS,
 )
 from wisearc.formats.upgrades import STEPS
 
@@ -209,6 +213,12 @@ def kept_joint() -> dict[str, Any]:
     }  # fmt: skip
 
 
+def _figure_of(of: record.RunFigure) -> dict[str, Any]:
+    if of.quantity == "word":
+        return {"type": ["string", "null"], "maxLength": record.LONGEST_NAME, "pattern": _LINE}
+    return {"type": ["number", "null"], "minimum": of.says.low, "maximum": of.says.high}
+
+
 def _run() -> dict[str, Any]:
     face = {key: _object({"colour": {"enum": list(colours)}}) for key, colours in record.FACES.items()}
     photograph = _object(
@@ -219,7 +229,7 @@ def _run() -> dict[str, Any]:
     )
     figures_of = {
         part: {"type": "object", "additionalProperties": False, "properties": {
-            key: {"description": f.says.label, "type": ["number", "null"], "minimum": f.says.low, "maximum": f.says.high} for key, f in known.items()}}
+            key: {"description": f.says.label, **_figure_of(f)} for key, f in known.items()}}
         for part, known in record.PARTS.items()
     }  # fmt: skip
     words = {key: {"type": "string", "maxLength": most, "pattern": _LINE} for key, most in record.LENGTHS.items()}
@@ -242,14 +252,30 @@ def _procedure() -> dict[str, Any]:
     run = _run()
     moment = {"type": ["string", "null"], "pattern": f"^{checks.MOMENT}$"}
     by = {"type": ["string", "null"], "maxLength": LONGEST_WHO, "pattern": _LINE}
-    run["properties"] |= {"kept": moment, "voided": moment, "voided_by": by}
+    told: dict[str, Any] = {
+        "anyOf": [
+            {"type": "string", "maxLength": record.LENGTHS["notes"]},
+            {"type": "number", "minimum": -1e7, "maximum": 1e7},
+            {"type": "null"},
+        ]
+    }
+    many = {"type": "array", "maxItems": MOST_CORRECTIONS, "items": told}
+    was = {
+        "type": "object", "minProperties": 1, "maxProperties": MOST_CORRECTIONS, "propertyNames": {"maxLength": LONGEST_OF_WAS, "pattern": _LINE},
+        "additionalProperties": {"anyOf": [*told["anyOf"], many]},
+    }  # fmt: skip
+    correction = _object(
+        {"when": {**moment, "type": "string"}, "who": {**by, "type": "string"}, "was": was}, ["when", "who", "was"]
+    )
+    corrections = {"type": "array", "maxItems": MOST_CORRECTIONS, "items": correction}
+    run["properties"] |= {"kept": moment, "voided": moment, "voided_by": by, "corrections": corrections}
     end = {"type": ["number", "null"], "minimum": -1e7, "maximum": 1e7}
     properties = {
         **_head("procedure", {"minor": _minor("procedure")}), "number": {"type": "string", "pattern": f"^{NUMBER}$"},
         "revision": {"type": "string", "pattern": f"^{LETTER}$"}, "status": {"enum": list(STATES)}, "title": {"type": "string", "maxLength": LONGEST_TITLE, "pattern": _LINE},
         "joint": {"$ref": "#/$defs/joint"}, "plan": {"$ref": "../plan/1"},
         "bands": {
-            "type": "object", "required": list(record.BANDS), "maxProperties": MOST_BANDS, "propertyNames": {"maxLength": LONGEST_WHO, "pattern": _LINE},
+            "type": "object", "required": [key for key in proof.BANDS if key not in proof.LATER], "maxProperties": MOST_BANDS, "propertyNames": {"maxLength": LONGEST_WHO, "pattern": _LINE},
             "additionalProperties": {"type": "array", "minItems": 2, "maxItems": 2, "items": end},
         },
         "runs": {"type": "array", "maxItems": record.MOST_RUNS, "items": {"$ref": "#/$defs/run"}},

@@ -103,6 +103,7 @@ def _add_care(commands: Any) -> None:
     export.add_argument("file", metavar="FILE", nargs="?", help="where to (default: standard output)")
     take = command("import", _import, "take an archive into the book")
     take.add_argument("file", metavar="FILE", type=Path, help="an archive")
+    command("begin", _begin, "put an empty book in the place of the one that stands, which is copied first")
     command("check", _check, "look through the whole book")
 
 
@@ -161,6 +162,16 @@ def _import(args: argparse.Namespace) -> int:
     print(
         f"Procedures taken in under their own numbers: {came['taken']}; under the next that were free: {came['renumbered']}; "
         f"standing in the book already: {came['known']}"
+    )
+    return 0
+
+
+def _begin(args: argparse.Namespace) -> int:
+    from .services.care import begin_own
+
+    before = begin_own(args.data, _Progress())
+    print(
+        f"An empty book stands, ready for your own. What stood there before is in {before}, and can be restored from Shop"
     )
     return 0
 

@@ -84,7 +84,7 @@ class BrowserCase(unittest.TestCase):
 
     def answered(self, act) -> None:
         """Do something and wait for the answers it asks for."""
-        with self.page.expect_response(lambda r: "/plan/answers" in r.url and r.status == 200):
+        with self.page.expect_response(lambda r: r.request.resource_type == "fetch" and r.status == 200):
             act()
         self.page.locator(".plan[aria-busy=false]").wait_for()
 

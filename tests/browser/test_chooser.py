@@ -16,36 +16,36 @@ class Chooser(BrowserCase):
     def test_pin_follow_release(self) -> None:
         page = self.page
         self.open(CORNER)
-        page.click("[data-line=torch]")
-        self.answered(lambda: page.select_option("#pins-cup", "6"))
+        page.click("#row-torch")
+        self.answered(lambda: page.select_option("#hand-pins-cup", "6"))
         self.assertIn("pins.cup=6", page.url)
         self.assertIn("7.2 L/min", page.inner_text("#answer-gas"))
         self.assertIn("Because of it", page.inner_text("#more-torch"))
-        page.fill("#pins-stickout-mm", "14")
+        page.fill("#hand-pins-stickout-mm", "14")
         self.answered(lambda: page.keyboard.press("Enter"))
         self.assertIn("past the sound", page.inner_text("#more-torch"))
         self.check_access()
         page.reload()
         self.assertIn("no. 6", page.inner_text("#answer-torch"))
-        page.click("[data-line=torch]")
-        self.answered(lambda: page.get_by_role("button", name="Back to the plan's own").first.click())
+        page.click("#row-torch")
+        self.answered(lambda: page.get_by_role("link", name="Back to the plan's own").first.click())
         self.assertNotIn("pins.cup", page.url)
 
     def test_pin_refused_beside_its_field(self) -> None:
         page = self.page
         self.open(CORNER)
-        page.click("[data-line=gas]")
-        page.fill("#pins-flow-l-min", "lots")
+        page.click("#row-gas")
+        page.fill("#hand-pins-flow-l-min", "lots")
         page.keyboard.press("Enter")
         page.locator("#more-gas .field-error:visible").wait_for()
         self.assertIn("9.5 L/min or 20 CFH", page.inner_text("#more-gas .field-error:visible"))
-        self.assertEqual(page.input_value("#pins-flow-l-min"), "lots")
+        self.assertEqual(page.input_value("#hand-pins-flow-l-min"), "lots")
 
     def test_the_line_under_the_finger_stays(self) -> None:
         page = self.page
         self.open(CORNER)
-        page.click("[data-line=back]")
-        button = page.get_by_role("button", name="Take left open")
+        page.click("#row-back")
+        button = page.get_by_role("link", name="Take no cover")
         button.scroll_into_view_if_needed()
         page.wait_for_timeout(150)
         before = page.evaluate("document.getElementById('answer-back').getBoundingClientRect().top")
@@ -56,21 +56,23 @@ class Chooser(BrowserCase):
     def test_compare_from_an_answer_and_by_holding(self) -> None:
         page = self.page
         self.open(CORNER)
-        page.click("[data-line=pulse]")
-        page.get_by_role("button", name="Compare with none").click()
+        page.click("#row-pulse")
+        page.get_by_role("link", name="Compare with none").click()
         page.wait_for_url("**/compare?**")
-        self.assertIn("more on the right", page.inner_text("main"))
+        self.assertIn("(second)", page.inner_text("main"))
         self.check_access()
-        page.get_by_role("link", name="Plan with the right").click()
+        page.get_by_role("link", name="(second)").click()
         page.wait_for_load_state("networkidle")
         self.assertIn("pulse=none", page.url)
-        page.keyboard.press("c")
+        self.answered(page.get_by_role("link", name="Hold to compare").click)
         page.click("#word-position")
-        self.answered(lambda: page.get_by_label("overhead", exact=True).check())
+        self.answered(lambda: page.check("#pick-position-overhead"))
         page.keyboard.press("Escape")
-        page.get_by_role("button", name="Compare with held").click()
+        page.get_by_role("link", name="Compare with held").click()
         page.wait_for_url("**/compare?**")
         self.assertIn("overhead", page.inner_text("main"))
+        page.go_back()
+        page.get_by_role("link", name="Compare with held").wait_for()
 
     def test_drawings_by_mouse_and_keys(self) -> None:
         page = self.page
@@ -79,22 +81,23 @@ class Chooser(BrowserCase):
             self.answered(lambda view=view: page.click(f"#tab-{view}"))
             self.assertIn(words, page.locator(".drawing svg").get_attribute("aria-label"))
         self.check_access()
-        page.focus("#tab-heat")
-        self.answered(lambda: page.keyboard.press("ArrowRight"))
-        self.assertEqual(page.get_attribute("#tab-cut", "aria-selected"), "true")
+        page.focus("#tab-cut")
+        self.answered(lambda: page.keyboard.press("Enter"))
+        self.assertEqual(page.get_attribute("#tab-cut", "aria-current"), "true")
+        self.assertEqual(page.evaluate("document.activeElement.id"), "tab-cut")
         self.answered(lambda: page.click("#tab-metal"))
         page.reload()
-        self.assertEqual(page.get_attribute("#tab-metal", "aria-selected"), "true")
+        self.assertEqual(page.get_attribute("#tab-metal", "aria-current"), "true")
 
     def test_third_member(self) -> None:
         page = self.page
         self.open("/?joint=tee&a.metal=304L&a.thickness=1.5+mm")
         page.click("#word-b")
-        self.answered(lambda: page.click("[data-third=add]"))
+        self.answered(lambda: page.click("#third-b"))
         self.assertIn("c.metal=304L", page.url)
         page.keyboard.press("Escape")
         page.click("#word-c")
-        self.answered(lambda: page.click("[data-third=drop]"))
+        self.answered(lambda: page.click("#third-c"))
         self.assertNotIn("c.metal", page.url)
 
     def test_tables_are_searched(self) -> None:
@@ -113,10 +116,10 @@ class Chooser(BrowserCase):
         page = self.page
         self.open("/shop/")
         self.check_access()
-        page.get_by_role("button", name="Go by rod equals sheet").click()
+        page.get_by_role("button", name="Go by this: rod equals sheet").click()
         page.wait_for_load_state("networkidle")
         self.open("/")
-        self.assertIn("rod_school=equals-sheet", page.get_attribute(".plan", "data-link"))
+        self.assertIn("rod_school=equals-sheet", page.input_value("#change [name=link]"))
 
 
 class Phone(BrowserCase):
@@ -146,8 +149,8 @@ class Phone(BrowserCase):
         self.assertIn("a lap", page.inner_text("#sentence"))
         page.get_by_role("button", name="Done").tap()
         self.assertFalse(panel.is_visible())
-        page.tap("[data-line=torch]")
-        self.answered(lambda: page.get_by_role("button", name="Take no. 6").tap())
+        page.tap("#row-torch")
+        self.answered(lambda: page.get_by_role("link", name="Take no. 6").tap())
         self.assertIn("pins.cup=6", page.url)
 
 

@@ -6,7 +6,8 @@ from typing import Any
 
 from wisearc.core.errors import BadInput
 from wisearc.core.pins import PINS
-from wisearc.core.record import as_planned, check_run, why_not_proof
+from wisearc.core.proof import why_not_proof
+from wisearc.core.record import as_planned, check_run
 
 from tests.core.rows import ROUND, Rows, thick
 from tests.samples import joint, plan, run, tube
@@ -22,6 +23,7 @@ BY_HAND = {
 }  # fmt: skip
 OF_A_RUN = {
     "set": {"current_a": (1, 500), "rate_pps": (0.1, 500), "on_pct": (1, 99), "background_pct": (1, 99), "flow_l_min": (1, 60), "postflow_s": (0, 60)},
+    "used": {"rod_mm": (0.3, 6), "cup": (3, 24), "gap_mm": (0, 10)},
     "measured": {"peak_a": (1, 500), "arc_time_s": (1, 36000), "length_mm": (1, 20000), "rods": (0, 1000), "bead_mm": (0.2, 30), "bow_mm": (0, 200)},
 }  # fmt: skip
 TEXTS = {"who": 60, "machine": 60, "notes": 4000, "procedure": 20, "revision": 4}
@@ -47,9 +49,9 @@ class Limits(Rows):
 
     def test_what_is_refused_says_what_and_why(self) -> None:
         for kind, data, field, words in (
-            ("tube-butt", {"purge_length": "0 mm"}, "purge_length", "is 0 mm; must be from 10 to 20000 mm"), ("tube-butt", {"purge_length": "21 m"}, "purge_length", "is 21000 mm; must be from 10 to 20000 mm"),
-            ("tee", {"opening_deg": 10}, "opening_deg", "must be from 15 to 180 °"), ("butt", {"leg": "2 mm"}, "leg", "is of a fillet, and a butt has none; leave it out"),
-            ("outside-corner", {"leg_mm": 2}, "leg", "an outside corner has none"), ("tee", {"leg": "13 mm"}, "leg", "must be from 0.5 to 12 mm"),
+            ("tube-butt", {"purge_length": "0 mm"}, "purge_length", "is 0 mm; must be from 10 mm to 20000 mm"), ("tube-butt", {"purge_length": "21 m"}, "purge_length", "is 21000 mm; must be from 10 mm to 20000 mm"),
+            ("tee", {"opening_deg": 10}, "opening_deg", "must be from 15° to 180°"), ("butt", {"leg": "2 mm"}, "leg", "is of a fillet, and a butt has none; leave it out"),
+            ("outside-corner", {"leg_mm": 2}, "leg", "an outside corner has none"), ("tee", {"leg": "13 mm"}, "leg", "must be from 0.5 mm to 12 mm"),
         ):  # fmt: skip
             given = {"a": tube(), **ROUND} if kind == "tube-butt" else {}
             with self.subTest(data=data), self.assertRaises(BadInput) as caught:
@@ -89,9 +91,11 @@ class Limits(Rows):
     def test_what_a_plan_says_to_set(self) -> None:
         """A rate belongs to a pulse: the dab of a foot, and a steady arc, set none."""
         slow = {key: value for key, (value, _) in as_planned(plan("edge", pulse="slow-cold")).items()}
-        self.assertEqual({"rate_pps", "on_pct", "background_pct"} & set(slow), {"rate_pps", "on_pct", "background_pct"})
+        self.assertEqual({"set.rate_pps", "set.on_pct", "set.background_pct"} & set(slow), {"set.rate_pps", "set.on_pct", "set.background_pct"})
         for pulse in ("pedal", "none"):
-            self.assertEqual(set(as_planned(plan("edge", pulse=pulse))), {"current_a", "flow_l_min", "postflow_s"})
+            self.assertEqual(
+                set(as_planned(plan("edge", pulse=pulse))), {"set.current_a", "set.flow_l_min", "set.postflow_s", "used.rod", "used.cup"}
+            )
 
     def test_what_proves(self) -> None:
         for more, sound in (({}, True), ({"back": {"colour": "sugar"}}, False), ({"front": {"colour": "grey"}}, False), ({"faults": ["pores"]}, False)):  # fmt: skip

@@ -45,7 +45,7 @@ class Shown(Rows):
         self.assertEqual((p.slopes.machine_a, p.slopes.dial_a), (64.5, 64))
         written = Quantity(p.slopes.machine_a, "current")
         self.rows((written.number(), "64"), (written.text(), "64 A"), (f"set {written.number()}" in p.slopes.line("mm")[1], True))
-        self.assertIn(f"the arc carries {p.current.steady_a:.0f}, ", said(p, "tungsten"))
+        self.assertIn(f"here {p.current.steady_a:.0f}, ", said(p, "tungsten"))
 
     def test_decimals(self) -> None:
         """Two decimals of a millimetre below 5, one below 100; thousandths of an inch below one; minutes from sixty seconds."""

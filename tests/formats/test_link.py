@@ -60,7 +60,7 @@ class Nonsense(unittest.TestCase):
 
     def test_impossible_joint_names_the_nearest(self) -> None:
         _, problems = read_link(parse_qsl("joint=butt&a.form=tube&a.diameter=20 mm"))
-        self.assertEqual(problems[0].nearest, "tube-butt")
+        self.assertEqual(problems[0].offers[0][0], "tube-butt")
 
     @SETTINGS
     @given(

@@ -14,7 +14,8 @@ from typing import Any
 from wisearc.core.errors import BadInput
 from wisearc.core.joint_data import joint_data, make_joint
 from wisearc.core.plan import make_plan
-from wisearc.core.record import bands_of, check_run
+from wisearc.core.proof import bands_of
+from wisearc.core.record import check_run
 from wisearc.core.shop import ASSUMED
 from wisearc.formats.joint_json import check_head, joint_file, read_joint
 from wisearc.formats.plan_json import plan_data, read_plan
@@ -28,7 +29,7 @@ WRONG = (None, "", "x", -1, 0, 1.5, 1e9, True, [], {}, ["x"], {"x": 1})
 # what a schema cannot say: keys that must hold together, a newer minor version, a length in words
 TOGETHER = re.compile(
     r"or neither|where it is pulsed|must be the number of|must be two or three|two points at least|does not hold together|newer"
-    "|the joint that the plan is of|is missing: the moment it was proved|must be null|must come to at most|within the band|good run|cannot prove|from the low end"
+    "|the joint that the plan is of|is missing: the moment it was proved|must be null|must come to at most|within the band|good run|not the run that is planned|a run that proves tells|the back was not seen|cannot prove|from the low end"
     "|bands\\.\\w+ nothing: is missing|is longer than|give one of them|the file's own|type a length|belongs to a tube|needs its outside diameter"
 )
 MOST = 600
@@ -99,7 +100,7 @@ class Agree(unittest.TestCase):
         self.check("plan", plan_data(make_plan(make_joint(TEE), ASSUMED)), read_plan)
 
     def test_run(self) -> None:
-        full = run(set={"current_a": 60}, measured={"bead_mm": 3}, faults=["undercut"], notes="good")
+        full = run(set={"current_a": 60}, used={"rod": "none"}, measured={"bead_mm": 3}, faults=["undercut"], notes="good")
 
         def read(data: Any) -> None:
             check_head(data, "wisearc/run")
@@ -110,7 +111,7 @@ class Agree(unittest.TestCase):
     def test_procedure(self) -> None:
         joint = make_joint(COPE)
         plan = make_plan(joint, ASSUMED)
-        runs = [run_file(run(), "P-0001", "A")]
+        runs = [run_file(run(COPE), "P-0001", "A")]
         of = ProcedureFile(
             "P-0001", "A", "proved", "", joint_file(joint_data(joint)), plan_data(plan), bands_of(plan), runs, [], None, "2026-03-04T16:00:00Z"
         )

@@ -296,7 +296,7 @@ class LookThrough(CareCase):
     def test_each_thing_that_is_wrong_is_named(self) -> None:
         with closing(sqlite3.connect(self.folder / FILE_NAME, isolation_level=None)) as file:
             file.execute("UPDATE revision SET plan = '{}' WHERE letter = 'B'")
-            file.execute("DROP TRIGGER run_kept")
+            file.execute("DROP TRIGGER run_corrected")
             file.execute("UPDATE run SET record = '{}' WHERE good = 0")
             file.execute("DELETE FROM listing WHERE number = 3")
         self.open(self.folder)

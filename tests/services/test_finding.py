@@ -6,7 +6,7 @@ from unittest import mock
 
 from wisearc.core.joint_data import make_joint
 from wisearc.core.shop import ASSUMED
-from wisearc.services import finding, keeping
+from wisearc.services import finding, keeping, running
 from wisearc.store.queries import search_words
 
 from tests.samples import member, run, tube
@@ -19,7 +19,15 @@ class Found(StoreCase):
         self.keep(joint="tee", members=[member("304L", "1.5 mm"), member("mild-steel", "1.5 mm")], title="Bracket foot", filler="ER309L")
         self.keep(joint="outside-corner", members=[member("316L", "16 ga")] * 2, title="Tray rim")
         self.keep(joint="tube-butt", members=[tube("316L", ".065", "2 in")] * 2, length="all-round", title="Loop, straight run", filler="ER316L")
-        keeping.record_run("P-0002", "A", run(who="K.O.", notes="Bars left on until cold; the rim stayed straight"))
+        running.record_run(
+            "P-0002",
+            "A",
+            run(
+                {"joint": "outside-corner", "members": [member("316L", "16 ga")] * 2},
+                who="K.O.",
+                notes="Bars left on until cold; the rim stayed straight",
+            ),
+        )
 
     def keep(self, **data: Any) -> None:
         keeping.keep_draft(make_joint(data), ASSUMED)
@@ -68,7 +76,7 @@ class Found(StoreCase):
             self.assertEqual(self.search("straight"), ["P-0003", "P-0002"])
             self.assertEqual(self.search("rim"), ["P-0002"])
             self.keep(joint="butt", members=[member()] * 2, title="After")
-            keeping.record_run("P-0004", "A", run(notes="straight"))
+            running.record_run("P-0004", "A", run({"joint": "butt", "members": [member()] * 2}, notes="straight"))
             self.assertEqual(self.search("straight"), ["P-0004", "P-0003", "P-0002"])
 
     def test_without_words_it_is_the_book_newest_first(self) -> None:
@@ -100,7 +108,7 @@ class Found(StoreCase):
         for text in ("bügel", "BÜGEL", "bu\u0308gel", "ärmel", "A\u0308rmel", "Ärmel", "straße", "bugel", "armel"):
             with self.subTest(text=text):
                 self.assertEqual(self.search(text), ["P-0004"])
-        keeping.record_run("P-0004", "A", run(who="Ä.O\u0308.", good=False))
+        running.record_run("P-0004", "A", run(who="Ä.O\u0308.", good=False))
         for text in ("ä.ö.", "Ä.Ö.", "äö"):
             self.assertEqual(self.search(text), ["P-0004"])
 

@@ -10,7 +10,7 @@ from wisearc.core.joint_data import make_joint
 from wisearc.core.shop import ASSUMED
 from wisearc.formats.joint_json import MOST_BYTES
 from wisearc.formats.procedure_json import procedure_file
-from wisearc.services import book, demo, faces, finding, keeping
+from wisearc.services import book, demo, faces, finding, keeping, running
 from wisearc.store import queries
 from wisearc.store.database import db
 from wisearc.store.errors import Missing, NotAllowed, Stale
@@ -30,22 +30,22 @@ class Keeping(StoreCase):
     def test_the_whole_way(self) -> None:
         kept = self.keep()
         self.assertEqual((kept.procedure.label, kept.letter, kept.status), ("P-0001", "A", "draft"))
-        _, proved = keeping.record_run("P-0001", "A", run(good=False))
+        _, proved = running.record_run("P-0001", "A", run(good=False))
         self.assertFalse(proved)
-        _, proved = keeping.record_run("P-0001", "A", run())
+        _, proved = running.record_run("P-0001", "A", run())
         self.assertTrue(proved)
         self.assertEqual(queries.revision("P-0001").status, "proved")
         later = keeping.revise("P-0001", make_joint(LONGER), ASSUMED)
         self.assertEqual((later.letter, later.status), ("B", "draft"))
-        keeping.record_run("P-0001", "B", run())
+        running.record_run("P-0001", "B", run())
         self.assertEqual([(r.letter, r.status) for r in queries.revisions(kept.procedure)], [("A", "superseded"), ("B", "proved")])
 
     def test_sent_twice_is_kept_once(self) -> None:
         self.assertEqual(self.keep(once="t1").id, self.keep(once="t1").id)
         for _ in range(2):
-            keeping.record_run("P-0001", "A", run(good=False), once="r1")
+            running.record_run("P-0001", "A", run(good=False), once="r1")
         self.assertEqual((Procedure.select().count(), Run.select().count()), (1, 1))
-        keeping.record_run("P-0001", "A", run())
+        running.record_run("P-0001", "A", run())
         for _ in range(2):
             keeping.revise("P-0001", make_joint(LONGER), ASSUMED, once="v1")
         self.assertEqual(len(queries.revisions(queries.procedure("P-0001"))), 2)
@@ -64,7 +64,7 @@ class Keeping(StoreCase):
 
     def test_proved_is_not_edited(self) -> None:
         kept = self.keep()
-        keeping.record_run("P-0001", "A", run())
+        running.record_run("P-0001", "A", run())
         with self.assertRaises(NotAllowed):
             keeping.save_draft("P-0001", make_joint(LONGER), kept.edit, ASSUMED)
         with self.assertRaisesRegex(NotAllowed, "Nothing differs"):
@@ -75,7 +75,7 @@ class Keeping(StoreCase):
 
     def test_a_draft_with_runs_keeps_what_they_were_made_to(self) -> None:
         kept = self.keep()
-        keeping.record_run("P-0001", "A", run(good=False))
+        running.record_run("P-0001", "A", run(good=False))
         with self.assertRaisesRegex(NotAllowed, "runs made to it"):
             keeping.save_draft("P-0001", make_joint(LONGER), kept.edit, ASSUMED)
 
@@ -83,45 +83,45 @@ class Keeping(StoreCase):
         self.keep()
         for bad in ({"faults": ["crater-crack"]}, {"back": {"colour": "sugar"}}, {"front": {"colour": "grey"}}):
             with self.subTest(bad=bad), self.assertRaisesRegex(BadInput, "cannot prove"):
-                keeping.record_run("P-0001", "A", run(**bad))
+                running.record_run("P-0001", "A", run(**bad))
         self.keep({**TEE, "filler": "ER70S-2"})
         with self.assertRaisesRegex(BadInput, "holds a stop"):
-            keeping.record_run("P-0002", "A", run())
+            running.record_run("P-0002", "A", run(TEE))
         self.assertEqual(Run.select().count(), 0)
 
     def test_superseded_takes_no_run(self) -> None:
         self.keep()
-        keeping.record_run("P-0001", "A", run())
+        running.record_run("P-0001", "A", run())
         keeping.revise("P-0001", make_joint(LONGER), ASSUMED)
-        keeping.record_run("P-0001", "B", run())
+        running.record_run("P-0001", "B", run())
         with self.assertRaisesRegex(NotAllowed, "superseded"):
-            keeping.record_run("P-0001", "A", run())
+            running.record_run("P-0001", "A", run())
 
     def test_the_same_token_with_other_content_is_not_dropped(self) -> None:
         self.keep(once="t1")
         self.keep(LONGER, once="t1")
         self.assertEqual(Procedure.select().count(), 2)
         for notes in ("one", "two", "one"):
-            keeping.record_run("P-0001", "A", run(good=False, notes=notes), once="r1")
+            running.record_run("P-0001", "A", run(good=False, notes=notes), once="r1")
         self.assertEqual([r.record["notes"] for r in Run.select()], ["one", "two"])
 
     def test_a_day_to_come(self) -> None:
         self.keep()
         noon = lambda: "2026-03-04T12:00:00Z"  # noqa: E731
         with self.assertRaisesRegex(BadInput, "still to come"):
-            keeping.record_run("P-0001", "A", run(when="2026-03-06"), at=noon)
+            running.record_run("P-0001", "A", run(when="2026-03-06"), at=noon)
         # somewhere it is the fifth already
-        keeping.record_run("P-0001", "A", run(when="2026-03-05"), at=noon)
+        running.record_run("P-0001", "A", run(when="2026-03-05"), at=noon)
 
     def test_as_many_runs_as_a_revision_carries(self) -> None:
         self.keep()
-        with mock.patch.object(keeping, "MOST_RUNS", 2):
+        with mock.patch.object(running, "MOST_RUNS", 2):
             for _ in range(2):
-                keeping.record_run("P-0001", "A", run(good=False))
+                running.record_run("P-0001", "A", run(good=False))
             with self.assertRaisesRegex(NotAllowed, "holds 2 runs, as many as one revision carries"):
-                keeping.record_run("P-0001", "A", run(good=False))
-        with mock.patch.object(keeping, "MOST_TEXT", 900), self.assertRaisesRegex(NotAllowed, "as many as"):
-            keeping.record_run("P-0001", "A", run(good=False, notes="x" * 500))
+                running.record_run("P-0001", "A", run(good=False))
+        with mock.patch.object(running, "MOST_TEXT", 900), self.assertRaisesRegex(NotAllowed, "as many as"):
+            running.record_run("P-0001", "A", run(good=False, notes="x" * 500))
 
     def test_numbers_have_six_digits(self) -> None:
         for number, then in ((999_998, 999_999), (999_999, 1)):
@@ -157,7 +157,7 @@ class Keeping(StoreCase):
             ({"extra": 1}, "extra"),
         ):
             with self.subTest(bad=bad), self.assertRaises(BadInput) as caught:
-                keeping.record_run("P-0001", "A", run(**bad))
+                running.record_run("P-0001", "A", run(**bad))
             self.assertEqual(caught.exception.field, field)
 
 
@@ -172,13 +172,13 @@ class PutAway(StoreCase):
         return [f"{row.label} {row.letter} {row.runs}/{row.good}" for row in finding.listed(status=status)[0]]
 
     def test_a_draft_away_and_back(self) -> None:
-        keeping.record_run("P-0001", "A", run(good=False))
+        running.record_run("P-0001", "A", run(good=False))
         keeping.put_away("P-0001", "A")
         self.assertEqual((self.listed(), self.listed("removed")), ([], ["P-0001 A 1/0"]))
         self.assertEqual(finding.listed("304L"), ([], 0))
         self.assertEqual(finding.listed("304L", "removed")[1], 1)
         for write in (
-            lambda: keeping.record_run("P-0001", "A", run()),
+            lambda: running.record_run("P-0001", "A", run()),
             lambda: keeping.save_draft("P-0001", make_joint(LONGER), 1, ASSUMED),
             lambda: keeping.revise("P-0001", make_joint(LONGER), ASSUMED),
         ):
@@ -189,7 +189,7 @@ class PutAway(StoreCase):
         self.assertEqual(self.listed(), ["P-0002 A 0/0", "P-0001 A 1/0"])
 
     def test_a_later_draft_has_a_letter_of_its_own(self) -> None:
-        keeping.record_run("P-0001", "A", run())
+        running.record_run("P-0001", "A", run())
         keeping.revise("P-0001", make_joint(LONGER), ASSUMED)
         keeping.put_away("P-0001", "B")
         self.assertEqual(queries.revision("P-0001").letter, "A")
@@ -200,7 +200,7 @@ class PutAway(StoreCase):
         self.assertIsNone(keeping.put_back("P-0001", "B").removed_at)
 
     def test_what_is_proved_stays_whoever_writes(self) -> None:
-        keeping.record_run("P-0001", "A", run())
+        running.record_run("P-0001", "A", run())
         with self.assertRaisesRegex(NotAllowed, "stays in the book"):
             keeping.put_away("P-0001", "A")
         for statement in (
@@ -211,25 +211,25 @@ class PutAway(StoreCase):
 
     def test_a_run_struck_out_and_counted_again(self) -> None:
         for good in (False, True, True):
-            keeping.record_run("P-0001", "A", run(good=good))
+            running.record_run("P-0001", "A", run(good=good))
         bad, first, last = Run.select().order_by(Run.id)
         for struck in (bad, first):
-            keeping.strike_out("P-0001", "A", struck.id, " K.S. ", lambda: "2026-05-01T08:00:00Z")
+            running.strike_out("P-0001", "A", struck.id, " K.S. ", lambda: "2026-05-01T08:00:00Z")
         self.assertEqual(self.listed(), ["P-0001 A 1/1"])
         with self.assertRaisesRegex(NotAllowed, "the run that proves P-0001 A"):
-            keeping.strike_out("P-0001", "A", last.id, "K.S.")
+            running.strike_out("P-0001", "A", last.id, "K.S.")
         told = keeping.file_of(queries.revision("P-0001")).runs
         self.assertEqual([(r.get("voided"), r.get("voided_by")) for r in told], [("2026-05-01T08:00:00Z", "K.S.")] * 2 + [(None, None)])
-        keeping.count_again("P-0001", "A", first.id)
+        running.count_again("P-0001", "A", first.id)
         self.assertEqual(self.listed(), ["P-0001 A 2/2"])
 
     def test_signed(self) -> None:
-        made, _ = keeping.record_run("P-0001", "A", run(good=False))
+        made, _ = running.record_run("P-0001", "A", run(good=False))
         for who in ("", " ", "a\nb", "x" * 61):
             with self.subTest(who=who), self.assertRaises(BadInput):
-                keeping.strike_out("P-0001", "A", made.id, who)
+                running.strike_out("P-0001", "A", made.id, who)
         with self.assertRaises(Missing):
-            keeping.strike_out("P-0001", "A", made.id + 1, "K.S.")
+            running.strike_out("P-0001", "A", made.id + 1, "K.S.")
 
 
 class Files(StoreCase):
@@ -240,7 +240,7 @@ class Files(StoreCase):
     def sent(self) -> dict:
         """The file of a proved procedure of another shop's book; this book holds its own P-0001."""
         keeping.keep_draft(make_joint(COPE), ASSUMED)
-        keeping.record_run("P-0001", "A", run(set={"current_a": 90}, measured={"arc_time_s": 33.5}, notes="Ä\n<b>"))
+        running.record_run("P-0001", "A", run(COPE, notes="Ä\n<b>"))
         data = self.written()
         check("procedure", data)
         self.other_shop()
@@ -300,7 +300,7 @@ class Files(StoreCase):
         keeping.keep_draft(make_joint({**CORNER, "length": "20000 mm", "pins": {"tack_pitch_mm": 11}}), ASSUMED)
         once = {**run(good=False, notes="ä" * 900), "who": "R.T."}
         for _ in range(20):
-            keeping.record_run("P-0001", "A", once)
+            running.record_run("P-0001", "A", once)
         rows = [{"revision": 1, "made_on": "2026-03-04", "record": Run.get().record, "good": False, "kept_at": "2026-03-04T08:00:00Z"}]
         queries.add_runs(rows * 800)
         text = book.procedure_text(queries.revision("P-0001"))

@@ -6,9 +6,10 @@ from wisearc.core.errors import UnknownName
 from wisearc.core.joint_data import make_joint
 from wisearc.core.plan import make_plan
 from wisearc.core.shop import ASSUMED
+from wisearc.services.changing import change
 from wisearc.services.comparing import compare
 from wisearc.services.pin_effects import pin_effects
-from wisearc.services.planning import change_link, view_of
+from wisearc.services.planning import view_of
 from wisearc.services.reference import reference_tables
 from wisearc.services.schools import choose_school, new_joint, shop_schools
 
@@ -27,6 +28,8 @@ class Effects(unittest.TestCase):
         self.assertEqual((found.verdict, found.label), ("fine", "Cup 6"))
         self.assertIn("Gas: 9.6 L/min argon → 7.2 L/min argon", found.changes)
         self.assertIn("no. 8", found.own)
+        dearer = self.effect("filler", joint="tee", filler="ER309L").changes
+        self.assertTrue(any(c.startswith("Ferrite: ") for c in dearer), dearer)
 
     def test_caution_and_stop(self) -> None:
         self.assertEqual(self.effect("torch", pins={"stickout_mm": 15.0, "cup": 8}).verdict, "caution")
@@ -39,6 +42,7 @@ class Effects(unittest.TestCase):
         self.assertEqual((fields["pins.flow_l_min"].value, fields["pins.flow_l_min"].label), ("20", "Flow (CFH)"))
         self.assertEqual(fields["pins.cup"].own, "8")
         self.assertNotIn("pins.rod_diameter_mm", fields)
+        self.assertLessEqual({"ER308L", "ERNiCr-3", "none"}, {value for value, _ in fields["filler"].options})
 
     def test_typed_in_either_habit(self) -> None:
         for key, text, habit, name, value in (
@@ -48,11 +52,11 @@ class Effects(unittest.TestCase):
             ("pins.stickout_mm", "1/4 in", "mm", "stickout_mm", 6.35),
             ("pins.cup", "6", "mm", "cup", 6),
         ):
-            done = change_link([("joint", "butt"), (key, text)], key, habit)
+            done = change(make_joint({**CORNER, "joint": "butt"}), [(key, text)], habit)
             with self.subTest(key=key, text=text, habit=habit):
                 self.assertAlmostEqual(done.joint.pins.get(name), value, places=3)
-        self.assertEqual(change_link([("pins.cup", "9")], "pins.cup", "mm").problems[0].key, "pins.cup")
-        self.assertEqual(change_link([("pins.flow_l_min", "lots")], "pins.flow_l_min", "mm").problems[0].key, "pins.flow_l_min")
+        for key, text in (("pins.cup", "9"), ("pins.flow_l_min", "lots")):
+            self.assertEqual(change(make_joint(CORNER), [(key, text)], "mm").problems[0].key, key)
 
 
 class Compared(unittest.TestCase):
@@ -65,8 +69,8 @@ class Compared(unittest.TestCase):
         both, rows = self.rows(CORNER, {**CORNER, "pulse": "none", "back": "open"})
         self.assertTrue(rows["Pulse"].differs and rows["Back"].differs)
         self.assertFalse(rows["Filler"].differs)
-        self.assertRegex(rows["Heat input"].words, r"^\d+ % more on the right$")
-        self.assertIn("right has the more serious cautions", both.summary)
+        self.assertRegex(rows["Heat input"].words, r"^\d+ % more in .* \(second\)$")
+        self.assertIn("(second) has the more serious cautions", both.summary)
 
     def test_two_rods(self) -> None:
         _, rows = self.rows({**TEE, "filler": "ER308L"}, {**TEE, "filler": "ER309L"})
@@ -76,7 +80,7 @@ class Compared(unittest.TestCase):
     def test_difference_by_hand(self) -> None:
         """No. 6 against no. 12 at one Reynolds number: flow goes with the bore, so it doubles."""
         _, rows = self.rows({**CORNER, "pins": {"cup": 6}}, {**CORNER, "pins": {"cup": 12}})
-        self.assertEqual(rows["Argon flow"].words, "100 % more on the right")
+        self.assertEqual(rows["Argon flow"].words, "100 % more in 1.59 mm 304L, outside corner (second)")
 
     def test_the_same(self) -> None:
         both, rows = self.rows(CORNER, CORNER, "in")

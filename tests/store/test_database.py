@@ -8,7 +8,7 @@ from pathlib import Path
 import peewee
 from wisearc.core.joint_data import make_joint
 from wisearc.core.shop import ASSUMED
-from wisearc.services import keeping
+from wisearc.services import keeping, running
 from wisearc.store import queries
 from wisearc.store.database import db, transaction
 from wisearc.store.errors import Broken, Locked, Missing, Newer, ReadOnly
@@ -104,7 +104,7 @@ class Walks(StoreCase):
             queries.book()
             queries.book(status="proved")
             queries.count((), "draft")
-            keeping.record_run("P-0002", "A", run(good=False), once="t")
+            running.record_run("P-0002", "A", run(good=False), once="t")
             keeping.keep_draft(make_joint(CORNER), ASSUMED, once="t")
         finally:
             del db.execute_sql

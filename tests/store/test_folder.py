@@ -16,7 +16,7 @@ from unittest import mock
 
 from wisearc.core.joint_data import make_joint
 from wisearc.core.shop import ASSUMED
-from wisearc.services import keeping
+from wisearc.services import keeping, running
 from wisearc.services.opening import hold, open_data
 from wisearc.store import database, opening, queries
 from wisearc.store.database import db, transaction
@@ -363,7 +363,7 @@ class Waiting(FolderCase):
                 self.keep()
         db.close()
         kept = Procedure.select().count()
-        keeping.record_run(self.keep().procedure.label, "A", run(good=False))
+        running.record_run(self.keep().procedure.label, "A", run(good=False))
         self.assertEqual(Procedure.select().count(), kept + 1)
 
 

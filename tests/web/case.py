@@ -11,6 +11,8 @@ from typing import Any
 from wisearc.store.database import db
 from wisearc.web import create_app
 
+from tests.samples import run
+
 
 class WebCase(unittest.TestCase):
     """Gives a client, and posts with the page's own token."""
@@ -46,4 +48,6 @@ class WebCase(unittest.TestCase):
 
     def run_form(self, **more: Any) -> dict[str, Any]:
         """A run's form, good and whole."""
-        return {"when": "2026-03-04", "who": "R.T.", "front": "straw", "back": "silver", "outcome": "good", **more}
+        made = run()
+        told = {f"{part}.{key}": str(value) for part in ("set", "used", "measured") for key, value in made[part].items()}
+        return {"when": "2026-03-04", "who": "R.T.", "front": "straw", "back": "silver", "outcome": "good", **told, **more}

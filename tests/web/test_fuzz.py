@@ -13,7 +13,7 @@ from bench.fuzz import Fuzz, Sent, any_joint
 from wisearc.core.errors import BadInput
 from wisearc.core.joint_data import make_joint
 from wisearc.core.shop import ASSUMED
-from wisearc.services import book, keeping
+from wisearc.services import book, keeping, running
 from wisearc.store import queries
 from wisearc.store.database import db
 
@@ -33,7 +33,7 @@ class Nonsense(WebCase):
         self.app.testing = False
         for joint in (CORNER, COPE, TEE):
             keeping.keep_draft(make_joint(joint), ASSUMED)
-        keeping.record_run("P-0001", "A", run(set={"current_a": 90}, measured={"arc_time_s": 33.5}, notes="Ä"))
+        running.record_run("P-0001", "A", run(notes="Ä"))
         self.files = [json.loads(book.procedure_text(queries.revision(f"P-000{i}"))) for i in (1, 2, 3)]
         db.close()
         self.forms = self.token("/keep/P-0002/A")

@@ -15,7 +15,13 @@ class Compare(WebCase):
             query_string={"left": "joint=outside-corner&length=380 mm", "right": "joint=outside-corner&length=380 mm&pulse=none&back=open"},
         )
         text = done.get_data(as_text=True)
-        for words in ("Side by side", "Plan with the right", "Against the left", "more on the right", 'class="differs"'):
+        for words in (
+            "Side by side",
+            "(second)</a>",
+            "Against 1.5 mm 304L, outside corner (first)",
+            "more in 1.5 mm 304L, outside corner (second)",
+            'class="differs"',
+        ):
             self.assertIn(words, text)
 
     def test_nonsense_in_a_side(self) -> None:
@@ -28,7 +34,7 @@ class Schools(WebCase):
         done = self.post("/shop/schools", {"key": "tip_school", "value": "needle"}, page="/shop/")
         self.assertEqual(done.status_code, 303)
         self.assertIn("tip_school=needle", html.unescape(self.client.get("/").get_data(as_text=True)))
-        self.assertNotIn("tip_school", self.client.get("/?joint=butt").get_data(as_text=True).split('data-link="')[1].split('"')[0])
+        self.assertNotIn("tip_school", self.client.get("/?joint=butt").get_data(as_text=True).split('name="link" value="')[1].split('"')[0])
 
     def test_unknown_is_refused(self) -> None:
         done = self.post("/shop/schools", {"key": "tip_school", "value": "spoon"}, page="/shop/")

@@ -4,8 +4,8 @@ import shutil
 import unittest
 from unittest import mock
 
-from wisearc.services import keeping
 from wisearc.services import opening as services_opening
+from wisearc.services import running
 from wisearc.store import opening
 from wisearc.store.database import db
 from wisearc.web import create_app
@@ -18,7 +18,7 @@ class ReadOnly(WebCase):
     def setUp(self) -> None:
         super().setUp()
         self.here = self.keep()
-        keeping.record_run("P-0001", "A", run())
+        running.record_run("P-0001", "A", run())
         db.close()
         shutil.rmtree(self.folder / "backups", ignore_errors=True)
         self.there = sorted(p.name for p in self.folder.iterdir())

@@ -8,7 +8,7 @@ import re
 from collections.abc import Iterable, Mapping
 from typing import Any
 
-from .errors import BadInput, OutOfRange, UnknownName
+from .errors import BadInput, OutOfRange, UnknownName, in_limits
 
 LINE = r"[^\u0000-\u001f\u007f-\u009f\u2028\u2029]*"
 DATE = r"[12][0-9]{3}-(0[1-9]|1[0-2])-(0[1-9]|[12][0-9]|3[01])"
@@ -24,9 +24,9 @@ def number(field: str, value: Any, low: float, high: float, unit: str = "") -> f
     1.0
     """
     if isinstance(value, bool) or not isinstance(value, int | float):
-        raise BadInput(field, value, f"must be a number from {low:g} to {high:g} {unit}".rstrip())
+        raise BadInput(field, value, f"must be a number {in_limits(low, high, unit)}")
     if value != value or value in (math.inf, -math.inf):
-        raise BadInput(field, value, f"must be a finite number from {low:g} to {high:g} {unit}".rstrip())
+        raise BadInput(field, value, f"must be a finite number {in_limits(low, high, unit)}")
     if not low <= value <= high:
         raise OutOfRange(field, value, low, high, unit)
     return float(value)

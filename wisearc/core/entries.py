@@ -31,7 +31,7 @@ class Entry:
 
     kind: name (one of `names`), row (a name whose row of the catalogue is kept), length (text in any unit, or
     NAME_mm), number, text. word: the word of the sentence whose editor holds it, "" for none. answer: the answer
-    of the plan that it sets by hand, "" for none. usual: where it is left out of a file or link ("" : nothing).
+    of the plan that it sets by hand, "" for none. usual: where it is left out of a file or link ("" : nothing). gauged: whether people also tell it by a gauge number.
     """
 
     kind: str
@@ -48,6 +48,7 @@ class Entry:
     quantity: str = "plain"
     unit: str = ""
     required: bool = False
+    gauged: bool = False
 
     def allowed(self) -> Mapping[str, Option]:
         """The names it can take, in order."""

@@ -11,7 +11,18 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from difflib import get_close_matches
-from typing import Any
+from typing import Any, Protocol
+
+
+def in_limits(low: float, high: float, unit: str = "") -> str:
+    """From one end to the other, with the unit as it is written.
+
+    >>> in_limits(20, 90, "°"), in_limits(0.3, 6, "mm"), in_limits(1, 9)
+    ('from 20° to 90°', 'from 0.3 to 6 mm', 'from 1 to 9')
+    """
+    if unit == "°":
+        return f"from {low:g}° to {high:g}°"
+    return f"from {low:g} to {high:g} {unit}".rstrip()
 
 
 class WiseArcError(Exception):
@@ -32,10 +43,19 @@ def in_few_words(value: Any) -> str:
         return "an object"
     if isinstance(value, list | tuple):
         return f"a list of {len(value)}"
+    if isinstance(value, float):
+        return f"{value:g}"
     if isinstance(value, int) and value.bit_length() > _MOST_BITS:
         return "a number of very many digits"
     text = "".join(c if c.isprintable() else " " for c in str(value)[: LONGEST_SHOWN + 1])
     return text if len(text) <= LONGEST_SHOWN else text[:LONGEST_SHOWN] + "…"
+
+
+class Rule(Protocol):
+    """A rule whose figures read in either unit habit."""
+
+    def text(self, habit: str = "mm") -> str:
+        """The rule in a unit habit."""
 
 
 class BadInput(WiseArcError):
@@ -45,12 +65,17 @@ class BadInput(WiseArcError):
     'gap “wide”: a length such as 0.2 mm'
     """
 
-    def __init__(self, field: str, value: Any, rule: str, nearest: str | None = None) -> None:
+    def __init__(self, field: str, value: Any, rule: str | Rule, nearest: str | None = None) -> None:
         self.field = field
         self.value = value
-        self.rule = rule
+        self.rule = rule if isinstance(rule, str) else rule.text("mm")
         self.nearest = nearest
-        super().__init__(field, value, rule)
+        self._said = rule
+        super().__init__(field, value, self.rule)
+
+    def rule_in(self, habit: str) -> str:
+        """The rule with its figures in a unit habit, where it has figures of it."""
+        return self._said if isinstance(self._said, str) else self._said.text(habit)
 
     def __str__(self) -> str:
         shown = "nothing" if self.value is None or self.value == "" else f"“{in_few_words(self.value)}”"
@@ -92,7 +117,7 @@ class OutOfRange(BadInput):
     def __init__(self, field: str, value: Any, low: float, high: float, unit: str = "") -> None:
         self.low = low
         self.high = high
-        super().__init__(field, value, f"must be from {low:g} to {high:g} {unit}".rstrip())
+        super().__init__(field, value, f"must be {in_limits(low, high, unit)}")
 
 
 class BadCatalogue(WiseArcError):

@@ -44,22 +44,29 @@ class ByHand:
 
 @dataclass(frozen=True)
 class Band:
-    """A band a procedure holds within: its key and label, and what of the figure each end is (None: open)."""
+    """A band a procedure holds within: its key and label, and what of the figure each end is (None: open).
+
+    later: records were kept before there was such a band, and have none. told_by: the band that says the same in what is
+    set on the machine, and is shown for it.
+    """
 
     key: str
     label: str
     low: float | None = None
     high: float | None = None
+    later: bool = False
+    told_by: str = ""
 
 
 @dataclass(frozen=True)
 class SetOn:
-    """A figure that a run says was set: its key in a run's `set`, label and limits."""
+    """A figure that a run says was set or used: its key in that part of a run, label and limits."""
 
     key: str
     label: str
-    low: float
-    high: float
+    low: float = 0.0
+    high: float = 0.0
+    part: str = "set"
 
 
 @dataclass(frozen=True)

@@ -45,7 +45,7 @@ class Member:
 
     metal: Metal = entry("row", rows=catalogue.metals, label="Metal", required=True)
     form: str = entry("name", names=one_of(FORMS), usual="sheet", label="Form")
-    thickness: Length = entry("length", low=0.3, high=50.0, label="Thickness", hint="16 ga, .065, 1/16, 1.5 mm", required=True)  # fmt: skip
+    thickness: Length = entry("length", gauged=True, low=0.3, high=50.0, label="Thickness", hint="16 ga, .065, 1/16, 1.5 mm", required=True)  # fmt: skip
     diameter: Length | None = entry("length", default=None, low=3.0, high=1000.0, label="Outside diameter", hint="25 mm, 1 in, 1-1/2")  # fmt: skip
     coating: str = entry("name", default="none", names=one_of(COATINGS), usual="none", label="On the surface")
 
@@ -80,23 +80,25 @@ class Joint:
     reach: Length | None = entry("length", low=0.0, high=60.0, word="more", label="How far the tungsten must reach")
     angle_deg: float = entry("number", low=20, high=170, unit="°", usual=90.0, quantity="degrees", word="angle", label="Angle between the members, °", hint="90, or from 20 for a cope")  # fmt: skip
     opening_deg: float | None = entry("number", low=15, high=180, unit="°", quantity="degrees", word="more", label="How far the joint opens, °", hint="empty: by the angle")  # fmt: skip
-    filler: str = entry("name", names=lambda: one_of(["auto", "none", *catalogue.rods()])(), usual="auto", answer="filler")  # fmt: skip
-    pulse: str = entry("name", names=lambda: one_of(["auto", *catalogue.pulse_patterns()])(), usual="auto", answer="pulse")  # fmt: skip
+    filler: str = entry("name", names=lambda: one_of(["auto", "none", *catalogue.rods()])(), usual="auto", answer="filler", label="Rod")  # fmt: skip
+    pulse: str = entry("name", names=lambda: one_of(["auto", *catalogue.pulse_patterns()])(), usual="auto", answer="pulse", label="Pattern")  # fmt: skip
     rod_school: str = entry("name", names=one_of(("under-sheet", "equals-sheet")), usual="under-sheet")
     tip_school: str = entry("name", names=one_of(("table", "needle")), usual="table")
     setting_school: str = entry("name", names=one_of(("headroom", "ride")), usual="headroom")
     gas_school: str = entry("name", names=one_of(("full", "frugal")), usual="full")
-    back: str = entry("name", names=lambda: one_of(["auto", *catalogue.back_covers()])(), usual="auto", answer="back")
+    back: str = entry(
+        "name", names=lambda: one_of(["auto", *catalogue.back_covers()])(), usual="auto", answer="back", label="Cover"
+    )
     back_access: str = entry("name", names=one_of(ACCESSES), usual="reached", word="access", label="The back")
     purge_length: Length | None = entry("length", low=10.0, high=20000.0, word="purge", label="Length closed off", hint="300 mm, 12 in; empty: as planned")  # fmt: skip
-    purge_volume_l: float | None = entry("number", low=0.01, high=1000, unit="L", word="purge", label="Or the volume behind, L", hint="empty: bore times length")  # fmt: skip
-    purge_target_ppm: float | None = entry("number", low=10, high=5000, unit="ppm", word="purge", label="Oxygen at the vent, ppm", hint="empty: by what it is for; 50, 100, 500")  # fmt: skip
+    purge_volume_l: float | None = entry("number", low=0.01, high=1000, unit="L", quantity="litres", word="purge", label="Or the volume behind, L", hint="empty: bore times length")  # fmt: skip
+    purge_target_ppm: float | None = entry("number", low=10, high=5000, unit="ppm", quantity="ppm", word="purge", label="Oxygen at the vent, ppm", hint="empty: by what it is for; 50, 100, 500")  # fmt: skip
     finish: str = entry("name", names=one_of(FINISHES), usual="show", word="purpose", label="For")
     service: str = entry("name", names=one_of(SERVICES), usual="dry", word="purpose", label="In")
     control: str = entry("name", names=one_of(CONTROLS), usual="pedal", word="control", label="Current by")
     overlap_pct: float | None = entry("number", low=25, high=80, unit="%", quantity="percent", word="more", label="Overlap of the ripple, %", hint="empty: 35; many say 50")  # fmt: skip
     travel_mm_s: float | None = entry("number", low=0.3, high=20, unit="mm/s", quantity="speed", word="travel", label="Travel speed", hint="empty: as planned; or 3.4 mm/s, 8 in/min", answer="travel")  # fmt: skip
-    part_mass_g: float | None = entry("number", low=1, high=1e6, unit="g", word="more", label="Mass of a small part, g", hint="empty: not a small part")  # fmt: skip
+    part_mass_g: float | None = entry("number", low=1, high=1e6, unit="g", quantity="mass", word="more", label="Mass of a small part, g", hint="empty: not a small part")  # fmt: skip
     pins: Mapping[str, Any] = field(default_factory=dict)
 
     @property

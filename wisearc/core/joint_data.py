@@ -11,7 +11,8 @@ from .errors import BadInput
 from .joint import ALL_ROUND, HEAVY_FORMS, Joint, Member
 from .joint_rules import check_joint, check_member
 from .pins import check_pins
-from .quantities import Length, parse_length, scale_for
+from .quantities import Length, exact, parse_length, scale_for
+from .reasons import say
 
 THIN_MOST_MM = 6.0
 LENGTH_TEXT_MOST = 60
@@ -166,5 +167,6 @@ def _both(name: str, key: str, text: Any, mm: Any, scale: str, limits: tuple[flo
 def _within(parsed: Length, name: str, text: str, low: float, high: float) -> Length:
     if not low <= parsed.mm <= high:
         nearest = f"{low if parsed.mm < low else high:g} mm"
-        raise BadInput(name, text, f"is {parsed.mm:g} mm; must be from {low:g} to {high:g} mm", nearest)
+        figures = {"v": exact(parsed.mm), "low": exact(low), "high": exact(high)}
+        raise BadInput(name, text, say("is {v}; must be from {low} to {high}", **figures), nearest)
     return parsed

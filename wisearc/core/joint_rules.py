@@ -5,7 +5,9 @@ from __future__ import annotations
 import math
 
 from .errors import BadInput, OutOfRange
-from .joint import SHEET_FORMS, Joint, Member
+from .joint import FORMS, SHEET_FORMS, Joint, Member
+from .quantities import exact
+from .reasons import say
 
 THINNEST_MOST_MM = 6.0
 COPE_MOST_DEG = 90.0
@@ -22,10 +24,11 @@ def check_member(where: str, member: Member) -> None:
             words = "is missing: a tube also needs its outside diameter, such as 25 mm or 1 in"
             raise BadInput(f"{where}.diameter", "", words)
         if thickness.mm > diameter.mm * WALL_SHARE_MOST:
-            words = f"must be less than {WALL_SHARE_MOST:g} of the tube's diameter of {diameter.mm:g} mm"
-            raise BadInput(f"{where}.thickness", thickness.typed, words)
+            words = "must be less than {share} of the tube's diameter of {d}"
+            rule = say(words, share=f"{WALL_SHARE_MOST:g}", d=exact(diameter.mm))
+            raise BadInput(f"{where}.thickness", thickness.typed, rule)
     elif diameter is not None:
-        raise BadInput(f"{where}.diameter", diameter.typed, f"belongs to a tube; this member is a {member.form}")
+        raise BadInput(f"{where}.diameter", diameter.typed, f"belongs to a tube; this member is a {FORMS[member.form]}")
 
 
 def check_joint(joint: Joint) -> None:
@@ -41,16 +44,17 @@ def check_joint(joint: Joint) -> None:
         words = f"is of a fillet, and {joint.kind.phrase} has none; leave it out, or take a lap, tee or inside corner"
         raise BadInput("leg", joint.leg.typed, words)
     if min(m.thickness_mm for m in joint.members) > THINNEST_MOST_MM:
-        words = "one member must be 6 mm or thinner; this plans thin-gauge joints"
-        raise BadInput("members", "all thicker than 6 mm", words)
+        rule = say("one member must be {most} or thinner; this plans thin-gauge joints", most=exact(THINNEST_MOST_MM))
+        raise BadInput("members", "all thicker", rule)
     if joint.position.has("fixed_tube") and first.form != "tube":
         words = "is for tubes; sheet lies flat, horizontal, vertical-up, vertical-down or overhead"
         raise BadInput("position", joint.position.key, words, "flat")
     pitch = joint.pins.get("tack_pitch_mm")
     if pitch and joint.length.mm / pitch > MOST_TACKS - 1:
         least = math.ceil(joint.length.mm / (MOST_TACKS - 1))
-        words = f"comes to more than {MOST_TACKS} tacks on {joint.length.mm:g} mm of seam; {least} mm or more, or plan the seam in parts"
-        raise BadInput("pins.tack_pitch_mm", pitch, words, f"{least} mm")
+        words = "comes to more than {n} tacks on {seam} of seam; {least} or more, or plan the seam in parts"
+        rule = say(words, n=MOST_TACKS, seam=exact(joint.length.mm), least=exact(least))
+        raise BadInput("pins.tack_pitch_mm", pitch, rule, f"{least} mm")
     if joint.pulse == "pedal" and not joint.remote:
         raise BadInput("pulse", "pedal", "needs a pedal or torch slide; with control none pick another", "none")
 
@@ -78,8 +82,8 @@ def _diameters(joint: Joint) -> None:
         return
     one, other = first.diameter, second.diameter
     if joint.kind.has("cope") and one.mm > other.mm:
-        words = f"must not be wider than the run it is coped to, {other.mm:g} mm"
-        raise BadInput("members[0].diameter", one.typed, words, f"{other.mm:g} mm")
+        rule = say("must not be wider than the run it is coped to, {d}", d=exact(other.mm))
+        raise BadInput("members[0].diameter", one.typed, rule, f"{other.mm:g} mm")
     if joint.kind.has("in_line") and abs(one.mm - other.mm) > 2 * min(first.thickness_mm, second.thickness_mm):
-        words = f"must be within a wall of {one.mm:g} mm for tubes in line"
-        raise BadInput("members[1].diameter", other.typed, words, f"{one.mm:g} mm")
+        rule = say("must be within a wall of {d} for tubes in line", d=exact(one.mm))
+        raise BadInput("members[1].diameter", other.typed, rule, f"{one.mm:g} mm")

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from .entries import entries
-from .joint import Joint, Member
+from .joint import FORMS, Joint, Member
 from .quantities import Length, length, speed
 from .reasons import Said, Words
 
@@ -99,8 +99,8 @@ def member_words(member: Member, habit: str) -> str:
     if member.diameter:
         wall = length(member.thickness_mm)
         over = length(member.diameter.mm)
-        return f"{over.number(habit)} × {wall.text(habit)} {metal} {member.form}"
-    return f"{shown_length(member.thickness, habit)} {metal} {member.form}"
+        return f"{over.number(habit)} × {wall.text(habit)} {metal} {FORMS[member.form]}"
+    return f"{shown_length(member.thickness, habit)} {metal} {FORMS[member.form]}"
 
 
 def shown_length(value: Length, habit: str) -> str:

@@ -41,6 +41,13 @@ _SCALE_WORDS = {
     "tube": "tube", "wall": "tube", "bwg": "tube",
     "galvanised": "galvanised", "galvanized": "galvanised", "galv": "galvanised", "zinc": "galvanised",
 }  # fmt: skip
+# diameters, mm, as rods and tungstens of them are sold by the inch: common practice
+SOLD_INCH = {
+    0.6: "0.023", 0.8: "0.030", 0.9: "0.035", 1.0: "0.040", 1.2: "0.045", 1.6: "1/16", 2.0: "5/64", 2.4: "3/32", 3.2: "1/8", 4.0: "5/32",
+}  # fmt: skip
+SOLD_SLACK_MM = 0.026
+# a temperature in °F is told to so many degrees: of 842 °F the last figure means nothing
+COARSE_F = 10
 # longer than any figure anyone writes; longer ones are not even looked through
 LONGEST_TYPED = 60
 HOW_TO_TYPE = "type a length such as 1.6 mm, 16 ga, .065, 1/16 in or 1,6 mm"
@@ -176,28 +183,47 @@ def typed_with_unit(text: str, quantity: str, habit: str) -> str:
     ('20 CFH', '16 ga', '9')
     """
     stripped = text.strip()
-    if (
-        quantity not in TYPED_WITH_UNIT
-        or not re.fullmatch(_NUMBER, stripped)
-        or (quantity == "length" and stripped == "0")
-    ):
+    long = quantity in ("length", "stock")
+    if quantity not in TYPED_WITH_UNIT or not re.fullmatch(_NUMBER, stripped) or (long and stripped == "0"):
         return text
-    unit = unit_of(quantity, "in" if quantity == "length" and stripped.startswith(".") else habit)
+    unit = unit_of(quantity, "in" if long and stripped.startswith(".") else habit)
     return f"{stripped} {unit}"
+
+
+def bare_number(text: str) -> str:
+    """A number that was typed without its unit, with a decimal point; "" where it is no such.
+
+    >>> bare_number(" 1,6 "), bare_number("16 ga"), bare_number(".2")
+    ('1.6', '', '.2')
+    """
+    stripped = text.strip()
+    return stripped.replace(",", ".") if re.fullmatch(_NUMBER, stripped) else ""
 
 
 def parse_quantity(text: str, quantity: str, name: str, habit: str = "mm") -> float:
     """A figure of a kind of quantity as people type it; a bare number is in the habit's unit. Raises BadInput."""
-    if quantity == "length":
+    if quantity in ("length", "stock"):
         return parse_length(text, name, bare_unit=unit_of("length", habit)).mm
     if quantity == "flow":
         return parse_flow(typed_with_unit(text, quantity, habit), name)
     if quantity == "speed":
         return parse_speed(typed_with_unit(text, quantity, habit), name)
-    plainly = _typed(text, name).replace(",", ".").replace("−", "-")
+    plainly = _typed(text, name).replace(",", ".").replace("−", "-").lower()
+    for unit in _TYPED_UNITS.get(quantity, ()):
+        if plainly.endswith(unit):
+            plainly = plainly.removesuffix(unit).rstrip()
+            break
     if not _SIGNED.fullmatch(plainly):
         raise BadInput(name, text, "must be a number, such as 12 or 0.5")
     return float(plainly)
+
+
+# units that may stand after a figure of a kind, as people type them, the longest first
+_TYPED_UNITS = {
+    "degrees": ("degrees", "degree", "deg", "°"), "percent": ("percent", "%"), "current": ("amps", "amp", "a"),
+    "seconds": ("seconds", "sec", "s"), "rate": ("a second", "per second", "pps", "hz", "/s"), "ppm": ("ppm",), "mass": ("g",),
+    "litres": ("litres", "liters", "l"),
+}  # fmt: skip
 
 
 def _round(mm: float) -> float:
@@ -208,8 +234,8 @@ def _round(mm: float) -> float:
 class Quantity:
     """A figure and its kind, that can be written in either habit.
 
-    Kinds with a unit of each habit: length, size (a length shown coarser), speed, flow, temperature, heat (kJ/mm),
-    volume; of one: current, rate, percent, ferrite, seconds, duration, degrees, ppm, number, count, plain.
+    Kinds with a unit of each habit: length, size (a length shown coarser), stock (a diameter as it is sold), exact (as a
+    limit is told), speed, flow, temperature, heat (kJ/mm), volume; of one: current, rate, percent, ferrite, seconds, duration, degrees, ppm, mass, litres, number, count, plain.
     """
 
     value: float
@@ -232,6 +258,10 @@ class Quantity:
         value = round(self.value, _KEPT[self.kind]) if self.kind in _KEPT else self.value
         if self.kind == "current":
             return f"{value:.0f}"
+        if self.kind == "stock" and habit == "in" and (sold := _sold_as(value)):
+            return sold
+        if self.kind == "exact":
+            return f"{value:g}" if habit == "mm" else f"{value / MM_PER_INCH:.4g}"
         shown, _, digits = _SHOWN[self.kind][habit](value)
         return plain(shown, digits)
 
@@ -263,6 +293,11 @@ def _mm(v: float) -> tuple[float, str, int]:
     return v, "mm", 2 if v < 5 else 1 if v < 100 else 0
 
 
+def _sold_as(mm: float) -> str:
+    """A diameter in inches as rods and tungstens are sold by it, "" for one that is not."""
+    return next((sold for size_mm, sold in SOLD_INCH.items() if abs(mm - size_mm) < SOLD_SLACK_MM), "")
+
+
 def _inch(v: float) -> tuple[float, str, int]:
     inches = v / MM_PER_INCH
     return inches, "in", 3 if inches < 0.995 else 2 if inches < 9.95 else 1
@@ -278,6 +313,8 @@ def _always(unit: str, digits: int) -> dict[str, Shown]:
 
 _SHOWN: dict[str, dict[str, Shown]] = {
     "length": {"mm": _mm, "in": _inch},
+    "stock": {"mm": _mm, "in": _inch},
+    "exact": {"mm": _mm, "in": _inch},
     "size": {
         "mm": lambda v: (v, "mm", 1 if v < 100 else 0),
         "in": lambda v: (v / MM_PER_INCH, "in", 2 if v < 10 * MM_PER_INCH else 1),
@@ -290,20 +327,22 @@ _SHOWN: dict[str, dict[str, Shown]] = {
         "mm": lambda v: (v, "L/min", 1),
         "in": lambda v: (v / L_MIN_PER_CFH, "CFH", 0 if v > 2 else 1),
     },
-    "temperature": {"mm": lambda v: (v, "°C", 0), "in": lambda v: (v * 1.8 + 32, "°F", 0)},
+    "temperature": {"mm": lambda v: (v, "°C", 0), "in": lambda v: (COARSE_F * round((v * 1.8 + 32) / COARSE_F), "°F", 0)},
     "heat": {"mm": lambda v: (v, "kJ/mm", 3), "in": lambda v: (v * MM_PER_INCH, "kJ/in", 2)},
     "volume": {"mm": lambda v: (v, "L", 0), "in": lambda v: (v / L_PER_CUBIC_FOOT, "ft³", 1)},
     "current": _always("A", 0), "rate": _always("/s", 1), "percent": _always("%", 0), "ferrite": _always("%", 1), "seconds": _always("s", 2),
-    "duration": _always("s", 0), "degrees": _always("°", 2), "ppm": _always("ppm", 0), "number": _always("", 1), "count": _always("", 0), "plain": _always("", 2),
+    "duration": _always("s", 0), "degrees": _always("°", 2), "ppm": _always("ppm", 0), "mass": _always("g", 0), "litres": _always("L", 2), "number": _always("", 1), "count": _always("", 0), "plain": _always("", 2),
 }  # fmt: skip
 # decimals a figure is kept with: shown by those, so that a sentence and what was kept never differ by a second rounding
 _KEPT = {"current": 1, "speed": 2, "size": 2, "flow": 2}
-TYPED_WITH_UNIT = ("length", "flow", "speed")
+TYPED_WITH_UNIT = ("length", "stock", "flow", "speed")
 
 
 # figures of each kind: mm, mm shown coarser, mm/s, L/min, °C, kJ/mm
 length = partial(Quantity, kind="length")
 size = partial(Quantity, kind="size")
+stock = partial(Quantity, kind="stock")
+exact = partial(Quantity, kind="exact")
 speed = partial(Quantity, kind="speed")
 flow = partial(Quantity, kind="flow")
 temperature = partial(Quantity, kind="temperature")

@@ -1,13 +1,13 @@
-"""A run as it was made: what was set, measured, and seen on each face; what may prove a procedure, and its bands."""
+"""A run as it was made: what was set, used, measured, and seen on each face."""
 
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from . import checks
+from . import catalogue, checks
 from .errors import BadInput
 from .figures import SetOn
 from .plan import Declared, Plan, declared_figures
@@ -32,9 +32,18 @@ class RunFigure:
     declared: Declared | None = None
 
 
+def _declared(part: str) -> dict[str, RunFigure]:
+    """The figures of the choices that a run tells in a part of it."""
+    found = ((d.figure.run, d) for d in declared_figures() if d.figure.run and d.figure.run.part == part)
+    return {says.key: RunFigure(says, d.figure.quantity, d) for says, d in found}
+
+
 # what is set, from the choices' own figures
-SET_FIGURES: Mapping[str, RunFigure] = {
-    d.figure.run.key: RunFigure(d.figure.run, d.figure.quantity, d) for d in declared_figures() if d.figure.run
+SET_FIGURES: Mapping[str, RunFigure] = _declared("set")
+# what was used; the gap as it was found belongs to the run alone
+USED_FIGURES: Mapping[str, RunFigure] = {
+    **_declared("used"),
+    "gap_mm": RunFigure(SetOn("gap_mm", "Gap as found", 0, 10), "length"),
 }
 # what is measured belongs to the run alone
 MEASURED_FIGURES: Mapping[str, RunFigure] = {
@@ -48,11 +57,13 @@ MEASURED_FIGURES: Mapping[str, RunFigure] = {
         (SetOn("bow_mm", "Bow", 0, 200), "length"),
     )
 }
-PARTS = {"set": SET_FIGURES, "measured": MEASURED_FIGURES}
+PARTS = {"set": SET_FIGURES, "used": USED_FIGURES, "measured": MEASURED_FIGURES}
+NO_ROD = "none"
 
 
-KEYS = ("when", "who", "machine", "set", "measured", "front", "back", "faults", "photographs", "notes", "good")
+KEYS = ("when", "who", "machine", "set", "used", "measured", "front", "back", "faults", "photographs", "notes", "good")
 NEEDED = ("when", "who", "front", "back", "good")
+LONGEST_NAME = 40
 LENGTHS = {"who": 60, "machine": 60, "notes": 4000, "procedure": 20, "revision": 4}
 NO_INITIALS = "is missing: write your initials, so that another hand can ask"
 # notes are as many lines as are wanted
@@ -85,7 +96,7 @@ def check_run(run: Mapping[str, Any]) -> None:
         for key, value in written.items():
             found = known[key]
             if value is not None:
-                checks.number(f"{part}.{key}", value, found.says.low, found.says.high, unit_of(found.quantity))
+                check_figure(f"{part}.{key}", found, value)
     for face, colours in FACES.items():
         found_face = checks.mapping(face, run[face])
         checks.keys(face, found_face, ("colour",))
@@ -99,12 +110,36 @@ def check_run(run: Mapping[str, Any]) -> None:
             raise BadInput(f"{where}.sha256", photograph["sha256"], "must be 64 hexadecimal digits")
 
 
-def as_planned(plan: Plan) -> dict[str, tuple[float, str]]:
-    """What a plan says to set, {key: (value, kind of quantity)}: no rate where nothing but a foot keeps it."""
-    figures = {key: (f.declared.of(plan), f.quantity) for key, f in SET_FIGURES.items() if f.declared}
-    if not plan.pulse.pulsed:
-        del figures["rate_pps"]
-    return {key: (value, quantity) for key, (value, quantity) in figures.items() if value is not None}
+def rods_used() -> list[str]:
+    """The rods that a run can name, none among them."""
+    return [NO_ROD, *catalogue.rods()]
+
+
+def check_figure(field: str, found: RunFigure, value: Any) -> Any:
+    """A figure of a run, or the name of a rod, within its limits. Raises BadInput."""
+    if found.quantity == "word":
+        return checks.line(field, value, LONGEST_NAME)
+    return checks.number(field, value, found.says.low, found.says.high, unit_of(found.quantity))
+
+
+def travel_mm_s(run: Mapping[str, Any]) -> float | None:
+    """How fast a run went, of the length welded and the arc time, mm/s; None where one was not written down."""
+    measured = run.get("measured") or {}
+    length, time = measured.get("length_mm"), measured.get("arc_time_s")
+    return length / time if length and time else None
+
+
+def as_planned(plan: Plan) -> dict[str, tuple[Any, str]]:
+    """What a plan says to set and to use, {part.key: (value, kind of quantity)}: no rate where nothing but a foot keeps it."""
+    found = {}
+    for part, known in PARTS.items():
+        for key, figure in known.items():
+            value = figure.declared.of(plan) if figure.declared else None
+            if key == "rod":
+                value = value or NO_ROD
+            if value is not None and (key != "rate_pps" or plan.pulse.pulsed):
+                found[f"{part}.{key}"] = (value, figure.quantity)
+    return found
 
 
 def _check_faults(faults: list[Any]) -> None:
@@ -118,80 +153,3 @@ def check_not_to_come(run: Mapping[str, Any], latest: str) -> None:
     """Refuse a run of a day that is still to come. Parameters: latest, the day it is where the day begins first. Raises BadInput."""
     if run["when"] > latest:
         raise BadInput("when", run["when"], "is still to come; give the day on which it was welded")
-
-
-def check_good(run: Mapping[str, Any], stopped: bool) -> None:
-    """Refuse a run as good that cannot prove. Parameters: stopped, whether the plan holds a stop. Raises BadInput."""
-    if why := why_not_proof(run):
-        raise BadInput("good", None, why)
-    if stopped:
-        raise BadInput("good", None, "the plan holds a stop and cannot be proved as it stands; change the joint first")
-
-
-def check_proof(status: str, runs: Sequence[Mapping[str, Any]], stopped: bool) -> None:
-    """Refuse a state that its runs do not bear out: proved by a good run, a draft without one. Raises BadInput.
-
-    Parameters: status; runs that stand, those struck out left away; stopped, whether the plan holds a stop.
-    """
-    good = [run for run in runs if run["good"]]
-    for run in good:
-        check_good(run, stopped)
-    if good and status == "draft":
-        raise BadInput("status", status, "has a good run, which proves it; give the file as proved")
-    if not good and status != "draft":
-        raise BadInput("status", status, "needs a good run among the runs; give the file as draft, or with its run")
-
-
-def check_bands(bands: Mapping[str, Any], plan: Plan) -> None:
-    """Refuse bands that are not those of a plan: each there, from low to high, the plan's own figure within. Raises BadInput."""
-    for key, ends in bands.items():
-        low, high = ends
-        if low is not None and high is not None and low > high:
-            raise BadInput(f"bands.{key}", f"{low:g} to {high:g}", "must go from the low end to the high")
-    for d in declared_figures():
-        if d.figure.band is None:
-            continue
-        key = d.figure.band.key
-        if key not in bands:
-            raise BadInput(f"bands.{key}", None, "is missing")
-        value, (low, high) = d.of(plan), bands[key]
-        slack = BAND_SLACK * max(1.0, abs(value))
-        if (low is not None and value < low - slack) or (high is not None and value > high + slack):
-            raise BadInput(f"bands.{key}", f"{value:g}", "is what the plan says and must lie within the band")
-
-
-def why_not_proof(run: Mapping[str, Any]) -> str | None:
-    """Why a run cannot prove a procedure, in one sentence, or None where it can. Common practice."""
-    if run.get("faults"):
-        words = ", ".join(FAULTS[f] for f in run["faults"])
-        return (
-            f"a run with faults ({words}) cannot prove a procedure; keep it as not good, change one thing and run again"
-        )
-    if run["back"]["colour"] == "sugar":
-        return "a back that sugared cannot prove a procedure; keep it as not good, cover the back and run again"
-    if run["front"]["colour"] == "grey":
-        return (
-            "a grey face was not covered while hot and cannot prove a procedure; keep it as not good and mend the cover"
-        )
-    return None
-
-
-def bands_of(plan: Plan) -> dict[str, list[float | None]]:
-    """The bands within which a procedure holds, {key: [low, high]}, from the figures that declare one.
-
-    Current as planned; travel and flow ± 10 %; gap up to the most; post-flow at least as planned. Estimate.
-    """
-    bands: dict[str, list[float | None]] = {}
-    for d in declared_figures():
-        if d.figure.band:
-            ends = bands.setdefault(d.figure.band.key, [None, None])
-            for i, share in enumerate((d.figure.band.low, d.figure.band.high)):
-                if share is not None:
-                    ends[i] = round(d.of(plan) * share, 3 if d.figure.digits is None else d.figure.digits)
-    return bands
-
-
-# each band's label and the kind of quantity its ends are
-BANDS: Mapping[str, tuple[str, str]] = {
-    d.figure.band.key: (d.figure.band.label, d.figure.quantity) for d in declared_figures() if d.figure.band
-}

@@ -67,7 +67,7 @@ def _whole(canvas: Canvas, plan: Plan, habit: str) -> None:
     _bar_lengths(canvas, plan, long, half)
     canvas.polyline([(0, 0), (long, 0)], "ink", max(2.0, plan.travel.pool_width_mm * scale))
     _tack_marks(canvas, plan, scale, long)
-    kind = "unrolled, all round" if plan.section.all_round else "whole"
+    kind = "unrolled" if plan.section.all_round else "whole"
     canvas.text(
         (LEFT, 24),
         f"The {kind} seam, {shown(plan.travel, 'length_mm', habit)}",

@@ -13,7 +13,7 @@ from ..core.figures import Figure, by_type, figures
 # the most a figure of each kind can be: beyond what any joint that can be asked for comes to, near enough that it can be
 # drawn and added up
 MOST = {
-    "length": 1e5, "size": 1e7, "speed": 1e4, "flow": 1e4, "temperature": 1e9, "heat": 1e4, "volume": 1e6, "current": 1e6, "rate": 1e4,
+    "length": 1e5, "stock": 1e5, "size": 1e7, "speed": 1e4, "flow": 1e4, "temperature": 1e9, "heat": 1e4, "volume": 1e6, "current": 1e6, "rate": 1e4,
     "percent": 1e5, "ferrite": 1e3, "seconds": 1e6, "duration": 1e6, "degrees": 360.0, "ppm": 1e6, "count": 1e5,
 }  # fmt: skip
 MOST_ELSE = 1e7

@@ -11,11 +11,11 @@ from dataclasses import dataclass
 from typing import Any
 
 from ..core.entries import Entry, entries
-from ..core.errors import BadInput, in_few_words
+from ..core.errors import BadInput, OutOfRange, in_few_words
 from ..core.joint import Joint, Member
 from ..core.joint_data import make_joint
 from ..core.pins import PINS
-from ..core.quantities import parse_quantity
+from ..core.quantities import TYPED_WITH_UNIT, Quantity, parse_quantity
 
 START: dict[str, Any] = {
     "joint": "outside-corner",
@@ -29,17 +29,21 @@ MOST_PAIRS = 200
 
 @dataclass(frozen=True)
 class Problem:
-    """Something in a link that could not be used: the key, what stood there, the rule, the nearest allowed."""
+    """Something in a link that could not be used: the key, what stood there, the rule, and what could stand there, each as it is
+    put into a link and in words."""
 
     key: str
     typed: str
     rule: str
-    nearest: str | None = None
+    offers: tuple[tuple[str, str], ...] = ()
 
     @property
     def sentence(self) -> str:
         """One clear sentence for beside the field."""
-        return f"“{in_few_words(self.typed)}” {self.rule}." if self.typed else f"{self.rule}.".capitalize()
+        end = "" if self.rule.endswith("?") else "."
+        if self.typed:
+            return f"“{in_few_words(self.typed)}” {self.rule}{end}"
+        return f"{self.rule[:1].upper()}{self.rule[1:]}{end}"
 
 
 def link_query(data: Mapping[str, Any]) -> list[tuple[str, str]]:
@@ -91,11 +95,43 @@ def read_link(pairs: Iterable[tuple[str, str]]) -> tuple[Joint, list[Problem]]:
             data = _without(data, error.field)
 
 
-def link_problem(error: BadInput) -> Problem:
-    """A refused value as a problem of the link."""
-    return Problem(
-        link_key(error.field), "" if error.value is None else in_few_words(error.value), error.rule, error.nearest
-    )
+def link_problem(error: BadInput, habit: str = "mm") -> Problem:
+    """A refused value as a problem of the link, its limits in a unit habit."""
+    key = link_key(error.field)
+    offers = ((error.nearest, _offered(key, error.nearest, habit)),) if error.nearest else ()
+    typed = "" if error.value is None else in_few_words(error.value)
+    return Problem(key, typed, _rule_in(error, key, habit), offers)
+
+
+def quantity_of(key: str) -> str:
+    """The kind of quantity that a link's key is, "plain" for one that has no unit."""
+    declared = _entry(key)
+    if declared is not None:
+        return "length" if declared.kind == "length" else declared.quantity
+    pin = PINS.get(key.removeprefix("pins."))
+    return pin.quantity if pin is not None and not pin.by_hand.allowed else "plain"
+
+
+def _entry(key: str) -> Entry | None:
+    return entries(Joint).get(key) or entries(Member).get(key.partition(".")[2])
+
+
+def _rule_in(error: BadInput, key: str, habit: str) -> str:
+    """What a refused value breaks, in a habit: limits in its unit."""
+    quantity = quantity_of(key)
+    if not isinstance(error, OutOfRange) or quantity not in TYPED_WITH_UNIT:
+        return error.rule_in(habit)
+    return f"must be from {Quantity(error.low, quantity).text(habit)} to {Quantity(error.high, quantity).text(habit)}"
+
+
+def _offered(key: str, value: str, habit: str) -> str:
+    """What could stand at a key, in words."""
+    declared = _entry(key)
+    if declared is not None and (found := declared.allowed().get(value)):
+        return found.label
+    if quantity_of(key) != "length":
+        return value
+    return Quantity(parse_quantity(value, "length", key), "exact").text(habit)
 
 
 def link_data(pairs: Iterable[tuple[str, str]]) -> tuple[dict[str, Any], list[Problem]]:

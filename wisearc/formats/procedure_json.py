@@ -11,19 +11,21 @@ from typing import Any
 from ..core import checks
 from ..core.errors import BadInput
 from ..core.plan import Plan
-from ..core.record import MOST_RUNS, MOST_TEXT, check_bands, check_proof, check_run
+from ..core.proof import check_bands, check_proof
+from ..core.record import LENGTHS, MOST_RUNS, MOST_TEXT, check_run
 from .declared import check_keys
 from .joint_json import check_head
 from .plan_json import check_joint_shape, check_words, read_plan
 from .upgrades import lifted
 
-FORMAT, RUN_FORMAT, VERSION, MINOR = "wisearc/procedure", "wisearc/run", 1, 1
+FORMAT, RUN_FORMAT, VERSION, MINOR = "wisearc/procedure", "wisearc/run", 1, 2
 STATES = ("draft", "proved", "superseded")
 NUMBER, LETTER = r"P-(?!0000$)([0-9]{4}|[1-9][0-9]{4,5})", r"[A-Z]{1,3}"
 NEEDED = ("number", "revision", "status", "joint", "plan", "bands", "runs")
 MORE = ("minor", "title", "signatures", "changed", "proved", "created", "taken_as", "removed")
-# what the book knows of a run beside it: when it was written down; when it was struck out, and by whom
-RUN_MORE = ("kept", "voided", "voided_by")
+# what the book knows of a run beside it: when it was written down; when it was struck out, and by whom; what it said before
+RUN_MORE = ("kept", "voided", "voided_by", "corrections")
+MOST_CORRECTIONS, LONGEST_KEY = 100, 40
 MOST_BANDS, MOST_SIGNATURES, LONGEST_TITLE, LONGEST_WHO = 50, 100, 300, 60
 
 
@@ -102,7 +104,7 @@ def read_procedure_file(data: Any) -> tuple[ProcedureFile, Plan]:
 def _check_state(data: Mapping[str, Any], plan: Plan, moments: Mapping[str, str | None]) -> None:
     """Refuse a state that a record made here could not be in. Raises BadInput."""
     status = data["status"]
-    check_proof(status, [run for run in data["runs"] if run.get("voided") is None], plan.stopped)
+    check_proof(status, [run for run in data["runs"] if run.get("voided") is None], plan, data["bands"])
     if status == "draft" and moments["proved"]:
         raise BadInput("proved", moments["proved"], "must be null for a draft")
     if status != "draft" and not moments["proved"]:
@@ -134,8 +136,29 @@ def _check_run(run: Any, where: str) -> None:
                 checks.moment(key, head[key])
         if head.get("voided_by") is not None:
             checks.line("voided_by", head["voided_by"], LONGEST_WHO)
+        for i, made in enumerate(checks.rows("corrections", head.get("corrections", []), MOST_CORRECTIONS)):
+            _check_correction(made, f"corrections[{i}]")
     except BadInput as error:
         raise BadInput(f"{where}.{error.field}", error.value, error.rule, error.nearest) from error
+
+
+def _check_correction(made: Any, where: str) -> None:
+    """Who corrected a run, when, and what it said before: a word, a number, a list of faults or nothing, by its key."""
+    found = checks.mapping(where, made)
+    checks.keys(where, found, ("when", "who", "was"))
+    checks.moment(f"{where}.when", found.get("when"))
+    checks.line(f"{where}.who", found.get("who"), LONGEST_WHO)
+    was = checks.mapping(f"{where}.was", found.get("was"))
+    if not 1 <= len(was) <= MOST_CORRECTIONS:
+        raise BadInput(f"{where}.was", f"{len(was)} items", f"must hold from 1 to {MOST_CORRECTIONS}")
+    for key, value in was.items():
+        checks.line(f"{where}.was", key, LONGEST_KEY)
+        words = value if isinstance(value, list) else [value]
+        for one in checks.rows(f"{where}.was.{key}", words, MOST_CORRECTIONS):
+            if isinstance(one, str):
+                checks.text(f"{where}.was.{key}", one, LENGTHS["notes"])
+            elif one is not None:
+                checks.number(f"{where}.was.{key}", one, -1e7, 1e7)
 
 
 def _bands(bands: Any) -> Mapping[str, Any]:

@@ -6,7 +6,7 @@ from typing import Any
 
 from ..core import catalogue
 from ..core.catalogue.rows import JointKind
-from ..core.joint import ALL_ROUND
+from ..core.joint import ALL_ROUND, FORMS
 
 _BRANCH = "25 mm"
 _RUN = "51 mm"
@@ -40,8 +40,9 @@ def adapt(data: dict[str, Any], changed: str) -> tuple[dict[str, Any], list[str]
     if not tube and position is not None and position.has("fixed_tube"):
         out["position"] = "flat"
         said.append("A fixed tube is for tubes: taken as flat.")
-    if changed == "joint" and tube:
+    if tube and (changed == "joint" or changed.endswith(".form")) and out.get("length") != ALL_ROUND:
         out["length"] = ALL_ROUND
+        said.append("A tube is welded all round: give a length to weld a part of it.")
     kind = _kind(out)
     if kind is not None and kind.deposit != "fillet" and (out.pop("leg", None) or out.pop("leg_mm", None)):
         said.append(f"A leg is of a fillet, and {kind.phrase} has none: left to the plan.")
@@ -71,7 +72,7 @@ def _forms_follow_joint(out: dict[str, Any], said: list[str]) -> None:
             member["form"] = wanted
             if wanted == "flange" and i == 1:
                 member["thickness"] = _FLANGE_MM
-            said.append(f"For {kind.phrase} the {_ORDINALS[i]} member is now {wanted}.")
+            said.append(f"For {kind.phrase} the {_ORDINALS[i]} member is now a {FORMS[wanted]}.")
 
 
 def _joint_follows_forms(out: dict[str, Any], said: list[str]) -> None:
@@ -85,11 +86,12 @@ def _joint_follows_forms(out: dict[str, Any], said: list[str]) -> None:
     first, second = (m.get("form", "sheet") for m in out["members"][:2])
     if tubes == [False, True]:
         out["members"][0], out["members"][1] = out["members"][1], out["members"][0]
+        said.append("The tube stands first: the two have changed places.")
     forms = "tube" if all(tubes) else "tube-plate" if any(tubes) else "sheet"
     trait = "flanged" if forms == "tube-plate" else "in_line"
     taken = next(k for k in catalogue.joint_kinds().values() if k.forms == forms and k.has(trait))
     out["joint"] = taken.key
-    said.append(f"With {first} to {second} the joint is now {taken.phrase}.")
+    said.append(f"With {FORMS.get(first, first)} to {FORMS.get(second, second)} the joint is now {taken.phrase}.")
 
 
 def _diameters(out: dict[str, Any], said: list[str]) -> None:
@@ -101,4 +103,4 @@ def _diameters(out: dict[str, Any], said: list[str]) -> None:
         elif not member.get("diameter") and not member.get("diameter_mm"):
             run = kind is not None and kind.has("cope") and i == 1
             member["diameter"] = _RUN if run else _BRANCH
-            said.append(f"The {_ORDINALS[i]} tube is taken as {member['diameter']} across: say what it is.")
+            said.append(f"The {_ORDINALS[i]} tube is taken as {member['diameter']} across: say how wide it is.")

@@ -6,22 +6,20 @@ import json
 from dataclasses import dataclass
 from urllib.parse import urlencode
 
-from ..core.errors import BadInput
 from ..core.joint_words import sentence_text
 from ..core.plan import Plan
 from ..drawings.canvas import Drawing
 from ..drawings.cut import cut_through
 from ..drawings.views import VIEWS, draw
 from ..formats.link import link_query
-from ..formats.plan_json import read_plan
+from ..formats.plan_dial import Dial, dial
 from ..formats.plan_lines import Line, Notice, plan_lines, plan_notices, summary
 from ..formats.procedure_json import procedure_file
-from ..formats.upgrades import NewerFormat
 from ..store import queries
-from ..store.errors import Newer, Unreadable
-from ..store.models import Revision, Run
+from ..store.models import Revision
 from .faces import bands_in_words
-from .keeping import file_of
+from .keeping import file_of, plan_of
+from .run_rows import RunRow, run_row
 
 RUNS_A_PAGE, RUNS_ON_SHEET = 50, 3
 
@@ -40,9 +38,10 @@ class RecordView:
     notices: list[Notice]
     summary: list[tuple[str, str]]
     bands: list[tuple[str, str]]
-    runs: list[Run]
+    dial: Dial
+    runs: list[RunRow]
     revisions: list[Revision]
-    proving: list[Run]
+    proving: list[RunRow]
     run_count: int
     page: int
     pages: int
@@ -51,18 +50,6 @@ class RecordView:
 def find(number: str, letter: str | None = None) -> Revision:
     """A revision, or the newest. Raises Missing."""
     return queries.revision(number, letter)
-
-
-def plan_of(revision: Revision) -> Plan:
-    """The plan of a revision as it was kept. Raises Newer or Unreadable where it cannot be shown as it was."""
-    name = f"{revision.procedure.label} {revision.letter}"
-    try:
-        return read_plan(revision.plan)
-    except NewerFormat as error:
-        raise Newer(f"{name} {error.rule}. It is not shown, so that nothing of it is shown wrong.") from error
-    except BadInput as error:
-        words = "Its record was changed or damaged outside Wise Arc; put back a copy of the data. Its file can still be saved as it stands."
-        raise Unreadable(f"{name} cannot be shown: {error}. {words}") from error
 
 
 def record(revision: Revision, habit: str, page: int = 0) -> RecordView:
@@ -76,9 +63,9 @@ def record(revision: Revision, habit: str, page: int = 0) -> RecordView:
     at = page if 1 <= page <= pages else pages
     return RecordView(
         revision, revision.procedure.label, plan, habit, urlencode(link_query(plan.joint)), sentence_text(plan.sentence, habit),
-        plan_lines(plan, habit), plan_notices(plan, habit), summary(plan, habit), bands_in_words(revision.bands, habit),
-        queries.runs(revision, (at - 1) * RUNS_A_PAGE, RUNS_A_PAGE), queries.revisions(revision.procedure), queries.proving(revision, RUNS_ON_SHEET),
-        count, at, pages,
+        plan_lines(plan, habit), plan_notices(plan, habit), summary(plan, habit), bands_in_words(revision.bands, habit), dial(plan, habit),
+        [run_row(run, habit) for run in queries.runs(revision, (at - 1) * RUNS_A_PAGE, RUNS_A_PAGE)], queries.revisions(revision.procedure),
+        [run_row(run, habit) for run in queries.proving(revision, RUNS_ON_SHEET)], count, at, pages,
     )  # fmt: skip
 
 

@@ -124,6 +124,26 @@ def restore(folder: Path, source: Path, watch: Watch = go_on) -> Path:
     return before
 
 
+def begin_own(folder: Path, watch: Watch = go_on) -> Path:
+    """Put an empty book in the place of the one that stands, of which a copy is made first. Returns that copy. Raises StoreError."""
+    open_data(folder).close()
+    with ExitStack() as last, _beside(folder) as work, disk_errors():
+        store = open_data(work)
+        with transaction():
+            queries.set_book_kind("own")
+        store.close()
+        _told(watch, 1, 2)
+        copies = folder / COPIES
+        make_folder(copies)
+        before = _free(copies / f"before-own-book-{stamp()}.sqlite3")
+        with all_writing_held(folder):
+            copy_to(folder / FILE_NAME, before)
+            last.enter_context(_to_its_end())
+            copy_into(work / FILE_NAME, folder / FILE_NAME)
+    watch(2, 2)
+    return before
+
+
 @contextmanager
 def _beside(folder: Path) -> Iterator[Path]:
     """A folder of its own in the data folder to work in, gone afterwards."""
@@ -261,7 +281,7 @@ def look_through_all(folder: Path, watch: Watch = go_on) -> list[str]:
         for i, revision_id in enumerate(ids):
             (revision,) = queries.revisions_of([revision_id])
             try:
-                book.plan_of(revision)
+                keeping.plan_of(revision)
                 for run in queries.runs(revision):
                     check_run(
                         {k: v for k, v in lifted("run", run.record).items() if k not in ("format", "version", "minor")}

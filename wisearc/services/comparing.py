@@ -27,8 +27,9 @@ class Row:
 
 @dataclass(frozen=True)
 class Side:
-    """One of two set-ups: its plan, its answers and cautions in words."""
+    """One of two set-ups: what it goes by, its plan, its answers and cautions in words."""
 
+    name: str
     plan: Plan
     lines: list[Line]
     notices: list[Notice]
@@ -45,12 +46,27 @@ class Comparison:
     summary: str
 
 
-def compare(left: Plan, right: Plan, habit: str) -> Comparison:
-    """Set two plans side by side. Parameters: plans, made or kept; habit, "mm" or "in"."""
-    a, b = (Side(plan, plan_lines(plan, habit), plan_notices(plan, habit)) for plan in (left, right))
+def compare(left: Plan, right: Plan, habit: str, numbers: tuple[str, str] = ("", "")) -> Comparison:
+    """Set two plans side by side. Parameters: plans, made or kept; habit, "mm" or "in"; numbers of those that were kept."""
+    names = _names([(number, plan.title.text(habit)) for number, plan in zip(numbers, (left, right), strict=True)])
+    a, b = (
+        Side(name, plan, plan_lines(plan, habit), plan_notices(plan, habit))
+        for name, plan in zip(names, (left, right), strict=True)
+    )
     answers = _answers(a.lines, b.lines)
-    figures = [_figure(d, left, right, habit) for d in declared_figures() if d.figure.compared]
+    figures = figure_rows(left, right, habit, b.name)
     return Comparison(a, b, answers, figures, _summary(figures, a, b))
+
+
+def figure_rows(left: Plan, right: Plan, habit: str, name: str = "") -> list[Row]:
+    """The figures that are compared, side by side. Parameters: name, of the right one, as differences are told."""
+    return [_figure(d, left, right, habit, name) for d in declared_figures() if d.figure.compared]
+
+
+def _names(named: list[tuple[str, str]]) -> tuple[str, str]:
+    """What the two go by: number, else title, and where those are the same the first and the second."""
+    one, other = (number or title for number, title in named)
+    return (one, other) if one != other else (f"{one} (first)", f"{other} (second)")
 
 
 def _answers(left: list[Line], right: list[Line]) -> list[Row]:
@@ -69,20 +85,20 @@ def _whole(line: Line | None) -> str:
     return f"{line.what} – {line.detail}" if line.detail else line.what
 
 
-def _figure(declared: Declared, left: Plan, right: Plan, habit: str) -> Row:
+def _figure(declared: Declared, left: Plan, right: Plan, habit: str, name: str) -> Row:
     values = declared.of(left), declared.of(right)
     shown = [in_words(value, declared.figure.quantity, habit) for value in values]
     differs = shown[0] != shown[1]
-    return Row(declared.figure.compared, shown[0], shown[1], differs, _change(*values) if differs else "")
+    return Row(declared.figure.compared, shown[0], shown[1], differs, _change(*values, name) if differs else "")
 
 
-def _change(x: Any, y: Any) -> str:
+def _change(x: Any, y: Any, name: str) -> str:
     if x is None or y is None:
-        return "only on one side"
+        return "only in one of them"
     if not x:
-        return "more on the right" if y > x else "less on the right"
+        return f"{'more' if y > x else 'less'} in {name}"
     share = 100 * (y - x) / abs(x)
-    return f"{abs(share):.0f} % {'more' if share > 0 else 'less'} on the right"
+    return f"{abs(share):.0f} % {'more' if share > 0 else 'less'} in {name}"
 
 
 def _summary(figures: list[Row], a: Side, b: Side) -> str:
@@ -93,7 +109,7 @@ def _summary(figures: list[Row], a: Side, b: Side) -> str:
     if not told and worst[0] == worst[1]:
         same = not any(r.differs for r in figures)
         return "Both come to the same figures." if same else "They differ only in the marked rows."
-    text = ("Against the left: " + "; ".join(told) + ".") if told else ""
+    text = (f"Against {a.name}: " + "; ".join(told) + ".") if told else ""
     if worst[0] != worst[1]:
-        text += f" The {'left' if worst[0] > worst[1] else 'right'} has the more serious cautions."
+        text += f" {a.name if worst[0] > worst[1] else b.name} has the more serious cautions."
     return text.strip()

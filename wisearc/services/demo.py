@@ -3,19 +3,18 @@
 from __future__ import annotations
 
 import tomllib
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from importlib.resources import files
 from typing import Any
 
 from ..core.joint_data import make_joint
 from ..core.record import as_planned
 from ..core.shop import ASSUMED
-from ..formats.plan_json import read_plan
 from ..store import queries
 from ..store.database import transaction
 from ..store.models import Revision
 from ..store.opening import Store
-from . import keeping
+from . import keeping, running
 
 KEPT_ON = "03-01"
 
@@ -23,10 +22,11 @@ KEPT_ON = "03-01"
 def fill_if_empty(store: Store) -> bool:
     """Fill an empty book with the demo. Returns whether it was filled."""
     try:
-        if not queries.is_empty():
+        if not queries.is_empty() or queries.book_kind() == "own":
             return False
         data = tomllib.loads(files(__package__).joinpath("demo.toml").read_text(encoding="utf-8"))
         with transaction():
+            queries.set_book_kind("demo")
             for key, joint in data["joints"].items():
                 runs = joint.pop("runs", [])
                 draft = keeping.keep_draft(make_joint(joint), ASSUMED, at=_at(KEPT_ON))
@@ -45,15 +45,26 @@ def _at(day: str) -> Callable[[], str]:
     return lambda: f"2026-{day}T16:00:00Z"
 
 
-def _run_all(revision: Revision, rows: list[list[Any]], machines: dict[str, str]) -> None:
-    """Take down the demo's runs of a revision, each as if set as planned."""
-    plan = read_plan(revision.plan)
-    was_set = {key: round(value, 1) for key, (value, _) in as_planned(plan).items()}
-    for day, who, machine, front, back, faults, good, share, notes in rows:
+def _run_all(revision: Revision, rows: list[list[Any]], machines: Mapping[str, str]) -> None:
+    """Take down the demo's runs of a revision, each set as planned but for what it says."""
+    plan = keeping.plan_of(revision)
+    planned = as_planned(plan)
+    for day, who, machine, front, back, faults, good, share, notes, *other in rows:
+        told: dict[str, dict[str, Any]] = {"set": {}, "used": {}, "measured": {}}
+        for key, (value, _) in planned.items():
+            part, _, name = key.partition(".")
+            told[part][name] = value
+        for key, factor in (other[0] if other else {}).items():
+            part, _, name = key.partition(".")
+            told[part][name] = round(told[part].get(name, 1.0) * factor, 2)
         bead = round(plan.travel.pool_width_mm * (1.0 if good else 1.2), 1)
+        measured = {
+            "length_mm": plan.travel.length_mm,
+            "arc_time_s": round(plan.travel.arc_time_s * share),
+            "bead_mm": bead,
+        }
         run = {
             "when": f"2026-{day}", "who": who, "machine": machines[machine], "faults": faults, "good": good, "notes": notes,
-            "front": {"colour": front}, "back": {"colour": back}, "photographs": [], "set": was_set,
-            "measured": {"peak_a": round(plan.pulse.peak_a * 0.98), "arc_time_s": round(plan.travel.arc_time_s * share), "bead_mm": bead},
+            "front": {"colour": front}, "back": {"colour": back}, "photographs": [], **told, "measured": measured,
         }  # fmt: skip
-        keeping.record_run(revision.procedure.label, revision.letter, run, at=_at(day))
+        running.record_run(revision.procedure.label, revision.letter, run, at=_at(day))

@@ -8,8 +8,8 @@ from typing import Any
 from ..core.errors import BadInput
 from ..core.joint_words import sentence_text
 from ..core.plan import Plan
-from ..core.quantities import HABITS, Quantity
-from ..core.record import BANDS
+from ..core.proof import BANDS, TOLD_BY, within
+from ..core.quantities import HABITS
 from ..drawings.views import VIEWS, draw
 from ..formats.link import link_query
 from ..formats.plan_lines import plan_lines, plan_notices, summary
@@ -37,11 +37,11 @@ def see_it_shows(plan: Plan, bands: Mapping[str, Any]) -> None:
 def bands_in_words(bands: Mapping[str, Any], habit: str) -> list[tuple[str, str]]:
     """The bands within which a revision holds, in words."""
     rows = []
-    for key, (low, high) in bands.items():
+    order = list(BANDS)
+    for key in sorted(bands, key=lambda k: order.index(k) if k in order else len(order)):
+        low, high = bands[key]
         name, quantity = BANDS.get(key, (key, "plain"))
-        ends = [None if end is None else Quantity(end, quantity).text(habit) for end in (low, high)]
-        if None not in ends:
-            rows.append((name, f"{ends[0]} to {ends[1]}"))
-        elif ends != [None, None]:
-            rows.append((name, f"{ends[0]} at least" if ends[1] is None else f"{ends[1]} at most"))
+        # what is set on the machine leads; the steady current that it comes of stands behind it
+        if (low, high) != (None, None) and TOLD_BY.get(key) not in bands:
+            rows.append((name, within((low, high), quantity, habit)))
     return rows

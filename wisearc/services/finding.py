@@ -12,6 +12,7 @@ from ..core.quantities import MM_PER_INCH, length, plain
 from ..formats.plan_json import read_plan
 from ..store import queries
 from ..store.database import transaction
+from ..store.errors import StoreError
 from ..store.models import Listing, Revision, Run
 
 STATES = ("draft", "proved", "superseded", queries.REMOVED)
@@ -99,3 +100,29 @@ def _thickness(mm: float) -> list[str]:
     """A thickness as people look for it, in either habit: "1.59 mm", "0.063 in", ".063"."""
     inch = length(mm).number("in")
     return [length(mm).text(), f"{inch} in", inch.removeprefix("0"), plain(mm, 1), plain(mm / MM_PER_INCH, 4)]
+
+
+LIKE_SHOWN = 4
+
+
+def kind_of_book() -> str:
+    """What kind of book stands: "demo", "empty", or "" for a book in use or one that cannot be asked just now."""
+    try:
+        if queries.is_empty():
+            return "empty"
+        return "demo" if queries.book_kind() == "demo" else ""
+    except StoreError:
+        return ""
+
+
+def like(plan: Plan) -> list[Listing]:
+    """The procedures of joints like a plan's, proved first: the same kind of joint in the same metals and near the same thickness."""
+    sides = plan.section.sides
+    words = queries.search_words(" ".join([plan.section.joint_name, *dict.fromkeys(s.metal for s in sides)]))
+    try:
+        found = queries.book(words, "", 0, 40, ranked=False) if words else []
+    except StoreError:
+        # what is planned does not hang on the book
+        return []
+    standing = [row for row in found if row.status != "superseded"]
+    return sorted(standing, key=lambda row: row.status != "proved")[:LIKE_SHOWN]

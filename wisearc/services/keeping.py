@@ -1,4 +1,4 @@
-"""Keeping: drafts, runs, proof, revisions. Every change is one transaction; a form sent twice is taken once."""
+"""Keeping: drafts, revisions, files. Every change is one transaction; a form sent twice is taken once."""
 
 from __future__ import annotations
 
@@ -9,24 +9,27 @@ from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
-from ..core import checks
 from ..core.errors import BadInput
 from ..core.joint import Joint
 from ..core.plan import Plan, make_plan
-from ..core.record import LENGTHS, MOST_RUNS, MOST_TEXT, NO_INITIALS, bands_of, check_good, check_not_to_come
+from ..core.proof import bands_of
+from ..core.record import check_not_to_come
 from ..core.shop import Shop
 from ..formats.joint_json import MOST_BYTES, joint_file, loads
-from ..formats.plan_json import plan_data
-from ..formats.procedure_json import RUN_MORE, ProcedureFile, read_procedure_file, run_file, text_size
+from ..formats.plan_json import plan_data, read_plan
+from ..formats.procedure_json import RUN_MORE, ProcedureFile, read_procedure_file
+from ..formats.upgrades import NewerFormat
 from ..store import queries
 from ..store.database import transaction
-from ..store.errors import NotAllowed, Stale
+from ..store.errors import Newer, NotAllowed, Stale, Unreadable
 from ..store.models import Procedure, Revision, Run
 from .faces import see_it_shows
 from .finding import list_record
 
 DRAFT, PROVED, SUPERSEDED = "draft", "proved", "superseded"
 LARGEST_FILE = MOST_BYTES
+# what a run that says nothing of it was written as
+LEAST_MINOR = 1
 # somewhere it is tomorrow already
 _FIRST_TO_BEGIN = timedelta(hours=14)
 
@@ -36,7 +39,7 @@ def now() -> str:
     return datetime.now(UTC).strftime("%Y-%m-%dT%H:%M:%SZ")
 
 
-def _latest_day(at: str) -> str:
+def latest_day(at: str) -> str:
     """The day it is, at a moment, where the day begins first."""
     return (datetime.fromisoformat(at) + _FIRST_TO_BEGIN).date().isoformat()
 
@@ -47,7 +50,7 @@ def _content(plan: Plan) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def _token(once: str, content: Any) -> str:
+def token_of(once: str, content: Any) -> str:
     """A form's token with what it was sent with: the same sent twice is one, another thing under it is another."""
     if not once:
         return ""
@@ -55,7 +58,8 @@ def _token(once: str, content: Any) -> str:
     return f"{once[:60]}.{hashlib.sha256(text.encode()).hexdigest()[:24]}"
 
 
-def _once(kind: type[Revision] | type[Run], once: str) -> Any:
+def sent_before(kind: type[Revision] | type[Run], once: str) -> Any:
+    """What was kept of a form sent before under a token, or None."""
     return kind.get_or_none(kind.once == once) if once else None
 
 
@@ -65,9 +69,9 @@ def keep_draft(joint: Joint, shop: Shop, once: str = "", at: Callable[[], str] =
     Parameters: joint; shop; once, a form's token, so that sending it twice keeps it once; at, the clock.
     """
     plan = make_plan(joint, shop)
-    token = _token(once, joint_file(plan.joint))
+    token = token_of(once, joint_file(plan.joint))
     with transaction():
-        if done := _once(Revision, token):
+        if done := sent_before(Revision, token):
             return queries.revision(done.procedure.label, done.letter)
         owner = Procedure.create(number=queries.next_number(), created_at=at())
         return _add(owner, "A", token, at, plan)
@@ -94,7 +98,7 @@ def save_draft(label: str, joint: Joint, edit: int, shop: Shop, at: Callable[[],
         name = f"{label} {draft.letter}"
         if draft.status != DRAFT:
             raise NotAllowed(f"{name} is {draft.status} and cannot be edited. Keep the change as a new revision.")
-        _check_standing(draft)
+        check_standing(draft)
         if content["joint"] == draft.joint:
             return draft
         if draft.edit != edit:
@@ -115,12 +119,12 @@ def save_draft(label: str, joint: Joint, edit: int, shop: Shop, at: Callable[[],
 def revise(label: str, joint: Joint, shop: Shop, once: str = "", at: Callable[[], str] = now) -> Revision:
     """Keep a change to a proved procedure as the next revision, a draft. Raises NotAllowed with a draft standing."""
     plan = make_plan(joint, shop)
-    token = _token(once, [label, joint_file(plan.joint)])
+    token = token_of(once, [label, joint_file(plan.joint)])
     with transaction():
-        if done := _once(Revision, token):
+        if done := sent_before(Revision, token):
             return queries.revision(label, done.letter)
         newest = queries.revision(label)
-        _check_standing(newest)
+        check_standing(newest)
         if newest.status == DRAFT:
             raise NotAllowed(f"{label} already has draft {newest.letter}. Change that draft, or prove it first.")
         if joint_file(plan.joint) == newest.joint:
@@ -139,60 +143,10 @@ def next_letter(letter: str) -> str:
     return (next_letter(letter[:-1]) if len(letter) > 1 else "A") + "A"
 
 
-def record_run(
-    label: str, letter: str, run: Mapping[str, Any], once: str = "", at: Callable[[], str] = now
-) -> tuple[Run, bool]:
-    """Take down a run of a revision; a good one proves a draft.
-
-    Parameters: run, data of the run format without procedure and revision. Returns the run, and whether it
-    proved the revision. Raises BadInput for values that cannot be, or good where the run cannot prove.
-    """
-    record, moment = run_file(run, label, letter), at()
-    check_not_to_come(record, _latest_day(moment))
-    token = _token(once, record)
-    with transaction():
-        if done := _once(Run, token):
-            return done, False
-        standing = queries.revision(label, letter)
-        if standing.status == SUPERSEDED:
-            raise NotAllowed(f"{label} {letter} is superseded; make the run to the newest revision.")
-        _check_standing(standing)
-        _check_room(standing, record)
-        if record["good"]:
-            check_good(record, any(c["level"] == "stop" for c in standing.plan["cautions"]))
-        kept = Run.create(
-            revision=standing, made_on=record["when"], record=record, good=record["good"], once=token or None, kept_at=moment,
-        )  # fmt: skip
-        proves = record["good"] and standing.status == DRAFT
-        if proves:
-            _prove(standing, at)
-        list_record(standing)
-        return kept, proves
-
-
-def _check_standing(revision: Revision) -> None:
+def check_standing(revision: Revision) -> None:
+    """Refuse to write to a draft that was put away. Raises NotAllowed."""
     if revision.removed_at:
         raise NotAllowed(f"{revision.procedure.label} {revision.letter} was put away; put it back first.")
-
-
-def _check_room(standing: Revision, record: Mapping[str, Any]) -> None:
-    """Refuse a run beyond what one revision holds, so that its page and its file stay what can be worked with."""
-    runs, size = queries.room_taken(standing)
-    if runs >= MOST_RUNS or size + text_size(record) > MOST_TEXT:
-        name = f"{standing.procedure.label} {standing.letter}"
-        raise NotAllowed(
-            f"{name} holds {runs} runs, as many as one revision carries. Keep it again as a new draft and go on there."
-        )
-
-
-def _prove(draft: Revision, at: Callable[[], str]) -> None:
-    for before in queries.revisions(draft.procedure):
-        if before.status == PROVED:
-            before.procedure, before.status = draft.procedure, SUPERSEDED
-            before.save(only=[Revision.status])
-            list_record(before)
-    draft.status, draft.proved_at = PROVED, at()
-    draft.save(only=[Revision.status, Revision.proved_at])
 
 
 def put_away(label: str, letter: str, at: Callable[[], str] = now) -> Revision:
@@ -223,38 +177,16 @@ def _set_removed(draft: Revision, moment: str | None) -> Revision:
     return draft
 
 
-def strike_out(label: str, letter: str, number: int, who: str, at: Callable[[], str] = now) -> Run:
-    """Strike out a run that was written down wrongly: it stays to be read, and counts no more. Can be undone.
-
-    Raises BadInput without initials, NotAllowed for the run that alone proves the revision.
-    """
-    signed = checks.line("who", who.strip(), LENGTHS["who"])
-    if not signed:
-        raise BadInput("who", "", NO_INITIALS)
-    with transaction():
-        standing = queries.revision(label, letter)
-        run = queries.run_of(standing, number)
-        if run.voided_at is None:
-            if standing.status != DRAFT and run.good and queries.proving(standing, 2) == [run]:
-                words = "It stays; write down another good run first, or keep a change as the next revision."
-                raise NotAllowed(f"This is the run that proves {label} {letter}. {words}")
-            _set_voided(standing, run, at(), signed)
-        return run
-
-
-def count_again(label: str, letter: str, number: int) -> Run:
-    """Undo a striking out."""
-    with transaction():
-        standing = queries.revision(label, letter)
-        run = queries.run_of(standing, number)
-        _set_voided(standing, run, None, None)
-        return run
-
-
-def _set_voided(standing: Revision, run: Run, moment: str | None, who: str | None) -> None:
-    run.voided_at, run.voided_by = moment, who
-    run.save(only=[Run.voided_at, Run.voided_by])
-    list_record(standing)
+def plan_of(revision: Revision) -> Plan:
+    """The plan of a revision as it was kept. Raises Newer or Unreadable where it cannot be shown as it was."""
+    name = f"{revision.procedure.label} {revision.letter}"
+    try:
+        return read_plan(revision.plan)
+    except NewerFormat as error:
+        raise Newer(f"{name} {error.rule}. It is not shown, so that nothing of it is shown wrong.") from error
+    except BadInput as error:
+        words = "Its record was changed or damaged outside Wise Arc; put back a copy of the data. Its file can still be saved as it stands."
+        raise Unreadable(f"{name} cannot be shown: {error}. {words}") from error
 
 
 def file_of(revision: Revision) -> ProcedureFile:
@@ -268,8 +200,14 @@ def file_of(revision: Revision) -> ProcedureFile:
 
 def _run_of(run: Run) -> dict[str, Any]:
     """A run as a file has it: its record, and what the book knows of it beside."""
-    more = {"minor": 1, "kept": run.kept_at, "voided": run.voided_at, "voided_by": run.voided_by}
-    return {**run.record, **{key: value for key, value in more.items() if value is not None}}
+    more = {
+        "kept": run.kept_at,
+        "voided": run.voided_at,
+        "voided_by": run.voided_by,
+        "corrections": run.corrections or None,
+    }
+    told = {key: value for key, value in more.items() if value is not None}
+    return {"minor": LEAST_MINOR, **run.record, **told}
 
 
 def take_procedure_text(text: str, once: str = "") -> tuple[Revision, str]:
@@ -285,9 +223,9 @@ def take_procedure(data: Any, once: str = "", at: Callable[[], str] = now) -> tu
     """
     moment = at()
     given, plan = checked_file(data, moment)
-    token = _token(once, data)
+    token = token_of(once, data)
     with transaction():
-        if done := _once(Revision, token):
+        if done := sent_before(Revision, token):
             return queries.revision(done.procedure.label, done.letter), "own"
         number = queries.parse_number(given.number)
         if known := known_as(given):
@@ -309,7 +247,7 @@ def checked_file(data: Any, moment: str) -> tuple[ProcedureFile, Plan]:
     given, plan = read_procedure_file(data)
     for i, run in enumerate(given.runs):
         try:
-            check_not_to_come(run, _latest_day(moment))
+            check_not_to_come(run, latest_day(moment))
         except BadInput as error:
             raise BadInput(f"runs[{i}].{error.field}", error.value, error.rule) from error
     see_it_shows(plan, given.bands)
@@ -325,7 +263,7 @@ def put_in(owner: Procedure, given: ProcedureFile, plan: Plan, moment: str, toke
     rows = [
         {
             "revision": taken, "made_on": run["when"], "good": run["good"], "kept_at": run.get("kept") or moment, "voided_at": run.get("voided"),
-            "voided_by": run.get("voided_by"),
+            "voided_by": run.get("voided_by"), "corrections": run.get("corrections") or [],
             "record": {**{k: v for k, v in run.items() if k not in RUN_MORE}, "procedure": owner.label, "revision": taken.letter},
         }
         for run in given.runs

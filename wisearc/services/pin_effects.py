@@ -8,7 +8,8 @@ from ..core.entries import entries
 from ..core.joint import Joint
 from ..core.plan import Plan, make_plan
 from ..core.shop import Shop
-from ..formats.plan_lines import Line, Notice, plan_lines
+from ..formats.plan_lines import Line, plan_lines
+from .comparing import figure_rows
 from .planning import PlanView
 
 VERDICTS = {
@@ -33,7 +34,7 @@ class PinEffect:
 def pin_effects(view: PlanView, shop: Shop, answer: str) -> list[PinEffect]:
     """The effects of what is set by hand at one answer of a plan as it is shown; each effect is a plan more."""
     return [
-        _effect(key, words, line, view.lines, view.notices, make_plan(_released(view.joint, key), shop), view.habit)
+        _effect(key, words, line, view, make_plan(_released(view.joint, key), shop))
         for line in view.lines if line.key == answer for key, words in line.by_hand
     ]  # fmt: skip
 
@@ -44,9 +45,8 @@ def _released(joint: Joint, key: str) -> Joint:
     return replace(joint, **{key: entries(Joint)[key].usual})
 
 
-def _effect(
-    key: str, words: str, own_line: Line, lines: list[Line], notices: list[Notice], without: Plan, habit: str
-) -> PinEffect:
+def _effect(key: str, words: str, own_line: Line, view: PlanView, without: Plan) -> PinEffect:
+    lines, notices, plan, habit = view.lines, view.notices, view.plan, view.habit
     before = {line.key: line for line in plan_lines(without, habit)}
     known = {(c.code, c.level) for c in without.cautions}
     new = [n for n in notices if (n.caution.code, n.level) not in known and n.level != "note"]
@@ -56,6 +56,7 @@ def _effect(
         for line in lines
         if line.key != own_line.key and line.what != before[line.key].what
     ]
+    changes += [f"{row.label}: {row.left} → {row.right}" for row in figure_rows(without, plan, habit) if row.differs]
     own = before[own_line.key]
     label = words[0].upper() + words[1:]
     return PinEffect(key, label, f"{own.what}; {own.detail}".strip("; "), verdict, VERDICTS[verdict], changes)

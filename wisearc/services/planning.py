@@ -1,30 +1,27 @@
-"""Planning a joint: from a file's text, or from a link that changes word by word."""
+"""Planning a joint: from a file's text, or from a link, and what a changed word did."""
 
 from __future__ import annotations
 
 import json
 from collections.abc import Iterable
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Any
-from urllib.parse import urlencode
+from urllib.parse import parse_qsl, urlencode
 
-from ..core.entries import entries
-from ..core.errors import BadInput
-from ..core.joint import Joint, Member
-from ..core.joint_data import joint_data, make_joint
-from ..core.pins import PINS
+from ..core.joint import Joint
+from ..core.joint_data import joint_data
 from ..core.plan import Plan, make_plan
-from ..core.quantities import typed_with_unit
 from ..core.shop import Shop
 from ..drawings.canvas import Drawing
 from ..drawings.views import VIEWS, draw
 from ..formats.joint_json import MOST_BYTES, loads, read_joint
-from ..formats.link import Problem, link_data, link_key, link_problem, link_query, read_link
+from ..formats.link import Problem, link_query, read_link
+from ..formats.plan_dial import Dial, dial
 from ..formats.plan_json import plan_data
 from ..formats.plan_lines import Line, Notice, plan_lines, plan_notices, summary
 from ..formats.plan_text import plan_text
 from ..formats.schema import schema
-from .adapting import adapt
 from .pin_fields import PinField, pin_fields
 
 LARGEST_FILE = MOST_BYTES
@@ -75,8 +72,10 @@ class PlanView:
     """All a page shows of a plan, in one unit habit."""
 
     joint: Joint
+    link: str
     plan: Plan
     habit: str
+    dial: Dial
     lines: list[Line]
     notices: list[Notice]
     summary: list[tuple[str, str]]
@@ -87,48 +86,75 @@ class PlanView:
         """The joint in a few words."""
         return self.plan.title.text(self.habit)
 
+    @property
+    def serious(self) -> list[Notice]:
+        """Its stops and cautions, without the notes."""
+        return [n for n in self.notices if n.level != "note"]
+
 
 def view_of(joint: Joint, habit: str, shop: Shop) -> PlanView:
     """Plan a joint and put it in words. Parameters: joint; habit, "mm" or "in"; shop."""
+    return _seen(query_text(joint), habit, shop)
+
+
+@lru_cache(maxsize=256)
+def _seen(link: str, habit: str, shop: Shop) -> PlanView:
+    """The same joint comes again and again: as it is shown, as what a change is told against, in another tab."""
+    joint, _ = read_link(parse_qsl(link))
     plan = make_plan(joint, shop)
-    lines, notices = plan_lines(plan, habit), plan_notices(plan, habit)
-    return PlanView(joint, plan, habit, lines, notices, summary(plan, habit), pin_fields(joint, plan, habit))
+    return PlanView(
+        joint, link, plan, habit, dial(plan, habit), plan_lines(plan, habit), plan_notices(plan, habit), summary(plan, habit),
+        pin_fields(joint, plan, habit),
+    )  # fmt: skip
 
 
 @dataclass(frozen=True)
-class Changed:
-    """What came of a changed word: the joint and what followed it, or why it cannot stand."""
+class Difference:
+    """What a change did: by answer and by figure of the dial what stood before, and all of it told in a sentence or two."""
 
-    joint: Joint | None
-    said: list[str]
-    problems: list[Problem]
+    lines: dict[str, str]
+    dial: dict[str, str]
+    told: str
 
-
-def change_link(pairs: Iterable[tuple[str, str]], changed: str, habit: str) -> Changed:
-    """Take a changed link: a bare number that was typed gets the habit's unit, other words follow, and it is checked.
-
-    Parameters: pairs of the link; changed, the key that was changed ("" when none); habit.
-    """
-    keyed = [(link_key(key), text) for key, text in pairs]
-    typed = [(key, typed_with_unit(text, _quantity(key, link_key(changed)), habit)) for key, text in keyed]
-    data, problems = link_data(typed)
-    if problems:
-        return Changed(None, [], problems)
-    data, said = adapt(data, changed)
-    try:
-        return Changed(make_joint(data), said, [])
-    except BadInput as error:
-        return Changed(None, [], [link_problem(error)])
+    def __bool__(self) -> bool:
+        return bool(self.told)
 
 
-def _quantity(key: str, changed: str) -> str:
-    """The kind of quantity a link's key is typed in; figures that stand from before carry their own unit already."""
-    declared = entries(Joint).get(key) or entries(Member).get(key.partition(".")[2])
-    if declared is not None and declared.kind == "length":
-        return "length"
-    if key != changed:
-        return "plain"
-    pin = PINS.get(key.removeprefix("pins."))
-    if pin is not None and not pin.by_hand.allowed:
-        return pin.quantity
-    return declared.quantity if declared is not None else "plain"
+NOTHING = Difference({}, {}, "")
+MOST_TOLD = 4
+
+
+def difference(before: PlanView, after: PlanView, said: Iterable[str] = ()) -> Difference:
+    """What changed between two views of a plan. Parameters: said, what followed the change by itself."""
+    was = {line.key: line for line in before.lines}
+    lines = {
+        n.key: was[n.key].what if was[n.key].what != n.what else was[n.key].detail
+        for n in after.lines
+        if n.key in was and (was[n.key].what, was[n.key].detail) != (n.what, n.detail)
+    }
+    dials = {f.key: f.text for f in before.dial.figures}
+    dialled = {f.key: dials[f.key] for f in after.dial.figures if f.key in dials and dials[f.key] != f.text}
+    labels = {f.key: f.label for f in after.dial.figures}
+    now = {f.key: f.text for f in after.dial.figures}
+    words = [f"{labels[key]} {old} → {now[key]}" for key, old in dialled.items()]
+    if not words:
+        words = [
+            f"{n.label} {lines[n.key]} → {n.what}" for n in after.lines if n.key in lines and lines[n.key] != n.detail
+        ]
+    more = f", and {len(words) - MOST_TOLD} more" if len(words) > MOST_TOLD else ""
+    told = [*said]
+    if words:
+        told.append("; ".join(words[:MOST_TOLD]) + more + ".")
+    elif before.link != after.link:
+        told.append("The answers stay as they were." if not lines else "Only details changed.")
+    if told or before.link != after.link:
+        told.append(cautions_told(after.serious))
+    return Difference(lines, dialled, " ".join(word for word in told if word))
+
+
+def cautions_told(serious: list[Notice]) -> str:
+    """How many cautions there are and the first of them, in a sentence."""
+    if not serious:
+        return ""
+    count = f"{len(serious)} cautions, first: " if len(serious) > 1 else ""
+    return f"{count}{serious[0].word}: {serious[0].text}"

@@ -7,6 +7,7 @@ from typing import Any
 
 from ..core.entries import Entry, Option, attributes, entries
 from ..core.joint import ALL_ROUND, Joint, Member
+from ..core.pins import PINS, Pin
 from ..core.quantities import Length, Quantity, length, plain
 from ..formats.link import MEMBERS
 
@@ -30,7 +31,7 @@ class Choice:
 
 @dataclass(frozen=True)
 class Field:
-    """A field of an editor: a list of options, or text when there are none."""
+    """A field of an editor: a list of options, or text when there are none; `at`: where the same field stands a second time."""
 
     key: str
     label: str
@@ -38,11 +39,17 @@ class Field:
     options: tuple[Choice, ...] = ()
     note: str = ""
     hint: str = ""
+    at: str = ""
 
     @property
     def html_id(self) -> str:
         kind = "pick" if self.options else "text"
-        return f"{kind}-" + self.key.replace(".", "-").replace("_", "-")
+        return f"{kind}-{self.at}" + self.key.replace(".", "-").replace("_", "-")
+
+    @property
+    def chosen_note(self) -> str:
+        """What there is to say of the option that is chosen."""
+        return next((o.note for o in self.options if o.value == self.value), "")
 
 
 @dataclass(frozen=True)
@@ -60,16 +67,45 @@ def editors_for(joint: Joint, habit: str) -> list[Editor]:
     """An editor for every word of the sentence. Parameters: joint; habit, "mm" or "in"."""
     made = [_member_editor(i, m, joint, habit) for i, m in enumerate(joint.members)]
     for word, title in _TITLES.items():
-        here = [(key, e) for key, e in entries(Joint).items() if _stands_at(e, joint) == word]
-        fields = [f for key, e in here for f in _fields(key, e, joint, habit)]
+        here = [(key, e) for key, e in entries(Joint).items() if word in _stands_at(e, joint)]
+        fields = [replace(f, at=_again(key, word)) for key, e in here for f in _fields(key, e, joint, habit)]
         if fields:
             made.append(Editor(word, title, tuple(fields)))
     return made
 
 
-def _stands_at(declared: Entry, joint: Joint) -> str:
-    """The word a field is changed at: a travel that is not typed has no word of its own in the sentence."""
-    return "more" if declared.word == "travel" and joint.travel_mm_s is None else declared.word
+def shown_texts(joint: Joint, habit: str) -> dict[str, tuple[str, ...]]:
+    """What the fields of a joint show, by key of its link: a form that gives these changes nothing."""
+    found: dict[str, tuple[str, ...]] = {}
+    for key, declared in entries(Joint).items():
+        value = getattr(joint, attributes(Joint)[key])
+        if declared.kind != "length":
+            name = value.key if declared.kind == "row" else _field(key, declared, value, habit).value
+            found[key] = (name, "") if value == declared.usual else (name,)
+    for editor in editors_for(joint, habit):
+        for f in editor.fields:
+            found[f.key] = (*found.get(f.key, ()), f.value)
+    for name, pin in PINS.items():
+        found[f"pins.{name}"] = (pin_shown(joint.pins.get(name), pin, habit),)
+    return found
+
+
+def pin_shown(value: Any, pin: Pin, habit: str) -> str:
+    """A value as it is typed: without its unit."""
+    if value is None:
+        return ""
+    return str(value) if pin.by_hand.allowed else Quantity(value, pin.quantity).number(habit)
+
+
+def _stands_at(declared: Entry, joint: Joint) -> tuple[str, ...]:
+    """The words a field is changed at: a travel that was typed has a word of its own in the sentence besides."""
+    if declared.word == "travel":
+        return ("more",) if joint.travel_mm_s is None else ("more", "travel")
+    return (declared.word,)
+
+
+def _again(key: str, word: str) -> str:
+    return "more-" if word == "more" and key == "travel_mm_s" else ""
 
 
 def _fields(key: str, declared: Entry, joint: Joint, habit: str) -> list[Field]:
@@ -117,6 +153,8 @@ def _member_editor(index: int, member: Member, joint: Joint, habit: str) -> Edit
     fields = [_field(f"{name}.{key}", table[key], getattr(member, key), habit) for key in order]
     if member.form == "tube":
         fields[0] = replace(fields[0], label="Wall")
+    if member.form == "rod":
+        fields[0] = replace(fields[0], label="Diameter")
     runs_through = index == 1 and joint.kind.through_arms == 2
     third = (
         "drop" if index == 2 else "add" if index == 1 and len(joint.members) == 2 and joint.kind.forms == "sheet" else ""
@@ -128,11 +166,12 @@ def _member_editor(index: int, member: Member, joint: Joint, habit: str) -> Edit
 def _typed(value: Length, habit: str) -> str:
     if value.mm == 0:
         return "0"
-    return value.typed if value.scale else length(value.mm).text(habit)
+    return value.typed
 
 
 def _shown(value: Length, habit: str) -> str:
+    text = length(value.mm).text(habit)
     if not value.scale:
-        return ""
+        return "" if value.mm == 0 or text == value.typed else f"= {text}"
     others = ", ".join(f"{label} {length(mm).text(habit)}" for label, mm in value.others.items())
-    return f"= {length(value.mm).text(habit)} by the {value.scale} gauge" + (f"; {others}" if others else "")
+    return f"= {text} by the {value.scale} gauge" + (f"; {others}" if others else "")

@@ -72,6 +72,7 @@ class Run(Base):
     kept_at = peewee.TextField()
     voided_at = peewee.TextField(null=True)
     voided_by = peewee.TextField(null=True)
+    corrections = JsonField(default=list)
 
 
 class Listing(Base):

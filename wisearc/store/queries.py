@@ -211,6 +211,14 @@ def _term(word: str) -> str:
     return f'"{word}"' if measured else f'"{word}"*'
 
 
+def last_run(of: Revision) -> Run | None:
+    """The run of a revision that was written down last, those struck out left away."""
+    with translated():
+        standing = Run.select().where((Run.revision == of) & Run.voided_at.is_null())
+        found: Run | None = standing.order_by(Run.id.desc()).first()
+        return found
+
+
 def list_anew(of: Revision, shown: Mapping[str, Any], found_by: Mapping[str, str]) -> None:
     """List a revision as it stands. Parameters: shown, current_a and rod; found_by, words by column of the index."""
     standing = (Run.revision == of) & Run.voided_at.is_null()
@@ -267,6 +275,17 @@ def next_number(after: int = 0) -> int:
     if free is None:
         raise NotAllowed(f"The book is full: every number to P-{MOST_NUMBER} is in use.")
     return free + 1
+
+
+def book_kind() -> str:
+    """What kind of book it is: "demo", "own" for one begun beside it, "" for any other."""
+    with translated():
+        return str(db.execute_sql("SELECT kind FROM book").fetchone()[0])
+
+
+def set_book_kind(kind: str) -> None:
+    """Say what kind of book it is."""
+    db.execute_sql("UPDATE book SET kind = ?", (kind,))
 
 
 def is_empty() -> bool:

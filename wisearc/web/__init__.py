@@ -12,6 +12,7 @@ from flask_compress import Compress
 from flask_wtf.csrf import CSRFProtect
 
 from .. import __version__
+from ..services.finding import kind_of_book
 from ..services.opening import open_data, session_secret
 from ..services.work import Bench
 from . import errors, gate, habits, turns
@@ -55,7 +56,9 @@ def create_app(data: Path, held: Any = None, told: Callable[[int, int], None] | 
     for place in places():
         app.register_blueprint(place.blueprint)
     app.config["LARGER_POSTS"] = {path: most for place in places() for path, most in place.larger.items()}
-    app.context_processor(lambda: {"version": __version__, "places": places(), "reads_only": store.reads_only})
+    app.context_processor(
+        lambda: {"version": __version__, "places": places(), "reads_only": store.reads_only, "book_is": kind_of_book()}
+    )
     app.after_request(_protect)
     app.teardown_request(_close)
     return app

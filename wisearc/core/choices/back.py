@@ -169,7 +169,7 @@ def _own(joint: Joint, section: Section, hot: float | None) -> tuple[str, Reason
     chilled = joint.which("no_chill")
     if chilled:
         return "purge", practice("{metal} wants no chill on the seam: argon behind it, not bars.", metal=chilled)
-    words = "Copper bars carry heat away and cover the back; wherever stainless glows bare, it sugars."
+    words = "Copper bars take heat and cover the back: glowing bare, it sugars."
     return "copper-bar", practice(words)
 
 

@@ -30,8 +30,10 @@ class Current(Choice):
     answer: ClassVar[str] = "current"
     label: ClassVar[str] = "Current"
     steady_a: float = figure("Steady current", "current", 1, positive=True, compared="Steady current", pin=ByHand("current_a", 3, 400, label="Welding current"))  # fmt: skip
-    low_a: float = figure("Least", "current", 1, band=Band("current_a", "Current", low=1.0))
-    high_a: float = figure("Most", "current", 1, band=Band("current_a", "Current", high=1.0))
+    low_a: float = figure("Least", "current", 1, band=Band("current_a", "Steady current", low=1.0, told_by="machine_a"))
+    high_a: float = figure(
+        "Most", "current", 1, band=Band("current_a", "Steady current", high=1.0, told_by="machine_a")
+    )
     bench_rule_a: float = figure("By the bench rule", "current", 1)
     heat_flow_a: float = figure("By heat flow", "current", 1)
     own_record_a: float | None = figure("By own record", "current", 1)

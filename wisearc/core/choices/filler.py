@@ -9,7 +9,7 @@ from typing import ClassVar
 from .. import catalogue
 from ..catalogue.rows import FillerPair, FillerRule, JointKind, Metal, Rod
 from ..chemistry import ROOM_C, pren
-from ..figures import ByHand, figure
+from ..figures import ByHand, SetOn, figure
 from ..joint import Joint
 from ..reasons import Caution, Choice, Other, Reason, estimate, instead, mended, practice, say
 from ..section import Section, section_of
@@ -33,8 +33,8 @@ class Filler(Choice):
     part: ClassVar[str] = "filler"
     answer: ClassVar[str] = "filler"
     label: ClassVar[str] = "Filler"
-    rod: str | None = figure("Rod")
-    diameter_mm: float | None = figure("Rod diameter", "length", positive=True, pin=ByHand("rod_diameter_mm", 0.5, 3.2))
+    rod: str | None = figure("Rod", run=SetOn("rod", "Rod", part="used"))
+    diameter_mm: float | None = figure("Rod diameter", "stock", positive=True, pin=ByHand("rod_diameter_mm", 0.5, 3.2), run=SetOn("rod_mm", "Rod diameter", 0.3, 6, part="used"))  # fmt: skip
     leg_mm: float | None = figure("Leg of the fillet", "length", 2)
     length_mm: float = figure("Rod fed", "size", 1, compared="Rod fed")
     rods: int = figure("Rods", "count")
@@ -182,7 +182,7 @@ def _verdicts(joint: Joint, section: Section, pair: FillerPair) -> list[Verdict]
 
 def _own(joint: Joint, section: Section, pair: FillerPair, verdicts: list[Verdict]) -> tuple[Rod | None, list[Reason]]:
     if bare_fit_sound(joint) and _verdict(joint, section, None).failing[0] == 0:
-        words = "Bare-fit {joint}: no gap, so the edges make their own weld metal."
+        words = "Bare-fit {joint}: the edges make their own weld metal."
         return None, [practice(words, joint=joint.kind.name)]
     first = verdicts[0]
     chosen = first if first.stands else next((v for v in verdicts if v.stands), min(verdicts, key=lambda v: v.failing))

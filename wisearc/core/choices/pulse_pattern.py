@@ -180,13 +180,13 @@ def _first_that_fits(joint: Joint, section: Section, shop: Shop) -> tuple[str, R
         return "none", practice("{metal} cools too fast under a slow pulse: steady.", metal=chilled)
     thin_tube = any(m.form == "tube" and m.thickness_mm < THIN_WALL_MM for m in joint.members[:2])
     if joint.gap_mm > CLOSE_GAP_MM or joint.kind.has("cope") or thin_tube:
-        words = "A gap, a cope or thin tube wall: fast pulse puts in a little less heat and bridges better."
+        words = "A gap, a cope or thin tube wall: fast pulse is cooler and bridges better."
         return "fast", practice(words)
     along_edge = joint.kind.has("along_edge")
     if along_edge and section.thin_mm >= STOUT_EDGE_MM:
         return "focused", practice("An edge in thicker sheet: a stiff arc does not wander to the edge.")
     if along_edge and section.length_mm >= LONG_SEAM_MM:
-        words = "Long {joint} in thin sheet: slow and cold keeps it flat and near silver."
+        words = "Long {joint} in thin sheet: slow and cold keeps it flat and bright."
         return "slow-cold", practice(words, joint=joint.kind.name)
     return "none", practice("Nothing here asks for a pulse: good fit-up takes none.")
 

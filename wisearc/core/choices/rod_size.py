@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from ..catalogue import rod_sizes
 from ..catalogue.rows import Rod
 from ..joint import Joint
-from ..quantities import length, size
+from ..quantities import length, size, stock
 from ..reasons import Caution, Other, Reason, caution, estimate, instead, mended, practice, ruled, say
 from ..section import Section
 from .feeding import THROAT_SHARE, Feed
@@ -84,16 +84,16 @@ _COSTS = {
 
 def _why(school: str, thin: float, diameter: float, by_hand: bool) -> Reason:
     if by_hand:
-        return practice("Rod of {d} set by hand.", d=length(diameter))
+        return practice("Rod of {d} set by hand.", d=stock(diameter))
     if diameter < ROD_FROM_MM:
         words = "Below {limit} the rod is wire of {d} cut from a spool of the same class."
-        return practice(words, limit=length(THIN_MM), d=length(diameter))
+        return practice(words, limit=length(THIN_MM), d=stock(diameter))
     if school == "under-sheet" and diameter > thin:
         return practice(
-            "{d} rod on {t}: the thinnest that is sold in lengths and still feeds.", d=length(diameter), t=length(thin)
+            "{d} rod on {t}: the thinnest that is sold in lengths and still feeds.", d=stock(diameter), t=length(thin)
         )
-    said = practice("{d} rod on {t}: {school}.", d=length(diameter), t=length(thin), school=_NAMES[school])
-    return ruled(said, _RULES[school], "{t}: {d}", t=length(thin), d=length(diameter))
+    said = practice("{d} rod on {t}: {school}.", d=stock(diameter), t=length(thin), school=_NAMES[school])
+    return ruled(said, _RULES[school], "{t}: {d}", t=length(thin), d=stock(diameter))
 
 
 def _against_gravity(joint: Joint) -> tuple[Reason, ...]:
@@ -127,7 +127,7 @@ def _much(by_length: float, diameter: float) -> tuple[Reason, ...]:
         return ()
     words = "That is much for one hand: a rod of {d} feeds it in {per} for each {hundred}."
     per = size(100 * by_length * (diameter / thicker) ** 2)
-    return (practice(words, d=length(thicker), per=per, hundred=length(100.0)),)
+    return (practice(words, d=stock(thicker), per=per, hundred=length(100.0)),)
 
 
 def _other_school(school: str, thin: float, diameter: float) -> tuple[Other, ...]:
@@ -136,17 +136,17 @@ def _other_school(school: str, thin: float, diameter: float) -> tuple[Other, ...
     if theirs == diameter:
         return ()
     words = f"{_NAMES[other].capitalize()}: {_COSTS[other]}"
-    return (instead(say("{d} rod", d=length(theirs)), {"rod_school": other}, words, school="rod"),)
+    return (instead(say("{d} rod", d=stock(theirs)), {"rod_school": other}, words, school="rod"),)
 
 
 def _cautions(thin: float, diameter: float, by_hand: bool) -> tuple[Caution, ...]:
     if thin < THIN_MM and diameter >= ROD_FROM_MM:
         words = "A {d} rod on {t} chills the pool and drops in lumps. Wire cut from a spool, or bare-fit."
-        return (_thinner(caution("rod-too-thick", "filler", words, d=length(diameter), t=length(thin)), by_hand),)
+        return (_thinner(caution("rod-too-thick", "filler", words, d=stock(diameter), t=length(thin)), by_hand),)
     if by_hand and diameter > max(STOUT_ROD_MM, SHEET_SHARE_MOST * thin):
         words = "A {d} rod is thicker than {t} sheet can melt easily. {better} places better."
-        better = length(under_sheet_mm(thin))
-        item = caution("rod-too-thick", "filler", words, d=length(diameter), t=length(thin), better=better)
+        better = stock(under_sheet_mm(thin))
+        item = caution("rod-too-thick", "filler", words, d=stock(diameter), t=length(thin), better=better)
         return (_thinner(item, by_hand),)
     return ()
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import ClassVar
 
-from ..figures import SetOn, figure
+from ..figures import Band, SetOn, figure
 from ..joint import Joint
 from ..quantities import amps_of, length
 from ..reasons import Caution, Choice, Other, Reason, caution, instead, mended, practice, ruled, say
@@ -27,7 +27,7 @@ class Setting(Choice):
 
     part: ClassVar[str] = "slopes"
     answer: ClassVar[str] = "current"
-    machine_a: float = figure("Machine set to", "current", 1, positive=True, compared="Machine set to", part="current", run=SetOn("current_a", "Current set", 1, 500))  # fmt: skip
+    machine_a: float = figure("Machine set to", "current", 1, positive=True, compared="Machine set to", part="current", band=Band("machine_a", "Set", 0.9, 1.1, later=True), run=SetOn("current_a", "Current set", 1, 500))  # fmt: skip
     dial_a: float = figure("Set on the machine", "current", 0, positive=True, part="current")
     mean_a: float = figure("Mean current", "current", 1, positive=True, part="current")
     at_peak: bool = figure("Whether the peak is set")

@@ -124,9 +124,15 @@ def opposite_order(count: int) -> tuple[int, ...]:
 def _pitch_reason(joint: Joint, section: Section, wanted: float, pitch: float) -> Reason:
     if "tack_pitch_mm" in joint.pins:
         return practice("Pitch set by hand: every {p}.", p=size(pitch))
-    words = "Every {p}: the seam evenly, no wider than {w} (20 thicknesses, within {a} to {b}). Ends first, then halve the widest space."
-    said = practice(words, p=size(pitch), w=length(wanted), a=length(PITCH_LEAST_MM), b=length(PITCH_MOST_MM))
-    return ruled(said, "pitch = 20 t", "20 × {t} = {w}", t=length(section.thin_mm), w=length(wanted))
+    words = "The seam evenly, {w} apart at most. Ends first, then halve the widest."
+    said = practice(words, w=length(wanted))
+    figures = {
+        "t": length(section.thin_mm),
+        "w": length(wanted),
+        "a": length(PITCH_LEAST_MM),
+        "b": length(PITCH_MOST_MM),
+    }
+    return ruled(said, "20 thicknesses, within 12 to 50 mm", "20 × {t}, within {a} to {b}: {w}", **figures)
 
 
 def _amps_reason(joint: Joint, amps: float, own: bool) -> Reason:

@@ -111,7 +111,7 @@ def _ends(joint: Joint, section: Section) -> tuple[str, str]:
 def _reasons(joint: Joint, section: Section, filler: Filler, start_at: str, stop_at: str) -> list[Reason]:
     whole, square = _opens(joint)
     a, lead = torch_angle_deg(joint, section), f"{LEAD_DEG:g}"
-    words = "Torch {a}° to {to} across the seam, pushed {p}°; arc no longer than the tungsten is thick."
+    words = "{a}° to {to} across, pushed {p}°; arc no longer than the tungsten is thick."
     found = [
         ruled(
             practice(words, a=f"{a:.0f}", to=_to(section), p=lead),

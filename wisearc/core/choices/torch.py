@@ -7,7 +7,7 @@ from functools import lru_cache
 from typing import ClassVar
 
 from .. import catalogue
-from ..figures import ByHand, figure
+from ..figures import ByHand, SetOn, figure
 from ..gas import bore_mm
 from ..joint import Joint
 from ..quantities import length, size
@@ -57,7 +57,7 @@ class Torch(Choice):
     label: ClassVar[str] = "Torch"
     front_end: str = figure("Front end", pin=ByHand("front_end", allowed=("gas-lens", "plain")))
     front_end_name: str = figure("Torch")
-    cup: int = figure("Cup", "count", positive=True, pin=ByHand("cup", allowed=tuple(catalogue.cups())))
+    cup: int = figure("Cup", "count", positive=True, pin=ByHand("cup", allowed=tuple(catalogue.cups())), run=SetOn("cup", "Cup", 3, 24, part="used"))  # fmt: skip
     bore_mm: float = figure("Bore", "length", 2, positive=True)
     stickout_mm: float = figure("Stick-out", "size", 2, positive=True, pin=ByHand("stickout_mm", 1, 40))
     stickout_limit_mm: float = figure("Sound stick-out", "size", 2)

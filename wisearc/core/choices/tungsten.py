@@ -11,7 +11,7 @@ from .. import catalogue
 from ..catalogue.rows import Tip, TungstenType
 from ..figures import ByHand, figure
 from ..joint import Joint
-from ..quantities import amps_of, length
+from ..quantities import amps_of, length, stock
 from ..reasons import Caution, Choice, Other, Reason, caution, instead, mended, practice, published, ruled, say
 from ..section import Section
 from .pulse import Pulse
@@ -33,7 +33,7 @@ class Tungsten(Choice):
     type: str = figure("Type", pin=ByHand("tungsten_type", allowed=tuple(catalogue.tungsten_types())))
     type_name: str = figure("Tungsten")
     colour: str = figure("Colour")
-    diameter_mm: float = figure("Diameter", "length", positive=True, pin=ByHand("tungsten_mm", allowed=(1.0, 1.6, 2.4, 3.2)))  # fmt: skip
+    diameter_mm: float = figure("Diameter", "stock", positive=True, pin=ByHand("tungsten_mm", allowed=(1.0, 1.6, 2.4, 3.2)))  # fmt: skip
     included_angle_deg: float = figure("Included angle", "degrees", positive=True, pin=ByHand("included_angle_deg", 8, 120))  # fmt: skip
     tip_flat_mm: float = figure("Tip flat", "length")
 
@@ -55,7 +55,7 @@ def choose_tungsten(joint: Joint, section: Section, pulse: Pulse, tacks: Tacks) 
         type=kind.key, type_name=kind.name, colour=kind.colour, diameter_mm=tip.diameter_mm,
         included_angle_deg=joint.pinned("included_angle_deg", angle), tip_flat_mm=flat,
         why=(
-            _size_reason(tip, steady, peak), practice(words, d=length(tip.diameter_mm), b=f"{most:g}"), *sharpness,
+            _size_reason(tip, steady, peak), practice(words, d=stock(tip.diameter_mm), b=f"{most:g}"), *sharpness,
             practice("{name}, {colour}: {note}", name=kind.name, colour=kind.colour, note=kind.note),
             practice("Grind lengthwise on a wheel kept for tungsten; regrind after any touch."),
         ),
@@ -102,9 +102,9 @@ def _grind(joint: Joint, section: Section, tip: Tip) -> tuple[float, float, tupl
 
 
 def _size_reason(tip: Tip, steady: float, peak: float) -> Reason:
-    words = "{d} at {a}° carries {s} A steady and peaks of {p} A; the arc carries {x}, peaks and tacks {y}."
+    words = "{d} at {a}° carries {s} A, peaks of {p}; here {x}, peaks and tacks {y}."
     figures = {
-        "d": length(tip.diameter_mm), "a": f"{tip.included_angle_deg:g}", "s": f"{tip.steady_a[1]:g}", "p": f"{tip.pulsed_a[1]:g}",
+        "d": stock(tip.diameter_mm), "a": f"{tip.included_angle_deg:g}", "s": f"{tip.steady_a[1]:g}", "p": f"{tip.pulsed_a[1]:g}",
         "x": amps_of(steady), "y": amps_of(peak),
     }  # fmt: skip
     rule = "smallest tip with steady most ≥ the arc's mean and pulsed most ≥ peak and tack; 1.0 mm only to 15 A"

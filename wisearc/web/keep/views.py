@@ -9,18 +9,21 @@ from urllib.parse import parse_qsl, quote
 from flask import Blueprint, Response, redirect, render_template, request, url_for
 
 from ...core.errors import BadInput
+from ...core.figures import in_words
 from ...core.quantities import unit_of
-from ...core.record import FACES, FAULTS, PARTS
-from ...services import book, finding, keeping
+from ...core.record import FACES, FAULTS, PARTS, rods_used, travel_mm_s
+from ...services import book, finding, keeping, running
 from ...services.errors import NotAllowed, Stale, StoreError
 from ...services.planning import joint_of_query
 from ...services.shop import standing_shop
 from ..errors import code_of
 from ..gate import printed_address
-from ..habits import unit_habit
+from ..habits import YEAR_S, unit_habit
 from . import run_form
 from .sheet import qr_svg
 
+# what a bench remembers of who stands at it
+STANDS = ("who", "machine")
 blueprint = Blueprint("keep", __name__, url_prefix="/keep", template_folder="templates")
 
 
@@ -78,8 +81,14 @@ def _not_kept(error: StoreError, form: Any) -> Any:
         }
     return render_template(
         "keep/not_kept.html", sentence=str(error), link=form.get("link", ""), target=target, stale=isinstance(error, Stale),
-        once=form.get("once", "") or secrets.token_urlsafe(12),
+        once=form.get("once", "") or secrets.token_urlsafe(12), back=[(key, form[key]) for key in ("draft", "edit", "from") if form.get(key)],
     ), code_of(error)  # fmt: skip
+
+
+@blueprint.get("/begin")
+def begin() -> Any:
+    """First steps, for an empty book and for the demo."""
+    return render_template("keep/begin.html")
 
 
 @blueprint.get("/<number>")
@@ -92,30 +101,69 @@ def procedure(number: str) -> Any:
 def revision(number: str, letter: str) -> Any:
     """A revision: joint, plan, bands, runs."""
     view = book.record(book.find(number, letter), unit_habit(), number_in(request.args.get("page", "")))
-    return _revision_page(view, run_form.blank(view.plan, view.habit))
+    return _revision_page(view, _blank(view))
+
+
+def _blank(view: book.RecordView) -> run_form.RunForm:
+    who, machine = (request.cookies.get(name, "")[:60] for name in STANDS)
+    return run_form.blank(view.plan, view.habit, running.last_run(view.revision), who, machine)
 
 
 @blueprint.post("/<number>/<letter>/runs")
 def add_run(number: str, letter: str) -> Any:
-    """Take down a run."""
+    """Take down a run; or fill in its settings as planned or as last time, and show the form again with all that was typed."""
     once = request.form.get("once", "")
     try:
         view = book.record(book.find(number, letter), unit_habit())
     except StoreError as error:
         return _not_taken(error, number, letter)
     form = run_form.read(request.form, view.habit)
+    if fill := request.form.get("fill", ""):
+        return _filled(view, form, fill, once)
     code = 422
     if not form.errors:
         try:
-            _, proved = keeping.record_run(view.number, letter, form.data, once)
-            return redirect(
-                _page_of(view.revision) + f"?taken={'proved' if proved else 'run'}&once={quote(once)}#runs", 303
-            )
+            if request.form.get("outcome") == "as-done":
+                made, proved = running.keep_as_done(view.number, letter, form.data, standing_shop(), once)
+            else:
+                made, proved = view.revision, running.record_run(view.number, letter, form.data, once)[1]
+            return _remembered(_page_of(made) + f"?taken={'proved' if proved else 'run'}&once={quote(once)}#runs", form)
         except BadInput as error:
-            run_form.refuse(form, error)
+            run_form.refuse(form, error, view.habit)
         except StoreError as error:
             form.errors["form"], code = str(error), code_of(error)
     return _revision_page(view, form, once), code
+
+
+def _filled(view: book.RecordView, form: run_form.RunForm, fill: str, once: str) -> Any:
+    last = running.last_run(view.revision)
+    as_last = fill == "last" and last is not None
+    form.typed |= (
+        run_form.set_as_last(last or {}, view.habit) if as_last else run_form.set_as_planned(view.plan, view.habit)
+    )
+    form.errors, form.filled = {}, "last" if as_last else "planned"
+    return _revision_page(view, form, once, stands=True)
+
+
+def _remembered(where: str, form: run_form.RunForm) -> Any:
+    """To a page, with who stands at this bench and at which machine kept for the next run."""
+    answer = redirect(where, 303)
+    for name in STANDS:
+        answer.set_cookie(name, form.typed.get(name, "")[:60], max_age=YEAR_S, samesite="Lax", httponly=True)
+    return answer
+
+
+@blueprint.post("/<number>/<letter>/runs/look")
+def look(number: str, letter: str) -> Any:
+    """What would come of a run as it is typed so far: how fast it went, and whether it lies within what the procedure holds."""
+    view = book.record(book.find(number, letter), unit_habit())
+    return render_template("keep/_look.html", **_looked(view, run_form.read(request.form, view.habit)))
+
+
+def _looked(view: book.RecordView, form: run_form.RunForm) -> dict[str, Any]:
+    pace = travel_mm_s(form.data) if form.data else None
+    off = running.outside_of(view.revision, view.plan, form.data) if form.data else []
+    return {"pace": in_words(round(pace, 2), "speed", view.habit) if pace else "", "off": off, "habit": view.habit}
 
 
 def _not_taken(error: StoreError, number: str, letter: str) -> Any:
@@ -127,15 +175,59 @@ def _not_taken(error: StoreError, number: str, letter: str) -> Any:
     ), code_of(error)
 
 
-def _revision_page(view: book.RecordView, form: run_form.RunForm, once: str = "", refused: Any = None) -> str:
-    """Parameters: refused, the striking out of a run that was not done: which, what was typed, and why."""
+def _revision_page(
+    view: book.RecordView, form: run_form.RunForm, once: str = "", refused: Any = None, stands: bool = False
+) -> str:
+    """Parameters: refused, the striking out of a run that was not done: which, what was typed, and why; stands, whether the form
+    holds what was typed, so that nothing kept in the browser goes over it."""
     # what an address says was taken counts only if it was
     sent = request.args.get("once", "")
     taken = sent if request.args.get("taken") in ("run", "proved") and book.was_sent(view.revision, sent) else ""
     return render_template(
         "keep/revision.html", **vars(view), form=form, once=once or secrets.token_urlsafe(12), taken=taken, came=request.args.get("taken", ""),
-        parts=PARTS, faults=FAULTS, faces=FACES, unit_of=unit_of, shown=run_form.shown, refused=refused,
+        refused=refused, stands=stands, has_last=running.last_run(view.revision) is not None, **_FORM, **{"looked": _looked(view, form)},
     )  # fmt: skip
+
+
+_FORM: dict[str, Any] = {"parts": PARTS, "faults": FAULTS, "faces": FACES, "unit_of": unit_of, "rods": rods_used()}
+_CORRECT = "/<number>/<letter>/runs/<int(max=9007199254740991):run>/correct"
+
+
+@blueprint.get(_CORRECT)
+def correct(number: str, letter: str, run: int) -> Any:
+    """The page on which a run is corrected by the hand that wrote it."""
+    view = book.record(book.find(number, letter), unit_habit())
+    made = running.run_of(view.revision, run)
+    form = run_form.of_record(made.record, view.habit)
+    form.typed["corrected_by"] = request.cookies.get("who", "")[:60]
+    return _correct_page(view, made, form)
+
+
+@blueprint.post(_CORRECT)
+def corrected(number: str, letter: str, run: int) -> Any:
+    """Correct a run."""
+    view = book.record(book.find(number, letter), unit_habit())
+    made = running.run_of(view.revision, run)
+    form = run_form.read(request.form, view.habit)
+    form.errors.pop("who", None)
+    code = 422
+    if not form.errors:
+        try:
+            running.correct(
+                view.number, letter, run, {**form.data, "who": made.record["who"]}, request.form.get("corrected_by", "")
+            )
+            return redirect(_page_of(view.revision) + f"#run-{run}", 303)
+        except BadInput as error:
+            run_form.refuse(form, error, view.habit)
+        except StoreError as error:
+            form.errors["form"], code = str(error), code_of(error)
+    return _correct_page(view, made, form), code
+
+
+def _correct_page(view: book.RecordView, made: Any, form: run_form.RunForm) -> str:
+    return render_template(
+        "keep/correct.html", number=view.number, revision=view.revision, made=made, form=form, **_FORM
+    )
 
 
 @blueprint.post("/<number>/<letter>/away")
@@ -154,7 +246,7 @@ def put_back(number: str, letter: str) -> Any:
 def strike_out(number: str, letter: str, run: int) -> Any:
     """Strike out a run, signed; it can be undone."""
     try:
-        keeping.strike_out(number, letter, run, request.form.get("who", ""))
+        running.strike_out(number, letter, run, request.form.get("who", ""))
     except BadInput as error:
         words = f"your initials {error.rule}" if error.value else "write your initials to strike it out"
         return _not_struck(number, letter, run, f"The run stands: {words}."), 422
@@ -166,13 +258,13 @@ def strike_out(number: str, letter: str, run: int) -> Any:
 def _not_struck(number: str, letter: str, run: int, sentence: str) -> str:
     view = book.record(book.find(number, letter), unit_habit(), number_in(request.form.get("page", "")))
     refused = {"run": run, "who": request.form.get("who", ""), "sentence": sentence}
-    return _revision_page(view, run_form.blank(view.plan, view.habit), refused=refused)
+    return _revision_page(view, _blank(view), refused=refused)
 
 
 @blueprint.post("/<number>/<letter>/runs/<int(max=9007199254740991):run>/count")
 def count_again(number: str, letter: str, run: int) -> Any:
     """Undo a striking out."""
-    keeping.count_again(number, letter, run)
+    running.count_again(number, letter, run)
     return _to_runs(number, letter)
 
 
@@ -192,8 +284,6 @@ def sheet(number: str, letter: str) -> Any:
         drawing=book.sheet_drawing(view),
         address=address,
         qr=qr_svg(address),
-        parts=PARTS,
-        shown=run_form.shown,
     )
 
 
@@ -219,7 +309,7 @@ def read_file() -> Any:
     sent = request.files.get("file")
     try:
         if sent is None or not sent.filename:
-            raise BadInput("file", None, "no file was chosen; choose a procedure's JSON file")
+            return _not_read("No file was chosen; choose a procedure's JSON file.")
         taken, how = keeping.take_procedure_text(sent.read().decode("utf-8-sig"), request.form.get("once", ""))
     except UnicodeDecodeError:
         return _not_read("The file is not UTF-8 text; choose a procedure's JSON file.")

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import zlib
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import Any
 
@@ -11,34 +12,74 @@ from flask import current_app
 
 from ...core.schools import BY_KEY
 from ...core.sources import short_mark
+from ...services.finding import like
 from ...services.pin_effects import pin_effects
-from ...services.planning import PlanView, drawing
+from ...services.planning import Difference, PlanView, Problem, drawing, drawing_names
 from ...services.shop import standing_shop
-from ...services.word_fields import WORDS, Editor, editors_for
+from ...services.word_fields import WORDS, Editor, Field, editors_for
+from .here import Here
 
 
-def parts_of(view: PlanView, shown: str, opened: Iterable[str]) -> dict[str, str]:
+@dataclass(frozen=True)
+class Shown:
+    """All a page of Plan shows: the view and where it stands; what the change in its address did, or why it was refused and what was
+    typed; what of the link could not be read; what is held to compare; whether it is a fresh page."""
+
+    view: PlanView
+    here: Here
+    did: Difference
+    problems: Sequence[Problem]
+    typed: Mapping[str, str]
+    unread: Sequence[Problem]
+    held: str
+    holds: bool
+    fresh: bool
+
+    def fault(self, key: str) -> Problem | None:
+        """Why what was given for a key was refused."""
+        return next((p for p in self.problems if p.key == key), None)
+
+
+def parts_of(shown: Shown, opened: Iterable[str]) -> dict[str, str]:
     """The parts of a page by name, as HTML.
 
-    Parameters: view; shown, the drawing; opened, the answers whose inside is wanted (what it costs to set one by hand
-    is reckoned for those alone).
+    Parameters: shown; opened, the answers whose inside is wanted (what it costs to set one by hand is reckoned for those alone).
     """
-    parts = {name: _rendered(name, view=view) for name in ("sentence", "cautions", "notes", "foot")}
-    parts["drawing"] = _rendered("drawing", drawing=drawing(shown, view.plan, view.habit))
+    view = shown.view
     editors = {editor.word: editor for editor in editors_for(view.joint, view.habit)}
-    parts |= {f"editor-{word}": _editor(editors[word]) if word in editors else "" for word in WORDS}
+    if shown.typed:
+        editors = {word: _as_typed(editor, shown) for word, editor in editors.items()}
+    names = ("form", "sentence", "problems", "dial", "cautions", "notes", "foot", "keep", "told", "units")
+    wrong = [word for word, editor in editors.items() if any(shown.fault(f.key) for f in editor.fields)]
+    common = {
+        "shown": shown,
+        "view": view,
+        "here": shown.here,
+        "did": shown.did,
+        "habit": view.habit,
+        "wrong": wrong,
+        "title_of": _titles(editors),
+    }
+    parts = {name: _rendered(name, **common) for name in names}
+    view_key = shown.here.view or next(iter(drawing_names()))
+    parts["views"] = _rendered(
+        "views", drawing=drawing(view_key, view.plan, view.habit), views=drawing_names(), at=view_key, **common
+    )
+    parts["like"] = _rendered("like", rows=like(view.plan), **common)
+    for word in WORDS:
+        parts[f"editor-{word}"] = _editor(word, editors.get(word), shown)
     for line in view.lines:
-        parts[f"row-{line.key}"] = _rendered("answer", line=line, habit=view.habit)
+        parts[f"row-{line.key}"] = _rendered("answer", line=line, **common)
     for line in (line for line in view.lines if line.key in opened):
         effects = pin_effects(view, standing_shop(), line.key) if line.by_hand else []
         parts[f"more-{line.key}"] = _rendered(
             "more",
             line=line,
-            habit=view.habit,
             effects=effects,
             fields=view.fields.get(line.key, []),
             questions=BY_KEY,
             short_mark=short_mark,
+            **common,
         )
     return parts
 
@@ -55,9 +96,34 @@ def changed_parts(parts: Mapping[str, str], have: str) -> tuple[dict[str, str], 
     return {name: parts[name] for name in marks}, marks
 
 
+def _titles(editors: Mapping[str, Editor]) -> dict[str, str]:
+    return {
+        f.key: (f"{editor.label}: {f.label}" if len(editor.fields) > 1 else editor.label)
+        for editor in editors.values()
+        for f in editor.fields
+    }
+
+
+def _as_typed(editor: Editor, shown: Shown) -> Editor:
+    """An editor whose refused fields hold what was typed."""
+    fields: list[Field] = [
+        replace(f, value=shown.typed[f.key]) if shown.fault(f.key) and not f.options else f for f in editor.fields
+    ]
+    return replace(editor, fields=tuple(fields))
+
+
+def _editor(word: str, editor: Editor | None, shown: Shown) -> str:
+    if editor is None:
+        return ""
+    faults = {f.key: found for f in editor.fields if (found := shown.fault(f.key))}
+    if not faults:
+        return _plain_editor(editor)
+    return _rendered("editor", editor=editor, faults=faults, here=shown.here)
+
+
 @lru_cache(maxsize=512)
-def _editor(editor: Editor) -> str:
-    return _rendered("editor", editor=editor)
+def _plain_editor(editor: Editor) -> str:
+    return _rendered("editor", editor=editor, faults={}, here=None)
 
 
 def _rendered(name: str, **values: Any) -> str:

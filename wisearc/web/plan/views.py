@@ -1,66 +1,101 @@
-"""Pages and fragments of Plan."""
+"""Pages of Plan: one address holds a joint, or a change of one, and answers as a page or as the parts of one that differ."""
 
 from __future__ import annotations
 
 import secrets
+from dataclasses import dataclass
 from typing import Any
 from urllib.parse import parse_qsl
 
-from flask import Blueprint, jsonify, render_template, request
+from flask import Blueprint, jsonify, make_response, redirect, render_template, request, url_for
 
+from ...core.joint import Joint
 from ...core.plan import Plan, make_plan
-from ...services import book
+from ...services import book, keeping
+from ...services.changing import Changed, change
 from ...services.comparing import compare
-from ...services.planning import Problem, change_link, drawing_names, joint_of_query, query_text, view_of
+from ...services.planning import NOTHING, Problem, difference, drawing_names, joint_of_query, query_text, view_of
 from ...services.schools import new_joint
 from ...services.shop import standing_shop
 from ...services.word_fields import WORDS
-from ..habits import unit_habit
-from .fragments import changed_parts, marks_of, parts_of
+from ..habits import YEAR_S, back_where, unit_habit
+from .fragments import Shown, changed_parts, marks_of, parts_of
+from .here import Here, joint_pairs, target_of
 
 blueprint = Blueprint("plan", __name__, url_prefix="", template_folder="templates")
-# keys of an address that belong to the page, not to the joint
-PAGE_KEYS = ("draft", "edit", "from", "view", "changed", "open")
 KEPT = "kept:"
+HELD, LONGEST_HELD = "held", 3000
 
 
-def joint_pairs(query: str) -> list[tuple[str, str]]:
-    """The pairs of a query string that describe the joint."""
-    return [(k, v) for k, v in parse_qsl(query) if k not in PAGE_KEYS]
+@dataclass(frozen=True)
+class _Asked:
+    """What an address comes to: the joint as it was before the change in it, what became of it, what could not be read."""
+
+    before: Joint
+    changed: Changed
+    unread: list[Problem]
+    fresh: bool
+
+
+def _asked(habit: str) -> _Asked:
+    pairs = joint_pairs(request.query_string.decode())
+    if "link" in request.args:
+        before, unread = joint_of_query(_pairs(request.args["link"]))
+        return _Asked(before, change(before, pairs, habit), unread, False)
+    given = [(key, text) for key, text in pairs if text]
+    joint, unread = joint_of_query(given) if given else (new_joint(), [])
+    return _Asked(joint, Changed(joint), unread, not given)
+
+
+def _pairs(link: str) -> list[tuple[str, str]]:
+    return joint_pairs(link)
 
 
 @blueprint.get("/")
 def page() -> Any:
-    """The Plan page for the joint in the address."""
-    pairs = joint_pairs(request.query_string.decode())
-    joint, problems = joint_of_query(pairs) if pairs else (new_joint(), [])
-    view = view_of(joint, unit_habit(), standing_shop())
-    shown, views = _shown()
-    parts = parts_of(view, shown, [line.key for line in view.lines])
-    target = {k: request.args[k] for k in ("draft", "edit", "from") if k in request.args}
-    return render_template(
-        "plan/page.html", view=view, link=query_text(joint), title=view.title, parts=parts, have=marks_of(parts), words=WORDS, shown=shown,
-        views=views, target=target, problems=problems, once=secrets.token_urlsafe(12),
-    )  # fmt: skip
-
-
-@blueprint.get("/plan/answers")
-def answers() -> Any:
-    """What of the page a changed joint changes, as JSON; 422 with problems where the change cannot stand."""
-    result = change_link(joint_pairs(request.query_string.decode()), request.args.get("changed", ""), unit_habit())
-    if result.joint is None:
-        return jsonify(problems=[_problem(p) for p in result.problems]), 422
-    view = view_of(result.joint, unit_habit(), standing_shop())
-    parts = parts_of(view, _shown()[0], [request.args.get("open", "")])
-    changed, marks = changed_parts(parts, request.headers.get("X-Have", ""))
-    return jsonify(link=query_text(result.joint), said=result.said, title=view.title, parts=changed, have=marks)
-
-
-def _shown() -> tuple[str, dict[str, str]]:
-    """The drawing that is shown, and all there are."""
+    """The Plan page for the joint in the address: whole, or where parts are asked for, those that the asker lacks."""
+    habit, shop = unit_habit(), standing_shop()
+    asked = _asked(habit)
+    before, view = view_of(asked.before, habit, shop), view_of(asked.changed.joint, habit, shop)
+    did = difference(before, view, asked.changed.said) if asked.changed.keys else NOTHING
     views = drawing_names()
-    asked = request.args.get("view", "")
-    return (asked if asked in views else next(iter(views))), views
+    drawn = request.args.get("view", "")
+    here = Here(view.link, drawn if drawn in views and drawn != next(iter(views)) else "", target_of(request))
+    held = request.cookies.get(HELD, "")
+    shown = Shown(
+        view,
+        here,
+        did,
+        asked.changed.problems,
+        asked.changed.typed,
+        asked.unread,
+        held if held != view.link else "",
+        held == view.link,
+        asked.fresh,
+    )
+    opened = request.args.get("open", "").split(",")
+    if request.accept_mimetypes.best == "application/json":
+        parts = parts_of(shown, opened)
+        changed, marks = changed_parts(parts, request.headers.get("X-Have", ""))
+        body = {"address": here.address, "title": view.title, "parts": changed, "have": marks, "told": did.told}
+        return jsonify(body), 422 if asked.changed.problems else 200
+    parts = parts_of(shown, [line.key for line in view.lines])
+    return render_template(
+        "plan/page.html", view=view, here=here, title=view.title, parts=parts, have=marks_of(parts), words=WORDS, opened=opened, did=did,
+        once=secrets.token_urlsafe(12),
+    ), 422 if asked.changed.problems else 200  # fmt: skip
+
+
+@blueprint.get("/hold")
+def hold() -> Any:
+    """Hold the set-up of a link, to set another beside it; without one, let go of what is held."""
+    link = request.args.get("link", "")
+    answer = make_response(redirect(back_where(url_for("plan.page")), 302))
+    if link and len(link) <= LONGEST_HELD:
+        answer.set_cookie(HELD, link, max_age=YEAR_S, samesite="Lax", httponly=True)
+    else:
+        answer.delete_cookie(HELD)
+    return answer
 
 
 @blueprint.get("/compare")
@@ -68,7 +103,8 @@ def compare_page() -> Any:
     """Two set-ups side by side: each from its link, or from a record as it was kept (kept:P-0001/A)."""
     sides = [_side(request.args.get(name, "")) for name in ("left", "right")]
     problems = [p for _, _, found in sides for p in found]
-    both = compare(sides[0][0], sides[1][0], unit_habit())
+    numbers = tuple(link.removeprefix(KEPT).replace("/", " ") if link.startswith(KEPT) else "" for _, link, _ in sides)
+    both = compare(sides[0][0], sides[1][0], unit_habit(), (numbers[0], numbers[1]))
     return render_template(
         "plan/compare.html", both=both, links=[link for _, link, _ in sides], problems=problems, kept=KEPT
     )
@@ -78,10 +114,10 @@ def _side(asked: str) -> tuple[Plan, str, list[Problem]]:
     """A side's plan, the link or record it is of, and what of it could not be read."""
     if asked.startswith(KEPT):
         number, _, letter = asked.removeprefix(KEPT).partition("/")
-        return book.plan_of(book.find(number, letter)), asked, []
-    joint, problems = joint_of_query(joint_pairs(asked))
+        return keeping.plan_of(book.find(number, letter)), asked, []
+    given = dict(parse_qsl(asked))
+    joint, problems = joint_of_query(joint_pairs(given.get("link", asked)))
+    if "link" in given:
+        changed = change(joint, joint_pairs(asked), unit_habit())
+        joint, problems = changed.joint, [*problems, *changed.problems]
     return make_plan(joint, standing_shop()), query_text(joint), problems
-
-
-def _problem(problem: Problem) -> dict[str, Any]:
-    return {"key": problem.key, "sentence": problem.sentence, "nearest": problem.nearest}

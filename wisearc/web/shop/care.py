@@ -38,6 +38,12 @@ def export() -> Any:
     return _begin("The archive", "export", str(target), made=target)
 
 
+@blueprint.post("/begin")
+def begin() -> Any:
+    """Put an empty book, for the shop's own, in the place of the one that stands."""
+    return _begin("Your own book", "begin")
+
+
 @blueprint.post("/check")
 def check() -> Any:
     """Look through the whole book."""

@@ -1,10 +1,4 @@
-/* What every page has: units, theme, keys, and forms whose typing outlives a reload. */
-const YEAR = 31536000;
-
-function remember(name, value) {
-  document.cookie = name + "=" + value + "; path=/; max-age=" + YEAR + "; samesite=lax";
-}
-
+/* What every page has: theme, keys, and forms whose typing outlives a reload. */
 function typing(target) {
   return target.closest("input:not([type=radio]):not([type=checkbox]), textarea, select, [contenteditable]") !== null;
 }
@@ -12,53 +6,30 @@ function typing(target) {
 document.addEventListener("alpine:init", () => {
   Alpine.data("shell", () => ({
     going: false,
-    units() {
-      const on = document.querySelector("[data-habit].on");
-      const next = on && on.dataset.habit === "mm" ? "in" : "mm";
-      remember("habit", next);
-      document.querySelectorAll("[data-habit]").forEach((el) => el.classList.toggle("on", el.dataset.habit === next));
-      if (document.querySelector("[data-answers]")) {
-        window.dispatchEvent(new CustomEvent("habit"));
-      } else {
-        window.location.reload();
-      }
-    },
-    theme() {
+    theme(event) {
       const root = document.documentElement;
       const next = root.getAttribute("data-bs-theme") === "dark" ? "light" : "dark";
       root.setAttribute("data-bs-theme", next);
-      remember("theme", next);
+      const address = new URL(event.currentTarget.href);
+      address.searchParams.set("theme", next);
+      window.fetch(address, { redirect: "manual" });
     },
-    help() {
-      this.$refs.keys.showModal();
-    },
+    /* A single letter opens or goes; none of them keeps anything, and they can be switched off. */
     key(event) {
-      if (event.ctrlKey || event.metaKey || event.altKey || typing(event.target) || document.querySelector("dialog[open]")) {
-        return;
-      }
+      const busy = event.ctrlKey || event.metaKey || event.altKey || typing(event.target) || document.querySelector(".editor:popover-open");
+      if (busy || !document.body.hasAttribute("data-letters")) { return; }
+      const letter = CSS.escape(event.key);
+      const wanted = this.going ? '.places [data-letter="' + letter + '"]' : '[aria-keyshortcuts="' + letter + '"]';
+      this.going = !this.going && event.key === "g";
       if (this.going) {
-        this.going = false;
-        const place = document.querySelector('.top [data-letter="' + CSS.escape(event.key) + '"]');
-        if (place) {
-          place.click();
-        }
+        window.setTimeout(() => { this.going = false; }, 1500);
         return;
       }
-      if (event.key === "g") {
-        this.going = true;
-        window.setTimeout(() => { this.going = false; }, 1500);
-      } else if (event.key === "u") {
-        this.units();
-      } else if (event.key === "d") {
-        this.theme();
-      } else if (event.key === "?") {
-        this.help();
-      } else {
-        const target = document.querySelector('main [aria-keyshortcuts="' + CSS.escape(event.key) + '"]');
-        if (target) {
-          event.preventDefault();
-          target.click();
-        }
+      const target = document.querySelector(wanted);
+      if (target) {
+        event.preventDefault();
+        target.focus();
+        target.click();
       }
     },
   }));
@@ -75,7 +46,25 @@ document.addEventListener("alpine:init", () => {
         this.store(true);
       }
       form.addEventListener("input", () => this.store(false));
-      form.addEventListener("change", () => this.store(false));
+      form.addEventListener("change", () => {
+        this.store(false);
+        this.look();
+      });
+      this.look();
+    },
+    /* What would come of it so far, as the server sees it. */
+    async look() {
+      const form = this.$root;
+      const place = form.querySelector("[data-looked]");
+      try {
+        const response = await window.fetch(form.dataset.look, { method: "POST", body: new FormData(form), headers: { Accept: "text/html" } });
+        if (!response.ok) { return; }
+        const fresh = place.cloneNode(false);
+        fresh.innerHTML = await response.text();
+        Alpine.morph(place, fresh.outerHTML);
+      } catch (error) {
+        /* without an answer the form is what it was */
+      }
     },
     fields() {
       return Array.from(this.$root.elements).filter((el) => el.name && el.type !== "hidden" && el.type !== "file" && el.type !== "submit");

@@ -1,6 +1,7 @@
-/* Before the first paint: the theme chosen, or the device's. */
+/* Before the first paint: the theme chosen, or the device's; and that there is script. */
 (function () {
   const chosen = document.cookie.match(/(?:^|; )theme=(light|dark)/);
   const dark = chosen ? chosen[1] === "dark" : window.matchMedia("(prefers-color-scheme: dark)").matches;
   document.documentElement.setAttribute("data-bs-theme", dark ? "dark" : "light");
+  document.documentElement.setAttribute("data-script", "");
 })();
