@@ -13,7 +13,7 @@ from ..core.quantities import size, temperature
 from .canvas import Canvas, Drawing, Point
 
 WIDTH, HEIGHT = 700.0, 430.0
-LEFT, RIGHT, TOP, BOTTOM = 66.0, 676.0, 30.0, 318.0
+LEFT, RIGHT, TOP, BOTTOM = 88.0, 676.0, 30.0, 318.0
 # to either side of the seam; the axis of a wider band goes by coarser steps
 MOST_STEPS = 20
 # from what temperature (°C) a colour shows, its place in the palette, its name; grey from 650 is an estimate:

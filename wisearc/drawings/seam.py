@@ -129,10 +129,10 @@ def _magnified(canvas: Canvas, plan: Plan, habit: str) -> None:
     inside = [(x, y) for x, y in arc if abs(y) <= shown / 2 and 0 <= x <= wide]
     for run in _unbroken(inside):
         canvas.polyline(run, "blue", 1.5, "2 4")
-    canvas.text((LEFT, WINDOW_TOP - 10), "A stretch of it, magnified", colour="ink", size=14, weight=550, pixels=True)
+    canvas.text((LEFT, WINDOW_TOP - 10), "Magnified", colour="ink", size=14, weight=550, pixels=True)
     canvas.text(
         (RIGHT, WINDOW_TOP - 10),
-        filled("over {hot_c} between the dashes, cup's cover dotted", heat, habit),
+        filled("over {hot_c} between the dashes, cover dotted", heat, habit),
         "end",
         pixels=True,
     )

@@ -11,7 +11,9 @@ from ..core.quantities import plain
 from .canvas import Canvas, Drawing, Point
 
 WIDTH, HEIGHT = 700.0, 430.0
-LEFT, BOTTOM, TOP, RIGHT = 58.0, 380.0, 20.0, 560.0
+LEFT, BOTTOM, TOP, RIGHT = 58.0, 380.0, 30.0, 560.0
+# a line of words, and the longest of them, at the largest they are shown, px
+LINE_PX, LONG_PX = 23.0, 240.0
 MOST_CR, MOST_NI = 34.0, 28.0
 FERRITE_LINES = (0, 5, 10, 20)
 SOUND = (3.0, 15.0)
@@ -55,7 +57,7 @@ def _axes(canvas: Canvas) -> None:
         canvas.path_px(f"M{x} {y:.1f}h-5", "ink-2")
         canvas.text((x - 9, y + 4), str(ni), "end", size=12, pixels=True)
     canvas.text((RIGHT, BOTTOM + 40), "chromium equivalent: Cr + Mo + 1.5 Si + 0.5 Nb", "end", pixels=True)
-    canvas.text((LEFT - 46, TOP - 5), "nickel equivalent: Ni + 30 C + 0.5 Mn", size=12, pixels=True)
+    canvas.text((LEFT - 46, TOP - 10), "nickel equivalent: Ni + 30 C + 0.5 Mn", size=12, pixels=True)
 
 
 def _line(ferrite: float) -> list[Point]:
@@ -119,9 +121,16 @@ def _points(canvas: Canvas, plan: Plan) -> None:
 
 
 def _clear(place: Point, taken: list[Point]) -> Point:
-    """A label's place moved down until it is clear of those before it."""
+    """A label's place, or the nearest under or over it that is clear of those before it and within the axes."""
     x, y = place
-    while any(abs(y - ty) < 16 and abs(x - tx) < 150 for tx, ty in taken):
-        y += 16
-    taken.append((x, y))
-    return x, y
+    steps = (step * sign for step in range(len(taken) + 2) for sign in (1, -1))
+    found = next(
+        (
+            (x, y + LINE_PX * step) for step in steps
+            if TOP + LINE_PX < y + LINE_PX * step < BOTTOM - 4
+            and not any(abs(y + LINE_PX * step - ty) < LINE_PX and abs(x - tx) < LONG_PX for tx, ty in taken)
+        ),
+        place,
+    )  # fmt: skip
+    taken.append(found)
+    return found

@@ -127,29 +127,36 @@ MOST_TOLD = 4
 def difference(before: PlanView, after: PlanView, said: Iterable[str] = ()) -> Difference:
     """What changed between two views of a plan. Parameters: said, what followed the change by itself."""
     was = {line.key: line for line in before.lines}
-    lines = {
-        n.key: was[n.key].what if was[n.key].what != n.what else was[n.key].detail
-        for n in after.lines
-        if n.key in was and (was[n.key].what, was[n.key].detail) != (n.what, n.detail)
+    pairs = {
+        n.key: _changed((was[n.key].what, was[n.key].detail), (n.what, n.detail)) for n in after.lines if n.key in was
     }
-    dials = {f.key: f.text for f in before.dial.figures}
-    dialled = {f.key: dials[f.key] for f in after.dial.figures if f.key in dials and dials[f.key] != f.text}
+    lines = {key: pair for key, pair in pairs.items() if pair}
+    old = {f.key: f for f in before.dial.figures}
+    sets = {
+        f.key: _changed((old[f.key].text, old[f.key].beside), (f.text, f.beside))
+        for f in after.dial.figures
+        if f.key in old
+    }
+    dials = {key: pair for key, pair in sets.items() if pair}
     labels = {f.key: f.label for f in after.dial.figures}
-    now = {f.key: f.text for f in after.dial.figures}
-    words = [f"{labels[key]} {old} → {now[key]}" for key, old in dialled.items()]
+    words = [f"{labels[key]} {a} → {b}" for key, (a, b) in dials.items()]
     if not words:
-        words = [
-            f"{n.label} {lines[n.key]} → {n.what}" for n in after.lines if n.key in lines and lines[n.key] != n.detail
-        ]
+        words = [f"{n.label} {lines[n.key][0]} → {lines[n.key][1]}" for n in after.lines if n.key in lines]
     more = f", and {len(words) - MOST_TOLD} more" if len(words) > MOST_TOLD else ""
     told = [*said]
     if words:
         told.append("; ".join(words[:MOST_TOLD]) + more + ".")
     elif before.link != after.link:
-        told.append("The answers stay as they were." if not lines else "Only details changed.")
+        told.append("The answers stay as they were.")
     if told or before.link != after.link:
         told.append(cautions_told(after.serious))
-    return Difference(lines, dialled, " ".join(word for word in told if word))
+    marks = [{key: pair[0] for key, pair in found.items()} for found in (lines, dials)]
+    return Difference(marks[0], marks[1], " ".join(word for word in told if word))
+
+
+def _changed(before: tuple[str, str], after: tuple[str, str]) -> tuple[str, str] | None:
+    """What an answer was and is: its first words where those differ, else what stands beside them; None where nothing does."""
+    return next(((a, b) for a, b in zip(before, after, strict=True) if a != b), None)
 
 
 def cautions_told(serious: list[Notice]) -> str:

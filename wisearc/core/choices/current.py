@@ -66,7 +66,7 @@ def choose_current(joint: Joint, section: Section, shop: Shop, need: Need, trave
 
 def _three(need: Need, flow: float, v: float) -> Reason:
     """The three ways side by side, and whether they agree; marked by the one that decides."""
-    record = f"own record {amps_of(need.own_a)} A" if need.own_a is not None else "no own record yet"
+    record = f"own record {amps_of(need.own_a)} A" if need.own_a is not None else "no own record"
     ratio = flow / need.steady_a(v)
     agree = (
         "they agree"

@@ -110,11 +110,11 @@ def _ends(joint: Joint, section: Section) -> tuple[str, str]:
 
 def _reasons(joint: Joint, section: Section, filler: Filler, start_at: str, stop_at: str) -> list[Reason]:
     whole, square = _opens(joint)
-    a, lead = torch_angle_deg(joint, section), f"{LEAD_DEG:g}"
-    words = "{a}° to {to} across, pushed {p}°; arc no longer than the tungsten is thick."
+    a = torch_angle_deg(joint, section)
+    words = "So that both edges take heat alike; arc no longer than the tungsten is thick."
     found = [
         ruled(
-            practice(words, a=f"{a:.0f}", to=_to(section), p=lead),
+            practice(words),
             "90° in the open, half the opening in a corner or lap; 65/90 of the whole where one is twice the other",
             "{s}° of {w}°, thickness {r} to 1: {a}°", s=f"{square:g}", w=f"{whole:g}", r=f"{section.ratio:.3g}", a=f"{a:.0f}",
         ),

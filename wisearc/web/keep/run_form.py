@@ -73,6 +73,20 @@ def of_record(record: Mapping[str, Any], habit: str) -> RunForm:
     return RunForm(typed, list(record.get("faults", [])))
 
 
+def untouched(form: RunForm, record: Mapping[str, Any], habit: str) -> dict[str, dict[str, Any]]:
+    """The figures of a run by part, each that reads as it did before being what it was: it is shown rounder than it is kept."""
+    before = of_record(record, habit).typed
+    return {
+        part: {
+            key: (record.get(part) or {}).get(key)
+            if form.typed.get(f"{part}.{key}") == before.get(f"{part}.{key}")
+            else value
+            for key, value in form.data[part].items()
+        }
+        for part in PARTS
+    }
+
+
 def _typed(value: Any, quantity: str, habit: str) -> str:
     return str(value) if quantity == "word" else Quantity(value, quantity).number(habit)
 

@@ -213,9 +213,8 @@ def corrected(number: str, letter: str, run: int) -> Any:
     code = 422
     if not form.errors:
         try:
-            running.correct(
-                view.number, letter, run, {**form.data, "who": made.record["who"]}, request.form.get("corrected_by", "")
-            )
+            told = {**form.data, **run_form.untouched(form, made.record, view.habit), "who": made.record["who"]}
+            running.correct(view.number, letter, run, told, request.form.get("corrected_by", ""))
             return redirect(_page_of(view.revision) + f"#run-{run}", 303)
         except BadInput as error:
             run_form.refuse(form, error, view.habit)

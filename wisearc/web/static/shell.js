@@ -45,7 +45,11 @@ document.addEventListener("alpine:init", () => {
       } else {
         this.store(true);
       }
-      form.addEventListener("input", () => this.store(false));
+      form.addEventListener("input", () => {
+        this.store(false);
+        window.clearTimeout(this.waiting);
+        this.waiting = window.setTimeout(() => this.look(), 350);
+      });
       form.addEventListener("change", () => {
         this.store(false);
         this.look();
