@@ -282,7 +282,14 @@ class TwoBrowsers(WebCase):
         clash = self.post("/keep/draft", {"link": two, "draft": "P-0001", "edit": "1"})
         text = clash.get_data(as_text=True)
         self.assertEqual(clash.status_code, 409)
-        for words in ("another hand", "Save mine over it", "Keep mine as a new draft", "length=500"):
+        for words in (
+            "another hand",
+            "Save mine over it",
+            "Keep mine as a new draft",
+            "length=500",
+            "&amp;draft=P-0001&amp;edit=1",
+            "/compare?left=kept:P-0001/A",
+        ):
             self.assertIn(words, text)
         self.assertEqual(self.post("/keep/draft", {"link": two, "draft": "P-0001", "edit": "2"}).status_code, 303)
 

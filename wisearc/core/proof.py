@@ -8,13 +8,18 @@ from typing import Any
 
 from .errors import BadInput
 from .figures import in_words
-from .plan import Declared, Plan, declared_figures
+from .joint import Joint
+from .joint_data import make_joint
+from .plan import Declared, Plan, declared_figures, make_plan
 from .record import FAULTS, NO_ROD, PARTS, travel_mm_s
+from .shop import Shop
 
 # ends and figures are rounded each by itself
 BAND_SLACK = 0.01
 # the minor of the run format from which on a good run shows all this; older ones stand as they were taken
 SHOWN_FROM = 2
+# so often a plan is made anew of what was done before it holds it
+AS_DONE_TURNS = 5
 # what a run must tell to prove, by part and key
 _TOLD = (
     ("measured", "length_mm"), ("measured", "arc_time_s"), ("set", "current_a"), ("set", "flow_l_min"), ("set", "postflow_s"),
@@ -206,11 +211,24 @@ def check_proof(status: str, runs: Sequence[Mapping[str, Any]], plan: Plan, band
         raise BadInput("status", status, "needs a good run among the runs; give the file as draft, or with its run")
 
 
-def as_done(plan: Plan, off: Sequence[Outside]) -> dict[str, Any]:
-    """A plan's joint, as plain data, with what was really done in the place of what was planned, as far as a joint can hold it.
+def as_done(plan: Plan, bands: Bands, run: Mapping[str, Any], shop: Shop) -> Joint:
+    """A plan's joint with what was really done in a run in the place of what was planned, as far as a joint can hold it.
 
-    Parameters: off, what of a run was outside.
+    What is set by hand moves the rest of the plan; what of the run is outside that is set by hand in turn.
     """
+    joint = make_joint(plan.joint)
+    for _ in range(AS_DONE_TURNS):
+        off = outside(run, bands, plan)
+        if not off:
+            break
+        joint = make_joint(_with(plan, off))
+        plan = make_plan(joint, shop)
+        bands = bands_of(plan)
+    return joint
+
+
+def _with(plan: Plan, off: Sequence[Outside]) -> dict[str, Any]:
+    """The joint of a plan, as plain data, with what was outside set by hand."""
     keys = {(one.part, one.key): one.value for one in off}
     out, pins = dict(plan.joint), dict(plan.joint.get("pins") or {})
     for (part, key), value in keys.items():

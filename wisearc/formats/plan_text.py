@@ -7,15 +7,21 @@ import textwrap
 from ..core.joint_words import sentence_text
 from ..core.plan import Plan
 from ..core.sources import short_mark
+from .plan_dial import dial
 from .plan_lines import plan_lines, plan_notices, summary
 
 WIDTH = 96
 
 
 def plan_text(plan: Plan, habit: str = "mm") -> str:
-    """A plan as text: the joint, cautions, the answers with reasons and marks, what is done after, what it costs."""
+    """A plan as text: the joint, what is set and fitted, cautions, the answers with reasons and marks, what is done after, what it costs."""
     rows = textwrap.wrap(sentence_text(plan.sentence, habit), WIDTH)
     rows.append("")
+    card = dial(plan, habit)
+    for figures in (card.machine, card.torch):
+        told = (f"{f.label} {f.text}" + (f" ({f.beside})" if f.beside else "") for f in figures)
+        rows += _wrapped("    ", " · ".join(told))
+    rows += [*_wrapped("    ", card.behind), ""]
     notices = plan_notices(plan, habit)
     for n in notices:
         if n.level != "note":

@@ -115,6 +115,16 @@ def kind_of_book() -> str:
         return ""
 
 
+def recent() -> list[Listing]:
+    """What was kept last, superseded revisions left away."""
+    try:
+        return [row for row in queries.book([], "", 0, 2 * LIKE_SHOWN, ranked=False) if row.status != "superseded"][
+            :LIKE_SHOWN
+        ]
+    except StoreError:
+        return []
+
+
 def like(plan: Plan) -> list[Listing]:
     """The procedures of joints like a plan's, proved first: the same kind of joint in the same metals and near the same thickness."""
     sides = plan.section.sides

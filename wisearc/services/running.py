@@ -7,7 +7,6 @@ from typing import Any
 
 from ..core import checks
 from ..core.errors import BadInput
-from ..core.joint_data import make_joint
 from ..core.plan import Plan
 from ..core.proof import Outside, as_done, check_good, outside
 from ..core.record import KEYS, LENGTHS, MOST_RUNS, MOST_TEXT, NO_INITIALS, PARTS, check_not_to_come
@@ -203,7 +202,7 @@ def keep_as_done(
         standing = queries.revision(label, letter)
         check_standing(standing)
         plan = plan_of(standing)
-        joint = make_joint(as_done(plan, outside_of(standing, plan, run)))
+        joint = as_done(plan, standing.bands, run, shop)
         if standing.status == DRAFT and not queries.has_runs(standing):
             draft = save_draft(label, joint, standing.edit, shop, at)
         elif standing.status == PROVED:

@@ -33,7 +33,7 @@ class Pulse(Choice):
     label: ClassVar[str] = "Pulse"
     school: str = figure("Pattern of the pulse")
     pattern_name: str = figure("Pulse")
-    rate_pps: float | None = figure("Pulses a second", "rate", positive=True, pin=ByHand("rate_pps", 0.3, 500), band=Band("rate_pps", "Pulses a second", 0.8, 1.25, later=True), run=SetOn("rate_pps", "Pulses a second", 0.1, 500))  # fmt: skip
+    rate_pps: float | None = figure("Pulse rate", "rate", positive=True, pin=ByHand("rate_pps", 0.3, 500), band=Band("rate_pps", "Pulse rate", 0.8, 1.25, later=True), run=SetOn("rate_pps", "Pulse rate", 0.1, 500))  # fmt: skip
     on_pct: float | None = figure("On time", "percent", positive=True, pin=ByHand("on_pct", 5, 95), band=Band("on_pct", "On time", 0.9, 1.1, later=True), run=SetOn("on_pct", "On time", 1, 99))  # fmt: skip
     background_pct: float | None = figure("Background", "percent", 1, pin=ByHand("background_pct", 1, 95), band=Band("background_pct", "Background", 0.8, 1.25, later=True), run=SetOn("background_pct", "Background", 1, 99))  # fmt: skip
     peak_a: float = figure("Peak", "current", 1, positive=True, pin=ByHand("peak_a", 5, 400))

@@ -12,7 +12,7 @@ from flask import current_app
 
 from ...core.schools import BY_KEY
 from ...core.sources import short_mark
-from ...services.finding import like
+from ...services.finding import like, recent
 from ...services.pin_effects import pin_effects
 from ...services.planning import Difference, PlanView, Problem, drawing, drawing_names
 from ...services.shop import standing_shop
@@ -65,7 +65,11 @@ def parts_of(shown: Shown, opened: Iterable[str]) -> dict[str, str]:
     parts["views"] = _rendered(
         "views", drawing=drawing(view_key, view.plan, view.habit), views=drawing_names(), at=view_key, **common
     )
-    parts["like"] = _rendered("like", rows=like(view.plan), **common)
+    alike = like(view.plan)
+    known = {row.revision_id for row in alike}
+    parts["like"] = _rendered(
+        "like", rows=alike, last=[row for row in recent() if row.revision_id not in known], **common
+    )
     for word in WORDS:
         parts[f"editor-{word}"] = _editor(word, editors.get(word), shown)
     for line in view.lines:

@@ -1,6 +1,6 @@
 /* A page of parts, live: its marked links and its form are followed without leaving it, and what the server sends is put in place.
    The server decides what every address means and which parts differ; nothing here knows how a link is made. */
-const TYPING_MS = 200;
+const TYPING_MS = 80;
 const MOST_REMEMBERED = 30;
 const SILENT = "The application does not answer. What you see and typed stays here; start it again and go on.";
 
