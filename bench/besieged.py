@@ -320,7 +320,7 @@ def replan(many: int) -> None:
             for _ in range(many // 8):
                 query = f"joint=outside-corner&a.thickness={r.choice(('16 ga', '1.2 mm', '2 mm'))}&length={r.randint(50, 900)} mm&position={r.choice(('flat', 'overhead'))}&changed=length"
                 start = time.monotonic()
-                client.get("/plan/answers?" + urllib.parse.quote(query, safe="=&"))
+                client.get("/?" + urllib.parse.quote(query, safe="=&"), headers={"Accept": "application/json"})
                 times.append(time.monotonic() - start)
                 # a hand is slower than a program
                 time.sleep(r.uniform(0.3, 0.7))
@@ -349,7 +349,7 @@ def load(minutes: int) -> None:
                 n = r.randint(1, 8)
                 try:
                     for path in (
-                        f"/?joint=tee&length={r.randint(10, 20000)}+mm", f"/plan/answers?joint=butt&a.thickness={r.uniform(0.5, 3):.2f}+mm&changed=joint", "/keep/?q=304L",
+                        f"/?joint=tee&length={r.randint(10, 20000)}+mm", f"/?link=joint%3Dtee&joint=butt&a.thickness={r.uniform(0.5, 3):.2f}+mm", "/keep/?q=304L",
                         f"/keep/P-000{n}/A", f"/keep/P-000{n}/A/print", f"/keep/P-000{n}/A.json", "/tables/", "/shop/", f"/compare?left=kept:P-000{n}/A&right=joint=tee",
                     ):  # fmt: skip
                         client.get(path)

@@ -141,7 +141,7 @@ class Fuzz:
         return Sent("GET" if form is None else "POST", path, form or {}, headers, r.choice(("mm", "in", "mm", "yards")))
 
     def plan(self) -> Sent:
-        path = self.random.choice(("/", "/", "/plan/answers", "/plan/answers", "/compare"))
+        path = self.random.choice(("/", "/", "/", "/", "/compare", "/hold", "/habits"))
         if path == "/compare":
             sides = [
                 quote_from_bytes(self.random.choice((self.query().encode(), self.text())), safe="") for _ in range(2)

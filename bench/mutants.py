@@ -35,13 +35,13 @@ TESTS = (
 )  # fmt: skip
 # what holds the bounds: what is read, kept, let in and told
 BOUNDS = (
-    "core/record.py", "core/checks.py", "core/errors.py", "formats/joint_json.py", "formats/procedure_json.py", "formats/declared.py", "formats/plan_json.py",
+    "core/record.py", "core/proof.py", "core/checks.py", "core/errors.py", "formats/joint_json.py", "formats/procedure_json.py", "formats/declared.py", "formats/plan_json.py",
     "formats/link.py", "formats/archive.py", "store/database.py", "store/folder.py", "store/opening.py", "store/copies.py", "store/merging.py", "store/queries.py",
-    "services/keeping.py", "services/care.py", "services/finding.py", "web/gate.py", "web/turns.py", "web/listener.py", "web/errors.py", "web/keep/run_form.py",
+    "services/keeping.py", "services/running.py", "services/changing.py", "services/care.py", "services/finding.py", "web/gate.py", "web/turns.py", "web/listener.py", "web/errors.py", "web/habits.py", "web/keep/run_form.py",
     "web/keep/views.py", "drawings/seam.py", "drawings/heat_across.py",
 )  # fmt: skip
 BOUNDS_TESTS = (
-    "tests.formats.test_bounds", "tests.web.test_gate", "tests.web.test_turns", "tests.store", "tests.core.test_limits", "tests.services.test_keeping",
+    "tests.formats.test_bounds", "tests.web.test_gate", "tests.web.test_turns", "tests.store", "tests.core.test_limits", "tests.core.test_proof", "tests.services.test_running", "tests.services.test_planning", "tests.web.test_plan_pages", "tests.services.test_keeping",
     "tests.services.test_finding", "tests.web.test_keep_pages", "tests.services.test_care", "tests.drawings.test_views", "tests.web.test_read_only",
     "tests.formats.test_link", "tests.formats.test_joint_json", "tests.web.test_listener", "tests.services.test_kept_for_ever",
 )  # fmt: skip

@@ -56,7 +56,9 @@ def main() -> int:
                 make_joint({k: v for k, v in joint.items() if k not in ("format", "version")}), ASSUMED
             )
             if not any(c["level"] == "stop" for c in kept.plan["cautions"]):
-                running.record_run(kept.procedure.label, "A", run())
+                running.record_run(
+                    kept.procedure.label, "A", run({k: v for k, v in joint.items() if k not in ("format", "version")})
+                )
             text = book.procedure_text(keeping.queries.revision(kept.procedure.label, "A"))
             (folder / f"{name}.json").write_text(text, encoding="utf-8")
             plan = read_plan(json.loads(text)["plan"])

@@ -75,7 +75,8 @@ class Bands(unittest.TestCase):
                 check_bands({k: v for k, v in older.items() if k != key}, of(CORNER))
 
     def test_an_unpulsed_plan_has_no_bands_of_a_pulse(self) -> None:
-        self.assertEqual({"rate_pps", "on_pct", "background_pct"} & set(bands_of(of(FLANGE))), set())
+        for joint in (FLANGE, {**CORNER, "pulse": "pedal"}):
+            self.assertEqual({"rate_pps", "on_pct", "background_pct"} & set(bands_of(of(joint))), set())
 
     def test_in_words(self) -> None:
         made = run()

@@ -87,6 +87,23 @@ class Corrected(StoreCase):
                 db.execute_sql(statement)
 
 
+class Files(StoreCase):
+    def test_a_good_run_of_a_file_goes_by_the_rules_it_was_written_under(self) -> None:
+        keeping.keep_draft(make_joint(CORNER), ASSUMED)
+        running.record_run("P-0001", "A", run())
+        data = json.loads(book.procedure_text(queries.revision("P-0001")))
+        self.other_shop()
+        for spoil, words in (
+            ({"set": {**run()["set"], "current_a": 20.0}}, "not the run that is planned"),
+            ({"measured": {}}, "lacks: length welded, arc time"),
+        ):
+            data["runs"][0] |= spoil
+            with self.subTest(spoil=spoil), self.assertRaisesRegex(BadInput, words):
+                keeping.take_procedure(data)
+        data["runs"][0]["minor"] = 1
+        self.assertEqual(keeping.take_procedure(data)[0].status, "proved")
+
+
 class AsDone(StoreCase):
     def off(self, joint: dict = CORNER) -> dict:
         made = run(joint)

@@ -23,7 +23,7 @@ class Connections(WebCase):
 
     def test_none_stays_open(self) -> None:
         address = self.keep()
-        for path in ("/", "/keep/", address, "/keep/P-0009/A", "/shop/", f"{address}/print", "/plan/answers?joint=tee&changed=joint"):
+        for path in ("/", "/keep/", address, "/keep/P-0009/A", "/shop/", f"{address}/print", "/?link=joint%3Dlap&joint=tee"):
             self.client.get(path)
             with self.subTest(path=path):
                 self.assertTrue(db.is_closed())

@@ -18,8 +18,6 @@ from ..formats.link import MEMBERS, Problem, link_data, link_key, link_problem, 
 from .adapting import adapt
 from .word_fields import shown_texts
 
-# a bare whole number from here on is a gauge as likely as a thickness in mm: thinner sheet has larger numbers
-GAUGE_FROM = 7
 THIRD, SAME = "third", "same"
 
 
@@ -99,7 +97,7 @@ def _question(joint: Joint, key: str, text: str, habit: str) -> Problem | None:
     high = declared.high
     if declared.gauged and member is not None:
         high = declared.high if member.form in HEAVY_FORMS else THIN_MOST_MM
-        if bare.isdigit() and int(bare) >= GAUGE_FROM:
+        if bare.isdigit():
             return _gauge_or(key, text, bare, member, habit, high)
     if bare.startswith(".") and habit == "mm":
         return _which_unit(key, text, bare, declared.low, high)
