@@ -125,10 +125,14 @@ def recent() -> list[Listing]:
         return []
 
 
+def like_words(plan: Plan) -> str:
+    """By which words joints like a plan's are found: its kind and its metals."""
+    return " ".join([plan.section.joint_name, *dict.fromkeys(s.metal for s in plan.section.sides)])
+
+
 def like(plan: Plan) -> list[Listing]:
     """The procedures of joints like a plan's, proved first: the same kind of joint in the same metals and near the same thickness."""
-    sides = plan.section.sides
-    words = queries.search_words(" ".join([plan.section.joint_name, *dict.fromkeys(s.metal for s in sides)]))
+    words = queries.search_words(like_words(plan))
     try:
         found = queries.book(words, "", 0, 40, ranked=False) if words else []
     except StoreError:

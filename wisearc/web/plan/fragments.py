@@ -40,10 +40,11 @@ class Shown:
         return next((p for p in self.problems if p.key == key), None)
 
 
-def parts_of(shown: Shown, opened: Iterable[str]) -> dict[str, str]:
+def parts_of(shown: Shown, opened: Iterable[str], alike: bool = True) -> dict[str, str]:
     """The parts of a page by name, as HTML.
 
-    Parameters: shown; opened, the answers whose inside is wanted (what it costs to set one by hand is reckoned for those alone).
+    Parameters: shown; opened, the answers whose inside is wanted (what it costs to set one by hand is reckoned for those alone);
+    alike, whether the book is asked for like joints.
     """
     view = shown.view
     editors = {editor.word: editor for editor in editors_for(view.joint, view.habit)}
@@ -65,11 +66,12 @@ def parts_of(shown: Shown, opened: Iterable[str]) -> dict[str, str]:
     parts["views"] = _rendered(
         "views", drawing=drawing(view_key, view.plan, view.habit), views=drawing_names(), at=view_key, **common
     )
-    alike = like(view.plan)
-    known = {row.revision_id for row in alike}
-    parts["like"] = _rendered(
-        "like", rows=alike, last=[row for row in recent() if row.revision_id not in known], **common
-    )
+    if alike:
+        rows = like(view.plan)
+        known = {row.revision_id for row in rows}
+        parts["like"] = _rendered(
+            "like", rows=rows, last=[row for row in recent() if row.revision_id not in known], **common
+        )
     for word in WORDS:
         parts[f"editor-{word}"] = _editor(word, editors.get(word), shown)
     for line in view.lines:

@@ -14,6 +14,7 @@ from ...core.plan import Plan, make_plan
 from ...services import book, keeping
 from ...services.changing import Changed, change
 from ...services.comparing import compare
+from ...services.finding import like_words
 from ...services.planning import NOTHING, Problem, difference, drawing_names, joint_of_query, query_text, view_of
 from ...services.schools import new_joint
 from ...services.shop import standing_shop
@@ -75,7 +76,7 @@ def page() -> Any:
     )
     opened = request.args.get("open", "").split(",")
     if request.accept_mimetypes.best == "application/json":
-        parts = parts_of(shown, opened)
+        parts = parts_of(shown, opened, like_words(before.plan) != like_words(view.plan) or "link" not in request.args)
         changed, marks = changed_parts(parts, request.headers.get("X-Have", ""))
         body = {"address": here.address, "title": view.title, "parts": changed, "have": marks, "told": did.told}
         return jsonify(body), 422 if asked.changed.problems else 200

@@ -16,10 +16,12 @@ document.addEventListener("alpine:init", () => {
     sending: false,
     refused: false,
     address: "",
+    parts: new Map(),
     remembered: new Map(),
 
     init() {
       this.address = window.location.pathname + window.location.search;
+      document.querySelectorAll("[data-part]").forEach((el) => { this.parts.set(el.dataset.part, [el.innerHTML, el.dataset.have]); });
       document.addEventListener("click", (event) => this.clicked(event));
       document.addEventListener("submit", (event) => this.submitted(event));
       document.addEventListener("input", (event) => this.typed(event));
@@ -177,7 +179,10 @@ document.addEventListener("alpine:init", () => {
       Object.entries(body.parts).forEach(([name, html]) => {
         if (entry.typing && ["form", "keep", "told", "problems"].includes(name)) { return; }
         const place = document.querySelector('[data-part="' + name + '"]');
-        if (place) { this.swap(place, html, body.have[name], entry.typing); }
+        if (place) {
+          this.parts.set(name, [html, body.have[name]]);
+          this.swap(place, html, body.have[name], entry.typing);
+        }
       });
       document.title = body.title + " – Wise Arc";
       this.refocus(focused, anchor);
@@ -217,7 +222,8 @@ document.addEventListener("alpine:init", () => {
       this.queue = [];
       const known = entry.back ? this.remembered.get(window.location.pathname + window.location.search) : null;
       if (known) {
-        known.forEach(([name, html, mark]) => this.swap(document.querySelector('[data-part="' + name + '"]'), html, mark, false));
+        known.forEach(([html, mark], name) => this.swap(document.querySelector('[data-part="' + name + '"]'), html, mark, false));
+        this.parts = known;
         this.address = window.location.pathname + window.location.search;
       } else if (entry.back) {
         window.history.pushState({}, "", this.address);
@@ -233,8 +239,7 @@ document.addEventListener("alpine:init", () => {
       this.address = address;
     },
     remember() {
-      const parts = Array.from(document.querySelectorAll("[data-part]")).map((el) => [el.dataset.part, el.innerHTML, el.dataset.have]);
-      this.remembered.set(this.address, parts);
+      this.remembered.set(this.address, new Map(this.parts));
       if (this.remembered.size > MOST_REMEMBERED) { this.remembered.delete(this.remembered.keys().next().value); }
     },
     back() {
