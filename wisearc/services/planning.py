@@ -97,7 +97,7 @@ def view_of(joint: Joint, habit: str, shop: Shop) -> PlanView:
     return _seen(query_text(joint), habit, shop)
 
 
-@lru_cache(maxsize=256)
+@lru_cache(maxsize=48)
 def _seen(link: str, habit: str, shop: Shop) -> PlanView:
     """The same joint comes again and again: as it is shown, as what a change is told against, in another tab."""
     joint, _ = read_link(parse_qsl(link))

@@ -30,17 +30,12 @@ class RunForm:
     data: dict[str, Any] = field(default_factory=dict)
     errors: dict[str, str] = field(default_factory=dict)
     off: Sequence[Outside] = ()
-    filled: str = ""
 
 
 def blank(plan: Plan, habit: str, last: Mapping[str, Any] | None, who: str, machine: str) -> RunForm:
     """A form with today's date, who stood here last, and what was set last time, else what the plan says; nothing seen yet."""
     typed = {"when": date.today().isoformat(), "who": who, "machine": machine or str((last or {}).get("machine", ""))}
-    return RunForm(
-        typed | (set_as_last(last, habit) if last else set_as_planned(plan, habit)),
-        [],
-        filled="last" if last else "planned",
-    )
+    return RunForm(typed | (set_as_last(last, habit) if last else set_as_planned(plan, habit)), [])
 
 
 def set_as_planned(plan: Plan, habit: str) -> dict[str, str]:

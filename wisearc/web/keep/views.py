@@ -141,7 +141,7 @@ def _filled(view: book.RecordView, form: run_form.RunForm, fill: str, once: str)
     form.typed |= (
         run_form.set_as_last(last or {}, view.habit) if as_last else run_form.set_as_planned(view.plan, view.habit)
     )
-    form.errors, form.filled = {}, "last" if as_last else "planned"
+    form.errors = {}
     return _revision_page(view, form, once, stands=True)
 
 

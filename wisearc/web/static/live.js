@@ -170,7 +170,7 @@ document.addEventListener("alpine:init", () => {
     /* The one way of swapping: each part is changed in place, so that focus, caret, what is open and what is typed stay. */
     put(body, entry) {
       const from = entry.from || entry.control;
-      const anchor = from && from.isConnected ? from.closest(".answer-box, .editor") || from.closest(".part") : null;
+      const anchor = from && from.isConnected && !from.closest(".editor") ? from.closest(".answer-box") || from.closest(".part") : null;
       const before = anchor ? anchor.getBoundingClientRect().top : 0;
       const focused = document.activeElement && document.activeElement.id;
       if (!entry.quiet) {
