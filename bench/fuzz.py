@@ -147,9 +147,10 @@ class Fuzz:
                 quote_from_bytes(self.random.choice((self.query().encode(), self.text())), safe="") for _ in range(2)
             ]
             return self.sent(f"{path}?left={sides[0]}&right={sides[1]}")
-        return self.sent(
-            f"{path}?{self.query()}&changed={self.random.choice(self.keys)}&open={self.random.choice(self.keys)}"
-        )
+        query = self.query()
+        if self.random.random() < 0.4:
+            query = f"link={quote_from_bytes(self.query().encode(errors='replace'), safe='')}&{query}&{self.random.choice(('same=b', 'third=add', 'third=drop', 'third=x'))}"
+        return self.sent(f"{path}?{query}&open={self.random.choice(self.keys)}")
 
     def place(self) -> str:
         r = self.random
@@ -187,13 +188,19 @@ class Fuzz:
             form[field] = sense if r.random() < 0.6 else self.form_text()
         form["faults"] = [r.choice((*FAULTS, "rain", self.form_text())) for _ in range(r.randint(0, 3))]
         form["once"] = r.choice(("", "t1", self.form_text()))
+        form["corrected_by"] = r.choice(("R.T.", "", self.form_text()))
+        if r.random() < 0.2:
+            form["fill"] = r.choice(("planned", "last", self.form_text()))
+        elif r.random() < 0.3:
+            form["outcome"] = "as-done"
         acts = (
             "/runs",
             "/runs",
             "/runs",
             "/away",
             "/back",
-            f"/runs/{r.choice(('1', '2', '0', '99999999999999999999', 'x'))}/{r.choice(('strike', 'count'))}",
+            "/runs/look",
+            f"/runs/{r.choice(('1', '2', '0', '99999999999999999999', 'x'))}/{r.choice(('strike', 'count', 'correct'))}",
         )
         return self.sent(self.place() + r.choice(acts), form)
 

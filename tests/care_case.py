@@ -22,7 +22,8 @@ class CareCase(StoreCase):
         self.folder = self.at / "book"
         self.store = Store(self.folder)
         keeping.keep_draft(make_joint(CORNER), ASSUMED)
-        running.record_run("P-0001", "A", run(notes="Ä\n<b>"))
+        made, _ = running.record_run("P-0001", "A", run(notes="Ä\n<b>"))
+        running.correct("P-0001", "A", made.id, {**made.record, "notes": "Ä\n<b>, put right"}, "R.T.")
         keeping.revise("P-0001", make_joint(LONGER), ASSUMED)
         keeping.keep_draft(make_joint(TEE), ASSUMED)
         bad, _ = running.record_run("P-0002", "A", run(good=False))
@@ -40,7 +41,7 @@ class CareCase(StoreCase):
         """All that the book holds, but for row ids and tokens."""
         self.store.close()
         kept = ("created_at", "letter", "status", "title", "joint", "plan", "bands", "changed_at", "proved_at", "removed_at")
-        of_runs = ("made_on", "record", "good", "kept_at", "voided_at", "voided_by")
+        of_runs = ("made_on", "record", "good", "kept_at", "voided_at", "voided_by", "corrections")
         found = []
         for r in queries.revisions_of(queries.in_order()):
             runs = [[getattr(x, key) for key in of_runs] for x in queries.runs(r)]

@@ -4,7 +4,7 @@ import itertools
 import re
 import unittest
 
-from wisearc.services import keeping, running
+from wisearc.services import book, keeping, running
 from wisearc.services.demo import fill_if_empty
 from wisearc.store import queries
 
@@ -32,9 +32,7 @@ class AtOnce(BrowserCase):
         for habit in ("mm", "in"):
             self.context.add_cookies([{"name": "habit", "value": habit, "url": self.address}])
             for number in range(1, 9):
-                self.open(f"/keep/P-000{number}")
-                page.get_by_role("link", name=re.compile("Change the draft|Plan a change")).click()
-                page.locator("#row-technique").wait_for()
+                self.open("/?" + book.record(book.find(f"P-000{number}"), habit).link)
                 below = page.locator("#row-technique").bounding_box()
                 with self.subTest(number=number, habit=habit):
                     self.assertEqual(page.locator(".answer-box").count(), 12)
@@ -90,7 +88,7 @@ class UnderTheHand(BrowserCase):
         self.assertEqual(page.input_value("#text-more-travel-mm-s"), "8 in/min")
         self.assertEqual(page.inner_text("#told"), "")
         self.answered(lambda: page.keyboard.press("Enter"))
-        page.wait_for_function("!document.querySelector('.editor:popover-open')")
+        self.until("!document.querySelector('.editor:popover-open')")
         self.assertEqual(page.evaluate("document.activeElement.id"), "word-more")
         self.assertIn("travel 3.4 mm/s", page.inner_text("#sentence"))
         self.assertIn("travel_mm_s=3.38667", page.url)
@@ -248,9 +246,9 @@ class Focus(BrowserCase):
         for key in ("Escape", "Enter"):
             page.focus("#word-gap")
             page.keyboard.press("Enter")
-            page.wait_for_function("document.activeElement.id === 'text-gap'")
+            self.until("document.activeElement.id === 'text-gap'")
             page.keyboard.press(key)
-            page.wait_for_function("document.activeElement.id === 'word-gap'")
+            self.until("document.activeElement.id === 'word-gap'")
             self.assertFalse(page.is_visible("#editor-gap"))
 
     def test_axe_in_every_state(self) -> None:
@@ -394,7 +392,7 @@ class Runs(BrowserCase):
         page.wait_for_url("**taken=proved**")
         self.assertRegex(page.inner_text(".dial").replace("\n", " "), "Set 140 A .*Argon 12 L/min")
         self.open("/keep/P-0001/A/print")
-        self.assertIn("current set 140 A; pulses a second 2 /s", page.inner_text(".runs"))
+        self.assertIn("current set 140 A; pulse rate 2 /s", page.inner_text(".runs"))
 
     def test_filled_in_at_a_tap_and_remembered(self) -> None:
         page = self.page

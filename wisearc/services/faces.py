@@ -12,6 +12,7 @@ from ..core.proof import BANDS, TOLD_BY, within
 from ..core.quantities import HABITS
 from ..drawings.views import VIEWS, draw
 from ..formats.link import link_query
+from ..formats.plan_dial import dial
 from ..formats.plan_lines import plan_lines, plan_notices, summary
 
 
@@ -24,6 +25,7 @@ def see_it_shows(plan: Plan, bands: Mapping[str, Any]) -> None:
             plan_lines(plan, habit)
             plan_notices(plan, habit)
             summary(plan, habit)
+            dial(plan, habit)
             bands_in_words(bands, habit)
             for view in VIEWS:
                 draw(view, plan, habit, "paper").svg.encode()
