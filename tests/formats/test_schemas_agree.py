@@ -32,7 +32,7 @@ TOGETHER = re.compile(
     "|the joint that the plan is of|is missing: the moment it was proved|must be null|must come to at most|within the band|good run|not the run that is planned|a run that proves tells|the back was not seen|cannot prove|from the low end"
     "|bands\\.\\w+ nothing: is missing|is longer than|give one of them|the file's own|type a length|belongs to a tube|needs its outside diameter"
 )
-MOST = 600
+MOST = 450
 
 
 LEFT_OUT = object()
