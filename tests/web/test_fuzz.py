@@ -20,7 +20,7 @@ from wisearc.store.database import db
 from tests.samples import COPE, CORNER, TEE, run
 from tests.web.case import WebCase
 
-MANY = 1000
+MANY = 800
 FACES = ("", "/print", "/drawings", ".json")
 # what may be answered to nonsense: a page, a way on, a refusal; no fault of ours
 ANSWERS = {200, 302, 303, 308, 400, 404, 405, 409, 413, 414, 422}
