@@ -119,9 +119,8 @@ def _torch(plan: Plan, habit: str) -> tuple[DialFigure, ...]:
 
 def _behind(plan: Plan) -> str:
     """Mean and steady current, which what is set comes of."""
-    steady = f"steady current {amps_of(plan.current.steady_a)} A"
     if plan.pulse.pulsed:
-        return f"Mean {amps_of(plan.pulse.average_a)} A; unpulsed it would be a {steady}."
+        return f"Mean {amps_of(plan.pulse.average_a)} A; steady it would be {amps_of(plan.current.steady_a)} A."
     if plan.slopes.dial_a > plan.current.steady_a + 0.5:
         return f"The arc takes {amps_of(plan.current.steady_a)} A; the rest is held back by the {plan.joint.get('control', 'pedal')}."
-    return f"A {steady}."
+    return f"A steady {amps_of(plan.current.steady_a)} A."

@@ -66,7 +66,7 @@ def figure_rows(left: Plan, right: Plan, habit: str, name: str = "") -> list[Row
 def _names(named: list[tuple[str, str]]) -> tuple[str, str]:
     """What the two go by: number, else title, and where those are the same the first and the second."""
     one, other = (number or title for number, title in named)
-    return (one, other) if one != other else (f"{one} (first)", f"{other} (second)")
+    return (one, other) if one != other else ("the first", "the second")
 
 
 def _answers(left: list[Line], right: list[Line]) -> list[Row]:
@@ -111,5 +111,6 @@ def _summary(figures: list[Row], a: Side, b: Side) -> str:
         return "Both come to the same figures." if same else "They differ only in the marked rows."
     text = (f"Against {a.name}: " + "; ".join(told) + ".") if told else ""
     if worst[0] != worst[1]:
-        text += f" {a.name if worst[0] > worst[1] else b.name} has the more serious cautions."
+        worse = a.name if worst[0] > worst[1] else b.name
+        text += f" {worse[0].upper()}{worse[1:]} has the more serious cautions."
     return text.strip()
