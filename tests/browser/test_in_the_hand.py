@@ -1,80 +1,15 @@
-"""In daily use: what is seen at once, what stays under the hand, keys, focus, small screens, no script, a server that is down."""
+"""In daily use: what stays under the hand, what a change says, runs written down and put right, a server that is down."""
 
-import itertools
 import re
 import unittest
 
-from wisearc.services import book, keeping, running
-from wisearc.services.demo import fill_if_empty
+from wisearc.services import running
 from wisearc.store import queries
 
 from tests.browser.case import BrowserCase
 from tests.samples import run
 
 CORNER = "/?joint=outside-corner&a.metal=304L&a.form=sheet&a.thickness=16+ga&length=380+mm"
-# every control that Tab comes to: what it is, whether its focus is seen, where it stands
-FOCUSED = """() => {
-  const el = document.activeElement;
-  if (!el || el === document.body) { return null; }
-  const shown = el.matches('.chip input') ? el.nextElementSibling : el;
-  const style = getComputedStyle(shown);
-  const box = shown.getBoundingClientRect();
-  const seen = style.outlineStyle !== 'none' && parseFloat(style.outlineWidth) >= 2;
-  const column = el.closest('.answers') ? 1 : el.closest('.like') ? 2 : el.closest('.foot') ? 3 : el.closest('.top') ? -1 : 0;
-  return {what: (el.id || el.className || el.tagName) + '|' + el.tagName, seen, column, top: box.top + window.scrollY, wide: box.width};
-}"""
-
-
-class AtOnce(BrowserCase):
-    def test_all_answers_of_every_demo_joint_without_scrolling(self) -> None:
-        fill_if_empty(self.app.extensions["store"])
-        page = self.page
-        for habit in ("mm", "in"):
-            self.context.add_cookies([{"name": "habit", "value": habit, "url": self.address}])
-            for number in range(1, 9):
-                self.open("/?" + book.record(book.find(f"P-000{number}"), habit).link)
-                below = page.locator("#row-technique").bounding_box()
-                with self.subTest(number=number, habit=habit):
-                    self.assertEqual(page.locator(".answer-box").count(), 12)
-                    self.assertLessEqual(below["y"] + below["height"], page.locator(".foot").bounding_box()["y"])
-        cut = "() => Array.from(document.querySelectorAll('.answers *')).filter(e => getComputedStyle(e).textOverflow === 'ellipsis' || e.scrollWidth > e.clientWidth + 1 && getComputedStyle(e).overflowX !== 'visible').length"
-        self.assertEqual(page.evaluate(cut), 0)
-
-    def test_the_card_stands_under_the_sentence(self) -> None:
-        page = self.page
-        for width, height in ((390, 844), (768, 1024), (1024, 768), (1280, 800)):
-            page.set_viewport_size({"width": width, "height": height})
-            self.open(CORNER)
-            sentence, card, drawing = (page.locator(name).bounding_box() for name in ("#sentence", ".dial", "#views"))
-            with self.subTest(width=width):
-                self.assertLess(card["y"] - sentence["y"] - sentence["height"], 24)
-                self.assertLessEqual(card["y"] + card["height"], height)
-                self.assertGreaterEqual(drawing["y"], card["y"] + card["height"])
-                size = page.evaluate("parseFloat(getComputedStyle(document.querySelector('.dial-set dd b')).fontSize)")
-                self.assertGreaterEqual(size, 26)
-        self.assertRegex(
-            page.inner_text(".dial").replace("\n", " "),
-            r"Set 110 A .*Pulses 2 a second On 30 % Background 10 % Argon 9.6 L/min Before 0.5 s After 6 s",
-        )
-
-    def test_nothing_scrolls_sideways(self) -> None:
-        self.open(CORNER)
-        self.page.get_by_role("button", name="Keep as draft").click()
-        self.page.wait_for_url("**/keep/P-0001/A")
-        for width in (320, 390, 768):
-            self.page.set_viewport_size({"width": width, "height": 700})
-            for path in (
-                CORNER + "&pins.cup=6&open=torch,gas,filler",
-                "/keep/",
-                "/keep/P-0001/A",
-                "/keep/begin",
-                "/shop/",
-                "/tables/",
-                "/compare?left=joint%3Dtee&right=joint%3Dlap",
-            ):
-                self.open(path)
-                with self.subTest(path=path, width=width):
-                    self.assertLessEqual(self.page.evaluate("document.documentElement.scrollWidth"), width)
 
 
 class UnderTheHand(BrowserCase):
@@ -198,129 +133,6 @@ class UnderTheHand(BrowserCase):
         self.assertLess(page.evaluate("window.shifted"), 0.02)
 
 
-class Focus(BrowserCase):
-    def through(self, path: str, theme: str) -> list[dict]:
-        """Every stop of Tab through a page."""
-        page = self.page
-        self.open(path)
-        page.evaluate("t => document.documentElement.setAttribute('data-bs-theme', t)", theme)
-        stops = []
-        for _ in range(400):
-            page.keyboard.press("Tab")
-            stop = page.evaluate(FOCUSED)
-            if stop is None or (stops and stop == stops[0]):
-                break
-            stops.append(stop)
-        return stops
-
-    def test_tab_through_every_page(self) -> None:
-        self.open(CORNER)
-        self.page.get_by_role("button", name="Keep as draft").click()
-        self.page.wait_for_url("**/keep/P-0001/A")
-        for i, path in enumerate(
-            (
-                CORNER + "&pins.cup=6&open=torch",
-                "/keep/P-0001/A",
-                "/keep/",
-                "/shop/",
-                "/tables/",
-                "/keep/begin",
-                "/compare?left=joint%3Dtee&right=joint%3Dlap",
-            )
-        ):
-            stops = self.through(path, ("light", "dark")[i % 2])
-            with self.subTest(path=path):
-                self.assertGreater(len(stops), 8)
-                self.assertEqual([s["what"] for s in stops if not s["seen"] and not s["what"].startswith("skip")], [])
-                rows = [(s["column"], s["top"]) for s in stops if s["column"] in (0, 1)]
-                # down the page, a line at a time, one column after the other
-                self.assertEqual([s for s, t in itertools.pairwise(rows) if t[0] < s[0] or (t[0] == s[0] and t[1] < s[1] - 60)], [])
-
-    def test_seen_in_forced_colours(self) -> None:
-        self.page.emulate_media(forced_colors="active")
-        self.assertEqual([s["what"] for s in self.through(CORNER, "light") if not s["seen"] and not s["what"].startswith("skip")], [])
-
-    def test_a_word_opens_and_hands_focus_back(self) -> None:
-        page = self.page
-        self.open(CORNER)
-        for key in ("Escape", "Enter"):
-            page.focus("#word-gap")
-            page.keyboard.press("Enter")
-            self.until("document.activeElement.id === 'text-gap'")
-            page.keyboard.press(key)
-            self.until("document.activeElement.id === 'word-gap'")
-            self.assertFalse(page.is_visible("#editor-gap"))
-
-    def test_axe_in_every_state(self) -> None:
-        page = self.page
-        self.open("/?joint=tee&b.metal=mild-steel&filler=ER70S-2&pins.stickout_mm=30&open=filler,torch,gas")
-        self.check_access()
-        page.click("#word-a")
-        self.check_access()
-        page.fill("#text-a-thickness", "x")
-        page.keyboard.press("Enter")
-        page.locator("#problems").wait_for()
-        self.check_access()
-        page.keyboard.press("Escape")
-        page.keyboard.press("Escape")
-        page.click("[popovertarget=help]")
-        self.check_access()
-        self.open("/keep/begin")
-        self.check_access()
-        self.open("/keep/")
-        self.check_access()
-
-
-class Thumb(BrowserCase):
-    touch = True
-    viewport = {"width": 390, "height": 844}  # noqa: RUF012
-
-    def test_everything_is_within_reach(self) -> None:
-        page = self.page
-        self.open(CORNER)
-        for name in ("Shop", "Tables", "mm / in, the units", "◐ light or dark", "Start afresh", "Wise Arc"):
-            self.assertTrue(page.get_by_role("link", name=name, exact=True).is_visible(), name)
-        self.assertTrue(page.get_by_role("button", name="? help").is_visible())
-        self.assertTrue(page.get_by_role("link", name="Heat", exact=True).is_visible())
-        page.get_by_role("button", name="Keep as draft").tap()
-        page.wait_for_url("**/keep/P-0001/A")
-        form, plan = (page.locator(name).bounding_box()["y"] for name in (".run-form", ".record-plan"))
-        self.assertLess(form, plan)
-        self.open("/keep/")
-        self.assertIn("draft", page.inner_text(".cards"))
-        self.assertIn("State", page.evaluate("getComputedStyle(document.querySelector('.cards [data-label=State]'), '::before').content"))
-
-    def test_targets_are_large_and_do_not_touch(self) -> None:
-        page = self.page
-        small = """() => Array.from(document.querySelectorAll('button, a.btn, a.tool, .place, .chip > span:not(.visually-hidden), input[type=text], select, summary, .tab, .row-link'))
-            .filter(e => e.checkVisibility() && e.getBoundingClientRect().width > 0 && !e.matches('.word')).map(e => [e, e.getBoundingClientRect()])
-            .filter(([e, r]) => r.height < 43.5 || r.width < 43.5).map(([e]) => e.outerHTML.slice(0, 90))"""
-        for path, act in (
-            (CORNER + "&open=torch", None),
-            (CORNER, "#word-a"),
-            ("/keep/", None),
-            ("/keep/P-0001/A", None),
-            ("/shop/", None),
-            ("/tables/", None),
-        ):
-            if path.startswith("/keep/P"):
-                self.open(CORNER)
-                page.get_by_role("button", name="Keep as draft").tap()
-                page.wait_for_url("**/keep/P-0001/A")
-            self.open(path)
-            if act:
-                page.tap(act)
-            with self.subTest(path=path, act=act):
-                self.assertEqual(page.evaluate(small), [])
-        touching = """() => { const r = Array.from(document.querySelectorAll('.chip > span:not(.visually-hidden)')).filter(e => e.checkVisibility()).map(e => e.getBoundingClientRect());
-            return r.flatMap((a, i) => r.slice(i + 1).filter(b => a.left < b.right + 4 && b.left < a.right + 4 && a.top < b.bottom + 4 && b.top < a.bottom + 4)).length; }"""
-        self.open(CORNER)
-        page.tap("#word-a")
-        self.assertEqual(page.evaluate(touching), 0)
-        words = "() => { const r = Array.from(document.querySelectorAll('.word')).map(e => e.getBoundingClientRect()); return r.flatMap((a, i) => r.slice(i + 1).filter(b => a.left < b.right && b.left < a.right && a.top < b.bottom - 1 && b.top < a.bottom - 1)).length; }"
-        self.assertEqual(page.evaluate(words), 0)
-
-
 class FewActs(BrowserCase):
     def test_a_first_procedure_and_its_run(self) -> None:
         """From the start page: 1.2 mm 316L, a lap, 140 mm, kept; then its run, good."""
@@ -433,46 +245,6 @@ class Runs(BrowserCase):
         self.assertRegex(page.inner_text(".run-figures"), r"Argon\s+9.6 L/min rt \d{4}-\d\d-\d\d 9 L/min")
         self.assertEqual(page.inner_text(".run-figures s"), "9.6 L/min")
         self.check_access()
-
-
-class WithoutScript(BrowserCase):
-    def setUp(self) -> None:
-        super().setUp()
-        self.context.close()
-        self.context = self.browser.new_context(viewport=self.viewport, locale="en-GB", java_script_enabled=False)
-        self.page = self.new_page()
-
-    def test_plan_keep_record_print(self) -> None:
-        page = self.page
-        page.goto(self.address + "/")
-        page.click("#word-a")
-        page.fill("#text-a-thickness", "16 ga")
-        page.check("#pick-a-metal-316L")
-        page.locator("#done-a").click()
-        page.get_by_role("button", name="16 ga (1.59 mm) 316L sheet").wait_for()
-        page.click("#row-torch")
-        page.get_by_role("link", name="Take no. 6").click()
-        self.assertIn("no. 6", page.inner_text("#row-torch"))
-        self.assertTrue(page.is_visible("#more-torch"))
-        page.get_by_role("link", name="Back to the plan's own").first.click()
-        self.assertIn("no. 8", page.inner_text("#row-torch"))
-        page.get_by_role("link", name="Heat", exact=True).click()
-        self.assertIn("How hot it gets", page.locator(".drawing svg").get_attribute("aria-label"))
-        page.get_by_role("link", name="mm / in, the units").click()
-        self.assertIn("CFH", page.inner_text(".dial"))
-        page.get_by_role("link", name="mm / in, the units").click()
-        page.get_by_role("button", name="Keep as draft").click()
-        page.wait_for_url("**/keep/P-0001/A")
-        page.fill("#who", "R.T.")
-        made = keeping.plan_of(queries.revision("P-0001"))
-        page.fill("#measured-length_mm", "300")
-        page.fill("#measured-arc_time_s", str(round(made.travel.arc_time_s)))
-        for face in ("front", "back"):
-            page.locator(f"label:has(input[name={face}][value=straw])").click()
-        page.get_by_role("button", name="Good: this proves").click()
-        page.wait_for_url("**taken=proved**")
-        page.get_by_role("link", name="Print").click()
-        self.assertIn("PROVED", page.inner_text("main").upper())
 
 
 if __name__ == "__main__":

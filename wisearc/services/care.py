@@ -112,15 +112,24 @@ def restore(folder: Path, source: Path, watch: Watch = go_on) -> Path:
         list_all_unlisted(lambda done, of: _told(watch, done, of))
         store.close()
         _told(watch, 2, 4)
-        copies = folder / COPIES
-        make_folder(copies)
-        before = _free(copies / f"before-restore-{stamp()}.sqlite3")
-        with all_writing_held(folder):
-            copy_to(folder / FILE_NAME, before)
-            _told(watch, 3, 4)
-            last.enter_context(_to_its_end())
-            copy_into(work / FILE_NAME, folder / FILE_NAME)
+        before = _put_in_place(work, folder, "before-restore", last, lambda: _told(watch, 3, 4))
     watch(4, 4)
+    return before
+
+
+def _put_in_place(work: Path, folder: Path, name: str, last: ExitStack, copied: Callable[[], None]) -> Path:
+    """Put the book made in one folder in the place of another's, of which a copy is made first. Returns that copy.
+
+    Parameters: name, of the copy; last, what goes on to its end from where the book is written over; copied, told once it is copied.
+    """
+    copies = folder / COPIES
+    make_folder(copies)
+    before = _free(copies / f"{name}-{stamp()}.sqlite3")
+    with all_writing_held(folder):
+        copy_to(folder / FILE_NAME, before)
+        copied()
+        last.enter_context(_to_its_end())
+        copy_into(work / FILE_NAME, folder / FILE_NAME)
     return before
 
 
@@ -132,14 +141,7 @@ def begin_own(folder: Path, watch: Watch = go_on) -> Path:
         with transaction():
             queries.set_book_kind("own")
         store.close()
-        _told(watch, 1, 2)
-        copies = folder / COPIES
-        make_folder(copies)
-        before = _free(copies / f"before-own-book-{stamp()}.sqlite3")
-        with all_writing_held(folder):
-            copy_to(folder / FILE_NAME, before)
-            last.enter_context(_to_its_end())
-            copy_into(work / FILE_NAME, folder / FILE_NAME)
+        before = _put_in_place(work, folder, "before-own-book", last, lambda: _told(watch, 1, 2))
     watch(2, 2)
     return before
 
