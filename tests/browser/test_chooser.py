@@ -40,6 +40,7 @@ class Chooser(BrowserCase):
         page.locator("#more-gas .field-error:visible").wait_for()
         self.assertIn("9.5 L/min or 20 CFH", page.inner_text("#more-gas .field-error:visible"))
         self.assertEqual(page.input_value("#hand-pins-flow-l-min"), "lots")
+        self.assertIn("Flow (L/min), not taken:", page.inner_text("#problems"))
 
     def test_the_line_under_the_finger_stays(self) -> None:
         page = self.page

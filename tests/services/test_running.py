@@ -101,7 +101,11 @@ class Files(StoreCase):
             with self.subTest(spoil=spoil), self.assertRaisesRegex(BadInput, words):
                 keeping.take_procedure(data)
         data["runs"][0]["minor"] = 1
-        self.assertEqual(keeping.take_procedure(data)[0].status, "proved")
+        taken = keeping.take_procedure(data)[0]
+        self.assertEqual(taken.status, "proved")
+        (old,) = queries.runs(taken)
+        done = running.correct(taken.procedure.label, "A", old.id, {**old.record, "notes": "put right"}, "R.T.")
+        self.assertEqual((done.record["notes"], done.record["minor"]), ("put right", 1))
 
 
 class AsDone(StoreCase):

@@ -95,11 +95,8 @@ def check_bands(bands: Bands, plan: Plan) -> None:
             if key in LATER:
                 continue
             raise BadInput(f"bands.{key}", None, "is missing")
-        value, (low, high) = d.of(plan), bands[key]
-        slack = BAND_SLACK * max(1.0, abs(value or 0.0))
-        if value is not None and (
-            (low is not None and value < low - slack) or (high is not None and value > high + slack)
-        ):
+        value = d.of(plan)
+        if value is not None and _is_outside(value, bands[key]):
             raise BadInput(f"bands.{key}", f"{value:g}", "is what the plan says and must lie within the band")
 
 

@@ -23,7 +23,7 @@ from .here import Here
 @dataclass(frozen=True)
 class Shown:
     """All a page of Plan shows: the view and where it stands; what the change in its address did, or why it was refused and what was
-    typed; what of the link could not be read; what is held to compare; whether it is a fresh page."""
+    typed; what of the link could not be read; what is held to compare, and whether it is this."""
 
     view: PlanView
     here: Here
@@ -33,7 +33,6 @@ class Shown:
     unread: Sequence[Problem]
     held: str
     holds: bool
-    fresh: bool
 
     def fault(self, key: str) -> Problem | None:
         """Why what was given for a key was refused."""
@@ -59,7 +58,7 @@ def parts_of(shown: Shown, opened: Iterable[str], alike: bool = True) -> dict[st
         "did": shown.did,
         "habit": view.habit,
         "wrong": wrong,
-        "title_of": _titles(editors),
+        "title_of": _titles(editors) | {f.key: f.label for fields in view.fields.values() for f in fields},
     }
     parts = {name: _rendered(name, **common) for name in names}
     view_key = shown.here.view or next(iter(drawing_names()))

@@ -35,21 +35,16 @@ class _Asked:
     before: Joint
     changed: Changed
     unread: list[Problem]
-    fresh: bool
 
 
 def _asked(habit: str) -> _Asked:
     pairs = joint_pairs(request.query_string.decode())
     if "link" in request.args:
-        before, unread = joint_of_query(_pairs(request.args["link"]))
-        return _Asked(before, change(before, pairs, habit), unread, False)
+        before, unread = joint_of_query(joint_pairs(request.args["link"]))
+        return _Asked(before, change(before, pairs, habit), unread)
     given = [(key, text) for key, text in pairs if text]
     joint, unread = joint_of_query(given) if given else (new_joint(), [])
-    return _Asked(joint, Changed(joint), unread, not given)
-
-
-def _pairs(link: str) -> list[tuple[str, str]]:
-    return joint_pairs(link)
+    return _Asked(joint, Changed(joint), unread)
 
 
 @blueprint.get("/")
@@ -72,7 +67,6 @@ def page() -> Any:
         asked.unread,
         held if held != view.link else "",
         held == view.link,
-        asked.fresh,
     )
     opened = request.args.get("open", "").split(",")
     if request.accept_mimetypes.best == "application/json":
