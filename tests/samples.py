@@ -70,3 +70,15 @@ EVERY = {
     "tube-plate": FLANGE,
     "tube-cope": COPE,
 }
+# the formats' own example of a shop, with one of every kind
+SHOP = {
+    "format": "wisearc/shop", "version": 1, "name": "Demo bench",
+    "machines": [{"name": "bench 200", "least_a": 5, "most_a": 200, "pulse": {"least_pps": 0.5, "most_pps": 250}, "slopes": True, "preflow_most_s": 10, "postflow_most_s": 30, "starts": ["hf", "lift"], "controls": ["pedal", "slide"]}],
+    "torches": [{"name": "air torch", "size": "17", "machine": "bench 200"}],
+    "parts": [{"kind": "gas-lens", "family": "large", "tungsten_mm": 1.6, "cup": None, "count": 2}],
+    "tungstens": [{"type": "lanthanated-2", "diameter_mm": 1.6, "count": 8}],
+    "rods": [{"rod": "ER308L", "diameter_mm": 1.0, "length_mm": 1000, "count": 40}],
+    "bars": [{"metal": "copper", "length_mm": 150, "width_mm": 25, "thickness_mm": 6, "grooved": True, "count": 6}],
+    "cylinders": [{"gas": "argon", "water_l": 50, "bar": 140, "purity_pct": 99.998}],
+    "has": ["oxygen-meter", "flux", "foil"],
+}  # fmt: skip

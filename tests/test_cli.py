@@ -24,7 +24,7 @@ from wisearc.store.folder import FILE_NAME
 from wisearc.store.opening import Store
 
 from tests.altered import altered
-from tests.samples import CORNER, TEE
+from tests.samples import CORNER, SHOP, TEE
 from tests.schemas import check
 
 ROOT = Path(__file__).resolve().parent.parent
@@ -150,6 +150,31 @@ class Serve(unittest.TestCase):
                 file.execute("UPDATE revision SET plan = '{}'")
             spoilt = wisearc("check", "--data", f"{at}/new")
             self.assertEqual((spoilt.returncode, b"P-0001 A" in spoilt.stdout), (1, True))
+
+    def test_the_shop_and_its_people(self) -> None:
+        with tempfile.TemporaryDirectory() as at:
+            self.assertEqual(wisearc("shop", "--data", f"{at}/none").returncode, 2)
+            Store(Path(at) / "data").close()
+            data, file = ("--data", f"{at}/data"), Path(at) / "shop.json"
+            file.write_text(json.dumps(SHOP), encoding="utf-8")
+            self.assertIn(b"machines: 1 new, 0 changed, 0 put away", wisearc("shop", "--take", str(file), *data).stdout)
+            out = wisearc("shop", *data).stdout
+            check("shop", json.loads(out))
+            lines = Path(at) / "rods.csv"
+            lines.write_text("rod,diameter_mm,count\nER308L,1.0,7\nER3,1,1\n", encoding="utf-8")
+            refused = wisearc("shop", "--take", str(lines), *data)
+            self.assertEqual((refused.returncode, refused.stderr.count(b"\n"), wisearc("shop", *data).stdout), (2, 1, out))
+            self.assertIn(b"rods: 0 new, 1 changed", wisearc("shop", "--take", str(lines), "--good-lines", *data).stdout)
+            self.assertEqual(wisearc("shop", "--take", f"{at}/none.json", *data).returncode, 2)
+            joint = json.dumps({**FILE, **CORNER})
+            within = json.loads(wisearc("plan", "-", "--shop", str(file), stdin=joint).stdout)["shop"]
+            self.assertEqual(
+                (within["machine"], [part["part"] for part in within["build"] if part["owned"]]), ("bench 200", ["gas-lens", "tungsten"])
+            )
+            self.assertIn("On bench 200 with air torch.", wisearc("plan", "-", "--text", "--shop", str(file), stdin=joint).stdout.decode())
+            self.assertEqual(wisearc("plan", "-", "--shop", str(lines), stdin=joint).returncode, 2)
+            self.assertEqual(wisearc("people", "--new-pin", "K.S.", *data, stdin="1234\n").returncode, 2)
+            self.assertEqual((wisearc("people", *data).returncode, wisearc("people", *data).stdout), (0, b""))
 
     def test_scripts_are_sound(self) -> None:
         root = Path(__file__).parent.parent

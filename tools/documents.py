@@ -19,12 +19,14 @@ from urllib.parse import quote
 import wisearc
 from wisearc.core import catalogue, proof, record
 from wisearc.core.choices.back import Purge
+from wisearc.core.choices.owned import BuildPart
 from wisearc.core.entries import entries
 from wisearc.core.figures import figures
 from wisearc.core.joint import Joint, Member
 from wisearc.core.pins import PINS
 from wisearc.core.plan import declared_figures
 from wisearc.core.section import HeatProperties, Section, Side
+from wisearc.core.shop import LISTS, PulseRange
 from wisearc.formats.schema import NAMES
 
 FIGURES = "## Every figure that bears a unit"
@@ -38,6 +40,7 @@ DOCS = Path(__file__).resolve().parent.parent / "docs"
 SCHEMAS = Path(wisearc.__file__).parent / "formats" / "schemas"
 CORNER = "/?joint=outside-corner&a.metal=304L&a.form=sheet&a.thickness=16+ga&length=380+mm&service=wet"
 TEE = "/?joint=tee&a.metal=304L&a.form=sheet&a.thickness=1.5+mm&b.metal=mild-steel&b.form=sheet&b.thickness=1.5+mm&length=120+mm&finish=sound"
+FLANGE = "joint=tube-plate&a.metal=316L&a.form=tube&a.thickness=1.5+mm&a.diameter=51+mm&b.metal=316L&b.form=flange&b.thickness=4+mm&title=Mast+foot+to+flange&length=all-round&service=wet"
 STOPPED = TEE + "&filler=ER70S-2&back=open&service=wet"
 # name: (address, width, height, dark, habit, something to do first)
 SHOTS = {
@@ -48,7 +51,6 @@ SHOTS = {
     "plan-dark-inches": (CORNER, 1280, 800, True, "in", ""),
     "plan-phone": (CORNER, 390, 844, False, "mm", ""),
     "plan-tablet": (TEE, 820, 1180, False, "mm", ""),
-    "plan-pinned": (CORNER + "&pin.cup=6&pin.stickout_mm=11&view=seam", 1280, 1000, False, "mm", "#row-torch"),
     "plan-weld-metal": (TEE + "&view=metal", 1280, 800, False, "mm", ""),
     "plan-changed": (CORNER + "&open=torch", 1280, 800, False, "mm", "#more-torch a[data-live]"),
     "compare": (
@@ -64,8 +66,10 @@ SHOTS = {
     "keep": ("/keep/", 1280, 800, False, "mm", ""),
     "keep-revision": ("/keep/P-0004/A", 1280, 1100, False, "mm", ""),
     "keep-print": ("/keep/P-0004/A/print", 900, 1240, False, "mm", ""),
-    "shop-care": ("/shop/#care", 1280, 800, False, "mm", ""),
-    "keep-struck": ("/keep/P-0003/A#runs", 1280, 800, False, "mm", ".strike summary"),
+    "shop": ("/shop/", 1280, 800, False, "mm", ""),
+    "set": (f"/set/plan?{FLANGE}", 1280, 800, False, "mm", ""),
+    "set-phone": (f"/set/plan?{FLANGE}", 390, 844, False, "mm", ""),
+    "shop-care": ("/shop/care", 1280, 800, False, "mm", ""),
 }
 
 
@@ -124,9 +128,11 @@ def declared() -> Iterator[tuple[str, str, str]]:
         (Side, "plan, a side of the section"),
         (HeatProperties, "plan, the section's heat"),
         (Purge, "plan, the purge"),
+        (BuildPart, "plan, a part of the build"),
     ):
         yield from ((key, where, f.label) for key, f in figures(of).items())
-    for of, where in ((Joint, "joint"), (Member, "member")):
+    owned = ((PulseRange, "shop, `pulse`"), *((of, f"shop, `{name}`") for name, of in LISTS.items()))
+    for of, where in ((Joint, "joint"), (Member, "member"), *owned):
         for key, e in entries(of).items():
             yield (f"{key}_mm" if e.kind == "length" else key), where, e.label
     yield from ((key, "joint, `pins`", pin.label) for key, pin in PINS.items())

@@ -15,6 +15,9 @@ from wisearc.core.pins import PINS
 from wisearc.core.plan import choice_kinds
 from wisearc.core.reasons import LEVELS
 from wisearc.core.section import Section
+from wisearc.core.shop import HAS, LISTS, LONGEST_NAME, PulseRange
+from wisearc.core.shop import MOST_ITEMS as MOST_OWNED
+from wisearc.core.shop_data import SINGLE, TUNGSTEN_SIZES_MM
 from wisearc.formats.declared import LONGEST_TEXT, MOST_ELSE, MOST_ITEMS, most_of, shapes
 from wisearc.formats.plan_json import LONGEST_KEY, LONGEST_WORD, MOST_KEYS, MOST_ROWS, OWN
 from wisearc.formats.procedure_json import (
@@ -44,7 +47,7 @@ _WORDS = {
 
 def schema_text(name: str) -> str:
     """The JSON Schema of a format as its declarations make it today: what the shipped file must be."""
-    made = {"joint": _joint, "plan": _plan, "run": _run, "procedure": _procedure}[name]()
+    made = {"joint": _joint, "plan": _plan, "run": _run, "procedure": _procedure, "shop": _shop}[name]()
     head = {"$schema": "https://json-schema.org/draft/2020-12/schema", "$id": f"wisearc/{name}/1"}
     return json.dumps(head | made, ensure_ascii=False, indent=1) + "\n"
 
@@ -288,3 +291,50 @@ def _procedure() -> dict[str, Any]:
         **_object(properties, needed),
         "$defs": {"joint": kept_joint(), "run": run},
     }
+
+
+def _shop() -> dict[str, Any]:
+    properties = _head("shop") | {
+        key: {"type": ["string", "null"], "maxLength": LONGEST_NAME, "pattern": _LINE} for key in SINGLE
+    }
+    for key, of in LISTS.items():
+        properties[key] = {"type": ["array", "null"], "maxItems": MOST_OWNED, "items": _item(of)}
+    properties["has"] = {"type": ["array", "null"], "maxItems": len(HAS), "items": {"enum": list(HAS)}}
+    return {
+        "title": "What a shop owns; a list that is left out or null was not entered",
+        **_object(properties, ("format", "version")),
+    }
+
+
+def _item(of: type) -> dict[str, Any]:
+    table = entries(of)
+    return _object(
+        {key: _owned(of, declared) for key, declared in table.items()}, [key for key, e in table.items() if e.required]
+    )
+
+
+def _owned(of: type, declared: Entry) -> dict[str, Any]:
+    null = declared.usual is None and not declared.required and declared.kind in ("number", "count", "name")
+    found: dict[str, Any] = {"description": declared.label + (f", {declared.unit}" if declared.unit else "")}
+    if declared.kind == "part":
+        return found | {"anyOf": [_item(PulseRange), {"type": "null"}]}
+    if declared.kind == "name":
+        return found | {"enum": [*declared.allowed(), *([None] if null else [])]}
+    if declared.kind == "names":
+        return found | {
+            "type": "array",
+            "maxItems": len(declared.allowed()),
+            "items": {"enum": list(declared.allowed())},
+        }
+    if declared.kind == "yes":
+        return found | {"type": "boolean"}
+    if declared.kind == "text":
+        return (
+            found
+            | {"type": "string", "maxLength": int(declared.high), "pattern": _LINE}
+            | ({"minLength": 1} if declared.required else {})
+        )
+    if declared.key == "tungsten_mm" or (declared.key == "diameter_mm" and of is LISTS["tungstens"]):
+        return found | {"enum": [*TUNGSTEN_SIZES_MM, *([None] if null else [])]}
+    kind = "integer" if declared.kind == "count" else "number"
+    return found | {"type": [kind, "null"] if null else kind, "minimum": declared.low, "maximum": declared.high}

@@ -69,11 +69,20 @@ def _parser() -> argparse.ArgumentParser:
         metavar="URL",
         help="the address others reach it by, printed on sheets, such as http://bench.local:8765",
     )
+    serve.add_argument(
+        "--shop-network",
+        nargs="?",
+        const="",
+        default=None,
+        metavar="ADDRESS",
+        help="listen beyond this machine too, on all its addresses or the one given, for devices that are let in",
+    )
     serve.add_argument("--no-browser", action="store_true", help="do not open a browser")
     serve.set_defaults(run=_serve)
 
     plan = commands.add_parser("plan", help="plan the joint in a file")
     plan.add_argument("file", metavar="FILE", help="a joint file, or - for standard input")
+    plan.add_argument("--shop", metavar="SHOP", help="a shop file; plan with what it owns")
     plan.add_argument("--text", action="store_true", help="print for people instead of JSON")
     plan.add_argument("--units", choices=("mm", "in"), default="mm", help="unit habit of --text (default mm)")
     plan.set_defaults(run=_plan)
@@ -81,7 +90,7 @@ def _parser() -> argparse.ArgumentParser:
     _add_care(commands)
 
     show = commands.add_parser("schema", help="print the JSON Schema of a format")
-    show.add_argument("name", metavar="NAME", help="joint, plan, run or procedure")
+    show.add_argument("name", metavar="NAME", help="joint, plan, run, procedure or shop")
     show.set_defaults(run=_schema)
     return parser
 
@@ -105,6 +114,15 @@ def _add_care(commands: Any) -> None:
     take.add_argument("file", metavar="FILE", type=Path, help="an archive")
     command("begin", _begin, "put an empty book in the place of the one that stands, which is copied first")
     command("check", _check, "look through the whole book")
+    shop = command("shop", _shop, "print the shop as a shop file, or take one in")
+    shop.add_argument("--take", metavar="FILE", type=Path, help="a shop file, or a list of it as CSV, to take in")
+    people = command("people", _people, "who is entered, or a new PIN for a lead")
+    people.add_argument(
+        "--new-pin", metavar="INITIALS", default="", help="give a lead a new PIN, read from standard input"
+    )
+    shop.add_argument(
+        "--good-lines", action="store_true", help="of a CSV take the lines that hold, though others do not"
+    )
 
 
 class _Progress:
@@ -191,11 +209,51 @@ def _check(args: argparse.Namespace) -> int:
     return 1 if found else 0
 
 
-def _plan(args: argparse.Namespace) -> int:
-    from .services.planning import plan_as_data, plan_as_text, plan_of_text
+def _shop(args: argparse.Namespace) -> int:
+    from .services.opening import open_book
     from .services.shop import standing_shop
+    from .services.shop_files import read_file, shop_text, take_in
 
-    plan = plan_of_text(_read(args.file), standing_shop())
+    raw = read_file(args.take) if args.take else b""
+    store = open_book(args.data)
+    try:
+        if not args.take:
+            sys.stdout.write(shop_text(standing_shop()))
+            return 0
+        done = take_in(raw, args.take.name, args.good_lines)
+    finally:
+        store.close()
+    for line in done.bad:
+        print(f"line {line.number}: {line.wrong}", file=sys.stderr)
+    for key, found in done.lists.items():
+        print(f"{key}: {len(found['new'])} new, {len(found['changed'])} changed, {len(found['gone'])} put away")
+    return 0
+
+
+def _people(args: argparse.Namespace) -> int:
+    from .services.opening import open_book
+    from .services.people import new_pin, people
+
+    store = open_book(args.data)
+    try:
+        if args.new_pin:
+            new_pin(args.new_pin, sys.stdin.readline())
+            print(f"{args.new_pin} has a new PIN")
+            return 0
+        for one in people():
+            print(f"{one.initials}\t{one.role}\t{one.name}")
+    finally:
+        store.close()
+    return 0
+
+
+def _plan(args: argparse.Namespace) -> int:
+    from .core.shop import ASSUMED
+    from .services.planning import plan_as_data, plan_as_text, plan_of_text, shop_of_text
+
+    text = _read(args.file)
+    shop = shop_of_text(_read(args.shop, "shop")) if args.shop else ASSUMED
+    plan = plan_of_text(text, shop)
     if args.text:
         sys.stdout.write(plan_as_text(plan, args.units))
     else:
@@ -204,7 +262,7 @@ def _plan(args: argparse.Namespace) -> int:
     return 1 if plan.stopped else 0
 
 
-def _read(name: str) -> str:
+def _read(name: str, what: str = "joint") -> str:
     from .core.errors import BadInput
     from .services.planning import LARGEST_FILE
 
@@ -215,12 +273,12 @@ def _read(name: str) -> str:
             with Path(name).open("rb") as file:
                 data = file.read(LARGEST_FILE + 1)
         if len(data) > LARGEST_FILE:
-            raise BadInput("file", name, f"is larger than {LARGEST_FILE // 1048576} MB; give a joint file")
+            raise BadInput("file", name, f"is larger than {LARGEST_FILE // 1048576} MB; give a {what} file")
         return data.decode("utf-8-sig")
     except (UnicodeDecodeError, ValueError) as error:
-        raise BadInput("file", name, "is not UTF-8 text; save the joint file as UTF-8") from error
+        raise BadInput("file", name, f"is not UTF-8 text; save the {what} file as UTF-8") from error
     except OSError as error:
-        raise BadInput("file", name, f"cannot be read ({error.strerror}); give the path of a joint file") from error
+        raise BadInput("file", name, f"cannot be read ({error.strerror}); give the path of a {what} file") from error
 
 
 def _schema(args: argparse.Namespace) -> int:
@@ -233,4 +291,11 @@ def _schema(args: argparse.Namespace) -> int:
 def _serve(args: argparse.Namespace) -> int:
     from .web.serve import serve
 
-    return serve(args.data, args.port, demo=args.demo, browser=not args.no_browser, address=args.address)
+    return serve(
+        args.data,
+        args.port,
+        demo=args.demo,
+        browser=not args.no_browser,
+        address=args.address,
+        network=args.shop_network,
+    )

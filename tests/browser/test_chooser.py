@@ -115,7 +115,7 @@ class Chooser(BrowserCase):
 
     def test_school_for_the_shop(self) -> None:
         page = self.page
-        self.open("/shop/")
+        self.open("/shop/schools")
         self.check_access()
         page.get_by_role("button", name="Go by this: rod equals sheet").click()
         page.wait_for_load_state("networkidle")
@@ -134,6 +134,9 @@ class Phone(BrowserCase):
             "/keep/",
             "/compare?left=joint%3Dtee&right=joint%3Dlap",
             "/shop/",
+            "/shop/starter",
+            "/shop/people/",
+            "/set/plan?joint=tee",
             "/tables/",
             "/tables/sources",
         ):

@@ -18,7 +18,7 @@ from wisearc.core.choices.weld_metal import Reckoning
 from wisearc.core.joint_data import make_joint
 from wisearc.core.plan import make_plan
 from wisearc.core.section import section_of
-from wisearc.core.shop import ASSUMED, Shop
+from wisearc.core.shop import ASSUMED, Cylinder, Machine, OwnTorch, PulseRange, RodStock, Shop, TungstenStock
 
 from tests.samples import codes, joint, member, plan, tube
 
@@ -30,7 +30,18 @@ COPE = {"a": tube(), "b": tube(wall="1.5 mm", diameter="51 mm"), "length": "all-
 LONG_GAP = {"back": "purge", "length": "20000 mm", "gap_mm": 0.3}
 PULSED = {"pulse": "slow-cold", "length": "300 mm"}
 MACHINE = {"control": "none"}
-NO_PULSE = Shop(machine_pulses=False)
+NINE = Shop(torches=(OwnTorch("slim", "9"),))
+NO_PULSE = Shop(machines=(Machine("plain 200", pulse=None),))
+
+
+def on(**machine: Any) -> Shop:
+    """A shop of one machine."""
+    return Shop(machines=(Machine("m", **machine),))
+
+
+def shelf(**lists: Any) -> Shop:
+    """A shop of which only these lists were entered."""
+    return Shop(**lists)
 
 
 def of(t: str) -> dict[str, Any]:
@@ -110,6 +121,23 @@ TABLE: list[tuple[str, str, str, str, dict[str, Any], dict[str, Any]]] = [
     ("hot-cracking", "note", "filler", "butt", {"a": member("304"), "b": member("310S")}, {"a": member("304"), "b": member("309S")}),
     ("ferrite-low", "note", "filler", "butt", {"b": member("mild-steel", form="bar")}, {}),
     ("light", "note", "harm", "butt", {}, {}),
+    ("machine-too-big", "stop", "current", "butt", {"a": of("0.5 mm"), "shop": on(least_a=18.0), "pulse": "none"}, {"a": of("0.5 mm"), "shop": on(least_a=17.0), "pulse": "none"}),
+    ("pulse-outside-machine", "caution", "pulse", "butt", {"shop": on(pulse=PulseRange(0.5, 32.9)), "pulse": "fast"}, {"shop": on(pulse=PulseRange(33, 33)), "pulse": "fast"}),
+    ("pulse-outside-machine", "caution", "pulse", "butt", {"shop": on(pulse=PulseRange(34, 250)), "pulse": "fast"}, {"shop": on(pulse=PulseRange(33, 250)), "pulse": "fast"}),
+    ("pulse-outside-machine", "caution", "pulse", "butt", {"shop": on(pulse=PulseRange(2.1, 250)), "pulse": "slow-cold"}, {"shop": on(pulse=PulseRange(2.0, 250)), "pulse": "slow-cold"}),
+    ("no-remote", "caution", "current", "butt", {"shop": on(controls=("slide",))}, {"shop": on(controls=("pedal",))}),
+    ("no-remote", "caution", "current", "butt", {"shop": on(controls=())}, {"shop": on(controls=()), "control": "none"}),
+    ("no-slopes", "caution", "current", "butt", {"shop": on(slopes=False), "control": "none"}, {"shop": on(slopes=False)}),
+    ("timer-short", "caution", "gas", "butt", {"shop": on(postflow_most_s=9.9), **pins(postflow_s=10)}, {"shop": on(postflow_most_s=10), **pins(postflow_s=10)}),
+    ("timer-short", "caution", "gas", "butt", {"shop": on(preflow_most_s=0.4)}, {"shop": on(preflow_most_s=0.5)}),
+    ("scratch-start", "caution", "technique", "butt", {"shop": on(starts=("scratch",))}, {"shop": on(starts=("scratch", "lift"))}),
+    ("torch-peak", "note", "torch", "outside-corner", both(PULSED, shop=NINE, pins={"peak_a": 126}), both(PULSED, shop=NINE, pins={"peak_a": 125})),
+    ("nothing-owned-works", "note", "torch", "butt", {"shop": on(most_a=45.0, least_a=5.0)}, {"shop": Shop(machines=(Machine("m", most_a=45.0), Machine("n")))}),
+    ("not-on-shelf", "caution", "torch", "butt", {"shop": shelf(parts=())}, {"shop": shelf()}),
+    ("not-on-shelf", "caution", "torch", "butt", {"shop": shelf(tungstens=(TungstenStock("thoriated-2", 1.6),))}, {"shop": shelf(tungstens=(TungstenStock("ceriated-2", 1.6),))}),
+    ("rod-short", "caution", "filler", "butt", {"shop": shelf(rods=())}, {"shop": shelf(rods=(RodStock("ER308L", 1.0, count=9),))}),
+    ("argon-short", "caution", "gas", "butt", {"shop": shelf(cylinders=(Cylinder(water_l=5, bar=5),))}, {"shop": shelf(cylinders=(Cylinder(water_l=50, bar=50),))}),
+    ("argon-short", "caution", "gas", "butt", {"shop": shelf(cylinders=(Cylinder("argon-hydrogen", 50, 200),))}, {"shop": shelf()}),
     ("machine-no-pulse", "caution", "pulse", "butt", {"shop": NO_PULSE, "pulse": "fast"}, {"shop": NO_PULSE, "pulse": "pedal"}),
     ("machine-too-small", "stop", "current", "butt", pins(current_a=200.1), pins(current_a=200.0)),
     ("machine-too-small", "stop", "current", "butt", both(MACHINE, **pins(current_a=200.1)), both(MACHINE, **pins(current_a=200.0))),

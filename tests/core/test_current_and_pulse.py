@@ -3,20 +3,21 @@
 import unittest
 from typing import Any
 
+from wisearc.core.bench import benches
 from wisearc.core.catalogue import pulse_patterns, tips
 from wisearc.core.choices.need import need_of
 from wisearc.core.choices.pulse import needed_mean_a
 from wisearc.core.choices.setting import headroom_a
-from wisearc.core.choices.tungsten import carried_a, tip_for
+from wisearc.core.choices.tips import carried_a, tip_for
 from wisearc.core.joint_data import make_joint
 from wisearc.core.plan import make_plan
 from wisearc.core.section import section_of
-from wisearc.core.shop import ASSUMED, Shop
+from wisearc.core.shop import ASSUMED, Machine, Shop
 
 from tests.core.rows import ROUND, Rows, said, sets_of, thick
 from tests.samples import COPE, codes, joint, member, plan, tube
 
-NO_PULSE = Shop(machine_pulses=False)
+NO_PULSE = Shop(machines=(Machine("plain 200", pulse=None),))
 MM = 1000 / 25.4
 
 
@@ -26,7 +27,7 @@ class CurrentAndTravel(Rows):
 
         def amps(kind: str, a: dict[str, Any], b: dict[str, Any] | None = None, shop: Shop = ASSUMED, **more: Any) -> float:  # fmt: skip
             made = joint(kind, a, b, **more)
-            return need_of(made, section_of(made), shop, bare=False).bench_a
+            return need_of(made, section_of(made), benches(shop)[0], bare=False).bench_a
 
         self.rows(
             (amps("butt", thick(2.4)), MM * 2.4 * 0.87), (amps("butt", thick(2.5)), MM * 2.5 * 0.87 * 0.96**0.565), (amps("butt", thick(3.2)), MM * 3.2 * 0.87 * 0.85),

@@ -9,12 +9,12 @@ from typing import Any
 from wisearc.core import catalogue
 from wisearc.core.choices.back import back_c
 from wisearc.core.choices.fit_up import max_gap_mm
+from wisearc.core.choices.front_end import limits_mm, wanted_cup
 from wisearc.core.choices.gas import postflow_rule_s, to_half
 from wisearc.core.choices.harm import shade_for
 from wisearc.core.choices.purge import leak_flow_l_min, minutes_mixed, vent_mm
 from wisearc.core.choices.reach import cup_rests_mm
 from wisearc.core.choices.tacks import halving_order, opposite_order, round_count
-from wisearc.core.choices.torch import choose_torch, limits_mm
 from wisearc.core.errors import BadInput
 from wisearc.core.gas import flow_at_speed_l_min
 from wisearc.core.heat_field import Field, face_loss_1_s, glow_after_stop_s, tails_mm
@@ -45,8 +45,7 @@ class Torch(Rows):
 
         def cup(band: float, **more: Any) -> int:
             made = joint("outside-corner", **more)
-            heat = dataclasses.replace(plan("outside-corner", **more).heat, hot_band_mm=band)
-            return choose_torch(made, section_of(made), ASSUMED, heat).cup
+            return wanted_cup(made, section_of(made), band, "gas-lens")[0]
 
         eight, ten, sizes = 1.5 * 12.7, 1.5 * 15.875, list(catalogue.cups())
         self.rows(

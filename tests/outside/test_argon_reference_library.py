@@ -1,11 +1,11 @@
-"""Argon at 20 °C and 1 atm: viscosity and density from CoolProp, Reynolds number from fluids."""
+"""Argon at 20 °C and 1 atm, and in a cylinder: viscosity and density from CoolProp, Reynolds number from fluids."""
 
 import math
 import unittest
 
 import fluids
 from CoolProp.CoolProp import PropsSI
-from wisearc.core.gas import ARGON_NU_M2_S, MM_PER_CUP_NUMBER, bore_mm, exit_speed_m_s, flow_l_min, reynolds
+from wisearc.core.gas import ARGON_NU_M2_S, MM_PER_CUP_NUMBER, bore_mm, contents_l, exit_speed_m_s, flow_l_min, reynolds
 
 T, P = 293.15, 101325.0
 
@@ -32,3 +32,10 @@ class Argon(unittest.TestCase):
         """Common practice, no source: cup number = bore in sixteenths of an inch."""
         self.assertEqual(MM_PER_CUP_NUMBER * 16, 25.4)
         self.assertEqual(bore_mm(8), 12.7)
+
+    def test_what_a_cylinder_holds(self) -> None:
+        """By the density of the library at the cylinder's pressure over that at 1 atm; what stays at 1 atm is not counted."""
+        for water in (5.0, 20.0, 50.0):
+            for gauge in (0.0, 1.0, 20.0, 84.0, 150.0, 200.0, 230.0, 300.0, 350.0):
+                held = PropsSI("D", "T", T, "P", gauge * 1e5 + P, "Argon") / PropsSI("D", "T", T, "P", P, "Argon") - 1
+                self.assertAlmostEqual(contents_l(water, gauge), water * held, delta=max(0.01, 5e-4 * water * held))

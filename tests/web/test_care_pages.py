@@ -28,7 +28,7 @@ class Care(WebCase):
 
     def test_one_at_a_time_and_what_comes_of_it(self) -> None:
         self.keep()
-        self.assertEqual(self.client.get("/shop/work").headers["Location"], "/shop/")
+        self.assertEqual(self.client.get("/shop/work").headers["Location"], "/shop/care")
         self.assertEqual(self.begin("export"), 303)
         refused = self.post("/shop/check", {}, page="/shop/")
         self.assertEqual(refused.status_code, 409)

@@ -25,12 +25,19 @@ class Gate(WebCase):
 
     def test_host(self) -> None:
         for host, code in (
-            (OWN, 200), ("localhost:8765", 200), ("LOCALHOST:8765", 200), ("bench.local", 200), ("127.0.0.1", 421), ("evil.example:8765", 421),
+            (OWN, 200), ("localhost:8765", 200), ("LOCALHOST:8765", 200), ("bench.local", 303), ("127.0.0.1", 421), ("evil.example:8765", 421),
             ("127.0.0.1:8766", 421), ("127.0.0.1:8765.evil.example", 421), ("", 421), ("evil.example@127.0.0.1:8765", 421), ("[::1]:8765", 421),
         ):  # fmt: skip
             for path in ("/", "/keep/", "/static/look.css", "/nowhere"):
                 with self.subTest(host=host, path=path):
-                    self.assertEqual(self.status(path, host), 404 if (code, path) == (200, "/nowhere") else code)
+                    here = {(200, "/nowhere"): 404, (303, "/static/look.css"): 200, (303, "/nowhere"): 303}.get((code, path), code)
+                    self.assertEqual(self.status(path, host), here)
+
+    def test_what_was_passed_on_comes_from_beyond(self) -> None:
+        for name in ("Forwarded", "X_Forwarded_For", "X_Forwarded_Host", "X_Forwarded_Proto", "X_Real_IP", "Via"):
+            with self.subTest(name):
+                self.assertEqual(self.status(**{name: "127.0.0.1"}), 421)
+                self.assertEqual(self.status(host="bench.local", **{name: "127.0.0.1"}), 303)
 
     def test_what_comes_from_within_another_page(self) -> None:
         for site, mode, dest, code in (
@@ -44,7 +51,7 @@ class Gate(WebCase):
     def test_origin_of_what_is_sent(self) -> None:
         """400 is the next door: the page's own token."""
         for origin, code in (
-            ("http://127.0.0.1:8765", 400), ("https://bench.local", 400), ("http://bench.local", 403), ("null", 403), ("http://evil.example", 403),
+            ("http://127.0.0.1:8765", 400), ("https://bench.local", 403), ("http://bench.local", 403), ("null", 403), ("http://evil.example", 403),
             ("http://127.0.0.1:3000", 403),
         ):  # fmt: skip
             with self.subTest(origin=origin):

@@ -3,18 +3,21 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cache
 from typing import Any, TypeVar, get_type_hints
 
+from .bench import Bench, benches
 from .choices.back import Back, choose_back
 from .choices.current import Current, choose_current
 from .choices.electrical import electrical_cautions
 from .choices.filler import Filler, choose_filler
+from .choices.fit import choose_fit
 from .choices.fit_up import FitUp, choose_fit_up
 from .choices.gas import Gas, choose_gas
 from .choices.harm import harm_cautions
 from .choices.need import brazed, need_of
+from .choices.owned import Build, gather
 from .choices.pin_conflicts import pin_cautions
 from .choices.pulse import Pulse, choose_pulse
 from .choices.pulse_pattern import choose_pattern
@@ -32,9 +35,9 @@ from .joint import Joint
 from .joint_data import echoed_data
 from .joint_words import Part, joint_sentence, short_title
 from .pins import PINS
-from .reasons import LEVELS, Caution, Choice, Reason, Said, Words
+from .reasons import LEVELS, Caution, Choice, Reason, Said, Words, note
 from .section import Section, section_of
-from .shop import Shop
+from .shop import ASSUMED, Shop
 
 C = TypeVar("C", bound=Choice)
 
@@ -71,6 +74,7 @@ class Plan:
     tacks: Tacks
     heat: Warmth
     technique: Technique
+    shop: Build
     after: tuple[Reason, ...]
     by_hand: tuple[SetByHand, ...]
     cautions: tuple[Caution, ...]
@@ -117,7 +121,8 @@ def declared_figures() -> tuple[Declared, ...]:
 
 
 def make_plan(joint: Joint, shop: Shop) -> Plan:
-    """Work out the plan of a joint.
+    """Work out the plan of a joint within a shop: on the machine that is on the bench now, or, where that brings a stop, on the one of
+    the shop that brings fewest.
 
     Parameters: joint, checked; shop, what may be counted on. Returns Plan. Raises nothing of its own for a
     checked joint: what cannot be welded is a stop among the cautions.
@@ -129,26 +134,68 @@ def make_plan(joint: Joint, shop: Shop) -> Plan:
     >>> round(plan.current.steady_a), plan.pulse.school, plan.torch.cup
     (50, 'slow-cold', 8)
     """
+    first, *others = benches(shop)
+    taken = plan_on(joint, first)
+    if not _of_the_shop(taken) or not (shop.machines or shop.torches):
+        return taken
+    for bench in others:
+        if _reaches(bench, taken):
+            plan = plan_on(joint, bench)
+            taken = plan if _stops(plan) < _stops(taken) else taken
+        if not _of_the_shop(taken):
+            return taken
+    free = plan_on(joint, benches(ASSUMED)[0])
+    return taken if _stops(taken) <= _stops(free) else _told(taken)
+
+
+# stops that another machine or torch may do without
+_SHOPS = ("machine-too-small", "machine-too-big", "peak-too-high", "torch-overrun", "stickout-too-long")
+
+
+def _stops(plan: Plan) -> int:
+    return sum(c.level == "stop" for c in plan.cautions)
+
+
+def _of_the_shop(plan: Plan) -> bool:
+    """Whether a plan carries a stop that another machine or torch may do without."""
+    return any(c.level == "stop" and c.code in _SHOPS for c in plan.cautions)
+
+
+def _reaches(bench: Bench, plan: Plan) -> bool:
+    """Whether a machine gives the current of a joint at all, as near as can be told from a plan on another."""
+    return bench.machine.least_a <= 1.1 * plan.current.steady_a and bench.machine.most_a >= 0.9 * plan.current.steady_a
+
+
+def _told(plan: Plan) -> Plan:
+    """A plan that stops by what the shop has, saying so."""
+    words = "No machine and torch of this shop does this joint as it stands: what would, has to be got, or the joint changed."
+    return replace(plan, cautions=(*plan.cautions, note("nothing-owned-works", "torch", words)))
+
+
+def plan_on(joint: Joint, bench: Bench) -> Plan:
+    """The plan of a joint on one machine, with the torch of it that serves."""
     section, made = section_of(joint), _Made()
-    filler = made(choose_filler(joint, section))
+    filler = made(choose_filler(joint, section, bench))
     made(reckon_weld_metal(joint, section, filler.rod))
     bare = filler.rod is None
-    need = need_of(joint, section, shop, bare, brazed(filler.rod))
-    back = made(choose_back(joint, section, need))
-    pattern = choose_pattern(joint, section, shop, back, need)
+    need = need_of(joint, section, bench, bare, brazed(filler.rod))
+    back = made(choose_back(joint, section, bench, need))
+    pattern = choose_pattern(joint, section, bench, back, need)
     travel = made(choose_travel(joint, section, bare, need, pattern))
-    current = made(choose_current(joint, section, shop, need, travel))
-    pulse = made(choose_pulse(joint, shop, need, pattern, current))
-    setting = made(choose_setting(joint, section, shop, current, pulse))
+    current = made(choose_current(joint, section, bench, need, travel))
+    pulse = made(choose_pulse(joint, bench, need, pattern, current))
+    setting = made(choose_setting(joint, section, bench, current, pulse))
     heat = made(choose_warmth(joint, section, back, travel, pulse))
-    tacks = made(choose_tacks(joint, section, shop, back, current, setting))
-    tungsten = made(choose_tungsten(joint, section, pulse, tacks))
-    torch = made(choose_torch(joint, section, shop, heat))
-    made(choose_gas(joint, section, back, travel, pulse, heat, torch, tacks))
+    tacks = made(choose_tacks(joint, section, bench, back, current, setting))
+    fit = choose_fit(joint, section, bench, heat, pulse, tacks)
+    tungsten = made(choose_tungsten(joint, section, pulse, tacks, fit))
+    torch = made(choose_torch(joint, section, heat, fit))
+    gas = made(choose_gas(joint, section, bench, back, travel, pulse, heat, torch, tacks))
     made(choose_fit_up(joint, section, filler))
-    made(choose_technique(joint, section, filler))
+    made(choose_technique(joint, section, bench, filler))
+    made(gather(joint, section, bench, need, fit, filler, back, travel, gas, tacks, made.choices))
     together = (
-        *electrical_cautions(joint, shop, current, pulse, setting, tacks, tungsten),
+        *electrical_cautions(joint, bench, fit, current, pulse, setting, tacks, tungsten),
         *pin_cautions(joint, filler, back, pulse), *harm_cautions(joint, section, pulse),
     )  # fmt: skip
     return Plan(

@@ -128,12 +128,22 @@ class Caution:
     mend: str = ""
 
 
+@dataclass(frozen=True)
+class Instead:
+    """What was taken for want of what would have been: the answer, both in words, what the difference costs."""
+
+    answer: str
+    wanted: Words
+    used: Words
+    why: Words
+
+
 @dataclass(frozen=True, kw_only=True)
 class Choice:
     """What a decision yields besides its figures, which its own dataclass declares.
 
     part: its part of the plan's data; answer, label: the answer it stands under, and that answer's label where it
-    leads it; `words`: the answer in few words and its detail, as templates of its figures.
+    leads it; `words`: the answer in few words and its detail, as templates of its figures. swaps: what the shelf made of it.
     """
 
     part: ClassVar[str] = ""
@@ -142,6 +152,7 @@ class Choice:
     why: tuple[Reason, ...] = ()
     others: tuple[Other, ...] = ()
     cautions: tuple[Caution, ...] = ()
+    swaps: tuple[Instead, ...] = ()
 
     def words(self) -> tuple[str, str]:
         """What the answer is, and its detail: templates of its figures."""

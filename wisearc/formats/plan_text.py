@@ -21,7 +21,7 @@ def plan_text(plan: Plan, habit: str = "mm") -> str:
     for figures in (card.machine, card.torch):
         told = (f"{f.label} {f.text}" + (f" ({f.beside})" if f.beside else "") for f in figures)
         rows += _wrapped("    ", " · ".join(told))
-    rows += [*_wrapped("    ", card.behind), ""]
+    rows += [*_wrapped("    ", card.behind), *_shop(plan, habit), ""]
     notices = plan_notices(plan, habit)
     for n in notices:
         if n.level != "note":
@@ -39,6 +39,22 @@ def plan_text(plan: Plan, habit: str = "mm") -> str:
             rows += _wrapped(f"{n.word:<6}", n.text)
     rows += ["", " · ".join(f"{name} {value}" for name, value in summary(plan, habit))]
     return "\n".join(rows) + "\n"
+
+
+def _shop(plan: Plan, habit: str) -> list[str]:
+    """What of it the shop has: machine and torch, what was taken instead and why, what is short."""
+    shop, inch = plan.shop, habit == "in"
+    if not shop.entered:
+        return []
+    told = [f"On {shop.machine or 'a machine assumed'} with {shop.torch or 'a torch assumed'}."]
+    told += [
+        f"{i.used_in if inch else i.used} instead of {i.wanted_in if inch else i.wanted}: {i.why_in if inch else i.why}."
+        for i in shop.instead
+    ]
+    told += [
+        f"Short of {s.item_in if inch else s.item}: {s.need:g} {s.unit} needed, {s.have:g} there." for s in shop.short
+    ]
+    return [row for sentence in told for row in _wrapped("    ", sentence)]
 
 
 def _wrapped(first: str, text: str) -> list[str]:

@@ -8,7 +8,7 @@ from typing import Any
 
 from ..core.errors import UnknownName
 
-NAMES = ("joint", "plan", "run", "procedure")
+NAMES = ("joint", "plan", "run", "procedure", "shop")
 
 
 def schema(name: str) -> dict[str, Any]:

@@ -13,6 +13,7 @@ from typing import Any
 from ..core.errors import BadInput
 from .plan_1_0 import plan_from_1_0
 from .plan_1_1 import plan_from_1_1
+from .plan_1_2 import plan_from_1_2
 
 Step = Callable[[dict[str, Any]], dict[str, Any]]
 
@@ -24,7 +25,7 @@ def _as_it_is(data: dict[str, Any]) -> dict[str, Any]:
 
 # {format: its version, and the steps from each minor to the next}
 STEPS: dict[str, tuple[int, tuple[Step, ...]]] = {
-    "plan": (1, (plan_from_1_0, plan_from_1_1)),
+    "plan": (1, (plan_from_1_0, plan_from_1_1, plan_from_1_2)),
     "procedure": (1, (_as_it_is, _as_it_is)),
     "run": (1, (_as_it_is, _as_it_is)),
 }

@@ -15,11 +15,12 @@ from ..formats.link import link_query
 from ..formats.plan_dial import Dial, dial
 from ..formats.plan_lines import Line, Notice, plan_lines, plan_notices, summary
 from ..formats.procedure_json import procedure_file
-from ..store import queries
+from ..store import queries, setups
 from ..store.models import Revision
 from .faces import bands_in_words
 from .keeping import file_of, plan_of
 from .run_rows import RunRow, run_row
+from .setting_up import kept_as
 
 RUNS_A_PAGE, RUNS_ON_SHEET = 50, 3
 
@@ -45,6 +46,7 @@ class RecordView:
     run_count: int
     page: int
     pages: int
+    set_at: str | None
 
 
 def find(number: str, letter: str | None = None) -> Revision:
@@ -66,6 +68,7 @@ def record(revision: Revision, habit: str, page: int = 0) -> RecordView:
         plan_lines(plan, habit), plan_notices(plan, habit), summary(plan, habit), bands_in_words(revision.bands, habit), dial(plan, habit),
         [run_row(run, habit) for run in queries.runs(revision, (at - 1) * RUNS_A_PAGE, RUNS_A_PAGE)], queries.revisions(revision.procedure),
         [run_row(run, habit) for run in queries.proving(revision, RUNS_ON_SHEET)], count, at, pages,
+        setups.set_last(kept_as(revision.procedure.label, revision.letter)),
     )  # fmt: skip
 
 

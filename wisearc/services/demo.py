@@ -10,11 +10,12 @@ from typing import Any
 from ..core.joint_data import make_joint
 from ..core.record import as_planned
 from ..core.shop import ASSUMED
+from ..core.shop_data import make_shop
 from ..store import queries
 from ..store.database import transaction
 from ..store.models import Revision
 from ..store.opening import Store
-from . import keeping, running
+from . import keeping, running, shop_files
 
 KEPT_ON = "03-01"
 
@@ -27,6 +28,7 @@ def fill_if_empty(store: Store) -> bool:
         data = tomllib.loads(files(__package__).joinpath("demo.toml").read_text(encoding="utf-8"))
         with transaction():
             queries.set_book_kind("demo")
+            shop_files.put_whole(make_shop(_demo_shop()))
             for key, joint in data["joints"].items():
                 runs = joint.pop("runs", [])
                 draft = keeping.keep_draft(make_joint(joint), ASSUMED, at=_at(KEPT_ON))
@@ -39,6 +41,14 @@ def fill_if_empty(store: Store) -> bool:
         return True
     finally:
         store.close()
+
+
+def _demo_shop() -> dict[str, Any]:
+    """The demo's shop as plain data: what TOML has no null for is false there."""
+    data = tomllib.loads(files(__package__).joinpath("demo_shop.toml").read_text(encoding="utf-8"))
+    for machine in data["machines"]:
+        machine["pulse"] = machine["pulse"] or None
+    return data
 
 
 def _at(day: str) -> Callable[[], str]:

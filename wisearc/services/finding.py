@@ -115,12 +115,10 @@ def kind_of_book() -> str:
         return ""
 
 
-def recent() -> list[Listing]:
+def recent(most: int = LIKE_SHOWN) -> list[Listing]:
     """What was kept last, superseded revisions left away."""
     try:
-        return [row for row in queries.book([], "", 0, 2 * LIKE_SHOWN, ranked=False) if row.status != "superseded"][
-            :LIKE_SHOWN
-        ]
+        return [row for row in queries.book([], "", 0, 2 * most, ranked=False) if row.status != "superseded"][:most]
     except StoreError:
         return []
 

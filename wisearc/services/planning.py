@@ -22,6 +22,7 @@ from ..formats.plan_json import plan_data
 from ..formats.plan_lines import Line, Notice, plan_lines, plan_notices, summary
 from ..formats.plan_text import plan_text
 from ..formats.schema import schema
+from ..formats.shop_json import read_shop
 from .pin_fields import PinField, pin_fields
 
 LARGEST_FILE = MOST_BYTES
@@ -30,6 +31,11 @@ LARGEST_FILE = MOST_BYTES
 def plan_of_text(text: str, shop: Shop) -> Plan:
     """The plan of a joint file's text. Raises BadInput."""
     return make_plan(read_joint(loads(text)), shop)
+
+
+def shop_of_text(text: str) -> Shop:
+    """The shop of a shop file's text. Raises BadInput."""
+    return read_shop(loads(text))
 
 
 def plan_as_text(plan: Plan, habit: str) -> str:

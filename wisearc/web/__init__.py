@@ -12,14 +12,17 @@ from flask_compress import Compress
 from flask_wtf.csrf import CSRFProtect
 
 from .. import __version__
+from ..services.devices import Devices
 from ..services.finding import kind_of_book
 from ..services.opening import open_data, session_secret
 from ..services.work import Bench
-from . import errors, gate, habits, turns
+from . import door, errors, gate, habits, people, turns
+from .network import Network
+from .people import hands
 from .places import places
 
 CONTENT_POLICY = (
-    "default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; img-src 'self' data:; "
+    "default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; worker-src 'self'; img-src 'self' data:; "
     "connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
 )
 LARGEST_FORM = 512 * 1024
@@ -47,14 +50,18 @@ def create_app(data: Path, held: Any = None, told: Callable[[int, int], None] | 
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
     app.extensions["store"] = store
     app.extensions["bench"] = Bench(data.absolute())
+    app.extensions["devices"], app.extensions["network"] = Devices(data.absolute()), Network()
     gate.init_app(app)
     turns.init_app(app)
     csrf.init_app(app)
+    hands.init_app(app)
     Compress(app)
     habits.init_app(app)
     errors.init_app(app)
     for place in places():
         app.register_blueprint(place.blueprint)
+    app.register_blueprint(door.blueprint)
+    app.register_blueprint(people.blueprint)
     app.config["LARGER_POSTS"] = {path: most for place in places() for path, most in place.larger.items()}
     app.context_processor(
         lambda: {"version": __version__, "places": places(), "reads_only": store.reads_only, "book_is": kind_of_book()}

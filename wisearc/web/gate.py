@@ -9,9 +9,11 @@ from __future__ import annotations
 from typing import Any
 from urllib.parse import urlsplit
 
-from flask import Flask, Response, current_app, request
+from flask import Flask, Response, current_app, redirect, request, url_for
 
 from ..core.errors import BadInput
+from ..services.devices import Device
+from .network import is_beyond
 
 ADDRESSES = "ADDRESSES"
 _SAFE = ("GET", "HEAD", "OPTIONS")
@@ -42,14 +44,60 @@ def addresses(port: int, more: str = "") -> tuple[str, ...]:
 
 
 def printed_address(path: str) -> str:
-    """A page's whole address, as it is configured, whatever name the request came by. Parameters: path, from the root."""
-    return str(current_app.config[ADDRESSES][0]) + path
+    """A page's whole address for paper: as it is configured, else by the shop's network, else on this machine; never by the name the
+    request came by. Parameters: path, from the root."""
+    configured, beyond = current_app.config[ADDRESSES], current_app.extensions["network"].addresses
+    return str((beyond or configured)[0] if _is_own(configured[0]) else configured[0]) + path
+
+
+def _is_own(address: str) -> bool:
+    return urlsplit(address).hostname in ("127.0.0.1", "localhost")
+
+
+def known_addresses() -> list[str]:
+    """The addresses that a request may ask for: from this machine its own, from beyond the network's and the one configured."""
+    configured = current_app.config[ADDRESSES]
+    if not is_beyond(request.environ):
+        return [address for address in configured if _is_own(address)]
+    return [*(address for address in configured if not _is_own(address)), *current_app.extensions["network"].addresses]
+
+
+def cookie_name() -> str:
+    """The cookie that holds a device's secret: cookies know no ports, and each instance has one of its own."""
+    return str(current_app.config["SESSION_COOKIE_NAME"]).replace("wisearc-", "wisearc-device-")
+
+
+def device() -> Device | None:
+    """The device a request from beyond comes from, or None where it was never let in."""
+    found: Device | None = current_app.extensions["devices"].known(request.cookies.get(cookie_name(), ""))
+    return found
+
+
+# what is shown to who was not let in: the page that lets in, and what it is made of
+OPEN_TO_ALL = ("door.let_in", "door.let_in_here", "static")
 
 
 def _turn_away() -> Any:
-    known = current_app.config[ADDRESSES]
+    known = known_addresses()
+    beyond = is_beyond(request.environ)
     if request.environ.get("HTTP_HOST", "").lower() not in [urlsplit(address).netloc for address in known]:
-        return _plain(f"This is not an address of Wise Arc here. Open {known[0]}/ instead; nothing was taken.", 421)
+        where = f" Open {known[0]}/ instead;" if known and not beyond else ""
+        return _plain(
+            f"This is not an address of Wise Arc here.{where or ' Ask for the right one;'} nothing was taken.", 421
+        )
+    return _foreign(known) or (_not_let_in() if beyond else None)
+
+
+def _not_let_in() -> Any:
+    """Nothing but the page that lets in for who was not let in."""
+    if request.endpoint in OPEN_TO_ALL or device() is not None:
+        return None
+    if request.method in _SAFE and request.accept_mimetypes.best != "application/json":
+        return redirect(url_for("door.let_in"), 303)
+    return _plain("This device is not let in, so nothing was taken. Open Wise Arc's first page on it.", 403)
+
+
+def _foreign(known: list[str]) -> Any:
     site, mode = request.headers.get("Sec-Fetch-Site", ""), request.headers.get("Sec-Fetch-Mode", "")
     foreign = site in ("cross-site", "same-site")
     if request.method in _SAFE:

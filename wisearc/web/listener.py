@@ -103,14 +103,14 @@ class Channel(HTTPChannel):
             super().handle_close()
 
 
-def listen(app: Any, port: int, largest: int, larger: dict[str, int]) -> Any:
-    """A server of the application on this machine. Raises OSError where the port cannot be had.
+def listen(app: Any, port: int, largest: int, larger: dict[str, int], host: str = "127.0.0.1") -> Any:
+    """A server of the application on this machine, or on an address of it. Raises OSError where the port cannot be had.
 
     Parameters: port, 0 for a free one; largest, bytes of a body that are taken; larger, the same for single addresses.
     """
     server = create_server(
-        app, host="127.0.0.1", port=port, threads=THREADS, ident=None, channel_timeout=PATIENCE_S, cleanup_interval=2, connection_limit=1000,
-        asyncore_use_poll=True, recv_bytes=131072, max_request_body_size=largest, max_request_header_size=LONGEST_HEAD, clear_untrusted_proxy_headers=True,
+        app, host=host, port=port, threads=THREADS, ident=None, channel_timeout=PATIENCE_S, cleanup_interval=2, connection_limit=1000,
+        asyncore_use_poll=True, recv_bytes=131072, max_request_body_size=largest, max_request_header_size=LONGEST_HEAD, clear_untrusted_proxy_headers=False,
     )  # fmt: skip
     server.channel_class = Channel
     server.adj.larger = larger

@@ -8,19 +8,22 @@ import threading
 import webbrowser
 from contextlib import nullcontext
 from pathlib import Path
+from typing import Any
 
 from ..core.errors import BadInput
 from ..services.opening import hold, is_large
 
 
-def serve(data: Path, port: int, *, demo: bool, browser: bool, address: str = "") -> int:
-    """Run until interrupted. Parameters: data folder; port on 127.0.0.1, 0 for a free one; address, one it is reached by besides.
+def serve(data: Path, port: int, *, demo: bool, browser: bool, address: str = "", network: str | None = None) -> int:
+    """Run until interrupted. Parameters: data folder; port on 127.0.0.1, 0 for a free one; address, one it is reached by besides;
+    network, the address beyond this machine to listen on, "" for all of them, None as it was switched last.
 
     Raises BadInput where the port cannot be had, StoreError where the data cannot be used or is served already.
     """
     from . import LARGEST_FORM, create_app
     from .gate import ADDRESSES, addresses
     from .listener import listen
+    from .network import marked
 
     if not 0 <= port <= 65535:
         raise BadInput("port", port, "must be from 0 to 65535")
@@ -41,12 +44,19 @@ def serve(data: Path, port: int, *, demo: bool, browser: bool, address: str = ""
             words = f"cannot be used ({error.strerror}); stop what holds it or give another with --port"
             raise BadInput("port", port, words) from error
         app.config[ADDRESSES] = addresses(server.effective_port, address)
+        beyond = app.extensions["network"]
+        larger = app.config["LARGER_POSTS"]
+        beyond.ready(
+            lambda host, at: listen(marked(app), at, LARGEST_FORM, larger, host), server.effective_port, network or ""
+        )
         here = f"http://127.0.0.1:{server.effective_port}/"
         if held:
             held.at(here)
         sys.stdout.write(f"Wise Arc is at {here}  (data in {data.resolve()}; Ctrl+C stops it)\n")
         if app.extensions["store"].reads_only:
             sys.stdout.write("The data folder cannot be written: the book can be read, and nothing can be kept.\n")
+        if network is not None or app.extensions["devices"].on:
+            _beyond(app, network is not None)
         sys.stdout.flush()
         if browser:
             threading.Timer(0.3, webbrowser.open, [here]).start()
@@ -55,9 +65,26 @@ def serve(data: Path, port: int, *, demo: bool, browser: bool, address: str = ""
         except KeyboardInterrupt:
             pass
         finally:
+            beyond.off()
             app.extensions["bench"].stop()
             server.close()
     return 0
+
+
+def _beyond(app: Any, asked: bool) -> None:
+    """Listen beyond this machine, and say what that means. Raises BadInput where it was asked for and cannot be."""
+    beyond = app.extensions["network"]
+    try:
+        beyond.on()
+    except BadInput as error:
+        if asked:
+            raise
+        sys.stdout.write(f"Not reached from the shop's network: {error}\n")
+        return
+    sys.stdout.write(
+        f"From the shop's network at {beyond.addresses[0]}/ for devices that were let in (Shop, Devices). Plain http: who can listen on that "
+        "network can read what goes over it.\n"
+    )
 
 
 def _told(done: int, of: int) -> None:

@@ -27,6 +27,7 @@ TRAITS: dict[str, tuple[str, ...]] = {
     "positions": ("level", "down", "overhead", "fixed_tube"),
     "pulses": ("steady", "by_foot", "rippled", "chills"),
     "backs": ("bar", "gas", "paste", "bare", "smears", "melts"),
+    "parts": ("for_tungsten", "plain", "lens", "numbered", "caps"),
 }  # fmt: skip
 
 
@@ -176,6 +177,30 @@ def torches() -> dict[str, rows.Torch]:
 
 
 @cache
+def part_kinds() -> dict[str, rows.PartKind]:
+    """Kinds of part of a front end, in the order in which they go together."""
+    return _build(rows.PartKind, "parts", "kinds")
+
+
+@cache
+def cap_room_mm() -> dict[str, float]:
+    """How long a tungsten a back cap takes, mm, by its length."""
+    return {key: float(value) for key, value in _table("parts")["cap_room_mm"].items()}
+
+
+@cache
+def set_up_lines() -> dict[str, rows.SetUpLine]:
+    """The lines of the list that is ticked before the arc, in the order of the bench."""
+    return _build(rows.SetUpLine, "set_up", "lines", drop=("source", "mark"))
+
+
+@cache
+def kits() -> tuple[rows.Kit, ...]:
+    """Which parts and cups go on a torch of a family."""
+    return tuple(rows.Kit(**row) for row in _table("parts")["kits"])
+
+
+@cache
 def filler_pairs() -> tuple[rows.FillerPair, ...]:
     """Rows of the filler chart."""
     table = _table("fillers")
@@ -213,5 +238,5 @@ def questions() -> dict[str, rows.Question]:
 
 def check_rows() -> None:
     """Build every table, so that a row that does not hold together is refused at start. Raises BadCatalogue."""
-    for load in (metals, rods, thermals, gauge_scales, joint_kinds, positions, pulse_patterns, back_covers, tungsten_types, torches, filler_rules, questions, works, estimates):  # fmt: skip
+    for load in (metals, rods, thermals, gauge_scales, joint_kinds, positions, pulse_patterns, back_covers, tungsten_types, torches, part_kinds, filler_rules, questions, works, estimates):  # fmt: skip
         load()

@@ -142,6 +142,8 @@ class BackCover(Row):
     cost: str
     contact_w_mm2k: float = 0.0
     ink: str = ""
+    metal: str = ""
+    takes: str = ""
 
 
 @dataclass(frozen=True)
@@ -175,6 +177,35 @@ class Torch:
     family: str
     rating_a: float
     water: bool
+
+
+@dataclass(frozen=True, eq=False)
+class PartKind(Row):
+    """A kind of part of a front end; how wide and long it is drawn, mm, by family (0: by its bore)."""
+
+    source: str
+    mark: str
+    sizes: dict[str, list[float]]
+
+
+@dataclass(frozen=True)
+class SetUpLine:
+    """A line of the list that is ticked before the arc: its name, and what to do where it is not so."""
+
+    key: str
+    name: str
+    note: str = ""
+
+
+@dataclass(frozen=True)
+class Kit:
+    """What goes on the torches of a family: a front end with the family of its parts and that of its cups."""
+
+    torch: str
+    front_end: str
+    parts: str
+    cups: str
+    name: str
 
 
 @dataclass(frozen=True)

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import ClassVar
 
 from .. import catalogue
+from ..bench import Bench
 from ..catalogue.rows import BackCover
 from ..figures import figure
 from ..heat import GLOW_C
@@ -15,6 +16,7 @@ from ..quantities import counted, flow, length, plain, temperature
 from ..reasons import (
     Caution,
     Choice,
+    Instead,
     Other,
     Reason,
     caution,
@@ -99,7 +101,7 @@ def minutes(seconds: float) -> str:
     return f"{seconds:.0f} s" if seconds < 60 else f"{plain(seconds / 60, 1)} min"
 
 
-def choose_back(joint: Joint, section: Section, need: Need) -> Back:
+def choose_back(joint: Joint, section: Section, bench: Bench, need: Need) -> Back:
     """Choose the back cover. Common practice; where bars fit and how hot a fillet's back gets: estimates."""
     covers, hot = catalogue.back_covers(), back_c(joint, section)
     key, reason = _own(joint, section, hot)
@@ -108,17 +110,68 @@ def choose_back(joint: Joint, section: Section, need: Need) -> Back:
     cover, why = own, [reason]
     if joint.back != "auto":
         cover, why = covers[joint.back], [practice("Set by hand. The plan's own would be {own}.", own=own.name), reason]
+    elif (other := _there(joint, section, bench, own, hot)) is not None:
+        cover, why = (
+            other,
+            [
+                practice(
+                    "No {own} on the shelf; {name} {are} there.",
+                    own=own.name,
+                    name=other.name,
+                    are="are" if other.metal else "is",
+                ),
+                reason,
+            ],
+        )
     purge = _purge(joint, section, cover)
-    lengths = math.ceil(section.length_mm / BAR_LENGTH_MM - 1e-9) if cover.has("bar") else 0
+    bar = bar_length_mm(bench, cover)
+    lengths = math.ceil(section.length_mm / bar - 1e-9) if cover.has("bar") else 0
     from_seam, thickest = bars_mm(joint, need)
     barred = cover.has("bar")
-    why += _needs(joint, section, cover, purge, lengths, from_seam, thickest)
+    why += _needs(joint, section, cover, purge, lengths, bar, from_seam, thickest)
     return Back(
-        cover=cover.key, cover_name=cover.name, purge=purge, bar_lengths=lengths, bar_length_mm=BAR_LENGTH_MM,
+        cover=cover.key, cover_name=cover.name, purge=purge, bar_lengths=lengths, bar_length_mm=bar, swaps=_instead(own, cover) if joint.back == "auto" else (),
         bar_from_seam_mm=from_seam if barred else 0.0, bar_most_mm=thickest if barred else None, back_c=hot, contact_w_mm2k=cover.contact_w_mm2k,
         ink=cover.ink, why=tuple(why), others=tuple(_others(joint, section, cover, hot)),
         cautions=tuple(_cautions(joint, section, cover, purge, hot, own.key)),
     )  # fmt: skip
+
+
+def owned(bench: Bench, cover: BackCover) -> bool | None:
+    """Whether a cover's bars, and what else it takes, are in the shop; None where that was not entered or nothing is asked."""
+    shop = bench.shop
+    bars = None if not cover.metal or shop.bars is None else any(b.count and b.metal == cover.metal for b in shop.bars)
+    takes = None if not cover.takes or shop.has is None else cover.takes in shop.has
+    told = [one for one in (bars, takes) if one is not None]
+    return all(told) if told else None
+
+
+def bar_length_mm(bench: Bench, cover: BackCover) -> float:
+    """How long the bars are, mm: the longest that lie there, else what one hand holds."""
+    return max(
+        (b.length_mm for b in bench.shop.bars or () if b.count and b.metal == cover.metal), default=BAR_LENGTH_MM
+    )
+
+
+def _there(joint: Joint, section: Section, bench: Bench, own: BackCover, hot: float | None) -> BackCover | None:
+    """Another cover that the shop has and that is as sound, the nearest in how it takes heat first, where it lacks the one wanted."""
+    if owned(bench, own) is not False:
+        return None
+
+    def serious(cover: BackCover) -> int:
+        found = _cautions(joint, section, cover, _purge(joint, section, cover), hot, own.key)
+        return sum(item.level != "note" for item in found)
+
+    others = [c for c in catalogue.back_covers().values() if c is not own and owned(bench, c) is not False]
+    sound = [c for c in others if serious(c) <= serious(own)]
+    return min(sound, key=lambda c: abs(c.contact_w_mm2k - own.contact_w_mm2k), default=None)
+
+
+def _instead(own: BackCover, taken: BackCover) -> tuple[Instead, ...]:
+    if taken is own:
+        return ()
+    why = say(taken.cost, melts=temperature(ALUMINIUM_MELTS_C))
+    return (Instead("back", say("{n}", n=own.name), say("{n}", n=taken.name), why),)
 
 
 def back_c(joint: Joint, section: Section) -> float | None:
@@ -182,7 +235,7 @@ def _purge(joint: Joint, section: Section, cover: BackCover) -> Purge | None:
 
 
 def _needs(
-    joint: Joint, section: Section, cover: BackCover, purge: Purge | None, lengths: int, from_seam: float, thickest: float | None
+    joint: Joint, section: Section, cover: BackCover, purge: Purge | None, lengths: int, bar: float, from_seam: float, thickest: float | None
 ) -> list[Reason]:  # fmt: skip
     if purge and cover.has("gas"):
         return purge_reasons(joint, section, purge)
@@ -194,7 +247,7 @@ def _needs(
         )
         if joint.kind.has("back_apart"):
             words = "Bars behind, close under the root; on the near face only beyond the cup. {n} of {bar}: weld along one, move the bars, weld along the next."
-        figures = {"where": where, "n": counted(lengths, "length"), "bar": length(BAR_LENGTH_MM)}
+        figures = {"where": where, "n": counted(lengths, "length"), "bar": length(bar)}
         reasons.append(practice(words, from_seam=length(from_seam), **figures))
         reasons += _beside_the_cup(joint, thickest)
     if cover.has("smears"):

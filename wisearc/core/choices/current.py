@@ -5,12 +5,12 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import ClassVar
 
+from ..bench import Bench
 from ..figures import Band, ByHand, figure
 from ..joint import Joint
 from ..quantities import amps_of, length, size, speed
 from ..reasons import Caution, Choice, Reason, caution, estimate, mended, note, practice, published, ruled, say
 from ..section import Section
-from ..shop import Shop
 from .need import Need, need_reasons
 from .travel import FAR, FINE, Travel
 
@@ -42,12 +42,12 @@ class Current(Choice):
         return "{steady_a}", f"{amps_of(self.low_a)}–{amps_of(self.high_a)}"
 
 
-def choose_current(joint: Joint, section: Section, shop: Shop, need: Need, travel: Travel) -> Current:
+def choose_current(joint: Joint, section: Section, bench: Bench, need: Need, travel: Travel) -> Current:
     """Choose the steady current. Bench rule: common practice; heat flow: Wells 1952; own record: three runs."""
     v = travel.speed_mm_s
     own, flow = need.steady_a(v), need.heat_flow_a(v)
     record = [
-        Reason(say("Your own record: {n} good runs of like joints.", n=shop.own_runs), "own-record", "own-record")
+        Reason(say("Your own record: {n} good runs of like joints.", n=bench.shop.own_runs), "own-record", "own-record")
     ]
     why = [need.why] if need.own_a is None else [*record, need.why]
     if abs(need.share(v) - 1) > 5e-3:

@@ -3,27 +3,36 @@
 from __future__ import annotations
 
 from .. import catalogue
+from ..bench import Bench
 from ..joint import Joint
 from ..quantities import amps_of, length
 from ..reasons import Caution, caution, mended, note, stop
-from ..shop import Shop
 from .current import Current
+from .fit import Fit
 from .pulse import Pulse
 from .setting import Setting
 from .tacks import Tacks
-from .tungsten import Tungsten, carried_a
+from .tips import carried_a
+from .tungsten import Tungsten
 
 WARM_SHARE = 0.8
 _HAND_SET = ("current_a", "peak_a", "on_pct", "background_pct")
 
 
 def electrical_cautions(
-    joint: Joint, shop: Shop, current: Current, pulse: Pulse, setting: Setting, tacks: Tacks, tungsten: Tungsten
+    joint: Joint,
+    bench: Bench,
+    fit: Fit,
+    current: Current,
+    pulse: Pulse,
+    setting: Setting,
+    tacks: Tacks,
+    tungsten: Tungsten,
 ) -> tuple[Caution, ...]:
     """Every limit of a current at once. Ratings: common practice; tips: AWS C5.5, from memory."""
     return (
-        *_machine(joint, shop, current, pulse),
-        *_torch(joint, shop, pulse),
+        *_machine(joint, bench, current, pulse),
+        *_torch(joint, fit, pulse),
         *_tungsten(joint, pulse, setting, tacks, tungsten),
     )
 
@@ -36,20 +45,29 @@ def _released(joint: Joint, item: Caution) -> Caution:
     return mended(item, "Go by the plan's current", **keys) if keys else item
 
 
-def _machine(joint: Joint, shop: Shop, current: Current, pulse: Pulse) -> list[Caution]:
-    if current.steady_a <= shop.machine_most_a or pulse.pulsed:
+def _machine(joint: Joint, bench: Bench, current: Current, pulse: Pulse) -> list[Caution]:
+    least = bench.machine.least_a
+    if current.steady_a < least - 0.05:
+        words = "The arc takes {a} A, and the machine gives {l} A at least: it blows through."
+        return [
+            _released(joint, stop("machine-too-big", "current", words, a=amps_of(current.steady_a), l=amps_of(least)))
+        ]
+    if current.steady_a <= bench.machine.most_a or pulse.pulsed:
         return []
     words = "{a} A is above the machine's {m} A."
-    item = stop("machine-too-small", "current", words, a=amps_of(current.steady_a), m=amps_of(shop.machine_most_a))
+    item = stop("machine-too-small", "current", words, a=amps_of(current.steady_a), m=amps_of(bench.machine.most_a))
     return [_released(joint, item)]
 
 
-def _torch(joint: Joint, shop: Shop, pulse: Pulse) -> list[Caution]:
-    mean, rating = pulse.average_a, shop.torch_row.rating_a
-    figures = {"a": amps_of(mean), "r": amps_of(rating), "n": shop.torch}
+def _torch(joint: Joint, fit: Fit, pulse: Pulse) -> list[Caution]:
+    mean, rating = pulse.average_a, fit.torch.row.rating_a
+    figures = {"a": amps_of(mean), "r": amps_of(rating), "n": fit.torch.size}
     if mean > rating:
         words = "{a} A mean is above the {r} A of a no. {n} torch: it burns. Take a bigger or water-cooled torch."
         return [_released(joint, stop("torch-overrun", "torch", words, **figures))]
+    if pulse.peak_a > rating:
+        words = "Peaks of {p} A pass the {r} A that a no. {n} torch is rated for; its mean of {a} A does not. Keep the runs short and feel the handle."
+        return [note("torch-peak", "torch", words, p=amps_of(pulse.peak_a), **figures)]
     if mean > WARM_SHARE * rating:
         words = "{a} A mean is over 80 % of a no. {n} torch's {r} A: rest it between runs."
         return [note("torch-overrun", "torch", words, **figures)]

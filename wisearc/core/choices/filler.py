@@ -7,15 +7,17 @@ from functools import lru_cache
 from typing import ClassVar
 
 from .. import catalogue
+from ..bench import Bench
 from ..catalogue.rows import FillerPair, FillerRule, JointKind, Metal, Rod
 from ..chemistry import ROOM_C, pren
 from ..figures import ByHand, SetOn, figure
 from ..joint import Joint
-from ..reasons import Caution, Choice, Other, Reason, estimate, instead, mended, practice, say
+from ..quantities import stock
+from ..reasons import Caution, Choice, Instead, Other, Reason, estimate, instead, mended, practice, say
 from ..section import Section, section_of
 from .feeding import DILUTION_SLACK
 from .rod_rules import NOT_FOR_BRAZE
-from .rod_size import rod_size
+from .rod_size import SCHOOLS, owned_size_mm, rod_size
 from .service import bears_service, service_cautions, service_reasons
 from .weld_metal import Reckoning, judge, reckon
 
@@ -47,7 +49,7 @@ class Filler(Choice):
         return "{rod} {diameter_mm}", leg + "{length_mm} of it, {rods} rod" + ("s" if self.rods != 1 else "")
 
 
-def choose_filler(joint: Joint, section: Section) -> Filler:
+def choose_filler(joint: Joint, section: Section, bench: Bench) -> Filler:
     """Choose the rod. Source: the usual filler charts; weld metal by reckoning; bare-fit and service by practice."""
     pair = pair_for(*joint.pair, joint.service)
     verdicts = _verdicts(joint, section, pair)
@@ -59,15 +61,58 @@ def choose_filler(joint: Joint, section: Section) -> Filler:
         why = [practice("Set by hand: {rod}. The chart's first choice here is {first}.", rod=rod.key, first=pair.first)]
     else:
         rod, why = _own(joint, section, pair, verdicts)
+    wanted, swapped = rod, _there(joint, section, bench, rod, verdicts)
+    if swapped is not None:
+        rod = swapped
     verdict = next((v for v in verdicts if v.rod is rod), None) or _verdict(joint, section, rod)
-    size = rod_size(joint, section, rod, verdict.reckoning.feed)
+    size = rod_size(joint, section, bench, rod, verdict.reckoning.feed)
     cautions = [_answered(c, joint, verdict, verdicts) for c in verdict.cautions]
     return Filler(
         rod=rod.key if rod else None, diameter_mm=size.diameter_mm, length_mm=size.feed_mm, rods=size.rods, deposit_mm2=size.deposit_mm2,
-        leg_mm=verdict.reckoning.feed.leg_mm if rod else None,
-        why=(*why, *service_reasons(joint, rod, _usual(joint)), _chart(pair), *size.why), others=(*_others(joint, section, rod, pair, verdicts), *size.others),
+        leg_mm=verdict.reckoning.feed.leg_mm if rod else None, swaps=_instead(wanted, verdict, size.diameter_mm) if swapped else size.swaps,
+        why=(*_not_there(wanted, swapped), *why, *service_reasons(joint, rod, _usual(joint)), _chart(pair), *size.why), others=(*_others(joint, section, rod, pair, verdicts), *size.others),
         cautions=(*cautions, *size.cautions),
     )  # fmt: skip
+
+
+def _there(joint: Joint, section: Section, bench: Bench, wanted: Rod | None, verdicts: list[Verdict]) -> Rod | None:
+    """Another rod of the chart's row that is on the shelf and as sound here, where the one wanted is not there; else None."""
+    if bench.shop.rods is None or wanted is None or joint.filler != "auto":
+        return None
+    school = "under-sheet" if joint.position.small_pool else joint.rod_school
+    size = joint.pinned("rod_diameter_mm", SCHOOLS[school](section.thin_mm))
+    first = next(v for v in verdicts if v.rod is wanted)
+    sound = [
+        first,
+        *(v for v in verdicts if v is not first and v.rod and v.stands and v.failing[0] <= first.failing[0]),
+    ]
+    there = [(v.rod, *owned_size_mm(bench, v.rod.key, section, v.reckoning.feed, size)) for v in sound if v.rod]
+    lasting = [rod for rod, _, lasts in there if lasts]
+    some = [rod for rod, found, _ in there if found is not None]
+    taken = next(iter(lasting or some), wanted)
+    return None if taken is wanted else taken
+
+
+def _not_there(wanted: Rod | None, taken: Rod | None) -> tuple[Reason, ...]:
+    if wanted is None or taken is None:
+        return ()
+    return (
+        practice(
+            "Too little {w} on the shelf that this sheet melts; there is {u}, which is sound here.",
+            w=wanted.key,
+            u=taken.key,
+        ),
+    )
+
+
+def _instead(wanted: Rod | None, taken: Verdict, diameter_mm: float | None) -> tuple[Instead, ...]:
+    """What the rod that is there costs against the one wanted."""
+    assert wanted is not None and taken.rod is not None
+    used = say("{r} {d}", r=taken.rod.key, d=stock(diameter_mm or 0.0))
+    why = say(
+        "{u}: {what} {price}", u=taken.rod.key, what=describe(taken.reckoning, taken.cautions), price=_price(taken.rod)
+    )
+    return (Instead("filler", say(wanted.key), used, why),)
 
 
 def _usual(joint: Joint) -> tuple[str, ...]:

@@ -6,6 +6,7 @@ import math
 from dataclasses import dataclass
 from typing import ClassVar
 
+from ..bench import Bench
 from ..figures import Band, ByHand, SetOn, figure
 from ..gas import (
     DRAUGHT_M_S,
@@ -65,8 +66,8 @@ class Gas(Choice):
 
 
 def choose_gas(
-    joint: Joint, section: Section, back: Back, travel: Travel, pulse: Pulse, warmth: Warmth, torch: Torch, tacks: Tacks
-) -> Gas:
+    joint: Joint, section: Section, bench: Bench, back: Back, travel: Travel, pulse: Pulse, warmth: Warmth, torch: Torch, tacks: Tacks
+) -> Gas:  # fmt: skip
     """Choose flow and timings. Flow: estimate by Reynolds number; timings: common practice."""
     q, why = _flow(joint, torch)
     pre = joint.pinned("preflow_s", PREFLOW_WIDE_S if torch.cup >= WIDE_CUP else PREFLOW_S)
@@ -80,7 +81,7 @@ def choose_gas(
         gas="argon", flow_l_min=q, flow_cfh=q / L_MIN_PER_CFH, reynolds=reynolds(q, torch.bore_mm), exit_speed_m_s=exit_speed_m_s(q, torch.bore_mm),
         preflow_s=pre, postflow_s=post, postflow_glow_s=glow, argon_l=at_torch + behind, torch_l=at_torch, back_l=behind, starts=starts,
         why=(why, *_timing_reasons(joint, section, pulse, post, rule, glow)), others=tuple(_others(joint, torch)),
-        cautions=(*_flow_cautions(joint, torch, q), *_postflow_cautions(post, own)),
+        cautions=(*_flow_cautions(joint, torch, q), *_postflow_cautions(post, own), *_timer_cautions(bench, pre, post)),
     )  # fmt: skip
 
 
@@ -190,3 +191,15 @@ def _postflow_cautions(post: float, own: float) -> list[Caution]:
         words = "{t} s of post-flow is long: bars, or a run-off tab at the end, take the heat away sooner."
         return [note("postflow-long", "gas", words, t=f"{own:g}")]
     return []
+
+
+def _timer_cautions(bench: Bench, pre: float, post: float) -> list[Caution]:
+    """What the machine's gas timers cannot count."""
+    machine, found = bench.machine, []
+    if post > machine.postflow_most_s:
+        words = "The machine's post-flow ends at {m} s, {p} s are wanted: hold the gas on by hand for the rest, or take the heat away with bars."
+        found.append(caution("timer-short", "gas", words, m=f"{machine.postflow_most_s:g}", p=f"{post:g}"))
+    if pre > machine.preflow_most_s:
+        words = "The machine's pre-flow ends at {m} s, {p} s are wanted: let gas run by hand before striking."
+        found.append(caution("timer-short", "gas", words, m=f"{machine.preflow_most_s:g}", p=f"{pre:g}"))
+    return found

@@ -9,13 +9,13 @@ import math
 from dataclasses import dataclass
 
 from .. import catalogue
+from ..bench import Bench
 from ..heat import AMBIENT_C, ARC_VOLTAGE_V, current_for_pool_a, net_power_w, pool_width_mm
 from ..joint import Joint
 from ..pulse_train import travel_for_overlap_mm_s
 from ..quantities import amps_of, length
 from ..reasons import Reason, estimate, practice, ruled
 from ..section import Section
-from ..shop import Shop
 
 ARC_LENGTH_MM = 1.5
 A_PER_MM = 1000 / 25.4
@@ -83,21 +83,21 @@ class Need:
         return low
 
 
-def need_of(joint: Joint, section: Section, shop: Shop, bare: bool, brazed: bool = False) -> Need:
+def need_of(joint: Joint, section: Section, bench: Bench, bare: bool, brazed: bool = False) -> Need:
     """The current a seam needs. Parameters: bare, no rod is fed; brazed, the sheet is not melted."""
-    speed, pool = pace_mm_s(joint, section, shop, bare), pool_mm(joint, section, bare)
+    speed, pool = pace_mm_s(joint, section, bench, bare), pool_mm(joint, section, bare)
     melt = (BRAZE_C - AMBIENT_C) / (section.heat.liquidus_c - AMBIENT_C) if brazed else 1.0
-    bench, why = _bench_rule(joint, section, shop, melt)
-    own = shop.own_record_a if shop.own_runs >= OWN_RUNS_NEEDED else None
-    return Need(section, speed, pool, bench, own, melt, why)
+    rule, why = _bench_rule(joint, section, bench, melt)
+    own = bench.shop.own_record_a if bench.shop.own_runs >= OWN_RUNS_NEEDED else None
+    return Need(section, speed, pool, rule, own, melt, why)
 
 
-def pace_mm_s(joint: Joint, section: Section, shop: Shop, bare: bool) -> float:
+def pace_mm_s(joint: Joint, section: Section, bench: Bench, bare: bool) -> float:
     """The pace of the seam, mm/s: bare min(4.2, 5.4/t), × 0.7 in a corner; with rod fed min(3.0, 4.0/t) in line, min(2.5, 3.8/t) in
     fillets and laps; against gravity × 0.8. Bare: estimate; fed: common practice."""
     most, by_t, *_ = BARE if bare else FED[joint.kind.fed]
     factor = (joint.kind.speed_factor if bare else 1.0) * joint.position.speed_factor
-    if not shop.machine_pulses and not joint.remote:
+    if not bench.machine.pulses and not joint.remote:
         factor *= WITHOUT_REMOTE_V
     return min(most, by_t / section.reckoned_mm) * factor
 
@@ -113,7 +113,7 @@ def pool_mm(joint: Joint, section: Section, bare: bool) -> float:
     return width
 
 
-def _bench_rule(joint: Joint, section: Section, shop: Shop, melt: float) -> tuple[float, Reason]:
+def _bench_rule(joint: Joint, section: Section, bench: Bench, melt: float) -> tuple[float, Reason]:
     """One amp a thousandth of an inch of the thinner member, by joint, metal, position. Common practice.
 
     From 2.4 mm up × (2.4/t)^0.565, an estimate that holds 0.85 at 3.2 mm; an acute angle and a third member: estimates.
@@ -124,7 +124,7 @@ def _bench_rule(joint: Joint, section: Section, shop: Shop, melt: float) -> tupl
         CARBON_FACTORS[carbon], FERRITIC_FACTORS[ferritic], joint.position.current_factor,
         (THICK_FROM_MM / t) ** THICK_EXPONENT if t > THICK_FROM_MM else 1.0,
         acute_factor(joint), section.third_arm, melt,
-        WITHOUT_REMOTE_A if not shop.machine_pulses and not joint.remote else 1.0,
+        WITHOUT_REMOTE_A if not bench.machine.pulses and not joint.remote else 1.0,
     ]  # fmt: skip
     amps = math.prod((A_PER_MM * t, joint.kind.current_factor, *factors))
     shown = " × ".join(f"{v:.2f}" for v in (joint.kind.current_factor, *(f for f in factors if abs(f - 1) > 5e-3)))

@@ -6,13 +6,13 @@ import math
 from dataclasses import dataclass, replace
 from typing import ClassVar
 
+from ..bench import Bench
 from ..catalogue.rows import PulsePattern
 from ..figures import Band, ByHand, SetOn, figure
 from ..joint import Joint
 from ..pulse_train import average_a, peak_for_average_a
 from ..quantities import amps_of
 from ..reasons import Caution, Choice, Reason, caution, mended, note, practice, ruled, stop
-from ..shop import Shop
 from .current import Current
 from .need import Need
 from .pulse_pattern import LEAST_BACKGROUND_A, Pattern, mean_share
@@ -52,7 +52,7 @@ class Pulse(Choice):
         return "{rate_pps} · {on_pct} · {background_pct}", "{pattern_name}; " + over
 
 
-def choose_pulse(joint: Joint, shop: Shop, need: Need, pattern: Pattern, current: Current) -> Pulse:
+def choose_pulse(joint: Joint, bench: Bench, need: Need, pattern: Pattern, current: Current) -> Pulse:
     """Work out the pulse. Patterns: common practice; mean of the train: definition."""
     row, steady = pattern.row, current.steady_a
     on_pct = joint.pinned("on_pct", row.on_pct)
@@ -62,13 +62,13 @@ def choose_pulse(joint: Joint, shop: Shop, need: Need, pattern: Pattern, current
         said = practice(foot if row.has("by_foot") else "Unpulsed: the arc stays at {a} A.", a=amps_of(steady))
         return Pulse(
             school=row.key, pattern_name=row.name, rate_pps=pattern.rate_pps, on_pct=None, background_pct=None, peak_a=steady, background_a=None,
-            average_a=steady, why=(*pattern.why, said), others=pattern.others, cautions=pattern.cautions,
+            average_a=steady, why=(*pattern.why, said), others=pattern.others, cautions=pattern.cautions, swaps=pattern.swaps,
         )  # fmt: skip
     on, share = on_pct / 100, background_pct / 100
     by_mean = steady / (on + share * (1 - on))
     peak = joint.pinned("peak_a", by_mean if row.peak_rule == "mean" else steady * (row.peak_factor or 1.0))
     background_a, cautions = peak * share, list(pattern.cautions)
-    least = max(LEAST_BACKGROUND_A, shop.machine_least_a)
+    least = max(LEAST_BACKGROUND_A, bench.machine.least_a)
     if background_a < least:
         words = "{b} A of background is under the least {l} A, where the arc goes out: raised to it, the peak brought down to keep the mean."
         cautions.append(note("background-too-low", "pulse", words, b=f"{background_a:.1f}", l=f"{least:g}"))
@@ -78,10 +78,10 @@ def choose_pulse(joint: Joint, shop: Shop, need: Need, pattern: Pattern, current
     mean = average_a(peak, background_a, on)
     made = Pulse(
         school=row.key, pattern_name=row.name, rate_pps=pattern.rate_pps, on_pct=on_pct, background_pct=background_pct, peak_a=peak,
-        background_a=background_a, average_a=mean, why=(*pattern.why, _mean_reason(peak, background_a, on, mean, steady)), others=pattern.others,
+        background_a=background_a, average_a=mean, why=(*pattern.why, _mean_reason(peak, background_a, on, mean, steady)), others=pattern.others, swaps=pattern.swaps,
     )  # fmt: skip
     own = need.steady_a(pattern.speed_mm_s)
-    return replace(made, cautions=(*cautions, *_too_high(joint, peak, shop), *_judged(joint, pattern, made, own)))
+    return replace(made, cautions=(*cautions, *_too_high(joint, peak, bench), *_judged(joint, pattern, made, own)))
 
 
 def needed_mean_a(row: PulsePattern, background: float, rate_pps: float, steady_a: float) -> float:
@@ -113,11 +113,11 @@ def _judged(joint: Joint, pattern: Pattern, pulse: Pulse, steady: float) -> tupl
     return (mended(item, "Go by the plan's pulse", **{f"pins.{key}": None for key in keys}),)
 
 
-def _too_high(joint: Joint, peak: float, shop: Shop) -> tuple[Caution, ...]:
-    if peak <= shop.machine_most_a:
+def _too_high(joint: Joint, peak: float, bench: Bench) -> tuple[Caution, ...]:
+    if peak <= bench.machine.most_a:
         return ()
     words = "The peak of {p} A is above the machine's {m} A. Another pattern, or a longer on time."
-    item = stop("peak-too-high", "pulse", words, p=amps_of(peak), m=amps_of(shop.machine_most_a))
+    item = stop("peak-too-high", "pulse", words, p=amps_of(peak), m=amps_of(bench.machine.most_a))
     if "peak_a" in joint.pins:
         return (mended(item, "Release the peak", **{"pins.peak_a": None}),)
     return (mended(item, "Take a steady arc", pulse="none"),)

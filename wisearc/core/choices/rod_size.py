@@ -5,11 +5,12 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
+from ..bench import Bench
 from ..catalogue import rod_sizes
 from ..catalogue.rows import Rod
 from ..joint import Joint
 from ..quantities import length, size, stock
-from ..reasons import Caution, Other, Reason, caution, estimate, instead, mended, practice, ruled, say
+from ..reasons import Caution, Instead, Other, Reason, caution, estimate, instead, mended, practice, ruled, say
 from ..section import Section
 from .feeding import THROAT_SHARE, Feed
 from .need import pool_mm
@@ -35,24 +36,68 @@ class RodSize:
     why: tuple[Reason, ...] = ()
     others: tuple[Other, ...] = ()
     cautions: tuple[Caution, ...] = ()
+    swaps: tuple[Instead, ...] = ()
 
 
-def rod_size(joint: Joint, section: Section, rod: Rod | None, feed: Feed) -> RodSize:
+def rod_size(joint: Joint, section: Section, bench: Bench, rod: Rod | None, feed: Feed) -> RodSize:
     """Size and quantity of the rod for what is fed. Schools and stock: common practice; section of deposit: estimate."""
     if rod is None:
         return RodSize(None, 0.0, 0, 0.0)
     thin, small = section.thin_mm, joint.position.small_pool
     school = "under-sheet" if small else joint.rod_school
-    diameter = joint.pinned("rod_diameter_mm", SCHOOLS[school](thin))
+    wanted = SCHOOLS[school](thin)
     by_hand = "rod_diameter_mm" in joint.pins
-    area, by_length = feed.deposit_mm2, feed.deposit_mm2 / (math.pi * diameter**2 / 4) * STUBS_AND_TACKS
+    diameter = joint.pinned("rod_diameter_mm", owned_size_mm(bench, rod.key, section, feed, wanted)[0] or wanted)
+    area, by_length = feed.deposit_mm2, feed_by_length(feed, diameter)
     fed = by_length * section.length_mm
     much = _much(by_length, diameter)
     return RodSize(
-        diameter, fed, math.ceil(fed / rod_sizes().rod_length_mm), area,
-        why=(_why(school, thin, diameter, by_hand), *_against_gravity(joint), _feed_reason(feed, fed, by_length, pool_mm(joint, section, bare=False)), *much),
+        diameter, fed, rods_of(bench, rod.key, section, feed, diameter), area,
+        swaps=() if by_hand or diameter == wanted else _instead(rod, wanted, diameter), why=(_why(school, thin, diameter, by_hand), *_against_gravity(joint), _feed_reason(feed, fed, by_length, pool_mm(joint, section, bare=False)), *much),
         others=() if small else _other_school(joint.rod_school, thin, diameter), cautions=_cautions(thin, diameter, by_hand),
     )  # fmt: skip
+
+
+def owned_size_mm(bench: Bench, rod: str, section: Section, feed: Feed, wanted: float) -> tuple[float | None, bool]:
+    """The size of a rod on the shelf that a sheet melts as soundly as the one wanted, mm, and whether there is enough of it: of those
+    that last the nearest, else the nearest; None where there is none."""
+    stock_of = [one for one in bench.shop.rod_stock.get(rod, ()) if melts(section.thin_mm, one.diameter_mm, wanted)]
+    sizes = {one.diameter_mm for one in stock_of}
+    have = {d: sum(one.count for one in stock_of if one.diameter_mm == d) for d in sizes}
+    lasts = {d: have[d] >= rods_of(bench, rod, section, feed, d) for d in sizes}
+    found = min(sizes, key=lambda d: (not lasts[d], abs(math.log(d / wanted)), d), default=None)
+    return found, found is not None and lasts[found]
+
+
+def feed_by_length(feed: Feed, diameter: float) -> float:
+    """How much rod goes into each length of seam, stubs and tacks with it."""
+    return feed.deposit_mm2 / (math.pi * diameter**2 / 4) * STUBS_AND_TACKS
+
+
+def rods_of(bench: Bench, rod: str, section: Section, feed: Feed, diameter: float) -> int:
+    """How many rods a seam takes, as long as they lie there."""
+    return math.ceil(feed_by_length(feed, diameter) * section.length_mm / rod_length_mm(bench, rod, diameter))
+
+
+def melts(thin: float, diameter: float, wanted: float) -> bool:
+    """Whether a sheet melts a rod as soundly as the one wanted: no thicker than 1.3 of it or 1.6 mm, and wire below 0.8 mm."""
+    if diameter <= wanted:
+        return True
+    return diameter <= max(STOUT_ROD_MM, SHEET_SHARE_MOST * thin) and not (thin < THIN_MM and diameter >= ROD_FROM_MM)
+
+
+def rod_length_mm(bench: Bench, rod: str, diameter: float) -> float:
+    """How long the rods of a class and size on the shelf are, mm; the usual length where none lies there."""
+    own = [one.length_mm for one in bench.shop.rod_stock.get(rod, ()) if one.diameter_mm == diameter]
+    return max(own, default=rod_sizes().rod_length_mm)
+
+
+def _instead(rod: Rod, wanted: float, used: float) -> tuple[Instead, ...]:
+    cost = "a bigger heat sink that chills a small pool" if used > wanted else "more to feed, easier to place"
+    why = say("{n} times as much length to feed; {cost}", n=f"{(wanted / used) ** 2:.2g}", cost=cost)
+    return (
+        Instead("filler", say("{r} {d}", r=rod.key, d=stock(wanted)), say("{r} {d}", r=rod.key, d=stock(used)), why),
+    )
 
 
 def under_sheet_mm(thin: float) -> float:

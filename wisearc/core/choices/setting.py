@@ -5,12 +5,13 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import ClassVar
 
+from ..bench import Bench
 from ..figures import Band, SetOn, figure
 from ..joint import Joint
 from ..quantities import amps_of, length
 from ..reasons import Caution, Choice, Other, Reason, caution, instead, mended, practice, ruled, say
 from ..section import Section
-from ..shop import Shop
+from ..shop import CONTROLS
 from .current import Current
 from .pulse import Pulse
 
@@ -45,7 +46,7 @@ class Setting(Choice):
         return "", detail
 
 
-def choose_setting(joint: Joint, section: Section, shop: Shop, current: Current, pulse: Pulse) -> Setting:
+def choose_setting(joint: Joint, section: Section, bench: Bench, current: Current, pulse: Pulse) -> Setting:
     """Choose the machine setting and slopes. Common practice."""
     steady = current.steady_a
     others: tuple[Other, ...] = ()
@@ -55,12 +56,12 @@ def choose_setting(joint: Joint, section: Section, shop: Shop, current: Current,
         machine, why = steady, practice("No remote: set what is needed; the slopes start and end it.")
     else:
         machine, why, others = _held_back(joint, steady)
-    if machine > shop.machine_most_a >= steady and not pulse.pulsed:
-        machine = shop.machine_most_a
-    slopes = (None, 0.0, 0.0, None) if joint.remote else _slopes(joint, section, machine)
+    if machine > bench.machine.most_a >= steady and not pulse.pulsed:
+        machine = bench.machine.most_a
+    slopes = (None, 0.0, 0.0, None) if joint.remote else _slopes(joint, section, bench, machine)
     return Setting(
         machine_a=machine, dial_a=machine, mean_a=pulse.average_a, at_peak=pulse.pulsed, start_a=slopes[0], up_s=slopes[1], down_s=slopes[2], finish_a=slopes[3],
-        why=(why,) if joint.remote else (why, _slope_reason(slopes)), others=others, cautions=tuple(_cautions(joint, pulse)),
+        why=(why,) if joint.remote else (why, _slope_reason(slopes)), others=others, cautions=tuple(_cautions(joint, bench, pulse)),
     )  # fmt: skip
 
 
@@ -87,13 +88,13 @@ def _held_back(joint: Joint, steady: float) -> tuple[float, Reason, tuple[Other,
     return little, why, (other,)
 
 
-def _slopes(joint: Joint, section: Section, machine: float) -> tuple[float, float, float, float]:
-    """Start, up, down, finish: 27 % of set (5 A least, 10 from 1.6 mm tungsten), by thickness. Common practice."""
-    t = section.reckoned_mm
-    start = max(START_LEAST_A if machine > FINE_TO_A else FINE_START_A, START_SHARE * machine)
+def _slopes(joint: Joint, section: Section, bench: Bench, machine: float) -> tuple[float, float, float, float]:
+    """Start, up, down, finish: 27 % of set (5 A least, 10 from 1.6 mm tungsten), by thickness; never under the machine's least. Common practice."""
+    t, least = section.reckoned_mm, bench.machine.least_a
+    start = max(least, START_LEAST_A if machine > FINE_TO_A else FINE_START_A, START_SHARE * machine)
     up = 0.3 if t <= 1 else 0.5 if t <= 2 else 1.0
     slowly = joint.any_metal("crack_prone") or (section.stainless_sides == 1 and section.carbon_sides == 1)
-    return start, up, (1 + t) * (2 if slowly else 1), max(FINISH_LEAST_A, FINISH_SHARE * machine)
+    return start, up, (1 + t) * (2 if slowly else 1), max(least, FINISH_LEAST_A, FINISH_SHARE * machine)
 
 
 def _slope_reason(slopes: tuple[float | None, float, float, float | None]) -> Reason:
@@ -104,8 +105,22 @@ def _slope_reason(slopes: tuple[float | None, float, float, float | None]) -> Re
     return ruled(practice(words, back=length(5), **figures), rule, "{a} A, {u} s, {d} s, {f} A", **figures)
 
 
-def _cautions(joint: Joint, pulse: Pulse) -> list[Caution]:
-    if joint.setting_school != "ride" or not joint.remote or pulse.pulsed:
-        return []
-    words = "Set at twice the need, a slip of the foot blows through thin sheet."
-    return [mended(caution("ride-slip", "current", words), "Set a little over", setting_school="headroom")]
+def _cautions(joint: Joint, bench: Bench, pulse: Pulse) -> list[Caution]:
+    found, machine = [], bench.machine
+    if joint.setting_school == "ride" and joint.remote and not pulse.pulsed:
+        words = "Set at twice the need, a slip of the foot blows through thin sheet."
+        found.append(mended(caution("ride-slip", "current", words), "Set a little over", setting_school="headroom"))
+    if joint.remote and joint.control not in machine.controls:
+        other = machine.controls[0] if machine.controls else "none"
+        words = "{m} takes no {c}. {how}"
+        how = f"It takes a {CONTROLS[other]}." if machine.controls else "Set what is needed, with slopes."
+        item = caution("no-remote", "current", words, m=machine.name, c=CONTROLS[joint.control], how=how)
+        found.append(
+            mended(
+                item, f"Work with {'the machine alone' if other == 'none' else 'the ' + CONTROLS[other]}", control=other
+            )
+        )
+    if not joint.remote and not machine.slopes:
+        words = "{m} has no slopes: the arc starts and ends at full current. Start and end on a tab, or run back onto the bead before breaking off; craters crack."
+        found.append(caution("no-slopes", "current", words, m=machine.name))
+    return found

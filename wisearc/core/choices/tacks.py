@@ -8,12 +8,12 @@ from dataclasses import dataclass
 from functools import lru_cache
 from typing import ClassVar
 
+from ..bench import Bench
 from ..figures import ByHand, figure
 from ..joint import Joint
 from ..quantities import amps_of, length, size
 from ..reasons import Caution, Choice, Other, Reason, caution, estimate, instead, mended, practice, ruled, say
 from ..section import Section
-from ..shop import Shop
 from .back import Back
 from .current import Current
 from .setting import Setting
@@ -49,7 +49,7 @@ class Tacks(Choice):
         return "{count}, every {pitch_mm}", "{length_mm} long, {current_a} for {time_s}"
 
 
-def choose_tacks(joint: Joint, section: Section, shop: Shop, back: Back, current: Current, setting: Setting) -> Tacks:
+def choose_tacks(joint: Joint, section: Section, bench: Bench, back: Back, current: Current, setting: Setting) -> Tacks:
     """Choose the tacks. Common practice; their current in the range of the trade: estimate."""
     seam = section.length_mm
     if joint.all_round:
@@ -67,7 +67,7 @@ def choose_tacks(joint: Joint, section: Section, shop: Shop, back: Back, current
         positions = tuple(i * pitch for i in range(count))
         why = _pitch_reason(joint, section, wanted, pitch)
     long = min(max(LENGTH_LEAST_MM, LENGTH_IN_T * section.thin_mm), LENGTH_MOST_MM)
-    amps = max(current.steady_a, min(TACK_CURRENT_FACTOR * current.steady_a, shop.machine_most_a))
+    amps = max(current.steady_a, min(TACK_CURRENT_FACTOR * current.steady_a, bench.machine.most_a))
     own = setting.at_peak or amps > setting.machine_a + 0.5 or not joint.remote
     dial = amps if own else setting.machine_a
     return Tacks(

@@ -5,10 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import ClassVar
 
+from ..bench import Bench
 from ..figures import figure
 from ..joint import Joint
 from ..quantities import length, temperature
-from ..reasons import Choice, Reason, practice, published, ruled
+from ..reasons import Caution, Choice, Reason, caution, practice, published, ruled
 from ..section import Section
 from .feeding import THROAT_SHARE
 from .filler import Filler
@@ -20,7 +21,7 @@ LEAD_DEG = 15.0
 SQUARE_DEG, TO_THIN_DEG = 90.0, 65.0
 # thick to thin: the torch leans to the thin sheet in full where one is twice the other
 LEANS_BY = 1.0
-STARTS = "HF or lift, never scratched"
+SOUND_STARTS = {"hf": "HF", "lift": "lift"}
 RETURN_CLAMP = "on clean metal, on the work, near the seam, never through a bearing"
 
 
@@ -52,15 +53,28 @@ class Technique(Choice):
         return "{torch_angle_deg} to {torch_to}, pushed {lead_angle_deg}", "{polarity}; {aim}" + leg
 
 
-def choose_technique(joint: Joint, section: Section, filler: Filler) -> Technique:
+def choose_technique(joint: Joint, section: Section, bench: Bench, filler: Filler) -> Technique:
     """How it is done by hand. Common practice."""
     leg = filler.leg_mm
     start_at, stop_at = _ends(joint, section)
     return Technique(
-        polarity="DC, electrode negative", start=STARTS, return_clamp=RETURN_CLAMP, torch_angle_deg=torch_angle_deg(joint, section), torch_to=_to(section), lead_angle_deg=LEAD_DEG,
+        polarity="DC, electrode negative", start=starts_by(bench), return_clamp=RETURN_CLAMP, torch_angle_deg=torch_angle_deg(joint, section), torch_to=_to(section), lead_angle_deg=LEAD_DEG,
         aim=_aim(joint, section, filler), rod_side=_rod_side(filler), leg_mm=leg, throat_mm=None if leg is None else THROAT_SHARE * leg,
-        start_at=start_at, stop_at=stop_at, why=tuple(_reasons(joint, section, filler, start_at, stop_at)),
+        start_at=start_at, stop_at=stop_at, why=tuple(_reasons(joint, section, bench, filler, start_at, stop_at)), cautions=tuple(_cautions(bench)),
     )  # fmt: skip
+
+
+def starts_by(bench: Bench) -> str:
+    """How the arc is started on the bench's machine: never scratched."""
+    ways = [words for key, words in SOUND_STARTS.items() if key in bench.machine.starts] or list(SOUND_STARTS.values())
+    return " or ".join(ways) + ", never scratched"
+
+
+def _cautions(bench: Bench) -> list[Caution]:
+    if any(key in bench.machine.starts for key in SOUND_STARTS):
+        return []
+    words = "{m} starts by scratching alone: tungsten breaks off into the weld and the tip is spoilt. Start on a copper strip beside the seam and carry over, or take another machine."
+    return [caution("scratch-start", "technique", words, m=bench.machine.name or "The machine")]
 
 
 def torch_angle_deg(joint: Joint, section: Section) -> float:
@@ -108,7 +122,7 @@ def _ends(joint: Joint, section: Section) -> tuple[str, str]:
     return f"{where}, a little in and back to the end", "back on the bead, tapering off"
 
 
-def _reasons(joint: Joint, section: Section, filler: Filler, start_at: str, stop_at: str) -> list[Reason]:
+def _reasons(joint: Joint, section: Section, bench: Bench, filler: Filler, start_at: str, stop_at: str) -> list[Reason]:
     whole, square = _opens(joint)
     a = torch_angle_deg(joint, section)
     words = "So that both edges take heat alike; arc no longer than the tungsten is thick."
@@ -118,7 +132,7 @@ def _reasons(joint: Joint, section: Section, filler: Filler, start_at: str, stop
             "90° in the open, half the opening in a corner or lap; 65/90 of the whole where one is twice the other",
             "{s}° of {w}°, thickness {r} to 1: {a}°", s=f"{square:g}", w=f"{whole:g}", r=f"{section.ratio:.3g}", a=f"{a:.0f}",
         ),
-        practice("DC, electrode negative. Start by {s}; return clamp {clamp}.", s=STARTS, clamp=RETURN_CLAMP),
+        practice("DC, electrode negative. Start by {s}; return clamp {clamp}.", s=starts_by(bench), clamp=RETURN_CLAMP),
         practice("Start {a}; end {b}, {low} to {high} of overlap. Restart in the middle of the crater, the pool back to its size before going on.", a=start_at, b=stop_at, low=length(5), high=length(10)),
     ]  # fmt: skip
     if brazed(filler.rod):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 from functools import lru_cache
-from typing import ClassVar
+from typing import Any, ClassVar
 
 from .. import catalogue
 from ..figures import ByHand, SetOn, figure
@@ -27,24 +27,20 @@ from ..reasons import (
     stop,
 )
 from ..section import Section
-from ..shop import Shop
+from .fit import Fit
+from .front_end import (
+    BIG_LENS_FROM,
+    COVER_BORES,
+    LONG_SEAM_MM,
+    NAMES,
+    OFFERED_CUPS,
+    PLAIN_SOUND_MM,
+    SLACK_MM,
+    UNCOVERED_FROM_MM,
+    limits_mm,
+)
 from .reach import PAST_REACH_MM, opening_deg, outside_mm, stickout_mm
 from .warmth import Warmth
-
-LENS_MOST_MM = 16.0
-LENS_CAUTION_MM = 19.0
-BIG_LENS_CAUTION_MM = 25.0
-BIG_LENS_FROM = 14
-CAUTION_IN_BORES = 1.5
-PLAIN_SOUND_MM = 6.4
-PLAIN_MOST_MM = 9.5
-COVER_BORES = {"gas-lens": 1.5, "plain": 1.0}
-NAMES = {"gas-lens": "gas lens", "plain": "plain collet body"}
-SHOW_CUPS, SOUND_CUP, STEEL_CUP = (8, 10, 12), 8, 7
-OFFERED_CUPS = (6, 8, 10, 12, 16)
-LONG_SEAM_MM = 150.0
-UNCOVERED_FROM_MM = 0.5
-SLACK_MM = 1e-9
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -72,22 +68,18 @@ class Torch(Choice):
         return "{front_end_name}, no. {cup}", f"{{stickout_mm}} out{toe}, sound to {{stickout_limit_mm}}"
 
 
-def choose_torch(joint: Joint, section: Section, shop: Shop, warmth: Warmth) -> Torch:
-    """Choose the front end. Common practice; cover in bores, reach by geometry: estimates."""
-    front = joint.pinned("front_end", _front_end(joint, section))
-    own, why = _cup(joint, section, warmth.hot_band_mm, front)
-    cup = joint.pinned("cup", own)
-    if "cup" in joint.pins:
-        why = practice("No. {cup} set by hand; the plan's own is no. {own}.", cup=cup, own=own)
+def choose_torch(joint: Joint, section: Section, warmth: Warmth, fit: Fit) -> Torch:
+    """The front end that was fitted, and what it covers. Common practice; cover in bores, reach by geometry: estimates."""
+    front, cup = fit.kit.front_end, fit.cup
     stickout, bore = stickout_mm(joint, cup), bore_mm(cup)
     cover = COVER_BORES[front] * bore
     torch = Torch(
-        front_end=front, front_end_name=NAMES[front], cup=cup, bore_mm=bore, stickout_mm=stickout, stickout_limit_mm=limits_mm(front, cup)[0],
+        front_end=front, front_end_name=fit.kit.name, cup=cup, bore_mm=bore, stickout_mm=stickout, stickout_limit_mm=limits_mm(front, cup)[0],
         toe_stickout_mm=_toe_mm(joint, cup), cover_mm=cover, uncovered_mm=max(0.0, warmth.hot_band_mm - cover),
-        tail_uncovered_mm=max(0.0, warmth.tail_mm - cover / 2), torch=shop.torch, others=_others(front, cup),
+        tail_uncovered_mm=max(0.0, warmth.tail_mm - cover / 2), torch=fit.torch.size, others=_others(front, cup), swaps=fit.instead_of_torch,
         why=(
-            why, _cover_reason(front, cover, warmth.hot_band_mm), _front_reason(section, front),
-            _stickout_reason(joint, front, cup, stickout, limits_mm(front, cup)[0]), *_family_reasons(shop),
+            *fit.why, _cover_reason(front, cover, warmth.hot_band_mm), _front_reason(section, front),
+            _stickout_reason(joint, fit.kit.name, front, cup, stickout), *_family_reasons(fit.torch.size, bool(fit.torch.name)),
         ),
     )  # fmt: skip
     return _with_cautions(torch, joint, section, warmth)
@@ -98,56 +90,6 @@ def _toe_mm(joint: Joint, cup: int) -> float | None:
     if not joint.kind.has("cope") or joint.reach is not None or "stickout_mm" in joint.pins:
         return None
     return stickout_mm(joint, cup, 180 - joint.angle_deg)
-
-
-def limits_mm(front: str, cup: int) -> tuple[float, float]:
-    """Sound stick-out and the most before it is refused, mm. Common practice.
-
-    Plain: to the bore and 6.4, refused past 9.5. Lens: to the bore and 16; to 1.5 bores and 19, 25 from no. 14.
-    """
-    bore = bore_mm(cup)
-    if front == "plain":
-        return min(bore, PLAIN_SOUND_MM), PLAIN_MOST_MM
-    most = BIG_LENS_CAUTION_MM if cup >= BIG_LENS_FROM else LENS_CAUTION_MM
-    return min(bore, LENS_MOST_MM), min(CAUTION_IN_BORES * bore, most)
-
-
-def _front_end(joint: Joint, section: Section) -> str:
-    short = stickout_mm(joint, joint.pinned("cup", STEEL_CUP)) <= PLAIN_SOUND_MM
-    return "plain" if section.stainless_sides == 0 and short and joint.finish == "sound" else "gas-lens"
-
-
-def _cup(joint: Joint, section: Section, band: float, front: str) -> tuple[int, Reason]:
-    """The cup for what is to be covered, or another that reaches in better."""
-
-    def covers(cup: int) -> bool:
-        return COVER_BORES[front] * bore_mm(cup) >= band
-
-    if section.stainless_sides == 0:
-        cup, why = STEEL_CUP, "No. 7, all-round for steel."
-    elif joint.finish == "show":
-        cup = next((c for c in SHOW_CUPS if covers(c)), SHOW_CUPS[-1])
-        why = (
-            "No. {c}: the smallest that covers the hot band for show."
-            if covers(cup)
-            else "No. {c}, the widest for a whole seam; no. 14 to 16 eat argon."
-        )
-    else:
-        cup, why = SOUND_CUP, "No. {c}: with a lens the stainless default."
-    if joint.kind.has("splits_gas"):
-        cup = next((c for c in catalogue.cups() if c > cup), cup)
-        why = "No. {c}: on an edge the sheet splits the gas, so one size up."
-    if stickout_mm(joint, cup) > limits_mm(front, cup)[0] + SLACK_MM:
-        wanted = cup
-        cup = min(catalogue.cups(), key=lambda c: (*_beyond_mm(joint, front, c), abs(c - wanted)))
-        why = "No. {c}: of all cups it bears the reach best, {s} out."
-    return cup, practice(why, c=cup, s=size(stickout_mm(joint, cup)))
-
-
-def _beyond_mm(joint: Joint, front: str, cup: int) -> tuple[float, float]:
-    """How far a cup's stick-out lies past its most, and past what is sound, mm."""
-    out, (sound, most) = stickout_mm(joint, cup), limits_mm(front, cup)
-    return max(0.0, out - most), max(0.0, out - sound)
 
 
 def _cover_reason(front: str, cover: float, band: float) -> Reason:
@@ -163,8 +105,8 @@ def _front_reason(section: Section, front: str) -> Reason:
     return practice("A gas lens sends the argon out in a smooth column: {what}.", what=what)
 
 
-def _stickout_reason(joint: Joint, front: str, cup: int, stickout: float, sound: float) -> Reason:
-    figures = {"s": size(stickout), "f": NAMES[front], "l": size(sound), "c": cup}
+def _stickout_reason(joint: Joint, name: str, front: str, cup: int, stickout: float) -> Reason:
+    figures = {"s": size(stickout), "f": name, "l": size(limits_mm(front, cup)[0]), "c": cup}
     if "stickout_mm" in joint.pins:
         return practice("{s} out, set by hand; this {f} is sound to {l}.", **figures)
     opens = opening_deg(joint) if joint.reach is None else None
@@ -181,13 +123,18 @@ def _stickout_reason(joint: Joint, front: str, cup: int, stickout: float, sound:
     return ruled(said, rule, "r {r}, θ {a}°: {s}", r=length(outside_mm(cup) / 2), a=f"{opens:g}", s=size(stickout))
 
 
+def _assumed(words: str, **figures: Any) -> Reason:
+    return estimate("assumed-shop", words, **figures)
+
+
 @lru_cache(maxsize=16)
-def _family_reasons(shop: Shop) -> tuple[Reason, ...]:
-    torch = shop.torch_row
+def _family_reasons(torch_size: str, of_the_shop: bool) -> tuple[Reason, ...]:
+    torch = catalogue.torches()[torch_size]
     words = "Reckoned for a no. {n} torch: {family} family of parts, {cooling}, {r} A."
     swap = "Parts of the small and the large family do not swap, nor cups between plain body and lens; a stubby lens kit puts small cups on a large torch."
     figures = {"family": torch.family, "cooling": "water-cooled" if torch.water else "air-cooled"}
-    return estimate("assumed-shop", words, n=torch.key, r=f"{torch.rating_a:.0f}", **figures), practice(swap)
+    figures |= {"n": torch.key, "r": f"{torch.rating_a:.0f}"}
+    return (practice if of_the_shop else _assumed)(words, **figures), practice(swap)
 
 
 @lru_cache(maxsize=64)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from bisect import bisect_right
 from dataclasses import dataclass
 from functools import lru_cache
 from typing import ClassVar
@@ -14,11 +13,10 @@ from ..joint import Joint
 from ..quantities import amps_of, length, stock
 from ..reasons import Caution, Choice, Other, Reason, caution, instead, mended, practice, published, ruled, say
 from ..section import Section
+from .fit import DEFAULT_TYPE, Fit
 from .pulse import Pulse
 from .tacks import Tacks
 
-DEFAULT_TYPE = "lanthanated-2"
-SMALLEST_TIP_MM, SMALLEST_TIP_TO_A = 1.0, 15.0
 NEEDLE_ANGLE_DEG = 15.0
 OFF_NEEDLE_BELOW_MM, OFF_NEEDLE_FLAT_MM = 1.0, 0.2
 
@@ -42,12 +40,11 @@ class Tungsten(Choice):
         return "{diameter_mm} {type_name}", "{colour}; {included_angle_deg}, " + flat
 
 
-def choose_tungsten(joint: Joint, section: Section, pulse: Pulse, tacks: Tacks) -> Tungsten:
+def choose_tungsten(joint: Joint, section: Section, pulse: Pulse, tacks: Tacks, fit: Fit) -> Tungsten:
     """Choose the tungsten, by what the arc carries: the mean, and the peak or a tack. Size and tip: AWS C5.5; type: common
     practice; sharpness: two schools."""
     steady, peak = pulse.average_a, max(pulse.peak_a, tacks.current_a)
-    tip = tip_for(steady, peak, joint.pinned("tungsten_mm", None))
-    kind = catalogue.tungsten_types()[joint.pinned("tungsten_type", DEFAULT_TYPE)]
+    tip, kind = fit.tip, fit.type
     angle, flat, sharpness = _grind(joint, section, tip)
     _, most = catalogue.rod_capacity_a()[tip.diameter_mm]
     words = "As a rod {d} bears up to about {b} A; its tip is the nearer limit."
@@ -59,34 +56,8 @@ def choose_tungsten(joint: Joint, section: Section, pulse: Pulse, tacks: Tacks) 
             practice("{name}, {colour}: {note}", name=kind.name, colour=kind.colour, note=kind.note),
             practice("Grind lengthwise on a wheel kept for tungsten; regrind after any touch."),
         ),
-        others=(_other_school(joint.tip_school), *_other_types(kind)), cautions=tuple(_cautions(joint, kind)),
+        others=(_other_school(joint.tip_school), *_other_types(kind)), swaps=fit.instead_of_tungsten, cautions=tuple(_cautions(joint, kind)),
     )  # fmt: skip
-
-
-def tip_for(steady: float, peak: float, diameter_mm: float | None = None) -> Tip:
-    """The smallest tip of 1.6, 2.4, 3.2 mm that carries steady and peak; 1.0 only to 15 A steady. AWS C5.5.
-
-    Parameters: currents A; diameter_mm, pinned, limits the rows. Returns the last row where none carries them.
-    """
-    rows = [t for t in catalogue.tips() if diameter_mm in (None, t.diameter_mm)]
-    if diameter_mm is None and steady > SMALLEST_TIP_TO_A:
-        rows = [t for t in rows if t.diameter_mm > SMALLEST_TIP_MM]
-    return next((tip for tip in rows if tip.steady_a[1] >= steady and tip.pulsed_a[1] >= peak), rows[-1])
-
-
-def carried_a(angle_deg: float) -> tuple[float, float]:
-    """What a tip carries by its included angle, steady and pulsed, A: between the rows of AWS C5.5 by straight lines. Estimate.
-
-    >>> carried_a(30), tuple(round(a) for a in carried_a(15))
-    ((70.0, 140.0), (21, 38))
-    """
-    rows = sorted(catalogue.tips(), key=lambda t: t.included_angle_deg)
-    at = [t.included_angle_deg for t in rows]
-    i = min(max(bisect_right(at, angle_deg), 1), len(rows) - 1)
-    low, high = rows[i - 1], rows[i]
-    share = (angle_deg - at[i - 1]) / (at[i] - at[i - 1])
-    steady, pulsed = (max(1.0, a + share * (b - a)) for a, b in ((low.steady_a[1], high.steady_a[1]), (low.pulsed_a[1], high.pulsed_a[1])))  # fmt: skip
-    return steady, pulsed
 
 
 def _grind(joint: Joint, section: Section, tip: Tip) -> tuple[float, float, tuple[Reason, ...]]:

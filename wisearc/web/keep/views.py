@@ -12,6 +12,7 @@ from ...core.errors import BadInput
 from ...core.figures import in_words
 from ...core.quantities import unit_of
 from ...core.record import FACES, FAULTS, PARTS, rods_used, travel_mm_s
+from ...core.shop import ASSUMED
 from ...services import book, finding, keeping, running
 from ...services.errors import NotAllowed, Stale, StoreError
 from ...services.planning import joint_of_query
@@ -56,14 +57,14 @@ def keep_draft() -> Any:
         return render_template(
             "keep/not_kept.html", sentence=problems[0].sentence, link=form.get("link", ""), target={}
         ), 400
-    once = form.get("once", "")
+    once, shop = form.get("once", ""), ASSUMED if form.get("bare") else standing_shop()
     try:
         if form.get("draft"):
-            draft = keeping.save_draft(form["draft"], joint, number_in(form.get("edit", "")), standing_shop())
+            draft = keeping.save_draft(form["draft"], joint, number_in(form.get("edit", "")), shop)
         elif form.get("from"):
-            draft = keeping.revise(form["from"], joint, standing_shop(), once)
+            draft = keeping.revise(form["from"], joint, shop, once)
         else:
-            draft = keeping.keep_draft(joint, standing_shop(), once)
+            draft = keeping.keep_draft(joint, shop, once)
     except StoreError as error:
         return _not_kept(error, form)
     return redirect(_page_of(draft), 303)

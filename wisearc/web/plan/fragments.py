@@ -11,11 +11,11 @@ from typing import Any
 from flask import current_app
 
 from ...core.schools import BY_KEY
+from ...core.shop import Shop
 from ...core.sources import short_mark
 from ...services.finding import like, recent
 from ...services.pin_effects import pin_effects
 from ...services.planning import Difference, PlanView, Problem, drawing, drawing_names
-from ...services.shop import standing_shop
 from ...services.word_fields import WORDS, Editor, Field, editors_for
 from .here import Here
 
@@ -23,7 +23,7 @@ from .here import Here
 @dataclass(frozen=True)
 class Shown:
     """All a page of Plan shows: the view and where it stands; what the change in its address did, or why it was refused and what was
-    typed; what of the link could not be read; what is held to compare, and whether it is this."""
+    typed; what of the link could not be read; what is held to compare, and whether it is this; the shop it is planned in."""
 
     view: PlanView
     here: Here
@@ -33,6 +33,7 @@ class Shown:
     unread: Sequence[Problem]
     held: str
     holds: bool
+    shop: Shop
 
     def fault(self, key: str) -> Problem | None:
         """Why what was given for a key was refused."""
@@ -49,7 +50,7 @@ def parts_of(shown: Shown, opened: Iterable[str], alike: bool = True) -> dict[st
     editors = {editor.word: editor for editor in editors_for(view.joint, view.habit)}
     if shown.typed:
         editors = {word: _as_typed(editor, shown) for word, editor in editors.items()}
-    names = ("form", "sentence", "problems", "dial", "cautions", "notes", "foot", "keep", "told", "units")
+    names = ("form", "sentence", "problems", "dial", "shelf", "cautions", "notes", "foot", "keep", "told", "units")
     wrong = [word for word, editor in editors.items() if any(shown.fault(f.key) for f in editor.fields)]
     common = {
         "shown": shown,
@@ -76,7 +77,7 @@ def parts_of(shown: Shown, opened: Iterable[str], alike: bool = True) -> dict[st
     for line in view.lines:
         parts[f"row-{line.key}"] = _rendered("answer", line=line, **common)
     for line in (line for line in view.lines if line.key in opened):
-        effects = pin_effects(view, standing_shop(), line.key) if line.by_hand else []
+        effects = pin_effects(view, shown.shop, line.key) if line.by_hand else []
         parts[f"more-{line.key}"] = _rendered(
             "more",
             line=line,

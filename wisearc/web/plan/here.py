@@ -15,7 +15,7 @@ from flask import Request, url_for
 
 # keys of an address that belong to the page, not to the joint
 TARGET = ("draft", "edit", "from")
-PAGE_KEYS = (*TARGET, "view", "link", "open")
+PAGE_KEYS = (*TARGET, "view", "link", "open", "bare")
 
 
 @dataclass(frozen=True)
@@ -25,6 +25,7 @@ class Here:
     link: str
     view: str = ""
     target: Mapping[str, str] = field(default_factory=dict)
+    bare: bool = False
 
     @property
     def hidden(self) -> list[tuple[str, str]]:
@@ -47,7 +48,11 @@ class Here:
 
     def shown(self, view: str) -> str:
         """The address of this joint with another drawing."""
-        return Here(self.link, view, self.target).address
+        return Here(self.link, view, self.target, self.bare).address
+
+    def within(self, shop: bool) -> str:
+        """The address of this joint planned within the shop, or as if nothing of it were entered."""
+        return Here(self.link, self.view, self.target, not shop).address
 
     def beside(self, sets: Mapping[str, Any]) -> str:
         """The address that sets this joint beside what another choice makes of it."""
@@ -55,7 +60,11 @@ class Here:
         return url_for("plan.compare_page", left=self.link, right=urlencode([("link", self.link), *pairs]))
 
     def _page(self) -> list[tuple[str, str]]:
-        return [*([("view", self.view)] if self.view else []), *self.target.items()]
+        return [
+            *([("view", self.view)] if self.view else []),
+            *([("bare", "1")] if self.bare else []),
+            *self.target.items(),
+        ]
 
     def _at(self, pairs: list[tuple[str, str]], more: list[tuple[str, str]] | None = None) -> str:
         return url_for("plan.page") + "?" + urlencode([*pairs, *self._page(), *(more or [])])

@@ -11,6 +11,7 @@ from flask import Blueprint, jsonify, make_response, redirect, render_template, 
 
 from ...core.joint import Joint
 from ...core.plan import Plan, make_plan
+from ...core.shop import ASSUMED
 from ...services import book, keeping
 from ...services.changing import Changed, change
 from ...services.comparing import compare
@@ -50,13 +51,18 @@ def _asked(habit: str) -> _Asked:
 @blueprint.get("/")
 def page() -> Any:
     """The Plan page for the joint in the address: whole, or where parts are asked for, those that the asker lacks."""
-    habit, shop = unit_habit(), standing_shop()
+    habit, shop = unit_habit(), ASSUMED if request.args.get("bare") else standing_shop()
     asked = _asked(habit)
     before, view = view_of(asked.before, habit, shop), view_of(asked.changed.joint, habit, shop)
     did = difference(before, view, asked.changed.said) if asked.changed.keys else NOTHING
     views = drawing_names()
     drawn = request.args.get("view", "")
-    here = Here(view.link, drawn if drawn in views and drawn != next(iter(views)) else "", target_of(request))
+    here = Here(
+        view.link,
+        drawn if drawn in views and drawn != next(iter(views)) else "",
+        target_of(request),
+        bool(request.args.get("bare")),
+    )
     held = request.cookies.get(HELD, "")
     shown = Shown(
         view,
@@ -67,6 +73,7 @@ def page() -> Any:
         asked.unread,
         held if held != view.link else "",
         held == view.link,
+        shop,
     )
     opened = request.args.get("open", "").split(",")
     if request.accept_mimetypes.best == "application/json":

@@ -14,7 +14,7 @@ from ...services import care
 from ...services.errors import StoreError
 from ...services.work import Bench
 from ..errors import code_of
-from .views import blueprint, page
+from .views import blueprint, care_page
 
 LARGEST_COPY = 256 * 1024 * 1024
 
@@ -67,7 +67,7 @@ def restore() -> Any:
 def _begin_with_file(what: str, command: str) -> Any:
     sent = request.files.get("file")
     if sent is None or not sent.filename:
-        return page(care_error="No file was chosen; choose one."), 422
+        return care_page("No file was chosen; choose one."), 422
     path = None
     try:
         path = Path(tempfile.mkdtemp(prefix="sent", suffix=".part", dir=bench().folder)) / (
@@ -76,8 +76,8 @@ def _begin_with_file(what: str, command: str) -> Any:
         sent.save(path)
     except OSError as error:
         _clear(path)
-        return page(
-            care_error=f"The file cannot be put down in the data folder ({error.strerror}); nothing was taken in."
+        return care_page(
+            f"The file cannot be put down in the data folder ({error.strerror}); nothing was taken in."
         ), 507
     done = _begin(what, command, str(path), after=lambda: _clear(path))
     if isinstance(done, tuple):
@@ -95,7 +95,7 @@ def _begin(what: str, *command: str, **more: Any) -> Any:
     try:
         bench().begin(what, *command, **more)
     except StoreError as error:
-        return page(care_error=str(error)), code_of(error)
+        return care_page(str(error)), code_of(error)
     return redirect(url_for("shop.work"), 303)
 
 
@@ -104,7 +104,7 @@ def work() -> Any:
     """How far the long work is; asked for again each second while it goes on, with script or without."""
     going = bench().work
     if going is None:
-        return redirect(url_for("shop.index"), 302)
+        return redirect(url_for("shop.care_asked"), 302)
     code = going.code
     made = going.made.name if going.made and code == 0 and going.made.exists() else ""
     page = render_template("shop/work.html", work=going, code=code, made=made)

@@ -1,4 +1,4 @@
-"""Pages of Shop."""
+"""Pages of Shop: what it owns, its schools, its book."""
 
 from __future__ import annotations
 
@@ -8,17 +8,39 @@ from flask import Blueprint, current_app, redirect, render_template, request, ur
 
 from ...core.errors import UnknownName
 from ...core.schools import BY_KEY
+from ...core.shop import HAS, LABELS
 from ...core.sources import short_mark
-from ...services import care
+from ...services import care, shop, shop_words
 from ...services.schools import choose_school, shop_schools
+from ..habits import unit_habit
 
 blueprint = Blueprint("shop", __name__, url_prefix="/shop", template_folder="templates")
 
 
 @blueprint.get("/")
 def index() -> Any:
-    """Where practitioners disagree, and which school this shop goes by; the book looked after."""
-    return page()
+    """What the shop owns."""
+    return stock_page()
+
+
+def stock_page(error: str = "", at: str = "", typed: str = "", near: list[str] | None = None) -> str:
+    """The lists of the shop. Parameters: error, where it stands (a list, or ""), what was typed there and what is near it."""
+    standing, habit = shop.standing_shop(), unit_habit()
+    lists = [
+        {"key": key, "label": label, "entered": getattr(standing, key) is not None,
+         "rows": [(row, shop_words.words_of(key, row.item, habit)) for row in shop.rows_of(key)]}
+        for key, label in LABELS.items()
+    ]  # fmt: skip
+    return render_template(
+        "shop/index.html", shop=standing, lists=lists, known=shop_words.known_words(habit), has=HAS, error=error, at=at, typed=typed, near=near or [],
+        away=[(row, shop_words.words_of(row.key, row.item, habit)) for row in shop.put_away_rows()[-5:]],
+    )  # fmt: skip
+
+
+@blueprint.get("/schools")
+def schools_asked() -> Any:
+    """Where practitioners disagree, and which school this shop goes by."""
+    return schools_page()
 
 
 @blueprint.post("/schools")
@@ -28,14 +50,30 @@ def schools() -> Any:
     try:
         choose_school(key, value)
     except UnknownName as error:
-        return page(error.sentence), 422
-    return redirect(url_for("shop.index") + f"#{key}", 303)
+        return schools_page(error.sentence), 422
+    return redirect(url_for("shop.schools_asked") + f"#{key}", 303)
 
 
-def page(error: str = "", care_error: str = "") -> str:
-    """The questions, each with its mark, and what the shop chose; the copies there are, and the work that goes on."""
+def schools_page(error: str = "") -> str:
+    """The questions, each with its mark, and what the shop chose."""
+    return render_template(
+        "shop/schools.html", questions=BY_KEY.values(), chosen=shop_schools(), short_mark=short_mark, error=error
+    )
+
+
+@blueprint.get("/care")
+def care_asked() -> Any:
+    """The book looked after."""
+    return care_page()
+
+
+def care_page(error: str = "") -> str:
+    """The copies there are, and the work that goes on."""
     bench = current_app.extensions["bench"]
     return render_template(
-        "shop/index.html", questions=BY_KEY.values(), chosen=shop_schools(), short_mark=short_mark, error=error, care_error=care_error,
-        copies=care.copies(bench.folder), folder=bench.folder.resolve(), work=bench.work,
-    )  # fmt: skip
+        "shop/care.html",
+        care_error=error,
+        copies=care.copies(bench.folder),
+        folder=bench.folder.resolve(),
+        work=bench.work,
+    )

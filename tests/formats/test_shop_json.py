@@ -1,0 +1,113 @@
+"""Shop files and their lists as CSV: what is written reads back, what cannot be taken says its line and why."""
+
+import dataclasses
+import random
+import unittest
+
+from wisearc.core.errors import BadInput
+from wisearc.core.shop import LISTS
+from wisearc.core.shop_data import identity, make_shop, shop_data
+from wisearc.formats.shop_json import csv_text, decoded, read_csv, read_shop, shop_file
+
+from tests.core.test_within_a_shop import shop_of
+from tests.samples import SHOP
+
+
+class RoundTrips(unittest.TestCase):
+    def test_generated_shops(self) -> None:
+        rng = random.Random(3)
+        for _ in range(200):
+            shop = dataclasses.replace(shop_of(rng), cylinders=None)
+            self.assertEqual(shop_data(read_shop(shop_file(shop))), shop_data(shop))
+            for key in LISTS:
+                if getattr(shop, key):
+                    sheet = read_csv(csv_text(key, shop), key)
+                    first = {identity(key, item): item for item in reversed(getattr(shop, key))}
+                    self.assertEqual(
+                        [line.item for line in sheet.good],
+                        [first[mark] for mark in dict.fromkeys(identity(key, item) for item in getattr(shop, key))],
+                    )
+                    self.assertTrue(all("same thing" in line.wrong for line in sheet.bad))
+
+    def test_what_is_left_out_is_not_entered_and_an_empty_list_is_none_owned(self) -> None:
+        shop = read_shop({"format": "wisearc/shop", "version": 1, "rods": []})
+        self.assertEqual((shop.rods, shop.parts, shop.entered), ((), None, True))
+        self.assertEqual(shop_file(shop), {"format": "wisearc/shop", "version": 1, "rods": []})
+        self.assertFalse(read_shop({"format": "wisearc/shop", "version": 1}).entered)
+
+    def test_what_a_cup_goes_on_is_a_lens_unless_told(self) -> None:
+        shop = make_shop({"parts": [{"kind": "cup", "family": "large", "cup": 8}]})
+        self.assertIn(("cup", "large", None, 8, "gas-lens"), shop.shelf)
+        self.assertNotIn(("cup", "large", None, 8, "plain"), shop.shelf)
+
+
+class Refused(unittest.TestCase):
+    def test_each_by_field_and_rule(self) -> None:
+        def wrong(**more: object) -> str:
+            with self.assertRaises(BadInput) as caught:
+                read_shop({**SHOP, **more})
+            return str(caught.exception)
+
+        machine, torch = SHOP["machines"][0], SHOP["torches"][0]
+        for words, more in (
+            ("machines[0].least_a “60”: is over the most, 50 A", {"machines": [{**machine, "least_a": 60, "most_a": 50}]}),
+            ("must be from 0.5 to 100 A", {"machines": [{**machine, "least_a": 0}]}),
+            ("machines.name “bench 200”: stands twice", {"machines": [machine, machine]}),
+            ("must be one of the machines", {"torches": [{**torch, "machine": "bench 201"}]}),
+            ("count “-1”: must be from 0", {"rods": [{**SHOP["rods"][0], "count": -1}]}),
+            ("count “1.5”: must be a whole number", {"rods": [{**SHOP["rods"][0], "count": 1.5}]}),
+            ("Did you mean ER308L?", {"rods": [{**SHOP["rods"][0], "rod": "er308l"}]}),
+            ("must be a size that is sold", {"tungstens": [{**SHOP["tungstens"][0], "diameter_mm": 1.59}]}),
+            ("is for one size of tungsten", {"parts": [{"kind": "collet", "family": "large"}]}),
+            ("give the cup's number", {"parts": [{"kind": "cup", "family": "large"}]}),
+            ("has no collet body", {"parts": [{"kind": "collet-body", "family": "stubby", "tungsten_mm": 1.6}]}),
+            ("rods[0].rod nothing: is missing", {"rods": [{"diameter_mm": 1}]}),
+            ("bench_machine “x”: must be one that is entered", {"bench_machine": "x"}),
+            ("is not a key of a shop", {"tools": []}),
+            ("pulse.least_pps “30”: is over the most", {"machines": [{**machine, "pulse": {"least_pps": 30, "most_pps": 20}}]}),
+            ("name “ ”: is missing", {"machines": [{**machine, "name": " "}]}),
+        ):  # fmt: skip
+            with self.subTest(words):
+                text = wrong(**more)
+                self.assertIn(words, text)
+
+
+class Csv(unittest.TestCase):
+    def test_line_by_line(self) -> None:
+        text = "Kind;Family;cup;fits;count\r\ncup;large;8;gas-lens;3\r\n\r\ncup;large;x;;\r\ncup;huge;8;;2\r\ncup;large;8;gas-lens;1\r\ncup;large;7;plain;-1\r\ncup;large;7;plain;2;9\r\n"
+        sheet = read_csv(text)
+        self.assertEqual((sheet.key, [line.number for line in sheet.good], [line.number for line in sheet.bad]), ("parts", [2], [4, 5, 6, 7, 8]))
+        told = " / ".join(line.wrong for line in sheet.bad)
+        for words in (
+            "cup must be a number",
+            "must be one of small, large, stubby",
+            "same thing as line 2",
+            "must be from 0",
+            "6 cells under 5 headings",
+        ):
+            self.assertIn(words, told)
+
+    def test_decimal_commas_tabs_and_quotes(self) -> None:
+        self.assertEqual(read_csv("rod;diameter_mm;count\nER308L;1,6;3\n").good[0].item.diameter_mm, 1.6)
+        self.assertEqual(read_csv('rod\tdiameter_mm\n"ER308L"\t1,6\n').good[0].item.count, 1)
+        self.assertIn("cells under", read_csv("rod,diameter_mm\nER308L,1,6\n").bad[0].wrong)
+
+    def test_headings_and_encodings(self) -> None:
+        for text, words in (
+            ("a,b\n1,2\n", "are of no list"), ("rod,diameter\nER308L,1\n", "“diameter”: is not one of rods"), ("rod,count\nER308L,1\n", "diameter_mm"), ("", "is empty"),
+            ("rod,rod,diameter_mm\n", "stands twice"), ("rod,diameter_mm\n" + "ER308L,1\n" * 2001, "at most 2000"),
+        ):  # fmt: skip
+            with self.subTest(words), self.assertRaises(BadInput) as caught:
+                read_csv(text)
+            self.assertIn(words, str(caught.exception))
+        self.assertEqual(decoded("\ufeffü".encode()), "ü")
+        self.assertEqual(decoded("ü".encode("utf-16")), "ü")
+        for raw in ("ü".encode("latin-1"), b"x" * (2 * 1024 * 1024 + 1)):
+            with self.assertRaises(BadInput):
+                decoded(raw)
+
+    def test_a_name_that_a_spreadsheet_would_run_is_text(self) -> None:
+        shop = make_shop({"machines": [{"name": "=1+1"}]})
+        text = csv_text("machines", shop)
+        self.assertIn("'=1+1", text)
+        self.assertEqual(read_csv(text).good[0].item.name, "=1+1")

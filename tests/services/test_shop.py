@@ -1,0 +1,273 @@
+"""The shop entered, counted and taken in; and what is set up told against what was set last."""
+
+import json
+import threading
+import unittest
+
+from wisearc.core.errors import BadInput, UnknownName
+from wisearc.core.joint_data import make_joint
+from wisearc.core.plan import make_plan
+from wisearc.core.shop import ASSUMED, LISTS
+from wisearc.core.shop_data import make_shop
+from wisearc.services import demo, keeping, setting_up, shop, shop_files, shop_words
+from wisearc.services.shop import standing_shop
+from wisearc.store import shelf
+from wisearc.store.database import db, transaction
+from wisearc.store.errors import Missing, NotAllowed
+
+from tests.samples import CORNER, SHOP, TEE
+from tests.schemas import check
+from tests.store_case import StoreCase
+
+CUP = {"kind": "cup", "family": "large", "cup": 8, "fits": "gas-lens"}
+
+
+class Entered(StoreCase):
+    def line(self, key: str = "parts", at: int = 0) -> int:
+        return shop.rows_of(key)[at].id
+
+    def test_nothing_entered_is_assumed_and_a_list_once_entered_stays_so(self) -> None:
+        self.assertFalse(standing_shop().entered)
+        shop.enter("parts", CUP)
+        self.assertEqual([p.cup for p in standing_shop().parts], [8])
+        shop.put_away(self.line())
+        self.assertEqual((standing_shop().parts, standing_shop().rods), ((), None))
+        shop.say_none("rods")
+        self.assertEqual(standing_shop().rods, ())
+        shop.say_none("rods", False)
+        self.assertIsNone(standing_shop().rods)
+        with self.assertRaises(NotAllowed):
+            shop.enter("rods", {"rod": "ER308L", "diameter_mm": 1.0})
+            shop.say_none("rods", False)
+
+    def test_the_same_thing_again_adds_a_name_again_is_refused(self) -> None:
+        shop.enter("parts", {**CUP, "count": 2})
+        shop.enter("parts", {**CUP, "count": 3})
+        self.assertEqual([row.count for row in shop.rows_of("parts")], [5])
+        shop.enter("machines", {"name": "m"})
+        with self.assertRaisesRegex(BadInput, "stands already"):
+            shop.enter("machines", {"name": "m", "most_a": 160})
+        shop.enter("cylinders", {"water_l": 50, "bar": 200})
+        shop.enter("cylinders", {"water_l": 50, "bar": 20})
+        self.assertEqual([c.name for c in standing_shop().cylinders], ["cylinder 1", "cylinder 2"])
+
+    def test_counts_go_by_what_is_added_and_never_under_nought(self) -> None:
+        shop.enter("parts", {**CUP, "count": 2})
+        self.assertEqual((shop.add(self.line(), -1), shop.add(self.line(), 4)), (1, 5))
+        for more, words in ((-6, "under nought: 5 are there"), (100_000, "at most 100000")):
+            with self.assertRaisesRegex(BadInput, words):
+                shop.add(self.line(), more)
+        self.assertEqual(shop.rows_of("parts")[0].count, 5)
+        with self.assertRaises(Missing):
+            shop.add(99, 1)
+
+    def test_two_at_once_both_stand(self) -> None:
+        shop.enter("parts", CUP)
+        number = self.line()
+
+        def more() -> None:
+            for _ in range(5):
+                shop.add(number, 1)
+            db.close()
+
+        hands = [threading.Thread(target=more) for _ in range(2)]
+        for hand in hands:
+            hand.start()
+        for hand in hands:
+            hand.join()
+        self.assertEqual(shop.rows_of("parts")[0].count, 11)
+
+    def test_put_away_and_brought_back(self) -> None:
+        shop.enter("parts", {**CUP, "count": 7})
+        number = self.line()
+        shop.put_away(number)
+        with self.assertRaises(Missing):
+            shop.add(number, 1)
+        self.assertEqual([row.count for row in shop.put_away_rows()], [7])
+        shop.bring_back(number)
+        self.assertEqual([p.count for p in standing_shop().parts], [7])
+
+    def test_a_change_goes_with_what_names_it(self) -> None:
+        shop.enter("machines", {"name": "old"})
+        shop.enter("torches", {"name": "t", "size": "9", "machine": "old"})
+        self.assertEqual((standing_shop().bench_machine, standing_shop().bench_torch), ("old", "t"))
+        shop.edit(self.line("machines"), {"name": "new", "pulse": None})
+        now = standing_shop()
+        self.assertEqual((now.bench_machine, now.torches[0].machine, now.machines[0].pulses), ("new", "new", False))
+        with self.assertRaisesRegex(BadInput, "over the most"):
+            shop.edit(self.line("machines"), {"name": "new", "least_a": 50, "most_a": 40})
+
+    def test_what_is_on_the_bench_goes_together(self) -> None:
+        shop.enter("machines", {"name": "a"})
+        shop.enter("machines", {"name": "b"})
+        shop.enter("torches", {"name": "t", "machine": "a"})
+        shop.set_bench("a", "t")
+        with self.assertRaisesRegex(BadInput, "goes with a"):
+            shop.set_bench("b", "t")
+        with self.assertRaises(UnknownName):
+            shop.set_bench("c", "")
+
+    def test_the_same_shop_until_it_is_changed(self) -> None:
+        shop.enter("parts", CUP)
+        first = standing_shop()
+        self.assertIs(standing_shop(), first)
+        shop.add(self.line(), 1)
+        self.assertIsNot(standing_shop(), first)
+        self.assertEqual(standing_shop().parts[0].count, 2)
+        with transaction():
+            shelf.set_head(name="x")
+        self.assertEqual(standing_shop().name, "x")
+
+    def test_the_starter_list_is_whole_and_enters_once(self) -> None:
+        lines = shop.starter_list()
+        self.assertEqual({s.key for s in lines}, set(LISTS))
+        self.assertEqual(shop.tick([s.number for s in lines]), len(lines))
+        self.assertEqual(shop.tick([0, 1]), 0)
+        self.assertTrue(all(s.stands for s in shop.starter_list()))
+        plan = make_plan(make_joint(CORNER), standing_shop())
+        self.assertTrue(all(part.owned for part in plan.shop.build))
+
+
+class Files(StoreCase):
+    def take(self, data: object, name: str = "shop.json", **more: object) -> shop_files.Preview:
+        raw = data if isinstance(data, bytes) else (data if isinstance(data, str) else json.dumps(data)).encode()
+        return shop_files.take_in(raw, name, **more)
+
+    def test_out_and_in_again(self) -> None:
+        self.take(SHOP)
+        text = shop_files.shop_text(standing_shop())
+        check("shop", json.loads(text))
+        told = json.loads(text)
+        for key in ("name", "machines", "torches", "rods", "bars", "has"):
+            self.assertEqual(told[key], SHOP[key])
+        self.other_shop()
+        self.take(text)
+        self.assertEqual(shop_files.shop_text(standing_shop()), text)
+        for key in LISTS:
+            self.assertTrue(shop_files.preview(shop_files.list_text(key).encode(), f"{key}.csv").nothing, key)
+
+    def test_a_shop_file_takes_the_place_of_its_lists_a_csv_is_put_in(self) -> None:
+        self.take(SHOP)
+        text = "rod,diameter_mm,count\nER316L,1.6,4\nER308L,1.0,7\n"
+        seen = shop_files.preview(text.encode(), "rods.csv")
+        self.assertEqual(
+            (len(seen.lists["rods"]["new"]), [w.rpartition(": ")[2] for w in seen.lists["rods"]["changed"]], seen.lists["rods"]["gone"]),
+            (1, ["40 → 7"], []),
+        )
+        self.assertEqual(len(shop.rows_of("rods")), 1)
+        self.take(text, "rods.csv")
+        self.assertEqual([r.count for r in standing_shop().rods], [7, 4])
+        gone = self.take({"format": "wisearc/shop", "version": 1, "rods": [{"rod": "ER347", "diameter_mm": 1.0}]})
+        self.assertEqual(len(gone.lists["rods"]["gone"]), 2)
+        self.assertEqual([r.rod for r in standing_shop().rods], ["ER347"])
+        self.assertEqual(len(standing_shop().tungstens), 1)
+
+    def test_the_same_thing_twice_in_a_shop_file_is_one(self) -> None:
+        self.take(
+            {"format": "wisearc/shop", "version": 1, "parts": [{**CUP, "count": 2}, {**CUP, "count": 3}], "cylinders": [{"water_l": 5, "bar": 9}] * 2}
+        )
+        self.assertEqual(([p.count for p in standing_shop().parts], len(standing_shop().cylinders)), ([5], 2))
+
+    def test_bad_lines_keep_the_good_ones_out_unless_asked(self) -> None:
+        text = "rod,diameter_mm,count\nER308L,1.0,7\nER3,1,1\n"
+        with self.assertRaisesRegex(BadInput, "line 3.*must be one of"):
+            self.take(text, "rods.csv")
+        self.assertFalse(standing_shop().entered)
+        done = self.take(text, "rods.csv", good_only=True)
+        self.assertEqual((len(done.bad), len(standing_shop().rods)), (1, 1))
+        with self.assertRaisesRegex(BadInput, "must be one of the machines"):
+            self.take({**SHOP, "torches": [{"name": "t", "size": "9", "machine": "x"}]})
+
+
+class InWords(unittest.TestCase):
+    def test_everything_known_is_meant_by_its_own_words(self) -> None:
+        for habit in ("mm", "in"):
+            for words in shop_words.known_words(habit):
+                self.assertIsNotNone(shop_words.meant(words.upper())[0], words)
+
+    def test_near_words(self) -> None:
+        found, _ = shop_words.meant("cup no 8 large lens")
+        self.assertEqual((found[0], found[1]["cup"], found[1]["family"]), ("parts", 8, "large"))
+        self.assertEqual(shop_words.meant("er316l 1,6")[0][1]["diameter_mm"], 1.6)
+        none, near = shop_words.meant("cup 8")
+        self.assertIsNone(none)
+        self.assertTrue(all("no. 8" in words for words in near) and len(near) == 4)
+        self.assertEqual(shop_words.meant("spoon"), (None, []))
+
+
+class SetUp(StoreCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.corner, self.tee = (make_plan(make_joint(data), ASSUMED) for data in (CORNER, TEE))
+
+    def view(self, what: str = "a", plan=None, habit: str = "mm") -> setting_up.SetView:
+        return setting_up.view(what, "", plan or self.corner, standing_shop(), habit)
+
+    def tick(self, key: str, on: bool = True, what: str = "a") -> None:
+        setting_up.tick(what, "", self.corner, standing_shop(), key, on)
+
+    def done(self, what: str = "a", plan=None) -> None:
+        setting_up.set_done(what, "", plan or self.corner, standing_shop(), "")
+
+    def test_ticks_stay_each_by_itself(self) -> None:
+        for key, on in (("gas", True), ("set", True), ("gas", False), ("rod", True)):
+            self.tick(key, on)
+        self.assertEqual((self.view().ticked, self.view().done), ({"set", "rod"}, 2))
+        self.assertEqual(self.view("b").ticked, frozenset())
+        with self.assertRaises(UnknownName):
+            self.tick("spoon")
+
+    def test_what_differs_from_what_was_set_last_on_this_machine(self) -> None:
+        self.assertEqual((self.view().last, self.view().differing), ("", 0))
+        self.done()
+        self.done()
+        same, other = self.view("b"), self.view("c", self.tee)
+        self.assertEqual((same.differing, same.last), (0, self.corner.title.text()))
+        was = {line.key: line.was for line in other.lines if line.was}
+        self.assertIn("pulse", was)
+        self.assertNotIn("metal", was)
+        self.assertEqual(was["set"], next(line.told for line in self.view().lines if line.key == "set"))
+        self.assertIn(" in", {line.key: line.was for line in self.view("c", self.tee, "in").lines}["tacks"])
+        shop.enter("machines", {"name": "another"})
+        self.assertEqual(self.view("c", self.tee).differing, 0)
+
+    def test_once_set_it_stands_until_it_is_begun_again(self) -> None:
+        self.tick("gas")
+        self.done()
+        self.assertIsNotNone(self.view().set_at)
+        with self.assertRaises(NotAllowed):
+            self.tick("set")
+        setting_up.again("a", "", self.corner, standing_shop())
+        self.assertEqual((self.view().set_at, self.view().ticked), (None, frozenset()))
+
+    def test_every_line_has_what_to_do_and_each_key_stands_once(self) -> None:
+        for plan in (self.corner, self.tee):
+            lines = self.view(plan=plan).lines
+            self.assertEqual(len({line.key for line in lines}), len(lines))
+            self.assertTrue(all(line.not_so and line.name and line.told for line in lines))
+        keys = [line.key for line in self.view().lines]
+        self.assertLess(keys.index("ring"), keys.index("body"))
+        self.assertLess(keys.index("set"), keys.index("gas"))
+
+    def test_a_kept_build_is_looked_for_on_the_shelf_of_today(self) -> None:
+        kept = keeping.plan_of(keeping.keep_draft(make_joint(CORNER), ASSUMED))
+        self.assertEqual({part.owned for part in self.view(plan=kept).plan.shop.build}, {None})
+        shop_files.put_whole(make_shop({"parts": [CUP]}))
+        owned = {part.part: part.owned for part in self.view(plan=kept).plan.shop.build}
+        self.assertEqual((owned["cup"], owned["collet"], owned["tungsten"]), (True, False, None))
+        self.assertTrue(next(line for line in self.view(plan=kept).lines if line.key == "collet").missing)
+
+
+class Demo(StoreCase):
+    def test_each_joint_of_the_demo_wants_something_its_shelf_lacks(self) -> None:
+        demo.fill_if_empty(self.store)
+        db.connect(reuse_if_open=True)
+        standing = standing_shop()
+        self.assertEqual((len(standing.machines), len(standing.torches)), (2, 2))
+        self.assertEqual([m.pulses for m in standing.machines], [True, False])
+        for number in range(1, 9):
+            data = keeping.plan_of(keeping.queries.revision(f"P-{number:04d}", "A")).joint
+            data = {k: v for k, v in data.items() if v is not None}
+            with self.subTest(number):
+                plan = make_plan(make_joint(data), standing)
+                self.assertTrue(plan.shop.instead or plan.shop.short)

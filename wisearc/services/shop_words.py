@@ -1,0 +1,249 @@
+"""The shop's items in words, and the fields they are entered by."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from functools import cache, lru_cache
+from typing import Any
+
+from ..core import catalogue
+from ..core.catalogue.rows import PartKind
+from ..core.entries import Entry, entries
+from ..core.errors import BadInput
+from ..core.quantities import parse_length, stock
+from ..core.shop import CAPS, LISTS, PulseRange
+from ..core.shop_data import TUNGSTEN_SIZES_MM, item_data, make_item
+
+
+def words_of(key: str, data: Mapping[str, Any], habit: str = "mm") -> str:
+    """An item in words: "cup no. 8, for a lens (large)"."""
+    return _WORDS[key](data, habit)
+
+
+def _machine(data: Mapping[str, Any], _habit: str) -> str:
+    pulse = data["pulse"]
+    made = "no pulse" if pulse is None else f"pulses {pulse['least_pps']:g} to {pulse['most_pps']:g} /s"
+    return f"{data['name']}: {data['least_a']:g} to {data['most_a']:g} A, {made}"
+
+
+def _torch(data: Mapping[str, Any], _habit: str) -> str:
+    row = catalogue.torches()[data["size"]]
+    on = f", on {data['machine']}" if data["machine"] else ""
+    return f"{data['name']}: no. {data['size']}, {'water' if row.water else 'air'}-cooled, {row.rating_a:g} A{on}"
+
+
+def _part(data: Mapping[str, Any], habit: str) -> str:
+    kind = catalogue.part_kinds()[data["kind"]]
+    words = kind.name
+    if kind.has("caps"):
+        words = f"{CAPS.get(data['length'] or 'long', '')} {words}"
+    if kind.has("numbered"):
+        words += f" no. {data['cup']}, for a {'plain body' if data['fits'] == 'plain' else 'lens'}"
+    if kind.has("for_tungsten"):
+        words += f" {stock(data['tungsten_mm']).text(habit)}"
+    return f"{words} ({data['family']})"
+
+
+def _tungsten(data: Mapping[str, Any], habit: str) -> str:
+    kind = catalogue.tungsten_types()[data["type"]]
+    return f"tungsten {stock(data['diameter_mm']).text(habit)}, {kind.name} ({kind.colour}), {_length(data['length_mm'], habit)}"
+
+
+def _rod(data: Mapping[str, Any], habit: str) -> str:
+    return f"{data['rod']} {stock(data['diameter_mm']).text(habit)}, {_length(data['length_mm'], habit)}"
+
+
+def _bar(data: Mapping[str, Any], habit: str) -> str:
+    size = " × ".join(_length(data[key], habit) for key in ("length_mm", "width_mm", "thickness_mm"))
+    return f"{data['metal']} bar {size}{', grooved' if data['grooved'] else ''}"
+
+
+def _cylinder(data: Mapping[str, Any], _habit: str) -> str:
+    name = f"{data['name']}: " if data["name"] else ""
+    return f"{name}{data['gas']}, {data['water_l']:g} L of water, {data['bar']:g} bar, {data['purity_pct']:g} %"
+
+
+def _length(mm: float, habit: str) -> str:
+    return f"{mm / 25.4:.3g} in" if habit == "in" else f"{mm:g} mm"
+
+
+_WORDS = {
+    "machines": _machine, "torches": _torch, "parts": _part, "tungstens": _tungsten, "rods": _rod, "bars": _bar, "cylinders": _cylinder,
+}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class ShopField:
+    """A field of an item's form: its name, label and unit, its kind, its options, what stands in it."""
+
+    name: str
+    label: str
+    unit: str
+    kind: str
+    options: tuple[tuple[str, str], ...]
+    value: Any
+    required: bool
+
+    @property
+    def shown(self) -> str:
+        """What stands in it, as text."""
+        if self.value is None:
+            return ""
+        return f"{self.value:g}" if isinstance(self.value, float) else str(self.value)
+
+
+def fields_of(key: str, data: Mapping[str, Any] | None = None, habit: str = "mm") -> list[ShopField]:
+    """The fields of a list's form. Parameters: data, the item that stands in it; None for a new one."""
+    return [one for declared in entries(LISTS[key]).values() for one in _fields(key, declared, data, habit)]
+
+
+def _fields(key: str, declared: Entry, data: Mapping[str, Any] | None, habit: str) -> list[ShopField]:
+    value = declared.usual if data is None else data.get(declared.key)
+    if declared.kind == "part":
+        held = None if data is not None and value is None else value or {}
+        on = ShopField(declared.key, declared.label, "", "yes", (), held is not None, False)
+        inner = [
+            ShopField(f"{declared.key}.{k}", e.label, e.unit, e.kind, (), (held or {}).get(k, e.usual), False) for k, e in entries(PulseRange).items()
+        ]  # fmt: skip
+        return [on, *inner]
+    options = (
+        tuple((name, option.label) for name, option in declared.allowed().items())
+        if declared.kind in ("name", "names")
+        else ()
+    )
+    if declared.key == "tungsten_mm" or (
+        declared.key == "diameter_mm" and declared.label == "Diameter" and key == "tungstens"
+    ):
+        options = tuple((f"{d:g}", stock(d).text(habit)) for d in TUNGSTEN_SIZES_MM)
+    return [ShopField(declared.key, declared.label, declared.unit, declared.kind, options, value, declared.required)]
+
+
+def data_of_form(key: str, form: Mapping[str, Any], many: Any) -> dict[str, Any]:
+    """An item's data from a form as it was sent: text to what each field is; what is left empty is left out.
+
+    Parameters: form, name to text; many, name to all its texts. Numbers take a decimal comma and lengths in millimetres; a length may
+    be typed with its unit.
+    """
+    data: dict[str, Any] = {}
+    for one in fields_of(key):
+        text = str(form.get(one.name, "")).strip()
+        outer, _, inner = one.name.partition(".")
+        if inner:
+            if form.get(outer) and text:
+                data.setdefault(outer, {})[inner] = _number(text, one.name)
+        elif one.kind == "yes":
+            if f"{one.name}?" in form or form.get(one.name):
+                on = bool(form.get(one.name))
+                data[one.name] = (
+                    ({} if on else None) if any(f.name.startswith(f"{one.name}.") for f in fields_of(key)) else on
+                )
+        elif one.kind == "names":
+            if f"{one.name}?" in form or many(one.name):
+                data[one.name] = many(one.name)
+        elif text:
+            data[one.name] = _number(text, one.name) if one.kind in ("number", "count") else text
+    return data
+
+
+def _number(text: str, name: str) -> float | int | str:
+    """A number as it is typed, in millimetres where it says another length; the text itself where it is none."""
+    if name.endswith("_mm"):
+        return parse_length(text, name, bare_unit="mm").mm
+    try:
+        value = float(text.replace(",", "."))
+    except ValueError:
+        return text
+    return int(value) if value.is_integer() and abs(value) < 1e9 else value
+
+
+def plain_number(text: str, name: str) -> float:
+    """A number as it is typed. Raises BadInput."""
+    found = _number(text, name)
+    if isinstance(found, str):
+        raise BadInput(name, text, "must be a number, such as 140")
+    return float(found)
+
+
+def as_typed(key: str, form: Mapping[str, Any], many: Any) -> dict[str, Any]:
+    """What stands in the fields of a form that was refused: as it was typed."""
+    data: dict[str, Any] = {}
+    for one in fields_of(key):
+        outer, _, inner = one.name.partition(".")
+        if inner:
+            if data.get(outer) is not None:
+                data[outer][inner] = form.get(one.name, "")
+        elif one.kind == "yes":
+            on = bool(form.get(one.name))
+            data[one.name] = (
+                ({} if on else None) if any(f.name.startswith(f"{one.name}.") for f in fields_of(key)) else on
+            )
+        else:
+            data[one.name] = many(one.name) if one.kind == "names" else form.get(one.name, "")
+    return data
+
+
+@cache
+def _known() -> Mapping[str, tuple[str, Mapping[str, Any]]]:
+    """Everything of the catalogue that a shop can have, by its words in millimetres: list and item."""
+    found: list[tuple[str, dict[str, Any]]] = []
+    for key, kind in catalogue.part_kinds().items():
+        for family in kind.sizes:
+            for more in _kinds_of(kind):
+                found.append(("parts", {"kind": key, "family": family, **more}))
+    found += [
+        ("tungstens", {"type": t, "diameter_mm": d}) for t in catalogue.tungsten_types() for d in (1.0, 1.6, 2.4, 3.2)
+    ]
+    sizes = (*catalogue.rod_sizes().spool_mm, *catalogue.rod_sizes().stocked_mm)
+    found += [("rods", {"rod": rod, "diameter_mm": d}) for rod in catalogue.rods() for d in sizes]
+    found += [
+        ("bars", {"metal": metal, "length_mm": long, "grooved": grooved})
+        for metal in ("copper", "aluminium", "steel")
+        for long in (100.0, 150.0)
+        for grooved in (False, True)
+    ]
+    found += [("torches", {"name": f"torch {size}", "size": size}) for size in catalogue.torches()]
+    items = [(key, item_data(make_item(LISTS[key], data, key))) for key, data in found]
+    return {words_of(key, data): (key, data) for key, data in items}
+
+
+def _kinds_of(kind: PartKind) -> list[dict[str, Any]]:
+    if kind.has("numbered"):
+        return [{"cup": number, "fits": fits} for fits in ("gas-lens", "plain") for number in catalogue.cups()]
+    if kind.has("for_tungsten"):
+        return [{"tungsten_mm": d} for d in (1.0, 1.6, 2.4, 3.2)]
+    return [{"length": length} for length in CAPS] if kind.has("caps") else [{}]
+
+
+@lru_cache(maxsize=4)
+def known_words(habit: str = "mm") -> tuple[str, ...]:
+    """The words of everything of the catalogue that a shop can have."""
+    return tuple(words_of(key, data, habit) for key, data in _known().values())
+
+
+MOST_NEAR = 6
+
+
+def meant(words: str) -> tuple[tuple[str, Mapping[str, Any]] | None, list[str]]:
+    """What is meant by words: the item whose words they are or, where they fit one alone, that; else those they fit."""
+    typed = " ".join(words.split()).lower()
+    for habit in ("mm", "in"):
+        for said, (text, found) in zip(known_words(habit), _known().items(), strict=True):
+            if typed in (said.lower(), text.lower()):
+                return found, []
+    asked = [
+        w.strip(".,()")
+        for w in typed.split()
+        if w.strip(".,()") not in ("", "no", "no.", "for", "a", "an", "the", "mm", "x")
+    ]
+    fit = [text for text in _known() if asked and all(_fits(w, text.lower()) for w in asked)]
+    if len(fit) == 1:
+        return _known()[fit[0]], []
+    return None, fit[:MOST_NEAR]
+
+
+def _fits(word: str, text: str) -> bool:
+    """Whether a word that was typed is one of a text's, or begins one; a number only as a whole."""
+    parts = [p.strip(".,()") for p in text.split()]
+    plain = word.replace(",", ".")
+    return plain in parts if plain.replace(".", "").isdigit() else any(part.startswith(word) for part in parts)

@@ -1,0 +1,124 @@
+"""Pages of the door: letting a device in, and, on this machine alone, the switch, the digits and the devices."""
+
+from __future__ import annotations
+
+import secrets
+from typing import Any
+
+from flask import Blueprint, abort, current_app, make_response, redirect, render_template, request, url_for
+
+from ...core.errors import BadInput
+from ...services.devices import Devices
+from ...services.errors import NotAllowed, StoreError
+from ..errors import code_of
+from ..gate import cookie_name, device
+from ..habits import YEAR_S
+from ..keep.sheet import qr_svg
+from ..network import Network, is_beyond
+
+blueprint = Blueprint("door", __name__, url_prefix="", template_folder="templates")
+
+
+def _devices() -> Devices:
+    found: Devices = current_app.extensions["devices"]
+    return found
+
+
+def _network() -> Network:
+    found: Network = current_app.extensions["network"]
+    return found
+
+
+@blueprint.get("/let-in")
+def let_in() -> Any:
+    """The page that lets a device in; all that it sees until then."""
+    if not is_beyond(request.environ) or device() is not None:
+        return redirect(url_for("plan.page"), 303)
+    return _let_in_page(request.args.get("code", ""))
+
+
+def _let_in_page(digits: str = "", name: str = "", error: str = "") -> str:
+    return render_template("door/let_in.html", digits=digits[:12], name=name[:60], error=error)
+
+
+@blueprint.post("/let-in")
+def let_in_here() -> Any:
+    """Let the device in that sent the digits."""
+    if not is_beyond(request.environ):
+        return redirect(url_for("plan.page"), 303)
+    digits, name = request.form.get("digits", ""), request.form.get("name", "")
+    try:
+        secret = _devices().let_in(digits, name)
+    except BadInput as error:
+        return _let_in_page("", name, error.sentence), 422
+    except StoreError as error:
+        return _let_in_page("", name, str(error)), 429 if isinstance(error, NotAllowed) else code_of(error)
+    answer = make_response(redirect(url_for("plan.page"), 303))
+    answer.set_cookie(cookie_name(), secret, max_age=YEAR_S, samesite="Lax", httponly=True, secure=request.is_secure)
+    return answer
+
+
+def _on_this_machine() -> None:
+    """The door is kept at the machine itself."""
+    if is_beyond(request.environ):
+        abort(403, "Devices are let in and put out at the machine that Wise Arc runs on.")
+
+
+@blueprint.get("/shop/devices")
+def devices() -> Any:
+    """The switch, the digits, the devices: on this machine; on another, its own name."""
+    if is_beyond(request.environ):
+        return render_template("door/mine.html", device=device())
+    return _devices_page()
+
+
+def _devices_page(error: str = "", code: bool = False) -> str:
+    network, found, digits, qr = _network(), _devices(), "", ""
+    if code and network.is_on:
+        digits = found.code().digits
+        qr = qr_svg(f"{network.addresses[0]}{url_for('door.let_in')}?code={digits}")
+    return render_template(
+        "door/devices.html",
+        network=network,
+        devices=found.all(),
+        digits=digits,
+        qr=qr,
+        left=found.left_s(),
+        error=error,
+        token=secrets.token_urlsafe(6),
+    )
+
+
+@blueprint.post("/shop/devices/code")
+def code() -> Any:
+    """Show the digits that let one device in."""
+    _on_this_machine()
+    try:
+        return _devices_page(code=True)
+    except StoreError as error:
+        return _devices_page(str(error)), code_of(error)
+
+
+@blueprint.post("/shop/devices/switch")
+def switch() -> Any:
+    """Listen beyond this machine, or no more."""
+    _on_this_machine()
+    on = request.form.get("on") == "yes"
+    try:
+        if on:
+            _network().on()
+        else:
+            _network().off()
+        _devices().switch(on)
+    except BadInput as error:
+        return _devices_page(error.sentence), 422
+    return redirect(url_for("door.devices"), 303)
+
+
+@blueprint.post("/shop/devices/out")
+def out() -> Any:
+    """Put a device out."""
+    _on_this_machine()
+    text = request.form.get("device", "")
+    _devices().put_out(int(text) if text.isascii() and text.isdigit() and len(text) < 9 else 0)
+    return redirect(url_for("door.devices"), 303)

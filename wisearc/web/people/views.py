@@ -1,0 +1,75 @@
+"""Pages of the people: who is entered, who works at this device."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from flask import Blueprint, redirect, render_template, request, session, url_for
+
+from ...core.errors import BadInput
+from ...core.shop import ROLES
+from ...services import people
+from ...services.errors import StoreError
+from ..errors import code_of
+from ..habits import YEAR_S
+from .hands import LEAD
+
+blueprint = Blueprint("people", __name__, url_prefix="/shop/people", template_folder="templates")
+
+
+@blueprint.get("/")
+def index() -> Any:
+    """Everyone who was entered."""
+    return _page()
+
+
+def _page(error: str = "", typed: Any = None) -> str:
+    return render_template(
+        "people/index.html",
+        people=people.people(),
+        roles=ROLES,
+        error=error,
+        typed=typed or {},
+        unlocked=LEAD in session,
+    )
+
+
+@blueprint.post("/enter")
+def enter() -> Any:
+    """Enter someone."""
+    form = request.form
+    try:
+        people.enter(form.get("initials", ""), form.get("name", ""), form.get("role", ""), form.get("pin", ""))
+    except BadInput as error:
+        return _page(error.sentence, form), 422
+    return redirect(url_for("people.index"), 303)
+
+
+@blueprint.post("/away")
+def put_away() -> Any:
+    """Put someone away."""
+    text = request.form.get("person", "")
+    try:
+        people.put_away(int(text) if text.isascii() and text.isdigit() and len(text) < 9 else 0)
+    except StoreError as error:
+        return _page(str(error)), code_of(error)
+    return redirect(url_for("people.index"), 303)
+
+
+@blueprint.post("/me")
+def i_am() -> Any:
+    """Say who works at this device, or that nobody in particular does."""
+    known = people.person(request.form.get("initials", ""))
+    answer = redirect(url_for("people.index"), 303)
+    if known is None:
+        answer.delete_cookie("who")
+    else:
+        answer.set_cookie("who", known.initials, max_age=YEAR_S, samesite="Lax", httponly=True)
+    return answer
+
+
+@blueprint.post("/lock")
+def lock() -> Any:
+    """Ask for the PIN again from now on."""
+    session.pop(LEAD, None)
+    return redirect(url_for("people.index"), 303)

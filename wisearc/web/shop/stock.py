@@ -1,0 +1,234 @@
+"""What the shop owns: entered, counted, taken in, given out."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from flask import Response, jsonify, redirect, render_template, request, url_for
+
+from ...core.errors import BadInput
+from ...core.shop import LABELS, LISTS
+from ...services import shop, shop_files, shop_words
+from ...services.errors import Missing, StoreError
+from ..errors import code_of
+from ..habits import unit_habit
+from .views import blueprint, stock_page
+
+
+def _number(text: str) -> int:
+    """A whole number from a form. Raises BadInput."""
+    stripped = text.strip().replace("−", "-")
+    if not stripped.lstrip("+-").isdecimal() or not stripped.isascii() or len(stripped) > 8:
+        raise BadInput("count", text, "must be a whole number, such as 3")
+    return int(stripped)
+
+
+def _back(key: str = "", line: int = 0) -> Any:
+    return redirect(url_for("shop.index") + (f"#line-{line}" if line else f"#{key}" if key else ""), 303)
+
+
+@blueprint.post("/enter")
+def enter() -> Any:
+    """Enter something by its words, as they are offered or near enough."""
+    words = request.form.get("exact") or request.form.get("what", "")
+    found, near = shop_words.meant(words)
+    try:
+        if found is None:
+            rule = (
+                "is not known here; pick one that is near it, or enter it under its list"
+                if near
+                else "is not known here; enter it under its list"
+            )
+            raise BadInput("what", words, rule)
+        key, data = found
+        shop.enter(key, {**data, **({"count": _number(request.form.get("count", "1"))} if "count" in data else {})})
+    except BadInput as error:
+        return stock_page(error.sentence, typed=words, near=near), 422
+    return _back(key)
+
+
+@blueprint.post("/count")
+def count() -> Any:
+    """Add to a count, or take from it; the answer as JSON where it is asked for."""
+    asked = request.accept_mimetypes.best == "application/json"
+    try:
+        line = _number(request.form.get("line", ""))
+        left = shop.add(line, _number(request.form.get("more", "")))
+    except BadInput as error:
+        return (jsonify(error=error.sentence), 422) if asked else (stock_page(error.sentence), 422)
+    return jsonify(count=left) if asked else _back(line=line)
+
+
+@blueprint.get("/line/<key>")
+def line(key: str) -> Any:
+    """A line of a list to be changed, or a new one."""
+    _known(key)
+    number = request.args.get("number", "")
+    row = shop.row_of(_number(number)) if number else None
+    return _line_page(key, row, None if row is None else row.item)
+
+
+def _known(key: str) -> None:
+    if key not in LISTS:
+        raise Missing("There is no such list in a shop.")
+
+
+def _line_page(key: str, row: Any, data: Any, error: str = "", field: str = "") -> str:
+    fields = shop_words.fields_of(key, data, unit_habit())
+    if row is not None:
+        fields = [f for f in fields if f.name != "count"]
+    words = shop_words.words_of(key, row.item, unit_habit()) if row else ""
+    return render_template(
+        "shop/line.html",
+        key=key,
+        label=LABELS[key],
+        row=row,
+        words=words,
+        fields=fields,
+        error=error,
+        wrong_field=field,
+    )
+
+
+@blueprint.post("/line/<key>")
+def change_line(key: str) -> Any:
+    """Enter or change a line by its fields; what cannot stand is said beside what was typed."""
+    _known(key)
+    number = request.args.get("number", "")
+    row = shop.row_of(_number(number)) if number else None
+    typed: dict[str, Any] = {}
+    try:
+        typed = shop_words.data_of_form(key, request.form, request.form.getlist)
+        if row is None:
+            shop.enter(key, typed)
+        else:
+            shop.edit(row.id, typed)
+    except BadInput as error:
+        field = error.field.rpartition(f"{key}.")[2]
+        data = shop_words.as_typed(key, request.form, request.form.getlist)
+        return _line_page(key, row, data, error.sentence, field), 422
+    return _back(key, row.id if row else 0)
+
+
+@blueprint.post("/away")
+def put_away() -> Any:
+    """Put a line away; it can be brought back."""
+    return _back(shop.put_away(_number(request.form.get("line", ""))).key)
+
+
+@blueprint.post("/back")
+def bring_back() -> Any:
+    """Bring back a line that was put away."""
+    line = _number(request.form.get("line", ""))
+    shop.bring_back(line)
+    return _back(line=line)
+
+
+@blueprint.post("/none")
+def none() -> Any:
+    """Say that nothing of a list is owned, or that it was not entered."""
+    key = request.form.get("list", "")
+    _known(key)
+    shop.say_none(key, bool(request.form.get("none")))
+    return _back(key)
+
+
+@blueprint.post("/bench")
+def bench() -> Any:
+    """Say what is on the bench now."""
+    try:
+        shop.set_bench(request.form.get("machine", ""), request.form.get("torch", ""))
+    except BadInput as error:
+        return stock_page(error.sentence, "bench"), 422
+    return _back()
+
+
+@blueprint.post("/has")
+def has() -> Any:
+    """Say what else there is."""
+    try:
+        shop.set_has(request.form.getlist("has"))
+    except BadInput as error:
+        return stock_page(error.sentence, "has"), 422
+    return _back("has")
+
+
+@blueprint.post("/name")
+def name() -> Any:
+    """Name the shop."""
+    try:
+        shop.set_name(request.form.get("name", ""))
+    except BadInput as error:
+        return stock_page(error.sentence), 422
+    return _back()
+
+
+@blueprint.post("/pressure")
+def pressure() -> Any:
+    """Say what a cylinder's gauge shows."""
+    text = request.form.get("bar", "").strip()
+    try:
+        line = _number(request.form.get("line", ""))
+        shop.set_pressure(line, shop_words.plain_number(text, "bar"))
+    except BadInput as error:
+        return stock_page(error.sentence, "cylinders"), 422
+    return _back(line=line)
+
+
+@blueprint.get("/starter")
+def starter() -> Any:
+    """What a shop usually has, to tick."""
+    lines = shop.starter_list()
+    lists = [(key, label, [s for s in lines if s.key == key]) for key, label in LABELS.items()]
+    return render_template("shop/starter.html", lists=[row for row in lists if row[2]])
+
+
+@blueprint.post("/starter")
+def tick() -> Any:
+    """Enter what was ticked."""
+    shop.tick([_number(text) for text in request.form.getlist("line")])
+    return _back()
+
+
+@blueprint.get("/shop.json")
+def as_json() -> Any:
+    """The shop as a shop file."""
+    text = shop_files.shop_text(shop.standing_shop())
+    return _file(text, "application/json", "shop.json")
+
+
+@blueprint.get("/<key>.csv")
+def as_csv(key: str) -> Any:
+    """A list as CSV."""
+    _known(key)
+    return _file(shop_files.list_text(key), "text/csv; charset=utf-8", f"{key}.csv")
+
+
+def _file(text: str, kind: str, name: str) -> Response:
+    return Response(text, mimetype=kind, headers={"Content-Disposition": f'attachment; filename="{name}"'})
+
+
+@blueprint.post("/take")
+def take() -> Any:
+    """What a file would do, before it is taken in."""
+    sent = request.files.get("file")
+    if sent is None or not sent.filename:
+        return stock_page("No file was chosen; choose one.", "take"), 422
+    try:
+        seen = shop_files.preview(sent.read(), sent.filename)
+    except BadInput as error:
+        return stock_page(error.sentence, "take"), 422
+    return render_template("shop/preview.html", seen=seen, name=sent.filename, labels=LABELS)
+
+
+@blueprint.post("/taken")
+def taken() -> Any:
+    """Take in a file that was looked at."""
+    text = request.form.get("text", "").replace("\r\n", "\n").removeprefix("\n")
+    try:
+        shop_files.take_in(text.encode(), request.form.get("name", ""), request.form.get("good") == "yes")
+    except BadInput as error:
+        return stock_page(error.sentence, "take"), 422
+    except StoreError as error:
+        return stock_page(str(error), "take"), code_of(error)
+    return _back()

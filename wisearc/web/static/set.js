@@ -1,0 +1,128 @@
+/* Ticks at once, whatever the server does: each is kept on this device, sent, and sent again until it was taken. */
+(() => {
+  const page = document.querySelector("[data-set]");
+  if (!page || page.hasAttribute("data-closed")) { return; }
+  const name = "ticks:" + page.dataset.set;
+  const told = page.querySelector("[data-told]");
+  const count = page.querySelector("[data-count]");
+  let sending = false;
+  let waiting = 0;
+  let leaving = null;
+
+  function kept() {
+    try {
+      const found = JSON.parse(window.localStorage.getItem(name));
+      return found && typeof found === "object" ? found : {};
+    } catch (error) {
+      return {};
+    }
+  }
+
+  /* What was ticked here and not taken by the server yet: line to on or off. */
+  let unsent = kept();
+
+  function keep() {
+    try {
+      if (Object.keys(unsent).length) { window.localStorage.setItem(name, JSON.stringify(unsent)); } else { window.localStorage.removeItem(name); }
+    } catch (error) {
+      /* without room for it the ticks stand on this page alone */
+    }
+  }
+
+  function show(line, on) {
+    const row = page.querySelector('[data-line="' + CSS.escape(line) + '"]');
+    if (!row) { return; }
+    row.classList.toggle("is-on", on);
+    row.querySelector(".set-box").setAttribute("aria-pressed", String(on));
+    row.querySelector('input[name="on"]').value = on ? "" : "yes";
+  }
+
+  function tell() {
+    const rows = page.querySelectorAll("[data-line]");
+    count.textContent = page.querySelectorAll(".is-on").length + " of " + rows.length + " done" + (Object.keys(unsent).length ? " · kept on this device" : "");
+  }
+
+  function say(words) {
+    if (told.textContent !== words) {
+      told.textContent = words;
+      told.classList.toggle("field-error", words !== "");
+    }
+  }
+
+  async function send() {
+    if (sending) { return; }
+    sending = true;
+    window.clearTimeout(waiting);
+    try {
+      while (Object.keys(unsent).length) {
+        const line = Object.keys(unsent)[0];
+        const on = unsent[line];
+        const row = page.querySelector('[data-line="' + CSS.escape(line) + '"]');
+        if (!row) {
+          delete unsent[line];
+          continue;
+        }
+        const fields = new FormData(row.querySelector("[data-tick]"));
+        fields.set("on", on ? "yes" : "");
+        const response = await window.fetch(row.querySelector("[data-tick]").action, { method: "POST", body: fields, headers: { Accept: "application/json" } });
+        if (response.status >= 500) { throw new Error("again later"); }
+        const answer = await response.json();
+        if (!response.ok) {
+          unsent = {};
+          say(answer.error || "This was not taken; reload the page.");
+          break;
+        }
+        if (unsent[line] === on) { delete unsent[line]; }
+        answer.ticked.forEach((one) => { if (!(one in unsent)) { show(one, true); } });
+        page.querySelectorAll("[data-line]").forEach((one) => {
+          if (!(one.dataset.line in unsent) && !answer.ticked.includes(one.dataset.line)) { show(one.dataset.line, false); }
+        });
+        say("");
+      }
+    } catch (error) {
+      say("The server does not answer. Ticks are kept on this device and sent when it is back.");
+      waiting = window.setTimeout(send, 3000);
+    }
+    sending = false;
+    keep();
+    tell();
+    if (leaving && !Object.keys(unsent).length) { leaving.submit(); }
+  }
+
+  page.addEventListener("submit", (event) => {
+    if (!event.target.matches("[data-tick]")) { return; }
+    event.preventDefault();
+    const line = event.target.closest("[data-line]").dataset.line;
+    const on = event.target.querySelector(".set-box").getAttribute("aria-pressed") !== "true";
+    unsent[line] = on;
+    show(line, on);
+    keep();
+    tell();
+    send();
+  });
+
+  Object.keys(unsent).forEach((line) => show(line, unsent[line]));
+  if (Object.keys(unsent).length) { tell(); send(); }
+  window.addEventListener("online", send);
+  /* It is set: what waits is sent first, however long that takes. */
+  page.addEventListener("submit", (event) => {
+    if (!event.target.closest(".set-foot") || !Object.keys(unsent).length) { return; }
+    event.preventDefault();
+    leaving = event.target;
+    send();
+  });
+})();
+/* Where the browser holds pages (this machine, or https), Set can be opened without the network; elsewhere it says that it cannot. */
+(() => {
+  const place = document.querySelector("[data-holds]");
+  if (!place) { return; }
+  if (!window.isSecureContext || !("serviceWorker" in navigator)) {
+    place.textContent = "Without the network this page goes on while it stays open; opened anew it needs the server.";
+    return;
+  }
+  navigator.serviceWorker.register("/set/sw.js", { scope: "/set/" }).then(() => {
+    place.textContent = "Held on this device: it opens without the server too.";
+  }, () => {
+    place.textContent = "This browser holds no pages: without the network it goes on while it stays open.";
+  });
+})();

@@ -1,0 +1,23 @@
+/* Counts in place: one more or one less is sent at once, and the count that comes back is shown. Without script the form does the same by a page. */
+document.addEventListener("submit", async (event) => {
+  const form = event.target;
+  if (!form.matches("[data-count]") || !event.submitter) { return; }
+  event.preventDefault();
+  const fields = new FormData(form);
+  fields.set("more", event.submitter.value);
+  const told = document.querySelector("[data-told]");
+  const shown = form.querySelector("output");
+  try {
+    const response = await window.fetch(form.action, { method: "POST", body: fields, headers: { Accept: "application/json" } });
+    const answer = await response.json();
+    told.textContent = answer.error || "";
+    told.classList.toggle("field-error", Boolean(answer.error));
+    if (response.ok) {
+      shown.textContent = answer.count;
+      form.closest("li").classList.toggle("gone", answer.count === 0);
+    }
+  } catch (error) {
+    told.textContent = "The server does not answer: this count was not taken. Try again when it is back.";
+    told.classList.add("field-error");
+  }
+});

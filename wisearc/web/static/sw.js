@@ -1,0 +1,29 @@
+/* Set without the network: its pages and what they are made of are held as they were seen last, and shown when the server does not answer. */
+const HELD = "set-1";
+
+self.addEventListener("install", () => self.skipWaiting());
+self.addEventListener("activate", (event) => event.waitUntil(
+  caches.keys().then((names) => Promise.all(names.filter((name) => name !== HELD).map((name) => caches.delete(name)))).then(() => self.clients.claim()),
+));
+
+async function fresh(request) {
+  const response = await fetch(request);
+  if (response.ok && !response.redirected) {
+    const held = await caches.open(HELD);
+    await held.put(request, response.clone());
+  }
+  return response;
+}
+
+/* The server first; what is held only where it does not answer. */
+self.addEventListener("fetch", (event) => {
+  const request = event.request;
+  const address = new URL(request.url);
+  const ours = request.method === "GET" && address.origin === self.location.origin;
+  if (!ours || !(address.pathname.startsWith("/set/") || address.pathname.startsWith("/static/"))) { return; }
+  event.respondWith(fresh(request).catch(async (error) => {
+    const held = await (await caches.open(HELD)).match(request);
+    if (held) { return held; }
+    throw error;
+  }));
+});
