@@ -29,7 +29,7 @@ from queue import Queue
 ROOT = Path(__file__).resolve().parent.parent
 TESTS = (
     "tests.core.test_filler", "tests.core.test_current_and_pulse", "tests.core.test_gas_back_and_heat", "tests.core.test_weld_metal", "tests.core.test_words",
-    "tests.core.test_limits", "tests.core.test_cautions", "tests.core.test_pins_and_schools", "tests.core.test_joint", "tests.core.test_traits",
+    "tests.core.test_limits", "tests.core.test_cautions", "tests.core.test_shelf_rules", "tests.core.test_within_a_shop", "tests.core.test_pins_and_schools", "tests.core.test_joint", "tests.core.test_traits",
     "tests.core.test_quantities", "tests.outside", "tests.core.test_plan_properties.Units", "tests.core.test_plan_properties.Monotone",
     "tests.formats.test_joint_json", "tests.formats.test_link", "tests.formats.test_plan_text", "tests.drawings", "tests.services.test_kept_for_ever",
 )  # fmt: skip

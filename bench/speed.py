@@ -53,6 +53,38 @@ def core() -> None:
     print(f"plan in the core: {cold:.2f} ms unseen, {warm:.2f} ms seen (wanted under 2.5)")
 
 
+def within() -> None:
+    """The plan within a shop of a thousand rows, against the plan with nothing entered; and Set's page in such a shop."""
+    import random
+
+    from wisearc.core.joint_data import make_joint
+    from wisearc.core.plan import make_plan
+    from wisearc.core.shop import ASSUMED
+    from wisearc.core.shop_data import make_shop
+    from wisearc.services.shop_files import put_whole
+    from wisearc.web import create_app
+
+    sys.path.insert(0, str(ROOT))
+    from tests.core.test_within_a_shop import JOINTS, one_of
+
+    rng = random.Random(1)
+    many = {"machines": 4, "torches": 6, "parts": 600, "tungstens": 80, "rods": 200, "bars": 60, "cylinders": 50}
+    shop = make_shop({key: [one_of(rng, key) for _ in range(n)] for key, n in many.items()})
+    joints = [make_joint(data) for data in JOINTS]
+    free = {id(j): median_ms(lambda j=j: make_plan(j, ASSUMED), 15) for j in joints}
+    owned = {id(j): median_ms(lambda j=j: make_plan(j, shop), 15) for j in joints}
+    worst = max(joints, key=lambda j: owned[id(j)])
+    with tempfile.TemporaryDirectory() as folder:
+        client = create_app(Path(folder)).test_client()
+        put_whole(shop)
+        page = median_ms(lambda: client.get(f"/set/plan?{QUERY}").data, 20)
+        stock = median_ms(lambda: client.get("/shop/").data, 5)
+    print(
+        f"plan within {sum(many.values())} rows: {statistics.median(owned.values()):.1f} ms, worst {owned[id(worst)]:.1f} (wanted under 8), "
+        f"{owned[id(worst)] / free[id(worst)]:.1f} times the same with nothing entered; Set's page {page:.0f} ms (wanted under 100), Shop's {stock:.0f} ms"
+    )
+
+
 def request() -> None:
     """A changed word, against the same bytes served as a static file."""
     from wisearc.web import create_app
@@ -236,6 +268,7 @@ def browser() -> None:
 
 if __name__ == "__main__":
     core()
+    within()
     request()
     book()
     command()

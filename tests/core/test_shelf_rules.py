@@ -163,6 +163,62 @@ class Argon(Rows):
         self.assertIn("into the seam", next(c for c in ends.cautions if c.code == "argon-short").sentence.text())
 
 
+def front(*names: str, kind: str = "butt", cups: tuple[tuple[str, int, str], ...] = (), **more: Any) -> Plan:
+    """The plan of a joint where these bodies and lenses, by family, and these cups are there, with all that goes with them for 1.6 mm."""
+    parts: list[dict[str, Any]] = []
+    for name in names:
+        which, _, family = name.partition(" ")
+        parts += [{"kind": k, "family": family, "tungsten_mm": 1.6} for k in (which, "collet")] + [{"kind": "heat-shield", "family": family}]
+    parts += [{"kind": "cup", "family": family, "cup": number, "fits": fits} for family, number, fits in cups]
+    once = {tuple(part.items()): part for part in (*parts, {"kind": "back-cap", "family": "large"})}
+    return plan(kind, shop=make_shop({"parts": list(once.values())}), **more)
+
+
+class FrontEnd(Rows):
+    def test_the_torch_s_own_lens_before_the_stubby_one(self) -> None:
+        eight = (("large", 8, "gas-lens"), ("small", 8, "gas-lens"))
+        self.rows(
+            (front("gas-lens large", "gas-lens stubby", cups=eight).torch.front_end_name, "gas lens"), (front("gas-lens stubby", cups=eight).torch.front_end_name, "stubby gas lens"),
+            (front("gas-lens stubby", cups=eight[:1]).torch.front_end_name, "stubby gas lens"),
+        )  # fmt: skip
+
+    def test_a_plain_body_where_it_reaches_and_never_on_an_edge(self) -> None:
+        plain = (("large", 10, "plain"),)
+        p = front("collet-body large", cups=plain, reach="5 mm")
+        told = p.shop.instead[0]
+        self.rows((p.torch.front_end, "plain"), ((told.wanted, told.used), ("gas lens no. 8", "plain collet body no. 10")))
+        self.rows(
+            (front("collet-body large", cups=plain, reach="6 mm").torch.front_end, "gas-lens"), (front("collet-body large", cups=(("large", 16, "plain"),), kind="edge").torch.front_end, "gas-lens"),
+            (front("gas-lens large", cups=(("large", 8, "gas-lens"),), kind="edge").torch.cup, 10), (front("gas-lens large", cups=(("large", 12, "gas-lens"),), kind="edge").torch.cup, 12),
+        )  # fmt: skip
+
+    def test_no_cup_that_reaches_worse(self) -> None:
+        """11.7 mm of reach, 12.7 out: sound for a no. 8 and up; a no. 7 is sound to 11.1."""
+        self.rows(
+            (front("gas-lens large", cups=(("large", 7, "gas-lens"),)).torch.cup, 7), (front("gas-lens large", cups=(("large", 7, "gas-lens"),), reach="11.7 mm").torch.cup, 8),
+            (front("gas-lens large", cups=(("large", 10, "gas-lens"),), reach="11.7 mm").torch.cup, 10),
+        )  # fmt: skip
+
+
+class Short(Rows):
+    def test_bars_by_hand_that_are_not_there(self) -> None:
+        def short(*metals: str, **more: Any) -> list[str]:
+            return [s.item for s in plan("butt", shop=make_shop({"bars": [{"metal": m, **more} for m in metals]}), back="copper-bar").shop.short]
+
+        self.rows((short("steel"), ["copper bars"]), (short("copper"), []), (short("copper", count=0), ["copper bars"]))
+
+    def test_what_lasts_is_not_short(self) -> None:
+        shop = make_shop(
+            {
+                "cylinders": [{"water_l": 50, "bar": 200}],
+                "rods": [{"rod": "ER308L", "diameter_mm": 1.0, "count": 40}],
+                "tungstens": [{"type": "lanthanated-2", "diameter_mm": 1.6}],
+            }
+        )
+        self.assertEqual(plan("butt", shop=shop).shop.short, ())
+        self.assertEqual([s.item for s in plan("butt", shop=make_shop({"tungstens": []})).shop.short], ["tungsten 1.6 mm"])
+
+
 class Caps(Rows):
     def test_the_longest_there_is_and_what_it_takes(self) -> None:
         """A short cap takes 100 mm, a button 75, a long one a whole tungsten: estimates."""

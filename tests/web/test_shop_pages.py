@@ -64,6 +64,26 @@ class Stock(WebCase):
         self.assertEqual(self.client.get("/shop/line/spoons").status_code, 404)
         self.assertEqual(self.client.get("/shop/line/machines?number=99").status_code, 404)
 
+    def test_in_inches_and_psi_and_what_is_not_touched_stays(self) -> None:
+        shop.enter("bars", {"metal": "copper", "length_mm": 150, "width_mm": 25, "thickness_mm": 6})
+        shop.enter("cylinders", {"water_l": 50, "bar": 140, "name": "c"})
+        self.client.set_cookie("habit", "in")
+        bar, cylinder = (shop.rows_of(key)[0].id for key in ("bars", "cylinders"))
+        page = f"/shop/line/bars?number={bar}"
+        text = self.client.get(page).get_data(as_text=True)
+        shown = dict(re.findall(r'name="(\w+_mm)" value="([^"]*)"', text))
+        self.assertEqual(shown, {"length_mm": "5.906", "width_mm": "0.9843", "thickness_mm": "0.2362"})
+        form = {**shown, "metal": "copper", "grooved?": "1", "habit": "in"}
+        self.assertEqual(self.post(page, form, page=page).status_code, 303)
+        self.assertEqual(shop.standing_shop().bars[0].length_mm, 150)
+        self.post(page, {**form, "length_mm": "6", "width_mm": "30 mm", "thickness_mm": "1/4"}, page=page)
+        made = shop.standing_shop().bars[0]
+        self.assertEqual((made.length_mm, made.width_mm, made.thickness_mm), (152.4, 30, 6.35))
+        self.assertIn("2031 psi", self.client.get("/shop/").get_data(as_text=True))
+        for typed, bar in (("2000", 137.895), ("100 bar", 100), ("1450.3774 psi", 100)):
+            self.sent("pressure", line=str(cylinder), bar=typed, habit="in")
+            self.assertAlmostEqual(shop.standing_shop().cylinders[0].bar, bar, places=2)
+
     def test_looked_at_before_it_is_taken_in(self) -> None:
         page, text = "/shop/", "rod,diameter_mm,count\nER308L,1.0,7\nER3,1,1\n"
         file = {"file": (io.BytesIO(text.encode()), "rods.csv")}

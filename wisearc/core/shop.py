@@ -146,7 +146,9 @@ class Cylinder:
 
     gas: str = entry("name", "argon", names=one_of(("argon", "argon-hydrogen", "argon-helium", "argon-nitrogen")), usual="argon", label="Gas")  # fmt: skip
     water_l: float = entry("number", 50.0, low=0.5, high=1000, unit="L", required=True, label="Water volume")
-    bar: float = entry("number", 200.0, low=0, high=350, unit="bar", required=True, label="Pressure now")
+    bar: float = entry(
+        "number", 200.0, low=0, high=350, unit="bar", quantity="pressure", required=True, label="Pressure now"
+    )
     purity_pct: float = entry("number", 99.996, usual=99.996, low=50, high=100, unit="%", label="Purity")
     name: str = entry("text", "", usual="", high=LONGEST_NAME, label="Name")
 

@@ -47,13 +47,12 @@ def _shop(plan: Plan, habit: str) -> list[str]:
     if not shop.entered:
         return []
     told = [f"On {shop.machine or 'a machine assumed'} with {shop.torch or 'a torch assumed'}."]
-    told += [
-        f"{i.used_in if inch else i.used} instead of {i.wanted_in if inch else i.wanted}: {i.why_in if inch else i.why}."
-        for i in shop.instead
-    ]
-    told += [
-        f"Short of {s.item_in if inch else s.item}: {s.need:g} {s.unit} needed, {s.have:g} there." for s in shop.short
-    ]
+    for i in shop.instead:
+        used, wanted, why = (i.used_in, i.wanted_in, i.why_in) if inch else (i.used, i.wanted, i.why)
+        told.append(f"{used} instead of {wanted}: {why.rstrip('.')}.")
+    for s in shop.short:
+        there = "none there" if not s.have else f"{s.need:g} {s.unit} needed, {s.have:g} there"
+        told.append(f"Short of {s.item_in if inch else s.item}: {there}.")
     return [row for sentence in told for row in _wrapped("    ", sentence)]
 
 

@@ -11,7 +11,7 @@ from ..core import catalogue
 from ..core.catalogue.rows import PartKind
 from ..core.entries import Entry, entries
 from ..core.errors import BadInput
-from ..core.quantities import parse_length, stock
+from ..core.quantities import MM_PER_INCH, parse_length, stock
 from ..core.shop import CAPS, LISTS, PulseRange
 from ..core.shop_data import TUNGSTEN_SIZES_MM, item_data, make_item
 
@@ -59,9 +59,10 @@ def _bar(data: Mapping[str, Any], habit: str) -> str:
     return f"{data['metal']} bar {size}{', grooved' if data['grooved'] else ''}"
 
 
-def _cylinder(data: Mapping[str, Any], _habit: str) -> str:
+def _cylinder(data: Mapping[str, Any], habit: str) -> str:
     name = f"{data['name']}: " if data["name"] else ""
-    return f"{name}{data['gas']}, {data['water_l']:g} L of water, {data['bar']:g} bar, {data['purity_pct']:g} %"
+    pressure = " ".join(gauge(data["bar"], habit))
+    return f"{name}{data['gas']}, {data['water_l']:g} L of water, {pressure}, {data['purity_pct']:g} %"
 
 
 def _length(mm: float, habit: str) -> str:
@@ -85,12 +86,18 @@ class ShopField:
     value: Any
     required: bool
 
+    quantity: str = "plain"
+    habit: str = "mm"
+
     @property
     def shown(self) -> str:
-        """What stands in it, as text."""
+        """What stands in it, as text in its unit."""
         if self.value is None:
             return ""
-        return f"{self.value:g}" if isinstance(self.value, float) else str(self.value)
+        if not isinstance(self.value, float):
+            return str(self.value)
+        per = _per_unit(self.quantity, self.habit)
+        return f"{self.value:g}" if per == 1 else f"{self.value / per:.4g}"
 
 
 def fields_of(key: str, data: Mapping[str, Any] | None = None, habit: str = "mm") -> list[ShopField]:
@@ -116,53 +123,107 @@ def _fields(key: str, declared: Entry, data: Mapping[str, Any] | None, habit: st
         declared.key == "diameter_mm" and declared.label == "Diameter" and key == "tungstens"
     ):
         options = tuple((f"{d:g}", stock(d).text(habit)) for d in TUNGSTEN_SIZES_MM)
-    return [ShopField(declared.key, declared.label, declared.unit, declared.kind, options, value, declared.required)]
+    if declared.quantity == "stock" and not options:
+        sizes = sorted(
+            {
+                *catalogue.rod_sizes().spool_mm,
+                *catalogue.rod_sizes().stocked_mm,
+                2.0,
+                3.2,
+                *([value] if isinstance(value, float) else []),
+            }
+        )
+        options = tuple((f"{d:g}", stock(d).text(habit)) for d in sizes)
+    unit = _UNITS.get((declared.quantity, habit), declared.unit)
+    return [
+        ShopField(
+            declared.key,
+            declared.label,
+            unit,
+            declared.kind,
+            options,
+            value,
+            declared.required,
+            declared.quantity,
+            habit,
+        )
+    ]
 
 
-def data_of_form(key: str, form: Mapping[str, Any], many: Any) -> dict[str, Any]:
+PSI_PER_BAR = 14.503774
+_UNITS = {("length", "in"): "in", ("pressure", "in"): "psi"}
+
+
+def _per_unit(quantity: str, habit: str) -> float:
+    """How much of what is kept one of the unit shown is."""
+    return {"in": MM_PER_INCH, "psi": 1 / PSI_PER_BAR}.get(_UNITS.get((quantity, habit), ""), 1.0)
+
+
+def data_of_form(
+    key: str, form: Mapping[str, Any], many: Any, habit: str = "mm", was: Mapping[str, Any] | None = None
+) -> dict[str, Any]:
     """An item's data from a form as it was sent: text to what each field is; what is left empty is left out.
 
-    Parameters: form, name to text; many, name to all its texts. Numbers take a decimal comma and lengths in millimetres; a length may
-    be typed with its unit.
+    Parameters: form, name to text; many, name to all its texts; habit, whose units bare figures are in; was, the item that stood in the form:
+    what was not touched stays as it was to the last digit. Raises BadInput.
     """
     data: dict[str, Any] = {}
-    for one in fields_of(key):
+    for one in fields_of(key, was, habit):
         text = str(form.get(one.name, "")).strip()
         outer, _, inner = one.name.partition(".")
         if inner:
             if form.get(outer) and text:
-                data.setdefault(outer, {})[inner] = _number(text, one.name)
+                data.setdefault(outer, {})[inner] = _figure(text, one)
         elif one.kind == "yes":
             if f"{one.name}?" in form or form.get(one.name):
                 on = bool(form.get(one.name))
-                data[one.name] = (
-                    ({} if on else None) if any(f.name.startswith(f"{one.name}.") for f in fields_of(key)) else on
-                )
+                data[one.name] = ({} if on else None) if _has_inner(key, one.name) else on
         elif one.kind == "names":
             if f"{one.name}?" in form or many(one.name):
                 data[one.name] = many(one.name)
         elif text:
-            data[one.name] = _number(text, one.name) if one.kind in ("number", "count") else text
+            data[one.name] = _figure(text, one) if one.kind in ("number", "count") else text
     return data
 
 
-def _number(text: str, name: str) -> float | int | str:
-    """A number as it is typed, in millimetres where it says another length; the text itself where it is none."""
-    if name.endswith("_mm"):
-        return parse_length(text, name, bare_unit="mm").mm
+def _has_inner(key: str, name: str) -> bool:
+    return any(f.name.startswith(f"{name}.") for f in fields_of(key))
+
+
+def _figure(text: str, one: ShopField) -> float | int | str:
+    """A figure as it is typed in a field; the text itself where it is none, for the reader to refuse."""
+    if text == one.shown and one.value is not None:
+        found: float | int | str = one.value
+        return found
+    if one.quantity == "length":
+        return parse_length(text, one.name, bare_unit="in" if one.habit == "in" else "mm").mm
+    if one.quantity == "pressure":
+        return pressure_bar(text, one.habit)
+    return _number(text)
+
+
+def gauge(bar: float, habit: str) -> tuple[str, str]:
+    """What a cylinder's gauge shows, and its unit."""
+    return (f"{bar * PSI_PER_BAR:.0f}", "psi") if habit == "in" else (f"{bar:g}", "bar")
+
+
+def pressure_bar(text: str, habit: str) -> float:
+    """A pressure as it is typed, bar: with its unit, or bare in the habit's. Raises BadInput."""
+    low = text.strip().lower()
+    unit = next((u for u in ("bar", "psi") if low.endswith(u)), "psi" if habit == "in" else "bar")
+    found = _number(low.removesuffix(unit).strip())
+    if isinstance(found, str):
+        raise BadInput("bar", text, "must be a pressure, such as 140 bar or 2000 psi")
+    return round(found / PSI_PER_BAR, 3) if unit == "psi" else float(found)
+
+
+def _number(text: str) -> float | int | str:
+    """A number with a decimal point or comma; the text itself where it is none."""
     try:
         value = float(text.replace(",", "."))
     except ValueError:
         return text
     return int(value) if value.is_integer() and abs(value) < 1e9 else value
-
-
-def plain_number(text: str, name: str) -> float:
-    """A number as it is typed. Raises BadInput."""
-    found = _number(text, name)
-    if isinstance(found, str):
-        raise BadInput(name, text, "must be a number, such as 140")
-    return float(found)
 
 
 def as_typed(key: str, form: Mapping[str, Any], many: Any) -> dict[str, Any]:
@@ -175,9 +236,7 @@ def as_typed(key: str, form: Mapping[str, Any], many: Any) -> dict[str, Any]:
                 data[outer][inner] = form.get(one.name, "")
         elif one.kind == "yes":
             on = bool(form.get(one.name))
-            data[one.name] = (
-                ({} if on else None) if any(f.name.startswith(f"{one.name}.") for f in fields_of(key)) else on
-            )
+            data[one.name] = ({} if on else None) if _has_inner(key, one.name) else on
         else:
             data[one.name] = many(one.name) if one.kind == "names" else form.get(one.name, "")
     return data

@@ -259,7 +259,7 @@ def _parts(bench: Bench, tip: Tip, kit: Kit, cup: int, pinned: str | None) -> tu
 
 
 def _why(wanted: _Wanted, instead: tuple[Instead, ...]) -> tuple[Reason, ...]:
-    lead = [estimate("shelf-cover", "Not on the shelf: {w}. {why}.", w=one.wanted, why=one.why) for one in instead]
+    lead = [estimate("shelf-cover", "Not on the shelf: {w}; {why}.", w=one.wanted, why=one.why) for one in instead]
     return (*lead, wanted.why)
 
 

@@ -53,7 +53,7 @@ def rod_size(joint: Joint, section: Section, bench: Bench, rod: Rod | None, feed
     much = _much(by_length, diameter)
     return RodSize(
         diameter, fed, rods_of(bench, rod.key, section, feed, diameter), area,
-        swaps=() if by_hand or diameter == wanted else _instead(rod, wanted, diameter), why=(_why(school, thin, diameter, by_hand), *_against_gravity(joint), _feed_reason(feed, fed, by_length, pool_mm(joint, section, bare=False)), *much),
+        swaps=() if by_hand or diameter == wanted else _instead(rod, wanted, diameter), why=(_why(school, thin, wanted, diameter, by_hand), *_against_gravity(joint), _feed_reason(feed, fed, by_length, pool_mm(joint, section, bare=False)), *much),
         others=() if small else _other_school(joint.rod_school, thin, diameter), cautions=_cautions(thin, diameter, by_hand),
     )  # fmt: skip
 
@@ -127,9 +127,12 @@ _COSTS = {
 }
 
 
-def _why(school: str, thin: float, diameter: float, by_hand: bool) -> Reason:
+def _why(school: str, thin: float, wanted: float, diameter: float, by_hand: bool) -> Reason:
     if by_hand:
         return practice("Rod of {d} set by hand.", d=stock(diameter))
+    if diameter != wanted:
+        words = "{d} from the shelf, where {w} lacks or runs short; {school} would take that."
+        return practice(words, d=stock(diameter), w=stock(wanted), school=_NAMES[school])
     if diameter < ROD_FROM_MM:
         words = "Below {limit} the rod is wire of {d} cut from a spool of the same class."
         return practice(words, limit=length(THIN_MM), d=stock(diameter))

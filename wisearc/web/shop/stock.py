@@ -98,7 +98,8 @@ def change_line(key: str) -> Any:
     row = shop.row_of(_number(number)) if number else None
     typed: dict[str, Any] = {}
     try:
-        typed = shop_words.data_of_form(key, request.form, request.form.getlist)
+        habit = "in" if request.form.get("habit") == "in" else "mm"
+        typed = shop_words.data_of_form(key, request.form, request.form.getlist, habit, row.item if row else None)
         if row is None:
             shop.enter(key, typed)
         else:
@@ -169,7 +170,7 @@ def pressure() -> Any:
     text = request.form.get("bar", "").strip()
     try:
         line = _number(request.form.get("line", ""))
-        shop.set_pressure(line, shop_words.plain_number(text, "bar"))
+        shop.set_pressure(line, shop_words.pressure_bar(text, "in" if request.form.get("habit") == "in" else "mm"))
     except BadInput as error:
         return stock_page(error.sentence, "cylinders"), 422
     return _back(line=line)

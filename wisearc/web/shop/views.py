@@ -32,7 +32,7 @@ def stock_page(error: str = "", at: str = "", typed: str = "", near: list[str] |
         for key, label in LABELS.items()
     ]  # fmt: skip
     return render_template(
-        "shop/index.html", shop=standing, lists=lists, known=shop_words.known_words(habit), has=HAS, error=error, at=at, typed=typed, near=near or [],
+        "shop/index.html", shop=standing, lists=lists, known=shop_words.known_words(habit), has=HAS, error=error, at=at, typed=typed, near=near or [], gauge=shop_words.gauge,
         away=[(row, shop_words.words_of(row.key, row.item, habit)) for row in shop.put_away_rows()[-5:]],
     )  # fmt: skip
 
