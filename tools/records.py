@@ -13,7 +13,7 @@ import tempfile
 from pathlib import Path
 from typing import Any
 
-from tests.samples import run
+from tests.samples import SHOP, run
 from wisearc import __version__
 from wisearc.core.joint_data import make_joint
 from wisearc.core.joint_words import sentence_text
@@ -22,10 +22,13 @@ from wisearc.core.shop import ASSUMED
 from wisearc.drawings.views import VIEWS, draw
 from wisearc.formats.plan_json import read_plan
 from wisearc.formats.plan_lines import plan_lines, plan_notices, summary
+from wisearc.formats.shop_json import read_shop
 from wisearc.services import book, keeping, running
 from wisearc.store.opening import Store
 
 RECORDS = Path(__file__).resolve().parent.parent / "tests" / "records"
+# one that was planned within a shop
+WITHIN = "within"
 WHICH = ("lap", "tee", "outside-corner", "tube-cope", "three", "pinned", "stopped", "braze")
 
 
@@ -50,10 +53,12 @@ def main() -> int:
     everything = {}
     with tempfile.TemporaryDirectory() as data:
         store = Store(Path(data))
-        for name in WHICH:
-            joint = json.loads((RECORDS / "0.1" / f"{name}.json").read_text(encoding="utf-8"))["joint"]
+        for name in (*WHICH, WITHIN):
+            like = "outside-corner" if name == WITHIN else name
+            joint = json.loads((RECORDS / "0.1" / f"{like}.json").read_text(encoding="utf-8"))["joint"]
+            shop = read_shop(SHOP) if name == WITHIN else ASSUMED
             kept = keeping.keep_draft(
-                make_joint({k: v for k, v in joint.items() if k not in ("format", "version")}), ASSUMED
+                make_joint({k: v for k, v in joint.items() if k not in ("format", "version")}), shop
             )
             if not any(c["level"] == "stop" for c in kept.plan["cautions"]):
                 running.record_run(
