@@ -214,3 +214,23 @@ class Beyond(BrowserCase):
         page.get_by_text("No other device can reach it").wait_for()
         for context in contexts:
             context.close()
+
+
+class WithoutScript(BrowserCase):
+    def test_ticked_and_counted_by_pages(self) -> None:
+        shop_files.put_whole(shop_files.read_shop(SHOP))
+        db.close()
+        context = self.browser.new_context(java_script_enabled=False)
+        page = context.new_page()
+        page.goto(self.address + PLAN)
+        page.locator("#line-gas .set-box").click()
+        page.locator("#line-gas.is-on").wait_for()
+        page.locator("#line-cup summary").click()
+        page.get_by_text("collet body came out").wait_for()
+        page.goto(self.address + "/shop/")
+        page.locator("#rods li").get_by_role("button", name="more").click()
+        page.locator("#rods output", has_text="41").wait_for()
+        page.fill("#what", "cup 10 large lens")
+        page.get_by_role("button", name="Enter it").click()
+        page.locator("#parts li", has_text="cup no. 10, for a lens (large)").wait_for()
+        context.close()

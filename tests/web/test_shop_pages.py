@@ -29,6 +29,8 @@ class Stock(WebCase):
             self.assertEqual(done.status_code, 422)
             self.assertIn(words, done.get_data(as_text=True))
         self.assertIn("short of", self.client.get(f"/?{LINK}").get_data(as_text=True))
+        kept = self.client.get(self.keep(LINK)).get_data(as_text=True)
+        self.assertIn("no. 10 instead of no. 8", kept)
         bare = self.client.get(f"/?{LINK}&bare=1").get_data(as_text=True)
         self.assertIn("As if nothing of the shop were entered", bare)
         self.assertIn('name="bare" value="1"', bare)

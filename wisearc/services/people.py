@@ -43,10 +43,9 @@ class Person:
 def people() -> list[Person]:
     """Everyone who was entered, by initials; nobody where the book cannot be read."""
     try:
-        rows = hands.standing()
+        return [Person(one.id, one.initials, one.name, one.role, bool(one.pin)) for one in hands.standing()]
     except StoreError:
         return []
-    return [Person(number, initials, name, role, bool(pin)) for number, initials, name, role, pin in rows]
 
 
 def person(initials: str) -> Person | None:
@@ -124,8 +123,8 @@ def check_pin(pin: str, clock: Callable[[], float] = time.monotonic) -> Person:
         if len(_wrong) >= TRIES:
             raise NotAllowed(f"{TRIES} wrong PINs were typed. Wait a minute.")
         typed = pin.strip()[: PIN_MOST + 1]
-        for number, initials, name, role, hashed in hands.standing():
-            if role == "lead" and hashed and _is(hashed, typed):
-                return Person(number, initials, name, "lead", True)
+        for one in hands.standing():
+            if one.role == "lead" and one.pin and _is(one.pin, typed):
+                return Person(one.id, one.initials, one.name, "lead", True)
         _wrong.append(at)
     raise BadInput("pin", None, "is not a lead's of this shop")

@@ -118,7 +118,7 @@ def _begun(what: str, label: str, plan: Plan, shop: Shop, at: Callable[[], str])
 
 def _begin(what: str, label: str, plan: Plan, shop: Shop, at: Callable[[], str]) -> int:
     title = label or plan.title.text()
-    return setups.begin(what, title, _machine(plan, shop), told_in_both(plan), at())
+    return int(setups.begin(what, title, _machine(plan, shop), told_in_both(plan), at()).id)
 
 
 def told_in_both(plan: Plan) -> dict[str, Any]:

@@ -17,7 +17,8 @@ from ..core.shop_data import identity, item_data, make_item, make_shop
 from ..store import shelf
 from ..store.database import transaction
 from ..store.errors import Missing, NotAllowed, StoreError
-from ..store.shelf import Owned
+from ..store.models import Owned
+from ..store.models import Shop as Head
 from .keeping import now
 
 _guard = threading.Lock()
@@ -29,25 +30,25 @@ def standing_shop() -> Shop:
     """The shop that plans are made in, as it is entered now; the same object until it is changed. Where the book cannot be read, the
     last that was, or an assumed one: a joint can be planned without it."""
     try:
-        head = shelf.head()
+        mark = shelf.mark()
     except StoreError:
         with _guard:
             return next(reversed(_kept.values()), ASSUMED)
     with _guard:
-        if head.mark in _kept:
-            return _kept[head.mark]
-    shop = _read(head)
+        if mark in _kept:
+            return _kept[mark]
+    shop = _read(shelf.head())
     with _guard:
         while len(_kept) >= _MOST_KEPT:
             _kept.pop(next(iter(_kept)))
-        return _kept.setdefault(head.mark, shop)
+        return _kept.setdefault(mark, shop)
 
 
-def _read(head: shelf.Head) -> Shop:
+def _read(head: Head) -> Shop:
     lists: dict[str, list[dict[str, Any]]] = {key: [] for key in head.entered if key in LISTS}
     for row in shelf.rows():
-        if row.key in lists:
-            lists[row.key].append(row.item)
+        if row.list in lists:
+            lists[row.list].append(row.data)
     machines, torches = ([one["name"] for one in lists.get(key, [])] for key in ("machines", "torches"))
     return make_shop({
         **lists, "name": head.name, "has": None if head.has is None else list(head.has), "bench_machine": head.machine if head.machine in machines else "",
@@ -80,7 +81,7 @@ def enter(key: str, data: Mapping[str, Any]) -> None:
     with transaction():
         mark_entered(key)
         if key == "cylinders":
-            item = named(item, {row.item["name"] for row in shelf.rows(key)})
+            item = named(item, {row.data["name"] for row in shelf.rows(key)})
         there = shelf.same(key, identity(key, item))
         standing = there is not None and there.removed_at is None
         if standing and "count" not in item_data(item):
@@ -122,21 +123,21 @@ def first_on_the_bench(key: str, item: Any) -> None:
 def edit(number: int, data: Mapping[str, Any]) -> None:
     """Change what an item is. Raises BadInput, Missing."""
     row = _row(number)
-    item = make_item(LISTS[row.key], {**({"count": row.count} if "count" in row.item else {}), **data}, row.key)
-    mark = identity(row.key, item)
+    item = make_item(LISTS[row.list], {**({"count": row.count} if "count" in row.data else {}), **data}, row.list)
+    mark = identity(row.list, item)
     with transaction():
-        there = shelf.same(row.key, mark)
+        there = shelf.same(row.list, mark)
         if there is not None and there.id != number:
-            raise BadInput(f"{row.key}", mark.replace("|", " ").strip(), "stands already in another line")
+            raise BadInput(f"{row.list}", mark.replace("|", " ").strip(), "stands already in another line")
         shelf.change(number, mark, item_data(item))
         head = shelf.head()
         for key, part in (("machines", "machine"), ("torches", "torch")):
-            if row.key == key and getattr(head, part) == row.item["name"]:
-                shelf.set_head(**{part: data.get("name", row.item["name"])})
-        if row.key == "machines" and row.item["name"] != item.name:
+            if row.list == key and getattr(head, part) == row.data["name"]:
+                shelf.set_head(**{part: data.get("name", row.data["name"])})
+        if row.list == "machines" and row.data["name"] != item.name:
             for torch in shelf.rows("torches"):
-                if torch.item["machine"] == row.item["name"]:
-                    moved = make_item(LISTS["torches"], {**torch.item, "machine": item.name}, "torches")
+                if torch.data["machine"] == row.data["name"]:
+                    moved = make_item(LISTS["torches"], {**torch.data, "machine": item.name}, "torches")
                     shelf.change(torch.id, identity("torches", moved), item_data(moved))
 
 
@@ -150,7 +151,7 @@ def _row(number: int) -> Owned:
 def add(number: int, more: int) -> int:
     """Add to a count, or take from it: what two add at once both stands. Returns the count. Raises BadInput, Missing."""
     row = _row(number)
-    if "count" not in row.item or row.removed_at:
+    if "count" not in row.data or row.removed_at:
         raise Missing("That line has no count; look at the list again.")
     if not -MOST_COUNT <= more <= MOST_COUNT or row.count + more > MOST_COUNT:
         raise BadInput("count", more, f"must leave at most {MOST_COUNT}")
@@ -176,7 +177,7 @@ def bring_back(number: int) -> None:
     row = _row(number)
     with transaction():
         shelf.put_away(number, None)
-        mark_entered(row.key)
+        mark_entered(row.list)
 
 
 def named(cylinder: Cylinder, others: set[str]) -> Cylinder:
@@ -231,9 +232,9 @@ def set_has(has: list[str]) -> None:
 def set_pressure(number: int, bar: float) -> None:
     """Say what a cylinder's gauge shows now, bar. Raises BadInput, Missing."""
     row = _row(number)
-    if row.key != "cylinders":
+    if row.list != "cylinders":
         raise Missing("That line is no cylinder; look at the list again.")
-    edit(number, {**row.item, "bar": bar})
+    edit(number, {**row.data, "bar": bar})
 
 
 @dataclass(frozen=True)
@@ -255,7 +256,7 @@ def _starter() -> tuple[Starter, ...]:
 
 def starter_list() -> tuple[Starter, ...]:
     """What a shop usually has, to tick."""
-    there = {(row.key, row.identity) for row in shelf.rows()}
+    there = {(row.list, row.identity) for row in shelf.rows()}
     return tuple(
         replace(s, stands=(s.key, identity(s.key, make_item(LISTS[s.key], s.data, s.key))) in there) for s in _starter()
     )

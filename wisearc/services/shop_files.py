@@ -76,10 +76,10 @@ def preview(raw: bytes, name: str) -> Preview:
         was = standing[key]
         new = [words_of(key, item_data(item)) for mark, item in by_identity.items() if mark not in was]
         changed = [
-            f"{words_of(key, item_data(item))}: {_varying(was[mark].item)} → {_varying(item_data(item))}" for mark, item in by_identity.items()
-            if mark in was and item_data(item) != was[mark].item
+            f"{words_of(key, item_data(item))}: {_varying(was[mark].data)} → {_varying(item_data(item))}" for mark, item in by_identity.items()
+            if mark in was and item_data(item) != was[mark].data
         ]  # fmt: skip
-        gone = [words_of(key, row.item) for mark, row in was.items() if whole and mark not in by_identity]
+        gone = [words_of(key, row.data) for mark, row in was.items() if whole and mark not in by_identity]
         lists[key] = {"new": new, "changed": changed, "gone": gone}
     return Preview(lists, bad, whole, text)
 

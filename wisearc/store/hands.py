@@ -2,31 +2,26 @@
 
 from __future__ import annotations
 
-from typing import Any
+from .database import translated
+from .models import Person
 
-from .database import db, translated
 
-
-def _all(sql: str, *values: Any) -> list[tuple[Any, ...]]:
+def standing() -> list[Person]:
+    """Everyone who was not put away, by initials."""
     with translated():
-        return list(db.execute_sql(sql, values).fetchall())
-
-
-def standing() -> list[tuple[Any, ...]]:
-    """Number, initials, name, role and hash of everyone who was not put away, by initials."""
-    return _all("SELECT id, initials, name, role, pin FROM person WHERE removed_at IS NULL ORDER BY initials")
+        return list(Person.select().where(Person.removed_at.is_null()).order_by(Person.initials))
 
 
 def add(initials: str, name: str, role: str, pin: str) -> None:
     """Enter someone."""
-    db.execute_sql("INSERT INTO person (initials, name, role, pin) VALUES (?, ?, ?, ?)", (initials, name, role, pin))
+    Person.create(initials=initials, name=name, role=role, pin=pin)
 
 
 def set_pin(number: int, pin: str) -> None:
     """Give someone another hash."""
-    db.execute_sql("UPDATE person SET pin = ? WHERE id = ?", (pin, number))
+    Person.update(pin=pin).where(Person.id == number).execute()
 
 
 def put_away(number: int, at: str) -> None:
     """Put someone away, with their PIN gone."""
-    db.execute_sql("UPDATE person SET removed_at = ?, pin = '' WHERE id = ?", (at, number))
+    Person.update(removed_at=at, pin="").where(Person.id == number).execute()

@@ -102,3 +102,59 @@ class ShopSchool(Base):
 
     class Meta:
         table_name = "school"
+
+
+class Owned(Base):
+    """An item of a list of the shop: what makes it the same as another, its data (`item`), how many there are."""
+
+    id = peewee.AutoField()
+    list = peewee.TextField()
+    identity = peewee.TextField()
+    item = JsonField()
+    count = peewee.IntegerField(default=1)
+    removed_at = peewee.TextField(null=True)
+
+    @property
+    def data(self) -> dict[str, Any]:
+        """The item's data, its count with it."""
+        return self.item | ({"count": self.count} if "count" in self.item else {})
+
+
+class Shop(Base):
+    """What stands once of the shop; `changes` counts every change of it or of what is owned."""
+
+    one = peewee.IntegerField(primary_key=True)
+    name = peewee.TextField(default="")
+    machine = peewee.TextField(default="")
+    torch = peewee.TextField(default="")
+    entered = JsonField(default=list)
+    has = JsonField(null=True)
+    changes = peewee.IntegerField(default=0)
+
+
+class SetUp(Base):
+    """A set-up: of what, under which title, on which machine, by whom; what each line told in either habit; which are ticked."""
+
+    id = peewee.AutoField()
+    what = peewee.TextField()
+    title = peewee.TextField()
+    machine = peewee.TextField(default="")
+    who = peewee.TextField(default="")
+    dial = JsonField()
+    ticks = JsonField(default=list)
+    begun_at = peewee.TextField()
+    set_at = peewee.TextField(null=True)
+
+    class Meta:
+        table_name = "setup"
+
+
+class Person(Base):
+    """Someone: initials, name, role; a lead's PIN as its hash."""
+
+    id = peewee.AutoField()
+    initials = peewee.TextField()
+    name = peewee.TextField(default="")
+    role = peewee.TextField()
+    pin = peewee.TextField(default="")
+    removed_at = peewee.TextField(null=True)

@@ -2,120 +2,75 @@
 
 from __future__ import annotations
 
-import json
-from dataclasses import dataclass
 from typing import Any
 
 from .database import db, translated
+from .models import Owned, Shop
 
 
-@dataclass(frozen=True)
-class Owned:
-    """A row of a list: its number, the item's data (its count with it), when it was put away."""
-
-    id: int
-    key: str
-    identity: str
-    item: dict[str, Any]
-    count: int
-    removed_at: str | None
-
-
-@dataclass(frozen=True)
-class Head:
-    """What stands once: name, what is on the bench, which lists were entered, what else there is (None: not entered), and by how
-    many changes it came to this, in which book."""
-
-    name: str
-    machine: str
-    torch: str
-    entered: tuple[str, ...]
-    has: tuple[str, ...] | None
-    mark: tuple[str, int]
-
-
-def _all(sql: str, *values: Any) -> list[tuple[Any, ...]]:
-    with translated():
-        return list(db.execute_sql(sql, values).fetchall())
-
-
-def head() -> Head:
+def head() -> Shop:
     """What stands once of the shop."""
-    sql = "SELECT s.name, s.machine, s.torch, s.entered, s.has, b.id, s.changes FROM shop AS s, book AS b"
-    name, machine, torch, entered, has, book, changes = _all(sql)[0]
-    return Head(
-        name,
-        machine,
-        torch,
-        tuple(json.loads(entered)),
-        None if has is None else tuple(json.loads(has)),
-        (book, changes),
-    )
+    with translated():
+        found: Shop = Shop.get()
+    return found
+
+
+def mark() -> tuple[str, int]:
+    """Which book it is, and by how many changes its shop came to this."""
+    with translated():
+        book, changes = db.execute_sql("SELECT book.id, shop.changes FROM book, shop").fetchone()
+    return str(book), int(changes)
 
 
 def set_head(**values: Any) -> None:
     """Change what stands once: name, machine, torch, entered, has."""
-    for key, value in values.items():
-        assert key in ("name", "machine", "torch", "entered", "has")
-        given = json.dumps(list(value)) if isinstance(value, list | tuple) else value
-        db.execute_sql(f"UPDATE shop SET {key} = ?, changes = changes + 1", (given,))
-
-
-_COLUMNS = "id, list, identity, item, count, removed_at"
+    Shop.update(changes=Shop.changes + 1, **values).execute()
 
 
 def rows(key: str = "", removed: bool = False) -> list[Owned]:
     """The rows of a list, or of all, as they were entered. Parameters: removed, those that were put away."""
-    where = f"removed_at IS {'NOT ' if removed else ''}NULL" + (" AND list = ?" if key else "")
-    found = _all(f"SELECT {_COLUMNS} FROM owned WHERE {where} ORDER BY id", *([key] if key else []))
-    return [_owned(row) for row in found]
+    query = Owned.select().where(Owned.removed_at.is_null(not removed)).order_by(Owned.id)
+    with translated():
+        return list(query.where(Owned.list == key) if key else query)
 
 
 def row(number: int) -> Owned | None:
     """A row by its number, put away or not."""
-    found = _all(f"SELECT {_COLUMNS} FROM owned WHERE id = ?", number)
-    return _owned(found[0]) if found else None
+    with translated():
+        return Owned.get_or_none(Owned.id == number)
 
 
 def same(key: str, identity: str) -> Owned | None:
     """The row of a list that is the same thing, put away or not."""
-    found = _all(f"SELECT {_COLUMNS} FROM owned WHERE list = ? AND identity = ?", key, identity)
-    return _owned(found[0]) if found else None
-
-
-def _owned(row: tuple[Any, ...]) -> Owned:
-    number, key, identity, item, count, removed_at = row
-    data = json.loads(item)
-    return Owned(number, key, identity, data | ({"count": count} if "count" in data else {}), count, removed_at)
+    with translated():
+        return Owned.get_or_none((Owned.list == key) & (Owned.identity == identity))
 
 
 def put(key: str, identity: str, item: dict[str, Any], count: int) -> None:
     """Enter an item; the same thing again takes the place of what stood."""
-    sql = """INSERT INTO owned (list, identity, item, count) VALUES (?, ?, ?, ?)
-        ON CONFLICT (list, identity) DO UPDATE SET item = excluded.item, count = excluded.count, removed_at = NULL"""
-    db.execute_sql(sql, (key, identity, json.dumps(item, ensure_ascii=False, sort_keys=True), count))
+    new = Owned.insert(list=key, identity=identity, item=item, count=count)
+    new.on_conflict(
+        conflict_target=[Owned.list, Owned.identity],
+        update={Owned.item: item, Owned.count: count, Owned.removed_at: None},
+    ).execute()
 
 
 def change(number: int, identity: str, item: dict[str, Any]) -> None:
     """Change what an item is; its count stays."""
-    db.execute_sql(
-        "UPDATE owned SET item = ?, identity = ? WHERE id = ?",
-        (json.dumps(item, ensure_ascii=False, sort_keys=True), identity, number),
-    )
+    Owned.update(item=item, identity=identity).where(Owned.id == number).execute()
 
 
 def add(number: int, more: int) -> int | None:
     """Add to a count, or take from it. Returns what it then is, None where it would come under nought."""
-    sql = "UPDATE owned SET count = count + ? WHERE id = ? AND count + ? >= 0 RETURNING count"
-    found = db.execute_sql(sql, (more, number, more)).fetchone()
-    return int(found[0]) if found else None
+    changed = Owned.update(count=Owned.count + more).where((Owned.id == number) & (Owned.count + more >= 0)).execute()
+    return int(Owned.get_by_id(number).count) if changed else None
 
 
 def put_away(number: int, at: str | None) -> None:
     """Put an item away, or bring it back (None)."""
-    db.execute_sql("UPDATE owned SET removed_at = ? WHERE id = ?", (at, number))
+    Owned.update(removed_at=at).where(Owned.id == number).execute()
 
 
 def clear(key: str, at: str) -> None:
     """Put all of a list away."""
-    db.execute_sql("UPDATE owned SET removed_at = ? WHERE list = ? AND removed_at IS NULL", (at, key))
+    Owned.update(removed_at=at).where((Owned.list == key) & Owned.removed_at.is_null()).execute()

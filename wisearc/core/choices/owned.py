@@ -292,18 +292,13 @@ def _runs_short(short: tuple[Short, ...], filler: Filler, gas: Gas, ends: float 
     found: list[Caution] = []
     for one in short:
         if one.unit == "rods":
-            words = "This seam takes {n} of {r}, {h} on the shelf: it ends in the middle. Get more before striking."
             item = say("{r} {d}", r=filler.rod, d=stock(filler.diameter_mm or 0.0))
-            found.append(
-                caution(
-                    "rod-short",
-                    "filler",
-                    words,
-                    n=f"{one.need:g}",
-                    r=item,
-                    h="none" if not one.have else f"only {one.have:g}",
-                )
+            words = (
+                "This seam takes {n} of {r} and {h} are on the shelf: it ends in the middle. Get more before striking."
             )
+            if not one.have:
+                words = "No {r} on the shelf, and no other rod there is as sound here: get it before striking. This seam takes {n}."
+            found.append(caution("rod-short", "filler", words, n=f"{one.need:g}", r=item, h=f"{one.have:g}"))
     if ends is not None:
         words = "The cylinder as it stands gives {h} L and this takes {n}: it ends {e} into the seam. Change it before striking."
         found.append(

@@ -65,7 +65,7 @@ def line(key: str) -> Any:
     _known(key)
     number = request.args.get("number", "")
     row = shop.row_of(_number(number)) if number else None
-    return _line_page(key, row, None if row is None else row.item)
+    return _line_page(key, row, None if row is None else row.data)
 
 
 def _known(key: str) -> None:
@@ -77,7 +77,7 @@ def _line_page(key: str, row: Any, data: Any, error: str = "", field: str = "") 
     fields = shop_words.fields_of(key, data, unit_habit())
     if row is not None:
         fields = [f for f in fields if f.name != "count"]
-    words = shop_words.words_of(key, row.item, unit_habit()) if row else ""
+    words = shop_words.words_of(key, row.data, unit_habit()) if row else ""
     return render_template(
         "shop/line.html",
         key=key,
@@ -99,7 +99,7 @@ def change_line(key: str) -> Any:
     typed: dict[str, Any] = {}
     try:
         habit = "in" if request.form.get("habit") == "in" else "mm"
-        typed = shop_words.data_of_form(key, request.form, request.form.getlist, habit, row.item if row else None)
+        typed = shop_words.data_of_form(key, request.form, request.form.getlist, habit, row.data if row else None)
         if row is None:
             shop.enter(key, typed)
         else:
@@ -114,7 +114,7 @@ def change_line(key: str) -> Any:
 @blueprint.post("/away")
 def put_away() -> Any:
     """Put a line away; it can be brought back."""
-    return _back(shop.put_away(_number(request.form.get("line", ""))).key)
+    return _back(shop.put_away(_number(request.form.get("line", ""))).list)
 
 
 @blueprint.post("/back")

@@ -28,12 +28,12 @@ def stock_page(error: str = "", at: str = "", typed: str = "", near: list[str] |
     standing, habit = shop.standing_shop(), unit_habit()
     lists = [
         {"key": key, "label": label, "entered": getattr(standing, key) is not None,
-         "rows": [(row, shop_words.words_of(key, row.item, habit)) for row in shop.rows_of(key)]}
+         "rows": [(row, shop_words.words_of(key, row.data, habit)) for row in shop.rows_of(key)]}
         for key, label in LABELS.items()
     ]  # fmt: skip
     return render_template(
         "shop/index.html", shop=standing, lists=lists, known=shop_words.known_words(habit), has=HAS, error=error, at=at, typed=typed, near=near or [], gauge=shop_words.gauge,
-        away=[(row, shop_words.words_of(row.key, row.item, habit)) for row in shop.put_away_rows()[-5:]],
+        away=[(row, shop_words.words_of(row.list, row.data, habit)) for row in shop.put_away_rows()[-5:]],
     )  # fmt: skip
 
 
