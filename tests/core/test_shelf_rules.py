@@ -158,9 +158,11 @@ class Argon(Rows):
             (p(200).shop.ends_at_mm, None), (p(200).shop.cylinder_l, float(round(contents_l(10, 200) - contents_l(10, 4)))), (p(4).shop.cylinder_l, 0.0), (p(0).shop.ends_at_mm, 0.0),
             (p(200, gas="argon-helium").shop.cylinder_l, 0.0), (plan("butt").shop.cylinder_l, None),
         )  # fmt: skip
+        enough = p(4 + need / 10 * 1.04)
+        self.assertTrue(need <= enough.shop.cylinder_l < 1.1 * need and enough.shop.ends_at_mm is None)
         told = next(s for s in ends.shop.short if s.unit == "L")
         self.assertAlmostEqual(told.need, need, delta=0.1)
-        self.assertIn("into the seam", next(c for c in ends.cautions if c.code == "argon-short").sentence.text())
+        self.assertIn(f"gives {told.have:.0f} L", next(c for c in ends.cautions if c.code == "argon-short").sentence.text())
 
 
 def front(*names: str, kind: str = "butt", cups: tuple[tuple[str, int, str], ...] = (), **more: Any) -> Plan:

@@ -5,6 +5,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Any, ClassVar
 
 from .. import catalogue
@@ -13,7 +14,7 @@ from ..figures import figure
 from ..gas import bore_mm
 from ..joint import Joint
 from ..quantities import Quantity, length, size, stock
-from ..reasons import Caution, Choice, Instead, Reason, Sentence, Words, caution, estimate, mended, practice, said, say
+from ..reasons import Caution, Choice, Instead, Reason, Words, caution, estimate, mended, practice, said, say
 from ..section import Section
 from .back import Back
 from .filler import Filler
@@ -43,9 +44,9 @@ class BuildPart:
     tungsten_mm: float | None = figure("For tungsten", "stock")
     cup: int | None = figure("Cup", "count")
     fits: str = figure("Cup for")
-    width_mm: float = figure("Drawn wide", "length", 2)
-    length_mm: float = figure("Drawn long", "length", 2)
-    bore_mm: float = figure("Drawn open", "length", 2)
+    width_mm: float = figure("Drawn wide", "length")
+    length_mm: float = figure("Drawn long", "length")
+    bore_mm: float = figure("Drawn open", "length")
     check: str = figure("How to see that it is right")
     check_in: str = figure("How to see that it is right, in inches")
 
@@ -97,7 +98,10 @@ def gather(
     joint: Joint, section: Section, bench: Bench, need: Need, fit: Fit, filler: Filler, back: Back, travel: Travel, gas: Gas, tacks: Tacks, choices: Iterable[Choice]
 ) -> Build:  # fmt: skip
     """What of the plan the shop has. Sizes of parts as they are drawn: estimates; what goes with what: common practice."""
-    parts = tuple(_part(bench, part) for part in fit.parts)
+    there = bench.shop.tungsten_stock.get(fit.tip.diameter_mm, ())
+    long = max((one.length_mm for one in there), default=TUNGSTEN_LENGTH_MM)
+    cap = _cap(bench, fit.torch.row.family)
+    parts = tuple(_part(part, cap, long) for part in fit.parts)
     cylinder, ends = _cylinder(bench, travel, gas, section)
     short = (*_rods(bench, filler), *_bars(bench, back), *_missing(fit), *_argon(cylinder, ends, gas))
     return Build(
@@ -116,31 +120,36 @@ def _row(one: Instead) -> Taken:
     return Taken(answer=one.answer, **_both("wanted", one.wanted), **_both("used", one.used), **_both("why", one.why))
 
 
-def _part(bench: Bench, part: PartOf) -> BuildPart:
-    """A part as it is told and drawn."""
-    shared: dict[str, Any] = {
-        "part": part.kind, "owned": part.owned, "family": part.family, "tungsten_mm": part.tungsten_mm, "cup": part.cup, "fits": part.fits or "",
-    }  # fmt: skip
-    if part.kind == "tungsten":
-        return _tungsten(bench, part, shared)
+@lru_cache(maxsize=512)
+def _part(part: PartOf, cap: str, tungsten_long_mm: float) -> BuildPart:
+    """A part as it is told and drawn. Parameters: cap, how long the back cap there is; how long the tungsten is, mm."""
+    words, check, wide, long = (
+        _tungsten(part, tungsten_long_mm) if part.kind == "tungsten" else _of_a_kind(part, cap, tungsten_long_mm)
+    )
+    bore = bore_mm(part.cup) if part.cup else 0.0 if part.kind == "tungsten" else part.tungsten_mm or 0.0
+    return BuildPart(
+        part=part.kind, owned=part.owned, family=part.family, tungsten_mm=part.tungsten_mm, cup=part.cup, fits=part.fits or "", **_both("text", words),
+        width_mm=round(wide, 2), length_mm=round(long, 2), bore_mm=round(bore, 2), **_both("check", check),
+    )  # fmt: skip
+
+
+def _of_a_kind(part: PartOf, cap: str, tungsten_long_mm: float) -> tuple[Words, Words, float, float]:
+    """A part of the catalogue: its words, how to see that it is right, how wide and long it is drawn, mm."""
     kind = catalogue.part_kinds()[part.kind]
     wide, long = kind.sizes[part.family]
-    bore = bore_mm(part.cup) if part.cup else part.tungsten_mm or 0.0
     if part.cup:
         wide = outside_mm(part.cup)
-    words, check = part_words(part), say("{k}", k=kind.note)
-    if kind.has("caps") and (cap := _cap(bench, part.family)):
-        words, check = say("{c} {n}", c=cap, n=part_words(part)), _cut(bench, cap, kind.note)
-    return BuildPart(
-        text=words.text(),
-        text_in=words.text("in"),
-        width_mm=wide,
-        length_mm=long,
-        bore_mm=bore,
-        check=check.text(),
-        check_in=check.text("in"),
-        **shared,
-    )
+    if not (kind.has("caps") and cap):
+        return part_words(part), say("{k}", k=kind.note), wide, long
+    room = catalogue.cap_room_mm()[cap]
+    # one that takes no whole tungsten takes one that is cut to suit
+    cut = "{k} Cut the tungsten to {room} at most for it." if tungsten_long_mm > room else "{k}"
+    return say("{c} {n}", c=cap, n=part_words(part)), say(cut, k=kind.note, room=length(room)), wide, long
+
+
+def _tungsten(part: PartOf, long: float) -> tuple[Words, Words, float, float]:
+    d = part.tungsten_mm or 0.0
+    return say("tungsten {d}", d=stock(d)), say("{k}", k=TUNGSTEN_CHECK), d, long
 
 
 def part_words(part: PartOf) -> Words:
@@ -159,37 +168,10 @@ def part_words(part: PartOf) -> Words:
     return say("{n}{f}", n=kind.name, f=family)
 
 
-def _tungsten(bench: Bench, part: PartOf, shared: dict[str, Any]) -> BuildPart:
-    there = bench.shop.tungsten_stock.get(part.tungsten_mm or 0.0, ())
-    long = max((one.length_mm for one in there), default=TUNGSTEN_LENGTH_MM)
-    words = say("tungsten {d}", d=stock(part.tungsten_mm or 0.0))
-    check = say("{k}", k=TUNGSTEN_CHECK)
-    return BuildPart(
-        text=words.text(),
-        text_in=words.text("in"),
-        width_mm=part.tungsten_mm or 0.0,
-        length_mm=long,
-        bore_mm=0.0,
-        check=check.text(),
-        check_in=check.text("in"),
-        **shared,
-    )
-
-
 def _cap(bench: Bench, family: str) -> str:
     """The longest back cap of a family there is, "" where none was entered or lies there."""
     lengths = {length for of, length in bench.shop.caps if of == family}
     return next((key for key in catalogue.cap_room_mm() if key in lengths), "")
-
-
-def _cut(bench: Bench, cap: str, note: str) -> Sentence:
-    """How to see that a cap is right; where it takes no whole tungsten, that one is cut to suit."""
-    room = catalogue.cap_room_mm()[cap]
-    longest = max(
-        (one.length_mm for some in bench.shop.tungsten_stock.values() for one in some), default=TUNGSTEN_LENGTH_MM
-    )
-    words = "{k} Cut the tungsten to {room} at most for it." if longest > room else "{k}"
-    return say(words, k=note, room=length(room))
 
 
 def _why(bench: Bench, fit: Fit) -> list[Reason]:
