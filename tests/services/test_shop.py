@@ -97,6 +97,17 @@ class Entered(StoreCase):
         with self.assertRaisesRegex(BadInput, "over the most"):
             shop.edit(self.line("machines"), {"name": "new", "least_a": 50, "most_a": 40})
 
+    def test_a_torch_outlives_its_machine(self) -> None:
+        shop.enter("machines", {"name": "a"})
+        shop.enter("machines", {"name": "b"})
+        shop.enter("torches", {"name": "t", "machine": "a"})
+        shop.put_away(self.line("machines"))
+        now = standing_shop()
+        self.assertEqual(([m.name for m in now.machines], now.torches[0].machine, now.bench_machine), (["b"], "", ""))
+        self.assertEqual(make_plan(make_joint(CORNER), now).shop.torch, "t")
+        with self.assertRaisesRegex(BadInput, "among those put away"):
+            shop.edit(self.line("machines"), {"name": "a"})
+
     def test_what_is_on_the_bench_goes_together(self) -> None:
         shop.enter("machines", {"name": "a"})
         shop.enter("machines", {"name": "b"})

@@ -86,6 +86,19 @@ class Stock(WebCase):
             self.sent("pressure", line=str(cylinder), bar=typed, habit="in")
             self.assertAlmostEqual(shop.standing_shop().cylinders[0].bar, bar, places=2)
 
+    def test_lines_that_there_are_not(self) -> None:
+        shop.enter("rods", {"rod": "ER308L", "diameter_mm": 1.0})
+        line = shop.rows_of("rods")[0].id
+        for number in ("x", "-1", "1.5", "9" * 12, str(line)):
+            self.assertEqual(self.client.get(f"/shop/line/machines?number={number}").status_code, 404)
+        self.assertEqual(self.client.get(f"/shop/line/rods?number={line}").status_code, 200)
+        for act, more in (("count", {"more": "1"}), ("away", {}), ("back", {}), ("pressure", {"bar": "1"}), ("starter", {})):
+            for text in ("", "x", "99", "1e3", "٣"):
+                with self.subTest(act=act, text=text):
+                    self.assertIn(self.sent(act, line=text, **more).status_code, (404, 303) if act == "starter" else (404,))
+        for more in ("", "x", "1.5", "99999999999"):
+            self.assertEqual(self.sent("count", line=str(line), more=more).status_code, 422)
+
     def test_looked_at_before_it_is_taken_in(self) -> None:
         page, text = "/shop/", "rod,diameter_mm,count\nER308L,1.0,7\nER3,1,1\n"
         file = {"file": (io.BytesIO(text.encode()), "rods.csv")}

@@ -50,6 +50,11 @@ def _read(head: Head) -> Shop:
         if row.list in lists:
             lists[row.list].append(row.data)
     machines, torches = ([one["name"] for one in lists.get(key, [])] for key in ("machines", "torches"))
+    # a torch whose machine is there no more goes with any
+    if "machines" in lists and "torches" in lists:
+        lists["torches"] = [
+            one | {"machine": one["machine"] if one["machine"] in machines else ""} for one in lists["torches"]
+        ]
     return make_shop({
         **lists, "name": head.name, "has": None if head.has is None else list(head.has), "bench_machine": head.machine if head.machine in machines else "",
         "bench_torch": head.torch if head.torch in torches else "",
@@ -128,7 +133,9 @@ def edit(number: int, data: Mapping[str, Any]) -> None:
     with transaction():
         there = shelf.same(row.list, mark)
         if there is not None and there.id != number:
-            raise BadInput(f"{row.list}", mark.replace("|", " ").strip(), "stands already in another line")
+            raise BadInput(
+                f"{row.list}", mark.replace("|", " ").strip(), "stands already in another line, or among those put away"
+            )
         shelf.change(number, mark, item_data(item))
         head = shelf.head()
         for key, part in (("machines", "machine"), ("torches", "torch")):

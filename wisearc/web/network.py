@@ -25,7 +25,9 @@ _PASSED_ON = (
     "HTTP_X_REAL_IP",
     "HTTP_VIA",
 )
-NO_ADDRESS = "has no address on a network; connect it, or give the address with --shop-network ADDRESS"
+NO_ADDRESS = (
+    "was found: this machine has no address on one. Connect it, or give the address with --shop-network ADDRESS"
+)
 
 
 def is_beyond(environ: dict[str, Any]) -> bool:
@@ -89,7 +91,7 @@ class Network:
                 return
             hosts = [self.wanted] if self.wanted else own_addresses()
             if not hosts:
-                raise BadInput("this machine", None, NO_ADDRESS)
+                raise BadInput("network", None, NO_ADDRESS)
             servers, failed = [], ""
             for host in hosts:
                 try:

@@ -23,6 +23,23 @@ def _number(text: str) -> int:
     return int(stripped)
 
 
+def _line_of(text: str) -> int:
+    """The number of a line from a form or an address. Raises Missing where it is none."""
+    if not (text.isascii() and text.isdigit() and len(text) < 10):
+        raise Missing("That line is not in this shop; look at the list again.")
+    return int(text)
+
+
+def _row_of(key: str, number: str) -> Any:
+    """The line of a list that an address names, None where it names none. Raises Missing."""
+    if key not in LISTS:
+        raise Missing("There is no such list in a shop.")
+    row = shop.row_of(_line_of(number)) if number else None
+    if row is not None and row.list != key:
+        raise Missing("That line is in another list of this shop.")
+    return row
+
+
 def _back(key: str = "", line: int = 0) -> Any:
     return redirect(url_for("shop.index") + (f"#line-{line}" if line else f"#{key}" if key else ""), 303)
 
@@ -52,7 +69,7 @@ def count() -> Any:
     """Add to a count, or take from it; the answer as JSON where it is asked for."""
     asked = request.accept_mimetypes.best == "application/json"
     try:
-        line = _number(request.form.get("line", ""))
+        line = _line_of(request.form.get("line", ""))
         left = shop.add(line, _number(request.form.get("more", "")))
     except BadInput as error:
         return (jsonify(error=error.sentence), 422) if asked else (stock_page(error.sentence), 422)
@@ -62,15 +79,8 @@ def count() -> Any:
 @blueprint.get("/line/<key>")
 def line(key: str) -> Any:
     """A line of a list to be changed, or a new one."""
-    _known(key)
-    number = request.args.get("number", "")
-    row = shop.row_of(_number(number)) if number else None
+    row = _row_of(key, request.args.get("number", ""))
     return _line_page(key, row, None if row is None else row.data)
-
-
-def _known(key: str) -> None:
-    if key not in LISTS:
-        raise Missing("There is no such list in a shop.")
 
 
 def _line_page(key: str, row: Any, data: Any, error: str = "", field: str = "") -> str:
@@ -93,9 +103,7 @@ def _line_page(key: str, row: Any, data: Any, error: str = "", field: str = "") 
 @blueprint.post("/line/<key>")
 def change_line(key: str) -> Any:
     """Enter or change a line by its fields; what cannot stand is said beside what was typed."""
-    _known(key)
-    number = request.args.get("number", "")
-    row = shop.row_of(_number(number)) if number else None
+    row = _row_of(key, request.args.get("number", ""))
     typed: dict[str, Any] = {}
     try:
         habit = "in" if request.form.get("habit") == "in" else "mm"
@@ -114,13 +122,13 @@ def change_line(key: str) -> Any:
 @blueprint.post("/away")
 def put_away() -> Any:
     """Put a line away; it can be brought back."""
-    return _back(shop.put_away(_number(request.form.get("line", ""))).list)
+    return _back(shop.put_away(_line_of(request.form.get("line", ""))).list)
 
 
 @blueprint.post("/back")
 def bring_back() -> Any:
     """Bring back a line that was put away."""
-    line = _number(request.form.get("line", ""))
+    line = _line_of(request.form.get("line", ""))
     shop.bring_back(line)
     return _back(line=line)
 
@@ -129,7 +137,7 @@ def bring_back() -> Any:
 def none() -> Any:
     """Say that nothing of a list is owned, or that it was not entered."""
     key = request.form.get("list", "")
-    _known(key)
+    _row_of(key, "")
     shop.say_none(key, bool(request.form.get("none")))
     return _back(key)
 
@@ -169,7 +177,7 @@ def pressure() -> Any:
     """Say what a cylinder's gauge shows."""
     text = request.form.get("bar", "").strip()
     try:
-        line = _number(request.form.get("line", ""))
+        line = _line_of(request.form.get("line", ""))
         shop.set_pressure(line, shop_words.pressure_bar(text, "in" if request.form.get("habit") == "in" else "mm"))
     except BadInput as error:
         return stock_page(error.sentence, "cylinders"), 422
@@ -187,7 +195,7 @@ def starter() -> Any:
 @blueprint.post("/starter")
 def tick() -> Any:
     """Enter what was ticked."""
-    shop.tick([_number(text) for text in request.form.getlist("line")])
+    shop.tick([_line_of(text) for text in request.form.getlist("line")])
     return _back()
 
 
@@ -201,7 +209,7 @@ def as_json() -> Any:
 @blueprint.get("/<key>.csv")
 def as_csv(key: str) -> Any:
     """A list as CSV."""
-    _known(key)
+    _row_of(key, "")
     return _file(shop_files.list_text(key), "text/csv; charset=utf-8", f"{key}.csv")
 
 
