@@ -15,6 +15,7 @@ from wisearc.formats.plan_json import plan_data
 
 from tests.samples import EVERY, member, plan, tube
 from tests.schemas import check
+from tests.untraced import Untraced
 
 SETTINGS = settings(deadline=None, database=None, derandomize=True, max_examples=120)
 SHEETS = ("butt", "lap", "tee", "outside-corner", "edge")
@@ -43,7 +44,7 @@ def data(kind: str, a: str, b: str, t: float, u: float) -> dict:
     return {"joint": kind, "members": [first, second], "length": "all-round" if "tube" in kind else "200 mm"}
 
 
-class Every(unittest.TestCase):
+class Every(Untraced):
     def test_all_metals_pairwise_by_all_joints_thin_and_thick(self) -> None:
         """No exception, and every number finite."""
         for (a, b), kind in itertools.product(itertools.combinations_with_replacement(catalogue.metals(), 2), catalogue.joint_kinds()):
@@ -87,7 +88,7 @@ class Every(unittest.TestCase):
                     self.assertTrue(any(why.formula and why.worked and why.title for why in line.why))
 
 
-class Monotone(unittest.TestCase):
+class Monotone(Untraced):
     def test_more_thickness_more_current(self) -> None:
         for kind in SHEETS:
             amps = [plan(kind, member(thickness=f"{t} mm")).current for t in (0.5, 0.8, 1.0, 1.5, 2.0, 2.4, 3.0, 3.2, 4.0)]

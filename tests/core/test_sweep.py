@@ -22,6 +22,7 @@ from wisearc.formats.link import link_query, read_link
 from wisearc.formats.plan_lines import plan_lines
 
 from tests.samples import codes
+from tests.untraced import Untraced, untraced
 
 METALS, KINDS = list(catalogue.metals()), catalogue.joint_kinds()
 SERVICES = ("dry", "wet", "food", "hot", "structural")
@@ -111,10 +112,11 @@ THE_SHOPS = {"torch-overrun", "machine-too-small"}
 _TWICE = re.compile(r"([0-9.]+ mm) is (?:over|past|under) (?:the )?\1|\b1 (?:lengths|rods|tacks|runs)\b|\{\w+\}|None")
 
 
-class Matrix(unittest.TestCase):
+class Matrix(Untraced):
     @classmethod
     def setUpClass(cls) -> None:
-        cls.planned = [(j, make_plan(j, ASSUMED)) for j in map(make_joint, matrix())]
+        with untraced():
+            cls.planned = [(j, make_plan(j, ASSUMED)) for j in map(make_joint, matrix())]
 
     def test_nothing_contradicts(self) -> None:
         self.assertGreater(len(self.planned), 3000)
@@ -192,7 +194,7 @@ def flat(p: Plan) -> dict[str, Any]:
     return found
 
 
-class Continuity(unittest.TestCase):
+class Continuity(Untraced):
     """A step of 1 % in an input moves no figure more than 10 %, but where a stock size, a school or a whole number changes."""
 
     def walk(self, base: dict[str, Any], step: Callable[[dict[str, Any], float], dict[str, Any]], n: int) -> None:

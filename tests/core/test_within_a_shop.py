@@ -15,6 +15,7 @@ from wisearc.core.shop import ASSUMED, LISTS, Shop
 from wisearc.core.shop_data import make_shop, shop_data
 
 from tests.samples import CORNER, EVERY, codes, member, plan
+from tests.untraced import Untraced, untraced
 
 SEED, SHOPS = 10, 2000
 # torch: family of its own parts; what goes on it: (family of lens, body, collet and ring) → family of cups
@@ -90,15 +91,16 @@ def bad(p: Plan) -> tuple[int, int, int]:
     return levels.count("stop"), sum(part.owned is False for part in p.shop.build), levels.count("caution")
 
 
-class Generated(unittest.TestCase):
+class Generated(Untraced):
     @classmethod
     def setUpClass(cls) -> None:
         rng = random.Random(SEED)
         cls.rng = rng
         cls.made = []
-        for n in range(SHOPS):
-            shop, i = shop_of(rng), n % len(JOINTS)
-            cls.made.append((shop, i, make_plan(make_joint(JOINTS[i]), shop)))
+        with untraced():
+            for n in range(SHOPS):
+                shop, i = shop_of(rng), n % len(JOINTS)
+                cls.made.append((shop, i, make_plan(make_joint(JOINTS[i]), shop)))
 
     def test_what_is_built_fits(self) -> None:
         for shop, _, p in self.made:

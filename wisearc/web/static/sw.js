@@ -1,9 +1,10 @@
 /* Set without the network: its pages and what they are made of are held as they were seen last, and shown when the server does not answer. */
 const HELD = "set-1";
+const MOST = 150;
 
 self.addEventListener("install", () => self.skipWaiting());
 self.addEventListener("activate", (event) => event.waitUntil(
-  caches.keys().then((names) => Promise.all(names.filter((name) => name !== HELD).map((name) => caches.delete(name)))).then(() => self.clients.claim()),
+  caches.keys().then((names) => Promise.all(names.filter((name) => name.startsWith("set-") && name !== HELD).map((name) => caches.delete(name)))).then(() => self.clients.claim()),
 ));
 
 async function fresh(request) {
@@ -11,6 +12,8 @@ async function fresh(request) {
   if (response.ok && !response.redirected) {
     const held = await caches.open(HELD);
     await held.put(request, response.clone());
+    const all = await held.keys();
+    await Promise.all(all.slice(0, Math.max(0, all.length - MOST)).map((old) => held.delete(old)));
   }
   return response;
 }
