@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sys
+import threading
 import unittest
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -11,13 +12,15 @@ from typing import Any
 
 @contextmanager
 def untraced() -> Iterator[None]:
-    """Nothing within is traced."""
-    was = sys.gettrace()
+    """Nothing within is traced, nor what threads begun within do."""
+    was, threads = sys.gettrace(), threading.gettrace()
     sys.settrace(None)
+    threading.settrace(None)  # type: ignore[arg-type]
     try:
         yield
     finally:
         sys.settrace(was)
+        threading.settrace(threads)  # type: ignore[arg-type]
 
 
 class Untraced(unittest.TestCase):

@@ -6,7 +6,6 @@ import atexit
 import logging
 import tempfile
 import threading
-import unittest
 from functools import cache
 from pathlib import Path
 
@@ -15,6 +14,8 @@ from werkzeug.serving import make_server
 from wisearc.store.database import db
 from wisearc.web import create_app
 from wisearc.web.gate import ADDRESSES, addresses
+
+from tests.untraced import Untraced
 
 logging.getLogger("werkzeug").setLevel(logging.ERROR)
 ARGS = [
@@ -32,7 +33,7 @@ def shared_browser() -> Browser:
     return browser
 
 
-class BrowserCase(unittest.TestCase):
+class BrowserCase(Untraced):
     """One browser for all classes of a process, a server, a context and an empty book a test."""
 
     touch = False

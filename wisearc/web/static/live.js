@@ -194,7 +194,10 @@ document.addEventListener("alpine:init", () => {
       fresh.dataset.have = mark;
       const active = document.activeElement;
       Alpine.morph(place, fresh.outerHTML, { key: (el) => el.id });
+      // what was chosen meanwhile and waits to be sent stays chosen
+      const chosen = new Set(this.queue.filter((entry) => entry.control).map((entry) => entry.control.name));
       place.querySelectorAll("input[form], select[form]").forEach((el) => {
+        if (chosen.has(el.name)) { return; }
         if (el.type === "radio") {
           el.checked = el.hasAttribute("checked");
         } else if (el.tagName === "SELECT") {
