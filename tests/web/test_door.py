@@ -5,6 +5,7 @@ import threading
 
 from wisearc.services import people, shop
 from wisearc.services.devices import Devices
+from wisearc.web.gate import ADDRESSES
 from wisearc.web.network import BEYOND, Network, marked
 
 from tests.web.case import WebCase
@@ -56,6 +57,15 @@ class Door(WebCase):
             self.assertIn(self.other.post(f"/shop/devices/{act}", environ_overrides=FROM).status_code, (400, 403))
         self.assertEqual(self.post("/shop/devices/out", {"device": "1"}, page="/shop/devices").status_code, 303)
         self.assertEqual(self.get("/").status_code, 303)
+
+    def test_behind_a_proxy_with_tls_the_secret_goes_by_tls_alone(self) -> None:
+        self.app.config[ADDRESSES] = ("https://shop.example", "http://localhost")
+        self.assertNotIn("Secure", self.let_in(self.devices.code().digits).headers["Set-Cookie"])
+        proxied = {"HTTP_HOST": "shop.example", "HTTP_X_FORWARDED_FOR": "10.0.0.9"}
+        page = self.app.test_client()
+        token = re.search(r'name="csrf_token" value="([^"]+)"', page.get("/let-in", environ_overrides=proxied).get_data(as_text=True))[1]
+        sent = {"csrf_token": token, "digits": self.devices.code().digits, "name": "phone"}
+        self.assertIn("Secure", page.post("/let-in", data=sent, environ_overrides=proxied).headers["Set-Cookie"])
 
     def test_host_origin_and_a_stranger_s_cookie(self) -> None:
         self.let_in(self.devices.code().digits)

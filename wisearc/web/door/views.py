@@ -11,7 +11,7 @@ from ...core.errors import BadInput
 from ...services.devices import Devices
 from ...services.errors import NotAllowed, StoreError
 from ..errors import code_of
-from ..gate import cookie_name, device
+from ..gate import cookie_name, device, known_addresses
 from ..habits import YEAR_S
 from ..keep.sheet import qr_svg
 from ..network import Network, is_beyond
@@ -54,7 +54,9 @@ def let_in_here() -> Any:
     except StoreError as error:
         return _let_in_page("", name, str(error)), 429 if isinstance(error, NotAllowed) else code_of(error)
     answer = make_response(redirect(url_for("plan.page"), 303))
-    answer.set_cookie(cookie_name(), secret, max_age=YEAR_S, samesite="Lax", httponly=True, secure=request.is_secure)
+    # behind a proxy with TLS the request itself does not say so; the address it goes by does
+    secure = request.is_secure or f"https://{request.host.lower()}" in known_addresses()
+    answer.set_cookie(cookie_name(), secret, max_age=YEAR_S, samesite="Lax", httponly=True, secure=secure)
     return answer
 
 
