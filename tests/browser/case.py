@@ -44,7 +44,7 @@ class BrowserCase(Untraced):
         cls.browser = shared_browser()
 
     def setUp(self) -> None:
-        self._folder = tempfile.TemporaryDirectory()
+        self._folder = tempfile.TemporaryDirectory(ignore_cleanup_errors=True)
         self.folder = Path(self._folder.name)
         self.serve()
         self.context = self.browser.new_context(viewport=self.viewport, locale="en-GB", has_touch=self.touch)

@@ -25,6 +25,7 @@ from wisearc.formats.upgrades import lifted
 
 from tests.samples import COPE, EVERY, SHOP, TEE, run
 from tests.schemas import follows
+from tests.untraced import Untraced
 
 WRONG = (None, "", "x", -1, 0, 1.5, 1e9, True, [], {}, ["x"], {"x": 1})
 # what a schema cannot say: keys that must hold together, a newer minor version, a length in words
@@ -74,7 +75,7 @@ def _at(data: Any, path: tuple[Any, ...]) -> Any:
     return data
 
 
-class Agree(unittest.TestCase):
+class Agree(Untraced):
     def check(self, name: str, data: Any, read: Callable[[Any], Any]) -> None:
         self.assertTrue(follows(name, data))
         read(data)

@@ -9,6 +9,8 @@ from .canvas import Canvas, Drawing, Point
 WIDTH, HEIGHT = 460.0, 640.0
 HEAD_MM = {"small": (17.0, 24.0), "large": (22.0, 32.0)}
 GAP_MM = 7.0
+# how wide a cup is where it goes over body or lens, as it is drawn: estimate
+CUP_ABOVE_MM = {"small": 18.0, "large": 22.0}
 AXES = (54.0, 276.0)
 LABEL_PX = 15.5
 _FILLS = {
@@ -111,7 +113,7 @@ def _stepped(part: BuildPart, top: float) -> list[Point]:
 
 def _cup(part: BuildPart, top: float) -> list[Point]:
     """Wide enough above to go over the body, open below by its bore."""
-    above, below, long = max(part.width_mm, 16.0) / 2, part.width_mm / 2, part.length_mm
+    above, below, long = max(part.width_mm, CUP_ABOVE_MM[part.family]) / 2, part.width_mm / 2, part.length_mm
     return [
         (-above, top),
         (above, top),

@@ -52,7 +52,7 @@ def set_list(plan: Plan, habit: str = "mm", last: Mapping[str, str] | None = Non
     """The list of a plan. Parameters: plan, made or kept; habit; last, what each line told in the last set-up, by key."""
     card = dial(plan, habit)
     lines = [
-        _line("metal", (), _metal(plan, habit)), *_parts(plan, habit), _tungsten(plan, habit), *_machine(card, plan, habit), _back(card, plan, habit),
+        _line("metal", (), _metal(plan, habit)), *_torch(plan, habit), *_machine(card, plan, habit), _back(card, plan, habit),
         *_rod(plan, habit), _line("clamp", (), _clamp(plan)), _tacks(plan, habit), _line("protection", (), _protection(plan, habit)),
     ]  # fmt: skip
     return [replace(line, was=_was(line, last)) for line in lines]
@@ -77,13 +77,16 @@ def _metal(plan: Plan, habit: str) -> str:
     return f"{before} Gap {gap} at most."
 
 
-def _parts(plan: Plan, habit: str) -> list[SetLine]:
-    """A line a part; one for all of them where a plan was kept before they were told."""
-    build = [part for part in plan.shop.build if part.part in _PART_LINES]
-    if not build:
+def _torch(plan: Plan, habit: str) -> list[SetLine]:
+    """A line a part, in the order in which they go together; one for the front end where a plan was kept before its parts were told."""
+    if not plan.shop.build:
         torch = plan.torch
-        return [_line("front", (DialFigure("cup", "Cup", f"no. {torch.cup}"),), torch.front_end_name)]
-    return [_part(i, p, habit) for i, p in enumerate(plan.shop.build, 1) if p.part in _PART_LINES]
+        front = _line("front", (DialFigure("cup", "Cup", f"no. {torch.cup}"),), torch.front_end_name)
+        return [front, _tungsten(plan, habit)]
+    return [
+        _part(i, p, habit) if p.part in _PART_LINES else _tungsten(plan, habit, i, p.owned is False)
+        for i, p in enumerate(plan.shop.build, 1)
+    ]
 
 
 def _part(number: int, part: BuildPart, habit: str) -> SetLine:
@@ -98,7 +101,7 @@ def _part_text(part: BuildPart, habit: str) -> str:
     return f"{text}, not on the shelf" if part.owned is False else text
 
 
-def _tungsten(plan: Plan, habit: str) -> SetLine:
+def _tungsten(plan: Plan, habit: str, number: int = 0, missing: bool = False) -> SetLine:
     t, torch = plan.tungsten, plan.torch
     out = shown(torch, "toe_stickout_mm", habit) if torch.toe_stickout_mm is not None else ""
     flat = f", flat {shown(t, 'tip_flat_mm', habit)}" if t.tip_flat_mm else ", no flat"
@@ -106,9 +109,7 @@ def _tungsten(plan: Plan, habit: str) -> SetLine:
         DialFigure("tungsten", "", shown(t, "diameter_mm", habit), "", f"{t.colour}, {shown(t, 'included_angle_deg', habit)}{flat}"),
         DialFigure("out", "Out of the cup", shown(torch, "stickout_mm", habit), "", f"sound to {shown(torch, 'stickout_limit_mm', habit)}" + (f"; {out} at the toe" if out else "")),
     )  # fmt: skip
-    missing = any(part.part == "tungsten" and part.owned is False for part in plan.shop.build)
     line = _line("tungsten", figures, t.type_name + (", not on the shelf" if missing else ""), missing=missing)
-    number = next((i for i, part in enumerate(plan.shop.build, 1) if part.part == "tungsten"), 0)
     return replace(line, name=f"{number}. {line.name}") if number else line
 
 
