@@ -119,6 +119,15 @@ class Machines(Rows):
             self.assertIn(words, told.why)
         self.assertEqual(plan("butt", shop=both).shop.instead, ())
 
+    def test_peaks_that_the_machine_has_not_are_told(self) -> None:
+        """16 ga in a long corner pulses to 110 A."""
+
+        def told(most: float) -> list[str]:
+            return [i.why for i in plan("outside-corner", thick(1.5875), shop=machine(most_a=most), length="380 mm").shop.instead]
+
+        self.assertIn("Its peaks of 110 A are more than m gives, 109 A", told(109)[0])
+        self.assertEqual(told(111), [])
+
     def test_start_and_finish_never_under_the_machine_s_least(self) -> None:
         p = plan("butt", shop=machine(least_a=20), control="none").slopes
         self.rows((p.start_a, 20.0), (p.finish_a, 20.0))

@@ -179,6 +179,14 @@ class Files(StoreCase):
         )
         self.assertEqual(([p.count for p in standing_shop().parts], len(standing_shop().cylinders)), ([5], 2))
 
+    def test_what_is_looked_at_is_what_is_taken(self) -> None:
+        twice = {"format": "wisearc/shop", "version": 1, "parts": [{**CUP, "count": 2}, {**CUP, "count": 3}]}
+        self.take({**twice, "parts": [CUP]})
+        self.assertIn("1 → 5", shop_files.preview(json.dumps(twice).encode(), "s.json").lists["parts"]["changed"][0])
+        shop.enter("cylinders", {"water_l": 50, "bar": 200})
+        self.take("water_l,bar\n10,30\n5,20\n", "c.csv")
+        self.assertEqual([(c.name, c.water_l) for c in standing_shop().cylinders], [("cylinder 1", 50), ("cylinder 2", 10), ("cylinder 3", 5)])
+
     def test_bad_lines_keep_the_good_ones_out_unless_asked(self) -> None:
         text = "rod,diameter_mm,count\nER308L,1.0,7\nER3,1,1\n"
         with self.assertRaisesRegex(BadInput, "line 3.*must be one of"):
@@ -241,6 +249,12 @@ class SetUp(StoreCase):
         self.assertIn(" in", {line.key: line.was for line in self.view("c", self.tee, "in").lines}["tacks"])
         shop.enter("machines", {"name": "another"})
         self.assertEqual(self.view("c", self.tee).differing, 0)
+
+    def test_what_was_set_is_told_as_it_was_set_not_as_it_was_begun(self) -> None:
+        self.tick("gas")
+        self.done(plan=self.tee)
+        self.assertEqual(self.view("b", self.tee).differing, 0)
+        self.assertGreater(self.view("b").differing, 0)
 
     def test_once_set_it_stands_until_it_is_begun_again(self) -> None:
         self.tick("gas")

@@ -193,7 +193,7 @@ def plan_on(joint: Joint, bench: Bench) -> Plan:
     gas = made(choose_gas(joint, section, bench, back, travel, pulse, heat, torch, tacks))
     made(choose_fit_up(joint, section, filler))
     made(choose_technique(joint, section, bench, filler))
-    made(gather(joint, section, bench, need, fit, filler, back, travel, gas, tacks, made.choices))
+    made(gather(joint, section, bench, fit, filler, back, gas, made.choices))
     together = (
         *electrical_cautions(joint, bench, fit, current, pulse, setting, tacks, tungsten),
         *pin_cautions(joint, filler, back, pulse), *harm_cautions(joint, section, pulse),

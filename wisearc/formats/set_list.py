@@ -70,10 +70,8 @@ def _line(key: str, figures: tuple[DialFigure, ...], text: str, not_so: str = ""
 
 def _metal(plan: Plan, habit: str) -> str:
     gap = shown(plan.fit_up, "max_gap_mm", habit)
-    before = next(
-        (r.sentence.text(habit) for r in plan.fit_up.why if r.sentence.text(habit).startswith("Deburr")),
-        "Deburr, strip, degrease, wipe the rod.",
-    )
+    # the last of its reasons is what is done before
+    before = plan.fit_up.why[-1].sentence.text(habit) if plan.fit_up.why else "Deburr, strip, degrease, wipe the rod."
     return f"{before} Gap {gap} at most."
 
 

@@ -143,7 +143,7 @@ def set_done(what: str, label: str, plan: Plan, shop: Shop, who: str, at: Callab
     if begun is not None and begun.set_at is not None:
         return
     with transaction():
-        setups.done(_begun(what, label, plan, shop, at), who, at())
+        setups.done(_begun(what, label, plan, shop, at), told_in_both(plan), who, at())
 
 
 def to_set_up(most: int = 12) -> list[Any]:

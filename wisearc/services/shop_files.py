@@ -72,14 +72,18 @@ def preview(raw: bytes, name: str) -> Preview:
         items = getattr(shop, key)
         if items is None:
             continue
-        by_identity = {identity(key, item): item for item in items}
         was = standing[key]
-        new = [words_of(key, item_data(item)) for mark, item in by_identity.items() if mark not in was]
+        summed = _summed(key, items, () if whole else was)
+        told = {
+            identity(key, one): item_data(one) | ({"count": count} if "count" in item_data(one) else {})
+            for one, count in summed
+        }
+        new = [words_of(key, data) for mark, data in told.items() if mark not in was]
         changed = [
-            f"{words_of(key, item_data(item))}: {_varying(was[mark].data)} → {_varying(item_data(item))}" for mark, item in by_identity.items()
-            if mark in was and item_data(item) != was[mark].data
+            f"{words_of(key, data)}: {_varying(was[mark].data)} → {_varying(data)}" for mark, data in told.items()
+            if mark in was and data != was[mark].data
         ]  # fmt: skip
-        gone = [words_of(key, row.data) for mark, row in was.items() if whole and mark not in by_identity]
+        gone = [words_of(key, row.data) for mark, row in was.items() if whole and mark not in told]
         lists[key] = {"new": new, "changed": changed, "gone": gone}
     return Preview(lists, bad, whole, text)
 
@@ -113,7 +117,7 @@ def put_whole(shop: Shop, whole: bool = True, at: Callable[[], str] = now) -> No
             mark_entered(key)
             if whole:
                 shelf.clear(key, at())
-            for item, count in _summed(key, items):
+            for item, count in _summed(key, items, () if whole else [row.identity for row in shelf.rows(key)]):
                 put_item(key, item, count)
         if whole:
             _take_head(shop)
@@ -122,11 +126,15 @@ def put_whole(shop: Shop, whole: bool = True, at: Callable[[], str] = now) -> No
                 first_on_the_bench(key, item)
 
 
-def _summed(key: str, items: Iterable[Any]) -> list[tuple[Any, int]]:
-    """The items of a list, those that are the same thing as one with their counts together; each cylinder by a name of its own."""
+def _summed(key: str, items: Iterable[Any], standing: Iterable[str]) -> list[tuple[Any, int]]:
+    """The items of a list, those that are the same thing as one with their counts together; each cylinder by a name of its own.
+
+    Parameters: standing, what makes the same thing in the list that they are put into.
+    """
+    names = set(standing)
     found: dict[str, tuple[Any, int]] = {}
     for item in items:
-        one = named(item, {other.name for other, _ in found.values()}) if key == "cylinders" else item
+        one = named(item, names | set(found)) if key == "cylinders" else item
         mark = identity(key, one)
         before = found[mark][1] if mark in found else 0
         found[mark] = (one, before + getattr(item, "count", 1))

@@ -41,6 +41,6 @@ def tick(number: int, key: str, on: bool) -> None:
     begun.save(only=[SetUp.ticks])
 
 
-def done(number: int, who: str, at: str) -> None:
-    """Say that it is set."""
-    SetUp.update(set_at=at, who=who).where(SetUp.id == number).execute()
+def done(number: int, dial: dict[str, Any], who: str, at: str) -> None:
+    """Say that it is set, and what each line tells as it was set."""
+    SetUp.update(set_at=at, who=who, dial=dial).where(SetUp.id == number).execute()

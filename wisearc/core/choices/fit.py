@@ -46,7 +46,7 @@ class PartOf:
 @dataclass(frozen=True)
 class Fit:
     """The torch and its build: tip and type of tungsten, kit, cup; its parts in the order in which they go together, the tungsten among them
-    (kind "tungsten"); why this cup; what was taken for want of other; the pins that would have to go for one that lacks less."""
+    (kind "tungsten"); why this cup; what was taken for want of other; the nearest build that lacks less, where parts are missing."""
 
     torch: OwnTorch
     tip: Tip
@@ -91,9 +91,6 @@ def choose_fit(joint: Joint, section: Section, bench: Bench, warmth: Warmth, pul
     )
     nearest = next((one for one in offered if len(one.missing) < len(chosen.missing)), None)
     return _with(chosen, nearest=nearest)
-
-
-_PINS = ("front_end", "cup", "tungsten_mm", "tungsten_type")
 
 
 def _wanted(joint: Joint, section: Section, warmth: Warmth, pulse: Pulse, tacks: Tacks) -> _Wanted:

@@ -21,14 +21,12 @@ from .filler import Filler
 from .fit import Fit, PartOf
 from .front_end import COVER_BORES
 from .gas import Gas
-from .need import Need
 from .reach import outside_mm
-from .tacks import Tacks
-from .travel import Travel
 
 TUNGSTEN_LENGTH_MM = 175.0
 TUNGSTEN_CHECK = "Ground lengthwise, free in the collet, and out of the cup as far as the plan says."
-HEAD = {"small": "small head", "large": "large head"}
+# families that a part need not be told by: the torch it lies beside says it
+PLAIN_FAMILIES = ("small", "large")
 
 
 @dataclass(frozen=True)
@@ -95,14 +93,14 @@ class Build(Choice):
 
 
 def gather(
-    joint: Joint, section: Section, bench: Bench, need: Need, fit: Fit, filler: Filler, back: Back, travel: Travel, gas: Gas, tacks: Tacks, choices: Iterable[Choice]
+    joint: Joint, section: Section, bench: Bench, fit: Fit, filler: Filler, back: Back, gas: Gas, choices: Iterable[Choice]
 ) -> Build:  # fmt: skip
     """What of the plan the shop has. Sizes of parts as they are drawn: estimates; what goes with what: common practice."""
     there = bench.shop.tungsten_stock.get(fit.tip.diameter_mm, ())
     long = max((one.length_mm for one in there), default=TUNGSTEN_LENGTH_MM)
     cap = _cap(bench, fit.torch.row.family)
     parts = tuple(_part(part, cap, long) for part in fit.parts)
-    cylinder, ends = _cylinder(bench, travel, gas, section)
+    cylinder, ends = _cylinder(bench, gas, section)
     short = (*_rods(bench, filler), *_bars(bench, back), *_missing(fit), *_argon(cylinder, ends, gas))
     return Build(
         entered=bench.shop.entered, machine=bench.machine.name, torch=fit.torch.name, least_a=bench.machine.least_a, most_a=bench.machine.most_a,
@@ -162,7 +160,7 @@ def part_words(part: PartOf) -> Words:
             c=part.cup,
             f="for a lens" if part.fits == "gas-lens" else "for a plain body",
         )
-    family = " (stubby)" if part.family not in HEAD else ""
+    family = " (stubby)" if part.family not in PLAIN_FAMILIES else ""
     if kind.has("for_tungsten"):
         return say("{n}{f} {d}", n=kind.name, f=family, d=stock(part.tungsten_mm or 0.0))
     return say("{n}{f}", n=kind.name, f=family)
@@ -190,7 +188,7 @@ def _why(bench: Bench, fit: Fit) -> list[Reason]:
     )
     found = [practice("On {m}.", m=named)]
     on_the_bench = shop.bench_machine in ("", bench.machine.name) and shop.bench_torch in ("", fit.torch.name)
-    if shop.machines and not on_the_bench:
+    if not on_the_bench:
         words = "Not what is on the bench now ({a}): it cannot do this joint as it should."
         found.append(practice(words, a=", ".join(name for name in (shop.bench_machine, shop.bench_torch) if name)))
     return found
@@ -223,7 +221,7 @@ def _missing(fit: Fit) -> list[Short]:
     return found
 
 
-def _cylinder(bench: Bench, travel: Travel, gas: Gas, section: Section) -> tuple[float | None, float | None]:
+def _cylinder(bench: Bench, gas: Gas, section: Section) -> tuple[float | None, float | None]:
     """What the fullest cylinder of argon gives, L, and where in the seam it ends, mm (None: it lasts)."""
     if bench.shop.cylinders is None:
         return None, None

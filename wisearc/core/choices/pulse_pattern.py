@@ -88,8 +88,15 @@ def choose_pattern(joint: Joint, section: Section, bench: Bench, back: Back, nee
 def _instead(joint: Joint, section: Section, bench: Bench, need: Need, taken: Pattern) -> tuple[Instead, ...]:
     """The pattern that the machine cannot make, where it would have gained."""
     row = catalogue.pulse_patterns()[_wanted(joint, section)[0]]
-    if row.has("steady") or makes(bench, row):
+    if row.has("steady") or row is taken.row:
         return ()
+    if makes(bench, row):
+        peak = _peak_a(joint, need, _paced(joint, bench, need, row))
+        if not bench.machine.name or peak <= bench.machine.most_a:
+            return ()
+        words = "{use} Its peaks of {p} A are more than {m} gives, {most} A."
+        why = say(words, use=row.use, p=amps_of(peak), m=bench.machine.name, most=amps_of(bench.machine.most_a))
+        return (Instead("pulse", say(row.name), say(taken.row.name), why),)
     if row.has("rippled") and _heat_share(joint, bench, need, _paced(joint, bench, need, row)) > LEAST_GAIN:
         return ()
     able = next((m.name for m in bench.shop.machines or () if makes_rate(m, row)), "")

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import secrets
 from typing import Any
 
 from flask import Blueprint, abort, current_app, make_response, redirect, render_template, request, url_for
@@ -87,7 +86,6 @@ def _devices_page(error: str = "", code: bool = False) -> str:
         qr=qr,
         left=found.left_s(),
         error=error,
-        token=secrets.token_urlsafe(6),
     )
 
 

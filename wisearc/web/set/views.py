@@ -72,9 +72,7 @@ def _subject(form: Any) -> _Subject:
 
 @blueprint.get("/")
 def index() -> Any:
-    """What can be set up: the drafts and procedures of the book; or, with a link, that joint."""
-    if request.query_string:
-        return page()
+    """What can be set up: the drafts and procedures of the book."""
     return render_template("set/index.html", rows=setting_up.to_set_up())
 
 
