@@ -87,12 +87,36 @@ def _parser() -> argparse.ArgumentParser:
     plan.add_argument("--units", choices=("mm", "in"), default="mm", help="unit habit of --text (default mm)")
     plan.set_defaults(run=_plan)
 
+    _add_bench(commands)
     _add_care(commands)
 
     show = commands.add_parser("schema", help="print the JSON Schema of a format")
     show.add_argument("name", metavar="NAME", help="joint, plan, run, procedure or shop")
     show.set_defaults(run=_schema)
     return parser
+
+
+def _add_bench(commands: Any) -> None:
+    """The commands for what goes before the arc."""
+    cope = commands.add_parser("cope", help="the template of a tube's end")
+    for name, words in (
+        ("branch-mm", "outside diameter of the tube that is cut"), ("wall-mm", "its wall"), ("run-mm", "outside diameter of the tube it stands on"),
+        ("angle-deg", "angle between them, 20 to 90 (default 90)"), ("offset-mm", "how far the axes pass each other (default 0)"),
+        ("paper-mm", "thickness of the paper (default 0.1)"),
+    ):  # fmt: skip
+        cope.add_argument(f"--{name}", metavar=name.upper().replace("-", "_"), help=words)
+    cope.add_argument("--edge", default="seat", help="what the line is cut by: seat, outside or inside (default seat)")
+    cope.add_argument("--kind", default="cope", help="cope, mitre (two tubes) or plate (default cope)")
+    cope.add_argument("--part", default="branch", help="branch, or hole: the hole that goes with it (default branch)")
+    cope.add_argument("--sheet", default="a4", help="paper of a PDF: a4 or letter (default a4)")
+    cope.add_argument("--name", default="", help="what the part is called")
+    cope.add_argument(
+        "--out",
+        metavar="FILE",
+        type=Path,
+        help="a file ending in .svg, .dxf, .pdf or .csv (default: CSV to standard output)",
+    )
+    cope.set_defaults(run=_cope)
 
 
 def _add_care(commands: Any) -> None:
@@ -260,6 +284,40 @@ def _plan(args: argparse.Namespace) -> int:
         json.dump(plan_as_data(plan), sys.stdout, ensure_ascii=False, indent=2, allow_nan=False)
         sys.stdout.write("\n")
     return 1 if plan.stopped else 0
+
+
+def _cope(args: argparse.Namespace) -> int:
+    from .core.cut import make_cut
+    from .core.errors import BadInput
+    from .services.cutting import FORMATS, template_file
+
+    given = {
+        key: _figure(f"--{key.replace('_', '-')}", getattr(args, key))
+        for key in ("branch_mm", "wall_mm", "run_mm", "angle_deg", "offset_mm", "paper_mm")
+    }
+    cut = make_cut({"kind": args.kind, "edge": args.edge, "name": args.name, **given})
+    if args.out is None:
+        sys.stdout.write(template_file(cut, "csv", args.part).decode())
+        return 0
+    kind = args.out.suffix.removeprefix(".").lower()
+    if kind not in FORMATS:
+        raise BadInput("--out", args.out.name, "must end in ." + ", .".join(FORMATS))
+    data = template_file(cut, kind, args.part, paper=args.sheet)
+    try:
+        args.out.write_bytes(data)
+    except OSError as error:
+        raise BadInput("--out", str(args.out), f"cannot be written ({error.strerror}); give another place") from error
+    return 0
+
+
+def _figure(name: str, text: str | None) -> float | None:
+    """A figure of the command line. Raises BadInput."""
+    from .core.errors import BadInput
+
+    try:
+        return None if text is None else float(text)
+    except ValueError as error:
+        raise BadInput(name, text, "must be a number, such as 25.4") from error
 
 
 def _read(name: str, what: str = "joint") -> str:

@@ -6,13 +6,13 @@ practice of the trade; see each function.
 
 from __future__ import annotations
 
-import itertools
 import math
 from dataclasses import dataclass, replace
 
 from . import catalogue
 from .catalogue.rows import Metal
 from .chemistry import cr_eq, ni_eq
+from .cope import cope_length_mm
 from .figures import figure
 from .joint import Joint, Member
 
@@ -146,26 +146,3 @@ def seam_length_mm(joint: Joint) -> float:
     if joint.kind.has("cope") and run:
         return cope_length_mm(diameter / 2, run / 2, joint.angle_deg)
     return math.pi * diameter
-
-
-def cope_height_mm(branch_r: float, run_r: float, angle_deg: float, phi: float, offset: float = 0.0) -> float:
-    """Height of the coped cut at φ round the branch, from the run's axis along the branch's axis, mm.
-
-    z(φ) = (√(R² − (r sin φ + e)²) + r cos φ cos θ) / sin θ; φ = 0 on the acute side. Geometry, exact.
-
-    >>> round(cope_height_mm(10, 20, 90, 0), 3)
-    20.0
-    """
-    theta = math.radians(angle_deg)
-    across = branch_r * math.sin(phi) + offset
-    return (math.sqrt(max(0.0, run_r**2 - across**2)) + branch_r * math.cos(phi) * math.cos(theta)) / math.sin(theta)
-
-
-def cope_length_mm(branch_r: float, run_r: float, angle_deg: float, steps: int = 180) -> float:
-    """Length of the saddle seam, mm, as a polygon of `steps` sides on the branch's outside."""
-    points = []
-    for i in range(steps + 1):
-        phi = 2 * math.pi * i / steps
-        z = cope_height_mm(branch_r, run_r, angle_deg, phi)
-        points.append((branch_r * math.cos(phi), branch_r * math.sin(phi), z))
-    return sum(math.dist(p, q) for p, q in itertools.pairwise(points))

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import zlib
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
@@ -88,18 +87,6 @@ def parts_of(shown: Shown, opened: Iterable[str], alike: bool = True) -> dict[st
             **common,
         )
     return parts
-
-
-def marks_of(parts: Mapping[str, str]) -> dict[str, str]:
-    """A short mark of each part, by which a page says what it has."""
-    return {name: f"{zlib.crc32(html.encode()):08x}" for name, html in parts.items()}
-
-
-def changed_parts(parts: Mapping[str, str], have: str) -> tuple[dict[str, str], dict[str, str]]:
-    """The parts that a page lacks, with their marks. Parameters: have, "name:mark,name:mark…" as the page says it."""
-    held = dict(pair.split(":", 1) for pair in have.split(",") if ":" in pair)
-    marks = {name: mark for name, mark in marks_of(parts).items() if held.get(name) != mark}
-    return {name: parts[name] for name in marks}, marks
 
 
 def _titles(editors: Mapping[str, Editor]) -> dict[str, str]:

@@ -21,7 +21,8 @@ from ...services.schools import new_joint
 from ...services.shop import standing_shop
 from ...services.word_fields import WORDS
 from ..habits import YEAR_S, back_where, unit_habit
-from .fragments import Shown, changed_parts, marks_of, parts_of
+from ..parts import changed_parts, marks_of
+from .fragments import Shown, parts_of
 from .here import Here, joint_pairs, target_of
 
 blueprint = Blueprint("plan", __name__, url_prefix="", template_folder="templates")

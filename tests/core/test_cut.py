@@ -1,0 +1,117 @@
+"""Cuts: what cannot be of one, each just inside and just outside; frames and shims."""
+
+import math
+import unittest
+
+from wisearc.core.cut import ends_mm, knife_edged, make_cut, told
+from wisearc.core.errors import BadInput
+from wisearc.core.frame import KERF_MM, end_text, make_member, read_diameters, read_end, shims_mm, stock_of
+from wisearc.core.template import BELOW_MM, COLLAR_MM, flat
+
+STAY = {"branch_mm": 25, "wall_mm": 1.2, "run_mm": 51, "angle_deg": 45}
+
+
+class Refused(unittest.TestCase):
+    def test_each_just_outside_and_inside(self) -> None:
+        for bad, good, field, words in (
+            ({"offset_mm": 13.1}, {"offset_mm": 13.0}, "offset_mm", "beyond the run"),
+            ({"offset_mm": -13.1}, {"offset_mm": -13.0}, "offset_mm", "at most 13 mm"),
+            ({"angle_deg": 19.9}, {"angle_deg": 20}, "angle_deg", "under 20°"),
+            ({"angle_deg": 90.1}, {"angle_deg": 90}, "angle_deg", "acute one, 89.9°"),
+            ({"wall_mm": 12.6}, {"wall_mm": 12.5}, "wall_mm", "over the radius"),
+            ({"branch_mm": 51.1}, {"branch_mm": 51}, "branch_mm", "wider than its run"),
+            ({"run_mm": None}, {}, "run_mm", "missing"),
+            ({"paper_mm": 2.1}, {"paper_mm": 2}, "paper_mm", "from 0 to 2"),
+            ({"edge": "outer"}, {"edge": "outside"}, "edge", "outside"),
+            ({"name": "x\ny"}, {"name": "x y"}, "name", "one line"),
+            ({"branch_mm": math.nan}, {}, "branch_mm", "finite"),
+            ({"branch_mm": True}, {}, "branch_mm", "number"),
+            ({"kind": "mitre", "angle_deg": 39.9, "run_mm": None}, {"kind": "mitre", "angle_deg": 40, "run_mm": None}, "angle_deg", "under 40°"),
+            ({"kind": "mitre", "angle_deg": 90, "offset_mm": 1}, {"kind": "mitre", "angle_deg": 180}, "offset_mm", "coped tube"),
+            ({"colour": 1}, {}, "colour", "not a key"),
+        ):
+            with self.subTest(bad=bad):
+                make_cut({**STAY, **good})
+                with self.assertRaises(BadInput) as refused:
+                    make_cut({**STAY, **bad})
+                self.assertEqual(refused.exception.field, field)
+                self.assertIn(words, refused.exception.rule)
+
+    def test_knife_edge(self) -> None:
+        """At r = R the ears run to a knife edge; so do those of a branch that stands off to the run's very side. Common practice, no source."""
+        self.assertTrue(knife_edged(make_cut({**STAY, "branch_mm": 51})))
+        self.assertTrue(knife_edged(make_cut({**STAY, "offset_mm": 13})))
+        self.assertFalse(knife_edged(make_cut({**STAY, "branch_mm": 50.8})))
+        self.assertIn("knife edge", " ".join(label.text for label in flat(make_cut({**STAY, "branch_mm": 51})).labels))
+
+
+class Laid(unittest.TestCase):
+    def test_quarters_waste_and_name(self) -> None:
+        cut = make_cut({**STAY, "name": "Stay"})
+        laid, (low, high) = flat(cut), ends_mm(cut)
+        quarters = sorted({stroke.points[0][0] for stroke in laid.strokes if stroke.layer == "quarter"})
+        self.assertEqual(len(quarters), 5)
+        for i, x in enumerate(quarters):
+            self.assertAlmostEqual(x, i * math.pi * 25.1 / 4, places=9)
+        words = [label.text for label in laid.labels]
+        self.assertTrue(any("Stay" in text for text in words))
+        waste = next(label for label in laid.labels if label.text == "WASTE")
+        self.assertLess(waste.at[1], low)
+        for stroke in laid.strokes:
+            if stroke.layer == "waste":
+                self.assertLessEqual(stroke.points[1][1], stroke.points[0][1])
+        self.assertAlmostEqual(laid.box[3], high + COLLAR_MM, places=3)
+        self.assertAlmostEqual(min(p[1] for s in laid.strokes if s.layer == "quarter" for p in s.points), low - BELOW_MM, places=3)
+
+    def test_told_in_both_habits(self) -> None:
+        cut = make_cut({"branch_mm": 25.4, "wall_mm": 1.65, "run_mm": 50.8})
+        self.assertEqual(told(cut), "25.4 × 1.65 mm on 50.8 mm at 90°, cut by the seat")
+        self.assertIn("on 2 in at 90°", told(cut, "in"))
+
+    def test_no_hole_with_a_mitre(self) -> None:
+        with self.assertRaises(BadInput):
+            flat(make_cut({"kind": "mitre", "branch_mm": 25, "wall_mm": 1.2, "angle_deg": 90}), "hole")
+
+
+class Frame(unittest.TestCase):
+    def test_a_square_branch_between_two_runs(self) -> None:
+        """Between two runs of 50, square: the long points are √(25² − 12.5²) from their axes. By hand."""
+        one = make_member({"diameter_mm": 25, "wall_mm": 1.2, "centre_mm": 500, "start": "cope 50 at 90", "end": "cope 50"})
+        # by the seat the ears are those of the bore, 11.3 in radius
+        self.assertAlmostEqual(one.blank_mm, 500 - 2 * math.sqrt(25**2 - 11.3**2), places=3)
+        self.assertAlmostEqual(one.short_mm, 500 - 2 * 25, places=6)
+
+    def test_a_mitred_corner(self) -> None:
+        """A square corner of 40 mm tube: the long point stands 20 mm beyond where the axes meet. By hand."""
+        one = make_member({"diameter_mm": 40, "wall_mm": 2, "centre_mm": 300, "start": "mitre 90", "end": "square", "count": 4})
+        self.assertAlmostEqual(one.blank_mm, 300 + 18, places=6)
+        self.assertAlmostEqual(one.short_mm, 300 - 20, places=6)
+        self.assertAlmostEqual(stock_of([one])[0].length_mm, 4 * (318 + KERF_MM), places=6)
+
+    def test_ends_as_people_write_them(self) -> None:
+        for text, kept in (
+            ("cope 51 at 45", "cope 51 mm at 45"), ("Cope 2 in at 45° offset -3", "cope 50.8 mm at 45 offset -3 mm"), ("mitre", "mitre at 90"), ("plate at 60", "plate at 60"),
+            ("plate 60", "plate at 60"), ("", "square"), ("cope 51 @ 30", "cope 51 mm at 30"),
+        ):  # fmt: skip
+            with self.subTest(text=text):
+                self.assertEqual(end_text(read_end(text, 25, 1.2)), kept)
+                self.assertEqual(end_text(read_end(kept, 25, 1.2)), kept)
+        self.assertEqual(read_end("cope 2 at 45", 25, 1.2, habit="in").run_mm, 50.8)
+        for text in ("coped", "cope", "cope 51 at 10", "cope 20", "mitre 30", "cope 51 at 45 offset 20", "x" * 200):
+            with self.subTest(text=text), self.assertRaises(BadInput):
+                read_end(text, 25, 1.2)
+
+    def test_too_short_for_its_cuts(self) -> None:
+        for centre, fits in ((50.1, True), (50.0, False)):
+            data = {"diameter_mm": 25, "wall_mm": 1.2, "centre_mm": centre, "start": "cope 50", "end": "cope 50"}
+            if fits:
+                make_member(data)
+            else:
+                with self.assertRaises(BadInput):
+                    make_member(data)
+
+    def test_shims(self) -> None:
+        """Shim = (largest − this) / 2. Common practice, no source."""
+        self.assertEqual(shims_mm(read_diameters("51, 25 mm, 1 1/2 in")), [0.0, 13.0, (51 - 38.1) / 2])
+        with self.assertRaises(BadInput):
+            read_diameters("51, wide")

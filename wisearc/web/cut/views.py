@@ -1,0 +1,190 @@
+"""Pages of Cut: one address holds a cut, or a change of one, and answers as a page, as the parts of one that differ, or as a file."""
+
+from __future__ import annotations
+
+from typing import Any
+from urllib.parse import parse_qsl, urlencode
+
+from flask import Blueprint, Response, jsonify, render_template, request, url_for
+
+from ...core.cut import KINDS
+from ...core.errors import BadInput
+from ...services import cutting
+from ...services.cutting import Eye, eye_of
+from ...services.errors import Missing
+from ..habits import unit_habit
+from ..parts import changed_parts, marks_of
+
+blueprint = Blueprint("cut", __name__, url_prefix="/cut", template_folder="templates")
+LARGEST_LIST = 256 * 1024
+LONGEST = 80
+PARTS = ("form", "fields", "facts", "sheet", "space", "told")
+# keys of the address that are not the cut's
+PAGE_KEYS = ("part", "turn", "tilt", "apart", "paper_size")
+STEP_DEG = 15
+
+
+@blueprint.get("/")
+def page() -> Any:
+    """The page of the cut in the address: whole, or where parts are asked for, those that the asker lacks."""
+    args = request.args
+    # a change stands after what it changes
+    before = {key: args.getlist(key)[0][:LONGEST] for key in args}
+    given = {key: args.getlist(key)[-1][:LONGEST] for key in args}
+    if not any(key in given for key in cutting.KEYS.values()):
+        before, given = {**cutting.START, **before}, {**cutting.START, **given}
+    eye, apart = eye_of(given.get("turn", ""), given.get("tilt", "")), given.get("apart") == "1"
+    view = cutting.cut_view(before, given, unit_habit(), eye, apart)
+    paper = given.get("paper_size", "a4")
+    shown = _Shown(view, eye, apart, paper if paper in cutting.papers() else "a4")
+    parts = {
+        name: render_template(f"cut/_{name}.html", view=view, shown=shown, papers=cutting.papers()) for name in PARTS
+    }
+    code = 422 if view.wrong else 200
+    if request.accept_mimetypes.best == "application/json":
+        changed, marks = changed_parts(parts, request.headers.get("X-Have", ""))
+        body = {"address": shown.address, "title": "Cut", "parts": changed, "have": marks, "told": ""}
+        return jsonify(body), code
+    return render_template(
+        "cut/page.html", view=view, shown=shown, parts=parts, have=marks_of(parts), kinds=KINDS, at=view.cut.kind
+    ), code
+
+
+class _Shown:
+    """Where the page stands: the cut, the eye, apart or not, the paper; and the addresses of what is offered."""
+
+    def __init__(self, view: cutting.CutView, eye: Eye, apart: bool, paper: str) -> None:
+        self.view, self.eye, self.apart, self.paper = view, eye, apart, paper
+
+    @property
+    def hidden(self) -> list[tuple[str, str]]:
+        """What a form gives along with its fields."""
+        return [*parse_qsl(self.view.link), *self._page()]
+
+    def _page(self, **other: str) -> list[tuple[str, str]]:
+        own = {
+            "part": self.view.part, "turn": f"{self.eye.turn_deg:g}", "tilt": f"{self.eye.tilt_deg:g}", "apart": "1" if self.apart else "", "paper_size": self.paper,
+        } | other  # fmt: skip
+        usual = {
+            "part": "branch",
+            "turn": f"{Eye().turn_deg:g}",
+            "tilt": f"{Eye().tilt_deg:g}",
+            "apart": "",
+            "paper_size": "a4",
+        }
+        return [(key, value) for key, value in own.items() if value != usual[key]]
+
+    @property
+    def address(self) -> str:
+        """The address of the page as it stands."""
+        return self.at()
+
+    def at(self, **other: str) -> str:
+        """The address of this cut, otherwise seen."""
+        more = urlencode(self._page(**other))
+        return url_for("cut.page") + "?" + self.view.link + (f"&{more}" if more else "")
+
+    def turned(self, turn: int, tilt: int) -> str:
+        """The address with the eye turned by so many steps."""
+        eye = eye_of(f"{self.eye.turn_deg + turn * STEP_DEG}", f"{self.eye.tilt_deg + tilt * STEP_DEG}")
+        return self.at(turn=f"{eye.turn_deg:g}", tilt=f"{eye.tilt_deg:g}")
+
+    def file(self, kind: str) -> str:
+        """The address of the template as a file."""
+        return url_for("cut.template", kind=kind) + f"?{self.view.link}&part={self.view.part}&paper_size={self.paper}"
+
+    @property
+    def picture(self) -> str:
+        """The address of the picture in space, without its eye."""
+        return url_for("cut.picture") + f"?{self.view.link}" + ("&apart=1" if self.apart else "")
+
+
+@blueprint.get("/space.svg")
+def picture() -> Any:
+    """The cut in space, from the eye in the address: what a drag shows."""
+    given = {key: text[:LONGEST] for key, text in request.args.items()}
+    view = cutting.cut_view(
+        given, given, unit_habit(), eye_of(given.get("turn", ""), given.get("tilt", "")), given.get("apart") == "1"
+    )
+    return Response(view.space.svg, mimetype="image/svg+xml")
+
+
+@blueprint.get("/template.<kind>")
+def template(kind: str) -> Any:
+    """The template in a format. A cut that cannot be is told with 422."""
+    if kind not in cutting.FORMATS:
+        raise Missing("There is no template in that format; take SVG, DXF, PDF or CSV.")
+    given = {key: text[:LONGEST] for key, text in request.args.items()}
+    try:
+        cut = cutting.read_cut(given, unit_habit())
+        data = cutting.template_file(
+            cut, kind, given.get("part", "branch"), unit_habit(), given.get("paper_size", "a4")
+        )
+    except BadInput as error:
+        return Response(error.sentence + "\n", 422, mimetype="text/plain")
+    name = f"{cut.of.label.replace(' ', '-')}{'-hole' if given.get('part') == 'hole' else ''}.{kind}"
+    how = "inline" if kind in ("svg", "pdf") else "attachment"
+    return Response(
+        data, content_type=cutting.FORMATS[kind], headers={"Content-Disposition": f'{how}; filename="{name}"'}
+    )
+
+
+@blueprint.get("/shims")
+def shims() -> Any:
+    """Shims under unlike tubes on a flat table."""
+    text, rows, error = request.args.get("diameters", "51 mm, 25 mm")[:400], [], ""
+    try:
+        rows = cutting.shims(text, unit_habit())
+    except BadInput as wrong:
+        error = wrong.sentence
+    return render_template(
+        "cut/shims.html", text=text, rows=rows, error=error, kinds=KINDS, at="shims"
+    ), 422 if error else 200
+
+
+def _rows() -> list[dict[str, str]]:
+    """The rows of a frame's form."""
+    columns = [request.values.getlist(key) for key in cutting.MEMBER_KEYS]
+    many = max((len(column) for column in columns), default=0)
+    return [
+        {key: column[i] if i < len(column) else "" for key, column in zip(cutting.MEMBER_KEYS, columns, strict=True)}
+        for i in range(min(many, 61))
+    ]
+
+
+@blueprint.get("/frame")
+def frame() -> Any:
+    """The cut list of a simple frame."""
+    rows = _rows() if any(key in request.args for key in cutting.MEMBER_KEYS) else list(cutting.FRAME_START)
+    return _frame_page(rows)
+
+
+def _frame_page(rows: Any, error: str = "") -> Any:
+    view = cutting.frame_view(rows, unit_habit())
+    wrong = bool(view.faults or error)
+    return render_template(
+        "cut/frame.html", view=view, error=error, kinds=KINDS, at="frame", query=urlencode([(k, v) for row in view.rows for k, v in row.items()])
+    ), 422 if wrong else 200  # fmt: skip
+
+
+@blueprint.get("/frame.csv")
+def frame_file() -> Any:
+    """The cut list as CSV."""
+    view = cutting.frame_view(_rows(), unit_habit())
+    return Response(
+        cutting.frame_file(view),
+        content_type=cutting.FORMATS["csv"],
+        headers={"Content-Disposition": 'attachment; filename="cut-list.csv"'},
+    )
+
+
+@blueprint.post("/frame")
+def take_frame() -> Any:
+    """A cut list taken in from CSV, shown."""
+    sent = request.files.get("file")
+    if sent is None or not sent.filename:
+        return _frame_page(list(cutting.FRAME_START), "No file was chosen; choose one.")
+    try:
+        return _frame_page(cutting.frame_of_file(sent.read(LARGEST_LIST)))
+    except BadInput as error:
+        return _frame_page(list(cutting.FRAME_START), error.sentence)
