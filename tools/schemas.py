@@ -230,6 +230,10 @@ def _run() -> dict[str, Any]:
             "sha256": {"type": "string", "pattern": f"^{record.SHA256}$"},
         }
     )
+    purge = {
+        key: {"type": ["number", "null"] if null else "number", "minimum": low, "maximum": high}
+        for key, (low, high, null) in record.PURGE_FIGURES.items()
+    }
     figures_of = {
         part: {"type": "object", "additionalProperties": False, "properties": {
             key: {"description": f.says.label, **_figure_of(f)} for key, f in known.items()}}
@@ -243,6 +247,7 @@ def _run() -> dict[str, Any]:
         **_head("run", {"minor": _minor("run")}), "when": {"type": "string", "pattern": f"^{checks.DATE}$"}, **words, **figures_of, **face,
         "faults": {"type": "array", "uniqueItems": True, "items": {"enum": list(record.FAULTS)}},
         "photographs": {"type": "array", "maxItems": 100, "items": photograph}, "good": {"type": "boolean"},
+        "purge": {"anyOf": [_object({**purge, "held": {"type": "boolean"}}, ["held", *(k for k, (_, _, null) in record.PURGE_FIGURES.items() if not null)]), {"type": "null"}]},
     }  # fmt: skip
     return {"title": "A run as it was made", **_object(properties, ("format", "version", *record.NEEDED))}
 

@@ -10,9 +10,9 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from . import checks
 from .cope import cope_height_mm, cope_length_mm, hole_point_mm, offset_most_mm, seat_height_mm
-from .entries import attributes, entries, entry, one_of
+from .entries import entry, one_of
+from .entry_data import checked
 from .errors import BadInput
 from .plane_cut import ellipse_mm, ellipse_round_mm, mitre_slope_deg, plane_height_mm
 from .quantities import exact
@@ -97,25 +97,7 @@ def make_cut(data: Mapping[str, Any]) -> Cut:
     >>> make_cut({"branch_mm": 25, "wall_mm": 1.2, "run_mm": 51, "angle_deg": 45}).edge
     'seat'
     """
-    table = entries(Cut)
-    for key in data:
-        if key not in table:
-            raise BadInput(key, data[key], "is not a key of a cut; allowed are " + ", ".join(table))
-    values: dict[str, Any] = {}
-    for key, declared in table.items():
-        value = data.get(key)
-        if value is None:
-            if declared.required:
-                raise BadInput(key, None, "is missing; give it in mm")
-            value = declared.usual
-        if declared.kind == "number" and value is not None:
-            value = checks.number(key, value, declared.low, declared.high, declared.unit)
-        elif declared.kind == "name":
-            value = checks.name(key, value, declared.allowed())
-        elif declared.kind == "text":
-            value = checks.line(key, value, int(declared.high))
-        values[attributes(Cut)[key]] = value
-    return _held_together(Cut(**values))
+    return _held_together(Cut(**checked(Cut, data, "a cut")))
 
 
 def _held_together(cut: Cut) -> Cut:

@@ -61,7 +61,27 @@ PARTS = {"set": SET_FIGURES, "used": USED_FIGURES, "measured": MEASURED_FIGURES}
 NO_ROD = "none"
 
 
-KEYS = ("when", "who", "machine", "set", "used", "measured", "front", "back", "faults", "photographs", "notes", "good")
+# how it was purged behind: (least, most, whether it may be null)
+PURGE_FIGURES: Mapping[str, tuple[float, float, bool]] = {
+    "volume_l": (0, 2000, False), "flow_l_min": (0, 60, False), "weld_l_min": (0, 60, False), "target_ppm": (0, 1e6, False), "before_s": (0, 1e6, False), "after_s": (0, 1e6, False),
+    "at_arc_ppm": (0, 1e6, True), "most_ppm": (0, 1e6, True), "mixing": (0, 1e4, True), "settles_ppm": (0, 1e6, True), "argon_l": (0, 1e6, False),
+}  # fmt: skip
+
+KEYS = (
+    "when",
+    "who",
+    "machine",
+    "set",
+    "used",
+    "measured",
+    "front",
+    "back",
+    "faults",
+    "photographs",
+    "notes",
+    "good",
+    "purge",
+)
 NEEDED = ("when", "who", "front", "back", "good")
 LONGEST_NAME = 40
 LENGTHS = {"who": 60, "machine": 60, "notes": 4000, "procedure": 20, "revision": 4}
@@ -101,6 +121,8 @@ def check_run(run: Mapping[str, Any]) -> None:
         found_face = checks.mapping(face, run[face])
         checks.keys(face, found_face, ("colour",))
         checks.name(f"{face}.colour", found_face.get("colour"), colours)
+    if run.get("purge") is not None:
+        _check_purge(checks.mapping("purge", run["purge"]))
     _check_faults(checks.rows("faults", run.get("faults", []), len(FAULTS)))
     for i, photograph in enumerate(checks.rows("photographs", run.get("photographs", []), 100)):
         where = f"photographs[{i}]"
@@ -108,6 +130,17 @@ def check_run(run: Mapping[str, Any]) -> None:
         checks.line(f"{where}.file", photograph.get("file"), 200)
         if not re.fullmatch(SHA256, checks.text(f"{where}.sha256", photograph.get("sha256"), 64)):
             raise BadInput(f"{where}.sha256", photograph["sha256"], "must be 64 hexadecimal digits")
+
+
+def _check_purge(purge: Mapping[str, Any]) -> None:
+    checks.keys("purge", purge, (*PURGE_FIGURES, "held"))
+    if not isinstance(purge.get("held"), bool):
+        raise BadInput(
+            "purge.held", purge.get("held"), "must be true or false: whether it was ready when the arc was struck"
+        )
+    for key, (low, high, null) in PURGE_FIGURES.items():
+        if purge.get(key) is not None or not null:
+            checks.number(f"purge.{key}", purge.get(key), low, high)
 
 
 def rods_used() -> list[str]:

@@ -11,7 +11,7 @@ from ..core.cut import KINDS, Cut, ends_mm, knife_edged, make_cut, seam_mm
 from ..core.entries import entries
 from ..core.errors import BadInput, OutOfRange, UnknownName
 from ..core.frame import KERF_MM, Member, Stock, end_text, end_words, make_member, read_diameters, shims_mm, stock_of
-from ..core.joint import Joint
+from ..core.plan import Plan
 from ..core.quantities import (
     MM_PER_INCH,
     Quantity,
@@ -206,19 +206,19 @@ def papers() -> tuple[str, ...]:
     return tuple(PAPERS)
 
 
-def cut_link(joint: Joint) -> str:
-    """The address's query of the cut that a joint of tube takes, "" where its ends are square."""
-    first, second = joint.members[0], joint.members[1]
-    if not joint.all_round or first.diameter_mm is None:
+def cut_link(plan: Plan) -> str:
+    """The address's query of the cut that a plan's first tube takes, "" where its end is square."""
+    first, second = plan.section.sides[0], plan.section.sides[1]
+    if not plan.section.all_round or first.diameter_mm is None:
         return ""
     given = {
         "branch": f"{first.diameter_mm:g} mm",
         "wall": f"{first.thickness_mm:g} mm",
-        "angle": f"{joint.angle_deg:g}",
+        "angle": f"{plan.section.angle_deg:g}",
     }
-    if joint.kind.has("cope") and second.diameter_mm is not None:
+    if plan.section.coped and second.diameter_mm is not None:
         return urlencode({"kind": "cope", **given, "run": f"{second.diameter_mm:g} mm"})
-    return urlencode({"kind": "plate", **given}) if joint.kind.has("flanged") else ""
+    return "" if second.diameter_mm is not None else urlencode({"kind": "plate", **given})
 
 
 def _plan_link(cut: Cut) -> str:

@@ -10,6 +10,7 @@ from ..core.figures import in_words
 from ..core.quantities import plain
 from ..core.record import FAULTS, PARTS, travel_mm_s
 from ..store.models import Run
+from .purge_run import in_words as purge_words
 
 _WORDS = {"when": "Date", "machine": "Machine", "notes": "Notes", "front": "Front", "back": "Back", "faults": "Faults"}
 
@@ -52,6 +53,8 @@ def run_row(run: Run, habit: str) -> RunRow:
             figures.append(Told(label, _text(value, quantity, habit), before.pop(name, ())))
     if pace := travel_mm_s(run.record):
         figures.append(Told("Travel", in_words(round(pace, 2), "speed", habit)))
+    if run.record.get("purge"):
+        figures.append(Told("Purge", purge_words(run.record["purge"])))
     corrected = [Told(_label(key), _now(run.record, key, habit), struck) for key, struck in before.items()]
     return RunRow(run, tuple(figures), tuple(corrected))
 

@@ -12,7 +12,7 @@ from ..core.proof import SHOWN_FROM, Outside, as_done, check_good, outside
 from ..core.record import KEYS, LENGTHS, MOST_RUNS, MOST_TEXT, NO_INITIALS, PARTS, check_not_to_come
 from ..core.shop import Shop
 from ..formats.procedure_json import run_file, text_size
-from ..store import queries
+from ..store import bench, queries
 from ..store.database import transaction
 from ..store.errors import NotAllowed
 from ..store.models import Revision, Run
@@ -33,18 +33,19 @@ from .keeping import (
 )  # fmt: skip
 
 # what a correction cannot change: who ran it, whether it was good, what it belongs to
-STANDS = ("who", "good", "photographs", "procedure", "revision", "format", "version", "minor")
+STANDS = ("who", "good", "photographs", "purge", "procedure", "revision", "format", "version", "minor")
 
 
 def record_run(
-    label: str, letter: str, run: Mapping[str, Any], once: str = "", at: Callable[[], str] = now
+    label: str, letter: str, run: Mapping[str, Any], once: str = "", at: Callable[[], str] = now, purge: int = 0
 ) -> tuple[Run, bool]:
     """Take down a run of a revision; a good one proves a draft.
 
-    Parameters: run, data of the run format without procedure and revision. Returns the run, and whether it
+    Parameters: run, data of the run format without procedure and revision; purge, the number of the purge that goes with it, or 0. Returns the run, and whether it
     proved the revision. Raises BadInput for values that cannot be, or good where the run cannot prove.
     """
-    record, moment = run_file(run, label, letter), at()
+    taken = _purge_taken(purge)
+    record, moment = run_file({**run, "purge": taken} if taken else run, label, letter), at()
     check_not_to_come(record, latest_day(moment))
     token = token_of(once, dict(run))
     with transaction():
@@ -61,11 +62,22 @@ def record_run(
         kept = Run.create(
             revision=standing, made_on=record["when"], record=record, good=record["good"], once=token or None, kept_at=moment,
         )  # fmt: skip
+        if taken:
+            bench.change_purge(purge, run=kept)
         proves = record["good"] and standing.status == DRAFT
         if proves:
             _prove(standing, at)
         list_record(standing)
         return kept, proves
+
+
+def _purge_taken(number: int) -> dict[str, Any] | None:
+    """What a purge came to, where it is done and was not written down with another run."""
+    found = bench.purge(number) if number else None
+    if found is None or found.ended is None or getattr(found, "run_id", None) is not None:
+        return None
+    record: dict[str, Any] | None = found.record
+    return record
 
 
 def _check_room(standing: Revision, record: Mapping[str, Any]) -> None:
@@ -144,7 +156,7 @@ def correct(
             )
         if run.voided_at:
             raise NotAllowed("This run was struck out; undo that first.")
-        kept = {key: run.record[key] for key in ("who", "good", "photographs") if key in run.record}
+        kept = {key: run.record[key] for key in ("who", "good", "photographs", "purge") if key in run.record}
         record = run_file({**{k: v for k, v in changed.items() if k in KEYS}, **kept}, label, letter)
         check_not_to_come(record, latest_day(moment))
         was = _was(run.record, record)
@@ -192,7 +204,13 @@ def _flat(record: Mapping[str, Any]) -> dict[str, Any]:
 
 
 def keep_as_done(
-    label: str, letter: str, run: Mapping[str, Any], shop: Shop, once: str = "", at: Callable[[], str] = now
+    label: str,
+    letter: str,
+    run: Mapping[str, Any],
+    shop: Shop,
+    once: str = "",
+    at: Callable[[], str] = now,
+    purge: int = 0,
 ) -> tuple[Revision, bool]:
     """Keep what was really done in a run as a draft, with the run: the next revision of a proved procedure, the draft itself where
     it has no runs yet, else a new draft.
@@ -212,7 +230,7 @@ def keep_as_done(
             draft = revise(label, joint, shop, at=at)
         else:
             draft = keep_draft(joint, shop, at=at)
-        _, proved = record_run(draft.procedure.label, draft.letter, run, once, at)
+        _, proved = record_run(draft.procedure.label, draft.letter, run, once, at, purge)
         return queries.revision(draft.procedure.label, draft.letter), proved
 
 

@@ -158,3 +158,35 @@ class Person(Base):
     role = peewee.TextField()
     pin = peewee.TextField(default="")
     removed_at = peewee.TextField(null=True)
+
+
+class PurgeRun(Base):
+    """A purge under way or done: of what, as it was asked for, the meter's port; when the gas was opened, the arc struck, the arc over, the gas shut,
+    seconds since 1970; what it came to, and the run it was written down with."""
+
+    id = peewee.AutoField()
+    what = peewee.TextField()
+    title = peewee.TextField()
+    ask = JsonField()
+    port = peewee.IntegerField(null=True)
+    began = peewee.FloatField()
+    started = peewee.FloatField(null=True)
+    arc_off = peewee.FloatField(null=True)
+    ended = peewee.FloatField(null=True)
+    record = JsonField(null=True)
+    run = peewee.ForeignKeyField(Run, null=True, column_name="run")
+
+    class Meta:
+        table_name = "purge"
+
+
+class Ticked(Base):
+    """Which lines of a list are ticked, of what."""
+
+    what = peewee.TextField()
+    list = peewee.TextField()
+    ticks = JsonField(default=list)
+
+    class Meta:
+        table_name = "ticked"
+        primary_key = peewee.CompositeKey("what", "list")

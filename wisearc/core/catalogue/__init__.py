@@ -195,6 +195,12 @@ def set_up_lines() -> dict[str, rows.SetUpLine]:
 
 
 @cache
+def fit_up_lines() -> dict[str, rows.FitUpLine]:
+    """What is done before the first tack, in its order."""
+    return _build(rows.FitUpLine, "fit_up", "lines", drop=("source", "mark"))
+
+
+@cache
 def kits() -> tuple[rows.Kit, ...]:
     """Which parts and cups go on a torch of a family."""
     return tuple(rows.Kit(**row) for row in _table("parts")["kits"])

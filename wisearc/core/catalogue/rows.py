@@ -198,6 +198,16 @@ class SetUpLine:
 
 
 @dataclass(frozen=True)
+class FitUpLine:
+    """A line of what is done before the first tack: which part of it (before, first, hold), what must be so of the joint, and its words."""
+
+    key: str
+    part: str
+    text: str
+    when: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
 class Kit:
     """What goes on the torches of a family: a front end with the family of its parts and that of its cups."""
 

@@ -88,7 +88,11 @@ def volume_l(joint: Joint, section: Section) -> float:
 
 def preflow_l_min(joint: Joint) -> float:
     """Flow before welding, L/min: 3 to a bore of 25 mm, 6 to 50, 10 above. Common practice."""
-    bore = bore_mm(joint)
+    return preflow_by_bore_l_min(bore_mm(joint))
+
+
+def preflow_by_bore_l_min(bore: float) -> float:
+    """Flow before welding by the bore that is filled, mm, L/min. Common practice."""
     return next(q for most, q in BEFORE if bore <= most)
 
 

@@ -75,15 +75,7 @@ def choose_warmth(joint: Joint, section: Section, back: Back, travel: Travel, pu
     """Reckon the heat. Heat input: ASME IX, EN 1011-1; band: Adams 1958; field: Rosenthal 1941; bars: estimate."""
     amps, v, h = pulse.average_a, travel.speed_mm_s, section.h_mm
     power = net_power_w(ARC_VOLTAGE_V, amps)
-    field = Field(
-        power,
-        v,
-        h,
-        section.heat.k,
-        section.heat.a,
-        _wall(section, back),
-        face_loss_1_s(section.heat.rho_c, section.h_mm),
-    )
+    field = field_of(section, back, travel, pulse)
     band = travel.pool_width_mm + 2 * distance_to_peak_mm(section.heat, h, power, v, HOT_BAND_C)
     tail, glow = tails_mm(field, (HOT_BAND_C, GLOW_C))
     inputs = heat_input_kj_mm(ARC_VOLTAGE_V, amps, v), heat_input_en_kj_mm(ARC_VOLTAGE_V, amps, v)
@@ -98,6 +90,13 @@ def choose_warmth(joint: Joint, section: Section, back: Back, travel: Travel, pu
         why=(*_inputs_why(inputs, amps, v), *_field_why(section, power, v, band, tail), *_limits_why(joint, section, back, interpass, cooling)),
         cautions=tuple(_cautions(joint, section, travel, cooling, mean, interpass)),
     )  # fmt: skip
+
+
+def field_of(section: Section, back: Back, travel: Travel, pulse: Pulse) -> Field:
+    """The heat field of a plan, made or kept."""
+    power = net_power_w(ARC_VOLTAGE_V, pulse.average_a)
+    loss = face_loss_1_s(section.heat.rho_c, section.h_mm)
+    return Field(power, travel.speed_mm_s, section.h_mm, section.heat.k, section.heat.a, _wall(section, back), loss)
 
 
 def _wall(section: Section, back: Back) -> float | None:

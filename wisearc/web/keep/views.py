@@ -13,9 +13,10 @@ from ...core.figures import in_words
 from ...core.quantities import unit_of
 from ...core.record import FACES, FAULTS, PARTS, rods_used, travel_mm_s
 from ...core.shop import ASSUMED
-from ...services import book, finding, keeping, running
+from ...services import book, finding, keeping, purge_run, running
 from ...services.errors import NotAllowed, Stale, StoreError
 from ...services.planning import joint_of_query
+from ...services.setting_up import kept_as
 from ...services.shop import standing_shop
 from ..errors import code_of
 from ..gate import printed_address
@@ -125,15 +126,25 @@ def add_run(number: str, letter: str) -> Any:
     if not form.errors:
         try:
             if request.form.get("outcome") == "as-done":
-                made, proved = running.keep_as_done(view.number, letter, form.data, standing_shop(), once)
+                made, proved = running.keep_as_done(
+                    view.number, letter, form.data, standing_shop(), once, purge=_purge()
+                )
             else:
-                made, proved = view.revision, running.record_run(view.number, letter, form.data, once)[1]
+                made, proved = (
+                    view.revision,
+                    running.record_run(view.number, letter, form.data, once, purge=_purge())[1],
+                )
             return _remembered(_page_of(made) + f"?taken={'proved' if proved else 'run'}&once={quote(once)}#runs", form)
         except BadInput as error:
             run_form.refuse(form, error, view.habit)
         except StoreError as error:
             form.errors["form"], code = str(error), code_of(error)
     return _revision_page(view, form, once), code
+
+
+def _purge() -> int:
+    """The purge that a run's form takes with it, or 0."""
+    return number_in(request.form.get("purge", "")) if request.form.get("with_purge") else 0
 
 
 def _filled(view: book.RecordView, form: run_form.RunForm, fill: str, once: str) -> Any:
@@ -184,8 +195,9 @@ def _revision_page(
     # what an address says was taken counts only if it was
     sent = request.args.get("once", "")
     taken = sent if request.args.get("taken") in ("run", "proved") and book.was_sent(view.revision, sent) else ""
+    purge = purge_run.to_write_down(kept_as(view.number, view.revision.letter))
     return render_template(
-        "keep/revision.html", **vars(view), form=form, once=once or secrets.token_urlsafe(12), taken=taken, came=request.args.get("taken", ""),
+        "keep/revision.html", **vars(view), purge=purge, purge_words=purge_run.in_words(purge.record) if purge else "", form=form, once=once or secrets.token_urlsafe(12), taken=taken, came=request.args.get("taken", ""),
         refused=refused, stands=stands, has_last=running.last_run(view.revision) is not None, **_FORM, **{"looked": _looked(view, form)},
     )  # fmt: skip
 

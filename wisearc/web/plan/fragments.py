@@ -12,6 +12,7 @@ from flask import current_app
 from ...core.schools import BY_KEY
 from ...core.shop import Shop
 from ...core.sources import short_mark
+from ...services.cutting import cut_link
 from ...services.finding import like, recent
 from ...services.pin_effects import pin_effects
 from ...services.planning import Difference, PlanView, Problem, drawing, drawing_names
@@ -84,6 +85,7 @@ def parts_of(shown: Shown, opened: Iterable[str], alike: bool = True) -> dict[st
             fields=view.fields.get(line.key, []),
             questions=BY_KEY,
             short_mark=short_mark,
+            cut=cut_link(view.plan),
             **common,
         )
     return parts

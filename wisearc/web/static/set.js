@@ -77,6 +77,7 @@
         page.querySelectorAll("[data-line]").forEach((one) => {
           if (!(one.dataset.line in unsent) && !answer.ticked.includes(one.dataset.line)) { show(one.dataset.line, false); }
         });
+        if (answer.svg) { page.querySelector("[data-drawing]").innerHTML = answer.svg; }
         say("");
       }
     } catch (error) {

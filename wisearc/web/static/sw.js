@@ -23,6 +23,8 @@ self.addEventListener("fetch", (event) => {
   const request = event.request;
   const address = new URL(request.url);
   const ours = request.method === "GET" && address.origin === self.location.origin;
+  // what a purge reads now is never shown from what was held
+  if (address.pathname.startsWith("/set/purge")) { return; }
   if (!ours || !(address.pathname.startsWith("/set/") || address.pathname.startsWith("/static/"))) { return; }
   event.respondWith(fresh(request).catch(async (error) => {
     const held = await (await caches.open(HELD)).match(request);

@@ -1,0 +1,130 @@
+"""The command line: serve, plan, schema, and the care of the book."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import signal
+import sys
+import threading
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+from .. import __version__
+from ..core.errors import WiseArcError
+from .bench import add_bench
+from .care import add_care
+from .reading import read
+
+DEFAULT_PORT = 8765
+
+
+def main(argv: list[str] | None = None) -> int:
+    """Run a command. Returns its exit code: 0 done, 1 a stop caution, 2 bad input."""
+    args = _parser().parse_args(argv)
+    try:
+        with _ends_as_by_hand():
+            return int(args.run(args))
+    except WiseArcError as error:
+        print(f"wisearc: {error}", file=sys.stderr)
+        return 2
+    except BrokenPipeError:
+        # the reader closed early (a pager, head): nothing more to say
+        sys.stderr.close()
+        return 0
+    except KeyboardInterrupt:
+        print("wisearc: stopped; nothing was changed", file=sys.stderr)
+        return 130
+
+
+@contextmanager
+def _ends_as_by_hand() -> Iterator[None]:
+    """Asked to end, a command ends as by Ctrl+C: what it was at is put away first."""
+    if threading.current_thread() is not threading.main_thread():
+        yield
+        return
+    before = signal.signal(signal.SIGTERM, signal.default_int_handler)
+    try:
+        yield
+    finally:
+        signal.signal(signal.SIGTERM, before)
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(
+        prog="wisearc", description="Works out, leads and records TIG welds in thin stainless steel."
+    )
+    parser.add_argument("--version", action="version", version=f"wisearc {__version__}")
+    commands = parser.add_subparsers(dest="command", required=True, metavar="COMMAND")
+
+    serve = commands.add_parser("serve", help="run the web application on this machine")
+    serve.add_argument("--demo", action="store_true", help="fill an empty data folder with the demo")
+    serve.add_argument("--port", type=int, default=DEFAULT_PORT, help=f"port on 127.0.0.1 (default {DEFAULT_PORT})")
+    serve.add_argument("--data", type=Path, default=Path("data"), help="data folder (default ./data)")
+    serve.add_argument(
+        "--address",
+        default="",
+        metavar="URL",
+        help="the address others reach it by, printed on sheets, such as http://bench.local:8765",
+    )
+    serve.add_argument(
+        "--shop-network",
+        nargs="?",
+        const="",
+        default=None,
+        metavar="ADDRESS",
+        help="listen beyond this machine too, on all its addresses or the one given, for devices that are let in",
+    )
+    serve.add_argument("--no-browser", action="store_true", help="do not open a browser")
+    serve.set_defaults(run=_serve)
+
+    plan = commands.add_parser("plan", help="plan the joint in a file")
+    plan.add_argument("file", metavar="FILE", help="a joint file, or - for standard input")
+    plan.add_argument("--shop", metavar="SHOP", help="a shop file; plan with what it owns")
+    plan.add_argument("--text", action="store_true", help="print for people instead of JSON")
+    plan.add_argument("--units", choices=("mm", "in"), default="mm", help="unit habit of --text (default mm)")
+    plan.set_defaults(run=_plan)
+
+    add_bench(commands)
+    add_care(commands)
+
+    show = commands.add_parser("schema", help="print the JSON Schema of a format")
+    show.add_argument("name", metavar="NAME", help="joint, plan, run, procedure or shop")
+    show.set_defaults(run=_schema)
+    return parser
+
+
+def _plan(args: argparse.Namespace) -> int:
+    from ..core.shop import ASSUMED
+    from ..services.planning import plan_as_data, plan_as_text, plan_of_text, shop_of_text
+
+    text = read(args.file)
+    shop = shop_of_text(read(args.shop, "shop")) if args.shop else ASSUMED
+    plan = plan_of_text(text, shop)
+    if args.text:
+        sys.stdout.write(plan_as_text(plan, args.units))
+    else:
+        json.dump(plan_as_data(plan), sys.stdout, ensure_ascii=False, indent=2, allow_nan=False)
+        sys.stdout.write("\n")
+    return 1 if plan.stopped else 0
+
+
+def _schema(args: argparse.Namespace) -> int:
+    from ..services.planning import schema_as_text
+
+    print(schema_as_text(args.name))
+    return 0
+
+
+def _serve(args: argparse.Namespace) -> int:
+    from ..web.serve import serve
+
+    return serve(
+        args.data,
+        args.port,
+        demo=args.demo,
+        browser=not args.no_browser,
+        address=args.address,
+        network=args.shop_network,
+    )

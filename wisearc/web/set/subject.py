@@ -1,0 +1,72 @@
+"""What is set up: a joint by its link, or a draft or procedure by its number."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+from urllib.parse import parse_qsl
+
+from flask import url_for
+
+from ...core.plan import Plan, make_plan
+from ...services import book, setting_up
+from ...services.cutting import cut_link
+from ...services.errors import Missing
+from ...services.planning import joint_of_query, query_text
+from ...services.shop import standing_shop
+
+
+@dataclass(frozen=True)
+class Subject:
+    """What is set up: how it is called among set-ups, its number or "", its plan, its page, where it goes on and goes back to."""
+
+    what: str
+    label: str
+    plan: Plan
+    address: str
+    onward: str
+    onward_words: str
+    back: str
+
+    @property
+    def cut(self) -> str:
+        """The query of the template of its tube's end, "" where that is square."""
+        return cut_link(self.plan)
+
+
+def by_link(link: str) -> Subject:
+    """The subject of a joint's link. Raises Missing where it is none."""
+    joint, problems = joint_of_query(parse_qsl(link))
+    if problems or not link:
+        raise Missing("This address holds no joint that can be set up. Open Plan, and go to Set from there.")
+    text = query_text(joint)
+    plan_at = url_for("plan.page") + f"?{text}"
+    return Subject(
+        text,
+        "",
+        make_plan(joint, standing_shop()),
+        url_for("set.page") + f"?{text}",
+        plan_at,
+        "Keep it as a draft",
+        plan_at,
+    )
+
+
+def by_number(number: str, letter: str) -> Subject:
+    """The subject of a revision. Raises Missing."""
+    revision = book.find(number, letter)
+    label = f"{revision.procedure.label} {revision.letter}"
+    at = {"number": revision.procedure.label, "letter": revision.letter}
+    page = url_for("keep.revision", **at)
+    what = setting_up.kept_as(revision.procedure.label, revision.letter)
+    plan = setting_up.plan_kept(revision.procedure.label, revision.letter)
+    return Subject(what, label, plan, url_for("set.kept", **at), f"{page}#write", "Write the run down", page)
+
+
+def subject_of(form: Any) -> Subject:
+    """The subject that a form names."""
+    what = form.get("what", "")
+    if what.startswith(setting_up.KEPT):
+        number, _, letter = what.removeprefix(setting_up.KEPT).partition("/")
+        return by_number(number, letter)
+    return by_link(what)
