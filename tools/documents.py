@@ -139,6 +139,7 @@ def declared() -> Iterator[tuple[str, str, str]]:
     yield from ((key, "run, `set`", f.says.label) for key, f in record.SET_FIGURES.items())
     yield from ((key, "run, `used`", f.says.label) for key, f in record.USED_FIGURES.items())
     yield from ((key, "run, `measured`", f.says.label) for key, f in record.MEASURED_FIGURES.items())
+    yield from ((key, "run, `purge`", f.label) for key, f in record.PURGE_FIGURES.items())
     yield from ((key, "revision, `bands`", label) for key, (label, _) in proof.BANDS.items())
 
 

@@ -231,8 +231,13 @@ def _run() -> dict[str, Any]:
         }
     )
     purge = {
-        key: {"type": ["number", "null"] if null else "number", "minimum": low, "maximum": high}
-        for key, (low, high, null) in record.PURGE_FIGURES.items()
+        key: {
+            "description": f.label,
+            "type": ["number", "null"] if f.null else "number",
+            "minimum": 0,
+            "maximum": f.most,
+        }
+        for key, f in record.PURGE_FIGURES.items()
     }
     figures_of = {
         part: {"type": "object", "additionalProperties": False, "properties": {
@@ -247,7 +252,7 @@ def _run() -> dict[str, Any]:
         **_head("run", {"minor": _minor("run")}), "when": {"type": "string", "pattern": f"^{checks.DATE}$"}, **words, **figures_of, **face,
         "faults": {"type": "array", "uniqueItems": True, "items": {"enum": list(record.FAULTS)}},
         "photographs": {"type": "array", "maxItems": 100, "items": photograph}, "good": {"type": "boolean"},
-        "purge": {"anyOf": [_object({**purge, "held": {"type": "boolean"}}, ["held", *(k for k, (_, _, null) in record.PURGE_FIGURES.items() if not null)]), {"type": "null"}]},
+        "purge": {"anyOf": [_object({**purge, "held": {"type": "boolean"}}, ["held", *(k for k, f in record.PURGE_FIGURES.items() if not f.null)]), {"type": "null"}]},
     }  # fmt: skip
     return {"title": "A run as it was made", **_object(properties, ("format", "version", *record.NEEDED))}
 

@@ -27,7 +27,13 @@ class Refused(unittest.TestCase):
             ({"branch_mm": math.nan}, {}, "branch_mm", "finite"),
             ({"branch_mm": True}, {}, "branch_mm", "number"),
             ({"kind": "mitre", "angle_deg": 39.9, "run_mm": None}, {"kind": "mitre", "angle_deg": 40, "run_mm": None}, "angle_deg", "under 40°"),
-            ({"kind": "mitre", "angle_deg": 90, "offset_mm": 1}, {"kind": "mitre", "angle_deg": 180}, "offset_mm", "coped tube"),
+            (
+                {"kind": "mitre", "angle_deg": 90, "offset_mm": 1, "run_mm": None},
+                {"kind": "mitre", "angle_deg": 180, "run_mm": None},
+                "offset_mm",
+                "coped tube",
+            ),
+            ({"kind": "plate"}, {"kind": "plate", "run_mm": None}, "run_mm", "coped tube"),
             ({"colour": 1}, {}, "colour", "not a key"),
         ):
             with self.subTest(bad=bad):

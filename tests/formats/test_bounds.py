@@ -12,7 +12,7 @@ from wisearc.cli import main
 from wisearc.core.errors import BadInput, UnknownName, in_few_words
 from wisearc.core.joint_rules import MOST_TACKS
 from wisearc.core.quantities import parse_flow, parse_length, parse_quantity, parse_speed
-from wisearc.core.record import FAULTS, KEYS, MEASURED_FIGURES, MOST_RUNS, MOST_TEXT, SET_FIGURES
+from wisearc.core.record import FAULTS, KEYS, MEASURED_FIGURES, MOST_RUNS, MOST_TEXT, PURGE_FIGURES, SET_FIGURES
 from wisearc.formats.joint_json import MOST_BYTES, MOST_PARTS, loads
 from wisearc.formats.link import MOST_PAIRS, read_link
 
@@ -70,6 +70,7 @@ class Loads(unittest.TestCase):
             "notes": "",
             "kept": "",
             "voided": None,
+            "purge": {**dict.fromkeys(PURGE_FIGURES, 1), "held": True},
             "voided_by": None,
             "procedure": "",
             "revision": "",

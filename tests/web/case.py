@@ -24,6 +24,7 @@ class WebCase(unittest.TestCase):
         self.client = self.app.test_client()
 
     def tearDown(self) -> None:
+        self.app.extensions["listeners"].close()
         if not db.is_closed():
             db.close()
         self._folder.cleanup()

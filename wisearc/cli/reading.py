@@ -17,6 +17,7 @@ def figure(name: str, text: str | None) -> float | None:
 
 
 def read(name: str, what: str = "joint") -> str:
+    """The text of a file, or of standard input for -. Raises BadInput."""
     from ..core.errors import BadInput
     from ..services.planning import LARGEST_FILE
 

@@ -50,7 +50,7 @@ def bar_runs(seam_mm: float, at_once: int, bars: Iterable[Bar] | None, usual_mm:
     none is told. Fewer than one set owned: one of the usual length, to be got.
 
     >>> [(r.start_mm, r.end_mm, r.bars) for r in bar_runs(380, 2, None, 100)]
-    [(0.0, 100.0, 2), (100.0, 200.0, 2), (200.0, 300.0, 2), (300.0, 380.0, 2)]
+    [(0.0, 100.0, 2), (100.0, 200.0, 2), (200.0, 300.0, 2), (300.0, 380, 2)]
     """
     if at_once < 1 or seam_mm <= 0:
         return []

@@ -111,8 +111,9 @@ def _held_together(cut: Cut) -> Cut:
     if not of.low <= cut.angle_deg <= of.high:
         raise BadInput("angle_deg", cut.angle_deg, _angle_rule(cut))
     if not of.on_run:
-        if cut.offset_mm:
-            raise BadInput("offset_mm", cut.offset_mm, f"is for a coped tube; a {of.label} has none")
+        for key, value in (("offset_mm", cut.offset_mm), ("run_mm", cut.run_mm)):
+            if value:
+                raise BadInput(key, value, f"is for a coped tube; a {of.label} has none")
         return cut
     if cut.run_mm is None:
         raise BadInput("run_mm", None, "is missing; give the outside diameter of the tube it stands on")

@@ -58,6 +58,10 @@ class Rule(Protocol):
         """The rule in a unit habit."""
 
 
+# how a rule begins that speaks of the value
+_OF_IT = ("is ", "are ", "must ", "cannot ", "makes ", "would ")
+
+
 class BadInput(WiseArcError):
     """A value that cannot be used: which field, what it was, the rule it breaks.
 
@@ -76,6 +80,15 @@ class BadInput(WiseArcError):
     def rule_in(self, habit: str) -> str:
         """The rule with its figures in a unit habit, where it has figures of it."""
         return self._said if isinstance(self._said, str) else self._said.text(habit)
+
+    def beside(self, habit: str = "mm") -> str:
+        """What it says beside the field it is of, where its name and value stand already.
+
+        >>> BadInput("gap", "wide", "must be a length").beside(), BadInput("gap", "wide", "type a length").beside()
+        ('It must be a length.', 'Type a length.')
+        """
+        words = self.rule_in(habit)
+        return f"It {words}." if words.startswith(_OF_IT) else f"{words[:1].upper()}{words[1:]}."
 
     def __str__(self) -> str:
         shown = "nothing" if self.value is None or self.value == "" else f"“{in_few_words(self.value)}”"

@@ -29,7 +29,7 @@ def ellipse_mm(radius: float, slope_deg: float) -> tuple[float, float]:
     >>> [round(v, 3) for v in ellipse_mm(10, 30)]
     [20.0, 10.0]
     """
-    return radius / math.sin(math.radians(slope_deg)), radius
+    return radius / math.sin(math.radians(slope_deg)), float(radius)
 
 
 def ellipse_round_mm(long: float, short: float) -> float:

@@ -10,7 +10,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from .choices.purge import AIR_PPM, ARGON_KG_M3, OUTFLOW_BY_WALL, OUTFLOW_LEAST_M_S, VENT_LOSS, VENT_PA, vent_mm
+from .choices.purge import AIR_PPM, ARGON_KG_M3, OUTFLOW_BY_WALL, OUTFLOW_LEAST_M_S, VENT_LOSS, vent_mm
 from .entries import entry, one_of
 from .entry_data import checked
 from .errors import BadInput
@@ -110,7 +110,7 @@ class Purging:
 
 
 def make_purging(data: Mapping[str, Any]) -> Purging:
-    """Check plain data and make the purge that is asked for. Raises BadInput (UnknownName, OutOfRange) naming the field.
+    """Check plain data and make the purge that is asked for. Raises BadInput (UnknownName, OutOfRange) naming the field. Geometry.
 
     >>> round(make_purging({"bore_mm": 50, "length_mm": 500}).closed_l, 3)
     0.982
@@ -181,7 +181,7 @@ def air_back_l_min(flow_l_min: float, gap_mm2: float, wall_mm: float, vent_mm: f
 
 
 def settles_ppm(flow_l_min: float, air_l_min: float, argon_ppm: float = ARGON_PPM) -> float:
-    """Where the oxygen settles, ppm: (Q C_argon + L C_air) / (Q + L). Balance of oxygen, exact for what mixes.
+    """Where the oxygen settles, ppm: (Q C_argon + L C_air) / (Q + L). Balance of oxygen, exact for what mixes; by definition.
 
     >>> round(settles_ppm(5, 0.01, 0))
     418
@@ -235,13 +235,8 @@ class Course:
 
 
 def layered(course: Course) -> Course:
-    """The same purge with a layer that does not mix at all: the soonest it can be."""
+    """The same purge with a layer that does not mix at all: the soonest it can be. Estimate."""
     return Course(course.volume_l, course.flow_l_min, course.air_l_min, course.argon_ppm, 0.0)
-
-
-def over_pressure(flow_l_min: float, vent_mm: float) -> bool:
-    """Whether a vent is too small for a flow: more than 100 Pa inside."""
-    return vent_pressure_pa(flow_l_min, vent_mm) > VENT_PA * 1.01
 
 
 def argon_l(before_s: float, flow_l_min: float, arc_s: float, weld_l_min: float, after_s: float) -> float:

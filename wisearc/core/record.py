@@ -61,11 +61,22 @@ PARTS = {"set": SET_FIGURES, "used": USED_FIGURES, "measured": MEASURED_FIGURES}
 NO_ROD = "none"
 
 
-# how it was purged behind: (least, most, whether it may be null)
-PURGE_FIGURES: Mapping[str, tuple[float, float, bool]] = {
-    "volume_l": (0, 2000, False), "flow_l_min": (0, 60, False), "weld_l_min": (0, 60, False), "target_ppm": (0, 1e6, False), "before_s": (0, 1e6, False), "after_s": (0, 1e6, False),
-    "at_arc_ppm": (0, 1e6, True), "most_ppm": (0, 1e6, True), "mixing": (0, 1e4, True), "settles_ppm": (0, 1e6, True), "argon_l": (0, 1e6, False),
+@dataclass(frozen=True)
+class PurgeFigure:
+    """A figure of how a run was purged behind: what it says, the most it can be, whether it may be null (not measured)."""
+
+    label: str
+    most: float
+    null: bool = False
+
+
+PURGE_FIGURES: Mapping[str, PurgeFigure] = {
+    "volume_l": PurgeFigure("Volume behind", 2000), "flow_l_min": PurgeFigure("Flow before", 60), "weld_l_min": PurgeFigure("Flow while welding", 60),
+    "target_ppm": PurgeFigure("Oxygen wanted", 1e6), "before_s": PurgeFigure("Time before the arc", 1e6), "after_s": PurgeFigure("Time after the arc", 1e6),
+    "at_arc_ppm": PurgeFigure("Oxygen as the arc was struck", 1e6, True), "most_ppm": PurgeFigure("Most oxygen while welding", 1e6, True),
+    "mixing": PurgeFigure("Share that mixed", 1e4, True), "settles_ppm": PurgeFigure("Where it settled", 1e6, True), "argon_l": PurgeFigure("Argon behind", 1e6),
 }  # fmt: skip
+
 
 KEYS = (
     "when",
@@ -138,9 +149,9 @@ def _check_purge(purge: Mapping[str, Any]) -> None:
         raise BadInput(
             "purge.held", purge.get("held"), "must be true or false: whether it was ready when the arc was struck"
         )
-    for key, (low, high, null) in PURGE_FIGURES.items():
-        if purge.get(key) is not None or not null:
-            checks.number(f"purge.{key}", purge.get(key), low, high)
+    for key, figure in PURGE_FIGURES.items():
+        if purge.get(key) is not None or not figure.null:
+            checks.number(f"purge.{key}", purge.get(key), 0, figure.most)
 
 
 def rods_used() -> list[str]:

@@ -109,7 +109,7 @@ def _axes(canvas: Canvas, until: float, x: Scale, y: Scale) -> None:
         words = f"{ppm:g}" if power < 4 else f"{ppm / 10_000:g} %"
         canvas.text((LEFT - 8, y(ppm) + 4), words, "end")
     canvas.text((LEFT - 8, TOP - 6), "oxygen, ppm", "start")
-    step = next(s for s in (10, 15, 30, 60, 120, 300, 600, 1200, 3600) if until / s <= 10 or s == 3600)
+    step = next((s for s in (10, 15, 30, 60, 120, 300, 600, 1200) if until / s <= 10), 1800 * math.ceil(until / 18_000))
     for i in range(int(until // step) + 1):
         at = i * step
         canvas.polyline([(x(at), BOTTOM), (x(at), BOTTOM + 6)], "ink-2", 1)

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 from urllib.parse import urlencode
 
+from ..core import checks
 from ..core.cut import KINDS, Cut, ends_mm, knife_edged, make_cut, seam_mm
 from ..core.entries import entries
 from ..core.errors import BadInput, OutOfRange, UnknownName
@@ -171,9 +172,8 @@ def _fields(
 def _sentence(fault: BadInput, habit: str) -> str:
     """Why a figure was refused, its limits in a habit."""
     if isinstance(fault, OutOfRange) and fault.field.endswith("_mm"):
-        return f"Must be from {exact(fault.low).text(habit)} to {exact(fault.high).text(habit)}."
-    rule = fault.rule_in(habit)
-    return f"{rule[0].upper()}{rule[1:]}."
+        return f"It must be from {exact(fault.low).text(habit)} to {exact(fault.high).text(habit)}."
+    return fault.beside(habit)
 
 
 def _facts(cut: Cut, habit: str) -> tuple[tuple[str, str, str], ...]:
@@ -193,6 +193,7 @@ def template_file(cut: Cut, kind: str, part: str = "branch", habit: str = "mm", 
     """A template in a format (svg, dxf, pdf, csv). Raises UnknownName, BadInput."""
     if kind not in FORMATS:
         raise UnknownName("format", kind, list(FORMATS))
+    checks.name("part", part, PARTS)
     if kind == "csv":
         return cut_csv(cut, part).encode()
     laid = flat(cut, part, habit)

@@ -152,8 +152,7 @@ def _fields(ask: Purging, given: Mapping[str, str], fault: BadInput | None, habi
         options = tuple((name, option.label) for name, option in declared.allowed().items())
         wrong = ""
         if fault is not None and fault.field == key:
-            rule = fault.rule_in(habit)
-            wrong = f"{rule[0].upper()}{rule[1:]}."
+            wrong = fault.beside(habit)
         found.append(AskField(key, declared.label, UNITS.get(key, ""), options, str(text), wrong))
     return tuple(found)
 

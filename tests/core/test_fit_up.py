@@ -1,0 +1,154 @@
+"""What a gap costs, what is made ready, where bars lie and in which order tacks go on."""
+
+import math
+import unittest
+from itertools import pairwise
+
+from wisearc.core import catalogue
+from wisearc.core.bar_runs import MOST_LINES, bar_runs, bench_list, faces, pauses
+from wisearc.core.errors import BadInput
+from wisearc.core.fit_up import gap_cost, lines
+from wisearc.core.joint_data import make_joint
+from wisearc.core.plan import make_plan
+from wisearc.core.shop import ASSUMED, Bar
+from wisearc.core.shop_data import make_shop
+from wisearc.services.fitting_up import fit_up_view, greatest_gap_mm, runs_of
+
+from tests.samples import COPE, EVERY, member, plan, tube
+
+
+def bar(length: float, count: int, metal: str = "copper") -> Bar:
+    return Bar(metal=metal, length_mm=length, width_mm=25, thickness_mm=6, grooved=True, count=count)
+
+
+class Gap(unittest.TestCase):
+    def test_by_hand(self) -> None:
+        """0.3 mm in 1.5 mm over 300 mm: 135 mm³, of 1.0 mm rod (0.785 mm²) 172 mm; spread over a pool of 4.2 mm it sinks 0.107 mm."""
+        made = plan("butt", length_mm=300)
+        cost = gap_cost(0.3, 0.375, made.section, 4.2, 1.0)
+        self.assertAlmostEqual(cost.rod_mm, 0.3 * 1.5 * 300 / (math.pi / 4), places=6)
+        self.assertAlmostEqual(cost.sinks_mm, 0.45 / 4.2, places=9)
+        self.assertAlmostEqual(cost.share, 0.8)
+
+    def test_verdicts_at_their_thresholds(self) -> None:
+        made = plan("butt", length_mm=300)
+        for gap, verdict in ((0.0, "none"), (0.01, "easy"), (0.131, "easy"), (0.132, "careful"), (0.375, "careful"), (0.376, "too-wide")):
+            with self.subTest(gap=gap):
+                self.assertEqual(gap_cost(gap, 0.375, made.section, 4.0, 1.0).verdict, verdict)
+
+    def test_greatest_of_several(self) -> None:
+        self.assertEqual(greatest_gap_mm("0.1, 0.25; 0,2", "mm"), 0.25)
+        self.assertAlmostEqual(greatest_gap_mm(".01", "mm"), 0.254)
+        self.assertAlmostEqual(greatest_gap_mm("0.01", "in"), 0.254)
+        self.assertEqual(greatest_gap_mm("0", "mm"), 0)
+        for text in ("wide", "-0.1", "11 mm", ", ".join(["0.1"] * 41)):
+            with self.subTest(text=text), self.assertRaises(BadInput):
+                greatest_gap_mm(text, "mm")
+
+    def test_what_the_plan_makes_of_it(self) -> None:
+        view = fit_up_view(plan("butt", length_mm=300), "0.1, 0.3", ASSUMED, "mm")
+        self.assertEqual(view.found_mm, 0.3)
+        self.assertIn("Pulse", [row.label for row in view.rows])
+        rod = next(row for row in view.rows if row.label == "Rod fed")
+        self.assertIn("more", rod.words)
+        wide = fit_up_view(plan("butt", length_mm=300), "0.5", ASSUMED, "mm")
+        self.assertEqual(wide.cost.verdict, "too-wide")
+        self.assertIn("refit", wide.verdict)
+        wrong = fit_up_view(plan("butt", length_mm=300), "wide", ASSUMED, "mm")
+        self.assertTrue(wrong.fault and wrong.typed == "wide")
+
+
+class Lines(unittest.TestCase):
+    def test_every_line_is_asked_for_by_some_joint_and_not_by_all(self) -> None:
+        more = {
+            "bare": {"joint": "outside-corner", "members": [member("304L", "1.2 mm")] * 2}, "thick": {"joint": "tee", "members": [member("304L", "0.8 mm"), member("mild-steel", "4 mm")]},
+            "tubes": {"joint": "tube-butt", "members": [tube(), tube()], "length": "all-round"}, "steel": {"joint": "butt", "members": [member("mild-steel"), member("mild-steel")]},
+            "far": {"joint": "tee", "members": [member("304L", "0.8 mm"), member("304L", "3.5 mm")]},
+        }  # fmt: skip
+        seen: dict[str, int] = {}
+        for data in (*EVERY.values(), *more.values()):
+            made = make_plan(make_joint(data), ASSUMED)
+            for part in lines(made.section, made.filler.rod is None).values():
+                for line in part:
+                    seen[line.key] = seen.get(line.key, 0) + 1
+        self.assertEqual(set(seen), set(catalogue.fit_up_lines()))
+        for line in catalogue.fit_up_lines().values():
+            if line.when:
+                self.assertLess(seen[line.key], len(EVERY) + len(more), line.key)
+
+    def test_by_metal(self) -> None:
+        def keys(data: dict) -> set[str]:
+            made = make_plan(make_joint(data), ASSUMED)
+            return {line.key for part in lines(made.section, made.filler.rod is None).values() for line in part}
+
+        steel = keys({"joint": "butt", "members": [member("mild-steel"), member("mild-steel")]})
+        self.assertIn("scale", steel)
+        self.assertNotIn("brush", steel)
+        self.assertEqual({"scale", "brush"} & keys({"joint": "tee", "members": [member(), member("mild-steel")]}), {"scale", "brush"})
+        self.assertTrue({"run-first", "bore"} <= keys(COPE))
+
+
+class Bars(unittest.TestCase):
+    def test_runs_cover_the_seam_once(self) -> None:
+        for seam, at_once, owned in (
+            (380, 2, [bar(150, 6)]),
+            (380, 2, [bar(150, 4), bar(100, 2)]),
+            (1000, 3, [bar(150, 6), bar(200, 2)]),
+            (90, 2, [bar(150, 6)]),
+        ):
+            runs = bar_runs(seam, at_once, owned, 100)
+            with self.subTest(seam=seam, owned=owned):
+                self.assertEqual(runs[0].start_mm, 0)
+                self.assertEqual(runs[-1].end_mm, seam)
+                for a, b in pairwise(runs):
+                    self.assertEqual(a.end_mm, b.start_mm)
+                self.assertTrue(all(r.bars <= sum(b.count for b in owned) and r.bars % at_once == 0 for r in runs))
+
+    def test_by_hand(self) -> None:
+        """Six bars of 150, two a place: three places, 450 mm at once; four of them: 300 at once, so twice on 380."""
+        self.assertEqual([(r.start_mm, r.end_mm, r.bars) for r in bar_runs(380, 2, [bar(150, 6)], 100)], [(0, 380, 6)])
+        self.assertEqual([(r.start_mm, r.end_mm, r.bars) for r in bar_runs(380, 2, [bar(150, 4)], 100)], [(0, 300, 4), (300, 380, 2)])
+        # fewer than one set: of the usual length, to be got
+        self.assertEqual(len(bar_runs(380, 2, [bar(150, 1)], 100)), 4)
+        self.assertEqual(bar_runs(380, 0, None, 100), [])
+
+    def test_faces_by_joint(self) -> None:
+        self.assertEqual(len(faces(plan("outside-corner", member(thickness="1.2 mm"), length_mm=380))), 2)
+        self.assertEqual(faces(make_plan(make_joint(COPE), ASSUMED)), ())
+        flat = plan("butt", length_mm=300)
+        self.assertEqual(len(faces(flat)), 3 if flat.back.bar_most_mm is not None else 1)
+
+    def test_by_the_shops_bars(self) -> None:
+        shop = make_shop({"bars": [{"metal": "copper", "length_mm": 150, "count": 4}, {"metal": "aluminium", "length_mm": 500, "count": 9}]})
+        made = plan("outside-corner", member(thickness="1.2 mm"), length_mm=380)
+        self.assertEqual([r.end_mm for r in runs_of(made, shop)], [300, 380])
+
+
+class Order(unittest.TestCase):
+    def test_bars_first_then_tacks_then_runs(self) -> None:
+        made = plan("outside-corner", member(thickness="1.2 mm"), length_mm=380)
+        found = bench_list(made, bar_runs(380, 2, [bar(150, 4)], 100))
+        kinds = [line.kind for line in found]
+        self.assertEqual(kinds[0], "bars")
+        tacks = [line for line in found if line.tack is not None]
+        self.assertEqual([line.tack for line in tacks], list(made.tacks.order))
+        self.assertEqual(found[found.index(tacks[1]) + 1].kind, "true")
+        self.assertEqual([line.key for line in found[-3:]], ["weld-1", "bars-2", "weld-2"])
+        self.assertEqual(len({line.key for line in found}), len(found))
+
+    def test_purge_first_and_round_the_tube(self) -> None:
+        found = bench_list(make_plan(make_joint(COPE), ASSUMED), [])
+        self.assertEqual(found[0].kind, "gas")
+        self.assertIn("180°", found[2].words.text())
+        self.assertEqual([line.key for line in found if line.kind == "true"], ["true-2", "look"])
+
+    def test_very_many(self) -> None:
+        found = bench_list(plan("butt", length_mm=20_000), [])
+        self.assertEqual(sum(line.tack is not None for line in found), MOST_LINES)
+        self.assertIn("more", next(line for line in found if line.key == "tacks-more").words.text())
+
+    def test_pauses(self) -> None:
+        """Square after the first two, pull true, go on. Common practice, no source; at each doubling after: estimate."""
+        self.assertEqual(sorted(pauses(17)), [2, 4, 8, 16])
+        self.assertEqual(sorted(pauses(16)), [2, 4, 8])
+        self.assertEqual(sorted(pauses(1)), [])

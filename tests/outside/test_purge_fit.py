@@ -1,0 +1,93 @@
+"""What is fitted to a meter's readings against a simulated meter, which reckons in steps of its own, on 50 seeds; and against scipy's curve_fit where it is well posed."""
+
+import math
+import random
+from itertools import islice
+
+import numpy as np
+from scipy.optimize import curve_fit
+from wisearc.core.purge_fit import fit_purge, signs
+from wisearc.core.purging import Course
+from wisearc.stand_ins.oxygen_meter import Behind, readings
+
+from tests.untraced import Untraced
+
+VOLUME, FLOW = 0.9, 6.0
+
+
+def taken(of: Behind, until_s: float, rate_hz: float = 5.0) -> list[tuple[float, float]]:
+    """Readings until so long."""
+    return list(islice(readings(of, rate_hz), int(until_s * rate_hz)))
+
+
+class Fifty(Untraced):
+    def test_within_its_stated_error(self) -> None:
+        """Of each figure two thirds or so lie within its error and nearly all within two, whatever mixes, leaks and lags."""
+        off: dict[str, list[float]] = {"rate": [], "settles": [], "delay": [], "when": []}
+        for seed in range(50):
+            chance = random.Random(seed)
+            mixing, leak = chance.uniform(0.4, 1.0), chance.choice([0.0, 0.0, 0.003, 0.02])
+            behind = Behind(volume_l=VOLUME, flow_l_min=FLOW, mixing=mixing, leak_l_min=leak, lag_s=chance.uniform(3, 8), seed=seed)
+            fit = fit_purge(taken(behind, chance.uniform(60, 180)), Course(VOLUME, FLOW))
+            self.assertIsNotNone(fit)
+            off["rate"].append(math.log(fit.rate_1_s / ((FLOW + leak) / 60 / (mixing * VOLUME))) / fit.error(0))
+            off["settles"].append(math.log(fit.settles_ppm / ((FLOW * 8 + leak * 209_500) / (FLOW + leak))) / fit.error(2))
+            off["delay"].append((fit.delay_s - (1 - mixing) * VOLUME / FLOW * 60) / fit.error(1))
+            quiet = taken(Behind(**{**vars(behind), "noise": 0.0}), 250)
+            seen, said = next((t for t, c in quiet if c <= 600), None), fit.reaches_s(600)
+            if seen is not None and said is not None:
+                off["when"].append((said - seen) / max(0.2, fit.reaches_error_s(600)))
+        for what, apart in off.items():
+            with self.subTest(what=what):
+                self.assertGreaterEqual(np.mean(np.abs(apart) < 1), 0.5)
+                self.assertGreaterEqual(np.mean(np.abs(apart) < 2), 0.93)
+                self.assertLess(abs(np.mean(apart)), 0.7)
+        self.assertGreater(len(off["when"]), 20)
+
+    def test_share_that_mixes(self) -> None:
+        """With a quick meter the share that mixes is found to a few hundredths."""
+        for mixing in (0.4, 0.6, 0.8, 1.0):
+            fit = fit_purge(taken(Behind(volume_l=VOLUME, flow_l_min=FLOW, mixing=mixing, lag_s=0.5, seed=7), 90), Course(VOLUME, FLOW), 0.5)
+            self.assertAlmostEqual(fit.mixing(VOLUME, FLOW), mixing, delta=0.05)
+            self.assertLess(fit.error(0), 0.1)
+
+    def test_says_when_early(self) -> None:
+        """Half way there it says when, to within a few seconds and its own error."""
+        for seed in range(6):
+            behind = Behind(volume_l=2.0, flow_l_min=FLOW, mixing=0.8, lag_s=4, seed=seed)
+            fit = fit_purge(taken(behind, 80), Course(2.0, FLOW))
+            there = next(t for t, c in taken(Behind(**{**vars(behind), "noise": 0.0}), 400) if c <= 100)
+            self.assertGreater(there, 110)
+            self.assertLess(abs(fit.reaches_s(100) - there), max(4.0, 3 * fit.reaches_error_s(100)))
+
+    def test_against_another_solver(self) -> None:
+        """All of it mixed, no lag: curve_fit of a bare exponential over a floor finds the same rate and floor."""
+        found = taken(Behind(volume_l=VOLUME, flow_l_min=FLOW, mixing=1.0, lag_s=0.0, leak_l_min=0.01, seed=3), 120)
+        times, ppm = np.array(found).T
+        (rate, end), _ = curve_fit(lambda t, k, e: e + (209_500 - e) * np.exp(-k * t), times, ppm, p0=(0.1, 100), sigma=0.02 * ppm + 1)
+        fit = fit_purge(found, Course(VOLUME, FLOW), 0.2)
+        self.assertAlmostEqual(fit.rate_1_s / rate, 1.0, delta=0.02)
+        self.assertAlmostEqual(fit.settles_ppm / end, 1.0, delta=0.02)
+
+
+class Signs(Untraced):
+    def test_a_leak_is_told_and_none_where_there_is_none(self) -> None:
+        for leak, told in ((0.0, False), (0.02, True)):
+            found = taken(Behind(volume_l=VOLUME, flow_l_min=FLOW, leak_l_min=leak, lag_s=3), 150)
+            fit = fit_purge(found, Course(VOLUME, FLOW))
+            self.assertEqual(signs(found, fit, 100).leak, told)
+        self.assertAlmostEqual(fit.air_l_min(FLOW, 8.0), 0.02, delta=0.001)
+
+    def test_what_opens_later_is_told(self) -> None:
+        low = taken(Behind(volume_l=VOLUME, flow_l_min=FLOW, lag_s=3), 120)
+        self.assertFalse(signs(low, None, 100).rising)
+        risen = [*low, *((120 + i / 5, 60.0 + i) for i in range(20))]
+        self.assertTrue(signs(risen, None, 100).rising)
+        # one reading that jumps is no rise
+        self.assertFalse(signs([*low, (121, 900.0)], None, 100).rising)
+
+    def test_too_few_or_not_fallen(self) -> None:
+        found = taken(Behind(volume_l=50, flow_l_min=1, lag_s=3), 10)
+        self.assertIsNone(fit_purge(found, Course(50, 1)))
+        self.assertIsNone(fit_purge([(0.2, 5.0)] * 5, Course(1, 6)))
+        self.assertFalse(signs([], None, 50).leak)

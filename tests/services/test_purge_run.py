@@ -1,0 +1,314 @@
+"""A purge under way: its clock and phases, a meter that reads, hangs up, stalls or talks nonsense, and what is written down with the run."""
+
+from __future__ import annotations
+
+import json
+import socket
+import threading
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+from wisearc.core.errors import BadInput
+from wisearc.core.joint_data import make_joint
+from wisearc.core.purging import make_purging
+from wisearc.core.shop import ASSUMED
+from wisearc.services import book, keeping, purge_run, running
+from wisearc.services.oxygen import Listener, Listeners, readings_csv
+from wisearc.services.purge_run import Fits
+from wisearc.services.run_rows import run_row
+from wisearc.services.setting_up import kept_as
+from wisearc.store import queries
+from wisearc.store.errors import NotAllowed
+from wisearc.store.opening import Store
+
+from tests.samples import COPE, run
+from tests.store_case import StoreCase
+from tests.untraced import Untraced
+
+ASK = {"shape": "told", "volume_l": 1.0, "flow_l_min": 6.0, "weld_l_min": 3.0, "vent_mm": 4.4, "target_ppm": 100.0}
+
+
+class Speaks:
+    """A port that says what it is told to whoever comes."""
+
+    def __init__(self, *lines: bytes, stays: bool = True) -> None:
+        self._socket = socket.create_server(("127.0.0.1", 0))
+        self.port = self._socket.getsockname()[1]
+        self.lines, self._stays, self.callers = list(lines), stays, 0
+        self._open: list[socket.socket] = []
+        threading.Thread(target=self._serve, daemon=True).start()
+
+    def _serve(self) -> None:
+        while True:
+            try:
+                caller, _ = self._socket.accept()
+            except OSError:
+                return
+            self.callers += 1
+            for line in self.lines:
+                caller.sendall(line)
+            if self._stays:
+                self._open.append(caller)
+            else:
+                caller.close()
+
+    def say(self, line: bytes) -> None:
+        for caller in self._open:
+            caller.sendall(line)
+
+    def close(self) -> None:
+        self._socket.close()
+        for caller in self._open:
+            caller.close()
+
+
+def reading(at: float, ppm: float) -> bytes:
+    return (json.dumps({"time_s": at, "ppm": ppm}) + "\n").encode()
+
+
+def within(true: Callable[[], bool], wait_s: float = 5.0) -> bool:
+    until = time.monotonic() + wait_s
+    while time.monotonic() < until:
+        if true():
+            return True
+        time.sleep(0.02)
+    return False
+
+
+class Meters(Untraced):
+    def listen(self, *lines: bytes, stays: bool = True, file: Path | None = None) -> tuple[Speaks, Listener]:
+        speaks = Speaks(*lines, stays=stays)
+        self.addCleanup(speaks.close)
+        listener = Listener(speaks.port, time.time(), file)
+        self.addCleanup(listener.close)
+        return speaks, listener
+
+    def test_reads(self) -> None:
+        _, listener = self.listen(reading(0, 209_000), reading(0.2, 180_000))
+        self.assertTrue(within(lambda: len(listener.heard().readings) == 2))
+        found = listener.heard()
+        self.assertEqual((found.state, found.words, found.bad), ("reading", "", 0))
+        self.assertAlmostEqual(found.readings[1][0] - found.readings[0][0], 0.2, places=3)
+
+    def test_a_line_in_pieces_is_one(self) -> None:
+        speaks, listener = self.listen(reading(0, 200_000)[:9])
+        speaks_on = within(lambda: speaks.callers == 1)
+        self.assertTrue(speaks_on)
+        time.sleep(0.05)
+        speaks.say(reading(0, 200_000)[9:])
+        self.assertTrue(within(lambda: listener.heard().readings != []))
+
+    def test_nonsense_is_told(self) -> None:
+        for lines in (
+            [b"HTTP/1.1 400 Bad\r\n"] * 3,
+            [b"[1]\n"] * 3,
+            [b'{"time_s": true, "ppm": 3}\n'] * 3,
+            [b'{"time_s": 1, "ppm": NaN}\n'] * 3,
+            [b"x" * 9000],
+        ):
+            with self.subTest(line=lines[0][:20]):
+                _, listener = self.listen(*lines)
+                self.assertTrue(within(lambda listener=listener: listener.heard().bad > 0))
+                self.assertEqual(listener.heard().readings, [])
+        _, listener = self.listen(b"{\n", b"{\n", b"{\n")
+        self.assertTrue(within(lambda: listener.heard().state == "nonsense"))
+        self.assertIn("does not speak as a meter", listener.heard().words)
+
+    def test_one_bad_line_is_passed_over(self) -> None:
+        _, listener = self.listen(reading(0, 200_000), b"~~\n", reading(0.2, 190_000))
+        self.assertTrue(within(lambda: len(listener.heard().readings) == 2))
+        self.assertEqual((listener.heard().state, listener.heard().bad), ("reading", 1))
+
+    def test_below_nought_and_time_running_back(self) -> None:
+        _, listener = self.listen(reading(0, 50), reading(1, -2.5))
+        self.assertTrue(within(lambda: listener.heard().state == "below"))
+        self.assertIn("below nought", listener.heard().words)
+        self.assertEqual(len(listener.heard().readings), 1)
+        _, listener = self.listen(reading(5, 50), reading(4, 40), reading(3, 40), reading(2, 40))
+        self.assertTrue(within(lambda: listener.heard().state == "nonsense"))
+        self.assertEqual(len(listener.heard().readings), 1)
+
+    def test_hangs_up_and_is_called_again(self) -> None:
+        speaks, listener = self.listen(reading(0, 50), stays=False)
+        self.assertTrue(within(lambda: listener.heard().state == "gone"))
+        self.assertTrue(within(lambda: speaks.callers >= 2))
+        self.assertTrue(within(lambda: len(listener.heard().readings) >= 2))
+
+    def test_no_one_there(self) -> None:
+        empty = socket.create_server(("127.0.0.1", 0))
+        port = empty.getsockname()[1]
+        empty.close()
+        listener = Listener(port, time.time(), None)
+        self.addCleanup(listener.close)
+        self.assertTrue(within(lambda: listener.heard().state == "gone"))
+        self.assertIn(f"port {port}", listener.heard().words)
+
+    def test_silence_is_told(self) -> None:
+        _, listener = self.listen(reading(0, 340))
+        self.assertTrue(within(lambda: len(listener.heard().readings) == 1))
+        listener._last_heard -= 6
+        self.assertEqual(listener.heard().state, "silent")
+        self.assertIn("340 ppm", listener.heard().words)
+
+
+class Underway(StoreCase):
+    """A purge of a kept procedure, by a clock that is set."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.store = Store(Path(self._folder.name))
+        keeping.keep_draft(make_joint(COPE), ASSUMED)
+        self.what, self.now = kept_as("P-0001", "A"), time.time()
+        self.plan = keeping.plan_of(book.find("P-0001", "A"))
+        self.listeners, self.fits = Listeners(Path(self._folder.name)), Fits()
+        self.addCleanup(self.listeners.close)
+
+    def clock(self) -> float:
+        return self.now
+
+    def way(self) -> purge_run.Way:
+        return purge_run.way(purge_run.of_number(self.number), self.plan, self.listeners, self.fits, "mm", self.clock)
+
+    def begin(self, port: int | None = None) -> None:
+        self.number = purge_run.begin(self.what, "Stay", make_purging(ASK), port, self.clock)
+
+    def standing(self):
+        return purge_run.of_number(self.number)
+
+    def test_by_the_clock_alone(self) -> None:
+        """Ten volumes of 1 L at 6 L/min are 100 s: held back until then, not blocked."""
+        self.begin()
+        self.now += 99
+        self.assertEqual((self.way().phase, self.way().ready, self.way().large), ("before", False, "1 min 39 s"))
+        with self.assertRaisesRegex(NotAllowed, "1 s more"):
+            purge_run.start(self.standing(), self.way(), False, self.clock)
+        self.now += 1.5
+        self.assertTrue(self.way().ready)
+        purge_run.start(self.standing(), self.way(), False, self.clock)
+        self.assertEqual(self.way().phase, "welding")
+
+    def test_struck_all_the_same_is_so_recorded(self) -> None:
+        self.begin()
+        self.now += 10
+        purge_run.start(self.standing(), self.way(), True, self.clock)
+        self.now += 60
+        purge_run.arc_off(self.standing(), self.clock)
+        with self.assertRaisesRegex(NotAllowed, "hot"):
+            purge_run.stop(self.standing(), self.plan, self.way(), False, self.listeners, self.clock)
+        self.now += 40
+        self.assertTrue(self.way().ready)
+        purge_run.stop(self.standing(), self.plan, self.way(), False, self.listeners, self.clock)
+        record = self.standing().record
+        self.assertEqual((record["held"], record["before_s"], record["after_s"], record["at_arc_ppm"]), (False, 10.0, 40.0, None))
+        # 10 s at 6 and 100 s at 3 L/min: 1 and 5 L
+        self.assertAlmostEqual(record["argon_l"], 6.0)
+        self.assertEqual(self.way().phase, "done")
+
+    def test_twice_is_once(self) -> None:
+        self.begin()
+        first = self.number
+        self.begin()
+        self.assertEqual(self.number, first)
+        self.now += 200
+        purge_run.start(self.standing(), self.way(), False, self.clock)
+        began = self.standing().started
+        self.now += 5
+        purge_run.start(self.standing(), self.way(), False, self.clock)
+        self.assertEqual(self.standing().started, began)
+
+    def test_shut_before_an_arc(self) -> None:
+        self.begin()
+        purge_run.stop(self.standing(), self.plan, self.way(), False, self.listeners, self.clock)
+        self.assertIsNone(purge_run.standing(self.what))
+        self.assertIsNone(purge_run.to_write_down(self.what, self.clock))
+
+    def test_with_a_meter(self) -> None:
+        speaks = Speaks(*(reading(i / 5, max(40.0, 209_500 * 0.97**i)) for i in range(400)))
+        self.addCleanup(speaks.close)
+        self.begin(speaks.port)
+        self.way()
+        self.assertTrue(within(lambda: self.way().readings == 400))
+        self.now += 80
+        found = self.way()
+        self.assertTrue(found.ready)
+        self.assertEqual((found.large, found.large_words), ("40 ppm", "at the vent"))
+        purge_run.start(self.standing(), found, False, self.clock)
+        self.now += 30
+        purge_run.arc_off(self.standing(), self.clock)
+        self.now += 60
+        purge_run.stop(self.standing(), self.plan, self.way(), False, self.listeners, self.clock)
+        record = self.standing().record
+        self.assertEqual((record["held"], record["at_arc_ppm"]), (True, 40.0))
+        self.assertIsNotNone(record["settles_ppm"])
+
+    def test_a_meter_above_the_target_holds_back(self) -> None:
+        speaks = Speaks(*(reading(i / 5, 400.0) for i in range(60)))
+        self.addCleanup(speaks.close)
+        self.begin(speaks.port)
+        self.way()
+        self.assertTrue(within(lambda: self.way().readings == 60))
+        # ten volumes are through, and the meter says otherwise
+        self.now += 300
+        self.assertFalse(self.way().ready)
+        with self.assertRaisesRegex(NotAllowed, "400 ppm and 100 ppm"):
+            purge_run.start(self.standing(), self.way(), False, self.clock)
+
+    def test_goes_on_after_a_restart(self) -> None:
+        speaks = Speaks(*(reading(i / 5, 5000.0 - i) for i in range(30)))
+        self.addCleanup(speaks.close)
+        self.begin(speaks.port)
+        self.way()
+        self.assertTrue(within(lambda: self.way().readings == 30))
+        self.listeners.close()
+        self.store.close()
+        # the last line of one that was killed is half there
+        file = self.listeners.file(self.number)
+        file.write_text(file.read_text() + "7.2,49")
+        self.store = Store(Path(self._folder.name))
+        self.listeners, self.fits = Listeners(Path(self._folder.name)), Fits()
+        self.addCleanup(self.listeners.close)
+        self.now += 12
+        found = self.way()
+        self.assertEqual((found.phase, found.elapsed_s), ("before", 12.0))
+        self.assertGreaterEqual(found.readings, 30)
+        text = readings_csv(self.listeners.of(self.number, None, 0, False).readings)
+        self.assertTrue(text.startswith("time_s,ppm\r\n"))
+
+    def test_written_down_with_the_run_and_once(self) -> None:
+        self.test_struck_all_the_same_is_so_recorded()
+        waiting = purge_run.to_write_down(self.what, self.clock)
+        self.assertEqual(waiting.id, self.number)
+        made, _ = running.record_run("P-0001", "A", run(COPE), purge=waiting.id)
+        self.assertFalse(made.record["purge"]["held"])
+        self.assertIsNone(purge_run.to_write_down(self.what, self.clock))
+        again, _ = running.record_run("P-0001", "A", run(COPE, notes="another"), purge=waiting.id)
+        self.assertNotIn("purge", again.record)
+        told = next(t.text for t in run_row(made, "mm").figures if t.label == "Purge")
+        self.assertIn("struck before it was ready", told)
+        # it stands through a correction, and in the file
+        corrected = running.correct("P-0001", "A", made.id, {**made.record, "notes": "put right"}, "R.T.")
+        self.assertEqual(corrected.record["purge"], made.record["purge"])
+        text = book.procedure_text(queries.revision("P-0001", "A"))
+        self.assertIn('"before_s": 10.0', text)
+
+    def test_of_another_day_it_is_not_taken_up(self) -> None:
+        self.test_struck_all_the_same_is_so_recorded()
+        self.now += purge_run.FRESH_S - 1
+        self.assertIsNotNone(purge_run.to_write_down(self.what, self.clock))
+        self.now += 2
+        self.assertIsNone(purge_run.to_write_down(self.what, self.clock))
+
+    def test_a_runs_purge_is_checked(self) -> None:
+        self.test_struck_all_the_same_is_so_recorded()
+        good = self.standing().record
+        for bad in ({"held": 1}, {"volume_l": -1}, {"volume_l": None}, {"colour": 1}, {"mixing": "x"}, {"at_arc_ppm": 1e9}):
+            with self.subTest(bad=bad), self.assertRaises(BadInput):
+                running.record_run("P-0001", "A", run(COPE, purge={**good, **bad}))
+
+    def test_ports(self) -> None:
+        self.assertIsNone(purge_run.port_of("  "))
+        self.assertEqual(purge_run.port_of("8766"), 8766)
+        for text in ("80", "70000", "x", "127.0.0.1:8766", "1023", "65536"):
+            with self.subTest(text=text), self.assertRaises(BadInput):
+                purge_run.port_of(text)

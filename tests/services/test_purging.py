@@ -1,0 +1,121 @@
+"""What a purge is asked for: what cannot be, just inside and just outside; what a plan asks; when the gas may be shut."""
+
+import unittest
+
+from wisearc.core.errors import BadInput
+from wisearc.core.joint_data import make_joint
+from wisearc.core.plan import make_plan
+from wisearc.core.purging import ARGON_PPM, OFF_LEAST_S, argon_l, make_purging
+from wisearc.core.shop import ASSUMED
+from wisearc.services.purging import asked_of, before_s, off_after_s, purge_file, purge_view, read_ask
+
+from tests.samples import COPE, EVERY, FLANGE, plan, tube
+
+
+class Asked(unittest.TestCase):
+    def test_refused_just_outside(self) -> None:
+        for bad, good, field, words in (
+            ({"vent_mm": 0}, {"vent_mm": 0.1}, "vent_mm", "sealed tube"),
+            ({"target_ppm": ARGON_PPM}, {"target_ppm": ARGON_PPM + 0.1}, "target_ppm", "argon itself"),
+            ({"shape": "box", "length_mm": 20_000, "width_mm": 1000, "height_mm": 101}, {"shape": "box", "length_mm": 20_000, "width_mm": 1000, "height_mm": 100}, "length_mm", "2000 L"),
+            ({"flow_l_min": 0.1}, {"flow_l_min": 0.2}, "flow_l_min", "from 0.2"),
+            ({"shape": "sphere"}, {"shape": "dammed"}, "shape", "tube"),
+            ({"bore_mm": 0.9}, {"bore_mm": 1}, "bore_mm", "from 1"),
+            ({"gap_mm": -0.1}, {"gap_mm": 0}, "gap_mm", "from 0"),
+        ):  # fmt: skip
+            with self.subTest(bad=bad):
+                make_purging(good)
+                with self.assertRaises(BadInput) as refused:
+                    make_purging(bad)
+                self.assertEqual(refused.exception.field, field)
+                self.assertIn(words, str(refused.exception))
+
+    def test_a_plans_own(self) -> None:
+        """Stay of 25 × 1.2 on 51 × 1.5: the run's bore of 48 over dams 150 each side; 6 L/min to a bore of 50. Common practice, no source."""
+        asked = make_purging(asked_of(make_plan(make_joint(COPE), ASSUMED)))
+        self.assertEqual((asked.shape, asked.bore_mm, asked.length_mm, asked.flow_l_min), ("tube", 48.0, 300.0, 6.0))
+        self.assertAlmostEqual(asked.closed_l, 0.543, places=3)
+        self.assertAlmostEqual(before_s(asked), 600 * 0.543 / 6, delta=0.1)
+
+    def test_a_volume_that_was_told_stays(self) -> None:
+        made = plan("tube-butt", tube(), tube(), length="all-round", purge_volume_l=4.0)
+        self.assertEqual(asked_of(made)["shape"], "told")
+        self.assertAlmostEqual(make_purging(asked_of(made)).closed_l, 4.0)
+
+    def test_every_joint_has_a_page(self) -> None:
+        for data in EVERY.values():
+            for habit in ("mm", "in"):
+                view = purge_view(make_plan(make_joint(data), ASSUMED), {}, habit)
+                self.assertFalse(view.wrong)
+                self.assertEqual(len({fact.label for fact in view.facts}), 9)
+
+    def test_as_people_type_it(self) -> None:
+        made = make_plan(make_joint(FLANGE), ASSUMED)
+        ask = read_ask(made, {"bore_mm": "1 in", "flow_l_min": "20 CFH", "target_ppm": "80", "vent_mm": ".2"}, "in")
+        self.assertAlmostEqual(ask.bore_mm, 25.4)
+        self.assertAlmostEqual(ask.flow_l_min, 9.44, places=2)
+        self.assertAlmostEqual(ask.vent_mm, 5.08)
+        view = purge_view(made, {"vent_mm": "0"}, "mm")
+        self.assertTrue(view.wrong)
+        self.assertIn("sealed tube", next(f.fault for f in view.fields if f.key == "vent_mm"))
+        with self.assertRaises(BadInput):
+            read_ask(made, {"gap_mm": "-1"}, "mm")
+
+    def test_warned_of(self) -> None:
+        made = make_plan(make_joint(COPE), ASSUMED)
+        self.assertEqual(purge_view(made, {}, "mm").warnings, ())
+        for given, words in (
+            ({"vent_mm": "3"}, "blows the pool out"),
+            ({"vent_mm": "16 mm"}, "Air comes back"),
+            ({"gap_mm": "2", "weld_l_min": "1"}, "Air comes back"),
+        ):
+            with self.subTest(given=given):
+                self.assertIn(words, " ".join(purge_view(made, given, "mm").warnings))
+        # of one opening: just over and just under the flow that keeps air out
+        need = next(f for f in purge_view(made, {"gap_mm": "1"}, "mm").facts if f.label == "Welding").more
+        self.assertIn("0.8 L/min", need)
+        self.assertEqual(purge_view(made, {"gap_mm": "1", "weld_l_min": "0.9"}, "mm").warnings, ())
+        self.assertIn("Air comes back", " ".join(purge_view(made, {"gap_mm": "1", "weld_l_min": "0.8"}, "mm").warnings))
+
+    def test_settles_above(self) -> None:
+        """A gap so wide against so little that diffusion holds it above what is wanted."""
+        made = plan("tube-butt", tube(wall="0.5 mm"), tube(wall="0.5 mm"), length="all-round")
+        found = purge_view(made, {"gap_mm": "8", "flow_l_min": "0.3", "weld_l_min": "0.3"}, "mm")
+        self.assertTrue(any("it settles at" in words for words in found.warnings))
+        self.assertIn("never", [fact.figure for fact in found.facts])
+
+
+class Times(unittest.TestCase):
+    def test_off_no_sooner_than_half_a_minute(self) -> None:
+        """Off only below 200 °C, 30 to 60 s. Common practice, no source."""
+        for data in EVERY.values():
+            made = make_plan(make_joint(data), ASSUMED)
+            self.assertGreaterEqual(off_after_s(made), OFF_LEAST_S)
+            self.assertGreater(off_after_s(made), made.heat.glow_after_stop_s)
+        self.assertEqual(OFF_LEAST_S, 30)
+        # a thick wall holds its heat for longer
+        thick = plan("tube-butt", tube(wall="3 mm", diameter="60 mm"), tube(wall="3 mm", diameter="60 mm"), length="all-round")
+        self.assertGreater(off_after_s(thick), 31)
+
+    def test_argon_by_hand(self) -> None:
+        """A minute at 6, two at 3, half a one at 3: 6 + 6 + 1.5."""
+        self.assertAlmostEqual(argon_l(60, 6, 120, 3, 30), 13.5)
+
+    def test_as_data(self) -> None:
+        made = make_plan(make_joint(COPE), ASSUMED)
+        found = purge_file(made)
+        for key in (
+            "volume_l",
+            "preflow_l_min",
+            "weld_flow_l_min",
+            "minutes_volumes",
+            "minutes_mixed",
+            "target_ppm",
+            "vent_mm",
+            "leak_flow_l_min",
+            "closing_flow_l_min",
+        ):
+            self.assertEqual(found[key], getattr(made.back.purge, key))
+        # one volume: a tenth of the bench's ten
+        self.assertAlmostEqual(found["minutes_layered"], found["minutes_volumes"] / 10, delta=0.011)
+        self.assertIsNone(purge_file(plan("butt", finish="sound")))
