@@ -60,7 +60,8 @@ class BrowserCase(Untraced):
         threading.Thread(target=self.server.serve_forever, args=(0.03,), daemon=True).start()
 
     def stop(self) -> None:
-        """Stop the server."""
+        """Stop the server, and what it listens to."""
+        self.app.extensions["listeners"].close()
         self.server.shutdown()
         self.server.server_close()
 

@@ -68,6 +68,12 @@ class AtOnce(BrowserCase):
                 "/keep/begin",
                 "/shop/",
                 "/tables/",
+                "/cut/",
+                "/cut/frame",
+                "/cut/shims",
+                "/set/fit-up?what=kept:P-0001/A&gap=0.2",
+                "/set/tacks?what=kept:P-0001/A",
+                "/set/purge?what=kept:P-0001/A",
                 "/compare?left=joint%3Dtee&right=joint%3Dlap",
             ):
                 self.open(path)
