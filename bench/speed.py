@@ -85,6 +85,18 @@ def within() -> None:
     )
 
 
+def templates() -> None:
+    """A template in each format, once its library is there; PDF also as the first of a process."""
+    from wisearc.core.cut import make_cut
+    from wisearc.services.cutting import FORMATS, template_file
+
+    cut = make_cut({"branch_mm": 25, "wall_mm": 1.2, "run_mm": 51, "angle_deg": 45, "name": "Stay"})
+    first = median_ms(lambda: template_file(cut, "pdf"), 1)
+    taken = {kind: median_ms(lambda kind=kind: template_file(cut, kind), 20) for kind in FORMATS}
+    told = ", ".join(f"{kind} {ms:.0f} ms" for kind, ms in taken.items())
+    print(f"a template: {told} (wanted under 50); the first PDF {first:.0f} ms (wanted under 1000)")
+
+
 def request() -> None:
     """A changed word, against the same bytes served as a static file."""
     from wisearc.web import create_app
@@ -269,6 +281,7 @@ def browser() -> None:
 if __name__ == "__main__":
     core()
     within()
+    templates()
     request()
     book()
     command()

@@ -12,8 +12,11 @@ import logging
 import sys
 import tempfile
 import threading
+import time
 from collections.abc import Iterator
+from itertools import islice
 from pathlib import Path
+from typing import Any
 from urllib.parse import quote
 
 import wisearc
@@ -51,8 +54,6 @@ SHOTS = {
     "plan-dark-inches": (CORNER, 1280, 800, True, "in", ""),
     "plan-phone": (CORNER, 390, 844, False, "mm", ""),
     "plan-tablet": (TEE, 820, 1180, False, "mm", ""),
-    "plan-weld-metal": (TEE + "&view=metal", 1280, 800, False, "mm", ""),
-    "plan-changed": (CORNER + "&open=torch", 1280, 800, False, "mm", "#more-torch a[data-live]"),
     "compare": (
         "/compare?left=" + quote(CORNER[2:]) + "&right=" + quote(CORNER[2:] + "&pulse=none&back=open"),
         1280,
@@ -62,13 +63,22 @@ SHOTS = {
         "",
     ),
     "tables": ("/tables/", 1280, 800, False, "mm", ""),
-    "first-steps": ("/keep/begin", 1280, 800, False, "mm", ""),
     "keep": ("/keep/", 1280, 800, False, "mm", ""),
     "keep-revision": ("/keep/P-0004/A", 1280, 1100, False, "mm", ""),
     "keep-print": ("/keep/P-0004/A/print", 900, 1240, False, "mm", ""),
     "shop": ("/shop/", 1280, 800, False, "mm", ""),
     "set": (f"/set/plan?{FLANGE}", 1280, 800, False, "mm", ""),
-    "set-phone": (f"/set/plan?{FLANGE}", 390, 844, False, "mm", ""),
+    "cut": (
+        "/cut/?kind=cope&branch=25+mm&wall=1.2+mm&run=51+mm&angle=45&name=Stay+to+mast",
+        1280,
+        800,
+        False,
+        "mm",
+        "",
+    ),
+    "fit-up": ("/set/fit-up?what=joint%3Dbutt%26length%3D300%2Bmm&gap=0.1,+0.3", 1280, 800, False, "mm", ""),
+    "tacks": ("/set/tacks?what=kept:P-0001/A", 1280, 800, False, "mm", "#line-tack-1 .set-box"),
+    "purge": ("/set/purge?what=kept:P-0003/A", 1280, 800, False, "mm", ""),
     "shop-care": ("/shop/care", 1280, 800, False, "mm", ""),
 }
 
@@ -156,6 +166,26 @@ def write_schemas() -> None:
         (SCHEMAS / f"{name}.schema.json").write_text(schema_text(name), encoding="utf-8")
 
 
+def _purge_under_way(app: Any) -> str:
+    """A purge of the demo's stay with a simulated meter, half a minute old. Returns its page."""
+    from wisearc.services import book, keeping, purge_run, purging
+    from wisearc.services.oxygen import readings_csv
+    from wisearc.stand_ins.oxygen_meter import Behind, Meter, readings
+
+    so_far, plan = 32.0, keeping.plan_of(book.find("P-0003", "A"))
+    said = list(islice(readings(Behind(volume_l=0.54, flow_l_min=6, mixing=0.8)), 600))
+    began = time.time() - so_far
+    # it goes on where it would be by then
+    meter = Meter(lambda: iter([(at - time.time() + began, ppm) for at, ppm in said if at > time.time() - began]))
+    threading.Thread(target=meter.serve, daemon=True).start()
+    ask = purging.read_ask(plan, {}, "mm")
+    number = purge_run.begin("kept:P-0003/A", plan.title.text(), ask, meter.port, lambda: began)
+    file = app.extensions["listeners"].file(number)
+    file.parent.mkdir()
+    file.write_text(readings_csv([one for one in said if one[0] <= so_far]), encoding="ascii")
+    return f"/set/purge/{number}"
+
+
 def write_screenshots() -> None:
     """One picture of each main view, from the demo data."""
     from playwright.sync_api import sync_playwright
@@ -184,13 +214,16 @@ def write_screenshots() -> None:
             if name == "keep-struck":
                 run = queries.runs(queries.revision("P-0003", "A"))[0]
                 running.strike_out("P-0003", "A", run.id, "R.T.", lambda: "2026-04-08T16:00:00Z")
+            if name == "purge":
+                path = _purge_under_way(app)
             context = browser.new_context(
                 viewport={"width": width, "height": height}, color_scheme="dark" if dark else "light", locale="en-GB"
             )
             context.add_cookies([{"name": "habit", "value": habit, "url": root}])
             page = context.new_page()
             page.goto(root + path)
-            page.wait_for_load_state("networkidle")
+            # a page that asks again and again is never idle
+            page.wait_for_timeout(2500) if name == "purge" else page.wait_for_load_state("networkidle")
             if first:
                 page.click(first)
                 page.wait_for_timeout(200)

@@ -29,6 +29,11 @@ from wisearc.store.opening import Store
 RECORDS = Path(__file__).resolve().parent.parent / "tests" / "records"
 # one that was planned within a shop
 WITHIN = "within"
+# a purge as a run tells it
+PURGE = {
+    "volume_l": 0.543, "flow_l_min": 6.0, "weld_l_min": 3.0, "target_ppm": 50.0, "before_s": 61.0, "after_s": 34.0, "held": True, "at_arc_ppm": 44.0, "most_ppm": 61.0, "mixing": 0.81,
+    "settles_ppm": 12.0, "argon_l": 14.2,
+}  # fmt: skip
 WHICH = ("lap", "tee", "outside-corner", "tube-cope", "three", "pinned", "stopped", "braze")
 
 
@@ -61,9 +66,9 @@ def main() -> int:
                 make_joint({k: v for k, v in joint.items() if k not in ("format", "version")}), shop
             )
             if not any(c["level"] == "stop" for c in kept.plan["cautions"]):
-                running.record_run(
-                    kept.procedure.label, "A", run({k: v for k, v in joint.items() if k not in ("format", "version")})
-                )
+                told = {"purge": PURGE} if kept.plan["back"]["purge"] else {}
+                of = {k: v for k, v in joint.items() if k not in ("format", "version")}
+                running.record_run(kept.procedure.label, "A", run(of, **told))
             text = book.procedure_text(keeping.queries.revision(kept.procedure.label, "A"))
             (folder / f"{name}.json").write_text(text, encoding="utf-8")
             plan = read_plan(json.loads(text)["plan"])

@@ -190,6 +190,8 @@ class Signs:
 
 # how far over the target where it settles must be beyond its error, and how much over its lowest a reading that rises: estimates
 BEYOND_ERRORS, RISEN, RISEN_PPM, LATEST = 2.0, 1.5, 15.0, 8
+# it has nearly settled where it reads less than so many times where it will; and how well that must be known: estimates
+NEARLY, SURE = 1.5, 0.5
 
 
 def signs(readings: Sequence[Reading], fit: PurgeFit | None, target_ppm: float) -> Signs:
@@ -199,11 +201,8 @@ def signs(readings: Sequence[Reading], fit: PurgeFit | None, target_ppm: float) 
     lowest = min(_middle([c for _, c in readings[i : i + LATEST]]) for i in range(0, len(readings), LATEST))
     now = _middle([c for _, c in readings[-LATEST:]])
     rising = now > RISEN * lowest + RISEN_PPM and lowest < FALLEN * AIR_PPM
-    leak = (
-        fit is not None
-        and fit.error(2) < 0.5
-        and fit.settles_ppm * math.exp(-BEYOND_ERRORS * fit.error(2)) > target_ppm
-    )
+    leak = fit is not None and now < NEARLY * fit.settles_ppm and fit.error(2) < SURE
+    leak = leak and fit is not None and fit.settles_ppm * math.exp(-BEYOND_ERRORS * fit.error(2)) > target_ppm
     return Signs(leak, rising, lowest)
 
 

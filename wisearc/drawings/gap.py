@@ -6,8 +6,8 @@ from ..core.plan import Plan
 from ..core.quantities import exact, length
 from .canvas import Canvas, Drawing
 
-WIDTH, HEIGHT = 640.0, 260.0
-MIDDLE, TOP = 320.0, 90.0
+WIDTH, HEIGHT = 640.0, 220.0
+MIDDLE, TOP = 320.0, 70.0
 # as wide as this, mm, at the least, so that a hair is seen
 LEAST_SHOWN_MM = 0.6
 

@@ -57,7 +57,7 @@ def _straight(
         _tack(canvas, (x, SEAM), (x, SEAM - 42 - 22 * row), n, index in done, index == next_tack, n in stops)
     canvas.text((LEFT, HEIGHT - 8), f"0 to {length(seam).text(habit)}", pixels=True)
     if stops:
-        canvas.text((RIGHT, HEIGHT - 8), "◇ then pull true", "end", pixels=True)
+        canvas.text((RIGHT, HEIGHT - 8), "boxed: then pull true", "end", pixels=True)
     return canvas.drawing()
 
 
@@ -78,15 +78,12 @@ def _tack(
 ) -> None:
     canvas.frame(1.0, 0.0, 0.0)
     canvas.circle(at, 9 if now else 7, "good" if done else "pool" if now else "surface", "ink", 3 if now else 1.5)
-    canvas.text(
-        label,
-        f"{n}{'◇' if stop else ''}",
-        "middle",
-        "act" if now else "ink",
-        17 if now else 14,
-        700 if now else 550,
-        pixels=True,
-    )
+    if stop:
+        half, (x, y) = 6 + 4.5 * len(str(n)), label
+        canvas.polygon(
+            [(x - half, y - 15), (x + half, y - 15), (x + half, y + 5), (x - half, y + 5)], None, "bronze", 2
+        )
+    canvas.text(label, str(n), "middle", "act" if now else "ink", 17 if now else 14, 700 if now else 550, pixels=True)
 
 
 def _round(
@@ -108,5 +105,5 @@ def _round(
         label = middle[0] + (RADIUS + 26) * math.cos(a), middle[1] + (RADIUS + 26) * math.sin(a) + 5
         _tack(canvas, at, label, n, index in done, index == next_tack, n in stops)
     if stops:
-        canvas.text((WIDTH - 20, ROUND_HEIGHT - 10), "◇ then pull true", "end", pixels=True)
+        canvas.text((WIDTH - 20, ROUND_HEIGHT - 10), "boxed: then pull true", "end", pixels=True)
     return canvas.drawing()

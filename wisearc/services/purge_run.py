@@ -11,7 +11,7 @@ from typing import Any
 from ..core.choices.purge import CLOSING_L_MIN
 from ..core.errors import BadInput
 from ..core.plan import Plan
-from ..core.purge_fit import LATEST, PurgeFit, Reading, Signs, fit_purge, signs
+from ..core.purge_fit import LATEST, NEARLY, PurgeFit, Reading, Signs, fit_purge, signs
 from ..core.purging import Purging, argon_l, make_purging
 from ..core.quantities import Quantity, flow, plain
 from ..drawings.canvas import Drawing
@@ -164,7 +164,7 @@ def _before(
     reads = _lately(heard.readings) if heard.state in ("reading", "below") else None
     if reads is not None:
         ready = reads <= ask.target_ppm
-        words = f"At {target}: strike when you are." if ready else _coming(fit, ask, since)
+        words = f"At {target}: strike when you are." if ready else _coming(fit, ask, since, reads)
         return (
             _ppm(reads),
             "at the vent",
@@ -182,16 +182,17 @@ def _before(
     return _clock(since), "of argon", words, ready, "" if ready else f"Ten volumes want {_clock(left)} more."
 
 
-def _coming(fit: PurgeFit | None, ask: Purging, since: float) -> str:
+def _coming(fit: PurgeFit | None, ask: Purging, since: float, reads: float) -> str:
     """When the target will be met, by what the meter says so far."""
     if fit is None:
         return f"Falling to {ask.target_ppm:g} ppm; too soon to say when."
     at, error = fit.reaches_s(ask.target_ppm), fit.reaches_error_s(ask.target_ppm)
     how = _mixes(fit, ask)
     if at is None:
-        return (
-            f"By what is read it settles at {_ppm(fit.settles_ppm)}: it will not come to {ask.target_ppm:g} ppm{how}."
-        )
+        settles = f"{_ppm(fit.settles_ppm)}, above the {ask.target_ppm:g} ppm wanted"
+        if reads > NEARLY * fit.settles_ppm:
+            return f"By what is read so far it may settle at {settles}: watch it, and look for where air comes in{how}."
+        return f"It settles at {settles}: it will not come down to it{how}."
     left = max(0.0, at - since)
     sure = f" (± {max(1.0, error):.0f} s)" if error is not None and error < 600 else ""
     return f"{ask.target_ppm:g} ppm in {_clock(left)}{sure}, by what is read{how}."
