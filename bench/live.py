@@ -55,7 +55,7 @@ def main() -> None:
         threading.Thread(target=meter.serve, daemon=True).start()
         ask = make_purging({"shape": "told", "volume_l": 40, "flow_l_min": 10, "target_ppm": 50})
         number = purge_run.begin(query_text(joint), plan.title.text(), ask, meter.port, lambda: began)
-        file = app.extensions["listeners"].file(number)
+        file = app.extensions["listeners"].file(number, began)
         file.parent.mkdir()
         file.write_text(readings_csv([one for one in said if one[0] <= HALF_HOUR_S]), encoding="ascii")
         browser = play.chromium.launch(

@@ -13,7 +13,7 @@ import unittest
 from pathlib import Path
 
 from wisearc.cli import main
-from wisearc.core.choices.purge import AIR_PPM
+from wisearc.core.purging import AIR_PPM
 
 from tests.samples import COPE, CORNER
 

@@ -180,7 +180,7 @@ def _purge_under_way(app: Any) -> str:
     threading.Thread(target=meter.serve, daemon=True).start()
     ask = purging.read_ask(plan, {}, "mm")
     number = purge_run.begin("kept:P-0003/A", plan.title.text(), ask, meter.port, lambda: began)
-    file = app.extensions["listeners"].file(number)
+    file = app.extensions["listeners"].file(number, began)
     file.parent.mkdir()
     file.write_text(readings_csv([one for one in said if one[0] <= so_far]), encoding="ascii")
     return f"/set/purge/{number}"

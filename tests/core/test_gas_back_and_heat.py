@@ -12,7 +12,7 @@ from wisearc.core.choices.fit_up import max_gap_mm
 from wisearc.core.choices.front_end import limits_mm, wanted_cup
 from wisearc.core.choices.gas import postflow_rule_s, to_half
 from wisearc.core.choices.harm import shade_for
-from wisearc.core.choices.purge import leak_flow_l_min, minutes_mixed, vent_mm
+from wisearc.core.choices.purge import leak_flow_l_min
 from wisearc.core.choices.reach import cup_rests_mm
 from wisearc.core.choices.tacks import halving_order, opposite_order, round_count
 from wisearc.core.errors import BadInput
@@ -20,6 +20,7 @@ from wisearc.core.gas import flow_at_speed_l_min
 from wisearc.core.heat_field import Field, face_loss_1_s, glow_after_stop_s, tails_mm
 from wisearc.core.joint_data import make_joint
 from wisearc.core.plan import make_plan
+from wisearc.core.purging import minutes_mixed, vent_mm
 from wisearc.core.quantities import flow
 from wisearc.core.section import section_of
 from wisearc.core.shop import ASSUMED

@@ -8,7 +8,7 @@ import math
 import unittest
 
 from CoolProp.CoolProp import PropsSI
-from wisearc.core.choices.purge import vent_mm, vent_speed_m_s
+from wisearc.core.purging import vent_mm, vent_speed_m_s
 
 from tests.samples import plan, tube
 

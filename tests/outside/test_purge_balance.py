@@ -7,8 +7,17 @@ import unittest
 import numpy as np
 from scipy.integrate import solve_ivp
 from scipy.linalg import solve_banded
-from wisearc.core.choices.purge import minutes_mixed
-from wisearc.core.purging import DIFFUSION_M2_S, Course, air_back_l_min, layered, least_flow_l_min, make_purging, settles_ppm, vent_pressure_pa
+from wisearc.core.purging import (
+    DIFFUSION_M2_S,
+    Course,
+    air_back_l_min,
+    layered,
+    least_flow_l_min,
+    make_purging,
+    minutes_mixed,
+    settles_ppm,
+    vent_pressure_pa,
+)
 
 # oxygen in dry air, ppm by volume (US Standard Atmosphere 1976, from memory)
 AIR = 209_476.0

@@ -254,6 +254,19 @@ class Underway(StoreCase):
         with self.assertRaisesRegex(NotAllowed, "400 ppm and 100 ppm"):
             purge_run.start(self.standing(), self.way(), False, self.clock)
 
+    def test_a_meter_that_died_above_the_target_holds_back(self) -> None:
+        """Ten volumes are through by the clock, but the last that was read was too much."""
+        speaks = Speaks(*(reading(i / 5, 5000.0) for i in range(20)), stays=False)
+        self.begin(speaks.port)
+        self.way()
+        self.assertTrue(within(lambda: self.way().meter == "gone" and self.way().readings >= 20))
+        speaks.close()
+        self.now += 99
+        self.assertIn("Ten volumes are through in", self.way().words)
+        self.now += 2
+        self.assertFalse(self.way().ready)
+        self.assertIn("last read 5000 ppm", self.way().wait)
+
     def test_goes_on_after_a_restart(self) -> None:
         speaks = Speaks(*(reading(i / 5, 5000.0 - i) for i in range(30)))
         self.addCleanup(speaks.close)
@@ -263,7 +276,7 @@ class Underway(StoreCase):
         self.listeners.close()
         self.store.close()
         # the last line of one that was killed is half there
-        file = self.listeners.file(self.number)
+        file = self.listeners.file(self.number, self.standing().began)
         file.write_text(file.read_text() + "7.2,49")
         self.store = Store(Path(self._folder.name))
         self.listeners, self.fits = Listeners(Path(self._folder.name)), Fits()
@@ -272,7 +285,7 @@ class Underway(StoreCase):
         found = self.way()
         self.assertEqual((found.phase, found.elapsed_s), ("before", 12.0))
         self.assertGreaterEqual(found.readings, 30)
-        text = readings_csv(self.listeners.of(self.number, None, 0, False).readings)
+        text = readings_csv(self.listeners.of(self.number, None, self.standing().began, False).readings)
         self.assertTrue(text.startswith("time_s,ppm\r\n"))
 
     def test_written_down_with_the_run_and_once(self) -> None:

@@ -11,8 +11,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from .choices.purge import AIR_PPM
-from .purging import LAG_S, Course
+from .purging import AIR_PPM, LAG_S, Course
 
 Reading = tuple[float, float]
 # what a meter scatters, relative and ppm; the errors are scaled by what is really found

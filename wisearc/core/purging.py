@@ -10,7 +10,6 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from .choices.purge import AIR_PPM, ARGON_KG_M3, OUTFLOW_BY_WALL, OUTFLOW_LEAST_M_S, VENT_LOSS, vent_mm
 from .entries import entry, one_of
 from .entry_data import checked
 from .errors import BadInput
@@ -18,6 +17,10 @@ from .gas import exit_speed_m_s, flow_at_speed_l_min
 from .quantities import exact
 from .reasons import say
 
+AIR_PPM = 209_500.0
+VENT_LEAST_MM = 3.0
+VENT_PA, VENT_LOSS, ARGON_KG_M3 = 100.0, 0.36, 1.66
+OUTFLOW_BY_WALL, OUTFLOW_LEAST_M_S = 0.17, 0.1
 # what argon of 99.995 % itself leaves: 5 to 10 ppm, the worse of it
 ARGON_PPM = 10.0
 # oxygen through argon at 20 °C, from memory (kinetic theory gives 1.9 to 2.0 × 10⁻⁵)
@@ -28,6 +31,34 @@ OFF_LEAST_S = 30.0
 # a meter with a tube to it, as it is usually told: estimate
 LAG_S = 5.0
 MOST_L = 2000.0
+
+
+def minutes_mixed(volume: float, flow_l_min: float, ppm: float) -> float:
+    """Minutes until the oxygen of air is thinned to ppm by argon that mixes at once: V / Q · ln(C0 / C). Estimate.
+
+    >>> round(minutes_mixed(1.0, 3.0, 50.0), 2)
+    2.78
+    """
+    return volume / flow_l_min * math.log(AIR_PPM / ppm)
+
+
+def vent_speed_m_s() -> float:
+    """Speed out of a vent at 100 Pa, m/s: √(2 · 100 · 0.36 / 1.66), by Bernoulli with the losses of a hole. Estimate.
+
+    >>> round(vent_speed_m_s(), 1)
+    6.6
+    """
+    return math.sqrt(2 * VENT_PA * VENT_LOSS / ARGON_KG_M3)
+
+
+def vent_mm(flow_l_min: float) -> float:
+    """Vent that a flow leaves with 100 Pa at most, mm: 3 at least. Estimate. No flow that can be set here asks for one so wide
+    (12 mm) that air would come in beside what goes out.
+
+    >>> vent_mm(2.0), round(vent_mm(10.0), 2)
+    (3.0, 5.68)
+    """
+    return max(VENT_LEAST_MM, 1000 * math.sqrt(4 * flow_l_min / 60000 / (math.pi * vent_speed_m_s())))
 
 
 @dataclass(frozen=True)

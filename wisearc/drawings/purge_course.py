@@ -5,9 +5,8 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Sequence
 
-from ..core.choices.purge import AIR_PPM
 from ..core.purge_fit import PurgeFit, Reading
-from ..core.purging import Course, layered
+from ..core.purging import AIR_PPM, Course, layered
 from ..core.quantities import plain
 from .canvas import Canvas, Drawing
 

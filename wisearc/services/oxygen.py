@@ -204,9 +204,9 @@ class Listeners:
         self._open: dict[int, Listener] = {}
         self._guard = threading.Lock()
 
-    def file(self, number: int) -> Path:
-        """Where the readings of a purge are kept."""
-        return self._folder / f"{number}.csv"
+    def file(self, number: int, began: float) -> Path:
+        """Where the readings of a purge are kept; by its moment too, for another book in this folder counts from one again."""
+        return self._folder / f"{number}-{began:.0f}.csv"
 
     def of(self, number: int, port: int | None, began: float, under_way: bool) -> Heard:
         """What the meter of a purge has said; it is called where it was not yet, and let go where the purge is over."""
@@ -215,9 +215,9 @@ class Listeners:
             if found is not None and (not under_way or found.port != port):
                 del self._open[number]
             elif found is None and under_way and port is not None:
-                found = self._open[number] = Listener(port, began, self.file(number))
+                found = self._open[number] = Listener(port, began, self.file(number, began))
         if found is None:
-            return Heard(_read_file(self.file(number)))
+            return Heard(_read_file(self.file(number, began)))
         heard = found.heard()
         if not under_way or found.port != port:
             found.close()

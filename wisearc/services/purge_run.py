@@ -172,7 +172,16 @@ def _before(
             ready,
             "" if ready else f"It reads {_ppm(reads)} and {target} are wanted.",
         )
-    left = before_s(ask) - since
+    left, last = before_s(ask) - since, _lately(heard.readings)
+    if left <= 0 and last is not None and last > ask.target_ppm:
+        held = f"The meter last read {_ppm(last)} and {target} are wanted."
+        return (
+            _clock(since),
+            "of argon",
+            f"Ten volumes are through by the clock, but {held[0].lower()}{held[1:]}",
+            False,
+            held,
+        )
     ready = left <= 0
     words = (
         f"Ten volumes are through: {target} by the bench's rule. Measure at the vent where you can."

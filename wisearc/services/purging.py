@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from ..core.choices.purge import CLOSING_L_MIN, DAM_MM, OPEN_MOST_MM, VENT_PA, VOLUMES, preflow_by_bore_l_min, vent_mm
+from ..core.choices.purge import CLOSING_L_MIN, DAM_MM, OPEN_MOST_MM, VOLUMES, preflow_by_bore_l_min
 from ..core.choices.warmth import field_of
 from ..core.entries import entries
 from ..core.errors import BadInput
@@ -16,6 +16,7 @@ from ..core.plan import Plan
 from ..core.purging import (
     OFF_LEAST_S,
     SHAPES,
+    VENT_PA,
     Course,
     Purging,
     air_back_l_min,
@@ -24,6 +25,7 @@ from ..core.purging import (
     layered,
     least_flow_l_min,
     make_purging,
+    vent_mm,
     vent_pressure_pa,
 )  # fmt: skip
 from ..core.quantities import Quantity, exact, flow, parse_quantity, plain, typed_with_unit

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from ..figures import ByHand, figure
 from ..joint import Joint
+from ..purging import OUTFLOW_BY_WALL, OUTFLOW_LEAST_M_S, minutes_mixed, vent_mm
 from ..quantities import flow, length, plain, temperature
 from ..reasons import Caution, Reason, caution, estimate, mended, note, practice, ruled
 from ..section import Section
@@ -16,12 +17,8 @@ WELD_L_MIN = 3.0
 # to a bore of so many mm, so many L/min before
 BEFORE = ((25.0, 3.0), (50.0, 6.0), (math.inf, 10.0))
 VOLUMES = 10.0
-AIR_PPM = 209_500.0
 DAM_MM = 150.0
 CHANNEL_MM = 50.0
-VENT_LEAST_MM = 3.0
-VENT_PA, VENT_LOSS, ARGON_KG_M3 = 100.0, 0.36, 1.66
-OUTFLOW_BY_WALL, OUTFLOW_LEAST_M_S = 0.17, 0.1
 OPEN_MOST_MM = 300.0
 CLOSING_L_MIN = 1.5
 GROOVE_L_MIN, GROOVE_S = 2.0, 30.0
@@ -101,34 +98,6 @@ def target_ppm(joint: Joint) -> float:
     if joint.purge_target_ppm is not None:
         return joint.purge_target_ppm
     return 50.0 if joint.finish == "show" else 100.0 if joint.service in LIQUID else 500.0
-
-
-def minutes_mixed(volume: float, flow_l_min: float, ppm: float) -> float:
-    """Minutes until the oxygen of air is thinned to ppm by argon that mixes at once: V / Q · ln(C0 / C). Estimate.
-
-    >>> round(minutes_mixed(1.0, 3.0, 50.0), 2)
-    2.78
-    """
-    return volume / flow_l_min * math.log(AIR_PPM / ppm)
-
-
-def vent_speed_m_s() -> float:
-    """Speed out of a vent at 100 Pa, m/s: √(2 · 100 · 0.36 / 1.66), by Bernoulli with the losses of a hole. Estimate.
-
-    >>> round(vent_speed_m_s(), 1)
-    6.6
-    """
-    return math.sqrt(2 * VENT_PA * VENT_LOSS / ARGON_KG_M3)
-
-
-def vent_mm(flow_l_min: float) -> float:
-    """Vent that a flow leaves with 100 Pa at most, mm: 3 at least. Estimate. No flow that can be set here asks for one so wide
-    (12 mm) that air would come in beside what goes out.
-
-    >>> vent_mm(2.0), round(vent_mm(10.0), 2)
-    (3.0, 5.68)
-    """
-    return max(VENT_LEAST_MM, 1000 * math.sqrt(4 * flow_l_min / 60000 / (math.pi * vent_speed_m_s())))
 
 
 def leak_flow_l_min(joint: Joint, section: Section) -> float:

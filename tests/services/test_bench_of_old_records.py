@@ -1,0 +1,39 @@
+"""What was kept by every older version has its pages at the bench too, from what it holds alone."""
+
+import json
+import unittest
+from pathlib import Path
+
+from wisearc.core.bar_runs import bench_list
+from wisearc.core.shop import ASSUMED
+from wisearc.core.shop_data import make_shop
+from wisearc.formats.procedure_json import read_procedure_file
+from wisearc.services.cutting import cut_link
+from wisearc.services.fitting_up import fit_up_view, runs_of
+from wisearc.services.purging import purge_file, purge_view
+
+from tests.samples import SHOP
+
+RECORDS = Path(__file__).resolve().parent.parent / "records"
+WITHIN = make_shop({k: v for k, v in SHOP.items() if k not in ("format", "version")})
+
+
+class Old(unittest.TestCase):
+    def test_every_record(self) -> None:
+        seen = 0
+        for path in sorted(RECORDS.glob("*/*.json")):
+            data = json.loads(path.read_text(encoding="utf-8"))
+            if data.get("format") != "wisearc/procedure":
+                continue
+            _, plan = read_procedure_file(data)
+            with self.subTest(record=f"{path.parent.name}/{path.stem}"):
+                for habit in ("mm", "in"):
+                    self.assertFalse(purge_view(plan, {}, habit).wrong)
+                    self.assertTrue(fit_up_view(plan, "0.1 mm", ASSUMED, habit).parts)
+                for shop in (ASSUMED, WITHIN):
+                    found = bench_list(plan, runs_of(plan, shop))
+                    self.assertEqual(found[-1].kind, "weld")
+                self.assertEqual(purge_file(plan) is None, plan.back.purge is None)
+                self.assertEqual(bool(cut_link(plan)), plan.section.all_round and (plan.section.coped or plan.section.sides[1].diameter_mm is None))
+            seen += 1
+        self.assertGreater(seen, 40)
