@@ -156,7 +156,7 @@ class Purge(BrowserCase):
         self.until(f"document.querySelector('[data-clock]').textContent !== '{clock}'")
         self.serve(port)
         page.get_by_text("strike when you are").wait_for(timeout=20_000)
-        self.assertEqual(page.locator("[data-silent]").inner_text(), "")
+        self.until("document.querySelector('[data-silent]').textContent === ''")
         page.get_by_role("button", name="The arc is struck").click()
         page.get_by_role("button", name="The arc is off").click()
         page.get_by_role("button", name="Shut the gas").click()

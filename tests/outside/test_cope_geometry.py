@@ -3,13 +3,14 @@
 
 import math
 import random
-import unittest
 
 import numpy as np
 from scipy.special import ellipe
 from wisearc.core.cope import cope_height_mm, cope_length_mm, hole_point_mm, seat_height_mm
 from wisearc.core.cut import curve, hole, make_cut, seam_mm
 from wisearc.core.plane_cut import ellipse_mm, ellipse_round_mm
+
+from tests.untraced import Untraced
 
 WITHIN_MM = 0.01
 
@@ -36,7 +37,7 @@ def met_mm(radii: np.ndarray, big: float, theta: float, phi: float, e: float) ->
     return high
 
 
-class Saddle(unittest.TestCase):
+class Saddle(Untraced):
     def test_two_hundred_and_forty_cuts_in_space(self) -> None:
         chance, worst = random.Random(11), 0.0
         for _ in range(240):
@@ -98,7 +99,7 @@ class Saddle(unittest.TestCase):
         self.assertAlmostEqual(rows[1].round_mm, math.asin(8 / 20) * 20.2, places=9)
 
 
-class Planes(unittest.TestCase):
+class Planes(Untraced):
     def test_mitre_lies_in_the_bisecting_plane(self) -> None:
         for angle in (45, 60, 90, 120, 150, 180):
             half = math.radians(angle / 2)

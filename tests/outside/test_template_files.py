@@ -6,7 +6,6 @@ Paper sizes: ISO 216 (A4), ANSI/ASME Y14.1 (Letter), from memory. A PDF point is
 import io
 import math
 import re
-import unittest
 from itertools import pairwise
 from xml.etree import ElementTree as ET
 
@@ -18,6 +17,8 @@ from wisearc.core.template import flat
 from wisearc.drawings.template_sheet import template_sheet
 from wisearc.formats.template_dxf import template_dxf
 from wisearc.formats.template_pdf import template_pdf, tiling
+
+from tests.untraced import Untraced
 
 STAY = {"branch_mm": 25, "wall_mm": 1.2, "run_mm": 51, "angle_deg": 45, "name": "Stay <1>"}
 LEG = {"branch_mm": 114, "wall_mm": 2, "run_mm": 168, "angle_deg": 30, "name": "Leg"}
@@ -56,7 +57,7 @@ def level(lines: list, long: float) -> list:
     return [one for one in lines if len(one) == 2 and abs(one[0][1] - one[1][1]) < 1e-3 and abs(abs(one[1][0] - one[0][0]) - long) < 0.01]
 
 
-class Dxf(unittest.TestCase):
+class Dxf(Untraced):
     def test_read_back_and_measured(self) -> None:
         cut = make_cut(STAY)
         document = ezdxf.read(io.StringIO(template_dxf(flat(cut))))
@@ -76,7 +77,7 @@ class Dxf(unittest.TestCase):
         self.assertTrue(any("Stay <1>" in text.dxf.text for text in document.modelspace().query("TEXT")))
 
 
-class Pdf(unittest.TestCase):
+class Pdf(Untraced):
     def test_ruler_is_100_mm_and_the_curve_true(self) -> None:
         cut = make_cut(STAY)
         for paper, size in (("a4", (210, 297)), ("letter", (215.9, 279.4))):
@@ -141,7 +142,7 @@ class Pdf(unittest.TestCase):
                     self.assertTrue(held, (x, y))
 
 
-class Svg(unittest.TestCase):
+class Svg(Untraced):
     def test_true_scale(self) -> None:
         root = ET.fromstring(template_sheet(flat(make_cut(STAY))).svg)
         box = [float(v) for v in root.get("viewBox").split()]

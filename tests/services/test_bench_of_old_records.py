@@ -1,7 +1,6 @@
 """What was kept by every older version has its pages at the bench too, from what it holds alone."""
 
 import json
-import unittest
 from pathlib import Path
 
 from wisearc.core.bar_runs import bench_list
@@ -13,12 +12,13 @@ from wisearc.services.fitting_up import fit_up_view, runs_of
 from wisearc.services.purging import purge_file, purge_view
 
 from tests.samples import SHOP
+from tests.untraced import Untraced
 
 RECORDS = Path(__file__).resolve().parent.parent / "records"
 WITHIN = make_shop({k: v for k, v in SHOP.items() if k not in ("format", "version")})
 
 
-class Old(unittest.TestCase):
+class Old(Untraced):
     def test_every_record(self) -> None:
         seen = 0
         for path in sorted(RECORDS.glob("*/*.json")):

@@ -51,6 +51,11 @@ class Way:
     meter: str
     readings: int
 
+    @property
+    def said(self) -> str:
+        """What is told once, as it comes: that it is ready, and what is warned of."""
+        return " ".join([*([self.words] if self.ready else []), *self.warnings])
+
 
 class Fits:
     """What was last fitted to each purge, so that it is not done at every asking."""

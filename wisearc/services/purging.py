@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from ..core.choices.purge import CLOSING_L_MIN, DAM_MM, OPEN_MOST_MM, VOLUMES, preflow_by_bore_l_min
+from ..core.choices.purge import CLOSING_L_MIN, DAM_MM, HARM, OPEN_MOST_MM, VOLUMES, preflow_by_bore_l_min
 from ..core.choices.warmth import field_of
 from ..core.entries import entries
 from ..core.errors import BadInput
@@ -77,6 +77,7 @@ class PurgeView:
     drawing: Drawing
     pairs: tuple[tuple[str, str], ...]
     purged: bool
+    harm: str = HARM
 
     @property
     def wrong(self) -> bool:

@@ -24,6 +24,7 @@ CLOSING_L_MIN = 1.5
 GROOVE_L_MIN, GROOVE_S = 2.0, 30.0
 OFF_BELOW_C = 200.0
 LONG_WAIT_MIN = 10.0
+HARM = "Argon gives no warning and lies in tubes, pits and tanks after the job. Never put your head in; a closed space takes an entry procedure, forced air and an oxygen alarm."
 
 
 @dataclass(frozen=True)
@@ -159,8 +160,7 @@ def _where(joint: Joint, section: Section) -> Reason:
 def purge_cautions(joint: Joint, purge: Purge) -> list[Caution]:
     """What can go wrong with argon behind, and hurt."""
     vent = "Keep the vent open, at least {vent} and as wide as the feed: a sealed tube with flow on blows the pool out."
-    harm = "Argon gives no warning and lies in tubes, pits and tanks after the job. Never put your head in; a closed space takes an entry procedure, forced air and an oxygen alarm."
-    found = [note("sealed-vessel", "back", vent, vent=length(purge.vent_mm)), note("closed-space-argon", "back", harm)]
+    found = [note("sealed-vessel", "back", vent, vent=length(purge.vent_mm)), note("closed-space-argon", "back", HARM)]
     if purge.weld_flow_l_min < (purge.leak_flow_l_min or 0.0) - 1e-9:
         words = "Through this opening air comes back: hold {need} or close the gap."
         item = caution("purge-outflow", "back", words, need=flow(purge.leak_flow_l_min or 0.0))

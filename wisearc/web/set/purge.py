@@ -93,7 +93,13 @@ def live(number: str) -> Any:
     _, _, way = _standing(number)
     words = render_template("set/_way.html", way=way)
     return jsonify(
-        phase=way.phase, elapsed=way.elapsed_s, ready=way.ready, words=words, svg=way.drawing.svg, readings=way.readings
+        phase=way.phase,
+        elapsed=way.elapsed_s,
+        ready=way.ready,
+        said=way.said,
+        words=words,
+        svg=way.drawing.svg,
+        readings=way.readings,
     )
 
 

@@ -6,6 +6,7 @@ if (purging && purging.dataset.phase !== "done") {
   const clock = purging.querySelector("[data-clock]");
   const words = purging.querySelector("[data-words]");
   const drawing = purging.querySelector("[data-drawing]");
+  const said = purging.querySelector("[data-said]");
   const silent = purging.querySelector("[data-silent]");
   let base = Number(purging.dataset.elapsed);
   let since = window.performance.now();
@@ -32,6 +33,8 @@ if (purging && purging.dataset.phase !== "done") {
         words.innerHTML = body.words;
         words.dataset.html = body.words;
       }
+      // read out as it comes, not with every figure that moves
+      if (said.textContent !== body.said) { said.textContent = body.said; }
       drawing.innerHTML = body.svg;
       silent.textContent = "";
     } catch (error) {
