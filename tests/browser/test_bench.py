@@ -122,19 +122,19 @@ class Tacks(BrowserCase):
 
 
 class Purge(BrowserCase):
-    def meter(self, of: Behind, speed: float = 8.0) -> Meter:
-        made = Meter(lambda: readings(of), speed=speed)
+    def meter(self, of: Behind) -> Meter:
+        made = Meter(lambda: readings(of, 20))
         threading.Thread(target=made.serve, daemon=True).start()
         self.addCleanup(made.close)
         return made
 
-    def open_gas(self, port: int, volume: str = "0.3") -> None:
+    def open_gas(self, port: int, volume: str = "0.05") -> None:
         page = self.page
         self.open("/set/purge?what=" + quote(STAY))
         page.select_option("#p-shape", "told")
         page.wait_for_url("**shape=told**")
         page.fill("#p-volume_l", volume)
-        page.fill("#p-lag_s", "1")
+        page.fill("#p-lag_s", "0.2")
         page.get_by_role("button", name="Reckon it").click()
         page.get_by_text("Gas on: start the clock").wait_for()
         self.check_access()
@@ -143,7 +143,7 @@ class Purge(BrowserCase):
         page.wait_for_url("**/set/purge/*")
 
     def test_with_a_meter_to_the_end_with_the_server_restarted(self) -> None:
-        page, meter = self.page, self.meter(Behind(volume_l=0.3, flow_l_min=6, lag_s=1.0, mixing=0.7))
+        page, meter = self.page, self.meter(Behind(volume_l=0.05, flow_l_min=6, lag_s=0.2, mixing=0.7))
         self.open_gas(meter.port)
         page.get_by_text("at the vent", exact=True).wait_for()
         page.get_by_role("button", name="The arc is struck").click()
@@ -155,7 +155,7 @@ class Purge(BrowserCase):
         clock = page.locator("[data-clock]").inner_text()
         self.until(f"document.querySelector('[data-clock]').textContent !== '{clock}'")
         self.serve(port)
-        page.get_by_text("strike when you are").wait_for(timeout=20_000)
+        page.locator(".way-words", has_text="strike when you are").wait_for(timeout=20_000)
         self.until("document.querySelector('[data-silent]').textContent === ''")
         page.get_by_role("button", name="The arc is struck").click()
         page.get_by_role("button", name="The arc is off").click()
@@ -165,11 +165,11 @@ class Purge(BrowserCase):
         self.check_access()
 
     def test_a_leak_and_a_meter_that_dies(self) -> None:
-        page, meter = self.page, self.meter(Behind(volume_l=0.3, flow_l_min=6, lag_s=1.0, leak_l_min=0.05), 12.0)
+        page, meter = self.page, self.meter(Behind(volume_l=0.05, flow_l_min=6, lag_s=0.2, leak_l_min=0.05))
         self.open_gas(meter.port)
-        page.get_by_text("A leak: it settles at").wait_for(timeout=20_000)
+        page.locator(".way .caution", has_text="A leak: it settles at").wait_for(timeout=20_000)
         meter.close()
-        page.get_by_text("It is called again every 2 s").wait_for(timeout=10_000)
+        page.locator(".way .caution", has_text="It is called again every 2 s").wait_for(timeout=10_000)
         page.get_by_role("button", name="Shut it: no weld").click()
         page.get_by_role("link", name="Purge again").click()
         page.get_by_text("Gas on: start the clock").wait_for()

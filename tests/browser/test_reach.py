@@ -59,24 +59,24 @@ class AtOnce(BrowserCase):
         self.open(CORNER)
         self.page.get_by_role("button", name="Keep as draft").click()
         self.page.wait_for_url("**/keep/P-0001/A")
-        for width in (320, 390, 768):
-            self.page.set_viewport_size({"width": width, "height": 700})
-            for path in (
-                CORNER + "&pins.cup=6&open=torch,gas,filler",
-                "/keep/",
-                "/keep/P-0001/A",
-                "/keep/begin",
-                "/shop/",
-                "/tables/",
-                "/cut/",
-                "/cut/frame",
-                "/cut/shims",
-                "/set/fit-up?what=kept:P-0001/A&gap=0.2",
-                "/set/tacks?what=kept:P-0001/A",
-                "/set/purge?what=kept:P-0001/A",
-                "/compare?left=joint%3Dtee&right=joint%3Dlap",
-            ):
-                self.open(path)
+        for path in (
+            CORNER + "&pins.cup=6&open=torch,gas,filler",
+            "/keep/",
+            "/keep/P-0001/A",
+            "/keep/begin",
+            "/shop/",
+            "/tables/",
+            "/cut/",
+            "/cut/frame",
+            "/cut/shims",
+            "/set/fit-up?what=kept:P-0001/A&gap=0.2",
+            "/set/tacks?what=kept:P-0001/A",
+            "/set/purge?what=kept:P-0001/A",
+            "/compare?left=joint%3Dtee&right=joint%3Dlap",
+        ):
+            self.open(path)
+            for width in (768, 390, 320):
+                self.page.set_viewport_size({"width": width, "height": 700})
                 with self.subTest(path=path, width=width):
                     self.assertLessEqual(self.page.evaluate("document.documentElement.scrollWidth"), width)
 

@@ -24,6 +24,7 @@ class Refused(unittest.TestCase):
             ({"paper_mm": 2.1}, {"paper_mm": 2}, "paper_mm", "from 0 to 2"),
             ({"edge": "outer"}, {"edge": "outside"}, "edge", "outside"),
             ({"name": "x\ny"}, {"name": "x y"}, "name", "one line"),
+            ({"name": "x\uffff"}, {"name": "Stützfuß"}, "name", "printed"),
             ({"branch_mm": math.nan}, {}, "branch_mm", "finite"),
             ({"branch_mm": True}, {}, "branch_mm", "number"),
             ({"kind": "mitre", "angle_deg": 39.9, "run_mm": None}, {"kind": "mitre", "angle_deg": 40, "run_mm": None}, "angle_deg", "under 40°"),

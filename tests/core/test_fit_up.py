@@ -83,8 +83,8 @@ class Lines(unittest.TestCase):
 
         steel = keys({"joint": "butt", "members": [member("mild-steel"), member("mild-steel")]})
         self.assertIn("scale", steel)
-        self.assertNotIn("brush", steel)
-        self.assertEqual({"scale", "brush"} & keys({"joint": "tee", "members": [member(), member("mild-steel")]}), {"scale", "brush"})
+        self.assertFalse({"brush", "dust"} & steel)
+        self.assertEqual({"scale", "brush", "dust"} & keys({"joint": "tee", "members": [member(), member("mild-steel")]}), {"scale", "brush", "dust"})
         self.assertTrue({"run-first", "bore"} <= keys(COPE))
 
 

@@ -118,7 +118,7 @@ def bench_list(plan: Plan, runs: list[BarRun]) -> list[BenchLine]:
                 "bars",
                 say(
                     "Bars on: {where}, {d} from the seam.",
-                    where=", ".join(faces(plan)),
+                    where="; ".join(faces(plan)),
                     d=length(plan.back.bar_from_seam_mm),
                 ),
             )

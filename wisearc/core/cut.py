@@ -101,7 +101,9 @@ def make_cut(data: Mapping[str, Any]) -> Cut:
 
 
 def _held_together(cut: Cut) -> Cut:
-    """What several fields must keep together. Raises BadInput."""
+    """What several fields must keep together, and a name that can be printed. Raises BadInput."""
+    if not cut.name.isprintable():
+        raise BadInput("name", cut.name, "holds what cannot be printed; write it in plain letters")
     if cut.wall_mm > cut.outer_r + SLACK_MM:
         words = say(
             "is over the radius, {r}: there is no tube so thick; give the wall, not the bore", r=exact(cut.outer_r)

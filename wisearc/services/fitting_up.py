@@ -175,7 +175,7 @@ def tacks_view(what: str, plan: Plan, shop: Shop, habit: str) -> TacksView:
 def _bars(plan: Plan, runs: list[BarRun], shop: Shop, habit: str) -> str:
     if not runs:
         return ""
-    words = f"Bars {', '.join(faces(plan))}: {counted(max(r.bars for r in runs), 'bar')} at once, laid {counted(len(runs), 'time')}."
+    words = f"Bars {'; '.join(faces(plan))}: {counted(max(r.bars for r in runs), 'bar')} at once, laid {counted(len(runs), 'time')}."
     if shop.bars is None:
         return (
             f"{words} No bars are entered in Shop: reckoned with bars of {length(plan.back.bar_length_mm).text(habit)}."
