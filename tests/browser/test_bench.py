@@ -161,7 +161,7 @@ class Purge(BrowserCase):
         page.get_by_role("button", name="The arc is off").click()
         page.get_by_role("button", name="Shut the gas").click()
         page.get_by_role("button", name="Shut it all the same").click()
-        page.get_by_text("written down with the next run").wait_for()
+        page.locator(".way-words", has_text="written down with the next run").wait_for()
         self.check_access()
 
     def test_a_leak_and_a_meter_that_dies(self) -> None:

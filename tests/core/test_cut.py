@@ -1,12 +1,13 @@
 """Cuts: what cannot be of one, each just inside and just outside; frames and shims."""
 
 import math
+import re
 import unittest
 
 from wisearc.core.cut import ends_mm, knife_edged, make_cut, told
 from wisearc.core.errors import BadInput
 from wisearc.core.frame import KERF_MM, end_text, make_member, read_diameters, read_end, shims_mm, stock_of
-from wisearc.core.template import BELOW_MM, COLLAR_MM, flat
+from wisearc.core.template import BELOW_MM, COLLAR_MM, Flat, flat
 
 STAY = {"branch_mm": 25, "wall_mm": 1.2, "run_mm": 51, "angle_deg": 45}
 
@@ -44,12 +45,37 @@ class Refused(unittest.TestCase):
                 self.assertEqual(refused.exception.field, field)
                 self.assertIn(words, refused.exception.rule)
 
+    def test_limits_of_the_fields(self) -> None:
+        """Each of them just inside is taken, just outside refused by its own name; what is left out is as usual."""
+        big = {"branch_mm": 900, "wall_mm": 1, "run_mm": 3000}
+        for key, low, high, of in (
+            ("branch_mm", 3, 1000, {"wall_mm": 1, "run_mm": 3000}), ("wall_mm", 0.2, 100, {"branch_mm": 900, "run_mm": 3000}), ("run_mm", 3, 3000, {"branch_mm": 3, "wall_mm": 1}),
+            ("paper_mm", 0, 2, big), ("offset_mm", -1050, 1050, big),
+        ):  # fmt: skip
+            for value in (low, high):
+                make_cut({**of, key: value})
+            for value in (low - 0.01, high + 0.01):
+                with self.subTest(key=key, value=value), self.assertRaises(BadInput) as refused:
+                    make_cut({**of, key: value})
+                self.assertEqual(refused.exception.field, key)
+        usual = make_cut(big)
+        self.assertEqual((usual.angle_deg, usual.offset_mm, usual.edge, usual.paper_mm, usual.kind), (90, 0, "seat", 0.1, "cope"))
+        make_cut({**STAY, "name": "x" * 60})
+        for bad in ({"name": "x" * 61}, {"kind": "mitre", "angle_deg": 180.1, "run_mm": None}, {"angle_deg": -1}):
+            with self.assertRaises(BadInput):
+                make_cut({**STAY, **bad})
+
     def test_knife_edge(self) -> None:
         """At r = R the ears run to a knife edge; so do those of a branch that stands off to the run's very side. Common practice, no source."""
-        self.assertTrue(knife_edged(make_cut({**STAY, "branch_mm": 51})))
+        self.assertTrue(knife_edged(make_cut({**STAY, "branch_mm": 50.91})))
         self.assertTrue(knife_edged(make_cut({**STAY, "offset_mm": 13})))
-        self.assertFalse(knife_edged(make_cut({**STAY, "branch_mm": 50.8})))
+        self.assertFalse(knife_edged(make_cut({**STAY, "branch_mm": 50.89})))
         self.assertIn("knife edge", " ".join(label.text for label in flat(make_cut({**STAY, "branch_mm": 51})).labels))
+
+
+def cut_at(laid: Flat) -> tuple[tuple[float, float], ...]:
+    """The line that is cut."""
+    return next(stroke.points for stroke in laid.strokes if stroke.layer == "cut")
 
 
 class Laid(unittest.TestCase):
@@ -61,6 +87,14 @@ class Laid(unittest.TestCase):
         for i, x in enumerate(quarters):
             self.assertAlmostEqual(x, i * math.pi * 25.1 / 4, places=9)
         words = [label.text for label in laid.labels]
+        # what is measured from the straight top edge is that of the paper
+        edge = next(stroke for stroke in laid.strokes if stroke.layer == "edge" and not stroke.dashed).points
+        self.assertEqual([y for _, y in edge[1:3]], [laid.box[3]] * 2)
+        self.assertEqual(edge[2][0] - edge[1][0], quarters[-1])
+        self.assertEqual((edge[0][1], edge[3][1]), (cut_at(laid)[0][1], cut_at(laid)[-1][1]))
+        told_mm = re.search(r"Top edge ([0-9.]+) mm", " ".join(words))[1]
+        self.assertAlmostEqual(float(told_mm), laid.box[3], delta=0.051)
+        self.assertIn(f"long point {low:.1f} mm", " ".join(words))
         self.assertTrue(any("Stay" in text for text in words))
         waste = next(label for label in laid.labels if label.text == "WASTE")
         self.assertLess(waste.at[1], low)
@@ -117,8 +151,25 @@ class Frame(unittest.TestCase):
                 with self.assertRaises(BadInput):
                     make_member(data)
 
+    def test_limits_of_a_member(self) -> None:
+        good = {"diameter_mm": 25, "wall_mm": 1.2, "centre_mm": 500}
+        for key, low, high, of in (
+            ("diameter_mm", 3, 1000, {"wall_mm": 1}), ("wall_mm", 0.2, 100, {"diameter_mm": 900}), ("centre_mm", 1, 20_000, {}), ("count", 1, 1000, {}),
+        ):  # fmt: skip
+            for value in (low, high):
+                make_member({**good, **of, key: value})
+            for value in (low - (1 if key == "count" else 0.01), high + 1):
+                with self.subTest(key=key, value=value), self.assertRaises(BadInput):
+                    make_member({**good, **of, key: value})
+        self.assertEqual(make_member(good).count, 1)
+        for bad in ({"count": 1.5}, {"wall_mm": 12.6}, {"start": "cope 51 at 10"}, {"name": "x" * 61}):
+            with self.subTest(bad=bad), self.assertRaises(BadInput):
+                make_member({**good, **bad})
+
     def test_shims(self) -> None:
         """Shim = (largest − this) / 2. Common practice, no source."""
         self.assertEqual(shims_mm(read_diameters("51, 25 mm, 1 1/2 in")), [0.0, 13.0, (51 - 38.1) / 2])
-        with self.assertRaises(BadInput):
-            read_diameters("51, wide")
+        for text in ("51, wide", "0.9 mm", "3001 mm", ", ".join(["25"] * 61)):
+            with self.assertRaises(BadInput):
+                read_diameters(text)
+        self.assertEqual(read_diameters("1 mm; 3000 mm"), [1, 3000])
