@@ -14,7 +14,7 @@ from wisearc.core.shop import ASSUMED, Bar
 from wisearc.core.shop_data import make_shop
 from wisearc.services.fitting_up import fit_up_view, greatest_gap_mm, runs_of
 
-from tests.samples import COPE, EVERY, member, plan, tube
+from tests.samples import COPE, EVERY, FLANGE, member, plan, tube
 
 
 def bar(length: float, count: int, metal: str = "copper") -> Bar:
@@ -86,6 +86,13 @@ class Lines(unittest.TestCase):
         self.assertFalse({"brush", "dust"} & steel)
         self.assertEqual({"scale", "brush", "dust"} & keys({"joint": "tee", "members": [member(), member("mild-steel")]}), {"scale", "brush", "dust"})
         self.assertTrue({"run-first", "bore"} <= keys(COPE))
+        for data, first in (
+            (COPE, "run-first"),
+            (FLANGE, "plate-first"),
+            ({"joint": "tube-butt", "members": [tube(), tube()], "length": "all-round"}, "vee-first"),
+        ):
+            self.assertEqual({"run-first", "plate-first", "vee-first", "line-first", "through-first"} & keys(data), {first})
+        self.assertEqual({"line-first", "vee-first"} & keys({"joint": "butt", "members": [member(), member()]}), {"line-first"})
 
 
 class Bars(unittest.TestCase):
@@ -108,6 +115,10 @@ class Bars(unittest.TestCase):
         """Six bars of 150, two a place: three places, 450 mm at once; four of them: 300 at once, so twice on 380."""
         self.assertEqual([(r.start_mm, r.end_mm, r.bars) for r in bar_runs(380, 2, [bar(150, 6)], 100)], [(0, 380, 6)])
         self.assertEqual([(r.start_mm, r.end_mm, r.bars) for r in bar_runs(380, 2, [bar(150, 4)], 100)], [(0, 300, 4), (300, 380, 2)])
+        # just as long as the bars, and a hair longer
+        self.assertEqual(len(bar_runs(300, 2, [bar(150, 4)], 100)), 1)
+        self.assertEqual([r.bars for r in bar_runs(300.5, 2, [bar(150, 4)], 100)], [4, 2])
+        self.assertEqual([r.bars for r in bar_runs(300, 2, [bar(150, 6)], 100)], [4])
         # fewer than one set: of the usual length, to be got
         self.assertEqual(len(bar_runs(380, 2, [bar(150, 1)], 100)), 4)
         self.assertEqual(bar_runs(380, 0, None, 100), [])
@@ -116,7 +127,11 @@ class Bars(unittest.TestCase):
         self.assertEqual(len(faces(plan("outside-corner", member(thickness="1.2 mm"), length_mm=380))), 2)
         self.assertEqual(faces(make_plan(make_joint(COPE), ASSUMED)), ())
         flat = plan("butt", length_mm=300)
-        self.assertEqual(len(faces(flat)), 3 if flat.back.bar_most_mm is not None else 1)
+        self.assertIsNotNone(flat.back.bar_most_mm)
+        self.assertEqual(len(faces(flat)), 3)
+        close = plan("butt", length_mm=300, reach_mm=1)
+        self.assertIsNone(close.back.bar_most_mm)
+        self.assertEqual(faces(close), ("behind, under the seam",))
 
     def test_by_the_shops_bars(self) -> None:
         shop = make_shop({"bars": [{"metal": "copper", "length_mm": 150, "count": 4}, {"metal": "aluminium", "length_mm": 500, "count": 9}]})

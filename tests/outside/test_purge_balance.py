@@ -49,6 +49,9 @@ class Balance(unittest.TestCase):
             self.assertAlmostEqual(course.ppm(at), 100.0, places=6)
             self.assertGreater(course.ppm(at - 1), 100.0)
         self.assertIsNone(Course(2.0, 8.0, 0.02, 10.0).reaches_s(100.0))
+        end = Course(2.0, 8.0, 0.02, 10.0).settles_ppm
+        self.assertIsNone(Course(2.0, 8.0, 0.02, 10.0).reaches_s(end))
+        self.assertIsNotNone(Course(2.0, 8.0, 0.02, 10.0).reaches_s(end * 1.001))
 
     def test_a_part_that_mixes_behind_a_layer(self) -> None:
         """Plug flow and a stirred vessel in a row, marched by hand in small steps."""

@@ -6,7 +6,7 @@ from itertools import islice
 
 import numpy as np
 from scipy.optimize import curve_fit
-from wisearc.core.purge_fit import fit_purge, signs
+from wisearc.core.purge_fit import PurgeFit, fit_purge, signs
 from wisearc.core.purging import Course
 from wisearc.stand_ins.oxygen_meter import Behind, readings
 
@@ -85,6 +85,28 @@ class Signs(Untraced):
         self.assertTrue(signs(risen, None, 100).rising)
         # one reading that jumps is no rise
         self.assertFalse(signs([*low, (121, 900.0)], None, 100).rising)
+
+    def test_thresholds(self) -> None:
+        """Just inside and just outside: a rise of half over the lowest and 15 ppm; a leak beyond two errors, once it has nearly settled."""
+        for last, told in ((164.0, False), (166.0, True)):
+            found = [(i / 5, 100.0) for i in range(16)] + [(4 + i / 5, last) for i in range(8)]
+            self.assertEqual(signs(found, None, 50).rising, told)
+        # while it has not fallen at all nothing has risen
+        self.assertFalse(signs([(i / 5, 190_000.0) for i in range(8)] + [(2 + i / 5, 400_000.0) for i in range(8)], None, 50).rising)
+
+        def of(settles: float, error: float) -> PurgeFit:
+            spread = tuple(tuple(error**2 * (i == k == 2) for k in range(4)) for i in range(4))
+            return PurgeFit((math.log(0.1), 0.0, math.log(settles), math.log(5.0)), spread)
+
+        low = [(i / 5, 120.0) for i in range(16)]
+        for settles, told in ((121.0, False), (123.0, True)):
+            # two errors of a tenth: e^-0.2 of it is 99.1 and 100.7
+            self.assertEqual(signs(low, of(settles, 0.1), 100).leak, told)
+        for reads, told in ((299.0, True), (301.0, False)):
+            self.assertEqual(signs([(i / 5, reads) for i in range(16)], of(200.0, 0.01), 100).leak, told)
+        self.assertFalse(signs(low, of(5000.0, 0.51), 100).leak)
+        self.assertIsNone(of(100.0, 0.1).reaches_s(99.9))
+        self.assertIsNotNone(of(100.0, 0.1).reaches_s(100.1))
 
     def test_too_few_or_not_fallen(self) -> None:
         found = taken(Behind(volume_l=50, flow_l_min=1, lag_s=3), 10)

@@ -30,6 +30,20 @@ class Asked(unittest.TestCase):
                 self.assertEqual(refused.exception.field, field)
                 self.assertIn(words, str(refused.exception))
 
+    def test_limits_of_the_fields(self) -> None:
+        for key, low, high, more in (
+            ("bore_mm", 1, 2000, {}), ("length_mm", 1, 20_000, {"bore_mm": 20}), ("dams_mm", 1, 20_000, {"shape": "dammed", "bore_mm": 20}), ("width_mm", 1, 20_000, {"shape": "box"}),
+            ("height_mm", 1, 20_000, {"shape": "behind"}), ("volume_l", 0.001, 2000, {"shape": "told"}), ("flow_l_min", 0.2, 60, {}), ("weld_l_min", 0.2, 60, {}), ("vent_mm", 0.1, 100, {}),
+            ("gap_mm", 0, 10, {}), ("target_ppm", 10.1, 20_000, {}), ("lag_s", 0, 60, {}),
+        ):  # fmt: skip
+            for value in (low, high):
+                make_purging({**more, key: value})
+            for value in (low * 0.9 - 0.1, high * 1.1 if key != "bore_mm" else 20_001):
+                with self.subTest(key=key, value=value), self.assertRaises(BadInput):
+                    make_purging({**more, key: value})
+        usual = make_purging({})
+        self.assertEqual((usual.target_ppm, usual.lag_s, usual.gap_mm, usual.weld_l_min), (100, 5, 0, 3))
+
     def test_a_plans_own(self) -> None:
         """Stay of 25 × 1.2 on 51 × 1.5: the run's bore of 48 over dams 150 each side; 6 L/min to a bore of 50. Common practice, no source."""
         asked = make_purging(asked_of(make_plan(make_joint(COPE), ASSUMED)))
