@@ -39,7 +39,7 @@ def main() -> int:
     tests = run(
         "unittest_parallel",
         "-j",
-        "2",
+        "3",
         "-t",
         ".",
         "-s",

@@ -40,6 +40,15 @@ class Cuts(WebCase):
                 self.assertIn("KEEP", text)
                 self.assertIn("In space", text)
         self.assertIn("4 in exactly", text)
+        self.assertIn("PDF on Letter", text)
+
+    def test_a_length_is_shown_in_the_habit(self) -> None:
+        self.client.set_cookie("habit", "in")
+        text = self.get("/cut/", **STAY, offset="0.1 in")
+        for key, shown in (("branch", "0.9843 in"), ("run", "2.008 in"), ("offset", "0.1 in"), ("paper", "0.003937 in")):
+            self.assertIn(f'name="{key}" value="{shown}"', text)
+        # and the address keeps what was typed
+        self.assertIn('name="branch" value="25 mm"', text)
 
     def test_begins_with_a_stay(self) -> None:
         self.assertIn("24.8 mm", self.get("/cut/"))

@@ -216,8 +216,8 @@ def hole(cut: Cut, steps: int = 360) -> tuple[HoleRow, ...]:
 
 
 def ends_mm(cut: Cut) -> tuple[float, float]:
-    """The lowest and highest of the line, mm: the tube's long point, and where its cut is deepest. Geometry, to a tenth of a degree."""
-    heights = [edge_mm(cut, math.pi * i / 1800) for i in range(3600)]
+    """The lowest and highest of the line, mm: the tube's long point, and where its cut is deepest. Geometry, to a quarter of a degree."""
+    heights = [edge_mm(cut, math.pi * i / 720) for i in range(1440)]
     return min(heights), max(heights)
 
 

@@ -15,24 +15,23 @@ from ..core.frame import KERF_MM, Member, Stock, end_text, end_words, make_membe
 from ..core.plan import Plan
 from ..core.quantities import (
     MM_PER_INCH,
-    Quantity,
     counted,
     exact,
     length,
     parse_quantity,
     plain,
     typed_with_unit,
-    unit_of,
 )
 from ..core.template import PARTS, flat
 from ..drawings.canvas import Drawing
-from ..drawings.space import Eye, eye_of, space
+from ..drawings.space import Eye as Eye
+from ..drawings.space import eye_of as eye_of
+from ..drawings.space import space
 from ..drawings.template_sheet import template_sheet
 from ..formats.cut_csv import cut_csv, frame_csv, read_frame_csv
 from ..formats.template_dxf import template_dxf
 from ..formats.template_pdf import PAPERS, template_pdf
 
-__all__ = ["Eye", "eye_of"]
 FORMATS = {"svg": "image/svg+xml", "dxf": "image/vnd.dxf", "pdf": "application/pdf", "csv": "text/csv; charset=utf-8"}
 # the address's key of each field of a cut
 KEYS = {key: key.removesuffix("_mm").removesuffix("_deg") for key in entries(Cut)}
@@ -131,6 +130,11 @@ def cut_view(before: Mapping[str, str], given: Mapping[str, str], habit: str, ey
     )  # fmt: skip
 
 
+def space_view(given: Mapping[str, str], habit: str, eye: Eye, apart: bool) -> Drawing:
+    """The cut of an address in space alone. Raises BadInput."""
+    return space(read_cut(in_units(given, habit), habit), eye, apart, habit)
+
+
 def link_of(cut: Cut, given: Mapping[str, str]) -> list[tuple[str, str]]:
     """The pairs of a cut's address, as they were typed; what is as usual is left out."""
     return [
@@ -151,12 +155,8 @@ def _fields(
         name = KEYS[key]
         options = tuple((value, option.label, option.note) for value, option in declared.allowed().items())
         text = typed.get(name, taken.get(name, "")) if not options else str(getattr(cut, key))
-        if not options and text == "" and declared.usual not in (None, ""):
-            text = (
-                Quantity(declared.usual, "exact").text(habit)
-                if declared.quantity == "length"
-                else f"{declared.usual:g}"
-            )
+        if not options and name not in typed:
+            text = _as_habit(text, getattr(cut, key), declared.quantity, habit)
         label = f"{kind.angle[0].upper()}{kind.angle[1:]}" if key == "angle_deg" else declared.label
         if not kind.on_run and key == "branch_mm":
             label = "Tube, outside"
@@ -167,6 +167,14 @@ def _fields(
             found[0].key, found[0].label, found[0].unit, found[0].options, found[0].text, fault.sentence
         )
     return tuple(found)
+
+
+def _as_habit(text: str, value: Any, quantity: str, habit: str) -> str:
+    """A figure as its field shows it: as it was typed, but for a length that was typed in the other habit's unit, or not at all."""
+    if quantity != "length" or value is None:
+        return text or (f"{value:g}" if isinstance(value, float) else "")
+    others = ("mm", "cm") if habit == "in" else ("in", "inch", "inches", '"', "thou")
+    return exact(value).text(habit) if not text or text.endswith(others) else text
 
 
 def _sentence(fault: BadInput, habit: str) -> str:
@@ -339,8 +347,3 @@ def shims(text: str, habit: str) -> list[tuple[str, str]]:
         (exact(d).text(habit), exact(s).text(habit) if s else "none")
         for d, s in zip(found, shims_mm(found), strict=True)
     ]
-
-
-def bare_unit(habit: str) -> str:
-    """The unit a bare length is typed in."""
-    return unit_of("length", habit)

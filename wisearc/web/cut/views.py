@@ -35,8 +35,8 @@ def page() -> Any:
         before, given = {**cutting.START, **before}, {**cutting.START, **given}
     eye, apart = eye_of(given.get("turn", ""), given.get("tilt", "")), given.get("apart") == "1"
     view = cutting.cut_view(before, given, unit_habit(), eye, apart)
-    paper = given.get("paper_size", "a4")
-    shown = _Shown(view, eye, apart, paper if paper in cutting.papers() else "a4")
+    paper = given.get("paper_size", "")
+    shown = _Shown(view, eye, apart, paper if paper in cutting.papers() else _usual_paper())
     parts = {
         name: render_template(f"cut/_{name}.html", view=view, shown=shown, papers=cutting.papers()) for name in PARTS
     }
@@ -48,6 +48,11 @@ def page() -> Any:
     return render_template(
         "cut/page.html", view=view, shown=shown, parts=parts, have=marks_of(parts), kinds=KINDS, at=view.cut.kind
     ), code
+
+
+def _usual_paper() -> str:
+    """The paper that lies in the printer, as far as the habit tells."""
+    return "letter" if unit_habit() == "in" else "a4"
 
 
 class _Shown:
@@ -70,7 +75,7 @@ class _Shown:
             "turn": f"{Eye().turn_deg:g}",
             "tilt": f"{Eye().tilt_deg:g}",
             "apart": "",
-            "paper_size": "a4",
+            "paper_size": _usual_paper(),
         }
         return [(key, value) for key, value in own.items() if value != usual[key]]
 
@@ -103,10 +108,12 @@ class _Shown:
 def picture() -> Any:
     """The cut in space, from the eye in the address: what a drag shows."""
     given = {key: text[:LONGEST] for key, text in request.args.items()}
-    view = cutting.cut_view(
-        given, given, unit_habit(), eye_of(given.get("turn", ""), given.get("tilt", "")), given.get("apart") == "1"
-    )
-    return Response(view.space.svg, mimetype="image/svg+xml")
+    eye, apart = eye_of(given.get("turn", ""), given.get("tilt", "")), given.get("apart") == "1"
+    try:
+        drawn = cutting.space_view(given, unit_habit(), eye, apart)
+    except BadInput as error:
+        return Response(error.sentence + "\n", 422, mimetype="text/plain")
+    return Response(drawn.svg, mimetype="image/svg+xml")
 
 
 @blueprint.get("/template.<kind>")
@@ -118,7 +125,7 @@ def template(kind: str) -> Any:
     try:
         cut = cutting.read_cut(given, unit_habit())
         data = cutting.template_file(
-            cut, kind, given.get("part", "branch"), unit_habit(), given.get("paper_size", "a4")
+            cut, kind, given.get("part", "branch"), unit_habit(), given.get("paper_size", _usual_paper())
         )
     except BadInput as error:
         return Response(error.sentence + "\n", 422, mimetype="text/plain")
