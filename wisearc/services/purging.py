@@ -28,7 +28,7 @@ from ..core.purging import (
     vent_mm,
     vent_pressure_pa,
 )  # fmt: skip
-from ..core.quantities import Quantity, exact, flow, parse_quantity, plain, typed_with_unit
+from ..core.quantities import Quantity, exact, flow, length, parse_quantity, plain, typed_with_unit
 from ..core.sources import short_mark
 from ..drawings.canvas import Drawing
 from ..drawings.purge_course import purge_course
@@ -218,7 +218,7 @@ def _warnings(plan: Plan, ask: Purging, habit: str) -> tuple[str, ...]:
     greatest = max(ask.flow_l_min, ask.weld_l_min)
     if vent_pressure_pa(greatest, ask.vent_mm) > 1.02 * VENT_PA:
         found.append(
-            f"That vent holds back {vent_pressure_pa(greatest, ask.vent_mm):.0f} Pa: it blows the pool out. Make it {exact(round(vent_mm(greatest) + 0.05, 1)).text(habit)}, or turn down."
+            f"That vent holds back {vent_pressure_pa(greatest, ask.vent_mm):.0f} Pa: it blows the pool out. Make it {length(round(vent_mm(greatest) + 0.05, 1)).text(habit)}, or turn down."
         )
     course = course_of(plan, ask)
     if course.settles_ppm >= ask.target_ppm:
