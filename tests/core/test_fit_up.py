@@ -36,6 +36,17 @@ class Gap(unittest.TestCase):
             with self.subTest(gap=gap):
                 self.assertEqual(gap_cost(gap, 0.375, made.section, 4.0, 1.0).verdict, verdict)
 
+    def test_too_wide_bare_but_not_with_a_rod(self) -> None:
+        """As the plan itself says it: bare-fit to 0.05 mm, a rod bears a quarter of the thickness; over that it is refitted."""
+        corner = plan("outside-corner", member(thickness="1.2 mm"), length_mm=380)
+        self.assertIsNone(corner.filler.rod)
+        for gap, verdict in ((0.05, "careful"), (0.06, "with-rod"), (0.3, "with-rod"), (0.31, "too-wide")):
+            with self.subTest(gap=gap):
+                self.assertEqual(gap_cost(gap, corner.fit_up.max_gap_mm, corner.section, 3.0, None).verdict, verdict)
+        view = fit_up_view(corner, "0.2", ASSUMED, "mm")
+        self.assertIn("use the rod", view.verdict)
+        self.assertIn("Filler", [row.label for row in view.rows])
+
     def test_greatest_of_several(self) -> None:
         self.assertEqual(greatest_gap_mm("0.1, 0.25; 0,2", "mm"), 0.25)
         self.assertAlmostEqual(greatest_gap_mm(".01", "mm"), 0.254)

@@ -119,6 +119,13 @@ class Cuts(WebCase):
             self.assertIn(words, wrong)
             self.assertIn(f'value="{typed}', wrong)
 
+    def test_more_tubes_than_a_list_holds_are_told(self) -> None:
+        one = [("diameter", "25"), ("wall", "1.2"), ("centre", "600")]
+        self.assertEqual(self.client.get("/cut/frame?" + urlencode(one * 60)).status_code, 200)
+        answer = self.client.get("/cut/frame?" + urlencode(one * 61))
+        self.assertEqual(answer.status_code, 422)
+        self.assertIn("60 tubes at most", answer.get_data(as_text=True))
+
     def test_frame_as_csv_and_back(self) -> None:
         row = {
             "name": "stay",

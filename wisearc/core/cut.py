@@ -35,7 +35,7 @@ EDGES = {
 @dataclass(frozen=True)
 class CutKind:
     """A kind of cut: its name, what its angle is, from and to how many degrees, whether it takes a run, whether a hole goes with it, what φ = 0
-    is, and what z is measured from."""
+    is, what z is measured from, and whether its plane halves the angle."""
 
     label: str
     angle: str
@@ -45,11 +45,12 @@ class CutKind:
     hole: str
     nought: str
     origin: str
+    halved: bool = False
 
 
 KINDS = {
     "cope": CutKind("coped tube", "angle to the run", LEAST_ANGLE_DEG, 90, True, "hole in the run", "acute side", "the run's axis"),
-    "mitre": CutKind("mitre", "angle between the tubes", 2 * LEAST_ANGLE_DEG, 180, False, "", "inner side", "where the axes meet"),
+    "mitre": CutKind("mitre", "angle between the tubes", 2 * LEAST_ANGLE_DEG, 180, False, "", "inner side", "where the axes meet", True),
     "plate": CutKind("tube to plate", "angle to the plate", LEAST_ANGLE_DEG, 90, False, "ellipse on the plate", "acute side", "the plate"),
 }  # fmt: skip
 
@@ -88,7 +89,7 @@ class Cut:
     @property
     def slope_deg(self) -> float:
         """The angle between the tube's axis and what it is cut to, °."""
-        return mitre_slope_deg(self.angle_deg) if self.kind == "mitre" else self.angle_deg
+        return mitre_slope_deg(self.angle_deg) if self.of.halved else self.angle_deg
 
 
 def make_cut(data: Mapping[str, Any]) -> Cut:

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 from . import catalogue
+from .choices.fit_up import max_gap_mm
 from .section import Section
 
 OXIDE_MM, BACK_MM = 1.0, 25.0
@@ -16,7 +18,7 @@ EASY, TIGHT = 0.35, 1.0
 @dataclass(frozen=True)
 class GapCost:
     """What a gap costs: its share of the widest that may be welded, how deep the bead sinks if no rod makes it up mm, the rod it drinks mm, how it goes ("none",
-    "easy", "careful", "too-wide")."""
+    "easy", "careful", "with-rod": too wide bare, a rod bears it; "too-wide")."""
 
     share: float
     sinks_mm: float
@@ -31,9 +33,11 @@ def gap_cost(gap_mm: float, most_mm: float, section: Section, pool_mm: float, ro
     rod's section. Balance of volume, exact; the verdict's limits: estimates.
     """
     missing = gap_mm * section.thin_mm
-    rod = missing * section.length_mm / (3.141592653589793 * rod_mm**2 / 4) if rod_mm else 0.0
+    rod = missing * section.length_mm / (math.pi * rod_mm**2 / 4) if rod_mm else 0.0
     share = gap_mm / most_mm if most_mm > 0 else 0.0
     verdict = "none" if gap_mm <= 0 else "easy" if share <= EASY else "careful" if share <= TIGHT + 1e-9 else "too-wide"
+    if verdict == "too-wide" and rod_mm is None and gap_mm <= max_gap_mm(section.thin_mm) + 1e-9:
+        verdict = "with-rod"
     return GapCost(share, missing / pool_mm, rod, verdict)
 
 

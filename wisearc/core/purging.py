@@ -31,6 +31,8 @@ OFF_LEAST_S = 30.0
 # a meter with a tube to it, as it is usually told: estimate
 LAG_S = 5.0
 MOST_L = 2000.0
+# a gap counts over so much of the seam: a longer one is taped as it goes
+OPEN_MOST_MM = 300.0
 
 
 def minutes_mixed(volume: float, flow_l_min: float, ppm: float) -> float:
@@ -168,8 +170,8 @@ def make_purging(data: Mapping[str, Any]) -> Purging:
 
 
 def gap_area_mm2(gap_mm: float, seam_mm: float) -> float:
-    """The opening that a gap leaves along a seam, mm²; by definition."""
-    return gap_mm * seam_mm
+    """The opening that a gap leaves along a seam, mm²: over 300 mm of it at most, for a longer one is taped as it goes. Common practice."""
+    return gap_mm * min(seam_mm, OPEN_MOST_MM)
 
 
 def vent_area_mm2(vent_mm: float) -> float:

@@ -11,7 +11,18 @@ from ..core import checks
 from ..core.cut import KINDS, Cut, ends_mm, knife_edged, make_cut, seam_mm
 from ..core.entries import entries
 from ..core.errors import BadInput, OutOfRange, UnknownName
-from ..core.frame import KERF_MM, Member, Stock, end_text, end_words, make_member, read_diameters, shims_mm, stock_of
+from ..core.frame import (
+    KERF_MM,
+    MOST_MEMBERS,
+    Member,
+    Stock,
+    end_text,
+    end_words,
+    make_member,
+    read_diameters,
+    shims_mm,
+    stock_of,
+)
 from ..core.plan import Plan
 from ..core.quantities import (
     MM_PER_INCH,
@@ -233,7 +244,6 @@ def cut_link(plan: Plan) -> str:
 def _plan_link(cut: Cut) -> str:
     """The query of a plan of the joint that a cut is for, "" where it is none."""
     tube = {
-        "a.metal": "316L",
         "a.form": "tube",
         "a.thickness": f"{cut.wall_mm:g} mm",
         "a.diameter": f"{cut.branch_mm:g} mm",
@@ -267,6 +277,7 @@ class FrameView:
     shown: list[FrameRow]
     faults: dict[tuple[int, str], str]
     stock: list[str]
+    left_out: str = ""
 
 
 def frame_view(rows: Sequence[Mapping[str, str]], habit: str) -> FrameView:
@@ -276,6 +287,12 @@ def frame_view(rows: Sequence[Mapping[str, str]], habit: str) -> FrameView:
         for row in rows
         if any(str(v).strip() for v in row.values())
     ]
+    left_out = (
+        f"A list holds {MOST_MEMBERS} tubes at most; those after them were left out."
+        if len(kept) > MOST_MEMBERS
+        else ""
+    )
+    kept = kept[:MOST_MEMBERS]
     members: list[Member] = []
     faults = {}
     for i, row in enumerate(kept):
@@ -295,6 +312,7 @@ def frame_view(rows: Sequence[Mapping[str, str]], habit: str) -> FrameView:
         [_frame_row(one, habit) for one in members],
         faults,
         [_stock_words(one, habit) for one in stock_of(members)],
+        left_out,
     )
 
 

@@ -29,6 +29,7 @@ MOST_GAP_MM, MOST_PLACES = 10.0, 40
 PARTS = {"before": "Made ready", "first": "Which goes first", "hold": "Held true"}
 VERDICTS = {
     "none": "No gap: as it should be.", "easy": "It holds; the rod makes it up.", "careful": "It holds with care: smaller steps, back onto the thick each time, the rod first.",
+    "with-rod": "Too wide to be melted bare: refit, or use the rod.",
     "too-wide": "It blows through: refit. Time spent here is repaid at the torch.",
 }  # fmt: skip
 
@@ -96,7 +97,7 @@ def _facts(plan: Plan, cost: GapCost, found_mm: float, habit: str) -> tuple[tupl
             facts.append(("Rod the gap drinks", length(cost.rod_mm).text(habit)))
     if plan.back.purged and plan.back.purge is not None and found_mm > 0:
         least = least_flow_l_min(
-            gap_area_mm2(found_mm, min(plan.section.length_mm, 300.0)), plan.section.thin_mm, plan.back.purge.vent_mm
+            gap_area_mm2(found_mm, plan.section.length_mm), plan.section.thin_mm, plan.back.purge.vent_mm
         )
         facts.append(
             (

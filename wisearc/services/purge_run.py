@@ -13,7 +13,7 @@ from ..core.errors import BadInput
 from ..core.plan import Plan
 from ..core.purge_fit import LATEST, NEARLY, PurgeFit, Reading, Signs, fit_purge, signs
 from ..core.purging import Purging, argon_l, make_purging
-from ..core.quantities import Quantity, flow, plain
+from ..core.quantities import Quantity, flow, plain, temperature
 from ..drawings.canvas import Drawing
 from ..drawings.purge_course import purge_course
 from ..store import bench
@@ -21,7 +21,7 @@ from ..store.database import transaction
 from ..store.errors import Missing, NotAllowed
 from ..store.models import PurgeRun
 from .oxygen import Heard, Listeners
-from .purging import before_s, course_of, off_after_s
+from .purging import OFF_C, before_s, course_of, off_after_s
 
 # a run takes up a purge of the same day
 FRESH_S = 24 * 3600.0
@@ -240,7 +240,7 @@ def _after(
         return (
             "shut",
             "the gas may be shut",
-            "Below 200 °C by reckoning. The tube is hot still; argon lies in it: never put your head in.",
+            f"Below {temperature(OFF_C).text(habit)} by reckoning. The tube is hot still; argon lies in it: never put your head in.",
             True,
             "",
         )

@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from ..core.choices.purge import CLOSING_L_MIN, DAM_MM, HARM, OPEN_MOST_MM, VOLUMES, preflow_by_bore_l_min
+from ..core.choices.purge import CHANNEL_MM, CLOSING_L_MIN, DAM_MM, HARM, VOLUMES, WELD_L_MIN, preflow_by_bore_l_min
 from ..core.choices.warmth import field_of
 from ..core.entries import entries
 from ..core.errors import BadInput
@@ -28,7 +28,17 @@ from ..core.purging import (
     vent_mm,
     vent_pressure_pa,
 )  # fmt: skip
-from ..core.quantities import Quantity, exact, flow, length, parse_quantity, plain, typed_with_unit
+from ..core.quantities import (
+    TYPED_WITH_UNIT,
+    Quantity,
+    exact,
+    flow,
+    length,
+    parse_quantity,
+    plain,
+    temperature,
+    typed_with_unit,
+)
 from ..core.sources import short_mark
 from ..drawings.canvas import Drawing
 from ..drawings.purge_course import purge_course
@@ -36,7 +46,6 @@ from ..formats.declared import to_data
 from ..formats.joint_json import loads
 
 OFF_C, LONGEST_OFF_S = 200.0, 600.0
-UNITS = {"bore_mm": "", "target_ppm": "ppm", "lag_s": "s", "volume_l": "L"}
 
 
 @dataclass(frozen=True)
@@ -95,12 +104,12 @@ def asked_of(plan: Plan) -> dict[str, Any]:
         if bore
         else {"shape": "behind", "length_mm": round(plan.travel.length_mm, 1)}
     )
-    before = p.preflow_l_min if p else preflow_by_bore_l_min(bore or 50.0)
+    before = p.preflow_l_min if p else preflow_by_bore_l_min(bore or CHANNEL_MM)
     if p is not None and p.volume_l:
         closed = make_purging(data).closed_l
         if abs(closed - p.volume_l) > 0.01 * p.volume_l + 0.001:
             data |= {"shape": "told", "volume_l": p.volume_l}
-    weld = p.weld_flow_l_min if p else 3.0
+    weld = p.weld_flow_l_min if p else WELD_L_MIN
     target = plan.back.purge.target_ppm if plan.back.purge else 100.0
     own_vent = p.vent_mm if p and p.vent_mm else vent_mm(max(before, weld))
     return data | {
@@ -156,7 +165,16 @@ def _fields(ask: Purging, given: Mapping[str, str], fault: BadInput | None, habi
         wrong = ""
         if fault is not None and fault.field == key:
             wrong = fault.beside(habit)
-        found.append(AskField(key, declared.label, UNITS.get(key, ""), options, str(text), wrong))
+        found.append(
+            AskField(
+                key,
+                declared.label,
+                "" if declared.quantity in TYPED_WITH_UNIT else declared.unit,
+                options,
+                str(text),
+                wrong,
+            )
+        )
     return tuple(found)
 
 
@@ -173,7 +191,7 @@ def course_of(plan: Plan, ask: Purging, welding: bool = False) -> Course:
 
 
 def _gap_mm2(plan: Plan, ask: Purging) -> float:
-    return gap_area_mm2(ask.gap_mm, min(plan.travel.length_mm, OPEN_MOST_MM))
+    return gap_area_mm2(ask.gap_mm, plan.travel.length_mm)
 
 
 def off_after_s(plan: Plan) -> float:
@@ -203,7 +221,7 @@ def _facts(plan: Plan, ask: Purging, habit: str) -> tuple[Fact, ...]:
         Fact("Welding", flow(ask.weld_l_min).text(habit), f"air stays out from {flow(least).text(habit)} on" if least > 0 else "no opening but the vent", "purge-outflow"),
         Fact("Vent", exact(ask.vent_mm).text(habit), f"{vent_pressure_pa(max(ask.flow_l_min, ask.weld_l_min), ask.vent_mm):.0f} Pa inside, {VENT_PA:.0f} at most", "purge-vent"),
         Fact("To close", flow(CLOSING_L_MIN).text(habit), "turn down to this before the last of the seam, vent open"),
-        Fact("Off after", _clock(off), "below 200 °C; sooner, the back tints" if habit == "mm" else "below 390 °F; sooner, the back tints", "purge-off"),
+        Fact("Off after", _clock(off), f"below {temperature(OFF_C).text(habit)}; sooner, the back tints", "purge-off"),
         Fact("Argon", f"{used:.0f} L", f"behind alone{cylinder}", "purge-volume"),
     )  # fmt: skip
 

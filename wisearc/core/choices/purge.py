@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from ..figures import ByHand, figure
 from ..joint import Joint
-from ..purging import OUTFLOW_BY_WALL, OUTFLOW_LEAST_M_S, minutes_mixed, vent_mm
+from ..purging import gap_area_mm2, least_flow_l_min, minutes_mixed, vent_mm
 from ..quantities import flow, length, plain, temperature
 from ..reasons import Caution, Reason, caution, estimate, mended, note, practice, ruled
 from ..section import Section
@@ -19,7 +19,6 @@ BEFORE = ((25.0, 3.0), (50.0, 6.0), (math.inf, 10.0))
 VOLUMES = 10.0
 DAM_MM = 150.0
 CHANNEL_MM = 50.0
-OPEN_MOST_MM = 300.0
 CLOSING_L_MIN = 1.5
 GROOVE_L_MIN, GROOVE_S = 2.0, 30.0
 OFF_BELOW_C = 200.0
@@ -106,9 +105,7 @@ def leak_flow_l_min(joint: Joint, section: Section) -> float:
 
     A is the gap over the seam, 300 mm of it at most: a longer seam is taped as it goes.
     """
-    speed = max(OUTFLOW_LEAST_M_S, OUTFLOW_BY_WALL / section.thin_mm)
-    area_mm2 = joint.gap_mm * min(section.length_mm, OPEN_MOST_MM)
-    return speed * area_mm2 * 1e-6 * 60000
+    return least_flow_l_min(gap_area_mm2(joint.gap_mm, section.length_mm), section.thin_mm, 0.0)
 
 
 def purge_reasons(joint: Joint, section: Section, purge: Purge) -> list[Reason]:

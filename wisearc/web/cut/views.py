@@ -19,8 +19,6 @@ blueprint = Blueprint("cut", __name__, url_prefix="/cut", template_folder="templ
 LARGEST_LIST = 256 * 1024
 LONGEST = 80
 PARTS = ("form", "fields", "facts", "sheet", "space", "told")
-# keys of the address that are not the cut's
-PAGE_KEYS = ("part", "turn", "tilt", "apart", "paper_size")
 STEP_DEG = 15
 
 
@@ -155,7 +153,7 @@ def _rows() -> list[dict[str, str]]:
     many = max((len(column) for column in columns), default=0)
     return [
         {key: column[i] if i < len(column) else "" for key, column in zip(cutting.MEMBER_KEYS, columns, strict=True)}
-        for i in range(min(many, 61))
+        for i in range(many)
     ]
 
 
@@ -168,6 +166,7 @@ def frame() -> Any:
 
 def _frame_page(rows: Any, error: str = "") -> Any:
     view = cutting.frame_view(rows, unit_habit())
+    error = error or view.left_out
     wrong = bool(view.faults or error)
     return render_template(
         "cut/frame.html", view=view, error=error, kinds=KINDS, at="frame", query=urlencode([(k, v) for row in view.rows for k, v in row.items()])

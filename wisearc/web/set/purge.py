@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from typing import Any
-from urllib.parse import urlencode
 
 from flask import Response, current_app, jsonify, redirect, render_template, request, url_for
 
@@ -130,8 +129,3 @@ def go_on(number: str, act: str) -> Any:
     except NotAllowed as error:
         return _page(found, subject, way, str(error), act)
     return redirect(url_for("set.purging", number=found.id), 303)
-
-
-def purge_address(subject: Subject) -> str:
-    """Where the purge of a subject is."""
-    return url_for("set.purge") + "?" + urlencode({"what": subject.what})
