@@ -157,6 +157,8 @@ class Purge(BrowserCase):
         self.serve(port)
         page.locator(".way-words", has_text="strike when you are").wait_for(timeout=20_000)
         self.until("document.querySelector('[data-silent]').textContent === ''")
+        # what held it back is not said any longer; the page that was refused says so by itself
+        self.until("document.querySelector('[data-held]') === null")
         page.get_by_role("button", name="The arc is struck").click()
         page.get_by_role("button", name="The arc is off").click()
         page.get_by_role("button", name="Shut the gas").click()

@@ -169,7 +169,7 @@ def _before(
     reads = _lately(heard.readings) if heard.state in ("reading", "below") else None
     if reads is not None:
         ready = reads <= ask.target_ppm
-        words = f"At {target}: strike when you are." if ready else _coming(fit, ask, since, reads)
+        words = f"{target} or less: strike when you are." if ready else _coming(fit, ask, since, reads)
         return (
             _ppm(reads),
             "at the vent",

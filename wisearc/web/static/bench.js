@@ -35,6 +35,9 @@ if (purging && purging.dataset.phase !== "done") {
       }
       // read out as it comes, not with every figure that moves
       if (said.textContent !== body.said) { said.textContent = body.said; }
+      // why it was held back no longer holds
+      const held = purging.querySelector("[data-held]");
+      if (held && body.ready) { held.remove(); }
       drawing.innerHTML = body.svg;
       silent.textContent = "";
     } catch (error) {
