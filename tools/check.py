@@ -36,9 +36,8 @@ def main() -> int:
     for old in HERE.glob(".coverage*"):
         old.unlink()
     os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
-    # three at once on two cores: many wait for a browser or another process
     traced = ("--coverage-branch", "--coverage-source", "wisearc") if "--coverage" in sys.argv[1:] else ()
-    tests = run("unittest_parallel", "-j", "3", "-t", ".", "-s", "tests", "--level", "class", *traced)
+    tests = run("unittest_parallel", "-j", "2", "-t", ".", "-s", "tests", "--level", "class", *traced)
     text = tests.stdout + tests.stderr
     total = int(found[1]) if (found := re.search(r"^Ran (\d+) tests? in", text, re.MULTILINE)) else 0
     failed = sum(int(n) for n in re.findall(r"(?:failures|errors|unexpected successes)=(\d+)", text))
