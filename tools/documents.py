@@ -25,6 +25,7 @@ from wisearc.core.choices.back import Purge
 from wisearc.core.choices.owned import BuildPart
 from wisearc.core.entries import entries
 from wisearc.core.figures import figures
+from wisearc.core.jobs.job import Seam, Times
 from wisearc.core.joint import Joint, Member
 from wisearc.core.pins import PINS
 from wisearc.core.plan import declared_figures
@@ -36,7 +37,19 @@ FIGURES = "## Every figure that bears a unit"
 # what a key ends in, the longer first
 UNITS = {
     "rho_c": "J/mm³·K", "c_part": "J/kg·K", "_eq": "wt%", "_kj_mm": "kJ/mm", "_l_min": "L/min", "_mm_s": "mm/s", "_m_s": "m/s", "_w_mm2k": "W/mm²·K", "_mm2": "mm²", "_mm": "mm", "_pct": "%",
-    "_deg": "°", "_pps": "1/s", "_cfh": "CFH", "_a": "A", "_s": "s", "_v": "V", "_c": "°C", "_l": "L", "_g": "g",
+    "_deg": "°", "_pps": "1/s", "_cfh": "CFH", "_a": "A", "_s": "s", "_v": "V", "_c": "°C", "_l": "L", "_g": "g", "_kn": "kN", "_mpa": "MPa",
+}  # fmt: skip
+JOB_KEYS = {
+    "job": {
+        "balance_s": "What running ahead on one side counts for", "length_mm": "Length of a cut", "width_mm": "Width of a cut", "diameter_mm": "Hole", "x_mm": "Hole from the left",
+        "y_mm": "Hole from the top",
+    },
+    "job-plan": {
+        "cost_s": "What the order costs", "arc_s": "Arc", "dial_s": "Turning the dial", "torch_s": "Rebuilding the torch", "clamp_s": "Clamping anew", "wait_s": "Waiting for the interpass limit",
+        "piece_s": "Taking up another piece", "bound_s": "What no order can cost less than", "start_s": "Start of a step", "end_s": "End of a step", "argon_l": "Argon", "holds_l": "What a cylinder gives",
+        "used_l": "What is drawn of it", "lacking_l": "Argon that is lacking", "force_kn": "Pull of a seam, from and to", "stress_mpa": "Stress in the sheet, from and to", "buckles_mpa": "Stress the sheet buckles at",
+        "free_mm": "Free sheet beside it", "left_kn": "Pull of the left", "middle_kn": "Pull of the middle", "right_kn": "Pull of the right", "lean_kn": "Left over right", "most_kn": "Most one side is ahead on the way",
+    },
 }  # fmt: skip
 WHOLE = {"k": "W/mm·K", "a": "mm²/s"}
 DOCS = Path(__file__).resolve().parent.parent / "docs"
@@ -48,12 +61,12 @@ STOPPED = TEE + "&filler=ER70S-2&back=open&service=wet"
 # name: (address, width, height, dark, habit, something to do first)
 SHOTS = {
     "plan": (CORNER, 1280, 800, False, "mm", ""),
-    "plan-word-open": (TEE, 1280, 800, False, "mm", "#word-joint"),
+    "job": ("/jobs/1?at=b1", 1280, 900, False, "mm", ""),
+    "job-bench": ("/jobs/1/bench", 1280, 800, False, "mm", ""),
     "plan-answer-open": (TEE, 1280, 1000, False, "mm", "#row-current"),
     "plan-stop": (STOPPED, 1280, 800, False, "mm", ""),
     "plan-dark-inches": (CORNER, 1280, 800, True, "in", ""),
     "plan-phone": (CORNER, 390, 844, False, "mm", ""),
-    "plan-tablet": (TEE, 820, 1180, False, "mm", ""),
     "compare": (
         "/compare?left=" + quote(CORNER[2:]) + "&right=" + quote(CORNER[2:] + "&pulse=none&back=open"),
         1280,
@@ -142,7 +155,8 @@ def declared() -> Iterator[tuple[str, str, str]]:
     ):
         yield from ((key, where, f.label) for key, f in figures(of).items())
     owned = ((PulseRange, "shop, `pulse`"), *((of, f"shop, `{name}`") for name, of in LISTS.items()))
-    for of, where in ((Joint, "joint"), (Member, "member"), *owned):
+    jobs = ((Seam, "job, a seam"), (Times, "job, `times`"))
+    for of, where in ((Joint, "joint"), (Member, "member"), *jobs, *owned):
         for key, e in entries(of).items():
             yield (f"{key}_mm" if e.kind == "length" else key), where, e.label
     yield from ((key, "joint, `pins`", pin.label) for key, pin in PINS.items())
@@ -151,6 +165,7 @@ def declared() -> Iterator[tuple[str, str, str]]:
     yield from ((key, "run, `measured`", f.says.label) for key, f in record.MEASURED_FIGURES.items())
     yield from ((key, "run, `purge`", f.label) for key, f in record.PURGE_FIGURES.items())
     yield from ((key, "revision, `bands`", label) for key, (label, _) in proof.BANDS.items())
+    yield from ((key, where, label) for where, rows in JOB_KEYS.items() for key, label in rows.items())
 
 
 def unit_by_key(key: str) -> str:
@@ -160,7 +175,8 @@ def unit_by_key(key: str) -> str:
 
 def write_schemas() -> None:
     """The schemas of the open formats, as their declarations make them."""
-    from schemas import schema_text
+    sys.path.insert(0, str(DOCS.parent))
+    from tools.schemas import schema_text
 
     for name in NAMES:
         (SCHEMAS / f"{name}.schema.json").write_text(schema_text(name), encoding="utf-8")
@@ -223,7 +239,7 @@ def write_screenshots() -> None:
             page = context.new_page()
             page.goto(root + path)
             # a page that asks again and again is never idle
-            page.wait_for_timeout(2500) if name == "purge" else page.wait_for_load_state("networkidle")
+            page.wait_for_timeout(2500) if name in ("purge", "job") else page.wait_for_load_state("networkidle")
             if first:
                 page.click(first)
                 page.wait_for_timeout(200)

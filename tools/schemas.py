@@ -6,6 +6,7 @@ import json
 from collections.abc import Iterable, Iterator, Mapping
 from typing import Any
 
+from tools.schemas_job import job_plan_schema, job_schema
 from wisearc.core import checks, proof, record
 from wisearc.core.entries import Entry, entries
 from wisearc.core.figures import figures
@@ -47,7 +48,15 @@ _WORDS = {
 
 def schema_text(name: str) -> str:
     """The JSON Schema of a format as its declarations make it today: what the shipped file must be."""
-    made = {"joint": _joint, "plan": _plan, "run": _run, "procedure": _procedure, "shop": _shop}[name]()
+    made = {
+        "joint": _joint,
+        "plan": _plan,
+        "run": _run,
+        "procedure": _procedure,
+        "shop": _shop,
+        "job": job_schema,
+        "job-plan": job_plan_schema,
+    }[name]()
     head = {"$schema": "https://json-schema.org/draft/2020-12/schema", "$id": f"wisearc/{name}/1"}
     return json.dumps(head | made, ensure_ascii=False, indent=1) + "\n"
 

@@ -62,6 +62,7 @@ class BrowserCase(Untraced):
     def stop(self) -> None:
         """Stop the server, and what it listens to."""
         self.app.extensions["listeners"].close()
+        self.app.extensions["searches"].close()
         self.server.shutdown()
         self.server.server_close()
 

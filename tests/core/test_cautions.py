@@ -257,10 +257,12 @@ def found(kind: str, data: dict[str, Any]) -> set[tuple[str, str, str]]:
     return {(c.code, c.level, c.at) for c in made.cautions}
 
 
-def in_source() -> set[tuple[str, str]]:
-    """Code and level of every caution that stands in the core."""
+def in_source(jobs: bool = False) -> set[tuple[str, str]]:
+    """Code and level of every caution that stands in the core. Parameters: jobs, those of jobs alone; else all others."""
     pairs = set()
     for path in CORE.rglob("*.py"):
+        if (path.parent.name == "jobs") != jobs:
+            continue
         for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
             if isinstance(node, ast.Call) and isinstance(node.func, ast.Name) and len(node.args) > 1:
                 first = node.args[0]

@@ -174,6 +174,8 @@ STEPS = (
 REMAINDERS = {
     "torch.uncovered_mm": "torch.cover_mm",
     "torch.tail_uncovered_mm": "torch.cover_mm",
+    # it begins at nought where a small part's mean reaches the limit
+    "heat.interpass_wait_s": "heat.interpass_c",
     "back.back_c": "heat.hot_c",
     "weld_metal.martensite_start_c": "heat.hot_c",
 }

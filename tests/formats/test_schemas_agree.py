@@ -17,12 +17,14 @@ from wisearc.core.plan import make_plan
 from wisearc.core.proof import bands_of
 from wisearc.core.record import check_run
 from wisearc.core.shop import ASSUMED
+from wisearc.formats.job_json import read_job
 from wisearc.formats.joint_json import check_head, joint_file, read_joint
 from wisearc.formats.plan_json import plan_data, read_plan
 from wisearc.formats.procedure_json import ProcedureFile, procedure_file, read_procedure_file, run_file
 from wisearc.formats.shop_json import read_shop
 from wisearc.formats.upgrades import lifted
 
+from tests.jobs import job, seam
 from tests.samples import COPE, EVERY, SHOP, TEE, run
 from tests.schemas import follows
 from tests.untraced import Untraced
@@ -32,6 +34,7 @@ WRONG = (None, "", "x", -1, 0, 1.5, 1e9, True, [], {}, ["x"], {"x": 1})
 TOGETHER = re.compile(
     r"or neither|where it is pulsed|must be the number of|must be two or three|two points at least|does not hold together|newer"
     "|the joint that the plan is of|is missing: the moment it was proved|must be null|must come to at most|within the band|good run|not the run that is planned|a run that proves tells|the back was not seen|cannot prove|from the low end"
+    "|must be one of |go in a circle|give a joint, or the number|must each have a name|name every seam once|one word without|comes after itself|hides itself"
     "|bands\\.\\w+ nothing: is missing|is longer than|is over the most|stands twice|must be one that is entered|one size of tungsten|the cup's number|has no |the machine a name|the torch a name|one of the machines|give one of them|the file's own|type a length|belongs to a tube|needs its outside diameter"
 )
 MOST = 450
@@ -103,6 +106,27 @@ class Agree(Untraced):
 
     def test_of_a_shop(self) -> None:
         self.check("shop", SHOP, read_shop)
+
+    def test_job(self) -> None:
+        """A job's file: its joints have a schema of their own, and what seams say of one another no schema can say."""
+        first = seam("a", side="left", free_mm=80, title="A", hides=["b"], after=[]) | {"procedure": "P-0001"}
+        first.pop("joint")
+        more = {
+            "about": {
+                "a": {
+                    "note": "n",
+                    "at": [0, 0, 10, 10],
+                    "cuts": [{"count": 1, "what": "sheet", "length_mm": 9, "width_mm": 9}],
+                    "holes": [{"diameter_mm": 6, "x_mm": 1, "y_mm": 1}],
+                }
+            },
+            "times": {"dial_s": 1, "piece_s": 2},
+            "balance_s": 1,
+            "first": "b",
+            "order": ["b", "a"],
+        }
+        data = {"format": "wisearc/job", "version": 1, **job(first, seam("b")), "quantity": 2, **more}
+        self.check("job", data, read_job)
 
     def test_run(self) -> None:
         full = run(set={"current_a": 60}, used={"rod": "none"}, measured={"bead_mm": 3}, faults=["undercut"], notes="good")

@@ -25,6 +25,7 @@ class WebCase(unittest.TestCase):
 
     def tearDown(self) -> None:
         self.app.extensions["listeners"].close()
+        self.app.extensions["searches"].close()
         if not db.is_closed():
             db.close()
         self._folder.cleanup()

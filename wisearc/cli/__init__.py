@@ -15,6 +15,7 @@ from .. import __version__
 from ..core.errors import WiseArcError
 from .bench import add_bench
 from .care import add_care
+from .jobs import add_jobs
 from .reading import read
 
 DEFAULT_PORT = 8765
@@ -87,10 +88,11 @@ def _parser() -> argparse.ArgumentParser:
     plan.set_defaults(run=_plan)
 
     add_bench(commands)
+    add_jobs(commands)
     add_care(commands)
 
     show = commands.add_parser("schema", help="print the JSON Schema of a format")
-    show.add_argument("name", metavar="NAME", help="joint, plan, run, procedure or shop")
+    show.add_argument("name", metavar="NAME", help="joint, plan, run, procedure, shop, job or job-plan")
     show.set_defaults(run=_schema)
     return parser
 

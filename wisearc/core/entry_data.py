@@ -30,7 +30,7 @@ def checked(of: type, data: Mapping[str, Any], what: str) -> dict[str, Any]:
             value = checks.number(key, value, declared.low, declared.high, declared.unit)
         elif declared.kind == "name":
             value = checks.name(key, value, declared.allowed())
-        elif declared.kind == "text":
+        elif declared.kind == "text" and value is not None:
             value = checks.line(key, value, int(declared.high))
         values[attributes(of)[key]] = value
     return values

@@ -20,6 +20,9 @@ _NEAREST_MM = 0.5
 _STEP = 0.25  # of ln u, at the widest
 _SPENT = 100.0
 _FACE_W_MM2K = 50e-6
+# what a face loses between 400 and 150 °C: 8 W/m²K to the air, some 12 by radiation of a bright to straw face. Estimate
+COOL_FACE_W_MM2K = 20e-6
+LONGEST_WAIT_S = 7200.0
 # where the hottest point lies after the stop, in parts of the tail: from 0.3 to 20 mm/s, with bars and without
 _HOTTEST = (0.05, 0.1, 0.16, 0.23, 0.3, 0.38, 0.46)
 
@@ -95,12 +98,35 @@ def stopped_c(field: Field, after_s: float, reach_mm: float) -> Callable[[float]
     return lambda back: AMBIENT_C + sum([given * exp((laid - back) ** 2 * sharp) for laid, sharp, given in bits])
 
 
-def face_loss_1_s(rho_c: float, thickness_mm: float) -> float:
+def face_loss_1_s(rho_c: float, thickness_mm: float, face_w_mm2k: float = _FACE_W_MM2K) -> float:
     """How fast two faces that lose 50 W/m²K each cool a sheet, 1/s: 2·50/(ρ c t) in SI. Estimate.
 
-    Parameters: rho_c J/mm³·K; thickness mm.
+    Parameters: rho_c J/mm³·K; thickness mm; what a face loses, W/mm²K.
     """
-    return 2 * _FACE_W_MM2K / (rho_c * thickness_mm)
+    return 2 * face_w_mm2k / (rho_c * thickness_mm)
+
+
+def wait_below_s(field: Field, limit_c: float, length_mm: float | None, part_rise_k: float = 0.0) -> float:
+    """How long after the arc the seam's hottest part is under a limit, s: what a neighbour waits. Estimate.
+
+    The seam laid at once on thin plate, T − T0 = (q/v)/(h √(4π k ρc t)), far behind Rosenthal's arc of 1941; shortened by its ends,
+    erf(L/4√(at)), by cold walls and by the faces' loss. A small part keeps its mean rise, which only the faces take away.
+    Parameters: limit °C; length of the seam mm, None where it closes on itself; part_rise_k, mean rise of a small part. Returns at most 2 hours.
+    """
+    rho_c, a = field.k / field.a, field.a
+    laid = field.power_w / field.travel_mm_s / field.h_mm
+    loss = face_loss_1_s(rho_c, field.h_mm, COOL_FACE_W_MM2K)
+
+    def rise_k(t: float) -> float:
+        ends = 1.0 if length_mm is None else math.erf(length_mm / (4 * math.sqrt(a * t)))
+        line = laid / math.sqrt(4 * math.pi * field.k * rho_c * t) * ends * _left_by_walls(field, 4 * a * t)
+        return max(line, part_rise_k) * math.exp(-loss * t)
+
+    low, high = math.log(0.1), math.log(LONGEST_WAIT_S)
+    for _ in range(40):
+        mid = (low + high) / 2
+        low, high = (mid, high) if rise_k(math.exp(mid)) > limit_c - AMBIENT_C else (low, mid)
+    return math.exp(high)
 
 
 def wall_distance_mm(bar_edge_mm: float, k: float, h_mm: float, contact_w_mm2k: float) -> float:

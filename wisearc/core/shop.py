@@ -32,6 +32,11 @@ def _count(usual: int = 1) -> int:
     return found
 
 
+def _price(of: str = "one") -> float | None:
+    found: float | None = entry("number", None, low=0, high=100_000, label=f"Price of {of}")
+    return found
+
+
 @dataclass(frozen=True)
 class PulseRange:
     """From how many to how many pulses a second a machine makes."""
@@ -112,6 +117,7 @@ class TungstenStock:
         "number", 175.0, usual=175.0, low=15, high=200, unit="mm", quantity="length", label="Length"
     )
     count: int = _count()
+    price: float | None = _price()
 
 
 @dataclass(frozen=True)
@@ -124,6 +130,7 @@ class RodStock:
         "number", 1000.0, usual=1000.0, low=100, high=2000, unit="mm", quantity="length", label="Length"
     )
     count: int = _count()
+    price: float | None = _price()
 
 
 @dataclass(frozen=True)
@@ -138,6 +145,7 @@ class Bar:
     thickness_mm: float = entry("number", 6.0, usual=6.0, low=0.5, high=100, unit="mm", quantity="length", label="Thickness")  # fmt: skip
     grooved: bool = entry("yes", False, usual=False, label="Grooved")
     count: int = _count()
+    price: float | None = _price()
 
 
 @dataclass(frozen=True)
@@ -151,6 +159,7 @@ class Cylinder:
     )
     purity_pct: float = entry("number", 99.996, usual=99.996, low=50, high=100, unit="%", label="Purity")
     name: str = entry("text", "", usual="", high=LONGEST_NAME, label="Name")
+    price: float | None = _price("a filling")
 
 
 LISTS: Mapping[str, type] = {

@@ -187,18 +187,19 @@ _KINDS = {"number": _number, "count": _count, "name": _name, "names": _names, "y
 
 
 def item_data(item: Any) -> dict[str, Any]:
-    """The plain data of an item, every key written."""
+    """The plain data of an item, every key written but a price that was not told."""
     found: dict[str, Any] = {}
     for key, declared in entries(type(item)).items():
         value = getattr(item, key)
         if declared.kind == "part":
             value = None if value is None else item_data(value)
-        found[key] = list(value) if isinstance(value, tuple) else value
+        if key != "price" or value is not None:
+            found[key] = list(value) if isinstance(value, tuple) else value
     return found
 
 
 def identity(key: str, item: Any) -> str:
-    """What makes an item of a list the same as another: its name where it has one, else all of it but how many there are.
+    """What makes an item of a list the same as another: its name where it has one, else all of it but how many there are and what one costs.
 
     >>> identity("parts", Part("cup", cup=8, fits="gas-lens", count=3))
     'cup|large||8|gas-lens|'
@@ -206,7 +207,7 @@ def identity(key: str, item: Any) -> str:
     if key in NAMED and item.name:
         return str(item.name)
     found = item_data(item)
-    varying = ("count", "bar", "purity_pct") if isinstance(item, Cylinder) else ("count",)
+    varying = ("count", "price", "bar", "purity_pct") if isinstance(item, Cylinder) else ("count", "price")
     return "|".join(
         "" if value is None else f"{value:g}" if isinstance(value, float) else str(value)
         for k, value in found.items()

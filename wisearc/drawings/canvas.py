@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
 from dataclasses import dataclass
 from xml.etree import ElementTree as ET
 
@@ -50,6 +51,18 @@ class Canvas:
         ET.SubElement(self.root, "title").text = title
         ET.SubElement(self.root, "desc").text = text
         self._into = self.root
+
+    @contextmanager
+    def within(self, tag: str, **attributes: str) -> Iterator[None]:
+        """What is drawn within stands in an element of its own, such as a link (a) or a group (g); _ in a name of an attribute is -."""
+        outer = self._into
+        self._into = ET.SubElement(
+            outer, tag, {name.rstrip("_").replace("_", "-"): text for name, text in attributes.items()}
+        )
+        try:
+            yield
+        finally:
+            self._into = outer
 
     def frame(self, scale: float, ox: float, oy: float) -> None:
         """Set the mapping from user units to pixels."""

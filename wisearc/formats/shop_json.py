@@ -58,7 +58,7 @@ def csv_text(key: str, shop: Shop) -> str:
 
 def _at(data: Mapping[str, Any], name: str) -> Any:
     outer, _, inner = name.partition(".")
-    value = data[outer]
+    value = data.get(outer)
     return value if not inner else None if value is None else value[inner]
 
 

@@ -14,6 +14,7 @@ from ..core.errors import BadInput
 from .plan_1_0 import plan_from_1_0
 from .plan_1_1 import plan_from_1_1
 from .plan_1_2 import plan_from_1_2
+from .plan_1_3 import plan_from_1_3
 
 Step = Callable[[dict[str, Any]], dict[str, Any]]
 
@@ -25,7 +26,7 @@ def _as_it_is(data: dict[str, Any]) -> dict[str, Any]:
 
 # {format: its version, and the steps from each minor to the next}
 STEPS: dict[str, tuple[int, tuple[Step, ...]]] = {
-    "plan": (1, (plan_from_1_0, plan_from_1_1, plan_from_1_2)),
+    "plan": (1, (plan_from_1_0, plan_from_1_1, plan_from_1_2, plan_from_1_3)),
     "procedure": (1, (_as_it_is, _as_it_is, _as_it_is)),
     "run": (1, (_as_it_is, _as_it_is, _as_it_is)),
 }

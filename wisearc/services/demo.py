@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import tomllib
 from collections.abc import Callable, Mapping
 from importlib.resources import files
@@ -15,7 +16,7 @@ from ..store import queries
 from ..store.database import transaction
 from ..store.models import Revision
 from ..store.opening import Store
-from . import keeping, running, shop_files
+from . import jobs, keeping, running, shop_files
 
 KEPT_ON = "03-01"
 
@@ -38,6 +39,12 @@ def fill_if_empty(store: Store) -> bool:
                     changed = make_joint({**joint, **later["changes"]})
                     revision = keeping.revise(draft.procedure.label, changed, ASSUMED, at=_at(later["kept"]))
                     _run_all(revision, later["runs"], data["machines"])
+            mast = json.loads(files(__package__).joinpath("demo_job.json").read_text(encoding="utf-8"))
+            jobs.begin(
+                mast.pop("title"),
+                at=_at("06-15"),
+                data={k: v for k, v in mast.items() if k not in ("format", "version")},
+            )
         return True
     finally:
         store.close()

@@ -190,3 +190,55 @@ class Ticked(Base):
     class Meta:
         table_name = "ticked"
         primary_key = peewee.CompositeKey("what", "list")
+
+
+class JobRow(Base):
+    """A job: its data as a job file has it, how often it was changed."""
+
+    id = peewee.AutoField()
+    title = peewee.TextField()
+    data = JsonField()
+    edit = peewee.IntegerField(default=1)
+    once = peewee.TextField(null=True, unique=True)
+    created_at = peewee.TextField()
+    changed_at = peewee.TextField()
+    done_at = peewee.TextField(null=True)
+    removed_at = peewee.TextField(null=True)
+
+    class Meta:
+        table_name = "job"
+
+
+class JobChange(Base):
+    """A change of a job: what it was of, in words, by whom; itself, and the job's data before it; which other it went against, made on the page as
+    it stood before; whether that was settled."""
+
+    id = peewee.AutoField()
+    job = peewee.ForeignKeyField(JobRow, column_name="job")
+    edit = peewee.IntegerField()
+    subject = peewee.TextField()
+    words = peewee.TextField()
+    who = peewee.TextField(default="")
+    change = JsonField()
+    before = JsonField(null=True)
+    against = peewee.IntegerField(null=True)
+    at = peewee.TextField()
+    settled = peewee.BooleanField(default=False)
+
+    class Meta:
+        table_name = "job_change"
+
+
+class JobTick(Base):
+    """A run of a job that is done: which seam of which piece, by whom, and the run it was written down as."""
+
+    job = peewee.ForeignKeyField(JobRow, column_name="job")
+    seam = peewee.TextField()
+    piece = peewee.IntegerField()
+    who = peewee.TextField(default="")
+    at = peewee.TextField()
+    run = peewee.ForeignKeyField(Run, null=True, column_name="run")
+
+    class Meta:
+        table_name = "job_tick"
+        primary_key = peewee.CompositeKey("job", "seam", "piece")

@@ -17,6 +17,7 @@ from ..services.finding import kind_of_book
 from ..services.opening import open_data, session_secret
 from ..services.oxygen import Listeners
 from ..services.purge_run import Fits
+from ..services.searching import Searches
 from ..services.work import Bench
 from . import door, errors, gate, habits, people, turns
 from .network import Network
@@ -53,6 +54,7 @@ def create_app(data: Path, held: Any = None, told: Callable[[int, int], None] | 
     app.extensions["store"] = store
     app.extensions["bench"] = Bench(data.absolute())
     app.extensions["devices"], app.extensions["network"] = Devices(data.absolute()), Network()
+    app.extensions["searches"] = Searches()
     app.extensions["listeners"], app.extensions["fits"] = Listeners(data.absolute()), Fits()
     gate.init_app(app)
     turns.init_app(app)

@@ -68,7 +68,8 @@ class RodSizes:
 
 @dataclass(frozen=True)
 class Thermal:
-    """Effective heat properties: k W/m·K, rho kg/m³, c and c_part J/kg·K, growth 1/K, °C."""
+    """Effective heat properties: k W/m·K, rho kg/m³, c and c_part J/kg·K, growth 1/K, °C, Young's modulus GPa, how many
+    times the pull of a seam in carbon steel, from and to."""
 
     key: str
     k: float
@@ -78,6 +79,9 @@ class Thermal:
     growth: float
     c_part: float
     interpass_c: float
+    young_gpa: float
+    tendon_low: float
+    tendon_high: float
 
 
 @dataclass(frozen=True)

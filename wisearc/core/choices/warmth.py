@@ -22,7 +22,7 @@ from ..heat import (
     part_rise_k,
     peak_temperatures_c,
 )
-from ..heat_field import Field, face_loss_1_s, glow_after_stop_s, tails_mm, wall_distance_mm
+from ..heat_field import Field, face_loss_1_s, glow_after_stop_s, tails_mm, wait_below_s, wall_distance_mm
 from ..joint import Joint
 from ..quantities import amps_of, heat, length, plain, size, speed, temperature
 from ..reasons import Caution, Choice, Reason, caution, estimate, mended, note, practice, published, ruled
@@ -61,6 +61,7 @@ class Warmth(Choice):
     glow_after_stop_s: float = figure("End of glow after the stop", "seconds", 1)
     cooling_s: float | None = figure("Cooling from 1200 to 800 °C", "seconds", 2)
     interpass_c: float = figure("Interpass", "temperature")
+    interpass_wait_s: float | None = figure("Wait to the interpass limit", "seconds", 1)
     part_mean_c: float | None = figure("Mean of the part", "temperature", 0)
     hot_c: float = figure("Hot from", "temperature", positive=True)
     curve_step_mm: float = figure("Step of the curve", "length", 4, positive=True)
@@ -81,13 +82,14 @@ def choose_warmth(joint: Joint, section: Section, back: Back, travel: Travel, pu
     inputs = heat_input_kj_mm(ARC_VOLTAGE_V, amps, v), heat_input_en_kj_mm(ARC_VOLTAGE_V, amps, v)
     cooling = cooling_time_s(section.heat, h, power, v, *COOLING_C)
     interpass, mean = _interpass_c(joint), _part_mean_c(joint, section, amps, travel.arc_time_s)
+    wait = _wait_s(section, field, interpass, mean)
     step = max(CURVE_BANDS * band, CURVE_LEAST_MM) / (CURVE_POINTS - 1)
     peaks = peak_temperatures_c(section.heat, h, power, v, (i * step for i in range(CURVE_POINTS)))
     return Warmth(
         arc_voltage_v=ARC_VOLTAGE_V, high_voltage_v=load_line_v(amps), heat_input_kj_mm=inputs[0], heat_input_en_kj_mm=inputs[1],
-        hot_band_mm=band, tail_mm=tail, glow_end_s=glow / v, glow_after_stop_s=glow_after_stop_s(field, GLOW_C, glow), cooling_s=cooling, interpass_c=interpass,
+        hot_band_mm=band, tail_mm=tail, glow_end_s=glow / v, glow_after_stop_s=glow_after_stop_s(field, GLOW_C, glow), cooling_s=cooling, interpass_c=interpass, interpass_wait_s=wait,
         part_mean_c=mean, hot_c=HOT_BAND_C, curve_step_mm=step, curve_c=peaks,
-        why=(*_inputs_why(inputs, amps, v), *_field_why(section, power, v, band, tail), *_limits_why(joint, section, back, interpass, cooling)),
+        why=(*_inputs_why(inputs, amps, v), *_field_why(section, power, v, band, tail), *_limits_why(joint, section, back, interpass, cooling, wait)),
         cautions=tuple(_cautions(joint, section, travel, cooling, mean, interpass)),
     )  # fmt: skip
 
@@ -97,6 +99,21 @@ def field_of(section: Section, back: Back, travel: Travel, pulse: Pulse) -> Fiel
     power = net_power_w(ARC_VOLTAGE_V, pulse.average_a)
     loss = face_loss_1_s(section.heat.rho_c, section.h_mm)
     return Field(power, travel.speed_mm_s, section.h_mm, section.heat.k, section.heat.a, _wall(section, back), loss)
+
+
+def wait_s(plan_heat: Warmth, section: Section, back: Back, travel: Travel, pulse: Pulse) -> float:
+    """How long a neighbour waits, s: as the plan tells it, and of one kept before it was told by the same reckoning."""
+    if plan_heat.interpass_wait_s is not None:
+        return plan_heat.interpass_wait_s
+    return round(
+        _wait_s(section, field_of(section, back, travel, pulse), plan_heat.interpass_c, plan_heat.part_mean_c), 1
+    )
+
+
+def _wait_s(section: Section, field: Field, interpass: float, mean: float | None) -> float:
+    return wait_below_s(
+        field, interpass, None if section.all_round else section.length_mm, mean - AMBIENT_C if mean else 0.0
+    )
 
 
 def _wall(section: Section, back: Back) -> float | None:
@@ -152,10 +169,22 @@ def _field_why(section: Section, power: float, v: float, band: float, tail: floa
     ]  # fmt: skip
 
 
-def _limits_why(joint: Joint, section: Section, back: Back, interpass: float, cooling: float) -> list[Reason]:
+def _limits_why(
+    joint: Joint, section: Section, back: Back, interpass: float, cooling: float, wait: float
+) -> list[Reason]:
     words, t = "Next run only below {t} between runs.", temperature(interpass)
     steel = section.stainless_sides == 0
     reasons = [estimate("interpass-steel", words, t=t) if steel else published("usual-codes", words, t=t)]
+    waits = estimate("interpass-wait", "A seam beside it waits about {s} s for that.", s=f"{wait:.0f}")
+    reasons.append(
+        ruled(
+            waits,
+            "T − T0 = (q/v) / (h √(4π k ρc t)), less what ends, bars and faces take",
+            "t = {s} s to {t}",
+            s=f"{wait:.0f}",
+            t=t,
+        )
+    )
     if back.barred:
         words = "The bars are reckoned as cold walls beside the seam: the tail is shorter for them."
         reasons.append(estimate("strip-between-bars", words))

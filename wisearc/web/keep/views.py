@@ -13,7 +13,7 @@ from ...core.figures import in_words
 from ...core.quantities import unit_of
 from ...core.record import FACES, FAULTS, PARTS, rods_used, travel_mm_s
 from ...core.shop import ASSUMED
-from ...services import book, finding, keeping, purge_run, running
+from ...services import book, finding, jobs, keeping, purge_run, running
 from ...services.errors import NotAllowed, Stale, StoreError
 from ...services.planning import joint_of_query
 from ...services.setting_up import kept_as
@@ -134,6 +134,10 @@ def add_run(number: str, letter: str) -> Any:
                     view.revision,
                     running.record_run(view.number, letter, form.data, once, purge=_purge())[1],
                 )
+            if (
+                of_job := jobs.run_written(request.form.get("job", "")[:80], made, request.form.get("who", ""))
+            ) is not None:
+                return _remembered(url_for("jobs.bench", number=of_job), form)
             return _remembered(_page_of(made) + f"?taken={'proved' if proved else 'run'}&once={quote(once)}#runs", form)
         except BadInput as error:
             run_form.refuse(form, error, view.habit)

@@ -1,0 +1,116 @@
+"""A job in the real browser: seams put elsewhere by keys and by drag, parts laid by both, the bench ticked, the search watched; accessible, on a phone too."""
+
+from __future__ import annotations
+
+from wisearc.services import jobs
+
+from tests.browser.case import BrowserCase
+from tests.jobs import RIM, STAY, generated_job, job, seam
+
+DATA = job(seam("c1", side="left"), seam("c2", side="right"), seam("r1", RIM, after=["c1"]), seam("t1", STAY, ("c", "d"), face="bottom"))
+
+
+class Jobs(BrowserCase):
+    def made(self, data: dict = DATA) -> int:
+        number = jobs.begin("Mast", data=data).id
+        self.app.extensions["store"].close()
+        return int(number)
+
+    def order(self) -> list[str]:
+        return self.page.eval_on_selector_all(".rung", "rows => rows.map(row => row.dataset.key)")
+
+    def test_moved_by_keys_and_undone(self) -> None:
+        self.open(f"/jobs/{self.made()}")
+        before = self.order()
+        self.page.locator(f"#why-{before[0]}").focus()
+        self.page.keyboard.press("Alt+ArrowDown")
+        self.page.locator("#told", has_text=f"{before[0]} put at place 2").wait_for()
+        self.assertEqual(self.order()[:2], [before[1], before[0]])
+        self.page.keyboard.press("Alt+ArrowDown")
+        self.page.locator("#told", has_text="put at place 3").wait_for()
+        self.assertEqual(self.order()[2], before[0])
+        for _ in range(2):
+            self.page.get_by_role("button", name="Undo").click()
+            self.page.locator("#told", has_text="Undone").wait_for()
+            self.page.wait_for_timeout(150)
+        self.assertEqual(self.order(), before)
+
+    def test_dragged_with_its_price_and_its_rule(self) -> None:
+        self.open(f"/jobs/{self.made()}")
+        before = self.order()
+        grip = self.page.locator(f"#rung-{before[-1]} [data-grip]").bounding_box()
+        first = self.page.locator(f"#rung-{before[0]}").bounding_box()
+        mouse = self.page.mouse
+        mouse.move(grip["x"] + 20, grip["y"] + 20)
+        mouse.down()
+        mouse.move(first["x"] + 20, first["y"] + 10, steps=4)
+        self.page.locator("#told", has_text=f"{before[-1]} at place 1:").wait_for()
+        mouse.up()
+        self.page.locator("#told", has_text="put at place 1").wait_for()
+        self.assertEqual(self.order()[0], before[-1])
+
+    def test_why_here_opens_without_leaving(self) -> None:
+        self.open(f"/jobs/{self.made()}")
+        key = "t1"
+        self.page.locator(f"#why-{key}").click()
+        self.page.locator(".rung-why", has_text="place").wait_for()
+        self.assertIn(f"at={key}", self.page.url)
+        self.page.get_by_role("button", name="Pin last").click()
+        self.page.locator("#told", has_text="pinned last").wait_for()
+        self.assertEqual(self.order()[-1], key)
+        self.page.go_back()
+        self.until("!document.querySelector('.rung-why')")
+
+    def test_parts_laid_by_keys_and_drag(self) -> None:
+        number = self.made()
+        self.open(f"/jobs/{number}")
+        block = self.page.locator("[data-part-block='a']")
+        at = [float(v) for v in block.get_attribute("data-at").split(",")]
+        block.focus()
+        self.page.keyboard.press("ArrowRight")
+        self.until(f"document.querySelector(\"[data-part-block='a']\").dataset.at.split(',')[0] > {at[0] + 1}")
+        self.page.keyboard.press("Shift+ArrowDown")
+        self.until(f"document.querySelector(\"[data-part-block='a']\").dataset.at.split(',')[3] > {at[3] + 1}")
+        box = block.bounding_box()
+        mouse = self.page.mouse
+        mouse.move(box["x"] + 10, box["y"] + 10)
+        mouse.down()
+        mouse.move(box["x"] + 90, box["y"] + 60, steps=3)
+        mouse.up()
+        self.until(f"document.querySelector(\"[data-part-block='a']\").dataset.at.split(',')[0] > {at[0] + 8}")
+        self.page.reload()
+        self.until(f"document.querySelector(\"[data-part-block='a']\").dataset.at.split(',')[0] > {at[0] + 8}")
+
+    def test_ticked_at_the_bench_without_the_server_too(self) -> None:
+        number = self.made()
+        self.open(f"/jobs/{number}/bench")
+        self.page.locator(".set-box").first.click()
+        self.page.locator("[data-count]", has_text="1 of 4 done").wait_for()
+        self.page.context.set_offline(True)
+        self.page.locator(".set-box").nth(1).click()
+        self.page.locator("[data-count]", has_text="kept on this device").wait_for()
+        self.page.context.set_offline(False)
+        self.page.locator("[data-count]:not(:has-text('kept'))", has_text="2 of 4 done").wait_for()
+        self.page.reload()
+        self.page.locator("[data-count]", has_text="2 of 4 done").wait_for()
+
+    def test_bettered_while_one_looks_and_stopped(self) -> None:
+        self.open(f"/jobs/{self.made(generated_job(120, 2))}")
+        self.page.locator("[data-searching]", has_text="bettered").wait_for(timeout=40_000)
+        self.page.get_by_role("button", name="Stop").click()
+        self.page.locator(".job-search", has_text="The search was stopped").wait_for()
+        self.page.get_by_role("button", name="Search on").click()
+        self.page.locator("[data-searching]").wait_for()
+
+    def test_accessible_on_every_page_and_no_wider_than_a_phone(self) -> None:
+        number = self.made()
+        for path in ("", "?at=r1", "/entry", "/bench", "/takes", "/warp"):
+            self.open(f"/jobs/{number}{path}")
+            self.check_access()
+        self.page.set_viewport_size({"width": 390, "height": 844})
+        for path in ("", "?at=r1", "/entry", "/bench", "/takes", "/warp"):
+            self.open(f"/jobs/{number}{path}")
+            self.assertLessEqual(self.page.evaluate("document.documentElement.scrollWidth"), 390, path)
+        for path in ("/jobs/", "/jobs/buy"):
+            self.open(path)
+            self.check_access()

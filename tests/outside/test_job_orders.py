@@ -1,0 +1,210 @@
+"""Orders of seams against every order there is, against costs reckoned anew from the order alone, and against a general solver.
+
+The cost is reckoned here from a plan's file by the words of the format alone: nothing of the product's own counting is used. The general
+solver's orders stand in orders_general_solver.json with the solver and the time it had; bench/order_reference.py makes them.
+"""
+
+import itertools
+import json
+import time
+import unittest
+from pathlib import Path
+from typing import Any
+
+from wisearc.core.jobs.job_data import make_job
+from wisearc.core.jobs.job_plan import best_order, plan_of_order, work_of
+from wisearc.core.jobs.problem import Problem, problem_of
+from wisearc.core.jobs.search import search
+from wisearc.core.shop import ASSUMED
+from wisearc.formats.job_json import items_data
+from wisearc.formats.plan_json import plan_data
+from wisearc.services.job_plans import plans_of
+
+from tests.jobs import generated, generated_job
+from tests.untraced import Untraced
+
+SOLVER = Path(__file__).with_name("orders_general_solver.json")
+ITEMS = ("arc_s", "dial_s", "torch_s", "clamp_s", "wait_s", "balance_s")
+
+
+def cost_of(data: dict[str, Any], plans: dict[str, dict[str, Any]], order: list[str]) -> dict[str, float]:
+    """What an order costs, reckoned from the format's words: a job file, the plan files of its seams, the order."""
+    seams = {s["key"]: s for s in data["seams"]}
+    found, now, done = dict.fromkeys(ITEMS, 0.0), 0.0, []
+    for i, key in enumerate(order):
+        plan, seam = plans[key], seams[key]
+        if i:
+            before, was = plans[order[i - 1]], seams[order[i - 1]]
+            dial = [
+                (
+                    round(p["current"]["dial_a"]),
+                    p["pulse"]["rate_pps"],
+                    p["pulse"]["on_pct"],
+                    p["pulse"]["background_pct"],
+                    round(p["gas"]["flow_l_min"] / 0.5),
+                    p["gas"]["postflow_s"],
+                )
+                for p in (before, plan)
+            ]
+            torch = [(p["tungsten"]["diameter_mm"], p["tungsten"]["type"], p["torch"]["front_end"], p["torch"]["cup"]) for p in (before, plan)]
+            clamp = [
+                (s.get("face", "top"), "bars" if p["back"]["cover"].endswith("-bar") else "purge" if p["back"]["cover"] == "purge" else "open")
+                for s, p in ((was, before), (seam, plan))
+            ]
+            for name, pair, seconds in (("dial_s", dial, 60), ("torch_s", torch, 180), ("clamp_s", clamp, 240)):
+                if pair[0] != pair[1]:
+                    found[name] += seconds
+                    now += seconds
+        for other, end in done:
+            if set(seams[other]["joins"]) & set(seam["joins"]) and now < end + plans[other]["heat"]["interpass_wait_s"]:
+                found["wait_s"] += end + plans[other]["heat"]["interpass_wait_s"] - now
+                now = end + plans[other]["heat"]["interpass_wait_s"]
+        now += plan["travel"]["arc_time_s"]
+        found["arc_s"] += plan["travel"]["arc_time_s"]
+        done.append((key, now))
+        sides = [seams[k].get("side", "middle") for k, _ in done]
+        found["balance_s"] += 30 * max(0, abs(sides.count("left") - sides.count("right")) - 1)
+    return found
+
+
+def problem(n: int, seed: int) -> Problem:
+    """A generated problem."""
+    figures = {k: tuple(tuple(x) if isinstance(x, list) else x for x in v) if isinstance(v, list) else v for k, v in generated(n, seed).items()}
+    return Problem(keys=tuple(f"s{j}" for j in range(n)), **figures)
+
+
+def cheapest(p: Problem) -> float:
+    """The least of all orders, each reckoned by its own few lines."""
+    best = float("inf")
+    for order in itertools.permutations(range(p.n)):
+        place = {j: i for i, j in enumerate(order)}
+        if any(place[a] > place[b] for a, b in p.before):
+            continue
+        now, lean, extra, ends = 0.0, 0, 0.0, {}
+        for i, j in enumerate(order):
+            if i:
+                now += sum(c for kind, c in zip(p.classes, p.change_s, strict=True) if kind[order[i - 1]] != kind[j])
+            now = max([now, *(ends[k] + p.cool_s[k] for k in ends if set(p.parts[k]) & set(p.parts[j]))]) + p.arc_s[j]
+            ends[j] = now
+            lean += p.side[j]
+            extra += p.balance_s * max(0, abs(lean) - 1)
+            if now + extra >= best:
+                break
+        else:
+            best = now + extra
+    return best
+
+
+class Brute(Untraced):
+    def test_three_hundred_jobs_of_up_to_seven_seams(self) -> None:
+        """The search proves its order, and no order is cheaper."""
+        for seed in range(300):
+            n = 1 + seed % 6 if seed % 15 else 7
+            p = problem(n, seed)
+            *_, found = search(p, lambda: True)
+            self.assertTrue(found.proved)
+            self.assertEqual(sorted(found.order), list(range(n)))
+            self.assertAlmostEqual(found.cost_s, cheapest(p), 6, f"{n} seams, seed {seed}")
+
+    def test_proved_by_going_on_where_it_is_larger(self) -> None:
+        """Twelve seams proved: no order of a long local search is cheaper, and the bound never lies above."""
+        from wisearc.core.jobs.beam import Arrays, bettered
+
+        for seed in range(4):
+            p = problem(12, seed)
+            *_, found = search(p, lambda: True)
+            self.assertTrue(found.proved)
+            asked = iter(range(200))
+            *_, (other, _order) = bettered(
+                Arrays(p), list(range(12)) if not p.before else list(found.order), lambda asked=asked: next(asked, None) is not None
+            )
+            self.assertGreaterEqual(other, found.cost_s - 1e-6)
+            self.assertLessEqual(p.bound_s, found.cost_s + 1e-6)
+
+
+class Costs(Untraced):
+    def test_items_from_the_order_alone(self) -> None:
+        """Each item of an order's cost, of jobs whose seams are real joints, against this file's own reckoning from the plan files."""
+        for seed in range(6):
+            data = generated_job(7, seed)
+            made = make_job(data)
+            plans = plans_of(made, ASSUMED)
+            files = {key: plan_data(plan) for key, plan in plans.items()}
+            work = work_of(made, plans)
+            best = best_order(work, lambda: True)
+            # the seams in this order and, the other way about, in one that no rule was asked of
+            for order in (best.order, tuple(reversed(best.order))):
+                told = items_data(plan_of_order(work, type(best)(order, 0, False), ASSUMED).one.items)
+                own = cost_of(data, files, list(order))
+                for name in ITEMS:
+                    self.assertAlmostEqual(told[name], own[name], 2, f"{name}, seed {seed}")
+                self.assertAlmostEqual(told["cost_s"], sum(own.values()), 2)
+
+    def test_the_search_counts_as_the_order_does(self) -> None:
+        """What the search reckons with its figures is what the order costs."""
+        for seed in range(6):
+            made = make_job(generated_job(12, seed))
+            work = work_of(made, plans_of(made, ASSUMED))
+            p = problem_of(work)
+            best = best_order(work, iter([True] * 20 + [False] * 100000).__next__)
+            order = [p.keys.index(key) for key in best.order]
+            self.assertAlmostEqual(p.cost_s(order), items_data(plan_of_order(work, best, ASSUMED).one.items)["cost_s"], 2)
+
+    def test_a_worked_case_by_hand(self) -> None:
+        """Three seams: 100, 50 and 30 s of arc; the second shares a part with the first, which cools 90 s; the third another dial, and fills the wait."""
+        p = Problem(
+            ("a", "b", "c"),
+            (100, 50, 30),
+            (90, 0, 0),
+            ((0, 0, 1), (0, 0, 0), (0, 0, 0)),
+            (60, 180, 240),
+            ((0,), (0,), (1,)),
+            (1, 1, 0),
+            (),
+            30,
+            (True,) * 3,
+        )
+        # a, b, c: 100 + 90 waited + 50 + 60 + 30, and 30 for b on the same side, 30 for it still being so after c
+        self.assertEqual(p.cost_s([0, 1, 2]), 390)
+        # b, a, c: nothing waits
+        self.assertEqual(p.cost_s([1, 0, 2]), 50 + 100 + 60 + 30 + 60)
+        # c, b, a: the dial once, nothing waits, one step two ahead
+        *_, found = search(p, lambda: True)
+        self.assertEqual((found.order, found.cost_s), ((2, 1, 0), 30 + 60 + 50 + 100 + 30))
+
+
+class Many(Untraced):
+    def test_thirty_seams_against_a_general_solver(self) -> None:
+        """Never more than 5 % dearer than the general solver after minutes; its cost is that of its order, so that the two count alike."""
+        told = json.loads(SOLVER.read_text(encoding="utf-8"))
+        for row in told["orders"]:
+            p = problem(row["seams"], row["seed"])
+            self.assertAlmostEqual(p.cost_s(row["order"]), row["cost_s"], 0)
+            asked = iter(range(150))
+            *_, found = search(p, lambda asked=asked: next(asked, None) is not None)
+            self.assertLessEqual(found.cost_s, 1.05 * row["cost_s"], row)
+            self.assertLessEqual(p.bound_s, row["cost_s"] + 0.5)
+
+    def test_a_hundred_seams_are_ordered_by_every_rule(self) -> None:
+        """The first answer of a hundred seams breaks no rule, and later ones are cheaper."""
+        p = problem(100, 3)
+        asked = iter(range(150))
+        costs = []
+        for found in search(p, lambda: next(asked, None) is not None):
+            place = {j: i for i, j in enumerate(found.order)}
+            self.assertFalse([pair for pair in p.before if place[pair[0]] > place[pair[1]]])
+            self.assertAlmostEqual(found.cost_s, p.cost_s(found.order))
+            costs.append(found.cost_s)
+        self.assertGreater(len(costs), 1)
+        self.assertEqual(costs, sorted(costs, reverse=True))
+
+    def test_it_stops_when_asked(self) -> None:
+        """Asked to stop it says what it has, at once."""
+        began = time.monotonic()
+        found = list(search(problem(100, 5), lambda: False))
+        self.assertEqual(len(found), 1)
+        self.assertLess(time.monotonic() - began, 20)
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,286 @@
+"""Jobs kept: made, taken in, changed by two at once, undone, ticked; runs that go to the seams' records; searches beside the pages."""
+
+from __future__ import annotations
+
+import json
+import time
+from pathlib import Path
+from typing import Any
+
+from wisearc.core.errors import BadInput
+from wisearc.core.jobs.job_data import make_job
+from wisearc.core.jobs.job_plan import work_of
+from wisearc.core.shop import ASSUMED
+from wisearc.services import book, job_entry, job_view, jobs, keeping, running
+from wisearc.services.errors import Missing, NotAllowed
+from wisearc.services.job_bench import buying_list, measured_bow, warp_rows
+from wisearc.services.job_plans import plans_of
+from wisearc.services.searching import Searches
+
+from tests.jobs import CORNER, RIM, STAY, generated_job, job, seam
+from tests.samples import run
+from tests.store_case import StoreCase
+
+DATA = job(seam("c1", side="left"), seam("c2", side="right"), seam("r1", RIM, after=["c1"]), seam("t1", STAY, ("c", "d")))
+
+
+def at(moment: str = "2026-04-01T10:00:00Z") -> Any:
+    return lambda: moment
+
+
+class Kept(StoreCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.row = jobs.begin("Mast", data=DATA)
+        self.searches = Searches()
+        self.addCleanup(self.searches.close)
+
+    def edit(self) -> int:
+        return int(jobs.find(self.row.id).edit)
+
+    def view(self, number: int = 0) -> job_view.JobView:
+        return job_view.view_of(jobs.find(number or self.row.id), ASSUMED, self.searches, "mm")
+
+    def change(self, seen: int | None = None, who: str = "", order: tuple[str, ...] = (), **what: Any) -> Any:
+        return jobs.change(self.row.id, what, self.edit() if seen is None else seen, who, order)
+
+    def data(self) -> dict[str, Any]:
+        return dict(jobs.find(self.row.id).data)
+
+    def test_a_form_sent_twice_is_one_job(self) -> None:
+        one, other = jobs.begin("Box", "tok"), jobs.begin("Box", "tok")
+        self.assertEqual(one.id, other.id)
+        with self.assertRaises(BadInput):
+            jobs.begin("  ")
+        with self.assertRaises(Missing):
+            jobs.find(99)
+
+    def test_file_and_csv_there_and_back(self) -> None:
+        text = json.dumps(jobs.file_of(self.row))
+        again = jobs.take_in(text.encode(), "mast.json")
+        self.assertEqual(make_job(again.data), make_job(self.row.data))
+        from wisearc.services.job_bench import seams_text
+
+        sheet = jobs.take_in(("\ufeff" + seams_text(make_job(self.row.data))).encode(), "The mast.csv")
+        self.assertEqual((make_job(sheet.data).seams, sheet.title), (make_job(self.row.data).seams, "The mast"))
+        for raw, words in (
+            (b"{", "JSON"),
+            (b"key,joins,colour\r\na,b,c", "colour"),
+            (b"title\r\nx", "key and joins"),
+            (b"key,joins,joint\r\na,b; c,joint=nothing", "line 2"),
+            (b"key,joins,seen\r\na,b,maybe", "line 2"),
+            (b"", "empty"),
+        ):
+            with self.assertRaises(BadInput) as refused:
+                jobs.take_in(raw, "x.csv")
+            self.assertIn(words, str(refused.exception), raw)
+
+    def test_two_at_once_on_different_things_both_stand(self) -> None:
+        seen = self.edit()
+        self.change(seen, "R.T.", do="seam", key="c1", set={**self.data()["seams"][0], "face": "left"})
+        self.change(seen, "M.O.", do="seam", key="c1", set={**DATA["seams"][0], "side": "middle"})
+        self.change(seen, "M.O.", do="move", key="t1", to=0, order=("c1", "c2", "r1", "t1"))
+        row = self.data()["seams"][0]
+        self.assertEqual((row["face"], row["side"], self.data()["order"][0]), ("left", "middle", "t1"))
+        self.assertEqual(jobs.conflicts(self.row.id), [])
+
+    def test_two_at_once_on_one_thing_are_both_kept_and_shown(self) -> None:
+        seen, order = self.edit(), ("c1", "c2", "r1", "t1")
+        jobs.change(self.row.id, {"do": "move", "key": "t1", "to": 0}, seen, "R.T.", order)
+        jobs.change(self.row.id, {"do": "move", "key": "t1", "to": 2}, seen, "M.O.", order)
+        found = jobs.conflicts(self.row.id)
+        self.assertEqual(
+            [(c.stands.who, c.stands.words, c.other.who, c.other.words) for c in found], [("M.O.", "t1 put at place 3", "R.T.", "t1 put at place 1")]
+        )
+        self.assertEqual(self.data()["order"].index("t1"), 2)
+        jobs.settle(self.row.id, found[0].stands.id, True, order)
+        self.assertEqual((self.data()["order"].index("t1"), jobs.conflicts(self.row.id)), (0, []))
+        # the same said twice is no conflict
+        seen = self.edit()
+        for _ in range(2):
+            jobs.change(self.row.id, {"do": "pin", "key": "c1", "at": "first"}, seen, "R.T.")
+        self.assertEqual(jobs.conflicts(self.row.id), [])
+
+    def test_on_a_page_of_before_a_seam_was_taken_out(self) -> None:
+        seen = self.edit()
+        self.change(do="drop-seam", key="t1")
+        with self.assertRaises(BadInput) as refused:
+            self.change(seen, do="move", key="t1", to=0)
+        self.assertIn("no longer in this job", str(refused.exception))
+        self.assertEqual([s["key"] for s in self.data()["seams"]], ["c1", "c2", "r1"])
+
+    def test_undo_step_by_step(self) -> None:
+        before = self.data()
+        self.change(do="pin", key="c2", at="first")
+        self.change(do="seam", key="c1", set={"key": "z9"})
+        self.assertEqual(self.data()["seams"][2]["after"], ["z9"])
+        self.assertIn("z9", jobs.undo(self.row.id))
+        self.assertIn("pinned", jobs.undo(self.row.id))
+        self.assertEqual((self.data(), jobs.undo(self.row.id)), (before, ""))
+
+    def test_names_follow(self) -> None:
+        self.change(do="part", name="a", set={"note": "bent"})
+        self.change(do="rename-part", name="a", to="box")
+        self.assertEqual(
+            (self.data()["parts"][0], self.data()["seams"][0]["joins"], self.data()["about"]["box"]["note"]), ("box", ["box", "b"], "bent")
+        )
+        with self.assertRaises(BadInput) as refused:
+            self.change(do="drop-part", name="box")
+        self.assertIn("c1, c2, r1", str(refused.exception))
+        self.change(do="add-part", name="spare")
+        self.assertEqual(self.view().notices[-1][0], "note")
+        self.change(do="drop-part", name="spare")
+        jobs.change(self.row.id, {"do": "order", "order": ["t1", "c1", "c2", "r1"]}, self.edit())
+        self.change(do="drop-seam", key="c1")
+        self.assertEqual((self.data()["order"], self.data()["seams"][1]["after"]), (["t1", "c2", "r1"], []))
+        self.change(do="add-seam", seam=seam("n1", CORNER, ("box", "new")))
+        self.assertEqual((self.data()["order"][-1], self.data()["parts"][-1]), ("n1", "new"))
+
+    def test_one_that_is_put_away_or_done_is_not_changed(self) -> None:
+        for standing in ("done", "away"):
+            jobs.set_standing(self.row.id, standing)
+            with self.assertRaises(NotAllowed):
+                self.change(do="pin", key="c1", at="first")
+            jobs.set_standing(self.row.id, "open")
+        self.assertEqual([r.id for r in jobs.open_jobs()], [self.row.id])
+
+    def test_the_first_tick_holds_the_order(self) -> None:
+        order = self.view().order
+        jobs.tick(self.row.id, order[0], 1, True, "R.T.", order)
+        self.assertEqual(tuple(self.data()["order"]), order)
+        jobs.tick(self.row.id, order[0], 1, True, "R.T.", order)
+        self.assertEqual(self.view().done, 1)
+        jobs.tick(self.row.id, order[0], 1, False, "R.T.", order)
+        self.assertEqual(self.view().done, 0)
+        for key, piece in (("zz", 1), ("c1", 2), ("c1", 0)):
+            with self.assertRaises(BadInput):
+                jobs.tick(self.row.id, key, piece, True, "", order)
+        jobs.tick(self.row.id, "c1", 1, True, "", order)
+        jobs.bench_anew(self.row.id)
+        self.assertEqual(jobs.ticks(self.row.id), {})
+
+    def test_a_run_goes_to_the_seams_record(self) -> None:
+        """A seam of its own joint is kept as a draft, with those of the job that are the same but for their names; the run stands in its record and at the bench."""
+        number, letter = jobs.keep_seam(self.row.id, "c1", ASSUMED)
+        keys = {s["key"]: s for s in self.data()["seams"]}
+        self.assertEqual((keys["c1"]["procedure"], keys["c2"]["procedure"], keys["r1"]["procedure"]), (number, number, None))
+        self.assertEqual(jobs.keep_seam(self.row.id, "c2", ASSUMED), (number, letter))
+        revision = book.find(number, letter)
+        made = run(CORNER)
+        made["measured"]["bow_mm"] = 1.5
+        running.record_run(number, letter, made)
+        self.assertEqual(jobs.run_written(jobs.run_named(self.row.id, "c1", 1), revision, "R.T."), self.row.id)
+        rung = next(r for r in self.view().rungs if r.key == "c1")
+        self.assertEqual((rung.done, rung.written), (True, True))
+        self.assertEqual(measured_bow(number, "mm"), "1 run measured 1.5 mm")
+        self.assertIn("1.5 mm", next(w.measured for w in warp_rows(self.view(), "mm") if w.key == "c1"))
+        for wrong in ("", "x", "99:c1/1", f"{self.row.id}:zz/1", f"{self.row.id}:c1/7"):
+            self.assertIsNone(jobs.run_written(wrong, revision, "R.T."), wrong)
+
+    def test_by_a_procedure_of_the_book(self) -> None:
+        draft = keeping.keep_draft(make_job(DATA).seams[0].joint, ASSUMED)
+        label = draft.procedure.label
+        self.change(do="seam", key="c1", set={"procedure": label, "joint": None})
+        self.assertEqual(self.view().plan.work.tasks["c1"].plan.title, keeping.plan_of(draft).title)
+        self.change(do="seam", key="c2", set={"procedure": "P-0999", "joint": None})
+        self.assertIn("P-0999", self.view().fault)
+
+    def test_what_all_open_jobs_take(self) -> None:
+        other = jobs.begin("Other", data={**DATA, "quantity": 2})
+        jobs.begin("Empty")
+        items, left = buying_list(ASSUMED, self.searches)
+        argon = next(i.need for i in items if i.list == "cylinders")
+        own = [sum(t.plan.gas.argon_l for t in self.view(n).plan.work.tasks.values()) for n in (self.row.id, other.id)]
+        self.assertAlmostEqual(argon, own[0] + 2 * own[1], delta=0.2)
+        self.assertEqual(left, ["Empty"])
+
+
+class Typed(StoreCase):
+    JOB = make_job(DATA)
+
+    def typed(self, old: str = "", **more: str) -> dict[str, Any]:
+        return job_entry.seam_typed(
+            {"key": "n1", "joins": "a, b; c", "side": "left", "seen": "no", "after": "c1, c2", "free": "3 in", "of": "like c1", **more},
+            self.JOB,
+            "mm",
+            old,
+        )
+
+    def test_a_seam_as_it_is_typed(self) -> None:
+        made = self.typed()["seam"]
+        self.assertEqual(
+            (made["joins"], made["seen"], made["after"], made["free_mm"], made["joint"]["joint"]),
+            (["a", "b", "c"], False, ["c1", "c2"], 76.2, "outside-corner"),
+        )
+        self.assertEqual(self.typed(of="p-0003 b")["seam"]["procedure"], "P-0003 B")
+        link = job_entry.seam_link(self.JOB.seams[2])
+        self.assertEqual(self.typed(of=f"http://here/?{link}")["seam"]["joint"]["joint"], "edge")
+        self.assertEqual(self.typed("c1", of="")["do"], "seam")
+
+    def test_refused_by_field(self) -> None:
+        for more, field in (
+            ({"key": " "}, "key"),
+            ({"joins": ""}, "joins"),
+            ({"of": ""}, "of"),
+            ({"of": "whatever"}, "of"),
+            ({"of": "a=b"}, "of"),
+            ({"free": "1 mm"}, "free"),
+            ({"free": "wide"}, "free"),
+        ):
+            with self.assertRaises(BadInput) as refused:
+                self.typed(**more)
+            self.assertEqual(refused.exception.field, field, more)
+        for form, field in (({"title": ""}, "title"), ({"title": "x", "quantity": "many"}, "quantity"), ({"title": "x", "dial_s": "9999"}, "dial_s")):
+            with self.assertRaises(BadInput) as refused:
+                job_entry.head_typed(form)
+            self.assertEqual(refused.exception.field, field)
+
+    def test_a_part_is_held_within_the_field(self) -> None:
+        self.assertEqual(job_entry.at_typed({"left": "-5", "top": "95", "width": "30", "height": "0.5"}), [0, 95, 30, 2])
+
+
+class Searched(StoreCase):
+    def test_a_large_job_is_answered_at_once_and_bettered(self) -> None:
+        """A hundred and twenty seams: the first answer in a moment, the rest in another process, stopped when asked; whoever asks again sees the same."""
+        made = make_job(generated_job(120, 2))
+        work = work_of(made, plans_of(made, ASSUMED))
+        searches = Searches()
+        self.addCleanup(searches.close)
+        search = searches.ask(work)
+        self.assertIs(searches.ask(work), search)
+        first = searches.cost(search)
+        until = time.monotonic() + 60
+        while not search.bettered and search.going and time.monotonic() < until:
+            time.sleep(0.05)
+        self.assertTrue(search.bettered)
+        self.assertLess(searches.cost(search), first)
+        searches.stop(search)
+        self.assertEqual(search.state, "stopped")
+        best = search.best
+        time.sleep(0.3)
+        self.assertIs(search.best, best)
+        searches.begin(search)
+        self.assertTrue(search.going)
+
+    def test_small_ones_are_proved_at_once(self) -> None:
+        made = make_job(DATA)
+        search = Searches().ask(work_of(made, plans_of(made, ASSUMED)))
+        self.assertEqual((search.state, search.best.proved, search.going), ("proved", True, False))
+
+
+class Demo(StoreCase):
+    def test_the_mast_exercises_all_of_it(self) -> None:
+        from wisearc.services.demo import fill_if_empty
+
+        fill_if_empty(self.store)
+        row = jobs.open_jobs()[0]
+        made = make_job(row.data)
+        self.assertGreaterEqual(len(made.seams), 12)
+        self.assertGreaterEqual(len(made.parts), 6)
+        self.assertTrue(any(s.hides for s in made.seams) and any(s.after for s in made.seams) and not all(s.seen for s in made.seams))
+        view = job_view.view_of(row, ASSUMED, Searches(), "mm")
+        touched = {t for r in view.rungs for t, _ in r.touched}
+        self.assertEqual(touched, {"dial", "torch", "clamp"})
+        self.assertEqual({t.clamped.behind for t in view.plan.work.tasks.values()}, {"bars", "purge"})
+        self.assertGreater(view.plan.one.items.wait_s, 0)
+        self.assertEqual(json.loads((Path(__file__).parents[2] / "examples" / "jobs" / "mast-head.json").read_text())["title"], row.title)

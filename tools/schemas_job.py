@@ -1,0 +1,175 @@
+"""The JSON Schemas of a job and of its plan."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from wisearc.core import checks
+from wisearc.core.entries import Entry, entries
+from wisearc.core.jobs.job import (
+    LONGEST_NOTE,
+    LONGEST_PART,
+    LONGEST_TITLE,
+    MOST_JOINED,
+    MOST_LINES,
+    MOST_PARTS,
+    MOST_PIECES,
+    MOST_SEAMS,
+    Seam,
+    Times,
+)
+from wisearc.core.jobs.job_data import LONGEST_MM
+from wisearc.core.jobs.warp import SAYS
+from wisearc.core.reasons import LEVELS
+from wisearc.formats.job_json import ITEMS
+
+_LINE = f"^{checks.LINE}$"
+_NUMBER = {"type": "number"}
+
+
+def _object(properties: dict[str, Any], needed: list[str] | None = None) -> dict[str, Any]:
+    return {
+        "type": "object",
+        "required": list(properties) if needed is None else needed,
+        "properties": properties,
+        "additionalProperties": False,
+    }
+
+
+def _line(most: int, **more: Any) -> dict[str, Any]:
+    return {"type": "string", "maxLength": most, "pattern": _LINE, **more}
+
+
+def _names(most: int, **more: Any) -> dict[str, Any]:
+    return {"type": ["array", "null"], "maxItems": most, "items": _line(LONGEST_PART), **more}
+
+
+def _field(declared: Entry) -> dict[str, Any]:
+    if declared.kind == "number":
+        found: dict[str, Any] = {"type": ["number", "null"], "minimum": declared.low, "maximum": declared.high}
+    elif declared.kind == "yes":
+        found = {"type": "boolean"}
+    elif declared.kind == "name":
+        found = {"enum": [*declared.allowed(), None]}
+    else:
+        found = {
+            "type": "string" if declared.required else ["string", "null"],
+            "maxLength": int(declared.high),
+            "pattern": _LINE,
+        }
+    return {"description": declared.label + (f", {declared.unit}" if declared.unit else "")} | found
+
+
+def _mm(low: float, high: float = LONGEST_MM) -> dict[str, Any]:
+    return {"type": "number", "minimum": low, "maximum": high}
+
+
+def job_schema() -> dict[str, Any]:
+    """The schema of a job file."""
+    seam = {key: _field(declared) for key, declared in entries(Seam).items()}
+    seam |= {"joint": {"type": ["object", "null"], "description": "A joint; its format and version may be left out"}}
+    seam |= {
+        "joins": {**_names(MOST_JOINED), "type": "array", "minItems": 1},
+        "after": _names(MOST_SEAMS),
+        "hides": _names(MOST_SEAMS),
+    }
+    cut = _object(
+        {
+            "count": _mm(1, 10_000),
+            "what": _line(48),
+            "length_mm": _mm(1),
+            "width_mm": {**_mm(1), "type": ["number", "null"]},
+        },
+        ["length_mm"],
+    )
+    hole = _object({"diameter_mm": _mm(0.5, 500), "x_mm": _mm(-LONGEST_MM), "y_mm": _mm(-LONGEST_MM)})
+    rows = {"type": ["array", "null"], "maxItems": MOST_LINES}
+    about = _object(
+        {"note": _line(LONGEST_NOTE), "cuts": {**rows, "items": cut}, "holes": {**rows, "items": hole},
+         "at": {"type": ["array", "null"], "minItems": 4, "maxItems": 4, "items": {"type": "number", "minimum": 0, "maximum": 100}}}, [],
+    )  # fmt: skip
+    pinned = {"type": ["string", "null"], "maxLength": LONGEST_PART}
+    properties = {
+        "format": {"const": "wisearc/job"}, "version": {"const": 1}, "title": _line(LONGEST_TITLE), "quantity": {"type": "integer", "minimum": 1, "maximum": MOST_PIECES},
+        "parts": {"type": ["array", "null"], "maxItems": MOST_PARTS, "items": _line(LONGEST_PART, minLength=1)},
+        "seams": {"type": "array", "maxItems": MOST_SEAMS, "items": _object(seam, ["key", "joins"])},
+        "times": {**_object({key: _field(declared) for key, declared in entries(Times).items()}, []), "type": ["object", "null"]},
+        "balance_s": {"type": "number", "minimum": 0, "maximum": 7200}, "about": {"type": ["object", "null"], "additionalProperties": about},
+        "order": _names(MOST_SEAMS), "first": pinned, "last": pinned,
+    }  # fmt: skip
+    return {"title": "Parts, and the seams that join them", **_object(properties, ["format", "version"])}
+
+
+def _both(*names: str) -> dict[str, Any]:
+    return {key: {"type": "string"} for name in names for key in (name, f"{name}_in")}
+
+
+def _null(one: dict[str, Any]) -> dict[str, Any]:
+    return {**one, "type": [one["type"], "null"]}
+
+
+def _items() -> dict[str, Any]:
+    return {key: {"type": "number", "minimum": 0} for key in ("cost_s", *ITEMS, "piece_s")}
+
+
+def job_plan_schema() -> dict[str, Any]:
+    """The schema of a job's plan."""
+    text, whole = {"type": "string"}, {"type": "integer"}
+    keys = {"type": "array", "items": text}
+    pair = {"type": "array", "minItems": 2, "maxItems": 2, "items": _NUMBER}
+    step = _object(
+        {
+            "seam": text,
+            **_both("title", "change"),
+            "start_s": _NUMBER,
+            "end_s": _NUMBER,
+            "touched": keys,
+            "wait_s": _NUMBER,
+            "wait_for": _null(text),
+        }
+    )
+    item = {
+        "list": text,
+        "key": text,
+        **_both("item"),
+        "need": _NUMBER,
+        "have": _null(_NUMBER),
+        "unit": text,
+        "money": _null(_NUMBER),
+    }
+    warp = {
+        "verdict": {"enum": list(SAYS)},
+        "force_kn": pair,
+        "stress_mpa": pair,
+        "buckles_mpa": _NUMBER,
+        "ratio": _NUMBER,
+        "free_mm": _NUMBER,
+    }
+    lever = _object({"what": text, "text": text, **warp})
+    way = _object({"order": keys, **_items()}, ["order", "cost_s", *ITEMS])
+    cylinder = _object(
+        {"name": text, "holds_l": _NUMBER, "used_l": _NUMBER, "ends_at": _null(text), "piece": _null(whole)}
+    )
+    items = {"type": "array", "items": _object(item)}
+    take = _object({
+        "argon_l": _NUMBER, "by_gas": {"type": "object", "additionalProperties": _NUMBER}, "share_of_cylinder": _NUMBER, "cylinders": {"type": "array", "items": cylinder},
+        "lacking_l": _NUMBER, "rods": items, "tungstens": items, "bars": items, "money": _null(_NUMBER),
+    })  # fmt: skip
+    pull = _object(
+        {
+            **dict.fromkeys(("left_kn", "middle_kn", "right_kn", "lean_kn", "most_kn"), _NUMBER),
+            "most_after": _null(text),
+        }
+    )
+    properties = {
+        "format": {"const": "wisearc/job-plan"}, "version": {"const": 1}, "title": text, "quantity": whole, "order": keys, **_items(),
+        "proved_best": {"type": "boolean"}, "bound_s": _NUMBER, "by_hand": {"type": "boolean"}, "steps": {"type": "array", "items": step},
+        "batch": {"anyOf": [_object({"cheaper": {"enum": ["piece", "seam"]}, "by_piece": way, "by_seam": way}), {"type": "null"}]},
+        "take": take, "buy": {"type": "array", "items": _object({**item, "short": _NUMBER})},
+        "warp": {"type": "array", "items": _object({"seam": text, **warp, "free_told": {"type": "boolean"}, "levers": {"type": "array", "items": lever}, "mark": {"const": "estimate"}})},
+        "pull": pull, "cautions": {"type": "array", "items": _object({"level": {"enum": list(LEVELS)}, "code": text, "at": text, **_both("text")})},
+    }  # fmt: skip
+    return {
+        "title": "The order of a job's seams, and all that follows from it",
+        **_object(properties, [key for key in properties if key != "piece_s"]),
+    }

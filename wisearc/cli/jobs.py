@@ -1,0 +1,73 @@
+"""The commands for jobs: many joints in one order."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import sys
+from pathlib import Path
+from typing import Any
+
+from .reading import figure, read
+
+
+def add_jobs(commands: Any) -> None:
+    """The commands for jobs."""
+    job = commands.add_parser("job", help="the plan of a job: many joints in one order")
+    job.add_argument("file", metavar="FILE", help="a job file, or - for standard input")
+    job.add_argument("--shop", metavar="SHOP", help="a shop file; plan with what it owns")
+    job.add_argument(
+        "--orders",
+        metavar="FILE",
+        help="orders, one a line, keys by commas: print what each costs, or why it cannot be",
+    )
+    job.add_argument(
+        "--data", metavar="DIR", type=Path, help="the data folder, for seams that name a procedure of its book"
+    )
+    job.set_defaults(run=_job)
+
+    find = commands.add_parser(
+        "find-order", help="ever better orders of figures on standard input, as the page asks for them"
+    )
+    find.add_argument("--seconds", default="20", help="how long (default 20)")
+    find.set_defaults(run=_find)
+
+
+def _job(args: argparse.Namespace) -> int:
+    from ..core.shop import ASSUMED
+    from ..services.job_plans import in_book, job_of_text, job_plan_as_data, no_book, orders_data, planned
+    from ..services.planning import shop_of_text
+
+    shop = shop_of_text(read(args.shop, "shop")) if args.shop else ASSUMED
+    job, by_number = job_of_text(read(args.file, "job")), no_book
+    store = None
+    if args.data is not None:
+        from ..services.opening import open_book
+
+        store, by_number = open_book(args.data), in_book
+    try:
+        if args.orders:
+            for row in orders_data(job, shop, read(args.orders, "orders").splitlines(), by_number):
+                print(json.dumps(row, ensure_ascii=False, allow_nan=False))
+            return 0
+        plan = planned(job, shop, by_number)
+        json.dump(job_plan_as_data(plan), sys.stdout, ensure_ascii=False, indent=2, allow_nan=False)
+        sys.stdout.write("\n")
+        return 1 if any(c.level == "stop" for c in plan.cautions) else 0
+    finally:
+        if store is not None:
+            store.close()
+
+
+def _find(args: argparse.Namespace) -> int:
+    import os
+
+    from ..core import checks
+    from ..services.job_plans import search_lines
+
+    seconds = checks.number("--seconds", figure("--seconds", args.seconds), 0.1, 600, "s")
+    # what is looked for goes before nothing that is asked for
+    os.nice(10)
+    for row in search_lines(read("-", "problem"), seconds):
+        print(json.dumps(row, allow_nan=False), flush=True)
+    return 0

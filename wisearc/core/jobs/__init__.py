@@ -1,0 +1,1 @@
+"""A job: many joints welded in one order."""

@@ -1,0 +1,243 @@
+"""Good orders for many seams: a beam that follows the best of all ways at once, then seams, runs of seams and pairs moved while that helps.
+
+Beam search, and local search by insertion and exchange from shaken orders (iterated local search): textbook methods. All ways of a step are
+reckoned together in arrays.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from functools import cached_property
+from typing import Any
+
+from .problem import Problem
+
+MOST_RUN = 6
+# orders reckoned together: so many, and fewer of many seams
+_AT_LEAST, _TOGETHER = 150, 30_000
+_SHAKES = (2, 3, 4, 6)
+
+
+class Arrays:
+    """A problem as arrays."""
+
+    def __init__(self, problem: Problem) -> None:
+        import numpy as np
+
+        n, parts = problem.n, max(1, problem.part_count)
+        self.np, self.problem, self.n = np, problem, n
+        self.arc, self.cool = np.array(problem.arc_s), np.array(problem.cool_s)
+        self.setup = np.vstack([np.array(problem.setup_s).reshape(n, n), np.zeros((1, n))])
+        most = max((len(p) for p in problem.parts), default=1) or 1
+        # a seam of fewer parts names one of them twice; part `parts` is never warm
+        self.parts = np.array([[*p, *[p[0] if p else parts] * (most - len(p))] for p in problem.parts], dtype=np.intp)
+        self.part_count = parts + 1
+        self.side = np.array(problem.side)
+        self.needs = np.zeros((n, n), dtype=bool)
+        for one, other in problem.before:
+            self.needs[other, one] = True
+        self.pairs = np.array(problem.before, dtype=np.intp).reshape(-1, 2)
+        self.classes = [np.array(kind) for kind in problem.classes]
+        self.late = 1e-7 * np.array(problem.seen, dtype=float)
+
+    @cached_property
+    def moves(self) -> Any:
+        """Every move: from which place, how many seams (0: exchanged with one), to which."""
+        n = self.n
+        runs = [
+            (i, long, to)
+            for long in range(1, min(MOST_RUN, n - 1) + 1)
+            for i in range(n - long + 1)
+            for to in range(n - long + 1)
+            if to != i
+        ]
+        return self.np.array(runs + [(i, 0, k) for i in range(n) for k in range(i + 1, n)], dtype=self.np.intp)
+
+    def costs(self, orders: Any) -> Any:
+        """What orders cost, s; infinite where one cannot be. Parameters: orders, (many, n) seams."""
+        np = self.np
+        many = len(orders)
+        rows = np.arange(many)
+        now, lean, balance = np.zeros(many), np.zeros(many, dtype=int), np.zeros(many)
+        ready = np.zeros((many, self.part_count))
+        at = np.full(many, self.n)
+        for k in range(self.n):
+            j = orders[:, k]
+            now = now + self.setup[at, j]
+            on = self.parts[j]
+            for m in range(on.shape[1]):
+                now = np.maximum(now, ready[rows, on[:, m]])
+            now = now + self.arc[j]
+            for m in range(on.shape[1]):
+                ready[rows, on[:, m]] = now + self.cool[j]
+            lean = lean + self.side[j]
+            balance = balance + self.problem.balance_s * np.maximum(0, np.abs(lean) - 1)
+            at = j
+        total = now + balance
+        if len(self.pairs):
+            place = np.empty_like(orders)
+            np.put_along_axis(place, orders, np.broadcast_to(np.arange(self.n), orders.shape), axis=1)
+            wrong = (place[:, self.pairs[:, 0]] > place[:, self.pairs[:, 1]]).any(axis=1)
+            total = np.where(wrong, np.inf, total)
+        return total
+
+
+def beam_order(arrays: Arrays, width: int, lasts: float, go_on: Callable[[], bool] = lambda: True) -> list[int] | None:
+    """An order found by a beam of so many ways. Parameters: lasts, for how many steps one side's lead is counted on to last. None where it was stopped."""
+    np, n = arrays.np, arrays.n
+    rng = np.random.default_rng(20261126)
+    marks = rng.integers(1, 2**62, size=n, dtype=np.int64)
+    done, lean = np.zeros((1, n), dtype=bool), np.zeros(1, dtype=int)
+    now, balance, at, mark = np.zeros(1), np.zeros(1), np.full(1, n), np.zeros(1, dtype=np.int64)
+    ready = np.zeros((1, arrays.part_count))
+    layers: list[Any] = []
+    on_part = np.zeros((n, arrays.part_count))
+    for j in range(n):
+        on_part[j, arrays.parts[j]] = 1
+    rest_of = on_part * (arrays.arc + arrays.cool)[:, None]
+    for _ in range(n):
+        if not go_on():
+            return None
+        open_ = ~done & (arrays.needs[None] & ~done[:, None, :]).sum(axis=2).__eq__(0)
+        start = now[:, None] + arrays.setup[at]
+        for m in range(arrays.parts.shape[1]):
+            start = np.maximum(start, ready[:, arrays.parts[:, m]])
+        end = start + arrays.arc[None]
+        after = lean[:, None] + arrays.side[None]
+        leaning = balance[:, None] + arrays.problem.balance_s * np.maximum(0, np.abs(after) - 1)
+        lead = arrays.problem.balance_s * min(n - len(layers) - 1, lasts) * np.maximum(0, np.abs(after) - 1)
+        score = (
+            leaning
+            + lead
+            + np.maximum(end + _rest(arrays, done), _chains(arrays, done, ready, start, rest_of))
+            + arrays.late * (n - len(layers))
+        )
+        score = np.where(open_, score, np.inf)
+        way, seam = _best(arrays, score, mark, marks, width)
+        layers.append((way, seam))
+        done, ready = done[way].copy(), ready[way].copy()
+        rows = np.arange(len(way))
+        done[rows, seam] = True
+        now, balance, lean = end[way, seam], leaning[way, seam], after[way, seam]
+        for m in range(arrays.parts.shape[1]):
+            ready[rows, arrays.parts[seam, m]] = now + arrays.cool[seam]
+        at, mark = seam, mark[way] ^ marks[seam]
+    return _traced(layers, int((now + balance).argmin()))
+
+
+def _rest(arrays: Arrays, done: Any) -> Any:
+    """What the seams left cost at least after each that could come next, s, (ways, n): their arcs, and a change to each class left but its own."""
+    np = arrays.np
+    left = ~done
+    total = (left * arrays.arc).sum(axis=1)[:, None] - arrays.arc[None]
+    for kind, cost in zip(arrays.classes, arrays.problem.change_s, strict=True):
+        counts = left.astype(float) @ (kind[:, None] == np.arange(kind.max() + 1)[None])
+        total = total + cost * ((counts > 0).sum(axis=1)[:, None] - 1)
+    return total
+
+
+def _chains(arrays: Arrays, done: Any, ready: Any, start: Any, rest_of: Any) -> Any:
+    """When the part that must wait longest is done at the earliest, s, (ways, n)."""
+    np = arrays.np
+    rest = (~done).astype(float) @ rest_of
+    own = np.maximum(0.0, ready * (rest > 0) + rest).max(axis=1)[:, None]
+    mine = np.zeros_like(start)
+    for m in range(arrays.parts.shape[1]):
+        mine = np.maximum(mine, rest[:, arrays.parts[:, m]])
+    return np.maximum(own, start + mine) - arrays.cool.max()
+
+
+def _best(arrays: Arrays, score: Any, mark: Any, marks: Any, width: int) -> Any:
+    """The best ways on, one of each state: what is done, and what last."""
+    np = arrays.np
+    flat = score.ravel()
+    take = min(len(flat), 6 * width)
+    near = np.argpartition(flat, take - 1)[:take] if take < len(flat) else np.arange(len(flat))
+    near = near[np.isfinite(flat[near])]
+    near = near[np.argsort(flat[near], kind="stable")]
+    way, seam = np.divmod(near, score.shape[1])
+    state = (mark[way] ^ marks[seam]) * 1_000_003 + seam
+    _, first = np.unique(state, return_index=True)
+    first = np.sort(first)[:width]
+    return way[first], seam[first]
+
+
+def _traced(layers: list[Any], end: int) -> list[int]:
+    order = []
+    for way, seam in reversed(layers):
+        order.append(int(seam[end]))
+        end = int(way[end])
+    return order[::-1]
+
+
+def bettered(
+    arrays: Arrays, order: list[int], go_on: Callable[[], bool], seed: int = 1
+) -> Iterator[tuple[float, list[int]]]:
+    """Ever better orders from one, (cost s, order), until stopped: the first as it was given."""
+    np = arrays.np
+    rng = np.random.default_rng(seed)
+    best = np.array(order)
+    cost = float(arrays.costs(best[None])[0])
+    yield cost, [int(j) for j in best]
+    at, standing, shake = best, cost, 0
+    while go_on():
+        at, standing = _settled(arrays, at, standing, go_on, rng)
+        if standing < cost - 1e-6:
+            best, cost, shake = at, standing, 0
+            yield cost, [int(j) for j in best]
+        if not go_on():
+            return
+        shake += 1
+        # from the best, shaken harder the longer nothing was found
+        at, standing = _shaken(arrays, best, rng, _SHAKES[min(len(_SHAKES) - 1, shake // 8)])
+
+
+def _settled(arrays: Arrays, order: Any, cost: float, go_on: Callable[[], bool], rng: Any) -> tuple[Any, float]:
+    """An order after which no single move helps, or as far as it came."""
+    while go_on():
+        better = False
+        for moved in _moves(arrays, order, rng, _AT_LEAST + _TOGETHER // arrays.n):
+            costs = arrays.costs(moved)
+            k = int(costs.argmin())
+            if costs[k] < cost - 1e-6:
+                order, cost, better = moved[k], float(costs[k]), True
+                break
+            if not go_on():
+                return order, cost
+        if not better:
+            break
+    return order, cost
+
+
+def _moves(arrays: Arrays, order: Any, rng: Any, together: int) -> Iterator[Any]:
+    """The orders a move away, some hundred at a time: a run of seams put elsewhere, two exchanged."""
+    np = arrays.np
+    picked = rng.permutation(len(arrays.moves))
+    for begin in range(0, len(picked), together):
+        yield order[_places(np, arrays.n, arrays.moves[picked[begin : begin + together]])]
+
+
+def _places(np: Any, n: int, moves: Any) -> Any:
+    """Which place of an order stands at each place after moves, (many, n). Parameters: moves, rows of from, how many (0: exchange), to."""
+    i, long, to = (moves[:, k, None] for k in range(3))
+    k = np.arange(n)[None]
+    inside = (k >= to) & (k < to + long)
+    rest = np.where(k < to, k, k - long)
+    found = np.where(inside, i + k - to, np.where(rest < i, rest, rest + long))
+    changed = np.where(k == i, to, np.where(k == to, i, k))
+    return np.where(long == 0, changed, found)
+
+
+def _shaken(arrays: Arrays, order: Any, rng: Any, times: int) -> tuple[Any, float]:
+    """An order with a few runs of it put elsewhere at random, that can be."""
+    np = arrays.np
+    for _ in range(200):
+        found = order
+        for _ in range(times):
+            long = int(rng.integers(1, max(2, min(8, arrays.n // 2))))
+            i, to = (int(rng.integers(0, arrays.n - long + 1)) for _ in range(2))
+            found = found[_places(np, arrays.n, np.array([[i, long, to]]))[0]]
+        cost = float(arrays.costs(found[None])[0])
+        if np.isfinite(cost):
+            return found, cost
+    return order, float(arrays.costs(order[None])[0])

@@ -1,0 +1,183 @@
+"""What stands on the bench for a seam: the dial, the torch, how the work is clamped; and what must be touched to go from one to the next."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import cached_property
+
+from ..choices.warmth import wait_s
+from ..plan import Plan
+from ..quantities import Quantity, amps_of, flow, stock
+from ..reasons import Said
+from .job import Seam
+
+BARS, PURGE, OPEN = "bars", "purge", "open"
+
+
+@dataclass(frozen=True)
+class Dial:
+    """What is set on the machine and the flowmeter: A to 1, pulses /s, on and background %, flow to 0.5 L/min, post-flow s."""
+
+    current_a: int
+    rate_pps: float | None
+    on_pct: float | None
+    background_pct: float | None
+    flow_l_min: float
+    postflow_s: float
+
+
+@dataclass(frozen=True)
+class Torch:
+    """What the torch is built of: the tungsten's type and size mm, front end, cup."""
+
+    tungsten: str
+    tungsten_mm: float
+    front_end: str
+    cup: int
+
+
+@dataclass(frozen=True)
+class Clamped:
+    """How the work lies: the face that is up, and bars, purge or open behind."""
+
+    face: str
+    behind: str
+
+
+@dataclass(frozen=True)
+class Task:
+    """A seam with all that its order depends on: its plan, what stands on the bench for it, how long its arc burns and its parts then wait, s."""
+
+    seam: Seam
+    plan: Plan
+
+    @cached_property
+    def dial(self) -> Dial:
+        """Its dial."""
+        p, gas = self.plan.pulse, self.plan.gas
+        return Dial(
+            round(self.plan.slopes.dial_a),
+            p.rate_pps,
+            p.on_pct,
+            p.background_pct,
+            round(2 * gas.flow_l_min) / 2,
+            gas.postflow_s,
+        )
+
+    @cached_property
+    def torch(self) -> Torch:
+        """Its torch."""
+        t, torch = self.plan.tungsten, self.plan.torch
+        return Torch(t.type, t.diameter_mm, torch.front_end, torch.cup)
+
+    @cached_property
+    def clamped(self) -> Clamped:
+        """How its work is clamped."""
+        back = self.plan.back
+        return Clamped(self.seam.face, BARS if back.barred else PURGE if back.purged else OPEN)
+
+    @property
+    def arc_s(self) -> float:
+        """How long its arc burns, s."""
+        return self.plan.travel.arc_time_s
+
+    @cached_property
+    def cool_s(self) -> float:
+        """How long its parts wait for another seam after it, s."""
+        p = self.plan
+        return wait_s(p.heat, p.section, p.back, p.travel, p.pulse)
+
+    @property
+    def title(self) -> Said:
+        """What it is called: as it or its joint was named, else the joint in a few words."""
+        joint = self.seam.joint
+        own = self.seam.called or (joint.title if joint is not None else str(self.plan.joint.get("title") or ""))
+        return Said(own, own) if own else Said(self.plan.title.text("mm"), self.plan.title.text("in"))
+
+
+@dataclass(frozen=True)
+class Touched:
+    """What is touched before a seam: "dial", "torch" or "clamp", from what (None: at the start) to what."""
+
+    what: str
+    before: Task | None
+    now: Task
+
+    @cached_property
+    def words(self) -> Said:
+        """What to, in both habits, in few words."""
+        return _WORDS[self.what](self.before, self.now)
+
+
+def touched(before: Task | None, now: Task) -> tuple[Touched, ...]:
+    """What must be touched to go from one seam to the next; everything of the first is set before the clock starts."""
+    found = []
+    if before is None or before.clamped != now.clamped:
+        found.append(Touched("clamp", before, now))
+    if before is None or before.torch != now.torch:
+        found.append(Touched("torch", before, now))
+    if before is None or before.dial != now.dial:
+        found.append(Touched("dial", before, now))
+    return tuple(found)
+
+
+def _both(make: Callable[[str], str]) -> Said:
+    return Said(make("mm"), make("in"))
+
+
+def _clamp_words(before: Clamped | None, now: Clamped) -> Said:
+    parts = []
+    if before is None or before.face != now.face:
+        parts.append(f"{now.face} face up" if before is None else f"turn the work, {now.face} face up")
+    if before is None or before.behind != now.behind:
+        on = {BARS: "bars on", PURGE: "purge on", OPEN: "nothing behind"}[now.behind]
+        off = {BARS: "bars off, ", PURGE: "purge off, ", OPEN: ""}[before.behind] if before else ""
+        parts.append(off + on)
+    words = ", ".join(parts)
+    return Said(words, words)
+
+
+def _torch_words(before: Torch | None, now: Task) -> Said:
+    def told(habit: str) -> str:
+        t, parts = now.torch, []
+        if before is None or (before.tungsten, before.tungsten_mm) != (t.tungsten, t.tungsten_mm):
+            parts.append(f"tungsten {stock(t.tungsten_mm).text(habit)} {now.plan.tungsten.colour}")
+        if before is None or before.front_end != t.front_end:
+            parts.append(now.plan.torch.front_end_name)
+        if before is None or before.cup != t.cup:
+            parts.append(f"cup no. {t.cup}")
+        return ", ".join(parts)
+
+    return _both(told)
+
+
+def _dial_words(before: Dial | None, now: Dial) -> Said:
+    def told(habit: str) -> str:
+        parts = []
+        if before is None or before.current_a != now.current_a:
+            parts.append(f"{amps_of(now.current_a)} A")
+        pulse = (now.rate_pps, now.on_pct, now.background_pct)
+        if before is None or (before.rate_pps, before.on_pct, before.background_pct) != pulse:
+            parts.append(_pulse_words(now))
+        if before is None or before.flow_l_min != now.flow_l_min:
+            parts.append(f"argon {flow(now.flow_l_min).text(habit)}")
+        if before is None or before.postflow_s != now.postflow_s:
+            parts.append(f"{now.postflow_s:g} s after")
+        return ", ".join(parts)
+
+    return _both(told)
+
+
+def _pulse_words(now: Dial) -> str:
+    if now.on_pct is None or now.rate_pps is None or now.background_pct is None:
+        return "pulse off"
+    rate = Quantity(now.rate_pps, "rate").text()
+    return f"pulse {rate}, {now.on_pct:g} % on, {now.background_pct:g} % behind"
+
+
+_WORDS: dict[str, Callable[[Task | None, Task], Said]] = {
+    "clamp": lambda before, now: _clamp_words(before.clamped if before else None, now.clamped),
+    "torch": lambda before, now: _torch_words(before.torch if before else None, now),
+    "dial": lambda before, now: _dial_words(before.dial if before else None, now.dial),
+}

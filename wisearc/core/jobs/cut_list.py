@@ -1,0 +1,103 @@
+"""A part's cut list and holes as people write them, and what the lists of a job come to."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from ..errors import BadInput
+from ..quantities import exact, parse_quantity, typed_with_unit
+from .job import MOST_LINES, Cut, Hole, Job
+
+_LINE = re.compile(
+    r"\s*(?:(?P<count>\d{1,5})\s*[x×*]\s+)?(?P<what>[^,;]+?)\s*[,;]\s*(?P<long>[^x×,;]+?)\s*(?:[x×]\s*(?P<wide>[^x×,;]+?)\s*)?"
+)
+_HOLE = re.compile(r"\s*[⌀ø]?\s*(?P<d>[^@,;]+?)\s*(?:at|@)\s*(?P<x>[^,;]+?)\s*[,;]\s*(?P<y>[^,;]+?)\s*")
+LIKE_CUT, LIKE_HOLE = "2 x sheet 1.2 mm, 380 mm x 120 mm", "6.5 mm at 12 mm, 20 mm"
+
+
+@dataclass(frozen=True)
+class Total:
+    """What a job needs of one stuff: how many pieces, how long in all mm, how large in all mm² (0 of tube, bar and rod)."""
+
+    what: str
+    count: int
+    length_mm: float
+    area_mm2: float
+
+
+def read_cuts(text: str, habit: str) -> tuple[Cut, ...]:
+    """A cut list, a line each. Raises BadInput naming the line.
+
+    >>> read_cuts("2 x sheet 1.2, 380 x 120\\ntube 25 x 1.2, 620", "mm")[0]
+    Cut(count=2, what='sheet 1.2', length_mm=380.0, width_mm=120.0)
+    """
+    found = []
+    for i, line in _lines("cuts", text):
+        # the stuff may itself hold a ×: what comes after its last comma is the size
+        match = _LINE.fullmatch(line)
+        if match is None:
+            raise BadInput("cuts", line.strip(), f"line {i}: write it like “{LIKE_CUT}”")
+        sizes = [_mm("cuts", i, match[key], habit) if match[key] else None for key in ("long", "wide")]
+        found.append(Cut(int(match["count"] or 1), match["what"].strip(), sizes[0] or 0.0, sizes[1]))
+    return tuple(found)
+
+
+def read_holes(text: str, habit: str) -> tuple[Hole, ...]:
+    """Holes by their places, a line each. Raises BadInput naming the line.
+
+    >>> read_holes("6.5 at 12, 20", "mm")
+    (Hole(diameter_mm=6.5, x_mm=12.0, y_mm=20.0),)
+    """
+    found = []
+    for i, line in _lines("holes", text):
+        match = _HOLE.fullmatch(line)
+        if match is None:
+            raise BadInput("holes", line.strip(), f"line {i}: write it like “{LIKE_HOLE}”")
+        found.append(Hole(*(_mm("holes", i, match[key], habit) for key in ("d", "x", "y"))))
+    return tuple(found)
+
+
+def _lines(field: str, text: str) -> Iterable[tuple[int, str]]:
+    lines = [(i, line) for i, line in enumerate(text.splitlines(), 1) if line.strip()]
+    if len(lines) > MOST_LINES:
+        raise BadInput(field, f"{len(lines)} lines", f"must be at most {MOST_LINES}")
+    return lines
+
+
+def _mm(field: str, line: int, text: str, habit: str) -> float:
+    try:
+        minus = text.startswith(("-", "−"))
+        mm = parse_quantity(typed_with_unit(text.lstrip("-−").strip(), "length", habit), "length", field, habit)
+    except BadInput as error:
+        raise BadInput(field, text, f"line {line}: {error.rule}") from error
+    return -mm if minus else mm
+
+
+def cut_text(cut: Cut, habit: str) -> str:
+    """A line of a cut list as it is written."""
+    size = exact(cut.length_mm).text(habit) + (f" x {exact(cut.width_mm).text(habit)}" if cut.width_mm else "")
+    return f"{cut.count} x {cut.what}, {size}"
+
+
+def hole_text(hole: Hole, habit: str) -> str:
+    """A hole as it is written."""
+
+    def placed(mm: float) -> str:
+        return ("-" if mm < 0 else "") + exact(abs(mm)).text(habit)
+
+    return f"{exact(hole.diameter_mm).text(habit)} at {placed(hole.x_mm)}, {placed(hole.y_mm)}"
+
+
+def totals(job: Job) -> tuple[Total, ...]:
+    """What all pieces of a job need of each stuff."""
+    found: dict[str, Total] = {}
+    for part in job.about.values():
+        for cut in part.cuts:
+            count, before = cut.count * job.quantity, found.get(cut.what, Total(cut.what, 0, 0.0, 0.0))
+            area = cut.length_mm * cut.width_mm if cut.width_mm else 0.0
+            found[cut.what] = Total(
+                cut.what, before.count + count, before.length_mm + count * cut.length_mm, before.area_mm2 + count * area
+            )
+    return tuple(found.values())

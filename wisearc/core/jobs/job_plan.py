@@ -1,0 +1,284 @@
+"""The plan of a job: the order, what it costs, the steps, what it takes, how it warps; and what moving a seam would do."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import dataclass
+from functools import cached_property
+
+from ..plan import Plan
+from ..quantities import counted
+from ..reasons import LEVELS, Caution, caution, note, stop
+from ..shop import Shop
+from .bench_state import Task
+from .job import Job
+from .order import Items, Timed, Work, broken, timed
+from .problem import problem_of
+from .search import Found, search
+from .take import Take, take_of
+from .warp import BOW, Pull, Warp, pull_of, warp_of
+
+ONE, BY_PIECE, BY_SEAM = "one", "piece", "seam"
+LEAN_SHARE = 0.25
+
+
+@dataclass(frozen=True)
+class Best:
+    """The order that is taken: its keys, what none can cost less than, s, whether it is proved best, and whether a hand put it so."""
+
+    order: tuple[str, ...]
+    bound_s: float
+    proved: bool
+    by_hand: bool = False
+
+
+@dataclass(frozen=True)
+class Batch:
+    """Several of one job: each way over time, by the piece in the order of one and by the seam in an order of its own; which is cheaper."""
+
+    by_piece: Timed
+    by_seam: Timed
+
+    @property
+    def cheaper(self) -> str:
+        """The cheaper way."""
+        return BY_SEAM if self.by_seam.items.cost_s < self.by_piece.items.cost_s else BY_PIECE
+
+    def way(self, name: str) -> Timed:
+        """A way over time."""
+        return self.by_seam if name == BY_SEAM else self.by_piece
+
+
+@dataclass(frozen=True)
+class JobPlan:
+    """All of a job worked out, for the runs of one piece and of all."""
+
+    work: Work
+    best: Best
+    one: Timed
+    batch: Batch | None
+    shop: Shop
+
+    @property
+    def job(self) -> Job:
+        """The job."""
+        return self.work.job
+
+    @property
+    def all(self) -> Timed:
+        """Every piece, the cheaper way."""
+        return self.batch.way(self.batch.cheaper) if self.batch else self.one
+
+    @cached_property
+    def take(self) -> Take:
+        """What every piece takes."""
+        return take_of(self.work.tasks, self.all.steps, self.shop)
+
+    @cached_property
+    def warps(self) -> dict[str, Warp]:
+        """The warp of each seam that has one."""
+        found = {key: warp_of(task.plan, task.seam.free_mm) for key, task in self.work.tasks.items()}
+        return {key: warp for key, warp in found.items() if warp is not None}
+
+    @cached_property
+    def pull(self) -> Pull:
+        """The pull of all seams, by side and on the way."""
+        return pull_of(self.job, self.warps, self.one.order)
+
+    @cached_property
+    def cautions(self) -> tuple[Caution, ...]:
+        """What to mind of the job as a whole, most serious first."""
+        return tuple(sorted(_cautions(self), key=lambda c: LEVELS.index(c.level)))
+
+
+def work_of(job: Job, plans: Mapping[str, Plan]) -> Work:
+    """A job with the plan of each seam. Parameters: plans, by seam."""
+    return Work(job, {seam.key: Task(seam, plans[seam.key]) for seam in job.seams})
+
+
+def best_orders(work: Work, go_on: Callable[[], bool], pieces: int = 1) -> Iterator[Best]:
+    """Ever better orders of a job, as `search` finds them. Parameters: pieces, more than one: each seam over all of them before the next."""
+    problem = problem_of(work, pieces)
+    for found in search(problem, go_on):
+        yield _best(problem.keys, found)
+
+
+def _best(keys: Sequence[str], found: Found) -> Best:
+    return Best(tuple(keys[j] for j in found.order), found.bound_s, found.proved)
+
+
+def best_order(work: Work, go_on: Callable[[], bool], pieces: int = 1) -> Best:
+    """The best order that was found until it was proved or stopped."""
+    *_, best = best_orders(work, go_on, pieces)
+    return best
+
+
+def by_hand(work: Work, order: Sequence[str], best: Best) -> Best:
+    """An order that a hand has put, with what is known of the best one."""
+    cost = timed(work, order).items.cost_s
+    known = best.bound_s if not broken(work, order) else min(best.bound_s, cost)
+    return Best(tuple(order), min(known, cost), best.proved and abs(cost - best.bound_s) < 1e-6, True)
+
+
+def plan_of_order(work: Work, best: Best, shop: Shop, batch: Sequence[str] | None = None) -> JobPlan:
+    """A job's plan in an order. Parameters: batch, the order in which each seam is welded over all pieces; None: the same."""
+    pieces = work.job.quantity
+    several = None
+    if pieces > 1:
+        ways = [timed(work, order, pieces, by_seam=True) for order in {tuple(batch or best.order): 0, best.order: 0}]
+        several = Batch(timed(work, best.order, pieces), min(ways, key=lambda way: way.items.cost_s))
+    return JobPlan(work, best, timed(work, best.order), several, shop)
+
+
+def make_job_plan(job: Job, plans: Mapping[str, Plan], shop: Shop, go_on: Callable[[], bool]) -> JobPlan:
+    """Work out a job: its order by search, all else from it. Parameters: plans, by seam; go_on, asked often whether to go on searching.
+
+    Raises nothing of its own for a checked job.
+    """
+    work = work_of(job, plans)
+    best = best_order(work, go_on)
+    if job.order:
+        best = by_hand(work, job.order, best)
+    batch = best_order(work, go_on, job.quantity).order if job.quantity > 1 else None
+    return plan_of_order(work, best, shop, batch)
+
+
+def moved(order: Sequence[str], key: str, to: int) -> tuple[str, ...]:
+    """An order with a seam put elsewhere. Parameters: to, its place from 0, the ends beyond."""
+    rest = [one for one in order if one != key]
+    to = max(0, min(len(rest), to))
+    return (*rest[:to], key, *rest[to:])
+
+
+@dataclass(frozen=True)
+class Elsewhere:
+    """A seam in another place: which (from 0), the order, what it costs more than now, s, item by item, and which rules it breaks."""
+
+    to: int
+    order: tuple[str, ...]
+    more_s: float
+    items: Mapping[str, float]
+    broken: tuple[str, ...]
+
+
+def elsewhere(work: Work, order: Sequence[str], key: str, to: int) -> Elsewhere:
+    """What putting a seam elsewhere does."""
+    other = moved(order, key, to)
+    now, then = timed(work, order).items, timed(work, other).items
+    items = {name: getattr(then, name) - getattr(now, name) for name in Items.__dataclass_fields__}
+    more = {name: value for name, value in items.items() if abs(value) > 0.05}
+    wrong = [rule for rule in broken(work, other) if rule not in broken(work, order)]
+    return Elsewhere(other.index(key), other, then.cost_s - now.cost_s, more, tuple(wrong))
+
+
+@dataclass(frozen=True)
+class WhyHere:
+    """Why a seam stands where it does: what holds it there, and the cheapest place that it could have instead, None where it has none."""
+
+    key: str
+    place: int
+    held: tuple[str, ...]
+    next_best: Elsewhere | None
+
+
+def why_here(work: Work, order: Sequence[str], key: str) -> WhyHere:
+    """What holds a seam in its place, and the next best place with its price, all others in their order."""
+    place = list(order).index(key)
+    held = tuple(pair.words for pair in work.before if key in (pair.one, pair.other) and pair.why in ("after", "hides"))
+    pinned = [
+        words
+        for at, words in ((work.job.first, "it is pinned first"), (work.job.last, "it is pinned last"))
+        if at == key
+    ]
+    to = _cheapest_elsewhere(work, order, key, place)
+    return WhyHere(key, place, (*pinned, *held), None if to is None else elsewhere(work, order, key, to))
+
+
+def _cheapest_elsewhere(work: Work, order: Sequence[str], key: str, place: int) -> int | None:
+    """The place where a seam costs least, all others in their order, that breaks no rule it does not break now; of like ones the nearest."""
+    problem = problem_of(work)
+    number = {one: j for j, one in enumerate(problem.keys)}
+
+    def wrong(other: Sequence[str]) -> set[tuple[int, int]]:
+        at = {number[one]: i for i, one in enumerate(other)}
+        return {pair for pair in problem.before if at[pair[0]] > at[pair[1]]}
+
+    now, found = wrong(order), []
+    for to in range(len(order)):
+        other = moved(order, key, to)
+        if to != place and wrong(other) <= now:
+            found.append((round(problem.cost_s(number[one] for one in other), 6), abs(to - place), to))
+    return min(found)[2] if found else None
+
+
+def _cautions(plan: JobPlan) -> Iterator[Caution]:
+    job, work = plan.job, plan.work
+    wrong = broken(work, plan.one.order)
+    if wrong:
+        yield stop(
+            "order-cannot-be",
+            "order",
+            "In this order {w}. Move it, or take the order that was found.",
+            w="; ".join(wrong),
+        )
+    for key, task in work.tasks.items():
+        stops = [c for c in task.plan.cautions if c.level == "stop"]
+        if stops:
+            yield stop("seam-stopped", key, "{k} is not to be welded as it stands: {w}", k=key, w=stops[0].sentence)
+    if job.unjoined:
+        yield note(
+            "part-not-joined",
+            "parts",
+            "No seam joins {p}: add its seam, or take it out of the job.",
+            p=", ".join(job.unjoined),
+        )
+    bows = [key for key, warp in plan.warps.items() if warp.verdict == BOW]
+    if bows:
+        words = "{n} will bow {their} sheet by the estimate: {k}. See Warp for what pulls less."
+        yield caution(
+            "will-bow",
+            "warp",
+            words,
+            n=counted(len(bows), "seam"),
+            their="its" if len(bows) == 1 else "their",
+            k=", ".join(bows),
+        )
+    pull = plan.pull
+    sides = pull.left_kn + pull.right_kn
+    if sides and abs(pull.lean_kn) > LEAN_SHARE * sides:
+        more, less = ("left", "right") if pull.lean_kn > 0 else ("right", "left")
+        words = "The {m} pulls {a} kN and the {l} {b}: the part bends towards the {m}. Pair its seams, or hold it against that."
+        a, b = (pull.left_kn, pull.right_kn) if pull.lean_kn > 0 else (pull.right_kn, pull.left_kn)
+        yield caution("pulls-one-side", "warp", words, m=more, l=less, a=f"{a:.0f}", b=f"{b:.0f}")
+    yield from _shelf(plan)
+
+
+def _shelf(plan: JobPlan) -> Iterator[Caution]:
+    take = plan.take
+    if take.lacking_l > 0:
+        words = "The cylinders there are {l} L short of what {n} {take}: get one before striking."
+        of = counted(plan.job.quantity, "piece")
+        yield caution(
+            "job-argon-short",
+            "take",
+            words,
+            l=f"{take.lacking_l:.0f}",
+            n=of,
+            take="takes" if plan.job.quantity == 1 else "take",
+        )
+    ends = [use for use in take.cylinders if use.ends_at]
+    if ends:
+        where = "; ".join(
+            f"{use.name} at {use.ends_at}" + (f", piece {use.piece}" if plan.job.quantity > 1 else "") for use in ends
+        )
+        yield note(
+            "cylinder-ends",
+            "take",
+            "A cylinder ends in the middle of a seam: {w}. Change it before that seam, not in it.",
+            w=where,
+        )
+    short = [item for item in take.buy if item.list != "cylinders"]
+    if short:
+        yield caution(
+            "job-short", "take", "Not enough on the shelf: {w}.", w=", ".join(item.words.mm for item in short)
+        )

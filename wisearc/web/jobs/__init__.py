@@ -1,0 +1,8 @@
+"""Jobs: many joints in one order."""
+
+from ..places import Place
+from . import bench, entry
+from .views import blueprint
+
+PLACE = Place(blueprint, "jobs.index", "Jobs", "j", 52, larger={"/jobs/take": 4 * 1024 * 1024})
+__all__ = ["PLACE", "bench", "entry"]

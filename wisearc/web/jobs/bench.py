@@ -1,0 +1,96 @@
+"""A job at the bench, what it takes, and how it warps."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from flask import jsonify, redirect, render_template, request, url_for
+
+from ...core.errors import BadInput
+from ...services import job_bench, jobs
+from ...services.errors import NotAllowed, StoreError
+from ...services.shop import standing_shop
+from ..errors import code_of
+from ..habits import unit_habit
+from ..people.hands import me
+from .views import blueprint, order_shown, view_of
+
+
+@blueprint.get("/<int:number>/bench")
+def bench(number: int) -> Any:
+    """What to touch at each run in large words, to tick."""
+    return _bench(number)
+
+
+def _bench(number: int, error: str = "", code: int = 200) -> Any:
+    view = view_of(number)
+    return render_template(
+        "jobs/bench.html", view=view, error=error, tab="bench", now=next((r for r in view.rungs if not r.done), None)
+    ), code
+
+
+@blueprint.post("/<int:number>/tick")
+def tick(number: int) -> Any:
+    """Say that a run is done, or not; the answer as JSON where it is asked for."""
+    seam, _, piece = request.form.get("key", "")[:60].rpartition("/")
+    asked = request.accept_mimetypes.best == "application/json"
+    try:
+        jobs.tick(
+            number,
+            seam,
+            int(piece) if piece.isdecimal() and len(piece) < 6 else 0,
+            request.form.get("on") == "yes",
+            me(),
+            order_shown(number),
+        )
+    except (BadInput, NotAllowed) as error:
+        words = error.sentence if isinstance(error, BadInput) else str(error)
+        return (jsonify(error=words), 422) if asked else _bench(number, words, 422)
+    if asked:
+        done = jobs.ticks(number)
+        return jsonify(ticked=[f"{key}/{n}" for key, n in done], done=len(done), of=0)
+    return redirect(url_for("jobs.bench", number=number) + f"#run-{seam}-{piece}", 303)
+
+
+@blueprint.post("/<int:number>/write")
+def write(number: int) -> Any:
+    """Write a run down with the seam's procedure; a seam that goes by a joint of its own is kept as a draft first."""
+    seam, _, piece = request.form.get("key", "")[:60].rpartition("/")
+    try:
+        label, letter = jobs.keep_seam(number, seam, standing_shop(), me())
+    except BadInput as error:
+        return _bench(number, error.sentence, 422)
+    except StoreError as error:
+        return _bench(number, str(error), code_of(error))
+    named = jobs.run_named(number, seam, int(piece) if piece.isdecimal() and len(piece) < 6 else 1)
+    return redirect(url_for("keep.revision", number=label, letter=letter, job=named) + "#write", 303)
+
+
+@blueprint.post("/<int:number>/anew")
+def anew(number: int) -> Any:
+    """Begin the bench anew."""
+    jobs.bench_anew(number)
+    return redirect(url_for("jobs.bench", number=number), 303)
+
+
+@blueprint.get("/<int:number>/takes")
+def takes(number: int) -> Any:
+    """What a job takes, and what of it is to be got."""
+    view, habit = view_of(number), unit_habit()
+    if view.plan is None:
+        return render_template("jobs/takes.html", view=view, tab="takes"), 200
+    take = view.plan.take
+    return render_template(
+        "jobs/takes.html", view=view, rows=job_bench.item_rows(take.items, habit), cylinders=job_bench.cylinder_words(take, habit, view.job.quantity),
+        money=job_bench.money_words(take), stuff=job_bench.stuff_rows(view.job, habit), share=f"{100 * take.share:.0f} %", tab="takes",
+    )  # fmt: skip
+
+
+@blueprint.get("/<int:number>/warp")
+def warp(number: int) -> Any:
+    """How the sheet warps, and what would pull less."""
+    view, habit = view_of(number), unit_habit()
+    rows = job_bench.warp_rows(view, habit) if view.plan is not None else []
+    return render_template(
+        "jobs/warp.html", view=view, rows=rows, pull=job_bench.pull_words(view.plan) if view.plan else [], tab="warp"
+    )

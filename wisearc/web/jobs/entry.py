@@ -1,0 +1,165 @@
+"""The page a job is entered on: seams that read like sentences, parts, times; and the way from a plan into a job."""
+
+from __future__ import annotations
+
+from typing import Any
+from urllib.parse import parse_qsl
+
+from flask import redirect, render_template, request, url_for
+
+from ...core.errors import BadInput
+from ...core.jobs.job import Job
+from ...services import job_entry, job_view, jobs, setting_up
+from ...services.errors import Missing, NotAllowed
+from ...services.job_plans import plan_of_seam
+from ...services.planning import joint_of_query, query_text
+from ...services.shop import standing_shop
+from ..habits import unit_habit
+from ..people.hands import me
+from .views import blueprint, seen
+
+
+@blueprint.get("/<int:number>/entry")
+def entry(number: int) -> Any:
+    """The seams and parts of a job, to be changed."""
+    return _entry(number)
+
+
+def _entry(number: int, error: str = "", at: str = "", typed: dict[str, str] | None = None, code: int = 200) -> Any:
+    """Parameters: error, a refusal, and where it stands ("seam:c1", "seam:" for a new one, "part:box", "head"), with what was typed there."""
+    row, habit = jobs.find(number), unit_habit()
+    fault = ""
+    try:
+        job = jobs.job_of(row)
+    except BadInput as wrong:
+        job, fault = Job(row.title, 1, (), ()), wrong.sentence
+    known = [found.label for found in setting_up.to_set_up(30)]
+    return render_template(
+        "jobs/entry.html", row=row, job=job, view=None, seams=[_seam(seam, habit) for seam in job.seams], parts=[(name, job_entry.part_fields(job.about.get(name), habit)) for name in job.parts],
+        sides=job_entry.sides(), times=job_entry.head_fields(job), error=error, at=at, typed=typed or {}, fault=fault, undo=jobs.last_words(number), known=known,
+        conflicts=jobs.conflicts(number), unjoined=job.unjoined, tab="entry",
+    ), code  # fmt: skip
+
+
+def _seam(seam: Any, habit: str) -> dict[str, Any]:
+    try:
+        plan = plan_of_seam(seam, standing_shop())
+        title, words = (
+            (seam.joint.title if seam.joint is not None else "") or plan.title.text(habit),
+            job_entry.joint_words(plan, habit),
+        )
+    except BadInput as error:
+        title, words = seam.title, error.sentence
+    return {
+        "seam": seam,
+        "title": title,
+        "words": words,
+        "fields": job_entry.seam_fields(seam, habit),
+        "link": job_entry.seam_link(seam),
+    }
+
+
+def _made(number: int, change: Any, anchor: str, at: str) -> Any:
+    """A change made, or the page again with what was typed beside why it was not."""
+    try:
+        for one in change() if callable(change) else [change]:
+            jobs.change(number, one, seen(), me())
+    except BadInput as error:
+        return _entry(number, error.sentence, at, dict(request.form), 422)
+    except NotAllowed as error:
+        return _entry(number, str(error), at, dict(request.form), 409)
+    return redirect(url_for("jobs.entry", number=number) + f"#{anchor}", 303)
+
+
+@blueprint.post("/<int:number>/seam")
+def seam(number: int) -> Any:
+    """Change a seam, or add one."""
+    old = request.form.get("old", "")[:40]
+    job = jobs.job_of(jobs.find(number))
+    key = request.form.get("key", "").strip()[:40]
+    return _made(
+        number,
+        lambda: [job_entry.seam_typed(request.form, job, unit_habit(), old)],
+        f"seam-{key or old}",
+        f"seam:{old}",
+    )
+
+
+@blueprint.post("/<int:number>/seam/out")
+def seam_out(number: int) -> Any:
+    """Take a seam out."""
+    return _made(number, {"do": "drop-seam", "key": request.form.get("key", "")[:40]}, "seams", "seam:")
+
+
+@blueprint.post("/<int:number>/part")
+def part(number: int) -> Any:
+    """Change a part, or add one."""
+    name = request.form.get("name", "")[:60]
+    if not name:
+        return _made(number, {"do": "add-part", "name": " ".join(request.form.get("to", "").split())}, "parts", "part:")
+    return _made(number, lambda: job_entry.part_typed(request.form, name, unit_habit()), "parts", f"part:{name}")
+
+
+@blueprint.post("/<int:number>/part/out")
+def part_out(number: int) -> Any:
+    """Take a part out."""
+    name = request.form.get("name", "")[:60]
+    return _made(number, {"do": "drop-part", "name": name}, "parts", f"part:{name}")
+
+
+@blueprint.post("/<int:number>/head")
+def head(number: int) -> Any:
+    """Change title, quantity and times."""
+    return _made(number, lambda: [job_entry.head_typed(request.form)], "head", "head")
+
+
+@blueprint.get("/add")
+def add() -> Any:
+    """A joint of Plan, or a procedure, put into a job."""
+    return _add()
+
+
+def _add(error: str = "", code: int = 200) -> Any:
+    link, number = request.values.get("link", "")[:4000], request.values.get("procedure", "")[:20]
+    if not link and not number:
+        raise Missing("This address holds no joint and no procedure. Open Plan or Keep, and go to a job from there.")
+    title = number
+    if link:
+        joint, problems = joint_of_query(parse_qsl(link))
+        if problems or not parse_qsl(link):
+            raise Missing("This address holds no joint. Open Plan, and go to a job from there.")
+        link = query_text(joint)
+        title = joint.title or job_view.said_title(joint)
+    rows = [(row, jobs.job_of(row)) for row in jobs.open_jobs()]
+    return render_template(
+        "jobs/add.html", link=link, procedure=number, title=title, rows=rows, error=error, typed=request.form
+    ), code
+
+
+@blueprint.post("/add")
+def add_done() -> Any:
+    """Put it there: as a new seam, or in the place of the joint of one."""
+    number = request.form.get("job", "")
+    try:
+        if not number.isdecimal() or len(number) > 9:
+            row = jobs.begin(request.form.get("title", ""))
+        else:
+            row = jobs.find(int(number))
+        job = jobs.job_of(row)
+        of = {"of": request.form.get("link") or request.form.get("procedure", "")}
+        if instead := request.form.get("instead", "")[:40]:
+            seam_now = next((s for s in job.seams if s.key == instead), None)
+            if seam_now is None:
+                raise BadInput("seam", instead, "is no longer in this job")
+            change = {"do": "seam", "key": instead, "set": job_entry.of_typed(of["of"], job)}
+            jobs.change(row.id, change, row.edit, me())
+            return redirect(url_for("jobs.entry", number=row.id) + f"#seam-{instead}", 303)
+        taken = {s.key for s in job.seams}
+        key = request.form.get("key", "").strip() or next(f"s{i}" for i in range(1, 1000) if f"s{i}" not in taken)
+        typed = {"key": key, "joins": request.form.get("joins", ""), **of}
+        jobs.change(row.id, job_entry.seam_typed(typed, job, unit_habit()), row.edit, me())
+    except BadInput as error:
+        return _add(error.sentence, 422)
+    except NotAllowed as error:
+        return _add(str(error), 409)
+    return redirect(url_for("jobs.entry", number=row.id) + f"#seam-{key}", 303)

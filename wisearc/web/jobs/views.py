@@ -1,0 +1,324 @@
+"""Pages of Jobs: those there are, one with its order, and what is done to the order."""
+
+from __future__ import annotations
+
+import json
+import secrets
+from typing import Any
+
+from flask import Blueprint, Response, current_app, jsonify, redirect, render_template, request, url_for
+
+from ...core.errors import BadInput
+from ...services import job_bench, job_plans, job_view, jobs
+from ...services.errors import NotAllowed, StoreError
+from ...services.job_changes import Change
+from ...services.job_view import JobView
+from ...services.searching import Searches
+from ...services.shop import standing_shop
+from ..errors import code_of
+from ..habits import unit_habit
+from ..parts import changed_parts, marks_of
+from ..people.hands import me
+
+blueprint = Blueprint("jobs", __name__, url_prefix="/jobs", template_folder="templates")
+PARTS = ("head", "told", "lay", "order", "strip", "notices")
+
+
+def searches() -> Searches:
+    """The searches of this application."""
+    found: Searches = current_app.extensions["searches"]
+    return found
+
+
+@blueprint.get("/")
+def index() -> Any:
+    """The jobs there are, and a new one."""
+    return _index()
+
+
+def _index(error: str = "", typed: str = "", at: str = "", code: int = 200) -> Any:
+    return render_template(
+        "jobs/index.html", open=[_row(row) for row in jobs.open_jobs()], done=jobs.done_jobs(), away=jobs.put_away_jobs(), error=error, typed=typed, at=at, once=secrets.token_urlsafe(12)
+    ), code  # fmt: skip
+
+
+def _row(row: Any) -> dict[str, Any]:
+    try:
+        job = jobs.job_of(row)
+    except BadInput:
+        return {"row": row, "seams": 0, "parts": 0, "pieces": 0, "done": 0, "of": 0}
+    return {
+        "row": row,
+        "seams": len(job.seams),
+        "parts": len(job.parts),
+        "pieces": job.quantity,
+        "done": len(jobs.ticks(row.id)),
+        "of": len(job.seams) * job.quantity,
+    }
+
+
+@blueprint.post("/new")
+def new() -> Any:
+    """Begin a job."""
+    title = request.form.get("title", "")
+    try:
+        row = jobs.begin(title, request.form.get("once", ""))
+    except BadInput as error:
+        return _index(error.sentence, title[:200], "new", 422)
+    return redirect(url_for("jobs.entry", number=row.id), 303)
+
+
+@blueprint.post("/take")
+def take() -> Any:
+    """Take a job in from a file."""
+    sent = request.files.get("file")
+    if sent is None or not sent.filename:
+        return _index("No file was chosen; choose a job file or a CSV of seams.", "", "take", 422)
+    try:
+        row = jobs.take_in(sent.read(), sent.filename, request.form.get("once", ""))
+    except BadInput as error:
+        return _index(error.sentence, "", "take", 422)
+    return redirect(url_for("jobs.page", number=row.id), 303)
+
+
+def view_of(number: int) -> JobView:
+    """A job as its pages show it. Raises Missing."""
+    return job_view.view_of(
+        jobs.find(number),
+        standing_shop(),
+        searches(),
+        unit_habit(),
+        request.values.get("way", "")[:8],
+        request.values.get("at", "")[:40],
+    )
+
+
+@blueprint.get("/<int:number>")
+def page(number: int) -> Any:
+    """A job: the work as it lies, its order, and both over time."""
+    return job_page(view_of(number))
+
+
+def job_page(view: JobView, told: str = "", error: str = "", code: int = 200) -> Any:
+    """The page of a job, whole, or where parts are asked for those that the asker lacks. Parameters: told, what was done; error, what could not be."""
+    if view.plan is None:
+        if request.accept_mimetypes.best == "application/json":
+            return jsonify(error=error or view.fault or "There is no seam in this job any more; reload the page."), 409
+        return render_template("jobs/page.html", view=view, parts={}, have={}, told=told, error=error, tab="page"), code
+    at = request.values.get("at", "")[:40]
+    to = _to()
+    trial = job_view.told_of_move(view, at, to) if to is not None else ""
+    shown = {
+        "view": view, "at": at, "why": job_view.why(view, at) if at else None, "to": to, "trial": trial, "told": told, "error": error, "undo": jobs.last_words(view.row.id),
+        "conflicts": jobs.conflicts(view.row.id), "tab": "page",
+    }  # fmt: skip
+    parts = {name: render_template(f"jobs/_{name}.html", **shown) for name in PARTS}
+    if request.accept_mimetypes.best == "application/json":
+        changed, marks = changed_parts(parts, request.headers.get("X-Have", ""))
+        address = url_for(
+            "jobs.page",
+            number=view.row.id,
+            **{k: v for k, v in (("at", at), ("way", request.values.get("way", "")[:8])) if v},
+        )
+        return jsonify(address=address, title=view.row.title, parts=changed, have=marks, told=told or error), code
+    return render_template("jobs/page.html", parts=parts, have=marks_of(parts), **shown), code
+
+
+def _to() -> int | None:
+    """The place a seam is tried at, from 0; None where none was given."""
+    text = request.values.get("to", "").strip()
+    return max(0, int(text) - 1) if text.isdecimal() and len(text) < 5 else None
+
+
+@blueprint.get("/<int:number>/try")
+def trial(number: int) -> Any:
+    """What putting a seam elsewhere does, in a line: what a drag shows."""
+    view, to = view_of(number), _to()
+    words = job_view.told_of_move(view, request.args.get("at", "")[:40], to) if to is not None else ""
+    return Response(words + "\n", mimetype="text/plain")
+
+
+def changed(number: int, change: Change, done: str) -> Any:
+    """A change made from the page of a job, and the page after it."""
+    try:
+        jobs.change(number, change, seen(), me(), order_shown(number) if change["do"] == "move" else ())
+    except BadInput as error:
+        return job_page(view_of(number), "", error.sentence, 422)
+    except NotAllowed as error:
+        return job_page(view_of(number), "", str(error), code_of(error))
+    if request.accept_mimetypes.best == "application/json":
+        return job_page(view_of(number), done)
+    return redirect(url_for("jobs.page", number=number, at=request.form.get("at", "")[:40] or None) + "#order", 303)
+
+
+def order_shown(number: int) -> tuple[str, ...]:
+    """The order that the page showed on which something was done, or that which it shows now."""
+    sent = tuple(key for key in request.form.get("order", "")[:20_000].split(",") if key)
+    return sent or view_of(number).order
+
+
+def seen() -> int:
+    """The edit of the page that something was done on."""
+    text = request.form.get("edit", "")
+    return int(text) if text.isdecimal() and len(text) < 12 else 0
+
+
+@blueprint.post("/<int:number>/move")
+def move(number: int) -> Any:
+    """Put a seam elsewhere in the order."""
+    key, to = request.form.get("key", "")[:40], _to()
+    if to is None:
+        return job_page(view_of(number), "", "Say at which place it is to stand, as a number from 1.", 422)
+    return changed(number, {"do": "move", "key": key, "to": to}, f"{key} put at place {to + 1}.")
+
+
+@blueprint.post("/<int:number>/pin")
+def pin(number: int) -> Any:
+    """Pin a seam first or last, or no longer."""
+    key, where = request.form.get("key", "")[:40], request.form.get("where", "")
+    where = where if where in ("first", "last") else ""
+    return changed(
+        number,
+        {"do": "pin", "key": key, "at": where},
+        f"{key} pinned {where}." if where else f"{key} no longer pinned.",
+    )
+
+
+@blueprint.post("/<int:number>/order")
+def order(number: int) -> Any:
+    """Take the order that is found instead of one by hand."""
+    return changed(number, {"do": "order", "order": []}, "The order that was found is taken.")
+
+
+@blueprint.post("/<int:number>/layout")
+def layout(number: int) -> Any:
+    """Lay a part elsewhere."""
+    from ...services.job_entry import at_typed
+
+    name = request.form.get("part", "")[:60]
+    try:
+        at = at_typed(request.form)
+    except BadInput as error:
+        return job_page(view_of(number), "", error.sentence, 422)
+    return changed(number, {"do": "part", "name": name, "set": {"at": at}}, "")
+
+
+@blueprint.post("/<int:number>/undo")
+def undo(number: int) -> Any:
+    """Undo the newest change."""
+    words = jobs.undo(number)
+    back = request.form.get("back", "")
+    if request.accept_mimetypes.best == "application/json":
+        return job_page(view_of(number), f"Undone: {words}." if words else "There is nothing to undo.")
+    return redirect(url_for("jobs.entry" if back == "entry" else "jobs.page", number=number), 303)
+
+
+@blueprint.post("/<int:number>/settle")
+def settle(number: int) -> Any:
+    """Leave two changes made at once as they stand, or take the other."""
+    view = view_of(number)
+    stands = request.form.get("stands", "")
+    jobs.settle(
+        number,
+        int(stands) if stands.isdecimal() and len(stands) < 12 else 0,
+        request.form.get("take") == "other",
+        view.order,
+        me(),
+    )
+    return redirect(url_for("jobs.page", number=number), 303)
+
+
+@blueprint.post("/<int:number>/search")
+def search(number: int) -> Any:
+    """Stop the search, or search on."""
+    view = view_of(number)
+    if view.search is not None:
+        if request.form.get("what") == "stop":
+            searches().stop(view.search)
+        else:
+            searches().begin(view.search)
+    if request.accept_mimetypes.best == "application/json":
+        return job_page(view_of(number))
+    return redirect(url_for("jobs.page", number=number), 303)
+
+
+@blueprint.post("/<int:number>/standing")
+def standing(number: int) -> Any:
+    """Say that a job is done, open again, or put away."""
+    what = request.form.get("standing", "")
+    try:
+        jobs.set_standing(number, what)
+    except BadInput as error:
+        return _index(error.sentence, "", "new", 422)
+    return redirect(url_for("jobs.page", number=number) if what == "open" else url_for("jobs.index"), 303)
+
+
+@blueprint.post("/<int:number>/again")
+def again(number: int) -> Any:
+    """A job anew from this one."""
+    return redirect(url_for("jobs.page", number=jobs.copy_of(number).id), 303)
+
+
+@blueprint.get("/<int:number>/job.json")
+def as_file(number: int) -> Any:
+    """The job's file."""
+    return _download(
+        json.dumps(jobs.file_of(jobs.find(number)), ensure_ascii=False, indent=1),
+        "application/json",
+        f"job-{number}.json",
+    )
+
+
+@blueprint.get("/<int:number>/plan.json")
+def plan_file(number: int) -> Any:
+    """The job's plan."""
+    view = view_of(number)
+    if view.plan is None:
+        return Response((view.fault or "This job has no seams yet.") + "\n", 409, mimetype="text/plain")
+    return _download(
+        json.dumps(job_plans.job_plan_as_data(view.plan), ensure_ascii=False, indent=1),
+        "application/json",
+        f"job-plan-{number}.json",
+    )
+
+
+@blueprint.get("/<int:number>/seams.csv")
+def seams_file(number: int) -> Any:
+    """The job's seams as CSV."""
+    return _download(
+        job_bench.seams_text(jobs.job_of(jobs.find(number))), "text/csv; charset=utf-8", f"seams-{number}.csv"
+    )
+
+
+def _download(text: str, kind: str, name: str) -> Response:
+    return Response(text, content_type=kind, headers={"Content-Disposition": f'attachment; filename="{name}"'})
+
+
+@blueprint.get("/buy")
+def buy() -> Any:
+    """What all open jobs take together, against the shop."""
+    items, left = job_bench.buying_list(standing_shop(), searches())
+    return render_template("jobs/buy.html", rows=job_bench.item_rows(items, unit_habit()), left=left)
+
+
+@blueprint.get("/buy.csv")
+def buy_file() -> Any:
+    """The buying list of all open jobs."""
+    items, _ = job_bench.buying_list(standing_shop(), searches())
+    return _download(job_bench.buy_text(items, unit_habit()), "text/csv; charset=utf-8", "to-buy.csv")
+
+
+@blueprint.get("/<int:number>/buy.csv")
+def job_buy_file(number: int) -> Any:
+    """The buying list of one job."""
+    view = view_of(number)
+    if view.plan is None:
+        return Response((view.fault or "This job has no seams yet.") + "\n", 409, mimetype="text/plain")
+    return _download(
+        job_bench.buy_text(view.plan.take.items, unit_habit()), "text/csv; charset=utf-8", f"to-buy-{number}.csv"
+    )
+
+
+def code_and_words(error: BadInput | StoreError) -> tuple[int, str]:
+    """How a refusal is answered: the status and the sentence."""
+    return (422, error.sentence) if isinstance(error, BadInput) else (code_of(error), str(error))

@@ -1,0 +1,219 @@
+/* A job under the hand: seams put elsewhere by drag or Alt and the arrows, parts laid by drag or the arrows, the search watched. What any of it
+   costs or breaks the server says; nothing is worked out here. */
+(() => {
+  const page = document.querySelector("[data-job]");
+  if (!page) { return; }
+  const STEP = 2;
+  const ASK_MS = 900;
+  const CORNER = 0.18;
+  let busy = false;
+  let next = null;
+
+  function parts() { return Array.from(document.querySelectorAll("[data-part]")); }
+  function have() { return parts().map((el) => el.dataset.part + ":" + el.dataset.have).join(","); }
+
+  function put(body) {
+    const focused = document.activeElement && document.activeElement.id;
+    const block = document.activeElement && document.activeElement.dataset && document.activeElement.dataset.partBlock;
+    Object.entries(body.parts || {}).forEach(([name, html]) => {
+      const place = document.querySelector('[data-part="' + name + '"]');
+      if (!place) { return; }
+      const fresh = place.cloneNode(false);
+      fresh.innerHTML = html;
+      fresh.dataset.have = body.have[name];
+      Alpine.morph(place, fresh.outerHTML, { key: (el) => el.id });
+    });
+    if (document.activeElement === document.body) {
+      const again = block ? document.querySelector('[data-part-block="' + CSS.escape(block) + '"]') : focused && document.getElementById(focused);
+      if (again) { again.focus({ preventScroll: true }); }
+    }
+  }
+
+  function say(words) {
+    const line = document.createElement("p");
+    line.className = "told";
+    line.textContent = words;
+    const place = document.getElementById("told");
+    const first = place.querySelector(".told");
+    if (first) { first.replaceWith(line); } else { place.prepend(line); }
+    place.dataset.have = "";
+  }
+
+  async function send(action, fields) {
+    if (busy) { next = [action, fields]; return; }
+    busy = true;
+    try {
+      const response = await window.fetch(action, { method: "POST", body: fields, headers: { Accept: "application/json", "X-Have": have() } });
+      const body = await response.json();
+      if (body.parts) { put(body); }
+      if (body.told || body.error) { say(body.told || body.error); }
+    } catch (error) {
+      say("The application does not answer. What you see stays here; start it again and go on.");
+    }
+    busy = false;
+    if (next) { const [a, f] = next; next = null; send(a, refreshed(f)); }
+  }
+
+  /* What was asked while another was on its way is asked on the page as it is then. */
+  function refreshed(fields) {
+    const fresh = page.querySelector(".job-order form input[name='edit']");
+    if (fresh) { fields.set("edit", fresh.value); }
+    const order = page.querySelector("input[name='order']");
+    if (order) { fields.set("order", order.value); }
+    return fields;
+  }
+
+  function base() {
+    const fields = new FormData();
+    fields.set("csrf_token", page.dataset.token);
+    const at = document.querySelector(".rung.is-at");
+    if (at) { fields.set("at", at.dataset.key); }
+    const order = page.querySelector("input[name='order']");
+    const rows = Array.from(document.querySelectorAll(".rung")).map((el) => el.dataset.key);
+    fields.set("order", order ? order.value : rows.join(","));
+    const edit = document.querySelector("[data-edit]");
+    fields.set("edit", edit ? edit.dataset.edit : "");
+    const way = new URL(window.location.href).searchParams.get("way");
+    if (way) { fields.set("way", way); }
+    return fields;
+  }
+
+  page.addEventListener("submit", (event) => {
+    if (!event.target.matches("[data-job-form]")) { return; }
+    event.preventDefault();
+    const fields = new FormData(event.target);
+    if (event.submitter && event.submitter.name) { fields.set(event.submitter.name, event.submitter.value); }
+    send(event.target.action, fields);
+  });
+
+  function move(key, to) {
+    const fields = base();
+    fields.set("key", key);
+    fields.set("to", String(to + 1));
+    send(page.dataset.job + "/move", fields);
+  }
+
+  page.addEventListener("keydown", (event) => {
+    const rung = event.target.closest && event.target.closest(".rung");
+    const by = { ArrowUp: -1, ArrowDown: 1 }[event.key];
+    if (!rung || !by || !event.altKey) { return; }
+    event.preventDefault();
+    const to = Number(rung.dataset.place) + by;
+    if (to >= 0 && to < document.querySelectorAll(".rung").length) { move(rung.dataset.key, to); }
+  });
+
+  /* A seam dragged by its number: what it would cost is said while it hangs over a place. */
+  page.addEventListener("pointerdown", (event) => {
+    const grip = event.target.closest && event.target.closest("[data-grip]");
+    if (!grip || event.button) { return; }
+    event.preventDefault();
+    const rung = grip.closest(".rung");
+    const from = Number(rung.dataset.place);
+    let to = from;
+    let asked = 0;
+    const marks = () => document.querySelectorAll(".drop-here, .drop-after").forEach((el) => el.classList.remove("drop-here", "drop-after"));
+    const over = (at) => {
+      const rows = Array.from(document.querySelectorAll(".rung"));
+      const under = rows.find((el) => at.clientY < el.getBoundingClientRect().bottom) || rows[rows.length - 1];
+      const place = Number(under.dataset.place);
+      marks();
+      if (place !== from) { under.classList.add(place > from ? "drop-after" : "drop-here"); }
+      if (place === to) { return; }
+      to = place;
+      window.clearTimeout(asked);
+      asked = window.setTimeout(() => tell(rung.dataset.key, to), 120);
+    };
+    const end = (at) => {
+      window.removeEventListener("pointermove", over);
+      window.removeEventListener("pointerup", end);
+      window.removeEventListener("pointercancel", end);
+      window.clearTimeout(asked);
+      rung.classList.remove("is-dragged");
+      marks();
+      if (at.type === "pointerup" && to !== from) { move(rung.dataset.key, to); }
+    };
+    rung.classList.add("is-dragged");
+    window.addEventListener("pointermove", over);
+    window.addEventListener("pointerup", end);
+    window.addEventListener("pointercancel", end);
+  });
+
+  async function tell(key, to) {
+    const url = new URL(document.querySelector("[data-try]").dataset.try, window.location.href);
+    url.searchParams.set("at", key);
+    url.searchParams.set("to", String(to + 1));
+    try {
+      const response = await window.fetch(url);
+      if (response.ok) { say((await response.text()).trim()); }
+    } catch (error) {
+      /* said when it is let go */
+    }
+  }
+
+  /* Parts laid by drag, sized by their lower right corner; by the arrow keys, with Shift sized. */
+  function lay(name, at) {
+    const fields = base();
+    fields.set("part", name);
+    ["left", "top", "width", "height"].forEach((key, i) => fields.set(key, at[i].toFixed(2)));
+    send(document.querySelector("[data-lay]").dataset.lay, fields);
+  }
+  function place(block) { return block.dataset.at.split(",").map(Number); }
+
+  page.addEventListener("keydown", (event) => {
+    const block = event.target.closest && event.target.closest("[data-part-block]");
+    const by = { ArrowLeft: [-STEP, 0], ArrowRight: [STEP, 0], ArrowUp: [0, -STEP], ArrowDown: [0, STEP] }[event.key];
+    if (!block || !by) { return; }
+    event.preventDefault();
+    const at = place(block);
+    const first = event.shiftKey ? 2 : 0;
+    at[first] += by[0];
+    at[first + 1] += by[1];
+    lay(block.dataset.partBlock, at);
+  });
+
+  page.addEventListener("pointerdown", (event) => {
+    const block = event.target.closest && event.target.closest("[data-part-block]");
+    if (!block || event.button) { return; }
+    const svg = block.ownerSVGElement.getBoundingClientRect();
+    const box = block.querySelector("polygon").getBoundingClientRect();
+    const sizes = event.clientX > box.right - Math.max(14, box.width * CORNER) && event.clientY > box.bottom - Math.max(14, box.height * CORNER);
+    const began = [event.clientX, event.clientY];
+    const at = place(block);
+    const far = (to) => [(to.clientX - began[0]) / svg.width * 104.6, (to.clientY - began[1]) / svg.height * 107.8];
+    const over = (to) => {
+      to.preventDefault();
+      const [x, y] = far(to);
+      if (!sizes) { block.setAttribute("transform", "translate(" + x * 6.12 + " " + y * 3.06 + ")"); }
+    };
+    const end = (to) => {
+      window.removeEventListener("pointermove", over);
+      window.removeEventListener("pointerup", end);
+      window.removeEventListener("pointercancel", end);
+      block.removeAttribute("transform");
+      const [x, y] = far(to);
+      if (to.type !== "pointerup" || Math.abs(x) + Math.abs(y) < 1) { return; }
+      const first = sizes ? 2 : 0;
+      at[first] += x;
+      at[first + 1] += y;
+      lay(block.dataset.partBlock, at);
+    };
+    window.addEventListener("pointermove", over);
+    window.addEventListener("pointerup", end);
+    window.addEventListener("pointercancel", end);
+  });
+
+  /* A search that goes on is looked at again and again; a page that is not seen waits. */
+  async function watch() {
+    if (document.querySelector("[data-searching]") && !document.hidden && !busy) {
+      try {
+        const response = await window.fetch(window.location.href, { headers: { Accept: "application/json", "X-Have": have() } });
+        const body = await response.json();
+        if (body.parts && !busy && !document.querySelector(".is-dragged")) { put(body); }
+      } catch (error) {
+        /* asked again */
+      }
+    }
+    window.setTimeout(watch, ASK_MS);
+  }
+  window.setTimeout(watch, ASK_MS);
+})();
