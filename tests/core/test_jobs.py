@@ -121,6 +121,40 @@ class Order(unittest.TestCase):
                 self.assertAlmostEqual(sum(why.next_best.items.values()), why.next_best.more_s, 0)
         self.assertIn("c2 is hidden by r1, so it comes first", why_here(made.work, made.one.order, "c2").held)
 
+    def test_what_is_proved_by_hand(self) -> None:
+        """An order by hand is proved where it costs what the proved one does, and not where it costs more."""
+        found = plan(self.DATA)
+        dearer = next(
+            order
+            for order in (tuple(reversed(found.one.order)), (*found.one.order[1:], found.one.order[0]))
+            if timed(found.work, order).items.cost_s > found.one.items.cost_s
+        )
+        self.assertFalse(by_hand(found.work, dearer, found.best).proved)
+        self.assertFalse(by_hand(found.work, found.one.order, replace(found.best, proved=False)).proved)
+        self.assertAlmostEqual(by_hand(found.work, found.one.order, found.best).bound_s, found.best.bound_s)
+
+    def test_pins_hold_a_seam(self) -> None:
+        made = plan({**self.DATA, "first": "t1"})
+        self.assertEqual(why_here(made.work, made.one.order, "t1").held, ("it is pinned first",))
+        self.assertIsNone(why_here(made.work, made.one.order, "t1").next_best)
+        self.assertNotIn("it is pinned first", why_here(made.work, made.one.order, "c1").held)
+
+    def test_words_of_what_is_touched(self) -> None:
+        """Only what differs is told, and all of it at the start."""
+        made = plan(
+            job(
+                seam("a", STAY, ("a",)),
+                seam("b", {**STAY, "pins": {"cup": 10}}, ("b",)),
+                seam("c", {**STAY, "pins": {"cup": 10, "tungsten_type": "ceriated-2"}}, ("c",)),
+                order=["a", "b", "c"],
+            )
+        )
+        words = [{t.what: t.words.mm for t in step.touched} for step in made.one.steps]
+        self.assertRegex(words[0]["torch"], r"^tungsten .* mm \w+, .*, cup no\. \d+$")
+        self.assertEqual(words[1]["torch"], "cup no. 10")
+        self.assertRegex(words[2]["torch"], r"^tungsten [\d.]+ mm grey$")
+        self.assertNotIn("clamp", words[1])
+
     def test_by_hand_stays(self) -> None:
         found = plan(self.DATA)
         order = tuple(reversed(found.one.order))
@@ -197,6 +231,35 @@ class Takes(unittest.TestCase):
         self.assertEqual(next(i for i in both if i.list == "rods").need, 2 * rods.need)
         self.assertEqual(next(i for i in both if i.list == "bars").need, bars.need)
 
+    def test_by_gas_size_and_length_alone(self) -> None:
+        """Only what is of the same gas, class, size and type counts as there; a cylinder that no regulator draws from any more gives nothing."""
+        shop = {
+            "rods": [{"rod": "ER316L", "diameter_mm": 1.0, "length_mm": 500, "count": 9}, {"rod": "ER316L", "diameter_mm": 1.6, "count": 5}, {"rod": "ER308L", "diameter_mm": 1.0, "count": 7}],
+            "cylinders": [{"water_l": 50, "bar": 4.2}, {"water_l": 50, "bar": 4.0}, {"name": "n2", "gas": "argon-nitrogen", "water_l": 50, "bar": 200}],
+            "tungstens": [{"type": "lanthanated-2", "diameter_mm": 2.4, "count": 3}, {"type": "ceriated-2", "diameter_mm": 1.6, "count": 2}, {"type": "lanthanated-2", "diameter_mm": 1.6, "count": 1}],
+        }  # fmt: skip
+        made = plan({**job(seam("t1", STAY)), "quantity": 30}, make_shop(shop))
+        items = {i.list: i for i in made.take.items}
+        self.assertEqual((items["rods"].have, items["rods"].need), (9, -(-30 * made.work.tasks["t1"].plan.filler.length_mm // 500)))
+        self.assertEqual(items["tungstens"].have, 1)
+        self.assertLess(items["cylinders"].have, 15)
+        self.assertGreater(items["cylinders"].have, 5)
+        # of the two nearly empty ones that at 4 bar is not drawn from
+        self.assertEqual(len(made.take.cylinders), 1)
+        self.assertAlmostEqual(made.take.share, sum(made.take.argon_l.values()) / 10446, 4)
+
+    def test_one_after_the_other_as_each_ends(self) -> None:
+        """Three cylinders that each end within the job: each ends at the seam in which what went before and this are more than all so far hold."""
+        cylinders = [{"name": str(i), "water_l": 1, "bar": 9 + i} for i in range(3)]
+        made = plan({**job(seam("c1")), "quantity": 3}, make_shop({"cylinders": cylinders}))
+        each, held, at = made.work.tasks["c1"].plan.gas.argon_l, 0.0, []
+        for use in made.take.cylinders:
+            held += use.holds_l
+            at.append((use.name, use.piece))
+            self.assertEqual(use.piece, int(held // each) + 1)
+        self.assertEqual([name for name, _ in at], ["0", "1", "2"])
+        self.assertAlmostEqual(made.take.lacking_l, 3 * each - held)
+
     def test_nothing_entered_is_nothing_to_buy(self) -> None:
         self.assertEqual(plan(job(seam("c1"))).take.buy, ())
 
@@ -214,6 +277,38 @@ class Warping(unittest.TestCase):
         self.assertEqual(seen, {FLAT, WATCH, BOW})
         self.assertFalse(warp_of(task.plan, None).told)
         self.assertEqual(warp_of(task.plan, None).free_mm, 90)
+
+    def test_figures_each_by_hand(self) -> None:
+        """Both ends of the pull, the stress over both sheets, that of one sheet beside a flange over it alone; bars that lie nearer than the strip is wide, to two fifths."""
+        lap = {
+            **CORNER,
+            "members": [{"metal": "316L", "thickness": "1.2 mm"}, {"metal": "316L", "form": "flange", "thickness": "4 mm"}],
+            "joint": "tee",
+            "back": "open",
+            "finish": "sound",
+            "service": "dry",
+        }
+        for joint, sheets in ((lap, 1), ({**CORNER, "back": "open", "finish": "sound", "service": "dry"}, 2)):
+            p = plan(job(seam("c1", joint))).work.tasks["c1"].plan
+            warp = warp_of(p, 60)
+            net = p.heat.heat_input_en_kj_mm * 1e3
+            for got, times, volts in ((0, 1.25, 1.0), (1, 1.4, p.heat.high_voltage_v / 10.5)):
+                full = 0.2 * net * times * volts
+                strip = full * 1e3 / (500 * p.section.h_mm)
+                self.assertAlmostEqual(warp.force_kn[got], full * max(0.5, 1 - strip / 180), 9)
+                self.assertAlmostEqual(warp.stress_mpa[got], warp.force_kn[got] * 1e3 / (60 * 1.2 * sheets), 9)
+        thin = plan(job(seam("c1", {**CORNER, "back": "copper-bar", "travel_mm_s": 0.8, "length_mm": 2000}))).work.tasks["c1"].plan
+        from wisearc.core.choices.warmth import field_of
+
+        wall, full = field_of(thin.section, thin.back, thin.travel, thin.pulse).wall_mm, 0.25 * thin.heat.heat_input_en_kj_mm * 1e3
+        strip = full * 1e3 / (500 * thin.section.h_mm)
+        self.assertLess(wall, strip)
+        self.assertAlmostEqual(warp_of(thin, 60).force_kn[0], full * max(0.4, wall / strip) * (1 - strip / 2000), 9)
+
+    def test_runs_of_sixty_where_the_seam_is_longer_than_one_and_a_half(self) -> None:
+        for long, there in ((90, False), (91, True)):
+            task = plan(job(seam("c1", {**CORNER, "length_mm": long}, free_mm=90))).work.tasks["c1"]
+            self.assertEqual("runs" in {one.what for one in levers(task, ASSUMED)}, there)
 
     def test_round_a_tube_and_off_thick_flanges_nothing_bows(self) -> None:
         self.assertIsNone(warp_of(plan(job(seam("t1", STAY))).work.tasks["t1"].plan, None))

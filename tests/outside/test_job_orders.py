@@ -173,6 +173,49 @@ class Costs(Untraced):
         self.assertEqual((found.order, found.cost_s), ((2, 1, 0), 30 + 60 + 50 + 100 + 30))
 
 
+class Bounds(unittest.TestCase):
+    def test_by_hand(self) -> None:
+        """Four seams of 100 s: two dials, three torches, one clamping; none lies on another's part: 400 + 60 + 2 × 180. On one part that cools 500 s they take 400 + 3 × 500."""
+        kinds = ((0, 1, 0, 1), (0, 1, 2, 2), (0, 0, 0, 0))
+        apart = Problem(tuple("abcd"), (100.0,) * 4, (500.0,) * 4, kinds, (60, 180, 240), ((0,), (1,), (2,), (3,)), (0,) * 4, (), 30, (True,) * 4)
+        self.assertEqual(apart.bound_s, 400 + 60 + 360)
+        one = Problem(tuple("abcd"), (100.0,) * 4, (500.0, 100.0, 500.0, 500.0), kinds, (60, 180, 240), ((0,),) * 4, (0,) * 4, (), 30, (True,) * 4)
+        self.assertEqual(one.bound_s, 400 + 500 + 500 + 100)
+        # after the first of them, what is left: three arcs, its own dial and torch stand already
+        self.assertEqual(apart.sequence_bound_s([1, 2, 3], 0), 300 + 60 + 2 * 180)
+        self.assertEqual(apart.sequence_bound_s([2], 0), 100 + 180)
+        # four on the left: steps of 0, 1, 2, 3 over one
+        left = Problem(
+            tuple("abcd"), (100.0,) * 4, (0.0,) * 4, ((0,) * 4,) * 3, (60, 180, 240), ((0,), (1,), (2,), (3,)), (1,) * 4, (), 30, (True,) * 4
+        )
+        self.assertEqual(left.bound_s, 400 + 30 * (1 + 2 + 3))
+
+    def test_sides_against_every_way(self) -> None:
+        """What sides cost at least from being so far ahead, against the cheapest walk found step by step."""
+        for end in range(-4, 5):
+            n = 8
+            p = Problem(
+                tuple(str(i) for i in range(n)),
+                (1.0,) * n,
+                (0.0,) * n,
+                ((0,) * n,) * 3,
+                (1, 1, 1),
+                ((0,),) * n,
+                tuple([1 if end > 0 else -1] * abs(end) + [0] * (n - abs(end))),
+                (),
+                1.0,
+                (True,) * n,
+            )
+            least = {end: 0.0}
+            for _ in range(20):
+                for lean in range(-n, n + 1):
+                    for other in (lean - 1, lean + 1):
+                        if other in least:
+                            least[lean] = min(least.get(lean, 1e9), least[other] + max(0, abs(other) - 1))
+            for lean in range(-6, 7):
+                self.assertEqual(p.lean_s[n + lean], least[lean], (lean, end))
+
+
 class Many(Untraced):
     def test_thirty_seams_against_a_general_solver(self) -> None:
         """Never more than 5 % dearer than the general solver after minutes; its cost is that of its order, so that the two count alike."""

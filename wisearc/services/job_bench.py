@@ -164,7 +164,7 @@ def warp_rows(view: JobView, habit: str) -> list[WarpRow]:
             )
             continue
         less = changed.get(key, [])
-        rows = tuple((one.words, f"{one.warp.ratio:.1f} of what it stands", SAYS[one.warp.verdict]) for one in less)
+        rows = tuple((one.words, f"{one.warp.ratio:.1f} times what it stands", SAYS[one.warp.verdict]) for one in less)
         found.append(
             WarpRow(
                 key, title, warp.verdict, SAYS[warp.verdict], _figures(warp), _free_words(warp, habit), rows, measured
