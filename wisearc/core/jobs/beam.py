@@ -210,11 +210,26 @@ def _settled(arrays: Arrays, order: Any, cost: float, go_on: Callable[[], bool],
 
 
 def _moves(arrays: Arrays, order: Any, rng: Any, together: int) -> Iterator[Any]:
-    """The orders a move away, some hundred at a time: a run of seams put elsewhere, two exchanged."""
+    """The orders a move away, some hundred at a time: whole groups that are welded without touching anything, then a run of seams put elsewhere, two exchanged."""
     np = arrays.np
+    groups = _group_moves(arrays, order)
+    for begin in range(0, len(groups), together):
+        yield order[_places(np, arrays.n, groups[begin : begin + together])]
     picked = rng.permutation(len(arrays.moves))
     for begin in range(0, len(picked), together):
         yield order[_places(np, arrays.n, arrays.moves[picked[begin : begin + together]])]
+
+
+def _group_moves(arrays: Arrays, order: Any) -> Any:
+    """Moves of one group or two together, to where another begins."""
+    np, n = arrays.np, arrays.n
+    begins = [0, *(k for k in range(1, n) if arrays.setup[order[k - 1], order[k]] > 0), n]
+    found = []
+    for a, i in enumerate(begins[:-1]):
+        for end in begins[a + 1 : a + 3]:
+            long = end - i
+            found += [(i, long, to if to < i else to - long) for to in begins if to < i or to > end]
+    return np.array(found, dtype=np.intp).reshape(-1, 3)
 
 
 def _places(np: Any, n: int, moves: Any) -> Any:
