@@ -80,8 +80,9 @@ class Job(unittest.TestCase):
         self.assertEqual((code, rows[-1]["proved"]), (0, True))
         self.assertEqual(sorted(rows[-1]["order"]), list(range(12)))
         with patch("sys.stdin") as stdin, patch("os.nice"):
-            stdin.buffer = io.BytesIO(b"{}")
-            self.assertEqual(said("find-order")[0], 2)
+            for wrong in (b"{}", json.dumps({**figures, "parts": 3}).encode(), json.dumps({**figures, "arc_s": ["x"]}).encode(), b"[]"):
+                stdin.buffer = io.BytesIO(wrong)
+                self.assertEqual(said("find-order")[0], 2, wrong[:40])
 
 
 if __name__ == "__main__":

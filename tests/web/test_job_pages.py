@@ -7,7 +7,9 @@ import json
 import re
 from typing import Any
 
-from wisearc.services import jobs
+from wisearc.core.jobs.job_data import make_job
+from wisearc.core.shop import ASSUMED
+from wisearc.services import job_plans, jobs
 
 from tests.jobs import RIM, STAY, job, seam
 from tests.web.case import WebCase
@@ -50,7 +52,8 @@ class Pages(WebCase):
                 self.assertIn("Mast", self.text(path))
         for path in ("/jobs/", "/jobs/buy"):
             self.assertEqual(self.client.get(path).status_code, 200)
-        self.assertEqual(self.client.get("/jobs/99").status_code, 404)
+        for number in ("99", "9007199254740991", "99999999999999999999999"):
+            self.assertEqual(self.client.get(f"/jobs/{number}").status_code, 404)
 
     def test_what_a_place_would_cost_and_which_rule_it_breaks(self) -> None:
         order = self.order()
@@ -76,6 +79,20 @@ class Pages(WebCase):
         self.act("/order")
         self.assertNotIn("by hand", self.text())
         self.assertIn("go in a circle", self.act("/pin", 422, key="r1", where="first") + self.act("/pin", 422, key="c1", where="last"))
+
+    def test_the_page_costs_what_the_command_prints(self) -> None:
+        """The items of the page, of its own order, against `--orders` of that order; one piece of several too."""
+        for quantity, way in ((1, ""), (3, "?way=one")):
+            self.number = self.made({**DATA, "quantity": quantity})
+            text = re.search(r"What the order costs, in seconds: (.*?)</p>", self.text(way))[1]
+            shown = [float(s) for s in re.findall(r" ([\d.]+)(?: \+| =)", text)]
+            (printed,) = job_plans.orders_data(make_job(DATA), ASSUMED, [",".join(self.order_of(way))])
+            wanted = [printed[key] for key in ("arc_s", "dial_s", "torch_s", "clamp_s", "wait_s", "balance_s")]
+            self.assertEqual(shown, wanted)
+            self.assertAlmostEqual(float(re.search(r"<b>([\d.]+)</b>", text)[1]), printed["cost_s"], 0)
+
+    def order_of(self, way: str) -> list[str]:
+        return re.findall(r'id="rung-([^"]+)"', self.text(way))
 
     def test_wrong_moves_say_why(self) -> None:
         self.assertIn("as a number from 1", self.act("/move", 422, key="c1", to="x"))

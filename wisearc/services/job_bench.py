@@ -95,7 +95,11 @@ def stuff_rows(job: Job, habit: str) -> list[tuple[str, str, str, str]]:
             else f"{plain(one.area_mm2 / 92903.04, 2)} ft²"
         )
         found.append((one.what, str(one.count), length(one.length_mm).text(habit), area))
-    return found
+    holes: dict[float, int] = {}
+    for part in job.about.values():
+        for hole in part.holes:
+            holes[hole.diameter_mm] = holes.get(hole.diameter_mm, 0) + job.quantity
+    return found + [(f"hole {exact(d).text(habit)}", str(count), "", "") for d, count in sorted(holes.items())]
 
 
 def buying_list(shop: Shop, searches: Searches) -> tuple[tuple[Item, ...], list[str]]:

@@ -8,6 +8,7 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from functools import lru_cache
 from typing import Any
 
+from ..core import checks
 from ..core.errors import BadInput
 from ..core.jobs.job import Job, Seam
 from ..core.jobs.job_plan import JobPlan, best_order, make_job_plan, work_of
@@ -130,7 +131,7 @@ def orders_data(job: Job, shop: Shop, lines: Sequence[str], by_number: ByNumber 
 
 def search_lines(text: str, seconds: float) -> Iterator[dict[str, Any]]:
     """Ever better orders of a problem given as figures, for so long. Raises BadInput."""
-    data = loads(text, "problem")
+    data = checks.mapping("problem", loads(text, "problem"))
     for found in search(_problem(data), for_seconds(seconds)):
         yield {"order": list(found.order), "cost_s": found.cost_s, "bound_s": found.bound_s, "proved": found.proved}
 
@@ -142,9 +143,11 @@ def cost_of_figures(figures: Mapping[str, Any], order: Sequence[str]) -> float:
 
 def _problem(data: Mapping[str, Any]) -> Problem:
     try:
-        return Problem(**{k: _tuples(v) for k, v in data.items()})
-    except TypeError as error:
-        raise BadInput("problem", None, f"is not one ({error})") from error
+        problem = Problem(**{k: _tuples(v) for k, v in data.items()})
+        problem.cost_s(range(problem.n))
+        return problem
+    except (TypeError, ValueError, LookupError, AttributeError) as error:
+        raise BadInput("problem", None, f"does not hold together ({error})") from error
 
 
 def _tuples(value: Any) -> Any:

@@ -32,6 +32,7 @@ from ..drawings.job_strip import job_strip
 from ..store.models import JobRow, JobTick
 from .job_plans import cost_of_figures, plans_of
 from .jobs import job_of, ticks
+from .planning import query_text
 from .searching import Search, Searches
 
 ITEM_WORDS = {
@@ -49,7 +50,8 @@ COUNTS = {"dial": "dial", "torch": "torch build", "clamp": "clamping"}
 @dataclass(frozen=True)
 class Rung:
     """A step as it is shown: seam, piece, its place in the order from 0, title, what is touched (what, words), when it begins, how long it waits and for whom,
-    whether it is done, what it is pinned, the rules it breaks, and what its plan says to stop for."""
+    whether it is done, what it is pinned, the rules it breaks, what its plan says to stop for, whether its run was written down; how many cautions its plan has, and the
+    query of its joint, or the number of its procedure."""
 
     key: str
     piece: int
@@ -63,6 +65,9 @@ class Rung:
     wrong: tuple[str, ...]
     stop: str
     written: bool
+    minds: int
+    link: str
+    procedure: str
 
 
 @dataclass(frozen=True)
@@ -159,20 +164,12 @@ def _rung(plan: JobPlan, shown: Timed, step: Step, place: int, habit: str, tick:
     wrong = tuple(p.words for p in plan.work.before if step.key == p.other and at[p.one] > at[p.other])
     stops = [c for c in task.plan.cautions if c.level == "stop"]
     stop = said(stops[0].sentence).text(habit) if stops else ""
+    seam = task.seam
     return Rung(
-        step.key,
-        step.piece,
-        place,
-        task.title.text(habit),
-        touched,
-        at_clock(step.start_s),
-        wait,
-        tick is not None,
-        pinned,
-        wrong,
-        stop,
-        tick is not None and getattr(tick, "run_id", None) is not None,
-    )
+        step.key, step.piece, place, task.title.text(habit), touched, at_clock(step.start_s), wait, tick is not None, pinned, wrong, stop,
+        tick is not None and getattr(tick, "run_id", None) is not None, sum(c.level == "caution" for c in task.plan.cautions),
+        query_text(seam.joint) if seam.joint is not None else "", (seam.procedure or "").partition(" ")[0],
+    )  # fmt: skip
 
 
 def _summary(plan: JobPlan, shown: Timed) -> tuple[tuple[str, str], ...]:

@@ -67,6 +67,7 @@ def serve(data: Path, port: int, *, demo: bool, browser: bool, address: str = ""
         finally:
             beyond.off()
             app.extensions["bench"].stop()
+            app.extensions["searches"].close()
             server.close()
     return 0
 

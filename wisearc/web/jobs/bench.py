@@ -16,7 +16,7 @@ from ..people.hands import me
 from .views import blueprint, order_shown, view_of
 
 
-@blueprint.get("/<int:number>/bench")
+@blueprint.get("/<int(max=9007199254740991):number>/bench")
 def bench(number: int) -> Any:
     """What to touch at each run in large words, to tick."""
     return _bench(number)
@@ -29,7 +29,7 @@ def _bench(number: int, error: str = "", code: int = 200) -> Any:
     ), code
 
 
-@blueprint.post("/<int:number>/tick")
+@blueprint.post("/<int(max=9007199254740991):number>/tick")
 def tick(number: int) -> Any:
     """Say that a run is done, or not; the answer as JSON where it is asked for."""
     seam, _, piece = request.form.get("key", "")[:60].rpartition("/")
@@ -52,7 +52,7 @@ def tick(number: int) -> Any:
     return redirect(url_for("jobs.bench", number=number) + f"#run-{seam}-{piece}", 303)
 
 
-@blueprint.post("/<int:number>/write")
+@blueprint.post("/<int(max=9007199254740991):number>/write")
 def write(number: int) -> Any:
     """Write a run down with the seam's procedure; a seam that goes by a joint of its own is kept as a draft first."""
     seam, _, piece = request.form.get("key", "")[:60].rpartition("/")
@@ -66,14 +66,14 @@ def write(number: int) -> Any:
     return redirect(url_for("keep.revision", number=label, letter=letter, job=named) + "#write", 303)
 
 
-@blueprint.post("/<int:number>/anew")
+@blueprint.post("/<int(max=9007199254740991):number>/anew")
 def anew(number: int) -> Any:
     """Begin the bench anew."""
     jobs.bench_anew(number)
     return redirect(url_for("jobs.bench", number=number), 303)
 
 
-@blueprint.get("/<int:number>/takes")
+@blueprint.get("/<int(max=9007199254740991):number>/takes")
 def takes(number: int) -> Any:
     """What a job takes, and what of it is to be got."""
     view, habit = view_of(number), unit_habit()
@@ -86,7 +86,7 @@ def takes(number: int) -> Any:
     )  # fmt: skip
 
 
-@blueprint.get("/<int:number>/warp")
+@blueprint.get("/<int(max=9007199254740991):number>/warp")
 def warp(number: int) -> Any:
     """How the sheet warps, and what would pull less."""
     view, habit = view_of(number), unit_habit()

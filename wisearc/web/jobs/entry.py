@@ -19,7 +19,7 @@ from ..people.hands import me
 from .views import blueprint, seen
 
 
-@blueprint.get("/<int:number>/entry")
+@blueprint.get("/<int(max=9007199254740991):number>/entry")
 def entry(number: int) -> Any:
     """The seams and parts of a job, to be changed."""
     return _entry(number)
@@ -71,7 +71,7 @@ def _made(number: int, change: Any, anchor: str, at: str) -> Any:
     return redirect(url_for("jobs.entry", number=number) + f"#{anchor}", 303)
 
 
-@blueprint.post("/<int:number>/seam")
+@blueprint.post("/<int(max=9007199254740991):number>/seam")
 def seam(number: int) -> Any:
     """Change a seam, or add one."""
     old = request.form.get("old", "")[:40]
@@ -85,13 +85,13 @@ def seam(number: int) -> Any:
     )
 
 
-@blueprint.post("/<int:number>/seam/out")
+@blueprint.post("/<int(max=9007199254740991):number>/seam/out")
 def seam_out(number: int) -> Any:
     """Take a seam out."""
     return _made(number, {"do": "drop-seam", "key": request.form.get("key", "")[:40]}, "seams", "seam:")
 
 
-@blueprint.post("/<int:number>/part")
+@blueprint.post("/<int(max=9007199254740991):number>/part")
 def part(number: int) -> Any:
     """Change a part, or add one."""
     name = request.form.get("name", "")[:60]
@@ -100,14 +100,14 @@ def part(number: int) -> Any:
     return _made(number, lambda: job_entry.part_typed(request.form, name, unit_habit()), "parts", f"part:{name}")
 
 
-@blueprint.post("/<int:number>/part/out")
+@blueprint.post("/<int(max=9007199254740991):number>/part/out")
 def part_out(number: int) -> Any:
     """Take a part out."""
     name = request.form.get("name", "")[:60]
     return _made(number, {"do": "drop-part", "name": name}, "parts", f"part:{name}")
 
 
-@blueprint.post("/<int:number>/head")
+@blueprint.post("/<int(max=9007199254740991):number>/head")
 def head(number: int) -> Any:
     """Change title, quantity and times."""
     return _made(number, lambda: [job_entry.head_typed(request.form)], "head", "head")

@@ -93,7 +93,7 @@ def view_of(number: int) -> JobView:
     )
 
 
-@blueprint.get("/<int:number>")
+@blueprint.get("/<int(max=9007199254740991):number>")
 def page(number: int) -> Any:
     """A job: the work as it lies, its order, and both over time."""
     return job_page(view_of(number))
@@ -130,7 +130,7 @@ def _to() -> int | None:
     return max(0, int(text) - 1) if text.isdecimal() and len(text) < 5 else None
 
 
-@blueprint.get("/<int:number>/try")
+@blueprint.get("/<int(max=9007199254740991):number>/try")
 def trial(number: int) -> Any:
     """What putting a seam elsewhere does, in a line: what a drag shows."""
     view, to = view_of(number), _to()
@@ -163,7 +163,7 @@ def seen() -> int:
     return int(text) if text.isdecimal() and len(text) < 12 else 0
 
 
-@blueprint.post("/<int:number>/move")
+@blueprint.post("/<int(max=9007199254740991):number>/move")
 def move(number: int) -> Any:
     """Put a seam elsewhere in the order."""
     key, to = request.form.get("key", "")[:40], _to()
@@ -172,7 +172,7 @@ def move(number: int) -> Any:
     return changed(number, {"do": "move", "key": key, "to": to}, f"{key} put at place {to + 1}.")
 
 
-@blueprint.post("/<int:number>/pin")
+@blueprint.post("/<int(max=9007199254740991):number>/pin")
 def pin(number: int) -> Any:
     """Pin a seam first or last, or no longer."""
     key, where = request.form.get("key", "")[:40], request.form.get("where", "")
@@ -184,13 +184,13 @@ def pin(number: int) -> Any:
     )
 
 
-@blueprint.post("/<int:number>/order")
+@blueprint.post("/<int(max=9007199254740991):number>/order")
 def order(number: int) -> Any:
     """Take the order that is found instead of one by hand."""
     return changed(number, {"do": "order", "order": []}, "The order that was found is taken.")
 
 
-@blueprint.post("/<int:number>/layout")
+@blueprint.post("/<int(max=9007199254740991):number>/layout")
 def layout(number: int) -> Any:
     """Lay a part elsewhere."""
     from ...services.job_entry import at_typed
@@ -203,7 +203,7 @@ def layout(number: int) -> Any:
     return changed(number, {"do": "part", "name": name, "set": {"at": at}}, "")
 
 
-@blueprint.post("/<int:number>/undo")
+@blueprint.post("/<int(max=9007199254740991):number>/undo")
 def undo(number: int) -> Any:
     """Undo the newest change."""
     words = jobs.undo(number)
@@ -213,7 +213,7 @@ def undo(number: int) -> Any:
     return redirect(url_for("jobs.entry" if back == "entry" else "jobs.page", number=number), 303)
 
 
-@blueprint.post("/<int:number>/settle")
+@blueprint.post("/<int(max=9007199254740991):number>/settle")
 def settle(number: int) -> Any:
     """Leave two changes made at once as they stand, or take the other."""
     view = view_of(number)
@@ -228,7 +228,7 @@ def settle(number: int) -> Any:
     return redirect(url_for("jobs.page", number=number), 303)
 
 
-@blueprint.post("/<int:number>/search")
+@blueprint.post("/<int(max=9007199254740991):number>/search")
 def search(number: int) -> Any:
     """Stop the search, or search on."""
     view = view_of(number)
@@ -242,7 +242,7 @@ def search(number: int) -> Any:
     return redirect(url_for("jobs.page", number=number), 303)
 
 
-@blueprint.post("/<int:number>/standing")
+@blueprint.post("/<int(max=9007199254740991):number>/standing")
 def standing(number: int) -> Any:
     """Say that a job is done, open again, or put away."""
     what = request.form.get("standing", "")
@@ -253,13 +253,13 @@ def standing(number: int) -> Any:
     return redirect(url_for("jobs.page", number=number) if what == "open" else url_for("jobs.index"), 303)
 
 
-@blueprint.post("/<int:number>/again")
+@blueprint.post("/<int(max=9007199254740991):number>/again")
 def again(number: int) -> Any:
     """A job anew from this one."""
     return redirect(url_for("jobs.page", number=jobs.copy_of(number).id), 303)
 
 
-@blueprint.get("/<int:number>/job.json")
+@blueprint.get("/<int(max=9007199254740991):number>/job.json")
 def as_file(number: int) -> Any:
     """The job's file."""
     return _download(
@@ -269,7 +269,7 @@ def as_file(number: int) -> Any:
     )
 
 
-@blueprint.get("/<int:number>/plan.json")
+@blueprint.get("/<int(max=9007199254740991):number>/plan.json")
 def plan_file(number: int) -> Any:
     """The job's plan."""
     view = view_of(number)
@@ -282,7 +282,7 @@ def plan_file(number: int) -> Any:
     )
 
 
-@blueprint.get("/<int:number>/seams.csv")
+@blueprint.get("/<int(max=9007199254740991):number>/seams.csv")
 def seams_file(number: int) -> Any:
     """The job's seams as CSV."""
     return _download(
@@ -308,7 +308,7 @@ def buy_file() -> Any:
     return _download(job_bench.buy_text(items, unit_habit()), "text/csv; charset=utf-8", "to-buy.csv")
 
 
-@blueprint.get("/<int:number>/buy.csv")
+@blueprint.get("/<int(max=9007199254740991):number>/buy.csv")
 def job_buy_file(number: int) -> Any:
     """The buying list of one job."""
     view = view_of(number)
