@@ -2,6 +2,7 @@
 
 import unittest
 from dataclasses import replace
+from itertools import product
 from typing import Any, ClassVar
 
 from wisearc.core.errors import BadInput
@@ -106,14 +107,16 @@ class Order(unittest.TestCase):
         )
 
     def test_why_here_is_the_cheapest_other_place(self) -> None:
-        made = plan(self.DATA)
-        for key in made.one.order:
-            why = why_here(made.work, made.one.order, key)
+        made = plan({**self.DATA, "quantity": 3})
+        ways = (("one", 1, False), ("piece", 3, False), ("seam", 3, True))
+        for key, (how, pieces, by_seam) in product(made.one.order, ways):
+            why = why_here(made.work, made.one.order, key, how)
             costs = {}
             for to in range(4):
-                way = elsewhere(made.work, made.one.order, key, to)
+                way = elsewhere(made.work, made.one.order, key, to, how)
                 if to != why.place and not way.broken:
-                    costs[to] = timed(made.work, way.order).items.cost_s - made.one.items.cost_s
+                    now, then = (timed(made.work, order, pieces, by_seam).items.cost_s for order in (made.one.order, way.order))
+                    costs[to] = then - now
             if why.next_best is None:
                 self.assertFalse(costs)
             else:

@@ -14,7 +14,7 @@ from wisearc.core.shop import ASSUMED
 from wisearc.services import book, job_entry, job_view, jobs, keeping, running
 from wisearc.services.errors import Missing, NotAllowed
 from wisearc.services.job_bench import buying_list, measured_bow, warp_rows
-from wisearc.services.job_plans import plans_of
+from wisearc.services.job_plans import for_seconds, plans_of
 from wisearc.services.searching import Searches
 
 from tests.jobs import CORNER, RIM, STAY, generated_job, job, seam
@@ -261,6 +261,14 @@ class Searched(StoreCase):
         self.assertIs(search.best, best)
         searches.begin(search)
         self.assertTrue(search.going)
+
+    def test_time_counts_from_the_first_question(self) -> None:
+        """Two searches one after the other have their time each."""
+        go_on = for_seconds(0.05)
+        time.sleep(0.08)
+        self.assertTrue(go_on())
+        time.sleep(0.06)
+        self.assertFalse(go_on())
 
     def test_small_ones_are_proved_at_once(self) -> None:
         made = make_job(DATA)

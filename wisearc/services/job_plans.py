@@ -25,8 +25,8 @@ from ..store.errors import StoreError
 from . import book
 from .keeping import plan_of
 
-# how long a command searches, s: to thirty seams, and beyond
-SEARCH_S, SEARCH_MANY_S, MANY = 0.8, 1.5, 30
+# how long a command takes to plan the seams and to search, s: to thirty seams, and beyond; how long it searches at least
+WHOLE_S, WHOLE_MANY_S, MANY, SEARCH_LEAST_S = 0.8, 1.0, 30, 0.5
 # so many different joints are planned otherwise to see what pulls less
 MOST_LEVERS = 12
 
@@ -73,14 +73,15 @@ def _planned(joint: str, shop: Shop) -> Plan:
 
 
 def for_seconds(seconds: float) -> Callable[[], bool]:
-    """What says to go on for so long."""
-    until = time.monotonic() + seconds
-    return lambda: time.monotonic() < until
+    """What says to go on for so long, from when it is first asked."""
+    until: list[float] = []
 
+    def go_on() -> bool:
+        if not until:
+            until.append(time.monotonic() + seconds)
+        return time.monotonic() < until[0]
 
-def search_seconds(seams: int) -> float:
-    """How long a command searches, s."""
-    return SEARCH_S if seams <= MANY else SEARCH_MANY_S
+    return go_on
 
 
 def job_of_text(text: str) -> Job:
@@ -90,8 +91,12 @@ def job_of_text(text: str) -> Job:
 
 def planned(job: Job, shop: Shop, by_number: ByNumber = in_book) -> JobPlan:
     """A job planned as a command does. Raises BadInput."""
+    began = time.monotonic()
     plans = plans_of(job, shop, by_number)
-    return make_job_plan(job, plans, shop, for_seconds(search_seconds(len(job.seams)) / (2 if job.quantity > 1 else 1)))
+    whole = WHOLE_S if len(job.seams) <= MANY else WHOLE_MANY_S
+    seconds = max(SEARCH_LEAST_S, whole - (time.monotonic() - began))
+    each = seconds if job.quantity == 1 else seconds / 2
+    return make_job_plan(job, plans, shop, for_seconds(each), for_seconds(each))
 
 
 def levers_of(plan: JobPlan) -> dict[str, list[Lever]]:

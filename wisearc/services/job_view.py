@@ -225,7 +225,7 @@ def why(view: JobView, key: str) -> Answer | None:
     if view.plan is None or key not in view.plan.work.tasks:
         return None
     order, work = view.order, view.plan.work
-    found = why_here(work, order, key)
+    found = why_here(work, order, key, view.way or ONE)
     held = [f"{words}." for words in found.held]
     held += _suits(view, order, key)
     if found.next_best is None:
@@ -282,6 +282,6 @@ def told_of_move(view: JobView, key: str, to: int) -> str:
     """What putting a seam elsewhere does, before it is done."""
     if view.plan is None or key not in view.plan.work.tasks:
         return ""
-    way = elsewhere(view.plan.work, view.order, key, to)
+    way = elsewhere(view.plan.work, view.order, key, to, view.way or ONE)
     wrong = f" It breaks a rule: {'; '.join(way.broken)}." if way.broken else ""
     return f"{key} at place {way.to + 1}: {price(way)}.{wrong}"

@@ -20,6 +20,8 @@ from .warp import BOW, Pull, Warp, pull_of, warp_of
 
 ONE, BY_PIECE, BY_SEAM = "one", "piece", "seam"
 LEAN_SHARE = 0.25
+# runs that are timed to find a seam's next best place among several pieces
+MOST_WEIGHED = 20_000
 
 
 @dataclass(frozen=True)
@@ -130,8 +132,15 @@ def plan_of_order(work: Work, best: Best, shop: Shop, batch: Sequence[str] | Non
     return JobPlan(work, best, timed(work, best.order), several, shop)
 
 
-def make_job_plan(job: Job, plans: Mapping[str, Plan], shop: Shop, go_on: Callable[[], bool]) -> JobPlan:
-    """Work out a job: its order by search, all else from it. Parameters: plans, by seam; go_on, asked often whether to go on searching.
+def make_job_plan(
+    job: Job,
+    plans: Mapping[str, Plan],
+    shop: Shop,
+    go_on: Callable[[], bool],
+    go_on_all: Callable[[], bool] | None = None,
+) -> JobPlan:
+    """Work out a job: its order by search, all else from it. Parameters: plans, by seam; go_on, asked often whether to go on searching; go_on_all, the same for the order of all
+    pieces, None: as long.
 
     Raises nothing of its own for a checked job.
     """
@@ -139,7 +148,7 @@ def make_job_plan(job: Job, plans: Mapping[str, Plan], shop: Shop, go_on: Callab
     best = best_order(work, go_on)
     if job.order:
         best = by_hand(work, job.order, best)
-    batch = best_order(work, go_on, job.quantity).order if job.quantity > 1 else None
+    batch = best_order(work, go_on_all or go_on, job.quantity).order if job.quantity > 1 else None
     return plan_of_order(work, best, shop, batch)
 
 
@@ -161,14 +170,18 @@ class Elsewhere:
     broken: tuple[str, ...]
 
 
-def elsewhere(work: Work, order: Sequence[str], key: str, to: int) -> Elsewhere:
-    """What putting a seam elsewhere does."""
+def elsewhere(work: Work, order: Sequence[str], key: str, to: int, way: str = ONE) -> Elsewhere:
+    """What putting a seam elsewhere does. Parameters: way, for one piece, or all of them by the piece or by the seam."""
     other = moved(order, key, to)
-    now, then = timed(work, order).items, timed(work, other).items
+    now, then = _by(work, order, way).items, _by(work, other, way).items
     items = {name: getattr(then, name) - getattr(now, name) for name in Items.__dataclass_fields__}
     more = {name: value for name, value in items.items() if abs(value) > 0.05}
     wrong = [rule for rule in broken(work, other) if rule not in broken(work, order)]
     return Elsewhere(other.index(key), other, then.cost_s - now.cost_s, more, tuple(wrong))
+
+
+def _by(work: Work, order: Sequence[str], way: str) -> Timed:
+    return timed(work, order, 1 if way == ONE else work.job.quantity, way == BY_SEAM)
 
 
 @dataclass(frozen=True)
@@ -181,8 +194,8 @@ class WhyHere:
     next_best: Elsewhere | None
 
 
-def why_here(work: Work, order: Sequence[str], key: str) -> WhyHere:
-    """What holds a seam in its place, and the next best place with its price, all others in their order."""
+def why_here(work: Work, order: Sequence[str], key: str, way: str = ONE) -> WhyHere:
+    """What holds a seam in its place, and the next best place with its price, all others in their order. Parameters: way, as for `elsewhere`."""
     place = list(order).index(key)
     held = tuple(pair.words for pair in work.before if key in (pair.one, pair.other) and pair.why in ("after", "hides"))
     pinned = [
@@ -190,13 +203,17 @@ def why_here(work: Work, order: Sequence[str], key: str) -> WhyHere:
         for at, words in ((work.job.first, "it is pinned first"), (work.job.last, "it is pinned last"))
         if at == key
     ]
-    to = _cheapest_elsewhere(work, order, key, place)
-    return WhyHere(key, place, (*pinned, *held), None if to is None else elsewhere(work, order, key, to))
+    to = _cheapest_elsewhere(work, order, key, place, way)
+    return WhyHere(key, place, (*pinned, *held), None if to is None else elsewhere(work, order, key, to, way))
 
 
-def _cheapest_elsewhere(work: Work, order: Sequence[str], key: str, place: int) -> int | None:
-    """The place where a seam costs least, all others in their order, that breaks no rule it does not break now; of like ones the nearest."""
-    problem = problem_of(work)
+def _cheapest_elsewhere(work: Work, order: Sequence[str], key: str, place: int, way: str) -> int | None:
+    """The place where a seam costs least, all others in their order, that breaks no rule it does not break now; of like ones the nearest.
+
+    Many seams of many pieces are weighed by their figures, which take the waits between pieces a little too long.
+    """
+    exactly = way != ONE and len(order) ** 2 * work.job.quantity <= MOST_WEIGHED
+    problem = problem_of(work, work.job.quantity if way == BY_SEAM else 1)
     number = {one: j for j, one in enumerate(problem.keys)}
 
     def wrong(other: Sequence[str]) -> set[tuple[int, int]]:
@@ -207,7 +224,8 @@ def _cheapest_elsewhere(work: Work, order: Sequence[str], key: str, place: int) 
     for to in range(len(order)):
         other = moved(order, key, to)
         if to != place and wrong(other) <= now:
-            found.append((round(problem.cost_s(number[one] for one in other), 6), abs(to - place), to))
+            cost = _by(work, other, way).items.cost_s if exactly else problem.cost_s(number[one] for one in other)
+            found.append((round(cost, 6), abs(to - place), to))
     return min(found)[2] if found else None
 
 
