@@ -246,7 +246,10 @@ class Searched(StoreCase):
         work = work_of(made, plans_of(made, ASSUMED))
         searches = Searches()
         self.addCleanup(searches.close)
+        # where a hand has put the order nothing is looked for, and once it is let go it is
+        self.assertFalse(searches.ask(work, begin=False).going)
         search = searches.ask(work)
+        self.assertTrue(search.going)
         self.assertIs(searches.ask(work), search)
         first = searches.cost(search)
         until = time.monotonic() + 60
@@ -256,6 +259,8 @@ class Searched(StoreCase):
         self.assertLess(searches.cost(search), first)
         searches.stop(search)
         self.assertEqual(search.state, "stopped")
+        # stopped it stays, whoever looks
+        self.assertFalse(searches.ask(work).going)
         best = search.best
         time.sleep(0.3)
         self.assertIs(search.best, best)

@@ -28,13 +28,15 @@ _PACKAGE = Path(__file__).resolve().parent.parent.parent
 
 @dataclass
 class Search:
-    """A search: its best order so far, how it stands ("proved", "waits", "runs", "stopped", "done"), since when it runs, how often it was bettered."""
+    """A search: its best order so far, how it stands ("proved", "waits", "runs", "stopped", "done"), since when it runs, how often it was bettered, whether it was
+    begun at all."""
 
     figures: dict[str, object]
     best: Best
     state: str
     began: float = 0.0
     bettered: int = 0
+    begun: bool = False
     process: subprocess.Popen[str] | None = field(default=None, repr=False)
 
     @property
@@ -68,17 +70,18 @@ class Searches:
         figures = problem_data(work)
         key = _key(figures)
         with self._guard:
-            if key in self._kept:
-                self._kept.move_to_end(key)
-                return self._kept[key]
-        best = _first(work)
+            found = self._kept.get(key)
+        if found is None:
+            best = _first(work)
+            found = Search(figures, best, "proved" if best.proved else "stopped")
         with self._guard:
             # another may have asked meanwhile
-            found = self._kept.setdefault(key, Search(figures, best, "proved" if best.proved else "stopped"))
+            found = self._kept.setdefault(key, found)
+            self._kept.move_to_end(key)
             while len(self._kept) > MOST_KEPT:
                 _, gone = self._kept.popitem(last=False)
                 _end(gone)
-        if begin and found.state == "stopped" and not found.bettered:
+        if begin and not found.begun:
             self.begin(found)
         return found
 
@@ -103,7 +106,7 @@ class Searches:
         with self._guard:
             if search.going or search.state == "proved":
                 return
-            search.state = "waits"
+            search.state, search.begun = "waits", True
         threading.Thread(target=self._run, args=(search,), daemon=True).start()
 
     def _run(self, search: Search) -> None:
@@ -125,7 +128,9 @@ class Searches:
                     process.stdin.close()
                 for line in process.stdout or ():
                     self._take(search, line)
-            search.process = None
+            # another may have begun since this one was stopped
+            if search.process is process:
+                search.process = None
             if search.state == "runs":
                 search.state = "proved" if search.best.proved else "done"
 
@@ -134,10 +139,10 @@ class Searches:
         said = json.loads(line)
         keys = search.figures["keys"]
         order = tuple(keys[j] for j in said["order"])  # type: ignore[index]
-        cost = said["cost_s"]
-        if cost < self.cost(search) - 1e-6 or (said["proved"] and not search.best.proved):
+        cheaper = said["cost_s"] < self.cost(search) - 1e-6
+        if search.state == "runs" and (cheaper or (said["proved"] and not search.best.proved)):
             search.best = Best(order, said["bound_s"], said["proved"])
-            search.bettered += 1
+            search.bettered += cheaper
 
     def cost(self, search: Search) -> float:
         """What the best order so far costs, s."""
@@ -148,7 +153,6 @@ class Searches:
         with self._guard:
             if search.going:
                 search.state = "stopped"
-                search.bettered = max(1, search.bettered)
             _end(search)
 
     def close(self) -> None:

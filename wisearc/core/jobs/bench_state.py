@@ -173,7 +173,7 @@ def _pulse_words(now: Dial) -> str:
     if now.on_pct is None or now.rate_pps is None or now.background_pct is None:
         return "pulse off"
     rate = Quantity(now.rate_pps, "rate").text()
-    return f"pulse {rate}, {now.on_pct:g} % on, {now.background_pct:g} % behind"
+    return f"pulse {rate}, {now.on_pct:g} % on, background {now.background_pct:g} %"
 
 
 _WORDS: dict[str, Callable[[Task | None, Task], Said]] = {
