@@ -37,7 +37,7 @@ TOGETHER = re.compile(
     "|must be one of |go in a circle|give a joint, or the number|must each have a name|name every seam once|one word without|comes after itself|hides itself"
     "|bands\\.\\w+ nothing: is missing|is longer than|is over the most|stands twice|must be one that is entered|one size of tungsten|the cup's number|has no |the machine a name|the torch a name|one of the machines|give one of them|the file's own|type a length|belongs to a tube|needs its outside diameter"
 )
-MOST = 450
+MOST = 300
 
 
 LEFT_OUT = object()
