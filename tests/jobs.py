@@ -6,7 +6,7 @@ import random
 from typing import Any
 
 
-def generated(n: int, seed: int, tight: bool = True) -> dict[str, Any]:
+def generated(n: int, seed: int) -> dict[str, Any]:
     """A job of n seams as figures: arcs and cooling s, classes of dial, torch and clamp, parts, sides, what comes before what. All invented."""
     rng = random.Random(f"{n}/{seed}")
     parts = max(2, n // 3)
@@ -18,7 +18,7 @@ def generated(n: int, seed: int, tight: bool = True) -> dict[str, Any]:
         a, b = sorted(rng.sample(range(n), 2)) if n > 1 else (0, 0)
         if a != b:
             before.add((place[a], place[b]))
-    waits = (10, 15, 60, 100, 125) if tight else (5, 10)
+    waits = (10, 15, 60, 100, 125)
     return {
         "arc_s": [round(rng.uniform(20, 200), 1) for _ in range(n)], "cool_s": [float(rng.choice(waits)) for _ in range(n)],
         "classes": [[rng.randrange(k) for _ in range(n)] for k in kinds], "change_s": [60.0, 180.0, 240.0], "balance_s": 30.0,

@@ -4,12 +4,15 @@ import io
 import json
 import tempfile
 import unittest
+from dataclasses import asdict
 from pathlib import Path
 from unittest.mock import patch
 
 from wisearc.core.jobs.job_data import make_job
+from wisearc.core.jobs.job_plan import work_of
+from wisearc.core.jobs.problem import problem_of
 from wisearc.core.shop import ASSUMED
-from wisearc.services.job_plans import plans_of, problem_data, work_of
+from wisearc.services.job_plans import plans_of
 
 from tests.jobs import generated_job, job, seam
 from tests.samples import SHOP
@@ -72,7 +75,7 @@ class Job(unittest.TestCase):
 
     def test_figures_are_searched(self) -> None:
         made = make_job(generated_job(12, 1))
-        figures = problem_data(work_of(made, plans_of(made, ASSUMED)))
+        figures = asdict(problem_of(work_of(made, plans_of(made, ASSUMED))))
         with patch("sys.stdin") as stdin, patch("os.nice"):
             stdin.buffer = io.BytesIO(json.dumps(figures).encode())
             code, out, _ = said("find-order", "--seconds", "5")

@@ -9,6 +9,7 @@ from wisearc.core.entries import Entry, entries
 from wisearc.core.jobs.job import (
     LONGEST_NOTE,
     LONGEST_PART,
+    LONGEST_STUFF,
     LONGEST_TITLE,
     MOST_JOINED,
     MOST_LINES,
@@ -76,7 +77,7 @@ def job_schema() -> dict[str, Any]:
     cut = _object(
         {
             "count": _mm(1, 10_000),
-            "what": _line(48),
+            "what": _line(LONGEST_STUFF),
             "length_mm": _mm(1),
             "width_mm": {**_mm(1), "type": ["number", "null"]},
         },
@@ -145,7 +146,7 @@ def job_plan_schema() -> dict[str, Any]:
         "ratio": _NUMBER,
         "free_mm": _NUMBER,
     }
-    lever = _object({"what": text, "text": text, **warp})
+    lever = _object({"what": text, **_both("text"), **warp})
     way = _object({"order": keys, **_items()}, ["order", "cost_s", *ITEMS])
     cylinder = _object(
         {"name": text, "holds_l": _NUMBER, "used_l": _NUMBER, "ends_at": _null(text), "piece": _null(whole)}
@@ -155,6 +156,11 @@ def job_plan_schema() -> dict[str, Any]:
         "argon_l": _NUMBER, "by_gas": {"type": "object", "additionalProperties": _NUMBER}, "share_of_cylinder": _NUMBER, "cylinders": {"type": "array", "items": cylinder},
         "lacking_l": _NUMBER, "rods": items, "tungstens": items, "bars": items, "money": _null(_NUMBER),
     })  # fmt: skip
+    reason = _object(
+        {**_both("text"), "source": text, "mark": text, "source_key": text, "formula": text, **_both("worked")},
+        ["text", "source", "mark"],
+    )
+    why = {"type": "array", "items": reason}
     pull = _object(
         {
             **dict.fromkeys(("left_kn", "middle_kn", "right_kn", "lean_kn", "most_kn"), _NUMBER),
@@ -167,7 +173,7 @@ def job_plan_schema() -> dict[str, Any]:
         "batch": {"anyOf": [_object({"cheaper": {"enum": ["piece", "seam"]}, "by_piece": way, "by_seam": way}), {"type": "null"}]},
         "take": take, "buy": {"type": "array", "items": _object({**item, "short": _NUMBER})},
         "warp": {"type": "array", "items": _object({"seam": text, **warp, "free_told": {"type": "boolean"}, "levers": {"type": "array", "items": lever}, "mark": {"const": "estimate"}})},
-        "pull": pull, "cautions": {"type": "array", "items": _object({"level": {"enum": list(LEVELS)}, "code": text, "at": text, **_both("text")})},
+        "pull": pull, "why": why, "warp_why": why, "cautions": {"type": "array", "items": _object({"level": {"enum": list(LEVELS)}, "code": text, "at": text, **_both("text")})},
     }  # fmt: skip
     return {
         "title": "The order of a job's seams, and all that follows from it",

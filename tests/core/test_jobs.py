@@ -11,8 +11,9 @@ from wisearc.core.jobs.job import MOST_SEAMS
 from wisearc.core.jobs.job_data import job_data, make_job
 from wisearc.core.jobs.job_plan import Best, JobPlan, best_order, by_hand, elsewhere, make_job_plan, plan_of_order, why_here, work_of
 from wisearc.core.jobs.order import broken, timed
-from wisearc.core.jobs.take import together
+from wisearc.core.jobs.take import take_of, together
 from wisearc.core.jobs.warp import BOW, FLAT, WATCH, levers, warp_of
+from wisearc.core.reasons import said
 from wisearc.core.shop import ASSUMED
 from wisearc.core.shop_data import make_shop
 from wisearc.services.job_plans import plans_of
@@ -163,6 +164,11 @@ class Order(unittest.TestCase):
         order = tuple(reversed(found.one.order))
         made = plan({**self.DATA, "order": list(order)})
         self.assertEqual((made.one.order, made.best.by_hand), (order, True))
+        # one that breaks a rule is never proved, whatever it costs
+        free = plan(job(seam("a", joins=("a",)), seam("b", joins=("b",))))
+        tied = work_of(make_job(job(seam("a", joins=("a",), after=["b"]), seam("b", joins=("b",)))), {k: t.plan for k, t in free.work.tasks.items()})
+        self.assertTrue(by_hand(free.work, ("a", "b"), free.best).proved)
+        self.assertFalse(by_hand(tied, ("a", "b"), best_order(tied, lambda: True)).proved)
         self.assertLessEqual(made.best.bound_s, made.one.items.cost_s)
         self.assertTrue(by_hand(found.work, found.one.order, found.best).proved)
 
@@ -229,8 +235,18 @@ class Takes(unittest.TestCase):
         bars = next(i for i in take.items if i.list == "bars")
         self.assertEqual((bars.have, bars.short), (1, bars.need - 1))
         tungsten = next(i for i in take.items if i.list == "tungstens" and i.key.endswith("1.6"))
-        self.assertEqual((tungsten.need, tungsten.money, take.money), (1, 4, 4))
-        both = together([take, take], shop)
+        self.assertEqual((tungsten.need, tungsten.money, take.money), (1, 0, 0))
+        none = make_shop(
+            {
+                **self.SHOP,
+                "tungstens": [{"type": "lanthanated-2", "diameter_mm": 1.6, "count": 0, "price": 4}],
+                "rods": [{"rod": "ER316L", "diameter_mm": 1.0, "count": 9, "price": 2}],
+            }
+        )
+        cost = {i.list: i.money for i in take_of(tasks, made.all.steps, none).items}
+        self.assertEqual((cost["tungstens"], cost["rods"]), (4, 2 * rods.need))
+        both = together([take, take])
+        self.assertEqual(next(i for i in both if i.list == "tungstens").need, 1)
         self.assertEqual(next(i for i in both if i.list == "rods").need, 2 * rods.need)
         self.assertEqual(next(i for i in both if i.list == "bars").need, bars.need)
 
@@ -262,6 +278,12 @@ class Takes(unittest.TestCase):
             self.assertEqual(use.piece, int(held // each) + 1)
         self.assertEqual([name for name, _ in at], ["0", "1", "2"])
         self.assertAlmostEqual(made.take.lacking_l, 3 * each - held)
+
+    def test_what_is_short_is_told_in_either_habit(self) -> None:
+        made = plan({**job(seam("t", STAY)), "quantity": 40}, make_shop({"rods": [{"rod": "ER316L", "diameter_mm": 1.0, "count": 2}]}))
+        short = next(c for c in made.cautions if c.code == "job-short")
+        self.assertIn("1 mm", said(short.sentence).mm)
+        self.assertIn("0.040 in", said(short.sentence).inch)
 
     def test_nothing_entered_is_nothing_to_buy(self) -> None:
         self.assertEqual(plan(job(seam("c1"))).take.buy, ())

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 from urllib.parse import quote
 
@@ -54,6 +54,8 @@ def job_lay(
     canvas = Canvas(WIDTH, HEIGHT, "The work as it lies", words + ".", palette)
     # it holds links, so that it is no picture to who hears it
     canvas.root.set("role", "group")
+    # how large the field is that places are told in hundredths of, so that a drag can be told
+    canvas.root.set("data-field", f"{WIDTH:g},{WIDE:g},{HIGH:g}")
     boxes = placed(job)
     for i, (name, box) in enumerate(boxes.items()):
         _block(canvas, name, box, "steel-2" if i % 2 else "steel", name in plan.job.unjoined)
@@ -200,8 +202,3 @@ def _seam(
         canvas.text(
             (mark.at[0], mark.at[1] + 5), str(place), "middle", "ink", 13, 700 if selected else 400, pixels=True
         )
-
-
-def legend() -> Sequence[tuple[str, str]]:
-    """What the colours say."""
-    return (("good", "welded"), ("bronze", "next"), ("plum", "to come"))

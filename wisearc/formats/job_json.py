@@ -10,11 +10,12 @@ from ..core.jobs.bench_state import Touched
 from ..core.jobs.job import Job, Times
 from ..core.jobs.job_data import job_data, make_job
 from ..core.jobs.job_plan import JobPlan
-from ..core.jobs.order import Items, Step, Timed, Work, broken, timed
+from ..core.jobs.order import Items, Step, Timed, Work, broken, order_reasons, timed
 from ..core.jobs.take import Item, Take
-from ..core.jobs.warp import Lever, Warp
+from ..core.jobs.warp import Lever, Warp, reasons
 from ..core.reasons import Caution, Said, said
 from .joint_json import check_head, joint_file
+from .plan_json import reason_data
 
 FORMAT, PLAN_FORMAT, VERSION = "wisearc/job", "wisearc/job-plan", 1
 ITEMS = tuple(name for name in Items.__dataclass_fields__ if name != "piece_s")
@@ -61,7 +62,7 @@ def job_plan_data(plan: JobPlan, levers: Mapping[str, Sequence[Lever]] | None = 
         **items_data(plan.one.items), "proved_best": best.proved, "bound_s": _s(best.bound_s), "by_hand": best.by_hand,
         "steps": [_step(plan, step) for step in plan.one.steps], "batch": _batch(plan), "take": _take(plan.take),
         "buy": [_item(item) | {"short": item.short} for item in plan.take.buy],
-        "warp": [_warp(key, warp, (levers or {}).get(key, ())) for key, warp in plan.warps.items()], "pull": _pull(plan),
+        "warp": [_warp(key, warp, (levers or {}).get(key, ())) for key, warp in plan.warps.items()], "warp_why": [reason_data(r) for r in reasons()], "pull": _pull(plan), "why": [reason_data(r) for r in order_reasons()],
         "cautions": [_caution(c) for c in plan.cautions],
     }  # fmt: skip
 
@@ -135,7 +136,7 @@ def _figures(warp: Warp) -> dict[str, Any]:
 
 
 def _warp(key: str, warp: Warp, levers: Sequence[Lever]) -> dict[str, Any]:
-    rows = [{"what": one.what, "text": one.words, **_figures(one.warp)} for one in levers]
+    rows = [{"what": one.what, **_both("text", said(one.words)), **_figures(one.warp)} for one in levers]
     return {"seam": key, **_figures(warp), "free_told": warp.told, "levers": rows, "mark": "estimate"}
 
 

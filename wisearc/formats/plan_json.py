@@ -37,11 +37,14 @@ def plan_data(plan: Plan) -> dict[str, Any]:
         for key, declared in figures(type(choice)).items():
             parts[declared.part or choice.part][key] = to_data(getattr(choice, key))
     for choice in plan.choices:
-        parts[choice.part] |= {"why": [_reason(r) for r in choice.why], "others": [_other(o) for o in choice.others]}
+        parts[choice.part] |= {
+            "why": [reason_data(r) for r in choice.why],
+            "others": [_other(o) for o in choice.others],
+        }
     return {
         "format": FORMAT, "version": VERSION, "minor": MINOR, **_texts("title", plan.title),
         "sentence": [{**_texts("text", p.words), "word": p.word, "tail": p.tail} for p in plan.sentence],
-        "joint": joint_file(plan.joint), "section": to_data(plan.section), **parts.pop(OWN), **parts, "after": [_reason(r) for r in plan.after],
+        "joint": joint_file(plan.joint), "section": to_data(plan.section), **parts.pop(OWN), **parts, "after": [reason_data(r) for r in plan.after],
         "by_hand": [{"key": b.key, "at": b.answer, **_texts("text", b.words)} for b in plan.by_hand],
         "cautions": [_caution(c) for c in plan.cautions],
     }  # fmt: skip
@@ -160,7 +163,8 @@ def check_words(row: Any, where: str) -> None:
             raise BadInput(place, value, "must be a word or a number")
 
 
-def _reason(r: Reason) -> dict[str, Any]:
+def reason_data(r: Reason) -> dict[str, Any]:
+    """A reason as a plan file has it."""
     row: dict[str, Any] = {**_texts("text", r.sentence), "source": r.title, "mark": r.mark, "source_key": r.source}
     if r.formula and r.worked:
         row |= {"formula": r.formula, **_texts("worked", r.worked)}

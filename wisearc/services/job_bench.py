@@ -5,18 +5,20 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-from ..core.jobs.cut_list import totals
+from ..core.errors import BadInput
+from ..core.jobs.cut_list import holes, totals
 from ..core.jobs.job import Job
 from ..core.jobs.job_plan import JobPlan
 from ..core.jobs.take import Item, Take, together
-from ..core.jobs.warp import SAYS, Warp
+from ..core.jobs.warp import SAYS, Warp, reasons
 from ..core.quantities import Quantity, counted, exact, length, plain
-from ..core.shop import LISTS, Shop
+from ..core.reasons import Reason, said
+from ..core.shop import Shop
 from ..formats.job_csv import buy_csv, seams_csv
 from ..store import queries
 from ..store.errors import StoreError
 from .job_plans import levers_of
-from .job_view import JobView
+from .job_view import JobView, planned
 from .jobs import job_of, open_jobs
 from .searching import Searches
 
@@ -87,33 +89,25 @@ def stuff_rows(job: Job, habit: str) -> list[tuple[str, str, str, str]]:
     """The totals of the cut lists of all pieces: what, how many, how long, how large."""
     found = []
     for one in totals(job):
-        area = (
-            ""
-            if not one.area_mm2
-            else f"{plain(one.area_mm2 / 1e6, 3)} m²"
-            if habit == "mm"
-            else f"{plain(one.area_mm2 / 92903.04, 2)} ft²"
-        )
+        area = "" if not one.area_mm2 else Quantity(one.area_mm2, "area").text(habit)
         found.append((one.what, str(one.count), length(one.length_mm).text(habit), area))
-    holes: dict[float, int] = {}
-    for part in job.about.values():
-        for hole in part.holes:
-            holes[hole.diameter_mm] = holes.get(hole.diameter_mm, 0) + job.quantity
-    return found + [(f"hole {exact(d).text(habit)}", str(count), "", "") for d, count in sorted(holes.items())]
+    return found + [(f"hole {exact(d).text(habit)}", str(count), "", "") for d, count in holes(job)]
 
 
 def buying_list(shop: Shop, searches: Searches) -> tuple[tuple[Item, ...], list[str]]:
     """What all open jobs take together within the shop, and the jobs that cannot be planned."""
-    from .job_view import view_of
-
     takes, left = [], []
     for row in open_jobs():
-        view = view_of(row, shop, searches, "mm")
-        if view.plan is not None:
-            takes.append(view.plan.take)
-        elif view.fault or not job_of(row).seams:
-            left.append(row.title)
-    return together(takes, shop), left
+        try:
+            job = job_of(row)
+            if job.seams:
+                takes.append(planned(job, shop, searches, begin=False)[0].take)
+                continue
+        except BadInput:
+            # its own page says why
+            pass
+        left.append(row.title)
+    return together(takes), left
 
 
 def buy_text(items: Iterable[Item], habit: str) -> str:
@@ -124,11 +118,6 @@ def buy_text(items: Iterable[Item], habit: str) -> str:
 def seams_text(job: Job) -> str:
     """A job's seams as CSV."""
     return seams_csv(job)
-
-
-def lists_of_shop() -> Iterable[str]:
-    """The lists of a shop."""
-    return LISTS
 
 
 @dataclass(frozen=True)
@@ -168,13 +157,21 @@ def warp_rows(view: JobView, habit: str) -> list[WarpRow]:
             )
             continue
         less = changed.get(key, [])
-        rows = tuple((one.words, f"{one.warp.ratio:.1f} times what it stands", SAYS[one.warp.verdict]) for one in less)
+        rows = tuple(
+            (said(one.words).text(habit), f"{one.warp.ratio:.1f} times what it stands", SAYS[one.warp.verdict])
+            for one in less
+        )
         found.append(
             WarpRow(
                 key, title, warp.verdict, SAYS[warp.verdict], _figures(warp), _free_words(warp, habit), rows, measured
             )
         )
     return found
+
+
+def warp_reasons() -> tuple[Reason, ...]:
+    """What warp is reckoned by, each with its source."""
+    return reasons()
 
 
 def _figures(warp: Warp) -> str:

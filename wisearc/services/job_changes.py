@@ -7,7 +7,7 @@ from collections.abc import Mapping, Sequence
 from typing import Any
 
 from ..core.errors import BadInput
-from ..core.jobs.job_data import make_job
+from ..core.jobs.job_data import job_data, make_job
 from ..core.jobs.job_plan import moved
 
 Change = dict[str, Any]
@@ -18,8 +18,7 @@ def applied(data: Mapping[str, Any], change: Mapping[str, Any], order: Sequence[
     out = copy.deepcopy(dict(data))
     _DO[change["do"]](out, change, tuple(order))
     _mend_order(out)
-    make_job(out)
-    return out
+    return job_data(make_job(out))
 
 
 def subjects(change: Mapping[str, Any]) -> list[str]:

@@ -4,24 +4,26 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping
+from dataclasses import dataclass
 from typing import Any
 from urllib.parse import parse_qsl, urlsplit
 
 from ..core import checks
 from ..core.entries import entries
 from ..core.errors import BadInput
+from ..core.jobs.bench_state import Task
 from ..core.jobs.cut_list import cut_text, hole_text, read_cuts, read_holes
 from ..core.jobs.job import LONGEST_PART, SIDES, Job, Part, Seam, Times
 from ..core.joint_data import joint_data
 from ..core.joint_words import sentence_text
-from ..core.plan import Plan
 from ..core.quantities import exact, parse_quantity, typed_with_unit
+from ..core.shop import Shop
 from .job_changes import Change
+from .job_plans import plan_of_seam
 from .planning import joint_of_query, query_text
 
 _NUMBER = re.compile(r"(P-\d{4,})(?:[ /]([A-Z]{1,3}))?", re.IGNORECASE)
 LONGEST_LINK = 4000
-SEAM_KEYS = ("key", "of", "joins", "side", "face", "seen", "after", "hides", "free")
 
 
 def seam_typed(form: Mapping[str, str], job: Job, habit: str, old: str = "") -> Change:
@@ -91,14 +93,32 @@ def seam_fields(seam: Seam, habit: str) -> dict[str, str]:
     }  # fmt: skip
 
 
-def seam_link(seam: Seam) -> str:
-    """The query of Plan's page of a seam's joint, "" where it goes by a procedure."""
-    return query_text(seam.joint) if seam.joint is not None else ""
+@dataclass(frozen=True)
+class SeamRow:
+    """A seam as it is entered: what it is called, its joint in a sentence or why that cannot be had, its form's fields, the query of its joint ("" : by a procedure)."""
+
+    seam: Seam
+    title: str
+    words: str
+    fields: dict[str, str]
+    link: str
 
 
-def joint_words(plan: Plan, habit: str) -> str:
-    """A seam's joint in a sentence."""
-    return sentence_text(plan.sentence, habit)
+def seam_rows(job: Job, shop: Shop, habit: str) -> list[SeamRow]:
+    """The seams of a job as they are entered."""
+    found = []
+    for seam in job.seams:
+        try:
+            task = Task(seam, plan_of_seam(seam, shop))
+            title, words = task.title.text(habit), sentence_text(task.plan.sentence, habit)
+        except BadInput as error:
+            title, words = seam.title, error.sentence
+        found.append(
+            SeamRow(
+                seam, title, words, seam_fields(seam, habit), query_text(seam.joint) if seam.joint is not None else ""
+            )
+        )
+    return found
 
 
 def sides() -> Mapping[str, str]:

@@ -13,7 +13,7 @@ from ..core.errors import BadInput
 from ..core.jobs.job import Job, Seam
 from ..core.jobs.job_plan import JobPlan, best_order, make_job_plan, work_of
 from ..core.jobs.order import Work
-from ..core.jobs.problem import Problem, problem_of
+from ..core.jobs.problem import Problem
 from ..core.jobs.search import search
 from ..core.jobs.warp import FLAT, Lever, levers
 from ..core.joint_data import joint_data, make_joint
@@ -27,6 +27,8 @@ from .keeping import plan_of
 
 # how long a command takes to plan the seams and to search, s: to thirty seams, and beyond; how long it searches at least
 WHOLE_S, WHOLE_MANY_S, MANY, SEARCH_LEAST_S = 0.8, 1.0, 30, 0.5
+# how long a page looks for the order over all pieces, s
+OVER_ALL_S = 0.15
 # so many different joints are planned otherwise to see what pulls less
 MOST_LEVERS = 12
 
@@ -141,11 +143,6 @@ def search_lines(text: str, seconds: float) -> Iterator[dict[str, Any]]:
         yield {"order": list(found.order), "cost_s": found.cost_s, "bound_s": found.bound_s, "proved": found.proved}
 
 
-def cost_of_figures(figures: Mapping[str, Any], order: Sequence[str]) -> float:
-    """What an order costs by a problem's figures, s."""
-    return _problem(figures).cost_s([figures["keys"].index(key) for key in order])
-
-
 def _problem(data: Mapping[str, Any]) -> Problem:
     try:
         problem = Problem(**{k: _tuples(v) for k, v in data.items()})
@@ -159,16 +156,8 @@ def _tuples(value: Any) -> Any:
     return tuple(_tuples(v) for v in value) if isinstance(value, list) else value
 
 
-def problem_data(work: Work) -> dict[str, Any]:
-    """The order of a job to be found, as figures."""
-    return {k: v for k, v in vars(problem_of(work)).items() if k in _FIELDS}
-
-
-_FIELDS = ("keys", "arc_s", "cool_s", "classes", "change_s", "parts", "side", "before", "balance_s", "seen")
-
-
 def batch_order(work: Work) -> tuple[str, ...] | None:
     """The order in which each seam is welded over all pieces, quickly found; None for one piece."""
     if work.job.quantity < 2:
         return None
-    return best_order(work, for_seconds(0.15), work.job.quantity).order
+    return best_order(work, for_seconds(OVER_ALL_S), work.job.quantity).order

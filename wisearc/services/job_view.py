@@ -20,17 +20,17 @@ from ..core.jobs.job_plan import (
     why_here,
     work_of,
 )
-from ..core.jobs.order import Step, Timed, broken
+from ..core.jobs.order import Step, Timed, broken, order_reasons
 from ..core.joint import Joint
 from ..core.joint_words import short_title
 from ..core.quantities import counted
-from ..core.reasons import said
+from ..core.reasons import Reason, said
 from ..core.shop import Shop
 from ..drawings.canvas import Drawing
 from ..drawings.job_lay import job_lay
 from ..drawings.job_strip import job_strip
 from ..store.models import JobRow, JobTick
-from .job_plans import cost_of_figures, plans_of
+from .job_plans import plans_of
 from .jobs import job_of, ticks
 from .planning import query_text
 from .searching import Search, Searches
@@ -129,7 +129,7 @@ def view_of(row: JobRow, shop: Shop, searches: Searches, habit: str, way: str = 
     if not job.seams:
         return JobView(row, job, "")
     try:
-        plan, search = _planned(row, job, shop, searches)
+        plan, search = planned(job, shop, searches)
     except BadInput as error:
         return JobView(row, job, error.sentence)
     taken = "" if plan.batch is None else way if way in (BY_PIECE, BY_SEAM, ONE) else plan.batch.cheaper
@@ -147,10 +147,11 @@ def view_of(row: JobRow, shop: Shop, searches: Searches, habit: str, way: str = 
     )  # fmt: skip
 
 
-def _planned(row: JobRow, job: Job, shop: Shop, searches: Searches) -> tuple[JobPlan, Search]:
-    """The plan of a job in the order by hand, else in the best that was found so far."""
+def planned(job: Job, shop: Shop, searches: Searches, begin: bool = True) -> tuple[JobPlan, Search]:
+    """The plan of a job in the order by hand, else in the best that was found so far. Parameters: begin, whether to search on for one that has no order
+    by hand. Raises BadInput where a procedure is not there."""
     work = work_of(job, plans_of(job, shop))
-    search = searches.ask(work, begin=not job.order)
+    search = searches.ask(work, begin=begin and not job.order)
     best: Best = by_hand(work, job.order, search.best) if job.order else search.best
     return plan_of_order(work, best, shop, None if best.by_hand else searches.over_all(work)), search
 
@@ -172,6 +173,11 @@ def _rung(plan: JobPlan, shown: Timed, step: Step, place: int, habit: str, tick:
     )  # fmt: skip
 
 
+def reckoned_by() -> tuple[Reason, ...]:
+    """What an order's times are reckoned by."""
+    return order_reasons()
+
+
 def _summary(plan: JobPlan, shown: Timed) -> tuple[tuple[str, str], ...]:
     """What the order comes to: the clock, the arc, and how often what is touched."""
     found = [("", clock(shown.items.wall_s)), ("arc", clock(shown.items.arc_s))]
@@ -189,7 +195,7 @@ def _sure(plan: JobPlan, search: Search, way: str) -> str:
     if broken(plan.work, plan.one.order):
         return "this order cannot be"
     if best.by_hand:
-        found = cost_of_figures(search.figures, search.best.order)
+        found = search.cost_s
         if cost > found + 0.5:
             return f"put by hand; the order that was found is {clock(cost - found)} cheaper"
         return "put by hand; nothing cheaper is known"

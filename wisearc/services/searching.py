@@ -12,13 +12,14 @@ import sys
 import threading
 import time
 from collections import OrderedDict
-from dataclasses import dataclass, field
+from dataclasses import asdict, dataclass, field
 from pathlib import Path
 
 from ..core.jobs.job_plan import Best, best_orders
 from ..core.jobs.order import Work
+from ..core.jobs.problem import Problem, problem_of
 from ..core.jobs.search import PROVED_TO
-from .job_plans import batch_order, cost_of_figures, for_seconds, problem_data
+from .job_plans import batch_order, for_seconds
 
 # how long the first answer may take besides its first order, how long a search goes on, and how many at once
 FIRST_S, SEARCH_S, AT_ONCE = 0.12, 20.0, 2
@@ -31,13 +32,18 @@ class Search:
     """A search: its best order so far, how it stands ("proved", "waits", "runs", "stopped", "done"), since when it runs, how often it was bettered, whether it was
     begun at all."""
 
-    figures: dict[str, object]
+    problem: Problem
     best: Best
     state: str
     began: float = 0.0
     bettered: int = 0
     begun: bool = False
     process: subprocess.Popen[str] | None = field(default=None, repr=False)
+
+    @property
+    def cost_s(self) -> float:
+        """What its best order costs, s."""
+        return self.problem.cost_s(self.problem.keys.index(key) for key in self.best.order)
 
     @property
     def going(self) -> bool:
@@ -67,13 +73,13 @@ class Searches:
 
     def ask(self, work: Work, begin: bool = True) -> Search:
         """The search of a job's order: as it stands, or begun now. Parameters: begin, whether to go on beyond the first answer."""
-        figures = problem_data(work)
-        key = _key(figures)
+        problem = problem_of(work)
+        key = _key(problem)
         with self._guard:
             found = self._kept.get(key)
         if found is None:
             best = _first(work)
-            found = Search(figures, best, "proved" if best.proved else "stopped")
+            found = Search(problem, best, "proved" if best.proved else "stopped")
         with self._guard:
             # another may have asked meanwhile
             found = self._kept.setdefault(key, found)
@@ -89,7 +95,7 @@ class Searches:
         """The order in which each seam is welded over all pieces of a job, quickly found; None for one piece."""
         if work.job.quantity < 2:
             return None
-        key = f"{_key(problem_data(work))}/{work.job.quantity}/{work.job.times.piece_s}"
+        key = f"{_key(problem_of(work))}/{work.job.quantity}/{work.job.times.piece_s}"
         with self._guard:
             if key in self._over_all:
                 self._over_all.move_to_end(key)
@@ -124,7 +130,7 @@ class Searches:
             ) as process:
                 search.process, search.began, search.state = process, time.monotonic(), "runs"
                 if process.stdin is not None:
-                    process.stdin.write(json.dumps(search.figures))
+                    process.stdin.write(json.dumps(asdict(search.problem)))
                     process.stdin.close()
                 for line in process.stdout or ():
                     self._take(search, line)
@@ -137,16 +143,11 @@ class Searches:
     def _take(self, search: Search, line: str) -> None:
         """What a search says: taken where it is better than what there is."""
         said = json.loads(line)
-        keys = search.figures["keys"]
-        order = tuple(keys[j] for j in said["order"])  # type: ignore[index]
-        cheaper = said["cost_s"] < self.cost(search) - 1e-6
+        order = tuple(search.problem.keys[j] for j in said["order"])
+        cheaper = said["cost_s"] < search.cost_s - 1e-6
         if search.state == "runs" and (cheaper or (said["proved"] and not search.best.proved)):
             search.best = Best(order, said["bound_s"], said["proved"])
             search.bettered += cheaper
-
-    def cost(self, search: Search) -> float:
-        """What the best order so far costs, s."""
-        return cost_of_figures(search.figures, search.best.order)
 
     def stop(self, search: Search) -> None:
         """Stop a search; what it has stands."""
@@ -164,8 +165,8 @@ class Searches:
                 _end(search)
 
 
-def _key(figures: dict[str, object]) -> str:
-    return hashlib.sha256(json.dumps(figures).encode()).hexdigest()
+def _key(problem: Problem) -> str:
+    return hashlib.sha256(json.dumps(asdict(problem)).encode()).hexdigest()
 
 
 def _first(work: Work) -> Best:

@@ -10,7 +10,7 @@ from collections.abc import Callable, Iterator
 from functools import cached_property
 from typing import Any
 
-from .problem import Problem
+from .problem import SEEN_EARLY, Problem
 
 MOST_RUN = 6
 # orders reckoned together: so many, and fewer of many seams
@@ -38,7 +38,7 @@ class Arrays:
             self.needs[other, one] = True
         self.pairs = np.array(problem.before, dtype=np.intp).reshape(-1, 2)
         self.classes = [np.array(kind) for kind in problem.classes]
-        self.late = 1e-7 * np.array(problem.seen, dtype=float)
+        self.late = SEEN_EARLY * np.array(problem.seen, dtype=float)
 
     @cached_property
     def moves(self) -> Any:
@@ -98,7 +98,7 @@ def beam_order(arrays: Arrays, width: int, lasts: float, go_on: Callable[[], boo
     for _ in range(n):
         if not go_on():
             return None
-        open_ = ~done & (arrays.needs[None] & ~done[:, None, :]).sum(axis=2).__eq__(0)
+        open_ = ~done & ~(arrays.needs[None] & ~done[:, None, :]).any(axis=2)
         start = now[:, None] + arrays.setup[at]
         for m in range(arrays.parts.shape[1]):
             start = np.maximum(start, ready[:, arrays.parts[:, m]])

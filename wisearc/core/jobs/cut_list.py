@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections import Counter
 from collections.abc import Iterable
 from dataclasses import dataclass
 
@@ -101,3 +102,9 @@ def totals(job: Job) -> tuple[Total, ...]:
                 cut.what, before.count + count, before.length_mm + count * cut.length_mm, before.area_mm2 + count * area
             )
     return tuple(found.values())
+
+
+def holes(job: Job) -> list[tuple[float, int]]:
+    """How many holes of each width, mm, all pieces of a job have."""
+    found = Counter(hole.diameter_mm for part in job.about.values() for hole in part.holes)
+    return sorted((d, count * job.quantity) for d, count in found.items())

@@ -9,10 +9,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from .problem import Problem
+from .problem import SEEN_EARLY, Problem
 
-# of ways that cost the same, that in which what is seen comes later
-SEEN_EARLY = 1e-7
 _SAME = 1e-9
 
 

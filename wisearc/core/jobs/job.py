@@ -14,7 +14,7 @@ SIDES = {"left": "left", "middle": "middle", "right": "right"}
 LONGEST_KEY, LONGEST_PART, LONGEST_TITLE, LONGEST_FACE, LONGEST_NOTE = 24, 40, 120, 24, 400
 # an assembly of more is welded in sub-assemblies, each a job of its own
 MOST_SEAMS, MOST_PARTS, MOST_JOINED, MOST_PIECES = 200, 120, 4, 500
-MOST_LINES = 60
+MOST_LINES, LONGEST_STUFF = 60, 48
 DIAL_S, TORCH_S, CLAMP_S, BALANCE_S, PIECE_S = 60.0, 180.0, 240.0, 30.0, 30.0
 
 

@@ -12,9 +12,9 @@ from ..errors import BadInput
 from ..joint_data import joint_data, make_joint
 from .job import (
     BALANCE_S,
-    LONGEST_KEY,
     LONGEST_NOTE,
     LONGEST_PART,
+    LONGEST_STUFF,
     LONGEST_TITLE,
     MOST_JOINED,
     MOST_LINES,
@@ -189,7 +189,7 @@ def _cut(where: str, row: Any) -> Cut:
     checks.keys(where, data, ("count", "what", "length_mm", "width_mm"))
     width = data.get("width_mm")
     return Cut(
-        int(checks.number(f"{where}.count", data.get("count", 1), 1, 10_000)), checks.line(f"{where}.what", data.get("what", ""), LONGEST_KEY * 2),
+        int(checks.number(f"{where}.count", data.get("count", 1), 1, 10_000)), checks.line(f"{where}.what", data.get("what", ""), LONGEST_STUFF),
         checks.number(f"{where}.length_mm", data.get("length_mm"), 1, LONGEST_MM, "mm"),
         None if width is None else checks.number(f"{where}.width_mm", width, 1, LONGEST_MM, "mm"),
     )  # fmt: skip

@@ -19,6 +19,7 @@ from .take import Take, take_of
 from .warp import BOW, Pull, Warp, pull_of, warp_of
 
 ONE, BY_PIECE, BY_SEAM = "one", "piece", "seam"
+# a side that pulls so much more of what both do bends the part: estimate
 LEAN_SHARE = 0.25
 # runs that are timed to find a seam's next best place among several pieces
 MOST_WEIGHED = 20_000
@@ -118,8 +119,8 @@ def best_order(work: Work, go_on: Callable[[], bool], pieces: int = 1) -> Best:
 def by_hand(work: Work, order: Sequence[str], best: Best) -> Best:
     """An order that a hand has put, with what is known of the best one."""
     cost = timed(work, order).items.cost_s
-    known = best.bound_s if not broken(work, order) else min(best.bound_s, cost)
-    return Best(tuple(order), min(known, cost), best.proved and abs(cost - best.bound_s) < 1e-6, True)
+    proved = best.proved and not broken(work, order) and abs(cost - best.bound_s) < 1e-6
+    return Best(tuple(order), min(best.bound_s, cost), proved, True)
 
 
 def plan_of_order(work: Work, best: Best, shop: Shop, batch: Sequence[str] | None = None) -> JobPlan:
@@ -297,6 +298,5 @@ def _shelf(plan: JobPlan) -> Iterator[Caution]:
         )
     short = [item for item in take.buy if item.list != "cylinders"]
     if short:
-        yield caution(
-            "job-short", "take", "Not enough on the shelf: {w}.", w=", ".join(item.words.mm for item in short)
-        )
+        words = "Not enough on the shelf: " + ", ".join(f"{{w{i}}}" for i in range(len(short))) + "."
+        yield caution("job-short", "take", words, **{f"w{i}": item.words for i, item in enumerate(short)})

@@ -6,8 +6,10 @@ from collections.abc import Hashable, Iterable
 from dataclasses import dataclass
 from functools import cached_property
 
-from .bench_state import Task
 from .order import SIGN, Work
+
+# of orders that cost the same, that in which what is seen comes later: s for each step it comes earlier
+SEEN_EARLY = 1e-7
 
 
 @dataclass(frozen=True)
@@ -136,8 +138,3 @@ def problem_of(work: Work, pieces: int = 1) -> Problem:
 def _classes(kind: list[Hashable]) -> tuple[int, ...]:
     known = {one: i for i, one in enumerate(dict.fromkeys(kind))}
     return tuple(known[one] for one in kind)
-
-
-def seconds_of(tasks: Iterable[Task]) -> float:
-    """All the arc of some seams, s."""
-    return sum(t.arc_s for t in tasks)

@@ -11,12 +11,14 @@ from ..bar_runs import faces
 from ..gas import contents_l
 from ..quantities import length, stock
 from ..reasons import Said
-from ..shop import LEAST_BAR, Shop
+from ..shop import LEAST_BAR, Cylinder, Shop
 from .bench_state import Task
 from .order import Step
 
-# what a cylinder holds where none is entered: 50 L of water at 200 bar
+# what a cylinder holds where none is entered, and how full a filling is: 50 L of water at 200 bar. Estimate
 USUAL_CYLINDER = (50.0, 200.0)
+# what is used again: wanted once however many jobs, and costs only what is to be got of it
+USED_AGAIN = ("tungstens", "bars")
 
 
 @dataclass(frozen=True)
@@ -39,8 +41,8 @@ class Item:
 
     @property
     def money(self) -> float | None:
-        """What is used costs, None where no price was entered."""
-        return None if self.price is None else self.price * self.need
+        """What is used up costs, or what is to be got of that which is used again; None where no price was entered."""
+        return None if self.price is None else self.price * (self.short if self.list in USED_AGAIN else self.need)
 
 
 @dataclass(frozen=True)
@@ -88,7 +90,7 @@ def take_of(tasks: Mapping[str, Task], steps: Sequence[Step], shop: Shop) -> Tak
     return Take(argon, total / contents_l(*USUAL_CYLINDER), cylinders, lacking, items)
 
 
-def together(takes: Iterable[Take], shop: Shop) -> tuple[Item, ...]:
+def together(takes: Iterable[Take]) -> tuple[Item, ...]:
     """What several jobs take in all: what is used up adds, what is used again is wanted once."""
     found: dict[tuple[str, str], Item] = {}
     for take in takes:
@@ -98,7 +100,7 @@ def together(takes: Iterable[Take], shop: Shop) -> tuple[Item, ...]:
             if before is None:
                 found[at] = item
             else:
-                need = max(before.need, item.need) if item.list == "bars" else before.need + item.need
+                need = max(before.need, item.need) if item.list in USED_AGAIN else before.need + item.need
                 found[at] = Item(item.list, item.key, item.words, need, item.have, item.unit, item.price)
     return tuple(found.values())
 
@@ -110,8 +112,8 @@ def _drawn(tasks: Mapping[str, Task], steps: Sequence[Step], shop: Shop) -> tupl
     used, lacking = [], 0.0
     for gas in dict.fromkeys(tasks[s.key].plan.gas.gas for s in steps):
         full = [
-            (c.name or f"{c.gas}, {c.bar:g} bar", contents_l(c.water_l, c.bar) - contents_l(c.water_l, LEAST_BAR))
-            for c in shop.cylinders
+            (c.name or f"{c.gas} cylinder {i}", _gives_l(c))
+            for i, c in enumerate(shop.cylinders, 1)
             if c.gas == gas and c.bar > LEAST_BAR
         ]
         turn = sorted(full, key=lambda one: one[1])
@@ -131,15 +133,16 @@ def _drawn(tasks: Mapping[str, Task], steps: Sequence[Step], shop: Shop) -> tupl
     return tuple(used), lacking
 
 
+def _gives_l(one: Cylinder) -> float:
+    """What a cylinder gives until no regulator holds its flow, L."""
+    return max(0.0, contents_l(one.water_l, one.bar) - contents_l(one.water_l, LEAST_BAR))
+
+
 def _argon(argon: Mapping[str, float], shop: Shop) -> list[Item]:
     found = []
     for gas, need in argon.items():
         of = [c for c in shop.cylinders or () if c.gas == gas]
-        have = (
-            None
-            if shop.cylinders is None
-            else sum(max(0.0, contents_l(c.water_l, c.bar) - contents_l(c.water_l, LEAST_BAR)) for c in of)
-        )
+        have = None if shop.cylinders is None else sum(_gives_l(c) for c in of)
         priced = [c.price / contents_l(c.water_l, USUAL_CYLINDER[1]) for c in of if c.price is not None]
         found.append(Item("cylinders", gas, Said(gas, gas), round(need, 1), have, "L", priced[0] if priced else None))
     return found

@@ -14,6 +14,8 @@ from ..catalogue.rows import Thermal
 from ..choices.warmth import field_of
 from ..joint import Joint
 from ..plan import Plan, make_plan
+from ..quantities import length
+from ..reasons import Reason, Words, estimate, practice, published, ruled, say
 from ..shop import Shop
 from .bench_state import Task
 from .job import Job
@@ -26,10 +28,26 @@ CHILLED_LEAST, SHORT_LEAST = 0.4, 0.5
 FREE_LEAST_MM, FREE_MOST_MM = 40.0, 150.0
 FLAT, WATCH, BOW = "flat", "watch", "will-bow"
 SAYS = {FLAT: "stays flat", WATCH: "watch it", BOW: "will bow"}
+# what is tried: so much faster, runs so long; a lever that changes less is not offered. Estimates
 FASTER = 1.3
 RUN_MM = 60.0
-# a lever that changes less is not offered
 WORTH = 0.97
+
+
+def reasons() -> tuple[Reason, ...]:
+    """What a seam's warp is reckoned by, each with its source."""
+    steel = catalogue.thermals()["austenitic"]
+    low, high = f"{steel.tendon_low:g}", f"{steel.tendon_high:g}"
+    verdict = (
+        "Flat where the upper stress is under what the sheet stands, will bow where the lower is over, watch between."
+    )
+    return (
+        ruled(published("white-leggatt-1976", "What a seam pulls goes with its net heat input."), "F = 0.2 · q/v kN, q/v in J/mm", "{f} · q/v", f=f"{TENDON_KN:g}"),
+        estimate("tendon-spread", "On austenitic sheet it is {l} to {h} times that. {v}", l=low, h=high, v=verdict),
+        ruled(estimate("buckling-free-edge", "The sheet beside the seam buckles as a plate free on one edge."), "σcr = 0.39 · E · (t/b)²", "{k} · E · (t/b)²", k=f"{BUCKLING:g}"),
+        estimate("tendon-chilled", "Bars hold the strip that pulls to their cold wall; the ends of short runs pull half."),
+        practice("Tacks that are not chilled show more than the seam."),
+    )  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -54,7 +72,7 @@ class Lever:
     """What changes a seam's pull: what is done, and the warp then."""
 
     what: str
-    words: str
+    words: Words
     warp: Warp
 
 
@@ -137,10 +155,14 @@ def levers(task: Task, shop: Shop) -> list[Lever]:
     own, joint = warp_of(task.plan, task.seam.free_mm), task.seam.joint
     if own is None:
         return []
-    found: list[tuple[str, str, Warp | None]] = []
+    found: list[tuple[str, Words, Warp | None]] = []
     if task.plan.section.length_mm > RUN_MM * 1.5:
         found.append(
-            ("runs", f"in runs of {RUN_MM:g} mm, each from a cold place", warp_of(task.plan, task.seam.free_mm, RUN_MM))
+            (
+                "runs",
+                say("in runs of {l}, each from a cold place", l=length(RUN_MM)),
+                warp_of(task.plan, task.seam.free_mm, RUN_MM),
+            )
         )
     if joint is not None:
         found += [
@@ -150,13 +172,14 @@ def levers(task: Task, shop: Shop) -> list[Lever]:
     return sorted(better, key=lambda one: one.warp.ratio)
 
 
-def _otherwise(joint: Joint, plan: Plan, shop: Shop) -> Iterable[tuple[str, str, Plan]]:
+def _otherwise(joint: Joint, plan: Plan, shop: Shop) -> Iterable[tuple[str, Words, Plan]]:
     """The plans of a joint with bars, pulsed otherwise, and faster; those that bring a stop are left out."""
     ways = []
     if not plan.back.barred:
-        ways.append(("bars", "with copper bars beside it", replace(joint, back="copper-bar")))
+        best = max(catalogue.back_covers().values(), key=lambda cover: cover.contact_w_mm2k)
+        ways.append(("bars", say("with {b} beside it", b=best.name), replace(joint, back=best.key)))
     ways += [
-        ("pulse", f"pulsed: {row.name}", replace(joint, pulse=key))
+        ("pulse", say("pulsed: {p}", p=row.name), replace(joint, pulse=key))
         for key, row in catalogue.pulse_patterns().items()
         if key != plan.pulse.school and not row.has("steady")
     ]
@@ -164,7 +187,7 @@ def _otherwise(joint: Joint, plan: Plan, shop: Shop) -> Iterable[tuple[str, str,
     ways.append(
         (
             "pace",
-            f"{round(100 * (FASTER - 1))} % faster, the current with it",
+            say("{p} % faster, the current with it", p=round(100 * (FASTER - 1))),
             replace(joint, travel_mm_s=faster, pins={}),
         )
     )

@@ -7,6 +7,7 @@ from typing import Any
 from flask import jsonify, redirect, render_template, request, url_for
 
 from ...core.errors import BadInput
+from ...core.sources import short_mark
 from ...services import job_bench, jobs
 from ...services.errors import NotAllowed, StoreError
 from ...services.shop import standing_shop
@@ -92,5 +93,6 @@ def warp(number: int) -> Any:
     view, habit = view_of(number), unit_habit()
     rows = job_bench.warp_rows(view, habit) if view.plan is not None else []
     return render_template(
-        "jobs/warp.html", view=view, rows=rows, pull=job_bench.pull_words(view.plan) if view.plan else [], tab="warp"
-    )
+        "jobs/warp.html", view=view, rows=rows, pull=job_bench.pull_words(view.plan) if view.plan else [], reasons=job_bench.warp_reasons(), short_mark=short_mark,
+        tab="warp",
+    )  # fmt: skip

@@ -11,7 +11,6 @@ from ...core.errors import BadInput
 from ...core.jobs.job import Job
 from ...services import job_entry, job_view, jobs, setting_up
 from ...services.errors import Missing, NotAllowed
-from ...services.job_plans import plan_of_seam
 from ...services.planning import joint_of_query, query_text
 from ...services.shop import standing_shop
 from ..habits import unit_habit
@@ -35,28 +34,10 @@ def _entry(number: int, error: str = "", at: str = "", typed: dict[str, str] | N
         job, fault = Job(row.title, 1, (), ()), wrong.sentence
     known = [found.label for found in setting_up.to_set_up(30)]
     return render_template(
-        "jobs/entry.html", row=row, job=job, view=None, seams=[_seam(seam, habit) for seam in job.seams], parts=[(name, job_entry.part_fields(job.about.get(name), habit)) for name in job.parts],
+        "jobs/entry.html", row=row, job=job, view=None, seams=job_entry.seam_rows(job, standing_shop(), habit), parts=[(name, job_entry.part_fields(job.about.get(name), habit)) for name in job.parts],
         sides=job_entry.sides(), times=job_entry.head_fields(job), error=error, at=at, typed=typed or {}, fault=fault, undo=jobs.last_words(number), known=known,
         conflicts=jobs.conflicts(number), unjoined=job.unjoined, tab="entry",
     ), code  # fmt: skip
-
-
-def _seam(seam: Any, habit: str) -> dict[str, Any]:
-    try:
-        plan = plan_of_seam(seam, standing_shop())
-        title, words = (
-            (seam.joint.title if seam.joint is not None else "") or plan.title.text(habit),
-            job_entry.joint_words(plan, habit),
-        )
-    except BadInput as error:
-        title, words = seam.title, error.sentence
-    return {
-        "seam": seam,
-        "title": title,
-        "words": words,
-        "fields": job_entry.seam_fields(seam, habit),
-        "link": job_entry.seam_link(seam),
-    }
 
 
 def _made(number: int, change: Any, anchor: str, at: str) -> Any:

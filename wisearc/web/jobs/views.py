@@ -9,8 +9,9 @@ from typing import Any
 from flask import Blueprint, Response, current_app, jsonify, redirect, render_template, request, url_for
 
 from ...core.errors import BadInput
-from ...services import job_bench, job_plans, job_view, jobs
-from ...services.errors import NotAllowed, StoreError
+from ...core.sources import short_mark
+from ...services import job_bench, job_entry, job_plans, job_view, jobs
+from ...services.errors import NotAllowed
 from ...services.job_changes import Change
 from ...services.job_view import JobView
 from ...services.searching import Searches
@@ -110,7 +111,7 @@ def job_page(view: JobView, told: str = "", error: str = "", code: int = 200) ->
     trial = job_view.told_of_move(view, at, to) if to is not None else ""
     shown = {
         "view": view, "at": at, "why": job_view.why(view, at) if at else None, "to": to, "trial": trial, "told": told, "error": error, "undo": jobs.last_words(view.row.id),
-        "conflicts": jobs.conflicts(view.row.id), "tab": "page",
+        "conflicts": jobs.conflicts(view.row.id), "tab": "page", "reckoned": job_view.reckoned_by(), "short_mark": short_mark,
     }  # fmt: skip
     parts = {name: render_template(f"jobs/_{name}.html", **shown) for name in PARTS}
     if request.accept_mimetypes.best == "application/json":
@@ -193,11 +194,9 @@ def order(number: int) -> Any:
 @blueprint.post("/<int(max=9007199254740991):number>/layout")
 def layout(number: int) -> Any:
     """Lay a part elsewhere."""
-    from ...services.job_entry import at_typed
-
     name = request.form.get("part", "")[:60]
     try:
-        at = at_typed(request.form)
+        at = job_entry.at_typed(request.form)
     except BadInput as error:
         return job_page(view_of(number), "", error.sentence, 422)
     return changed(number, {"do": "part", "name": name, "set": {"at": at}}, "")
@@ -317,8 +316,3 @@ def job_buy_file(number: int) -> Any:
     return _download(
         job_bench.buy_text(view.plan.take.items, unit_habit()), "text/csv; charset=utf-8", f"to-buy-{number}.csv"
     )
-
-
-def code_and_words(error: BadInput | StoreError) -> tuple[int, str]:
-    """How a refusal is answered: the status and the sentence."""
-    return (422, error.sentence) if isinstance(error, BadInput) else (code_of(error), str(error))

@@ -179,11 +179,12 @@
     const sizes = event.clientX > box.right - Math.max(14, box.width * CORNER) && event.clientY > box.bottom - Math.max(14, box.height * CORNER);
     const began = [event.clientX, event.clientY];
     const at = place(block);
-    const far = (to) => [(to.clientX - began[0]) / svg.width * 104.6, (to.clientY - began[1]) / svg.height * 107.8];
+    const [width, wide, high] = block.ownerSVGElement.dataset.field.split(",").map(Number);
+    const units = (px) => px / svg.width * width;
+    const far = (to) => [units(to.clientX - began[0]) / wide * 100, units(to.clientY - began[1]) / high * 100];
     const over = (to) => {
       to.preventDefault();
-      const [x, y] = far(to);
-      if (!sizes) { block.setAttribute("transform", "translate(" + x * 6.12 + " " + y * 3.06 + ")"); }
+      if (!sizes) { block.setAttribute("transform", "translate(" + units(to.clientX - began[0]) + " " + units(to.clientY - began[1]) + ")"); }
     };
     const end = (to) => {
       window.removeEventListener("pointermove", over);
