@@ -110,6 +110,8 @@ class Pages(WebCase):
         answer = self.client.post(f"/jobs/{self.number}/move", data=form, headers={"Accept": "application/json"})
         body = answer.get_json()
         self.assertEqual((answer.status_code, body["told"]), (200, "t1 put at place 1."))
+        # what it would have cost is not said once it is done
+        self.assertNotIn("costs", body["parts"]["told"])
         self.assertIn("order", body["parts"])
         again = self.client.get(
             f"/jobs/{self.number}", headers={"Accept": "application/json", "X-Have": ",".join(f"{k}:{v}" for k, v in body["have"].items())}
@@ -142,7 +144,9 @@ class Pages(WebCase):
         text = self.text("/entry")
         self.assertIn("joins <b>box, lid</b> on the right, top up, seen, after c1", text)
         self.assertEqual(self.order(), ["c1", "c2"])
-        self.assertIn("“c9”", self.act("/seam", 422, old="c2", key="c2", joins="box", after="c9"))
+        told = self.act("/seam", 422, old="c2", key="c2", joins="box", after="c9")
+        self.assertIn("After “c9”: must be one of c1, c2", told)
+        self.assertNotIn("seams[", told.lower())
         self.assertIn("go in a circle: c2 before c1 before c2", self.act("/seam", 422, old="c1", key="c1", joins="box", after="c2"))
         self.act("/part", name="box", cuts="2 x sheet 1.2 mm, 380 x 120", holes="6.5 at 12, 20", to="case")
         self.assertIn("case", self.text("/entry"))

@@ -73,6 +73,11 @@ def of_typed(text: str, job: Job) -> dict[str, Any]:
     )
 
 
+def sentence_of(error: BadInput) -> str:
+    """What a refusal says on the form of one seam or part, where its place in the whole file means nothing."""
+    return BadInput(re.sub(r"^(seams\[\d+\]|about\.[^.]*)\.", "", error.field), error.value, error.rule).sentence
+
+
 def _listed(text: str) -> list[str]:
     return list(dict.fromkeys(one.strip()[:LONGEST_PART] for one in re.split(r"[,;\n]", text) if one.strip()))
 

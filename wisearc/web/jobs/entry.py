@@ -46,7 +46,7 @@ def _made(number: int, change: Any, anchor: str, at: str) -> Any:
         for one in change() if callable(change) else [change]:
             jobs.change(number, one, seen(), me())
     except BadInput as error:
-        return _entry(number, error.sentence, at, dict(request.form), 422)
+        return _entry(number, job_entry.sentence_of(error), at, dict(request.form), 422)
     except NotAllowed as error:
         return _entry(number, str(error), at, dict(request.form), 409)
     return redirect(url_for("jobs.entry", number=number) + f"#{anchor}", 303)

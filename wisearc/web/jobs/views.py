@@ -107,7 +107,7 @@ def job_page(view: JobView, told: str = "", error: str = "", code: int = 200) ->
             return jsonify(error=error or view.fault or "There is no seam in this job any more; reload the page."), 409
         return render_template("jobs/page.html", view=view, parts={}, have={}, told=told, error=error, tab="page"), code
     at = request.values.get("at", "")[:40]
-    to = _to()
+    to = _to() if request.method == "GET" else None
     trial = job_view.told_of_move(view, at, to) if to is not None else ""
     shown = {
         "view": view, "at": at, "why": job_view.why(view, at) if at else None, "to": to, "trial": trial, "told": told, "error": error, "undo": jobs.last_words(view.row.id),
