@@ -109,6 +109,16 @@ class Kept(StoreCase):
         self.assertIn("no longer in this job", str(refused.exception))
         self.assertEqual([s["key"] for s in self.data()["seams"]], ["c1", "c2", "r1"])
 
+    def test_a_joint_and_a_procedure_set_at_once(self) -> None:
+        """The one set later stands, the other is kept and shown."""
+        seen = self.edit()
+        number = keeping.keep_draft(make_job(DATA).seams[0].joint, ASSUMED).procedure.label
+        self.change(seen, "R.T.", do="seam", key="c1", set={"procedure": number, "joint": None})
+        self.change(seen, "M.O.", do="seam", key="c1", set={"procedure": None, "joint": jobs.find(self.row.id).data["seams"][2]["joint"]})
+        made = make_job(self.data()).seam("c1")
+        self.assertEqual((made.procedure, made.joint.kind.key), (None, "edge"))
+        self.assertEqual(len(jobs.conflicts(self.row.id)), 1)
+
     def test_undo_step_by_step(self) -> None:
         before = self.data()
         self.change(do="pin", key="c2", at="first")

@@ -31,19 +31,19 @@ def subjects(change: Mapping[str, Any]) -> list[str]:
     return [f"{kind}:{of}"] if kind == "order" else []
 
 
-def words(change: Mapping[str, Any], data: Mapping[str, Any]) -> str:
-    """A change in words. Parameters: data, of the job before it."""
+def words(change: Mapping[str, Any]) -> str:
+    """A change in words."""
     kind, of = change["do"], change.get("key") or change.get("name") or ""
     if kind == "seam":
-        return f"{of}: " + ", ".join(f"{_FIELDS.get(k, k)} {_told(v)}" for k, v in change["set"].items())
+        return f"{of}: " + ", ".join(f"{_FIELDS.get(k, k)} {_told(k, v)}" for k, v in change["set"].items())
     if kind == "head":
-        return ", ".join(f"{_FIELDS.get(k, k)} {_told(v)}" for k, v in change["set"].items())
+        return ", ".join(f"{_FIELDS.get(k, k)} {_told(k, v)}" for k, v in change["set"].items())
     if kind == "move":
         return f"{of} put at place {change['to'] + 1}"
     if kind == "pin":
         return f"{of} pinned {change['at']}" if change["at"] else f"{of} no longer pinned"
     if kind == "order":
-        return "an order set by hand" if change["order"] else "the order that was found taken"
+        return "an order set by hand" if change["order"] else "the order that was found is taken"
     if kind == "rename-part":
         return f"{of} renamed {change['to']}"
     told = {
@@ -59,8 +59,9 @@ def words(change: Mapping[str, Any], data: Mapping[str, Any]) -> str:
 _FIELDS = {"joins": "joins", "free_mm": "free sheet", "balance_s": "running ahead", "joint": "its joint"}
 
 
-def _told(value: Any) -> str:
-    if isinstance(value, Mapping):
+def _told(key: str, value: Any) -> str:
+    # a length is told in the unit of who looks, on the page itself
+    if isinstance(value, Mapping) or (key.endswith("_mm") and value is not None):
         return "changed"
     if isinstance(value, list):
         return ", ".join(str(v) for v in value) or "none"
@@ -81,8 +82,10 @@ def _seam_at(data: dict[str, Any], key: str) -> dict[str, Any]:
 def _set_seam(data: dict[str, Any], change: Mapping[str, Any], _order: tuple[str, ...]) -> None:
     row = _seam_at(data, change["key"])
     row |= change["set"]
-    if row.get("joint"):
-        row.pop("procedure", None) if "joint" in change["set"] else None
+    # it goes by the one or the other, whatever another set meanwhile
+    for given, other in (("joint", "procedure"), ("procedure", "joint")):
+        if change["set"].get(given):
+            row[other] = None
     new = row["key"]
     if new != change["key"]:
         _rename(data, change["key"], new)

@@ -109,7 +109,7 @@ def change(
         mine = set(job_changes.subjects(what))
         against = next((c for c in reversed(later) if mine & set(c.subject.split("\n")) and c.change != what), None)
         before = row.data
-        words = job_changes.words(what, before)
+        words = job_changes.words(what)
         store.put(row, after, at())
         return store.note_change(
             row, subject="\n".join(sorted(mine)), words=words, who=who[:LONGEST_WHO], change=what, before=before, against=against.id if against else None, at=row.changed_at

@@ -139,16 +139,16 @@ def trial(number: int) -> Any:
     return Response(words + "\n", mimetype="text/plain")
 
 
-def changed(number: int, change: Change, done: str) -> Any:
-    """A change made from the page of a job, and the page after it."""
+def changed(number: int, change: Change, quiet: bool = False) -> Any:
+    """A change made from the page of a job, and the page after it. Parameters: quiet, where the page shows it without words."""
     try:
-        jobs.change(number, change, seen(), me(), order_shown(number) if change["do"] == "move" else ())
+        made = jobs.change(number, change, seen(), me(), order_shown(number) if change["do"] == "move" else ())
     except BadInput as error:
         return job_page(view_of(number), "", error.sentence, 422)
     except NotAllowed as error:
         return job_page(view_of(number), "", str(error), code_of(error))
     if request.accept_mimetypes.best == "application/json":
-        return job_page(view_of(number), done)
+        return job_page(view_of(number), f"{made.words}." if made and not quiet else "")
     return redirect(url_for("jobs.page", number=number, at=request.form.get("at", "")[:40] or None) + "#order", 303)
 
 
@@ -170,7 +170,7 @@ def move(number: int) -> Any:
     key, to = request.form.get("key", "")[:40], _to()
     if to is None:
         return job_page(view_of(number), "", "Say at which place it is to stand, as a number from 1.", 422)
-    return changed(number, {"do": "move", "key": key, "to": to}, f"{key} put at place {to + 1}.")
+    return changed(number, {"do": "move", "key": key, "to": to})
 
 
 @blueprint.post("/<int(max=9007199254740991):number>/pin")
@@ -178,17 +178,13 @@ def pin(number: int) -> Any:
     """Pin a seam first or last, or no longer."""
     key, where = request.form.get("key", "")[:40], request.form.get("where", "")
     where = where if where in ("first", "last") else ""
-    return changed(
-        number,
-        {"do": "pin", "key": key, "at": where},
-        f"{key} pinned {where}." if where else f"{key} no longer pinned.",
-    )
+    return changed(number, {"do": "pin", "key": key, "at": where})
 
 
 @blueprint.post("/<int(max=9007199254740991):number>/order")
 def order(number: int) -> Any:
     """Take the order that is found instead of one by hand."""
-    return changed(number, {"do": "order", "order": []}, "The order that was found is taken.")
+    return changed(number, {"do": "order", "order": []})
 
 
 @blueprint.post("/<int(max=9007199254740991):number>/layout")
@@ -199,7 +195,7 @@ def layout(number: int) -> Any:
         at = job_entry.at_typed(request.form)
     except BadInput as error:
         return job_page(view_of(number), "", error.sentence, 422)
-    return changed(number, {"do": "part", "name": name, "set": {"at": at}}, "")
+    return changed(number, {"do": "part", "name": name, "set": {"at": at}}, quiet=True)
 
 
 @blueprint.post("/<int(max=9007199254740991):number>/undo")
