@@ -231,7 +231,9 @@ class Continuity(Untraced):
                 if turn % 3 == 2:
                     continue
                 if turn % 3 == 0:
-                    self.walk(data(kind, a, b, 0.6, 0.78, gap_mm=0.05), both, 170)
+                    # the thinner half of the range and the thicker by turns
+                    low = (0.6, 1.4)[list(KINDS).index(kind) % 2]
+                    self.walk(data(kind, a, b, low, 1.3 * low, gap_mm=0.05), both, 86)
                 else:
                     self.walk(data(kind, a, b, 1.0, 1.0), second, 150)
 

@@ -387,7 +387,7 @@ class SpoiltFiles(StoreCase):
         refused = 0
         every = (None, "hat", 0, -1, 1e300, True)
         for i, path in enumerate(self.leaves(whole["plan"])):
-            for bad in every[i % 3 :: 3]:
+            for bad in every[i % 6 :: 6]:
                 data = json.loads(json.dumps(whole))
                 place = data["plan"]
                 for key in path[:-1]:
