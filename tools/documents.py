@@ -21,6 +21,9 @@ from urllib.parse import quote
 
 import wisearc
 from wisearc.core import catalogue, proof, record
+from wisearc.core.arc.arc_log import ArcLog, Stretch
+from wisearc.core.arc.held import Left
+from wisearc.core.arc_record import ARC_FIGURES
 from wisearc.core.choices.back import Purge
 from wisearc.core.choices.owned import BuildPart
 from wisearc.core.entries import entries
@@ -37,7 +40,7 @@ FIGURES = "## Every figure that bears a unit"
 # what a key ends in, the longer first
 UNITS = {
     "rho_c": "J/mm³·K", "c_part": "J/kg·K", "_eq": "wt%", "_kj_mm": "kJ/mm", "_l_min": "L/min", "_mm_s": "mm/s", "_m_s": "m/s", "_w_mm2k": "W/mm²·K", "_mm2": "mm²", "_mm": "mm", "_pct": "%",
-    "_deg": "°", "_pps": "1/s", "_cfh": "CFH", "_a": "A", "_s": "s", "_v": "V", "_c": "°C", "_l": "L", "_g": "g", "_kn": "kN", "_mpa": "MPa",
+    "_deg": "°", "_pps": "1/s", "_cfh": "CFH", "_a": "A", "_s": "s", "_v": "V", "_c": "°C", "_l": "L", "_g": "g", "_kn": "kN", "_kj": "kJ", "_mpa": "MPa",
 }  # fmt: skip
 JOB_KEYS = {
     "job": {
@@ -63,7 +66,8 @@ SHOTS = {
     "plan": (CORNER, 1280, 800, False, "mm", ""),
     "job": ("/jobs/1?at=b1", 1280, 900, False, "mm", ""),
     "job-bench": ("/jobs/1/bench", 1280, 800, False, "mm", ""),
-    "plan-answer-open": (TEE, 1280, 1000, False, "mm", "#row-current"),
+    "run": ("", 1280, 800, True, "mm", ""),
+    "run-write": ("/run/1/write", 1280, 1000, False, "mm", ""),
     "plan-stop": (STOPPED, 1280, 800, False, "mm", ""),
     "plan-dark-inches": (CORNER, 1280, 800, True, "in", ""),
     "plan-phone": (CORNER, 390, 844, False, "mm", ""),
@@ -89,7 +93,6 @@ SHOTS = {
         "mm",
         "",
     ),
-    "fit-up": ("/set/fit-up?what=joint%3Dbutt%26length%3D300%2Bmm&gap=0.1,+0.3", 1280, 800, False, "mm", ""),
     "tacks": ("/set/tacks?what=kept:P-0001/A", 1280, 800, False, "mm", "#line-tack-1 .set-box"),
     "purge": ("/set/purge?what=kept:P-0003/A", 1280, 800, False, "mm", ""),
     "shop-care": ("/shop/care", 1280, 800, False, "mm", ""),
@@ -152,6 +155,9 @@ def declared() -> Iterator[tuple[str, str, str]]:
         (HeatProperties, "plan, the section's heat"),
         (Purge, "plan, the purge"),
         (BuildPart, "plan, a part of the build"),
+        (ArcLog, "arc-log"),
+        (Stretch, "arc-log, a stretch"),
+        (Left, "arc-log, `left_band`"),
     ):
         yield from ((key, where, f.label) for key, f in figures(of).items())
     owned = ((PulseRange, "shop, `pulse`"), *((of, f"shop, `{name}`") for name, of in LISTS.items()))
@@ -164,6 +170,7 @@ def declared() -> Iterator[tuple[str, str, str]]:
     yield from ((key, "run, `used`", f.says.label) for key, f in record.USED_FIGURES.items())
     yield from ((key, "run, `measured`", f.says.label) for key, f in record.MEASURED_FIGURES.items())
     yield from ((key, "run, `purge`", f.label) for key, f in record.PURGE_FIGURES.items())
+    yield from ((key, "run, `arc`", f.label) for key, f in ARC_FIGURES.items())
     yield from ((key, "revision, `bands`", label) for key, (label, _) in proof.BANDS.items())
     yield from ((key, where, label) for where, rows in JOB_KEYS.items() for key, label in rows.items())
 
@@ -202,6 +209,64 @@ def _purge_under_way(app: Any) -> str:
     return f"/set/purge/{number}"
 
 
+def _run_under_way(app: Any) -> str:
+    """The address of a run in mid-seam: its acts taken, its power source's trace so far, and a simulated source that goes on."""
+    from wisearc.core.shop import ASSUMED
+    from wisearc.services import at_arc, book, keeping
+    from wisearc.services.shop import standing_shop
+    from wisearc.stand_ins.line import Line
+    from wisearc.stand_ins.power_source import Seam, rows
+
+    so_far, what = 24.0, "kept:P-0001/B"
+    plan, now = keeping.plan_of(book.find("P-0001", "B")), time.time()
+    began, pulse = now - so_far - 30, plan.pulse
+    seam = Seam(
+        pulse.peak_a,
+        pulse.background_a or 0.0,
+        pulse.rate_pps or 0.0,
+        (pulse.on_pct or 100) / 100,
+        arc_s=120,
+        restarts=0,
+        slip=False,
+    )
+    said = list(rows(seam))
+    acts = [("bars-on", "skip", -3.0), ("ready-1", "main", 2.0), ("pool-1", "main", 3.6)]
+    keys = [
+        {"id": f"picture-{i:03}", "at": now - so_far + at, "step": step, "key": key}
+        for i, (step, key, at) in enumerate(acts)
+    ]
+    sent = {
+        "what": what,
+        "job": "",
+        "once": "picture-run",
+        "who": "K.M.",
+        "device": "device-one",
+        "began": began,
+        "now": now,
+        "acts": keys,
+    }
+    row = at_arc.take(at_arc.read_sent(sent), plan, plan.title.text(), standing_shop() or ASSUMED)
+    line = Line(
+        lambda: (
+            {**r, "time_s": r["time_s"] - (time.time() - now + so_far)}
+            for r in said
+            if r["time_s"] > time.time() - now + so_far
+        )
+    )
+    threading.Thread(target=line.serve, daemon=True).start()
+    at_arc.connect(row, str(line.port))
+    file = app.extensions["sources"].file(row.id, row.began)
+    file.parent.mkdir()
+    shift = now - so_far - row.began
+    told = (
+        f"{r['time_s'] + shift:.3f},{r['current_a']:g},{r['voltage_v']:g},{r['gas']:g}"
+        for r in said
+        if r["time_s"] <= so_far
+    )
+    file.write_text("time_s,current_a,voltage_v,gas\n" + "\n".join(told) + "\n", encoding="ascii")
+    return f"/run/at?what={what}"
+
+
 def write_screenshots() -> None:
     """One picture of each main view, from the demo data."""
     from playwright.sync_api import sync_playwright
@@ -232,6 +297,8 @@ def write_screenshots() -> None:
                 running.strike_out("P-0003", "A", run.id, "R.T.", lambda: "2026-04-08T16:00:00Z")
             if name == "purge":
                 path = _purge_under_way(app)
+            if name == "run":
+                path = _run_under_way(app)
             context = browser.new_context(
                 viewport={"width": width, "height": height}, color_scheme="dark" if dark else "light", locale="en-GB"
             )
@@ -239,13 +306,15 @@ def write_screenshots() -> None:
             page = context.new_page()
             page.goto(root + path)
             # a page that asks again and again is never idle
-            page.wait_for_timeout(2500) if name in ("purge", "job") else page.wait_for_load_state("networkidle")
+            page.wait_for_timeout(2500) if name in ("purge", "job", "run") else page.wait_for_load_state("networkidle")
             if first:
                 page.click(first)
                 page.wait_for_timeout(200)
             page.screenshot(path=str(DOCS / "screenshots" / f"{name}.png"))
             context.close()
         browser.close()
+        app.extensions["sources"].close()
+        app.extensions["listeners"].close()
         server.shutdown()
 
 

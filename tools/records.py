@@ -34,6 +34,13 @@ PURGE = {
     "volume_l": 0.543, "flow_l_min": 6.0, "weld_l_min": 3.0, "target_ppm": 50.0, "before_s": 61.0, "after_s": 34.0, "held": True, "at_arc_ppm": 44.0, "most_ppm": 61.0, "mixing": 0.81,
     "settles_ppm": 12.0, "argon_l": 14.2,
 }  # fmt: skip
+# what a run tells of its arc, its bead and the coupon it was
+ARC: dict[str, Any] = {
+    "arc": {"by": "log", "arc_s": 61.2, "pool_s": 1.7, "taper_s": 1.4, "held_s": 6.3, "restarts": 1, "beats": 91, "mean_a": 36.4, "rate_pps": 1.5, "on_pct": 30.1, "energy_kj": 23.4},
+    "arc_log": {"file": "run-7.csv", "sha256": "c0" * 32}, "look": "even",
+    "left_band": [{"what": "peak_a", "start_s": 20.1, "end_s": 24.0, "worst": 128.0, "low": 99.0, "high": 121.0}],
+    "coupon": {"label": "with bar", "bend": "sheet", "hammer": "held", "rust": {"test": "kitchen", "minutes": 9.0, "shows": False}},
+}  # fmt: skip
 WHICH = ("lap", "tee", "outside-corner", "tube-cope", "three", "pinned", "stopped", "braze")
 
 
@@ -66,7 +73,8 @@ def main() -> int:
                 make_joint({k: v for k, v in joint.items() if k not in ("format", "version")}), shop
             )
             if not any(c["level"] == "stop" for c in kept.plan["cautions"]):
-                told = {"purge": PURGE} if kept.plan["back"]["purge"] else {}
+                told: dict[str, Any] = {"purge": PURGE} if kept.plan["back"]["purge"] else {}
+                told |= ARC
                 of = {k: v for k, v in joint.items() if k not in ("format", "version")}
                 running.record_run(kept.procedure.label, "A", run(of, **told))
             text = book.procedure_text(keeping.queries.revision(kept.procedure.label, "A"))

@@ -6,8 +6,9 @@ import json
 from collections.abc import Iterable, Iterator, Mapping
 from typing import Any
 
+from tools.schemas_arc import arc_log_schema
 from tools.schemas_job import job_plan_schema, job_schema
-from wisearc.core import checks, proof, record
+from wisearc.core import arc_record, checks, proof, record
 from wisearc.core.entries import Entry, entries
 from wisearc.core.figures import figures
 from wisearc.core.joint import ALL_ROUND, Joint, Member
@@ -56,6 +57,7 @@ def schema_text(name: str) -> str:
         "shop": _shop,
         "job": job_schema,
         "job-plan": job_plan_schema,
+        "arc-log": arc_log_schema,
     }[name]()
     head = {"$schema": "https://json-schema.org/draft/2020-12/schema", "$id": f"wisearc/{name}/1"}
     return json.dumps(head | made, ensure_ascii=False, indent=1) + "\n"
@@ -236,7 +238,7 @@ def _run() -> dict[str, Any]:
     photograph = _object(
         {
             "file": {"type": "string", "maxLength": 200, "pattern": _LINE},
-            "sha256": {"type": "string", "pattern": f"^{record.SHA256}$"},
+            "sha256": {"type": "string", "pattern": f"^{arc_record.SHA256}$"},
         }
     )
     purge = {
@@ -261,9 +263,51 @@ def _run() -> dict[str, Any]:
         **_head("run", {"minor": _minor("run")}), "when": {"type": "string", "pattern": f"^{checks.DATE}$"}, **words, **figures_of, **face,
         "faults": {"type": "array", "uniqueItems": True, "items": {"enum": list(record.FAULTS)}},
         "photographs": {"type": "array", "maxItems": 100, "items": photograph}, "good": {"type": "boolean"},
-        "purge": {"anyOf": [_object({**purge, "held": {"type": "boolean"}}, ["held", *(k for k, f in record.PURGE_FIGURES.items() if not f.null)]), {"type": "null"}]},
+        **_arc(), "purge": {"anyOf": [_object({**purge, "held": {"type": "boolean"}}, ["held", *(k for k, f in record.PURGE_FIGURES.items() if not f.null)]), {"type": "null"}]},
     }  # fmt: skip
     return {"title": "A run as it was made", **_object(properties, ("format", "version", *record.NEEDED))}
+
+
+def _or_null(one: dict[str, Any]) -> dict[str, Any]:
+    return {"anyOf": [one, {"type": "null"}]}
+
+
+def _arc() -> dict[str, Any]:
+    """What a run tells of its arc, its bead and the coupon it was."""
+    known = arc_record.ARC_FIGURES.items()
+    figures_of = {
+        k: {"description": f.label, "type": ["number", "null"], "minimum": 0, "maximum": f.most} for k, f in known
+    }
+    sha = {"type": "string", "pattern": f"^{arc_record.SHA256}$"}
+    number = {"type": "number", "minimum": -1e7, "maximum": 1e7}
+    end = {"enum": [*arc_record.ENDS, None]}
+    spell = {
+        "what": {"type": "string", "maxLength": 40, "pattern": _LINE},
+        "start_s": number,
+        "end_s": number,
+        "worst": number,
+    }
+    ends = {key: {**number, "type": ["number", "null"]} for key in ("low", "high")}
+    rust = {
+        "test": {"enum": list(arc_record.RUST_TESTS)},
+        "minutes": {"type": "number", "minimum": 0, "maximum": 1e5},
+        "shows": {"type": "boolean"},
+    }
+    coupon = {
+        "label": {"type": "string", "maxLength": arc_record.LONGEST_LABEL, "pattern": _LINE},
+        "bend": end,
+        "hammer": end,
+        "rust": _or_null(_object(rust)),
+    }
+    return {
+        "arc": _or_null(_object({"by": {"enum": list(arc_record.BY)}, **figures_of}, ["by"])),
+        "arc_log": _or_null(_object({"file": {"type": "string", "maxLength": 200, "pattern": _LINE}, "sha256": sha})),
+        "left_band": _or_null(
+            {"type": "array", "maxItems": arc_record.MOST_LEFT, "items": _object({**spell, **ends}, list(spell))}
+        ),
+        "look": {"enum": [*arc_record.LOOKS, None]},
+        "coupon": _or_null(_object(coupon, [])),
+    }
 
 
 def _minor(name: str) -> dict[str, Any]:

@@ -63,6 +63,8 @@ class BrowserCase(Untraced):
         """Stop the server, and what it listens to."""
         self.app.extensions["listeners"].close()
         self.app.extensions["searches"].close()
+        self.app.extensions["sources"].close()
+        self.app.extensions["log_readings"].close()
         self.server.shutdown()
         self.server.server_close()
 

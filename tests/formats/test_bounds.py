@@ -9,12 +9,14 @@ import unittest
 from pathlib import Path
 
 from wisearc.cli import main
+from wisearc.core.arc_record import ARC_FIGURES
 from wisearc.core.errors import BadInput, UnknownName, in_few_words
 from wisearc.core.joint_rules import MOST_TACKS
 from wisearc.core.quantities import parse_flow, parse_length, parse_quantity, parse_speed
 from wisearc.core.record import FAULTS, KEYS, MEASURED_FIGURES, MOST_RUNS, MOST_TEXT, PURGE_FIGURES, SET_FIGURES
 from wisearc.formats.joint_json import MOST_BYTES, MOST_PARTS, loads
 from wisearc.formats.link import MOST_PAIRS, read_link
+from wisearc.formats.procedure_json import text_size
 
 from tests.samples import run
 
@@ -71,13 +73,21 @@ class Loads(unittest.TestCase):
             "kept": "",
             "voided": None,
             "purge": {**dict.fromkeys(PURGE_FIGURES, 1), "held": True},
+            "arc": {**dict.fromkeys(ARC_FIGURES, 1), "by": "log"},
+            "arc_log": {"file": "log.csv", "sha256": "0" * 64},
+            "left_band": [{"what": "peak_a", "start_s": 1, "end_s": 2, "worst": 3, "low": 4, "high": None}] * 20,
+            "look": "even",
+            "coupon": {"label": "bar", "bend": "sheet", "hammer": "held", "rust": {"test": "kitchen", "minutes": 9, "shows": False}},
             "voided_by": None,
             "procedure": "",
             "revision": "",
         }
         self.assertEqual(set(KEYS) - set(full), set())
-        for notes, count in (("", MOST_RUNS), (",[{" * 1300, MOST_TEXT // 4000)):
-            data = {"runs": [{**full, "notes": notes}] * count, "plan": {"positions": [1.5] * 2 * MOST_TACKS}}
+        short = {**full, "left_band": [], "arc": None, "coupon": None}
+        for one, notes in ((short, ""), (full, ""), (full, ",[{" * 1300)):
+            full = {**one, "notes": notes}
+            count = min(MOST_RUNS, MOST_TEXT // text_size(full))
+            data = {"runs": [full] * count, "plan": {"positions": [1.5] * 2 * MOST_TACKS}}
             self.assertEqual(len(loads(json.dumps(data, ensure_ascii=False, separators=(",", ":")))["runs"]), count)
 
 

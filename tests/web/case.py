@@ -26,6 +26,8 @@ class WebCase(unittest.TestCase):
     def tearDown(self) -> None:
         self.app.extensions["listeners"].close()
         self.app.extensions["searches"].close()
+        self.app.extensions["sources"].close()
+        self.app.extensions["log_readings"].close()
         if not db.is_closed():
             db.close()
         self._folder.cleanup()

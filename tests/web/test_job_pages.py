@@ -178,6 +178,13 @@ class Pages(WebCase):
         self.assertEqual(self.post("/jobs/add", {"link": link, "job": str(self.number), "joins": ""}, "/jobs/").status_code, 422)
         self.assertEqual(self.client.get("/jobs/add?link=nothing").status_code, 404)
 
+    def test_a_seam_is_run_from_the_bench(self) -> None:
+        done = self.post(f"/jobs/{self.number}/write", {"key": "c1/1", "to": "run"}, f"/jobs/{self.number}")
+        where = done.headers["Location"]
+        self.assertIn("/run/at?what=kept", where)
+        self.assertIn(f"job={self.number}", where)
+        self.assertEqual(self.client.get(where).status_code, 200)
+
     def test_at_the_bench_to_the_seams_record(self) -> None:
         order = self.order()
         self.act("/tick", key=f"{order[0]}/1", on="yes")

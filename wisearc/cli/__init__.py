@@ -13,10 +13,12 @@ from pathlib import Path
 
 from .. import __version__
 from ..core.errors import WiseArcError
+from .arc import add_arc
 from .bench import add_bench
 from .care import add_care
 from .jobs import add_jobs
 from .reading import read
+from .stand_ins import add_stand_ins
 
 DEFAULT_PORT = 8765
 
@@ -89,10 +91,12 @@ def _parser() -> argparse.ArgumentParser:
 
     add_bench(commands)
     add_jobs(commands)
+    add_arc(commands)
+    add_stand_ins(commands)
     add_care(commands)
 
     show = commands.add_parser("schema", help="print the JSON Schema of a format")
-    show.add_argument("name", metavar="NAME", help="joint, plan, run, procedure, shop, job or job-plan")
+    show.add_argument("name", metavar="NAME", help="joint, plan, run, procedure, shop, job, job-plan or arc-log")
     show.set_defaults(run=_schema)
     return parser
 

@@ -1,4 +1,4 @@
-"""The commands for what goes before the arc: templates, purges, simulated devices."""
+"""The commands for what goes before the arc: templates, purges."""
 
 from __future__ import annotations
 
@@ -9,13 +9,6 @@ from pathlib import Path
 from typing import Any
 
 from .reading import figure, read
-
-# what of the simulated meter can be set
-_METER = (
-    ("volume-l", "1", "volume behind"), ("flow-l-min", "6", "argon"), ("mixing", "0.8", "share of it that is stirred, 0 to 1"), ("leak-l-min", "0", "air that comes in"),
-    ("floor-ppm", "8", "oxygen in the argon"), ("lag-s", "5", "lag of the meter"), ("noise", "0.02", "scatter, as a share"), ("seed", "1", "seed of the scatter"),
-    ("rate", "5", "readings a second"), ("speed", "1", "how many times as fast as it is"),
-)  # fmt: skip
 
 
 def add_bench(commands: Any) -> None:
@@ -44,14 +37,6 @@ def add_bench(commands: Any) -> None:
     purge.add_argument("file", metavar="FILE", help="a joint file, or - for standard input")
     purge.add_argument("--shop", metavar="SHOP", help="a shop file; plan with what it owns")
     purge.set_defaults(run=_purge)
-
-    stand_in = commands.add_parser("stand-in", help="a simulated device, to try things with")
-    stand_in.add_argument("name", metavar="NAME", help="oxygen-meter")
-    stand_in.add_argument("--port", default="8766", help="port on 127.0.0.1 (default 8766; 0 takes a free one)")
-    stand_in.add_argument("--replay", metavar="FILE.csv", type=Path, help="readings to play again: time_s,ppm")
-    for name, usual, words in _METER:
-        stand_in.add_argument(f"--{name}", default=usual, help=f"{words} (default {usual})")
-    stand_in.set_defaults(run=_stand_in)
 
 
 def _cope(args: argparse.Namespace) -> int:
@@ -97,38 +82,4 @@ def _purge(args: argparse.Namespace) -> int:
         raise BadInput("back", "purge", "cannot be purged here")
     json.dump(found, sys.stdout, ensure_ascii=False, indent=2, allow_nan=False)
     sys.stdout.write("\n")
-    return 0
-
-
-def _stand_in(args: argparse.Namespace) -> int:
-    from ..core import checks
-    from ..core.errors import BadInput
-    from ..stand_ins.oxygen_meter import Behind, Meter, played, readings
-
-    checks.name("stand-in", args.name, ["oxygen-meter"])
-    given = {name: figure(f"--{name}", getattr(args, name.replace("-", "_"))) for name, _, _ in _METER}
-    limits = {"volume-l": (0.01, 2000), "flow-l-min": (0.1, 100), "mixing": (0, 1), "leak-l-min": (0, 100), "floor-ppm": (0, 209_500), "lag-s": (0, 120), "noise": (0, 1), "seed": (0, 1e9), "rate": (0.1, 50), "speed": (0.1, 100)}  # fmt: skip
-    told = {name: checks.number(f"--{name}", given[name], *limits[name]) for name in limits}
-    port = int(checks.number("--port", figure("--port", args.port), 0, 65_535))
-    rate, speed, seed = told.pop("rate"), told.pop("speed"), int(told.pop("seed"))
-    behind = Behind(**{name.replace("-", "_"): value for name, value in told.items()}, seed=seed)
-    if args.replay:
-        try:
-            rows = list(played(args.replay))
-        except (OSError, ValueError) as error:
-            raise BadInput(
-                "--replay", args.replay.name, f"cannot be played: {getattr(error, 'strerror', None) or error}"
-            ) from error
-    try:
-        meter = Meter(lambda: iter(rows) if args.replay else readings(behind, rate), port, speed)
-    except OSError as error:
-        raise BadInput("--port", args.port, f"cannot be listened at ({error.strerror}); give another") from error
-    print(
-        f"A simulated oxygen meter speaks at port {meter.port} of this machine, from the first that listens on. Ctrl+C ends it.",
-        flush=True,
-    )
-    try:
-        meter.serve()
-    finally:
-        meter.close()
     return 0

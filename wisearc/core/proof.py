@@ -6,6 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
+from .arc_record import why_coupon_fails
 from .errors import BadInput
 from .figures import in_words
 from .joint import Joint
@@ -145,7 +146,7 @@ def why_not_proof(run: Mapping[str, Any]) -> str | None:
         return (
             "a grey face was not covered while hot and cannot prove a procedure; keep it as not good and mend the cover"
         )
-    return None
+    return why_coupon_fails(run.get("coupon") or {})
 
 
 def not_shown(run: Mapping[str, Any]) -> str | None:

@@ -331,6 +331,7 @@ _SHOWN: dict[str, dict[str, Shown]] = {
     "heat": {"mm": lambda v: (v, "kJ/mm", 3), "in": lambda v: (v * MM_PER_INCH, "kJ/in", 2)},
     "area": {"mm": lambda v: (v * 1e-6, "m²", 3), "in": lambda v: (v / (12 * MM_PER_INCH) ** 2, "ft²", 2)},
     "volume": {"mm": lambda v: (v, "L", 0), "in": lambda v: (v / L_PER_CUBIC_FOOT, "ft³", 1)},
+    "voltage": _always("V", 1), "energy": _always("kJ", 1),
     "current": _always("A", 0), "rate": _always("/s", 1), "percent": _always("%", 0), "ferrite": _always("%", 1), "seconds": _always("s", 2),
     "duration": _always("s", 0), "degrees": _always("°", 2), "ppm": _always("ppm", 0), "mass": _always("g", 0), "litres": _always("L", 2), "number": _always("", 1), "count": _always("", 0), "plain": _always("", 2),
 }  # fmt: skip

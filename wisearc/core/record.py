@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
 from . import catalogue, checks
+from .arc_record import LOOKS, check_arc, check_arc_log, check_coupon, check_left, check_sha
 from .errors import BadInput
 from .figures import SetOn
 from .plan import Declared, Plan, declared_figures
@@ -92,6 +92,11 @@ KEYS = (
     "notes",
     "good",
     "purge",
+    "arc",
+    "arc_log",
+    "left_band",
+    "look",
+    "coupon",
 )
 NEEDED = ("when", "who", "front", "back", "good")
 LONGEST_NAME = 40
@@ -101,7 +106,6 @@ NO_INITIALS = "is missing: write your initials, so that another hand can ask"
 LINES = ("notes",)
 # the most that one revision holds, an estimate: years of daily runs, and no more than one file carries out and in again
 MOST_RUNS, MOST_TEXT = 2000, 2_000_000
-SHA256 = r"[0-9a-f]{64}"
 # ends and figures are rounded each by itself
 BAND_SLACK = 0.01
 
@@ -134,13 +138,23 @@ def check_run(run: Mapping[str, Any]) -> None:
         checks.name(f"{face}.colour", found_face.get("colour"), colours)
     if run.get("purge") is not None:
         _check_purge(checks.mapping("purge", run["purge"]))
+    _check_arc(run)
     _check_faults(checks.rows("faults", run.get("faults", []), len(FAULTS)))
     for i, photograph in enumerate(checks.rows("photographs", run.get("photographs", []), 100)):
         where = f"photographs[{i}]"
         checks.keys(where, checks.mapping(where, photograph), ("file", "sha256"))
         checks.line(f"{where}.file", photograph.get("file"), 200)
-        if not re.fullmatch(SHA256, checks.text(f"{where}.sha256", photograph.get("sha256"), 64)):
-            raise BadInput(f"{where}.sha256", photograph["sha256"], "must be 64 hexadecimal digits")
+        check_sha(f"{where}.sha256", photograph.get("sha256"))
+
+
+def _check_arc(run: Mapping[str, Any]) -> None:
+    for key, check in (("arc", check_arc), ("arc_log", check_arc_log), ("coupon", check_coupon)):
+        if run.get(key) is not None:
+            check(checks.mapping(key, run[key]))
+    if run.get("left_band") is not None:
+        check_left(run["left_band"])
+    if run.get("look") is not None:
+        checks.name("look", run["look"], LOOKS)
 
 
 def _check_purge(purge: Mapping[str, Any]) -> None:

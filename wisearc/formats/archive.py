@@ -9,6 +9,7 @@ from __future__ import annotations
 import io
 import json
 import re
+import shutil
 import stat
 import zipfile
 from collections.abc import Iterator, Mapping
@@ -31,6 +32,9 @@ KEYS = ("made", "procedures", "revisions", "runs", "schools")
 MOST_ENTRIES, MOST_UNPACKED = 200_000, 8 * 1024**3
 # the room that the names of so many entries take in it
 MOST_LIST = 80 * MOST_ENTRIES
+# the files of runs: photographs and arc logs, by what is in them
+FILES, MOST_FILE = "files/", 400 * 1024 * 1024
+_FILE = re.compile(rf"{FILES}[0-9a-f]{{64}}\.(jpg|csv\.gz)")
 _ENTRY = re.compile(rf"{FOLDER}(?P<number>{NUMBER.replace('$', '-')})-(?P<letter>{LETTER})\.json")
 # a zip knows no time before 1980, and no time of its own is wanted in it
 _NO_TIME = (1980, 1, 1, 0, 0, 0)
@@ -57,6 +61,13 @@ class Writer:
         """Add a revision's procedure file; they come in the order of number and revision."""
         self._write(f"{FOLDER}{number}-{letter}.json", text)
 
+    def add_file(self, path: Path) -> None:
+        """Add a file of a run as it is; they come in the order of their names."""
+        info = self._info(FILES + path.name, zipfile.ZIP_STORED)
+        info.file_size = path.stat().st_size
+        with path.open("rb") as file, self._zip.open(info, "w") as out:
+            shutil.copyfileobj(file, out, 1024 * 1024)
+
     def say(self, head: Head) -> None:
         """Write what it is."""
         data = {"format": FORMAT, "version": VERSION, **{key: getattr(head, key) for key in KEYS}}
@@ -67,9 +78,12 @@ class Writer:
         self._zip.close()
 
     def _write(self, name: str, text: str) -> None:
+        self._zip.writestr(self._info(name, zipfile.ZIP_DEFLATED), text)
+
+    def _info(self, name: str, packed: int) -> zipfile.ZipInfo:
         info = zipfile.ZipInfo(name, _NO_TIME)
-        info.compress_type, info.external_attr, info.create_system = zipfile.ZIP_DEFLATED, 0o600 << 16, 3
-        self._zip.writestr(info, text)
+        info.compress_type, info.external_attr, info.create_system = packed, 0o600 << 16, 3
+        return info
 
 
 class _InParts(io.FileIO):
@@ -92,6 +106,7 @@ class Reader:
                 raise BadInput(
                     "file", path.name, "is not a zip file; give an archive that “wisearc export” wrote"
                 ) from error
+            self.files: list[str] = []
             self.entries = self._looked_at()
             self.head = self._head()
             self._opened = opened.pop_all()
@@ -119,6 +134,9 @@ class Reader:
             names.add(info.filename)
             if info.flag_bits & 1 or stat.S_IFMT(info.external_attr >> 16) not in (0, stat.S_IFREG):
                 raise BadInput("file", info.filename, "is encrypted, or no plain file")
+            if _FILE.fullmatch(info.filename) and info.file_size <= MOST_FILE:
+                self.files.append(info.filename.removeprefix(FILES))
+                continue
             if info.file_size > MOST_BYTES:
                 raise BadInput("file", info.filename, f"is larger than {MOST_BYTES // 1048576} MB")
             match = _ENTRY.fullmatch(info.filename)
@@ -154,6 +172,13 @@ class Reader:
         except UnicodeDecodeError as error:
             raise BadInput("file", name, "is not UTF-8 text") from error
         except (zipfile.BadZipFile, EOFError, OSError, ValueError, NotImplementedError, RuntimeError) as error:
+            raise BadInput("file", name, f"cannot be unpacked ({error}); the archive is damaged") from error
+
+    def open_file(self, name: str) -> IO[bytes]:
+        """A file of a run. Raises BadInput."""
+        try:
+            return self._zip.open(FILES + name)
+        except (zipfile.BadZipFile, OSError, ValueError, NotImplementedError, RuntimeError) as error:
             raise BadInput("file", name, f"cannot be unpacked ({error}); the archive is damaged") from error
 
     def revisions(self) -> Iterator[tuple[str, list[Any]]]:

@@ -18,7 +18,7 @@ from .joint_json import check_head
 from .plan_json import check_joint_shape, check_words, read_plan
 from .upgrades import lifted
 
-FORMAT, RUN_FORMAT, VERSION, MINOR = "wisearc/procedure", "wisearc/run", 1, 3
+FORMAT, RUN_FORMAT, VERSION, MINOR = "wisearc/procedure", "wisearc/run", 1, 4
 STATES = ("draft", "proved", "superseded")
 NUMBER, LETTER = r"P-(?!0000$)([0-9]{4}|[1-9][0-9]{4,5})", r"[A-Z]{1,3}"
 NEEDED = ("number", "revision", "status", "joint", "plan", "bands", "runs")

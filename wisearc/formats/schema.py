@@ -8,7 +8,7 @@ from typing import Any
 
 from ..core.errors import UnknownName
 
-NAMES = ("joint", "plan", "run", "procedure", "shop", "job", "job-plan")
+NAMES = ("joint", "plan", "run", "procedure", "shop", "job", "job-plan", "arc-log")
 
 
 def schema(name: str) -> dict[str, Any]:

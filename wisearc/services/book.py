@@ -66,7 +66,7 @@ def record(revision: Revision, habit: str, page: int = 0) -> RecordView:
     return RecordView(
         revision, revision.procedure.label, plan, habit, urlencode(link_query(plan.joint)), sentence_text(plan.sentence, habit),
         plan_lines(plan, habit), plan_notices(plan, habit), summary(plan, habit), bands_in_words(revision.bands, habit), dial(plan, habit),
-        [run_row(run, habit) for run in queries.runs(revision, (at - 1) * RUNS_A_PAGE, RUNS_A_PAGE)], queries.revisions(revision.procedure),
+        [run_row(run, habit, plan, revision.bands) for run in queries.runs(revision, (at - 1) * RUNS_A_PAGE, RUNS_A_PAGE)], queries.revisions(revision.procedure),
         [run_row(run, habit) for run in queries.proving(revision, RUNS_ON_SHEET)], count, at, pages,
         setups.set_last(kept_as(revision.procedure.label, revision.letter)),
     )  # fmt: skip

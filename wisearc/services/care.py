@@ -29,7 +29,9 @@ from ..store.folder import COPIES, FILE_NAME, PART, all_writing_held, disk_error
 from ..store.models import Procedure
 from ..store.opening import Store, is_book, look_through, stamp
 from . import book, keeping
+from .file_copies import copy_files, names_of, put_file, wrong_with
 from .finding import list_all_unlisted
+from .kept_files import KeptFiles
 from .opening import open_book, open_data
 
 # told how many of how many are done; returns whether to go on
@@ -78,6 +80,7 @@ def backup(folder: Path, into: Path, watch: Watch = go_on) -> Path:
     except BaseException:
         target.unlink()
         raise
+    copy_files(folder, into)
     return target
 
 
@@ -113,6 +116,7 @@ def restore(folder: Path, source: Path, watch: Watch = go_on) -> Path:
         store.close()
         _told(watch, 2, 4)
         before = _put_in_place(work, folder, "before-restore", last, lambda: _told(watch, 3, 4))
+        copy_files(source.parent, folder)
     watch(4, 4)
     return before
 
@@ -169,7 +173,7 @@ def export(folder: Path, target: Path, watch: Watch = go_on, at: Callable[[], st
                 with os.fdopen(os.open(part, os.O_CREAT | os.O_WRONLY | os.O_TRUNC, 0o600), "wb") as file:
                     archive = Writer(file)
                     try:
-                        head = _write_all(archive, at(), watch)
+                        head = _write_all(archive, at(), watch, KeptFiles(folder))
                     finally:
                         archive.end()
                     file.flush()
@@ -182,14 +186,19 @@ def export(folder: Path, target: Path, watch: Watch = go_on, at: Callable[[], st
     return head
 
 
-def _write_all(archive: Writer, made: str, watch: Watch) -> Head:
-    ids, runs, procedures = queries.in_order(), 0, set()
+def _write_all(archive: Writer, made: str, watch: Watch, files: KeptFiles) -> Head:
+    ids, runs, procedures, names = queries.in_order(), 0, set(), set[str]()
     for i, revision_id in enumerate(ids):
         (revision,) = queries.revisions_of([revision_id])
         archive.add(revision.procedure.label, revision.letter, book.procedure_text(revision))
         procedures.add(revision.procedure.number)
         runs += queries.room_taken(revision)[0]
+        names |= {name for run in queries.runs(revision) for name in names_of(run.record)}
         _told(watch, i + 1, len(ids))
+    for name in sorted(names):
+        # one that is gone is told by “wisearc check”; the rest goes out
+        if (files.folder / name).is_file():
+            archive.add_file(files.folder / name)
     head = Head(made, len(procedures), len(ids), runs, queries.chosen_schools())
     archive.say(head)
     return head
@@ -213,6 +222,8 @@ def take_archive(folder: Path, source: Path, watch: Watch = go_on) -> dict[str, 
                 store.close()
                 last.enter_context(_to_its_end())
                 try:
+                    for name in archive.files:
+                        put_file(folder, name, lambda name=name: archive.open_file(name))  # type: ignore[misc]
                     merging.add_new(work / FILE_NAME, folder / FILE_NAME, before)
                     return came
                 except Stale:
@@ -288,6 +299,11 @@ def look_through_all(folder: Path, watch: Watch = go_on) -> list[str]:
                     check_run(
                         {k: v for k, v in lifted("run", run.record).items() if k not in ("format", "version", "minor")}
                     )
+                records = [run.record for run in queries.runs(revision)]
+                found += [
+                    f"{revision.procedure.label} {revision.letter}: {words}"
+                    for words in wrong_with(KeptFiles(folder), records)
+                ]
             except (StoreError, BadInput) as error:
                 found.append(f"{revision.procedure.label} {revision.letter}: {error}")
             _told(watch, i + 1, len(ids))

@@ -1,14 +1,9 @@
-"""A meter listened to: JSON lines from a port of this machine, kept as they come and in a file beside the book; what is wrong with it told.
-
-Only this machine is asked: a device on the shop's network cannot make the product call elsewhere.
-"""
+"""An oxygen meter listened to: what it says is kept as it comes and in a file beside the book; what is wrong with it told."""
 
 from __future__ import annotations
 
 import json
 import math
-import os
-import socket
 import threading
 import time
 from collections.abc import Callable, Sequence
@@ -16,16 +11,12 @@ from dataclasses import dataclass, field
 from pathlib import Path
 
 from ..core.purge_fit import Reading
+from .listening import NONSENSE, SILENT_S, Listening, append_rows
 
-HOST = "127.0.0.1"
 FOLDER = "purges"
 HEADER = "time_s,ppm"
-# a meter that says nothing for so long is silent; asked again after so long
-SILENT_S, AGAIN_S = 4.0, 2.0
-LONGEST_LINE, MOST_READINGS = 4096, 60_000
+MOST_READINGS = 60_000
 MOST_PPM = 1_000_000.0
-# lines in a row that are no reading before it is said
-NONSENSE = 3
 MOST_FILES = 40
 
 
@@ -40,24 +31,24 @@ class Heard:
     bad: int = 0
 
 
-class Listener:
+class Listener(Listening):
     """Listens to one meter for one purge, in a thread of its own, until it is closed."""
 
+    device = "meter"
+
     def __init__(self, port: int, began: float, file: Path | None, clock: Callable[[], float] = time.time) -> None:
-        self.port, self._began, self._file, self._clock = port, began, file, clock
-        self._heard = Heard(_read_file(file), "calling", "Calling the meter.")
-        self._guard, self._closed = threading.Lock(), threading.Event()
+        super().__init__(port)
+        self._began, self._file, self._clock = began, file, clock
+        self._readings, self._bad, self._wrong_in_row = _read_file(file), 0, 0
         self._offset: float | None = None
         self._last_time = -math.inf
-        self._last_heard = time.monotonic()
-        self._thread = threading.Thread(target=self._listen, daemon=True)
         self._thread.start()
 
     def heard(self) -> Heard:
         """What was heard so far, as it stands now."""
         with self._guard:
-            found = Heard(list(self._heard.readings), self._heard.state, self._heard.words, self._heard.bad)
-        since = time.monotonic() - self._last_heard
+            found = Heard(list(self._readings), self._state, self._words, self._bad)
+        since = self._quiet_s()
         if found.state == "reading" and since > SILENT_S:
             last = f"; it last said {found.readings[-1][1]:.0f} ppm" if found.readings else ""
             found.state, found.words = (
@@ -66,46 +57,15 @@ class Listener:
             )
         return found
 
-    def close(self, wait: bool = False) -> None:
-        """Stop listening. Parameters: wait, until it has stopped."""
-        self._closed.set()
-        if wait:
-            self._thread.join(timeout=2 * AGAIN_S)
+    def _anew(self) -> None:
+        self._offset, self._last_time = None, -math.inf
 
-    def _listen(self) -> None:
-        while not self._closed.is_set():
-            try:
-                with socket.create_connection((HOST, self.port), timeout=AGAIN_S) as line:
-                    self._offset, self._last_time, self._last_heard = None, -math.inf, time.monotonic()
-                    self._set("reading", "")
-                    self._take(line)
-                self._set(
-                    "gone",
-                    "The meter has hung up. It is called again every 2 s; the clock goes on, and what it said is kept.",
-                )
-            except OSError:
-                words = f"No meter answers at port {self.port} of this machine. It is called again every 2 s; the clock goes on."
-                self._set("gone", words)
-            self._closed.wait(AGAIN_S)
-
-    def _take(self, line: socket.socket) -> None:
-        line.settimeout(0.5)
-        rest, wrong = b"", 0
-        while not self._closed.is_set():
-            try:
-                came = line.recv(4096)
-            except TimeoutError:
-                continue
-            if not came:
-                return
-            *lines, rest = (rest + came).split(b"\n")
-            if len(rest) > LONGEST_LINE:
-                lines, rest = [*lines, rest[:80]], b""
-            for raw in lines:
-                fault = self._taken(raw)
-                wrong = wrong + 1 if fault else 0
-                if fault and (wrong >= NONSENSE or fault[0] == "below"):
-                    self._set(*fault)
+    def _lines(self, lines: list[bytes]) -> None:
+        for raw in lines:
+            fault = self._taken(raw)
+            self._wrong_in_row = self._wrong_in_row + 1 if fault else 0
+            if fault and (self._wrong_in_row >= NONSENSE or fault[0] == "below"):
+                self._set(*fault)
 
     def _taken(self, raw: bytes) -> tuple[str, str] | None:
         """Take a line. Returns what is wrong with it, or None."""
@@ -137,30 +97,26 @@ class Listener:
 
     def _wrong(self, state: str, words: str) -> tuple[str, str]:
         with self._guard:
-            self._heard.bad += 1
+            self._bad += 1
         self._last_heard = time.monotonic()
         return state, words
 
     def _keep(self, reading: Reading) -> None:
         self._last_heard = time.monotonic()
         with self._guard:
-            readings = self._heard.readings
+            readings = self._readings
             if readings and reading[0] <= readings[-1][0]:
                 reading = (readings[-1][0] + 0.001, reading[1])
             if len(readings) >= MOST_READINGS:
                 del readings[: MOST_READINGS // 2 : 2]
             readings.append(reading)
-            self._heard.state, self._heard.words = "reading", ""
+            self._state, self._words = "reading", ""
         if self._file is not None:
             try:
-                _append(self._file, reading)
+                append_rows(self._file, HEADER, [f"{reading[0]:.3f},{reading[1]:g}"], MOST_FILES)
             except OSError:
                 # the disk is full or gone: what is seen goes on, the book says so where it is written
                 self._file = None
-
-    def _set(self, state: str, words: str) -> None:
-        with self._guard:
-            self._heard.state, self._heard.words = state, words
 
 
 def _read_file(file: Path | None) -> list[Reading]:
@@ -178,17 +134,6 @@ def _read_file(file: Path | None) -> list[Reading]:
         if not found or reading[0] > found[-1][0]:
             found.append(reading)
     return found
-
-
-def _append(file: Path, reading: Reading) -> None:
-    if not file.exists():
-        file.parent.mkdir(mode=0o700, exist_ok=True)
-        for old in sorted(file.parent.glob("*.csv"), key=lambda p: p.stat().st_mtime)[:-MOST_FILES]:
-            old.unlink(missing_ok=True)
-        with os.fdopen(os.open(file, os.O_CREAT | os.O_WRONLY | os.O_APPEND, 0o600), "a", encoding="ascii") as new:
-            new.write(HEADER + "\n")
-    with file.open("a", encoding="ascii") as out:
-        out.write(f"{reading[0]:.3f},{reading[1]:g}\n")
 
 
 def readings_csv(readings: Sequence[Reading]) -> str:

@@ -77,8 +77,8 @@ class Fits:
             return made
 
 
-def port_of(text: str) -> int | None:
-    """The port of a meter as it was typed, None for none. Raises BadInput."""
+def port_of(text: str, device: str = "meter") -> int | None:
+    """The port of a device as it was typed, None for none. Raises BadInput."""
     plain_text = text.strip()
     if not plain_text:
         return None
@@ -89,7 +89,7 @@ def port_of(text: str) -> int | None:
         raise BadInput(
             "port",
             text,
-            f"must be the port a meter on this machine speaks at, from {PORTS[0]} to {PORTS[1]}, or nothing",
+            f"must be the port a {device} on this machine speaks at, from {PORTS[0]} to {PORTS[1]}, or nothing",
         )
     return int(plain_text)
 

@@ -6,7 +6,11 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
+from ..core.arc_record import ARC_FIGURES, ENDS, LOOKS, RUST_TESTS, rust_note
 from ..core.figures import in_words
+from ..core.judging import Judged, judged
+from ..core.plan import Plan
+from ..core.proof import Bands
 from ..core.quantities import plain
 from ..core.record import FAULTS, PARTS, travel_mm_s
 from ..store.models import Run
@@ -26,11 +30,13 @@ class Told:
 
 @dataclass(frozen=True)
 class RunRow:
-    """A run as a page shows it."""
+    """A run as a page shows it: its figures; what was corrected besides; each band that it was held within; what it showed as a coupon."""
 
     run: Run
     figures: tuple[Told, ...]
     corrected: tuple[Told, ...]
+    judged: tuple[Judged, ...] = ()
+    coupon: tuple[str, ...] = ()
 
     @property
     def record(self) -> dict[str, Any]:
@@ -39,8 +45,8 @@ class RunRow:
         return found
 
 
-def run_row(run: Run, habit: str) -> RunRow:
-    """A run in words, in a unit habit."""
+def run_row(run: Run, habit: str, plan: Plan | None = None, bands: Bands | None = None) -> RunRow:
+    """A run in words, in a unit habit. Parameters: plan and bands, to judge it by."""
     before = _before(run, habit)
     figures = []
     for part, known in PARTS.items():
@@ -55,8 +61,32 @@ def run_row(run: Run, habit: str) -> RunRow:
         figures.append(Told("Travel", in_words(round(pace, 2), "speed", habit)))
     if run.record.get("purge"):
         figures.append(Told("Purge", purge_words(run.record["purge"])))
+    arc = run.record.get("arc") or {}
+    shown = [(ARC_FIGURES[k], v) for k, v in arc.items() if k in ARC_FIGURES and k != "arc_s" and v not in (None, 0)]
+    figures += [Told(figure.label, in_words(value, figure.quantity, habit)) for figure, value in shown]
+    if run.record.get("look"):
+        figures.append(Told("Bead", LOOKS.get(run.record["look"], run.record["look"])))
     corrected = [Told(_label(key), _now(run.record, key, habit), struck) for key, struck in before.items()]
-    return RunRow(run, tuple(figures), tuple(corrected))
+    found = judged(run.record, bands or {}, plan) if plan is not None else []
+    return RunRow(run, tuple(figures), tuple(corrected), tuple(found), tuple(coupon_words(run.record.get("coupon"))))
+
+
+def coupon_words(coupon: Mapping[str, Any] | None) -> list[str]:
+    """What a coupon showed, in words."""
+    if not coupon:
+        return []
+    words = [f"Coupon{', ' + coupon['label'] if coupon.get('label') else ''}."]
+    words += [
+        f"{did}: gave way {ENDS[coupon[key]]}." if coupon[key] != "held" else f"{did}: did not give way."
+        for key, did in (("bend", "Bent"), ("hammer", "Hammered"))
+        if coupon.get(key)
+    ]
+    if rust := coupon.get("rust"):
+        words.append(
+            f"Rust test, {RUST_TESTS[rust['test']]}, {plain(rust['minutes'], 1)} min: {'rust shows' if rust['shows'] else 'nothing shows'}."
+        )
+        words += [note] if (note := rust_note(rust)) else []
+    return words
 
 
 def _before(run: Run, habit: str) -> dict[str, tuple[tuple[str, str], ...]]:

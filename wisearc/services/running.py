@@ -32,8 +32,9 @@ from .keeping import (
     token_of,
 )  # fmt: skip
 
-# what a correction cannot change: who ran it, whether it was good, what it belongs to
-STANDS = ("who", "good", "photographs", "purge", "procedure", "revision", "format", "version", "minor")
+# what a correction cannot change: who ran it, whether it was good, what was logged and tried; what it belongs to
+MADE = ("who", "good", "photographs", "purge", "arc", "arc_log", "left_band", "look", "coupon")
+STANDS = (*MADE, "procedure", "revision", "format", "version", "minor")
 
 
 def record_run(
@@ -156,7 +157,7 @@ def correct(
             )
         if run.voided_at:
             raise NotAllowed("This run was struck out; undo that first.")
-        kept = {key: run.record[key] for key in ("who", "good", "photographs", "purge") if key in run.record}
+        kept = {key: run.record[key] for key in MADE if key in run.record}
         record = run_file({**{k: v for k, v in changed.items() if k in KEYS}, **kept}, label, letter)
         check_not_to_come(record, latest_day(moment))
         was = _was(run.record, record)

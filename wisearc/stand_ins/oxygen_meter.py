@@ -7,16 +7,14 @@ Integrated in small steps, by nothing that the product reckons with. All of it i
 from __future__ import annotations
 
 import csv
-import json
 import math
 import random
-import socket
-import threading
-import time
 from collections import deque
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
+
+from .line import Line
 
 AIR = 209_500.0
 STEP_S = 0.02
@@ -75,57 +73,8 @@ def played(path: Path) -> Iterator[tuple[float, float]]:
             yield at, ppm
 
 
-class Meter:
+class Meter(Line):
     """The meter on a port of this machine: begins at the first that listens, and says the same to all who do."""
 
     def __init__(self, make: Callable[[], Iterator[tuple[float, float]]], port: int = 0, speed: float = 1.0) -> None:
-        self._make, self._speed = make, speed
-        self._socket = socket.create_server(("127.0.0.1", port))
-        self.port: int = self._socket.getsockname()[1]
-        self._clients: list[socket.socket] = []
-        self._guard = threading.Lock()
-        self._heard = threading.Event()
-        self._ended = threading.Event()
-
-    def serve(self) -> None:
-        """Take whoever comes, and read out, until it is closed or what is played ends."""
-        threading.Thread(target=self._accept, daemon=True).start()
-        while not self._heard.wait(0.1):
-            if self._ended.is_set():
-                return
-        begun = time.monotonic()
-        for at, ppm in self._make():
-            wait = at / self._speed - (time.monotonic() - begun)
-            if self._ended.wait(max(0.0, wait)):
-                break
-            self._say(json.dumps({"time_s": at, "ppm": ppm}) + "\n")
-        self.close()
-
-    def _accept(self) -> None:
-        while not self._ended.is_set():
-            try:
-                client, _ = self._socket.accept()
-            except OSError:
-                return
-            client.settimeout(1.0)
-            with self._guard:
-                self._clients.append(client)
-            self._heard.set()
-
-    def _say(self, line: str) -> None:
-        with self._guard:
-            for client in list(self._clients):
-                try:
-                    client.sendall(line.encode())
-                except OSError:
-                    client.close()
-                    self._clients.remove(client)
-
-    def close(self) -> None:
-        """Stop, and let all who listen go."""
-        self._ended.set()
-        self._socket.close()
-        with self._guard:
-            for client in self._clients:
-                client.close()
-            self._clients.clear()
+        super().__init__(lambda: ({"time_s": at, "ppm": ppm} for at, ppm in make()), port, speed)

@@ -18,7 +18,7 @@ from types import TracebackType
 from .errors import Full, Locked, ReadOnly, Served
 
 FILE_NAME = "wisearc.sqlite3"
-SECRET, LOCK, TURN, COPIES = "secret", "served", "writing", "backups"
+SECRET, LOCK, TURN, COPIES, FILES = "secret", "served", "writing", "backups", "files"
 # what is written beside its place until it is whole; left behind by a kill or a full disk, it is nothing
 PART = ".part"
 _OWNER, _OWNER_FOLDER = 0o600, 0o700
@@ -63,7 +63,7 @@ def is_writable(folder: Path) -> bool:
 def clear_parts(folder: Path) -> None:
     """Take away what a kill or a full disk left half-written."""
     with disk_errors():
-        for path in (*folder.glob(f"*{PART}*"), *(folder / COPIES).glob(f"*{PART}*")):
+        for path in (found for place in (folder, folder / COPIES, folder / FILES) for found in place.glob(f"*{PART}*")):
             if path.is_dir():
                 shutil.rmtree(path, ignore_errors=True)
             else:

@@ -242,3 +242,38 @@ class JobTick(Base):
     class Meta:
         table_name = "job_tick"
         primary_key = peewee.CompositeKey("job", "seam", "piece")
+
+
+class AtArc(Base):
+    """A run at the arc: of what, for which run of a job, by whom; the number its device began it by; the power source's port; when it began and ended, s since
+    1970; how far each device's clock is behind, s; the log that goes with it; the run it was written down as."""
+
+    id = peewee.AutoField()
+    what = peewee.TextField()
+    title = peewee.TextField()
+    job = peewee.TextField(default="")
+    once = peewee.TextField(unique=True)
+    who = peewee.TextField(default="")
+    port = peewee.IntegerField(null=True)
+    began = peewee.FloatField()
+    clocks = JsonField(default=dict)
+    ended = peewee.FloatField(null=True)
+    log = JsonField(null=True)
+    run = peewee.ForeignKeyField(Run, null=True, column_name="run")
+
+    class Meta:
+        table_name = "at_arc"
+
+
+class ActRow(Base):
+    """A key pressed in a run at the arc: its own number, the device, when by that device's clock, s since 1970, at which step, which key."""
+
+    id = peewee.TextField(primary_key=True)
+    at_arc = peewee.ForeignKeyField(AtArc, column_name="at_arc")
+    device = peewee.TextField()
+    at = peewee.FloatField()
+    step = peewee.TextField()
+    key = peewee.TextField()
+
+    class Meta:
+        table_name = "act"

@@ -12,8 +12,12 @@ from flask_compress import Compress
 from flask_wtf.csrf import CSRFProtect
 
 from .. import __version__
+from ..services.arc_columns import ArcColumns
+from ..services.arc_source import Sources
 from ..services.devices import Devices
 from ..services.finding import kind_of_book
+from ..services.kept_files import KeptFiles
+from ..services.log_reading import LogReadings
 from ..services.opening import open_data, session_secret
 from ..services.oxygen import Listeners
 from ..services.purge_run import Fits
@@ -55,6 +59,9 @@ def create_app(data: Path, held: Any = None, told: Callable[[int, int], None] | 
     app.extensions["bench"] = Bench(data.absolute())
     app.extensions["devices"], app.extensions["network"] = Devices(data.absolute()), Network()
     app.extensions["searches"] = Searches()
+    app.extensions["sources"], files = Sources(data.absolute()), KeptFiles(data.absolute())
+    app.extensions["kept_files"], app.extensions["arc_columns"] = files, ArcColumns(data.absolute(), files)
+    app.extensions["log_readings"] = LogReadings(files, app.extensions["arc_columns"])
     app.extensions["listeners"], app.extensions["fits"] = Listeners(data.absolute()), Fits()
     gate.init_app(app)
     turns.init_app(app)

@@ -68,6 +68,8 @@ def serve(data: Path, port: int, *, demo: bool, browser: bool, address: str = ""
             beyond.off()
             app.extensions["bench"].stop()
             app.extensions["searches"].close()
+            app.extensions["sources"].close()
+            app.extensions["log_readings"].close()
             server.close()
     return 0
 

@@ -10,6 +10,7 @@ from ...core.errors import BadInput
 from ...core.sources import short_mark
 from ...services import job_bench, jobs
 from ...services.errors import NotAllowed, StoreError
+from ...services.setting_up import kept_as
 from ...services.shop import standing_shop
 from ..errors import code_of
 from ..habits import unit_habit
@@ -55,7 +56,7 @@ def tick(number: int) -> Any:
 
 @blueprint.post("/<int(max=9007199254740991):number>/write")
 def write(number: int) -> Any:
-    """Write a run down with the seam's procedure; a seam that goes by a joint of its own is kept as a draft first."""
+    """Run a seam, or write its run down, with the seam's procedure; a seam that goes by a joint of its own is kept as a draft first."""
     seam, _, piece = request.form.get("key", "")[:60].rpartition("/")
     try:
         label, letter = jobs.keep_seam(number, seam, standing_shop(), me())
@@ -64,6 +65,8 @@ def write(number: int) -> Any:
     except StoreError as error:
         return _bench(number, str(error), code_of(error))
     named = jobs.run_named(number, seam, int(piece) if piece.isdecimal() and len(piece) < 6 else 1)
+    if request.form.get("to") == "run":
+        return redirect(url_for("run.page", what=kept_as(label, letter), job=named), 303)
     return redirect(url_for("keep.revision", number=label, letter=letter, job=named) + "#write", 303)
 
 

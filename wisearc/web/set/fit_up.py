@@ -10,7 +10,7 @@ from ...core.errors import BadInput
 from ...services import fitting_up
 from ...services.shop import standing_shop
 from ..habits import unit_habit
-from .subject import Subject, subject_of
+from ..subject import Subject, subject_of
 from .views import blueprint
 
 LONGEST = 300

@@ -11,7 +11,7 @@ from ...services import purge_run, purging
 from ...services.errors import Missing, NotAllowed
 from ...services.oxygen import readings_csv
 from ..habits import unit_habit
-from .subject import Subject, subject_of
+from ..subject import Subject, subject_of
 from .views import blueprint
 
 LONGEST = 60

@@ -11,7 +11,7 @@ from ...services import setting_up
 from ...services.setting_up import SetView
 from ...services.shop import standing_shop
 from ..habits import unit_habit
-from .subject import Subject, by_link, by_number, subject_of
+from ..subject import Subject, by_link, by_number, subject_of
 
 blueprint = Blueprint("set", __name__, url_prefix="/set", template_folder="templates")
 

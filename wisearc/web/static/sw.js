@@ -1,10 +1,11 @@
-/* Set without the network: its pages and what they are made of are held as they were seen last, and shown when the server does not answer. */
-const HELD = "set-1";
+/* Set and Run without the network: their pages and what they are made of are held as they were seen last, and shown when the server does not answer. */
+const SCOPE = new URL(self.registration.scope).pathname;
+const HELD = SCOPE.split("/")[1] + "-1";
 const MOST = 150;
 
 self.addEventListener("install", () => self.skipWaiting());
 self.addEventListener("activate", (event) => event.waitUntil(
-  caches.keys().then((names) => Promise.all(names.filter((name) => name.startsWith("set-") && name !== HELD).map((name) => caches.delete(name)))).then(() => self.clients.claim()),
+  caches.keys().then((names) => Promise.all(names.filter((name) => name.startsWith(HELD.split("-")[0] + "-") && name !== HELD).map((name) => caches.delete(name)))).then(() => self.clients.claim()),
 ));
 
 async function fresh(request) {
@@ -23,9 +24,9 @@ self.addEventListener("fetch", (event) => {
   const request = event.request;
   const address = new URL(request.url);
   const ours = request.method === "GET" && address.origin === self.location.origin;
-  // what a purge reads now is never shown from what was held
-  if (address.pathname.startsWith("/set/purge")) { return; }
-  if (!ours || !(address.pathname.startsWith("/set/") || address.pathname.startsWith("/static/"))) { return; }
+  // what a purge or an arc reads now is never shown from what was held
+  if (/^\/(set\/purge|run\/purged|run\/\d)/.test(address.pathname)) { return; }
+  if (!ours || !(address.pathname.startsWith(SCOPE) || address.pathname.startsWith("/static/"))) { return; }
   event.respondWith(fresh(request).catch(async (error) => {
     const held = await (await caches.open(HELD)).match(request);
     if (held) { return held; }

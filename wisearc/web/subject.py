@@ -8,17 +8,18 @@ from urllib.parse import parse_qsl
 
 from flask import url_for
 
-from ...core.plan import Plan, make_plan
-from ...services import book, setting_up
-from ...services.cutting import cut_link
-from ...services.errors import Missing
-from ...services.planning import joint_of_query, query_text
-from ...services.shop import standing_shop
+from ..core.plan import Plan, make_plan
+from ..core.proof import Bands
+from ..services import book, setting_up
+from ..services.cutting import cut_link
+from ..services.errors import Missing
+from ..services.planning import joint_of_query, query_text
+from ..services.shop import standing_shop
 
 
 @dataclass(frozen=True)
 class Subject:
-    """What is set up: how it is called among set-ups, its number or "", its plan, its page, where it goes on and goes back to."""
+    """What is set up: how it is called among set-ups, its number or "", its plan, its page, where it goes on and goes back to; the revision it is, and what that holds within."""
 
     what: str
     label: str
@@ -27,6 +28,8 @@ class Subject:
     onward: str
     onward_words: str
     back: str
+    revision: Any = None
+    bands: Bands | None = None
 
     @property
     def cut(self) -> str:
@@ -60,7 +63,17 @@ def by_number(number: str, letter: str) -> Subject:
     page = url_for("keep.revision", **at)
     what = setting_up.kept_as(revision.procedure.label, revision.letter)
     plan = setting_up.plan_kept(revision.procedure.label, revision.letter)
-    return Subject(what, label, plan, url_for("set.kept", **at), f"{page}#write", "Write the run down", page)
+    return Subject(
+        what,
+        label,
+        plan,
+        url_for("set.kept", **at),
+        f"{page}#write",
+        "Write the run down",
+        page,
+        revision,
+        revision.bands,
+    )
 
 
 def subject_of(form: Any) -> Subject:

@@ -1,0 +1,181 @@
+"""At the arc in the real browser: a simulated power source driven to the end with the server killed in mid-seam; keys without the server; the beat; written down."""
+
+from __future__ import annotations
+
+import threading
+
+from wisearc.core.joint_data import make_joint
+from wisearc.core.plan import make_plan
+from wisearc.core.shop import ASSUMED
+from wisearc.services import keeping
+from wisearc.stand_ins.line import Line
+from wisearc.stand_ins.power_source import Seam, rows
+
+from tests.browser.case import BrowserCase
+
+SHEET = {"metal": "304L", "form": "sheet", "thickness_mm": 1.59}
+JOINT = {"joint": "outside-corner", "pulse": "slow-cold", "length_mm": 60, "members": [SHEET, SHEET]}
+
+
+class AtTheArc(BrowserCase):
+    def setUp(self) -> None:
+        super().setUp()
+        draft = keeping.keep_draft(make_joint(JOINT), ASSUMED)
+        self.plan = make_plan(make_joint(JOINT), ASSUMED)
+        self.what = f"kept:{draft.procedure.label}/{draft.letter}"
+        self.address_of_run = f"/run/at?what={self.what}"
+
+    def step(self, key: str) -> None:
+        self.page.locator(f'[data-run][data-step="{key}"]').wait_for()
+
+    def stands(self) -> str:
+        return str(self.page.locator("[data-run]").get_attribute("data-step"))
+
+    def source(self, **more: object) -> Line:
+        pulse = self.plan.pulse
+        seam = Seam(
+            peak_a=pulse.peak_a,
+            background_a=pulse.background_a,
+            rate_pps=pulse.rate_pps,
+            on=pulse.on_pct / 100,
+            postflow_s=self.plan.gas.postflow_s,
+            slip=False,
+            **more,
+        )
+        line = Line(lambda: rows(seam))
+        self.addCleanup(line.close)
+        threading.Thread(target=line.serve, daemon=True).start()
+        return line
+
+    def test_a_source_to_the_end_with_the_server_killed_in_mid_seam(self) -> None:
+        page = self.page
+        line = self.source(arc_s=8, restarts=0)
+        self.open(self.address_of_run)
+        page.locator(".at-source summary").click()
+        page.locator(".at-source input[name=port]").fill(str(line.port))
+        page.get_by_role("button", name="Listen to it").click()
+        page.get_by_role("button", name="Tacked already").click()
+        # the arc comes on by the source alone
+        self.step("pool-1")
+        page.wait_for_timeout(400)
+        page.keyboard.press("x")
+        self.step("seam-1")
+        page.locator(".trace-facts dt", has_text="Arc time").wait_for()
+        port = self.server.server_port
+        self.stop()
+        page.wait_for_timeout(1200)
+        self.assertEqual(self.stands(), "seam-1")
+        self.serve(port)
+        # it is called again, its arc goes off, post-flow is counted, and the run waits
+        page.locator('[data-run][data-step="hold-1"], [data-run][data-step="wait"], [data-run][data-step="done"]').wait_for(timeout=20_000)
+        for _ in range(3):
+            if self.stands() == "done":
+                break
+            page.wait_for_timeout(400)
+            page.keyboard.press("x")
+        page.get_by_role("link", name="Write it down").click()
+        page.get_by_text("from the log").wait_for()
+        page.locator(".tint-pick", has_text="straw").first.click()
+        page.locator(".write-tints").nth(1).locator(".tint-pick", has_text="silver").click()
+        page.locator(".fault-pick", has_text="bowed").click()
+        page.locator("#who").fill("K.M.")
+        page.get_by_role("button", name="Not good").click()
+        page.locator(".record-runs .run").wait_for()
+        page.get_by_role("link", name="Its arc log").click()
+        page.locator(".log .drawing svg").wait_for()
+        shown = "document.querySelector('.log-moves span').textContent"
+        before, drawn = page.evaluate(shown), page.locator(".log .drawing").inner_html()
+        page.keyboard.press("+")
+        self.until(f"{shown} !== {before!r}")
+        self.assertNotEqual(page.locator(".log .drawing").inner_html(), drawn)
+        page.go_back()
+        self.until(f"{shown} === {before!r}")
+
+    def test_without_the_server_nothing_is_lost(self) -> None:
+        page = self.page
+        self.open(self.address_of_run)
+        self.step("bars-on")
+        page.get_by_text("Held on this device").wait_for()
+        page.reload()
+        self.step("bars-on")
+        port = self.server.server_port
+        self.stop()
+        page.get_by_role("button", name="Tacked already").click()
+        self.step("ready-1")
+        page.get_by_text("kept on this device").wait_for()
+        for key, step in (("Enter", "pool-1"), ("b", "seam-1"), (" ", "taper-1")):
+            page.wait_for_timeout(400)
+            page.keyboard.press(key)
+            self.step(step)
+        # the taper counts itself out
+        self.step("hold-1")
+        # a page that was held knows what was done on it since
+        page.reload()
+        self.step("hold-1")
+        page.locator(".phase-done", has_text="Seam").wait_for()
+        self.serve(port)
+        self.until("document.querySelector('[data-told]').textContent === ''")
+        self.step("wait")
+        page.reload()
+        self.step("wait")
+        from wisearc.services import at_arc
+
+        (run,) = at_arc.under_way()
+        self.assertEqual([a.key for a in at_arc.acts_of(run)], ["skip", "main", "main", "main", "counted", "counted"])
+        self.assertEqual(len({a.device for a in at_arc.acts_of(run)}), 1)
+
+    def test_one_key_twice_at_once_is_one(self) -> None:
+        page = self.page
+        self.open(self.address_of_run)
+        page.get_by_role("button", name="Tacked already").click()
+        self.step("ready-1")
+        page.wait_for_timeout(400)
+        page.keyboard.press("x")
+        page.keyboard.press("x")
+        self.step("pool-1")
+        page.wait_for_timeout(100)
+        self.assertEqual(self.stands(), "pool-1")
+        # keys that a page is walked by press nothing
+        page.wait_for_timeout(400)
+        for key in ("Tab", "Shift", "Escape", "ArrowDown"):
+            page.keyboard.press(key)
+        self.assertEqual(self.stands(), "pool-1")
+        # past its limit it says stop
+        page.locator(".at-arc.late").wait_for()
+        self.assertIn("cannot be outrun", page.locator("[data-warn]").inner_text())
+
+    def test_the_beat_does_not_drift(self) -> None:
+        page = self.page
+        self.open(self.address_of_run)
+        page.evaluate(
+            "window.late = []; document.querySelector('[data-pace]').addEventListener('beat', (e) => window.late.push(e.detail.at - e.detail.due))"
+        )
+        page.get_by_role("button", name="Tacked already").click()
+        page.wait_for_timeout(400)
+        page.keyboard.press("x")
+        page.wait_for_timeout(400)
+        page.keyboard.press("x")
+        self.step("seam-1")
+        page.wait_for_timeout(4000)
+        late = page.evaluate("window.late")
+        self.assertGreater(len(late), 5)
+        middle = len(late) // 2
+        first, last = sorted(late[:middle])[middle // 2], sorted(late[middle:])[(len(late) - middle) // 2]
+        # each by itself: the later half is no later than the earlier
+        self.assertLess(abs(last - first), 5)
+
+    def test_in_the_hand_and_in_the_dark_it_reads_well(self) -> None:
+        from tests.browser.case import AXE
+
+        for width, dark in ((390, False), (820, True), (1280, False)):
+            context = self.browser.new_context(viewport={"width": width, "height": 844}, color_scheme="dark" if dark else "light", has_touch=True)
+            page = context.new_page()
+            page.goto(self.address + self.address_of_run)
+            page.locator("[data-step]").wait_for()
+            self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth"), width)
+            for button in page.locator(".at-key").all():
+                self.assertGreaterEqual(button.bounding_box()["height"], 64)
+            page.evaluate(AXE + ";0")
+            found = page.evaluate("axe.run().then((r) => r.violations.map((v) => v.id + ': ' + v.nodes.map((n) => n.target).join(' ')))")
+            self.assertEqual(found, [])
+            context.close()

@@ -1,0 +1,90 @@
+"""A power source listened to: kept as it comes, told where it is silent, gone or nonsense, and gone on with after a restart."""
+
+import tempfile
+import threading
+import time
+import unittest
+from collections.abc import Iterator
+from pathlib import Path
+
+from wisearc.formats.arc_csv import read_arc_csv
+from wisearc.services.arc_source import Source, Sources, read_trace
+from wisearc.stand_ins.line import Line
+
+
+def steady(start: float = 0.0, count: int = 40) -> Iterator[dict[str, float]]:
+    for i in range(count):
+        yield {"time_s": start + i * 0.02, "current_a": 50.0, "voltage_v": 10.0, "gas": 1}
+
+
+class Listened(unittest.TestCase):
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+        self.file = self.folder / "traces" / "1-1000.csv"
+
+    def line(self, make: object) -> Line:
+        found = Line(make)
+        self.addCleanup(found.close)
+        threading.Thread(target=found.serve, daemon=True).start()
+        return found
+
+    def source(self, port: int) -> Source:
+        found = Source(port, time.time() - 1.0, self.file, 10.5)
+        self.addCleanup(found.close, True)
+        return found
+
+    def until(self, true: object) -> None:
+        for _ in range(200):
+            if true():
+                return
+            time.sleep(0.02)
+        self.fail("it never came")
+
+    def test_kept_as_it_comes_and_read_as_a_log(self) -> None:
+        source = self.source(self.line(steady).port)
+        self.until(lambda: source.standing(-1).live.rows == 40)
+        found = read_arc_csv(self.file)
+        self.assertEqual(found.rows, 40)
+        self.assertAlmostEqual(float(found.time_s[0]), 1.0, delta=0.5)
+        self.assertEqual(len(source.standing(float(found.time_s[-2])).rows), 1)
+        self.until(lambda: source.standing(-1).state == "gone")
+        self.assertIn("is called again", source.standing(-1).words)
+
+    def test_after_a_restart_it_goes_on_from_its_file(self) -> None:
+        self.source(self.line(steady).port)
+        self.until(lambda: self.file.exists() and len(read_trace(self.file)) == 40)
+        self.file.write_text(self.file.read_text() + "1.9,5")
+        again = Source(self.line(lambda: steady(0.0, 10)).port, time.time() - 5.0, self.file, 10.5)
+        self.addCleanup(again.close, True)
+        self.until(lambda: again.standing(-1).live.rows >= 50)
+
+    def test_what_does_not_speak_so(self) -> None:
+        port = self.line(lambda: ({"time_s": i * 0.01, "amps": 3} for i in range(60))).port
+        source = self.source(port)
+        self.until(lambda: source.standing(-1).state in ("nonsense", "gone"))
+        self.assertEqual(source.standing(-1).live.rows, 0)
+        odd = [
+            {"time_s": 0.0, "current_a": 1e9},
+            {"time_s": 0.1, "current_a": True},
+            {"time_s": 0.2, "current_a": None},
+            {"time_s": 0.3, "current_a": 50, "gas": "on"},
+            {"time_s": 0.4, "current_a": 50},
+        ]
+        other = self.source(self.line(lambda: iter(odd)).port)
+        self.until(lambda: other.standing(-1).live.rows == 1)
+
+    def test_no_one_answers(self) -> None:
+        source = self.source(1)
+        self.until(lambda: source.standing(-1).state == "gone")
+        self.assertIn("No power source answers at port 1", source.standing(-1).words)
+
+    def test_let_go_when_the_run_is_over(self) -> None:
+        sources = Sources(self.folder)
+        self.addCleanup(sources.close)
+        port = self.line(steady).port
+        one = sources.of(1, port, 1000.0, True, 10.5)
+        self.assertIs(sources.of(1, port, 1000.0, True, 10.5), one)
+        self.assertIsNone(sources.of(1, port, 1000.0, False, 10.5))
+        self.assertIsNone(sources.of(2, None, 1000.0, True, 10.5))

@@ -1,0 +1,266 @@
+"""Runs at the arc taken from devices: once, in order, whatever is sent how often; what follows from them; written down with all that is known."""
+
+from typing import Any
+
+from wisearc.core.errors import BadInput
+from wisearc.core.joint_data import make_joint
+from wisearc.core.plan import make_plan
+from wisearc.core.purging import Purging
+from wisearc.core.shop import ASSUMED
+from wisearc.services import at_arc, keeping, purge_run, writing
+from wisearc.services.arc_columns import ArcColumns
+from wisearc.services.arc_source import Sources
+from wisearc.services.fitting_up import TACKS
+from wisearc.services.kept_files import KeptFiles
+from wisearc.services.setting_up import kept_as
+from wisearc.store import bench
+
+from tests.samples import run
+from tests.store_case import StoreCase
+from tests.waves import Wave, csv_of
+
+SHEET = {"metal": "304L", "form": "sheet", "thickness_mm": 1.59}
+LINK = "joint=outside-corner"
+WHOLE = (("bars-on", "skip"), ("ready-1", "main"), ("pool-1", "main"), ("seam-1", "main"), ("taper-1", "main"), ("hold-1", "main"))
+
+
+class Case(StoreCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.joint = make_joint({"joint": "outside-corner", "length_mm": 90, "members": [SHEET, SHEET]})
+        self.plan = make_plan(self.joint, ASSUMED)
+        self.now = 201_000_000.0
+
+    def sent(self, acts: Any = (), now: float = 1000.0, device: str = "device-one", once: str = "run-number-1", **more: Any) -> at_arc.Sent:
+        keys = [{"id": f"{device}-{i:04}", "at": at, "step": step, "key": key} for i, (at, step, key) in enumerate(acts)]
+        return at_arc.read_sent(
+            {"what": LINK, "job": "", "once": once, "who": "K.M.", "device": device, "began": 900.0, "now": now, "acts": keys, **more}
+        )
+
+    def take(self, sent: at_arc.Sent) -> Any:
+        return at_arc.take(sent, self.plan, "A corner", ASSUMED, lambda: self.now)
+
+    def steps(self, row: Any) -> list[str]:
+        view = at_arc.view(row, "", self.plan, ASSUMED, "mm", None, lambda: self.now)
+        return [v.step for v in view.course.visits]
+
+    def whole(self) -> list[tuple[float, str, str]]:
+        return [(910.0 + 10 * i, step, key) for i, (step, key) in enumerate(WHOLE)]
+
+
+class Taken(Case):
+    def test_taken_once_however_often_it_is_sent(self) -> None:
+        told = self.whole()
+        for upto in (2, 2, 4, 6, 6):
+            row = self.take(self.sent(told[:upto]))
+        self.assertEqual(len(at_arc.acts_of(row)), 6)
+        self.assertEqual(self.steps(row)[-1], "wait")
+        self.assertEqual([r.id for r in at_arc.under_way()], [row.id])
+
+    def test_a_clock_that_is_out_is_put_right(self) -> None:
+        row = self.take(self.sent(self.whole()[:2]))
+        # 1000 on the device is now here
+        self.assertAlmostEqual(row.began, self.now - 100)
+        self.assertAlmostEqual(at_arc.acts_of(row)[0].at, self.now - 90)
+
+    def test_what_was_long_on_its_way_keeps_its_order(self) -> None:
+        told = [*self.whole()[:1], (920.0, "ready-1", "main"), (920.4, "pool-1", "main")]
+        # the second took 0.9 s to come, the third no time
+        self.take(self.sent(told[:1], now=910.1))
+        self.now += 10.9
+        self.take(self.sent(told[:2], now=920.1))
+        self.now -= 0.5
+        row = self.take(self.sent(told, now=920.5))
+        self.assertEqual(self.steps(row)[-1], "seam-1")
+        at = [a.at for a in at_arc.acts_of(row)]
+        self.assertAlmostEqual(at[2] - at[1], 0.4, places=6)
+
+    def test_late_and_beside_what_another_did(self) -> None:
+        told = self.whole()
+        row = self.take(self.sent(told[:1]))
+        other = self.sent([(925.0, "seam-1", "main")], device="device-two")
+        self.take(other)
+        row = self.take(self.sent(told))
+        course = at_arc.view(row, "", self.plan, ASSUMED, "mm", None, lambda: self.now).course
+        # the other's key came while the seam did not stand there yet by its own clock: told apart, and aside
+        self.assertEqual([a.device for a in course.aside], ["device-two"])
+        self.assertEqual(course.step.key, "wait")
+
+    def test_what_cannot_be_is_refused_and_nothing_taken(self) -> None:
+        for more in (
+            {"once": "x"},
+            {"device": "<b>"},
+            {"now": float("nan")},
+            {"began": "then"},
+            {"acts": [{"id": "a" * 9}]},
+            {"acts": [{}] * 3000},
+            {"more": 1},
+            {"what": 3},
+        ):
+            with self.subTest(str(more)[:60]), self.assertRaises(BadInput):
+                at_arc.read_sent(
+                    {"what": LINK, "job": "", "once": "run-number-1", "who": "", "device": "device-one", "began": 1.0, "now": 1.0, "acts": [], **more}
+                )
+        self.take(self.sent())
+        with self.assertRaisesRegex(BadInput, "another run's number"):
+            self.take(self.sent(what="joint=lap"))
+        with self.assertRaisesRegex(BadInput, "out by years"):
+            self.take(self.sent(now=1e10, once="run-number-2"))
+
+    def test_lines_are_ticked_and_the_end_is_told(self) -> None:
+        row = self.take(
+            self.sent(
+                [
+                    (905.0, "bars-on", "main"),
+                    (906.0, "tack-1", "main"),
+                    (907.0, "tack-2", "skip"),
+                    *[(t, s, k) for t, s, k in self.whole() if s != "bars-on"],
+                ]
+            )
+        )
+        # what was gone by is ticked: skipped means tacked already
+        self.assertEqual(set(bench.ticks(LINK, TACKS)), {"bars-on", "tack-1", "tack-2", "weld-1"})
+        self.assertIsNone(row.ended)
+        done = self.take(self.sent([(990.0, "wait", "main")], device="device-two"))
+        self.assertAlmostEqual(done.ended, self.now - 10)
+
+    def test_the_purge_is_told_when_the_arc_was_on(self) -> None:
+        number = purge_run.begin(LINK, "A corner", Purging(), None, lambda: self.now - 95)
+        self.take(self.sent(self.whole()))
+        purge = bench.purge(number)
+        self.assertAlmostEqual(purge.started, self.now - 80)
+        self.assertAlmostEqual(purge.arc_off, self.now - 50)
+
+    def test_what_differs_from_the_last_run_is_marked(self) -> None:
+        plan = self.plan
+        last = {"set": {"current_a": plan.slopes.dial_a * 1.1, "flow_l_min": plan.gas.flow_l_min}}
+        figures = at_arc.view(None, "run-number-1", plan, ASSUMED, "mm", last).figures["ready-1"]
+        self.assertEqual([bool(f.was) for f in figures], [True, False, False])
+
+
+class WriteCase(Case):
+    def setUp(self) -> None:
+        super().setUp()
+        self.files = KeptFiles(self.folder)
+        self.columns = ArcColumns(self.folder, self.files)
+        self.sources = Sources(self.folder)
+        self.addCleanup(self.sources.close)
+
+    def known(self, row: Any, revision: Any = None) -> writing.Known:
+        bands = None if revision is None else revision.bands
+        return writing.known(row, self.plan, bands, ASSUMED, self.sources, self.columns, self.files, None, "mm")
+
+    def trace(self, row: Any, **more: Any) -> None:
+        pulse = self.plan.pulse
+        beat = {"rate": pulse.rate_pps, "on": pulse.on_pct / 100, "background": pulse.background_a} if pulse.pulsed else {}
+        time, current, gas = Wave(**{"peak": pulse.peak_a, "hz": 50, "arc": 30, "noise": 0.5, "down": 1.5, **beat, **more}).rows()
+        path = self.sources.file(row.id, row.began)
+        path.parent.mkdir()
+        path.write_text(csv_of(time, current, gas=gas))
+
+
+class Written(WriteCase):
+    def test_from_the_taps(self) -> None:
+        row = self.take(self.sent(self.whole()))
+        data = self.known(row).data
+        self.assertEqual(data["arc"]["by"], "timer")
+        self.assertAlmostEqual(data["arc"]["arc_s"], 30)
+        self.assertEqual((data["measured"]["arc_time_s"], data["measured"]["length_mm"]), (30.0, 90))
+        self.assertAlmostEqual(data["set"]["current_a"], self.plan.slopes.dial_a, delta=0.5)
+
+    def test_from_the_trace_which_is_kept(self) -> None:
+        row = self.take(self.sent([*self.whole(), (990.0, "wait", "main")]))
+        self.trace(row)
+        data = self.known(row).data
+        self.assertEqual(data["arc"]["by"], "log")
+        self.assertAlmostEqual(data["arc"]["arc_s"], 30, delta=0.5)
+        self.assertEqual(data["left_band"], [])
+        sha = data["arc_log"]["sha256"]
+        self.assertEqual(b"".join(self.files.log(sha)), self.sources.file(row.id, row.began).read_bytes())
+        self.assertEqual(self.columns.data(sha)["restarts"], 0)
+
+    def test_a_trace_is_kept_with_what_is_written_before_the_run_is_done(self) -> None:
+        row = self.take(self.sent(self.whole()))
+        self.trace(row)
+        self.assertIsNone(self.known(row).data["arc_log"])
+        told = writing.known(row, self.plan, None, ASSUMED, self.sources, self.columns, self.files, None, "mm", written=True)
+        self.assertTrue(self.files.path(told.data["arc_log"]["sha256"], ".csv.gz").exists())
+
+    def test_another_peak_in_the_log_is_what_was_set(self) -> None:
+        plan = make_plan(make_joint({**self.plan.joint, "pulse": "slow-cold"}), ASSUMED)
+        self.plan, pulse = plan, plan.pulse
+        for share, taken in ((1.03, False), (1.08, True), (0.9, True)):
+            row = self.take(
+                self.sent(
+                    [*self.whole(), (990.0, "wait", "main")], once=f"run-number-{share}".replace(".", "-"), device=f"device-{share}".replace(".", "-")
+                )
+            )
+            path = self.sources.file(row.id, row.began)
+            path.parent.mkdir(exist_ok=True)
+            wave = Wave(
+                rate=pulse.rate_pps,
+                on=pulse.on_pct / 100,
+                peak=share * pulse.peak_a,
+                background=pulse.background_a,
+                hz=50,
+                arc=30,
+                noise=0.3,
+                down=1.5,
+            )
+            time, current, gas = wave.rows()
+            path.write_text(csv_of(time, current, gas=gas))
+            was = self.known(row).data["set"]["current_a"]
+            self.assertAlmostEqual(was, (share if taken else 1) * plan.slopes.machine_a, delta=1.0)
+
+    def test_kept_as_a_draft_with_its_run_once(self) -> None:
+        row = self.take(self.sent([*self.whole(), (990.0, "wait", "main")]))
+        self.trace(row, peak=self.plan.pulse.peak_a * 1.4)
+        told = {**self.known(row).data, "when": "2026-03-04"}
+        self.assertTrue(told["left_band"])
+        record = {**{k: v for k, v in run().items() if k not in ("set", "used", "measured", "good")}, **told, "good": False}
+        for _ in range(2):
+            made = writing.write(row, record, self.plan, None, ASSUMED, "once-1", 0)
+        self.assertEqual((made.procedure.label, made.letter), ("P-0001", "A"))
+        (kept,) = keeping.queries.runs(made)
+        self.assertEqual(kept.record["left_band"], told["left_band"])
+        self.assertEqual(kept.record["arc_log"], told["arc_log"])
+        self.assertEqual(at_arc.under_way(), [])
+        # a run that is written down takes no more acts
+        self.take(self.sent([(999.0, "done", "main")], device="device-two"))
+        self.assertEqual(len(at_arc.acts_of(at_arc.of_number(row.id))), 7)
+
+    def test_good_and_proved_with_the_procedure(self) -> None:
+        draft = keeping.keep_draft(self.joint, ASSUMED)
+        what = kept_as(draft.procedure.label, "A")
+        row = at_arc.take(self.sent(self.whole(), what=what), self.plan, "A corner", ASSUMED, lambda: self.now)
+        known = self.known(row, draft).data
+        told = {**known, "when": "2026-03-04", "measured": {**known["measured"], "arc_time_s": round(90 / self.plan.travel.speed_mm_s, 1)}}
+        record = {**run(), **{k: v for k, v in told.items() if v}, "good": True, "photographs": []}
+        made = writing.write(row, record, self.plan, draft, ASSUMED, "once-1", 0)
+        self.assertEqual(made.status, "proved")
+
+    def test_the_kitchen_mix_is_for_stainless_of_the_300s(self) -> None:
+        rust = {"coupon": {"rust": {"test": "kitchen", "minutes": 9, "shows": False}}}
+        writing.check_coupon_of(self.plan, rust)
+        # ferritic sheet rusts in it whatever its surface: common practice, no source
+        for metal in ("430", "409", "mild-steel", "2205"):
+            plan = make_plan(make_joint({"joint": "butt", "length_mm": 90, "members": [SHEET, {**SHEET, "metal": metal}]}), ASSUMED)
+            with self.assertRaisesRegex(BadInput, "200 and 300 series"):
+                writing.check_coupon_of(plan, rust)
+            writing.check_coupon_of(plan, {"coupon": {"rust": {"test": "ferroxyl", "minutes": 9, "shows": False}}})
+
+
+class Columns(WriteCase):
+    def test_a_window_of_a_log_and_made_again_where_it_is_gone(self) -> None:
+        row = self.take(self.sent([*self.whole(), (990.0, "wait", "main")]))
+        self.trace(row)
+        sha = self.known(row).data["arc_log"]["sha256"]
+        whole, start, end, first, last = self.columns.window(sha, None, None, 400)
+        self.assertEqual((start, end), (first, last))
+        part, start, end, *_ = self.columns.window(sha, 5.0, 7.0)
+        self.assertEqual((start, end), (5.0, 7.0))
+        self.assertTrue(len(whole.low) <= 802 and len(part.low) <= 2202)
+        for path in (self.folder / "arcs").iterdir():
+            path.unlink()
+        again = ArcColumns(self.folder, self.files).window(sha, 5.0, 7.0)[0]
+        self.assertEqual(again.high.tolist(), part.high.tolist())

@@ -1,0 +1,238 @@
+"""Pages of Run without script: led by forms, written down, logs taken in and drawn; what is wrong said where it is."""
+
+import io
+import re
+import time
+from pathlib import Path
+
+from PIL import Image
+
+from tests.waves import Wave, csv_of
+from tests.web.case import WebCase
+
+LINK = "joint=outside-corner&a.thickness=16+ga&length=90+mm"
+
+
+def picture() -> io.BytesIO:
+    out = io.BytesIO()
+    Image.new("RGB", (60, 40), "white").save(out, "JPEG")
+    out.seek(0)
+    return out
+
+
+class Run(WebCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.kept = self.keep(LINK)
+        number, letter = self.kept.rstrip("/").split("/")[-2:]
+        self.what = f"kept:{number}/{letter.partition('?')[0]}"
+        self.page = f"/run/at?what={self.what}"
+
+    def text(self, address: str = "") -> str:
+        return self.client.get(address or self.page).get_data(as_text=True)
+
+    def press(self, *keys: str) -> None:
+        for key in keys:
+            page = self.text()
+            form = {name: re.search(rf'name="{name}" value="([^"]*)"', page)[1] for name in ("csrf_token", "what", "job", "once", "began", "step")}
+            done = self.client.post("/run/act", data={**form, "key": key})
+            self.assertEqual(done.status_code, 303, done.get_data(as_text=True)[:300])
+            time.sleep(0.01)
+
+    def to_the_end(self) -> str:
+        self.press("skip", "main", "main", "main", "main", "main")
+        page = self.text()
+        if 'aria-current="step">Wait' in page:
+            self.press("main")
+        return re.search(r'href="(/run/\d+/write)"', self.text())[1]
+
+    def test_led_by_forms_to_the_end(self) -> None:
+        self.assertIn('aria-current="step">Tacks', self.text())
+        self.press("skip")
+        self.assertIn('aria-current="step">Pool', self.text())
+        self.press("main", "main")
+        self.assertIn("Taper off", self.text())
+        self.press("restart")
+        self.assertIn("Restart.", self.text())
+        self.press("main", "main", "main", "main", "main")
+        self.assertRegex(self.text("/run/"), "under way|done")
+
+    def test_written_down_with_what_is_known(self) -> None:
+        address = self.to_the_end()
+        page = self.text(address)
+        self.assertIn("All that is filled in, from the taps", page)
+        number = re.search(r'name="number" value="(\d+)"', page)[1]
+        form = {**self.token(address), "number": number}
+        wrong = self.client.post("/run/write", data={**form, "outcome": "good", "notes": "half way"})
+        self.assertEqual(wrong.status_code, 422)
+        body = wrong.get_data(as_text=True)
+        for words in ("Say what the front looks like", "Write your initials", "half way"):
+            self.assertIn(words, body)
+        told = {
+            **form,
+            "who": "K.M.",
+            "front": "straw",
+            "back": "silver",
+            "faults": ["bowed", "uneven"],
+            "look": "even",
+            "bow_mm": "2,5",
+            "outcome": "not-good",
+            "is_coupon": "yes",
+            "coupon_label": "with bar",
+            "coupon_bend": "sheet",
+            "rust_test": "kitchen",
+            "rust_minutes": "4",
+        }
+        done = self.client.post("/run/write", data={**told, "photographs": [(picture(), "weld.jpg")]}, content_type="multipart/form-data")
+        self.assertEqual(done.status_code, 303)
+        record = self.text(self.kept)
+        for words in ("with bar", "gave way in the sheet", "says little", "2.5 mm", "tails, uneven ripple", "No of its bands left"):
+            self.assertIn(words, record)
+        image = re.search(r'src="(/run/photograph/[0-9a-f]{64}\.jpg)"', record)[1]
+        with self.client.get(image) as answer:
+            self.assertEqual(answer.mimetype, "image/jpeg")
+        # it is written down: the run is no longer open
+        self.assertNotIn("Not written down yet", self.text("/run/"))
+        self.assertEqual(self.client.get(address).status_code, 303)
+
+    def test_a_photograph_that_is_none(self) -> None:
+        address = self.to_the_end()
+        number = re.search(r'name="number" value="(\d+)"', self.text(address))[1]
+        form = {**self.token(address), "number": number, "who": "K.M.", "front": "straw", "back": "silver", "outcome": "not-good"}
+        bad = self.client.post("/run/write", data={**form, "photographs": [(io.BytesIO(b"<script>"), "x.jpg")]}, content_type="multipart/form-data")
+        self.assertEqual(bad.status_code, 422)
+        self.assertIn("is no photograph that can be read", bad.get_data(as_text=True))
+        many = [(picture(), f"{i}.jpg") for i in range(7)]
+        bad = self.client.post("/run/write", data={**form, "photographs": many}, content_type="multipart/form-data")
+        self.assertIn("more than 6 at once", bad.get_data(as_text=True))
+
+    def test_good_that_does_not_show_enough_is_refused(self) -> None:
+        address = self.to_the_end()
+        number = re.search(r'name="number" value="(\d+)"', self.text(address))[1]
+        # taps a hundredth of a second apart tell no arc time
+        form = {**self.token(address), "number": number, "who": "K.M.", "front": "straw", "back": "silver", "outcome": "good"}
+        page = self.client.post("/run/write", data=form)
+        self.assertEqual(page.status_code, 422)
+        self.assertIn("lacks: arc time", page.get_data(as_text=True).replace("length welded, ", ""))
+
+    def test_good_whose_log_was_not_the_run_planned_is_offered_as_done(self) -> None:
+        kept = self.keep("joint=outside-corner&pulse=slow-cold&a.thickness=16+ga&length=90+mm")
+        number, letter = kept.rstrip("/").split("/")[-2:]
+        self.page = f"/run/at?what=kept:{number}/{letter}"
+        address = self.to_the_end()
+        wave = Wave(rate=2.0, on=0.3, peak=80, background=8, hz=100, arc=26.5, down=1.0, noise=0.3)
+        time_s, current, gas = wave.rows()
+        self.client.get(self.log(csv_of(time_s, current, gas=gas), address))
+        form = {
+            **self.token(address),
+            "number": re.search(r'name="number" value="(\d+)"', self.text(address))[1],
+            "who": "K.M.",
+            "front": "straw",
+            "back": "silver",
+        }
+        page = self.client.post("/run/write", data={**form, "outcome": "good"})
+        self.assertEqual(page.status_code, 422)
+        self.assertIn("Keep as it was done", page.get_data(as_text=True))
+        done = self.client.post("/run/write", data={**form, "outcome": "as-done"})
+        self.assertEqual(done.status_code, 303)
+        self.assertIn("80 A", self.text(done.headers["Location"].partition("?")[0]))
+
+    def log(self, text: str, address: str) -> str:
+        number = re.search(r'name="number" value="(\d+)"', self.text(address))[1]
+        sent = self.client.post(
+            "/run/log",
+            data={**self.token(address), "number": number, "log": (io.BytesIO(text.encode()), "log.csv")},
+            content_type="multipart/form-data",
+        )
+        self.assertEqual(sent.status_code, 303)
+        for _ in range(200):
+            state = self.client.get(sent.headers["Location"], headers={"Accept": "application/json"}).get_json()
+            if state["state"] not in ("waits", "reads"):
+                return sent.headers["Location"]
+            time.sleep(0.02)
+        raise AssertionError("not read")
+
+    def test_a_log_given_drawn_and_as_it_came(self) -> None:
+        address = self.to_the_end()
+        time_s, current, gas = Wave(rate=2.0, on=0.3, peak=150, background=8, hz=100, arc=20, noise=0.5).rows()
+        text = csv_of(time_s, current, gas=gas)
+        reading = self.log(text, address)
+        self.assertEqual(self.client.get(reading).status_code, 303)
+        page = self.text(address)
+        self.assertIn("from the log", page)
+        log = re.search(r'href="(/run/logs/[0-9a-f]{64}[^"]*)"', page)[1].replace("&amp;", "&")
+        plot = self.text(log)
+        self.assertIn("<svg", plot)
+        self.assertIn("2.00 /s", plot)
+        nearer = re.search(r'href="([^"]+)" aria-keyshortcuts="\+"', plot)[1].replace("&amp;", "&")
+        again = self.text(nearer)
+        self.assertNotEqual(*(re.search(r'class="drawing"><svg.*?</svg>', one, re.S)[0] for one in (plot, again)))
+        came = self.client.get(log.partition("?")[0] + ".csv")
+        self.assertEqual(came.get_data(as_text=True), text)
+        for odd in ("?from=x&to=nan", "?from=9e99&to=-9e99", "?from=5&to=5"):
+            self.assertEqual(self.client.get(log.partition("?")[0] + odd).status_code, 200)
+
+    def test_a_log_that_is_none(self) -> None:
+        address = self.to_the_end()
+        failed = self.client.get(self.log("hello\n", address))
+        self.assertEqual(failed.status_code, 422)
+        self.assertIn("names the columns time_s and current_a", failed.get_data(as_text=True))
+        self.assertEqual(list(Path(self.folder).glob("*.part")), [])
+        number = re.search(r'name="number" value="(\d+)"', self.text(address))[1]
+        none = self.client.post("/run/log", data={**self.token(address), "number": number})
+        self.assertIn("Choose a log", none.get_data(as_text=True))
+
+    def test_what_is_not_there(self) -> None:
+        for address in (
+            "/run/99/write",
+            "/run/x/live",
+            "/run/99999999999/live",
+            "/run/logs/" + "0" * 64,
+            "/run/logs/..%2Fsecret",
+            "/run/photograph/" + "0" * 64 + ".jpg",
+            "/run/1/trace.csv",
+            "/run/1/reading/none",
+            "/run/at",
+            "/run/at?what=kept:P-0001/Q",
+        ):
+            with self.subTest(address):
+                self.assertEqual(self.client.get(address).status_code, 404)
+
+    def test_acts_as_json_twice_and_nonsense(self) -> None:
+        token = self.token(self.page)["csrf_token"]
+        for bad in ("", "[]", "{", '{"what": 1}', '{"acts": [1]}', "[" * 5000):
+            self.assertEqual(self.client.post("/run/acts", data={"csrf_token": token, "run": bad}).status_code, 422)
+        now = time.time()
+        body = f'{{"what": "{self.what}", "job": "", "once": "once-number-1", "device": "device-one", "began": {now - 9}, "now": {now}, "acts": [{{"id": "act-number-1", "at": {now - 5}, "step": "bars-on", "key": "skip"}}]}}'
+        for _ in range(2):
+            answer = self.client.post("/run/acts", data={"csrf_token": token, "run": body}).get_json()
+        self.assertEqual(len(answer["acts"]), 1)
+
+    def test_a_port_that_is_none(self) -> None:
+        page = self.text()
+        form = {name: re.search(rf'name="{name}" value="([^"]*)"', page)[1] for name in ("csrf_token", "what", "job", "once")}
+        bad = self.client.post("/run/source", data={**form, "port": "80"})
+        self.assertEqual(bad.status_code, 422)
+        self.assertIn("power source on this machine", bad.get_data(as_text=True))
+
+    def test_superseded_leads_to_the_newest(self) -> None:
+        whole = "joint=outside-corner&a.thickness=16+ga&length=380+mm"
+        kept = self.keep(whole)
+        number = kept.split("/")[2]
+        self.assertEqual(self.post(f"{kept}/runs", self.run_form(), kept).status_code, 303)
+        change = self.post("/keep/draft", {"link": whole + "&title=Anew", "from": number})
+        newest = change.headers["Location"]
+        self.assertEqual(self.post(newest + "/runs", self.run_form(), newest).status_code, 303)
+        page = self.text(f"/run/at?what=kept:{number}/A")
+        self.assertIn(f"Run {number} B", page)
+        self.assertNotIn("at-key", page)
+
+    def test_two_beside_each_other(self) -> None:
+        for colour in ("straw", "blue"):
+            form = {**self.run_form(outcome="not-good"), "front": colour, **self.token(self.kept)}
+            self.assertEqual(self.client.post(self.kept + "/runs", data=form).status_code, 303)
+        number, letter = self.what.removeprefix("kept:").split("/")
+        page = self.text(f"/run/beside/{number}/{letter}")
+        self.assertEqual(page.count('class="differs"'), 2)
+        self.assertIn(">blue<", page)
+        self.assertEqual(self.client.get(f"/run/beside/{number}/{letter}?left=999").status_code, 404)

@@ -1,0 +1,45 @@
+"""The JSON Schema of an arc log that was read."""
+
+from __future__ import annotations
+
+from typing import Any, get_args, get_type_hints
+
+from wisearc.core.arc.arc_log import ArcLog
+from wisearc.core.figures import figures
+
+_TYPES = {float: "number", int: "integer", bool: "boolean", str: "string"}
+
+
+def _object(of: type) -> dict[str, Any]:
+    hints = get_type_hints(of)
+    found: dict[str, Any] = {}
+    for key, declared in figures(of).items():
+        kinds = get_args(hints[key]) or (hints[key],)
+        if declared.holds:
+            found[key] = {"type": "array", "items": _object(declared.holds), "description": declared.label}
+            continue
+        names = [
+            "null" if kind is type(None) else _TYPES[kind] for kind in kinds if kind in _TYPES or kind is type(None)
+        ]
+        found[key] = {"type": names[0] if len(names) == 1 else names, "description": declared.label}
+    return {"type": "object", "required": list(found), "properties": found, "additionalProperties": False}
+
+
+def arc_log_schema() -> dict[str, Any]:
+    """The schema of what was read of a log."""
+    spell = {key: {"type": "number"} for key in ("start_s", "end_s")}
+    found = _object(ArcLog)
+    head = {"format": {"const": "wisearc/arc-log"}, "version": {"const": 1}}
+    gaps = {
+        "type": "array",
+        "description": "Where nothing was read",
+        "items": {"type": "object", "required": list(spell), "properties": spell, "additionalProperties": False},
+    }
+    properties = {**head, **found["properties"], "gaps": gaps}
+    return {
+        "title": "What was read of an arc log",
+        "type": "object",
+        "required": list(properties),
+        "properties": properties,
+        "additionalProperties": False,
+    }

@@ -1,0 +1,219 @@
+"""Pages of Run: what can be run, the run itself, and what it tells and is told while it goes on."""
+
+from __future__ import annotations
+
+import json
+import secrets
+import time
+from typing import Any
+
+from flask import Blueprint, Response, current_app, jsonify, redirect, render_template, request, url_for
+
+from ...core.arc.held import SHOWN, Left, held_of
+from ...core.errors import BadInput
+from ...services import at_arc, book, purge_run, running, setting_up
+from ...services.errors import Missing
+from ...services.keeping import SUPERSEDED
+from ...services.shop import standing_shop
+from ..habits import unit_habit
+from ..subject import Subject, subject_of
+
+blueprint = Blueprint("run", __name__, url_prefix="/run", template_folder="templates")
+LONGEST_PORT = 20
+# what a page keeps of the port that was typed last
+SOURCE_COOKIE, YEAR_S = "source", 31_536_000
+
+
+@blueprint.app_template_filter("left_words")
+def left_words(spell: dict[str, Any]) -> str:
+    """A spell outside a band, in words."""
+    known = {key: spell.get(key) for key in ("what", "start_s", "end_s", "worst", "low", "high")}
+    return Left(**known).text() if known["what"] in SHOWN else str(known["what"])
+
+
+@blueprint.get("/")
+def index() -> Any:
+    """What is under way, and what can be run."""
+    return render_template("run/index.html", runs=at_arc.under_way(), rows=setting_up.to_set_up())
+
+
+@blueprint.get("/sw.js")
+def holder() -> Any:
+    """What holds the pages of Run where the browser allows it; from here, so that its reach is this place alone."""
+    return current_app.send_static_file("sw.js")
+
+
+@blueprint.get("/at")
+def page() -> Any:
+    """A run of a subject: under way, or to be begun by its first key."""
+    subject = subject_of(request.args)
+    return _page(subject, request.args.get("job", "")[:80])
+
+
+def _page(subject: Subject, job: str, error: str = "") -> str:
+    row = at_arc.standing(subject.what, job)
+    if subject.revision is not None and subject.revision.status == SUPERSEDED:
+        newest = book.find(subject.revision.procedure.label)
+        return render_template("run/superseded.html", subject=subject, newest=newest)
+    habit = unit_habit()
+    last = running.last_run(subject.revision) if subject.revision is not None else None
+    run = at_arc.view(row, secrets.token_urlsafe(12).replace("_", "-"), subject.plan, standing_shop(), habit, last)
+    purge = purge_run.standing(subject.what)
+    step = run.course.step
+    return render_template(
+        "run/page.html", subject=subject, run=run, job=job, step=step, now=time.time(), error=error, habit=habit, purge=purge,
+        port=run.port or request.cookies.get(SOURCE_COOKIE, ""), came=at_arc.came_words(run.came, run.pace, habit), data=_data(subject, run, job, habit),
+    )  # fmt: skip
+
+
+def _data(subject: Subject, run: at_arc.RunView, job: str, habit: str) -> dict[str, Any]:
+    """All that the page goes on by without the server."""
+    held = held_of(subject.plan, subject.bands)
+    return {
+        "what": subject.what, "job": job, "once": run.once, "number": run.number, "began": run.began, "now": time.time(), "port": run.port, "steps": at_arc.steps_data(run, habit),
+        "acts": [{"id": a.id, "device": a.device, "at": a.at, "step": a.step, "key": a.key} for a in run.acts], "pace": vars(run.pace),
+        "phases": [(key, words) for key, words, _ in run.phases], "held": [{"what": SHOWN[k][0], "low": e[0], "high": e[1]} for k, e in held.items() if k in ("peak_a", "current_a")],
+        "background": held.get("background_a"), "mean": run.plan.slopes.mean_a, "most": run.plan.pulse.peak_a,
+    }  # fmt: skip
+
+
+@blueprint.post("/act")
+def act() -> Any:
+    """A key pressed on a page without script."""
+    subject, job = subject_of(request.form), request.form.get("job", "")[:80]
+    now = time.time()
+    key = {
+        "id": secrets.token_hex(8),
+        "at": now,
+        "step": request.form.get("step", ""),
+        "key": request.form.get("key", ""),
+    }
+    sent = {
+        "what": subject.what, "job": job, "once": request.form.get("once", ""), "who": request.cookies.get("who", "")[:60], "device": _device(),
+        "began": _number(request.form.get("began", ""), now), "now": now, "acts": [key],
+    }  # fmt: skip
+    try:
+        at_arc.take(at_arc.read_sent(sent), subject.plan, subject.plan.title.text(unit_habit()), standing_shop())
+    except BadInput as error:
+        return _page(subject, job, error.sentence), 422
+    return redirect(url_for("run.page", what=subject.what, job=job or None), 303)
+
+
+def _device() -> str:
+    return (request.cookies.get("device", "") or "without-script")[:40]
+
+
+def _number(text: str, usual: float) -> float:
+    try:
+        found = float(text)
+    except ValueError:
+        return usual
+    return found if 0 < found < 1e11 else usual
+
+
+@blueprint.post("/acts")
+def acts() -> Any:
+    """What a device kept of a run while it went on, as JSON in a form; taken once, however often it comes."""
+    try:
+        sent = at_arc.read_sent({**json.loads(request.form.get("run", "")), "who": request.cookies.get("who", "")[:60]})
+        subject = subject_of({"what": sent.what})
+        row = at_arc.take(sent, subject.plan, subject.plan.title.text(unit_habit()), standing_shop())
+    except (ValueError, TypeError, RecursionError):
+        return jsonify(error="What the page sent cannot be read; reload it."), 422
+    except BadInput as error:
+        return jsonify(error=error.sentence), 422
+    now = time.time()
+    late = row.clocks.get(sent.device, now - sent.now)
+    known = [
+        {"id": a.id, "device": a.device, "at": a.at - late, "step": a.step, "key": a.key} for a in at_arc.acts_of(row)
+    ]
+    return jsonify(number=row.id, acts=known, port=row.port, now=sent.now + late)
+
+
+def of_number(number: str) -> tuple[Any, Subject]:
+    """A run at the arc by its number in an address, and its subject. Raises Missing."""
+    if not (number.isascii() and number.isdigit() and len(number) < 10):
+        raise Missing("There is no such run; begin one from Set.")
+    row = at_arc.of_number(int(number))
+    return row, subject_of({"what": row.what})
+
+
+@blueprint.get("/<number>/live")
+def live(number: str) -> Any:
+    """What the power source and the purge say now."""
+    row, subject = of_number(number)
+    habit, now = unit_habit(), time.time()
+    told: dict[str, Any] = {"now": now, "port": row.port}
+    source = at_arc.source_of(row, subject.plan, current_app.extensions["sources"])
+    if source is not None:
+        traced = at_arc.traced(
+            source,
+            subject.plan,
+            subject.bands,
+            _number(request.args.get("after", ""), -1.0),
+            standing_shop().fullest_l.get(subject.plan.gas.gas),
+            habit,
+        )
+        told |= {
+            "state": traced.state, "words": traced.words, "on": traced.on, "turned": row.began + traced.turned_s, "facts": traced.facts, "left": traced.left,
+            "rows": [[t, a] for t, a, *_ in traced.rows],
+        }  # fmt: skip
+    return jsonify(told)
+
+
+@blueprint.get("/purged")
+def purged() -> Any:
+    """How the purge of a subject stands, for a page that is open."""
+    subject = subject_of(request.args)
+    standing = purge_run.standing(subject.what)
+    if standing is None:
+        return jsonify(words="")
+    kept = current_app.extensions
+    way = purge_run.way(standing, subject.plan, kept["listeners"], kept["fits"], unit_habit())
+    return jsonify(large=way.large, large_words=way.large_words, words=way.words, ready=way.ready)
+
+
+@blueprint.post("/source")
+def source() -> Any:
+    """Listen to a power source at a port, or to none."""
+    subject, job = subject_of(request.form), request.form.get("job", "")[:80]
+    now = time.time()
+    text = request.form.get("port", "")[:LONGEST_PORT]
+    try:
+        purge_run.port_of(text, "power source")
+        sent = {
+            "what": subject.what,
+            "job": job,
+            "once": request.form.get("once", ""),
+            "who": request.cookies.get("who", "")[:60],
+            "device": _device(),
+            "began": now,
+            "now": now,
+            "acts": [],
+        }
+        row = at_arc.take(at_arc.read_sent(sent), subject.plan, subject.plan.title.text(unit_habit()), standing_shop())
+        at_arc.connect(row, text)
+    except BadInput as error:
+        return _page(subject, job, error.sentence), 422
+    answer = redirect(url_for("run.page", what=subject.what, job=job or None), 303)
+    answer.set_cookie(SOURCE_COOKIE, text.strip(), max_age=YEAR_S, samesite="Lax", httponly=True)
+    return answer
+
+
+@blueprint.get("/<number>/trace.csv")
+def trace(number: str) -> Any:
+    """The trace of a run as an arc log."""
+    row, _ = of_number(number)
+    file = current_app.extensions["sources"].file(row.id, row.began)
+    if not file.exists():
+        raise Missing("There is no trace of this run: no power source was listened to.")
+    head = {"Content-Disposition": f'attachment; filename="run-{row.id}.csv"'}
+    return Response(file.read_text(encoding="ascii"), content_type="text/csv; charset=utf-8", headers=head)
+
+
+@blueprint.post("/<number>/leave")
+def leave(number: str) -> Any:
+    """Leave a run that was begun; it is not written down."""
+    row, _ = of_number(number)
+    at_arc.put_off(row)
+    return redirect(url_for("run.index"), 303)

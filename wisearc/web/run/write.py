@@ -1,0 +1,288 @@
+"""Pages on which a run is written down: filled in from trace or timer, the rest told by large taps; photographs and logs taken in."""
+
+from __future__ import annotations
+
+import tempfile
+from pathlib import Path
+from typing import Any
+
+from flask import Response, current_app, jsonify, redirect, render_template, request, send_file, url_for
+from werkzeug.datastructures import FileStorage
+
+from ...core.arc_record import ENDS, LOOKS, RUST_TESTS
+from ...core.errors import BadInput
+from ...core.proof import OutsideBands
+from ...core.quantities import parse_quantity, unit_of
+from ...core.record import FACES, FAULTS
+from ...services import book, log_reading, photographs, writing
+from ...services.beside import beside as side_by_side
+from ...services.errors import Missing, StoreError
+from ...services.kept_files import PHOTOGRAPH
+from ...services.shop import standing_shop
+from ..errors import code_of
+from ..habits import YEAR_S, unit_habit
+from ..subject import Subject, subject_of
+from .views import blueprint, of_number
+
+# what a form with photographs, and one with a log, may come to
+LARGEST_WRITE = photographs.MOST_AT_ONCE * photographs.MOST_BYTES + 1_000_000
+LARGEST_LOG = log_reading.LARGEST + 1_000_000
+LONGEST = 4000
+
+
+def _known(row: Any, subject: Subject, written: bool = False) -> writing.Known:
+    kept = current_app.extensions
+    return writing.known(
+        row, subject.plan, subject.bands, standing_shop(), kept["sources"], kept["arc_columns"], kept["kept_files"], writing.last_of(subject.revision), unit_habit(), written
+    )  # fmt: skip
+
+
+@blueprint.get("/<number>/write")
+def write_page(number: str) -> Any:
+    """A run to be written down."""
+    row, subject = of_number(number)
+    if row.run is not None:
+        return redirect(subject.back, 303)
+    return _page(row, subject, {})
+
+
+def _page(row: Any, subject: Subject, typed: Any, errors: dict[str, str] | None = None, off: Any = ()) -> Any:
+    habit = unit_habit()
+    known = _known(row, subject)
+    page = render_template(
+        "run/write.html", row=row, subject=subject, known=known, typed=typed, errors=errors or {}, off=off, habit=habit, faces=FACES, faults=FAULTS, drawings=writing.fault_drawings(),
+        looks=LOOKS, ends=ENDS, rust_tests={k: RUST_TESTS[k] for k in writing.rust_tests(subject.plan)}, who=typed.get("who") or request.cookies.get("who", "") or row.who,
+        machine=typed.get("machine") or request.cookies.get("machine", "") or subject.plan.shop.machine or "", parts=writing.parts_of(known.data, habit), unit=unit_of("length", habit),
+        picked=typed.getlist("faults") if hasattr(typed, "getlist") else [],
+    )  # fmt: skip
+    return (page, 422) if errors or off else page
+
+
+@blueprint.post("/write")
+def write() -> Any:
+    """Take a run down."""
+    row, subject = of_number(request.form.get("number", ""))
+    form, errors = request.form, dict[str, str]()
+    run = _read(row, subject, form, errors)
+    if not errors:
+        try:
+            run["photographs"] = _photographs(request.files.getlist("photographs"))
+            as_done = form.get("outcome") == "as-done"
+            made = writing.write(
+                row,
+                run,
+                subject.plan,
+                subject.revision,
+                standing_shop(),
+                f"{row.once}-run",
+                writing.purge_of(row.what),
+                as_done,
+            )
+            return _written(row, made, form)
+        except OutsideBands as error:
+            return _page(row, subject, form, {"form": ""}, error.off)
+        except BadInput as error:
+            errors["photographs" if error.field == "photographs" else "form"] = (
+                error.sentence
+                if error.field == "photographs"
+                else f"{error.rule_in(unit_habit())[:1].upper()}{error.rule_in(unit_habit())[1:]}."
+            )
+        except StoreError as error:
+            errors["form"] = str(error)
+            return _page(row, subject, form, errors)[0], code_of(error)
+    return _page(row, subject, form, errors)
+
+
+def _written(row: Any, made: Any, form: Any) -> Any:
+    where = url_for("keep.revision", number=made.procedure.label, letter=made.letter) + "?taken=run#runs"
+    if row.job:
+        where = url_for("jobs.bench", number=int(row.job.partition(":")[0]))
+    answer = redirect(where, 303)
+    for name in ("who", "machine"):
+        answer.set_cookie(name, form.get(name, "").strip()[:60], max_age=YEAR_S, samesite="Lax", httponly=True)
+    return answer
+
+
+def _read(row: Any, subject: Subject, form: Any, errors: dict[str, str]) -> dict[str, Any]:
+    """The run as it is told, with what is known of it; what is wrong by field."""
+    known = _known(row, subject, True).data
+    run: dict[str, Any] = {key: value for key, value in known.items() if value not in (None, [], {})}
+    run |= {
+        "who": form.get("who", "").strip(),
+        "machine": form.get("machine", "").strip(),
+        "notes": form.get("notes", "")[:LONGEST].replace("\r\n", "\n"),
+        "photographs": [],
+    }
+    run |= {"faults": form.getlist("faults"), "good": form.get("outcome") in ("good", "as-done")}
+    if form.get("outcome") not in ("good", "as-done", "not-good"):
+        errors["form"] = "Say whether it is good or not good."
+    if not run["who"]:
+        errors["who"] = "Write your initials, so that another hand can ask."
+    for face in FACES:
+        run[face] = {"colour": form.get(face, "")}
+        if form.get(face, "") not in FACES[face]:
+            errors[face] = f"Say what the {face} looks like."
+    if form.get("look"):
+        run["look"] = form["look"]
+    measured = dict(known.get("measured") or {})
+    for key, label in (("bow_mm", "Bow"), ("bead_mm", "Bead width"), ("length_mm", "Length welded")):
+        text = form.get(key, "").strip()[:60]
+        if text:
+            try:
+                measured[key] = round(parse_quantity(text, "length", label, unit_habit()), 3)
+            except BadInput as error:
+                errors[key] = error.sentence
+    run["measured"] = measured
+    coupon = _coupon(form, errors)
+    return run | ({"coupon": coupon} if coupon else {})
+
+
+def _coupon(form: Any, errors: dict[str, str]) -> dict[str, Any]:
+    if not form.get("is_coupon"):
+        return {}
+    found: dict[str, Any] = {"label": form.get("coupon_label", "").strip()[:60]}
+    found |= {key: form[f"coupon_{key}"] for key in ("bend", "hammer") if form.get(f"coupon_{key}")}
+    if form.get("rust_test"):
+        try:
+            minutes = parse_quantity(form.get("rust_minutes", "").strip()[:20] or "0", "number", "minutes", "mm")
+            found["rust"] = {"test": form["rust_test"], "minutes": minutes, "shows": form.get("rust_shows") == "yes"}
+        except BadInput as error:
+            errors["rust"] = error.sentence
+    return found
+
+
+def _photographs(sent: list[FileStorage]) -> list[dict[str, str]]:
+    given = [one for one in sent if one.filename]
+    if len(given) > photographs.MOST_AT_ONCE:
+        raise BadInput(
+            "photographs",
+            f"{len(given)} files",
+            f"are more than {photographs.MOST_AT_ONCE} at once; choose those that show it",
+        )
+    files, kept = current_app.extensions["kept_files"], list[dict[str, str]]()
+    for i, one in enumerate(given, 1):
+        data = photographs.taken_in(one.filename or "", one.stream.read(photographs.MOST_BYTES + 1))
+        kept.append({"file": f"photograph-{i}.jpg", "sha256": files.put_photograph(data)})
+    return kept
+
+
+@blueprint.get("/photograph/<sha256>.jpg")
+def photograph(sha256: str) -> Any:
+    """A photograph of a run."""
+    return send_file(current_app.extensions["kept_files"].path(sha256, PHOTOGRAPH).absolute(), mimetype="image/jpeg")
+
+
+@blueprint.post("/log")
+def take_log() -> Any:
+    """A log given to a run: read beside the page."""
+    row, subject = of_number(request.form.get("number", ""))
+    sent = request.files.get("log")
+    if sent is None or not sent.filename:
+        return _page(row, subject, {}, {"log": "Choose a log: CSV with time_s and current_a."})
+    folder = current_app.extensions["kept_files"].folder.parent
+    with tempfile.NamedTemporaryFile(dir=folder, suffix=".csv.part", delete=False) as out:
+        path = Path(out.name)
+        sent.save(out)
+    try:
+        log_reading.check_size(sent.filename, path.stat().st_size)
+    except BadInput as error:
+        path.unlink(missing_ok=True)
+        return _page(row, subject, {}, {"log": error.sentence})
+    key = current_app.extensions["log_readings"].begin(path, sent.filename, subject.plan, subject.bands)
+    return redirect(url_for("run.reading", number=row.id, key=key), 303)
+
+
+@blueprint.get("/<number>/reading/<key>")
+def reading(number: str, key: str) -> Any:
+    """A log that is read: how far it is; once it is done the run has it."""
+    row, subject = of_number(number)
+    found = current_app.extensions["log_readings"].of(key)
+    if found is None:
+        raise Missing("This log is not read any more; give it again.")
+    if found.state == "done" and row.run is None:
+        writing.give_log(row, found.name, found.sha256)
+    if request.accept_mimetypes.best == "application/json":
+        return jsonify(state=found.state, share=found.share, words=found.words)
+    if found.state == "done":
+        return redirect(url_for("run.write_page", number=row.id), 303)
+    return render_template(
+        "run/reading.html", row=row, subject=subject, reading=found, key=key
+    ), 422 if found.state == "failed" else 200
+
+
+@blueprint.post("/<number>/reading/<key>/stop")
+def stop_reading(number: str, key: str) -> Any:
+    """Stop reading a log."""
+    current_app.extensions["log_readings"].stop(key)
+    return redirect(url_for("run.write_page", number=of_number(number)[0].id), 303)
+
+
+def _time(text: str) -> float | None:
+    try:
+        found = float(text)
+    except ValueError:
+        return None
+    return found if abs(found) < 1e9 else None
+
+
+@blueprint.get("/logs/<sha256>")
+def log_page(sha256: str) -> Any:
+    """A log drawn at a zoom, with what it says."""
+    subject = subject_of(request.args) if request.args.get("what") else None
+    columns = current_app.extensions["arc_columns"]
+    data = columns.data(sha256)
+    plan, held = (None, None) if subject is None else (subject.plan, subject.bands)
+    drawing, start, end, first, last = columns.drawn(
+        sha256, _time(request.args.get("from", "")), _time(request.args.get("to", "")), plan, held
+    )
+    wide = end - start
+
+    def at(a: float, b: float) -> str:
+        shift = max(first - a, 0.0) + min(last - b, 0.0)
+        return url_for(
+            "run.log_page",
+            sha256=sha256,
+            what=request.args.get("what"),
+            **{"from": f"{max(first, a + shift):.4f}", "to": f"{min(last, b + shift):.4f}"},
+        )
+
+    moves = {
+        "in": at(start + wide / 4, end - wide / 4), "out": at(start - wide / 2, end + wide / 2), "left": at(start - wide / 2, end - wide / 2), "right": at(start + wide / 2, end + wide / 2),
+        "all": at(first, last),
+    }  # fmt: skip
+    return render_template(
+        "run/log.html",
+        sha256=sha256,
+        data=data,
+        drawing=drawing,
+        moves=moves,
+        start=start,
+        end=end,
+        first=first,
+        last=last,
+        subject=subject,
+        at=at,
+        whole=wide >= last - first - 1e-6,
+        what=request.args.get("what"),
+    )
+
+
+@blueprint.get("/logs/<sha256>.csv")
+def log_file(sha256: str) -> Any:
+    """A log as it came."""
+    pieces = current_app.extensions["kept_files"].log(sha256)
+    head = {"Content-Disposition": f'attachment; filename="{sha256[:12]}.csv"'}
+    return Response(pieces, content_type="text/csv; charset=utf-8", headers=head)
+
+
+@blueprint.get("/beside/<number>/<letter>")
+def beside(number: str, letter: str) -> Any:
+    """Two runs of a revision side by side."""
+    view = book.record(book.find(number, letter), unit_habit())
+    runs = [row.run for row in view.runs]
+    left, right = (request.args.get(side, "") for side in ("left", "right"))
+    first = int(left) if left.isdecimal() and len(left) < 10 else (runs[0].id if runs else 0)
+    others = [run.id for run in runs if run.id != first]
+    second = int(right) if right.isdecimal() and len(right) < 10 else (others[0] if others else first)
+    pair = side_by_side(view.revision, first, second, unit_habit()) if runs else None
+    return render_template("run/beside.html", number=view.number, letter=letter, runs=runs, pair=pair)

@@ -1,0 +1,358 @@
+/* A run at the arc: its steps are a table that came with the page, so that it goes on whatever the server does. Each key pressed is kept on this device and sent until it was taken. */
+(() => {
+  const root = document.querySelector("[data-run]");
+  const source = document.getElementById("run-data");
+  if (!root || !source) { return; }
+  const AGAIN_MS = 3000;
+  const LIVE_MS = 250;
+  const PURGE_MS = 1500;
+  const TWICE_MS = 350;
+  // a page that says it is older than this was held
+  const FRESH_S = 30;
+  const BEGUN_S = 600;
+  const data = JSON.parse(source.textContent);
+  const steps = new Map(data.steps.map((step) => [step.key, step]));
+  const token = root.querySelector('input[name="csrf_token"]') || document.querySelector('input[name="csrf_token"]');
+  const place = (name) => root.querySelector("[data-" + name + "]");
+  const name = "run:" + data.what + ":" + data.job;
+  let pacer = null;
+  let trace = null;
+  let sending = false;
+  let waiting = 0;
+  let pressed = -1e9;
+  let told = "";
+  let off = "";
+
+  function stored(key, usual) {
+    try {
+      const found = JSON.parse(window.localStorage.getItem(key));
+      return found === null ? usual : found;
+    } catch (error) {
+      return usual;
+    }
+  }
+  function keep(key, value) {
+    try {
+      if (value === null) { window.localStorage.removeItem(key); } else { window.localStorage.setItem(key, JSON.stringify(value)); }
+    } catch (error) {
+      /* without room for it the run stands on this page alone */
+    }
+  }
+
+  function random() {
+    const bytes = new Uint8Array(9);
+    window.crypto.getRandomValues(bytes);
+    return Array.from(bytes, (one) => one.toString(16).padStart(2, "0")).join("");
+  }
+
+  let device = stored("device", "");
+  if (!device) {
+    device = "d-" + random();
+    keep("device", device);
+  }
+  /* Moments here are by this device's clock. A page that was held is older than what it says: the least of what was ever told of the server's clock is so. */
+  const said = Date.now() / 1000 - data.now;
+  const before = stored("skew", null);
+  const fresh = before === null || said - before < FRESH_S;
+  const skew = before === null ? said : Math.min(said, before);
+  if (fresh) { keep("skew", said); }
+  function heardAt(moment) { keep("skew", Date.now() / 1000 - moment); }
+
+  /* What this device did in a run: what the server has not taken yet, and what it has, for a page that was held knows none of it. */
+  const run = { once: data.once, number: data.number, began: data.began + skew, port: data.port, unsent: [] };
+  let known = data.acts.map((act) => ({ ...act, at: act.at + skew }));
+  const left = stored(name, null);
+  if (left && Array.isArray(left.unsent)) {
+    const mine = left.once === run.once;
+    const begun = !data.number && (left.unsent.length > 0 || !fresh);
+    if (mine || begun || !fresh) {
+      const ids = new Set(known.map((act) => act.id));
+      known = mine ? [...known, ...(left.taken || []).filter((act) => !ids.has(act.id))] : left.taken || [];
+      run.began = mine && data.number && fresh ? run.began : left.began;
+      run.once = left.once;
+      run.number = run.number || left.number;
+      run.unsent = left.unsent;
+    } else if (left.unsent.length) {
+      deliver(left);
+    }
+  }
+
+  function store() { keep(name, run.unsent.length || known.length ? { once: run.once, number: run.number, began: run.began, unsent: run.unsent, taken: known } : null); }
+
+  function posted(of, acts) {
+    const fields = new FormData();
+    fields.set("csrf_token", token.value);
+    fields.set("run", JSON.stringify({ what: data.what, job: data.job, once: of.once, device, began: of.began, now: now(), acts }));
+    return window.fetch("/run/acts", { method: "POST", body: fields, headers: { Accept: "application/json" } });
+  }
+
+  /* What was done here of another run of the same, begun elsewhere meanwhile: sent as what it is. */
+  async function deliver(other) {
+    try {
+      const response = await posted(other, other.unsent);
+      if (response.ok) { say("What this device did in another run of this was sent; both stand under Run."); }
+    } catch (error) {
+      window.setTimeout(() => deliver(other), AGAIN_MS);
+    }
+  }
+
+  /* The acts played through the table: which step stands, and since when. */
+  function play() {
+    const seen = new Set(known.map((act) => act.id));
+    const all = [...known, ...run.unsent.filter((act) => !seen.has(act.id))].sort((a, b) => a.at - b.at || (a.id < b.id ? -1 : 1));
+    const itself = { counted: "then", "arc-on": "on", "arc-off": "off" };
+    let step = data.steps[0];
+    let since = run.began;
+    let aside = 0;
+    const done = new Set();
+    all.forEach((act) => {
+      const key = step.keys.find((one) => one.key === act.key);
+      const to = act.step !== step.key ? "" : key ? key.to : step[itself[act.key]] || "";
+      if (!steps.has(to)) {
+        aside += 1;
+        return;
+      }
+      done.add(step.phase);
+      since = Math.max(since, act.at);
+      step = steps.get(to);
+    });
+    return { step, since, done, aside };
+  }
+  let stands = play();
+
+  function clock(seconds) {
+    const whole = Math.max(0, Math.floor(seconds));
+    return Math.floor(whole / 60) + ":" + String(whole % 60).padStart(2, "0");
+  }
+  function now() { return Date.now() / 1000; }
+  function put(where, text) { if (where && where.textContent !== text) { where.textContent = text; } }
+
+  function figures(step) {
+    const list = place("figures");
+    list.replaceChildren(...step.shown.map((one) => {
+      const box = document.createElement("div");
+      const label = document.createElement("dt");
+      const value = document.createElement("dd");
+      label.textContent = one.label;
+      value.textContent = one.text;
+      if (one.was) {
+        box.className = "chg";
+        const was = document.createElement("small");
+        was.textContent = " was " + one.was;
+        value.append(was);
+      }
+      box.append(label, value);
+      return box;
+    }));
+  }
+
+  function keys(step) {
+    place("keys").replaceChildren(...[...step.keys].reverse().map((one) => {
+      const form = document.createElement("form");
+      const button = document.createElement("button");
+      button.type = "button";
+      button.className = one.key === "main" ? "at-key at-main" : "at-key";
+      button.dataset.key = one.key;
+      button.textContent = one.words + (one.key === "main" ? " — any key" : "");
+      form.append(button);
+      return form;
+    }));
+  }
+
+  function show() {
+    const { step, done } = stands;
+    root.dataset.phase = step.phase;
+    root.dataset.step = step.key;
+    place("phases").querySelectorAll("li").forEach((one) => {
+      const key = one.dataset.phaseKey;
+      one.className = key === step.phase ? "phase-now" : done.has(key) ? "phase-done" : "phase-next";
+      if (key === step.phase) { one.setAttribute("aria-current", "step"); } else { one.removeAttribute("aria-current"); }
+    });
+    put(place("title"), step.title);
+    put(place("how"), step.how);
+    figures(step);
+    keys(step);
+    place("done").hidden = step.phase !== "done";
+    if (pacer) {
+      if (step.phase === "seam") { pacer.start(step.from, step.to, now() - stands.since); } else { pacer.stop(); }
+    }
+    tick();
+    awake();
+  }
+
+  function tick() {
+    const { step, since } = stands;
+    const passed = now() - since;
+    const counted = step.down !== null;
+    const clockAt = place("clock");
+    if (step.phase === "done") {
+      put(clockAt, "");
+    } else if (counted) {
+      put(clockAt, step.down - passed > 10 ? clock(step.down - passed + 0.999) : Math.max(0, step.down - passed).toFixed(1));
+    } else {
+      put(clockAt, step.limit !== null && passed < 10 ? passed.toFixed(1) : clock(passed));
+    }
+    put(place("of"), step.about !== null ? "of about " + clock(step.about + 0.5) : step.limit !== null ? "of " + step.limit + " s" : counted && passed >= step.down ? "Cold enough by the clock." : "");
+    const late = step.limit !== null && passed > step.limit;
+    root.classList.toggle("late", late);
+    put(place("warn"), late ? "Stop: no pool within " + step.limit + " s. Heat builds and cannot be outrun." : off);
+    if (counted && step.then && passed >= step.down) { act("counted", since + step.down); }
+  }
+
+  /* A key pressed, or what goes on by itself: kept, shown, sent. */
+  function act(key, at) {
+    // a page that lay open was no run yet
+    if (!known.length && !run.unsent.length) { run.began = Math.max(run.began, at - BEGUN_S); }
+    run.unsent.push({ id: device + "-" + random().slice(0, 10), at, step: stands.step.key, key });
+    store();
+    stands = play();
+    show();
+    send();
+  }
+
+  function press(key) {
+    const at = window.performance.now();
+    if (at - pressed < TWICE_MS || !stands.step.keys.some((one) => one.key === key)) { return; }
+    pressed = at;
+    act(key, now());
+  }
+
+  function say(words) {
+    if (words !== told) {
+      told = words;
+      put(place("told"), words);
+    }
+  }
+
+  async function send() {
+    if (sending || !run.unsent.length) { return; }
+    sending = true;
+    window.clearTimeout(waiting);
+    const sent = [...run.unsent];
+    try {
+      const response = await posted(run, sent);
+      if (response.status >= 500) { throw new Error("again later"); }
+      const answer = await response.json();
+      if (!response.ok) {
+        say((answer.error || "This was not taken; reload the page.") + " What you did is kept on this device.");
+        sending = false;
+        return;
+      }
+      const taken = new Set(sent.map((one) => one.id));
+      run.unsent = run.unsent.filter((one) => !taken.has(one.id));
+      run.number = answer.number;
+      run.port = answer.port;
+      known = answer.acts;
+      heardAt(answer.now);
+      store();
+      const was = stands.step.key;
+      stands = play();
+      if (stands.step.key !== was) { show(); }
+      say(stands.aside ? stands.aside + (stands.aside === 1 ? " act" : " acts") + " of another device did not fit the step that stood, and stand aside." : "");
+      if (stands.step.phase === "done" && !run.unsent.length && !place("came").dataset.fresh) { window.location.reload(); }
+    } catch (error) {
+      say("The server does not answer. The run goes on; what you do is kept on this device and sent when it is back.");
+      waiting = window.setTimeout(send, AGAIN_MS);
+    }
+    sending = false;
+    if (run.unsent.length && !waiting) { window.setTimeout(send, 0); }
+    waiting = 0;
+  }
+
+  place("keys").addEventListener("click", (event) => {
+    const button = event.target.closest("[data-key]");
+    if (button) { press(button.dataset.key); }
+  });
+  /* Any key is the large one: a pedal that types, a knuckle on the space bar. Those that a page is walked and read by stay what they are. */
+  const WALK = ["Tab", "Shift", "Control", "Alt", "AltGraph", "Meta", "Escape", "CapsLock", "?", "ContextMenu", "NumLock", "ScrollLock"];
+  window.addEventListener("keydown", (event) => {
+    const open = document.querySelector(":popover-open");
+    const typed = event.target.closest && event.target.closest("input, textarea, select");
+    const own = event.target.closest && event.target.closest("button, a, summary") && (event.key === "Enter" || event.key === " ");
+    if (event.ctrlKey || event.metaKey || event.altKey || WALK.includes(event.key) || /^(F([1-9]|1[0-2])$|Arrow|Audio|Browser|Launch)/.test(event.key) || open || typed || own || stands.step.phase === "done") { return; }
+    event.preventDefault();
+    event.stopImmediatePropagation();
+    if (!event.repeat) { press("main"); }
+  }, true);
+
+  let lock = null;
+  async function awake() {
+    const where = place("awake");
+    if (!("wakeLock" in navigator)) {
+      put(where, "This browser cannot keep the screen awake here: set the device so that it stays on.");
+      return;
+    }
+    if (lock || document.hidden || stands.step.phase === "done") { return; }
+    try {
+      lock = await navigator.wakeLock.request("screen");
+      lock.addEventListener("release", () => { lock = null; });
+      put(where, "The screen stays awake.");
+    } catch (error) {
+      lock = null;
+      put(where, "The screen may go dark: this device does not let it be kept awake.");
+    }
+  }
+  document.addEventListener("visibilitychange", awake);
+
+  /* What the power source says, four times a second. */
+  async function live() {
+    if (run.number && run.port && stands.step.phase !== "done") {
+      try {
+        const response = await window.fetch("/run/" + run.number + "/live?after=" + trace.last(), { headers: { Accept: "application/json" } });
+        if (response.ok) { heard(await response.json()); }
+      } catch (error) {
+        /* what is drawn stays; the acts say that the server is away */
+      }
+    }
+    window.setTimeout(live, LIVE_MS);
+  }
+  function heard(answer) {
+    if (answer.state === undefined) { return; }
+    if (answer.rows.length) { trace.add(answer.rows); }
+    place("facts").replaceChildren(...answer.facts.map(([label, words]) => {
+      const box = document.createElement("div");
+      const term = document.createElement("dt");
+      const value = document.createElement("dd");
+      term.textContent = label;
+      value.textContent = words;
+      box.append(term, value);
+      return box;
+    }));
+    const step = stands.step;
+    off = answer.left.join(". ");
+    if (answer.words) { say(answer.words); } else if (told.includes("power source")) { say(""); }
+    const turned = answer.turned + (now() - answer.now);
+    if (answer.on && !step.arc && step.on && turned > stands.since - 1) { act("arc-on", Math.max(stands.since, turned)); }
+    if (!answer.on && step.arc && step.off && turned > stands.since) { act("arc-off", turned); }
+  }
+
+  async function purged() {
+    const where = place("purge");
+    if (where && (stands.step.phase === "purge" || stands.step.phase === "tacks" || stands.step.key === "ready-1")) {
+      try {
+        const answer = await (await window.fetch(where.dataset.purge, { headers: { Accept: "application/json" } })).json();
+        put(where, answer.words ? "Purge: " + answer.large + " " + answer.large_words + ". " + answer.words : "");
+      } catch (error) {
+        put(where, "Purge: the server does not answer; go by the clock.");
+      }
+    } else if (where) {
+      put(where, "");
+    }
+    window.setTimeout(purged, PURGE_MS);
+  }
+
+  place("came").dataset.fresh = stands.step.phase === "done" && !run.unsent.length ? "yes" : "";
+  pacer = window.arcPacer(place("pace"), data.pace);
+  trace = window.arcTrace(place("trace"), data);
+  window.setInterval(tick, 100);
+  window.addEventListener("online", send);
+  show();
+  if (run.unsent.length) { send(); }
+  live();
+  if (place("purge") && place("purge").dataset.purge) { purged(); }
+
+  /* Where the browser holds pages (this machine, or https), Run opens without the network. */
+  if (window.isSecureContext && "serviceWorker" in navigator) {
+    navigator.serviceWorker.register("/run/sw.js", { scope: "/run/" }).then(() => put(place("holds"), "Held on this device: it opens without the server too."), () => {});
+  }
+})();
