@@ -17,7 +17,7 @@ from tests.samples import EVERY, member, plan, tube
 from tests.schemas import check
 from tests.untraced import Untraced
 
-SETTINGS = settings(deadline=None, database=None, derandomize=True, max_examples=120)
+SETTINGS = settings(deadline=None, database=None, derandomize=True, max_examples=80)
 SHEETS = ("butt", "lap", "tee", "outside-corner", "edge")
 
 

@@ -231,11 +231,11 @@ class Continuity(Untraced):
                 if turn % 3 == 2:
                     continue
                 if turn % 3 == 0:
-                    # the thinner half of the range and the thicker by turns
-                    low = (0.6, 1.4)[list(KINDS).index(kind) % 2]
-                    self.walk(data(kind, a, b, low, 1.3 * low, gap_mm=0.05), both, 86)
+                    # a quarter of the range by turns
+                    low = (0.6, 1.4, 0.9, 2.1)[list(KINDS).index(kind) % 4]
+                    self.walk(data(kind, a, b, low, 1.3 * low, gap_mm=0.05), both, 44)
                 else:
-                    self.walk(data(kind, a, b, 1.0, 1.0), second, 150)
+                    self.walk(data(kind, a, b, 1.0, (1.0, 2.1)[list(KINDS).index(kind) % 2]), second, 76)
 
     def test_the_other_numbers(self) -> None:
         def of(key: str, start: float) -> Callable[[dict[str, Any], float], dict[str, Any]]:

@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import json
+import sys
 import time
 from pathlib import Path
 from typing import Any
+from unittest.mock import patch
 
 from wisearc.core.errors import BadInput
 from wisearc.core.jobs.job_data import make_job
@@ -276,6 +278,40 @@ class Searched(StoreCase):
         self.assertIs(search.best, best)
         searches.begin(search)
         self.assertTrue(search.going)
+
+    def test_a_search_slow_to_end_does_not_end_the_next(self) -> None:
+        """Stopped and begun again while the old process still winds up: the new one goes on until it ends itself."""
+        made = make_job(generated_job(24, 2))
+        searches = Searches()
+        self.addCleanup(searches.close)
+        scripts = []
+        for name in ("old", "new"):
+            script = Path(self.folder) / name
+            script.write_text(f"#!/bin/sh\ntrap '' TERM\nwhile [ ! -e '{script}.end' ]; do sleep 0.02; done\n", encoding="utf-8")
+            script.chmod(0o755)
+            scripts.append(script)
+
+        def until(holds: Any) -> None:
+            limit = time.monotonic() + 30
+            while not holds() and time.monotonic() < limit:
+                time.sleep(0.01)
+            self.assertTrue(holds())
+
+        with patch.object(sys, "executable", str(scripts[0])):
+            search = searches.ask(work_of(made, plans_of(made, ASSUMED)))
+            until(lambda: search.state == "runs")
+        old = search.process
+        searches.stop(search)
+        with patch.object(sys, "executable", str(scripts[1])):
+            searches.begin(search)
+            until(lambda: search.state == "runs" and search.process is not old)
+        Path(f"{scripts[0]}.end").touch()
+        old.wait(30)
+        time.sleep(0.2)
+        self.assertEqual(search.state, "runs")
+        Path(f"{scripts[1]}.end").touch()
+        until(lambda: search.state == "done")
+        self.assertIsNone(search.process)
 
     def test_time_counts_from_the_first_question(self) -> None:
         """Two searches one after the other have their time each."""

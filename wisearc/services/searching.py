@@ -12,6 +12,7 @@ import sys
 import threading
 import time
 from collections import OrderedDict
+from contextlib import suppress
 from dataclasses import asdict, dataclass, field
 from pathlib import Path
 
@@ -116,38 +117,34 @@ class Searches:
         threading.Thread(target=self._run, args=(search,), daemon=True).start()
 
     def _run(self, search: Search) -> None:
+        command = [sys.executable, "-m", "wisearc", "find-order", "--seconds", f"{SEARCH_S:g}"]
         with self._turn:
-            if search.state != "waits":
-                return
-            command = [sys.executable, "-m", "wisearc", "find-order", "--seconds", f"{SEARCH_S:g}"]
-            with subprocess.Popen(
-                command,
-                cwd=_PACKAGE,
-                text=True,
-                stdin=subprocess.PIPE,
-                stdout=subprocess.PIPE,
-                stderr=subprocess.DEVNULL,
-            ) as process:
+            with self._guard:
+                if search.state != "waits":
+                    return
+                process = subprocess.Popen(
+                    command,
+                    cwd=_PACKAGE,
+                    text=True,
+                    stdin=subprocess.PIPE,
+                    stdout=subprocess.PIPE,
+                    stderr=subprocess.DEVNULL,
+                )
                 search.process, search.began, search.state = process, time.monotonic(), "runs"
+            # stopped at once, it reads nothing
+            with suppress(BrokenPipeError), process:
                 if process.stdin is not None:
                     process.stdin.write(json.dumps(asdict(search.problem)))
                     process.stdin.close()
                 for line in process.stdout or ():
-                    self._take(search, line)
-            # another may have begun since this one was stopped
-            if search.process is process:
-                search.process = None
-            if search.state == "runs":
-                search.state = "proved" if search.best.proved else "done"
-
-    def _take(self, search: Search, line: str) -> None:
-        """What a search says: taken where it is better than what there is."""
-        said = json.loads(line)
-        order = tuple(search.problem.keys[j] for j in said["order"])
-        cheaper = said["cost_s"] < search.cost_s - 1e-6
-        if search.state == "runs" and (cheaper or (said["proved"] and not search.best.proved)):
-            search.best = Best(order, said["bound_s"], said["proved"])
-            search.bettered += cheaper
+                    with self._guard:
+                        _take(search, process, line)
+            with self._guard:
+                # another may have begun since this one was stopped, and this one may have been slow to end
+                if search.process is process:
+                    search.process = None
+                    if search.state == "runs":
+                        search.state = "proved" if search.best.proved else "done"
 
     def stop(self, search: Search) -> None:
         """Stop a search; what it has stands."""
@@ -179,6 +176,20 @@ def _first(work: Work) -> Best:
         if len(work.tasks) > PROVED_TO and not go_on():
             break
     return best
+
+
+def _take(search: Search, process: subprocess.Popen[str], line: str) -> None:
+    """What a search says: taken where it is better than what there is."""
+    said = json.loads(line)
+    order = tuple(search.problem.keys[j] for j in said["order"])
+    cheaper = said["cost_s"] < search.cost_s - 1e-6
+    if (
+        search.process is process
+        and search.state == "runs"
+        and (cheaper or (said["proved"] and not search.best.proved))
+    ):
+        search.best = Best(order, said["bound_s"], said["proved"])
+        search.bettered += cheaper
 
 
 def _end(search: Search) -> None:

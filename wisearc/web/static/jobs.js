@@ -8,6 +8,7 @@
   const CORNER = 0.18;
   let busy = false;
   let next = null;
+  let sent = 0;
 
   function parts() { return Array.from(document.querySelectorAll("[data-part]")); }
   function have() { return parts().map((el) => el.dataset.part + ":" + el.dataset.have).join(","); }
@@ -42,6 +43,7 @@
   async function send(action, fields) {
     if (busy) { next = [action, fields]; return; }
     busy = true;
+    sent += 1;
     try {
       const response = await window.fetch(action, { method: "POST", body: fields, headers: { Accept: "application/json", "X-Have": have() } });
       const body = await response.json();
@@ -203,13 +205,14 @@
     window.addEventListener("pointercancel", end);
   });
 
-  /* A search that goes on is looked at again and again; a page that is not seen waits. */
+  /* A search that goes on is looked at again and again; a page that is not seen waits. What was asked before the hand did something is old. */
   async function watch() {
     if (document.querySelector("[data-searching]") && !document.hidden && !busy) {
+      const before = sent;
       try {
         const response = await window.fetch(window.location.href, { headers: { Accept: "application/json", "X-Have": have() } });
         const body = await response.json();
-        if (body.parts && !busy && !document.querySelector(".is-dragged")) { put(body); }
+        if (body.parts && before === sent && !busy && !document.querySelector(".is-dragged")) { put(body); }
       } catch (error) {
         /* asked again */
       }
