@@ -48,7 +48,7 @@ class BrowserCase(Untraced):
         self.folder = Path(self._folder.name)
         self.serve()
         self.context = self.browser.new_context(viewport=self.viewport, locale="en-GB", has_touch=self.touch)
-        self.context.set_default_timeout(8000)
+        self.context.set_default_timeout(20_000)
         self.page = self.new_page()
 
     def serve(self, port: int = 0) -> None:
@@ -99,7 +99,7 @@ class BrowserCase(Untraced):
 
     def until(self, true: str) -> None:
         """Wait until an expression holds in the page; asked from outside, for the page's own policy allows no evaluation in it."""
-        for _ in range(160):
+        for _ in range(400):
             if self.page.evaluate(true):
                 return
             self.page.wait_for_timeout(50)

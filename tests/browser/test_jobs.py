@@ -29,10 +29,9 @@ class Jobs(BrowserCase):
         self.page.keyboard.press("Alt+ArrowDown")
         self.page.locator("#told", has_text="put at place 3").wait_for()
         self.assertEqual(self.order()[2], before[0])
-        for _ in range(2):
+        for key in (before[1], before[0]):
             self.page.get_by_role("button", name="Undo").click()
-            self.page.locator("#told", has_text="Undone").wait_for()
-            self.page.wait_for_timeout(150)
+            self.until(f"document.querySelector('.rung').dataset.key === '{key}' && document.querySelector('#told').innerText.includes('Undone')")
         self.assertEqual(self.order(), before)
 
     def test_dragged_with_its_price_and_its_rule(self) -> None:

@@ -49,7 +49,7 @@ class AtTheArc(BrowserCase):
 
     def test_a_source_to_the_end_with_the_server_killed_in_mid_seam(self) -> None:
         page = self.page
-        line = self.source(arc_s=8, restarts=0)
+        line = self.source(arc_s=12, restarts=0)
         self.open(self.address_of_run)
         page.locator(".at-source summary").click()
         page.locator(".at-source input[name=port]").fill(str(line.port))
