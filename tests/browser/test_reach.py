@@ -175,7 +175,7 @@ class Thumb(BrowserCase):
 
     def test_targets_are_large_and_do_not_touch(self) -> None:
         page = self.page
-        small = """() => Array.from(document.querySelectorAll('button, a.btn, a.tool, .place, .chip > span:not(.visually-hidden), input[type=text], select, summary, .tab, .row-link'))
+        small = """() => Array.from(document.querySelectorAll('button, a.btn, a.tool, .place, .chip > span:not(.visually-hidden), input[type=text], select, summary, .tab, .row-link, .choose a'))
             .filter(e => e.checkVisibility() && e.getBoundingClientRect().width > 0 && !e.matches('.word')).map(e => [e, e.getBoundingClientRect()])
             .filter(([e, r]) => r.height < 43.5 || r.width < 43.5).map(([e]) => e.outerHTML.slice(0, 90))"""
         for path, act in (
@@ -183,6 +183,9 @@ class Thumb(BrowserCase):
             (CORNER, "#word-a"),
             ("/keep/", None),
             ("/keep/P-0001/A", None),
+            ("/set/", None),
+            ("/run/", None),
+            ("/run/at?what=kept:P-0001/A", None),
             ("/shop/", None),
             ("/tables/", None),
         ):

@@ -55,7 +55,7 @@ class Taken(Case):
             row = self.take(self.sent(told[:upto]))
         self.assertEqual(len(at_arc.acts_of(row)), 6)
         self.assertEqual(self.steps(row)[-1], "wait")
-        self.assertEqual([r.id for r in at_arc.under_way()], [row.id])
+        self.assertEqual([(r.id, on) for r, on in at_arc.not_written(clock=lambda: self.now)], [(row.id, True)])
 
     def test_a_clock_that_is_out_is_put_right(self) -> None:
         row = self.take(self.sent(self.whole()[:2]))
@@ -130,6 +130,53 @@ class Taken(Case):
         purge = bench.purge(number)
         self.assertAlmostEqual(purge.started, self.now - 80)
         self.assertAlmostEqual(purge.arc_off, self.now - 50)
+
+    def test_left_and_taken_up_again_as_it_was(self) -> None:
+        sources = Sources(self.folder)
+        self.addCleanup(sources.close)
+        clock = lambda: self.now  # noqa: E731
+        row = self.take(self.sent(self.whole()[:3]))
+        at_arc.connect(row, "9999")
+        row = at_arc.of_number(row.id)
+        source = at_arc.source_of(row, self.plan, sources)
+        began = row.began
+        at_arc.leave(row, sources, clock)
+        self.assertTrue(source._closed.is_set())
+        self.assertIsNone(at_arc.standing(LINK, "", clock))
+        self.assertEqual(at_arc.not_written(clock=clock), [])
+        self.assertEqual(at_arc.left_run(row.id).id, row.id)
+        self.assertIsNone(at_arc.source_of(at_arc.of_number(row.id), self.plan, sources))
+        # what a device had not sent yet is taken, and does not bring it back; what it goes on with does
+        self.take(self.sent(self.whole()[:4]))
+        self.assertIsNotNone(at_arc.left_run(row.id))
+        at_arc.take_up(row)
+        again = at_arc.standing(LINK, "", clock)
+        self.assertEqual((again.id, again.began), (row.id, began))
+        self.assertIsNone(at_arc.left_run(row.id))
+        at_arc.leave(row, sources, clock)
+        self.now += 20
+        self.take(self.sent([*self.whole()[:4], (1010.0, "taper-1", "main")], now=1020.0))
+        self.assertEqual(at_arc.standing(LINK, "", clock).id, row.id)
+
+    def test_each_that_is_not_written_down_can_be_reached(self) -> None:
+        clock = lambda: self.now  # noqa: E731
+        first = self.take(self.sent(self.whole()[:3]))
+        second = self.take(self.sent(self.whole()[:1], device="device-two", once="run-number-2"))
+        # the page of what is run goes on with the newest
+        self.assertEqual([(r.id, on) for r, on in at_arc.not_written(clock=clock)], [(second.id, True), (first.id, False)])
+        self.now += at_arc.FRESH_S
+        self.assertEqual([on for _, on in at_arc.not_written(clock=clock)], [False, False])
+
+    def test_a_source_is_let_go_once_the_run_is_done(self) -> None:
+        sources = Sources(self.folder)
+        self.addCleanup(sources.close)
+        row = self.take(self.sent(self.whole()))
+        at_arc.connect(row, "9999")
+        source = at_arc.source_of(at_arc.of_number(row.id), self.plan, sources)
+        self.assertFalse(source._closed.is_set())
+        done = self.take(self.sent([(990.0, "wait", "main")], device="device-two"))
+        self.assertIsNone(at_arc.source_of(done, self.plan, sources))
+        self.assertTrue(source._closed.is_set())
 
     def test_what_differs_from_the_last_run_is_marked(self) -> None:
         plan = self.plan
@@ -224,7 +271,7 @@ class Written(WriteCase):
         (kept,) = keeping.queries.runs(made)
         self.assertEqual(kept.record["left_band"], told["left_band"])
         self.assertEqual(kept.record["arc_log"], told["arc_log"])
-        self.assertEqual(at_arc.under_way(), [])
+        self.assertEqual(at_arc.not_written(), [])
         # a run that is written down takes no more acts
         self.take(self.sent([(999.0, "done", "main")], device="device-two"))
         self.assertEqual(len(at_arc.acts_of(at_arc.of_number(row.id))), 7)

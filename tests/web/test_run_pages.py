@@ -55,7 +55,28 @@ class Run(WebCase):
         self.press("restart")
         self.assertIn("Restart.", self.text())
         self.press("main", "main", "main", "main", "main")
-        self.assertRegex(self.text("/run/"), "under way|done")
+        self.assertIn("</b> under way</a>", self.text("/run/"))
+
+    def test_left_taken_up_again_and_written_down_later(self) -> None:
+        self.press("skip", "main")
+        number = re.search(r"/run/(\d+)/leave", self.text())[1]
+        token = {"csrf_token": re.search(r'name="csrf_token" value="([^"]*)"', self.text())[1]}
+        left = self.client.post(f"/run/{number}/leave", data=token)
+        here = left.headers["Location"]
+        self.assertIn("left. <button", self.text(here))
+        self.assertNotIn("under way", self.text(here))
+        # the page begins anew, and goes on where it was once it is taken up again
+        self.assertIn('aria-current="step">Tacks', self.text())
+        back = self.client.post(f"/run/{number}/take-up", data=token)
+        self.assertIn('aria-current="step">Pool', self.text(back.headers["Location"]))
+        self.assertNotIn("left. <button", self.text(here))
+        for left_out in ("x", "", "99", "9" * 12):
+            self.assertEqual(self.client.get(f"/run/?left={left_out}").status_code, 200)
+        # one that is done is written down from the list
+        self.press("main", "main", "main", "main")
+        if 'aria-current="step">Wait' in self.text():
+            self.press("main")
+        self.assertIn(f'<a href="/run/{number}/write">', self.text("/run/"))
 
     def test_written_down_with_what_is_known(self) -> None:
         address = self.to_the_end()

@@ -7,7 +7,9 @@ from dataclasses import dataclass, replace
 from functools import cache
 from typing import Any, TypeVar, get_type_hints
 
+from . import catalogue
 from .bench import Bench, benches
+from .catalogue.rows import Metal
 from .choices.back import Back, choose_back
 from .choices.current import Current, choose_current
 from .choices.electrical import electrical_cautions
@@ -88,6 +90,11 @@ class Plan:
     def start(self) -> str:
         """How the arc is started, "" for a plan that was kept before it was told."""
         return self.technique.start
+
+    @property
+    def metals(self) -> tuple[Metal | None, ...]:
+        """The metals of its members; None for one that the catalogue has no more."""
+        return tuple(catalogue.metals().get(str(member.get("metal"))) for member in self.joint["members"])
 
     @property
     def choices(self) -> tuple[Choice, ...]:

@@ -102,6 +102,11 @@ NEEDED = ("when", "who", "front", "back", "good")
 LONGEST_NAME = 40
 LENGTHS = {"who": 60, "machine": 60, "notes": 4000, "procedure": 20, "revision": 4}
 NO_INITIALS = "is missing: write your initials, so that another hand can ask"
+# what a form asks for where it was left out
+WANTED = {
+    "who": "Write your initials, so that another hand can ask.",
+    **{face: f"Say what the {face} looks like." for face in FACES},
+}
 # notes are as many lines as are wanted
 LINES = ("notes",)
 # the most that one revision holds, an estimate: years of daily runs, and no more than one file carries out and in again

@@ -158,6 +158,13 @@ class Sources:
                 found = self._open[number] = Source(port, began, self.file(number, began), usual_v)
             return found
 
+    def let_go(self, number: int) -> None:
+        """Let the source of a run go, if it has one."""
+        with self._guard:
+            found = self._open.pop(number, None)
+            if found is not None:
+                found.close()
+
     def close(self) -> None:
         """Let all of them go."""
         with self._guard:

@@ -112,9 +112,21 @@ def of_number(number: int) -> AtArc:
     return found
 
 
-def under_way(most: int = 12) -> list[AtArc]:
-    """The runs that were not written down, newest first."""
-    return at_arc.open_runs(most)
+def left_run(number: int) -> AtArc | None:
+    """A run that was left, by its number, as long as it was not taken up again; else None."""
+    found = at_arc.of_number(number)
+    return found if found is not None and found.left_at is not None else None
+
+
+def not_written(most: int = 12, clock: Clock = time.time) -> list[tuple[AtArc, bool]]:
+    """The runs that were neither written down nor left, newest first, each with whether it is the one that its page goes on with."""
+    rows = at_arc.open_runs(most)
+    return [(row, row.ended is None and _goes_on(row, clock)) for row in rows]
+
+
+def _goes_on(row: AtArc, clock: Clock) -> bool:
+    found = standing(row.what, row.job, clock)
+    return found is not None and found.id == row.id
 
 
 def view(
@@ -201,6 +213,9 @@ def take(sent: Sent, plan: Plan, title: str, shop: Shop, clock: Clock = time.tim
             row.clocks = {**row.clocks, sent.device: min(late, row.clocks.get(sent.device, late))}
             at_arc.change(row.id, clocks=row.clocks)
             at_arc.add_acts(row.id, new)
+            # one that a device goes on with was not left
+            if row.left_at is not None and any(a["at"] + late > row.left_at for a in new):
+                at_arc.change(row.id, left_at=None)
             _follow(row, plan, shop)
     return at_arc.of_once(sent.once) or row
 
@@ -238,15 +253,24 @@ def connect(row: AtArc, port_text: str) -> None:
         at_arc.change(row.id, port=port)
 
 
-def put_off(row: AtArc, clock: Clock = time.time) -> None:
-    """Leave a run that was begun: it is no longer under way."""
+def leave(row: AtArc, sources: Sources, clock: Clock = time.time) -> None:
+    """Leave a run that was begun: it is no longer under way, and can be taken up again."""
     with transaction():
-        at_arc.change(row.id, began=clock() - 2 * FRESH_S, ended=clock())
+        row.left_at = clock()
+        at_arc.change(row.id, left_at=row.left_at)
+    sources.let_go(row.id)
+
+
+def take_up(row: AtArc) -> None:
+    """Take up a run again that was left."""
+    with transaction():
+        at_arc.change(row.id, left_at=None)
 
 
 def source_of(row: AtArc, plan: Plan, sources: Sources) -> Source | None:
-    """The power source of a run, listened to while it is under way."""
-    return sources.of(row.id, row.port, row.began, row.run is None, plan.heat.arc_voltage_v)
+    """The power source of a run, listened to while it is under way; let go once it is over."""
+    on = row.run is None and row.left_at is None and row.ended is None
+    return sources.of(row.id, row.port, row.began, on, plan.heat.arc_voltage_v)
 
 
 @dataclass(frozen=True)
@@ -344,6 +368,6 @@ def steps_data(run: RunView, habit: str) -> list[dict[str, Any]]:
 def _step_data(run: RunView, step: Step, habit: str) -> dict[str, Any]:
     return {
         "key": step.key, "phase": step.phase, "title": step.title.text(habit), "how": step.how.text(habit), "keys": [vars(k) for k in step.keys],
-        "shown": [vars(f) for f in run.figures[step.key]], "about": step.about_s, "limit": step.limit_s, "down": step.down_s, "then": step.then, "arc": step.arc,
+        "shown": [vars(f) for f in run.figures[step.key]], "about": step.about_s, "limit": step.limit_s, "down": step.down_s, "then": step.then, "late": step.late.text(habit) if step.late else "", "arc": step.arc,
         "from": step.from_mm, "to": step.to_mm, "on": step.on_to, "off": step.off_to,
     }  # fmt: skip

@@ -9,7 +9,6 @@ from datetime import date
 from pathlib import Path
 from typing import Any
 
-from ..core import catalogue
 from ..core.arc_record import ARC_FIGURES
 from ..core.at_arc.course import CameTo, Course, came_to, play
 from ..core.errors import BadInput
@@ -201,10 +200,7 @@ def _left(log: Mapping[str, Any] | None) -> list[dict[str, Any]]:
 
 def rust_tests(plan: Plan) -> tuple[str, ...]:
     """The rust tests that a coupon of a plan can be given: the kitchen mix and copper sulphate on 200 and 300 series only. Common practice."""
-    metals = [
-        catalogue.metals()[str(m["metal"])] for m in plan.joint["members"] if m.get("metal") in catalogue.metals()
-    ]
-    plain = bool(metals) and all(m.has("austenitic") for m in metals)
+    plain = all(metal is not None and metal.has("austenitic") for metal in plan.metals)
     return ("kitchen", "copper-sulphate", "ferroxyl", "wet-dry") if plain else ("ferroxyl", "wet-dry")
 
 

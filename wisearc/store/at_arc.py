@@ -27,16 +27,20 @@ def of_once(once: str) -> AtArc | None:
 
 
 def newest(what: str, job: str) -> AtArc | None:
-    """The newest run at the arc of something that was not written down."""
+    """The newest run at the arc of something that was neither written down nor left."""
     with translated():
-        asked = AtArc.select().where((AtArc.what == what) & (AtArc.job == job) & AtArc.run.is_null())
-        return asked.order_by(AtArc.id.desc()).first()
+        of_it = (AtArc.what == what) & (AtArc.job == job)
+        return AtArc.select().where(of_it & _open()).order_by(AtArc.id.desc()).first()
 
 
 def open_runs(most: int) -> list[AtArc]:
-    """The runs that were not written down, newest first."""
+    """The runs that were neither written down nor left, newest first."""
     with translated():
-        return list(AtArc.select().where(AtArc.run.is_null()).order_by(AtArc.id.desc()).limit(most))
+        return list(AtArc.select().where(_open()).order_by(AtArc.id.desc()).limit(most))
+
+
+def _open() -> Any:
+    return AtArc.run.is_null() & AtArc.left_at.is_null()
 
 
 def change(number: int, **values: Any) -> None:

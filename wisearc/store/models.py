@@ -246,7 +246,7 @@ class JobTick(Base):
 
 class AtArc(Base):
     """A run at the arc: of what, for which run of a job, by whom; the number its device began it by; the power source's port; when it began and ended, s since
-    1970; how far each device's clock is behind, s; the log that goes with it; the run it was written down as."""
+    1970; how far each device's clock is behind, s; when it was left; the log that goes with it; the run it was written down as."""
 
     id = peewee.AutoField()
     what = peewee.TextField()
@@ -258,6 +258,7 @@ class AtArc(Base):
     began = peewee.FloatField()
     clocks = JsonField(default=dict)
     ended = peewee.FloatField(null=True)
+    left_at = peewee.FloatField(null=True)
     log = JsonField(null=True)
     run = peewee.ForeignKeyField(Run, null=True, column_name="run")
 

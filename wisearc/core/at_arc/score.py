@@ -10,13 +10,15 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from ..bar_runs import BarRun, BenchLine, bench_list
+from ..choices.setting import SLOWLY, cracks_short
 from ..plan import Plan
 from ..quantities import Quantity, length
 from ..reasons import Sentence, say
+from .pacer import FOLLOWED_PPS
 
 # the pool stands within so long, or one stops: heat builds and cannot be outrun
 POOL_S, POOL_CARBON_S = 2.0, 3.0
-TAPER_S, CRACKS_TAKES = 1.5, 2.0
+TAPER_S = 1.5
 PHASES = {
     "purge": "Purge",
     "tacks": "Tacks",
@@ -52,6 +54,7 @@ class Shown:
 class Step:
     """A step of a run: its key and phase; what is done, in large words, and how; the figures in use; its keys, the first of them the large one.
 
+    `late`: what is said once it has lasted as long as it may, or is counted.
     `on_to`, `off_to`: where a power source that is listened to leads as its arc comes on or goes off. `about_s`: how long it is thought to last. `limit_s`: beyond it one stops. `down_s`: it is counted down and goes on by itself to `then`. `arc`: the arc is on.
     `from_mm`, `to_mm`: where on the seam. `line`: the line of the list at the bench that is done with it.
     """
@@ -66,6 +69,7 @@ class Step:
     limit_s: float | None = None
     down_s: float | None = None
     then: str = ""
+    late: Sentence | None = None
     arc: bool = False
     from_mm: float = 0.0
     to_mm: float = 0.0
@@ -169,6 +173,7 @@ def _run_steps(
         Step(
             pool, "pool", say("Grow the pool."), say("It stands within {s}, or stop: heat builds and cannot be outrun.", s=Quantity(limit, "seconds")),
             (Key("main", "Pool is there", f"seam-{n}"), Key("stop", "No pool: stop", f"{hold}-again")), torch, limit_s=limit, arc=True, off_to=hold,
+            late=say("Stop: no pool within {s}. Heat builds and cannot be outrun.", s=Quantity(limit, "seconds")),
         ),
         Step(
             f"seam-{n}", "seam", words, _seam_words(plan), (Key("main", "Taper off", f"taper-{n}"), Key("restart", "Arc broke", f"again-{n}"), Key("touched", "Touched the tungsten", f"touched-{n}")),
@@ -193,10 +198,7 @@ def taper_s(plan: Plan) -> float:
     """How long to taper off, s: the machine's down-slope, else 1.5 s, twice that on what cracks. Common practice."""
     if plan.slopes.down_s:
         return plan.slopes.down_s
-    cracks = any(c.code == "hot-cracking" for c in plan.cautions) or (
-        plan.section.stainless_sides and plan.section.carbon_sides
-    )
-    return TAPER_S * (CRACKS_TAKES if cracks else 1.0)
+    return TAPER_S * (SLOWLY if cracks_short(plan.metals, plan.section) else 1)
 
 
 def _hold(plan: Plan, key: str, to: str, more: Key | None, pool: str) -> Step:
@@ -209,7 +211,13 @@ def _hold(plan: Plan, key: str, to: str, more: Key | None, pool: str) -> Step:
 def _after(plan: Plan, pool: str) -> list[Step]:
     words = say("Let it cool below {c} before its neighbour is run.", c=Quantity(plan.heat.interpass_c, "temperature"))
     waiting = Step(
-        "wait", "wait", say("Cool."), words, (Key("main", "Done", END),), down_s=plan.heat.interpass_wait_s or 0.0
+        "wait",
+        "wait",
+        say("Cool."),
+        words,
+        (Key("main", "Done", END),),
+        down_s=plan.heat.interpass_wait_s or 0.0,
+        late=say("Cold enough by the clock."),
     )
     return [
         waiting,
@@ -250,7 +258,7 @@ def _strike_words(plan: Plan) -> Sentence:
 
 
 def _seam_words(plan: Plan) -> Sentence:
-    if plan.pulse.pulsed and plan.pulse.rate_pps is not None and plan.pulse.rate_pps <= 2.0:
+    if plan.pulse.pulsed and plan.pulse.rate_pps is not None and plan.pulse.rate_pps <= FOLLOWED_PPS:
         return say("Step to the leading edge before each peak.")
     if plan.filler.rod:
         return say("Rod to the front of the pool; a small step ahead, back onto the thick.")

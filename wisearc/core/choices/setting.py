@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import ClassVar
 
 from ..bench import Bench
+from ..catalogue.rows import Metal
 from ..figures import Band, SetOn, figure
 from ..joint import Joint
 from ..quantities import amps_of, length
@@ -17,6 +19,8 @@ from .pulse import Pulse
 
 HEADROOM_A, HEADROOM_SHARE, HEADROOM_LEAST_A = 15.0, 0.3, 3.0
 RIDE = 2.0
+# so many times as long does a taper take on what cracks
+SLOWLY = 2.0
 START_SHARE, START_LEAST_A, FINE_START_A, FINE_TO_A = 0.275, 10.0, 5.0, 15.0
 FINISH_SHARE, FINISH_LEAST_A = 0.2, 5.0
 
@@ -93,8 +97,14 @@ def _slopes(joint: Joint, section: Section, bench: Bench, machine: float) -> tup
     t, least = section.reckoned_mm, bench.machine.least_a
     start = max(least, START_LEAST_A if machine > FINE_TO_A else FINE_START_A, START_SHARE * machine)
     up = 0.3 if t <= 1 else 0.5 if t <= 2 else 1.0
-    slowly = joint.any_metal("crack_prone") or (section.stainless_sides == 1 and section.carbon_sides == 1)
-    return start, up, (1 + t) * (2 if slowly else 1), max(least, FINISH_LEAST_A, FINISH_SHARE * machine)
+    slowly = cracks_short([m.metal for m in joint.members], section)
+    return start, up, (1 + t) * (SLOWLY if slowly else 1), max(least, FINISH_LEAST_A, FINISH_SHARE * machine)
+
+
+def cracks_short(metals: Iterable[Metal | None], section: Section) -> bool:
+    """Whether a weld cut off short cracks, so that it is tapered off slowly: by its metals, or stainless to steel. Common practice."""
+    mixed = section.stainless_sides == 1 and section.carbon_sides == 1
+    return mixed or any(metal is not None and metal.has("crack_prone") for metal in metals)
 
 
 def _slope_reason(slopes: tuple[float | None, float, float, float | None]) -> Reason:

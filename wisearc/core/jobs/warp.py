@@ -133,7 +133,7 @@ def warp_of(plan: Plan, free_mm: float | None, short_mm: float | None = None) ->
 
 def _thermal(plan: Plan, side: int) -> Thermal:
     """The row of a side's metal, of its kind where that is no longer in the catalogue."""
-    found = catalogue.metals().get(str(plan.joint["members"][side].get("metal")))
+    found = plan.metals[side]
     return catalogue.thermals()[
         found.thermal if found else "carbon" if plan.section.sides[side].kind == "carbon" else "austenitic"
     ]

@@ -14,7 +14,7 @@ from ...core.errors import BadInput, in_few_words
 from ...core.plan import Plan
 from ...core.proof import Outside, OutsideBands
 from ...core.quantities import HABITS, Quantity, parse_quantity, typed_with_unit
-from ...core.record import PARTS, RunFigure, as_planned
+from ...core.record import PARTS, WANTED, RunFigure, as_planned
 
 FIELDS = ("when", "who", "machine", "front", "back", "faults", "notes", "good")
 # the parts that a machine and a torch are set up by: they are as planned, or as last time
@@ -113,10 +113,10 @@ def read(form: MultiDict[str, str], habit: str) -> RunForm:
         data[part] = _part(part, known, result, typed_in or habit, habit)
     for face in ("front", "back"):
         if not typed.get(face):
-            result.errors[face] = f"Say what the {face} looks like."
+            result.errors[face] = WANTED[face]
         data[face] = {"colour": typed.get(face)}
     if not data["who"]:
-        result.errors["who"] = "Write your initials, so that another hand can ask."
+        result.errors["who"] = WANTED["who"]
     result.data = data
     return result
 

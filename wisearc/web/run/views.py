@@ -34,7 +34,12 @@ def left_words(spell: dict[str, Any]) -> str:
 @blueprint.get("/")
 def index() -> Any:
     """What is under way, and what can be run."""
-    return render_template("run/index.html", runs=at_arc.under_way(), rows=setting_up.to_set_up())
+    gone = at_arc.left_run(_whole(request.args.get("left", "")))
+    return render_template("run/index.html", runs=at_arc.not_written(), rows=setting_up.to_set_up(), gone=gone)
+
+
+def _whole(text: str) -> int:
+    return int(text) if text.isascii() and text.isdigit() and len(text) < 10 else 0
 
 
 @blueprint.get("/sw.js")
@@ -93,7 +98,8 @@ def act() -> Any:
         "began": _number(request.form.get("began", ""), now), "now": now, "acts": [key],
     }  # fmt: skip
     try:
-        at_arc.take(at_arc.read_sent(sent), subject.plan, subject.plan.title.text(unit_habit()), standing_shop())
+        row = at_arc.take(at_arc.read_sent(sent), subject.plan, subject.plan.title.text(unit_habit()), standing_shop())
+        at_arc.source_of(row, subject.plan, current_app.extensions["sources"])
     except BadInput as error:
         return _page(subject, job, error.sentence), 422
     return redirect(url_for("run.page", what=subject.what, job=job or None), 303)
@@ -118,6 +124,7 @@ def acts() -> Any:
         sent = at_arc.read_sent({**json.loads(request.form.get("run", "")), "who": request.cookies.get("who", "")[:60]})
         subject = subject_of({"what": sent.what})
         row = at_arc.take(sent, subject.plan, subject.plan.title.text(unit_habit()), standing_shop())
+        at_arc.source_of(row, subject.plan, current_app.extensions["sources"])
     except (ValueError, TypeError, RecursionError):
         return jsonify(error="What the page sent cannot be read; reload it."), 422
     except BadInput as error:
@@ -132,9 +139,7 @@ def acts() -> Any:
 
 def of_number(number: str) -> tuple[Any, Subject]:
     """A run at the arc by its number in an address, and its subject. Raises Missing."""
-    if not (number.isascii() and number.isdigit() and len(number) < 10):
-        raise Missing("There is no such run; begin one from Set.")
-    row = at_arc.of_number(int(number))
+    row = at_arc.of_number(_whole(number))
     return row, subject_of({"what": row.what})
 
 
@@ -215,5 +220,13 @@ def trace(number: str) -> Any:
 def leave(number: str) -> Any:
     """Leave a run that was begun; it is not written down."""
     row, _ = of_number(number)
-    at_arc.put_off(row)
-    return redirect(url_for("run.index"), 303)
+    at_arc.leave(row, current_app.extensions["sources"])
+    return redirect(url_for("run.index", left=row.id), 303)
+
+
+@blueprint.post("/<number>/take-up")
+def take_up(number: str) -> Any:
+    """Take up a run again that was left."""
+    row, _ = of_number(number)
+    at_arc.take_up(row)
+    return redirect(url_for("run.page", what=row.what, job=row.job or None), 303)

@@ -13,7 +13,7 @@ from ...core.arc_record import ENDS, LOOKS, RUST_TESTS
 from ...core.errors import BadInput
 from ...core.proof import OutsideBands
 from ...core.quantities import parse_quantity, unit_of
-from ...core.record import FACES, FAULTS
+from ...core.record import FACES, FAULTS, WANTED
 from ...services import book, log_reading, photographs, writing
 from ...services.beside import beside as side_by_side
 from ...services.errors import Missing, StoreError
@@ -82,11 +82,10 @@ def write() -> Any:
         except OutsideBands as error:
             return _page(row, subject, form, {"form": ""}, error.off)
         except BadInput as error:
-            errors["photographs" if error.field == "photographs" else "form"] = (
-                error.sentence
-                if error.field == "photographs"
-                else f"{error.rule_in(unit_habit())[:1].upper()}{error.rule_in(unit_habit())[1:]}."
-            )
+            if error.field == "photographs":
+                errors["photographs"] = error.sentence
+            else:
+                errors["form"] = error.beside(unit_habit())
         except StoreError as error:
             errors["form"] = str(error)
             return _page(row, subject, form, errors)[0], code_of(error)
@@ -94,6 +93,7 @@ def write() -> Any:
 
 
 def _written(row: Any, made: Any, form: Any) -> Any:
+    current_app.extensions["sources"].let_go(row.id)
     where = url_for("keep.revision", number=made.procedure.label, letter=made.letter) + "?taken=run#runs"
     if row.job:
         where = url_for("jobs.bench", number=int(row.job.partition(":")[0]))
@@ -117,11 +117,11 @@ def _read(row: Any, subject: Subject, form: Any, errors: dict[str, str]) -> dict
     if form.get("outcome") not in ("good", "as-done", "not-good"):
         errors["form"] = "Say whether it is good or not good."
     if not run["who"]:
-        errors["who"] = "Write your initials, so that another hand can ask."
+        errors["who"] = WANTED["who"]
     for face in FACES:
         run[face] = {"colour": form.get(face, "")}
         if form.get(face, "") not in FACES[face]:
-            errors[face] = f"Say what the {face} looks like."
+            errors[face] = WANTED[face]
     if form.get("look"):
         run["look"] = form["look"]
     measured = dict(known.get("measured") or {})

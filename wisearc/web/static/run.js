@@ -192,10 +192,10 @@
     } else {
       put(clockAt, step.limit !== null && passed < 10 ? passed.toFixed(1) : clock(passed));
     }
-    put(place("of"), step.about !== null ? "of about " + clock(step.about + 0.5) : step.limit !== null ? "of " + step.limit + " s" : counted && passed >= step.down ? "Cold enough by the clock." : "");
+    put(place("of"), step.about !== null ? "of about " + clock(step.about + 0.5) : step.limit !== null ? "of " + step.limit + " s" : counted && passed >= step.down ? step.late : "");
     const late = step.limit !== null && passed > step.limit;
     root.classList.toggle("late", late);
-    put(place("warn"), late ? "Stop: no pool within " + step.limit + " s. Heat builds and cannot be outrun." : off);
+    put(place("warn"), late ? step.late : off);
     if (counted && step.then && passed >= step.down) { act("counted", since + step.down); }
   }
 
