@@ -120,7 +120,7 @@ class AtTheArc(BrowserCase):
         self.step("wait")
         from wisearc.services import at_arc
 
-        (run,) = at_arc.under_way()
+        ((run, _),) = at_arc.not_written()
         self.assertEqual([a.key for a in at_arc.acts_of(run)], ["skip", "main", "main", "main", "counted", "counted"])
         self.assertEqual(len({a.device for a in at_arc.acts_of(run)}), 1)
 
