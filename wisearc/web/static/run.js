@@ -224,6 +224,23 @@
     }
   }
 
+  /* What a run came to, asked for once it is done and all of it was taken. It is put in its place: a page loaded anew would take a tap that is on its way with it. */
+  async function finished() {
+    if (stands.step.phase !== "done" || run.unsent.length || place("came").dataset.fresh) { return; }
+    try {
+      const text = await (await window.fetch(window.location.href, { headers: { Accept: "text/html" } })).text();
+      const done = new DOMParser().parseFromString(text, "text/html").querySelector("[data-done]:not([hidden])");
+      if (!done || stands.step.phase !== "done") { return; }
+      place("came").dataset.fresh = "yes";
+      place("came").replaceChildren(...done.querySelector("[data-came]").children);
+      const to = place("done").querySelector(".acts");
+      if (!to.children.length) { to.replaceChildren(...done.querySelector(".acts").children); }
+      root.querySelector(".at-source")?.remove();
+    } catch (error) {
+      window.setTimeout(finished, AGAIN_MS);
+    }
+  }
+
   async function send() {
     if (sending || !run.unsent.length) { return; }
     sending = true;
@@ -249,7 +266,7 @@
       stands = play();
       if (stands.step.key !== was) { show(); }
       say(stands.aside ? stands.aside + (stands.aside === 1 ? " act" : " acts") + " of another device did not fit the step that stood, and stand aside." : "");
-      if (stands.step.phase === "done" && !run.unsent.length && !place("came").dataset.fresh) { window.location.reload(); }
+      finished();
     } catch (error) {
       say("The server does not answer. The run goes on; what you do is kept on this device and sent when it is back.");
       waiting = window.setTimeout(send, AGAIN_MS);
