@@ -9,6 +9,8 @@ from pathlib import Path
 
 from wisearc.cli import main
 
+from tests.samples import CORNER, run
+from tests.schemas import check
 from tests.waves import Wave, csv_of
 
 
@@ -58,5 +60,67 @@ class Log(unittest.TestCase):
         ):
             code, out, err = self.run_it(*words)
             self.assertEqual((code, out), (2, ""))
+            self.assertIn(told, err)
+            self.assertEqual(err.count("\n"), 1)
+
+
+class Read(unittest.TestCase):
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+
+    def put(self, name: str, data: object) -> str:
+        path = self.folder / name
+        path.write_text(json.dumps(data))
+        return str(path)
+
+    def run_it(self, *words: str) -> tuple[int, str, str]:
+        out, err = io.StringIO(), io.StringIO()
+        with contextlib.redirect_stdout(out), contextlib.redirect_stderr(err):
+            code = main(["read", *words])
+        return code, out.getvalue(), err.getvalue()
+
+    def run_file(self, **more: object) -> dict[str, object]:
+        told = run(front={"colour": "straw"}, faults=["cold"], good=False)
+        return {"format": "wisearc/run", "version": 1, **told, **more}
+
+    def test_a_run_that_carries_its_joint(self) -> None:
+        code, out, err = self.run_it(self.put("run.json", self.run_file(joint=CORNER)))
+        data = json.loads(out)
+        check("reading", data)
+        self.assertEqual((code, err, data["verdict"], data["causes"][0]["code"]), (0, "", "not-good", "heat-low"))
+        change = data["change"]
+        self.assertEqual((change["key"], change["unit"]), ("current", "A"))
+        self.assertLess(1.03, change["to"] / change["from"])
+        self.assertTrue(all(e["weight"] > 0 for e in data["causes"][0]["for"]))
+
+    def test_with_its_log(self) -> None:
+        """A log whose mean is a quarter under what is planned: set as planned first."""
+        time, current, gas = Wave(rate=0, on=1, peak=34, background=34, hz=100, arc=40, noise=0.5).rows()
+        log = self.folder / "log.csv"
+        log.write_text(csv_of(time, current, gas=gas))
+        joint = {"format": "wisearc/joint", "version": 1, **CORNER, "pulse": "none"}
+        steady = self.run_file()
+        steady.pop("measured")
+        of_file = self.put("run.json", steady)
+        _, out, _ = self.run_it(of_file, "--joint", self.put("joint.json", joint), "--log", str(log))
+        data = json.loads(out)
+        self.assertEqual((data["causes"][0]["code"], data["change"]["code"]), ("heat-low", "set-as-planned"))
+        self.assertIn("log", {e["by"] for e in data["causes"][0]["for"]})
+        self.assertAlmostEqual(data["change"]["from"], 34, delta=0.5)
+
+    def test_what_is_wrong_in_one_line(self) -> None:
+        own = self.put("own.json", self.run_file(joint=CORNER))
+        for words, told in (
+            ([self.put("run.json", self.run_file())], "is missing: a run is read against its plan"),
+            ([str(self.folder / "none.json")], "cannot be read"),
+            ([self.put("seen.json", self.run_file(joint=CORNER, seen={"front_tint": "pink"}))], "must be one of silver"),
+            ([self.put("bad.json", self.run_file(joint={"joint": "butt"}))], "members"),
+            ([self.put("place.json", self.run_file(joint=CORNER, seen={"where": {"cold": [0.9, 0.1]}}))], "from the start of the seam to its end"),
+            ([own, "--log", str(self.folder / "none.csv")], "cannot be read"),
+        ):
+            code, out, err = self.run_it(*words)
+            self.assertEqual((code, out), (2, ""), words)
             self.assertIn(told, err)
             self.assertEqual(err.count("\n"), 1)

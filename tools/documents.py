@@ -169,6 +169,7 @@ def declared() -> Iterator[tuple[str, str, str]]:
     yield from ((key, "run, `set`", f.says.label) for key, f in record.SET_FIGURES.items())
     yield from ((key, "run, `used`", f.says.label) for key, f in record.USED_FIGURES.items())
     yield from ((key, "run, `measured`", f.says.label) for key, f in record.MEASURED_FIGURES.items())
+    yield "band_mm", "run, `seen`", "How wide it is tinted"
     yield from ((key, "run, `purge`", f.label) for key, f in record.PURGE_FIGURES.items())
     yield from ((key, "run, `arc`", f.label) for key, f in ARC_FIGURES.items())
     yield from ((key, "revision, `bands`", label) for key, (label, _) in proof.BANDS.items())

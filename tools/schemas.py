@@ -8,6 +8,7 @@ from typing import Any
 
 from tools.schemas_arc import arc_log_schema
 from tools.schemas_job import job_plan_schema, job_schema
+from tools.schemas_reading import kept_reading_schema, reading_schema, seen_schema
 from wisearc.core import arc_record, checks, proof, record
 from wisearc.core.entries import Entry, entries
 from wisearc.core.figures import figures
@@ -58,6 +59,7 @@ def schema_text(name: str) -> str:
         "job": job_schema,
         "job-plan": job_plan_schema,
         "arc-log": arc_log_schema,
+        "reading": reading_schema,
     }[name]()
     head = {"$schema": "https://json-schema.org/draft/2020-12/schema", "$id": f"wisearc/{name}/1"}
     return json.dumps(head | made, ensure_ascii=False, indent=1) + "\n"
@@ -307,6 +309,9 @@ def _arc() -> dict[str, Any]:
         ),
         "look": {"enum": [*arc_record.LOOKS, None]},
         "coupon": _or_null(_object(coupon, [])),
+        "seen": _or_null(seen_schema()),
+        "reading": _or_null(kept_reading_schema()),
+        "joint": {"type": ["object", "null"]},
     }
 
 

@@ -257,11 +257,11 @@ def found(kind: str, data: dict[str, Any]) -> set[tuple[str, str, str]]:
     return {(c.code, c.level, c.at) for c in made.cautions}
 
 
-def in_source(jobs: bool = False) -> set[tuple[str, str]]:
-    """Code and level of every caution that stands in the core. Parameters: jobs, those of jobs alone; else all others."""
+def in_source(apart: str = "") -> set[tuple[str, str]]:
+    """Code and level of every caution that stands in the core. Parameters: apart, those of jobs or of readings alone; else all that a plan can have."""
     pairs = set()
     for path in CORE.rglob("*.py"):
-        if (path.parent.name == "jobs") != jobs:
+        if (path.parent.name if path.parent.name in ("jobs", "reading") else "") != apart:
             continue
         for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
             if isinstance(node, ast.Call) and isinstance(node.func, ast.Name) and len(node.args) > 1:

@@ -385,7 +385,7 @@ class Cautions(unittest.TestCase):
             self.assertNotIn(code, {c.code for c in plan(without, make_shop(other) if other else ASSUMED).cautions}, code)
 
     def test_every_code_of_the_source_stands_in_the_table(self) -> None:
-        self.assertEqual({(code, level) for code, level, *_ in TABLE}, in_source(jobs=True))
+        self.assertEqual({(code, level) for code, level, *_ in TABLE}, in_source("jobs"))
 
     def test_most_serious_first(self) -> None:
         made = plan({**job(seam("a", ZINC, free_mm=150)), "parts": ["a", "b", "z"]})

@@ -96,7 +96,9 @@ def _parser() -> argparse.ArgumentParser:
     add_care(commands)
 
     show = commands.add_parser("schema", help="print the JSON Schema of a format")
-    show.add_argument("name", metavar="NAME", help="joint, plan, run, procedure, shop, job, job-plan or arc-log")
+    show.add_argument(
+        "name", metavar="NAME", help="joint, plan, run, procedure, shop, job, job-plan, arc-log or reading"
+    )
     show.set_defaults(run=_schema)
     return parser
 

@@ -19,6 +19,14 @@ def add_arc(commands: Any) -> None:
     log.add_argument("--shop", metavar="SHOP", help="a shop file; plan with what it owns")
     log.add_argument("--length-mm", metavar="L", help="length welded, for the heat input (default: the joint's)")
     log.set_defaults(run=_log)
+    reads = commands.add_parser("read", help="read a run: what it says, what may be behind it, the one thing to change")
+    reads.add_argument("file", metavar="RUN", help="a run file; - for standard input")
+    reads.add_argument(
+        "--joint", metavar="FILE", help="the joint file it was planned by (default: the joint that the run carries)"
+    )
+    reads.add_argument("--log", metavar="FILE.csv", type=Path, help="the arc log that goes with it")
+    reads.add_argument("--shop", metavar="SHOP", help="a shop file; plan with what it owns")
+    reads.set_defaults(run=_read)
 
 
 def _log(args: argparse.Namespace) -> int:
@@ -36,6 +44,19 @@ def _log(args: argparse.Namespace) -> int:
         indent=2,
         allow_nan=False,
     )
+    sys.stdout.write("\n")
+    return 0
+
+
+def _read(args: argparse.Namespace) -> int:
+    from ..core.shop import ASSUMED
+    from ..services.planning import shop_of_text
+    from ..services.reading import reading_of_text
+
+    shop = shop_of_text(read(args.shop, "shop")) if args.shop else ASSUMED
+    joint = read(args.joint) if args.joint else None
+    said = reading_of_text(read(args.file, "run"), joint, shop, args.log)
+    json.dump(said, sys.stdout, ensure_ascii=False, indent=2, allow_nan=False)
     sys.stdout.write("\n")
     return 0
 

@@ -12,6 +12,8 @@ from .errors import BadInput
 from .figures import SetOn
 from .plan import Declared, Plan, declared_figures
 from .quantities import unit_of
+from .reading.kept import check_reading
+from .reading.seen import check_seen
 
 FRONT_COLOURS = ("silver", "straw", "brown", "purple", "blue", "grey")
 BACK_COLOURS = (*FRONT_COLOURS, "sugar", "not-seen")
@@ -20,6 +22,7 @@ FAULTS = {
     "hole": "hole", "cold": "edges stand up, no blend", "too-hot": "wide dark band, sunk pool", "grey": "grey, dull face", "wobble": "pool wobbled",
     "pores": "pores", "edge-lost": "edge melted away", "tacks-cracked": "tacks cracked, gap opened", "crater-crack": "crater crack",
     "restart": "lump or gap at a restart", "uneven": "tails, uneven ripple", "undercut": "undercut", "bowed": "bowed", "touched": "tungsten touched",
+    "keyhole": "open keyhole ahead of the rod", "frosty": "frosty pool near an edge", "rod-grey": "grey rod tip", "rust": "rust spots",
 }  # fmt: skip
 
 
@@ -97,6 +100,9 @@ KEYS = (
     "left_band",
     "look",
     "coupon",
+    "seen",
+    "reading",
+    "joint",
 )
 NEEDED = ("when", "who", "front", "back", "good")
 LONGEST_NAME = 40
@@ -160,6 +166,12 @@ def _check_arc(run: Mapping[str, Any]) -> None:
         check_left(run["left_band"])
     if run.get("look") is not None:
         checks.name("look", run["look"], LOOKS)
+    if run.get("seen") is not None:
+        check_seen(checks.mapping("seen", run["seen"]), FAULTS)
+    if run.get("reading") is not None:
+        check_reading(checks.mapping("reading", run["reading"]))
+    if run.get("joint") is not None:
+        checks.mapping("joint", run["joint"])
 
 
 def _check_purge(purge: Mapping[str, Any]) -> None:

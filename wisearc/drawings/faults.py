@@ -157,7 +157,36 @@ def _touched(canvas: Canvas) -> None:
     canvas.circle((66, MIDDLE), 4, "ink", "stop")
 
 
+def _keyhole(canvas: Canvas) -> None:
+    _bead(canvas, end=72)
+    canvas.path_px(f"M72 {MIDDLE}H{RIGHT}", "ink-2")
+    canvas.ellipse((78, MIDDLE), 8, 5.5, 0, "ink", "stop", 2.0)
+    canvas.polygon([(104, 8), (108, 11), (84, 25), (81, 22)], "steel-2", "ink-2")
+
+
+def _frosty(canvas: Canvas) -> None:
+    canvas.polygon([(2, 4), (WIDTH - 2, 4), (WIDTH - 2, MIDDLE - 10), (2, MIDDLE - 10)], "surface", None)
+    canvas.path_px(f"M2 {MIDDLE - 10}H{WIDTH - 2}", "ink", 1.5)
+    _bead(canvas, fill="steel-2", ripple=False)
+    for i in range(26):
+        canvas.circle((11 + i * 4.4, MIDDLE - 4 + 3.4 * math.sin(i * 2.7)), 1.0, "surface", "stop", 0.6)
+
+
+def _rod_grey(canvas: Canvas) -> None:
+    canvas.polygon([(12, MIDDLE - 5), (84, MIDDLE - 5), (84, MIDDLE + 5), (12, MIDDLE + 5)], "steel-2", "ink-2")
+    canvas.ellipse((92, MIDDLE), 14, 11, 0, "scale-grey", "stop", 2.0)
+    for x, y in ((86, 24), (92, 33), (98, 26), (90, 21)):
+        canvas.circle((x, y), 1.3, "ink-2", None)
+
+
+def _rust(canvas: Canvas) -> None:
+    _bead(canvas)
+    for x, y, r in ((24, 14, 3.0), (41, 44, 2.2), (58, 24, 2.6), (77, 12, 2.0), (90, 33, 3.2), (110, 45, 2.4)):
+        canvas.circle((x, y), r, "copper", "stop")
+
+
 _DRAWN: dict[str, Callable[[Canvas], None]] = {
     "hole": _hole, "cold": _cold, "too-hot": _too_hot, "grey": _grey, "wobble": _wobble, "pores": _pores, "edge-lost": _edge_lost, "tacks-cracked": _tacks_cracked,
     "crater-crack": _crater, "restart": _restart, "uneven": _uneven, "undercut": _undercut, "bowed": _bowed, "touched": _touched,
+    "keyhole": _keyhole, "frosty": _frosty, "rod-grey": _rod_grey, "rust": _rust,
 }  # fmt: skip

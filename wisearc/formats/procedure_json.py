@@ -14,7 +14,7 @@ from ..core.plan import Plan
 from ..core.proof import check_bands, check_proof
 from ..core.record import LENGTHS, MOST_RUNS, MOST_TEXT, check_run
 from .declared import check_keys
-from .joint_json import check_head
+from .joint_json import check_head, loads
 from .plan_json import check_joint_shape, check_words, read_plan
 from .upgrades import lifted
 
@@ -63,6 +63,15 @@ def run_file(run: Mapping[str, Any], number: str, letter: str) -> dict[str, Any]
     data = {**run, "procedure": number, "revision": letter}
     check_run(data)
     return {"format": RUN_FORMAT, "version": VERSION, "minor": MINOR, **data}
+
+
+def read_run_text(text: str) -> dict[str, Any]:
+    """The run of a run file of this version or an older one, checked; `joint`, where it carries one. Raises BadInput."""
+    data = loads(text, RUN_FORMAT)
+    check_head(data, RUN_FORMAT)
+    run = {k: v for k, v in lifted("run", data).items() if k not in ("format", "version", "minor", *RUN_MORE)}
+    check_run(run)
+    return run
 
 
 def read_procedure_file(data: Any) -> tuple[ProcedureFile, Plan]:

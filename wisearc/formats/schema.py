@@ -8,7 +8,7 @@ from typing import Any
 
 from ..core.errors import UnknownName
 
-NAMES = ("joint", "plan", "run", "procedure", "shop", "job", "job-plan", "arc-log")
+NAMES = ("joint", "plan", "run", "procedure", "shop", "job", "job-plan", "arc-log", "reading")
 
 
 def schema(name: str) -> dict[str, Any]:

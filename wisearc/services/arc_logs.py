@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from pathlib import Path
 from typing import Any
 
@@ -36,6 +36,21 @@ def log_as_data(path: Path, plan: Plan | None, length_mm: float | None, watch: W
         None if watch is None else lambda share: watch(READ_SHARE + (1 - READ_SHARE) * share),
     )
     return arc_log_data(log)
+
+
+# what a run tells of its log, as the log's data names it
+TOLD = (
+    "mean_a", "background_a", "rate_pps", "on_pct", "energy_kj", "heat_input_kj_mm", "preflow_s", "postflow_s", "taper_s", "restarts",
+)  # fmt: skip
+
+
+def arc_of(log: Mapping[str, Any]) -> dict[str, Any]:
+    """What a run tells of its arc from the data of a log; empty where no arc was seen."""
+    if not log["stretches"]:
+        return {}
+    beats = sum(s["beats"] for s in log["stretches"])
+    counted = {key: value for key, value in (("tacks", log["tacks"]), ("beats", beats)) if value}
+    return {"by": "log", "arc_s": log["seam_arc_s"], **counted, **{key: log[key] for key in TOLD}}
 
 
 def analysed(

@@ -26,7 +26,7 @@ from ..store.database import transaction
 from ..store.models import AtArc, Revision
 from . import book, jobs, keeping, running
 from .arc_columns import ArcColumns
-from .arc_logs import analysed
+from .arc_logs import analysed, arc_of
 from .arc_source import Sources
 from .at_arc import acts_of, score_of
 from .kept_files import KeptFiles
@@ -127,34 +127,12 @@ def give_log(row: AtArc, name: str, sha256: str) -> None:
 def _arc(came: CameTo, log: Mapping[str, Any] | None, course: Course) -> dict[str, Any]:
     pool = max(came.pool_s, default=None)
     timed: dict[str, Any] = {"pool_s": pool, "held_s": came.held_s, "touched": came.touched, "tacks": came.tacks}
-    if log is None or not log["stretches"]:
-        timed |= {"arc_s": came.arc_s, "taper_s": came.taper_s, "restarts": came.restarts, "beats": came.beats}
-        found: dict[str, Any] = {"by": "timer", **timed}
+    told = arc_of(log) if log is not None else {}
+    if told:
+        found: dict[str, Any] = timed | {"beats": came.beats} | told
     else:
-        told = {
-            key: log[key]
-            for key in (
-                "mean_a",
-                "background_a",
-                "rate_pps",
-                "on_pct",
-                "energy_kj",
-                "heat_input_kj_mm",
-                "preflow_s",
-                "postflow_s",
-                "taper_s",
-                "restarts",
-            )
-        }
-        beats = sum(s["beats"] for s in log["stretches"])
-        found = {
-            "by": "log",
-            **timed,
-            "arc_s": log["seam_arc_s"],
-            "tacks": log["tacks"] or came.tacks,
-            "beats": beats or came.beats,
-            **told,
-        }
+        timed |= {"arc_s": came.arc_s, "taper_s": came.taper_s, "restarts": came.restarts, "beats": came.beats}
+        found = {"by": "timer", **timed}
     kept = {
         key: round(value, 4) if isinstance(value, float) else value for key, value in found.items() if value is not None
     }

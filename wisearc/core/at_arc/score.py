@@ -150,7 +150,7 @@ def _run_steps(
 ) -> list[Step]:
     start, end = span
     torch = _torch(plan)
-    limit = POOL_S if plan.section.stainless_sides else POOL_CARBON_S
+    limit = pool_limit_s(plan)
     after = f"bars-{n + 1}" if not last else "wait" if plan.heat.interpass_wait_s else END
     found = []
     if move is not None and n > 1:
@@ -192,6 +192,11 @@ def _run_steps(
         _hold(plan, f"{hold}-again", f"ready-{n}", None, pool),
     ]  # fmt: skip
     return [replace(step, from_mm=start, to_mm=end) for step in found]
+
+
+def pool_limit_s(plan: Plan) -> float:
+    """Within how long the pool stands, or one stops, s. Common practice."""
+    return POOL_S if plan.section.stainless_sides else POOL_CARBON_S
 
 
 def taper_s(plan: Plan) -> float:

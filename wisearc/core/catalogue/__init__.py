@@ -20,7 +20,7 @@ MARKS = ("published", "common-practice", "estimate", "own-record")
 TRAITS: dict[str, tuple[str, ...]] = {
     "metals": (
         "austenitic", "fully_austenitic", "duplex", "no_chill", "needs_rod", "not_bare", "crack_prone", "sulphur", "heat_resisting", "stabilised",
-        "manganese_fume", "ferritic", "sensitises", "long_heat", "brittle_hot", "hardens", "martensitic",
+        "manganese_fume", "ferritic", "sensitises", "long_heat", "brittle_hot", "hardens", "martensitic", "tints_tabled",
     ),
     "rods": ("braze", "brittle_hot", "nickel", "duplex", "martensitic", "fully_austenitic", "by_design"),
     "joints": ("in_line", "along_edge", "splits_gas", "closed_back", "cope", "flanged", "bars_both_faces", "under_root", "inner", "back_apart", "crevice", "flat_bars", "taper"),
@@ -242,7 +242,49 @@ def questions() -> dict[str, rows.Question]:
     return {key: rows.Question(key, **row) for key, row in made.items()}
 
 
+@cache
+def tints() -> dict[str, rows.Tint]:
+    """The tints of heat, in its order."""
+    return _build(rows.Tint, "tints", "tints")
+
+
+@cache
+def signs() -> dict[str, rows.Sign]:
+    """What can be told of a run, by key."""
+    return _build(rows.Sign, "reading", "signs", drop=("source", "mark"))
+
+
+@cache
+def causes() -> dict[str, rows.Cause]:
+    """What may be behind what is seen, with its evidence. Raises BadCatalogue for a sign or a change that is not in the table."""
+    found: dict[str, rows.Cause] = _build(rows.Cause, "reading", "causes")
+    for key, cause in found.items():
+        for name, known in ((cause.evidence, signs()), (cause.changes, read_changes())):
+            for one in name:
+                if one not in known:
+                    raise BadCatalogue(
+                        f"reading.toml, {key}: “{one}” is not in the table; give one of {', '.join(known)}"
+                    )
+    return found
+
+
+@cache
+def read_changes() -> dict[str, rows.ReadChange]:
+    """What a reading can propose, by key."""
+    found: dict[str, rows.ReadChange] = {}
+    for key, row in _table("reading")["changes"].items():
+        values: dict[str, Any] = {k: tuple(v) if isinstance(v, list) else v for k, v in row.items()}
+        found[key] = rows.ReadChange(key, **values)
+    return found
+
+
+@cache
+def contraries() -> tuple[rows.Contrary, ...]:
+    """Signs that do not go together."""
+    return tuple(rows.Contrary(**row) for row in _table("reading")["contraries"])
+
+
 def check_rows() -> None:
     """Build every table, so that a row that does not hold together is refused at start. Raises BadCatalogue."""
-    for load in (metals, rods, thermals, gauge_scales, joint_kinds, positions, pulse_patterns, back_covers, tungsten_types, torches, part_kinds, filler_rules, questions, works, estimates):  # fmt: skip
+    for load in (metals, rods, thermals, gauge_scales, joint_kinds, positions, pulse_patterns, back_covers, tungsten_types, torches, part_kinds, filler_rules, questions, works, estimates, tints, signs, causes):  # fmt: skip
         load()

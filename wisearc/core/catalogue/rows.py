@@ -297,3 +297,65 @@ class Question:
     @property
     def default(self) -> str:
         return self.schools[0].value
+
+
+@dataclass(frozen=True)
+class Tint:
+    """A tint that heat leaves in air: its name, the colour a run writes it down as, from which temperature °C a 304-type sheet takes it (None: none is tabled), how it is drawn;
+    above: beyond the last of the table."""
+
+    key: str
+    name: str
+    colour: str
+    ink: tuple[str, str]
+    source: str
+    mark: str
+    from_c: float | None = None
+    above: bool = False
+
+
+@dataclass(frozen=True)
+class Sign:
+    """What is seen, set, logged or reckoned of a run: its words; how it is told where it was looked for and is not there; how it is asked where it is not known ("": it
+    is not)."""
+
+    key: str
+    words: str
+    absent: str
+    ask: str = ""
+
+
+@dataclass(frozen=True)
+class Cause:
+    """What may be behind what is seen: its weight before anything is known; its evidence, {sign: (weight where it is there, where it is looked for and is not)};
+    what is changed for it, in order."""
+
+    key: str
+    name: str
+    prior: float
+    evidence: dict[str, list[float]]
+    changes: tuple[str, ...]
+    source: str
+    mark: str
+
+
+@dataclass(frozen=True)
+class ReadChange:
+    """A change that a reading proposes: which key of plan or set-up it moves ("hand", "fit" and "set" are none), its words, what to look for; the cautions that do
+    not keep it back; those that do, even where they stood before it."""
+
+    key_of: str
+    key: str
+    words: str
+    watch: str
+    despite: tuple[str, ...] = ()
+    against: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class Contrary:
+    """Two signs that do not go together, and what is said where both are told."""
+
+    first: str
+    second: str
+    words: str

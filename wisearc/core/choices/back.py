@@ -33,7 +33,7 @@ from ..section import Section
 from .need import ARC_LENGTH_MM, Need
 from .purge import Purge, groove_of, purge_cautions, purge_of, purge_reasons
 from .reach import outside_mm, stickout_mm
-from .service import LIQUID
+from .service import LIQUID, in_liquid
 
 BAR_LENGTH_MM = 100.0
 FLAT_BAR_MM, CORNER_BAR_MM, BEHIND_BAR_MM = 5.0, 4.0, 5.0
@@ -48,6 +48,8 @@ _RULE = (
     "first that fits: all carbon steel → open; a fillet whose back stays under straw → open; tube or a closed back → purge; "
     "a metal that takes no chill → purge; else copper bars"
 )
+# the key of the joint by which less oxygen is asked for
+TARGET_KEY = "purge_target_ppm"
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -205,7 +207,7 @@ def _closed(joint: Joint) -> bool:
 
 def _show(joint: Joint) -> bool:
     """Whether a tint behind matters: it is seen, or holds liquid."""
-    return joint.finish == "show" or joint.service in LIQUID
+    return joint.finish == "show" or in_liquid(joint)
 
 
 def _own(joint: Joint, section: Section, hot: float | None) -> tuple[str, Reason]:

@@ -85,6 +85,11 @@ def choose_gas(
     )  # fmt: skip
 
 
+def wobbles_from(front_end: str) -> float:
+    """The Reynolds number from which the pool of a front end wobbles. Estimate, as common practice has it."""
+    return TURBULENT_WARN if front_end == "gas-lens" else PLAIN_WARN
+
+
 def postflow_rule_s(average_a: float, stainless: bool) -> float:
     """Post-flow, s: 1 s per 10 A of mean current (to the next half second), 5 s least on steel, 6 on stainless, 15 most. Common practice.
 
@@ -167,7 +172,7 @@ def _flow_cautions(joint: Joint, torch: Torch, q: float) -> list[Caution]:
     if re > TURBULENT_STOP:
         words = "{q} through a no. {c} tears (Reynolds {re}): it draws air in. Turn down, or a bigger cup."
         found.append(stop("gas-turbulent", "gas", words, **figures))
-    elif re > (TURBULENT_WARN if torch.front_end == "gas-lens" else PLAIN_WARN):
+    elif re > wobbles_from(torch.front_end):
         words = "{q} through a no. {c} wobbles (Reynolds {re}): the pool swims. Turn down, or a bigger cup."
         found.append(caution("gas-turbulent", "gas", words, **figures))
     if v < DRAUGHT_M_S - 1e-9:

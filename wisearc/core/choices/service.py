@@ -17,6 +17,11 @@ L_GRADE_C_PCT = 0.03
 PREHEAT_FROM_MM = 3.0
 
 
+def in_liquid(joint: Joint) -> bool:
+    """Whether a joint stands in liquid, where tint is where corrosion begins. Common practice."""
+    return joint.service in LIQUID
+
+
 def bears_service(joint: Joint, rod: Rod) -> bool:
     """Whether a rod's weld metal bears the service: none that turns brittle, and no braze, in heat."""
     return not (joint.service == "hot" and (rod.has("brittle_hot") or rod.has("braze")))
@@ -37,7 +42,7 @@ def service_cautions(joint: Joint, rod: Rod | None) -> list[Caution]:
     found: list[Caution] = []
     if joint.service == "hot":
         found += _hot(joint, rod)
-    if joint.service in LIQUID:
+    if in_liquid(joint):
         found += _liquid(joint)
     if joint.service == "structural":
         found += _structural(joint)

@@ -1,0 +1,353 @@
+"""Welders who slip: a plan welded with one hidden slip, what comes of it by the physics of heat and gas, and as much of it as a welder would write down.
+
+Nothing here asks the reading: pool by Wells 1952, the heat beside it by Adams 1958, the jet by Reynolds and its speed, the glow by how the end cools; the rest as the
+trade has it (common practice, no source). How large a slip is, what is noticed and what is missed are drawn from a seeded generator.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from random import Random
+from typing import Any
+
+from wisearc.core import catalogue
+from wisearc.core.at_arc.score import taper_s
+from wisearc.core.plan import Plan
+from wisearc.core.reading.changes import Change
+from wisearc.core.record import FAULTS, as_planned
+
+GOOD_COVER = {"gas-lens": 1.5, "plain": 1.0}
+TEARS = {"gas-lens": 2000.0, "plain": 1400.0}
+# colours by the temperature of a bare face: published heat-tint tables for 304-type stainless, from memory
+TINTS = ((290, "silver"), (390, "straw"), (420, "brown"), (540, "purple"), (640, "blue"))
+# a sheet is at its peak for a moment, and the tables are for longer: a tint less
+MOMENT_C = 130.0
+
+
+@dataclass(frozen=True)
+class World:
+    """How it really is at the arc: shares of what is planned, or figures; what the hand does."""
+
+    need: float = 1.0  # what this hand and machine need, of what the plan thinks
+    dial: float = 1.0  # what burns, of what the dial says
+    turned: float = 1.0  # where the dial was set, of what is planned
+    pace: float = 1.0
+    flow: float = 1.0
+    smaller_cups: int = 0
+    reach_mm: float = 0.0
+    draught: float = 0.0
+    held: float = 1.0
+    post: float = 1.0
+    gap: float = 0.3
+    ppm: float = 0.5
+    bare: bool = False
+    half: bool = False
+    taper: float = 1.0
+    arc: float = 1.0
+    late_s: float = 0.0
+    dirt: bool = False
+    dammed: bool = True
+    on_thin: bool = False
+    before_pool: bool = False
+    swings: bool = False
+    tacks: float = 1.0
+    iron: bool = False
+    steel_rod: bool = False
+    heavy: float = 1.0
+    pulls: bool = False
+    touched: bool = False
+
+
+def _mean(plan: Plan) -> float:
+    return plan.slopes.mean_a
+
+
+def pool_share(plan: Plan, first: Plan, world: World) -> float:
+    """The pool, of the one that is right. Wells 1952: what is asked for is 0.2 + v d / 4a."""
+    a, right = first.section.heat.a, first.travel.pool_width_mm
+    speed = plan.travel.speed_mm_s * world.pace
+    # another pulse asks for another mean: its plan knows it
+    same = plan.pulse.school == first.pulse.school
+    power = (_mean(plan) / _mean(first) if same else 1.0) * world.turned * world.dial / world.need
+    asked = power * (0.2 + first.travel.speed_mm_s * right / (4 * a))
+    return max(0.05, (asked - 0.2) * 4 * a / speed / right)
+
+
+def _bore_mm(cup: float) -> float:
+    return cup * 25.4 / 16
+
+
+def _cup(plan: Plan, world: World) -> int:
+    return max(4, plan.torch.cup - world.smaller_cups)
+
+
+def _jet(plan: Plan, world: World) -> tuple[float, float]:
+    """Reynolds number, as a share of where it tears, and the speed m/s. Argon at 20 °C: 1.66 kg/m3, 2.23e-5 Pa s, of the tables."""
+    bore = _bore_mm(_cup(plan, world)) / 1000
+    flow = plan.gas.flow_l_min * world.flow / 60000
+    speed = flow / (math.pi / 4 * bore**2)
+    return 1.66 * speed * bore / 2.23e-5 / TEARS[plan.torch.front_end], speed
+
+
+def _edge_c(plan: Plan, world: World, pool: float, cover: float) -> float:
+    """The peak of heat at the edge of the cover, °C. Adams 1958, thin plate."""
+    heat = plan.section.heat
+    speed = plan.travel.speed_mm_s * world.pace
+    watts = 0.6 * plan.heat.arc_voltage_v * world.arc * _mean(plan) * world.turned * world.dial
+    away = max(0.0, cover - pool * plan.travel.pool_width_mm) / 2
+    per_k = math.sqrt(2 * math.pi * math.e) * heat.rho_c * plan.section.h_mm * speed * away / watts
+    return 20 + 1 / (per_k + 1 / (heat.liquidus_c - 20))
+
+
+def tint_of(degrees: float) -> str:
+    """The colour of a bare face that has been so hot."""
+    return next((name for least, name in TINTS if degrees < least), "grey")
+
+
+def _chance(value: float, at: float, width: float) -> float:
+    return 1 / (1 + math.exp(-(value - at) / width))
+
+
+def weld(plan: Plan, first: Plan, world: World, rng: Random) -> dict[str, Any]:
+    """What comes of it: faults, both faces, look, where, answers that a welder who looks could give; "true" figures."""
+
+    def happens(chance: float) -> bool:
+        return rng.random() < chance
+
+    pool = pool_share(plan, first, world)
+    tears, speed = _jet(plan, world)
+    faults: set[str] = set()
+    where: dict[str, Any] = {}
+    told = {"draught": world.draught > 0, "dirty": world.dirt, "iron-tool": world.iron, "rod-side": world.swings, "arc-on-thin": world.on_thin, "half-sugar": False}  # fmt: skip
+    look = "even"
+    if happens(_chance(-pool, -0.83, 0.03)):
+        faults.add("cold")
+        look = "proud"
+    if happens(_chance(pool, 1.22, 0.04)):
+        faults.add("too-hot")
+        look = "sunk" if happens(0.6) else "even"
+    _gas_faults(plan, world, faults, happens, tears, speed)
+    cover = GOOD_COVER[plan.torch.front_end] * _bore_mm(_cup(plan, world))
+    cover *= max(0.3, 1 - 0.5 * max(0.0, tears - 1) - 0.05 * world.reach_mm - 0.5 * world.draught)
+    if speed < 0.45:
+        cover *= max(0.3, speed / 0.45)
+    front = tint_of(_edge_c(plan, world, pool, cover) - MOMENT_C)
+    if front == "grey":
+        faults.add("grey")
+        where["grey"] = [0.0, 1.0]
+    glow, held = plan.heat.glow_after_stop_s * max(0.6, pool), min(plan.gas.postflow_s * world.post, plan.gas.postflow_s * world.held)
+    if held < glow and "grey" not in faults and happens(_chance(glow - held, 0.5, 0.4)):
+        faults.add("grey")
+        where["grey"] = "stops" if happens(0.3) else [0.85, 1.0]
+        if happens(0.5):
+            faults.add("rod-grey")
+    back, half = _behind(plan, world, pool, happens)
+    told["half-sugar"] = half
+    _fit_faults(plan, world, pool, faults, happens)
+    _hand_faults(plan, world, faults, happens)
+    if "uneven" in faults or "wobble" in faults:
+        look = "wide" if happens(0.3) else look
+    coupon = {}
+    if world.heavy > 1.3 and happens(0.9):
+        coupon["bend"] = "toe"
+    if world.arc > 1.3 and happens(0.7):
+        look = "wide"
+    return {"faults": faults, "front": front, "back": back, "look": look, "where": where, "told": told, "coupon": coupon, "pool": pool, "speed": speed, "held": held}  # fmt: skip
+
+
+def _gas_faults(plan: Plan, world: World, faults: set[str], happens: Any, tears: float, speed: float) -> None:
+    if happens(_chance(tears, 1.06, 0.04)):
+        faults.add("wobble")
+        if happens(0.3):
+            faults.add("pores")
+    if world.draught and happens(0.6):
+        faults.add("pores")
+    if not world.dammed:
+        faults |= {key for key in ("frosty", "pores") if happens(0.8)}
+    if world.dirt and happens(0.9):
+        faults.add("pores")
+
+
+def _behind(plan: Plan, world: World, pool: float, happens: Any) -> tuple[str, bool]:
+    if plan.section.stainless_sides == 0:
+        return "not-seen", False
+    if world.bare or world.half:
+        return "sugar", world.half
+    if plan.back.purged:
+        ppm = world.ppm * (plan.back.purge.target_ppm if plan.back.purge else 100)
+        for most, colour in ((100, "silver"), (300, "straw"), (700, "brown"), (1200, "blue")):
+            if ppm <= most:
+                return colour, False
+        return "sugar", False
+    return ("straw" if pool < 1.25 or happens(0.4) else "brown"), False
+
+
+def _fit_faults(plan: Plan, world: World, pool: float, faults: set[str], happens: Any) -> None:
+    most = plan.fit_up.max_gap_mm or 0.1
+    if happens(_chance(world.gap, 1.25, 0.08)) or (pool > 1.5 and happens(0.4)):
+        faults.add("hole")
+    if world.gap > 1.25 and plan.filler.rod and happens(0.3):
+        faults.add("keyhole")
+    if world.tacks < 0.8 and happens(0.95):
+        faults.add("tacks-cracked")
+    if world.on_thin:
+        if happens(0.95):
+            faults.add("edge-lost")
+        if happens(0.25):
+            faults.add("hole")
+    if world.pulls and happens(0.97):
+        faults.add("bowed")
+    assert most > 0
+
+
+def _hand_faults(plan: Plan, world: World, faults: set[str], happens: Any) -> None:
+    cracks = any(m.has("heat_resisting") for m in plan.metals)
+    if world.taper < 0.6 and happens(0.97 if cracks else 0.85):
+        faults.add("crater-crack")
+    if world.late_s > 0.5 and happens(0.9):
+        faults.add("restart")
+    if world.before_pool and happens(0.95):
+        faults.add("keyhole")
+    if world.swings and happens(0.92):
+        faults.add("uneven")
+    if (world.iron or world.steel_rod) and happens(0.9):
+        faults.add("rust")
+    if world.touched:
+        faults.add("touched")
+        if happens(0.3):
+            faults.add("uneven")
+    if world.arc > 1.3:
+        faults |= {key for key in ("undercut",) if happens(0.85)}
+    if world.heavy > 1.3 and happens(0.5):
+        faults.add("undercut")
+
+
+def slips_for(plan: Plan, rng: Random) -> Mapping[str, World]:
+    """The slips that can happen to a plan, by the cause each is."""
+    off = rng.uniform(0.13, 0.3)
+    heat = ("turned", "dial", "need", "pace")
+    how = rng.choice(heat)
+    low = {"turned": 1 - off, "dial": 1 - off, "need": 1 / (1 - off), "pace": 1 + 1.2 * off}[how]
+    over = {"turned": 1 + off, "dial": 1 + off, "need": 1 / (1 + off), "pace": 1 - off}[how]
+    tear = rng.uniform(1.12, 1.5) / max(0.2, _jet(plan, World())[0])
+    found = {
+        "heat-low": replace(World(), **{how: low}),
+        "heat-high": replace(World(), **{how: over}),
+        "left-early": replace(World(), **{rng.choice(("held", "post")): rng.uniform(0.1, 0.6)}),
+        "cover-small": rng.choice((World(smaller_cups=rng.choice((2, 3, 4))), World(reach_mm=rng.uniform(5, 9)))),
+        "gas-high": World(flow=tear),
+        "gas-low": rng.choice((World(draught=rng.uniform(0.6, 1.4)), World(flow=rng.uniform(0.25, 0.5)))),
+        "gap": World(gap=rng.uniform(1.3, 2.2)),
+        "tacks-few": World(tacks=rng.uniform(0.4, 0.75)),
+        "taper-short": World(taper=rng.uniform(0.05, 0.5)),
+        "restart-late": World(late_s=rng.uniform(0.8, 2.5)),
+        "hand-uneven": World(swings=True),
+        "iron": World(iron=True),
+        "touched": World(touched=True),
+        "dirty": World(dirt=True),
+        "arc-long": World(arc=rng.uniform(1.35, 1.7)),
+    }
+    kind = catalogue.joint_kinds()[str(plan.joint["joint"])]
+    if plan.filler.rod:
+        found["root-cold"] = World(before_pool=True)
+        found["bead-heavy"] = World(heavy=rng.uniform(1.4, 1.8))
+        if plan.section.stainless_sides == 2:
+            found["rod-wrong"] = World(steel_rod=True)
+    if kind.has("splits_gas"):
+        found["edge-splits"] = World(dammed=False)
+    if plan.section.thick_mm > 1.2 * plan.section.thin_mm or kind.has("along_edge"):
+        found["arc-on-thin"] = World(on_thin=True)
+    if plan.back.purged:
+        found["purge-thin"] = World(ppm=rng.uniform(15, 40))
+    elif plan.back.barred:
+        found["back-bare"] = World(half=True)
+    if not plan.back.barred:
+        found["warp"] = World(pulls=True)
+    return found
+
+
+def written(plan: Plan, world: World, came: Mapping[str, Any], rng: Random) -> dict[str, Any]:
+    """What the welder writes down: most faults, few that are none; what was set as it was set; a log in six of ten."""
+
+    def happens(chance: float) -> bool:
+        return rng.random() < chance
+
+    faults = {key for key in came["faults"] if happens(0.94)}
+    if happens(0.03):
+        faults.add(rng.choice(list(FAULTS)))
+    run: dict[str, Any] = {"when": "2026-03-04", "who": "R.T.", "good": False, "set": {}, "used": {}, "measured": {}}
+    for key, (value, _) in as_planned(plan).items():
+        part, _, name = key.partition(".")
+        run[part][name] = value
+    run["set"]["current_a"] = round(run["set"]["current_a"] * world.turned)
+    run["set"]["flow_l_min"] = round(run["set"]["flow_l_min"] * world.flow, 1)
+    run["set"]["postflow_s"] = round(plan.gas.postflow_s * world.post, 1)
+    if world.smaller_cups and happens(0.7):
+        run["used"]["cup"] = _cup(plan, world)
+    if world.steel_rod and happens(0.7):
+        run["used"]["rod"] = "ER70S-2"
+    if happens(0.6):
+        run["used"]["gap_mm"] = round(world.gap * plan.fit_up.max_gap_mm * rng.uniform(0.9, 1.1), 2)
+    if happens(0.8):
+        speed = plan.travel.speed_mm_s * world.pace * rng.uniform(0.96, 1.04)
+        run["measured"] |= {"length_mm": 100.0, "arc_time_s": round(100 / speed, 1)}
+    if world.heavy > 1.3 and happens(0.6):
+        run["measured"]["bead_mm"] = round(plan.travel.pool_width_mm * world.heavy, 1)
+    if plan.back.purged and happens(0.7):
+        target = plan.back.purge.target_ppm if plan.back.purge else 100
+        run["purge"] = {"at_arc_ppm": round(world.ppm * target), "most_ppm": round(world.ppm * target), "target_ppm": target, "held": world.ppm <= 1}
+    if happens(0.6):
+        _log(run, plan, world, came, rng)
+    run["front"] = {"colour": came["front"] if happens(0.9) else rng.choice(("silver", "straw", "brown"))}
+    run["back"] = {"colour": came["back"] if happens(0.9) or came["back"] == "sugar" else "not-seen"}
+    if "grey" in came["faults"]:
+        run["front"]["colour"] = "grey" if came["where"].get("grey") == [0.0, 1.0] else "straw"
+    run["faults"] = sorted(faults)
+    if happens(0.6):
+        run["look"] = came["look"]
+    seen: dict[str, Any] = {"where": {key: place for key, place in came["where"].items() if key in faults and happens(0.6)}}
+    told = {key: answer for key, answer in came["told"].items() if happens(0.3)}
+    run["seen"] = {**seen, "told": told}
+    if came["coupon"]:
+        run["coupon"] = dict(came["coupon"])
+    return run
+
+
+def _log(run: dict[str, Any], plan: Plan, world: World, came: Mapping[str, Any], rng: Random) -> None:
+    mean = _mean(plan) * world.turned * world.dial
+    arc_s = run["measured"].get("arc_time_s") or 60.0
+    volts = plan.heat.arc_voltage_v * (1 + 0.5 * (world.arc - 1)) * rng.uniform(0.98, 1.02)
+    run["arc"] = {
+        "by": "log", "mean_a": round(mean, 1), "arc_s": arc_s, "energy_kj": round(mean * volts * arc_s / 1000, 2), "taper_s": round(world.taper * taper_s(plan), 2),
+        "postflow_s": round(came["held"], 1), "pool_s": round(1.2 + world.late_s, 1), "restarts": 1 if world.late_s else rng.choice((0, 0, 1)),
+        "tacks": max(1, round(world.tacks * plan.tacks.count)),
+    }  # fmt: skip
+    if world.touched:
+        run["arc"]["touched"] = 1
+
+
+# what a hand that does as it is told puts right
+BY_HAND: Mapping[str, Mapping[str, Any]] = {
+    "set-as-planned": {"turned": 1.0}, "pace-as-planned": {"pace": 1.0}, "postflow-as-planned": {"post": 1.0}, "hold-still": {"held": 1.0}, "cup-as-planned": {"smaller_cups": 0},
+    "flow-as-planned": {"flow": 1.0}, "shut-the-door": {"draught": 0.0}, "side-dam": {"dammed": True}, "wait-for-the-pool": {"before_pool": False}, "refit": {"gap": 0.5},
+    "aim-at-the-thick": {"on_thin": False}, "tacks-as-planned": {"tacks": 1.0}, "tacks-closer": {"tacks": 1.0}, "bars-both-sides": {"half": False, "bare": False},
+    "wait-for-the-meter": {"ppm": 0.9}, "purge-longer": {"ppm": 0.9}, "seal-the-gap": {"ppm": 0.9}, "taper-longer": {"taper": 1.0}, "restart-warm": {"late_s": 0.0},
+    "rod-to-the-front": {"swings": False}, "reposition": {"swings": False}, "bars": {"pulls": False}, "shorter-runs": {"pulls": False}, "pulse-cold": {"pulls": False},
+    "clean-brush": {"iron": False}, "right-rod": {"steel_rod": False}, "smaller-bead": {"heavy": 1.0}, "tougher-rod": {"heavy": 1.0}, "regrind": {"touched": False},
+    "clean": {"dirt": False}, "shorter-arc": {"arc": 1.0}, "cover-the-back": {"bare": False, "half": False}, "stickout-shorter": {"reach_mm": 2.0}, "lens": {"dammed": True},
+    "focused": {"on_thin": False},
+}  # fmt: skip
+
+
+def follow(plan: Plan, world: World, change: Change, rng: Random) -> tuple[Plan, World]:
+    """The next attempt: the plan with the change in it, or the hand that does as it was told, nine times of ten."""
+    if change.code in BY_HAND and rng.random() < 0.93:
+        world = replace(world, **BY_HAND[change.code])
+    if change.code == "set-as-planned" and world.dial != 1.0:
+        # told by a log that the mean is off, the dial is turned until it is right
+        world = replace(world, turned=1.0 / world.dial)
+    if change.code == "bars" and change.plan:
+        world = replace(world, pulls=False)
+    return change.plan or plan, world
