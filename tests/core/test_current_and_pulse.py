@@ -48,11 +48,6 @@ class CurrentAndTravel(Rows):
         # thick to thin: (2 thin + thick) / 3
         self.rows((plan("butt", thick(1), thick(1.8)).section.reckoned_mm, 3.8 / 3))
 
-    def test_own_record_after_three_runs(self) -> None:
-        for runs, mark in ((3, "own-record"), (2, "common-practice")):
-            current = plan("butt", shop=Shop(own_record_a=44.0, own_runs=runs)).current
-            self.assertEqual((current.steady_a == 44.0, current.why[0].mark), (runs == 3, mark))
-
     def test_pace(self) -> None:
         """Bare min(4.2, 5.4 / t), × 0.7 in a fillet; fed min(3.0, 4.0 / t) in line, min(2.5, 3.8 / t) in fillets; × 0.8 against gravity, × 1.2 going
         down; × 1.05 with no pulse and no remote."""

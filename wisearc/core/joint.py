@@ -86,6 +86,7 @@ class Joint:
     tip_school: str = entry("name", names=one_of(("table", "needle")), usual="table")
     setting_school: str = entry("name", names=one_of(("headroom", "ride")), usual="headroom")
     gas_school: str = entry("name", names=one_of(("full", "frugal")), usual="full")
+    own_record: str = entry("name", names=one_of(("record", "bench")), usual="record")
     back: str = entry(
         "name", names=lambda: one_of(["auto", *catalogue.back_covers()])(), usual="auto", answer="back", label="Cover"
     )

@@ -10,6 +10,7 @@ from . import catalogue
 from .catalogue import rows
 from .entries import Option, entry, one_of
 from .gas import contents_l
+from .own_record import OwnBook
 
 STARTS = {"hf": "high frequency", "lift": "lift", "scratch": "scratch"}
 CONTROLS = {"pedal": "pedal", "slide": "torch slide"}
@@ -176,8 +177,7 @@ NAMED = ("machines", "torches", "cylinders")
 class Shop:
     """A shop's lists, which machine and torch are on the bench now, and what like joints took before.
 
-    Compared by identity: it stands for the shelf at one moment. own_runs counts good logged runs of like joints; own_record_a is
-    their mean steady current.
+    Compared by identity: it stands for the shelf and the record at one moment. own: what its runs tell of like joints, None where there is no book.
     """
 
     name: str = ""
@@ -191,8 +191,7 @@ class Shop:
     has: tuple[str, ...] | None = None
     bench_machine: str = ""
     bench_torch: str = ""
-    own_record_a: float | None = None
-    own_runs: int = 0
+    own: OwnBook | None = None
 
     @property
     def entered(self) -> bool:

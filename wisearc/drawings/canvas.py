@@ -181,9 +181,9 @@ class Canvas:
         )
         element.text = words
 
-    def path_px(self, d: str, stroke: str = "ink-2", width: float = 1) -> None:
-        """A path in pixels, unfilled."""
-        ET.SubElement(self._into, "path", {"d": d, **self.paint(None, stroke, width, None, None)})
+    def path_px(self, d: str, stroke: str = "ink-2", width: float = 1, fill: str | None = None) -> None:
+        """A path in pixels."""
+        ET.SubElement(self._into, "path", {"d": d, **self.paint(fill, stroke, width, None, None)})
 
     def scale_bar(self, units: float, words: str, x: float, y: float) -> None:
         """A bar of so many user units with its words, at pixels."""

@@ -20,7 +20,7 @@ from .declared import MOST_ELSE, check_keys, read_figure, read_figures, read_tex
 from .joint_json import joint_file
 from .upgrades import lifted
 
-FORMAT, VERSION, MINOR = "wisearc/plan", 1, 4
+FORMAT, VERSION, MINOR = "wisearc/plan", 1, 5
 # sentences, cautions, reasons: many more than any plan has
 MOST_ROWS = 200
 MOST_KEYS, LONGEST_KEY, LONGEST_WORD = 60, 60, 200

@@ -18,13 +18,13 @@ from .joint_json import check_head, loads
 from .plan_json import check_joint_shape, check_words, read_plan
 from .upgrades import lifted
 
-FORMAT, RUN_FORMAT, VERSION, MINOR = "wisearc/procedure", "wisearc/run", 1, 4
+FORMAT, RUN_FORMAT, VERSION, MINOR = "wisearc/procedure", "wisearc/run", 1, 5
 STATES = ("draft", "proved", "superseded")
 NUMBER, LETTER = r"P-(?!0000$)([0-9]{4}|[1-9][0-9]{4,5})", r"[A-Z]{1,3}"
 NEEDED = ("number", "revision", "status", "joint", "plan", "bands", "runs")
 MORE = ("minor", "title", "signatures", "changed", "proved", "created", "taken_as", "removed")
-# what the book knows of a run beside it: when it was written down; when it was struck out, and by whom; what it said before
-RUN_MORE = ("kept", "voided", "voided_by", "corrections")
+# what the book knows of a run beside it: when it was written down; when it was struck out, and by whom; what it said before; when it was left out of the own record
+RUN_MORE = ("kept", "voided", "voided_by", "corrections", "left_out")
 MOST_CORRECTIONS, LONGEST_KEY = 100, 40
 MOST_BANDS, MOST_SIGNATURES, LONGEST_TITLE, LONGEST_WHO = 50, 100, 300, 60
 
@@ -140,7 +140,7 @@ def _check_run(run: Any, where: str) -> None:
     head = lifted("run", run)
     try:
         check_run({k: v for k, v in head.items() if k not in ("format", "version", "minor", *RUN_MORE)})
-        for key in ("kept", "voided"):
+        for key in ("kept", "voided", "left_out"):
             if head.get(key) is not None:
                 checks.moment(key, head[key])
         if head.get("voided_by") is not None:

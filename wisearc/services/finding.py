@@ -3,17 +3,18 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 from typing import Any
 
 from ..core.errors import BadInput
 from ..core.plan import Plan
 from ..core.quantities import MM_PER_INCH, length, plain
 from ..formats.plan_json import read_plan
-from ..store import queries
+from ..store import learnt, queries
 from ..store.database import transaction
 from ..store.errors import StoreError
 from ..store.models import Listing, Revision, Run
+from .learning import learnt_rows
 
 STATES = ("draft", "proved", "superseded", queries.REMOVED)
 PAGE = 100
@@ -49,7 +50,9 @@ def list_record(of: Revision, plan: Plan | None = None) -> None:
     """List a revision as it stands. Parameters: plan, where it has been read already."""
     found = plan or _read(of)
     shown = {"current_a": found.current.steady_a, "rod": found.filler.rod} if found else {}
-    queries.list_anew(of, {"current_a": None, "rod": None, **shown}, _found_by(of, found))
+    runs = queries.runs(of)
+    queries.list_anew(of, {"current_a": None, "rod": None, **shown}, _found_by(of, found, runs))
+    learnt.put(of, learnt_rows(of, found, runs))
 
 
 def list_all_unlisted(told: Callable[[int, int], None] | None = None) -> None:
@@ -72,8 +75,7 @@ def _read(of: Revision) -> Plan | None:
         return None
 
 
-def _found_by(of: Revision, plan: Plan | None) -> dict[str, str]:
-    runs: list[Run] = queries.runs(of)
+def _found_by(of: Revision, plan: Plan | None, runs: Sequence[Run]) -> dict[str, str]:
     number = of.procedure.number
     words = {
         "number": f"{of.procedure.label} {number:04d} {number} {of.letter}", "title": of.title, "who": " ".join(_people(run.record for run in runs)),

@@ -132,6 +132,42 @@ def revise(label: str, joint: Joint, shop: Shop, once: str = "", at: Callable[[]
         return _add(newest.procedure, next_letter(queries.last_letter(newest.procedure)), token, at, plan)
 
 
+def attempt(label: str, joint: Joint, shop: Shop, once: str = "", at: Callable[[], str] = now) -> Revision:
+    """Keep a change as the next draft of a procedure, whether it is proved or not; a draft that was run and did not come out is put away for it, with its runs.
+
+    Raises NotAllowed where a draft stands that was not run yet, or nothing differs.
+    """
+    token = token_of(once, [label, joint_file(make_plan(joint, shop).joint)])
+    with transaction():
+        if done := sent_before(Revision, token):
+            return queries.revision(label, done.letter)
+        newest = queries.revision(label)
+        if newest.status == DRAFT and newest.removed_at is None:
+            if not queries.has_runs(newest):
+                raise NotAllowed(
+                    f"{label} has draft {newest.letter}, which was not run yet. Run that one first, or put it away."
+                )
+            if joint_file(make_plan(joint, shop).joint) == newest.joint:
+                raise NotAllowed(f"Nothing differs from {label} {newest.letter}.")
+            _set_removed(newest, at())
+        elif newest.status != DRAFT:
+            return revise(label, joint, shop, once, at)
+        return _add(
+            newest.procedure, next_letter(queries.last_letter(newest.procedure)), token, at, make_plan(joint, shop)
+        )
+
+
+def back_from(label: str, letter: str, before: str, at: Callable[[], str] = now) -> None:
+    """Take an attempt back that was not run: it is put away, and the draft before it stands again where it was put away for it. Raises NotAllowed."""
+    with transaction():
+        draft = queries.revision(label, letter)
+        if queries.has_runs(draft):
+            raise NotAllowed(f"{label} {letter} was run by now: it stays.")
+        put_away(label, letter, at)
+        if queries.revision(label, before).removed_at:
+            put_back(label, before)
+
+
 def next_letter(letter: str) -> str:
     """The letter after.
 
@@ -204,6 +240,7 @@ def _run_of(run: Run) -> dict[str, Any]:
         "kept": run.kept_at,
         "voided": run.voided_at,
         "voided_by": run.voided_by,
+        "left_out": run.left_out,
         "corrections": run.corrections or None,
     }
     told = {key: value for key, value in more.items() if value is not None}
@@ -263,7 +300,7 @@ def put_in(owner: Procedure, given: ProcedureFile, plan: Plan, moment: str, toke
     rows = [
         {
             "revision": taken, "made_on": run["when"], "good": run["good"], "kept_at": run.get("kept") or moment, "voided_at": run.get("voided"),
-            "voided_by": run.get("voided_by"), "corrections": run.get("corrections") or [],
+            "voided_by": run.get("voided_by"), "left_out": run.get("left_out"), "corrections": run.get("corrections") or [],
             "record": {**{k: v for k, v in run.items() if k not in RUN_MORE}, "procedure": owner.label, "revision": taken.letter},
         }
         for run in given.runs

@@ -33,8 +33,11 @@ from .keeping import (
 )  # fmt: skip
 
 # what a correction cannot change: who ran it, whether it was good, what was logged and tried; what it belongs to
-MADE = ("who", "good", "photographs", "purge", "arc", "arc_log", "left_band", "look", "coupon")
-STANDS = (*MADE, "procedure", "revision", "format", "version", "minor")
+MADE = (
+    "who", "good", "photographs", "purge", "arc", "arc_log", "left_band", "look", "coupon", "seen", "reading", "joint",
+)  # fmt: skip
+HEAD = ("procedure", "revision", "format", "version", "minor")
+STANDS = (*MADE, *HEAD)
 
 
 def record_run(
@@ -99,6 +102,22 @@ def _prove(draft: Revision, at: Callable[[], str]) -> None:
             list_record(before)
     draft.status, draft.proved_at = PROVED, at()
     draft.save(only=[Revision.status, Revision.proved_at])
+
+
+def keep_reading(label: str, letter: str, number: int, seen: Mapping[str, Any], reading: Mapping[str, Any]) -> Run:
+    """Keep with a run what was seen of it on a closer look, and what it was read as. Raises BadInput, NotAllowed."""
+    with transaction():
+        standing = queries.revision(label, letter)
+        run = queries.run_of(standing, number)
+        if run.voided_at:
+            raise NotAllowed("This run was struck out; undo that first.")
+        record = {**run.record, "seen": dict(seen), "reading": dict(reading)}
+        run_file({key: value for key, value in record.items() if key not in HEAD}, label, letter)
+        _check_room(standing, record)
+        run.record = record
+        run.save(only=[Run.record])
+        list_record(standing)
+        return run
 
 
 def strike_out(label: str, letter: str, number: int, who: str, at: Callable[[], str] = now) -> Run:

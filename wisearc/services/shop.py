@@ -20,24 +20,25 @@ from ..store.errors import Missing, NotAllowed, StoreError
 from ..store.models import Owned
 from ..store.models import Shop as Head
 from .keeping import now
+from .learning import HAND, Book
 
 _guard = threading.Lock()
-_kept: dict[tuple[str, int], Shop] = {}
-_MOST_KEPT = 4
+_kept: dict[tuple[str, int, str], Shop] = {}
+_MOST_KEPT = 12
 
 
 def standing_shop() -> Shop:
     """The shop that plans are made in, as it is entered now; the same object until it is changed. Where the book cannot be read, the
     last that was, or an assumed one: a joint can be planned without it."""
     try:
-        mark = shelf.mark()
+        mark = (*shelf.mark(), HAND.get())
     except StoreError:
         with _guard:
             return next(reversed(_kept.values()), ASSUMED)
     with _guard:
         if mark in _kept:
             return _kept[mark]
-    shop = _read(shelf.head())
+    shop = replace(_read(shelf.head()), own=Book(mark[2]))
     with _guard:
         while len(_kept) >= _MOST_KEPT:
             _kept.pop(next(iter(_kept)))

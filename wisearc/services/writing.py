@@ -225,6 +225,11 @@ def _newest(standing: Revision) -> Any:
     return queries.last_run(standing)
 
 
+def number_written(revision: Revision) -> int:
+    """The number of the run of a revision that was written down last."""
+    return int(_newest(revision).id)
+
+
 def last_of(revision: Revision | None) -> Mapping[str, Any] | None:
     """The run of a revision that was written down last, or None."""
     return None if revision is None else last_run(revision)

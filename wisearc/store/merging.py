@@ -45,6 +45,7 @@ def add_new(copy: Path, target: Path, before: dict[str, int]) -> None:
             file.execute(
                 "INSERT INTO main.listing SELECT * FROM made.listing WHERE revision_id > ?", (before["revision"],)
             )
+            file.execute("INSERT INTO main.learnt SELECT * FROM made.learnt WHERE run > ?", (before["run"],))
             words = ", ".join(("rowid", *FOUND_BY))
             file.execute(
                 f"INSERT INTO main.finding ({words}) SELECT {words} FROM made.finding WHERE rowid > ?",

@@ -33,6 +33,7 @@ class Base(peewee.Model):
 class Procedure(Base):
     """A numbered procedure; what it says stands in its revisions."""
 
+    id = peewee.AutoField()
     number = peewee.IntegerField(unique=True)
     once = peewee.TextField(null=True, unique=True)
     created_at = peewee.TextField()
@@ -45,6 +46,7 @@ class Procedure(Base):
 class Revision(Base):
     """One revision: a joint, its plan as it was kept, and the bands within which it holds."""
 
+    id = peewee.AutoField()
     procedure = peewee.ForeignKeyField(Procedure, backref="revisions")
     letter = peewee.TextField()
     status = peewee.TextField()
@@ -64,6 +66,7 @@ class Revision(Base):
 class Run(Base):
     """One run of a revision, as a record of the run format."""
 
+    id = peewee.AutoField()
     revision = peewee.ForeignKeyField(Revision, backref="runs")
     made_on = peewee.TextField()
     record = JsonField()
@@ -72,6 +75,7 @@ class Run(Base):
     kept_at = peewee.TextField()
     voided_at = peewee.TextField(null=True)
     voided_by = peewee.TextField(null=True)
+    left_out = peewee.TextField(null=True)
     corrections = JsonField(default=list)
 
 
@@ -92,6 +96,29 @@ class Listing(Base):
     @property
     def label(self) -> str:
         return NUMBER_FORM.format(self.number)
+
+
+class Learnt(Base):
+    """What a run tells for joints like its own: made of it, and made again whenever it changes."""
+
+    run = peewee.IntegerField(primary_key=True)
+    revision = peewee.IntegerField()
+    procedure = peewee.IntegerField()
+    made_on = peewee.TextField()
+    machine = peewee.TextField()
+    hand = peewee.TextField()
+    family = peewee.TextField()
+    metals = peewee.TextField()
+    good = peewee.IntegerField()
+    weight = peewee.FloatField()
+    ratio = peewee.FloatField(null=True)
+    pace = peewee.FloatField(null=True)
+    held = peewee.FloatField(null=True)
+    faults = JsonField()
+    wrong = JsonField()
+    cause = peewee.TextField()
+    change = peewee.TextField()
+    left_out = peewee.IntegerField()
 
 
 class ShopSchool(Base):

@@ -16,7 +16,7 @@ from .errors import Missing, NotAllowed
 from .models import NUMBER_FORM, Listing, Procedure, Revision, Run, ShopSchool
 
 # how the list is made of a record: raise it, and every record is listed anew at the next opening
-LISTED_AS = 1
+LISTED_AS = 2
 MOST_NUMBER = 999_999
 FOUND_BY = ("number", "title", "metals", "thickness", "rods", "who", "notes")
 # a find in the number or the title counts before one in the notes
@@ -217,6 +217,21 @@ def last_run(of: Revision) -> Run | None:
         standing = Run.select().where((Run.revision == of) & Run.voided_at.is_null())
         found: Run | None = standing.order_by(Run.id.desc()).first()
         return found
+
+
+def runs_of_procedure(owner: Procedure, most: int) -> list[tuple[Revision, Run]]:
+    """The last runs of a procedure, of every revision, oldest first; those struck out left away."""
+    with translated():
+        joined = Run.select(Run, Revision).join(Revision).where((Revision.procedure == owner) & Run.voided_at.is_null())
+        found = list(joined.order_by(Run.made_on.desc(), Run.id.desc()).limit(most))[::-1]
+    return [(run.revision, run) for run in found]
+
+
+def last_runs(most: int) -> list[Run]:
+    """The runs that were written down last, the newest first; those struck out left away."""
+    with translated():
+        joined = Run.select(Run, Revision, Procedure).join(Revision).join(Procedure)
+        return list(joined.where(Run.voided_at.is_null()).order_by(Run.id.desc()).limit(most))
 
 
 def list_anew(of: Revision, shown: Mapping[str, Any], found_by: Mapping[str, str]) -> None:

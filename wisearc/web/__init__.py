@@ -17,6 +17,7 @@ from ..services.arc_source import Sources
 from ..services.devices import Devices
 from ..services.finding import kind_of_book
 from ..services.kept_files import KeptFiles
+from ..services.learning import HAND, plain_hand
 from ..services.log_reading import LogReadings
 from ..services.opening import open_data, session_secret
 from ..services.oxygen import Listeners
@@ -70,6 +71,7 @@ def create_app(data: Path, held: Any = None, told: Callable[[int, int], None] | 
     Compress(app)
     habits.init_app(app)
     errors.init_app(app)
+    app.before_request(lambda: HAND.set(plain_hand(request.cookies.get("who", ""))) and None)
     for place in places():
         app.register_blueprint(place.blueprint)
     app.register_blueprint(door.blueprint)

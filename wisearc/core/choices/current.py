@@ -3,21 +3,37 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import ClassVar
+from typing import Any, ClassVar
 
 from ..bench import Bench
 from ..figures import Band, ByHand, figure
 from ..joint import Joint
 from ..quantities import amps_of, length, size, speed
-from ..reasons import Caution, Choice, Reason, caution, estimate, mended, note, practice, published, ruled, say
+from ..reasons import (
+    Caution,
+    Choice,
+    Other,
+    Reason,
+    caution,
+    estimate,
+    instead,
+    mended,
+    note,
+    practice,
+    published,
+    ruled,
+    say,
+)
 from ..section import Section
-from .need import Need, need_reasons
+from .need import OWN_RUNS_NEEDED, Need, need_reasons
 from .travel import FAR, FINE, Travel
 
 BAND = 0.10
 AGREE = 0.10
 THIN_RANGE_MM = (0.5, 3.2)
 BEVEL_FROM_MM = 3.0
+# pace and post-flow of the own record are told from so much off what was planned: estimate, less is read off a clock
+OWN_TOLD_FROM = 0.05
 THICK_TO_THIN = 4.0
 HEAVY_MOST_MM = 12.0
 
@@ -37,19 +53,27 @@ class Current(Choice):
     bench_rule_a: float = figure("By the bench rule", "current", 1)
     heat_flow_a: float = figure("By heat flow", "current", 1)
     own_record_a: float | None = figure("By own record", "current", 1)
+    own_runs: int | None = figure("Good runs behind the own record", "count")
+    own_ratio: float | None = figure("Own record, of the bench rule", "plain", 3)
+    own_spread_pct: float | None = figure("Spread of the own record", "percent", 1)
+    by_record: bool = figure("By the own record")
+    bench_at_pace_a: float = figure("By the bench rule at this pace", "current", 1)
 
     def words(self) -> tuple[str, str]:
-        return "{steady_a}", f"{amps_of(self.low_a)}–{amps_of(self.high_a)}"
+        band = f"{amps_of(self.low_a)}–{amps_of(self.high_a)}"
+        if not self.by_record or self.own_ratio is None:
+            return "{steady_a}", band
+        return (
+            "{steady_a}",
+            f"{band}; own record: {{own_runs}} runs, {self.own_ratio:.2f} × bench, ± {self.own_spread_pct:.0f} %",
+        )
 
 
 def choose_current(joint: Joint, section: Section, bench: Bench, need: Need, travel: Travel) -> Current:
     """Choose the steady current. Bench rule: common practice; heat flow: Wells 1952; own record: three runs."""
     v = travel.speed_mm_s
     own, flow = need.steady_a(v), need.heat_flow_a(v)
-    record = [
-        Reason(say("Your own record: {n} good runs of like joints.", n=bench.shop.own_runs), "own-record", "own-record")
-    ]
-    why = [need.why] if need.own_a is None else [*record, need.why]
+    why = [*_own_reasons(need), need.why]
     if abs(need.share(v) - 1) > 5e-3:
         why.append(_at_the_pace(need, v, own))
     steady = joint.pinned("current_a", own)
@@ -59,9 +83,57 @@ def choose_current(joint: Joint, section: Section, bench: Bench, need: Need, tra
         why = [practice("Set by hand; the plan's own is {a} A.", a=amps_of(own)), *why]
     return Current(
         steady_a=steady, low_a=steady * (1 - BAND), high_a=steady * (1 + BAND), bench_rule_a=need.bench_a, heat_flow_a=flow,
-        own_record_a=need.own_a, why=(_three(need, flow, v), *why, _flow_reason(need, flow, v), *need_reasons(joint, section, need)),
+        own_record_a=need.own_a, **_own_figures(need), bench_at_pace_a=need.bench_a * need.share(v), others=_whose_figures(need), why=(_three(need, flow, v), *why, _flow_reason(need, flow, v), *need_reasons(joint, section, need)),
         cautions=(*cautions, *_thickness_cautions(joint, section)),
     )  # fmt: skip
+
+
+def _own_figures(need: Need) -> dict[str, Any]:
+    if need.own is None:
+        return {"own_runs": None, "own_ratio": None, "own_spread_pct": None, "by_record": False}
+    return {
+        "by_record": need.goes_by_record,
+        "own_runs": need.own.counted,
+        "own_ratio": need.own.ratio,
+        "own_spread_pct": need.own.spread_pct,
+    }
+
+
+def _own_reasons(need: Need) -> list[Reason]:
+    """What the own record says, and what it says of pace and post-flow."""
+    own = need.own
+    if own is None:
+        return []
+    figures = {
+        "n": own.counted,
+        "runs": "run" if own.counted == 1 else "runs",
+        "r": f"{own.ratio:.2f}",
+        "s": f"{own.spread_pct:.0f}",
+        "few": OWN_RUNS_NEEDED,
+    }
+    words = "Own record: {n} {runs}, {r} × bench, ± {s} %."
+    if not need.by_record:
+        words += " It is left aside here."
+    elif not need.goes_by_record:
+        words += " It takes over from {few} good runs of like joints."
+    found = [Reason(say(words, **figures), "own-record", "own-record")]
+    told = [(own.pace, "at {p} of the pace planned"), (own.held, "under gas for {h} of the post-flow planned")]
+    shown = [text for value, text in told if value is not None and abs(value - 1) > OWN_TOLD_FROM]
+    if shown:
+        share = {"p": f"{own.pace or 1:.2f}", "h": f"{own.held or 1:.2f}"}
+        found.append(Reason(say(f"Those runs went {' and '.join(shown)}.", **share), "own-record", "own-record"))
+    return found
+
+
+def _whose_figures(need: Need) -> tuple[Other, ...]:
+    """The other of bench rule and own record, where there is enough of a record to choose."""
+    if need.own is None or need.own_a is None or need.own.counted < OWN_RUNS_NEEDED:
+        return ()
+    if need.goes_by_record:
+        words = "By the bench rule, whatever this shop's runs took."
+        return (instead(say("{a} A", a=amps_of(need.bench_a)), {"own_record": "bench"}, words, school="own-record"),)
+    words = "By this shop's own record of like joints."
+    return (instead(say("{a} A", a=amps_of(need.own_a)), {"own_record": "record"}, words, school="own-record"),)
 
 
 def _three(need: Need, flow: float, v: float) -> Reason:
@@ -74,7 +146,7 @@ def _three(need: Need, flow: float, v: float) -> Reason:
         else f"heat flow asks {abs(ratio - 1) * 100:.0f} % {'more' if ratio > 1 else 'less'}"
     )
     sentence = say("Bench rule {b} A, heat flow {f} A, {o}: {agree}.", b=amps_of(need.bench_a), f=amps_of(flow), o=record, agree=agree)  # fmt: skip
-    mark = "common-practice" if need.own_a is None else "own-record"
+    mark = "own-record" if need.goes_by_record else "common-practice"
     return Reason(sentence, mark, mark)
 
 

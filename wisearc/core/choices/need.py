@@ -10,8 +10,10 @@ from dataclasses import dataclass
 
 from .. import catalogue
 from ..bench import Bench
+from ..families import joint_family, metal_family
 from ..heat import AMBIENT_C, ARC_VOLTAGE_V, current_for_pool_a, net_power_w, pool_width_mm
 from ..joint import Joint
+from ..own_record import OwnRecord
 from ..pulse_train import travel_for_overlap_mm_s
 from ..quantities import amps_of, length
 from ..reasons import Reason, estimate, practice, ruled
@@ -37,21 +39,32 @@ BRAZE_C = 1030.0
 
 @dataclass(frozen=True)
 class Need:
-    """The current a seam needs. speed mm/s and pool mm the bench current belongs to; bench, own record and the one that is
-    taken A; heat: the section's, k W/mm·K and so on; melt: share of the current where the sheet is not melted (a braze)."""
+    """The current a seam needs. speed mm/s and pool mm the bench current belongs to; the bench current A; what like joints took, and whether the joint goes by it;
+    heat: the section's, k W/mm·K and so on; melt: share of the current where the sheet is not melted (a braze)."""
 
     section: Section
     speed_mm_s: float
     pool_mm: float
     bench_a: float
-    own_a: float | None
+    own: OwnRecord | None
+    by_record: bool
     melt: float
     why: Reason
 
     @property
     def base_a(self) -> float:
         """The steady current at the seam's own pace, A."""
-        return self.bench_a if self.own_a is None else self.own_a
+        return self.own_a if self.own_a is not None and self.goes_by_record else self.bench_a
+
+    @property
+    def goes_by_record(self) -> bool:
+        """Whether the own record decides: three good runs of like joints, and a joint that goes by it. Common practice."""
+        return self.by_record and self.own is not None and self.own.counted >= OWN_RUNS_NEEDED
+
+    @property
+    def own_a(self) -> float | None:
+        """The current by the own record at the seam's own pace, A, whether it decides or not; None where no run tells."""
+        return None if self.own is None else self.bench_a * self.own.ratio
 
     def share(self, travel_mm_s: float) -> float:
         """The current at a pace, of that at the seam's own: (0.2 + v w/4a) / (0.2 + v₀ w/4a). Wells 1952; estimate."""
@@ -88,8 +101,19 @@ def need_of(joint: Joint, section: Section, bench: Bench, bare: bool, brazed: bo
     speed, pool = pace_mm_s(joint, section, bench, bare), pool_mm(joint, section, bare)
     melt = (BRAZE_C - AMBIENT_C) / (section.heat.liquidus_c - AMBIENT_C) if brazed else 1.0
     rule, why = _bench_rule(joint, section, bench, melt)
-    own = bench.shop.own_record_a if bench.shop.own_runs >= OWN_RUNS_NEEDED else None
-    return Need(section, speed, pool, rule, own, melt, why)
+    return Need(section, speed, pool, rule, own_record_of(joint, bench), by_record(joint), melt, why)
+
+
+def by_record(joint: Joint) -> bool:
+    """Whether a joint goes by the shop's own record once there is enough of it."""
+    return joint.own_record == "record"
+
+
+def own_record_of(joint: Joint, bench: Bench) -> OwnRecord | None:
+    """What this shop's good runs of like joints took, on this machine; None where none tells."""
+    if bench.shop.own is None:
+        return None
+    return bench.shop.own.like(joint_family(joint.kind), metal_family(joint.pair), bench.machine.name)
 
 
 def pace_mm_s(joint: Joint, section: Section, bench: Bench, bare: bool) -> float:

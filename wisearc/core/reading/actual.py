@@ -19,7 +19,7 @@ from ..record import NO_ROD, travel_mm_s
 from ..shop import Shop
 
 # what Wells's heat flow asks before the pool's width counts
-_STANDING = 0.2
+STANDING = 0.2
 
 
 @dataclass(frozen=True)
@@ -83,8 +83,8 @@ class Actual:
             return None
         a, travel = self.plan.section.heat.a, self.plan.travel
         speed = self.travel_mm_s or travel.speed_mm_s
-        asked = (self.share or 1.0) * (_STANDING + travel.speed_mm_s * travel.pool_width_mm / (4 * a))
-        return max(0.0, (asked - _STANDING) * 4 * a / speed)
+        asked = (self.share or 1.0) * (STANDING + travel.speed_mm_s * travel.pool_width_mm / (4 * a))
+        return max(0.0, (asked - STANDING) * 4 * a / speed)
 
     @cached_property
     def power_w(self) -> float:

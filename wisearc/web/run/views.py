@@ -11,7 +11,7 @@ from flask import Blueprint, Response, current_app, jsonify, redirect, render_te
 
 from ...core.arc.held import SHOWN, Left, held_of
 from ...core.errors import BadInput
-from ...services import at_arc, book, purge_run, running, setting_up
+from ...services import at_arc, book, purge_run, reading, running, setting_up
 from ...services.errors import Missing
 from ...services.keeping import SUPERSEDED
 from ...services.shop import standing_shop
@@ -63,10 +63,10 @@ def _page(subject: Subject, job: str, error: str = "") -> str:
     habit = unit_habit()
     last = running.last_run(subject.revision) if subject.revision is not None else None
     run = at_arc.view(row, secrets.token_urlsafe(12).replace("_", "-"), subject.plan, standing_shop(), habit, last)
-    purge = purge_run.standing(subject.what)
+    purge, this_time = purge_run.standing(subject.what), reading.this_time(subject.revision)
     step = run.course.step
     return render_template(
-        "run/page.html", subject=subject, run=run, job=job, step=step, now=time.time(), error=error, habit=habit, purge=purge,
+        "run/page.html", subject=subject, run=run, job=job, step=step, now=time.time(), error=error, habit=habit, purge=purge, this_time=this_time,
         port=run.port or request.cookies.get(SOURCE_COOKIE, ""), came=at_arc.came_words(run.came, run.pace, habit), data=_data(subject, run, job, habit),
     )  # fmt: skip
 

@@ -95,6 +95,8 @@ def write() -> Any:
 def _written(row: Any, made: Any, form: Any) -> Any:
     current_app.extensions["sources"].let_go(row.id)
     where = url_for("keep.revision", number=made.procedure.label, letter=made.letter) + "?taken=run#runs"
+    if form.get("outcome") == "not-good":
+        where = url_for("read.page", number=made.procedure.label, letter=made.letter, run=writing.number_written(made))
     if row.job:
         where = url_for("jobs.bench", number=int(row.job.partition(":")[0]))
     answer = redirect(where, 303)

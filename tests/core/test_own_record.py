@@ -1,0 +1,204 @@
+"""The own record: what good runs tell, how far it is believed, when it takes over."""
+
+import math
+import unittest
+from random import Random
+from typing import Any
+
+import numpy as np
+from wisearc.core.own_record import OwnRecord, OwnRun, reckon
+from wisearc.core.plan import Plan
+from wisearc.core.reading.learnt import learnt_of
+from wisearc.core.shop import Shop
+
+from tests import samples
+from tests.samples import member, plan
+
+SHOP, MACHINE, HAND, RUN = 0.10, 0.05, 0.04, 0.05
+
+
+def runs(*ratios: float, machine: str = "m", hand: str = "h", **more: Any) -> list[OwnRun]:
+    """Runs of given ratios to the bench rule."""
+    return [OwnRun(i, "P-0001 A", "2026-03-04", machine, hand, math.log(r), **more) for i, r in enumerate(ratios)]
+
+
+def found(given: list[OwnRun], machine: str = "m", hand: str = "h") -> OwnRecord:
+    """What they tell."""
+    record = reckon(given, machine, hand)
+    assert record is not None
+    return record
+
+
+class Reckoned(unittest.TestCase):
+    def test_drawn_towards_the_bench_rule_as_far_as_there_is_little_of_it(self) -> None:
+        before = SHOP**2 + MACHINE**2 + HAND**2
+        for n in (1, 3, 30):
+            record = found(runs(*[1.2] * n))
+            s = record.scatter**2
+            self.assertAlmostEqual(math.log(record.ratio), math.log(1.2) * before / (before + s / n), places=6)
+            self.assertAlmostEqual(record.spread, math.sqrt(before * s / n / (before + s / n)), places=6)
+        self.assertIsNone(reckon([], "m", "h"))
+        self.assertIsNone(reckon(runs(1.1, left_out=True), "m", "h"))
+
+    def test_as_conditioning_a_normal_does(self) -> None:
+        """The same by the general formula E[θ|y] = C(θ,y) C(y,y)⁻¹ y of a multivariate normal (textbook), for machines and hands mixed."""
+        rng = Random(3)
+        given = [OwnRun(i, "", "", rng.choice("ab"), rng.choice("xyz"), rng.gauss(0.08, 0.06), weight=rng.choice((1.0, 0.7, 0.5))) for i in range(24)]
+        record = found(given, "b", "z")
+        cov = np.array(
+            [
+                [
+                    SHOP**2 + MACHINE**2 * (p.machine == q.machine) + HAND**2 * (p.hand == q.hand) + (p is q) * record.scatter**2 / p.weight
+                    for q in given
+                ]
+                for p in given
+            ]
+        )
+        to = np.array([SHOP**2 + MACHINE**2 * (p.machine == "b") + HAND**2 * (p.hand == "z") for p in given])
+        gain = np.linalg.solve(cov, to)
+        y = np.array([p.ratio for p in given])
+        self.assertAlmostEqual(math.log(record.ratio), float(gain @ y), places=8)
+        self.assertAlmostEqual(record.spread**2, SHOP**2 + MACHINE**2 + HAND**2 - float(gain @ to), places=8)
+
+    def test_own_machine_and_hand_say_more_than_others(self) -> None:
+        mixed = runs(*[1.15] * 8, machine="hot") + runs(*[1.0] * 8, machine="cold")
+        hot, cold, new = (found(mixed, machine).ratio for machine in ("hot", "cold", "new"))
+        self.assertTrue(cold + 0.06 < new < hot - 0.03, (cold, new, hot))
+        self.assertGreater(found(mixed, "new").spread, found(mixed, "hot").spread)
+
+    def test_a_tinted_run_counts_less_and_one_left_out_not_at_all(self) -> None:
+        odd = [*runs(1.0, 1.0, 1.0), *runs(1.3, weight=0.7)]
+        whole = [*runs(1.0, 1.0, 1.0), *runs(1.3)]
+        self.assertLess(found(odd).ratio, found(whole).ratio)
+        left = [*runs(1.0, 1.0, 1.0), *runs(1.3, left_out=True)]
+        self.assertEqual((found(left).ratio, found(left).counted), (1.0, 3))
+        self.assertEqual(len(found(left).runs), 4)
+
+    def test_pace_and_post_flow_are_the_middle_of_what_is_told(self) -> None:
+        given = runs(1.0, pace=math.log(0.8)) + runs(1.0, pace=math.log(0.9), held=math.log(1.5)) + runs(1.0, pace=math.log(2))
+        self.assertAlmostEqual(found(given).pace or 0, 0.9)
+        self.assertAlmostEqual(found(given).held or 0, 1.5)
+
+
+class SimulatedShops(unittest.TestCase):
+    """Shops whose bias is known: what is told is right within its spread as often as a normal says, 68 and 95 of 100."""
+
+    def test_right_within_the_spread_it_states(self) -> None:
+        rng, within, worse, errors = Random(9), [0, 0], 0, {"own": 0.0, "bench": 0.0, "spread": 0.0}
+        shops = 600
+        for _ in range(shops):
+            shop = rng.gauss(0, SHOP)
+            machines = {name: rng.gauss(0, MACHINE) for name in "ab"}
+            hands = {name: rng.gauss(0, HAND) for name in "xyz"}
+            given = []
+            for i in range(rng.choice((3, 4, 6, 10, 25))):
+                machine, hand = rng.choice("ab"), rng.choice("xyz")
+                given.append(OwnRun(i, "", "", machine, hand, shop + machines[machine] + hands[hand] + rng.gauss(0, rng.choice((0.03, 0.05, 0.06)))))
+            truth = shop + machines["a"] + hands["x"]
+            record = found(given, "a", "x")
+            off = abs(math.log(record.ratio) - truth)
+            within[0] += off <= record.spread
+            within[1] += off <= 1.96 * record.spread
+            worse += off > abs(truth) + 3 * record.spread
+            errors["own"] += off / shops
+            errors["bench"] += abs(truth) / shops
+            errors["spread"] += record.spread / shops
+        self.assertTrue(0.63 < within[0] / shops < 0.73, within)
+        self.assertTrue(0.92 < within[1] / shops < 0.98, within)
+        self.assertEqual(worse, 0)
+        self.assertLess(errors["own"], 0.6 * errors["bench"])
+
+    def test_never_much_worse_than_the_bench_rule_whatever_the_bias(self) -> None:
+        """Shops that are not as the priors have it: a fixed bias, and none at all."""
+        for bias in (-0.25, -0.1, 0.0, 0.04, 0.15, 0.3):
+            rng, own, spread = Random(5), 0.0, 0.0
+            for _ in range(100):
+                record = found([OwnRun(i, "", "", "a", "x", bias + rng.gauss(0, 0.05)) for i in range(rng.choice((3, 5, 12)))], "a", "x")
+                own += abs(math.log(record.ratio) - bias) / 100
+                spread += record.spread / 100
+            with self.subTest(bias=bias):
+                self.assertLess(own, abs(bias) + spread)
+                self.assertLess(own, 1.5 * spread)
+
+
+class Learnt(unittest.TestCase):
+    """What one run tells. Wells 1952: the current at a pace goes by 0.2 + v w / 4a."""
+
+    def told(self, made: Plan, **more: Any) -> Any:
+        run = samples.run(dict(made.joint))
+        for key, value in more.items():
+            run[key] = {**run.get(key, {}), **value} if isinstance(value, dict) else value
+        return learnt_of(made, run)
+
+    def test_ratio_at_the_pace_it_went(self) -> None:
+        made = plan("butt", member(thickness="1.5 mm"), length="100 mm", control="none", pulse="none")
+        as_planned = self.told(made)
+        self.assertEqual((as_planned.family, as_planned.metals), ("in-line", "austenitic"))
+        self.assertAlmostEqual(as_planned.ratio, 0, delta=0.01)
+        self.assertAlmostEqual(self.told(made, set={"current_a": 1.1 * made.slopes.machine_a}).ratio, math.log(1.1), delta=0.01)
+        v, a, w = made.travel.speed_mm_s, made.section.heat.a, made.travel.pool_width_mm
+        slow = self.told(made, measured={"length_mm": 100, "arc_time_s": 100 / (0.8 * v)})
+        self.assertAlmostEqual(slow.ratio, -math.log((0.2 + 0.8 * v * w / 4 / a) / (0.2 + v * w / 4 / a)), delta=0.01)
+        self.assertAlmostEqual(slow.pace, math.log(0.8), places=3)
+        held = self.told(made, arc={"by": "timer", "held_s": 0.5 * made.gas.postflow_s})
+        self.assertAlmostEqual(held.held, math.log(0.5), delta=0.01)
+
+    def test_a_current_set_by_hand_tells_of_the_bench_rule_too(self) -> None:
+        pinned = plan("butt", member(thickness="1.5 mm"), length="100 mm", control="none", pulse="none", pins={"current_a": 60})
+        self.assertAlmostEqual(self.told(pinned).ratio, math.log(60 / pinned.current.bench_at_pace_a), delta=0.01)
+
+    def test_how_much_it_counts(self) -> None:
+        steady = plan("butt", member(), length="100 mm", control="none", pulse="none", service="dry")
+        pedal = plan("butt", member(), length="100 mm", pulse="none", service="dry")
+        log = {"by": "log", "mean_a": pedal.slopes.mean_a, "arc_s": 40}
+        self.assertEqual(self.told(steady).weight, 1.0)
+        self.assertEqual(self.told(steady, front={"colour": "blue"}).weight, 0.7)
+        self.assertEqual(self.told(steady, good=False).weight, 0)
+        self.assertEqual(self.told(pedal).weight, 0.5)
+        self.assertEqual(self.told(pedal, arc=log).weight, 1.0)
+        self.assertIsNone(self.told(steady, set={"current_a": None}).ratio)
+        self.assertIsNone(self.told(steady, set={"current_a": 3 * steady.slopes.machine_a}).ratio)
+
+    def test_families_go_by_traits(self) -> None:
+        for kind, family in (("edge", "edge"), ("outside-corner", "edge"), ("lap", "fillet"), ("tee", "fillet")):
+            self.assertEqual(self.told(plan(kind, member(), length="100 mm")).family, family)
+        mixed = plan("butt", member(), member("mild-steel"), length="100 mm")
+        other = plan("butt", member("mild-steel"), member("316L"), length="100 mm")
+        self.assertEqual(self.told(mixed).metals, self.told(other).metals)
+        self.assertNotEqual(self.told(mixed).metals, "austenitic")
+
+
+class TakesOver(unittest.TestCase):
+    def shop(self, n: int, ratio: float = 1.06) -> Shop:
+        record = OwnRecord(ratio, 0.04, 0.05, 0.9, None, tuple(runs(*[ratio] * n)))
+
+        class Book:
+            def like(self, family: str, metals: str, machine: str) -> OwnRecord | None:
+                return record if (family, metals) == ("in-line", "austenitic") else None
+
+        return Shop(own=Book())
+
+    def test_from_three_good_runs_of_like_joints(self) -> None:
+        """Handbook: the bench rule until at least three good logged runs of like joints exist, then the own record (common practice)."""
+        bench = plan("butt").current
+        for n, own in ((2, False), (3, True)):
+            made = plan("butt", shop=self.shop(n)).current
+            self.assertAlmostEqual(made.steady_a / bench.steady_a, 1.06 if own else 1.0, delta=0.005)
+            self.assertEqual((made.by_record, made.why[0].mark), (own, "own-record" if own else "common-practice"))
+            self.assertEqual((made.own_runs, made.own_ratio, made.own_spread_pct), (n, 1.06, 4.0))
+            self.assertAlmostEqual(made.bench_at_pace_a, bench.bench_at_pace_a, delta=0.05)
+        words = " ".join(plan("butt", shop=self.shop(5)).current.line("mm"))
+        self.assertIn("own record: 5 runs, 1.06 × bench, ± 4 %", words)
+        self.assertNotIn("own record", " ".join(plan("tee", shop=self.shop(5)).current.line("mm")))
+
+    def test_a_joint_can_go_by_the_bench_rule(self) -> None:
+        made = plan("butt", shop=self.shop(5), own_record="bench").current
+        self.assertEqual((made.by_record, made.steady_a), (False, plan("butt").current.steady_a))
+        self.assertIn("left aside", " ".join(r.sentence.text() for r in made.why))
+        self.assertIn({"own_record": "record"}, [o.sets for o in made.others])
+        self.assertIn({"own_record": "bench"}, [o.sets for o in plan("butt", shop=self.shop(5)).current.others])
+
+    def test_pace_and_post_flow_are_said(self) -> None:
+        said = " ".join(r.sentence.text() for r in plan("butt", shop=self.shop(4)).current.why)
+        self.assertIn("at 0.90 of the pace planned", said)
+        self.assertNotIn("post-flow planned", said)

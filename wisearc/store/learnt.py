@@ -1,0 +1,54 @@
+"""What runs tell for joints like their own: a row for each, made of it, and made again whenever it changes."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+from .database import db, translated
+from .models import NUMBER_FORM, Learnt, Revision, Run
+
+_LIKE = """
+    SELECT learnt.run, procedure.number, revision.letter, learnt.made_on, learnt.machine, learnt.hand, learnt.ratio, learnt.pace, learnt.held, learnt.weight, learnt.left_out
+    FROM learnt JOIN revision ON revision.id = learnt.revision JOIN procedure ON procedure.id = learnt.procedure
+    WHERE learnt.family = ? AND learnt.metals = ? AND learnt.weight > 0 AND learnt.ratio IS NOT NULL ORDER BY learnt.run DESC LIMIT ?"""
+_LAST = """
+    SELECT learnt.*, procedure.number, revision.letter FROM learnt JOIN revision ON revision.id = learnt.revision
+    JOIN procedure ON procedure.id = learnt.procedure ORDER BY learnt.run DESC LIMIT ?"""
+
+
+def put(of: Revision, rows: Sequence[Mapping[str, Any]]) -> None:
+    """Put what the runs of a revision tell in the place of what they told."""
+    held = {row["run"]: row for row in Learnt.select().where(Learnt.revision == of.id).dicts()}
+    fresh = {row["run"]: row for row in rows}
+    gone = [run for run, row in held.items() if fresh.get(run) != row]
+    for first in range(0, len(gone), 500):
+        Learnt.delete().where(Learnt.run << gone[first : first + 500]).execute()
+    added = [row for run, row in fresh.items() if held.get(run) != row]
+    for first in range(0, len(added), 500):
+        Learnt.insert_many(added[first : first + 500]).execute()
+
+
+def like(family: str, metals: str, most: int) -> list[dict[str, Any]]:
+    """The newest good runs of a family in metals, the newest first, each with its label, those left out too."""
+    with translated():
+        found = db.execute_sql(_LIKE, (family, metals, most)).fetchall()
+    keys = ("made_on", "machine", "hand", "ratio", "pace", "held", "weight", "left_out")
+    return [
+        {"number": run, "label": f"{NUMBER_FORM.format(number)} {letter}", **dict(zip(keys, rest, strict=True))}
+        for run, number, letter, *rest in found
+    ]
+
+
+def last(most: int) -> list[dict[str, Any]]:
+    """The runs that were written down last, the newest first."""
+    with translated():
+        cursor = db.execute_sql(_LAST, (most,))
+        keys = [column[0] for column in cursor.description]
+        return [dict(zip(keys, row, strict=True)) for row in cursor.fetchall()]
+
+
+def set_left_out(run: Run, moment: str | None) -> None:
+    """Leave a run out of the own record, or take it in again."""
+    run.left_out = moment
+    run.save(only=[Run.left_out])

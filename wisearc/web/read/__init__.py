@@ -1,0 +1,7 @@
+"""The Read place: what came out of a run, what may be behind it, the one thing to change."""
+
+from ..places import Place
+from .views import blueprint
+
+__all__ = ["PLACE"]
+PLACE = Place(blueprint, "read.index", "Read", "a", 40, tint="violet")

@@ -1,0 +1,105 @@
+"""Pages of Read: the runs there are to read, and one run read."""
+
+from __future__ import annotations
+
+from typing import Any
+from urllib.parse import urlencode
+
+from flask import Blueprint, redirect, render_template, request, url_for
+
+from ...core import catalogue
+from ...core.errors import BadInput
+from ...core.quantities import unit_of
+from ...core.reading.attempts import complaints
+from ...core.reading.kept import VERDICTS
+from ...core.reading.reading import tints_tabled
+from ...core.reading.seen import PLACES, STOPS, faults_of, place_words
+from ...core.record import FAULTS
+from ...services import reading
+from ...services.errors import StoreError
+from ...services.shop import standing_shop
+from ..errors import code_of
+from ..habits import unit_habit
+from .seen_form import MARK, PICKS, fields_of, place_value, seen_of_form
+
+blueprint = Blueprint("read", __name__, url_prefix="/read", template_folder="templates")
+SHOWN_EVIDENCE = 4
+SHORT_PLACES = {**{key: key for key in PLACES}, STOPS: "at stops"}
+
+
+@blueprint.app_template_filter("place_words")
+def words_of_place(place: Any) -> str:
+    """A place along the seam, in words."""
+    return place_words(place)
+
+
+@blueprint.get("/")
+def index() -> Any:
+    """The runs that were written down last."""
+    return render_template("read/index.html", runs=reading.to_read(), complaints=complaints)
+
+
+@blueprint.get("/<number>/<letter>/<int:run>")
+def page(number: str, letter: str, run: int) -> Any:
+    """A run read, by what is seen of it: as the address has it, else as it was kept or written down."""
+    habit = unit_habit()
+    seen, errors = seen_of_form(request.args, habit) if request.args.get(MARK) else (None, {})
+    return _page(number, letter, run, seen, errors)
+
+
+def _page(number: str, letter: str, run: int, seen: Any, errors: dict[str, str], told: str = "") -> Any:
+    habit = unit_habit()
+    view = reading.view(number, letter, run, seen, standing_shop())
+    placed = _placed(view)
+    page = render_template(
+        "read/page.html", view=view, number=view.revision.procedure.label, letter=letter, habit=habit, errors=errors, told=told, tints=catalogue.tints(), tabled=tints_tabled(view.plan),
+        picks=PICKS, faults=FAULTS, drawings=reading.drawings(PICKS), verdicts=VERDICTS, placed=placed, along=SHORT_PLACES, place_value=place_value, fields=list(fields_of(view.seen, habit)),
+        band=request.args.get("band", "") if errors.get("band") else next((v for k, v in fields_of(view.seen, habit) if k == "band"), ""), unit=unit_of("length", habit), shown=SHOWN_EVIDENCE,
+        row={one.made.number: one for one in view.attempts}, signs=catalogue.signs(),
+    )  # fmt: skip
+    return (page, 422) if errors else page
+
+
+def _placed(view: reading.ReadView) -> list[tuple[str, str]]:
+    """What has a place along the seam: the faults that are there, and faces that are not bright."""
+    found = [(key, FAULTS[key]) for key in faults_of({"seen": view.seen}) or () if key in FAULTS]
+    tints = catalogue.tints()
+    for face in ("front", "back"):
+        tint = tints.get(str(view.seen.get(f"{face}_tint")))
+        if tint is not None and tint.colour not in ("silver", "straw"):
+            found.append((face, f"{tint.name} on the {face}"))
+    return found
+
+
+@blueprint.post("/<number>/<letter>/<int:run>")
+def take(number: str, letter: str, run: int) -> Any:
+    """Keep what was seen and read, with the change that is taken."""
+    seen, errors = seen_of_form(request.form, unit_habit())
+    if errors:
+        return _page(number, letter, run, seen, errors)
+    try:
+        draft = reading.take(
+            number, letter, run, seen, request.form.get("change", "")[:60], standing_shop(), f"read-{run}"
+        )
+    except BadInput as error:
+        return _page(number, letter, run, seen, {"form": error.sentence})
+    except StoreError as error:
+        return _page(number, letter, run, seen, {"form": str(error)})[0], code_of(error)
+    return redirect(
+        url_for("read.page", number=number, letter=letter, run=run, kept="draft" if draft else "kept") + "#kept", 303
+    )
+
+
+@blueprint.post("/<number>/<letter>/<int:run>/undo")
+def undo(number: str, letter: str, run: int) -> Any:
+    """Take the change back."""
+    try:
+        reading.take_back(number, letter, run)
+    except StoreError as error:
+        return _page(number, letter, run, None, {"form": str(error)})[0], code_of(error)
+    return redirect(url_for("read.page", number=number, letter=letter, run=run), 303)
+
+
+def address(number: str, letter: str, run: int, seen: dict[str, Any], habit: str) -> str:
+    """The address of a run that is read by what is seen."""
+    return url_for("read.page", number=number, letter=letter, run=run) + "?" + urlencode(list(fields_of(seen, habit)))

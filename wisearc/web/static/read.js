@@ -1,0 +1,105 @@
+/* Reading a run: what is seen is read as it is picked, and a place along the seam can be dragged. The server says what it means. */
+(() => {
+  const form = document.getElementById("seen");
+  if (!form) { return; }
+  let running = false;
+  let again = false;
+  const address = () => {
+    const url = new URL(form.action);
+    new FormData(form).forEach((value, name) => { if (value) { url.searchParams.append(name, value); } });
+    return url;
+  };
+  const put = (text) => {
+    const page = new DOMParser().parseFromString(text, "text/html");
+    document.querySelectorAll("[data-part]").forEach((place) => {
+      const fresh = page.querySelector('[data-part="' + place.dataset.part + '"]');
+      const active = document.activeElement;
+      const name = active && place.contains(active) ? active.name : "";
+      const value = name ? active.value : "";
+      if (fresh && fresh.innerHTML !== place.innerHTML) {
+        place.innerHTML = fresh.innerHTML;
+        if (name) {
+          const same = Array.from(place.querySelectorAll("input, button")).find((el) => el.name === name && el.value === value);
+          if (same) { same.focus({ preventScroll: true }); }
+        }
+      }
+    });
+    const error = page.getElementById("error-band");
+    const field = document.getElementById("band");
+    const old = document.getElementById("error-band");
+    if (old) { old.remove(); }
+    field.toggleAttribute("aria-invalid", Boolean(error));
+    if (error) { field.setAttribute("aria-invalid", "true"); field.after(document.importNode(error, true)); }
+    bars();
+  };
+  const read = async (url) => {
+    if (running) { again = true; return; }
+    running = true;
+    try {
+      const answer = await window.fetch(url, { headers: { Accept: "text/html" } });
+      put(await answer.text());
+      if (answer.ok) { window.history.replaceState({}, "", url); }
+    } catch (error) {
+      const says = document.querySelector('[data-part="says"]');
+      if (!says.querySelector(".silent")) {
+        const line = document.createElement("p");
+        line.className = "caution silent";
+        line.textContent = "The application does not answer. What you picked stays here; start it again and pick on.";
+        says.prepend(line);
+      }
+    }
+    running = false;
+    if (again) { again = false; read(address()); }
+  };
+  form.addEventListener("change", () => read(address()));
+  form.addEventListener("submit", (event) => {
+    event.preventDefault();
+    const url = address();
+    const by = event.submitter;
+    if (by && by.name) { url.searchParams.set(by.name, by.value); }
+    read(url);
+  });
+  /* A place along the seam */
+  const SHARE = { start: [0, 0.2], middle: [0.2, 0.8], end: [0.8, 1], all: [0, 1] };
+  const draw = (bar, from, to) => {
+    const mark = bar.firstElementChild;
+    mark.style.left = (100 * from) + "%";
+    mark.style.width = (100 * (to - from)) + "%";
+  };
+  function bars() {
+    document.querySelectorAll("[data-bar]").forEach((bar) => {
+      const picked = bar.parentElement.querySelector("input:checked");
+      const value = picked ? picked.value : "";
+      const ends = SHARE[value] || value.split("-").map(Number);
+      if (ends.length === 2 && ends.every((one) => !Number.isNaN(one))) { draw(bar, ends[0], ends[1]); } else { draw(bar, 0, 0); }
+    });
+  }
+  form.addEventListener("pointerdown", (event) => {
+    const bar = event.target.closest("[data-bar]");
+    if (!bar) { return; }
+    event.preventDefault();
+    const box = bar.getBoundingClientRect();
+    const at = (one) => Math.min(1, Math.max(0, (one.clientX - box.left) / box.width));
+    const from = at(event);
+    let to = from;
+    const ends = () => [Math.min(from, to), Math.max(from, to)];
+    const move = (one) => { to = at(one); draw(bar, ...ends()); };
+    const done = () => {
+      window.removeEventListener("pointermove", move);
+      window.removeEventListener("pointerup", done);
+      window.removeEventListener("pointercancel", done);
+      let [a, b] = ends();
+      if (b - a < 0.02) { a = Math.max(0, a - 0.05); b = Math.min(1, b + 0.05); }
+      const key = bar.parentElement.dataset.where;
+      const url = address();
+      url.searchParams.set("where." + key, a.toFixed(2) + "-" + b.toFixed(2));
+      read(url);
+    };
+    window.addEventListener("pointermove", move);
+    window.addEventListener("pointerup", done);
+    window.addEventListener("pointercancel", done);
+  });
+  bars();
+  const now = document.querySelector(".attempt[aria-current]");
+  if (now) { now.parentElement.scrollLeft = now.offsetLeft - now.parentElement.offsetLeft - 120; }
+})();
