@@ -10,6 +10,7 @@ from __future__ import annotations
 import json
 import sys
 import tempfile
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -17,6 +18,7 @@ from tests.samples import SHOP, run
 from wisearc import __version__
 from wisearc.core.joint_data import make_joint
 from wisearc.core.joint_words import sentence_text
+from wisearc.core.own_record import OwnRecord, OwnRun
 from wisearc.core.plan import Plan
 from wisearc.core.shop import ASSUMED
 from wisearc.drawings.views import VIEWS, draw
@@ -41,6 +43,31 @@ ARC: dict[str, Any] = {
     "left_band": [{"what": "peak_a", "start_s": 20.1, "end_s": 24.0, "worst": 128.0, "low": 99.0, "high": 121.0}],
     "coupon": {"label": "with bar", "bend": "sheet", "hammer": "held", "rust": {"test": "kitchen", "minutes": 9.0, "shows": False}},
 }  # fmt: skip
+# what was seen of a run on a closer look, what it was read as, and the change that was taken of it
+READ: dict[str, Any] = {
+    "seen": {"faults": ["cold"], "look": "proud", "front_tint": "straw", "edges": "stand", "ripple": "even", "band_mm": 9.5, "where": {"cold": [0.8, 1.0]}, "told": {"draught": False}},
+    "reading": {
+        "verdict": "not-good", "why": "Edges stand up, no blend.", "draft": "P-0009 B",
+        "causes": [{"code": "heat-low", "text": "too little heat", "weight": 0.91, "for": [{"sign": "cold", "text": "edges stand up", "text_in": "edges stand up", "by": "seen", "weight": 2.4}], "against": []}],
+        "change": {
+            "code": "amps-up", "key": "current", "cause": "heat-low", "from": 50.0, "to": 54.0, "unit": "A", "text": "Current 50 A → 54 A", "text_in": "Current 50 A → 54 A",
+            "watch": "The edges blend in.", "said": "", "sets": {"pins.current_a": 54.0},
+        },
+    },
+}  # fmt: skip
+# one that was planned by an own record, and what that was
+OWN = "own"
+
+
+class Own:
+    """A book in which five runs of every like took 1.06 of the bench rule."""
+
+    def like(self, family: str, metals: str, machine: str) -> OwnRecord:
+        """What they took."""
+        runs = tuple(OwnRun(i, "P-0001 A", "2026-03-04", machine, "RT", 0.0583) for i in range(5))
+        return OwnRecord(1.06, 0.04, 0.05, 0.93, None, runs)
+
+
 WHICH = ("lap", "tee", "outside-corner", "tube-cope", "three", "pinned", "stopped", "braze")
 
 
@@ -65,10 +92,10 @@ def main() -> int:
     everything = {}
     with tempfile.TemporaryDirectory() as data:
         store = Store(Path(data))
-        for name in (*WHICH, WITHIN):
-            like = "outside-corner" if name == WITHIN else name
+        for name in (*WHICH, WITHIN, OWN):
+            like = "outside-corner" if name in (WITHIN, OWN) else name
             joint = json.loads((RECORDS / "0.1" / f"{like}.json").read_text(encoding="utf-8"))["joint"]
-            shop = read_shop(SHOP) if name == WITHIN else ASSUMED
+            shop = {WITHIN: read_shop(SHOP), OWN: replace(ASSUMED, own=Own())}.get(name, ASSUMED)
             kept = keeping.keep_draft(
                 make_joint({k: v for k, v in joint.items() if k not in ("format", "version")}), shop
             )
@@ -76,7 +103,9 @@ def main() -> int:
                 told: dict[str, Any] = {"purge": PURGE} if kept.plan["back"]["purge"] else {}
                 told |= ARC
                 of = {k: v for k, v in joint.items() if k not in ("format", "version")}
-                running.record_run(kept.procedure.label, "A", run(of, **told))
+                if name != OWN:
+                    running.record_run(kept.procedure.label, "A", run(of, **told))
+                running.record_run(kept.procedure.label, "A", run(of, good=False, **READ, joint=of))
             text = book.procedure_text(keeping.queries.revision(kept.procedure.label, "A"))
             (folder / f"{name}.json").write_text(text, encoding="utf-8")
             plan = read_plan(json.loads(text)["plan"])

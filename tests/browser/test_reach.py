@@ -186,6 +186,8 @@ class Thumb(BrowserCase):
             ("/set/", None),
             ("/run/", None),
             ("/run/at?what=kept:P-0001/A", None),
+            ("/read/", None),
+            ("/read/practice/restart", None),
             ("/shop/", None),
             ("/tables/", None),
         ):

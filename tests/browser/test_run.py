@@ -80,6 +80,10 @@ class AtTheArc(BrowserCase):
         page.locator(".fault-pick", has_text="bowed").click()
         page.locator("#who").fill("K.M.")
         page.get_by_role("button", name="Not good").click()
+        # one that is not good is read next, its fault picked already
+        page.locator(".says", has_text="The heat pulls the sheet").wait_for()
+        self.assertTrue(page.locator("#seen input[name=faults][value=bowed]").is_checked())
+        page.get_by_role("link", name="The run", exact=True).click()
         page.locator(".record-runs .run").wait_for()
         page.get_by_role("link", name="Its arc log").click()
         page.locator(".log .drawing svg").wait_for()

@@ -78,12 +78,20 @@ class Loads(unittest.TestCase):
             "left_band": [{"what": "peak_a", "start_s": 1, "end_s": 2, "worst": 3, "low": 4, "high": None}] * 20,
             "look": "even",
             "coupon": {"label": "bar", "bend": "sheet", "hammer": "held", "rust": {"test": "kitchen", "minutes": 9, "shows": False}},
+            "seen": {"faults": ["cold", "hole"], "front_tint": "straw", "where": {"cold": [0.1, 0.9]}, "told": {"draught": True, "dirty": False}},
+            "reading": {
+                "verdict": "not-good",
+                "why": "Hole.",
+                "causes": [],
+                "change": {"code": "refit", "key": "fit", "text": "Refit: gap 1 mm → 0.15 mm"},
+            },
+            "joint": {},
             "voided_by": None,
             "procedure": "",
             "revision": "",
         }
         self.assertEqual(set(KEYS) - set(full), set())
-        short = {**full, "left_band": [], "arc": None, "coupon": None}
+        short = {**full, "left_band": [], "arc": None, "coupon": None, "seen": None, "reading": None}
         for one, notes in ((short, ""), (full, ""), (full, ",[{" * 1300)):
             full = {**one, "notes": notes}
             count = min(MOST_RUNS, MOST_TEXT // text_size(full))

@@ -16,7 +16,7 @@ from ..store import queries
 from ..store.database import transaction
 from ..store.models import Revision
 from ..store.opening import Store
-from . import jobs, keeping, running, shop_files
+from . import jobs, keeping, reading, running, shop_files
 
 KEPT_ON = "03-01"
 
@@ -34,7 +34,8 @@ def fill_if_empty(store: Store) -> bool:
                 runs = joint.pop("runs", [])
                 draft = keeping.keep_draft(make_joint(joint), ASSUMED, at=_at(KEPT_ON))
                 later = data["then"].get(key, {"kept": "12-31", "runs": []})
-                _run_all(draft, [row for row in runs if row[0] < later["kept"]], data["machines"])
+                reads = dict(data["reads"].get(key, []))
+                _run_all(draft, [row for row in runs if row[0] < later["kept"]], data["machines"], reads)
                 if "changes" in later:
                     changed = make_joint({**joint, **later["changes"]})
                     revision = keeping.revise(draft.procedure.label, changed, ASSUMED, at=_at(later["kept"]))
@@ -62,11 +63,14 @@ def _at(day: str) -> Callable[[], str]:
     return lambda: f"2026-{day}T16:00:00Z"
 
 
-def _run_all(revision: Revision, rows: list[list[Any]], machines: Mapping[str, str]) -> None:
-    """Take down the demo's runs of a revision, each set as planned but for what it says."""
+def _run_all(
+    revision: Revision, rows: list[list[Any]], machines: Mapping[str, str], reads: Mapping[int, str] | None = None
+) -> None:
+    """Take down the demo's runs of a revision, each set as planned but for what it says. Parameters: reads, of which run, from 0, which change was taken."""
+    label, letter = revision.procedure.label, revision.letter
     plan = keeping.plan_of(revision)
     planned = as_planned(plan)
-    for day, who, machine, front, back, faults, good, share, notes, *other in rows:
+    for i, (day, who, machine, front, back, faults, good, share, notes, *other) in enumerate(rows):
         told: dict[str, dict[str, Any]] = {"set": {}, "used": {}, "measured": {}}
         for key, (value, _) in planned.items():
             part, _, name = key.partition(".")
@@ -84,4 +88,6 @@ def _run_all(revision: Revision, rows: list[list[Any]], machines: Mapping[str, s
             "when": f"2026-{day}", "who": who, "machine": machines[machine], "faults": faults, "good": good, "notes": notes,
             "front": {"colour": front}, "back": {"colour": back}, "photographs": [], **told, "measured": measured,
         }  # fmt: skip
-        running.record_run(revision.procedure.label, revision.letter, run, at=_at(day))
+        made, _ = running.record_run(label, letter, run, at=_at(day))
+        if reads and i in reads:
+            reading.take(label, letter, made.id, reading.seen_of(made.record), reads[i], ASSUMED)

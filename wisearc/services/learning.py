@@ -65,5 +65,10 @@ class Book:
 
 def own_record(family: str, metals: str, machine: str, hand: str) -> OwnRecord | None:
     """What good runs of a family in metals tell of a machine and a hand."""
+    return reckon(like_runs(family, metals), machine, hand)
+
+
+def like_runs(family: str, metals: str) -> list[OwnRun]:
+    """The newest good runs of a family in metals, the newest first, those left out too."""
     rows = learnt.like(family, metals, MOST_RUNS)
-    return reckon([OwnRun(**{**row, "left_out": bool(row["left_out"])}) for row in rows], machine, hand)
+    return [OwnRun(**{**row, "left_out": bool(row["left_out"])}) for row in rows]

@@ -14,6 +14,8 @@ from ..core.plan import Plan, make_plan
 from ..core.reading.attempts import Attempt, Made, attempts_of, befores
 from ..core.reading.changes import Change
 from ..core.reading.reading import Reading, joint_of, read
+from ..core.reading.seen import check_seen
+from ..core.record import FAULTS
 from ..core.shop import Shop
 from ..drawings.bead_seen import band_drawing, seen_drawing, tint_drawing
 from ..formats.arc_csv import read_arc_csv
@@ -72,6 +74,11 @@ class ReadView:
         return f"{self.revision.procedure.label} {self.revision.letter}"
 
     @property
+    def is_last(self) -> bool:
+        """Whether no run of its procedure was made since."""
+        return not self.attempts or self.attempts[-1].made.number == self.run.id
+
+    @property
     def choices(self) -> tuple[Change, ...]:
         """What can be taken: the one change, and what would come after it."""
         return (*([self.reading.change] if self.reading.change else []), *self.reading.also)
@@ -79,14 +86,16 @@ class ReadView:
 
 def view(label: str, letter: str, number: int, seen: Mapping[str, Any] | None, shop: Shop) -> ReadView:
     """A run read. Parameters: number, the run's; seen, what is seen of it now, else what was kept. Raises Missing, Newer, Unreadable, BadInput."""
+    if seen is not None:
+        check_seen(seen, FAULTS)
     revision = queries.revision(label, letter)
     run = queries.run_of(revision, number)
     plan = plan_of(revision)
     found = seen_of(run.record) if seen is None else seen
     row = in_a_row(revision)
-    upto = [made for made in row if made.number != run.id and made.number < run.id]
+    at = next((i for i, made in enumerate(row) if made.number == run.id), 0)
     record = {**run.record, "seen": found}
-    reading = read(record, plan, shop, befores([*upto, Made(run.id, letter, record, plan)]))
+    reading = read(record, plan, shop, befores([*row[:at], Made(run.id, letter, record, plan)]))
     return ReadView(run, revision, plan, found, reading, attempts_of(row), run.record.get("reading") or {})
 
 
@@ -129,6 +138,8 @@ def take(
     """
     with transaction():
         found = view(label, letter, number, seen, shop)
+        if code and not found.is_last:
+            raise NotAllowed("Another run was made since: read that one.")
         change = next((one for one in found.choices if one.code == code), None)
         if code and change is None:
             raise NotAllowed("What it says is another by now, and this change is not among it. Look again.")
@@ -137,14 +148,20 @@ def take(
             name = token_of(once, [label, letter, number, code])
             draft = attempt(label, make_joint(joint_of(change, found.plan)), shop, name)
         named = f"{draft.procedure.label} {draft.letter}" if draft else ""
-        keep_reading(label, letter, number, seen, kept_data(found.reading, named, change))
+        kept = kept_data(found.reading, named, change)
+        if not code:
+            kept |= {key: found.kept[key] for key in ("change", "draft") if found.kept.get(key)}
+        keep_reading(label, letter, number, seen, kept)
         return draft
 
 
 def take_back(label: str, letter: str, number: int) -> None:
     """Take a change back: its draft is put away, and what was read stays without it. Raises NotAllowed, Missing."""
     with transaction():
-        run = queries.run_of(queries.revision(label, letter), number)
+        revision = queries.revision(label, letter)
+        run = queries.run_of(revision, number)
+        if queries.runs_of_procedure(revision.procedure, 1)[-1][1].id != number:
+            raise NotAllowed("Another run was made since: what was changed for it stands.")
         kept = dict(run.record.get("reading") or {})
         draft = str(kept.pop("draft", "") or "")
         if draft.startswith(f"{label} "):

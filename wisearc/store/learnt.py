@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Mapping, Sequence
 from typing import Any
 
 from .database import db, translated
-from .models import NUMBER_FORM, Learnt, Revision, Run
+from .models import NUMBER_FORM, Drilled, Learnt, Revision, Run
 
 _LIKE = """
     SELECT learnt.run, procedure.number, revision.letter, learnt.made_on, learnt.machine, learnt.hand, learnt.ratio, learnt.pace, learnt.held, learnt.weight, learnt.left_out
@@ -45,10 +46,28 @@ def last(most: int) -> list[dict[str, Any]]:
     with translated():
         cursor = db.execute_sql(_LAST, (most,))
         keys = [column[0] for column in cursor.description]
-        return [dict(zip(keys, row, strict=True)) for row in cursor.fetchall()]
+        rows = [dict(zip(keys, row, strict=True)) for row in cursor.fetchall()]
+    for row in rows:
+        row["faults"], row["wrong"] = json.loads(row["faults"]), json.loads(row["wrong"])
+        row["label"] = f"{NUMBER_FORM.format(row['number'])} {row['letter']}"
+    return rows
 
 
 def set_left_out(run: Run, moment: str | None) -> None:
     """Leave a run out of the own record, or take it in again."""
     run.left_out = moment
     run.save(only=[Run.left_out])
+
+
+def drilled(drill: str, hand: str, most: int) -> list[Drilled]:
+    """The last tries of a drill by a hand, the newest first; those taken back left away."""
+    with translated():
+        own = Drilled.select().where((Drilled.drill == drill) & (Drilled.hand == hand) & Drilled.removed_at.is_null())
+        return list(own.order_by(Drilled.id.desc()).limit(most))
+
+
+def families() -> list[tuple[str, str, int]]:
+    """The families of good runs that tell of a current, with how many of each."""
+    with translated():
+        sql = "SELECT family, metals, count(*) FROM learnt WHERE weight > 0 AND ratio IS NOT NULL GROUP BY family, metals ORDER BY 3 DESC"
+        return [(family, metals, int(n)) for family, metals, n in db.execute_sql(sql).fetchall()]

@@ -121,6 +121,23 @@ class Learnt(Base):
     left_out = peewee.IntegerField()
 
 
+class Drilled(Base):
+    """A try of a drill: which, by whom, what was measured, whether it met its target; when, and when it was taken back."""
+
+    id = peewee.AutoField()
+    drill = peewee.TextField()
+    hand = peewee.TextField()
+    value = peewee.FloatField()
+    met = peewee.IntegerField()
+    note = peewee.TextField(default="")
+    once = peewee.TextField(null=True, unique=True)
+    at = peewee.TextField()
+    removed_at = peewee.TextField(null=True)
+
+    class Meta:
+        table_name = "drilled"
+
+
 class ShopSchool(Base):
     """The school a shop has chosen for its new joints, by question."""
 

@@ -127,6 +127,16 @@ def run_of(of: Revision, number: int) -> Run:
     return found
 
 
+def any_run(number: int) -> Run:
+    """A run by its own number, with its revision and procedure. Raises Missing."""
+    with translated():
+        joined = Run.select(Run, Revision, Procedure).join(Revision).join(Procedure).where(Run.id == number)
+        found: Run | None = joined.first()
+    if found is None:
+        raise Missing("There is no such run.")
+    return found
+
+
 def run_sent(of: Revision, once: str) -> Run | None:
     """The run that was sent with a form's token, or None."""
     with translated():

@@ -279,6 +279,12 @@ def read_changes() -> dict[str, rows.ReadChange]:
 
 
 @cache
+def drills() -> dict[str, rows.Drill]:
+    """The drills on scrap, by key."""
+    return _build(rows.Drill, "drills", "drills")
+
+
+@cache
 def contraries() -> tuple[rows.Contrary, ...]:
     """Signs that do not go together."""
     return tuple(rows.Contrary(**row) for row in _table("reading")["contraries"])
@@ -286,5 +292,5 @@ def contraries() -> tuple[rows.Contrary, ...]:
 
 def check_rows() -> None:
     """Build every table, so that a row that does not hold together is refused at start. Raises BadCatalogue."""
-    for load in (metals, rods, thermals, gauge_scales, joint_kinds, positions, pulse_patterns, back_covers, tungsten_types, torches, part_kinds, filler_rules, questions, works, estimates, tints, signs, causes):  # fmt: skip
+    for load in (metals, rods, thermals, gauge_scales, joint_kinds, positions, pulse_patterns, back_covers, tungsten_types, torches, part_kinds, filler_rules, questions, works, estimates, tints, signs, causes, drills):  # fmt: skip
         load()

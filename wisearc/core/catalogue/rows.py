@@ -341,15 +341,40 @@ class Cause:
 
 @dataclass(frozen=True)
 class ReadChange:
-    """A change that a reading proposes: which key of plan or set-up it moves ("hand", "fit" and "set" are none), its words, what to look for; the cautions that do
+    """A change that a reading proposes: which key of plan or set-up it moves ("hand", "fit" and "set" are none), it in few words and in all, what to look for; the cautions that do
     not keep it back; those that do, even where they stood before it."""
 
     key_of: str
+    short: str
     key: str
     words: str
     watch: str
     despite: tuple[str, ...] = ()
     against: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class Drill:
+    """A drill on scrap: its name; the faults that speak for it; coupon and steps; what is measured, its kind of quantity, the most or the least that is good; what is seen where
+    it is good, and what to do where it is not."""
+
+    key: str
+    name: str
+    faults: tuple[str, ...]
+    coupon: str
+    steps: tuple[str, ...]
+    measure: str
+    quantity: str
+    good: str
+    bad: str
+    source: str
+    mark: str
+    most: float | None = None
+    least: float | None = None
+
+    def met(self, value: float) -> bool:
+        """Whether what was measured is good."""
+        return (self.most is None or value <= self.most) and (self.least is None or value >= self.least)
 
 
 @dataclass(frozen=True)

@@ -126,7 +126,7 @@ def _both(told: Mapping[str, Told], first: str, second: str) -> bool:
 
 def verdict_of(run: Mapping[str, Any], plan: Plan) -> tuple[str, Words]:
     """Whether it is good, and why. Silver to straw good, to blue acceptable where corrosion duty is light, grey not: published tints, common practice."""
-    faults = [FAULTS[key] for key in faults_of(run) or ()]
+    faults = [FAULTS.get(key, key) for key in faults_of(run) or ()]
     front, back = colour_of(run, "front"), colour_of(run, "back")
     if faults:
         return NOT_GOOD, say("{f}.", f=", ".join(faults).capitalize())

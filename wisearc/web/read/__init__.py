@@ -1,7 +1,8 @@
 """The Read place: what came out of a run, what may be behind it, the one thing to change."""
 
 from ..places import Place
+from . import record
 from .views import blueprint
 
-__all__ = ["PLACE"]
+__all__ = ["PLACE", "record"]
 PLACE = Place(blueprint, "read.index", "Read", "a", 40, tint="violet")

@@ -1,0 +1,90 @@
+"""Read in the real browser: picked, dragged, asked, taken and undone; without the server; what the record says."""
+
+from __future__ import annotations
+
+from wisearc.core.joint_data import make_joint
+from wisearc.core.shop import ASSUMED
+from wisearc.services import keeping, running
+
+from tests.browser.case import BrowserCase
+from tests.samples import member, run
+
+BUTT = {"joint": "butt", "members": [member(thickness="1.5 mm")] * 2, "length": "100 mm", "control": "none", "pulse": "none"}
+
+
+class Read(BrowserCase):
+    def setUp(self) -> None:
+        super().setUp()
+        keeping.keep_draft(make_joint(BUTT), ASSUMED)
+        made, _ = running.record_run("P-0001", "A", run(BUTT, good=False, faults=["grey"], front={"colour": "grey"}))
+        self.at = f"/read/P-0001/A/{made.id}"
+
+    def says(self, words: str) -> None:
+        self.page.locator(".says", has_text=words).wait_for()
+
+    def test_picked_asked_taken_and_undone(self) -> None:
+        page = self.page
+        self.open(self.at)
+        self.says("Post-flow 6 s → 8 s")
+        self.check_access()
+        page.evaluate("document.documentElement.setAttribute('data-bs-theme', 'light')")
+        # by keyboard: a radio of the place, its neighbour by an arrow; what is picked stands in the address
+        page.locator(".where-row input[value=middle]").first.focus()
+        page.keyboard.press("ArrowRight")
+        self.until("location.search.includes('where.grey=end')")
+        self.says("The cover left while it glowed")
+        self.until("document.activeElement.value === 'end'")
+        # dragged along the seam
+        bar = page.locator("[data-where=grey] [data-bar]").bounding_box()
+        page.mouse.move(bar["x"] + 0.1 * bar["width"], bar["y"] + 20)
+        page.mouse.down()
+        page.mouse.move(bar["x"] + 0.9 * bar["width"], bar["y"] + 20, steps=4)
+        page.mouse.up()
+        page.locator("[data-where=grey]", has_text="from 10 to 90 %").wait_for()
+        # one question, answered: it is asked no more
+        question = page.locator(".ask-one h3").inner_text()
+        page.locator(".ask-one").get_by_role("button", name="Yes").click()
+        page.locator(".answered", has_text=question).wait_for()
+        page.reload()
+        page.locator(".answered", has_text=question).wait_for()
+        page.locator(".change-words").wait_for()
+        words = page.locator(".change-words").inner_text()
+        page.locator(".the-change button").click()
+        page.locator(".read-kept", has_text=words).wait_for()
+        page.locator(".read-kept").get_by_role("button", name="Undo").click()
+        page.locator(".read-kept").wait_for(state="detached")
+        self.says(words)
+
+    def test_without_the_server_what_was_picked_stays(self) -> None:
+        page = self.page
+        self.open(self.at)
+        self.context.set_offline(True)
+        page.locator("input[name=faults][value=pores]").focus()
+        page.keyboard.press("Space")
+        self.says("does not answer")
+        self.assertTrue(page.locator("input[name=faults][value=pores]").is_checked())
+        self.context.set_offline(False)
+        page.locator("input[name=faults][value=bowed]").focus()
+        page.keyboard.press("Space")
+        self.until("location.search.includes('pores') && location.search.includes('bowed')")
+        page.locator(".says .silent").wait_for(state="detached")
+        page.locator("#band").fill("wide")
+        page.locator("#band").press("Tab")
+        page.locator("#error-band").wait_for()
+        self.assertEqual(page.locator("#band").input_value(), "wide")
+
+    def test_what_the_record_says(self) -> None:
+        for faults in (["restart"], ["restart"]):
+            running.record_run("P-0001", "A", run(BUTT, good=False, faults=faults))
+        for _ in range(9):
+            running.record_run("P-0001", "A", run(BUTT, machine="bench"))
+        page = self.page
+        for address in ("/read/record", "/read/own/in-line/austenitic", "/read/practice/restart"):
+            self.open(address)
+            self.check_access()
+        self.open("/read/record")
+        page.get_by_role("link", name="Five restarts").first.click()
+        page.get_by_label("Slowest pool").fill("1.6")
+        page.get_by_label("Your initials").fill("R.T.")
+        page.get_by_role("button", name="Write the try down").click()
+        page.locator(".tries", has_text="within target").wait_for()

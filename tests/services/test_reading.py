@@ -1,0 +1,246 @@
+"""Reading kept with its run, its change as a draft, and what runs tell for their like."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import peewee
+from wisearc.core.errors import BadInput
+from wisearc.core.joint_data import make_joint
+from wisearc.core.reading.attempts import befores
+from wisearc.core.shop import ASSUMED
+from wisearc.services import keeping, learning, reading, running, shop_record
+from wisearc.services.shop import standing_shop
+from wisearc.store import queries
+from wisearc.store.errors import Missing, NotAllowed
+from wisearc.store.models import Learnt, Revision, Run
+
+from tests.samples import member, run
+from tests.store_case import StoreCase
+
+BUTT = {"joint": "butt", "members": [member(thickness="1.5 mm")] * 2, "length": "100 mm", "control": "none", "pulse": "none"}
+
+
+class ReadingCase(StoreCase):
+    def setUp(self) -> None:
+        super().setUp()
+        keeping.keep_draft(make_joint(BUTT), ASSUMED)
+
+    def ran(self, letter: str = "A", **more: Any) -> int:
+        """A run written down, as planned but for what is given; its number."""
+        joint = queries.revision("P-0001", letter).joint
+        told = run({key: value for key, value in joint.items() if key not in ("format", "version")})
+        for key, value in more.items():
+            told[key] = {**told.get(key, {}), **value} if isinstance(value, dict) else value
+        return int(running.record_run("P-0001", letter, told)[0].id)
+
+    def bad(self, *faults: str, letter: str = "A", **more: Any) -> int:
+        return self.ran(letter, good=False, faults=list(faults), **more)
+
+    def read(self, number: int, letter: str = "A", seen: Any = None) -> reading.ReadView:
+        return reading.view("P-0001", letter, number, seen, ASSUMED)
+
+    def take(self, number: int, letter: str = "A", once: str = "") -> Revision | None:
+        view = self.read(number, letter)
+        assert view.reading.change is not None
+        return reading.take("P-0001", letter, number, view.seen, view.reading.change.code, ASSUMED, once)
+
+
+class Taking(ReadingCase):
+    def test_the_change_is_the_next_draft_and_stands_in_the_plan(self) -> None:
+        number = self.bad("cold")
+        before = keeping.plan_of(queries.revision("P-0001"))
+        draft = self.take(number)
+        assert draft is not None
+        after = keeping.plan_of(draft)
+        self.assertEqual((draft.letter, draft.status), ("B", "draft"))
+        self.assertTrue(1.04 < after.current.steady_a / before.current.steady_a < 1.11)
+        self.assertTrue(queries.revision("P-0001", "A").removed_at)
+        kept = queries.run_of(queries.revision("P-0001", "A"), number).record
+        self.assertEqual((kept["reading"]["draft"], kept["reading"]["change"]["key"], kept["seen"]["faults"]), ("P-0001 B", "current", ["cold"]))
+        self.assertEqual(kept["reading"]["causes"][0]["code"], "heat-low")
+
+    def test_twice_quickly_is_once(self) -> None:
+        number = self.bad("cold")
+        first, second = self.take(number, once="x"), self.take(number, once="x")
+        self.assertEqual((first and first.letter, second and second.letter), ("B", "B"))
+        self.assertEqual(len(queries.revisions(queries.procedure("P-0001"))), 2)
+
+    def test_a_proved_one_stands_and_gets_a_revision(self) -> None:
+        self.ran()
+        draft = self.take(self.bad("too-hot"))
+        self.assertEqual(
+            (draft and draft.letter, queries.revision("P-0001", "A").status, queries.revision("P-0001", "A").removed_at), ("B", "proved", None)
+        )
+
+    def test_a_draft_that_was_not_run_is_in_the_way(self) -> None:
+        number = self.bad("cold")
+        self.take(number)
+        with self.assertRaisesRegex(NotAllowed, "B, which was not run yet"):
+            self.take(number)
+        self.assertNotIn("C", [r.letter for r in queries.revisions(queries.procedure("P-0001"))])
+
+    def test_undone(self) -> None:
+        number = self.bad("cold")
+        self.take(number)
+        reading.take_back("P-0001", "A", number)
+        standing = queries.revision("P-0001")
+        kept = queries.run_of(queries.revision("P-0001", "A"), number).record["reading"]
+        self.assertEqual((standing.letter, standing.removed_at, kept["change"], "draft" in kept), ("A", None, None, False))
+        self.take(number, once="again")
+        self.bad("cold", letter="C")
+        with self.assertRaisesRegex(NotAllowed, "made since"):
+            reading.take_back("P-0001", "A", number)
+        with self.assertRaisesRegex(NotAllowed, "made since"):
+            self.take(number)
+        # what is seen of it can still be put right, and the change stands
+        reading.take("P-0001", "A", number, {"faults": ["cold", "pores"]}, "", ASSUMED)
+        kept = queries.run_of(queries.revision("P-0001", "A"), number).record
+        self.assertEqual((kept["seen"]["faults"], kept["reading"]["draft"]), (["cold", "pores"], "P-0001 C"))
+
+    def test_what_the_hand_does_makes_no_draft(self) -> None:
+        number = self.bad("restart")
+        self.assertIsNone(self.take(number))
+        self.assertEqual(queries.revision("P-0001").letter, "A")
+        told = reading.this_time(queries.revision("P-0001"))
+        self.assertIn("crater", str(told and told["text"]))
+
+    def test_another_change_by_now(self) -> None:
+        number = self.bad("restart")
+        with self.assertRaisesRegex(NotAllowed, "another by now"):
+            reading.take("P-0001", "A", number, {"faults": ["cold"]}, "restart-warm", ASSUMED)
+        self.assertNotIn("reading", queries.run_of(queries.revision("P-0001"), number).record)
+
+    def test_bad_input_keeps_nothing(self) -> None:
+        number = self.bad("restart")
+        for seen in ({"faults": ["nothing"]}, {"where": {"restart": [0.5, 2]}}, {"told": {"draught": "yes"}}, {"band_mm": 1e9}, {"colour": "red"}):
+            with self.subTest(seen=seen), self.assertRaises(BadInput):
+                reading.take("P-0001", "A", number, seen, "", ASSUMED)
+        self.assertNotIn("seen", queries.run_of(queries.revision("P-0001"), number).record)
+        running.strike_out("P-0001", "A", number, "R.T.")
+        with self.assertRaisesRegex(NotAllowed, "struck out"):
+            reading.take("P-0001", "A", number, {}, "", ASSUMED)
+
+
+class KeptWithTheRun(ReadingCase):
+    def test_nothing_that_was_written_down_is_changed_by_it(self) -> None:
+        number = self.bad("cold", notes="as it was")
+        before = dict(queries.run_of(queries.revision("P-0001"), number).record)
+        reading.take("P-0001", "A", number, {"faults": ["hole"]}, "", ASSUMED)
+        kept = queries.run_of(queries.revision("P-0001"), number)
+        self.assertEqual({k: v for k, v in kept.record.items() if k not in ("seen", "reading")}, before)
+        self.assertEqual(kept.corrections, [])
+        kept.record = {**kept.record, "notes": "another"}
+        with self.assertRaisesRegex(peewee.IntegrityError, "only with what it said before"):
+            kept.save(only=[Run.record])
+
+    def test_a_correction_leaves_it_and_a_file_carries_it(self) -> None:
+        number = self.bad("restart", notes="")
+        self.take(number)
+        record = queries.run_of(queries.revision("P-0001"), number).record
+        corrected = running.correct("P-0001", "A", number, {**record, "notes": "put right"}, "R.T.")
+        self.assertEqual((corrected.record["reading"], corrected.record["notes"]), (record["reading"], "put right"))
+        file = keeping.file_of(queries.revision("P-0001"))
+        from wisearc.formats.procedure_json import procedure_file
+
+        self.other_shop()
+        taken, _ = keeping.take_procedure(procedure_file(file))
+        self.assertEqual(queries.runs(taken)[0].record["reading"], record["reading"])
+
+
+class InARow(ReadingCase):
+    def test_what_was_changed_and_whether_it_did_it(self) -> None:
+        first = self.bad("grey", seen={"where": {"grey": "stops"}})
+        self.take(first)
+        self.ran("B", front={"colour": "straw"})
+        row = reading.view("P-0001", "B", queries.runs(queries.revision("P-0001", "B"))[0].id, None, ASSUMED).attempts
+        self.assertEqual([(a.made.letter, a.verdict, a.best) for a in row], [("A", "not-good", False), ("B", "good", True)])
+        self.assertIn("Post-flow", row[1].change)
+        self.assertEqual(row[1].said, "The change did it.")
+
+    def test_more_changed_than_that(self) -> None:
+        self.take(self.bad("grey", seen={"where": {"grey": "stops"}}))
+        b = queries.revision("P-0001", "B")
+        self.ran("B", set={"flow_l_min": 1.06 * keeping.plan_of(b).gas.flow_l_min})
+        row = self.read(queries.runs(b)[0].id, "B").attempts
+        self.assertIn("more was changed", row[1].said)
+        self.assertTrue(any("argon" in w.text().lower() or "flow" in w.text().lower() for w in row[1].differs))
+
+    def test_not_mended_counts_against_its_cause(self) -> None:
+        first = self.bad("grey")
+        self.take(first)
+        second = self.bad("grey", letter="B")
+        view = self.read(second, "B")
+        self.assertEqual(view.attempts[1].said, "The change did not mend it.")
+        made = reading.in_a_row(queries.revision("P-0001"))
+        self.assertEqual([(one.cause, one.again) for one in befores(made)], [("left-early", True)])
+        shares = [{c.cause.key: c.weight for c in self.read(n, letter).reading.causes} for n, letter in ((first, "A"), (second, "B"))]
+        self.assertLess(shares[1]["left-early"], shares[0]["left-early"] - 0.1)
+
+    def test_the_opposite_of_what_was_just_tried_goes_half_way_and_says_so(self) -> None:
+        first = self.bad("cold")
+        self.take(first)
+        view = self.read(self.bad("too-hot", letter="B"), "B")
+        change = view.reading.change
+        assert change is not None
+        tried = queries.run_of(queries.revision("P-0001", "A"), first).record["reading"]["change"]
+        self.assertIn("goes back", change.said)
+        self.assertTrue(tried["from"] < change.move.after < tried["to"], (tried, change.move))
+
+
+class WhatRunsTell(ReadingCase):
+    def rows(self) -> list[tuple[int, float, int]]:
+        return [(row.run, row.weight, row.left_out) for row in Learnt.select().order_by(Learnt.run)]
+
+    def test_a_row_for_each_made_again_when_it_changes(self) -> None:
+        good, bad = self.ran(machine="bench"), self.bad("cold")
+        self.assertEqual(self.rows(), [(good, 1.0, 0), (bad, 0.0, 0)])
+        running.strike_out("P-0001", "A", bad, "R.T.")
+        self.assertEqual([run for run, *_ in self.rows()], [good])
+        running.count_again("P-0001", "A", bad)
+        self.assertEqual(len(self.rows()), 2)
+        shop_record.leave_out(good, True)
+        self.assertEqual(self.rows()[0], (good, 1.0, 1))
+        record = dict(queries.run_of(queries.revision("P-0001"), good).record)
+        running.correct("P-0001", "A", good, {**record, "set": {**record["set"], "postflow_s": record["set"]["postflow_s"] + 1}}, "R.T.")
+        self.assertGreater(Learnt.get(Learnt.run == good).held, 0.05)
+        with self.assertRaises(Missing):
+            shop_record.leave_out(99, True)
+
+    def test_a_plan_goes_by_it_from_the_third_run_on(self) -> None:
+        self.addCleanup(learning.HAND.set, "")
+        dial = keeping.plan_of(queries.revision("P-0001")).slopes.machine_a
+        joint = make_joint(BUTT)
+        from wisearc.core.plan import make_plan
+
+        steady = [make_plan(joint, standing_shop()).current]
+        for _ in range(3):
+            self.ran(set={"current_a": round(1.08 * dial)}, machine="bench")
+            steady.append(make_plan(joint, standing_shop()).current)
+        self.assertEqual([c.by_record for c in steady], [False, False, False, True])
+        self.assertEqual([c.own_runs for c in steady], [None, 1, 2, 3])
+        self.assertTrue(1.03 < steady[3].steady_a / steady[0].steady_a < 1.08)
+        newest = queries.runs(queries.revision("P-0001"))[-1].id
+        shop_record.leave_out(newest, True)
+        self.assertEqual(make_plan(joint, standing_shop()).current.by_record, False)
+        learning.HAND.set("RT")
+        own = make_plan(joint, standing_shop()).current
+        self.assertLess(own.own_spread_pct or 0, steady[2].own_spread_pct or 0)
+
+    def test_csv_and_drills(self) -> None:
+        self.ran(machine="=bench")
+        lines = shop_record.record_csv().split("\r\n")
+        self.assertEqual(lines[0].split(",")[:3], ["run", "procedure", "revision"])
+        self.assertIn("'=bench", lines[1])
+        with self.assertRaisesRegex(BadInput, "initials"):
+            shop_record.practised("restart", " ", 1.5, "", "")
+        tries = [shop_record.practised("restart", "R.T.", value, "", f"k{i}") for i, value in enumerate((3.0, 2.0, 1.9, 1.2))]
+        self.assertEqual(shop_record.practised("restart", "R.T.", 1.2, "", "k3").id, tries[-1].id)
+        view = shop_record.drill_view("restart", "rt")
+        self.assertEqual((view.in_a_row, view.done, [one.met for one in view.tries]), (3, True, [1, 1, 1, 0]))
+        shop_record.take_try_back(tries[-1].id)
+        self.assertFalse(shop_record.drill_view("restart", "R.T.").done)
+        self.assertEqual(shop_record.drill_view("restart", "K.S.").tries, [])
+        # what was practised proves nothing
+        self.assertEqual(queries.revision("P-0001").status, "proved")
+        self.assertEqual(Run.select().count(), 1)

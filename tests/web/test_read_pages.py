@@ -1,0 +1,143 @@
+"""The pages of Read: a run read by what is seen, its change taken and undone; the record, own records, drills."""
+
+import csv
+import io
+import re
+from dataclasses import replace
+from typing import Any
+from unittest import mock
+
+from wisearc.core import catalogue
+from wisearc.store.models import Drilled, Learnt, Run
+
+from tests.samples import member, run
+from tests.web.case import WebCase
+
+BUTT = {"joint": "butt", "members": [member(thickness="1.5 mm")] * 2, "length": "100 mm", "control": "none", "pulse": "none"}
+
+
+class ReadPages(WebCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.at = self.keep("joint=butt&a.thickness=1.5+mm&length=100+mm&control=none&pulse=none")
+
+    def write(self, **more: Any) -> str:
+        """A run written down; the page it is read on."""
+        made = run(BUTT)
+        told = {f"{part}.{key}": str(value) for part in ("set", "used", "measured") for key, value in made[part].items()}
+        done = self.post(f"{self.at}/runs", self.run_form(**{"outcome": "not-good", **told, **more}), self.at)
+        self.assertEqual(done.status_code, 303)
+        return f"/read/P-0001/A/{Run.select().order_by(Run.id.desc()).first().id}"
+
+    def text(self, address: str, code: int = 200) -> str:
+        answer = self.client.get(address)
+        self.assertEqual(answer.status_code, code, address)
+        return str(answer.get_data(as_text=True))
+
+    def change(self, text: str) -> str:
+        """The one change that a page proposes, in words."""
+        found = re.search(r'class="change-words">([^<]+)', text)
+        return found[1] if found else ""
+
+    def test_what_was_written_down_is_filled_in_and_read(self) -> None:
+        at = self.write(faults="cold", front="brown")
+        text = self.text(at)
+        self.assertRegex(text, r'name="faults" value="cold" checked')
+        self.assertRegex(text, r'name="front_tint" value="brown" checked')
+        self.assertIn("Current", self.change(text))
+        self.assertIn(at, self.text("/read/"))
+        self.assertIn(at, self.text("/keep/P-0001/A"))
+
+    def test_what_is_seen_is_told_by_the_address(self) -> None:
+        at = self.write()
+        text = self.text(f"{at}?seen=1&faults=grey&where.grey=stops&front_tint=straw&told.draught=no&band=12,5&edges=blend")
+        self.assertIn("Post-flow", self.change(text))
+        self.assertRegex(text, r'name="where.grey" value="stops" checked')
+        self.assertRegex(text, r'name="told.draught" value="no" checked')
+        self.assertRegex(text, r'id="band"[^>]+value="12.5 mm"')
+        dragged = self.text(f"{at}?seen=1&faults=grey&where.grey=0.30-0.55")
+        self.assertIn("from 30 to 55 %", dragged)
+        # what no form of ours sends is left away
+        self.text(f"{at}?seen=1&faults=made-up&where.grey=nowhere&edges=7&told.sugar=perhaps&front_tint=pink")
+
+    def test_temperatures_for_the_metal_at_hand(self) -> None:
+        self.assertIn("540 °C", self.text(self.write()))
+        self.at = self.keep("joint=butt&a.metal=430&a.thickness=1+mm&length=100+mm")
+        done = self.post(f"{self.at}/runs", self.run_form(outcome="not-good"), self.at)
+        number = done.headers["Location"].partition("/keep/")[2].partition("?")[0]
+        text = self.text(f"/read/{number}/{Run.select().order_by(Run.id.desc()).first().id}?seen=1&front_tint=blue")
+        self.assertNotIn("540 °C", text)
+        self.assertIn("not tabled", text)
+
+    def test_both_of_what_contradicts_is_kept_and_said(self) -> None:
+        at = self.write(back="sugar")
+        text = self.text(f"{at}?seen=1&back_tint=silver&told.sugar=yes")
+        self.assertIn("both are kept", text)
+        self.assertRegex(text, r'name="back_tint" value="silver" checked')
+        self.assertRegex(text, r'name="told.sugar" value="yes" checked')
+
+    def test_a_change_taken_and_undone(self) -> None:
+        at = self.write(faults="cold")
+        words = self.change(self.text(at))
+        done = self.post(at, {"seen": "1", "faults": "cold", "change": "amps-up"}, at)
+        self.assertEqual(done.status_code, 303)
+        page = self.text(done.headers["Location"].partition("#")[0])
+        self.assertIn(words, page)
+        self.assertIn("Run P-0001 B", page)
+        self.assertIn(words, self.text("/run/at?what=kept:P-0001/B"))
+        # whatever the words of a change are tomorrow, what was taken stands as it was
+        row = catalogue.read_changes()["amps-up"]
+        with mock.patch.dict(catalogue.read_changes(), {"amps-up": replace(row, words="Other words {to}")}):
+            self.assertIn(words, self.text(at))
+        self.assertEqual(self.post(f"{at}/undo", {}, at).status_code, 303)
+        self.assertNotIn("Run P-0001 B", self.text(at))
+        refused = self.post(at, {"seen": "1", "faults": "cold", "change": "regrind"}, at)
+        self.assertEqual(refused.status_code, 409)
+        self.assertIn("another by now", refused.get_data(as_text=True))
+
+    def test_bad_input_is_said_beside_its_field_and_nothing_is_lost(self) -> None:
+        at = self.write(faults="cold")
+        text = self.text(f"{at}?seen=1&faults=cold&front_tint=blue&band=wide", 422)
+        self.assertRegex(text, r'id="band"[^>]+value="wide"[^>]+aria-invalid="true"')
+        self.assertRegex(text, r'name="front_tint" value="blue" checked')
+        self.assertIn("0.1 to 200 mm", self.text(f"{at}?seen=1&band=900", 422))
+        self.assertEqual(self.post(at, {"seen": "1", "band": "wide", "change": ""}, at).status_code, 422)
+        for wrong in ("/read/P-0001/A/999", "/read/P-0099/A/1", "/read/own/none/steel", "/read/practice/none"):
+            self.text(wrong, 404)
+
+    def test_the_record_its_csv_and_a_run_left_out(self) -> None:
+        for _ in range(3):
+            self.write(outcome="good", machine="bench", **{"set.current_a": "53"})
+        self.write(faults=["cold", "restart"])
+        self.write(faults=["restart"])
+        text = self.text("/read/record")
+        for told in ("lump or gap at a restart", "2 of 5", "Butts in austenitic", "3 runs", "Five restarts"):
+            self.assertIn(told, text)
+        rows = list(csv.DictReader(io.StringIO(self.client.get("/read/record.csv").get_data(as_text=True))))
+        self.assertEqual([row["faults"] for row in rows], ["", "", "", "cold restart", "restart"])
+        self.assertIn("own record: 3 runs", self.text("/?joint=butt&a.thickness=1.5+mm&length=100+mm&control=none&pulse=none"))
+        self.assertNotIn("own record: 3 runs", self.text("/?joint=butt&a.thickness=1.5+mm&length=100+mm&control=none&pulse=none&own_record=bench"))
+        own = "/read/own/in-line/austenitic"
+        first = Learnt.select().order_by(Learnt.run).first().run
+        self.assertEqual(self.post(f"{own}/{first}", {"out": "yes"}, own).status_code, 303)
+        self.assertIn("Take it in", self.text(own))
+        self.assertIn("decides from three", self.text(own))
+        self.assertNotIn("own record: 3 runs", self.text("/?joint=butt&a.thickness=1.5+mm&length=100+mm&control=none&pulse=none"))
+
+    def test_a_drill(self) -> None:
+        at = "/read/practice/restart"
+        self.assertEqual(self.post(at, {"value": "fast", "who": "R.T."}, at).status_code, 422)
+        self.assertEqual(self.post(at, {"value": "1,8", "who": ""}, at).status_code, 422)
+        for value in ("3", "1,8", "1.9", "2"):
+            self.assertEqual(self.post(at, {"value": value, "who": "R.T."}, at).status_code, 303)
+        text = self.text(at)
+        self.assertIn("3 within target, one after another", text)
+        last = Drilled.select().order_by(Drilled.id.desc()).first().id
+        self.post(f"{at}/{last}", {}, at)
+        self.assertIn("2 of 3 within target", self.text(at))
+        self.post(f"{at}/{last}", {"back": "yes"}, at)
+        self.assertIn("3 within target", self.text(at))
+
+    def test_empty_places_say_what_to_do_first(self) -> None:
+        self.assertIn("Run a joint", self.text("/read/"))
+        self.assertIn("Run a joint", self.text("/read/record"))

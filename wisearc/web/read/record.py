@@ -1,0 +1,140 @@
+"""Pages of what the record says: faults and cures, own records, drift; drills."""
+
+from __future__ import annotations
+
+import math
+import secrets
+from typing import Any
+
+from flask import Response, redirect, render_template, request, url_for
+
+from ...core import catalogue
+from ...core.errors import BadInput
+from ...core.families import family_words
+from ...core.figures import in_words
+from ...core.own_record import OwnRun
+from ...core.quantities import parse_quantity, unit_of
+from ...services import shop_record
+from ...services.errors import StoreError
+from ...services.shop import standing_shop
+from ..errors import code_of
+from ..habits import YEAR_S, unit_habit
+from .views import blueprint
+
+LONGEST_NOTE = 300
+
+
+def _who() -> str:
+    return request.cookies.get("who", "")[:60]
+
+
+@blueprint.get("/record")
+def record() -> Any:
+    """What the shop's record says."""
+    return render_template(
+        "read/record.html",
+        view=shop_record.view(_who()),
+        fault=shop_record.fault_words,
+        change=shop_record.change_words,
+        drills=[(one.key, one.name) for one in catalogue.drills().values()],
+        who=_who(),
+    )
+
+
+@blueprint.get("/record.csv")
+def record_csv() -> Any:
+    """What every run tells, as CSV."""
+    head = {"Content-Disposition": 'attachment; filename="record.csv"'}
+    return Response(shop_record.record_csv(), content_type="text/csv; charset=utf-8", headers=head)
+
+
+@blueprint.get("/own/<family>/<metals>")
+def own(family: str, metals: str) -> Any:
+    """The own record of like joints, with every run behind it."""
+    machine = standing_shop().bench_machine
+    found = shop_record.own_view(family[:40], metals[:80], machine, _who())
+    shown = sorted(found.runs, key=lambda one: -one.number)
+    return render_template(
+        "read/own.html",
+        own=found,
+        runs=shown,
+        words=family_words(family, metals),
+        family=family,
+        metals=metals,
+        machine=machine,
+        who=_who(),
+        ratio=_ratio,
+    )
+
+
+def _ratio(one: OwnRun) -> str:
+    return f"{math.exp(one.ratio):.2f}"
+
+
+@blueprint.post("/own/<family>/<metals>/<int(max=9007199254740991):run>")
+def leave_out(family: str, metals: str, run: int) -> Any:
+    """Leave a run out of the own record, or take it in again."""
+    shop_record.leave_out(run, request.form.get("out") == "yes")
+    return redirect(url_for("read.own", family=family, metals=metals) + f"#run-{run}", 303)
+
+
+@blueprint.get("/practice/<key>")
+def practice(key: str) -> Any:
+    """A drill, its target and its tries."""
+    return _drill(key, _who())
+
+
+def _drill(key: str, who: str, typed: Any = None, errors: dict[str, str] | None = None) -> Any:
+    habit = unit_habit()
+    view = shop_record.drill_view(key, who)
+    drill = view.drill
+    target = (
+        (f"{in_words(drill.most, drill.quantity, habit)} at most" if drill.most else "none")
+        if drill.most is not None
+        else f"{in_words(drill.least, drill.quantity, habit)} at least"
+    )
+    shown = [(one, in_words(one.value, drill.quantity, habit)) for one in view.tries]
+    page = render_template(
+        "read/drill.html", view=view, drill=drill, target=target, shown=shown, who=who, typed=typed or {}, errors=errors or {}, unit=unit_of(drill.quantity, habit), once=secrets.token_urlsafe(12),
+        after=shop_record.DONE_AFTER, gone=request.args.get("gone", ""),
+    )  # fmt: skip
+    return (page, 422) if errors else page
+
+
+@blueprint.post("/practice/<key>")
+def practised(key: str) -> Any:
+    """Take down a try."""
+    form, errors, value = request.form, dict[str, str](), 0.0
+    drill = shop_record.drill_view(key, "").drill
+    who = form.get("who", "").strip()[:60]
+    try:
+        value = parse_quantity(
+            form.get("value", "").strip()[:60],
+            drill.quantity if drill.quantity != "count" else "number",
+            drill.measure,
+            unit_habit(),
+        )
+    except BadInput as error:
+        errors["value"] = error.sentence
+    if not errors:
+        try:
+            shop_record.practised(
+                key, who, value, form.get("note", "").strip()[:LONGEST_NOTE], form.get("once", "")[:60]
+            )
+        except BadInput as error:
+            errors[error.field if error.field in ("who", "value") else "value"] = error.sentence
+        except StoreError as error:
+            return _drill(key, who, form, {"form": str(error)})[0], code_of(error)
+    if errors:
+        return _drill(key, who or _who(), form, errors)
+    answer = redirect(url_for("read.practice", key=key) + "#tries", 303)
+    answer.set_cookie("who", who, max_age=YEAR_S, samesite="Lax", httponly=True)
+    return answer
+
+
+@blueprint.post("/practice/<key>/<int(max=9007199254740991):number>")
+def take_back(key: str, number: int) -> Any:
+    """Take a try back, or bring it back."""
+    back = request.form.get("back") == "yes"
+    shop_record.take_try_back(number, back)
+    return redirect(url_for("read.practice", key=key, gone="" if back else number) + "#tries", 303)
