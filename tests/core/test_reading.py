@@ -1,5 +1,6 @@
 """Reading a run: every row of the table of what is seen, pairs of rows that share a sign, what is never proposed. The table: common practice, no source."""
 
+import math
 import unittest
 from typing import Any
 
@@ -182,6 +183,13 @@ class TheChange(unittest.TestCase):
         first, later = said(of(), ("grey",)), said(of(), ("grey",), tried)
         self.assertEqual(first.causes[0].cause.key, "left-early")
         self.assertNotEqual(later.causes[0].cause.key, "left-early")
+        once = said(of(), ("grey",), tried[:1])
+        odds = [
+            next(r.weight for r in one.causes if r.cause.key == "left-early") / next(r.weight for r in one.causes if r.cause.key == "gas-low")
+            for one in (first, once, later)
+        ]
+        self.assertAlmostEqual(odds[0] / odds[1], math.exp(1.6), delta=0.01)
+        self.assertAlmostEqual(odds[1] / odds[2], math.exp(1.6), delta=0.01)
 
 
 class WhatIsSaid(unittest.TestCase):

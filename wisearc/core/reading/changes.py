@@ -34,8 +34,6 @@ LEG_MM, LEG_LEAST_MM = 0.3, 0.5
 STANCE_MM, RUN_MM = 80.0, 50.0
 STICKOUT_MM, STICKOUT_LEAST_MM = 2.0, 3.0
 CUPS = (4, 5, 6, 7, 8, 10, 12, 14, 16)
-# a sign that is this strong is taken for so
-SURE = 0.5
 # what was set or done so far off what was planned is put right first: estimate, 8 % of current, 13 % of pace
 OFF = 0.3
 PAST = "It is past what the plan reckons: what came out counts for more."
@@ -221,12 +219,10 @@ def _cup_as_planned(actual: Actual, told: Mapping[str, Told]) -> Move | None:
 
 
 def _stickout_shorter(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+    """No shorter than the joint lets the cup come near."""
     torch = actual.plan.torch
-    joint = make_joint(actual.plan.joint)
-    if "stickout_mm" not in joint.pins and _strength(told, "lens-far") < SURE:
-        return None
-    least = max(STICKOUT_LEAST_MM, stickout_mm(joint, torch.cup)) if "stickout_mm" in joint.pins else STICKOUT_LEAST_MM
-    to = round(max(least, torch.stickout_mm - STICKOUT_MM), 1)
+    own = stickout_mm(make_joint(changed(actual.plan.joint, {"pins.stickout_mm": None})), torch.cup)
+    to = round(max(STICKOUT_LEAST_MM, own, torch.stickout_mm - STICKOUT_MM), 1)
     return None if to >= torch.stickout_mm - 0.4 else Move(torch.stickout_mm, to, "size", {"pins.stickout_mm": to})
 
 
