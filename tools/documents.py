@@ -95,7 +95,7 @@ SHOTS = {
     ),
     "tacks": ("/set/tacks?what=kept:P-0001/A", 1280, 800, False, "mm", "#line-tack-1 .set-box"),
     "purge": ("/set/purge?what=kept:P-0003/A", 1280, 800, False, "mm", ""),
-    "shop-care": ("/shop/care", 1280, 800, False, "mm", ""),
+    "read": ("/read/P-0003/A/22", 1280, 800, False, "mm", ""),
 }
 
 

@@ -40,6 +40,16 @@ class Reckoned(unittest.TestCase):
         self.assertIsNone(reckon([], "m", "h"))
         self.assertIsNone(reckon(runs(1.1, left_out=True), "m", "h"))
 
+    def test_the_scatter_is_measured_as_runs_come_in(self) -> None:
+        """Six runs' worth of 5 % before any; the fit itself takes up n P / (n P + s²) of them (the trace of the hat matrix)."""
+        for given, left in ((runs(1.0, 1.0, 1.0), 0.0), (runs(*[1.0] * 12), 0.0)):
+            n, before, s = len(given), SHOP**2 + MACHINE**2 + HAND**2, RUN**2
+            for _ in range(2):
+                s = (6 * RUN**2 + left) / (6 + n - n * before / (n * before + s))
+            self.assertAlmostEqual(found(given).scatter, math.sqrt(s), places=6)
+        wild = found(runs(*[0.8, 1.2] * 10))
+        self.assertTrue(0.14 < wild.scatter < 0.22, wild.scatter)
+
     def test_as_conditioning_a_normal_does(self) -> None:
         """The same by the general formula E[θ|y] = C(θ,y) C(y,y)⁻¹ y of a multivariate normal (textbook), for machines and hands mixed."""
         rng = Random(3)

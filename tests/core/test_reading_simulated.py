@@ -4,12 +4,21 @@ from __future__ import annotations
 
 from collections import Counter
 from random import Random
+from typing import Any
 
+from wisearc.core import catalogue
+from wisearc.core.arc_record import ARC_FIGURES
 from wisearc.core.plan import Plan
+from wisearc.core.reading.attempts import Made, attempts_of
+from wisearc.core.reading.kept import check_reading
+from wisearc.core.reading.learnt import learnt_of
 from wisearc.core.reading.reading import Before, Reading, read, verdict_of
+from wisearc.core.reading.seen import EDGES, RIPPLES
+from wisearc.core.record import FACES, FAULTS, as_planned
 from wisearc.core.shop import ASSUMED
+from wisearc.formats.reading_json import kept_data, reading_data
 
-from tests import samples, slips
+from tests import samples, schemas, slips
 from tests.samples import member, plan
 from tests.untraced import Untraced
 
@@ -81,3 +90,62 @@ class FiveHundredRuns(Untraced):
         self.assertGreaterEqual(first / RUNS, FIRST, missed.most_common(8))
         self.assertGreaterEqual(three / RUNS, AMONG_THREE)
         self.assertGreaterEqual(cured / RUNS, CURED)
+
+
+class AnyRun(Untraced):
+    """Runs that no welder wrote: whatever is told, it is read, and what is read can be kept."""
+
+    def run_of(self, made: Plan, rng: Random) -> dict[str, Any]:
+        """A run with figures that cannot be, none at all, and all that can be seen."""
+        run: dict[str, Any] = {
+            "when": "2026-01-01",
+            "who": "A",
+            "good": False,
+            "set": {},
+            "used": {},
+            "faults": rng.sample(list(FAULTS), rng.randint(0, 5)),
+        }
+        run |= {face: {"colour": rng.choice(colours)} for face, colours in FACES.items()}
+        for key, (value, _) in as_planned(made).items():
+            part, _, name = key.partition(".")
+            if rng.random() < 0.7:
+                run[part][name] = value if isinstance(value, str) else value * rng.choice((0.5, 1, 1, 1.5, 3))
+        run["used"]["gap_mm"] = rng.choice((None, 0, 1, 5))
+        run["measured"] = {key: rng.choice((None, 1, 50, 1000)) for key in ("arc_time_s", "length_mm")} | {"bead_mm": rng.choice((None, 1, 20))}
+        run["arc"] = {"by": rng.choice(("log", "timer")), **{key: rng.choice((None, 0, 0.5, 7, 90)) for key in ARC_FIGURES}}
+        if rng.random() < 0.4:
+            run["purge"] = {"at_arc_ppm": rng.choice((None, 0, 20, 5000)), "most_ppm": rng.choice((None, 0, 9)), "target_ppm": rng.choice((0, 50))}
+        tints = list(catalogue.tints())
+        run["seen"] = {
+            "front_tint": rng.choice(tints), "back_tint": rng.choice(tints), "edges": rng.choice(list(EDGES)), "ripple": rng.choice(list(RIPPLES)), "band_mm": rng.choice((None, 0.2, 30)),
+            "where": {"grey": rng.choice(("stops", [0, 1], [0.9, 1])), "front": [0, 0]}, "told": {s.key: rng.random() < 0.5 for s in catalogue.signs().values() if s.ask and rng.random() < 0.3},
+        }  # fmt: skip
+        return run
+
+    def test_is_read_and_can_be_kept(self) -> None:
+        rng, kinds, before = Random(7), plans(), list[Made]()
+        for i in range(80):
+            made = rng.choice(kinds)
+            run = self.run_of(made, rng)
+            found = read(run, made, ASSUMED)
+            data = reading_data(found)
+            schemas.check("reading", data)
+            self.assertFalse(found.verdict == "good" and (found.causes or found.change))
+            kept = kept_data(found, "P-0001 B", found.change)
+            check_reading(kept)
+            head = {
+                "format": "wisearc/run",
+                "version": 1,
+                "when": "2026-01-01",
+                "who": "A",
+                "good": False,
+                "front": {"colour": "silver"},
+                "back": {"colour": "silver"},
+            }
+            schemas.check("run", {**head, "seen": run["seen"], "reading": kept})
+            for habit in ("mm", "in"):
+                for cause in found.causes:
+                    self.assertTrue(all(e.words.text(habit) for e in (*cause.evidence_for, *cause.against)))
+            learnt_of(made, run)
+            before.append(Made(i, "A", {**run, "reading": kept}, made))
+        self.assertEqual(sum(one.best for one in attempts_of(before)), 1)

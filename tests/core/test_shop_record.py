@@ -75,6 +75,9 @@ class Weak(unittest.TestCase):
         self.assertEqual(weak_in([row(1, "restart"), row(2)], drills), ())
         self.assertEqual(weak_in([row(1, "restart"), row(2, "restart"), row(3)], drills), (("restart", 2, 3),))
         self.assertEqual(weak_in([row(i, *(["restart"] if i < 2 else [])) for i in range(26)], drills), ())
+        self.assertEqual(weak_in([row(i, *(["restart"] if i < 2 else [])) for i in range(25)], drills), (("restart", 2, 25),))
+        just = [row(i, *(["restart"] if i in (0, 30, 31, 32, 33) else [])) for i in range(61)]
+        self.assertEqual(weak_in(just, drills), ())
         old = [row(i, "restart") for i in range(10)] + [row(i) for i in range(10, 80)]
         self.assertEqual(weak_in(old, drills), ())
 

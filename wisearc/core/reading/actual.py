@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Any
 
@@ -24,11 +24,12 @@ STANDING = 0.2
 
 @dataclass(frozen=True)
 class Actual:
-    """A run and its plan. Figures that a run does not tell are the plan's; `told` names what it does tell."""
+    """A run and its plan, in a shop. Figures that a run does not tell are the plan's. tried: the plans that were made of it with a change in them."""
 
     plan: Plan
     run: Mapping[str, Any]
     shop: Shop
+    tried: dict[Any, Any] = field(default_factory=dict)
 
     @cached_property
     def stand_today(self) -> frozenset[str]:
@@ -154,7 +155,7 @@ class Actual:
     def arc_v(self) -> float | None:
         """The arc's mean voltage as logged, V; None where it was assumed."""
         arc = self.part("arc")
-        if not self.logged or not arc.get("energy_kj") or not arc.get("arc_s"):
+        if not self.logged or not all(arc.get(key) for key in ("energy_kj", "arc_s", "mean_a")):
             return None
         volts = 1000 * arc["energy_kj"] / (arc["mean_a"] * arc["arc_s"])
         return None if abs(volts - self.plan.heat.arc_voltage_v) < 0.05 else volts

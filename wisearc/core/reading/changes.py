@@ -100,10 +100,9 @@ def tried_on(
 ) -> tuple[Plan | None, Caution | None]:
     """The plan that a change makes, and the first caution that forbids it: one that did not stand before and is not one of those it is made despite, or one that it is
     never made against; or None."""
-    try:
-        plan = make_plan(make_joint(changed(actual.plan.joint, sets)), actual.shop)
-    except BadInput as error:
-        return None, Caution("stop", "cannot-be", "joint", say("{why}", why=str(error)))
+    plan = _planned_with(actual, sets)
+    if isinstance(plan, BadInput):
+        return None, Caution("stop", "cannot-be", "joint", say("{why}", why=str(plan)))
     despite, against = (row.despite, row.against) if row else ((), ())
 
     def forbids(one: Caution) -> bool:
@@ -112,6 +111,18 @@ def tried_on(
         return one.code in against or one.code not in actual.stand_today
 
     return plan, next((one for one in plan.cautions if forbids(one)), None)
+
+
+def _planned_with(actual: Actual, sets: Mapping[str, Any]) -> Plan | BadInput:
+    """The plan with keys set, made once for each."""
+    key = tuple(sorted((name, str(value)) for name, value in sets.items()))
+    if key not in actual.tried:
+        try:
+            actual.tried[key] = make_plan(make_joint(changed(actual.plan.joint, sets)), actual.shop)
+        except BadInput as error:
+            actual.tried[key] = error
+    found: Plan | BadInput = actual.tried[key]
+    return found
 
 
 def changed(joint: Mapping[str, Any], sets: Mapping[str, Any]) -> dict[str, Any]:

@@ -214,7 +214,7 @@ def _back(actual: Actual) -> Iterator[Told]:
     read = [purge[key] for key in ("at_arc_ppm", "most_ppm") if purge.get(key) is not None]
     target = purge.get("target_ppm") or (plan.back.purge.target_ppm if plan.back.purge else 0)
     figures = {"seen": Quantity(max(read, default=0.0), "ppm"), "planned": Quantity(target or 0.0, "ppm")}
-    high = grown(math.log(max(read) / target), AIR_GROWS) if read and target else None
+    high = grown(math.log(max(*read, 1e-6) / target), AIR_GROWS) if read and target else None
     yield Told("purge-high", high, "log", figures)
 
 
