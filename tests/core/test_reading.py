@@ -175,6 +175,13 @@ class TheChange(unittest.TestCase):
         self.assertEqual((change.key, change.move.after), ("current", 57.0))
         self.assertIn("goes back", change.said)
         self.assertAlmostEqual(change.plan.current.steady_a, 57, delta=0.1)
+        long_ago = Before("heat-low", "amps-up", "current", 54.0, 60.0, False, just=False)
+        self.assertEqual(said(butt, ("too-hot",), (long_ago,)).change, said(butt, ("too-hot",)).change)
+        slower = Before("heat-low", "slower", "travel_mm_s", 2.7, 2.4, False)
+        other = said(butt, ("too-hot",), (slower,)).change
+        self.assertEqual(other and (other.key, other.said), ("current", "This goes back on what was just tried."))
+        same = Before("heat-high", "faster", "travel_mm_s", 2.7, 3.0, False)
+        self.assertEqual(said(butt, ("too-hot",), (same,)).change, said(butt, ("too-hot",)).change)
         fresh = said(butt, ("too-hot",)).change
         self.assertEqual(fresh and (fresh.said, fresh.move.after), ("", 54.0))
 

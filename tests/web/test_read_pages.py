@@ -118,6 +118,10 @@ class ReadPages(WebCase):
         self.assertIn("own record: 3 runs", self.text("/?joint=butt&a.thickness=1.5+mm&length=100+mm&control=none&pulse=none"))
         self.assertNotIn("own record: 3 runs", self.text("/?joint=butt&a.thickness=1.5+mm&length=100+mm&control=none&pulse=none&own_record=bench"))
         own = "/read/own/in-line/austenitic"
+        self.assertIn(f'href="{own}"', self.text("/?joint=butt&a.thickness=1.5+mm&length=100+mm&control=none&pulse=none&open=current"))
+        for face in ("", "/print"):
+            again = self.keep("joint=butt&a.thickness=1.2+mm&length=100+mm&control=none&pulse=none")
+            self.assertRegex(self.text(again + face), r"own record: 3 runs, 1\.\d\d × bench, ± \d %")
         first = Learnt.select().order_by(Learnt.run).first().run
         self.assertEqual(self.post(f"{own}/{first}", {"out": "yes"}, own).status_code, 303)
         self.assertIn("Take it in", self.text(own))

@@ -8,7 +8,7 @@ from ..core import catalogue
 from ..core.chemistry import cr_eq, ferrite_pct, ni_eq, pren
 from ..core.choices.gas import REYNOLDS
 from ..core.gas import bore_mm, flow_l_min
-from ..core.quantities import MM_PER_INCH, flow, length, plain
+from ..core.quantities import MM_PER_INCH, Quantity, flow, length, plain
 from ..core.sources import short_mark, title
 
 _ELEMENTS = ("C", "Mn", "Si", "Cr", "Ni", "Mo", "N")
@@ -30,7 +30,18 @@ class Table:
 
 def reference_tables(habit: str = "mm") -> list[Table]:
     """Every table, in the order of the work."""
-    return [_gauges(habit), _metals(), _rods(), _pairs(), _tungsten(habit), _cups(habit), _joints(), _pulses()]
+    return [
+        _gauges(habit),
+        _metals(),
+        _rods(),
+        _pairs(),
+        _tungsten(habit),
+        _cups(habit),
+        _joints(),
+        _pulses(),
+        _tints(habit),
+        _causes(),
+    ]
 
 
 def _from(*works: str) -> str:
@@ -136,3 +147,41 @@ def _pulses() -> Table:
         rows.append([s.name, plain(s.rate_pps, 1) if s.rate_pps else _NONE, *shares, peak, s.use])
     heads = ["Pattern", "a second", "on", "background", "peak from steady", "what for"]
     return Table("pulses", "Patterns of the pulse", heads, rows, "practice", _PRACTICE)
+
+
+def _tints(habit: str) -> Table:
+    rows = [
+        [
+            tint.name,
+            Quantity(tint.from_c, "temperature").text(habit) if tint.from_c else "beyond" if tint.above else _NONE,
+            tint.colour,
+        ]
+        for tint in catalogue.tints().values()
+    ]
+    return Table(
+        "tints",
+        "Heat tints of 304-type sheet in air",
+        ["Tint", "From", "Written down as"],
+        rows,
+        "published",
+        _from("heat-tint-tables"),
+    )
+
+
+def _causes() -> Table:
+    """What each sign says of each cause: a point makes it e times as likely."""
+    signs = catalogue.signs()
+
+    def told(key: str, weight: float) -> str:
+        return f"{signs[key].words.format(seen='…', planned='…')} {weight:+.1f}".replace("-", "−")
+
+    rows = []
+    for cause in catalogue.causes().values():
+        by = {
+            way: [told(k, w[0]) for k, w in cause.evidence.items() if (w[0] > 0) == way and w[0]]
+            for way in (True, False)
+        }
+        missed = [told(k, w[1]) for k, w in cause.evidence.items() if w[1]]
+        rows.append([cause.name, *("; ".join(one) or _NONE for one in (by[True], by[False], missed))])
+    heads = ["What may be behind it", "speaks for it", "speaks against it", "looked for and not there"]
+    return Table("causes", "What a sign says of a cause", heads, rows, "estimate", title("reading-weights", "estimate"))

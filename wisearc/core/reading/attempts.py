@@ -148,13 +148,17 @@ def _did_it(
 def befores(runs: Sequence[Made]) -> tuple[Before, ...]:
     """What was changed before the last of runs, oldest first, by the readings that were kept."""
     found = []
-    for one, after in pairwise(runs):
+    for i, (one, after) in enumerate(pairwise(runs)):
         change = (one.record.get("reading") or {}).get("change")
         if not change or not set(change) <= set(CHANGE) or change.get("code") not in catalogue.read_changes():
             continue
         again = bool(set(complaints(one.record)) & set(complaints(after.record)))
         ends = (change.get("from"), change.get("to"))
-        found.append(Before(str(change.get("cause")), change["code"], str(change.get("key")), *ends, again))
+        found.append(
+            Before(
+                str(change.get("cause")), change["code"], str(change.get("key")), *ends, again, just=i == len(runs) - 2
+            )
+        )
     return tuple(found)
 
 

@@ -28,11 +28,13 @@ MOST_ALSO = 3
 LOG_TIME, LOG_FACTOR = 1.4, 2.0
 # a run back from a change goes half of the way
 BACK_SHARE = 0.5
+BACK_SAID = "This goes back on what was just tried."
 
 
 @dataclass(frozen=True)
 class Before:
-    """What was changed before a run, by reading the one before it: the cause it was for, its code, key, from, to; whether what it was for came again."""
+    """What was changed before a run, by reading the one before it: the cause it was for, its code, key, from, to; whether what it was for came again; whether no run lies
+    between."""
 
     cause: str
     code: str
@@ -40,6 +42,7 @@ class Before:
     before: Any
     after: Any
     again: bool
+    just: bool = True
 
 
 @dataclass(frozen=True)
@@ -172,19 +175,22 @@ def _changes(
 
 def _not_straight_back(change: Change, actual: Actual, before: Sequence[Before]) -> Change:
     """A change that goes back on what was just tried says so, and goes half of the way."""
-    last = before[-1] if before else None
-    move = change.move
-    if (
-        last is None
-        or last.key != change.key
-        or not all(isinstance(v, int | float) for v in (last.before, last.after, move.before, move.after))
-    ):
+    last, move = before[-1] if before else None, change.move
+    if last is None or not last.just:
         return change
+    if last.key != change.key or not all(
+        isinstance(v, int | float) for v in (last.before, last.after, move.before, move.after)
+    ):
+        ways = [
+            catalogue.read_changes()[code].way if code in catalogue.read_changes() else ""
+            for code in (last.code, change.code)
+        ]
+        return replace(change, said=BACK_SAID) if ways[1] and ways[0] == _opposite(ways[1]) else change
     if (last.after - last.before) * (move.after - move.before) >= 0:
         return change
     half = round((last.before + last.after) * BACK_SHARE, 1)
     keys = [key for key, value in move.sets.items() if value == move.after]
-    said = "This goes back on what was just tried: half of the way, for the truth lies between."
+    said = f"{BACK_SAID[:-1]}: half of the way, for the truth lies between."
     if not keys:
         return replace(change, said=said)
     sets = {**move.sets, **dict.fromkeys(keys, half)}
@@ -192,6 +198,12 @@ def _not_straight_back(change: Change, actual: Actual, before: Sequence[Before])
     plan, _ = tried_on(actual, sets, row)
     words = say(row.words, **_figures(change, half))
     return replace(change, move=replace(move, after=half, sets=sets), words=words, said=said, plan=plan)
+
+
+def _opposite(way: str) -> str:
+    """The opposite of what a change comes to: "less heat" of "more heat"."""
+    much, _, of = way.partition(" ")
+    return f"{'less' if much == 'more' else 'more'} {of}"
 
 
 def _figures(change: Change, half: float) -> dict[str, Any]:

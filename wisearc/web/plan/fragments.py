@@ -9,6 +9,7 @@ from typing import Any
 
 from flask import current_app
 
+from ...core.families import joint_family, metal_family
 from ...core.schools import BY_KEY
 from ...core.shop import Shop
 from ...core.sources import short_mark
@@ -86,6 +87,7 @@ def parts_of(shown: Shown, opened: Iterable[str], alike: bool = True) -> dict[st
             questions=BY_KEY,
             short_mark=short_mark,
             cut=cut_link(view.plan),
+            like_runs=(joint_family(view.joint.kind), metal_family(view.joint.pair)),
             **common,
         )
     return parts

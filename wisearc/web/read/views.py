@@ -17,6 +17,7 @@ from ...core.reading.seen import PLACES, STOPS, faults_of, place_words
 from ...core.record import FAULTS
 from ...services import reading
 from ...services.errors import StoreError
+from ...services.run_rows import run_row
 from ...services.shop import standing_shop
 from ..errors import code_of
 from ..habits import unit_habit
@@ -55,7 +56,7 @@ def _page(number: str, letter: str, run: int, seen: Any, errors: dict[str, str],
         "read/page.html", view=view, number=view.revision.procedure.label, letter=letter, habit=habit, errors=errors, told=told, tints=catalogue.tints(), tabled=tints_tabled(view.plan),
         picks=PICKS, faults=FAULTS, drawings=reading.drawings(PICKS), verdicts=VERDICTS, placed=placed, along=SHORT_PLACES, place_value=place_value, fields=list(fields_of(view.seen, habit)),
         band=request.args.get("band", "") if errors.get("band") else next((v for k, v in fields_of(view.seen, habit) if k == "band"), ""), unit=unit_of("length", habit), shown=SHOWN_EVIDENCE,
-        row={one.made.number: one for one in view.attempts}, signs=catalogue.signs(),
+        facts=run_row(view.run, habit).figures, signs=catalogue.signs(),
     )  # fmt: skip
     return (page, 422) if errors else page
 
