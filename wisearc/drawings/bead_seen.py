@@ -6,10 +6,8 @@ import math
 from collections.abc import Callable
 
 from ..core import catalogue
+from .bead import HALF, HEIGHT, LEFT, MIDDLE, RIGHT, WIDTH, bead, ripple
 from .canvas import Canvas, Drawing
-
-WIDTH, HEIGHT = 132.0, 56.0
-MIDDLE, LEFT, RIGHT, HALF = 28.0, 4.0, 128.0, 7.0
 
 
 def tint_drawing(key: str, palette: str = "screen") -> Drawing:
@@ -21,7 +19,7 @@ def tint_drawing(key: str, palette: str = "screen") -> Drawing:
         canvas.polygon(
             [(LEFT, MIDDLE - half), (RIGHT, MIDDLE - half), (RIGHT, MIDDLE + half), (LEFT, MIDDLE + half)], ink, None
         )
-    _bead(canvas, "tint-2")
+    bead(canvas, fill="tint-2")
     if tint.above:
         for i in range(22):
             canvas.circle((9 + i * 5.4, MIDDLE + 5 * math.sin(i * 2.3)), 0.9, "ink-2", None)
@@ -40,7 +38,7 @@ def band_drawing(palette: str = "screen") -> Drawing:
     """How wide a bead is tinted, as it is measured: across, from where colour begins to where it ends."""
     canvas = _face("How wide it is tinted", "A bead from above, the width of the tinted band marked across it", palette)
     canvas.polygon([(LEFT, 10), (RIGHT, 10), (RIGHT, 46), (LEFT, 46)], "straw", None, opacity=0.7)
-    _bead(canvas, "steel-2")
+    bead(canvas, fill="steel-2")
     canvas.path_px("M66 10V46M62 10H70M62 46H70", "ink", 1.8)
     return canvas.drawing()
 
@@ -50,23 +48,6 @@ def _face(title: str, text: str, palette: str) -> Canvas:
     canvas.frame(1.0, 0.0, 0.0)
     canvas.polygon([(2, 3), (WIDTH - 2, 3), (WIDTH - 2, HEIGHT - 3), (2, HEIGHT - 3)], "steel", None)
     return canvas
-
-
-def _bead(canvas: Canvas, fill: str = "straw", half: float = HALF, step: float = 9.0) -> None:
-    canvas.polygon(
-        [(LEFT, MIDDLE - half), (RIGHT, MIDDLE - half), (RIGHT, MIDDLE + half), (LEFT, MIDDLE + half)], fill, "ink-2"
-    )
-    at = LEFT + step
-    while step and at < RIGHT:
-        _ripple(canvas, at, half)
-        at += step
-
-
-def _ripple(canvas: Canvas, at: float, half: float = HALF, long: float = 5.0) -> None:
-    canvas.path_px(
-        f"M{at - long:.1f} {MIDDLE - half:.1f}Q{at + long:.1f} {MIDDLE:.1f} {at - long:.1f} {MIDDLE + half:.1f}",
-        "ink-2",
-    )
 
 
 def _across(canvas: Canvas, bead: str, ink: str = "straw") -> None:
@@ -96,11 +77,11 @@ def _melted(canvas: Canvas) -> None:
 
 
 def _even(canvas: Canvas) -> None:
-    _bead(canvas)
+    bead(canvas)
 
 
 def _uneven(canvas: Canvas) -> None:
-    _bead(canvas, step=0)
+    bead(canvas, step=0)
     for at, half, long in (
         (14, 7, 3),
         (20, 5, 8),
@@ -111,18 +92,18 @@ def _uneven(canvas: Canvas) -> None:
         (99, 7, 4),
         (118, 6, 9),
     ):
-        _ripple(canvas, at, half, long)
+        ripple(canvas, at, half, long)
 
 
 def _tails(canvas: Canvas) -> None:
-    _bead(canvas)
+    bead(canvas)
     canvas.path_px(
         f"M26 {MIDDLE + HALF}q4 8 12 10M62 {MIDDLE + HALF}q4 8 12 10M98 {MIDDLE + HALF}q4 8 12 10", "stop", 2.2
     )
 
 
 def _smooth(canvas: Canvas) -> None:
-    _bead(canvas, step=0)
+    bead(canvas, step=0)
 
 
 def _proud(canvas: Canvas) -> None:
@@ -140,7 +121,7 @@ def _wide(canvas: Canvas) -> None:
 
 
 def _rough(canvas: Canvas) -> None:
-    _bead(canvas, "scale-grey", step=0)
+    bead(canvas, fill="scale-grey", step=0)
     for i in range(20):
         canvas.circle((10 + i * 6, MIDDLE + 4.5 * math.sin(i * 2.1)), 1.5 + 0.7 * math.sin(i * 1.3), "ink", None)
 

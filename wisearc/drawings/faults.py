@@ -5,10 +5,8 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 
+from .bead import HALF, HEIGHT, LEFT, MIDDLE, RIGHT, WIDTH, bead, ripple
 from .canvas import Canvas, Drawing
-
-WIDTH, HEIGHT = 132.0, 56.0
-MIDDLE, LEFT, RIGHT, HALF = 28.0, 8.0, 124.0, 8.0
 
 
 def fault_drawing(key: str, words: str, palette: str = "screen") -> Drawing:
@@ -21,53 +19,28 @@ def fault_drawing(key: str, words: str, palette: str = "screen") -> Drawing:
     return canvas.drawing()
 
 
-def _bead(
-    canvas: Canvas,
-    half: float = HALF,
-    fill: str = "straw",
-    start: float = LEFT,
-    end: float = RIGHT,
-    step: float = 9.0,
-    ripple: bool = True,
-) -> None:
-    canvas.polygon(
-        [(start, MIDDLE - half), (end, MIDDLE - half), (end, MIDDLE + half), (start, MIDDLE + half)], fill, "ink-2"
-    )
-    at = start + step
-    while ripple and at < end:
-        _ripple(canvas, at, half)
-        at += step
-
-
-def _ripple(canvas: Canvas, at: float, half: float = HALF, long: float = 5.0) -> None:
-    canvas.path_px(
-        f"M{at - long:.1f} {MIDDLE - half:.1f}Q{at + long:.1f} {MIDDLE:.1f} {at - long:.1f} {MIDDLE + half:.1f}",
-        "ink-2",
-    )
-
-
 def _crack(canvas: Canvas, points: list[tuple[float, float]]) -> None:
     canvas.polyline(points, "stop", 2.0)
 
 
 def _hole(canvas: Canvas) -> None:
-    _bead(canvas)
+    bead(canvas)
     canvas.ellipse((66, MIDDLE), 9, 7, 0, "ink", "stop")
 
 
 def _cold(canvas: Canvas) -> None:
-    _bead(canvas, half=5.0)
+    bead(canvas, half=5.0)
     for y in (MIDDLE - 7, MIDDLE + 7):
         canvas.path_px(f"M{LEFT} {y}H{RIGHT}", "stop", 2.0)
 
 
 def _too_hot(canvas: Canvas) -> None:
     canvas.polygon([(2, 8), (WIDTH - 2, 8), (WIDTH - 2, HEIGHT - 8), (2, HEIGHT - 8)], "blue", None, opacity=0.55)
-    _bead(canvas, half=11.0, fill="steel-2")
+    bead(canvas, half=11.0, fill="steel-2")
 
 
 def _grey(canvas: Canvas) -> None:
-    _bead(canvas, fill="scale-grey", ripple=False)
+    bead(canvas, fill="scale-grey", step=0)
     for i in range(14):
         canvas.circle((12 + i * 8.2, MIDDLE + 4 * math.sin(i * 2.1)), 1.2, "ink-2", None)
 
@@ -79,7 +52,7 @@ def _wobble(canvas: Canvas) -> None:
 
 
 def _pores(canvas: Canvas) -> None:
-    _bead(canvas)
+    bead(canvas)
     for x, y, r in ((30, 25, 2.2), (47, 31, 1.6), (62, 26, 2.6), (84, 30, 1.8), (103, 27, 2.2)):
         canvas.circle((x, y), r, "ink", "stop")
 
@@ -110,19 +83,19 @@ def _tacks_cracked(canvas: Canvas) -> None:
 
 
 def _crater(canvas: Canvas) -> None:
-    _bead(canvas, end=96)
+    bead(canvas, end=96)
     canvas.circle((96, MIDDLE), HALF, "straw", "ink-2")
     for turn in (0.3, 2.4, 4.5):
         _crack(canvas, [(96, MIDDLE), (96 + 6 * math.cos(turn), MIDDLE + 6 * math.sin(turn))])
 
 
 def _restart(canvas: Canvas) -> None:
-    _bead(canvas)
+    bead(canvas)
     canvas.ellipse((66, MIDDLE), 11, 13, 0, "straw", "stop", 2.0)
 
 
 def _uneven(canvas: Canvas) -> None:
-    _bead(canvas, ripple=False)
+    bead(canvas, step=0)
     for at, half, long in (
         (20, 8, 3),
         (27, 6, 8),
@@ -133,12 +106,12 @@ def _uneven(canvas: Canvas) -> None:
         (99, 8, 4),
         (116, 7, 9),
     ):
-        _ripple(canvas, at, half, long)
+        ripple(canvas, at, half, long)
     canvas.path_px(f"M60 {MIDDLE + HALF}q3 8 10 9M96 {MIDDLE + HALF}q3 7 8 8", "stop", 2.0)
 
 
 def _undercut(canvas: Canvas) -> None:
-    _bead(canvas)
+    bead(canvas)
     for y in (MIDDLE - HALF - 2, MIDDLE + HALF + 2):
         canvas.path_px(
             f"M{LEFT + 12} {y}q14 {2 if y > MIDDLE else -2} 30 0m16 0q16 {2 if y > MIDDLE else -2} 34 0", "stop", 3.5
@@ -152,13 +125,13 @@ def _bowed(canvas: Canvas) -> None:
 
 
 def _touched(canvas: Canvas) -> None:
-    _bead(canvas)
+    bead(canvas)
     canvas.polygon([(66, 25), (74, 4), (82, 4)], "ink-2", "ink")
     canvas.circle((66, MIDDLE), 4, "ink", "stop")
 
 
 def _keyhole(canvas: Canvas) -> None:
-    _bead(canvas, end=72)
+    bead(canvas, end=72)
     canvas.path_px(f"M72 {MIDDLE}H{RIGHT}", "ink-2")
     canvas.ellipse((78, MIDDLE), 8, 5.5, 0, "ink", "stop", 2.0)
     canvas.polygon([(104, 8), (108, 11), (84, 25), (81, 22)], "steel-2", "ink-2")
@@ -167,7 +140,7 @@ def _keyhole(canvas: Canvas) -> None:
 def _frosty(canvas: Canvas) -> None:
     canvas.polygon([(2, 4), (WIDTH - 2, 4), (WIDTH - 2, MIDDLE - 10), (2, MIDDLE - 10)], "surface", None)
     canvas.path_px(f"M2 {MIDDLE - 10}H{WIDTH - 2}", "ink", 1.5)
-    _bead(canvas, fill="steel-2", ripple=False)
+    bead(canvas, fill="steel-2", step=0)
     for i in range(26):
         canvas.circle((11 + i * 4.4, MIDDLE - 4 + 3.4 * math.sin(i * 2.7)), 1.0, "surface", "stop", 0.6)
 
@@ -180,7 +153,7 @@ def _rod_grey(canvas: Canvas) -> None:
 
 
 def _rust(canvas: Canvas) -> None:
-    _bead(canvas)
+    bead(canvas)
     for x, y, r in ((24, 14, 3.0), (41, 44, 2.2), (58, 24, 2.6), (77, 12, 2.0), (90, 33, 3.2), (110, 45, 2.4)):
         canvas.circle((x, y), r, "copper", "stop")
 

@@ -173,7 +173,8 @@ def _causes() -> Table:
     signs = catalogue.signs()
 
     def told(key: str, weight: float) -> str:
-        return f"{signs[key].words.format(seen='…', planned='…')} {weight:+.1f}".replace("-", "−")
+        words = signs[key].words.removesuffix(", {seen}, {planned} planned").format(seen="…", planned="…")
+        return f"{words} {weight:+.1f}".replace("-", "−")
 
     rows = []
     for cause in catalogue.causes().values():
