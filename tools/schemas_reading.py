@@ -20,6 +20,10 @@ def _or_null(one: dict[str, Any]) -> dict[str, Any]:
     return {"anyOf": [one, {"type": "null"}]}
 
 
+def _by_name(names: list[str], of: dict[str, Any]) -> dict[str, Any]:
+    return {"type": "object", "propertyNames": {"enum": names}, "additionalProperties": of}
+
+
 def _rows(of: dict[str, Any], most: int) -> dict[str, Any]:
     return {"type": "array", "maxItems": most, "items": of}
 
@@ -38,8 +42,8 @@ def seen_schema() -> dict[str, Any]:
         "faults": _or_null(_rows({"enum": list(record.FAULTS)}, len(record.FAULTS))), "look": {"enum": [*LOOKS, None]},
         **{f"{face}_tint": {"enum": [*catalogue.tints(), None]} for face in record.FACES}, "edges": {"enum": [*seen.EDGES, None]}, "ripple": {"enum": [*seen.RIPPLES, None]},
         "band_mm": {"type": ["number", "null"], "minimum": 0.1, "maximum": seen.MOST_BAND_MM, "description": "How wide it is tinted"},
-        "where": _or_null(_object(dict.fromkeys((*seen.PLACED, *record.FAULTS), place))),
-        "told": _or_null(_object({key: {"type": "boolean"} for key in asked})),
+        "where": _or_null(_by_name([*seen.PLACED, *record.FAULTS], place)),
+        "told": _or_null(_by_name(asked, {"type": "boolean"})),
     }  # fmt: skip
     return _object(properties)
 

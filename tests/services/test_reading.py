@@ -24,6 +24,8 @@ BUTT = {"joint": "butt", "members": [member(thickness="1.5 mm")] * 2, "length": 
 class ReadingCase(StoreCase):
     def setUp(self) -> None:
         super().setUp()
+        learning.HAND.set("")
+        self.addCleanup(learning.HAND.set, "")
         keeping.keep_draft(make_joint(BUTT), ASSUMED)
 
     def ran(self, letter: str = "A", **more: Any) -> int:
@@ -208,7 +210,6 @@ class WhatRunsTell(ReadingCase):
             shop_record.leave_out(99, True)
 
     def test_a_plan_goes_by_it_from_the_third_run_on(self) -> None:
-        self.addCleanup(learning.HAND.set, "")
         dial = keeping.plan_of(queries.revision("P-0001")).slopes.machine_a
         joint = make_joint(BUTT)
         from wisearc.core.plan import make_plan

@@ -91,6 +91,11 @@ class ReadPages(WebCase):
             self.assertIn(words, self.text(at))
         self.assertEqual(self.post(f"{at}/undo", {}, at).status_code, 303)
         self.assertNotIn("Run P-0001 B", self.text(at))
+        # taken again after it was taken back it is another draft, and stands
+        self.assertEqual(self.post(at, {"seen": "1", "faults": "cold", "change": "amps-up"}, at).status_code, 303)
+        self.assertIn("Run P-0001 C", self.text(at))
+        self.assertNotIn("put away", re.search(r"<h1>.*?</h1>", self.text("/keep/P-0001/C"), re.S)[0])
+        self.post(f"{at}/undo", {}, at)
         refused = self.post(at, {"seen": "1", "faults": "cold", "change": "regrind"}, at)
         self.assertEqual(refused.status_code, 409)
         self.assertIn("another by now", refused.get_data(as_text=True))
@@ -102,7 +107,7 @@ class ReadPages(WebCase):
         self.assertRegex(text, r'name="front_tint" value="blue" checked')
         self.assertIn("0.1 to 200 mm", self.text(f"{at}?seen=1&band=900", 422))
         self.assertEqual(self.post(at, {"seen": "1", "band": "wide", "change": ""}, at).status_code, 422)
-        for wrong in ("/read/P-0001/A/999", "/read/P-0099/A/1", "/read/own/none/steel", "/read/practice/none"):
+        for wrong in ("/read/P-0001/A/999", f"/read/P-0001/A/{10**30}", "/read/P-0099/A/1", "/read/own/none/steel", "/read/practice/none"):
             self.text(wrong, 404)
 
     def test_the_record_its_csv_and_a_run_left_out(self) -> None:

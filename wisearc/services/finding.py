@@ -46,13 +46,14 @@ def search_note(search: str) -> str:
     return ""
 
 
-def list_record(of: Revision, plan: Plan | None = None) -> None:
-    """List a revision as it stands. Parameters: plan, where it has been read already."""
+def list_record(of: Revision, plan: Plan | None = None, run: Run | None = None) -> None:
+    """List a revision as it stands. Parameters: plan, where it has been read already; run, where it alone is another than before."""
     found = plan or _read(of)
     shown = {"current_a": found.current.steady_a, "rod": found.filler.rod} if found else {}
     runs = queries.runs(of)
     queries.list_anew(of, {"current_a": None, "rod": None, **shown}, _found_by(of, found, runs))
-    learnt.put(of, learnt_rows(of, found, runs))
+    told = runs if run is None else [run]
+    learnt.put(of, learnt_rows(of, found, told), None if run is None else run.id)
 
 
 def list_all_unlisted(told: Callable[[int, int], None] | None = None) -> None:

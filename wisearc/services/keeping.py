@@ -137,24 +137,24 @@ def attempt(label: str, joint: Joint, shop: Shop, once: str = "", at: Callable[[
 
     Raises NotAllowed where a draft stands that was not run yet, or nothing differs.
     """
-    token = token_of(once, [label, joint_file(make_plan(joint, shop).joint)])
+    plan = make_plan(joint, shop)
+    token, tries = token_of(once, [label, joint_file(plan.joint)]), 0
     with transaction():
-        if done := sent_before(Revision, token):
-            return queries.revision(label, done.letter)
+        while done := sent_before(Revision, f"{token}.{tries}" if tries else token):
+            # one that was taken back since is not the one that is wanted now
+            if done.removed_at is None:
+                return queries.revision(label, done.letter)
+            tries += 1
         newest = queries.revision(label)
+        if joint_file(plan.joint) == newest.joint:
+            raise NotAllowed(f"Nothing differs from {label} {newest.letter}.")
         if newest.status == DRAFT and newest.removed_at is None:
             if not queries.has_runs(newest):
-                raise NotAllowed(
-                    f"{label} has draft {newest.letter}, which was not run yet. Run that one first, or put it away."
-                )
-            if joint_file(make_plan(joint, shop).joint) == newest.joint:
-                raise NotAllowed(f"Nothing differs from {label} {newest.letter}.")
+                words = "which was not run yet. Run that one first, or put it away."
+                raise NotAllowed(f"{label} has draft {newest.letter}, {words}")
             _set_removed(newest, at())
-        elif newest.status != DRAFT:
-            return revise(label, joint, shop, once, at)
-        return _add(
-            newest.procedure, next_letter(queries.last_letter(newest.procedure)), token, at, make_plan(joint, shop)
-        )
+        letter = next_letter(queries.last_letter(newest.procedure))
+        return _add(newest.procedure, letter, f"{token}.{tries}" if tries and token else token, at, plan)
 
 
 def back_from(label: str, letter: str, before: str, at: Callable[[], str] = now) -> None:

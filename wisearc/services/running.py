@@ -71,7 +71,7 @@ def record_run(
         proves = record["good"] and standing.status == DRAFT
         if proves:
             _prove(standing, at)
-        list_record(standing)
+        list_record(standing, run=kept)
         return kept, proves
 
 
@@ -84,10 +84,11 @@ def _purge_taken(number: int) -> dict[str, Any] | None:
     return record
 
 
-def _check_room(standing: Revision, record: Mapping[str, Any]) -> None:
-    """Refuse a run beyond what one revision holds, so that its page and its file stay what can be worked with."""
+def _check_room(standing: Revision, record: Mapping[str, Any], before: Mapping[str, Any] | None = None) -> None:
+    """Refuse a run beyond what one revision holds, so that its page and its file stay what can be worked with. Parameters: before, what stands in its place."""
     runs, size = queries.room_taken(standing)
-    if runs >= MOST_RUNS or size + text_size(record) > MOST_TEXT:
+    more = text_size(record) - (text_size(before) if before else 0)
+    if (runs >= MOST_RUNS and before is None) or size + more > MOST_TEXT:
         name = f"{standing.procedure.label} {standing.letter}"
         raise NotAllowed(
             f"{name} holds {runs} runs, as many as one revision carries. Keep it again as a new draft and go on there."
@@ -113,10 +114,10 @@ def keep_reading(label: str, letter: str, number: int, seen: Mapping[str, Any], 
             raise NotAllowed("This run was struck out; undo that first.")
         record = {**run.record, "seen": dict(seen), "reading": dict(reading)}
         run_file({key: value for key, value in record.items() if key not in HEAD}, label, letter)
-        _check_room(standing, record)
+        _check_room(standing, record, run.record)
         run.record = record
         run.save(only=[Run.record])
-        list_record(standing)
+        list_record(standing, run=run)
         return run
 
 
@@ -151,7 +152,7 @@ def count_again(label: str, letter: str, number: int) -> Run:
 def _set_voided(standing: Revision, run: Run, moment: str | None, who: str | None) -> None:
     run.voided_at, run.voided_by = moment, who
     run.save(only=[Run.voided_at, Run.voided_by])
-    list_record(standing)
+    list_record(standing, run=run)
 
 
 def correct(
@@ -197,7 +198,7 @@ def correct(
         run.record, run.made_on = record, record["when"]
         run.corrections = [*run.corrections, {"when": moment, "who": signed, "was": was}]
         run.save(only=[Run.record, Run.made_on, Run.corrections])
-        list_record(standing)
+        list_record(standing, run=run)
         return run
 
 

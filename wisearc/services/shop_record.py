@@ -117,7 +117,7 @@ def leave_out(number: int, out: bool, at: Callable[[], str] = now) -> None:
     with transaction():
         run = queries.any_run(number)
         learnt.set_left_out(run, at() if out else None)
-        list_record(run.revision)
+        list_record(run.revision, run=run)
 
 
 def record_csv() -> str:

@@ -18,9 +18,10 @@ _LAST = """
     JOIN procedure ON procedure.id = learnt.procedure ORDER BY learnt.run DESC LIMIT ?"""
 
 
-def put(of: Revision, rows: Sequence[Mapping[str, Any]]) -> None:
-    """Put what the runs of a revision tell in the place of what they told."""
-    held = {row["run"]: row for row in Learnt.select().where(Learnt.revision == of.id).dicts()}
+def put(of: Revision, rows: Sequence[Mapping[str, Any]], only: int | None = None) -> None:
+    """Put what the runs of a revision tell in the place of what they told. Parameters: only, of one run, by its number."""
+    which = Learnt.revision == of.id if only is None else Learnt.run == only
+    held = {row["run"]: row for row in Learnt.select().where(which).dicts()}
     fresh = {row["run"]: row for row in rows}
     gone = [run for run, row in held.items() if fresh.get(run) != row]
     for first in range(0, len(gone), 500):

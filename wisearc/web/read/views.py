@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from typing import Any
-from urllib.parse import urlencode
 
 from flask import Blueprint, redirect, render_template, request, url_for
 
@@ -23,6 +22,7 @@ from ..errors import code_of
 from ..habits import unit_habit
 from .seen_form import MARK, PICKS, fields_of, place_value, seen_of_form
 
+RUN = "/<number>/<letter>/<int(max=9007199254740991):run>"
 blueprint = Blueprint("read", __name__, url_prefix="/read", template_folder="templates")
 SHOWN_EVIDENCE = 4
 SHORT_PLACES = {**{key: key for key in PLACES}, STOPS: "at stops"}
@@ -40,7 +40,7 @@ def index() -> Any:
     return render_template("read/index.html", runs=reading.to_read(), complaints=complaints)
 
 
-@blueprint.get("/<number>/<letter>/<int:run>")
+@blueprint.get(RUN)
 def page(number: str, letter: str, run: int) -> Any:
     """A run read, by what is seen of it: as the address has it, else as it was kept or written down."""
     habit = unit_habit()
@@ -48,14 +48,14 @@ def page(number: str, letter: str, run: int) -> Any:
     return _page(number, letter, run, seen, errors)
 
 
-def _page(number: str, letter: str, run: int, seen: Any, errors: dict[str, str], told: str = "") -> Any:
+def _page(number: str, letter: str, run: int, seen: Any, errors: dict[str, str]) -> Any:
     habit = unit_habit()
     view = reading.view(number, letter, run, seen, standing_shop())
     placed = _placed(view)
     page = render_template(
-        "read/page.html", view=view, number=view.revision.procedure.label, letter=letter, habit=habit, errors=errors, told=told, tints=catalogue.tints(), tabled=tints_tabled(view.plan),
+        "read/page.html", view=view, number=view.revision.procedure.label, letter=letter, habit=habit, errors=errors, tints=catalogue.tints(), tabled=tints_tabled(view.plan),
         picks=PICKS, faults=FAULTS, drawings=reading.drawings(PICKS), verdicts=VERDICTS, placed=placed, along=SHORT_PLACES, place_value=place_value, fields=list(fields_of(view.seen, habit)),
-        band=request.args.get("band", "") if errors.get("band") else next((v for k, v in fields_of(view.seen, habit) if k == "band"), ""), unit=unit_of("length", habit), shown=SHOWN_EVIDENCE,
+        band=request.values.get("band", "")[:60] if errors.get("band") else next((v for k, v in fields_of(view.seen, habit) if k == "band"), ""), unit=unit_of("length", habit), shown=SHOWN_EVIDENCE,
         facts=run_row(view.run, habit).figures, signs=catalogue.signs(),
     )  # fmt: skip
     return (page, 422) if errors else page
@@ -72,7 +72,7 @@ def _placed(view: reading.ReadView) -> list[tuple[str, str]]:
     return found
 
 
-@blueprint.post("/<number>/<letter>/<int:run>")
+@blueprint.post(RUN)
 def take(number: str, letter: str, run: int) -> Any:
     """Keep what was seen and read, with the change that is taken."""
     seen, errors = seen_of_form(request.form, unit_habit())
@@ -91,7 +91,7 @@ def take(number: str, letter: str, run: int) -> Any:
     )
 
 
-@blueprint.post("/<number>/<letter>/<int:run>/undo")
+@blueprint.post(f"{RUN}/undo")
 def undo(number: str, letter: str, run: int) -> Any:
     """Take the change back."""
     try:
@@ -99,8 +99,3 @@ def undo(number: str, letter: str, run: int) -> Any:
     except StoreError as error:
         return _page(number, letter, run, None, {"form": str(error)})[0], code_of(error)
     return redirect(url_for("read.page", number=number, letter=letter, run=run), 303)
-
-
-def address(number: str, letter: str, run: int, seen: dict[str, Any], habit: str) -> str:
-    """The address of a run that is read by what is seen."""
-    return url_for("read.page", number=number, letter=letter, run=run) + "?" + urlencode(list(fields_of(seen, habit)))
