@@ -146,12 +146,13 @@ def attempt(label: str, joint: Joint, shop: Shop, once: str = "", at: Callable[[
                 return queries.revision(label, done.letter)
             tries += 1
         newest = queries.revision(label)
+        standing = newest.status == DRAFT and newest.removed_at is None
+        if standing and not queries.has_runs(newest):
+            words = "which was not run yet. Run that one first, or put it away."
+            raise NotAllowed(f"{label} has draft {newest.letter}, {words}")
         if joint_file(plan.joint) == newest.joint:
             raise NotAllowed(f"Nothing differs from {label} {newest.letter}.")
-        if newest.status == DRAFT and newest.removed_at is None:
-            if not queries.has_runs(newest):
-                words = "which was not run yet. Run that one first, or put it away."
-                raise NotAllowed(f"{label} has draft {newest.letter}, {words}")
+        if standing:
             _set_removed(newest, at())
         letter = next_letter(queries.last_letter(newest.procedure))
         return _add(newest.procedure, letter, f"{token}.{tries}" if tries and token else token, at, plan)
