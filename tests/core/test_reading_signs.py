@@ -311,6 +311,18 @@ class HowFar(unittest.TestCase):
         self.assertEqual(self.moved("back-bare", "cover-the-back", plan("butt", member(), length="100 mm", back="open"))[1], "argon purge")
         self.assertEqual(self.moved("warp", "bars", plan("butt", member(), length="300 mm", back="open"))[1], "copper bars")
 
+    def test_aim_by_which_side_is_thick_and_a_rod_that_does_not_harden(self) -> None:
+        unlike, like = plan("tee", member("304L", "1 mm"), member("304L", "2 mm")), plan("outside-corner", member(thickness="1.2 mm"))
+        for made, proposed, other in ((unlike, "aim-at-the-thick", "aim-off-the-edge"), (like, "aim-off-the-edge", "aim-at-the-thick")):
+            self.assertIsNotNone(self.change("arc-on-thin", proposed, made))
+            self.assertIsNone(self.change("arc-on-thin", other, made))
+        hard = plan("butt", member("430"), length="100 mm", filler="none")
+        self.assertIn("martensite", samples.codes(hard))
+        before, after = self.moved("bead-heavy", "tougher-rod", hard)
+        self.assertEqual(before, "none")
+        self.assertNotIn("martensite", samples.codes(plan("butt", member("430"), length="100 mm", filler=after)))
+        self.assertIsNone(self.change("bead-heavy", "tougher-rod", plan("butt", member(), length="100 mm", filler="ER308L")))
+
     def test_looks_and_places(self) -> None:
         butt = plan("butt", **STEADY)
         for look, sign in (("rough", "rough"), ("wide", "wide")):

@@ -36,6 +36,8 @@ STICKOUT_MM, STICKOUT_LEAST_MM = 2.0, 3.0
 CUPS = (4, 5, 6, 7, 8, 10, 12, 14, 16)
 # what was set or done so far off what was planned is put right first: estimate, 8 % of current, 13 % of pace
 OFF = 0.3
+# the caution of a weld metal that hardens
+HARD = "martensite"
 PAST = "It is past what the plan reckons: what came out counts for more."
 
 
@@ -163,7 +165,7 @@ def _set_as_planned(actual: Actual, told: Mapping[str, Told]) -> Move | None:
     wanted, got = actual.plan.slopes.mean_a, actual.mean_a or 0.0
     if actual.logged:
         more = {
-            "seen": say("{a} as the mean of the log", a=Quantity(got, "current")),
+            "seen": say("{a} by the log", a=Quantity(got, "current")),
             "planned": say("mean of {a}", a=Quantity(wanted, "current")),
         }
         return Move(got, wanted, "current", {}, more)
@@ -344,7 +346,7 @@ def _wait_for_the_meter(actual: Actual, told: Mapping[str, Told]) -> Move | None
 def _taper(actual: Actual, told: Mapping[str, Told]) -> Move | None:
     wanted, did = taper_s(actual.plan), actual.part("arc").get("taper_s")
     if did is None or did < 0.9 * wanted:
-        return Move(round(did, 1) if did is not None else "cutting off", wanted, "seconds")
+        return Move(round(did, 1) if did is not None else "at once", wanted, "seconds")
     return Move(round(did, 1), round(1.5 * did, 1), "seconds")
 
 
@@ -372,18 +374,32 @@ def _hand(
     return move
 
 
+def _aim(unlike: bool) -> Callable[[Actual, Mapping[str, Told]], Move | None]:
+    """Where the arc is aimed: at the thick side where there is one, else in from the edge."""
+
+    def move(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+        return Move("", "", "word") if bool(told["unlike"].strength) == unlike else None
+
+    return move
+
+
 def _tougher_rod(actual: Actual, told: Mapping[str, Told]) -> Move | None:
-    other = next(
-        (o.sets["filler"] for o in actual.plan.filler.others if o.sets.get("filler") not in (None, "none")), None
-    )
-    return None if other is None else Move(actual.plan.filler.rod or "none", other, "word", {"filler": other})
+    """Another rod where this one makes a weld metal that hardens: the first of those open that does not."""
+    if HARD not in actual.stand_today:
+        return None
+    for other in actual.plan.filler.others:
+        rod = other.sets.get("filler")
+        plan = None if rod in (None, "none") else tried_on(actual, {"filler": rod})[0]
+        if plan is not None and HARD not in {one.code for one in plan.cautions}:
+            return Move(actual.plan.filler.rod or "none", rod, "word", {"filler": rod})
+    return None
 
 
 _MOVES: Mapping[str, Callable[[Actual, Mapping[str, Told]], Move | None]] = {
     "set-as-planned": _set_as_planned, "pace-as-planned": _pace_as_planned, "amps-up": _amps(1), "amps-down": _amps(-DOWN_SHARE), "slower": _pace(-PACE_SHARE),
     "faster": _pace(PACE_SHARE), "pulse-cold": _pulse("slow-cold"), "postflow-as-planned": _postflow_as_planned, "hold-still": _hold_still, "postflow-longer": _postflow_longer,
     "cup-as-planned": _cup_as_planned, "stickout-shorter": _stickout_shorter, "lens": _lens, "cup-bigger": _cup_bigger, "flow-as-planned": _flow_as_planned, "flow-down": _flow(-1),
-    "flow-up": _flow(1), "shut-the-door": _hand(), "side-dam": _hand(), "wait-for-the-pool": _hand(), "refit": _refit, "aim-at-the-thick": _hand(), "focused": _pulse("focused"),
+    "flow-up": _flow(1), "shut-the-door": _hand(), "side-dam": _hand(), "wait-for-the-pool": _hand(), "refit": _refit, "aim-at-the-thick": _aim(True), "aim-off-the-edge": _aim(False), "focused": _pulse("focused"),
     "tacks-as-planned": _tacks_as_planned, "tacks-closer": _tacks_closer, "cover-the-back": _back("bar", "gas"), "bars-both-sides": _bars_both_sides, "purge-longer": _purge_longer,
     "wait-for-the-meter": _wait_for_the_meter, "seal-the-gap": _hand(), "taper-longer": _taper, "restart-warm": _hand(lambda a: (pool_limit_s(a.plan), "seconds")),
     "rod-to-the-front": _hand(), "reposition": _hand(lambda a: (STANCE_MM, "length")), "bars": _back("bar"), "shorter-runs": _hand(lambda a: (RUN_MM, "length")),
