@@ -332,7 +332,7 @@ def _log(run: dict[str, Any], plan: Plan, world: World, came: Mapping[str, Any],
 BY_HAND: Mapping[str, Mapping[str, Any]] = {
     "set-as-planned": {"turned": 1.0}, "pace-as-planned": {"pace": 1.0}, "postflow-as-planned": {"post": 1.0}, "hold-still": {"held": 1.0}, "cup-as-planned": {"smaller_cups": 0},
     "flow-as-planned": {"flow": 1.0}, "shut-the-door": {"draught": 0.0}, "side-dam": {"dammed": True}, "wait-for-the-pool": {"before_pool": False}, "refit": {"gap": 0.5},
-    "aim-at-the-thick": {"on_thin": False}, "tacks-as-planned": {"tacks": 1.0}, "tacks-closer": {"tacks": 1.0}, "bars-both-sides": {"half": False, "bare": False},
+    "aim-at-the-thick": {"on_thin": False}, "aim-off-the-edge": {"on_thin": False}, "tacks-as-planned": {"tacks": 1.0}, "tacks-closer": {"tacks": 1.0}, "bars-both-sides": {"half": False, "bare": False},
     "wait-for-the-meter": {"ppm": 0.9}, "purge-longer": {"ppm": 0.9}, "seal-the-gap": {"ppm": 0.9}, "taper-longer": {"taper": 1.0}, "restart-warm": {"late_s": 0.0},
     "rod-to-the-front": {"swings": False}, "reposition": {"swings": False}, "bars": {"pulls": False}, "shorter-runs": {"pulls": False}, "pulse-cold": {"pulls": False},
     "clean-brush": {"iron": False}, "right-rod": {"steel_rod": False}, "smaller-bead": {"heavy": 1.0}, "tougher-rod": {"heavy": 1.0}, "regrind": {"touched": False},

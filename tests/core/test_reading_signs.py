@@ -3,6 +3,7 @@ which sign speaks for what: common practice, no source."""
 
 import math
 import unittest
+from dataclasses import replace
 from typing import Any
 
 from wisearc.core import catalogue
@@ -322,6 +323,11 @@ class HowFar(unittest.TestCase):
         self.assertEqual(before, "none")
         self.assertNotIn("martensite", samples.codes(plan("butt", member("430"), length="100 mm", filler=after)))
         self.assertIsNone(self.change("bead-heavy", "tougher-rod", plan("butt", member(), length="100 mm", filler="ER308L")))
+
+    def test_a_plan_of_older_rules_is_changed_to_what_today_asks_at_least(self) -> None:
+        butt = plan("butt", **STEADY)
+        older = replace(butt, gas=replace(butt.gas, postflow_s=butt.gas.postflow_s - 4))
+        self.assertEqual(self.moved("left-early", "postflow-longer", older), (older.gas.postflow_s, butt.gas.postflow_s))
 
     def test_looks_and_places(self) -> None:
         butt = plan("butt", **STEADY)

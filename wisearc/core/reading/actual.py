@@ -32,10 +32,14 @@ class Actual:
     tried: dict[Any, Any] = field(default_factory=dict)
 
     @cached_property
+    def today(self) -> Plan:
+        """The plan of its joint by today's rules: one that was kept may be of older ones."""
+        return make_plan(make_joint(self.plan.joint), self.shop)
+
+    @cached_property
     def stand_today(self) -> frozenset[str]:
-        """The codes of the cautions that the plan's joint has today, but for notes: a plan that was kept may be of older rules."""
-        today = make_plan(make_joint(self.plan.joint), self.shop)
-        return frozenset(c.code for c in today.cautions if c.level != "note")
+        """The codes of the cautions that the plan's joint has today, but for notes."""
+        return frozenset(c.code for c in self.today.cautions if c.level != "note")
 
     def part(self, name: str) -> Mapping[str, Any]:
         """A part of the run, empty where it has none."""

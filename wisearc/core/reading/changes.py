@@ -220,8 +220,10 @@ def _hold_still(actual: Actual, told: Mapping[str, Told]) -> Move | None:
 
 
 def _postflow_longer(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+    """So much longer, and no less than today's rules ask of a plan that was kept by older ones."""
     now = actual.plan.gas.postflow_s
-    return Move(now, now + POSTFLOW_S, "seconds", {"pins.postflow_s": now + POSTFLOW_S})
+    to = max(now + POSTFLOW_S, actual.today.gas.postflow_s)
+    return Move(now, to, "seconds", {"pins.postflow_s": to})
 
 
 def _cup_as_planned(actual: Actual, told: Mapping[str, Told]) -> Move | None:
