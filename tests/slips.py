@@ -348,6 +348,9 @@ def follow(plan: Plan, world: World, change: Change, rng: Random) -> tuple[Plan,
     if change.code == "set-as-planned" and world.dial != 1.0:
         # told by a log that the mean is off, the dial is turned until it is right
         world = replace(world, turned=1.0 / world.dial)
+    if change.code == "cup-bigger" and rng.random() < 0.7:
+        # a wider jet spans the edge, mostly
+        world = replace(world, dammed=True)
     if change.code == "bars" and change.plan:
         world = replace(world, pulls=False)
     return change.plan or plan, world

@@ -47,7 +47,7 @@ ARC: dict[str, Any] = {
 READ: dict[str, Any] = {
     "seen": {"faults": ["cold"], "look": "proud", "front_tint": "straw", "edges": "stand", "ripple": "even", "band_mm": 9.5, "where": {"cold": [0.8, 1.0]}, "told": {"draught": False}},
     "reading": {
-        "verdict": "not-good", "why": "Edges stand up, no blend.", "draft": "P-0009 B",
+        "verdict": "not-good", "why": "Edges stand up, no blend.", "draft": "B",
         "causes": [{"code": "heat-low", "text": "too little heat", "weight": 0.91, "for": [{"sign": "cold", "text": "edges stand up", "text_in": "edges stand up", "by": "seen", "weight": 2.4}], "against": []}],
         "change": {
             "code": "amps-up", "key": "current", "cause": "heat-low", "from": 50.0, "to": 54.0, "unit": "A", "text": "Current 50 A → 54 A", "text_in": "Current 50 A → 54 A",

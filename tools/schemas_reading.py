@@ -79,9 +79,10 @@ def _properties() -> dict[str, Any]:
     }
     words = dict.fromkeys(("code", "key", "cause", "unit", "text", "text_in", "watch", "said"), _LINE)
     sets = {"type": "object", "propertyNames": _CODE, "additionalProperties": end}
-    change = _object({**words, "from": end, "to": end, "sets": sets})
+    words |= {key: {**_LINE, "allOf": [{"pattern": r"\S"}]} for key in kept.NEEDED}
+    change = _object({**words, "from": end, "to": end, "sets": sets}, kept.NEEDED)
     return {
         "verdict": {"enum": list(kept.VERDICTS)}, "why": _LINE, "causes": _rows(cause, kept.MOST_KEPT), "change": _or_null(change), "also": _rows(change, kept.MOST_KEPT),
         "question": _or_null(_object(dict.fromkeys(("sign", "ask", "yes", "no"), _LINE))),
-        "cautions": _rows(_object(dict.fromkeys(("level", "code", "text", "text_in"), _LINE)), kept.MOST_KEPT), "draft": _or_null(_CODE),
+        "cautions": _rows(_object(dict.fromkeys(("level", "code", "text", "text_in"), _LINE)), kept.MOST_KEPT), "draft": _or_null({"type": "string", "pattern": f"^{kept.LETTER}$"}),
     }  # fmt: skip

@@ -44,7 +44,7 @@ class EveryRow(unittest.TestCase):
             (butt, ("too-hot",), {}, "heat-high", "amps-down"),
             (butt, ("grey", "rod-grey"), {"seen": {"where": {"grey": "stops"}}}, "left-early", "postflow-longer"),
             (butt, ("wobble",), {"set": {"flow_l_min": None}}, "gas-high", "flow-down"),
-            (plan("edge", member(thickness="1 mm")), ("frosty", "pores"), {}, "edge-splits", "side-dam"),
+            (plan("edge", member(thickness="1 mm")), ("frosty", "pores"), {}, "edge-splits", "cup-bigger"),
             (butt, ("keyhole",), {}, "root-cold", "wait-for-the-pool"),
             (butt, ("hole",), {"used": {"gap_mm": 1.0}}, "gap", "refit"),
             (tube, ("edge-lost",), {}, "arc-on-thin", "aim-at-the-thick"),

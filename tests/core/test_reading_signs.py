@@ -14,7 +14,7 @@ from wisearc.core.reading.causes import rank
 from wisearc.core.reading.changes import Change, Refused, changes_for
 from wisearc.core.reading.seen import place_words
 from wisearc.core.reading.signs import Told, grown, signs_of
-from wisearc.core.shop import ASSUMED
+from wisearc.core.shop import ASSUMED, Machine
 
 from tests import samples
 from tests.samples import member, plan
@@ -328,6 +328,24 @@ class HowFar(unittest.TestCase):
         butt = plan("butt", **STEADY)
         older = replace(butt, gas=replace(butt.gas, postflow_s=butt.gas.postflow_s - 4))
         self.assertEqual(self.moved("left-early", "postflow-longer", older), (older.gas.postflow_s, butt.gas.postflow_s))
+
+    def test_what_a_standing_caution_forbids_stays_forbidden(self) -> None:
+        """A torch past its rating, a jet that is too slow, one that tears: no change goes further that way, though nothing new is said."""
+        machine = replace(ASSUMED, machines=(Machine(name="large", most_a=400.0),))
+        hot = plan("butt", member(thickness="3 mm"), length="100 mm", control="none", pulse="none", shop=machine, pins={"current_a": 151})
+        slow = plan("butt", **STEADY, pins={"cup": 16, "flow_l_min": 4.0})
+        torn = plan("butt", **STEADY, pins={"cup": 8, "flow_l_min": 17.0})
+        for made, code, cause, change, back, its_cause in (
+            (hot, "torch-overrun", "heat-low", "amps-up", "amps-down", "heat-high"),
+            (slow, "gas-too-slow", "gas-high", "flow-down", "flow-up", "gas-low"),
+            (torn, "gas-turbulent", "gas-low", "flow-up", "flow-down", "gas-high"),
+        ):
+            self.assertIn(code, samples.codes(made, "stop", "caution"))
+            found = self.change(cause, change, made)
+            self.assertIsInstance(found, Refused, change)
+            assert isinstance(found, Refused)
+            self.assertEqual(found.caution.code, code)
+            self.assertIsInstance(self.change(its_cause, back, made), Change, back)
 
     def test_looks_and_places(self) -> None:
         butt = plan("butt", **STEADY)

@@ -131,7 +131,7 @@ class AnyRun(Untraced):
             data = reading_data(found)
             schemas.check("reading", data)
             self.assertFalse(found.verdict == "good" and (found.causes or found.change))
-            kept = kept_data(found, "P-0001 B", found.change)
+            kept = kept_data(found, "B", found.change)
             check_reading(kept)
             head = {
                 "format": "wisearc/run",

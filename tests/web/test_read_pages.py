@@ -8,9 +8,13 @@ from typing import Any
 from unittest import mock
 
 from wisearc.core import catalogue
+from wisearc.core.errors import BadInput
+from wisearc.core.reading.kept import check_reading
+from wisearc.services import running
 from wisearc.store.models import Drilled, Learnt, Run
 
 from tests.samples import member, run
+from tests.schemas import follows
 from tests.web.case import WebCase
 
 BUTT = {"joint": "butt", "members": [member(thickness="1.5 mm")] * 2, "length": "100 mm", "control": "none", "pulse": "none"}
@@ -99,6 +103,32 @@ class ReadPages(WebCase):
         refused = self.post(at, {"seen": "1", "faults": "cold", "change": "regrind"}, at)
         self.assertEqual(refused.status_code, 409)
         self.assertIn("another by now", refused.get_data(as_text=True))
+
+    def test_the_least_that_a_kept_reading_can_tell_is_shown(self) -> None:
+        at = self.write(faults="cold")
+        least = {"verdict": "not-good", "change": {"code": "another", "key": "hand", "text": "Do so"}, "draft": "Z"}
+        running.keep_reading("P-0001", "A", int(at.rpartition("/")[2]), {}, least)
+        self.write(faults="hole")
+        for page in (at, "/keep/P-0001/A", "/run/at?what=kept:P-0001/A", "/read/record", "/read/"):
+            self.assertIn("Do so" if page in (at, "/keep/P-0001/A") else "", self.text(page))
+        for wrong in (
+            {"code": "x", "key": "y"},
+            {"code": "x", "key": "y", "text": " "},
+            {"code": "x", "key": "y", "text": "z", "from": True},
+            {"text": "z"},
+        ):
+            with self.subTest(wrong=wrong), self.assertRaises(BadInput):
+                check_reading({"verdict": "good", "change": wrong})
+            self.assertFalse(follows("run", {**run(BUTT), "format": "wisearc/run", "version": 1, "reading": {"verdict": "good", "change": wrong}}))
+        for wrong_too in (
+            {"verdict": "fine"},
+            {"verdict": "good", "draft": "P-0001 B"},
+            {"verdict": "good", "causes": [{"code": "x"}]},
+            {"verdict": "good", "more": 1},
+        ):
+            with self.subTest(wrong=wrong_too), self.assertRaises(BadInput):
+                check_reading(wrong_too)
+            self.assertFalse(follows("run", {**run(BUTT), "format": "wisearc/run", "version": 1, "reading": wrong_too}))
 
     def test_bad_input_is_said_beside_its_field_and_nothing_is_lost(self) -> None:
         at = self.write(faults="cold")

@@ -27,7 +27,7 @@ def reading_data(reading: Reading) -> dict[str, Any]:
 
 
 def kept_data(reading: Reading, draft: str = "", change: Change | None = None) -> dict[str, Any]:
-    """A reading as its run keeps it: the likeliest causes with their weightiest evidence, and the change that was taken. Parameters: draft, the revision it was made in."""
+    """A reading as its run keeps it: the likeliest causes with their weightiest evidence, and the change that was taken. Parameters: draft, the letter of the revision it was made in."""
     whole = reading_data(reading)
     causes = [
         {**cause, **{side: cause[side][:KEPT_EVIDENCE] for side in ("for", "against")}}

@@ -147,8 +147,7 @@ def take(
         if change is not None and change.move.sets:
             name = token_of(once, [label, letter, number, code])
             draft = attempt(label, make_joint(joint_of(change, found.plan)), shop, name)
-        named = f"{draft.procedure.label} {draft.letter}" if draft else ""
-        kept = kept_data(found.reading, named, change)
+        kept = kept_data(found.reading, draft.letter if draft else "", change)
         if not code:
             kept |= {key: found.kept[key] for key in ("change", "draft") if found.kept.get(key)}
         keep_reading(label, letter, number, seen, kept)
@@ -164,8 +163,8 @@ def take_back(label: str, letter: str, number: int) -> None:
             raise NotAllowed("Another run was made since: what was changed for it stands.")
         kept = dict(run.record.get("reading") or {})
         draft = str(kept.pop("draft", "") or "")
-        if draft.startswith(f"{label} "):
-            back_from(label, draft.rpartition(" ")[2], letter)
+        if draft:
+            back_from(label, draft, letter)
         if kept:
             keep_reading(label, letter, number, run.record.get("seen") or {}, {**kept, "change": None})
 

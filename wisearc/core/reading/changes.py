@@ -401,7 +401,7 @@ _MOVES: Mapping[str, Callable[[Actual, Mapping[str, Told]], Move | None]] = {
     "set-as-planned": _set_as_planned, "pace-as-planned": _pace_as_planned, "amps-up": _amps(1), "amps-down": _amps(-DOWN_SHARE), "slower": _pace(-PACE_SHARE),
     "faster": _pace(PACE_SHARE), "pulse-cold": _pulse("slow-cold"), "postflow-as-planned": _postflow_as_planned, "hold-still": _hold_still, "postflow-longer": _postflow_longer,
     "cup-as-planned": _cup_as_planned, "stickout-shorter": _stickout_shorter, "lens": _lens, "cup-bigger": _cup_bigger, "flow-as-planned": _flow_as_planned, "flow-down": _flow(-1),
-    "flow-up": _flow(1), "shut-the-door": _hand(), "side-dam": _hand(), "wait-for-the-pool": _hand(), "refit": _refit, "aim-at-the-thick": _aim(True), "aim-off-the-edge": _aim(False), "focused": _pulse("focused"),
+    "flow-up": _flow(1), "shut-the-door": _hand(), "side-dam": _hand(), "wait-for-the-pool": _hand(), "refit": _refit, "smaller-steps": _hand(), "clamp": _hand(), "aim-at-the-thick": _aim(True), "aim-off-the-edge": _aim(False), "focused": _pulse("focused"),
     "tacks-as-planned": _tacks_as_planned, "tacks-closer": _tacks_closer, "cover-the-back": _back("bar", "gas"), "bars-both-sides": _bars_both_sides, "purge-longer": _purge_longer,
     "wait-for-the-meter": _wait_for_the_meter, "seal-the-gap": _hand(), "taper-longer": _taper, "restart-warm": _hand(lambda a: (pool_limit_s(a.plan), "seconds")),
     "rod-to-the-front": _hand(), "reposition": _hand(lambda a: (STANCE_MM, "length")), "bars": _back("bar"), "shorter-runs": _hand(lambda a: (RUN_MM, "length")),

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping
 from typing import Any
 
@@ -12,6 +13,9 @@ VERDICTS = {"good": "Good", "acceptable": "Acceptable", "not-good": "Not good"}
 LEVELS = ("stop", "caution", "note")
 LONGEST, LONGEST_CODE, MOST_KEPT = 600, 60, 12
 CHANGE = ("code", "key", "cause", "from", "to", "unit", "text", "text_in", "watch", "said", "sets")
+# of a change that was kept: without these nothing can be told of it
+NEEDED = ("code", "key", "text")
+LETTER = r"[A-Z]{1,3}"
 KEYS = ("verdict", "why", "causes", "change", "also", "question", "cautions", "draft")
 
 
@@ -20,7 +24,8 @@ def check_reading(reading: Mapping[str, Any]) -> None:
     checks.keys("reading", reading, (*KEYS, "format", "version"))
     checks.name("reading.verdict", reading.get("verdict"), VERDICTS)
     checks.line("reading.why", reading.get("why", ""), LONGEST)
-    checks.line("reading.draft", reading.get("draft") or "", LONGEST_CODE)
+    if reading.get("draft") is not None and not re.fullmatch(LETTER, checks.text("reading.draft", reading["draft"], 3)):
+        raise BadInput("reading.draft", reading["draft"], "must be the letter of a revision, such as B")
     for i, cause in enumerate(checks.rows("reading.causes", reading.get("causes") or [], MOST_KEPT)):
         _check_cause(f"reading.causes[{i}]", checks.mapping(f"reading.causes[{i}]", cause))
     if reading.get("change") is not None:
@@ -57,7 +62,10 @@ def _check_cause(where: str, cause: Mapping[str, Any]) -> None:
 def _check_change(where: str, given: Any) -> None:
     change = checks.mapping(where, given)
     checks.keys(where, change, CHANGE)
-    for key in ("code", "key", "cause", "unit", "text", "text_in", "watch", "said"):
+    for key in NEEDED:
+        if not checks.line(f"{where}.{key}", change.get(key), LONGEST).strip():
+            raise BadInput(f"{where}.{key}", "", "is missing: what is changed, by its code, its key and in words")
+    for key in ("cause", "unit", "text_in", "watch", "said"):
         checks.line(f"{where}.{key}", change.get(key, ""), LONGEST)
     for key in ("from", "to"):
         _check_end(f"{where}.{key}", change.get(key))

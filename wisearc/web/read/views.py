@@ -53,7 +53,7 @@ def _page(number: str, letter: str, run: int, seen: Any, errors: dict[str, str])
     view = reading.view(number, letter, run, seen, standing_shop())
     placed = _placed(view)
     page = render_template(
-        "read/page.html", view=view, number=view.revision.procedure.label, letter=letter, habit=habit, errors=errors, tints=catalogue.tints(), tabled=tints_tabled(view.plan),
+        "read/page.html", view=view, number=view.revision.procedure.label, letter=letter, habit=habit, errors=errors, tints=catalogue.tints(), tabled=tints_tabled(view.plan), hottest=max(one.from_c or 0 for one in catalogue.tints().values()),
         picks=PICKS, faults=FAULTS, drawings=reading.drawings(PICKS), verdicts=VERDICTS, placed=placed, along=SHORT_PLACES, place_value=place_value, fields=list(fields_of(view.seen, habit)),
         band=request.values.get("band", "")[:60] if errors.get("band") else next((v for k, v in fields_of(view.seen, habit) if k == "band"), ""), unit=unit_of("length", habit), shown=SHOWN_EVIDENCE,
         facts=run_row(view.run, habit).figures, signs=catalogue.signs(),

@@ -37,7 +37,9 @@
     running = true;
     try {
       const answer = await window.fetch(url, { headers: { Accept: "text/html" } });
-      put(await answer.text());
+      const text = await answer.text();
+      if (!text.includes('data-part="says"')) { throw new Error("no reading"); }
+      put(text);
       if (answer.ok) { window.history.replaceState({}, "", url); }
     } catch (error) {
       const says = document.querySelector('[data-part="says"]');
