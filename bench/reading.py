@@ -81,7 +81,7 @@ def records(runs: int) -> None:
                     family, metals = rng.choice(families)
                     rows.append({
                         "run": i, "revision": draft.id, "procedure": draft.procedure.id, "made_on": "2026-01-01", "machine": rng.choice("abcde"), "hand": rng.choice(("RT", "KS", "MO")), "family": family,
-                        "metals": metals, "good": 1, "weight": 1.0, "ratio": rng.gauss(0.05, 0.06), "pace": 0.0, "held": 0.0, "faults": [], "wrong": [], "cause": "", "change": "", "left_out": 0,
+                        "metals": metals, "good": 1, "weight": 1.0, "ratio": rng.gauss(0.05, 0.06), "pace": 0.0, "held": 0.0, "faults": [], "cause": "", "change": "", "left_out": 0,
                     })  # fmt: skip
                 for start in range(0, len(rows), 500):
                     Learnt.insert_many(rows[start : start + 500]).execute()

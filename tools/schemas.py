@@ -339,7 +339,13 @@ def _procedure() -> dict[str, Any]:
         {"when": {**moment, "type": "string"}, "who": {**by, "type": "string"}, "was": was}, ["when", "who", "was"]
     )
     corrections = {"type": "array", "maxItems": MOST_CORRECTIONS, "items": correction}
-    run["properties"] |= {"kept": moment, "voided": moment, "voided_by": by, "corrections": corrections}
+    run["properties"] |= {
+        "kept": moment,
+        "voided": moment,
+        "left_out": moment,
+        "voided_by": by,
+        "corrections": corrections,
+    }
     end = {"type": ["number", "null"], "minimum": -1e7, "maximum": 1e7}
     properties = {
         **_head("procedure", {"minor": _minor("procedure")}), "number": {"type": "string", "pattern": f"^{NUMBER}$"},

@@ -9,12 +9,14 @@ from wisearc.core.errors import BadInput
 from wisearc.core.joint_data import make_joint
 from wisearc.core.reading.attempts import befores
 from wisearc.core.shop import ASSUMED
+from wisearc.formats.procedure_json import procedure_file
 from wisearc.services import keeping, learning, reading, running, shop_record
 from wisearc.services.shop import standing_shop
 from wisearc.store import queries
 from wisearc.store.errors import Missing, NotAllowed
 from wisearc.store.models import Learnt, Revision, Run
 
+from tests import schemas
 from tests.samples import member, run
 from tests.store_case import StoreCase
 
@@ -142,12 +144,16 @@ class KeptWithTheRun(ReadingCase):
         record = queries.run_of(queries.revision("P-0001"), number).record
         corrected = running.correct("P-0001", "A", number, {**record, "notes": "put right"}, "R.T.")
         self.assertEqual((corrected.record["reading"], corrected.record["notes"]), (record["reading"], "put right"))
-        file = keeping.file_of(queries.revision("P-0001"))
-        from wisearc.formats.procedure_json import procedure_file
-
+        out = self.ran()
+        shop_record.leave_out(out, True)
+        file = procedure_file(keeping.file_of(queries.revision("P-0001")))
+        schemas.check("procedure", file)
         self.other_shop()
-        taken, _ = keeping.take_procedure(procedure_file(file))
+        taken, _ = keeping.take_procedure(file)
         self.assertEqual(queries.runs(taken)[0].record["reading"], record["reading"])
+        self.assertEqual([row.left_out is None for row in queries.runs(taken)], [True, False])
+        self.assertEqual([row.left_out for row in Learnt.select().order_by(Learnt.run)], [0, 1])
+        self.assertEqual(keeping.take_procedure(file)[1], "known")
 
 
 class InARow(ReadingCase):

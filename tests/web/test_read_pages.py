@@ -160,7 +160,7 @@ class ReadPages(WebCase):
         first = Learnt.select().order_by(Learnt.run).first().run
         self.assertEqual(self.post(f"{own}/{first}", {"out": "yes"}, own).status_code, 303)
         self.assertIn("Take it in", self.text(own))
-        self.assertIn("decides from three", self.text(own))
+        self.assertIn("it decides from 3", self.text(own))
         self.assertNotIn("own record: 3 runs", self.text("/?joint=butt&a.thickness=1.5+mm&length=100+mm&control=none&pulse=none"))
 
     def test_a_drill(self) -> None:

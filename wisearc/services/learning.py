@@ -35,8 +35,7 @@ def _row(of: Revision, run: Run, told: Learnt) -> dict[str, Any]:
     record = run.record
     return {
         "run": run.id, "revision": of.id, "procedure": of.procedure.id, "made_on": run.made_on, "machine": str(record.get("machine") or "").strip(), "hand": plain_hand(str(record.get("who") or "")),
-        "family": told.family, "metals": told.metals, "good": int(run.good), "weight": told.weight, "ratio": told.ratio, "pace": told.pace, "held": told.held, "faults": list(told.faults),
-        "wrong": list(told.wrong), "cause": told.cause, "change": told.change, "left_out": int(run.left_out is not None),
+        "family": told.family, "metals": told.metals, "good": int(run.good), "weight": told.weight, "ratio": told.ratio, "pace": told.pace, "held": told.held, "faults": list(told.faults), "cause": told.cause, "change": told.change, "left_out": int(run.left_out is not None),
     }  # fmt: skip
 
 

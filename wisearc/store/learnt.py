@@ -49,7 +49,7 @@ def last(most: int) -> list[dict[str, Any]]:
         keys = [column[0] for column in cursor.description]
         rows = [dict(zip(keys, row, strict=True)) for row in cursor.fetchall()]
     for row in rows:
-        row["faults"], row["wrong"] = json.loads(row["faults"]), json.loads(row["wrong"])
+        row["faults"] = json.loads(row["faults"])
         row["label"] = f"{NUMBER_FORM.format(row['number'])} {row['letter']}"
     return rows
 

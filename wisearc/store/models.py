@@ -115,7 +115,6 @@ class Learnt(Base):
     pace = peewee.FloatField(null=True)
     held = peewee.FloatField(null=True)
     faults = JsonField()
-    wrong = JsonField()
     cause = peewee.TextField()
     change = peewee.TextField()
     left_out = peewee.IntegerField()

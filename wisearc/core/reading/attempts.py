@@ -8,7 +8,6 @@ from itertools import pairwise
 from typing import Any
 
 from .. import catalogue
-from ..figures import in_words
 from ..plan import Plan
 from ..quantities import Quantity
 from ..reasons import Words, say
@@ -93,9 +92,8 @@ def differing(before: Mapping[str, Any], after: Mapping[str, Any]) -> Iterator[t
         yield key, say("{what} {a} → {b}", what=label, **dict(zip("ab", ends, strict=True)))
 
 
-def attempts_of(runs: Sequence[Mapping[str, Any] | Made]) -> tuple[Attempt, ...]:
+def attempts_of(made: Sequence[Made]) -> tuple[Attempt, ...]:
     """Runs of a joint, oldest first, as attempts."""
-    made = [one for one in runs if isinstance(one, Made)]
     ranks = [_rank(one) for one in made]
     best = max(range(len(made)), key=lambda i: (ranks[i], i), default=-1)
     return tuple(_attempt(made, i, i == best) for i in range(len(made)))
@@ -160,9 +158,3 @@ def befores(runs: Sequence[Made]) -> tuple[Before, ...]:
             )
         )
     return tuple(found)
-
-
-def in_short(record: Mapping[str, Any], habit: str) -> str:
-    """A run's current and pace in few words."""
-    told = _told(record)
-    return ", ".join(in_words(*told[key], habit) for key in ("set.current_a", "travel") if key in told)

@@ -13,7 +13,6 @@ from ..own_record import BRIGHT_WEIGHT, TINTED_WEIGHT
 from ..plan import Plan
 from ..shop import ASSUMED
 from .actual import STANDING, Actual
-from .attempts import complaints
 from .reading import GOOD, verdict_of
 from .seen import faults_of, sugared
 
@@ -26,7 +25,7 @@ BY_PEDAL = 0.5
 @dataclass(frozen=True)
 class Learnt:
     """What a run tells: the family of its joint and of its metals, "" where one is in the catalogue no more; how much it counts for its like (0: not at all); the logarithms of
-    its current to the bench rule's at its pace, of its pace and its post-flow to what was planned; the faults it had, and in words; the cause and the change that were taken."""
+    its current to the bench rule's at its pace, of its pace and its post-flow to what was planned; the faults it had; the cause and the change that were taken."""
 
     family: str
     metals: str
@@ -35,7 +34,6 @@ class Learnt:
     pace: float | None
     held: float | None
     faults: tuple[str, ...]
-    wrong: tuple[str, ...]
     cause: str = ""
     change: str = ""
 
@@ -65,7 +63,6 @@ def learnt_of(plan: Plan, record: Mapping[str, Any]) -> Learnt:
         pace,
         held,
         faults,
-        complaints(record),
         str(change.get("cause") or ""),
         str(change.get("code") or ""),
     )

@@ -6,7 +6,7 @@ STATEMENTS = (
     """CREATE TABLE learnt (
         run INTEGER PRIMARY KEY REFERENCES run (id), revision INTEGER NOT NULL REFERENCES revision (id), procedure INTEGER NOT NULL REFERENCES procedure (id), made_on TEXT NOT NULL,
         machine TEXT NOT NULL, hand TEXT NOT NULL, family TEXT NOT NULL, metals TEXT NOT NULL, good INTEGER NOT NULL, weight REAL NOT NULL, ratio REAL, pace REAL, held REAL,
-        faults TEXT NOT NULL CHECK (json_valid(faults)), wrong TEXT NOT NULL CHECK (json_valid(wrong)), cause TEXT NOT NULL, change TEXT NOT NULL, left_out INTEGER NOT NULL) STRICT""",
+        faults TEXT NOT NULL CHECK (json_valid(faults)), cause TEXT NOT NULL, change TEXT NOT NULL, left_out INTEGER NOT NULL) STRICT""",
     "CREATE INDEX learnt_like ON learnt (family, metals, run) WHERE weight > 0 AND ratio IS NOT NULL",
     "CREATE INDEX learnt_revision ON learnt (revision)",
     """CREATE TABLE drilled (

@@ -9,11 +9,14 @@ from typing import Any
 from flask import Response, redirect, render_template, request, url_for
 
 from ...core import catalogue
+from ...core.choices.need import OWN_RUNS_NEEDED
 from ...core.errors import BadInput
 from ...core.families import family_words
 from ...core.figures import in_words
-from ...core.own_record import OwnRun
+from ...core.own_record import TINTED_WEIGHT, OwnRun
 from ...core.quantities import parse_quantity, unit_of
+from ...core.reading.learnt import BY_PEDAL
+from ...core.shop_record import LEAST_POINTS, RUN_OF
 from ...services import shop_record
 from ...services.errors import StoreError
 from ...services.shop import standing_shop
@@ -36,6 +39,9 @@ def record() -> Any:
         view=shop_record.view(_who()),
         fault=shop_record.fault_words,
         change=shop_record.change_words,
+        needed=OWN_RUNS_NEEDED,
+        in_a_row=RUN_OF,
+        least=LEAST_POINTS,
         drills=[(one.key, one.name) for one in catalogue.drills().values()],
         who=_who(),
     )
@@ -64,6 +70,9 @@ def own(family: str, metals: str) -> Any:
         machine=machine,
         who=_who(),
         ratio=_ratio,
+        needed=OWN_RUNS_NEEDED,
+        tinted=TINTED_WEIGHT,
+        by_pedal=BY_PEDAL,
     )
 
 
