@@ -169,6 +169,14 @@ class Learnt(unittest.TestCase):
         self.assertIsNone(self.told(steady, set={"current_a": None}).ratio)
         self.assertIsNone(self.told(steady, set={"current_a": 3 * steady.slopes.machine_a}).ratio)
 
+    def test_a_log_of_another_joint_tells_nothing(self) -> None:
+        made = plan("butt", member(), length="100 mm", control="none", pulse="none")
+        arc_s = 100 / made.travel.speed_mm_s
+        own = self.told(made, arc={"by": "log", "mean_a": 1.3 * made.slopes.mean_a, "arc_s": arc_s})
+        other = self.told(made, arc={"by": "log", "mean_a": 1.3 * made.slopes.mean_a, "arc_s": 3 * arc_s})
+        self.assertAlmostEqual(own.ratio, math.log(1.3), delta=0.01)
+        self.assertAlmostEqual(other.ratio, 0.0, delta=0.01)
+
     def test_families_go_by_traits(self) -> None:
         for kind, family in (("edge", "edge"), ("outside-corner", "edge"), ("lap", "fillet"), ("tee", "fillet")):
             self.assertEqual(self.told(plan(kind, member(), length="100 mm")).family, family)

@@ -299,7 +299,7 @@ class HowFar(unittest.TestCase):
         self.assertEqual(self.moved("edge-splits", "lens", plain), ("plain", "gas-lens"))
 
     def test_one_size_of_cup_at_a_time(self) -> None:
-        for cup, next_up in ((4, 5), (5, 6), (6, 7), (7, 8), (8, 10), (10, 12), (12, 14), (14, 16)):
+        for cup, next_up in ((4, 5), (5, 6), (6, 7), (7, 8), (8, 10), (10, 12), (12, 14), (14, 15), (15, 16)):
             found = self.change("cover-small", "cup-bigger", plan("butt", **STEADY, pins={"cup": cup}))
             assert found is not None
             self.assertTrue(found.words.text().startswith(f"Cup {cup} → {next_up}, argon"), found.words.text())

@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
 import peewee
 from wisearc.core.errors import BadInput
 from wisearc.core.joint_data import make_joint
-from wisearc.core.reading.attempts import befores
-from wisearc.core.shop import ASSUMED
+from wisearc.core.own_record import OwnRecord, OwnRun
+from wisearc.core.plan import Plan, make_plan
+from wisearc.core.reading.attempts import befores, differing
+from wisearc.core.record import as_planned
+from wisearc.core.shop import ASSUMED, Part, Shop
 from wisearc.formats.procedure_json import procedure_file
 from wisearc.services import keeping, learning, reading, running, shop_record
 from wisearc.services.shop import standing_shop
@@ -126,6 +130,62 @@ class Taking(ReadingCase):
             reading.take("P-0001", "A", number, {}, "", ASSUMED)
 
 
+class OneThingAtATime(ReadingCase):
+    """A plan that was kept, read in a shop that has moved since: its own record, its shelf."""
+
+    def shop(self) -> Shop:
+        class Moved:
+            def like(self, family: str, metals: str, machine: str) -> OwnRecord:
+                runs = tuple(OwnRun(i, "P-0001 A", "2026-03-04", "", "RT", 0.15) for i in range(5))
+                return OwnRecord(1.16, 0.04, 0.05, None, None, runs)
+
+        cups = [Part(kind="cup", family="large", cup=12, fits="gas-lens"), Part(kind="gas-lens", family="large", tungsten_mm=1.6)]
+        return replace(ASSUMED, own=Moved(), parts=(*cups, *(Part(kind=k, family="large", tungsten_mm=1.6) for k in ("collet", "collet-body"))))
+
+    def differences(self, before: Plan, after: Plan) -> set[str]:
+        return {key for key, value in as_planned(before).items() if as_planned(after).get(key) != value} | (
+            {"travel"} if abs(before.travel.speed_mm_s - after.travel.speed_mm_s) > 0.02 else set()
+        )
+
+    def test_the_rest_is_held_as_it_was(self) -> None:
+        before, shop = keeping.plan_of(queries.revision("P-0001")), self.shop()
+        today = make_plan(make_joint(BUTT), shop)
+        # today's plan is another in current and cup at least
+        self.assertLessEqual({"set.current_a", "used.cup"}, self.differences(before, today))
+        number = self.bad("grey", seen={"where": {"grey": "stops"}})
+        view = reading.view("P-0001", "A", number, None, shop)
+        change = view.reading.change
+        assert change is not None
+        self.assertEqual(change.code, "postflow-longer")
+        draft = reading.take("P-0001", "A", number, view.seen, change.code, shop)
+        assert draft is not None
+        self.assertEqual(self.differences(before, keeping.plan_of(draft)), {"set.postflow_s"})
+        self.assertIn("Held as it was planned", change.said)
+        self.assertIn("current by the bench rule", change.said)
+        kept = queries.run_of(queries.revision("P-0001", "A"), number).record["reading"]["change"]
+        self.assertEqual(kept["sets"]["own_record"], "bench")
+
+    def test_where_nothing_moved_nothing_is_held(self) -> None:
+        view = self.read(self.bad("grey", seen={"where": {"grey": "stops"}}))
+        change = view.reading.change
+        assert change is not None
+        self.assertEqual((change.said, set(change.sets)), ("", {"pins.postflow_s"}))
+
+    def test_a_joint_of_another_version_is_read_and_taken_in(self) -> None:
+        number = self.bad("cold", front={"colour": "blue"})
+        file = procedure_file(keeping.file_of(queries.revision("P-0001")))
+        for joint in (file["joint"], file["plan"]["joint"]):
+            joint["members"] = [{**m, "metal": "later-grade"} for m in joint["members"]]
+        self.other_shop()
+        taken, _ = keeping.take_procedure(file)
+        self.assertEqual([row.family for row in Learnt.select()], ["in-line"])
+        row = queries.runs(taken)[0]
+        view = reading.view(taken.procedure.label, taken.letter, row.id, None, ASSUMED)
+        self.assertEqual((view.reading.verdict, view.reading.causes[0].cause.key), ("not-good", "heat-low"))
+        self.assertTrue(view.reading.change is None or not view.reading.change.move.sets)
+        self.assertTrue(number)
+
+
 class KeptWithTheRun(ReadingCase):
     def test_nothing_that_was_written_down_is_changed_by_it(self) -> None:
         number = self.bad("cold", notes="as it was")
@@ -172,6 +232,10 @@ class InARow(ReadingCase):
         self.ran("B", set={"flow_l_min": 1.06 * keeping.plan_of(b).gas.flow_l_min})
         row = self.read(queries.runs(b)[0].id, "B").attempts
         self.assertIn("more was changed", row[1].said)
+        # the draft's own post-flow is not more
+        self.assertIn(
+            "set.postflow_s", {key for key, _ in differing(queries.runs(queries.revision("P-0001", "A"))[0].record, queries.runs(b)[0].record)}
+        )
         self.assertTrue(any("argon" in w.text().lower() or "flow" in w.text().lower() for w in row[1].differs))
 
     def test_not_mended_counts_against_its_cause(self) -> None:
@@ -218,8 +282,6 @@ class WhatRunsTell(ReadingCase):
     def test_a_plan_goes_by_it_from_the_third_run_on(self) -> None:
         dial = keeping.plan_of(queries.revision("P-0001")).slopes.machine_a
         joint = make_joint(BUTT)
-        from wisearc.core.plan import make_plan
-
         steady = [make_plan(joint, standing_shop()).current]
         for _ in range(3):
             self.ran(set={"current_a": round(1.08 * dial)}, machine="bench")

@@ -57,9 +57,23 @@ class OwnRecord:
         return sum(not one.left_out for one in self.runs)
 
     @property
+    def words(self) -> str:
+        """It in few words."""
+        return in_short(self.counted, self.ratio, self.spread_pct)
+
+    @property
     def spread_pct(self) -> float:
         """Its spread, %."""
         return 100 * self.spread
+
+
+def in_short(runs: int, ratio: float, spread_pct: float) -> str:
+    """An own record in few words.
+
+    >>> in_short(5, 1.06, 4.2)
+    '5 runs, 1.06 × bench, ± 4 %'
+    """
+    return f"{runs} run{'s' if runs != 1 else ''}, {ratio:.2f} × bench, ± {spread_pct:.0f} %"
 
 
 class OwnBook(Protocol):

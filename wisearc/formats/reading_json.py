@@ -64,7 +64,7 @@ def _change(one: Change) -> dict[str, Any]:
 
     return {
         "code": one.code, "key": one.key, "cause": one.cause, "from": end(move.before) if move.before != "" else None, "to": end(move.after) if move.after != "" else None,
-        "unit": unit_of(move.quantity), **_texts(one.words), "watch": one.watch, "said": one.said, "sets": dict(move.sets),
+        "unit": unit_of(move.quantity), **_texts(one.words), "watch": one.watch, "said": one.said, "sets": dict(one.sets),
     }  # fmt: skip
 
 

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import csv
-import io
 import math
 from collections import defaultdict
 from collections.abc import Callable, Iterable, Mapping, Sequence
@@ -14,11 +12,13 @@ from ..core import catalogue, checks
 from ..core.catalogue.rows import Drill
 from ..core.errors import BadInput
 from ..core.families import family_words
+from ..core.figures import in_words
 from ..core.own_record import OwnRecord
 from ..core.record import FAULTS
 from ..core.shop_record import Chart, FaultLine, chart_of, faults_in, weak_in
 from ..drawings.canvas import Drawing
 from ..drawings.control_chart import control_chart
+from ..formats.job_csv import table
 from ..store import learnt, queries
 from ..store.database import transaction
 from ..store.errors import Missing
@@ -51,7 +51,8 @@ class Drift:
 
 @dataclass(frozen=True)
 class RecordView:
-    """What the record says: how many runs were looked at, of them good; faults; families with their own records; drift of machines and of the hand at this device."""
+    """What the record says: how many runs were looked at, of them good; faults; families with their own records; drift of machines and of the hand at this device; what to practise, and whose
+    runs say so, "" for all."""
 
     runs: int
     good: int
@@ -60,6 +61,7 @@ class RecordView:
     machines: tuple[Drift, ...]
     hand: Drift | None
     weak: tuple[tuple[Drill, int, int], ...]
+    weak_of: str
 
 
 def fault_words(fault: str) -> str:
@@ -88,6 +90,7 @@ def view(hand: str) -> RecordView:
     return RecordView(
         len(rows), sum(row["good"] for row in rows), faults_in(rows), tuple(found), tuple(_machines(rows)),
         Drift(hand, own_chart, control_chart(own_chart, f"{hand} over time")) if own_chart else None, tuple((catalogue.drills()[key], n, of) for key, n, of in weak),
+        hand if mine else "",
     )  # fmt: skip
 
 
@@ -122,26 +125,14 @@ def leave_out(number: int, out: bool, at: Callable[[], str] = now) -> None:
 
 def record_csv() -> str:
     """What every run tells, as CSV: the last five thousand, oldest first; ratios as they are, not as logarithms."""
-    out = io.StringIO()
-    writer = csv.writer(out, lineterminator="\r\n")
-    writer.writerow(COLUMNS)
+    rows = []
     for row in reversed(learnt.last(MOST_LOOKED_AT)):
         number, _, letter = row["label"].partition(" ")
-        ratios = [_ratio(row[key]) for key in ("ratio", "pace", "held")]
-        writer.writerow([
-            row["run"], number, letter, row["made_on"], _safe(row["machine"]), _safe(row["hand"]), row["family"], row["metals"], row["good"], f"{row['weight']:g}", row["left_out"], *ratios,
-            " ".join(row["faults"]), row["cause"], row["change"],
-        ])  # fmt: skip
-    return out.getvalue()
-
-
-def _ratio(value: float | None) -> str:
-    return "" if value is None else f"{math.exp(value):.4f}"
-
-
-def _safe(text: str) -> str:
-    """Text that a sheet program does not take for a formula."""
-    return f"'{text}" if text[:1] in ("=", "+", "-", "@", "\t") else text
+        ratios = ["" if row[key] is None else f"{math.exp(row[key]):.4f}" for key in ("ratio", "pace", "held")]
+        told = (row["run"], number, letter, row["made_on"], row["machine"], row["hand"], row["family"], row["metals"])
+        counts = (row["good"], f"{row['weight']:g}", row["left_out"])
+        rows.append([*map(str, (*told, *counts)), *ratios, " ".join(row["faults"]), row["cause"], row["change"]])
+    return table(COLUMNS, rows)
 
 
 @dataclass(frozen=True)
@@ -170,6 +161,13 @@ def drill_view(key: str, hand: str) -> DrillView:
             break
         in_a_row += 1
     return DrillView(drill, tries, in_a_row)
+
+
+def target_words(drill: Drill, habit: str) -> str:
+    """What a drill is good within, in words."""
+    if drill.most is not None:
+        return f"{in_words(drill.most, drill.quantity, habit)} at most" if drill.most else "none"
+    return f"{in_words(drill.least, drill.quantity, habit)} at least"
 
 
 def practised(key: str, hand: str, value: float, note: str, once: str, at: Callable[[], str] = now) -> Drilled:

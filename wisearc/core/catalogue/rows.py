@@ -341,7 +341,7 @@ class Cause:
 
 @dataclass(frozen=True)
 class ReadChange:
-    """A change that a reading proposes: which key of plan or set-up it moves ("hand", "fit" and "set" are none), it in few words and in all, what to look for; what it comes to ("more heat"); the cautions that do
+    """A change that a reading proposes: which key of plan or set-up it moves ("hand", "fit" and "set" are none), it in few words and in all, what to look for; what it comes to ("more heat"); the figures of a run that tell of it; the cautions that do
     not keep it back; those that do, even where they stood before it."""
 
     key_of: str
@@ -350,6 +350,7 @@ class ReadChange:
     words: str
     watch: str
     way: str = ""
+    told: tuple[str, ...] = ()
     despite: tuple[str, ...] = ()
     against: tuple[str, ...] = ()
 

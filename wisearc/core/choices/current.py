@@ -8,6 +8,7 @@ from typing import Any, ClassVar
 from ..bench import Bench
 from ..figures import Band, ByHand, figure
 from ..joint import Joint
+from ..own_record import in_short
 from ..quantities import amps_of, length, size, speed
 from ..reasons import (
     Caution,
@@ -25,7 +26,7 @@ from ..reasons import (
     say,
 )
 from ..section import Section
-from .need import OWN_RUNS_NEEDED, Need, need_reasons
+from .need import BENCH, OWN_KEY, OWN_RUNS_NEEDED, RECORD, Need, need_reasons
 from .travel import FAR, FINE, Travel
 
 BAND = 0.10
@@ -63,10 +64,8 @@ class Current(Choice):
         band = f"{amps_of(self.low_a)}–{amps_of(self.high_a)}"
         if not self.by_record or self.own_ratio is None:
             return "{steady_a}", band
-        return (
-            "{steady_a}",
-            f"{band}; own record: {{own_runs}} runs, {self.own_ratio:.2f} × bench, ± {self.own_spread_pct:.0f} %",
-        )
+        own = in_short(self.own_runs or 0, self.own_ratio, self.own_spread_pct or 0.0)
+        return "{steady_a}", f"{band}; own record: {own}"
 
 
 def choose_current(joint: Joint, section: Section, bench: Bench, need: Need, travel: Travel) -> Current:
@@ -104,19 +103,12 @@ def _own_reasons(need: Need) -> list[Reason]:
     own = need.own
     if own is None:
         return []
-    figures = {
-        "n": own.counted,
-        "runs": "run" if own.counted == 1 else "runs",
-        "r": f"{own.ratio:.2f}",
-        "s": f"{own.spread_pct:.0f}",
-        "few": OWN_RUNS_NEEDED,
-    }
-    words = "Own record: {n} {runs}, {r} × bench, ± {s} %."
+    words = "Own record: {own}."
     if not need.by_record:
         words += " It is left aside here."
     elif not need.goes_by_record:
         words += " It takes over from {few} good runs of like joints."
-    found = [Reason(say(words, **figures), "own-record", "own-record")]
+    found = [Reason(say(words, own=own.words, few=OWN_RUNS_NEEDED), "own-record", "own-record")]
     told = [(own.pace, "at {p} of the pace planned"), (own.held, "under gas for {h} of the post-flow planned")]
     shown = [text for value, text in told if value is not None and abs(value - 1) > OWN_TOLD_FROM]
     if shown:
@@ -131,9 +123,9 @@ def _whose_figures(need: Need) -> tuple[Other, ...]:
         return ()
     if need.goes_by_record:
         words = "By the bench rule, whatever this shop's runs took."
-        return (instead(say("{a} A", a=amps_of(need.bench_a)), {"own_record": "bench"}, words, school="own-record"),)
+        return (instead(say("{a} A", a=amps_of(need.bench_a)), {OWN_KEY: BENCH}, words, school="own-record"),)
     words = "By this shop's own record of like joints."
-    return (instead(say("{a} A", a=amps_of(need.own_a)), {"own_record": "record"}, words, school="own-record"),)
+    return (instead(say("{a} A", a=amps_of(need.own_a)), {OWN_KEY: RECORD}, words, school="own-record"),)
 
 
 def _three(need: Need, flow: float, v: float) -> Reason:

@@ -27,6 +27,8 @@ CARBON_FACTORS = (1.0, 1.07, 1.15)
 FERRITIC_FACTORS = (1.0, 1.05, 1.1)
 WITHOUT_REMOTE_A, WITHOUT_REMOTE_V = 0.95, 1.05
 OWN_RUNS_NEEDED = 3
+# the key of the joint by which it goes by the own record or by the bench rule
+OWN_KEY, RECORD, BENCH = "own_record", "record", "bench"
 # pace mm/s: most, and times t; pool mm: most, least, and times t
 BARE = (4.2, 5.4, 6.5, 2.2, 2.2)
 FED = {"in-line": (3.0, 4.0, 7.5, 3.0, 2.8), "fillet": (2.5, 3.8, 6.5, 2.6, 2.4)}
@@ -106,7 +108,7 @@ def need_of(joint: Joint, section: Section, bench: Bench, bare: bool, brazed: bo
 
 def by_record(joint: Joint) -> bool:
     """Whether a joint goes by the shop's own record once there is enough of it."""
-    return joint.own_record == "record"
+    return joint.own_record == RECORD
 
 
 def own_record_of(joint: Joint, bench: Bench) -> OwnRecord | None:

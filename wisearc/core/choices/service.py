@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from typing import Any
+
 from .. import catalogue
 from ..catalogue.rows import Rod
 from ..joint import Joint
@@ -20,6 +23,11 @@ PREHEAT_FROM_MM = 3.0
 def in_liquid(joint: Joint) -> bool:
     """Whether a joint stands in liquid, where tint is where corrosion begins. Common practice."""
     return joint.service in LIQUID
+
+
+def told_in_liquid(joint: Mapping[str, Any]) -> bool:
+    """The same of a joint as plain data, which may be of another version."""
+    return joint.get("service") in LIQUID
 
 
 def bears_service(joint: Joint, rod: Rod) -> bool:

@@ -10,6 +10,7 @@ from typing import Any
 from .. import catalogue
 from ..choices.front_end import COVER_BORES
 from ..choices.warmth import field_of
+from ..errors import BadInput
 from ..gas import bore_mm, exit_speed_m_s, reynolds
 from ..heat import GLOW_C, HOT_BAND_C, distance_to_peak_mm, net_power_w
 from ..heat_field import glow_after_stop_s, tails_mm
@@ -17,9 +18,22 @@ from ..joint_data import make_joint
 from ..plan import Plan, make_plan
 from ..record import NO_ROD, travel_mm_s
 from ..shop import Shop
+from .holding import Held, held_in
 
 # what Wells's heat flow asks before the pool's width counts
 STANDING = 0.2
+
+
+def changed(joint: Mapping[str, Any], sets: Mapping[str, Any]) -> dict[str, Any]:
+    """A joint's data with keys set, or released where they are None; "pins.key" is one of its pins."""
+    data = {**joint, "pins": dict(joint.get("pins") or {})}
+    for key, value in sets.items():
+        where, name = (data["pins"], key.removeprefix("pins.")) if key.startswith("pins.") else (data, key)
+        for old in (name, f"{name}_mm", name.removesuffix("_mm")) if where is data else (name,):
+            where.pop(old, None)
+        if value is not None:
+            where[name] = value
+    return data
 
 
 @dataclass(frozen=True)
@@ -31,15 +45,37 @@ class Actual:
     shop: Shop
     tried: dict[Any, Any] = field(default_factory=dict)
 
+    def planned_with(self, sets: Mapping[str, Any]) -> Plan | BadInput:
+        """The plan of its joint today with keys set or released, made once for each; what is wrong with it where there can be none."""
+        key = tuple(sorted((name, str(value)) for name, value in sets.items()))
+        if key not in self.tried:
+            try:
+                self.tried[key] = make_plan(make_joint(changed(self.plan.joint, sets)), self.shop)
+            except BadInput as error:
+                self.tried[key] = error
+        found: Plan | BadInput = self.tried[key]
+        return found
+
     @cached_property
-    def today(self) -> Plan:
-        """The plan of its joint by today's rules: one that was kept may be of older ones."""
-        return make_plan(make_joint(self.plan.joint), self.shop)
+    def today(self) -> Plan | None:
+        """The plan of its joint by today's rules, shelf and record: one that was kept may be of older ones; None where its joint is of another version."""
+        found = self.planned_with({})
+        return None if isinstance(found, BadInput) else found
+
+    @cached_property
+    def held(self) -> Held:
+        """What of the plan is held in a change of it."""
+
+        def plan_with(sets: Mapping[str, Any]) -> Plan | None:
+            found = self.planned_with(sets)
+            return None if isinstance(found, BadInput) else found
+
+        return Held() if self.today is None else held_in(self.plan, self.today, plan_with)
 
     @cached_property
     def stand_today(self) -> frozenset[str]:
         """The codes of the cautions that the plan's joint has today, but for notes."""
-        return frozenset(c.code for c in self.today.cautions if c.level != "note")
+        return frozenset(c.code for c in self.today.cautions if c.level != "note") if self.today else frozenset()
 
     def part(self, name: str) -> Mapping[str, Any]:
         """A part of the run, empty where it has none."""
@@ -142,10 +178,10 @@ class Actual:
     @cached_property
     def glow_s(self) -> float:
         """How long the end glows after the arc has stopped, s: the plan's, and where more current burned by the field of that."""
-        plan, field = self.plan, field_of(self.plan.section, self.plan.back, self.plan.travel, self.plan.pulse)
+        plan, heat = self.plan, field_of(self.plan.section, self.plan.back, self.plan.travel, self.plan.pulse)
         if self.share is None or abs(self.share - 1) < 0.02:
             return plan.heat.glow_after_stop_s
-        hotter = replace(field, power_w=field.power_w * self.share)
+        hotter = replace(heat, power_w=heat.power_w * self.share)
         (tail,) = tails_mm(hotter, (GLOW_C,))
         return glow_after_stop_s(hotter, GLOW_C, tail)
 

@@ -11,7 +11,8 @@ from .. import catalogue
 from ..plan import Plan
 from ..quantities import Quantity
 from ..reasons import Words, say
-from ..record import FAULTS, PARTS, travel_mm_s
+from ..record import FAULTS, PARTS, as_planned, travel_mm_s
+from .actual import changed
 from .kept import CHANGE
 from .reading import ACCEPTABLE, GOOD, Before, verdict_of
 from .seen import colour_of, faults_of, sugared
@@ -22,11 +23,6 @@ CHANGED_SHARE = 0.03
 # travel is timed by hand and sways: common practice
 PACE_SHARE = 0.12
 _VERDICTS = {GOOD: 2, ACCEPTABLE: 1}
-# which figure of a run tells of a key that a reading changes
-_TOLD_BY = {
-    "current": ("set.current_a",), "travel_mm_s": ("travel",), "pulse": ("set.rate_pps", "set.on_pct", "set.background_pct", "set.current_a"), "postflow_s": ("set.postflow_s",),
-    "flow_l_min": ("set.flow_l_min",), "cup": ("used.cup", "set.flow_l_min"), "filler": ("used.rod",), "fit": ("used.gap_mm",), "set": (),
-}  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -112,7 +108,7 @@ def _attempt(made: Sequence[Made], i: int, best: bool) -> Attempt:
     change = (before.record.get("reading") or {}).get("change")
     differs = dict(differing(before.record, one.record))
     again = tuple(words for words in wrong if words in complaints(before.record))
-    said = _did_it(before, verdict, change, differs, again) if complaints(before.record) else ""
+    said = _did_it(before, one, verdict, change, differs, again) if complaints(before.record) else ""
     return Attempt(one, verdict, _words(change), tuple(differs.values()), wrong, again, best, said)
 
 
@@ -120,8 +116,22 @@ def _words(change: Mapping[str, Any] | None) -> str:
     return str(change["text"]) if change else ""
 
 
+def _followed(before: Made, after: Made, change: Mapping[str, Any]) -> set[str]:
+    """The figures that follow from a change in the plan itself: those planned otherwise, where the two plans' joints differ in nothing but what it set."""
+    if changed(before.plan.joint, dict(change.get("sets") or {})) != changed(after.plan.joint, {}):
+        return set()
+    one, other = as_planned(before.plan), as_planned(after.plan)
+    found = {key for key in one.keys() | other.keys() if one.get(key) != other.get(key)}
+    return found | ({"travel"} if before.plan.travel.speed_mm_s != after.plan.travel.speed_mm_s else set())
+
+
 def _did_it(
-    before: Made, verdict: str, change: Mapping[str, Any] | None, differs: Mapping[str, Words], again: Sequence[str]
+    before: Made,
+    after: Made,
+    verdict: str,
+    change: Mapping[str, Any] | None,
+    differs: Mapping[str, Words],
+    again: Sequence[str],
 ) -> str:
     """Whether what was changed did it, as far as two runs can tell."""
     if change is None:
@@ -132,8 +142,9 @@ def _did_it(
             if len(differs) > 1
             else "Better by what was changed."
         )
-    own = _TOLD_BY.get(str(change.get("key")), ())
-    besides = [words for key, words in differs.items() if key not in own and change.get("key") != "set"]
+    row = catalogue.read_changes().get(str(change.get("code")))
+    own = {*(row.told if row else ()), *_followed(before, after, change)}
+    besides = [words for key, words in differs.items() if key not in own]
     if again:
         return "The change did not mend it."
     if verdict != GOOD and verdict != ACCEPTABLE:

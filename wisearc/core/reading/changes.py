@@ -12,18 +12,17 @@ from ..catalogue.rows import ReadChange
 from ..choices.back import TARGET_KEY
 from ..choices.gas import REYNOLDS
 from ..choices.need import ARC_LENGTH_MM
-from ..choices.reach import stickout_mm
 from ..errors import BadInput
 from ..gas import bore_mm, flow_l_min
-from ..joint_data import make_joint
-from ..plan import Plan, make_plan
+from ..plan import Plan
 from ..quantities import Quantity
 from ..reasons import Caution, Words, say
 from .actual import Actual
 from .signs import CURRENT_GROWS, Told
 
-# a current moves by 5 to 10 % at a time, up by how far the pool is small; down by ten: handbook
+# a current moves by 5 to 10 % at a time, up by how far the pool is small; down by ten: handbook, common practice
 UP_SHARE, DOWN_SHARE = (0.05, 0.10), 0.10
+# 10 % of pace and 2 s of gas: handbook, common practice. A gap half of the widest, tacks at 0.7 of the pitch, half of the oxygen, a leg 0.3 mm less: estimates
 PACE_SHARE = 0.10
 POSTFLOW_S = 2.0
 FIT_SHARE = 0.5
@@ -32,8 +31,11 @@ PURGE_SHARE, PURGE_LEAST_PPM = 0.5, 20.0
 LEG_MM, LEG_LEAST_MM = 0.3, 0.5
 # a run of a hand without shifting the stance, and of a seam before it is let cool: estimates
 STANCE_MM, RUN_MM = 80.0, 50.0
-STICKOUT_MM, STICKOUT_LEAST_MM = 2.0, 3.0
-CUPS = (4, 5, 6, 7, 8, 10, 12, 14, 16)
+STICKOUT_MM = 2.0
+# the least that is worth moving a flow or a stick-out by; what was set or held so little short is as planned; a taper so near is long enough, and is made so much longer where
+# it cracked all the same: estimates, about what is read off a gauge, a rule, a clock
+FLOW_SHARE, STICKOUT_LEAST_MM, SET_SHORT_S, HELD_SHORT_S = 0.15, 0.4, 0.25, 0.5
+FLOW_OFF_SHARE, TAPER_ENOUGH, TAPER_LONGER = 0.10, 0.9, 1.5
 # what was set or done so far off what was planned is put right first: estimate, 8 % of current, 13 % of pace
 OFF = 0.3
 # the caution of a weld metal that hardens
@@ -55,8 +57,8 @@ class Move:
 
 @dataclass(frozen=True)
 class Change:
-    """A change that can be made: its code, the key it moves, the cause it is for, from, to and their kind of quantity, its words, what to look for, the joint's keys that make it
-    and the plan it makes; what is said of it besides ("": nothing)."""
+    """A change that can be made: its code, the key it moves, the cause it is for, from, to and their kind of quantity, its words, what to look for, the plan it makes; what is said of it besides ("": nothing);
+    the joint's keys that make it, with those that hold the rest as it was."""
 
     code: str
     key: str
@@ -66,6 +68,7 @@ class Change:
     watch: str
     plan: Plan | None = None
     said: str = ""
+    sets: Mapping[str, Any] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -94,7 +97,8 @@ def _made(code: str, cause: str, move: Move, actual: Actual) -> Change | Refused
     if caution is not None:
         return Refused(code, words, caution)
     past = plan is not None and any(c.code in row.despite for c in plan.cautions)
-    return Change(code, row.key, cause, move, words, row.watch, plan, PAST if past else "")
+    said = " ".join(one for one in (PAST if past else "", actual.held.said) if one)
+    return Change(code, row.key, cause, move, words, row.watch, plan, said, actual.held.beside(move.sets))
 
 
 def tried_on(
@@ -102,7 +106,7 @@ def tried_on(
 ) -> tuple[Plan | None, Caution | None]:
     """The plan that a change makes, and the first caution that forbids it: one that did not stand before and is not one of those it is made despite, or one that it is
     never made against; or None."""
-    plan = _planned_with(actual, sets)
+    plan = actual.planned_with(actual.held.beside(sets))
     if isinstance(plan, BadInput):
         return None, Caution("stop", "cannot-be", "joint", say("{why}", why=str(plan)))
     despite, against = (row.despite, row.against) if row else ((), ())
@@ -113,30 +117,6 @@ def tried_on(
         return one.code in against or one.code not in actual.stand_today
 
     return plan, next((one for one in plan.cautions if forbids(one)), None)
-
-
-def _planned_with(actual: Actual, sets: Mapping[str, Any]) -> Plan | BadInput:
-    """The plan with keys set, made once for each."""
-    key = tuple(sorted((name, str(value)) for name, value in sets.items()))
-    if key not in actual.tried:
-        try:
-            actual.tried[key] = make_plan(make_joint(changed(actual.plan.joint, sets)), actual.shop)
-        except BadInput as error:
-            actual.tried[key] = error
-    found: Plan | BadInput = actual.tried[key]
-    return found
-
-
-def changed(joint: Mapping[str, Any], sets: Mapping[str, Any]) -> dict[str, Any]:
-    """A joint's data with keys set, or released where they are None."""
-    data = {**joint, "pins": dict(joint.get("pins") or {})}
-    for key, value in sets.items():
-        where, name = (data["pins"], key.removeprefix("pins.")) if key.startswith("pins.") else (data, key)
-        for old in (name, f"{name}_mm", name.removesuffix("_mm")) if where is data else (name,):
-            where.pop(old, None)
-        if value is not None:
-            where[name] = value
-    return data
 
 
 def _words(move: Move) -> dict[str, Any]:
@@ -209,20 +189,20 @@ def _pace(share: float) -> Callable[[Actual, Mapping[str, Told]], Move | None]:
 
 def _postflow_as_planned(actual: Actual, told: Mapping[str, Told]) -> Move | None:
     planned = actual.plan.gas.postflow_s
-    return _planned(actual, "postflow_s", planned, "seconds", lambda s: s < planned - 0.25)
+    return _planned(actual, "postflow_s", planned, "seconds", lambda s: s < planned - SET_SHORT_S)
 
 
 def _hold_still(actual: Actual, told: Mapping[str, Told]) -> Move | None:
     held, planned = actual.part("arc").get("held_s"), actual.plan.gas.postflow_s
     if held is None:
         held = actual.part("arc").get("postflow_s")
-    return None if held is None or held >= planned - 0.5 else Move(held, planned, "seconds")
+    return None if held is None or held >= planned - HELD_SHORT_S else Move(held, planned, "seconds")
 
 
 def _postflow_longer(actual: Actual, told: Mapping[str, Told]) -> Move | None:
     """So much longer, and no less than today's rules ask of a plan that was kept by older ones."""
     now = actual.plan.gas.postflow_s
-    to = max(now + POSTFLOW_S, actual.today.gas.postflow_s)
+    to = max(now + POSTFLOW_S, actual.today.gas.postflow_s if actual.today else 0.0)
     return Move(now, to, "seconds", {"pins.postflow_s": to})
 
 
@@ -235,10 +215,15 @@ def _cup_as_planned(actual: Actual, told: Mapping[str, Told]) -> Move | None:
 
 def _stickout_shorter(actual: Actual, told: Mapping[str, Told]) -> Move | None:
     """No shorter than the joint lets the cup come near."""
-    torch = actual.plan.torch
-    own = stickout_mm(make_joint(changed(actual.plan.joint, {"pins.stickout_mm": None})), torch.cup)
-    to = round(max(STICKOUT_LEAST_MM, own, torch.stickout_mm - STICKOUT_MM), 1)
-    return None if to >= torch.stickout_mm - 0.4 else Move(torch.stickout_mm, to, "size", {"pins.stickout_mm": to})
+    torch, free = actual.plan.torch, actual.planned_with({"pins.stickout_mm": None})
+    if isinstance(free, BadInput):
+        return None
+    to = round(max(free.torch.stickout_mm, torch.stickout_mm - STICKOUT_MM), 1)
+    return (
+        None
+        if to >= torch.stickout_mm - STICKOUT_LEAST_MM
+        else Move(torch.stickout_mm, to, "size", {"pins.stickout_mm": to})
+    )
 
 
 def _lens(actual: Actual, told: Mapping[str, Told]) -> Move | None:
@@ -249,7 +234,7 @@ def _lens(actual: Actual, told: Mapping[str, Told]) -> Move | None:
 
 def _cup_bigger(actual: Actual, told: Mapping[str, Told]) -> Move | None:
     torch = actual.plan.torch
-    bigger = next((cup for cup in CUPS if cup > torch.cup), None)
+    bigger = next((cup for cup in sorted(catalogue.cups()) if cup > torch.cup), None)
     if bigger is None:
         return None
     sets = {"pins.cup": bigger, "pins.flow_l_min": None}
@@ -261,14 +246,14 @@ def _cup_bigger(actual: Actual, told: Mapping[str, Told]) -> Move | None:
 
 def _flow_as_planned(actual: Actual, told: Mapping[str, Told]) -> Move | None:
     planned = actual.plan.gas.flow_l_min
-    return _planned(actual, "flow_l_min", planned, "flow", lambda q: abs(q / planned - 1) > 0.1)
+    return _planned(actual, "flow_l_min", planned, "flow", lambda q: abs(q / planned - 1) > FLOW_OFF_SHARE)
 
 
 def _flow(sign: int) -> Callable[[Actual, Mapping[str, Told]], Move | None]:
     def move(actual: Actual, told: Mapping[str, Told]) -> Move | None:
         torch, now = actual.plan.torch, actual.plan.gas.flow_l_min
         own = flow_l_min(REYNOLDS[torch.front_end, "full"], bore_mm(torch.cup))
-        to = round(min(own, 0.85 * now) if sign < 0 else max(own, 1.15 * now), 1)
+        to = round(min(own, (1 - FLOW_SHARE) * now) if sign < 0 else max(own, (1 + FLOW_SHARE) * now), 1)
         return Move(now, to, "flow", {"pins.flow_l_min": to})
 
     return move
@@ -347,9 +332,9 @@ def _wait_for_the_meter(actual: Actual, told: Mapping[str, Told]) -> Move | None
 
 def _taper(actual: Actual, told: Mapping[str, Told]) -> Move | None:
     wanted, did = taper_s(actual.plan), actual.part("arc").get("taper_s")
-    if did is None or did < 0.9 * wanted:
+    if did is None or did < TAPER_ENOUGH * wanted:
         return Move(round(did, 1) if did is not None else "at once", wanted, "seconds")
-    return Move(round(did, 1), round(1.5 * did, 1), "seconds")
+    return Move(round(did, 1), round(TAPER_LONGER * did, 1), "seconds")
 
 
 def _leg(actual: Actual, told: Mapping[str, Told]) -> Move | None:

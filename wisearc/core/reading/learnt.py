@@ -13,7 +13,7 @@ from ..own_record import BRIGHT_WEIGHT, TINTED_WEIGHT
 from ..plan import Plan
 from ..shop import ASSUMED
 from .actual import STANDING, Actual
-from .reading import GOOD, verdict_of
+from .reading import GOOD, log_doubt, verdict_of
 from .seen import faults_of, sugared
 
 # what a ratio beyond this says is a slip of the pen: estimate
@@ -44,7 +44,8 @@ def learnt_of(plan: Plan, record: Mapping[str, Any]) -> Learnt:
     family = joint_family(kind) if kind else ""
     metals = metal_family(m for m in plan.metals[:2] if m is not None) if all(plan.metals) else ""
     verdict, _ = verdict_of(record, plan)
-    actual = Actual(plan, record, ASSUMED)
+    # a log that may be another joint's tells nothing
+    actual = Actual(plan, {**record, "arc": None} if log_doubt(record, plan) else record, ASSUMED)
     weight = 0.0
     if record.get("good") and family and metals:
         weight = BRIGHT_WEIGHT if verdict == GOOD else TINTED_WEIGHT

@@ -8,18 +8,17 @@ from typing import Any
 
 from .. import catalogue
 from ..arc_record import why_coupon_fails
-from ..choices.service import in_liquid
-from ..joint_data import make_joint
+from ..choices.service import told_in_liquid
 from ..plan import Plan
 from ..quantities import Quantity
 from ..reasons import Caution, Words, caution, note, say
 from ..record import FAULTS
 from ..shop import Shop
-from .actual import Actual
+from .actual import Actual, changed
 from .causes import Asked, Ranked, question, rank
-from .changes import Change, Refused, changed, changes_for, tried_on
-from .seen import colour_of, faults_of, sugared
-from .signs import BRIGHT, TINTED, Told, signs_of
+from .changes import Change, Refused, changes_for, tried_on
+from .seen import BRIGHT, colour_of, faults_of, sugared
+from .signs import TINTED, Told, signs_of
 
 GOOD, ACCEPTABLE, NOT_GOOD = "good", "acceptable", "not-good"
 # so many more changes are listed
@@ -27,7 +26,7 @@ MOST_ALSO = 3
 # a log's arc time and what was written down differ by so much at most; its currents and rates from the plan's: estimates
 LOG_TIME, LOG_FACTOR = 1.4, 2.0
 # a run back from a change goes half of the way
-BACK_SHARE = 0.5
+BACK_SHARE, HALF_DIGITS = 0.5, 2
 BACK_SAID = "This goes back on what was just tried."
 
 
@@ -66,7 +65,7 @@ def read(run: Mapping[str, Any], plan: Plan, shop: Shop, before: Sequence[Before
     Parameters: run, data of the run format, with what was `seen` where it was looked at closer; before, what was changed before it, oldest first. Handbook's table of
     what is seen: common practice; weights: estimate.
     """
-    doubt = _log_doubt(run, plan)
+    doubt = log_doubt(run, plan)
     actual = Actual(plan, {**run, "arc": None} if doubt else run, shop)
     told = signs_of(actual)
     verdict, why = verdict_of(run, plan)
@@ -80,7 +79,7 @@ def read(run: Mapping[str, Any], plan: Plan, shop: Shop, before: Sequence[Before
     return Reading(verdict, why, causes, change, also, question(causes, told), cautions, told)
 
 
-def _log_doubt(run: Mapping[str, Any], plan: Plan) -> Caution | None:
+def log_doubt(run: Mapping[str, Any], plan: Plan) -> Caution | None:
     """Why the log that goes with a run may be another joint's, so that none of its figures is used: estimates."""
     arc, time = run.get("arc") or {}, (run.get("measured") or {}).get("arc_time_s")
     if arc.get("by") != "log":
@@ -142,7 +141,7 @@ def verdict_of(run: Mapping[str, Any], plan: Plan) -> tuple[str, Words]:
     tinted = [name for name, colour in (("front", front), ("back", back)) if colour in TINTED]
     if tinted and plan.section.stainless_sides:
         which = " and ".join(tinted)
-        if in_liquid(make_joint(plan.joint)):
+        if told_in_liquid(plan.joint):
             return NOT_GOOD, say(
                 "The {w} is tinted past straw, where it will be wet: cover it better, and take the tint off.", w=which
             )
@@ -188,16 +187,21 @@ def _not_straight_back(change: Change, actual: Actual, before: Sequence[Before])
         return replace(change, said=BACK_SAID) if ways[1] and ways[0] == _opposite(ways[1]) else change
     if (last.after - last.before) * (move.after - move.before) >= 0:
         return change
-    half = round((last.before + last.after) * BACK_SHARE, 1)
+    half = round((last.before + last.after) * BACK_SHARE, HALF_DIGITS)
     keys = [key for key, value in move.sets.items() if value == move.after]
     said = f"{BACK_SAID[:-1]}: half of the way, for the truth lies between."
     if not keys:
         return replace(change, said=said)
     sets = {**move.sets, **dict.fromkeys(keys, half)}
     row = catalogue.read_changes()[change.code]
-    plan, _ = tried_on(actual, sets, row)
-    words = say(row.words, **_figures(change, half))
-    return replace(change, move=replace(move, after=half, sets=sets), words=words, said=said, plan=plan)
+    plan, forbidden = tried_on(actual, sets, row)
+    if forbidden is not None:
+        return replace(change, said=BACK_SAID)
+    words, held = say(row.words, **_figures(change, half)), actual.held
+    said = f"{said} {held.said}".strip()
+    return replace(
+        change, move=replace(move, after=half, sets=sets), words=words, said=said, plan=plan, sets=held.beside(sets)
+    )
 
 
 def _opposite(way: str) -> str:
@@ -213,4 +217,4 @@ def _figures(change: Change, half: float) -> dict[str, Any]:
 
 def joint_of(change: Change, plan: Plan) -> dict[str, Any]:
     """The joint's data of a plan with a change made in it."""
-    return changed(plan.joint, change.move.sets)
+    return changed(plan.joint, change.sets)

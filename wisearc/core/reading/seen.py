@@ -27,6 +27,8 @@ KEYS = ("faults", "look", "front_tint", "back_tint", "edges", "ripple", "band_mm
 MOST_BAND_MM = 200.0
 # what has a place: the faces, besides the faults
 PLACED = ("front", "back")
+# colours that ask nothing: published tints, common practice
+BRIGHT = ("silver", "straw")
 
 
 def check_seen(seen: Mapping[str, Any], faults: Mapping[str, str]) -> None:
@@ -91,6 +93,16 @@ def sugared(run: Mapping[str, Any]) -> bool:
     """Whether the back is told as sugared, by either."""
     told = ((run.get("seen") or {}).get("told") or {}).get("sugar")
     return bool(told) if told is not None else (run.get("back") or {}).get("colour") == "sugar"
+
+
+def placed(run: Mapping[str, Any]) -> list[tuple[str, str]]:
+    """What of a run has a place along the seam, by key and in words: its faults, and faces by a tint that is not bright."""
+    found = [(key, "") for key in faults_of(run) or ()]
+    for face in PLACED:
+        tint = catalogue.tints().get(str((run.get("seen") or {}).get(f"{face}_tint")))
+        if tint is not None and tint.colour not in BRIGHT:
+            found.append((face, f"{tint.name} on the {face}"))
+    return found
 
 
 def place_words(place: Any) -> str:

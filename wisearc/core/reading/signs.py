@@ -20,9 +20,9 @@ from ..gas import DRAUGHT_M_S
 from ..quantities import Quantity
 from ..reasons import Words, say
 from .actual import Actual
-from .seen import STOPS, colour_of, faults_of, look_of, sugared
+from .seen import BRIGHT, STOPS, colour_of, faults_of, look_of, sugared
 
-BRIGHT, TINTED = ("silver", "straw"), ("brown", "purple", "blue")
+TINTED = ("brown", "purple", "blue")
 LONG_SEAM_MM = 150.0
 # a tight arc is 9 to 12 V: common practice
 TIGHT_V = 12.0

@@ -97,11 +97,7 @@ def _drill(key: str, who: str, typed: Any = None, errors: dict[str, str] | None 
     habit = unit_habit()
     view = shop_record.drill_view(key, who)
     drill = view.drill
-    target = (
-        (f"{in_words(drill.most, drill.quantity, habit)} at most" if drill.most else "none")
-        if drill.most is not None
-        else f"{in_words(drill.least, drill.quantity, habit)} at least"
-    )
+    target = shop_record.target_words(drill, habit)
     shown = [(one, in_words(one.value, drill.quantity, habit)) for one in view.tries]
     page = render_template(
         "read/drill.html", view=view, drill=drill, target=target, shown=shown, who=who, typed=typed or {}, errors=errors or {}, unit=unit_of(drill.quantity, habit), once=secrets.token_urlsafe(12),

@@ -12,7 +12,7 @@ from ...core.quantities import unit_of
 from ...core.reading.attempts import complaints
 from ...core.reading.kept import VERDICTS
 from ...core.reading.reading import tints_tabled
-from ...core.reading.seen import PLACES, STOPS, faults_of, place_words
+from ...core.reading.seen import PLACES, STOPS, place_words, placed
 from ...core.record import FAULTS
 from ...services import reading
 from ...services.errors import StoreError
@@ -51,25 +51,14 @@ def page(number: str, letter: str, run: int) -> Any:
 def _page(number: str, letter: str, run: int, seen: Any, errors: dict[str, str]) -> Any:
     habit = unit_habit()
     view = reading.view(number, letter, run, seen, standing_shop())
-    placed = _placed(view)
+    along_of = [(key, words or FAULTS.get(key, key)) for key, words in placed({"seen": view.seen})]
     page = render_template(
         "read/page.html", view=view, number=view.revision.procedure.label, letter=letter, habit=habit, errors=errors, tints=catalogue.tints(), tabled=tints_tabled(view.plan), hottest=max(one.from_c or 0 for one in catalogue.tints().values()),
-        picks=PICKS, faults=FAULTS, drawings=reading.drawings(PICKS), verdicts=VERDICTS, placed=placed, along=SHORT_PLACES, place_value=place_value, fields=list(fields_of(view.seen, habit)),
+        picks=PICKS, faults=FAULTS, drawings=reading.drawings(PICKS), verdicts=VERDICTS, placed=along_of, along=SHORT_PLACES, place_value=place_value, fields=list(fields_of(view.seen, habit)),
         band=request.values.get("band", "")[:60] if errors.get("band") else next((v for k, v in fields_of(view.seen, habit) if k == "band"), ""), unit=unit_of("length", habit), shown=SHOWN_EVIDENCE,
         facts=run_row(view.run, habit).figures, signs=catalogue.signs(),
     )  # fmt: skip
     return (page, 422) if errors else page
-
-
-def _placed(view: reading.ReadView) -> list[tuple[str, str]]:
-    """What has a place along the seam: the faults that are there, and faces that are not bright."""
-    found = [(key, FAULTS[key]) for key in faults_of({"seen": view.seen}) or () if key in FAULTS]
-    tints = catalogue.tints()
-    for face in ("front", "back"):
-        tint = tints.get(str(view.seen.get(f"{face}_tint")))
-        if tint is not None and tint.colour not in ("silver", "straw"):
-            found.append((face, f"{tint.name} on the {face}"))
-    return found
 
 
 @blueprint.post(RUN)
