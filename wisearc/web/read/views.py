@@ -54,7 +54,7 @@ def _page(number: str, letter: str, run: int, seen: Any, errors: dict[str, str])
     along_of = [(key, words or FAULTS.get(key, key)) for key, words in placed({"seen": view.seen})]
     page = render_template(
         "read/page.html", view=view, number=view.revision.procedure.label, letter=letter, habit=habit, errors=errors, tints=catalogue.tints(), tabled=tints_tabled(view.plan), hottest=max(one.from_c or 0 for one in catalogue.tints().values()),
-        picks=PICKS, faults=FAULTS, drawings=reading.drawings(PICKS), verdicts=VERDICTS, placed=along_of, along=SHORT_PLACES, place_value=place_value, fields=list(fields_of(view.seen, habit)),
+        picks=PICKS, faults=FAULTS, drawings=reading.drawings(PICKS), verdicts=VERDICTS, placed=along_of, along=SHORT_PLACES, ends=PLACES, place_value=place_value, fields=list(fields_of(view.seen, habit)),
         band=request.values.get("band", "")[:60] if errors.get("band") else next((v for k, v in fields_of(view.seen, habit) if k == "band"), ""), unit=unit_of("length", habit), shown=SHOWN_EVIDENCE,
         facts=run_row(view.run, habit).figures, signs=catalogue.signs(),
     )  # fmt: skip

@@ -4,9 +4,12 @@
   if (!form) { return; }
   let running = false;
   let again = false;
+  /* what was told and stands in no field yet: an answer, a place that was dragged; it goes with every question until one was answered with it */
+  const more = new Map();
   const address = () => {
     const url = new URL(form.action);
     new FormData(form).forEach((value, name) => { if (value) { url.searchParams.append(name, value); } });
+    more.forEach((value, name) => { url.searchParams.set(name, value); });
     return url;
   };
   const put = (text) => {
@@ -32,13 +35,15 @@
     if (error) { field.setAttribute("aria-invalid", "true"); field.after(document.importNode(error, true)); }
     bars();
   };
-  const read = async (url) => {
+  const read = async () => {
     if (running) { again = true; return; }
     running = true;
+    const url = address();
     try {
       const answer = await window.fetch(url, { headers: { Accept: "text/html" } });
       const text = await answer.text();
       if (!text.includes('data-part="says"')) { throw new Error("no reading"); }
+      more.forEach((value, name) => { if (url.searchParams.get(name) === value) { more.delete(name); } });
       put(text);
       if (answer.ok) { window.history.replaceState({}, "", url); }
     } catch (error) {
@@ -51,18 +56,16 @@
       }
     }
     running = false;
-    if (again) { again = false; read(address()); }
+    if (again) { again = false; read(); }
   };
-  form.addEventListener("change", () => read(address()));
+  form.addEventListener("change", (event) => { more.delete(event.target.name); read(); });
   form.addEventListener("submit", (event) => {
     event.preventDefault();
-    const url = address();
     const by = event.submitter;
-    if (by && by.name) { url.searchParams.set(by.name, by.value); }
-    read(url);
+    if (by && by.name) { more.set(by.name, by.value); }
+    read();
   });
   /* A place along the seam */
-  const SHARE = { start: [0, 0.2], middle: [0.2, 0.8], end: [0.8, 1], all: [0, 1] };
   const draw = (bar, from, to) => {
     const mark = bar.firstElementChild;
     mark.style.left = (100 * from) + "%";
@@ -71,8 +74,7 @@
   function bars() {
     document.querySelectorAll("[data-bar]").forEach((bar) => {
       const picked = bar.parentElement.querySelector("input:checked");
-      const value = picked ? picked.value : "";
-      const ends = SHARE[value] || value.split("-").map(Number);
+      const ends = (picked ? picked.dataset.ends || picked.value : "").split("-").map(Number);
       if (ends.length === 2 && ends.every((one) => !Number.isNaN(one))) { draw(bar, ends[0], ends[1]); } else { draw(bar, 0, 0); }
     });
   }
@@ -92,10 +94,8 @@
       window.removeEventListener("pointercancel", done);
       let [a, b] = ends();
       if (b - a < 0.02) { a = Math.max(0, a - 0.05); b = Math.min(1, b + 0.05); }
-      const key = bar.parentElement.dataset.where;
-      const url = address();
-      url.searchParams.set("where." + key, a.toFixed(2) + "-" + b.toFixed(2));
-      read(url);
+      more.set("where." + bar.parentElement.dataset.where, a.toFixed(2) + "-" + b.toFixed(2));
+      read();
     };
     window.addEventListener("pointermove", move);
     window.addEventListener("pointerup", done);
