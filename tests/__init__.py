@@ -1,4 +1,6 @@
-"""Tests of the product. They do not wait for the disk; what the product sets stands in `ON_DISK`."""
+"""Tests of the product. They do not wait for the disk; what the product sets stands in
+`ON_DISK`.
+"""
 
 from wisearc.store import database
 

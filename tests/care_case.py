@@ -2,15 +2,16 @@
 
 from pathlib import Path
 
-from wisearc.core.joint_data import make_joint
-from wisearc.core.shop import ASSUMED
-from wisearc.services import keeping, running, schools
+from tests.samples import COPE, CORNER, TEE, run
+from tests.store_case import StoreCase
+from wisearc.core.joint.data import make_joint
+from wisearc.core.shop.shop import ASSUMED
+from wisearc.services.planning import schools
+from wisearc.services.procedures import procedures
+from wisearc.services.runs import runs as running
 from wisearc.store import queries
 from wisearc.store.database import db
 from wisearc.store.opening import Store
-
-from tests.samples import COPE, CORNER, TEE, run
-from tests.store_case import StoreCase
 
 LONGER = {**CORNER, "length": "400 mm"}
 
@@ -21,15 +22,17 @@ class CareCase(StoreCase):
         self.at = Path(self._folder.name)
         self.folder = self.at / "book"
         self.store = Store(self.folder)
-        keeping.keep_draft(make_joint(CORNER), ASSUMED)
+        procedures.keep_draft(make_joint(CORNER), ASSUMED)
         made, _ = running.record_run("P-0001", "A", run(notes="Ä\n<b>"))
-        running.correct("P-0001", "A", made.id, {**made.record, "notes": "Ä\n<b>, put right"}, "R.T.")
-        keeping.revise("P-0001", make_joint(LONGER), ASSUMED)
-        keeping.keep_draft(make_joint(TEE), ASSUMED)
+        running.correct(
+            "P-0001", "A", made.id, {**made.record, "notes": "Ä\n<b>, put right"}, "R.T."
+        )
+        procedures.revise("P-0001", make_joint(LONGER), ASSUMED)
+        procedures.keep_draft(make_joint(TEE), ASSUMED)
         bad, _ = running.record_run("P-0002", "A", run(good=False))
         running.strike_out("P-0002", "A", bad.id, "K.S.")
-        keeping.keep_draft(make_joint(COPE), ASSUMED)
-        keeping.put_away("P-0003", "A")
+        procedures.keep_draft(make_joint(COPE), ASSUMED)
+        procedures.put_away("P-0003", "A")
         schools.choose_school("tip_school", "needle")
         db.close()
 
@@ -40,10 +43,27 @@ class CareCase(StoreCase):
     def rows(self) -> list[tuple[object, ...]]:
         """All that the book holds, but for row ids and tokens."""
         self.store.close()
-        kept = ("created_at", "letter", "status", "title", "joint", "plan", "bands", "changed_at", "proved_at", "removed_at")
+        kept = (
+            "created_at",
+            "letter",
+            "status",
+            "title",
+            "joint",
+            "plan",
+            "bands",
+            "changed_at",
+            "proved_at",
+            "removed_at",
+        )
         of_runs = ("made_on", "record", "good", "kept_at", "voided_at", "voided_by", "corrections")
         found = []
         for r in queries.revisions_of(queries.in_order()):
             runs = [[getattr(x, key) for key in of_runs] for x in queries.runs(r)]
-            found.append((r.procedure.label, [getattr(r if hasattr(r, key) else r.procedure, key) for key in kept], runs))
+            found.append(
+                (
+                    r.procedure.label,
+                    [getattr(r if hasattr(r, key) else r.procedure, key) for key in kept],
+                    runs,
+                )
+            )
         return [*sorted(found, key=str), tuple(schools.shop_schools().items())]

@@ -7,7 +7,9 @@ from typing import Any
 
 
 def generated(n: int, seed: int) -> dict[str, Any]:
-    """A job of n seams as figures: arcs and cooling s, classes of dial, torch and clamp, parts, sides, what comes before what. All invented."""
+    """A job of n seams as figures: arcs and cooling s, classes of dial, torch and clamp, parts,
+    sides, what comes before what. All invented.
+    """
     rng = random.Random(f"{n}/{seed}")
     parts = max(2, n // 3)
     kinds = [rng.randint(1, min(6, n)), rng.randint(1, 3), rng.randint(1, 4)]
@@ -20,25 +22,42 @@ def generated(n: int, seed: int) -> dict[str, Any]:
             before.add((place[a], place[b]))
     waits = (10, 15, 60, 100, 125)
     return {
-        "arc_s": [round(rng.uniform(20, 200), 1) for _ in range(n)], "cool_s": [float(rng.choice(waits)) for _ in range(n)],
-        "classes": [[rng.randrange(k) for _ in range(n)] for k in kinds], "change_s": [60.0, 180.0, 240.0], "balance_s": 30.0,
-        "parts": [sorted(rng.sample(range(parts), min(parts, rng.choice((1, 2, 2, 2))))) for _ in range(n)],
-        "side": [rng.choice((-1, 0, 1)) for _ in range(n)], "before": sorted(before), "seen": [rng.random() < 0.5 for _ in range(n)],
-    }  # fmt: skip
+        "arc_s": [round(rng.uniform(20, 200), 1) for _ in range(n)],
+        "cool_s": [float(rng.choice(waits)) for _ in range(n)],
+        "classes": [[rng.randrange(k) for _ in range(n)] for k in kinds],
+        "change_s": [60.0, 180.0, 240.0],
+        "balance_s": 30.0,
+        "parts": [
+            sorted(rng.sample(range(parts), min(parts, rng.choice((1, 2, 2, 2))))) for _ in range(n)
+        ],
+        "side": [rng.choice((-1, 0, 1)) for _ in range(n)],
+        "before": sorted(before),
+        "seen": [rng.random() < 0.5 for _ in range(n)],
+    }
 
 
 SHEET = {"metal": "316L", "thickness": "1.2 mm"}
 CORNER = {"joint": "outside-corner", "members": [SHEET, SHEET], "length_mm": 180}
 RIM = {"joint": "edge", "members": [SHEET, SHEET], "length_mm": 120}
 STAY = {
-    "joint": "tube-butt", "length": "all-round",
-    "members": [{"metal": "316L", "form": "tube", "thickness": "1.2 mm", "diameter": "25 mm"}, {"metal": "316L", "form": "tube", "thickness": "1.2 mm", "diameter": "25 mm"}],
-}  # fmt: skip
-FOOT = {"joint": "lap", "members": [{"metal": "304L", "thickness": "1.5 mm"}, {"metal": "304L", "thickness": "1.5 mm"}], "length_mm": 60}
+    "joint": "tube-butt",
+    "length": "all-round",
+    "members": [
+        {"metal": "316L", "form": "tube", "thickness": "1.2 mm", "diameter": "25 mm"},
+        {"metal": "316L", "form": "tube", "thickness": "1.2 mm", "diameter": "25 mm"},
+    ],
+}
+FOOT = {
+    "joint": "lap",
+    "members": [{"metal": "304L", "thickness": "1.5 mm"}, {"metal": "304L", "thickness": "1.5 mm"}],
+    "length_mm": 60,
+}
 JOINTS = (CORNER, RIM, STAY, FOOT)
 
 
-def seam(key: str, joint: dict[str, Any] | None = None, joins: tuple[str, ...] = ("a", "b"), **more: Any) -> dict[str, Any]:
+def seam(
+    key: str, joint: dict[str, Any] | None = None, joins: tuple[str, ...] = ("a", "b"), **more: Any
+) -> dict[str, Any]:
     """A seam as plain data."""
     return {"key": key, "joint": joint or CORNER, "joins": list(joins), **more}
 

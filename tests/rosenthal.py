@@ -1,4 +1,6 @@
-"""Rosenthal's thin plate, written apart from the product: closed form and fine sum, what its field is held against."""
+"""Rosenthal's thin plate, written apart from the product: closed form and fine sum, what its field
+is held against.
+"""
 
 from __future__ import annotations
 
@@ -6,7 +8,8 @@ import math
 
 import numpy as np
 from scipy.special import kve
-from wisearc.core.heat_field import Field
+
+from wisearc.core.physics.heat_field import Field
 
 AMBIENT_C = 20.0
 
@@ -19,7 +22,9 @@ def rosenthal_c(field: Field, x_mm: float, y_mm: float) -> float:
 
 
 def stopped_by_sum_c(field: Field, back_mm: float, after_s: float) -> float:
-    """Temperature back_mm behind the stop, °C: a fine sum over the age of the heat, cold walls as 60 mirrors a side."""
+    """Temperature back_mm behind the stop, °C: a fine sum over the age of the heat, cold walls as
+    60 mirrors a side.
+    """
     u = np.linspace(math.log(after_s), math.log(after_s + 3000), 1200)
     age = np.exp(u)
     far = 0.0 if field.wall_mm is None else 2 * field.wall_mm * np.arange(-60, 61)[:, None]

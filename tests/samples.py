@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from typing import Any
 
-from wisearc.core.joint import Joint
-from wisearc.core.joint_data import make_joint
-from wisearc.core.plan import Plan, make_plan
-from wisearc.core.record import as_planned
-from wisearc.core.shop import ASSUMED, Shop
+from wisearc.core.joint.data import make_joint
+from wisearc.core.joint.joint import Joint
+from wisearc.core.plan.plan import Plan, make_plan
+from wisearc.core.run.record import as_planned
+from wisearc.core.shop.shop import ASSUMED, Shop
 
 
 def member(metal: str = "304L", thickness: str = "1.5 mm", **more: Any) -> dict[str, Any]:
@@ -16,13 +16,24 @@ def member(metal: str = "304L", thickness: str = "1.5 mm", **more: Any) -> dict[
     return {"metal": metal, "thickness": thickness, **more}
 
 
-def joint(kind: str = "butt", a: dict[str, Any] | None = None, b: dict[str, Any] | None = None, **more: Any) -> Joint:
+def joint(
+    kind: str = "butt",
+    a: dict[str, Any] | None = None,
+    b: dict[str, Any] | None = None,
+    **more: Any,
+) -> Joint:
     """A joint of two members; the second is like the first unless given."""
     first = a or member()
     return make_joint({"joint": kind, "members": [first, b or first], **more})
 
 
-def plan(kind: str = "butt", a: dict[str, Any] | None = None, b: dict[str, Any] | None = None, shop: Shop = ASSUMED, **more: Any) -> Plan:
+def plan(
+    kind: str = "butt",
+    a: dict[str, Any] | None = None,
+    b: dict[str, Any] | None = None,
+    shop: Shop = ASSUMED,
+    **more: Any,
+) -> Plan:
     """The plan of such a joint."""
     return make_plan(joint(kind, a, b, **more), shop)
 
@@ -38,9 +49,15 @@ def codes(of: Plan, *levels: str) -> set[str]:
 
 
 def run(of: dict[str, Any] | None = None, **more: Any) -> dict[str, Any]:
-    """A good run of a joint (the corner, unless given) as a form or a file gives it: made as its plan says."""
+    """A good run of a joint (the corner, unless given) as a form or a file gives it: made as its
+    plan says.
+    """
     made = make_plan(make_joint(of or CORNER), ASSUMED)
-    told: dict[str, Any] = {"set": {}, "used": {}, "measured": {"length_mm": 100, "arc_time_s": round(100 / made.travel.speed_mm_s, 2)}}
+    told: dict[str, Any] = {
+        "set": {},
+        "used": {},
+        "measured": {"length_mm": 100, "arc_time_s": round(100 / made.travel.speed_mm_s, 2)},
+    }
     for key, (value, _) in as_planned(made).items():
         part, _, name = key.partition(".")
         told[part][name] = value
@@ -57,9 +74,23 @@ def run(of: dict[str, Any] | None = None, **more: Any) -> dict[str, Any]:
 
 
 CORNER = {"joint": "outside-corner", "members": [member(thickness="16 ga")] * 2, "length": "380 mm"}
-TEE = {"joint": "tee", "members": [member(), member("mild-steel")], "length": "120 mm", "finish": "sound"}
-COPE = {"joint": "tube-cope", "members": [tube(), tube(wall="1.5 mm", diameter="51 mm")], "length": "all-round", "angle_deg": 45}
-FLANGE = {"joint": "tube-plate", "members": [tube(), member("316L", "4 mm", form="flange")], "length": "all-round"}
+TEE = {
+    "joint": "tee",
+    "members": [member(), member("mild-steel")],
+    "length": "120 mm",
+    "finish": "sound",
+}
+COPE = {
+    "joint": "tube-cope",
+    "members": [tube(), tube(wall="1.5 mm", diameter="51 mm")],
+    "length": "all-round",
+    "angle_deg": 45,
+}
+FLANGE = {
+    "joint": "tube-plate",
+    "members": [tube(), member("316L", "4 mm", form="flange")],
+    "length": "all-round",
+}
 EVERY = {
     "butt": {"joint": "butt", "members": [member(), member()]},
     "lap": {"joint": "lap", "members": [member("321", "0.9 mm")] * 2},
@@ -72,13 +103,36 @@ EVERY = {
 }
 # the formats' own example of a shop, with one of every kind
 SHOP = {
-    "format": "wisearc/shop", "version": 1, "name": "Demo bench",
-    "machines": [{"name": "bench 200", "least_a": 5, "most_a": 200, "pulse": {"least_pps": 0.5, "most_pps": 250}, "slopes": True, "preflow_most_s": 10, "postflow_most_s": 30, "starts": ["hf", "lift"], "controls": ["pedal", "slide"]}],
+    "format": "wisearc/shop",
+    "version": 1,
+    "name": "Demo bench",
+    "machines": [
+        {
+            "name": "bench 200",
+            "least_a": 5,
+            "most_a": 200,
+            "pulse": {"least_pps": 0.5, "most_pps": 250},
+            "slopes": True,
+            "preflow_most_s": 10,
+            "postflow_most_s": 30,
+            "starts": ["hf", "lift"],
+            "controls": ["pedal", "slide"],
+        }
+    ],
     "torches": [{"name": "air torch", "size": "17", "machine": "bench 200"}],
     "parts": [{"kind": "gas-lens", "family": "large", "tungsten_mm": 1.6, "cup": None, "count": 2}],
     "tungstens": [{"type": "lanthanated-2", "diameter_mm": 1.6, "count": 8}],
     "rods": [{"rod": "ER308L", "diameter_mm": 1.0, "length_mm": 1000, "count": 40}],
-    "bars": [{"metal": "copper", "length_mm": 150, "width_mm": 25, "thickness_mm": 6, "grooved": True, "count": 6}],
+    "bars": [
+        {
+            "metal": "copper",
+            "length_mm": 150,
+            "width_mm": 25,
+            "thickness_mm": 6,
+            "grooved": True,
+            "count": 6,
+        }
+    ],
     "cylinders": [{"gas": "argon", "water_l": 50, "bar": 140, "purity_pct": 99.998}],
     "has": ["oxygen-meter", "flux", "foil"],
-}  # fmt: skip
+}

@@ -1,4 +1,6 @@
-"""The shipped schemas, read by a general-purpose validator: the product's own readers are held against it."""
+"""The shipped schemas, read by a general-purpose validator: the product's own readers are held
+against it.
+"""
 
 from __future__ import annotations
 
@@ -7,6 +9,7 @@ from typing import Any
 
 from jsonschema import Draft202012Validator
 from referencing import Registry, Resource
+
 from wisearc.formats.schema import NAMES, schema
 
 

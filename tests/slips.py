@@ -1,7 +1,10 @@
-"""Welders who slip: a plan welded with one hidden slip, what comes of it by the physics of heat and gas, and as much of it as a welder would write down.
+"""Welders who slip: a plan welded with one hidden slip, what comes of it by the physics of heat and
+gas, and as much of it as a welder would write down.
 
-Nothing here asks the reading: pool by Wells 1952, the heat beside it by Adams 1958, the jet by Reynolds and its speed, the glow by how the end cools; the rest as the
-trade has it (common practice, no source). How large a slip is, what is noticed and what is missed are drawn from a seeded generator.
+Nothing here asks the reading: pool by Wells 1952, the heat beside it by Adams 1958, the jet by
+Reynolds and its speed, the glow by how the end cools; the rest as the trade has it (common
+practice, no source). How large a slip is, what is noticed and what is missed are drawn from a
+seeded generator.
 """
 
 from __future__ import annotations
@@ -13,14 +16,15 @@ from random import Random
 from typing import Any
 
 from wisearc.core import catalogue
-from wisearc.core.at_arc.score import taper_s
-from wisearc.core.plan import Plan
-from wisearc.core.reading.changes import Change
-from wisearc.core.record import FAULTS, as_planned
+from wisearc.core.diagnosis.changes import Change
+from wisearc.core.plan.plan import Plan
+from wisearc.core.run.record import FAULTS, as_planned
+from wisearc.core.weld_session.steps import taper_s
 
 GOOD_COVER = {"gas-lens": 1.5, "plain": 1.0}
 TEARS = {"gas-lens": 2000.0, "plain": 1400.0}
-# colours by the temperature of a bare face: published heat-tint tables for 304-type stainless, from memory
+# colours by the temperature of a bare face: published heat-tint tables for 304-type stainless, from
+# memory
 TINTS = ((290, "silver"), (390, "straw"), (420, "brown"), (540, "purple"), (640, "blue"))
 # a sheet is at its peak for a moment, and the tables are for longer: a tint less
 MOMENT_C = 130.0
@@ -84,7 +88,9 @@ def _cup(plan: Plan, world: World) -> int:
 
 
 def _jet(plan: Plan, world: World) -> tuple[float, float]:
-    """Reynolds number, as a share of where it tears, and the speed m/s. Argon at 20 °C: 1.66 kg/m3, 2.23e-5 Pa s, of the tables."""
+    """Reynolds number, as a share of where it tears, and the speed m/s. Argon at 20 °C: 1.66 kg/m3,
+    2.23e-5 Pa s, of the tables.
+    """
     bore = _bore_mm(_cup(plan, world)) / 1000
     flow = plan.gas.flow_l_min * world.flow / 60000
     speed = flow / (math.pi / 4 * bore**2)
@@ -111,7 +117,9 @@ def _chance(value: float, at: float, width: float) -> float:
 
 
 def weld(plan: Plan, first: Plan, world: World, rng: Random) -> dict[str, Any]:
-    """What comes of it: faults, both faces, look, where, answers that a welder who looks could give; "true" figures."""
+    """What comes of it: faults, both faces, look, where, answers that a welder who looks could
+    give; "true" figures.
+    """
 
     def happens(chance: float) -> bool:
         return rng.random() < chance
@@ -120,7 +128,14 @@ def weld(plan: Plan, first: Plan, world: World, rng: Random) -> dict[str, Any]:
     tears, speed = _jet(plan, world)
     faults: set[str] = set()
     where: dict[str, Any] = {}
-    told = {"draught": world.draught > 0, "dirty": world.dirt, "iron-tool": world.iron, "rod-side": world.swings, "arc-on-thin": world.on_thin, "half-sugar": False}  # fmt: skip
+    told = {
+        "draught": world.draught > 0,
+        "dirty": world.dirt,
+        "iron-tool": world.iron,
+        "rod-side": world.swings,
+        "arc-on-thin": world.on_thin,
+        "half-sugar": False,
+    }
     look = "even"
     if happens(_chance(-pool, -0.83, 0.03)):
         faults.add("cold")
@@ -137,7 +152,10 @@ def weld(plan: Plan, first: Plan, world: World, rng: Random) -> dict[str, Any]:
     if front == "grey":
         faults.add("grey")
         where["grey"] = [0.0, 1.0]
-    glow, held = plan.heat.glow_after_stop_s * max(0.6, pool), min(plan.gas.postflow_s * world.post, plan.gas.postflow_s * world.held)
+    glow, held = (
+        plan.heat.glow_after_stop_s * max(0.6, pool),
+        min(plan.gas.postflow_s * world.post, plan.gas.postflow_s * world.held),
+    )
     if held < glow and "grey" not in faults and happens(_chance(glow - held, 0.5, 0.4)):
         faults.add("grey")
         where["grey"] = "stops" if happens(0.3) else [0.85, 1.0]
@@ -154,10 +172,23 @@ def weld(plan: Plan, first: Plan, world: World, rng: Random) -> dict[str, Any]:
         coupon["bend"] = "toe"
     if world.arc > 1.3 and happens(0.7):
         look = "wide"
-    return {"faults": faults, "front": front, "back": back, "look": look, "where": where, "told": told, "coupon": coupon, "pool": pool, "speed": speed, "held": held}  # fmt: skip
+    return {
+        "faults": faults,
+        "front": front,
+        "back": back,
+        "look": look,
+        "where": where,
+        "told": told,
+        "coupon": coupon,
+        "pool": pool,
+        "speed": speed,
+        "held": held,
+    }
 
 
-def _gas_faults(plan: Plan, world: World, faults: set[str], happens: Any, tears: float, speed: float) -> None:
+def _gas_faults(
+    plan: Plan, world: World, faults: set[str], happens: Any, tears: float, speed: float
+) -> None:
     if happens(_chance(tears, 1.06, 0.04)):
         faults.add("wobble")
         if happens(0.3):
@@ -236,9 +267,13 @@ def slips_for(plan: Plan, rng: Random) -> Mapping[str, World]:
         "heat-low": replace(World(), **{how: low}),
         "heat-high": replace(World(), **{how: over}),
         "left-early": replace(World(), **{rng.choice(("held", "post")): rng.uniform(0.1, 0.6)}),
-        "cover-small": rng.choice((World(smaller_cups=rng.choice((2, 3, 4))), World(reach_mm=rng.uniform(5, 9)))),
+        "cover-small": rng.choice(
+            (World(smaller_cups=rng.choice((2, 3, 4))), World(reach_mm=rng.uniform(5, 9)))
+        ),
         "gas-high": World(flow=tear),
-        "gas-low": rng.choice((World(draught=rng.uniform(0.6, 1.4)), World(flow=rng.uniform(0.25, 0.5)))),
+        "gas-low": rng.choice(
+            (World(draught=rng.uniform(0.6, 1.4)), World(flow=rng.uniform(0.25, 0.5)))
+        ),
         "gap": World(gap=rng.uniform(1.3, 2.2)),
         "tacks-few": World(tacks=rng.uniform(0.4, 0.75)),
         "taper-short": World(taper=rng.uniform(0.05, 0.5)),
@@ -269,7 +304,9 @@ def slips_for(plan: Plan, rng: Random) -> Mapping[str, World]:
 
 
 def written(plan: Plan, world: World, came: Mapping[str, Any], rng: Random) -> dict[str, Any]:
-    """What the welder writes down: most faults, few that are none; what was set as it was set; a log in six of ten."""
+    """What the welder writes down: most faults, few that are none; what was set as it was set; a
+    log in six of ten.
+    """
 
     def happens(chance: float) -> bool:
         return rng.random() < chance
@@ -277,7 +314,14 @@ def written(plan: Plan, world: World, came: Mapping[str, Any], rng: Random) -> d
     faults = {key for key in came["faults"] if happens(0.94)}
     if happens(0.03):
         faults.add(rng.choice(list(FAULTS)))
-    run: dict[str, Any] = {"when": "2026-03-04", "who": "R.T.", "good": False, "set": {}, "used": {}, "measured": {}}
+    run: dict[str, Any] = {
+        "when": "2026-03-04",
+        "who": "R.T.",
+        "good": False,
+        "set": {},
+        "used": {},
+        "measured": {},
+    }
     for key, (value, _) in as_planned(plan).items():
         part, _, name = key.partition(".")
         run[part][name] = value
@@ -297,17 +341,30 @@ def written(plan: Plan, world: World, came: Mapping[str, Any], rng: Random) -> d
         run["measured"]["bead_mm"] = round(plan.travel.pool_width_mm * world.heavy, 1)
     if plan.back.purged and happens(0.7):
         target = plan.back.purge.target_ppm if plan.back.purge else 100
-        run["purge"] = {"at_arc_ppm": round(world.ppm * target), "most_ppm": round(world.ppm * target), "target_ppm": target, "held": world.ppm <= 1}
+        run["purge"] = {
+            "at_arc_ppm": round(world.ppm * target),
+            "most_ppm": round(world.ppm * target),
+            "target_ppm": target,
+            "held": world.ppm <= 1,
+        }
     if happens(0.6):
         _log(run, plan, world, came, rng)
-    run["front"] = {"colour": came["front"] if happens(0.9) else rng.choice(("silver", "straw", "brown"))}
-    run["back"] = {"colour": came["back"] if happens(0.9) or came["back"] == "sugar" else "not-seen"}
+    run["front"] = {
+        "colour": came["front"] if happens(0.9) else rng.choice(("silver", "straw", "brown"))
+    }
+    run["back"] = {
+        "colour": came["back"] if happens(0.9) or came["back"] == "sugar" else "not-seen"
+    }
     if "grey" in came["faults"]:
         run["front"]["colour"] = "grey" if came["where"].get("grey") == [0.0, 1.0] else "straw"
     run["faults"] = sorted(faults)
     if happens(0.6):
         run["look"] = came["look"]
-    seen: dict[str, Any] = {"where": {key: place for key, place in came["where"].items() if key in faults and happens(0.6)}}
+    seen: dict[str, Any] = {
+        "where": {
+            key: place for key, place in came["where"].items() if key in faults and happens(0.6)
+        }
+    }
     told = {key: answer for key, answer in came["told"].items() if happens(0.3)}
     run["seen"] = {**seen, "told": told}
     if came["coupon"]:
@@ -315,34 +372,72 @@ def written(plan: Plan, world: World, came: Mapping[str, Any], rng: Random) -> d
     return run
 
 
-def _log(run: dict[str, Any], plan: Plan, world: World, came: Mapping[str, Any], rng: Random) -> None:
+def _log(
+    run: dict[str, Any], plan: Plan, world: World, came: Mapping[str, Any], rng: Random
+) -> None:
     mean = _mean(plan) * world.turned * world.dial
     arc_s = run["measured"].get("arc_time_s") or 60.0
     volts = plan.heat.arc_voltage_v * (1 + 0.5 * (world.arc - 1)) * rng.uniform(0.98, 1.02)
     run["arc"] = {
-        "by": "log", "mean_a": round(mean, 1), "arc_s": arc_s, "energy_kj": round(mean * volts * arc_s / 1000, 2), "taper_s": round(world.taper * taper_s(plan), 2),
-        "postflow_s": round(came["held"], 1), "pool_s": round(1.2 + world.late_s, 1), "restarts": 1 if world.late_s else rng.choice((0, 0, 1)),
+        "by": "log",
+        "mean_a": round(mean, 1),
+        "arc_s": arc_s,
+        "energy_kj": round(mean * volts * arc_s / 1000, 2),
+        "taper_s": round(world.taper * taper_s(plan), 2),
+        "postflow_s": round(came["held"], 1),
+        "pool_s": round(1.2 + world.late_s, 1),
+        "restarts": 1 if world.late_s else rng.choice((0, 0, 1)),
         "tacks": max(1, round(world.tacks * plan.tacks.count)),
-    }  # fmt: skip
+    }
     if world.touched:
         run["arc"]["touched"] = 1
 
 
 # what a hand that does as it is told puts right
 BY_HAND: Mapping[str, Mapping[str, Any]] = {
-    "set-as-planned": {"turned": 1.0}, "pace-as-planned": {"pace": 1.0}, "postflow-as-planned": {"post": 1.0}, "hold-still": {"held": 1.0}, "cup-as-planned": {"smaller_cups": 0},
-    "flow-as-planned": {"flow": 1.0}, "shut-the-door": {"draught": 0.0}, "side-dam": {"dammed": True}, "wait-for-the-pool": {"before_pool": False}, "refit": {"gap": 0.5},
-    "aim-at-the-thick": {"on_thin": False}, "aim-off-the-edge": {"on_thin": False}, "tacks-as-planned": {"tacks": 1.0}, "tacks-closer": {"tacks": 1.0}, "bars-both-sides": {"half": False, "bare": False},
-    "wait-for-the-meter": {"ppm": 0.9}, "purge-longer": {"ppm": 0.9}, "seal-the-gap": {"ppm": 0.9}, "taper-longer": {"taper": 1.0}, "restart-warm": {"late_s": 0.0},
-    "rod-to-the-front": {"swings": False}, "reposition": {"swings": False}, "bars": {"pulls": False}, "shorter-runs": {"pulls": False}, "pulse-cold": {"pulls": False},
-    "clean-brush": {"iron": False}, "right-rod": {"steel_rod": False}, "smaller-bead": {"heavy": 1.0}, "tougher-rod": {"heavy": 1.0}, "regrind": {"touched": False},
-    "clean": {"dirt": False}, "shorter-arc": {"arc": 1.0}, "cover-the-back": {"bare": False, "half": False}, "stickout-shorter": {"reach_mm": 2.0}, "lens": {"dammed": True},
+    "set-as-planned": {"turned": 1.0},
+    "pace-as-planned": {"pace": 1.0},
+    "postflow-as-planned": {"post": 1.0},
+    "hold-still": {"held": 1.0},
+    "cup-as-planned": {"smaller_cups": 0},
+    "flow-as-planned": {"flow": 1.0},
+    "shut-the-door": {"draught": 0.0},
+    "side-dam": {"dammed": True},
+    "wait-for-the-pool": {"before_pool": False},
+    "refit": {"gap": 0.5},
+    "aim-at-the-thick": {"on_thin": False},
+    "aim-off-the-edge": {"on_thin": False},
+    "tacks-as-planned": {"tacks": 1.0},
+    "tacks-closer": {"tacks": 1.0},
+    "bars-both-sides": {"half": False, "bare": False},
+    "wait-for-the-meter": {"ppm": 0.9},
+    "purge-longer": {"ppm": 0.9},
+    "seal-the-gap": {"ppm": 0.9},
+    "taper-longer": {"taper": 1.0},
+    "restart-warm": {"late_s": 0.0},
+    "rod-to-the-front": {"swings": False},
+    "reposition": {"swings": False},
+    "bars": {"pulls": False},
+    "shorter-runs": {"pulls": False},
+    "pulse-cold": {"pulls": False},
+    "clean-brush": {"iron": False},
+    "right-rod": {"steel_rod": False},
+    "smaller-bead": {"heavy": 1.0},
+    "tougher-rod": {"heavy": 1.0},
+    "regrind": {"touched": False},
+    "clean": {"dirt": False},
+    "shorter-arc": {"arc": 1.0},
+    "cover-the-back": {"bare": False, "half": False},
+    "stickout-shorter": {"reach_mm": 2.0},
+    "lens": {"dammed": True},
     "focused": {"on_thin": False},
-}  # fmt: skip
+}
 
 
 def follow(plan: Plan, world: World, change: Change, rng: Random) -> tuple[Plan, World]:
-    """The next attempt: the plan with the change in it, or the hand that does as it was told, nine times of ten."""
+    """The next attempt: the plan with the change in it, or the hand that does as it was told, nine
+    times of ten.
+    """
     if change.code in BY_HAND and rng.random() < 0.93:
         world = replace(world, **BY_HAND[change.code])
     if change.code == "set-as-planned" and world.dial != 1.0:

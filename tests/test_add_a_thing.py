@@ -1,6 +1,8 @@
-"""What it takes to add a thing: a place is its folder; a drawing, a choice and a joint's field stand where they say and nowhere else.
+"""What it takes to add a thing: a place is its folder; a drawing, a choice and a joint's field
+stand where they say and nowhere else.
 
-That a metal is its row alone is held by `tests/core/test_traits.py`, which adds one of every group and plans it.
+That a metal is its row alone is held by `tests/core/test_traits.py`, which adds one of every group
+and plans it.
 """
 
 import re
@@ -10,39 +12,65 @@ import unittest
 from pathlib import Path
 
 import wisearc
-from wisearc import web
-from wisearc.core.entries import entries
-from wisearc.core.joint import Joint
-from wisearc.core.plan import choice_kinds
-from wisearc.drawings.views import VIEWS
-from wisearc.web.places import places
-
 from tests.web.case import WebCase
+from wisearc import web
+from wisearc.core.joint.joint import Joint
+from wisearc.core.plan.plan import choice_kinds
+from wisearc.core.schema.entries import entries
+from wisearc.drawings.plan.views import VIEWS
+from wisearc.web.navigation import places
 
 HOUSE = Path(wisearc.__file__).parent
+# the folders of the choices
+CHOICES = tuple(f"core/plan/{p.name}/" for p in (HOUSE / "core" / "plan").iterdir() if p.is_dir())
 # what lifts a plan of the first version names the parts it had then
-OLD = {"formats/plan_1_0.py"}
-# fields that something besides the plan asks for: a drawing, a list, what is offered by hand or said of a run
-ASKED_FOR = {"joint", "length", "gap", "angle_deg", "position", "title", "travel_mm_s", "control", "filler", "reach", "pulse", "back", "leg"}
+OLD = {"formats/upgrades/plan_1_0.py"}
+# fields that something besides the plan asks for: a drawing, a list, what is offered by hand or
+# said of a run
+ASKED_FOR = {
+    "joint",
+    "length",
+    "gap",
+    "angle_deg",
+    "position",
+    "title",
+    "travel_mm_s",
+    "control",
+    "filler",
+    "reach",
+    "pulse",
+    "back",
+    "leg",
+}
 
 PLACE = '''
 """A place that was not there before."""
 from flask import Blueprint, render_template
-from wisearc.web.places import Place
+from wisearc.web.navigation import Place
 blueprint = Blueprint("bench", __name__, url_prefix="/bench", template_folder="templates")
 @blueprint.get("/")
 def index():
     return render_template("bench/index.html")
 PLACE = Place(blueprint, "bench.index", "Bench", "b", 30, tint="plum")
 '''
-PAGE = '{% extends "base.html" %}{% set place = "bench" %}{% block main %}<h1>At the bench</h1>{% endblock %}'
+PAGE = (
+    '{% extends "base.html" %}{% set place = "bench" %}{% block main %}<h1>At the bench</h1>{%'
+    " endblock %}"
+)
 
 
 def naming(pattern: str, *kinds: str) -> set[str]:
     """The files of the house in which a pattern stands, by their path in it."""
-    files = [p for kind in kinds or ("*.py", "*.html", "*.js") for p in HOUSE.rglob(kind) if "vendor" not in p.parts]
+    files = [
+        p
+        for kind in kinds or ("*.py", "*.html", "*.js")
+        for p in HOUSE.rglob(kind)
+        if "vendor" not in p.parts
+    ]
     found = re.compile(pattern)
-    return {str(p.relative_to(HOUSE)) for p in files if found.search(p.read_text(encoding="utf-8"))} - OLD
+    return {
+        str(p.relative_to(HOUSE)) for p in files if found.search(p.read_text(encoding="utf-8"))
+    } - OLD
 
 
 class APlace(WebCase):
@@ -63,7 +91,10 @@ class APlace(WebCase):
     def test_is_its_folder(self) -> None:
         page = self.client.get("/bench/").get_data(as_text=True)
         self.assertIn("<h1>At the bench</h1>", page)
-        link = '<a href="/bench/" class="place place-bench stage-plum" data-letter="b" aria-current="page">'
+        link = (
+            '<a href="/bench/" class="place place-bench stage-plum" data-letter="b"'
+            ' aria-current="page">'
+        )
         self.assertIn(link, page)
         order = [page.index(f'class="place place-{key}') for key in ("plan", "bench", "keep")]
         self.assertEqual(order, sorted(order))
@@ -82,22 +113,33 @@ class OtherThings(unittest.TestCase):
     def test_a_drawing_stands_in_its_file_and_the_list_of_views(self) -> None:
         for view, (_, draw) in VIEWS.items():
             with self.subTest(view=view):
-                own = "drawings/" + draw.__module__.rpartition(".")[2] + ".py"
+                own = "/".join(draw.__module__.split(".")[1:]) + ".py"
                 found = naming(rf"\b{draw.__name__}\b\(|import .*\b{draw.__name__}\b", "*.py")
                 # the book's thumbnail is the cut without its labels
-                self.assertEqual(found - {"services/book.py"} if view == "cut" else found, {own, "drawings/views.py"})
+                self.assertEqual(
+                    found - {"presenters/procedure_page.py"} if view == "cut" else found,
+                    {own, "drawings/plan/views.py"},
+                )
 
     def test_a_choice_stands_in_its_file_and_three_rows_of_the_plan(self) -> None:
-        plan = (HOUSE / "core" / "plan.py").read_text(encoding="utf-8")
+        plan = (HOUSE / "core" / "plan" / "plan.py").read_text(encoding="utf-8")
         for kind in choice_kinds():
             with self.subTest(choice=kind.__name__):
                 found = naming(rf"import .*\b{kind.__name__}\b", "*.py")
-                others = {f for f in found if not f.startswith(("core/choices/", "drawings/"))}
+                others = {f for f in found if not f.startswith((*CHOICES, "drawings/"))}
                 # one that can be set by hand stands in the list of those too
-                self.assertEqual(others - {"core/pins.py"}, {"core/plan.py"})
+                self.assertEqual(others - {"core/plan/pins.py"}, {"core/plan/plan.py"})
                 module = kind.__module__.rpartition(".")[2]
-                call = next(n for n in re.findall(r"import (.*)", plan.partition(f".{module} ")[2])[0].split(", ") if n[0].islower())
-                rows = [r for r in plan.splitlines() if re.search(rf"\b({kind.__name__}|{call})\b", r)]
+                call = next(
+                    n
+                    for n in re.findall(r"import (.*)", plan.partition(f".{module} ")[2])[0].split(
+                        ", "
+                    )
+                    if n[0].islower()
+                )
+                rows = [
+                    r for r in plan.splitlines() if re.search(rf"\b({kind.__name__}|{call})\b", r)
+                ]
                 self.assertEqual(len(rows), 3, rows)
 
     def test_a_field_of_the_joint_stands_in_its_table_its_word_and_its_rules(self) -> None:
@@ -105,8 +147,20 @@ class OtherThings(unittest.TestCase):
         self.assertGreater(len(plain), 8)
         for key in plain:
             with self.subTest(field=key):
-                found = {f for f in naming(rf"\bjoint\.{key}\b|[\"']{key}[\"']") if not f.startswith("core/choices/")}
-                self.assertLessEqual(found, {"core/joint.py", "core/joint_words.py", "core/joint_rules.py", "core/schools.py"})
+                found = {
+                    f
+                    for f in naming(rf"\bjoint\.{key}\b|[\"']{key}[\"']")
+                    if not f.startswith(CHOICES)
+                }
+                self.assertLessEqual(
+                    found,
+                    {
+                        "core/joint/joint.py",
+                        "core/joint/words.py",
+                        "core/joint/rules.py",
+                        "core/plan/schools.py",
+                    },
+                )
 
 
 if __name__ == "__main__":

@@ -7,11 +7,10 @@ import tempfile
 import unittest
 from pathlib import Path
 
-from wisearc.cli import main
-
 from tests.samples import CORNER, run
 from tests.schemas import check
 from tests.waves import Wave, csv_of
+from wisearc.cli import main
 
 
 class Log(unittest.TestCase):
@@ -19,14 +18,23 @@ class Log(unittest.TestCase):
         folder = tempfile.TemporaryDirectory()
         self.addCleanup(folder.cleanup)
         self.folder = Path(folder.name)
-        time, current, gas = Wave(rate=2.0, on=0.3, peak=150, background=11, hz=200, arc=20, noise=1.0).rows()
+        time, current, gas = Wave(
+            rate=2.0, on=0.3, peak=150, background=11, hz=200, arc=20, noise=1.0
+        ).rows()
         self.log = self.folder / "log.csv"
         self.log.write_text(csv_of(time, current, gas=gas))
         sheet = {"metal": "304L", "form": "sheet", "thickness_mm": 1.59}
         self.joint = self.folder / "joint.json"
         self.joint.write_text(
             json.dumps(
-                {"format": "wisearc/joint", "version": 1, "joint": "outside-corner", "pulse": "slow-cold", "length_mm": 60, "members": [sheet, sheet]}
+                {
+                    "format": "wisearc/joint",
+                    "version": 1,
+                    "joint": "outside-corner",
+                    "pulse": "slow-cold",
+                    "length_mm": 60,
+                    "members": [sheet, sheet],
+                }
             )
         )
 
@@ -39,7 +47,9 @@ class Log(unittest.TestCase):
     def test_a_log_read(self) -> None:
         code, out, err = self.run_it(str(self.log), "--length-mm", "100")
         data = json.loads(out)
-        self.assertEqual((code, err, data["format"], data["restarts"]), (0, "", "wisearc/arc-log", 0))
+        self.assertEqual(
+            (code, err, data["format"], data["restarts"]), (0, "", "wisearc/arc-log", 0)
+        )
         self.assertAlmostEqual(data["rate_pps"], 2.0, delta=0.02)
         self.assertAlmostEqual(data["heat_input_kj_mm"], data["energy_kj"] / 100, places=4)
         self.assertEqual(data["left_band"], [])
@@ -89,7 +99,9 @@ class Read(unittest.TestCase):
         code, out, err = self.run_it(self.put("run.json", self.run_file(joint=CORNER)))
         data = json.loads(out)
         check("reading", data)
-        self.assertEqual((code, err, data["verdict"], data["causes"][0]["code"]), (0, "", "not-good", "heat-low"))
+        self.assertEqual(
+            (code, err, data["verdict"], data["causes"][0]["code"]), (0, "", "not-good", "heat-low")
+        )
         change = data["change"]
         self.assertEqual((change["key"], change["unit"]), ("current", "A"))
         self.assertLess(1.03, change["to"] / change["from"])
@@ -97,16 +109,22 @@ class Read(unittest.TestCase):
 
     def test_with_its_log(self) -> None:
         """A log whose mean is a quarter under what is planned: set as planned first."""
-        time, current, gas = Wave(rate=0, on=1, peak=34, background=34, hz=100, arc=40, noise=0.5).rows()
+        time, current, gas = Wave(
+            rate=0, on=1, peak=34, background=34, hz=100, arc=40, noise=0.5
+        ).rows()
         log = self.folder / "log.csv"
         log.write_text(csv_of(time, current, gas=gas))
         joint = {"format": "wisearc/joint", "version": 1, **CORNER, "pulse": "none"}
         steady = self.run_file()
         steady.pop("measured")
         of_file = self.put("run.json", steady)
-        _, out, _ = self.run_it(of_file, "--joint", self.put("joint.json", joint), "--log", str(log))
+        _, out, _ = self.run_it(
+            of_file, "--joint", self.put("joint.json", joint), "--log", str(log)
+        )
         data = json.loads(out)
-        self.assertEqual((data["causes"][0]["code"], data["change"]["code"]), ("heat-low", "set-as-planned"))
+        self.assertEqual(
+            (data["causes"][0]["code"], data["change"]["code"]), ("heat-low", "set-as-planned")
+        )
         self.assertIn("log", {e["by"] for e in data["causes"][0]["for"]})
         self.assertAlmostEqual(data["change"]["from"], 34, delta=0.5)
 
@@ -115,9 +133,20 @@ class Read(unittest.TestCase):
         for words, told in (
             ([self.put("run.json", self.run_file())], "is missing: a run is read against its plan"),
             ([str(self.folder / "none.json")], "cannot be read"),
-            ([self.put("seen.json", self.run_file(joint=CORNER, seen={"front_tint": "pink"}))], "must be one of silver"),
+            (
+                [self.put("seen.json", self.run_file(joint=CORNER, seen={"front_tint": "pink"}))],
+                "must be one of silver",
+            ),
             ([self.put("bad.json", self.run_file(joint={"joint": "butt"}))], "members"),
-            ([self.put("place.json", self.run_file(joint=CORNER, seen={"where": {"cold": [0.9, 0.1]}}))], "from the start of the seam to its end"),
+            (
+                [
+                    self.put(
+                        "place.json",
+                        self.run_file(joint=CORNER, seen={"where": {"cold": [0.9, 0.1]}}),
+                    )
+                ],
+                "from the start of the seam to its end",
+            ),
             ([own, "--log", str(self.folder / "none.csv")], "cannot be read"),
         ):
             code, out, err = self.run_it(*words)

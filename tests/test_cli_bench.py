@@ -1,4 +1,6 @@
-"""Templates, purges and stand-ins from the command line: output, exit codes, one clear line on standard error."""
+"""Templates, purges and stand-ins from the command line: output, exit codes, one clear line on
+standard error.
+"""
 
 import contextlib
 import csv
@@ -12,10 +14,9 @@ import tempfile
 import unittest
 from pathlib import Path
 
-from wisearc.cli import main
-from wisearc.core.purging import AIR_PPM
-
 from tests.samples import COPE, CORNER
+from wisearc.cli import main
+from wisearc.core.physics.purge import AIR_PPM
 
 STAY = ("--branch-mm", "25", "--wall-mm", "1.2", "--run-mm", "51", "--angle-deg", "45")
 FILE = {"format": "wisearc/joint", "version": 1}
@@ -39,20 +40,41 @@ class Cope(unittest.TestCase):
         for row in rows:
             phi = math.radians(float(row["phi_deg"]))
             # the formula of the trade, by itself
-            z = (math.sqrt(25.5**2 - (12.5 * math.sin(phi)) ** 2) + 12.5 * math.cos(phi) * math.cos(math.pi / 4)) / math.sin(math.pi / 4)
+            z = (
+                math.sqrt(25.5**2 - (12.5 * math.sin(phi)) ** 2)
+                + 12.5 * math.cos(phi) * math.cos(math.pi / 4)
+            ) / math.sin(math.pi / 4)
             self.assertAlmostEqual(float(row["z_mm"]), z, delta=1e-4)
             self.assertAlmostEqual(float(row["x_mm"]), phi * 12.6, delta=1e-4)
 
     def test_files(self) -> None:
         with tempfile.TemporaryDirectory() as folder:
-            for kind, begins in (("svg", b"<svg"), ("dxf", b"  0"), ("pdf", b"%PDF"), ("csv", b"phi_deg"), ("PDF", b"%PDF")):
+            for kind, begins in (
+                ("svg", b"<svg"),
+                ("dxf", b"  0"),
+                ("pdf", b"%PDF"),
+                ("csv", b"phi_deg"),
+                ("PDF", b"%PDF"),
+            ):
                 path = Path(folder) / f"stay.{kind}"
-                self.assertEqual(said("cope", *STAY, "--offset-mm", "-3", "--out", str(path))[:2], (0, ""))
+                self.assertEqual(
+                    said("cope", *STAY, "--offset-mm", "-3", "--out", str(path))[:2], (0, "")
+                )
                 self.assertTrue(path.read_bytes().startswith(begins))
             self.assertEqual(
-                said("cope", "--kind", "mitre", "--branch-mm", "25", "--wall-mm", "1.2", "--angle-deg", "90", "--out", str(Path(folder) / "m.svg"))[
-                    0
-                ],
+                said(
+                    "cope",
+                    "--kind",
+                    "mitre",
+                    "--branch-mm",
+                    "25",
+                    "--wall-mm",
+                    "1.2",
+                    "--angle-deg",
+                    "90",
+                    "--out",
+                    str(Path(folder) / "m.svg"),
+                )[0],
                 0,
             )
             hole = said("cope", *STAY, "--part", "hole")[1]
@@ -60,11 +82,20 @@ class Cope(unittest.TestCase):
 
     def test_bad_input_is_one_line(self) -> None:
         for given, words in (
-            ((*STAY, "--offset-mm", "14"), "beyond the run"), ((*STAY[:-1], "19"), "under 20°"), ((*STAY, "--wall-mm", "13"), "over the radius"), (STAY[:4], "run_mm nothing: is missing"),
-            (("--wall-mm", "1"), "branch_mm nothing: is missing"), ((*STAY, "--edge", "outer"), "seat, outside, inside"), ((*STAY, "--paper-mm", "x"), "--paper-mm “x”: must be a number"),
-            ((*STAY, "--out", "stay.doc"), "must end in .svg"), ((*STAY, "--out", "/nowhere/at/all.svg"), "cannot be written"), ((*STAY, "--kind", "plate"), "run_mm “51”: is for a coped tube"),
-            ((*STAY, "--branch-mm", "inf"), "finite"), ((*STAY, "--part", "lid"), "branch, hole"), ((*STAY, "--sheet", "a5", "--out", "x.pdf"), "a4, letter"),
-        ):  # fmt: skip
+            ((*STAY, "--offset-mm", "14"), "beyond the run"),
+            ((*STAY[:-1], "19"), "under 20°"),
+            ((*STAY, "--wall-mm", "13"), "over the radius"),
+            (STAY[:4], "run_mm nothing: is missing"),
+            (("--wall-mm", "1"), "branch_mm nothing: is missing"),
+            ((*STAY, "--edge", "outer"), "seat, outside, inside"),
+            ((*STAY, "--paper-mm", "x"), "--paper-mm “x”: must be a number"),
+            ((*STAY, "--out", "stay.doc"), "must end in .svg"),
+            ((*STAY, "--out", "/nowhere/at/all.svg"), "cannot be written"),
+            ((*STAY, "--kind", "plate"), "run_mm “51”: is for a coped tube"),
+            ((*STAY, "--branch-mm", "inf"), "finite"),
+            ((*STAY, "--part", "lid"), "branch, hole"),
+            ((*STAY, "--sheet", "a5", "--out", "x.pdf"), "a4, letter"),
+        ):
             code, out, err = said("cope", *given)
             with self.subTest(given=given):
                 self.assertEqual((code, out, err.count("\n")), (2, "", 1))
@@ -85,7 +116,9 @@ class Purge(unittest.TestCase):
         v, q = found["volume_l"], found["preflow_l_min"]
         self.assertAlmostEqual(v, math.pi * 48**2 / 4 * 300e-6, places=3)
         self.assertAlmostEqual(found["minutes_volumes"], 10 * v / q, delta=0.01)
-        self.assertAlmostEqual(found["minutes_mixed"], v / q * math.log(AIR_PPM / found["target_ppm"]), delta=0.01)
+        self.assertAlmostEqual(
+            found["minutes_mixed"], v / q * math.log(AIR_PPM / found["target_ppm"]), delta=0.01
+        )
 
     def test_told_where_the_plan_has_bars(self) -> None:
         code, out, err = self.purge(CORNER)
@@ -102,13 +135,28 @@ class Purge(unittest.TestCase):
 class StandIn(unittest.TestCase):
     def test_speaks(self) -> None:
         with subprocess.Popen(
-            [sys.executable, "-m", "wisearc", "stand-in", "oxygen-meter", "--port", "0", "--speed", "20", "--seed", "4"],
+            [
+                sys.executable,
+                "-m",
+                "wisearc",
+                "stand-in",
+                "oxygen-meter",
+                "--port",
+                "0",
+                "--speed",
+                "20",
+                "--seed",
+                "4",
+            ],
             stdout=subprocess.PIPE,
             text=True,
         ) as meter:
             try:
                 port = int(meter.stdout.readline().split("port ")[1].split()[0])
-                with socket.create_connection(("127.0.0.1", port), 5) as one, one.makefile() as lines:
+                with (
+                    socket.create_connection(("127.0.0.1", port), 5) as one,
+                    one.makefile() as lines,
+                ):
                     found = [json.loads(next(lines)) for _ in range(20)]
             finally:
                 meter.terminate()
@@ -120,12 +168,19 @@ class StandIn(unittest.TestCase):
             wrong = Path(folder) / "wrong.csv"
             wrong.write_text("time_s,ppm\n1,x\n", encoding="utf-8")
             for given, words in (
-                (("oxygen",), "Did you mean oxygen-meter"), (("oxygen-meter", "--port", "99999"), "0 to 65535"), (("oxygen-meter", "--mixing", "2"), "from 0 to 1"), (("oxygen-meter", "--rate", "x"), "--rate"),
-                (("oxygen-meter", "--replay", str(wrong)), "line 2"), (("oxygen-meter", "--replay", str(wrong) + "x"), "cannot be played"),
-            ):  # fmt: skip
+                (("oxygen",), "Did you mean oxygen-meter"),
+                (("oxygen-meter", "--port", "99999"), "0 to 65535"),
+                (("oxygen-meter", "--mixing", "2"), "from 0 to 1"),
+                (("oxygen-meter", "--rate", "x"), "--rate"),
+                (("oxygen-meter", "--replay", str(wrong)), "line 2"),
+                (("oxygen-meter", "--replay", str(wrong) + "x"), "cannot be played"),
+            ):
                 code, out, err = said("stand-in", *given)
                 with self.subTest(given=given):
                     self.assertEqual((code, out, err.count("\n")), (2, "", 1))
                     self.assertIn(words, err)
         with socket.create_server(("127.0.0.1", 0)) as taken:
-            self.assertIn("cannot be listened at", said("stand-in", "oxygen-meter", "--port", str(taken.getsockname()[1]))[2])
+            self.assertIn(
+                "cannot be listened at",
+                said("stand-in", "oxygen-meter", "--port", str(taken.getsockname()[1]))[2],
+            )

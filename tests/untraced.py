@@ -1,4 +1,6 @@
-"""Heavy tests run without the coverage tracer, which makes them several times slower; what they reach, others reach under it."""
+"""Heavy tests run without the coverage tracer, which makes them several times slower; what they
+reach, others reach under it.
+"""
 
 from __future__ import annotations
 

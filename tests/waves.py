@@ -1,4 +1,6 @@
-"""Waveforms that are known: a square pulse or a steady arc with slopes, gas, scatter, jitter and drop-outs, by nothing the product reckons with."""
+"""Waveforms that are known: a square pulse or a steady arc with slopes, gas, scatter, jitter and
+drop-outs, by nothing the product reckons with.
+"""
 
 from __future__ import annotations
 
@@ -9,8 +11,10 @@ import numpy as np
 
 @dataclass(frozen=True)
 class Wave:
-    """What is made: rate 1/s (0 steady), share on, peak and background A, readings a second, seconds of arc, before and after; slopes s; scatter A; jitter of the
-    step as a share; share of rows lost, besides three holes of 0.2 s; a seed."""
+    """What is made: rate 1/s (0 steady), share on, peak and background A, readings a second,
+    seconds of arc, before and after; slopes s; scatter A; jitter of the step as a share; share of
+    rows lost, besides three holes of 0.2 s; a seed.
+    """
 
     rate: float = 0.0
     on: float = 1.0
@@ -31,14 +35,22 @@ class Wave:
         """Time s, current A, gas 0 or 1."""
         chance = np.random.default_rng(self.seed)
         count = int((self.before + self.arc + self.after) * self.hz)
-        time = np.cumsum(np.full(count, 1 / self.hz) * (1 + self.jitter * chance.uniform(-1, 1, count)))
+        time = np.cumsum(
+            np.full(count, 1 / self.hz) * (1 + self.jitter * chance.uniform(-1, 1, count))
+        )
         into = time - self.before
-        current = np.where((into * self.rate) % 1 < self.on, self.peak, self.background) if self.rate else np.full(count, self.peak)
+        current = (
+            np.where((into * self.rate) % 1 < self.on, self.peak, self.background)
+            if self.rate
+            else np.full(count, self.peak)
+        )
         if self.up:
             current = current * np.clip(0.25 + 0.75 * into / self.up, 0, 1)
         if self.down:
             current = current * np.clip(0.1 + 0.9 * (self.arc - into) / self.down, 0, 1)
-        current = np.where((into >= 0) & (into < self.arc), current, 0.0) + chance.normal(0, self.noise, count)
+        current = np.where((into >= 0) & (into < self.arc), current, 0.0) + chance.normal(
+            0, self.noise, count
+        )
         gas = ((into > -0.5) & (into < self.arc + 6.0)).astype(float)
         kept = chance.uniform(size=count) >= self.lost
         if self.lost:
@@ -47,12 +59,20 @@ class Wave:
         return time[kept], current[kept], gas[kept]
 
 
-def csv_of(time: np.ndarray, current: np.ndarray, voltage: np.ndarray | None = None, gas: np.ndarray | None = None) -> str:
+def csv_of(
+    time: np.ndarray,
+    current: np.ndarray,
+    voltage: np.ndarray | None = None,
+    gas: np.ndarray | None = None,
+) -> str:
     """Rows as a log."""
     columns = {"time_s": time, "current_a": current, "voltage_v": voltage, "gas": gas}
     told = {key: values for key, values in columns.items() if values is not None}
     lines = (
-        ",".join(f"{value:.6g}" if key != "time_s" else f"{value:.4f}" for key, value in zip(told, row, strict=True))
+        ",".join(
+            f"{value:.6g}" if key != "time_s" else f"{value:.4f}"
+            for key, value in zip(told, row, strict=True)
+        )
         for row in zip(*told.values(), strict=True)
     )
     return "\n".join([",".join(told), *lines]) + "\n"

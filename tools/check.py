@@ -1,4 +1,6 @@
-"""Runs style, types and all tests; last, prints how many passed and failed. With --coverage, which takes half as long again, the branch coverage too."""
+"""Runs style, types and all tests; last, prints how many passed and failed. With --coverage, which
+takes half as long again, the branch coverage too.
+"""
 
 from __future__ import annotations
 
@@ -15,7 +17,9 @@ LEAST_TESTS = 150
 
 def run(*command: str, quiet: bool = False) -> subprocess.CompletedProcess[str]:
     """Run a module of the environment from the project's root."""
-    done = subprocess.run([PYTHON, "-m", *command], cwd=HERE, text=True, capture_output=True, check=False)
+    done = subprocess.run(
+        [PYTHON, "-m", *command], cwd=HERE, text=True, capture_output=True, check=False
+    )
     if not quiet or done.returncode:
         sys.stdout.write(done.stdout + done.stderr)
         sys.stdout.flush()
@@ -36,11 +40,21 @@ def main() -> int:
     for old in HERE.glob(".coverage*"):
         old.unlink()
     os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
-    traced = ("--coverage-branch", "--coverage-source", "wisearc") if "--coverage" in sys.argv[1:] else ()
-    tests = run("unittest_parallel", "-j", "2", "-t", ".", "-s", "tests", "--level", "class", *traced)
+    traced = (
+        ("--coverage-branch", "--coverage-source", "wisearc")
+        if "--coverage" in sys.argv[1:]
+        else ()
+    )
+    tests = run(
+        "unittest_parallel", "-j", "2", "-t", ".", "-s", "tests", "--level", "class", *traced
+    )
     text = tests.stdout + tests.stderr
-    total = int(found[1]) if (found := re.search(r"^Ran (\d+) tests? in", text, re.MULTILINE)) else 0
-    failed = sum(int(n) for n in re.findall(r"(?:failures|errors|unexpected successes)=(\d+)", text))
+    total = (
+        int(found[1]) if (found := re.search(r"^Ran (\d+) tests? in", text, re.MULTILINE)) else 0
+    )
+    failed = sum(
+        int(n) for n in re.findall(r"(?:failures|errors|unexpected successes)=(\d+)", text)
+    )
     if total < LEAST_TESTS:
         sys.stdout.write(f"only {total} tests were found; at least {LEAST_TESTS} are there\n")
         broken += 1

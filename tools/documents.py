@@ -1,4 +1,5 @@
-"""Writes what is made from the product itself: docs/sources.md, the figures in docs/nomenclature.md, the schemas, docs/screenshots/.
+"""Writes what is made from the product itself: docs/sources.md, the figures in
+docs/nomenclature.md, the schemas, docs/screenshots/.
 
 .venv/bin/python tools/documents.py sources
 .venv/bin/python tools/documents.py nomenclature
@@ -20,46 +21,100 @@ from typing import Any
 from urllib.parse import quote
 
 import wisearc
-from wisearc.core import catalogue, proof, record
-from wisearc.core.arc.arc_log import ArcLog, Stretch
-from wisearc.core.arc.held import Left
-from wisearc.core.arc_record import ARC_FIGURES
-from wisearc.core.choices.back import Purge
-from wisearc.core.choices.owned import BuildPart
-from wisearc.core.entries import entries
-from wisearc.core.figures import figures
+from wisearc.core import catalogue
+from wisearc.core.arc_log.arc_log import ArcLog, Stretch
+from wisearc.core.arc_log.limits import Left
 from wisearc.core.jobs.job import Seam, Times
-from wisearc.core.joint import Joint, Member
-from wisearc.core.pins import PINS
-from wisearc.core.plan import declared_figures
-from wisearc.core.section import HeatProperties, Section, Side
-from wisearc.core.shop import LISTS, PulseRange
+from wisearc.core.joint.joint import Joint, Member
+from wisearc.core.joint.section import HeatProperties, Section, Side
+from wisearc.core.plan.pins import PINS
+from wisearc.core.plan.plan import declared_figures
+from wisearc.core.plan.shielding.back import Purge
+from wisearc.core.plan.torch.owned import BuildPart
+from wisearc.core.run import record, verification
+from wisearc.core.run.arc_record import ARC_FIGURES
+from wisearc.core.schema.entries import entries
+from wisearc.core.schema.figures import figures
+from wisearc.core.shop.shop import LISTS, PulseRange
 from wisearc.formats.schema import NAMES
 
 FIGURES = "## Every figure that bears a unit"
 # what a key ends in, the longer first
 UNITS = {
-    "rho_c": "J/mm³·K", "c_part": "J/kg·K", "_eq": "wt%", "_kj_mm": "kJ/mm", "_l_min": "L/min", "_mm_s": "mm/s", "_m_s": "m/s", "_w_mm2k": "W/mm²·K", "_mm2": "mm²", "_mm": "mm", "_pct": "%",
-    "_deg": "°", "_pps": "1/s", "_cfh": "CFH", "_a": "A", "_s": "s", "_v": "V", "_c": "°C", "_l": "L", "_g": "g", "_kn": "kN", "_kj": "kJ", "_mpa": "MPa",
-}  # fmt: skip
+    "rho_c": "J/mm³·K",
+    "c_part": "J/kg·K",
+    "_eq": "wt%",
+    "_kj_mm": "kJ/mm",
+    "_l_min": "L/min",
+    "_mm_s": "mm/s",
+    "_m_s": "m/s",
+    "_w_mm2k": "W/mm²·K",
+    "_mm2": "mm²",
+    "_mm": "mm",
+    "_pct": "%",
+    "_deg": "°",
+    "_pps": "1/s",
+    "_cfh": "CFH",
+    "_a": "A",
+    "_s": "s",
+    "_v": "V",
+    "_c": "°C",
+    "_l": "L",
+    "_g": "g",
+    "_kn": "kN",
+    "_kj": "kJ",
+    "_mpa": "MPa",
+}
 JOB_KEYS = {
     "job": {
-        "balance_s": "What running ahead on one side counts for", "length_mm": "Length of a cut", "width_mm": "Width of a cut", "diameter_mm": "Hole", "x_mm": "Hole from the left",
+        "balance_s": "What running ahead on one side counts for",
+        "length_mm": "Length of a cut",
+        "width_mm": "Width of a cut",
+        "diameter_mm": "Hole",
+        "x_mm": "Hole from the left",
         "y_mm": "Hole from the top",
     },
     "job-plan": {
-        "cost_s": "What the order costs", "arc_s": "Arc", "dial_s": "Turning the dial", "torch_s": "Rebuilding the torch", "clamp_s": "Clamping anew", "wait_s": "Waiting for the interpass limit",
-        "piece_s": "Taking up another piece", "bound_s": "What no order can cost less than", "start_s": "Start of a step", "end_s": "End of a step", "argon_l": "Argon", "holds_l": "What a cylinder gives",
-        "used_l": "What is drawn of it", "lacking_l": "Argon that is lacking", "force_kn": "Pull of a seam, from and to", "stress_mpa": "Stress in the sheet, from and to", "buckles_mpa": "Stress the sheet buckles at",
-        "free_mm": "Free sheet beside it", "left_kn": "Pull of the left", "middle_kn": "Pull of the middle", "right_kn": "Pull of the right", "lean_kn": "Left over right", "most_kn": "Most one side is ahead on the way",
+        "cost_s": "What the order costs",
+        "arc_s": "Arc",
+        "dial_s": "Turning the dial",
+        "torch_s": "Rebuilding the torch",
+        "clamp_s": "Clamping anew",
+        "wait_s": "Waiting for the interpass limit",
+        "piece_s": "Taking up another piece",
+        "bound_s": "What no order can cost less than",
+        "start_s": "Start of a step",
+        "end_s": "End of a step",
+        "argon_l": "Argon",
+        "holds_l": "What a cylinder gives",
+        "used_l": "What is drawn of it",
+        "lacking_l": "Argon that is lacking",
+        "force_kn": "Pull of a seam, from and to",
+        "stress_mpa": "Stress in the sheet, from and to",
+        "buckles_mpa": "Stress the sheet buckles at",
+        "free_mm": "Free sheet beside it",
+        "left_kn": "Pull of the left",
+        "middle_kn": "Pull of the middle",
+        "right_kn": "Pull of the right",
+        "lean_kn": "Left over right",
+        "most_kn": "Most one side is ahead on the way",
     },
-}  # fmt: skip
+}
 WHOLE = {"k": "W/mm·K", "a": "mm²/s"}
 DOCS = Path(__file__).resolve().parent.parent / "docs"
 SCHEMAS = Path(wisearc.__file__).parent / "formats" / "schemas"
-CORNER = "/?joint=outside-corner&a.metal=304L&a.form=sheet&a.thickness=16+ga&length=380+mm&service=wet"
-TEE = "/?joint=tee&a.metal=304L&a.form=sheet&a.thickness=1.5+mm&b.metal=mild-steel&b.form=sheet&b.thickness=1.5+mm&length=120+mm&finish=sound"
-FLANGE = "joint=tube-plate&a.metal=316L&a.form=tube&a.thickness=1.5+mm&a.diameter=51+mm&b.metal=316L&b.form=flange&b.thickness=4+mm&title=Mast+foot+to+flange&length=all-round&service=wet"
+CORNER = (
+    "/?joint=outside-corner&a.metal=304L&a.form=sheet&a.thickness=16+ga&length=380+mm&service=wet"
+)
+TEE = (
+    "/?joint=tee&a.metal=304L&a.form=sheet&a.thickness=1.5+mm&b.metal=mild-steel&b.form=sheet"
+    "&b.thickness=1.5+mm&length=120+mm&finish=sound"
+)
+FLANGE = (
+    "joint=tube-plate&a.metal=316L&a.form=tube&a.thickness=1.5+mm&a.diameter=51+mm&"
+    "b.metal=316L&b.form=flange&b.thickness=4+mm&title=Mast+foot+to+flange&length=all-round&"
+    "service=wet"
+)
 STOPPED = TEE + "&filler=ER70S-2&back=open&service=wet"
 # name: (address, width, height, dark, habit, something to do first)
 SHOTS = {
@@ -72,7 +127,10 @@ SHOTS = {
     "plan-dark-inches": (CORNER, 1280, 800, True, "in", ""),
     "plan-phone": (CORNER, 390, 844, False, "mm", ""),
     "compare": (
-        "/compare?left=" + quote(CORNER[2:]) + "&right=" + quote(CORNER[2:] + "&pulse=none&back=open"),
+        "/compare?left="
+        + quote(CORNER[2:])
+        + "&right="
+        + quote(CORNER[2:] + "&pulse=none&back=open"),
         1280,
         1100,
         False,
@@ -101,7 +159,12 @@ SHOTS = {
 
 def write_sources() -> None:
     """Every cited work and every estimate, once, by key."""
-    rows = ["# Sources", "", "Made from `wisearc/core/catalogue/sources.toml` by `tools/documents.py sources`.", ""]
+    rows = [
+        "# Sources",
+        "",
+        "Made from `wisearc/core/catalogue/sources.toml` by `tools/documents.py sources`.",
+        "",
+    ]
     rows += [
         "## Works",
         "",
@@ -122,12 +185,18 @@ def write_sources() -> None:
         "| key | what | reasoning |",
         "|---|---|---|",
     ]
-    rows += [f"| `{e.key}` | {e.title} | {e.reasoning.replace('|', '·')} |" for e in catalogue.estimates().values()]
+    rows += [
+        f"| `{e.key}` | {e.title} | {e.reasoning.replace('|', '·')} |"
+        for e in catalogue.estimates().values()
+    ]
     rows += [
         "",
         "## Common practice",
         "",
-        "Rules of the trade that no document was named for are marked “common practice, no source”.",
+        (
+            "Rules of the trade that no document was named for are marked “common practice, no"
+            " source”."
+        ),
         "",
     ]
     (DOCS / "sources.md").write_text("\n".join(rows), encoding="utf-8")
@@ -140,7 +209,9 @@ def write_nomenclature() -> None:
     rows = [FIGURES, "", "Made from their declarations by `tools/documents.py nomenclature`.", ""]
     rows += ["| key | stands in | figure | unit |", "|---|---|---|---|"]
     rows += [
-        f"| `{key}` | {where} | {label} | {unit} |" for key, where, label in declared() if (unit := unit_by_key(key))
+        f"| `{key}` | {where} | {label} | {unit} |"
+        for key, where, label in declared()
+        if (unit := unit_by_key(key))
     ]
     path.write_text(by_hand + "\n".join([*rows, ""]), encoding="utf-8")
 
@@ -160,7 +231,10 @@ def declared() -> Iterator[tuple[str, str, str]]:
         (Left, "arc-log, `left_band`"),
     ):
         yield from ((key, where, f.label) for key, f in figures(of).items())
-    owned = ((PulseRange, "shop, `pulse`"), *((of, f"shop, `{name}`") for name, of in LISTS.items()))
+    owned = (
+        (PulseRange, "shop, `pulse`"),
+        *((of, f"shop, `{name}`") for name, of in LISTS.items()),
+    )
     jobs = ((Seam, "job, a seam"), (Times, "job, `times`"))
     for of, where in ((Joint, "joint"), (Member, "member"), *jobs, *owned):
         for key, e in entries(of).items():
@@ -168,12 +242,16 @@ def declared() -> Iterator[tuple[str, str, str]]:
     yield from ((key, "joint, `pins`", pin.label) for key, pin in PINS.items())
     yield from ((key, "run, `set`", f.says.label) for key, f in record.SET_FIGURES.items())
     yield from ((key, "run, `used`", f.says.label) for key, f in record.USED_FIGURES.items())
-    yield from ((key, "run, `measured`", f.says.label) for key, f in record.MEASURED_FIGURES.items())
+    yield from (
+        (key, "run, `measured`", f.says.label) for key, f in record.MEASURED_FIGURES.items()
+    )
     yield "band_mm", "run, `seen`", "How wide it is tinted"
     yield from ((key, "run, `purge`", f.label) for key, f in record.PURGE_FIGURES.items())
     yield from ((key, "run, `arc`", f.label) for key, f in ARC_FIGURES.items())
-    yield from ((key, "revision, `bands`", label) for key, (label, _) in proof.BANDS.items())
-    yield from ((key, where, label) for where, rows in JOB_KEYS.items() for key, label in rows.items())
+    yield from ((key, "revision, `bands`", label) for key, (label, _) in verification.BANDS.items())
+    yield from (
+        (key, where, label) for where, rows in JOB_KEYS.items() for key, label in rows.items()
+    )
 
 
 def unit_by_key(key: str) -> str:
@@ -192,15 +270,20 @@ def write_schemas() -> None:
 
 def _purge_under_way(app: Any) -> str:
     """A purge of the demo's stay with a simulated meter, half a minute old. Returns its page."""
-    from wisearc.services import book, keeping, purge_run, purging
-    from wisearc.services.oxygen import readings_csv
-    from wisearc.stand_ins.oxygen_meter import Behind, Meter, readings
+    from wisearc.services.procedures import book, procedures
+    from wisearc.services.purge import purge_run, purging
+    from wisearc.services.purge.oxygen import readings_csv
+    from wisearc.simulators.oxygen_meter import Behind, Meter, readings
 
-    so_far, plan = 32.0, keeping.plan_of(book.find("P-0003", "A"))
+    so_far, plan = 32.0, procedures.plan_of(book.find("P-0003", "A"))
     said = list(islice(readings(Behind(volume_l=0.54, flow_l_min=6, mixing=0.8)), 600))
     began = time.time() - so_far
     # it goes on where it would be by then
-    meter = Meter(lambda: iter([(at - time.time() + began, ppm) for at, ppm in said if at > time.time() - began]))
+    meter = Meter(
+        lambda: iter(
+            [(at - time.time() + began, ppm) for at, ppm in said if at > time.time() - began]
+        )
+    )
     threading.Thread(target=meter.serve, daemon=True).start()
     ask = purging.read_ask(plan, {}, "mm")
     number = purge_run.begin("kept:P-0003/A", plan.title.text(), ask, meter.port, lambda: began)
@@ -211,15 +294,18 @@ def _purge_under_way(app: Any) -> str:
 
 
 def _run_under_way(app: Any) -> str:
-    """The address of a run in mid-seam: its acts taken, its power source's trace so far, and a simulated source that goes on."""
-    from wisearc.core.shop import ASSUMED
-    from wisearc.services import at_arc, book, keeping
-    from wisearc.services.shop import standing_shop
-    from wisearc.stand_ins.line import Line
-    from wisearc.stand_ins.power_source import Seam, rows
+    """The address of a run in mid-seam: its acts taken, its power source's trace so far, and a
+    simulated source that goes on.
+    """
+    from wisearc.core.shop.shop import ASSUMED
+    from wisearc.services.inventory.shop import standing_shop
+    from wisearc.services.procedures import book, procedures
+    from wisearc.services.weld_session import weld_session
+    from wisearc.simulators.line import Line
+    from wisearc.simulators.power_source import Seam, rows
 
     so_far, what = 24.0, "kept:P-0001/B"
-    plan, now = keeping.plan_of(book.find("P-0001", "B")), time.time()
+    plan, now = procedures.plan_of(book.find("P-0001", "B")), time.time()
     began, pulse = now - so_far - 30, plan.pulse
     seam = Seam(
         pulse.peak_a,
@@ -246,7 +332,9 @@ def _run_under_way(app: Any) -> str:
         "now": now,
         "acts": keys,
     }
-    row = at_arc.take(at_arc.read_sent(sent), plan, plan.title.text(), standing_shop() or ASSUMED)
+    row = weld_session.take(
+        weld_session.read_sent(sent), plan, plan.title.text(), standing_shop() or ASSUMED
+    )
     line = Line(
         lambda: (
             {**r, "time_s": r["time_s"] - (time.time() - now + so_far)}
@@ -255,7 +343,7 @@ def _run_under_way(app: Any) -> str:
         )
     )
     threading.Thread(target=line.serve, daemon=True).start()
-    at_arc.connect(row, str(line.port))
+    weld_session.connect(row, str(line.port))
     file = app.extensions["sources"].file(row.id, row.began)
     file.parent.mkdir()
     shift = now - so_far - row.began
@@ -273,8 +361,8 @@ def write_screenshots() -> None:
     from playwright.sync_api import sync_playwright
     from werkzeug.serving import make_server
 
-    from wisearc.services import running
-    from wisearc.services.demo import fill_if_empty
+    from wisearc.services.maintenance.demo import fill_if_empty
+    from wisearc.services.runs import runs
     from wisearc.store import queries
     from wisearc.web import create_app
     from wisearc.web.gate import ADDRESSES, addresses
@@ -290,24 +378,37 @@ def write_screenshots() -> None:
         # a folder as a shop might have it, not that of the machine the pictures are taken on
         app.extensions["bench"].folder = Path("/srv/saltmarsh/wisearc")
         browser = play.chromium.launch(
-            executable_path="/usr/bin/chromium", headless=True, args=["--no-sandbox", "--disable-gpu"]
+            executable_path="/usr/bin/chromium",
+            headless=True,
+            args=["--no-sandbox", "--disable-gpu"],
         )
         for name, (path, width, height, dark, habit, first) in SHOTS.items():
             if name == "keep-struck":
                 run = queries.runs(queries.revision("P-0003", "A"))[0]
-                running.strike_out("P-0003", "A", run.id, "R.T.", lambda: "2026-04-08T16:00:00Z")
+                runs.strike_out("P-0003", "A", run.id, "R.T.", lambda: "2026-04-08T16:00:00Z")
             if name == "purge":
                 path = _purge_under_way(app)
             if name == "run":
                 path = _run_under_way(app)
             context = browser.new_context(
-                viewport={"width": width, "height": height}, color_scheme="dark" if dark else "light", locale="en-GB"
+                viewport={"width": width, "height": height},
+                color_scheme="dark" if dark else "light",
+                locale="en-GB",
             )
             context.add_cookies([{"name": "habit", "value": habit, "url": root}])
             page = context.new_page()
             page.goto(root + path)
             # a page that asks again and again is never idle
-            page.wait_for_timeout(2500) if name in ("purge", "job", "run") else page.wait_for_load_state("networkidle")
+            (
+                page.wait_for_timeout(2500)
+                if name
+                in (
+                    "purge",
+                    "job",
+                    "run",
+                )
+                else page.wait_for_load_state("networkidle")
+            )
             if first:
                 page.click(first)
                 page.wait_for_timeout(200)

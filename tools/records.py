@@ -1,4 +1,5 @@
-"""Freezes what this version writes and shows: tests/records/VERSION. Done once for each version that changed what is kept.
+"""Freezes what this version writes and shows: tests/records/VERSION. Done once for each version
+that changed what is kept.
 
 .venv/bin/python tools/records.py
 
@@ -16,16 +17,17 @@ from typing import Any
 
 from tests.samples import SHOP, run
 from wisearc import __version__
-from wisearc.core.joint_data import make_joint
-from wisearc.core.joint_words import sentence_text
-from wisearc.core.own_record import OwnRecord, OwnRun
-from wisearc.core.plan import Plan
-from wisearc.core.shop import ASSUMED
-from wisearc.drawings.views import VIEWS, draw
+from wisearc.core.history.shop_history import OwnRecord, OwnRun
+from wisearc.core.joint.data import make_joint
+from wisearc.core.joint.words import sentence_text
+from wisearc.core.plan.plan import Plan
+from wisearc.core.shop.shop import ASSUMED
+from wisearc.drawings.plan.views import VIEWS, draw
 from wisearc.formats.plan_json import read_plan
 from wisearc.formats.plan_lines import plan_lines, plan_notices, summary
 from wisearc.formats.shop_json import read_shop
-from wisearc.services import book, keeping, running
+from wisearc.services.procedures import book, procedures
+from wisearc.services.runs import runs as running
 from wisearc.store.opening import Store
 
 RECORDS = Path(__file__).resolve().parent.parent / "tests" / "records"
@@ -33,28 +35,101 @@ RECORDS = Path(__file__).resolve().parent.parent / "tests" / "records"
 WITHIN = "within"
 # a purge as a run tells it
 PURGE = {
-    "volume_l": 0.543, "flow_l_min": 6.0, "weld_l_min": 3.0, "target_ppm": 50.0, "before_s": 61.0, "after_s": 34.0, "held": True, "at_arc_ppm": 44.0, "most_ppm": 61.0, "mixing": 0.81,
-    "settles_ppm": 12.0, "argon_l": 14.2,
-}  # fmt: skip
+    "volume_l": 0.543,
+    "flow_l_min": 6.0,
+    "weld_l_min": 3.0,
+    "target_ppm": 50.0,
+    "before_s": 61.0,
+    "after_s": 34.0,
+    "held": True,
+    "at_arc_ppm": 44.0,
+    "most_ppm": 61.0,
+    "mixing": 0.81,
+    "settles_ppm": 12.0,
+    "argon_l": 14.2,
+}
 # what a run tells of its arc, its bead and the coupon it was
 ARC: dict[str, Any] = {
-    "arc": {"by": "log", "arc_s": 61.2, "pool_s": 1.7, "taper_s": 1.4, "held_s": 6.3, "restarts": 1, "beats": 91, "mean_a": 36.4, "rate_pps": 1.5, "on_pct": 30.1, "energy_kj": 23.4},
-    "arc_log": {"file": "run-7.csv", "sha256": "c0" * 32}, "look": "even",
-    "left_band": [{"what": "peak_a", "start_s": 20.1, "end_s": 24.0, "worst": 128.0, "low": 99.0, "high": 121.0}],
-    "coupon": {"label": "with bar", "bend": "sheet", "hammer": "held", "rust": {"test": "kitchen", "minutes": 9.0, "shows": False}},
-}  # fmt: skip
+    "arc": {
+        "by": "log",
+        "arc_s": 61.2,
+        "pool_s": 1.7,
+        "taper_s": 1.4,
+        "held_s": 6.3,
+        "restarts": 1,
+        "beats": 91,
+        "mean_a": 36.4,
+        "rate_pps": 1.5,
+        "on_pct": 30.1,
+        "energy_kj": 23.4,
+    },
+    "arc_log": {"file": "run-7.csv", "sha256": "c0" * 32},
+    "look": "even",
+    "left_band": [
+        {
+            "what": "peak_a",
+            "start_s": 20.1,
+            "end_s": 24.0,
+            "worst": 128.0,
+            "low": 99.0,
+            "high": 121.0,
+        }
+    ],
+    "coupon": {
+        "label": "with bar",
+        "bend": "sheet",
+        "hammer": "held",
+        "rust": {"test": "kitchen", "minutes": 9.0, "shows": False},
+    },
+}
 # what was seen of a run on a closer look, what it was read as, and the change that was taken of it
 READ: dict[str, Any] = {
-    "seen": {"faults": ["cold"], "look": "proud", "front_tint": "straw", "edges": "stand", "ripple": "even", "band_mm": 9.5, "where": {"cold": [0.8, 1.0]}, "told": {"draught": False}},
+    "seen": {
+        "faults": ["cold"],
+        "look": "proud",
+        "front_tint": "straw",
+        "edges": "stand",
+        "ripple": "even",
+        "band_mm": 9.5,
+        "where": {"cold": [0.8, 1.0]},
+        "told": {"draught": False},
+    },
     "reading": {
-        "verdict": "not-good", "why": "Edges stand up, no blend.", "draft": "B",
-        "causes": [{"code": "heat-low", "text": "too little heat", "weight": 0.91, "for": [{"sign": "cold", "text": "edges stand up", "text_in": "edges stand up", "by": "seen", "weight": 2.4}], "against": []}],
+        "verdict": "not-good",
+        "why": "Edges stand up, no blend.",
+        "draft": "B",
+        "causes": [
+            {
+                "code": "heat-low",
+                "text": "too little heat",
+                "weight": 0.91,
+                "for": [
+                    {
+                        "sign": "cold",
+                        "text": "edges stand up",
+                        "text_in": "edges stand up",
+                        "by": "seen",
+                        "weight": 2.4,
+                    }
+                ],
+                "against": [],
+            }
+        ],
         "change": {
-            "code": "amps-up", "key": "current", "cause": "heat-low", "from": 50.0, "to": 54.0, "unit": "A", "text": "Current 50 A → 54 A", "text_in": "Current 50 A → 54 A",
-            "watch": "The edges blend in.", "said": "", "sets": {"pins.current_a": 54.0},
+            "code": "amps-up",
+            "key": "current",
+            "cause": "heat-low",
+            "from": 50.0,
+            "to": 54.0,
+            "unit": "A",
+            "text": "Current 50 A → 54 A",
+            "text_in": "Current 50 A → 54 A",
+            "watch": "The edges blend in.",
+            "said": "",
+            "sets": {"pins.current_a": 54.0},
         },
     },
-}  # fmt: skip
+}
 # one that was planned by an own record, and what that was
 OWN = "own"
 
@@ -75,11 +150,17 @@ def shown(plan: Plan, habit: str) -> dict[str, Any]:
     """All that is shown of a plan in a habit."""
     lines = plan_lines(plan, habit)
     return {
-        "sentence": sentence_text(plan.sentence, habit), "summary": summary(plan, habit),
+        "sentence": sentence_text(plan.sentence, habit),
+        "summary": summary(plan, habit),
         "lines": [[n.key, n.label, n.what, n.detail, n.by_hand, len(n.why)] for n in lines],
-        "cautions": [[n.level, n.word, n.caution.code, n.caution.at, n.text] for n in plan_notices(plan, habit)],
-        "drawings": [[title, draw(view, plan, habit, "paper").words] for view, (title, _) in VIEWS.items()],
-    }  # fmt: skip
+        "cautions": [
+            [n.level, n.word, n.caution.code, n.caution.at, n.text]
+            for n in plan_notices(plan, habit)
+        ],
+        "drawings": [
+            [title, draw(view, plan, habit, "paper").words] for view, (title, _) in VIEWS.items()
+        ],
+    }
 
 
 def main() -> int:
@@ -94,9 +175,11 @@ def main() -> int:
         store = Store(Path(data))
         for name in (*WHICH, WITHIN, OWN):
             like = "outside-corner" if name in (WITHIN, OWN) else name
-            joint = json.loads((RECORDS / "0.1" / f"{like}.json").read_text(encoding="utf-8"))["joint"]
+            joint = json.loads((RECORDS / "0.1" / f"{like}.json").read_text(encoding="utf-8"))[
+                "joint"
+            ]
             shop = {WITHIN: read_shop(SHOP), OWN: replace(ASSUMED, own=Own())}.get(name, ASSUMED)
-            kept = keeping.keep_draft(
+            kept = procedures.keep_draft(
                 make_joint({k: v for k, v in joint.items() if k not in ("format", "version")}), shop
             )
             if not any(c["level"] == "stop" for c in kept.plan["cautions"]):
@@ -106,12 +189,14 @@ def main() -> int:
                 if name != OWN:
                     running.record_run(kept.procedure.label, "A", run(of, **told))
                 running.record_run(kept.procedure.label, "A", run(of, good=False, **READ, joint=of))
-            text = book.procedure_text(keeping.queries.revision(kept.procedure.label, "A"))
+            text = book.procedure_text(procedures.queries.revision(kept.procedure.label, "A"))
             (folder / f"{name}.json").write_text(text, encoding="utf-8")
             plan = read_plan(json.loads(text)["plan"])
             everything[name] = {habit: shown(plan, habit) for habit in ("mm", "in")}
         store.close()
-    (folder / "shown.json").write_text(json.dumps(everything, ensure_ascii=False, indent=1), encoding="utf-8")
+    (folder / "shown.json").write_text(
+        json.dumps(everything, ensure_ascii=False, indent=1), encoding="utf-8"
+    )
     return 0
 
 

@@ -1,4 +1,6 @@
-"""Makes the JSON Schemas of the open formats from the declarations that the readers go by; `documents.py schemas` writes them."""
+"""Makes the JSON Schemas of the open formats from the declarations that the readers go by;
+`documents.py schemas` writes them.
+"""
 
 from __future__ import annotations
 
@@ -9,18 +11,19 @@ from typing import Any
 from tools.schemas_arc import arc_log_schema
 from tools.schemas_job import job_plan_schema, job_schema
 from tools.schemas_reading import kept_reading_schema, reading_schema, seen_schema
-from wisearc.core import arc_record, checks, proof, record
-from wisearc.core.entries import Entry, entries
-from wisearc.core.figures import figures
-from wisearc.core.joint import ALL_ROUND, Joint, Member
-from wisearc.core.joint_data import LENGTH_TEXT_MOST
-from wisearc.core.pins import PINS
-from wisearc.core.plan import choice_kinds
+from wisearc.core.joint.data import LENGTH_TEXT_MOST
+from wisearc.core.joint.joint import ALL_ROUND, Joint, Member
+from wisearc.core.joint.section import Section
+from wisearc.core.plan.pins import PINS
+from wisearc.core.plan.plan import choice_kinds
 from wisearc.core.reasons import LEVELS
-from wisearc.core.section import Section
-from wisearc.core.shop import HAS, LISTS, LONGEST_NAME, PulseRange
-from wisearc.core.shop import MOST_ITEMS as MOST_OWNED
-from wisearc.core.shop_data import SINGLE, TUNGSTEN_SIZES_MM
+from wisearc.core.run import arc_record, record, verification
+from wisearc.core.schema import checks
+from wisearc.core.schema.entries import Entry, entries
+from wisearc.core.schema.figures import figures
+from wisearc.core.shop.data import SINGLE, TUNGSTEN_SIZES_MM
+from wisearc.core.shop.shop import HAS, LISTS, LONGEST_NAME, PulseRange
+from wisearc.core.shop.shop import MOST_ITEMS as MOST_OWNED
 from wisearc.formats.declared import LONGEST_TEXT, MOST_ELSE, MOST_ITEMS, most_of, shapes
 from wisearc.formats.plan_json import LONGEST_KEY, LONGEST_WORD, MOST_KEYS, MOST_ROWS, OWN
 from wisearc.formats.procedure_json import (
@@ -33,23 +36,30 @@ from wisearc.formats.procedure_json import (
     NUMBER,
     STATES,
 )
-from wisearc.formats.procedure_json import (
-    LONGEST_KEY as LONGEST_OF_WAS,
-)
-from wisearc.formats.upgrades import STEPS
+from wisearc.formats.procedure_json import LONGEST_KEY as LONGEST_OF_WAS
+from wisearc.formats.upgrades.steps import STEPS
 
 _TEXT = {"type": "string", "maxLength": LONGEST_TEXT}
 _LINE = f"^{checks.LINE}$"
 _WORD = {
-    "type": ["string", "number", "boolean", "null"], "maxLength": LONGEST_WORD, "pattern": _LINE, "minimum": -MOST_ELSE, "maximum": MOST_ELSE,
-}  # fmt: skip
+    "type": ["string", "number", "boolean", "null"],
+    "maxLength": LONGEST_WORD,
+    "pattern": _LINE,
+    "minimum": -MOST_ELSE,
+    "maximum": MOST_ELSE,
+}
 _WORDS = {
-    "type": "object", "maxProperties": MOST_KEYS, "propertyNames": {"maxLength": LONGEST_KEY, "pattern": _LINE}, "additionalProperties": _WORD,
-}  # fmt: skip
+    "type": "object",
+    "maxProperties": MOST_KEYS,
+    "propertyNames": {"maxLength": LONGEST_KEY, "pattern": _LINE},
+    "additionalProperties": _WORD,
+}
 
 
 def schema_text(name: str) -> str:
-    """The JSON Schema of a format as its declarations make it today: what the shipped file must be."""
+    """The JSON Schema of a format as its declarations make it today: what the shipped file must
+    be.
+    """
     made = {
         "joint": _joint,
         "plan": _plan,
@@ -66,9 +76,16 @@ def schema_text(name: str) -> str:
 
 
 def schema_of(of: type, more: Mapping[str, Any] | None = None) -> dict[str, Any]:
-    """The JSON Schema of a dataclass of figures. Parameters: more, further properties it must have."""
+    """The JSON Schema of a dataclass of figures. Parameters: more, further properties it must
+    have.
+    """
     properties = {key: _figure_schema(of, key) for key in figures(of)} | dict(more or {})
-    return {"type": "object", "required": list(properties), "properties": properties, "additionalProperties": False}
+    return {
+        "type": "object",
+        "required": list(properties),
+        "properties": properties,
+        "additionalProperties": False,
+    }
 
 
 def nested(of: type) -> Iterator[type]:
@@ -96,13 +113,22 @@ def _figure_schema(of: type, key: str) -> dict[str, Any]:
     if shape.many:
         one = {"type": "array", "maxItems": MOST_ITEMS, "items": one}
     if shape.null:
-        one = {**one, "type": [one["type"], "null"]} if "type" in one else {"anyOf": [one, {"type": "null"}]}
+        one = (
+            {**one, "type": [one["type"], "null"]}
+            if "type" in one
+            else {"anyOf": [one, {"type": "null"}]}
+        )
     return {"description": declared.label, **one} if not declared.holds else one
 
 
 def _object(properties: dict[str, Any], needed: Iterable[str] | None = None) -> dict[str, Any]:
     required = list(properties if needed is None else needed)
-    return {"type": "object", "required": required, "properties": properties, "additionalProperties": False}
+    return {
+        "type": "object",
+        "required": required,
+        "properties": properties,
+        "additionalProperties": False,
+    }
 
 
 def _head(name: str, more: dict[str, Any] | None = None) -> dict[str, Any]:
@@ -114,7 +140,11 @@ def _joint() -> dict[str, Any]:
     pins = {key: _pin(key) for key in PINS}
     properties = _head("joint") | _entry_properties(Joint)
     properties["members"] = {"type": "array", "minItems": 2, "maxItems": 3, "items": member}
-    properties["pins"] = {"type": ["object", "null"], "properties": pins, "additionalProperties": False}
+    properties["pins"] = {
+        "type": ["object", "null"],
+        "properties": pins,
+        "additionalProperties": False,
+    }
     needed = ["format", "version", "joint", "members"]
     return {"title": "What is to be welded", **_object(properties, needed), **_lengths(Joint)}
 
@@ -129,9 +159,17 @@ def _entry_properties(of: type) -> dict[str, Any]:
                 "type": ["string", "null"],
                 "maxLength": LENGTH_TEXT_MOST,
             }
-            found[f"{key}_mm"] = {"type": ["number", "null"], "minimum": declared.low, "maximum": declared.high}
+            found[f"{key}_mm"] = {
+                "type": ["number", "null"],
+                "minimum": declared.low,
+                "maximum": declared.high,
+            }
         else:
-            found[key] = {"description": declared.label} | _entry(declared) if declared.label else _entry(declared)
+            found[key] = (
+                {"description": declared.label} | _entry(declared)
+                if declared.label
+                else _entry(declared)
+            )
     return found
 
 
@@ -145,12 +183,19 @@ def _entry(declared: Entry) -> dict[str, Any]:
 
 
 def _lengths(of: type) -> dict[str, Any]:
-    """A required length is given, in words or in mm; given both ways the two agree, which a schema cannot say."""
+    """A required length is given, in words or in mm; given both ways the two agree, which a schema
+    cannot say.
+    """
     rules: list[dict[str, Any]] = []
     for key, declared in entries(of).items():
         if declared.kind == "length" and declared.required:
             rules.append(
-                {"anyOf": [{"properties": {k: {"not": {"type": "null"}}}, "required": [k]} for k in (key, f"{key}_mm")]}
+                {
+                    "anyOf": [
+                        {"properties": {k: {"not": {"type": "null"}}}, "required": [k]}
+                        for k in (key, f"{key}_mm")
+                    ]
+                }
             )
     return {"allOf": rules} if rules else {}
 
@@ -183,10 +228,22 @@ def _plan() -> dict[str, Any]:
                 parts[declared.part]["properties"][key] = moved
                 parts[declared.part]["required"].append(key)
     properties = {
-        **_head("plan", {"minor": _minor("plan")}), **_texts("title"), "sentence": _rows("part"),
-        "joint": {"$ref": "#/$defs/joint"}, "section": {"$ref": "#/$defs/Section"}, **parts.pop(OWN)["properties"], **parts, "after": _rows("reason"), "by_hand": _rows("by_hand"), "cautions": _rows("caution"),
-    }  # fmt: skip
-    return {"title": "A joint's set-up", **_object(properties, list(properties)), "$defs": _plan_defs()}
+        **_head("plan", {"minor": _minor("plan")}),
+        **_texts("title"),
+        "sentence": _rows("part"),
+        "joint": {"$ref": "#/$defs/joint"},
+        "section": {"$ref": "#/$defs/Section"},
+        **parts.pop(OWN)["properties"],
+        **parts,
+        "after": _rows("reason"),
+        "by_hand": _rows("by_hand"),
+        "cautions": _rows("caution"),
+    }
+    return {
+        "title": "A joint's set-up",
+        **_object(properties, list(properties)),
+        "$defs": _plan_defs(),
+    }
 
 
 def _plan_defs() -> dict[str, Any]:
@@ -199,7 +256,13 @@ def _plan_defs() -> dict[str, Any]:
         "formula": _TEXT,
         **_texts("worked"),
     }
-    other = {**_texts("value", "text"), "source": _TEXT, "mark": _TEXT, "sets": sets, "school": _TEXT}
+    other = {
+        **_texts("value", "text"),
+        "source": _TEXT,
+        "mark": _TEXT,
+        "sets": sets,
+        "school": _TEXT,
+    }
     caution = {
         "level": {"enum": list(LEVELS)},
         "code": _TEXT,
@@ -209,10 +272,14 @@ def _plan_defs() -> dict[str, Any]:
         "sets": sets,
     }
     found = {
-        "joint": kept_joint(), "reason": _object(reason, ["text", "source", "mark"]), "other": _object(other, ["value", "text", "source", "mark", "sets"]),
-        "caution": _object(caution, ["level", "code", "at", "text"]), "part": _object({**_texts("text"), "word": _TEXT, "tail": _TEXT}, ["text", "word", "tail"]),
-        "by_hand": _object({"key": _TEXT, "at": _TEXT, **_texts("text")}, ["key", "at", "text"]), "Section": schema_of(Section),
-    }  # fmt: skip
+        "joint": kept_joint(),
+        "reason": _object(reason, ["text", "source", "mark"]),
+        "other": _object(other, ["value", "text", "source", "mark", "sets"]),
+        "caution": _object(caution, ["level", "code", "at", "text"]),
+        "part": _object({**_texts("text"), "word": _TEXT, "tail": _TEXT}, ["text", "word", "tail"]),
+        "by_hand": _object({"key": _TEXT, "at": _TEXT, **_texts("text")}, ["key", "at", "text"]),
+        "Section": schema_of(Section),
+    }
     held = [*nested(Section), *(inner for kind in choice_kinds() for inner in nested(kind))]
     return found | {kind.__name__: schema_of(kind) for kind in held}
 
@@ -220,13 +287,20 @@ def _plan_defs() -> dict[str, Any]:
 def kept_joint() -> dict[str, Any]:
     """A joint as it was kept: its keys and names are those of the day it was kept."""
     properties = {
-        "format": _WORD, "version": _WORD,
-        "joint": {"type": "string", "maxLength": LONGEST_WORD, "pattern": _LINE}, "members": {"type": "array", "minItems": 2, "maxItems": 3, "items": _WORDS}, "pins": _WORDS,
-    }  # fmt: skip
+        "format": _WORD,
+        "version": _WORD,
+        "joint": {"type": "string", "maxLength": LONGEST_WORD, "pattern": _LINE},
+        "members": {"type": "array", "minItems": 2, "maxItems": 3, "items": _WORDS},
+        "pins": _WORDS,
+    }
     return {
-        "type": "object", "required": ["joint", "members"], "properties": properties, "maxProperties": MOST_KEYS,
-        "propertyNames": _WORDS["propertyNames"], "additionalProperties": _WORD,
-    }  # fmt: skip
+        "type": "object",
+        "required": ["joint", "members"],
+        "properties": properties,
+        "maxProperties": MOST_KEYS,
+        "propertyNames": _WORDS["propertyNames"],
+        "additionalProperties": _WORD,
+    }
 
 
 def _figure_of(of: record.RunFigure) -> dict[str, Any]:
@@ -236,7 +310,9 @@ def _figure_of(of: record.RunFigure) -> dict[str, Any]:
 
 
 def _run() -> dict[str, Any]:
-    face = {key: _object({"colour": {"enum": list(colours)}}) for key, colours in record.FACES.items()}
+    face = {
+        key: _object({"colour": {"enum": list(colours)}}) for key, colours in record.FACES.items()
+    }
     photograph = _object(
         {
             "file": {"type": "string", "maxLength": 200, "pattern": _LINE},
@@ -253,21 +329,46 @@ def _run() -> dict[str, Any]:
         for key, f in record.PURGE_FIGURES.items()
     }
     figures_of = {
-        part: {"type": "object", "additionalProperties": False, "properties": {
-            key: {"description": f.says.label, **_figure_of(f)} for key, f in known.items()}}
+        part: {
+            "type": "object",
+            "additionalProperties": False,
+            "properties": {
+                key: {"description": f.says.label, **_figure_of(f)} for key, f in known.items()
+            },
+        }
         for part, known in record.PARTS.items()
-    }  # fmt: skip
-    words = {key: {"type": "string", "maxLength": most, "pattern": _LINE} for key, most in record.LENGTHS.items()}
+    }
+    words = {
+        key: {"type": "string", "maxLength": most, "pattern": _LINE}
+        for key, most in record.LENGTHS.items()
+    }
     for key in record.LINES:
         del words[key]["pattern"]
     words["who"] = words["who"] | {"allOf": [{"pattern": r"\S"}]}
     properties = {
-        **_head("run", {"minor": _minor("run")}), "when": {"type": "string", "pattern": f"^{checks.DATE}$"}, **words, **figures_of, **face,
+        **_head("run", {"minor": _minor("run")}),
+        "when": {"type": "string", "pattern": f"^{checks.DATE}$"},
+        **words,
+        **figures_of,
+        **face,
         "faults": {"type": "array", "uniqueItems": True, "items": {"enum": list(record.FAULTS)}},
-        "photographs": {"type": "array", "maxItems": 100, "items": photograph}, "good": {"type": "boolean"},
-        **_arc(), "purge": {"anyOf": [_object({**purge, "held": {"type": "boolean"}}, ["held", *(k for k, f in record.PURGE_FIGURES.items() if not f.null)]), {"type": "null"}]},
-    }  # fmt: skip
-    return {"title": "A run as it was made", **_object(properties, ("format", "version", *record.NEEDED))}
+        "photographs": {"type": "array", "maxItems": 100, "items": photograph},
+        "good": {"type": "boolean"},
+        **_arc(),
+        "purge": {
+            "anyOf": [
+                _object(
+                    {**purge, "held": {"type": "boolean"}},
+                    ["held", *(k for k, f in record.PURGE_FIGURES.items() if not f.null)],
+                ),
+                {"type": "null"},
+            ]
+        },
+    }
+    return {
+        "title": "A run as it was made",
+        **_object(properties, ("format", "version", *record.NEEDED)),
+    }
 
 
 def _or_null(one: dict[str, Any]) -> dict[str, Any]:
@@ -278,7 +379,8 @@ def _arc() -> dict[str, Any]:
     """What a run tells of its arc, its bead and the coupon it was."""
     known = arc_record.ARC_FIGURES.items()
     figures_of = {
-        k: {"description": f.label, "type": ["number", "null"], "minimum": 0, "maximum": f.most} for k, f in known
+        k: {"description": f.label, "type": ["number", "null"], "minimum": 0, "maximum": f.most}
+        for k, f in known
     }
     sha = {"type": "string", "pattern": f"^{arc_record.SHA256}$"}
     number = {"type": "number", "minimum": -1e7, "maximum": 1e7}
@@ -303,9 +405,15 @@ def _arc() -> dict[str, Any]:
     }
     return {
         "arc": _or_null(_object({"by": {"enum": list(arc_record.BY)}, **figures_of}, ["by"])),
-        "arc_log": _or_null(_object({"file": {"type": "string", "maxLength": 200, "pattern": _LINE}, "sha256": sha})),
+        "arc_log": _or_null(
+            _object({"file": {"type": "string", "maxLength": 200, "pattern": _LINE}, "sha256": sha})
+        ),
         "left_band": _or_null(
-            {"type": "array", "maxItems": arc_record.MOST_LEFT, "items": _object({**spell, **ends}, list(spell))}
+            {
+                "type": "array",
+                "maxItems": arc_record.MOST_LEFT,
+                "items": _object({**spell, **ends}, list(spell)),
+            }
         ),
         "look": {"enum": [*arc_record.LOOKS, None]},
         "coupon": _or_null(_object(coupon, [])),
@@ -332,11 +440,15 @@ def _procedure() -> dict[str, Any]:
     }
     many = {"type": "array", "maxItems": MOST_CORRECTIONS, "items": told}
     was = {
-        "type": "object", "minProperties": 1, "maxProperties": MOST_CORRECTIONS, "propertyNames": {"maxLength": LONGEST_OF_WAS, "pattern": _LINE},
+        "type": "object",
+        "minProperties": 1,
+        "maxProperties": MOST_CORRECTIONS,
+        "propertyNames": {"maxLength": LONGEST_OF_WAS, "pattern": _LINE},
         "additionalProperties": {"anyOf": [*told["anyOf"], many]},
-    }  # fmt: skip
+    }
     correction = _object(
-        {"when": {**moment, "type": "string"}, "who": {**by, "type": "string"}, "was": was}, ["when", "who", "was"]
+        {"when": {**moment, "type": "string"}, "who": {**by, "type": "string"}, "was": was},
+        ["when", "who", "was"],
     )
     corrections = {"type": "array", "maxItems": MOST_CORRECTIONS, "items": correction}
     run["properties"] |= {
@@ -348,17 +460,28 @@ def _procedure() -> dict[str, Any]:
     }
     end = {"type": ["number", "null"], "minimum": -1e7, "maximum": 1e7}
     properties = {
-        **_head("procedure", {"minor": _minor("procedure")}), "number": {"type": "string", "pattern": f"^{NUMBER}$"},
-        "revision": {"type": "string", "pattern": f"^{LETTER}$"}, "status": {"enum": list(STATES)}, "title": {"type": "string", "maxLength": LONGEST_TITLE, "pattern": _LINE},
-        "joint": {"$ref": "#/$defs/joint"}, "plan": {"$ref": "../plan/1"},
+        **_head("procedure", {"minor": _minor("procedure")}),
+        "number": {"type": "string", "pattern": f"^{NUMBER}$"},
+        "revision": {"type": "string", "pattern": f"^{LETTER}$"},
+        "status": {"enum": list(STATES)},
+        "title": {"type": "string", "maxLength": LONGEST_TITLE, "pattern": _LINE},
+        "joint": {"$ref": "#/$defs/joint"},
+        "plan": {"$ref": "../plan/1"},
         "bands": {
-            "type": "object", "required": [key for key in proof.BANDS if key not in proof.LATER], "maxProperties": MOST_BANDS, "propertyNames": {"maxLength": LONGEST_WHO, "pattern": _LINE},
+            "type": "object",
+            "required": [key for key in verification.BANDS if key not in verification.LATER],
+            "maxProperties": MOST_BANDS,
+            "propertyNames": {"maxLength": LONGEST_WHO, "pattern": _LINE},
             "additionalProperties": {"type": "array", "minItems": 2, "maxItems": 2, "items": end},
         },
         "runs": {"type": "array", "maxItems": record.MOST_RUNS, "items": {"$ref": "#/$defs/run"}},
-        "signatures": {"type": "array", "maxItems": MOST_SIGNATURES, "items": _WORDS}, "changed": moment, "proved": moment, "created": moment,
-        "removed": moment, "taken_as": {"type": ["string", "null"], "pattern": f"^{NUMBER}$"},
-    }  # fmt: skip
+        "signatures": {"type": "array", "maxItems": MOST_SIGNATURES, "items": _WORDS},
+        "changed": moment,
+        "proved": moment,
+        "created": moment,
+        "removed": moment,
+        "taken_as": {"type": ["string", "null"], "pattern": f"^{NUMBER}$"},
+    }
     needed = ["format", "version", "number", "revision", "status", "joint", "plan", "bands", "runs"]
     return {
         "title": "A revision of a procedure, with its runs",
@@ -369,11 +492,16 @@ def _procedure() -> dict[str, Any]:
 
 def _shop() -> dict[str, Any]:
     properties = _head("shop") | {
-        key: {"type": ["string", "null"], "maxLength": LONGEST_NAME, "pattern": _LINE} for key in SINGLE
+        key: {"type": ["string", "null"], "maxLength": LONGEST_NAME, "pattern": _LINE}
+        for key in SINGLE
     }
     for key, of in LISTS.items():
         properties[key] = {"type": ["array", "null"], "maxItems": MOST_OWNED, "items": _item(of)}
-    properties["has"] = {"type": ["array", "null"], "maxItems": len(HAS), "items": {"enum": list(HAS)}}
+    properties["has"] = {
+        "type": ["array", "null"],
+        "maxItems": len(HAS),
+        "items": {"enum": list(HAS)},
+    }
     return {
         "title": "What a shop owns; a list that is left out or null was not entered",
         **_object(properties, ("format", "version")),
@@ -383,13 +511,20 @@ def _shop() -> dict[str, Any]:
 def _item(of: type) -> dict[str, Any]:
     table = entries(of)
     return _object(
-        {key: _owned(of, declared) for key, declared in table.items()}, [key for key, e in table.items() if e.required]
+        {key: _owned(of, declared) for key, declared in table.items()},
+        [key for key, e in table.items() if e.required],
     )
 
 
 def _owned(of: type, declared: Entry) -> dict[str, Any]:
-    null = declared.usual is None and not declared.required and declared.kind in ("number", "count", "name")
-    found: dict[str, Any] = {"description": declared.label + (f", {declared.unit}" if declared.unit else "")}
+    null = (
+        declared.usual is None
+        and not declared.required
+        and declared.kind in ("number", "count", "name")
+    )
+    found: dict[str, Any] = {
+        "description": declared.label + (f", {declared.unit}" if declared.unit else "")
+    }
     if declared.kind == "part":
         return found | {"anyOf": [_item(PulseRange), {"type": "null"}]}
     if declared.kind == "name":
@@ -408,7 +543,13 @@ def _owned(of: type, declared: Entry) -> dict[str, Any]:
             | {"type": "string", "maxLength": int(declared.high), "pattern": _LINE}
             | ({"minLength": 1} if declared.required else {})
         )
-    if declared.key == "tungsten_mm" or (declared.key == "diameter_mm" and of is LISTS["tungstens"]):
+    if declared.key == "tungsten_mm" or (
+        declared.key == "diameter_mm" and of is LISTS["tungstens"]
+    ):
         return found | {"enum": [*TUNGSTEN_SIZES_MM, *([None] if null else [])]}
     kind = "integer" if declared.kind == "count" else "number"
-    return found | {"type": [kind, "null"] if null else kind, "minimum": declared.low, "maximum": declared.high}
+    return found | {
+        "type": [kind, "null"] if null else kind,
+        "minimum": declared.low,
+        "maximum": declared.high,
+    }

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from typing import Any, get_args, get_type_hints
 
-from wisearc.core.arc.arc_log import ArcLog
-from wisearc.core.figures import figures
+from wisearc.core.arc_log.arc_log import ArcLog
+from wisearc.core.schema.figures import figures
 
 _TYPES = {float: "number", int: "integer", bool: "boolean", str: "string"}
 
@@ -16,13 +16,24 @@ def _object(of: type) -> dict[str, Any]:
     for key, declared in figures(of).items():
         kinds = get_args(hints[key]) or (hints[key],)
         if declared.holds:
-            found[key] = {"type": "array", "items": _object(declared.holds), "description": declared.label}
+            found[key] = {
+                "type": "array",
+                "items": _object(declared.holds),
+                "description": declared.label,
+            }
             continue
         names = [
-            "null" if kind is type(None) else _TYPES[kind] for kind in kinds if kind in _TYPES or kind is type(None)
+            "null" if kind is type(None) else _TYPES[kind]
+            for kind in kinds
+            if kind in _TYPES or kind is type(None)
         ]
         found[key] = {"type": names[0] if len(names) == 1 else names, "description": declared.label}
-    return {"type": "object", "required": list(found), "properties": found, "additionalProperties": False}
+    return {
+        "type": "object",
+        "required": list(found),
+        "properties": found,
+        "additionalProperties": False,
+    }
 
 
 def arc_log_schema() -> dict[str, Any]:
@@ -33,7 +44,12 @@ def arc_log_schema() -> dict[str, Any]:
     gaps = {
         "type": "array",
         "description": "Where nothing was read",
-        "items": {"type": "object", "required": list(spell), "properties": spell, "additionalProperties": False},
+        "items": {
+            "type": "object",
+            "required": list(spell),
+            "properties": spell,
+            "additionalProperties": False,
+        },
     }
     properties = {**head, **found["properties"], "gaps": gaps}
     return {

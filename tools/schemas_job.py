@@ -4,8 +4,6 @@ from __future__ import annotations
 
 from typing import Any
 
-from wisearc.core import checks
-from wisearc.core.entries import Entry, entries
 from wisearc.core.jobs.job import (
     LONGEST_NOTE,
     LONGEST_PART,
@@ -22,7 +20,9 @@ from wisearc.core.jobs.job import (
 from wisearc.core.jobs.job_data import LONGEST_MM
 from wisearc.core.jobs.warp import SAYS
 from wisearc.core.reasons import LEVELS
-from wisearc.formats.job_json import ITEMS
+from wisearc.core.schema import checks
+from wisearc.core.schema.entries import Entry, entries
+from wisearc.formats.jobs.job_json import ITEMS
 
 _LINE = f"^{checks.LINE}$"
 _NUMBER = {"type": "number"}
@@ -47,7 +47,11 @@ def _names(most: int, **more: Any) -> dict[str, Any]:
 
 def _field(declared: Entry) -> dict[str, Any]:
     if declared.kind == "number":
-        found: dict[str, Any] = {"type": ["number", "null"], "minimum": declared.low, "maximum": declared.high}
+        found: dict[str, Any] = {
+            "type": ["number", "null"],
+            "minimum": declared.low,
+            "maximum": declared.high,
+        }
     elif declared.kind == "yes":
         found = {"type": "boolean"}
     elif declared.kind == "name":
@@ -68,7 +72,12 @@ def _mm(low: float, high: float = LONGEST_MM) -> dict[str, Any]:
 def job_schema() -> dict[str, Any]:
     """The schema of a job file."""
     seam = {key: _field(declared) for key, declared in entries(Seam).items()}
-    seam |= {"joint": {"type": ["object", "null"], "description": "A joint; its format and version may be left out"}}
+    seam |= {
+        "joint": {
+            "type": ["object", "null"],
+            "description": "A joint; its format and version may be left out",
+        }
+    }
     seam |= {
         "joins": {**_names(MOST_JOINED), "type": "array", "minItems": 1},
         "after": _names(MOST_SEAMS),
@@ -83,22 +92,54 @@ def job_schema() -> dict[str, Any]:
         },
         ["length_mm"],
     )
-    hole = _object({"diameter_mm": _mm(0.5, 500), "x_mm": _mm(-LONGEST_MM), "y_mm": _mm(-LONGEST_MM)})
+    hole = _object(
+        {"diameter_mm": _mm(0.5, 500), "x_mm": _mm(-LONGEST_MM), "y_mm": _mm(-LONGEST_MM)}
+    )
     rows = {"type": ["array", "null"], "maxItems": MOST_LINES}
     about = _object(
-        {"note": _line(LONGEST_NOTE), "cuts": {**rows, "items": cut}, "holes": {**rows, "items": hole},
-         "at": {"type": ["array", "null"], "minItems": 4, "maxItems": 4, "items": {"type": "number", "minimum": 0, "maximum": 100}}}, [],
-    )  # fmt: skip
+        {
+            "note": _line(LONGEST_NOTE),
+            "cuts": {**rows, "items": cut},
+            "holes": {**rows, "items": hole},
+            "at": {
+                "type": ["array", "null"],
+                "minItems": 4,
+                "maxItems": 4,
+                "items": {"type": "number", "minimum": 0, "maximum": 100},
+            },
+        },
+        [],
+    )
     pinned = {"type": ["string", "null"], "maxLength": LONGEST_PART}
     properties = {
-        "format": {"const": "wisearc/job"}, "version": {"const": 1}, "title": _line(LONGEST_TITLE), "quantity": {"type": "integer", "minimum": 1, "maximum": MOST_PIECES},
-        "parts": {"type": ["array", "null"], "maxItems": MOST_PARTS, "items": _line(LONGEST_PART, minLength=1)},
-        "seams": {"type": "array", "maxItems": MOST_SEAMS, "items": _object(seam, ["key", "joins"])},
-        "times": {**_object({key: _field(declared) for key, declared in entries(Times).items()}, []), "type": ["object", "null"]},
-        "balance_s": {"type": "number", "minimum": 0, "maximum": 7200}, "about": {"type": ["object", "null"], "additionalProperties": about},
-        "order": _names(MOST_SEAMS), "first": pinned, "last": pinned,
-    }  # fmt: skip
-    return {"title": "Parts, and the seams that join them", **_object(properties, ["format", "version"])}
+        "format": {"const": "wisearc/job"},
+        "version": {"const": 1},
+        "title": _line(LONGEST_TITLE),
+        "quantity": {"type": "integer", "minimum": 1, "maximum": MOST_PIECES},
+        "parts": {
+            "type": ["array", "null"],
+            "maxItems": MOST_PARTS,
+            "items": _line(LONGEST_PART, minLength=1),
+        },
+        "seams": {
+            "type": "array",
+            "maxItems": MOST_SEAMS,
+            "items": _object(seam, ["key", "joins"]),
+        },
+        "times": {
+            **_object({key: _field(declared) for key, declared in entries(Times).items()}, []),
+            "type": ["object", "null"],
+        },
+        "balance_s": {"type": "number", "minimum": 0, "maximum": 7200},
+        "about": {"type": ["object", "null"], "additionalProperties": about},
+        "order": _names(MOST_SEAMS),
+        "first": pinned,
+        "last": pinned,
+    }
+    return {
+        "title": "Parts, and the seams that join them",
+        **_object(properties, ["format", "version"]),
+    }
 
 
 def _both(*names: str) -> dict[str, Any]:
@@ -149,15 +190,37 @@ def job_plan_schema() -> dict[str, Any]:
     lever = _object({"what": text, **_both("text"), **warp})
     way = _object({"order": keys, **_items()}, ["order", "cost_s", *ITEMS])
     cylinder = _object(
-        {"name": text, "holds_l": _NUMBER, "used_l": _NUMBER, "ends_at": _null(text), "piece": _null(whole)}
+        {
+            "name": text,
+            "holds_l": _NUMBER,
+            "used_l": _NUMBER,
+            "ends_at": _null(text),
+            "piece": _null(whole),
+        }
     )
     items = {"type": "array", "items": _object(item)}
-    take = _object({
-        "argon_l": _NUMBER, "by_gas": {"type": "object", "additionalProperties": _NUMBER}, "share_of_cylinder": _NUMBER, "cylinders": {"type": "array", "items": cylinder},
-        "lacking_l": _NUMBER, "rods": items, "tungstens": items, "bars": items, "money": _null(_NUMBER),
-    })  # fmt: skip
+    take = _object(
+        {
+            "argon_l": _NUMBER,
+            "by_gas": {"type": "object", "additionalProperties": _NUMBER},
+            "share_of_cylinder": _NUMBER,
+            "cylinders": {"type": "array", "items": cylinder},
+            "lacking_l": _NUMBER,
+            "rods": items,
+            "tungstens": items,
+            "bars": items,
+            "money": _null(_NUMBER),
+        }
+    )
     reason = _object(
-        {**_both("text"), "source": text, "mark": text, "source_key": text, "formula": text, **_both("worked")},
+        {
+            **_both("text"),
+            "source": text,
+            "mark": text,
+            "source_key": text,
+            "formula": text,
+            **_both("worked"),
+        },
         ["text", "source", "mark"],
     )
     why = {"type": "array", "items": reason}
@@ -168,13 +231,46 @@ def job_plan_schema() -> dict[str, Any]:
         }
     )
     properties = {
-        "format": {"const": "wisearc/job-plan"}, "version": {"const": 1}, "title": text, "quantity": whole, "order": keys, **_items(),
-        "proved_best": {"type": "boolean"}, "bound_s": _NUMBER, "by_hand": {"type": "boolean"}, "steps": {"type": "array", "items": step},
-        "batch": {"anyOf": [_object({"cheaper": {"enum": ["piece", "seam"]}, "by_piece": way, "by_seam": way}), {"type": "null"}]},
-        "take": take, "buy": {"type": "array", "items": _object({**item, "short": _NUMBER})},
-        "warp": {"type": "array", "items": _object({"seam": text, **warp, "free_told": {"type": "boolean"}, "levers": {"type": "array", "items": lever}, "mark": {"const": "estimate"}})},
-        "pull": pull, "why": why, "warp_why": why, "cautions": {"type": "array", "items": _object({"level": {"enum": list(LEVELS)}, "code": text, "at": text, **_both("text")})},
-    }  # fmt: skip
+        "format": {"const": "wisearc/job-plan"},
+        "version": {"const": 1},
+        "title": text,
+        "quantity": whole,
+        "order": keys,
+        **_items(),
+        "proved_best": {"type": "boolean"},
+        "bound_s": _NUMBER,
+        "by_hand": {"type": "boolean"},
+        "steps": {"type": "array", "items": step},
+        "batch": {
+            "anyOf": [
+                _object({"cheaper": {"enum": ["piece", "seam"]}, "by_piece": way, "by_seam": way}),
+                {"type": "null"},
+            ]
+        },
+        "take": take,
+        "buy": {"type": "array", "items": _object({**item, "short": _NUMBER})},
+        "warp": {
+            "type": "array",
+            "items": _object(
+                {
+                    "seam": text,
+                    **warp,
+                    "free_told": {"type": "boolean"},
+                    "levers": {"type": "array", "items": lever},
+                    "mark": {"const": "estimate"},
+                }
+            ),
+        },
+        "pull": pull,
+        "why": why,
+        "warp_why": why,
+        "cautions": {
+            "type": "array",
+            "items": _object(
+                {"level": {"enum": list(LEVELS)}, "code": text, "at": text, **_both("text")}
+            ),
+        },
+    }
     return {
         "title": "The order of a job's seams, and all that follows from it",
         **_object(properties, [key for key in properties if key != "piece_s"]),

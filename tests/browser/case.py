@@ -11,16 +11,21 @@ from pathlib import Path
 
 from playwright.sync_api import Browser, Page, sync_playwright
 from werkzeug.serving import make_server
+
+from tests.untraced import Untraced
 from wisearc.store.database import db
 from wisearc.web import create_app
 from wisearc.web.gate import ADDRESSES, addresses
 
-from tests.untraced import Untraced
-
 logging.getLogger("werkzeug").setLevel(logging.ERROR)
 ARGS = [
-    "--no-sandbox", "--disable-gpu", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync",
-]  # fmt: skip
+    "--no-sandbox",
+    "--disable-gpu",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+]
 AXE = (Path(__file__).parent / "axe" / "axe.min.js").read_text(encoding="utf-8")
 
 
@@ -28,7 +33,9 @@ AXE = (Path(__file__).parent / "axe" / "axe.min.js").read_text(encoding="utf-8")
 def shared_browser() -> Browser:
     """The browser of this process; it ends with it."""
     playwright = sync_playwright().start()
-    browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", headless=True, args=ARGS)
+    browser = playwright.chromium.launch(
+        executable_path="/usr/bin/chromium", headless=True, args=ARGS
+    )
     atexit.register(lambda: (browser.close(), playwright.stop()))
     return browser
 
@@ -47,7 +54,9 @@ class BrowserCase(Untraced):
         self._folder = tempfile.TemporaryDirectory(ignore_cleanup_errors=True)
         self.folder = Path(self._folder.name)
         self.serve()
-        self.context = self.browser.new_context(viewport=self.viewport, locale="en-GB", has_touch=self.touch)
+        self.context = self.browser.new_context(
+            viewport=self.viewport, locale="en-GB", has_touch=self.touch
+        )
         self.context.set_default_timeout(20_000)
         self.page = self.new_page()
 
@@ -75,7 +84,11 @@ class BrowserCase(Untraced):
         page.on("pageerror", lambda error: self.errors.append(str(error)))
         page.on(
             "console",
-            lambda m: self.errors.append(m.text) if m.type == "error" and "status of 4" not in m.text and "net::ERR_" not in m.text else None,
+            lambda m: (
+                self.errors.append(m.text)
+                if m.type == "error" and "status of 4" not in m.text and "net::ERR_" not in m.text
+                else None
+            ),
         )
         return page
 
@@ -88,17 +101,23 @@ class BrowserCase(Untraced):
         self.assertEqual(self.errors, [])
 
     def open(self, path: str) -> None:
-        """Go to a path and wait for the page to be alive: its scripts run before it counts as loaded."""
+        """Go to a path and wait for the page to be alive: its scripts run before it counts as
+        loaded.
+        """
         self.page.goto(self.address + path)
 
     def answered(self, act) -> None:
         """Do something and wait for the answers it asks for."""
-        with self.page.expect_response(lambda r: r.request.resource_type == "fetch" and r.status == 200):
+        with self.page.expect_response(
+            lambda r: r.request.resource_type == "fetch" and r.status == 200
+        ):
             act()
         self.page.locator(".plan[aria-busy=false]").wait_for()
 
     def until(self, true: str) -> None:
-        """Wait until an expression holds in the page; asked from outside, for the page's own policy allows no evaluation in it."""
+        """Wait until an expression holds in the page; asked from outside, for the page's own policy
+        allows no evaluation in it.
+        """
         for _ in range(400):
             if self.page.evaluate(true):
                 return
@@ -110,9 +129,20 @@ class BrowserCase(Untraced):
         if not self.page.evaluate("!!window.axe"):
             self.page.evaluate(AXE + ";0")
         for theme, rules in (("light", "{}"), ("dark", "{runOnly: ['color-contrast']}")):
-            self.page.evaluate("t => document.documentElement.setAttribute('data-bs-theme', t)", theme)
+            self.page.evaluate(
+                "t => document.documentElement.setAttribute('data-bs-theme', t)", theme
+            )
             # what a change fades from and to is no colour to read by
-            self.page.evaluate("document.getAnimations().forEach((a) => { if (a.effect.getComputedTiming().endTime < Infinity) { a.finish(); } })")
-            found = self.page.evaluate("() => axe.run(document, {resultTypes: ['violations'], ..." + rules + "})")
-            told = [f"{theme} {v['id']}: {v['nodes'][0]['html'][:140]} {v['nodes'][0].get('failureSummary', '')[:200]}" for v in found["violations"]]
+            self.page.evaluate(
+                "document.getAnimations().forEach((a) => { if (a.effect.getComputedTiming().endTime"
+                " < Infinity) { a.finish(); } })"
+            )
+            found = self.page.evaluate(
+                "() => axe.run(document, {resultTypes: ['violations'], ..." + rules + "})"
+            )
+            told = [
+                f"{theme} {v['id']}: {v['nodes'][0]['html'][:140]}"
+                f" {v['nodes'][0].get('failureSummary', '')[:200]}"
+                for v in found["violations"]
+            ]
             self.assertEqual(told, [])

@@ -1,23 +1,27 @@
-"""At the bench in the real browser: a cut typed and turned, tacks ticked without the server, a purge with a simulated meter to its end."""
+"""At the bench in the real browser: a cut typed and turned, tacks ticked without the server, a
+purge with a simulated meter to its end.
+"""
 
 from __future__ import annotations
 
 import threading
 from urllib.parse import quote
 
-from wisearc.stand_ins.oxygen_meter import Behind, Meter, readings
-
 from tests.browser.case import BrowserCase
+from wisearc.simulators.oxygen_meter import Behind, Meter, readings
 
 STAY = (
-    "joint=tube-cope&a.form=tube&a.metal=316L&a.thickness=1.2+mm&a.diameter=25+mm&b.thickness=1.5+mm&b.diameter=51+mm&length=all-round&angle_deg=45"
+    "joint=tube-cope&a.form=tube&a.metal=316L&a.thickness=1.2+mm&a.diameter=25+mm&"
+    "b.thickness=1.5+mm&b.diameter=51+mm&length=all-round&angle_deg=45"
 )
 CUT = "/cut/?kind=cope&branch=25+mm&wall=1.2+mm&run=51+mm&angle=45"
 
 
 class Cut(BrowserCase):
     def answered(self, act) -> None:
-        with self.page.expect_response(lambda r: r.request.resource_type == "fetch" and "/cut/" in r.url):
+        with self.page.expect_response(
+            lambda r: r.request.resource_type == "fetch" and "/cut/" in r.url
+        ):
             act()
 
     def picture(self) -> str:
@@ -58,20 +62,26 @@ class Cut(BrowserCase):
         page.locator(".cut-picture").focus()
         page.keyboard.press("ArrowRight")
         self.until("document.querySelector('[data-space]').dataset.turn === '40'")
-        self.until("document.querySelector('.cut-picture svg desc').textContent.includes('turned by 40')")
+        self.until(
+            "document.querySelector('.cut-picture svg desc').textContent.includes('turned by 40')"
+        )
         box = page.locator(".cut-picture").bounding_box()
         page.mouse.move(box["x"] + 100, box["y"] + 100)
         page.mouse.down()
         for step in range(10):
             page.mouse.move(box["x"] + 100 + 6 * step, box["y"] + 100 + 2 * step)
         page.mouse.up()
-        self.until("document.querySelector('.cut-picture svg desc').textContent.includes('turned by 13')")
+        self.until(
+            "document.querySelector('.cut-picture svg desc').textContent.includes('turned by 13')"
+        )
         self.assertNotEqual(before, self.picture())
         # beyond its end it stays at its end
         page.locator(".cut-picture").focus()
         for _ in range(12):
             page.keyboard.press("ArrowUp")
-        self.until("document.querySelector('.cut-picture svg desc').textContent.includes('from 85')")
+        self.until(
+            "document.querySelector('.cut-picture svg desc').textContent.includes('from 85')"
+        )
 
     def test_without_script(self) -> None:
         context = self.browser.new_context(java_script_enabled=False)
@@ -97,7 +107,10 @@ class Tacks(BrowserCase):
         page, port = self.page, self.server.server_port
         self.open("/set/tacks?what=" + quote("joint=butt&length=300 mm"))
         self.check_access()
-        sizes = page.evaluate("[...document.querySelectorAll('.set-box')].map(e => e.getBoundingClientRect()).map(r => Math.min(r.width, r.height))")
+        sizes = page.evaluate(
+            "[...document.querySelectorAll('.set-box')].map(e => e.getBoundingClientRect()).map(r"
+            " => Math.min(r.width, r.height))"
+        )
         self.assertGreaterEqual(min(sizes), 64)
         page.locator("#line-tack-1 .set-box").tap()
         page.locator("[data-count]").get_by_text("1 of").wait_for()
@@ -143,7 +156,10 @@ class Purge(BrowserCase):
         page.wait_for_url("**/set/purge/*")
 
     def test_with_a_meter_to_the_end_with_the_server_restarted(self) -> None:
-        page, meter = self.page, self.meter(Behind(volume_l=0.05, flow_l_min=6, lag_s=0.2, mixing=0.7))
+        page, meter = (
+            self.page,
+            self.meter(Behind(volume_l=0.05, flow_l_min=6, lag_s=0.2, mixing=0.7)),
+        )
         self.open_gas(meter.port)
         page.get_by_text("at the vent", exact=True).wait_for()
         page.get_by_role("button", name="The arc is struck").click()
@@ -167,11 +183,16 @@ class Purge(BrowserCase):
         self.check_access()
 
     def test_a_leak_and_a_meter_that_dies(self) -> None:
-        page, meter = self.page, self.meter(Behind(volume_l=0.05, flow_l_min=6, lag_s=0.2, leak_l_min=0.05))
+        page, meter = (
+            self.page,
+            self.meter(Behind(volume_l=0.05, flow_l_min=6, lag_s=0.2, leak_l_min=0.05)),
+        )
         self.open_gas(meter.port)
         page.locator(".way .caution", has_text="A leak: it settles at").wait_for(timeout=20_000)
         meter.close()
-        page.locator(".way .caution", has_text="It is called again every 2 s").wait_for(timeout=10_000)
+        page.locator(".way .caution", has_text="It is called again every 2 s").wait_for(
+            timeout=10_000
+        )
         page.get_by_role("button", name="Shut it: no weld").click()
         page.get_by_role("link", name="Purge again").click()
         page.get_by_text("Gas on: start the clock").wait_for()

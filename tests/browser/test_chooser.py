@@ -1,4 +1,6 @@
-"""The whole chooser in a browser: pins, another school, compare, drawings, a third member, tables, on a phone too."""
+"""The whole chooser in a browser: pins, another school, compare, drawings, a third member, tables,
+on a phone too.
+"""
 
 import unittest
 
@@ -78,7 +80,12 @@ class Chooser(BrowserCase):
     def test_drawings_by_mouse_and_keys(self) -> None:
         page = self.page
         self.open(CORNER)
-        for view, words in (("seam", "tacks"), ("time", "Argon"), ("metal", "dilution"), ("heat", "across the seam")):
+        for view, words in (
+            ("seam", "tacks"),
+            ("time", "Argon"),
+            ("metal", "dilution"),
+            ("heat", "across the seam"),
+        ):
             self.answered(lambda view=view: page.click(f"#tab-{view}"))
             self.assertIn(words, page.locator(".drawing svg").get_attribute("aria-label"))
         self.check_access()
@@ -141,7 +148,9 @@ class Phone(BrowserCase):
             "/tables/sources",
         ):
             self.open(path)
-            self.assertLessEqual(self.page.evaluate("document.documentElement.scrollWidth"), 390, path)
+            self.assertLessEqual(
+                self.page.evaluate("document.documentElement.scrollWidth"), 390, path
+            )
 
     def test_word_by_thumb(self) -> None:
         page = self.page

@@ -1,13 +1,14 @@
-"""In daily use: what stays under the hand, what a change says, runs written down and put right, a server that is down."""
+"""In daily use: what stays under the hand, what a change says, runs written down and put right, a
+server that is down.
+"""
 
 import re
 import unittest
 
-from wisearc.services import running
-from wisearc.store import queries
-
 from tests.browser.case import BrowserCase
 from tests.samples import run
+from wisearc.services.runs import runs
+from wisearc.store import queries
 
 CORNER = "/?joint=outside-corner&a.metal=304L&a.form=sheet&a.thickness=16+ga&length=380+mm"
 
@@ -58,7 +59,9 @@ class UnderTheHand(BrowserCase):
         self.assertIn("Argon 9.6 L/min → 7.2 L/min; Cup no. 8 → no. 6.", page.inner_text("#told"))
         self.assertEqual(page.get_attribute("#told", "aria-live"), "polite")
         self.assertEqual(page.evaluate("document.activeElement.id"), "row-torch")
-        self.answered(lambda: page.fill("#hand-pins-stickout-mm", "30") or page.keyboard.press("Enter"))
+        self.answered(
+            lambda: page.fill("#hand-pins-stickout-mm", "30") or page.keyboard.press("Enter")
+        )
         page.get_by_text("Cup gas lens, 6 mm out → gas lens, 30 mm out. Stop: 30 mm out").wait_for()
         stop = page.locator("#cautions .caution-stop").first.bounding_box()
         self.assertTrue(0 <= stop["y"] < 740)
@@ -71,12 +74,17 @@ class UnderTheHand(BrowserCase):
         page.fill("#text-length", "90000")
         page.get_by_role("button", name="Done").locator("visible=true").click()
         page.locator("#problems").wait_for()
-        self.assertIn("Length, not taken: “90000” is 90000 mm; must be from 1 mm to 20000 mm.", page.inner_text("#problems"))
+        self.assertIn(
+            "Length, not taken: “90000” is 90000 mm; must be from 1 mm to 20000 mm.",
+            page.inner_text("#problems"),
+        )
         self.assertTrue(page.is_visible("#editor-length"))
         page.keyboard.press("Escape")
         self.assertIn("word-wrong", page.get_attribute("#word-length", "class"))
         self.assertIn("380 mm long", page.inner_text("#sentence"))
-        self.answered(page.get_by_role("link", name="Take 20000 mm").locator("visible=true").first.click)
+        self.answered(
+            page.get_by_role("link", name="Take 20000 mm").locator("visible=true").first.click
+        )
         self.assertEqual(page.locator("#problems").count(), 0)
 
     def test_asks_and_takes_the_answer(self) -> None:
@@ -89,7 +97,9 @@ class UnderTheHand(BrowserCase):
         self.assertEqual(page.input_value("#text-a-thickness"), "18 ga")
 
     def test_a_slow_hand_and_a_quick_one(self) -> None:
-        """Keep pressed in the middle of typing keeps what was typed; pressed twice, it keeps once."""
+        """Keep pressed in the middle of typing keeps what was typed; pressed twice, it keeps
+        once.
+        """
         page = self.page
         self.open(CORNER)
         page.click("#word-length")
@@ -121,9 +131,14 @@ class UnderTheHand(BrowserCase):
     def test_little_shifts(self) -> None:
         page = self.page
         self.open(CORNER)
-        # what a press changes may come as late as a slow machine makes it: that is no shift out of the blue
+        # what a press changes may come as late as a slow machine makes it: that is no shift out of
+        # the blue
         page.evaluate(
-            "() => { window.shifted = 0; window.pressed = -1e9; addEventListener('click', (e) => { window.pressed = e.timeStamp; }, true); new PerformanceObserver((l) => l.getEntries().forEach((e) => { if (!e.hadRecentInput && e.startTime - window.pressed > 2000) { window.shifted += e.value; } })).observe({type: 'layout-shift', buffered: true}); }"
+            "() => { window.shifted = 0; window.pressed = -1e9; addEventListener('click', (e) => {"
+            " window.pressed = e.timeStamp; }, true); new PerformanceObserver((l) =>"
+            " l.getEntries().forEach((e) => { if (!e.hadRecentInput && e.startTime - window.pressed"
+            " > 2000) { window.shifted += e.value; } })).observe({type: 'layout-shift', buffered:"
+            " true}); }"
         )
         page.click("#row-back")
         for name in ("Take argon purge", "Back to the plan's own"):
@@ -158,12 +173,19 @@ class FewActs(BrowserCase):
         act(lambda: page.keyboard.press("Control+s"))
         page.wait_for_url("**/keep/P-0001/A")
         self.assertLess(acts, 12)
-        self.assertIn("Join 1.2 mm 316L sheet to the same at a lap, 140 mm long", page.inner_text(".kept-sentence"))
+        self.assertIn(
+            "Join 1.2 mm 316L sheet to the same at a lap, 140 mm long",
+            page.inner_text(".kept-sentence"),
+        )
         acts = 0
         seconds = re.search(r"Arc time (?:(\d+) min )?(\d+) s", page.inner_text(".record-plan"))
         act(lambda: page.fill("#who", "R.T."))
         act(lambda: page.fill("#measured-length_mm", "140"))
-        act(lambda: page.fill("#measured-arc_time_s", str(60 * int(seconds[1] or 0) + int(seconds[2]))))
+        act(
+            lambda: page.fill(
+                "#measured-arc_time_s", str(60 * int(seconds[1] or 0) + int(seconds[2]))
+            )
+        )
         act(lambda: page.check("input[name=front][value=straw]"))
         act(lambda: page.check("input[name=back][value=silver]"))
         act(lambda: page.get_by_role("button", name="Good: this proves").click())
@@ -194,7 +216,9 @@ class Runs(BrowserCase):
         page.fill("#set-current_a", "140")
         page.fill("#set-flow_l_min", "12")
         page.keyboard.press("Tab")
-        page.locator("[data-looked]").get_by_text("Current set 140 A, held 99 A to 121 A; Argon 12 L/min").wait_for()
+        page.locator("[data-looked]").get_by_text(
+            "Current set 140 A, held 99 A to 121 A; Argon 12 L/min"
+        ).wait_for()
         page.fill("#who", "R.T.")
         page.check("input[name=front][value=straw]")
         page.check("input[name=back][value=silver]")
@@ -217,12 +241,19 @@ class Runs(BrowserCase):
             page.check(f"input[name={face}][value=straw]")
         page.get_by_role("button", name="not good yet").click()
         page.wait_for_url("**taken=run**")
-        self.assertEqual([page.input_value(f"#{name}") for name in ("who", "machine", "set-current_a")], ["K.S.", "bench 200", "105"])
+        self.assertEqual(
+            [page.input_value(f"#{name}") for name in ("who", "machine", "set-current_a")],
+            ["K.S.", "bench 200", "105"],
+        )
         page.fill("#notes", "half a story")
         page.get_by_role("button", name="As planned").click()
         page.wait_for_load_state("networkidle")
         self.assertEqual(
-            [page.input_value(f"#{name}") for name in ("notes", "who", "set-current_a", "used-rod")], ["half a story", "K.S.", "110", "none"]
+            [
+                page.input_value(f"#{name}")
+                for name in ("notes", "who", "set-current_a", "used-rod")
+            ],
+            ["half a story", "K.S.", "110", "none"],
         )
         page.get_by_role("button", name="As last time").click()
         page.wait_for_load_state("networkidle")
@@ -231,7 +262,7 @@ class Runs(BrowserCase):
     def test_corrected_by_its_writer(self) -> None:
         page = self.page
         self.kept()
-        running.record_run("P-0001", "A", run(good=False))
+        runs.record_run("P-0001", "A", run(good=False))
         self.open("/keep/P-0001/A")
         page.get_by_text("Written down wrongly?").click()
         page.get_by_role("link", name="Correct it").click()
@@ -243,7 +274,9 @@ class Runs(BrowserCase):
         page.fill("#corrected_by", "rt")
         page.get_by_role("button", name="Correct it").click()
         page.wait_for_url("**#run-**")
-        self.assertRegex(page.inner_text(".run-figures"), r"Argon\s+9.6 L/min rt \d{4}-\d\d-\d\d 9 L/min")
+        self.assertRegex(
+            page.inner_text(".run-figures"), r"Argon\s+9.6 L/min rt \d{4}-\d\d-\d\d 9 L/min"
+        )
         self.assertEqual(page.inner_text(".run-figures s"), "9.6 L/min")
         self.check_access()
 

@@ -1,13 +1,19 @@
-"""A job in the real browser: seams put elsewhere by keys and by drag, parts laid by both, the bench ticked, the search watched; accessible, on a phone too."""
+"""A job in the real browser: seams put elsewhere by keys and by drag, parts laid by both, the bench
+ticked, the search watched; accessible, on a phone too.
+"""
 
 from __future__ import annotations
 
-from wisearc.services import jobs
-
 from tests.browser.case import BrowserCase
 from tests.jobs import RIM, STAY, generated_job, job, seam
+from wisearc.services.jobs import jobs
 
-DATA = job(seam("c1", side="left"), seam("c2", side="right"), seam("r1", RIM, after=["c1"]), seam("t1", STAY, ("c", "d"), face="bottom"))
+DATA = job(
+    seam("c1", side="left"),
+    seam("c2", side="right"),
+    seam("r1", RIM, after=["c1"]),
+    seam("t1", STAY, ("c", "d"), face="bottom"),
+)
 
 
 class Jobs(BrowserCase):
@@ -31,7 +37,10 @@ class Jobs(BrowserCase):
         self.assertEqual(self.order()[2], before[0])
         for key in (before[1], before[0]):
             self.page.get_by_role("button", name="Undo").click()
-            self.until(f"document.querySelector('.rung').dataset.key === '{key}' && document.querySelector('#told').innerText.includes('Undone')")
+            self.until(
+                f"document.querySelector('.rung').dataset.key === '{key}' &&"
+                " document.querySelector('#told').innerText.includes('Undone')"
+            )
         self.assertEqual(self.order(), before)
 
     def test_dragged_with_its_price_and_its_rule(self) -> None:
@@ -67,18 +76,30 @@ class Jobs(BrowserCase):
         at = [float(v) for v in block.get_attribute("data-at").split(",")]
         block.focus()
         self.page.keyboard.press("ArrowRight")
-        self.until(f"document.querySelector(\"[data-part-block='a']\").dataset.at.split(',')[0] > {at[0] + 1}")
+        self.until(
+            "document.querySelector(\"[data-part-block='a']\").dataset.at.split(',')[0] >"
+            f" {at[0] + 1}"
+        )
         self.page.keyboard.press("Shift+ArrowDown")
-        self.until(f"document.querySelector(\"[data-part-block='a']\").dataset.at.split(',')[3] > {at[3] + 1}")
+        self.until(
+            "document.querySelector(\"[data-part-block='a']\").dataset.at.split(',')[3] >"
+            f" {at[3] + 1}"
+        )
         box = block.bounding_box()
         mouse = self.page.mouse
         mouse.move(box["x"] + 10, box["y"] + 10)
         mouse.down()
         mouse.move(box["x"] + 90, box["y"] + 60, steps=3)
         mouse.up()
-        self.until(f"document.querySelector(\"[data-part-block='a']\").dataset.at.split(',')[0] > {at[0] + 8}")
+        self.until(
+            "document.querySelector(\"[data-part-block='a']\").dataset.at.split(',')[0] >"
+            f" {at[0] + 8}"
+        )
         self.page.reload()
-        self.until(f"document.querySelector(\"[data-part-block='a']\").dataset.at.split(',')[0] > {at[0] + 8}")
+        self.until(
+            "document.querySelector(\"[data-part-block='a']\").dataset.at.split(',')[0] >"
+            f" {at[0] + 8}"
+        )
 
     def test_ticked_at_the_bench_without_the_server_too(self) -> None:
         number = self.made()
@@ -109,7 +130,9 @@ class Jobs(BrowserCase):
         self.page.set_viewport_size({"width": 390, "height": 844})
         for path in ("", "?at=r1", "/entry", "/bench", "/takes", "/warp"):
             self.open(f"/jobs/{number}{path}")
-            self.assertLessEqual(self.page.evaluate("document.documentElement.scrollWidth"), 390, path)
+            self.assertLessEqual(
+                self.page.evaluate("document.documentElement.scrollWidth"), 390, path
+            )
         for path in ("/jobs/", "/jobs/buy"):
             self.open(path)
             self.check_access()

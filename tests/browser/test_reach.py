@@ -1,13 +1,15 @@
-"""What is seen at once and what can be reached: by keys, by thumb, on small screens, without script."""
+"""What is seen at once and what can be reached: by keys, by thumb, on small screens, without
+script.
+"""
 
 import itertools
 import unittest
 
-from wisearc.services import book, keeping
-from wisearc.services.demo import fill_if_empty
-from wisearc.store import queries
-
 from tests.browser.case import BrowserCase
+from wisearc.presenters import procedure_page
+from wisearc.services.maintenance.demo import fill_if_empty
+from wisearc.services.procedures import book, procedures
+from wisearc.store import queries
 
 CORNER = "/?joint=outside-corner&a.metal=304L&a.form=sheet&a.thickness=16+ga&length=380+mm"
 # every control that Tab comes to: what it is, whether its focus is seen, where it stands
@@ -18,8 +20,10 @@ FOCUSED = """() => {
   const style = getComputedStyle(shown);
   const box = shown.getBoundingClientRect();
   const seen = style.outlineStyle !== 'none' && parseFloat(style.outlineWidth) >= 2;
-  const column = el.closest('.answers') ? 1 : el.closest('.like') ? 2 : el.closest('.foot') ? 3 : el.closest('.top') ? -1 : 0;
-  return {what: (el.id || el.className || el.tagName) + '|' + el.tagName, seen, column, top: box.top + window.scrollY, wide: box.width};
+  const column = el.closest('.answers') ? 1 : el.closest('.like') ? 2 : el.closest('.foot') ?
+      3 : el.closest('.top') ? -1 : 0;
+  return {what: (el.id || el.className || el.tagName) + '|' + el.tagName, seen, column,
+      top: box.top + window.scrollY, wide: box.width};
 }"""
 
 
@@ -30,12 +34,18 @@ class AtOnce(BrowserCase):
         for habit in ("mm", "in"):
             self.context.add_cookies([{"name": "habit", "value": habit, "url": self.address}])
             for number in range(1, 9):
-                self.open("/?" + book.record(book.find(f"P-000{number}"), habit).link)
+                self.open("/?" + procedure_page.record(book.find(f"P-000{number}"), habit).link)
                 below = page.locator("#row-technique").bounding_box()
                 with self.subTest(number=number, habit=habit):
                     self.assertEqual(page.locator(".answer-box").count(), 12)
-                    self.assertLessEqual(below["y"] + below["height"], page.locator(".foot").bounding_box()["y"])
-        cut = "() => Array.from(document.querySelectorAll('.answers *')).filter(e => getComputedStyle(e).textOverflow === 'ellipsis' || e.scrollWidth > e.clientWidth + 1 && getComputedStyle(e).overflowX !== 'visible').length"
+                    self.assertLessEqual(
+                        below["y"] + below["height"], page.locator(".foot").bounding_box()["y"]
+                    )
+        cut = (
+            "() => Array.from(document.querySelectorAll('.answers *')).filter(e =>"
+            " getComputedStyle(e).textOverflow === 'ellipsis' || e.scrollWidth > e.clientWidth + 1"
+            " && getComputedStyle(e).overflowX !== 'visible').length"
+        )
         self.assertEqual(page.evaluate(cut), 0)
 
     def test_the_card_stands_under_the_sentence(self) -> None:
@@ -43,16 +53,22 @@ class AtOnce(BrowserCase):
         for width, height in ((390, 844), (768, 1024), (1024, 768), (1280, 800)):
             page.set_viewport_size({"width": width, "height": height})
             self.open(CORNER)
-            sentence, card, drawing = (page.locator(name).bounding_box() for name in ("#sentence", ".dial", "#views"))
+            sentence, card, drawing = (
+                page.locator(name).bounding_box() for name in ("#sentence", ".dial", "#views")
+            )
             with self.subTest(width=width):
                 self.assertLess(card["y"] - sentence["y"] - sentence["height"], 24)
                 self.assertLessEqual(card["y"] + card["height"], height)
                 self.assertGreaterEqual(drawing["y"], card["y"] + card["height"])
-                size = page.evaluate("parseFloat(getComputedStyle(document.querySelector('.dial-set dd b')).fontSize)")
+                size = page.evaluate(
+                    "parseFloat(getComputedStyle(document.querySelector('.dial-set dd"
+                    " b')).fontSize)"
+                )
                 self.assertGreaterEqual(size, 26)
         self.assertRegex(
             page.inner_text(".dial").replace("\n", " "),
-            r"Set 110 A .*Pulses 2 a second On 30 % Background 10 % Argon 9.6 L/min Before 0.5 s After 6 s",
+            r"Set 110 A .*Pulses 2 a second On 30 % Background 10 % Argon 9.6 L/min Before 0.5 s"
+            r" After 6 s",
         )
 
     def test_nothing_scrolls_sideways(self) -> None:
@@ -78,7 +94,9 @@ class AtOnce(BrowserCase):
             for width in (768, 390, 320):
                 self.page.set_viewport_size({"width": width, "height": 700})
                 with self.subTest(path=path, width=width):
-                    self.assertLessEqual(self.page.evaluate("document.documentElement.scrollWidth"), width)
+                    self.assertLessEqual(
+                        self.page.evaluate("document.documentElement.scrollWidth"), width
+                    )
 
 
 class Focus(BrowserCase):
@@ -114,14 +132,35 @@ class Focus(BrowserCase):
             stops = self.through(path, ("light", "dark")[i % 2])
             with self.subTest(path=path):
                 self.assertGreater(len(stops), 8)
-                self.assertEqual([s["what"] for s in stops if not s["seen"] and not s["what"].startswith("skip")], [])
+                self.assertEqual(
+                    [
+                        s["what"]
+                        for s in stops
+                        if not s["seen"] and not s["what"].startswith("skip")
+                    ],
+                    [],
+                )
                 rows = [(s["column"], s["top"]) for s in stops if s["column"] in (0, 1)]
                 # down the page, a line at a time, one column after the other
-                self.assertEqual([s for s, t in itertools.pairwise(rows) if t[0] < s[0] or (t[0] == s[0] and t[1] < s[1] - 60)], [])
+                self.assertEqual(
+                    [
+                        s
+                        for s, t in itertools.pairwise(rows)
+                        if t[0] < s[0] or (t[0] == s[0] and t[1] < s[1] - 60)
+                    ],
+                    [],
+                )
 
     def test_seen_in_forced_colours(self) -> None:
         self.page.emulate_media(forced_colors="active")
-        self.assertEqual([s["what"] for s in self.through(CORNER, "light") if not s["seen"] and not s["what"].startswith("skip")], [])
+        self.assertEqual(
+            [
+                s["what"]
+                for s in self.through(CORNER, "light")
+                if not s["seen"] and not s["what"].startswith("skip")
+            ],
+            [],
+        )
 
     def test_a_word_opens_and_hands_focus_back(self) -> None:
         page = self.page
@@ -136,7 +175,9 @@ class Focus(BrowserCase):
 
     def test_axe_in_every_state(self) -> None:
         page = self.page
-        self.open("/?joint=tee&b.metal=mild-steel&filler=ER70S-2&pins.stickout_mm=30&open=filler,torch,gas")
+        self.open(
+            "/?joint=tee&b.metal=mild-steel&filler=ER70S-2&pins.stickout_mm=30&open=filler,torch,gas"
+        )
         self.check_access()
         page.click("#word-a")
         self.check_access()
@@ -161,23 +202,42 @@ class Thumb(BrowserCase):
     def test_everything_is_within_reach(self) -> None:
         page = self.page
         self.open(CORNER)
-        for name in ("Shop", "Tables", "mm / in, the units", "◐ light or dark", "Start afresh", "Wise Arc"):
+        for name in (
+            "Shop",
+            "Tables",
+            "mm / in, the units",
+            "◐ light or dark",
+            "Start afresh",
+            "Wise Arc",
+        ):
             self.assertTrue(page.get_by_role("link", name=name, exact=True).is_visible(), name)
         self.assertTrue(page.get_by_role("button", name="? help").is_visible())
         self.assertTrue(page.get_by_role("link", name="Heat", exact=True).is_visible())
         page.get_by_role("button", name="Keep as draft").tap()
         page.wait_for_url("**/keep/P-0001/A")
-        form, plan = (page.locator(name).bounding_box()["y"] for name in (".run-form", ".record-plan"))
+        form, plan = (
+            page.locator(name).bounding_box()["y"] for name in (".run-form", ".record-plan")
+        )
         self.assertLess(form, plan)
         self.open("/keep/")
         self.assertIn("draft", page.inner_text(".cards"))
-        self.assertIn("State", page.evaluate("getComputedStyle(document.querySelector('.cards [data-label=State]'), '::before').content"))
+        self.assertIn(
+            "State",
+            page.evaluate(
+                "getComputedStyle(document.querySelector('.cards [data-label=State]'),"
+                " '::before').content"
+            ),
+        )
 
     def test_targets_are_large_and_do_not_touch(self) -> None:
         page = self.page
-        small = """() => Array.from(document.querySelectorAll('button, a.btn, a.tool, .place, .chip > span:not(.visually-hidden), input[type=text], select, summary, .tab, .row-link, .choose a'))
-            .filter(e => e.checkVisibility() && e.getBoundingClientRect().width > 0 && !e.matches('.word')).map(e => [e, e.getBoundingClientRect()])
-            .filter(([e, r]) => r.height < 43.5 || r.width < 43.5).map(([e]) => e.outerHTML.slice(0, 90))"""
+        small = """() => Array.from(document.querySelectorAll('button, a.btn, a.tool, .place,
+            .chip > span:not(.visually-hidden), input[type=text], select, summary, .tab,
+            .row-link, .choose a'))
+            .filter(e => e.checkVisibility() && e.getBoundingClientRect().width > 0 &&
+                !e.matches('.word')).map(e => [e, e.getBoundingClientRect()])
+            .filter(([e, r]) => r.height < 43.5 || r.width < 43.5).
+                map(([e]) => e.outerHTML.slice(0, 90))"""
         for path, act in (
             (CORNER + "&open=torch", None),
             (CORNER, "#word-a"),
@@ -200,12 +260,21 @@ class Thumb(BrowserCase):
                 page.tap(act)
             with self.subTest(path=path, act=act):
                 self.assertEqual(page.evaluate(small), [])
-        touching = """() => { const r = Array.from(document.querySelectorAll('.chip > span:not(.visually-hidden)')).filter(e => e.checkVisibility()).map(e => e.getBoundingClientRect());
-            return r.flatMap((a, i) => r.slice(i + 1).filter(b => a.left < b.right + 4 && b.left < a.right + 4 && a.top < b.bottom + 4 && b.top < a.bottom + 4)).length; }"""
+        touching = """() => {
+            const chips = document.querySelectorAll('.chip > span:not(.visually-hidden)');
+            const seen = Array.from(chips).filter(e => e.checkVisibility());
+            const r = seen.map(e => e.getBoundingClientRect());
+            return r.flatMap((a, i) => r.slice(i + 1).filter(b => a.left < b.right + 4 &&
+                b.left < a.right + 4 && a.top < b.bottom + 4 && b.top < a.bottom + 4)).length; }"""
         self.open(CORNER)
         page.tap("#word-a")
         self.assertEqual(page.evaluate(touching), 0)
-        words = "() => { const r = Array.from(document.querySelectorAll('.word')).map(e => e.getBoundingClientRect()); return r.flatMap((a, i) => r.slice(i + 1).filter(b => a.left < b.right && b.left < a.right && a.top < b.bottom - 1 && b.top < a.bottom - 1)).length; }"
+        words = (
+            "() => { const r = Array.from(document.querySelectorAll('.word')).map(e =>"
+            " e.getBoundingClientRect()); return r.flatMap((a, i) => r.slice(i + 1).filter(b =>"
+            " a.left < b.right && b.left < a.right && a.top < b.bottom - 1 && b.top < a.bottom -"
+            " 1)).length; }"
+        )
         self.assertEqual(page.evaluate(words), 0)
 
 
@@ -213,7 +282,9 @@ class WithoutScript(BrowserCase):
     def setUp(self) -> None:
         super().setUp()
         self.context.close()
-        self.context = self.browser.new_context(viewport=self.viewport, locale="en-GB", java_script_enabled=False)
+        self.context = self.browser.new_context(
+            viewport=self.viewport, locale="en-GB", java_script_enabled=False
+        )
         self.page = self.new_page()
 
     def test_plan_keep_record_print(self) -> None:
@@ -238,7 +309,7 @@ class WithoutScript(BrowserCase):
         page.get_by_role("button", name="Keep as draft").click()
         page.wait_for_url("**/keep/P-0001/A")
         page.fill("#who", "R.T.")
-        made = keeping.plan_of(queries.revision("P-0001"))
+        made = procedures.plan_of(queries.revision("P-0001"))
         page.fill("#measured-length_mm", "300")
         page.fill("#measured-arc_time_s", str(round(made.travel.arc_time_s)))
         for face in ("front", "back"):

@@ -1,22 +1,32 @@
-"""Read in the real browser: picked, dragged, asked, taken and undone; without the server; what the record says."""
+"""Read in the real browser: picked, dragged, asked, taken and undone; without the server; what the
+record says.
+"""
 
 from __future__ import annotations
 
-from wisearc.core.joint_data import make_joint
-from wisearc.core.shop import ASSUMED
-from wisearc.services import keeping, running
-
 from tests.browser.case import BrowserCase
 from tests.samples import member, run
+from wisearc.core.joint.data import make_joint
+from wisearc.core.shop.shop import ASSUMED
+from wisearc.services.procedures import procedures
+from wisearc.services.runs import runs
 
-BUTT = {"joint": "butt", "members": [member(thickness="1.5 mm")] * 2, "length": "100 mm", "control": "none", "pulse": "none"}
+BUTT = {
+    "joint": "butt",
+    "members": [member(thickness="1.5 mm")] * 2,
+    "length": "100 mm",
+    "control": "none",
+    "pulse": "none",
+}
 
 
 class Read(BrowserCase):
     def setUp(self) -> None:
         super().setUp()
-        keeping.keep_draft(make_joint(BUTT), ASSUMED)
-        made, _ = running.record_run("P-0001", "A", run(BUTT, good=False, faults=["grey"], front={"colour": "grey"}))
+        procedures.keep_draft(make_joint(BUTT), ASSUMED)
+        made, _ = runs.record_run(
+            "P-0001", "A", run(BUTT, good=False, faults=["grey"], front={"colour": "grey"})
+        )
         self.at = f"/read/P-0001/A/{made.id}"
 
     def says(self, words: str) -> None:
@@ -28,7 +38,8 @@ class Read(BrowserCase):
         self.says("Post-flow 6 s → 8 s")
         self.check_access()
         page.evaluate("document.documentElement.setAttribute('data-bs-theme', 'light')")
-        # by keyboard: a radio of the place, its neighbour by an arrow; what is picked stands in the address
+        # by keyboard: a radio of the place, its neighbour by an arrow; what is picked stands in the
+        # address
         page.locator(".where-row input[value=middle]").first.focus()
         page.keyboard.press("ArrowRight")
         self.until("location.search.includes('where.grey=end')")
@@ -44,7 +55,10 @@ class Read(BrowserCase):
         # one question, answered: it is asked no more
         question = page.locator(".ask-one h3").inner_text()
         # answered, and a fault picked before the answer is in: both stand
-        page.evaluate("document.querySelector('.ask-one button').click(); document.querySelector('#seen input[value=pores]').click()")
+        page.evaluate(
+            "document.querySelector('.ask-one button').click(); document.querySelector('#seen"
+            " input[value=pores]').click()"
+        )
         page.locator(".answered", has_text=question).wait_for()
         self.until("location.search.includes('faults=pores') && location.search.includes('told.')")
         page.reload()
@@ -77,9 +91,9 @@ class Read(BrowserCase):
 
     def test_what_the_record_says(self) -> None:
         for faults in (["restart"], ["restart"]):
-            running.record_run("P-0001", "A", run(BUTT, good=False, faults=faults))
+            runs.record_run("P-0001", "A", run(BUTT, good=False, faults=faults))
         for _ in range(9):
-            running.record_run("P-0001", "A", run(BUTT, machine="bench"))
+            runs.record_run("P-0001", "A", run(BUTT, machine="bench"))
         page = self.page
         for address in ("/read/record", "/read/own/in-line/austenitic", "/read/practice/restart"):
             self.open(address)

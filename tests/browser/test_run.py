@@ -1,26 +1,32 @@
-"""At the arc in the real browser: a simulated power source driven to the end with the server killed in mid-seam; keys without the server; the beat; written down."""
+"""At the arc in the real browser: a simulated power source driven to the end with the server killed
+in mid-seam; keys without the server; the beat; written down.
+"""
 
 from __future__ import annotations
 
 import threading
 
-from wisearc.core.joint_data import make_joint
-from wisearc.core.plan import make_plan
-from wisearc.core.shop import ASSUMED
-from wisearc.services import keeping
-from wisearc.stand_ins.line import Line
-from wisearc.stand_ins.power_source import Seam, rows
-
 from tests.browser.case import BrowserCase
+from wisearc.core.joint.data import make_joint
+from wisearc.core.plan.plan import make_plan
+from wisearc.core.shop.shop import ASSUMED
+from wisearc.services.procedures import procedures
+from wisearc.simulators.line import Line
+from wisearc.simulators.power_source import Seam, rows
 
 SHEET = {"metal": "304L", "form": "sheet", "thickness_mm": 1.59}
-JOINT = {"joint": "outside-corner", "pulse": "slow-cold", "length_mm": 60, "members": [SHEET, SHEET]}
+JOINT = {
+    "joint": "outside-corner",
+    "pulse": "slow-cold",
+    "length_mm": 60,
+    "members": [SHEET, SHEET],
+}
 
 
 class AtTheArc(BrowserCase):
     def setUp(self) -> None:
         super().setUp()
-        draft = keeping.keep_draft(make_joint(JOINT), ASSUMED)
+        draft = procedures.keep_draft(make_joint(JOINT), ASSUMED)
         self.plan = make_plan(make_joint(JOINT), ASSUMED)
         self.what = f"kept:{draft.procedure.label}/{draft.letter}"
         self.address_of_run = f"/run/at?what={self.what}"
@@ -67,7 +73,10 @@ class AtTheArc(BrowserCase):
         self.assertEqual(self.stands(), "seam-1")
         self.serve(port)
         # it is called again, its arc goes off, post-flow is counted, and the run waits
-        page.locator('[data-run][data-step="hold-1"], [data-run][data-step="wait"], [data-run][data-step="done"]').wait_for(timeout=20_000)
+        page.locator(
+            '[data-run][data-step="hold-1"], [data-run][data-step="wait"],'
+            ' [data-run][data-step="done"]'
+        ).wait_for(timeout=20_000)
         for _ in range(3):
             if self.stands() == "done":
                 break
@@ -122,18 +131,22 @@ class AtTheArc(BrowserCase):
         self.step("wait")
         page.reload()
         self.step("wait")
-        # what it came to is put in its place: a page loaded anew would take a tap that is on its way with it
+        # what it came to is put in its place: a page loaded anew would take a tap that is on its
+        # way with it
         page.evaluate("window.stays = true")
         page.wait_for_timeout(400)
         page.keyboard.press("x")
         page.locator("[data-came][data-fresh=yes] dt", has_text="Arc time").wait_for()
         page.get_by_role("link", name="Write it down").wait_for()
         self.assertTrue(page.evaluate("window.stays"))
-        from wisearc.services import at_arc
+        from wisearc.services.weld_session import weld_session
 
-        ((run, _),) = at_arc.not_written()
-        self.assertEqual([a.key for a in at_arc.acts_of(run)], ["skip", "main", "main", "main", "counted", "counted", "main"])
-        self.assertEqual(len({a.device for a in at_arc.acts_of(run)}), 1)
+        ((run, _),) = weld_session.not_written()
+        self.assertEqual(
+            [a.key for a in weld_session.acts_of(run)],
+            ["skip", "main", "main", "main", "counted", "counted", "main"],
+        )
+        self.assertEqual(len({a.device for a in weld_session.acts_of(run)}), 1)
 
     def test_one_key_twice_at_once_is_one(self) -> None:
         page = self.page
@@ -141,7 +154,10 @@ class AtTheArc(BrowserCase):
         page.get_by_role("button", name="Tacked already").click()
         self.step("ready-1")
         page.wait_for_timeout(400)
-        page.evaluate("[1, 2].forEach(() => document.body.dispatchEvent(new KeyboardEvent('keydown', { key: 'x', bubbles: true })))")
+        page.evaluate(
+            "[1, 2].forEach(() => document.body.dispatchEvent(new KeyboardEvent('keydown', { key:"
+            " 'x', bubbles: true })))"
+        )
         self.step("pool-1")
         page.wait_for_timeout(100)
         self.assertEqual(self.stands(), "pool-1")
@@ -155,12 +171,15 @@ class AtTheArc(BrowserCase):
         self.assertIn("cannot be outrun", page.locator("[data-warn]").inner_text())
 
     def test_the_beat_does_not_drift(self) -> None:
-        """Half a minute by a clock that the test drives: no beat carries the lateness of the ones before, whatever the machine does meanwhile."""
+        """Half a minute by a clock that the test drives: no beat carries the lateness of the ones
+        before, whatever the machine does meanwhile.
+        """
         page = self.page
         page.clock.install()
         self.open(self.address_of_run)
         page.evaluate(
-            "window.late = []; document.querySelector('[data-pace]').addEventListener('beat', (e) => window.late.push(e.detail.at - e.detail.due))"
+            "window.late = []; document.querySelector('[data-pace]').addEventListener('beat', (e)"
+            " => window.late.push(e.detail.at - e.detail.due))"
         )
         page.get_by_role("button", name="Tacked already").click()
         page.wait_for_timeout(400)
@@ -180,7 +199,11 @@ class AtTheArc(BrowserCase):
         from tests.browser.case import AXE
 
         for width, dark in ((390, False), (820, True), (1280, False)):
-            context = self.browser.new_context(viewport={"width": width, "height": 844}, color_scheme="dark" if dark else "light", has_touch=True)
+            context = self.browser.new_context(
+                viewport={"width": width, "height": 844},
+                color_scheme="dark" if dark else "light",
+                has_touch=True,
+            )
             page = context.new_page()
             page.goto(self.address + self.address_of_run)
             page.locator("[data-step]").wait_for()
@@ -188,6 +211,9 @@ class AtTheArc(BrowserCase):
             for button in page.locator(".at-key").all():
                 self.assertGreaterEqual(button.bounding_box()["height"], 64)
             page.evaluate(AXE + ";0")
-            found = page.evaluate("axe.run().then((r) => r.violations.map((v) => v.id + ': ' + v.nodes.map((n) => n.target).join(' ')))")
+            found = page.evaluate(
+                "axe.run().then((r) => r.violations.map((v) => v.id + ': ' + v.nodes.map((n) =>"
+                " n.target).join(' ')))"
+            )
             self.assertEqual(found, [])
             context.close()

@@ -1,14 +1,15 @@
-"""Set and Shop in the hand: ticked by touch, mouse and keyboard at three widths, with the server killed half way; a device let in."""
+"""Set and Shop in the hand: ticked by touch, mouse and keyboard at three widths, with the server
+killed half way; a device let in.
+"""
 
-from wisearc.services import shop, shop_files
-from wisearc.services.shop import standing_shop
+from tests.browser.case import BrowserCase
+from tests.samples import SHOP
+from wisearc.services.inventory import shop, shop_files
+from wisearc.services.inventory.shop import standing_shop
 from wisearc.store.database import db
 from wisearc.web import LARGEST_FORM
 from wisearc.web.listener import listen
 from wisearc.web.network import marked
-
-from tests.browser.case import BrowserCase
-from tests.samples import SHOP
 
 PLAN = "/set/plan?joint=outside-corner&a.thickness=16+ga&length=380+mm"
 
@@ -20,7 +21,10 @@ class Ticked(BrowserCase):
         return self.page.locator(f"#line-{key} .set-box")
 
     def pressed(self, key: str) -> None:
-        self.until(f"document.querySelector('#line-{key} .set-box').getAttribute('aria-pressed') === 'true'")
+        self.until(
+            f"document.querySelector('#line-{key} .set-box').getAttribute('aria-pressed') ==="
+            " 'true'"
+        )
 
     def test_at_three_widths_by_touch_large_enough_and_readable(self) -> None:
         page = self.page
@@ -31,15 +35,21 @@ class Ticked(BrowserCase):
                 self.check_access()
             for what in (".set-box", ".set-not > summary", ".set-foot .btn"):
                 sizes = page.evaluate(
-                    f"[...document.querySelectorAll('{what}')].map(e => e.getBoundingClientRect()).map(r => Math.min(r.width, r.height))"
+                    f"[...document.querySelectorAll('{what}')].map(e =>"
+                    " e.getBoundingClientRect()).map(r => Math.min(r.width, r.height))"
                 )
                 self.assertGreaterEqual(min(sizes), 64, (width, what))
-            figures = page.evaluate("[...document.querySelectorAll('.set-figure b')].map(e => parseFloat(getComputedStyle(e).fontSize))")
+            figures = page.evaluate(
+                "[...document.querySelectorAll('.set-figure b')].map(e =>"
+                " parseFloat(getComputedStyle(e).fontSize))"
+            )
             self.assertGreaterEqual(min(figures), 28)
             self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth"), width)
             labels = page.evaluate(
-                "(() => { const box = document.querySelector('.set-torch svg').getBoundingClientRect();"
-                " return [...document.querySelectorAll('.set-torch text')].map(t => t.getBoundingClientRect()).filter(r => r.right > box.right + 1 || r.left < box.left - 1).length; })()"
+                "(() => { const box = document.querySelector('.set-torch"
+                " svg').getBoundingClientRect(); return [...document.querySelectorAll('.set-torch"
+                " text')].map(t => t.getBoundingClientRect()).filter(r => r.right > box.right + 1"
+                " || r.left < box.left - 1).length; })()"
             )
             self.assertEqual(labels, 0)
             self.box("ring").tap()
@@ -47,7 +57,10 @@ class Ticked(BrowserCase):
             page.locator("#line-cup summary").tap()
             page.get_by_text("collet body came out").wait_for()
             self.box("ring").tap()
-            self.until("document.querySelector('#line-ring .set-box').getAttribute('aria-pressed') === 'false'")
+            self.until(
+                "document.querySelector('#line-ring .set-box').getAttribute('aria-pressed') ==="
+                " 'false'"
+            )
 
     def test_the_server_killed_half_way_and_a_reload(self) -> None:
         page, port = self.page, self.server.server_port
@@ -60,12 +73,17 @@ class Ticked(BrowserCase):
         self.box("gas").tap()
         page.get_by_text("Ticks are kept on this device").wait_for()
         self.pressed("set")
-        self.assertFalse(page.evaluate("document.querySelector('#line-gas').classList.contains('is-on')"))
+        self.assertFalse(
+            page.evaluate("document.querySelector('#line-gas').classList.contains('is-on')")
+        )
         self.serve(port)
         self.until("localStorage.length === 0")
         page.reload()
         self.pressed("set")
-        self.assertEqual(page.locator("[data-count]").inner_text(), f"1 of {page.locator('[data-line]').count()} done")
+        self.assertEqual(
+            page.locator("[data-count]").inner_text(),
+            f"1 of {page.locator('[data-line]').count()} done",
+        )
 
     def test_opened_without_the_server_where_the_browser_holds_pages(self) -> None:
         page, port = self.page, self.server.server_port
@@ -94,7 +112,9 @@ class ByKeys(BrowserCase):
         self.open(PLAN)
         page.locator("#line-metal .set-box").focus()
         page.keyboard.press("Space")
-        self.until("document.querySelector('#line-metal .set-box').getAttribute('aria-pressed') === 'true'")
+        self.until(
+            "document.querySelector('#line-metal .set-box').getAttribute('aria-pressed') === 'true'"
+        )
         page.keyboard.press("Tab")
         self.assertEqual(page.evaluate("document.activeElement.tagName"), "SUMMARY")
         page.keyboard.press("Enter")
@@ -103,8 +123,12 @@ class ByKeys(BrowserCase):
         page.locator("#line-gas .set-box").press("Space")
         page.get_by_role("button", name="It is set").press("Enter")
         page.get_by_role("button", name="Set it up again").wait_for()
-        self.open("/set/plan?joint=tee&a.thickness=1.5+mm&b.metal=mild-steel&b.form=sheet&b.thickness=1.5+mm")
-        self.assertIn("lines differ from what was set last", page.locator(".set-differs").inner_text())
+        self.open(
+            "/set/plan?joint=tee&a.thickness=1.5+mm&b.metal=mild-steel&b.form=sheet&b.thickness=1.5+mm"
+        )
+        self.assertIn(
+            "lines differ from what was set last", page.locator(".set-differs").inner_text()
+        )
         self.assertIn("was", page.locator("#line-set h2").inner_text())
         page.keyboard.press("g")
         page.keyboard.press("s")
@@ -116,11 +140,33 @@ class ByKeys(BrowserCase):
         self.open("/shop/starter")
         self.check_access()
         for words in (
-            "machine 5 to 200 A", "torch no. 17", "torch no. 9", "collet 1.6, large", "gas lens 1.6, large", "gas lens 2.4, large", "collet body 1.6, large", "heat shield ring, large",
-            "cup no. 6 for a lens, large", "cup no. 7 for a lens, large", "cup no. 12 for a lens, large", "cup no. 6 for a plain body, large", "long back cap, large", "collet 1.6, small",
-            "gas lens 1.6, small", "cup no. 8 for a lens, small", "short back cap, small", "heat shield ring, small", "1.6 2 % lanthanated", "ER316L 1.6", "ER308L 1", "ER347 1", "ER309L 1.6",
-            "copper bar 100", "argon, 50 L", "argon, 20 L",
-        ):  # fmt: skip
+            "machine 5 to 200 A",
+            "torch no. 17",
+            "torch no. 9",
+            "collet 1.6, large",
+            "gas lens 1.6, large",
+            "gas lens 2.4, large",
+            "collet body 1.6, large",
+            "heat shield ring, large",
+            "cup no. 6 for a lens, large",
+            "cup no. 7 for a lens, large",
+            "cup no. 12 for a lens, large",
+            "cup no. 6 for a plain body, large",
+            "long back cap, large",
+            "collet 1.6, small",
+            "gas lens 1.6, small",
+            "cup no. 8 for a lens, small",
+            "short back cap, small",
+            "heat shield ring, small",
+            "1.6 2 % lanthanated",
+            "ER316L 1.6",
+            "ER308L 1",
+            "ER347 1",
+            "ER309L 1.6",
+            "copper bar 100",
+            "argon, 50 L",
+            "argon, 20 L",
+        ):
             page.locator(".tick", has_text=words).first.click()
             taps += 1
         page.get_by_role("button", name="Enter what is ticked").click()
@@ -139,13 +185,17 @@ class ByKeys(BrowserCase):
                 was = row.locator("output").inner_text()
                 row.get_by_role("button").nth(0 if more < 0 else 1).click()
                 self.until(
-                    f"[...document.querySelectorAll('.lines li')].find(e => e.textContent.includes({words!r})).querySelector('output').textContent !== {was!r}"
+                    "[...document.querySelectorAll('.lines li')].find(e =>"
+                    f" e.textContent.includes({words!r})).querySelector('output').textContent !=="
+                    f" {was!r}"
                 )
                 taps += 1
         self.assertLess(taps, 60)
         shelf = {shop.rows_of("parts")[i].count for i in range(len(shop.rows_of("parts")))}
         self.assertEqual(shelf, {1, 2, 3})
-        self.assertEqual([r.count for r in standing_shop().rods if r.rod in ("ER347", "ER309L")], [1, 3])
+        self.assertEqual(
+            [r.count for r in standing_shop().rods if r.rod in ("ER347", "ER309L")], [1, 3]
+        )
         db.close()
 
     def test_counts_by_two_hands_at_once(self) -> None:
@@ -154,7 +204,11 @@ class ByKeys(BrowserCase):
         other = self.new_page()
         for page in (self.page, other):
             page.goto(self.address + "/shop/")
-        for page, name, count in ((self.page, "more", 41), (other, "more", 42), (self.page, "less", 41)):
+        for page, name, count in (
+            (self.page, "more", 41),
+            (other, "more", 42),
+            (self.page, "less", 41),
+        ):
             row = page.locator("#rods li")
             row.get_by_role("button", name=name).click()
             row.locator("output", has_text=str(count)).wait_for()
@@ -169,7 +223,11 @@ class Beyond(BrowserCase):
         super().serve(port)
         larger = self.app.config["LARGER_POSTS"]
         self.network = self.app.extensions["network"]
-        self.network.ready(lambda host, at: listen(marked(self.app), at, LARGEST_FORM, larger, host), self.server.server_port, "127.0.0.2")
+        self.network.ready(
+            lambda host, at: listen(marked(self.app), at, LARGEST_FORM, larger, host),
+            self.server.server_port,
+            "127.0.0.2",
+        )
 
     def stop(self) -> None:
         self.network.off()
@@ -184,9 +242,12 @@ class Beyond(BrowserCase):
         digits = page.locator(".door-shown").inner_text().replace(" ", "")
         self.check_access()
         there = f"http://127.0.0.2:{self.server.server_port}"
-        contexts = [self.browser.new_context(viewport={"width": 390, "height": 844}) for _ in range(2)]
+        contexts = [
+            self.browser.new_context(viewport={"width": 390, "height": 844}) for _ in range(2)
+        ]
         phone, stranger = (context.new_page() for context in contexts)
-        # as at an address of a real network, which a browser does not trust as it does this machine's own
+        # as at an address of a real network, which a browser does not trust as it does this
+        # machine's own
         phone.add_init_script("Object.defineProperty(window, 'isSecureContext', {value: false})")
         for other in (phone, stranger):
             for path in ("/", "/shop/", PLAN):

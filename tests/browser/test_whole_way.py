@@ -1,4 +1,6 @@
-"""The whole way in a browser: sentence → answers → draft → run → proved → print; and how it bears a user."""
+"""The whole way in a browser: sentence → answers → draft → run → proved → print; and how it bears a
+user.
+"""
 
 import re
 import unittest
@@ -107,7 +109,10 @@ class Bearing(BrowserCase):
         page = self.page
         self.open(CORNER)
         page.click("#word-a")
-        page.evaluate("() => ['pick-a-metal-316L', 'pick-a-coating-paint'].forEach((id) => document.getElementById(id).click())")
+        page.evaluate(
+            "() => ['pick-a-metal-316L', 'pick-a-coating-paint'].forEach((id) =>"
+            " document.getElementById(id).click())"
+        )
         page.wait_for_url(re.compile("a.metal=316L.*a.coating=paint"))
         page.locator(".plan[aria-busy=false]").wait_for()
         self.assertIn("painted 316L", page.inner_text("#word-a"))
@@ -185,7 +190,10 @@ class Bearing(BrowserCase):
             page.locator(f"input[value={fault}]").check()
         page.get_by_role("link", name="mm / in, the units").click()
         page.wait_for_load_state("networkidle")
-        shown = [page.input_value(f"#{name}") for name in ("set-flow_l_min", "measured-length_mm", "measured-arc_time_s")]
+        shown = [
+            page.input_value(f"#{name}")
+            for name in ("set-flow_l_min", "measured-length_mm", "measured-arc_time_s")
+        ]
         self.assertEqual(shown, ["12 L/min", "380 mm", "95"])
         for fault in ("pores", "hole", "undercut"):
             self.assertTrue(page.locator(f"input[value={fault}]").is_checked())
@@ -195,7 +203,10 @@ class Bearing(BrowserCase):
         page.get_by_role("button", name="not good yet").click()
         page.wait_for_url("**taken=run**")
         made = page.request.get(self.address + "/keep/P-0001/A.json").json()["runs"][0]
-        self.assertEqual((made["set"]["flow_l_min"], made["measured"]["length_mm"], len(made["faults"])), (12, 380, 3))
+        self.assertEqual(
+            (made["set"]["flow_l_min"], made["measured"]["length_mm"], len(made["faults"])),
+            (12, 380, 3),
+        )
 
     def test_only_what_was_taken_is_forgotten(self) -> None:
         page = self.page
@@ -209,7 +220,9 @@ class Bearing(BrowserCase):
         for face in ("front", "back"):
             page.locator(f"input[name={face}][value=straw]").check()
         self.open(here)
-        self.assertEqual((page.input_value("#notes"), page.input_value("#who")), ("half a story", "R.T."))
+        self.assertEqual(
+            (page.input_value("#notes"), page.input_value("#who")), ("half a story", "R.T.")
+        )
         self.assertTrue(page.locator("input[name=back][value=straw]").is_checked())
         page.get_by_role("button", name="not good yet").click()
         page.wait_for_url("**taken=run**")
@@ -218,16 +231,24 @@ class Bearing(BrowserCase):
         self.assertEqual(page.input_value("#notes"), "")
 
     def test_an_answer_that_was_lost(self) -> None:
-        """The run was taken and its answer never came: sent again from the page as it was reloaded, it is one run."""
+        """The run was taken and its answer never came: sent again from the page as it was reloaded,
+        it is one run.
+        """
         page = self.page
         here = self.kept()
         page.fill("#who", "R.T.")
         page.fill("#notes", "once")
         for face in ("front", "back"):
             page.locator(f"input[name={face}][value=straw]").check()
-        sent = page.evaluate("() => new URLSearchParams([...new FormData(document.querySelector('.run-form')), ['outcome', 'no']]).toString()")
+        sent = page.evaluate(
+            "() => new URLSearchParams([...new FormData(document.querySelector('.run-form')),"
+            " ['outcome', 'no']]).toString()"
+        )
         self.context.request.post(
-            self.address + here + "/runs", data=sent, headers={"Content-Type": "application/x-www-form-urlencoded"}, max_redirects=0
+            self.address + here + "/runs",
+            data=sent,
+            headers={"Content-Type": "application/x-www-form-urlencoded"},
+            max_redirects=0,
         )
         page.reload()
         page.wait_for_load_state("networkidle")
@@ -313,7 +334,9 @@ class Phone(BrowserCase):
         self.open(CORNER)
         self.page.click("#word-a")
         small = self.page.evaluate(
-            "() => Array.from(document.querySelectorAll('button, .chip span, .btn, input[type=text], .place')).filter(e => e.offsetParent && !e.matches('.word') && e.getBoundingClientRect().height < 43.5).map(e => e.outerHTML.slice(0, 90))"
+            "() => Array.from(document.querySelectorAll('button, .chip span, .btn,"
+            " input[type=text], .place')).filter(e => e.offsetParent && !e.matches('.word') &&"
+            " e.getBoundingClientRect().height < 43.5).map(e => e.outerHTML.slice(0, 90))"
         )
         self.assertEqual(small, [])
 

@@ -1,7 +1,8 @@
 """Rules by hand: rows of what is got and what is expected.
 
-Expected values are worked from the trade's rules as they are told (common practice and estimates; no source unless a
-test says), never by running the rule. A rule that is changed on purpose changes its row.
+Expected values are worked from the trade's rules as they are told (common practice and estimates;
+no source unless a test says), never by running the rule. A rule that is changed on purpose changes
+its row.
 """
 
 from __future__ import annotations
@@ -9,9 +10,8 @@ from __future__ import annotations
 import unittest
 from typing import Any
 
-from wisearc.core.plan import Plan
-
 from tests.samples import member
+from wisearc.core.plan.plan import Plan
 
 ROUND = {"length": "all-round"}
 
@@ -40,7 +40,11 @@ def sets_of(p: Plan, part: str, key: str = "") -> list[Any]:
 
 
 def said(p: Plan, *parts: str) -> str:
-    """All reasons of the parts, or of every part with the cautions, as one text; formulas and numbers put in too."""
+    """All reasons of the parts, or of every part with the cautions, as one text; formulas and
+    numbers put in too.
+    """
     found = [r for choice in p.choices if not parts or choice.part in parts for r in choice.why]
-    texts = [f"{r.sentence.text()} {r.formula} {r.worked.text() if r.worked else ''}" for r in found]
+    texts = [
+        f"{r.sentence.text()} {r.formula} {r.worked.text() if r.worked else ''}" for r in found
+    ]
     return " ".join([*texts, *([] if parts else (c.sentence.text() for c in p.cautions))])

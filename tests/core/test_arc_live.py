@@ -3,11 +3,10 @@
 import unittest
 from dataclasses import replace
 
-from wisearc.core.arc.arc_log import analyse
-from wisearc.core.arc.live import LOOKED_S, Live
-from wisearc.core.arc.readings import make_readings
-
 from tests.waves import Wave
+from wisearc.core.arc_log.arc_log import analyse
+from wisearc.core.arc_log.live import LOOKED_S, Live
+from wisearc.core.arc_log.readings import make_readings
 
 WAVE = Wave(rate=2.0, on=0.3, peak=110, background=11, hz=50, arc=20, noise=0.3)
 
@@ -54,7 +53,14 @@ class AsItBurns(unittest.TestCase):
         for t, a, g in zip(time, current, gas, strict=True):
             if t < 40:
                 live.take((t, a * (1.3 if t > 30 and a > 50 else 1.0), None, g))
-        log = live.looked_at({"peak_a": (99.0, 121.0), "rate_pps": (1.6, 2.5), "on_pct": (27.0, 33.0), "background_a": (8.8, 13.8)})
+        log = live.looked_at(
+            {
+                "peak_a": (99.0, 121.0),
+                "rate_pps": (1.6, 2.5),
+                "on_pct": (27.0, 33.0),
+                "background_a": (8.8, 13.8),
+            }
+        )
         self.assertEqual({one.what for one in log.left_band}, {"peak_a"})
         self.assertAlmostEqual(log.rate_pps, 2.0, delta=0.05)
         self.assertIsNone(Live().looked_at({}))

@@ -1,22 +1,24 @@
-"""Logs of known waveforms: rate, share on, levels, stretches and slopes come out as they were put in; logs in pieces as the whole."""
+"""Logs of known waveforms: rate, share on, levels, stretches and slopes come out as they were put
+in; logs in pieces as the whole.
+"""
 
 import unittest
 from dataclasses import replace
 from functools import cache
 
 import numpy as np
-from wisearc.core.arc.arc_log import ArcLog, analyse, heat_input_of
-from wisearc.core.arc.held import held_of
-from wisearc.core.arc.pulses import two_levels
-from wisearc.core.arc.pyramid import columns, pyramid_of
-from wisearc.core.arc.readings import Readings, integral, make_readings, smoothed
-from wisearc.core.arc.stretches import stretches_of
-from wisearc.core.errors import BadInput
-from wisearc.core.joint_data import make_joint
-from wisearc.core.plan import make_plan
-from wisearc.core.shop import ASSUMED
 
 from tests.waves import Wave
+from wisearc.core.arc_log.arc_log import ArcLog, analyse, heat_input_of
+from wisearc.core.arc_log.limits import held_of
+from wisearc.core.arc_log.pulses import two_levels
+from wisearc.core.arc_log.pyramid import columns, pyramid_of
+from wisearc.core.arc_log.readings import Readings, integral, make_readings, smoothed
+from wisearc.core.arc_log.stretches import stretches_of
+from wisearc.core.errors import BadInput
+from wisearc.core.joint.data import make_joint
+from wisearc.core.plan.plan import make_plan
+from wisearc.core.shop.shop import ASSUMED
 
 SLOW = Wave(rate=1.5, on=0.3, peak=110, background=5.5)
 # the schools of pulse, read fast and slowly, with slopes and without
@@ -31,7 +33,12 @@ PULSED = [
     Wave(rate=75, on=0.4, peak=110, background=44, arc=30),
     Wave(rate=75, on=0.4, peak=110, background=44, arc=10, hz=10_000),
 ]
-STEADY = [Wave(hz=100, up=0.5, down=3.0), Wave(hz=10, up=1.0, down=3.0), Wave(peak=12, hz=1000, down=2.0), Wave(peak=68, hz=5000, arc=8)]
+STEADY = [
+    Wave(hz=100, up=0.5, down=3.0),
+    Wave(hz=10, up=1.0, down=3.0),
+    Wave(peak=12, hz=1000, down=2.0),
+    Wave(peak=68, hz=5000, arc=8),
+]
 ROUGH = {"as it is": {}, "jitter": {"jitter": 0.3}, "drop-outs": {"jitter": 0.3, "lost": 0.02}}
 
 
@@ -78,7 +85,9 @@ class KnownWaves(unittest.TestCase):
             with self.subTest(name):
                 log = known(wave)
                 one = log.stretches[0]
-                self.assertEqual((len(log.stretches), one.rate_pps, one.background_a), (1, None, None))
+                self.assertEqual(
+                    (len(log.stretches), one.rate_pps, one.background_a), (1, None, None)
+                )
                 self.assertLess(abs(one.peak_a - wave.peak), 1)
 
     def test_slopes(self) -> None:
@@ -98,7 +107,9 @@ class KnownWaves(unittest.TestCase):
         self.assertLess(abs(one.taper_s - 2.0), 0.9)
         self.assertEqual(one.up_s, 0.0)
         time, current, _ = Wave(hz=100, arc=40, down=2.0, up=1.0, noise=0.5).rows()
-        one = analyse(make_readings(time, np.where((time > 8) & (time < 36), current * 1.3, current))).stretches[0]
+        one = analyse(
+            make_readings(time, np.where((time > 8) & (time < 36), current * 1.3, current))
+        ).stretches[0]
         self.assertAlmostEqual(one.taper_s, 2.0, delta=0.3)
         self.assertAlmostEqual(one.up_s, 1.0, delta=0.3)
 
@@ -107,13 +118,25 @@ class KnownWaves(unittest.TestCase):
         self.assertAlmostEqual(log.preflow_s, 0.5, delta=0.02)
         # the last peak's background ends it
         self.assertAlmostEqual(log.postflow_s, 6.0, delta=0.02)
-        off = make_readings(np.arange(400) * 0.01, np.where(np.arange(400) < 200, 50.0, 0.0), gas=np.ones(400))
+        off = make_readings(
+            np.arange(400) * 0.01, np.where(np.arange(400) < 200, 50.0, 0.0), gas=np.ones(400)
+        )
         self.assertEqual((analyse(off).preflow_s, analyse(off).postflow_s), (None, None))
         self.assertIsNone(analyse(make_readings(off.time_s, off.current_a)).postflow_s)
 
     def test_restarts_and_tacks(self) -> None:
         step, current = 0.01, []
-        for on, a in ((0, 100), (0.6, 80), (0, 100), (0.7, 80), (0, 300), (20, 55), (0, 60), (15, 55), (0, 200)):
+        for on, a in (
+            (0, 100),
+            (0.6, 80),
+            (0, 100),
+            (0.7, 80),
+            (0, 300),
+            (20, 55),
+            (0, 60),
+            (15, 55),
+            (0, 200),
+        ):
             current += [float(a)] * int(on / step) if on else [0.0] * a
         log = analyse(make_readings(np.arange(len(current)) * step, np.array(current)))
         self.assertEqual([s.tack for s in log.stretches], [True, True, False, False])
@@ -128,7 +151,9 @@ class KnownWaves(unittest.TestCase):
         for off_s, restarts in ((0.2, 0), (0.3, 1)):
             current = np.full(2000, 55.0)
             current[1000 : 1000 + round(off_s * 100)] = 0.0
-            self.assertEqual(analyse(make_readings(np.arange(2000) * 0.01, current)).restarts, restarts)
+            self.assertEqual(
+                analyse(make_readings(np.arange(2000) * 0.01, current)).restarts, restarts
+            )
 
     def test_scatter_about_nought_is_no_arc(self) -> None:
         for hz in (10, 50, 1000):
@@ -150,12 +175,17 @@ class KnownWaves(unittest.TestCase):
 
 
 class Energy(unittest.TestCase):
-    """ASME IX QW-409.1(c), the energy form: energy over length; EN 1011-1: 0.6 of it for TIG (from memory)."""
+    """ASME IX QW-409.1(c), the energy form: energy over length; EN 1011-1: 0.6 of it for TIG (from
+    memory).
+    """
 
     def test_by_hand(self) -> None:
         # 50 A at 10.5 V for 100 s: 52.5 kJ; over 350 mm 0.15 kJ/mm, and 0.09 by EN
         current = np.concatenate((np.zeros(10), np.full(10_000, 50.0), np.zeros(10)))
-        log = analyse(make_readings(np.arange(len(current)) * 0.01, current, np.full(len(current), 10.5)), 350.0)
+        log = analyse(
+            make_readings(np.arange(len(current)) * 0.01, current, np.full(len(current), 10.5)),
+            350.0,
+        )
         self.assertAlmostEqual(log.energy_kj, 52.5, delta=0.01)
         self.assertAlmostEqual(log.heat_input_kj_mm, 0.15, places=4)
         self.assertAlmostEqual(log.heat_input_en_kj_mm, 0.09, places=4)
@@ -165,7 +195,11 @@ class Energy(unittest.TestCase):
     def test_pulsed_power_is_of_moments(self) -> None:
         # V × I of each moment, not of the means: 100 A at 12 V and 10 A at 9 V, half and half
         high = (np.arange(20_000) // 50) % 2 == 0
-        log = analyse(make_readings(np.arange(20_000) * 0.01, np.where(high, 100.0, 10.0), np.where(high, 12.0, 9.0)))
+        log = analyse(
+            make_readings(
+                np.arange(20_000) * 0.01, np.where(high, 100.0, 10.0), np.where(high, 12.0, 9.0)
+            )
+        )
         self.assertAlmostEqual(log.energy_kj, (1200 + 90) / 2 * 200 / 1000, delta=0.1)
         self.assertAlmostEqual(log.stretches[0].mean_v, 10.5, places=2)
 
@@ -183,14 +217,20 @@ class InPieces(unittest.TestCase):
             time, current, gas = wave.rows()
             pieces.append((time + at, current, gas))
             at += float(time[-1]) + 0.001
-        whole = analyse(make_readings(*(np.concatenate(c) for c in zip(*[(t, c) for t, c, _ in pieces], strict=True))))
+        whole = analyse(
+            make_readings(
+                *(np.concatenate(c) for c in zip(*[(t, c) for t, c, _ in pieces], strict=True))
+            )
+        )
         each = [analyse(make_readings(t, c)) for t, c, _ in pieces]
         self.assertEqual(len(whole.stretches), 4)
         for one, part in zip(whole.stretches, each, strict=True):
             self.assertAlmostEqual(one.energy_kj, part.energy_kj, delta=1e-3 * part.energy_kj)
             self.assertAlmostEqual(one.rate_pps, part.rate_pps, places=3)
             self.assertAlmostEqual(one.start_s, part.stretches[0].start_s, places=3)
-        self.assertAlmostEqual(whole.energy_kj, sum(p.energy_kj for p in each), delta=1e-3 * whole.energy_kj)
+        self.assertAlmostEqual(
+            whole.energy_kj, sum(p.energy_kj for p in each), delta=1e-3 * whole.energy_kj
+        )
 
     def test_smoothing_few_rows_is_smoothing_many(self) -> None:
         values = np.random.default_rng(3).normal(50, 3, 500)
@@ -205,10 +245,24 @@ class Held(unittest.TestCase):
     def setUp(self) -> None:
         sheet = {"metal": "304L", "form": "sheet", "thickness_mm": 1.59}
         self.plan = make_plan(
-            make_joint({"joint": "outside-corner", "length_mm": 380, "members": [sheet, sheet], "pins": {"rate_pps": 1.5}}), ASSUMED
+            make_joint(
+                {
+                    "joint": "outside-corner",
+                    "length_mm": 380,
+                    "members": [sheet, sheet],
+                    "pins": {"rate_pps": 1.5},
+                }
+            ),
+            ASSUMED,
         )
         pulse = self.plan.pulse
-        self.as_planned = Wave(rate=pulse.rate_pps, on=pulse.on_pct / 100, peak=pulse.peak_a, background=pulse.background_a, noise=1.0)
+        self.as_planned = Wave(
+            rate=pulse.rate_pps,
+            on=pulse.on_pct / 100,
+            peak=pulse.peak_a,
+            background=pulse.background_a,
+            noise=1.0,
+        )
 
     def left(self, wave: Wave) -> set[str]:
         return {one.what for one in read(wave, held=held_of(self.plan)).left_band}
@@ -223,7 +277,9 @@ class Held(unittest.TestCase):
             self.assertEqual("peak_a" in self.left(replace(base, peak=peak)), out, peak)
         low, high = held["background_a"]
         for background, out in ((low - 1.2, True), (low + 0.6, False), (high + 1.2, True)):
-            self.assertEqual("background_a" in self.left(replace(base, background=background)), out, background)
+            self.assertEqual(
+                "background_a" in self.left(replace(base, background=background)), out, background
+            )
         low, high = held["rate_pps"]
         for rate, out in ((low * 0.97, True), (low * 1.03, False), (high * 1.03, True)):
             self.assertEqual("rate_pps" in self.left(replace(base, rate=rate)), out, rate)
@@ -237,7 +293,11 @@ class Held(unittest.TestCase):
     def test_when_it_was_left(self) -> None:
         time, current, _ = self.as_planned.rows()
         current = np.where((time > 20) & (time < 30) & (current > 50), current * 1.3, current)
-        (one,) = [s for s in analyse(make_readings(time, current), held=held_of(self.plan)).left_band if s.what == "peak_a"]
+        (one,) = [
+            s
+            for s in analyse(make_readings(time, current), held=held_of(self.plan)).left_band
+            if s.what == "peak_a"
+        ]
         self.assertAlmostEqual(one.start_s, 20, delta=0.7)
         self.assertAlmostEqual(one.end_s, 30, delta=0.7)
         self.assertAlmostEqual(one.worst, 1.3 * self.plan.pulse.peak_a, delta=2)
@@ -245,10 +305,16 @@ class Held(unittest.TestCase):
 
     def test_steady_and_post_flow(self) -> None:
         sheet = {"metal": "304L", "form": "sheet", "thickness_mm": 2}
-        plan = make_plan(make_joint({"joint": "butt", "length_mm": 380, "members": [sheet, sheet]}), ASSUMED)
+        plan = make_plan(
+            make_joint({"joint": "butt", "length_mm": 380, "members": [sheet, sheet]}), ASSUMED
+        )
         held = held_of(plan)
         self.assertNotIn("peak_a", held)
-        for peak, out in ((plan.current.low_a - 2, True), (plan.current.low_a + 2, False), (plan.current.high_a + 2, True)):
+        for peak, out in (
+            (plan.current.low_a - 2, True),
+            (plan.current.low_a + 2, False),
+            (plan.current.high_a + 2, True),
+        ):
             found = {s.what for s in read(Wave(peak=peak, noise=1.0, hz=100), held=held).left_band}
             self.assertEqual("current_a" in found, out, peak)
             # 6 s of gas where 7 are held
@@ -269,7 +335,9 @@ class Bad(unittest.TestCase):
 
     def test_a_voltage_that_cannot_be_is_a_row_left_out(self) -> None:
         for volts, left in ((490.0, 0), (510.0, 1), (-510.0, 1), (float("nan"), 0)):
-            found = make_readings(np.arange(20) * 0.1, np.full(20, 50.0), np.where(np.arange(20) == 7, volts, 10.0))
+            found = make_readings(
+                np.arange(20) * 0.1, np.full(20, 50.0), np.where(np.arange(20) == 7, volts, 10.0)
+            )
             self.assertEqual(found.bad_rows, left, volts)
             amps = make_readings(np.arange(20) * 0.1, np.where(np.arange(20) == 7, 4 * volts, 50.0))
             self.assertEqual(amps.bad_rows, left or int(np.isnan(volts)), volts)
@@ -285,7 +353,10 @@ class Bad(unittest.TestCase):
             make_readings(np.array([]), np.array([]))
         with self.assertRaisesRegex(BadInput, "are no readings"):
             make_readings(np.array([5.0, 1.0, 2.0, 3.0, 6.0, 0.0, 0.1]), np.full(7, 50.0))
-        self.assertIn("does not go on at row 3", make_readings(np.array([0.0, 2.0, 1.0, 3.0]), np.full(4, 50.0)).first_bad)
+        self.assertIn(
+            "does not go on at row 3",
+            make_readings(np.array([0.0, 2.0, 1.0, 3.0]), np.full(4, 50.0)).first_bad,
+        )
 
 
 class Pyramid(unittest.TestCase):
@@ -305,13 +376,17 @@ class Pyramid(unittest.TestCase):
                 self.assertGreaterEqual(found.high.max(), inside.max())
                 self.assertLessEqual(len(found.low), 2 * 900 + 2)
                 # what it shows was there
-                self.assertTrue(np.isin(found.high, values).all() and np.isin(found.low, values).all())
+                self.assertTrue(
+                    np.isin(found.high, values).all() and np.isin(found.low, values).all()
+                )
                 self.assertTrue((np.diff(found.start_s) >= 0).all())
 
     def test_a_column_holds_what_lies_in_it(self) -> None:
         time, values = np.arange(100_000) * 0.01, np.sin(np.arange(100_000) * 0.001)
         found = columns(time, values, pyramid_of(values), 100.0, 900.0, 400)
-        for start, end, low, high in zip(found.start_s[:-1], found.start_s[1:], found.low, found.high, strict=False):
+        for start, end, low, high in zip(
+            found.start_s[:-1], found.start_s[1:], found.low, found.high, strict=False
+        ):
             inside = values[(time >= start) & (time < end)]
             self.assertEqual((low, high), (inside.min(), inside.max()))
 
@@ -321,4 +396,6 @@ class Integrals(unittest.TestCase):
         self.assertEqual(integral(np.array([0.0, 1.0, 11.0, 12.0]), np.full(4, 2.0), 5.0), 4.0)
 
     def test_the_step_is_the_median(self) -> None:
-        self.assertAlmostEqual(Readings(np.array([0.0, 0.1, 0.2, 5.0, 5.1]), np.zeros(5)).step_s, 0.1)
+        self.assertAlmostEqual(
+            Readings(np.array([0.0, 0.1, 0.2, 5.0, 5.1]), np.zeros(5)).step_s, 0.1
+        )

@@ -1,18 +1,19 @@
-"""What a run tells of its arc and of a coupon: refused where it cannot be, and judged band by band."""
+"""What a run tells of its arc and of a coupon: refused where it cannot be, and judged band by
+band.
+"""
 
 import unittest
 from typing import Any
 
-from wisearc.core.arc_record import ENDS, rust_note
-from wisearc.core.errors import BadInput
-from wisearc.core.joint_data import make_joint
-from wisearc.core.judging import judged
-from wisearc.core.plan import make_plan
-from wisearc.core.proof import bands_of, why_not_proof
-from wisearc.core.record import check_run
-from wisearc.core.shop import ASSUMED
-
 from tests.samples import run
+from wisearc.core.errors import BadInput
+from wisearc.core.joint.data import make_joint
+from wisearc.core.plan.plan import make_plan
+from wisearc.core.run.arc_record import ENDS, rust_note
+from wisearc.core.run.range_check import judged
+from wisearc.core.run.record import check_run
+from wisearc.core.run.verification import bands_of, why_not_proof
+from wisearc.core.shop.shop import ASSUMED
 
 SHEET = {"metal": "304L", "form": "sheet", "thickness_mm": 1.59}
 
@@ -24,23 +25,40 @@ class Refused(unittest.TestCase):
         self.assertEqual(caught.exception.field, field)
 
     def test_what_cannot_be(self) -> None:
-        check_run(run(arc={"by": "log", "arc_s": 12.0}, look="even", coupon={"bend": "sheet"}, left_band=[], arc_log=None))
+        check_run(
+            run(
+                arc={"by": "log", "arc_s": 12.0},
+                look="even",
+                coupon={"bend": "sheet"},
+                left_band=[],
+                arc_log=None,
+            )
+        )
         self.refused("arc.by", arc={"by": "guess"})
         self.refused("arc.arc_s", arc={"by": "log", "arc_s": -1})
         self.refused("arc.volts", arc={"by": "log", "volts": 1})
         self.refused("arc_log.sha256", arc_log={"file": "a.csv", "sha256": "zz"})
         self.refused("look", look="pretty")
-        self.refused("left_band[0].worst", left_band=[{"what": "peak_a", "start_s": 1, "end_s": 2, "worst": "much"}])
+        self.refused(
+            "left_band[0].worst",
+            left_band=[{"what": "peak_a", "start_s": 1, "end_s": 2, "worst": "much"}],
+        )
         self.refused("coupon.bend", coupon={"bend": "somewhere"})
-        self.refused("coupon.rust.test", coupon={"rust": {"test": "tea", "minutes": 1, "shows": False}})
-        self.refused("coupon.rust.shows", coupon={"rust": {"test": "kitchen", "minutes": 1, "shows": "no"}})
+        self.refused(
+            "coupon.rust.test", coupon={"rust": {"test": "tea", "minutes": 1, "shows": False}}
+        )
+        self.refused(
+            "coupon.rust.shows", coupon={"rust": {"test": "kitchen", "minutes": 1, "shows": "no"}}
+        )
 
     def test_a_coupon_that_gave_way_in_the_weld_proves_nothing(self) -> None:
         # in the sheet is good: common practice, no source
         good = {"sheet", "held"}
         for key in ("bend", "hammer"):
             for end in ENDS:
-                self.assertEqual(why_not_proof(run(coupon={key: end})) is None, end in good, (key, end))
+                self.assertEqual(
+                    why_not_proof(run(coupon={key: end})) is None, end in good, (key, end)
+                )
         shows = {"test": "kitchen", "minutes": 9, "shows": True}
         self.assertIn("rusts", why_not_proof(run(coupon={"rust": shows})) or "")
         self.assertIsNone(why_not_proof(run(coupon={"rust": {**shows, "shows": False}})))
@@ -48,14 +66,19 @@ class Refused(unittest.TestCase):
     def test_a_rust_test_cut_short_says_little(self) -> None:
         # nothing after 8 minutes on good metal: common practice, no source
         for minutes, told in ((7.9, True), (8.0, False)):
-            self.assertEqual(rust_note({"test": "kitchen", "minutes": minutes, "shows": False}) is not None, told)
+            self.assertEqual(
+                rust_note({"test": "kitchen", "minutes": minutes, "shows": False}) is not None, told
+            )
         self.assertIsNone(rust_note({"test": "kitchen", "minutes": 3, "shows": True}))
         self.assertIsNone(rust_note({"test": "ferroxyl", "minutes": 1, "shows": False}))
 
 
 class JudgedByBands(unittest.TestCase):
     def setUp(self) -> None:
-        self.plan = make_plan(make_joint({"joint": "outside-corner", "length_mm": 380, "members": [SHEET, SHEET]}), ASSUMED)
+        self.plan = make_plan(
+            make_joint({"joint": "outside-corner", "length_mm": 380, "members": [SHEET, SHEET]}),
+            ASSUMED,
+        )
         self.bands = bands_of(self.plan)
 
     def how(self, record: dict[str, Any]) -> dict[str, str]:
@@ -83,8 +106,20 @@ class JudgedByBands(unittest.TestCase):
         self.assertEqual(set(bare.values()), {"not told"})
 
     def test_a_log_is_judged_by_when(self) -> None:
-        spell = {"what": "peak_a", "start_s": 20.0, "end_s": 24.0, "worst": 140.0, "low": 99.0, "high": 121.0}
-        found = {one.key: one for one in judged(self.record(arc={"by": "log"}, left_band=[spell]), self.bands, self.plan)}
+        spell = {
+            "what": "peak_a",
+            "start_s": 20.0,
+            "end_s": 24.0,
+            "worst": 140.0,
+            "low": 99.0,
+            "high": 121.0,
+        }
+        found = {
+            one.key: one
+            for one in judged(
+                self.record(arc={"by": "log"}, left_band=[spell]), self.bands, self.plan
+            )
+        }
         self.assertEqual(found["machine_a"].how, "left")
         self.assertIn("20.0 to 24.0 s", found["machine_a"].text("mm"))
         self.assertEqual((found["rate_pps"].how, found["postflow_s"].how), ("kept", "kept"))

@@ -3,13 +3,13 @@
 import unittest
 from itertools import pairwise
 
-from wisearc.core.at_arc.course import Act, came_to, play
-from wisearc.core.at_arc.pacer import pace_of
-from wisearc.core.at_arc.score import POOL_CARBON_S, POOL_S, Score, make_score, taper_s
-from wisearc.core.bar_runs import bar_runs
-from wisearc.core.joint_data import make_joint
-from wisearc.core.plan import Plan, make_plan
-from wisearc.core.shop import ASSUMED
+from wisearc.core.joint.data import make_joint
+from wisearc.core.plan.plan import Plan, make_plan
+from wisearc.core.plan.preparation.bar_runs import bar_runs
+from wisearc.core.shop.shop import ASSUMED
+from wisearc.core.weld_session.course import Act, came_to, play
+from wisearc.core.weld_session.pacer import pace_of
+from wisearc.core.weld_session.steps import POOL_CARBON_S, POOL_S, Score, make_score, taper_s
 
 SHEET = {"metal": "304L", "form": "sheet", "thickness_mm": 1.59}
 STEEL = {"metal": "mild-steel", "form": "sheet", "thickness_mm": 1.5}
@@ -22,31 +22,49 @@ def plan_of(**joint: object) -> Plan:
 
 
 def score_of(plan: Plan) -> Score:
-    return make_score(plan, bar_runs(plan.section.length_mm, 2, None, 190) if plan.back.barred else [])
+    return make_score(
+        plan, bar_runs(plan.section.length_mm, 2, None, 190) if plan.back.barred else []
+    )
 
 
 def acts(*pressed: tuple[float, str, str], device: str = "device-1") -> list[Act]:
-    return [Act(f"{device}-{i:04}", device, at, step, key) for i, (at, step, key) in enumerate(pressed)]
+    return [
+        Act(f"{device}-{i:04}", device, at, step, key) for i, (at, step, key) in enumerate(pressed)
+    ]
 
 
 class Steps(unittest.TestCase):
     def test_every_key_leads_to_a_step_and_every_step_to_the_end(self) -> None:
         for joint in (
             {},
-            {"joint": "tube-butt", "members": [TUBE, TUBE], "length": "all-round", "length_mm": None},
+            {
+                "joint": "tube-butt",
+                "members": [TUBE, TUBE],
+                "length": "all-round",
+                "length_mm": None,
+            },
             {"joint": "butt", "members": [STEEL, STEEL]},
             {"joint": "lap", "control": "none"},
         ):
             given = {k: v for k, v in joint.items() if v is not None}
             plan = make_plan(
-                make_joint({"joint": "outside-corner", "members": [SHEET, SHEET], **({} if "length" in given else {"length_mm": 380}), **given}),
+                make_joint(
+                    {
+                        "joint": "outside-corner",
+                        "members": [SHEET, SHEET],
+                        **({} if "length" in given else {"length_mm": 380}),
+                        **given,
+                    }
+                ),
                 ASSUMED,
             )
             score = score_of(plan)
             known = set(score.keys)
             self.assertEqual(len(known), len(score.keys))
             for step in score.steps:
-                leads = {k.to for k in step.keys} | {to for to in (step.then, step.on_to, step.off_to) if to}
+                leads = {k.to for k in step.keys} | {
+                    to for to in (step.then, step.on_to, step.off_to) if to
+                }
                 self.assertLessEqual(leads, known, step.key)
                 # one large key, and no more than three
                 self.assertLessEqual(len(step.keys), 3)
@@ -68,7 +86,9 @@ class Steps(unittest.TestCase):
     def test_the_pool_has_its_limit(self) -> None:
         # within 2 s on stainless, 3 on carbon steel: common practice, no source
         self.assertEqual(score_of(plan_of()).step("pool-1").limit_s, 2.0)
-        self.assertEqual(score_of(plan_of(joint="butt", members=[STEEL, STEEL])).step("pool-1").limit_s, 3.0)
+        self.assertEqual(
+            score_of(plan_of(joint="butt", members=[STEEL, STEEL])).step("pool-1").limit_s, 3.0
+        )
         self.assertEqual((POOL_S, POOL_CARBON_S), (2.0, 3.0))
 
     def test_taper(self) -> None:
@@ -78,7 +98,9 @@ class Steps(unittest.TestCase):
         self.assertGreater(taper_s(mixed), 2.0)
         # what cracks by its metal too, whatever is said of the weld metal; sound stainless does not
         for metal in ("310S", "904L", "4130"):
-            self.assertGreater(taper_s(plan_of(joint="lap", members=[{**SHEET, "metal": metal}] * 2)), 2.0, metal)
+            self.assertGreater(
+                taper_s(plan_of(joint="lap", members=[{**SHEET, "metal": metal}] * 2)), 2.0, metal
+            )
         by_machine = plan_of(joint="butt", control="none")
         self.assertEqual(taper_s(by_machine), by_machine.slopes.down_s)
 
@@ -87,7 +109,13 @@ class Steps(unittest.TestCase):
         score = score_of(plan)
         seam = {f.label: f.value.value for f in score.step("seam-1").shown}
         self.assertEqual(
-            seam, {"Set": plan.slopes.dial_a, "Pulse": plan.pulse.rate_pps, "On": plan.pulse.on_pct, "Background": plan.pulse.background_pct}
+            seam,
+            {
+                "Set": plan.slopes.dial_a,
+                "Pulse": plan.pulse.rate_pps,
+                "On": plan.pulse.on_pct,
+                "Background": plan.pulse.background_pct,
+            },
         )
         self.assertEqual(score.step("tack-1").shown[0].value.value, plan.tacks.dial_a)
         self.assertEqual([f.label for f in score.step("hold-1").shown], ["Post-flow"])
@@ -101,10 +129,15 @@ class Steps(unittest.TestCase):
     def test_bars_are_moved_on_before_each_run_but_the_first(self) -> None:
         plan = plan_of()
         score = make_score(plan, bar_runs(plan.section.length_mm, 2, None, 100))
-        self.assertEqual([s.key for s in score.steps if s.key.startswith("bars-")], ["bars-on", "bars-2", "bars-3", "bars-4"])
+        self.assertEqual(
+            [s.key for s in score.steps if s.key.startswith("bars-")],
+            ["bars-on", "bars-2", "bars-3", "bars-4"],
+        )
         for n in (2, 3, 4):
             step = score.step(f"bars-{n}")
-            self.assertEqual((step.on_to, step.keys[0].to, step.line), (f"pool-{n}", f"ready-{n}", f"bars-{n}"))
+            self.assertEqual(
+                (step.on_to, step.keys[0].to, step.line), (f"pool-{n}", f"ready-{n}", f"bars-{n}")
+            )
             self.assertIn(f"{100 * (n - 1)} mm to", step.title.text())
 
     def test_hold_is_post_flow_and_goes_on_by_itself(self) -> None:
@@ -120,7 +153,19 @@ class Steps(unittest.TestCase):
         self.assertTrue(
             all(
                 order.index(a) < order.index(b)
-                for a, b in pairwise(("look", "ready-1", "seam-1", "hold-1", "bars-2", "ready-2", "seam-2", "wait", "done"))
+                for a, b in pairwise(
+                    (
+                        "look",
+                        "ready-1",
+                        "seam-1",
+                        "hold-1",
+                        "bars-2",
+                        "ready-2",
+                        "seam-2",
+                        "wait",
+                        "done",
+                    )
+                )
             )
         )
         seam = score.step("seam-1")
@@ -140,7 +185,8 @@ class Played(unittest.TestCase):
     def test_step_by_step(self) -> None:
         course = play(self.score, acts(*self.begun), 0.0)
         self.assertEqual(
-            [(v.step, v.start, v.end) for v in course.visits], [("bars-on", 0.0, 5), ("ready-1", 5, 10), ("pool-1", 10, 11.5), ("seam-1", 11.5, None)]
+            [(v.step, v.start, v.end) for v in course.visits],
+            [("bars-on", 0.0, 5), ("ready-1", 5, 10), ("pool-1", 10, 11.5), ("seam-1", 11.5, None)],
         )
         self.assertEqual(course.step.key, "seam-1")
         self.assertFalse(course.done)
@@ -154,15 +200,32 @@ class Played(unittest.TestCase):
 
     def test_in_the_order_of_their_moments_however_they_come(self) -> None:
         told = acts(*self.begun)
-        self.assertEqual(play(self.score, reversed(told), 0.0).visits, play(self.score, told, 0.0).visits)
+        self.assertEqual(
+            play(self.score, reversed(told), 0.0).visits, play(self.score, told, 0.0).visits
+        )
 
     def test_what_it_came_to(self) -> None:
         pressed = [
-            *self.begun, (40, "seam-1", "restart"), (50, "again-1", "main"), (53, "pool-1", "main"), (80, "seam-1", "main"), (81.5, "taper-1", "counted"),
-            (86.5, "hold-1", "main"), (100, "bars-2", "main"), (110, "ready-2", "main"), (114, "pool-2", "stop"), (120, "hold-2-again", "counted"),
-            (130, "ready-2", "main"), (131, "pool-2", "main"), (180, "seam-2", "touched"), (200, "touched-2", "main"), (201, "pool-2", "main"), (210, "seam-2", "arc-off"),
-            (216, "hold-2", "counted"), (240, "wait", "main"),
-        ]  # fmt: skip
+            *self.begun,
+            (40, "seam-1", "restart"),
+            (50, "again-1", "main"),
+            (53, "pool-1", "main"),
+            (80, "seam-1", "main"),
+            (81.5, "taper-1", "counted"),
+            (86.5, "hold-1", "main"),
+            (100, "bars-2", "main"),
+            (110, "ready-2", "main"),
+            (114, "pool-2", "stop"),
+            (120, "hold-2-again", "counted"),
+            (130, "ready-2", "main"),
+            (131, "pool-2", "main"),
+            (180, "seam-2", "touched"),
+            (200, "touched-2", "main"),
+            (201, "pool-2", "main"),
+            (210, "seam-2", "arc-off"),
+            (216, "hold-2", "counted"),
+            (240, "wait", "main"),
+        ]
         course = play(self.score, acts(*pressed), 0.0)
         self.assertTrue(course.done)
         self.assertEqual(course.aside, ())
@@ -180,7 +243,11 @@ class Played(unittest.TestCase):
 
     def test_a_pool_just_within_its_limit_and_just_beyond(self) -> None:
         for lasted, slow in ((1.9, 0), (2.1, 1)):
-            pressed = [(5, "bars-on", "skip"), (10, "ready-1", "main"), (10 + lasted, "pool-1", "main")]
+            pressed = [
+                (5, "bars-on", "skip"),
+                (10, "ready-1", "main"),
+                (10 + lasted, "pool-1", "main"),
+            ]
             self.assertEqual(came_to(play(self.score, acts(*pressed), 0.0), 50.0).slow_pools, slow)
 
     def test_only_what_was_held_still_after_is_welded(self) -> None:
@@ -205,7 +272,9 @@ class Beat(unittest.TestCase):
         self.assertEqual((pace.beat_pps, pace.step_mm, pace.beat), (None, None, "none"))
 
     def test_dabs_of_the_rod(self) -> None:
-        pace = pace_of(plan_of(joint="butt", members=[{**SHEET, "thickness_mm": 2}] * 2, pulse="none"))
+        pace = pace_of(
+            plan_of(joint="butt", members=[{**SHEET, "thickness_mm": 2}] * 2, pulse="none")
+        )
         self.assertEqual(pace.beat, "dab")
         self.assertAlmostEqual(pace.step_mm, pace.pool_mm / 2)
         self.assertAlmostEqual(pace.overlap_pct, 50)

@@ -4,10 +4,18 @@ import math
 import re
 import unittest
 
-from wisearc.core.cut import ends_mm, knife_edged, make_cut, told
 from wisearc.core.errors import BadInput
-from wisearc.core.frame import KERF_MM, end_text, make_member, read_diameters, read_end, shims_mm, stock_of
-from wisearc.core.template import BELOW_MM, COLLAR_MM, Flat, flat
+from wisearc.core.templates.cut import ends_mm, knife_edged, make_cut, told
+from wisearc.core.templates.frame import (
+    KERF_MM,
+    end_text,
+    make_member,
+    read_diameters,
+    read_end,
+    shims_mm,
+    stock_of,
+)
+from wisearc.core.templates.template import BELOW_MM, COLLAR_MM, Flat, flat
 
 STAY = {"branch_mm": 25, "wall_mm": 1.2, "run_mm": 51, "angle_deg": 45}
 
@@ -28,7 +36,12 @@ class Refused(unittest.TestCase):
             ({"name": "x\uffff"}, {"name": "Stützfuß"}, "name", "printed"),
             ({"branch_mm": math.nan}, {}, "branch_mm", "finite"),
             ({"branch_mm": True}, {}, "branch_mm", "number"),
-            ({"kind": "mitre", "angle_deg": 39.9, "run_mm": None}, {"kind": "mitre", "angle_deg": 40, "run_mm": None}, "angle_deg", "under 40°"),
+            (
+                {"kind": "mitre", "angle_deg": 39.9, "run_mm": None},
+                {"kind": "mitre", "angle_deg": 40, "run_mm": None},
+                "angle_deg",
+                "under 40°",
+            ),
             (
                 {"kind": "mitre", "angle_deg": 90, "offset_mm": 1, "run_mm": None},
                 {"kind": "mitre", "angle_deg": 180, "run_mm": None},
@@ -46,12 +59,17 @@ class Refused(unittest.TestCase):
                 self.assertIn(words, refused.exception.rule)
 
     def test_limits_of_the_fields(self) -> None:
-        """Each of them just inside is taken, just outside refused by its own name; what is left out is as usual."""
+        """Each of them just inside is taken, just outside refused by its own name; what is left out
+        is as usual.
+        """
         big = {"branch_mm": 900, "wall_mm": 1, "run_mm": 3000}
         for key, low, high, of in (
-            ("branch_mm", 3, 1000, {"wall_mm": 1, "run_mm": 3000}), ("wall_mm", 0.2, 100, {"branch_mm": 900, "run_mm": 3000}), ("run_mm", 3, 3000, {"branch_mm": 3, "wall_mm": 1}),
-            ("paper_mm", 0, 2, big), ("offset_mm", -1050, 1050, big),
-        ):  # fmt: skip
+            ("branch_mm", 3, 1000, {"wall_mm": 1, "run_mm": 3000}),
+            ("wall_mm", 0.2, 100, {"branch_mm": 900, "run_mm": 3000}),
+            ("run_mm", 3, 3000, {"branch_mm": 3, "wall_mm": 1}),
+            ("paper_mm", 0, 2, big),
+            ("offset_mm", -1050, 1050, big),
+        ):
             for value in (low, high):
                 make_cut({**of, key: value})
             for value in (low - 0.01, high + 0.01):
@@ -59,18 +77,30 @@ class Refused(unittest.TestCase):
                     make_cut({**of, key: value})
                 self.assertEqual(refused.exception.field, key)
         usual = make_cut(big)
-        self.assertEqual((usual.angle_deg, usual.offset_mm, usual.edge, usual.paper_mm, usual.kind), (90, 0, "seat", 0.1, "cope"))
+        self.assertEqual(
+            (usual.angle_deg, usual.offset_mm, usual.edge, usual.paper_mm, usual.kind),
+            (90, 0, "seat", 0.1, "cope"),
+        )
         make_cut({**STAY, "name": "x" * 60})
-        for bad in ({"name": "x" * 61}, {"kind": "mitre", "angle_deg": 180.1, "run_mm": None}, {"angle_deg": -1}):
+        for bad in (
+            {"name": "x" * 61},
+            {"kind": "mitre", "angle_deg": 180.1, "run_mm": None},
+            {"angle_deg": -1},
+        ):
             with self.assertRaises(BadInput):
                 make_cut({**STAY, **bad})
 
     def test_knife_edge(self) -> None:
-        """At r = R the ears run to a knife edge; so do those of a branch that stands off to the run's very side. Common practice, no source."""
+        """At r = R the ears run to a knife edge; so do those of a branch that stands off to the
+        run's very side. Common practice, no source.
+        """
         self.assertTrue(knife_edged(make_cut({**STAY, "branch_mm": 50.91})))
         self.assertTrue(knife_edged(make_cut({**STAY, "offset_mm": 13})))
         self.assertFalse(knife_edged(make_cut({**STAY, "branch_mm": 50.89})))
-        self.assertIn("knife edge", " ".join(label.text for label in flat(make_cut({**STAY, "branch_mm": 51})).labels))
+        self.assertIn(
+            "knife edge",
+            " ".join(label.text for label in flat(make_cut({**STAY, "branch_mm": 51})).labels),
+        )
 
 
 def cut_at(laid: Flat) -> tuple[tuple[float, float], ...]:
@@ -82,13 +112,17 @@ class Laid(unittest.TestCase):
     def test_quarters_waste_and_name(self) -> None:
         cut = make_cut({**STAY, "name": "Stay"})
         laid, (low, high) = flat(cut), ends_mm(cut)
-        quarters = sorted({stroke.points[0][0] for stroke in laid.strokes if stroke.layer == "quarter"})
+        quarters = sorted(
+            {stroke.points[0][0] for stroke in laid.strokes if stroke.layer == "quarter"}
+        )
         self.assertEqual(len(quarters), 5)
         for i, x in enumerate(quarters):
             self.assertAlmostEqual(x, i * math.pi * 25.1 / 4, places=9)
         words = [label.text for label in laid.labels]
         # what is measured from the straight top edge is that of the paper
-        edge = next(stroke for stroke in laid.strokes if stroke.layer == "edge" and not stroke.dashed).points
+        edge = next(
+            stroke for stroke in laid.strokes if stroke.layer == "edge" and not stroke.dashed
+        ).points
         self.assertEqual([y for _, y in edge[1:3]], [laid.box[3]] * 2)
         self.assertEqual(edge[2][0] - edge[1][0], quarters[-1])
         self.assertEqual((edge[0][1], edge[3][1]), (cut_at(laid)[0][1], cut_at(laid)[-1][1]))
@@ -102,7 +136,11 @@ class Laid(unittest.TestCase):
             if stroke.layer == "waste":
                 self.assertLessEqual(stroke.points[1][1], stroke.points[0][1])
         self.assertAlmostEqual(laid.box[3], high + COLLAR_MM, places=3)
-        self.assertAlmostEqual(min(p[1] for s in laid.strokes if s.layer == "quarter" for p in s.points), low - BELOW_MM, places=3)
+        self.assertAlmostEqual(
+            min(p[1] for s in laid.strokes if s.layer == "quarter" for p in s.points),
+            low - BELOW_MM,
+            places=3,
+        )
 
     def test_told_in_both_habits(self) -> None:
         cut = make_cut({"branch_mm": 25.4, "wall_mm": 1.65, "run_mm": 50.8})
@@ -111,40 +149,83 @@ class Laid(unittest.TestCase):
 
     def test_no_hole_with_a_mitre(self) -> None:
         with self.assertRaises(BadInput):
-            flat(make_cut({"kind": "mitre", "branch_mm": 25, "wall_mm": 1.2, "angle_deg": 90}), "hole")
+            flat(
+                make_cut({"kind": "mitre", "branch_mm": 25, "wall_mm": 1.2, "angle_deg": 90}),
+                "hole",
+            )
 
 
 class Frame(unittest.TestCase):
     def test_a_square_branch_between_two_runs(self) -> None:
-        """Between two runs of 50, square: the long points are √(25² − 12.5²) from their axes. By hand."""
-        one = make_member({"diameter_mm": 25, "wall_mm": 1.2, "centre_mm": 500, "start": "cope 50 at 90", "end": "cope 50"})
+        """Between two runs of 50, square: the long points are √(25² − 12.5²) from their axes. By
+        hand.
+        """
+        one = make_member(
+            {
+                "diameter_mm": 25,
+                "wall_mm": 1.2,
+                "centre_mm": 500,
+                "start": "cope 50 at 90",
+                "end": "cope 50",
+            }
+        )
         # by the seat the ears are those of the bore, 11.3 in radius
         self.assertAlmostEqual(one.blank_mm, 500 - 2 * math.sqrt(25**2 - 11.3**2), places=3)
         self.assertAlmostEqual(one.short_mm, 500 - 2 * 25, places=6)
 
     def test_a_mitred_corner(self) -> None:
-        """A square corner of 40 mm tube: the long point stands 20 mm beyond where the axes meet. By hand."""
-        one = make_member({"diameter_mm": 40, "wall_mm": 2, "centre_mm": 300, "start": "mitre 90", "end": "square", "count": 4})
+        """A square corner of 40 mm tube: the long point stands 20 mm beyond where the axes meet. By
+        hand.
+        """
+        one = make_member(
+            {
+                "diameter_mm": 40,
+                "wall_mm": 2,
+                "centre_mm": 300,
+                "start": "mitre 90",
+                "end": "square",
+                "count": 4,
+            }
+        )
         self.assertAlmostEqual(one.blank_mm, 300 + 18, places=6)
         self.assertAlmostEqual(one.short_mm, 300 - 20, places=6)
         self.assertAlmostEqual(stock_of([one])[0].length_mm, 4 * (318 + KERF_MM), places=6)
 
     def test_ends_as_people_write_them(self) -> None:
         for text, kept in (
-            ("cope 51 at 45", "cope 51 mm at 45"), ("Cope 2 in at 45° offset -3", "cope 50.8 mm at 45 offset -3 mm"), ("mitre", "mitre at 90"), ("plate at 60", "plate at 60"),
-            ("plate 60", "plate at 60"), ("", "square"), ("cope 51 @ 30", "cope 51 mm at 30"),
-        ):  # fmt: skip
+            ("cope 51 at 45", "cope 51 mm at 45"),
+            ("Cope 2 in at 45° offset -3", "cope 50.8 mm at 45 offset -3 mm"),
+            ("mitre", "mitre at 90"),
+            ("plate at 60", "plate at 60"),
+            ("plate 60", "plate at 60"),
+            ("", "square"),
+            ("cope 51 @ 30", "cope 51 mm at 30"),
+        ):
             with self.subTest(text=text):
                 self.assertEqual(end_text(read_end(text, 25, 1.2)), kept)
                 self.assertEqual(end_text(read_end(kept, 25, 1.2)), kept)
         self.assertEqual(read_end("cope 2 at 45", 25, 1.2, habit="in").run_mm, 50.8)
-        for text in ("coped", "cope", "cope 51 at 10", "cope 20", "mitre 30", "cope 51 at 45 offset 20", "x" * 200):
+        for text in (
+            "coped",
+            "cope",
+            "cope 51 at 10",
+            "cope 20",
+            "mitre 30",
+            "cope 51 at 45 offset 20",
+            "x" * 200,
+        ):
             with self.subTest(text=text), self.assertRaises(BadInput):
                 read_end(text, 25, 1.2)
 
     def test_too_short_for_its_cuts(self) -> None:
         for centre, fits in ((50.1, True), (50.0, False)):
-            data = {"diameter_mm": 25, "wall_mm": 1.2, "centre_mm": centre, "start": "cope 50", "end": "cope 50"}
+            data = {
+                "diameter_mm": 25,
+                "wall_mm": 1.2,
+                "centre_mm": centre,
+                "start": "cope 50",
+                "end": "cope 50",
+            }
             if fits:
                 make_member(data)
             else:
@@ -154,21 +235,31 @@ class Frame(unittest.TestCase):
     def test_limits_of_a_member(self) -> None:
         good = {"diameter_mm": 25, "wall_mm": 1.2, "centre_mm": 500}
         for key, low, high, of in (
-            ("diameter_mm", 3, 1000, {"wall_mm": 1}), ("wall_mm", 0.2, 100, {"diameter_mm": 900}), ("centre_mm", 1, 20_000, {}), ("count", 1, 1000, {}),
-        ):  # fmt: skip
+            ("diameter_mm", 3, 1000, {"wall_mm": 1}),
+            ("wall_mm", 0.2, 100, {"diameter_mm": 900}),
+            ("centre_mm", 1, 20_000, {}),
+            ("count", 1, 1000, {}),
+        ):
             for value in (low, high):
                 make_member({**good, **of, key: value})
             for value in (low - (1 if key == "count" else 0.01), high + 1):
                 with self.subTest(key=key, value=value), self.assertRaises(BadInput):
                     make_member({**good, **of, key: value})
         self.assertEqual(make_member(good).count, 1)
-        for bad in ({"count": 1.5}, {"wall_mm": 12.6}, {"start": "cope 51 at 10"}, {"name": "x" * 61}):
+        for bad in (
+            {"count": 1.5},
+            {"wall_mm": 12.6},
+            {"start": "cope 51 at 10"},
+            {"name": "x" * 61},
+        ):
             with self.subTest(bad=bad), self.assertRaises(BadInput):
                 make_member({**good, **bad})
 
     def test_shims(self) -> None:
         """Shim = (largest − this) / 2. Common practice, no source."""
-        self.assertEqual(shims_mm(read_diameters("51, 25 mm, 1 1/2 in")), [0.0, 13.0, (51 - 38.1) / 2])
+        self.assertEqual(
+            shims_mm(read_diameters("51, 25 mm, 1 1/2 in")), [0.0, 13.0, (51 - 38.1) / 2]
+        )
         for text in ("51, wide", "0.9 mm", "3001 mm", ", ".join(["25"] * 61)):
             with self.assertRaises(BadInput):
                 read_diameters(text)

@@ -5,14 +5,13 @@ import itertools
 import math
 import unittest
 
-from wisearc.core import catalogue
-from wisearc.core.choices.feeding import usual_deposit_mm2, usual_leg_mm
-from wisearc.core.choices.filler import pair_for
-from wisearc.core.choices.rod_size import equals_sheet_mm, under_sheet_mm
-from wisearc.core.section import section_of
-
 from tests.core.rows import Rows, said, sets_of, thick
 from tests.samples import codes, joint, member, plan, tube
+from wisearc.core import catalogue
+from wisearc.core.joint.section import section_of
+from wisearc.core.plan.filler_metal.feeding import usual_deposit_mm2, usual_leg_mm
+from wisearc.core.plan.filler_metal.filler import pair_for
+from wisearc.core.plan.filler_metal.rod_size import equals_sheet_mm, under_sheet_mm
 
 METALS = catalogue.metals()
 
@@ -23,12 +22,20 @@ class Chosen(Rows):
         for gap, rod in ((0.05, None), (0.053, "ER308L"), (0.2, "ER308L")):
             self.assertEqual(plan("outside-corner", gap_mm=gap).filler.rod, rod)
         self.assertEqual(plan("outside-corner", service="structural").filler.rod, "ER308L")
-        for a, b in (("2205", "2205"), ("310S", "310S"), ("304L", "316L"), ("mild-steel", "mild-steel"), ("304L", "mild-steel")):  # fmt: skip
+        for a, b in (
+            ("2205", "2205"),
+            ("310S", "310S"),
+            ("304L", "316L"),
+            ("mild-steel", "mild-steel"),
+            ("304L", "mild-steel"),
+        ):
             self.assertIsNotNone(plan("outside-corner", member(a), member(b)).filler.rod, (a, b))
         self.assertIsNotNone(plan("butt").filler.rod)
 
     def test_reckoning_overrules_the_chart(self) -> None:
-        """Only where no feeding by hand brings the dilution down to what the chart's rod stands, and by more than 0.1."""
+        """Only where no feeding by hand brings the dilution down to what the chart's rod stands,
+        and by more than 0.1.
+        """
         for kind, metal, form, rod in (
             ("tee", "304L", "sheet", "ER309L"),
             ("butt", "304L", "sheet", "ER309L"),
@@ -41,19 +48,27 @@ class Chosen(Rows):
                 self.assertEqual(p.filler.rod, rod)
         self.assertRegex(
             p.filler.why[0].sentence.text(),
-            r"ER309L holds to 37 % of melted sheet, and no feeding by hand brings it under \d+ % here; ER312 stands \d+ %",
+            r"ER309L holds to 37 % of melted sheet, and no feeding by hand brings it under \d+ %"
+            r" here; ER312 stands \d+ %",
         )
 
     def test_no_flip_for_a_hundredth_of_a_millimetre(self) -> None:
         for kind in ("tee", "lap", "butt", "outside-corner"):
-            found = [plan(kind, member(), member("mild-steel", f"{t} mm")) for t in (1.6, 1.64, 1.65, 1.66, 1.67, 1.7)]
+            found = [
+                plan(kind, member(), member("mild-steel", f"{t} mm"))
+                for t in (1.6, 1.64, 1.65, 1.66, 1.67, 1.7)
+            ]
             self.assertEqual(len({p.filler.rod for p in found}), 1, kind)
             d = [p.weld_metal.dilution for p in found]
             self.assertLess(max(d) - min(d), 0.02)
 
     def test_more_rod_is_fed_where_the_weld_metal_asks_for_it(self) -> None:
-        """304L to a 1.5 mm tube of mild steel, a butt: 0.65 usually, 0.4 by feeding; deposit by hand 0.25 × 4.2 × 1.5 × (0.6/0.4)/(0.35/0.65)."""
-        p = plan("tube-butt", tube("304L", "1.5 mm"), tube("mild-steel", "1.5 mm"), length="all-round")
+        """304L to a 1.5 mm tube of mild steel, a butt: 0.65 usually, 0.4 by feeding; deposit by
+        hand 0.25 × 4.2 × 1.5 × (0.6/0.4)/(0.35/0.65).
+        """
+        p = plan(
+            "tube-butt", tube("304L", "1.5 mm"), tube("mild-steel", "1.5 mm"), length="all-round"
+        )
         self.rows(
             (p.weld_metal.dilution, 0.4),
             (p.filler.deposit_mm2, 0.25 * 4.2 * 1.5 * 1.5 / (0.35 / 0.65)),
@@ -83,8 +98,16 @@ class Chosen(Rows):
         )
 
     def test_service_chooses(self) -> None:
-        """Hot: no rod that turns brittle; the nickel rod beside 309L; duplex has none. Wet and food: 430 is told of a stabilised grade."""
-        hot = plan("tube-plate", tube("304L", "1.5 mm"), member("mild-steel", "4 mm", form="flange"), length="all-round", service="hot")
+        """Hot: no rod that turns brittle; the nickel rod beside 309L; duplex has none. Wet and
+        food: 430 is told of a stabilised grade.
+        """
+        hot = plan(
+            "tube-plate",
+            tube("304L", "1.5 mm"),
+            member("mild-steel", "4 mm", form="flange"),
+            length="all-round",
+            service="hot",
+        )
         self.rows((hot.filler.rod, "ER309L"), (sets_of(hot, "filler", "filler"), ["ERNiCr-3"]))
         for a, b, rod in (
             ("304L", "mild-steel", "ER309L"),
@@ -99,117 +122,286 @@ class Chosen(Rows):
                     p = plan(kind, member(a), member(b), service="hot")
                     self.assertEqual(p.filler.rod, rod)
                     self.assertFalse(codes(p) & {"brittle-hot", "service-unmet"})
-        self.assertIn("brittle-hot", codes(plan("butt", b=member("mild-steel"), filler="ER312", service="hot"), "stop"))
+        self.assertIn(
+            "brittle-hot",
+            codes(plan("butt", b=member("mild-steel"), filler="ER312", service="hot"), "stop"),
+        )
         unmet = plan("butt", member("2205"), member("304L"), service="hot")
         self.assertIn("service-unmet", codes(unmet, "stop"))
-        self.rows(("No rod meets this service here" in said(unmet, "filler"), True), ("; ER309LMo does." in said(unmet, "filler"), False))
+        self.rows(
+            ("No rod meets this service here" in said(unmet, "filler"), True),
+            ("; ER309LMo does." in said(unmet, "filler"), False),
+        )
         for service, there in (("wet", True), ("food", True), ("dry", False)):
-            found = [c for c in plan("butt", member("430"), service=service).cautions if c.code == "sensitises"]
-            self.assertEqual([c.sets for c in found], [{"a.metal": "439", "b.metal": "439"}] if there else [])
+            found = [
+                c
+                for c in plan("butt", member("430"), service=service).cautions
+                if c.code == "sensitises"
+            ]
+            self.assertEqual(
+                [c.sets for c in found], [{"a.metal": "439", "b.metal": "439"}] if there else []
+            )
 
     def test_what_is_said_of_it(self) -> None:
-        """Limits in heat from memory: ER312 400 °C, ER2209 and 2205 250 °C; preheat from 3 mm; a lap or fillet where no rod stands a corner."""
-        hot = {m: plan("butt", member(m), member("mild-steel"), service="hot") for m in ("304L", "2205")}
+        """Limits in heat from memory: ER312 400 °C, ER2209 and 2205 250 °C; preheat from 3 mm; a
+        lap or fillet where no rod stands a corner.
+        """
+        hot = {
+            m: plan("butt", member(m), member("mild-steel"), service="hot")
+            for m in ("304L", "2205")
+        }
         self.rows(
-            ("For heat no ER312: its weld metal turns brittle above 400 °C" in said(hot["304L"], "filler"), True), ("For heat no" in said(plan("butt", b=member("mild-steel")), "filler"), False),
-            ("dwells long at 400 °C to 550 °C" in said(plan("butt", member("439"), service="hot")), True), ("dwells at 450 °C to 850 °C 304L sensitises" in said(hot["304L"]), True),
-            ("Aluminium melts at 660 °C" in said(plan("butt", back="aluminium-bar")), True), ("2205 turns brittle above 250 °C" in said(hot["2205"]), True), ("For heat no ER2209: its weld metal turns brittle above 250 °C" in said(hot["2205"]), True),
-            *((f"4130 steel{words}" in said(plan("butt", member("4130", t), service="structural")), True) for t, words in (("3 mm", " from 3 mm is preheated to 150 °C–200 °C"), ("2.95 mm", ", thin: under 15 °C warm it to 50 °C–90 °C"))),
-            ("4130 steel, thin" in said(plan("butt", member("4130", "1.5 mm"), thick(4.0), service="structural")), True),
-            *((words in said(plan("tee", thick(t)), "filler"), there) for t, words, there in ((0.9, "the thinnest that is sold", True), (1.0, "the thinnest that is sold", False), (1.0, "rod under sheet", True))),
-            *((words in said(plan(kind, b=member("mild-steel", form=form)), "weld_metal"), there) for kind, form, words, there in (
-                ("tee", "sheet", "It stands 46 % of melted sheet; with the arc leaning to the worse side 33 %: keep the arc off the steel", True), ("tee", "bar", "It stands 37 %", True))),
-            ("It stands" in said(plan("tee"), "weld_metal"), False), ("leaves room for the hand" in said(plan("tee", leg="3 mm", b=member("mild-steel")), "weld_metal"), True),
-        )  # fmt: skip
+            (
+                "For heat no ER312: its weld metal turns brittle above 400 °C"
+                in said(hot["304L"], "filler"),
+                True,
+            ),
+            ("For heat no" in said(plan("butt", b=member("mild-steel")), "filler"), False),
+            (
+                "dwells long at 400 °C to 550 °C"
+                in said(plan("butt", member("439"), service="hot")),
+                True,
+            ),
+            ("dwells at 450 °C to 850 °C 304L sensitises" in said(hot["304L"]), True),
+            ("Aluminium melts at 660 °C" in said(plan("butt", back="aluminium-bar")), True),
+            ("2205 turns brittle above 250 °C" in said(hot["2205"]), True),
+            (
+                "For heat no ER2209: its weld metal turns brittle above 250 °C"
+                in said(hot["2205"]),
+                True,
+            ),
+            *(
+                (
+                    f"4130 steel{words}"
+                    in said(plan("butt", member("4130", t), service="structural")),
+                    True,
+                )
+                for t, words in (
+                    ("3 mm", " from 3 mm is preheated to 150 °C–200 °C"),
+                    ("2.95 mm", ", thin: under 15 °C warm it to 50 °C–90 °C"),
+                )
+            ),
+            (
+                "4130 steel, thin"
+                in said(plan("butt", member("4130", "1.5 mm"), thick(4.0), service="structural")),
+                True,
+            ),
+            *(
+                (words in said(plan("tee", thick(t)), "filler"), there)
+                for t, words, there in (
+                    (0.9, "the thinnest that is sold", True),
+                    (1.0, "the thinnest that is sold", False),
+                    (1.0, "rod under sheet", True),
+                )
+            ),
+            *(
+                (words in said(plan(kind, b=member("mild-steel", form=form)), "weld_metal"), there)
+                for kind, form, words, there in (
+                    (
+                        "tee",
+                        "sheet",
+                        (
+                            "It stands 46 % of melted sheet; with the arc leaning to the worse side"
+                            " 33 %: keep the arc off the steel"
+                        ),
+                        True,
+                    ),
+                    ("tee", "bar", "It stands 37 %", True),
+                )
+            ),
+            ("It stands" in said(plan("tee"), "weld_metal"), False),
+            (
+                "leaves room for the hand"
+                in said(plan("tee", leg="3 mm", b=member("mild-steel")), "weld_metal"),
+                True,
+            ),
+        )
         corner = plan("outside-corner", member("4130"), member("904L"))
-        self.assertEqual([c.sets for c in corner.cautions if c.code == "hot-cracking"], [{"joint": "lap"}])
+        self.assertEqual(
+            [c.sets for c in corner.cautions if c.code == "hot-cracking"], [{"joint": "lap"}]
+        )
         self.rows(
             (pair_for(METALS["310S"], METALS["mild-steel"], "hot").sound, ("ER309L",)),
             (pair_for(METALS["310S"], METALS["mild-steel"]).sound, ("ER309L", "ER310")),
         )
         self.assertFalse(any("stands" in o.sentence.text() for o in plan("butt").filler.others))
-        self.assertIsNotNone(plan("butt", member("2205"), filler="ER309LMo").weld_metal.not_reckoned)
-        self.assertIsNotNone(plan("butt", member("2205"), member("304L"), filler="ER309LMo").weld_metal.ferrite_pct)
+        self.assertIsNotNone(
+            plan("butt", member("2205"), filler="ER309LMo").weld_metal.not_reckoned
+        )
+        self.assertIsNotNone(
+            plan("butt", member("2205"), member("304L"), filler="ER309LMo").weld_metal.ferrite_pct
+        )
 
     def test_a_clean_tube_seam_is_offered_bare(self) -> None:
         """Sanitary tube is run without a rod, purged: offered, and not warned against."""
         for metal, gap, there in (("304L", 0, True), ("304L", 0.1, False), ("2205", 0, False)):
             p = plan("tube-butt", tube(metal), tube(metal), length="all-round", gap_mm=gap)
             self.assertEqual("none" in sets_of(p, "filler", "filler"), there, (metal, gap))
-        bare = plan("tube-butt", tube("304L"), tube("304L"), length="all-round", filler="none", finish="sound")
+        bare = plan(
+            "tube-butt",
+            tube("304L"),
+            tube("304L"),
+            length="all-round",
+            filler="none",
+            finish="sound",
+        )
         self.assertEqual(codes(bare, "caution", "stop"), set())
         self.assertNotIn("none", sets_of(plan("butt"), "filler", "filler"))
 
     def test_a_rod_that_mends_is_the_charts_first_that_does(self) -> None:
-        found = {c.code: c.sets for c in plan("tee", b=member("mild-steel"), filler="ER70S-2").cautions if c.level == "stop"}
-        self.assertEqual(found, {"carbon-rod": {"filler": "auto"}, "weld-metal-not-stainless": {"filler": "ER309L"}})
+        found = {
+            c.code: c.sets
+            for c in plan("tee", b=member("mild-steel"), filler="ER70S-2").cautions
+            if c.level == "stop"
+        }
+        self.assertEqual(
+            found,
+            {"carbon-rod": {"filler": "auto"}, "weld-metal-not-stainless": {"filler": "ER309L"}},
+        )
 
     def test_no_caution_takes_the_rod_it_warns_of(self) -> None:
         for a, b in itertools.combinations_with_replacement(METALS, 2):
             for kind in ("butt", "outside-corner"):
                 p = plan(kind, member(a), member(b))
                 for c in p.cautions:
-                    self.assertNotEqual(c.sets.get("filler", "–"), p.filler.rod, (a, b, kind, c.code))
+                    self.assertNotEqual(
+                        c.sets.get("filler", "–"), p.filler.rod, (a, b, kind, c.code)
+                    )
 
     def test_others_say_what_they_cost(self) -> None:
-        costs = {o.value.text(): o.sentence.text() for o in plan("butt", filler="ER309L").filler.others}
+        costs = {
+            o.value.text(): o.sentence.text() for o in plan("butt", filler="ER309L").filler.others
+        }
         self.assertRegex(costs["ER308L"], r"^Ferrite \d+ %.*The cheapest of its kind\.")
         steel = plan("tee", b=member("mild-steel")).filler.others
         self.assertRegex(steel[0].sentence.text(), r"stands \d+ % of melted sheet")
         self.assertRegex(costs["ER347"], r"About [0-9.]+ times the price of ER308L")
         for metal in ("304L", "mild-steel"):
-            self.assertEqual(sets_of(plan("butt", member(metal)), "filler", "filler")[-1], "ERCuSi-A")
+            self.assertEqual(
+                sets_of(plan("butt", member(metal)), "filler", "filler")[-1], "ERCuSi-A"
+            )
 
 
 class Chart(unittest.TestCase):
-    """The usual filler charts, from memory: the product's own rows, so that a slip of the finger is seen."""
+    """The usual filler charts, from memory: the product's own rows, so that a slip of the finger is
+    seen.
+    """
 
     CHART = (
-        ("304", "304L", "ER308L"), ("316L", "316L", "ER316L"), ("304L", "316L", "ER316L"), ("321", "347", "ER347"),
-        ("309S", "309S", "ER309L"), ("310S", "310S", "ER310"), ("201", "201", "ER308L"), ("409", "430", "ER309L"), ("316L", "mild-steel", "ER309LMo"), ("310S", "mild-steel", "ERNiCr-3"),
-        ("2205", "2205", "ER2209"), ("2205", "304L", "ER2209"), ("2205", "mild-steel", "ER309LMo"), ("304L", "mild-steel", "ER309L"),
-        ("4130", "4130", "ER80S-D2"), ("4130", "304L", "ER309L"), ("mild-steel", "mild-steel", "ER70S-2"), ("303", "304L", "ER312"),
-        ("17-4PH", "17-4PH", "ER630"), ("904L", "904L", "ER385"), ("904L", "316L", "ER385"), ("904L", "mild-steel", "ER309LMo"),
-        ("304L", "430", "ER309L"), ("2205", "430", "ER2209"), ("304L", "310S", "ER309L"), ("304L", "321", "ER308L"),
-    )  # fmt: skip
+        ("304", "304L", "ER308L"),
+        ("316L", "316L", "ER316L"),
+        ("304L", "316L", "ER316L"),
+        ("321", "347", "ER347"),
+        ("309S", "309S", "ER309L"),
+        ("310S", "310S", "ER310"),
+        ("201", "201", "ER308L"),
+        ("409", "430", "ER309L"),
+        ("316L", "mild-steel", "ER309LMo"),
+        ("310S", "mild-steel", "ERNiCr-3"),
+        ("2205", "2205", "ER2209"),
+        ("2205", "304L", "ER2209"),
+        ("2205", "mild-steel", "ER309LMo"),
+        ("304L", "mild-steel", "ER309L"),
+        ("4130", "4130", "ER80S-D2"),
+        ("4130", "304L", "ER309L"),
+        ("mild-steel", "mild-steel", "ER70S-2"),
+        ("303", "304L", "ER312"),
+        ("17-4PH", "17-4PH", "ER630"),
+        ("904L", "904L", "ER385"),
+        ("904L", "316L", "ER385"),
+        ("904L", "mild-steel", "ER309LMo"),
+        ("304L", "430", "ER309L"),
+        ("2205", "430", "ER2209"),
+        ("304L", "310S", "ER309L"),
+        ("304L", "321", "ER308L"),
+    )
 
     def test_first_choice_either_way_round(self) -> None:
         for a, b, rod in self.CHART:
             with self.subTest(a=a, b=b):
-                self.assertEqual({pair_for(METALS[a], METALS[b]).first, pair_for(METALS[b], METALS[a]).first}, {rod})
+                self.assertEqual(
+                    {pair_for(METALS[a], METALS[b]).first, pair_for(METALS[b], METALS[a]).first},
+                    {rod},
+                )
 
     def test_molybdenum_in_a_pair_the_chart_has_not(self) -> None:
         """Over 1 % on the stainless side the rod that keeps it comes first."""
         for molybdenum, first in ((1.0, "ER309L"), (1.05, "ER309LMo")):
-            new = dataclasses.replace(METALS["316L"], key="new", analysis={**METALS["316L"].analysis, "Mo": molybdenum})
+            new = dataclasses.replace(
+                METALS["316L"], key="new", analysis={**METALS["316L"].analysis, "Mo": molybdenum}
+            )
             self.assertEqual(pair_for(new, METALS["mild-steel"]).first, first)
 
 
 class Size(Rows):
     def test_rod_under_sheet_or_equal_to_it(self) -> None:
-        under = ((0.64, 0.6), (0.65, 0.8), (0.79, 0.8), (0.8, 1.0), (2.0, 1.0), (2.01, 1.6), (3.5, 1.6), (3.51, 2.4))
+        under = (
+            (0.64, 0.6),
+            (0.65, 0.8),
+            (0.79, 0.8),
+            (0.8, 1.0),
+            (2.0, 1.0),
+            (2.01, 1.6),
+            (3.5, 1.6),
+            (3.51, 2.4),
+        )
         # the stocked size nearest the sheet; half way between two, the thicker
         equal = ((1.5, 1.6), (1.0, 1.0), (2.0, 2.4), (1.9, 1.6), (0.55, 0.6))
-        self.rows(*((under_sheet_mm(t), d) for t, d in under), *((equals_sheet_mm(t), d) for t, d in equal))
-        self.rows(*((plan("butt", thick(1.5), rod_school=s).filler.diameter_mm, d) for s, d in (("under-sheet", 1.0), ("equals-sheet", 1.6))))  # fmt: skip
+        self.rows(
+            *((under_sheet_mm(t), d) for t, d in under),
+            *((equals_sheet_mm(t), d) for t, d in equal),
+        )
+        self.rows(
+            *(
+                (plan("butt", thick(1.5), rod_school=s).filler.diameter_mm, d)
+                for s, d in (("under-sheet", 1.0), ("equals-sheet", 1.6))
+            )
+        )
 
     def test_the_other_school_where_it_differs(self) -> None:
-        self.rows(*((sets_of(plan("butt", thick(t)), "filler", "rod_school"), other) for t, other in ((1.0, []), (1.5, ["equals-sheet"]))))  # fmt: skip
-        self.rows(*(("wire of" in said(plan("butt", thick(t)), "filler"), wire) for t, wire in ((0.7, True), (0.8, False))))  # fmt: skip
+        self.rows(
+            *(
+                (sets_of(plan("butt", thick(t)), "filler", "rod_school"), other)
+                for t, other in ((1.0, []), (1.5, ["equals-sheet"]))
+            )
+        )
+        self.rows(
+            *(
+                ("wire of" in said(plan("butt", thick(t)), "filler"), wire)
+                for t, wire in ((0.7, True), (0.8, False))
+            )
+        )
 
     def test_deposits(self) -> None:
-        """Fillet 1.1 leg²/2, leg max(t, min(1.5, t + 0.5)); corner t²/2; edge a quarter of the fed pool by t; butt that and the gap."""
-        self.rows(*((usual_leg_mm(t), leg) for t, leg in ((0.5, 1.0), (0.9, 1.4), (1.0, 1.5), (1.5, 1.5), (2.0, 2.0))))
+        """Fillet 1.1 leg²/2, leg max(t, min(1.5, t + 0.5)); corner t²/2; edge a quarter of the fed
+        pool by t; butt that and the gap.
+        """
+        self.rows(
+            *(
+                (usual_leg_mm(t), leg)
+                for t, leg in ((0.5, 1.0), (0.9, 1.4), (1.0, 1.5), (1.5, 1.5), (2.0, 2.0))
+            )
+        )
         for kind, t, gap, expected in (
-            ("tee", 0.5, 0, 1.0**2 / 2 * 1.1), ("tee", 1.0, 0, 1.5**2 / 2 * 1.1), ("inside-corner", 1.0, 0, 1.5**2 / 2 * 1.1), ("tee", 2.0, 0, 4 / 2 * 1.1), ("outside-corner", 1.5, 0, 1.5**2 / 2), ("edge", 1.5, 0, 0.25 * 4.2 * 1.5),
-            ("butt", 1.5, 0, 0.25 * 4.2 * 1.5), ("butt", 1.5, 0.2, 0.25 * 4.2 * 1.5 + 0.3),
-        ):  # fmt: skip
+            ("tee", 0.5, 0, 1.0**2 / 2 * 1.1),
+            ("tee", 1.0, 0, 1.5**2 / 2 * 1.1),
+            ("inside-corner", 1.0, 0, 1.5**2 / 2 * 1.1),
+            ("tee", 2.0, 0, 4 / 2 * 1.1),
+            ("outside-corner", 1.5, 0, 1.5**2 / 2),
+            ("edge", 1.5, 0, 0.25 * 4.2 * 1.5),
+            ("butt", 1.5, 0, 0.25 * 4.2 * 1.5),
+            ("butt", 1.5, 0.2, 0.25 * 4.2 * 1.5 + 0.3),
+        ):
             made = joint(kind, thick(t), gap_mm=gap)
             with self.subTest(kind=kind, gap=gap):
-                self.assertAlmostEqual(usual_deposit_mm2(made, section_of(made)), expected, places=6)
+                self.assertAlmostEqual(
+                    usual_deposit_mm2(made, section_of(made)), expected, places=6
+                )
 
     def test_feed_by_hand(self) -> None:
-        """A 1.5 mm fillet 100 mm long: 1.5²/2 × 1.1 = 1.2375 mm²; over a 1.0 rod 157.6 mm, + 15 % = 181.2 mm."""
+        """A 1.5 mm fillet 100 mm long: 1.5²/2 × 1.1 = 1.2375 mm²; over a 1.0 rod 157.6 mm, + 15 % =
+        181.2 mm.
+        """
         filler = plan("tee", length="100 mm").filler
         self.rows((filler.length_mm, 181.2), (filler.rods, 1))
 

@@ -4,26 +4,30 @@ import math
 import unittest
 from itertools import pairwise
 
-from wisearc.core import catalogue
-from wisearc.core.bar_runs import MOST_LINES, bar_runs, bench_list, faces, pauses
-from wisearc.core.errors import BadInput
-from wisearc.core.fit_up import gap_cost, lines
-from wisearc.core.joint_data import make_joint
-from wisearc.core.plan import make_plan
-from wisearc.core.shop import ASSUMED, Bar
-from wisearc.core.shop_data import make_shop
-from wisearc.services.fitting_up import fit_up_view, greatest_gap_mm, runs_of
-
 from tests.samples import COPE, EVERY, FLANGE, member, plan, tube
+from wisearc.core import catalogue
+from wisearc.core.errors import BadInput
+from wisearc.core.joint.data import make_joint
+from wisearc.core.plan.plan import make_plan
+from wisearc.core.plan.preparation.bar_runs import MOST_LINES, bar_runs, bench_list, faces, pauses
+from wisearc.core.plan.preparation.make_ready import gap_cost, lines
+from wisearc.core.shop.data import make_shop
+from wisearc.core.shop.shop import ASSUMED, Bar
+from wisearc.presenters.fit_up import fit_up_view, greatest_gap_mm
+from wisearc.services.set_up.tacking import runs_of
 
 
 def bar(length: float, count: int, metal: str = "copper") -> Bar:
-    return Bar(metal=metal, length_mm=length, width_mm=25, thickness_mm=6, grooved=True, count=count)
+    return Bar(
+        metal=metal, length_mm=length, width_mm=25, thickness_mm=6, grooved=True, count=count
+    )
 
 
 class Gap(unittest.TestCase):
     def test_by_hand(self) -> None:
-        """0.3 mm in 1.5 mm over 300 mm: 135 mm³, of 1.0 mm rod (0.785 mm²) 172 mm; spread over a pool of 4.2 mm it sinks 0.107 mm."""
+        """0.3 mm in 1.5 mm over 300 mm: 135 mm³, of 1.0 mm rod (0.785 mm²) 172 mm; spread over a
+        pool of 4.2 mm it sinks 0.107 mm.
+        """
         made = plan("butt", length_mm=300)
         cost = gap_cost(0.3, 0.375, made.section, 4.2, 1.0)
         self.assertAlmostEqual(cost.rod_mm, 0.3 * 1.5 * 300 / (math.pi / 4), places=6)
@@ -32,17 +36,34 @@ class Gap(unittest.TestCase):
 
     def test_verdicts_at_their_thresholds(self) -> None:
         made = plan("butt", length_mm=300)
-        for gap, verdict in ((0.0, "none"), (0.01, "easy"), (0.131, "easy"), (0.132, "careful"), (0.375, "careful"), (0.376, "too-wide")):
+        for gap, verdict in (
+            (0.0, "none"),
+            (0.01, "easy"),
+            (0.131, "easy"),
+            (0.132, "careful"),
+            (0.375, "careful"),
+            (0.376, "too-wide"),
+        ):
             with self.subTest(gap=gap):
                 self.assertEqual(gap_cost(gap, 0.375, made.section, 4.0, 1.0).verdict, verdict)
 
     def test_too_wide_bare_but_not_with_a_rod(self) -> None:
-        """As the plan itself says it: bare-fit to 0.05 mm, a rod bears a quarter of the thickness; over that it is refitted."""
+        """As the plan itself says it: bare-fit to 0.05 mm, a rod bears a quarter of the thickness;
+        over that it is refitted.
+        """
         corner = plan("outside-corner", member(thickness="1.2 mm"), length_mm=380)
         self.assertIsNone(corner.filler.rod)
-        for gap, verdict in ((0.05, "careful"), (0.06, "with-rod"), (0.3, "with-rod"), (0.31, "too-wide")):
+        for gap, verdict in (
+            (0.05, "careful"),
+            (0.06, "with-rod"),
+            (0.3, "with-rod"),
+            (0.31, "too-wide"),
+        ):
             with self.subTest(gap=gap):
-                self.assertEqual(gap_cost(gap, corner.fit_up.max_gap_mm, corner.section, 3.0, None).verdict, verdict)
+                self.assertEqual(
+                    gap_cost(gap, corner.fit_up.max_gap_mm, corner.section, 3.0, None).verdict,
+                    verdict,
+                )
         view = fit_up_view(corner, "0.2", ASSUMED, "mm")
         self.assertIn("use the rod", view.verdict)
         self.assertIn("Filler", [row.label for row in view.rows])
@@ -72,10 +93,18 @@ class Gap(unittest.TestCase):
 class Lines(unittest.TestCase):
     def test_every_line_is_asked_for_by_some_joint_and_not_by_all(self) -> None:
         more = {
-            "bare": {"joint": "outside-corner", "members": [member("304L", "1.2 mm")] * 2}, "thick": {"joint": "tee", "members": [member("304L", "0.8 mm"), member("mild-steel", "4 mm")]},
-            "tubes": {"joint": "tube-butt", "members": [tube(), tube()], "length": "all-round"}, "steel": {"joint": "butt", "members": [member("mild-steel"), member("mild-steel")]},
-            "far": {"joint": "tee", "members": [member("304L", "0.8 mm"), member("304L", "3.5 mm")]},
-        }  # fmt: skip
+            "bare": {"joint": "outside-corner", "members": [member("304L", "1.2 mm")] * 2},
+            "thick": {
+                "joint": "tee",
+                "members": [member("304L", "0.8 mm"), member("mild-steel", "4 mm")],
+            },
+            "tubes": {"joint": "tube-butt", "members": [tube(), tube()], "length": "all-round"},
+            "steel": {"joint": "butt", "members": [member("mild-steel"), member("mild-steel")]},
+            "far": {
+                "joint": "tee",
+                "members": [member("304L", "0.8 mm"), member("304L", "3.5 mm")],
+            },
+        }
         seen: dict[str, int] = {}
         for data in (*EVERY.values(), *more.values()):
             made = make_plan(make_joint(data), ASSUMED)
@@ -90,20 +119,38 @@ class Lines(unittest.TestCase):
     def test_by_metal(self) -> None:
         def keys(data: dict) -> set[str]:
             made = make_plan(make_joint(data), ASSUMED)
-            return {line.key for part in lines(made.section, made.filler.rod is None).values() for line in part}
+            return {
+                line.key
+                for part in lines(made.section, made.filler.rod is None).values()
+                for line in part
+            }
 
         steel = keys({"joint": "butt", "members": [member("mild-steel"), member("mild-steel")]})
         self.assertIn("scale", steel)
         self.assertFalse({"brush", "dust"} & steel)
-        self.assertEqual({"scale", "brush", "dust"} & keys({"joint": "tee", "members": [member(), member("mild-steel")]}), {"scale", "brush", "dust"})
+        self.assertEqual(
+            {"scale", "brush", "dust"}
+            & keys({"joint": "tee", "members": [member(), member("mild-steel")]}),
+            {"scale", "brush", "dust"},
+        )
         self.assertTrue({"run-first", "bore"} <= keys(COPE))
         for data, first in (
             (COPE, "run-first"),
             (FLANGE, "plate-first"),
-            ({"joint": "tube-butt", "members": [tube(), tube()], "length": "all-round"}, "vee-first"),
+            (
+                {"joint": "tube-butt", "members": [tube(), tube()], "length": "all-round"},
+                "vee-first",
+            ),
         ):
-            self.assertEqual({"run-first", "plate-first", "vee-first", "line-first", "through-first"} & keys(data), {first})
-        self.assertEqual({"line-first", "vee-first"} & keys({"joint": "butt", "members": [member(), member()]}), {"line-first"})
+            self.assertEqual(
+                {"run-first", "plate-first", "vee-first", "line-first", "through-first"}
+                & keys(data),
+                {first},
+            )
+        self.assertEqual(
+            {"line-first", "vee-first"} & keys({"joint": "butt", "members": [member(), member()]}),
+            {"line-first"},
+        )
 
 
 class Bars(unittest.TestCase):
@@ -120,12 +167,25 @@ class Bars(unittest.TestCase):
                 self.assertEqual(runs[-1].end_mm, seam)
                 for a, b in pairwise(runs):
                     self.assertEqual(a.end_mm, b.start_mm)
-                self.assertTrue(all(r.bars <= sum(b.count for b in owned) and r.bars % at_once == 0 for r in runs))
+                self.assertTrue(
+                    all(
+                        r.bars <= sum(b.count for b in owned) and r.bars % at_once == 0
+                        for r in runs
+                    )
+                )
 
     def test_by_hand(self) -> None:
-        """Six bars of 150, two a place: three places, 450 mm at once; four of them: 300 at once, so twice on 380."""
-        self.assertEqual([(r.start_mm, r.end_mm, r.bars) for r in bar_runs(380, 2, [bar(150, 6)], 100)], [(0, 380, 6)])
-        self.assertEqual([(r.start_mm, r.end_mm, r.bars) for r in bar_runs(380, 2, [bar(150, 4)], 100)], [(0, 300, 4), (300, 380, 2)])
+        """Six bars of 150, two a place: three places, 450 mm at once; four of them: 300 at once, so
+        twice on 380.
+        """
+        self.assertEqual(
+            [(r.start_mm, r.end_mm, r.bars) for r in bar_runs(380, 2, [bar(150, 6)], 100)],
+            [(0, 380, 6)],
+        )
+        self.assertEqual(
+            [(r.start_mm, r.end_mm, r.bars) for r in bar_runs(380, 2, [bar(150, 4)], 100)],
+            [(0, 300, 4), (300, 380, 2)],
+        )
         # just as long as the bars, and a hair longer
         self.assertEqual(len(bar_runs(300, 2, [bar(150, 4)], 100)), 1)
         self.assertEqual([r.bars for r in bar_runs(300.5, 2, [bar(150, 4)], 100)], [4, 2])
@@ -135,7 +195,9 @@ class Bars(unittest.TestCase):
         self.assertEqual(bar_runs(380, 0, None, 100), [])
 
     def test_faces_by_joint(self) -> None:
-        self.assertEqual(len(faces(plan("outside-corner", member(thickness="1.2 mm"), length_mm=380))), 2)
+        self.assertEqual(
+            len(faces(plan("outside-corner", member(thickness="1.2 mm"), length_mm=380))), 2
+        )
         self.assertEqual(faces(make_plan(make_joint(COPE), ASSUMED)), ())
         flat = plan("butt", length_mm=300)
         self.assertIsNotNone(flat.back.bar_most_mm)
@@ -145,7 +207,14 @@ class Bars(unittest.TestCase):
         self.assertEqual(faces(close), ("behind, under the seam",))
 
     def test_by_the_shops_bars(self) -> None:
-        shop = make_shop({"bars": [{"metal": "copper", "length_mm": 150, "count": 4}, {"metal": "aluminium", "length_mm": 500, "count": 9}]})
+        shop = make_shop(
+            {
+                "bars": [
+                    {"metal": "copper", "length_mm": 150, "count": 4},
+                    {"metal": "aluminium", "length_mm": 500, "count": 9},
+                ]
+            }
+        )
         made = plan("outside-corner", member(thickness="1.2 mm"), length_mm=380)
         self.assertEqual([r.end_mm for r in runs_of(made, shop)], [300, 380])
 
@@ -174,7 +243,9 @@ class Order(unittest.TestCase):
         self.assertIn("more", next(line for line in found if line.key == "tacks-more").words.text())
 
     def test_pauses(self) -> None:
-        """Square after the first two, pull true, go on. Common practice, no source; at each doubling after: estimate."""
+        """Square after the first two, pull true, go on. Common practice, no source; at each
+        doubling after: estimate.
+        """
         self.assertEqual(sorted(pauses(17)), [2, 4, 8, 16])
         self.assertEqual(sorted(pauses(16)), [2, 4, 8])
         self.assertEqual(sorted(pauses(1)), [])

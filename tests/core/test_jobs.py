@@ -5,21 +5,30 @@ from dataclasses import replace
 from itertools import product
 from typing import Any, ClassVar
 
+from tests.core.test_cautions import in_source
+from tests.jobs import CORNER, FOOT, RIM, STAY, job, seam
 from wisearc.core.errors import BadInput
 from wisearc.core.jobs.cut_list import cut_text, hole_text, read_cuts, read_holes, totals
 from wisearc.core.jobs.job import MOST_SEAMS
 from wisearc.core.jobs.job_data import job_data, make_job
-from wisearc.core.jobs.job_plan import Best, JobPlan, best_order, by_hand, elsewhere, make_job_plan, plan_of_order, why_here, work_of
+from wisearc.core.jobs.job_plan import (
+    Best,
+    JobPlan,
+    best_order,
+    by_hand,
+    elsewhere,
+    make_job_plan,
+    plan_of_order,
+    why_here,
+    work_of,
+)
+from wisearc.core.jobs.materials import take_of, together
 from wisearc.core.jobs.order import broken, timed
-from wisearc.core.jobs.take import take_of, together
 from wisearc.core.jobs.warp import BOW, FLAT, WATCH, levers, warp_of
 from wisearc.core.reasons import said
-from wisearc.core.shop import ASSUMED
-from wisearc.core.shop_data import make_shop
-from wisearc.services.job_plans import plans_of
-
-from tests.core.test_cautions import in_source
-from tests.jobs import CORNER, FOOT, RIM, STAY, job, seam
+from wisearc.core.shop.data import make_shop
+from wisearc.core.shop.shop import ASSUMED
+from wisearc.services.jobs.job_plans import plans_of
 
 
 def plan(data: dict[str, Any], shop: Any = ASSUMED) -> JobPlan:
@@ -34,15 +43,35 @@ class Data(unittest.TestCase):
         return str(caught.exception)
 
     def test_there_and_back(self) -> None:
-        data = job(seam("c1", side="left", after=["c2"], free_mm=80.0), seam("c2", RIM, hides=["c3"], seen=False), seam("c3", procedure="P-0001 A", joint=None) | {"joint": None}, quantity=3, first="c3", order=["c3", "c2", "c1"],
-            about={"a": {"note": "bent", "cuts": [{"count": 2, "what": "sheet 1.2", "length_mm": 380, "width_mm": 120}], "holes": [{"diameter_mm": 6.5, "x_mm": 12, "y_mm": -3}], "at": [0, 0, 30, 20]}},
-            times={"dial_s": 20}, balance_s=0)  # fmt: skip
+        data = job(
+            seam("c1", side="left", after=["c2"], free_mm=80.0),
+            seam("c2", RIM, hides=["c3"], seen=False),
+            seam("c3", procedure="P-0001 A", joint=None) | {"joint": None},
+            quantity=3,
+            first="c3",
+            order=["c3", "c2", "c1"],
+            about={
+                "a": {
+                    "note": "bent",
+                    "cuts": [{"count": 2, "what": "sheet 1.2", "length_mm": 380, "width_mm": 120}],
+                    "holes": [{"diameter_mm": 6.5, "x_mm": 12, "y_mm": -3}],
+                    "at": [0, 0, 30, 20],
+                }
+            },
+            times={"dial_s": 20},
+            balance_s=0,
+        )
         made = make_job(data)
         self.assertEqual(make_job(job_data(made)), made)
-        self.assertEqual((made.times.dial_s, made.times.torch_s, made.seams[0].after, made.seams[2].procedure), (20, 180, ("c2",), "P-0001 A"))
+        self.assertEqual(
+            (made.times.dial_s, made.times.torch_s, made.seams[0].after, made.seams[2].procedure),
+            (20, 180, ("c2",), "P-0001 A"),
+        )
 
     def test_circles_are_named_by_their_seams(self) -> None:
-        said = self.refused(job(seam("a1", after=["a3"]), seam("a2", after=["a1"]), seam("a3", hides=["a2"])))
+        said = self.refused(
+            job(seam("a1", after=["a3"]), seam("a2", after=["a1"]), seam("a3", hides=["a2"]))
+        )
         self.assertIn("a3 before a1 before a2 before a3", said)
         self.assertIn("hides itself", self.refused(job(seam("a1", hides=["a1"]))))
         self.assertIn("comes after itself", self.refused(job(seam("a1", after=["a1"]))))
@@ -52,32 +81,64 @@ class Data(unittest.TestCase):
         said = self.refused(job(*(seam(f"s{i}") for i in range(1000))))
         self.assertIn("1000 seams", said)
         self.assertIn("sub-assembly", said)
-        self.assertEqual(len(make_job(job(*(seam(f"s{i}") for i in range(MOST_SEAMS)))).seams), MOST_SEAMS)
+        self.assertEqual(
+            len(make_job(job(*(seam(f"s{i}") for i in range(MOST_SEAMS)))).seams), MOST_SEAMS
+        )
 
     def test_each_refusal_names_its_key(self) -> None:
         for change, words in (
-            ({"key": ""}, "seams[0].key"), ({"key": "a b"}, "one word"), ({"key": "a,b"}, "comma"), ({"joins": []}, "seams[0].joins"), ({"joins": ["nowhere"]}, "nowhere"),
-            ({"side": "up"}, "seams[0].side"), ({"joint": None}, "seams[0].joint"), ({"procedure": "P-0001"}, "give the one or the other"), ({"after": ["zz"]}, "seams[0].after"),
-            ({"free_mm": 1}, "seams[0].free_mm"), ({"seen": "yes"}, "seams[0].seen"), ({"joint": {"joint": "tee"}}, "seams[0].joint.members"), ({"colour": 1}, "colour"), ({"face": 3}, "seams[0].face"),
-        ):  # fmt: skip
+            ({"key": ""}, "seams[0].key"),
+            ({"key": "a b"}, "one word"),
+            ({"key": "a,b"}, "comma"),
+            ({"joins": []}, "seams[0].joins"),
+            ({"joins": ["nowhere"]}, "nowhere"),
+            ({"side": "up"}, "seams[0].side"),
+            ({"joint": None}, "seams[0].joint"),
+            ({"procedure": "P-0001"}, "give the one or the other"),
+            ({"after": ["zz"]}, "seams[0].after"),
+            ({"free_mm": 1}, "seams[0].free_mm"),
+            ({"seen": "yes"}, "seams[0].seen"),
+            ({"joint": {"joint": "tee"}}, "seams[0].joint.members"),
+            ({"colour": 1}, "colour"),
+            ({"face": 3}, "seams[0].face"),
+        ):
             data = job(seam("c1"))
             data["seams"][0] |= change
             self.assertIn(words, self.refused(data), change)
         for change, words in (
-            ({"quantity": 0}, "quantity"), ({"quantity": 1.5}, "whole"), ({"parts": ["a", "a"]}, "twice"), ({"parts": ["a", ""]}, "name"), ({"order": ["c1", "c1"]}, "order"), ({"first": "x"}, "first"),
-            ({"times": {"dial_s": -1}}, "dial_s"), ({"balance_s": "much"}, "balance_s"), ({"about": {"z": {}}}, "about"), ({"about": {"a": {"at": [1, 2]}}}, "about.a.at"), ({"zz": 1}, "zz"),
+            ({"quantity": 0}, "quantity"),
+            ({"quantity": 1.5}, "whole"),
+            ({"parts": ["a", "a"]}, "twice"),
+            ({"parts": ["a", ""]}, "name"),
+            ({"order": ["c1", "c1"]}, "order"),
+            ({"first": "x"}, "first"),
+            ({"times": {"dial_s": -1}}, "dial_s"),
+            ({"balance_s": "much"}, "balance_s"),
+            ({"about": {"z": {}}}, "about"),
+            ({"about": {"a": {"at": [1, 2]}}}, "about.a.at"),
+            ({"zz": 1}, "zz"),
             ({"seams": [seam("c1"), seam("c1")]}, "is the key of seams[0] too"),
-        ):  # fmt: skip
-            self.assertIn(words, self.refused({**job(seam("c1")), "parts": ["a", "b"], **change}), change)
+        ):
+            self.assertIn(
+                words, self.refused({**job(seam("c1")), "parts": ["a", "b"], **change}), change
+            )
 
     def test_cut_lists(self) -> None:
         cuts = read_cuts("2 x sheet 1.2, 380 x 120\ntube 25 × 1.2, 620 mm", "mm")
-        self.assertEqual([(c.count, c.what, c.length_mm, c.width_mm) for c in cuts], [(2, "sheet 1.2", 380, 120), (1, "tube 25 × 1.2", 620, None)])
+        self.assertEqual(
+            [(c.count, c.what, c.length_mm, c.width_mm) for c in cuts],
+            [(2, "sheet 1.2", 380, 120), (1, "tube 25 × 1.2", 620, None)],
+        )
         self.assertEqual(read_cuts("\n".join(cut_text(c, "in") for c in cuts), "in")[1].count, 1)
         holes = read_holes("6.5 at 12, 20\n1/4 in @ -1 in, 2 in", "mm")
         self.assertEqual([(h.x_mm, h.y_mm) for h in holes], [(12, 20), (-25.4, 50.8)])
         self.assertEqual(read_holes(hole_text(holes[1], "mm"), "mm")[0].x_mm, -25.4)
-        for read, text in ((read_cuts, "a sheet"), (read_cuts, "2 x sheet, wide"), (read_holes, "6.5 here"), (read_holes, "6.5 at 1")):
+        for read, text in (
+            (read_cuts, "a sheet"),
+            (read_cuts, "2 x sheet, wide"),
+            (read_holes, "6.5 here"),
+            (read_holes, "6.5 at 1"),
+        ):
             with self.assertRaises(BadInput) as caught:
                 read("\n" + text, "mm")
             self.assertIn("line 2", str(caught.exception))
@@ -95,16 +156,26 @@ class Data(unittest.TestCase):
 
 class Order(unittest.TestCase):
     DATA = job(
-        seam("c1", side="left"), seam("c2", side="right"), seam("r1", RIM, hides=["c2"], seen=False), seam("t1", STAY, ("c", "d"), face="bottom")
+        seam("c1", side="left"),
+        seam("c2", side="right"),
+        seam("r1", RIM, hides=["c2"], seen=False),
+        seam("t1", STAY, ("c", "d"), face="bottom"),
     )
 
     def test_an_order_that_cannot_be(self) -> None:
         made = plan(self.DATA)
         self.assertEqual(broken(made.work, made.one.order), [])
-        self.assertEqual(broken(made.work, ["c1", "r1", "c2", "t1"]), ["c2 is hidden by r1, so it comes first"])
+        self.assertEqual(
+            broken(made.work, ["c1", "r1", "c2", "t1"]), ["c2 is hidden by r1, so it comes first"]
+        )
         self.assertEqual(
             broken(made.work, ["c1", "c1", "r1", "zz"]),
-            ["c1 is welded twice", "zz is no seam of this job", "c2 is never welded", "t1 is never welded"],
+            [
+                "c1 is welded twice",
+                "zz is no seam of this job",
+                "c2 is never welded",
+                "t1 is never welded",
+            ],
         )
 
     def test_why_here_is_the_cheapest_other_place(self) -> None:
@@ -116,26 +187,40 @@ class Order(unittest.TestCase):
             for to in range(4):
                 way = elsewhere(made.work, made.one.order, key, to, how)
                 if to != why.place and not way.broken:
-                    now, then = (timed(made.work, order, pieces, by_seam).items.cost_s for order in (made.one.order, way.order))
+                    now, then = (
+                        timed(made.work, order, pieces, by_seam).items.cost_s
+                        for order in (made.one.order, way.order)
+                    )
                     costs[to] = then - now
             if why.next_best is None:
                 self.assertFalse(costs)
             else:
                 self.assertAlmostEqual(why.next_best.more_s, min(costs.values()))
                 self.assertAlmostEqual(sum(why.next_best.items.values()), why.next_best.more_s, 0)
-        self.assertIn("c2 is hidden by r1, so it comes first", why_here(made.work, made.one.order, "c2").held)
+        self.assertIn(
+            "c2 is hidden by r1, so it comes first", why_here(made.work, made.one.order, "c2").held
+        )
 
     def test_what_is_proved_by_hand(self) -> None:
-        """An order by hand is proved where it costs what the proved one does, and not where it costs more."""
+        """An order by hand is proved where it costs what the proved one does, and not where it
+        costs more.
+        """
         found = plan(self.DATA)
         dearer = next(
             order
-            for order in (tuple(reversed(found.one.order)), (*found.one.order[1:], found.one.order[0]))
+            for order in (
+                tuple(reversed(found.one.order)),
+                (*found.one.order[1:], found.one.order[0]),
+            )
             if timed(found.work, order).items.cost_s > found.one.items.cost_s
         )
         self.assertFalse(by_hand(found.work, dearer, found.best).proved)
-        self.assertFalse(by_hand(found.work, found.one.order, replace(found.best, proved=False)).proved)
-        self.assertAlmostEqual(by_hand(found.work, found.one.order, found.best).bound_s, found.best.bound_s)
+        self.assertFalse(
+            by_hand(found.work, found.one.order, replace(found.best, proved=False)).proved
+        )
+        self.assertAlmostEqual(
+            by_hand(found.work, found.one.order, found.best).bound_s, found.best.bound_s
+        )
 
     def test_pins_hold_a_seam(self) -> None:
         made = plan({**self.DATA, "first": "t1"})
@@ -166,7 +251,10 @@ class Order(unittest.TestCase):
         self.assertEqual((made.one.order, made.best.by_hand), (order, True))
         # one that breaks a rule is never proved, whatever it costs
         free = plan(job(seam("a", joins=("a",)), seam("b", joins=("b",))))
-        tied = work_of(make_job(job(seam("a", joins=("a",), after=["b"]), seam("b", joins=("b",)))), {k: t.plan for k, t in free.work.tasks.items()})
+        tied = work_of(
+            make_job(job(seam("a", joins=("a",), after=["b"]), seam("b", joins=("b",)))),
+            {k: t.plan for k, t in free.work.tasks.items()},
+        )
         self.assertTrue(by_hand(free.work, ("a", "b"), free.best).proved)
         self.assertFalse(by_hand(tied, ("a", "b"), best_order(tied, lambda: True)).proved)
         self.assertLessEqual(made.best.bound_s, made.one.items.cost_s)
@@ -188,21 +276,29 @@ class Order(unittest.TestCase):
         self.assertEqual(made.one.steps[0].changed_s, {})
 
     def test_several_by_the_piece_and_by_the_seam(self) -> None:
-        """Two pieces: by the seam each dial, torch and clamping once, and another piece taken up at every run but the first; waits by each piece's own parts."""
+        """Two pieces: by the seam each dial, torch and clamping once, and another piece taken up at
+        every run but the first; waits by each piece's own parts.
+        """
         made = plan({**self.DATA, "quantity": 2, "times": {"piece_s": 10}})
         piece, by_seam = made.batch.by_piece, made.batch.by_seam
         self.assertEqual(piece.items.piece_s, 10)
         self.assertEqual(by_seam.items.piece_s, 70)
         self.assertAlmostEqual(piece.items.arc_s, by_seam.items.arc_s)
         self.assertAlmostEqual(piece.items.arc_s, 2 * made.one.items.arc_s)
-        self.assertEqual(made.batch.cheaper, "seam" if by_seam.items.cost_s < piece.items.cost_s else "piece")
+        self.assertEqual(
+            made.batch.cheaper, "seam" if by_seam.items.cost_s < piece.items.cost_s else "piece"
+        )
         self.assertIs(made.all, made.batch.way(made.batch.cheaper))
         for way in (piece, by_seam):
             ends: dict[tuple[str, int], float] = {}
             for step in way.steps:
                 for (other, n), end in ends.items():
-                    if n == step.piece and set(made.job.seam(other).joins) & set(made.job.seam(step.key).joins):
-                        self.assertGreaterEqual(step.start_s, end + made.work.tasks[other].cool_s - 1e-6)
+                    if n == step.piece and set(made.job.seam(other).joins) & set(
+                        made.job.seam(step.key).joins
+                    ):
+                        self.assertGreaterEqual(
+                            step.start_s, end + made.work.tasks[other].cool_s - 1e-6
+                        )
                 ends[step.key, step.piece] = step.end_s
         slow = plan({**self.DATA, "quantity": 2, "times": {"piece_s": 3000}})
         self.assertEqual(slow.batch.cheaper, "piece")
@@ -210,9 +306,14 @@ class Order(unittest.TestCase):
 
 class Takes(unittest.TestCase):
     SHOP: ClassVar = {
-        "rods": [{"rod": "ER316L", "diameter_mm": 1.0, "count": 1}], "cylinders": [{"name": "small", "water_l": 1, "bar": 20}, {"name": "large", "water_l": 10, "bar": 30}], "bars": [{"metal": "copper", "thickness_mm": 6, "grooved": True, "count": 1}],
+        "rods": [{"rod": "ER316L", "diameter_mm": 1.0, "count": 1}],
+        "cylinders": [
+            {"name": "small", "water_l": 1, "bar": 20},
+            {"name": "large", "water_l": 10, "bar": 30},
+        ],
+        "bars": [{"metal": "copper", "thickness_mm": 6, "grooved": True, "count": 1}],
         "tungstens": [{"type": "lanthanated-2", "diameter_mm": 1.6, "count": 3, "price": 4}],
-    }  # fmt: skip
+    }
 
     def test_argon_rods_tungstens_and_bars(self) -> None:
         shop = make_shop(self.SHOP)
@@ -221,7 +322,8 @@ class Takes(unittest.TestCase):
         total = 4 * sum(t.plan.gas.argon_l for t in tasks.values())
         self.assertAlmostEqual(sum(take.argon_l.values()), total)
         self.assertAlmostEqual(sum(c.used_l for c in take.cylinders) + take.lacking_l, total)
-        # the smaller is used up first, in the seam where what went before and this are more than it holds
+        # the smaller is used up first, in the seam where what went before and this are more than it
+        # holds
         first, drawn = take.cylinders[0], 0.0
         self.assertEqual(first.name, "small")
         for step in made.all.steps:
@@ -239,7 +341,9 @@ class Takes(unittest.TestCase):
         none = make_shop(
             {
                 **self.SHOP,
-                "tungstens": [{"type": "lanthanated-2", "diameter_mm": 1.6, "count": 0, "price": 4}],
+                "tungstens": [
+                    {"type": "lanthanated-2", "diameter_mm": 1.6, "count": 0, "price": 4}
+                ],
                 "rods": [{"rod": "ER316L", "diameter_mm": 1.0, "count": 9, "price": 2}],
             }
         )
@@ -251,15 +355,32 @@ class Takes(unittest.TestCase):
         self.assertEqual(next(i for i in both if i.list == "bars").need, bars.need)
 
     def test_by_gas_size_and_length_alone(self) -> None:
-        """Only what is of the same gas, class, size and type counts as there; a cylinder that no regulator draws from any more gives nothing."""
+        """Only what is of the same gas, class, size and type counts as there; a cylinder that no
+        regulator draws from any more gives nothing.
+        """
         shop = {
-            "rods": [{"rod": "ER316L", "diameter_mm": 1.0, "length_mm": 500, "count": 9}, {"rod": "ER316L", "diameter_mm": 1.6, "count": 5}, {"rod": "ER308L", "diameter_mm": 1.0, "count": 7}],
-            "cylinders": [{"water_l": 50, "bar": 4.2}, {"water_l": 50, "bar": 4.0}, {"name": "n2", "gas": "argon-nitrogen", "water_l": 50, "bar": 200}],
-            "tungstens": [{"type": "lanthanated-2", "diameter_mm": 2.4, "count": 3}, {"type": "ceriated-2", "diameter_mm": 1.6, "count": 2}, {"type": "lanthanated-2", "diameter_mm": 1.6, "count": 1}],
-        }  # fmt: skip
+            "rods": [
+                {"rod": "ER316L", "diameter_mm": 1.0, "length_mm": 500, "count": 9},
+                {"rod": "ER316L", "diameter_mm": 1.6, "count": 5},
+                {"rod": "ER308L", "diameter_mm": 1.0, "count": 7},
+            ],
+            "cylinders": [
+                {"water_l": 50, "bar": 4.2},
+                {"water_l": 50, "bar": 4.0},
+                {"name": "n2", "gas": "argon-nitrogen", "water_l": 50, "bar": 200},
+            ],
+            "tungstens": [
+                {"type": "lanthanated-2", "diameter_mm": 2.4, "count": 3},
+                {"type": "ceriated-2", "diameter_mm": 1.6, "count": 2},
+                {"type": "lanthanated-2", "diameter_mm": 1.6, "count": 1},
+            ],
+        }
         made = plan({**job(seam("t1", STAY)), "quantity": 30}, make_shop(shop))
         items = {i.list: i for i in made.take.items}
-        self.assertEqual((items["rods"].have, items["rods"].need), (9, -(-30 * made.work.tasks["t1"].plan.filler.length_mm // 500)))
+        self.assertEqual(
+            (items["rods"].have, items["rods"].need),
+            (9, -(-30 * made.work.tasks["t1"].plan.filler.length_mm // 500)),
+        )
         self.assertEqual(items["tungstens"].have, 1)
         self.assertLess(items["cylinders"].have, 15)
         self.assertGreater(items["cylinders"].have, 5)
@@ -268,7 +389,9 @@ class Takes(unittest.TestCase):
         self.assertAlmostEqual(made.take.share, sum(made.take.argon_l.values()) / 10446, 4)
 
     def test_one_after_the_other_as_each_ends(self) -> None:
-        """Three cylinders that each end within the job: each ends at the seam in which what went before and this are more than all so far hold."""
+        """Three cylinders that each end within the job: each ends at the seam in which what went
+        before and this are more than all so far hold.
+        """
         cylinders = [{"name": str(i), "water_l": 1, "bar": 9 + i} for i in range(3)]
         made = plan({**job(seam("c1")), "quantity": 3}, make_shop({"cylinders": cylinders}))
         each, held, at = made.work.tasks["c1"].plan.gas.argon_l, 0.0, []
@@ -280,7 +403,10 @@ class Takes(unittest.TestCase):
         self.assertAlmostEqual(made.take.lacking_l, 3 * each - held)
 
     def test_what_is_short_is_told_in_either_habit(self) -> None:
-        made = plan({**job(seam("t", STAY)), "quantity": 40}, make_shop({"rods": [{"rod": "ER316L", "diameter_mm": 1.0, "count": 2}]}))
+        made = plan(
+            {**job(seam("t", STAY)), "quantity": 40},
+            make_shop({"rods": [{"rod": "ER316L", "diameter_mm": 1.0, "count": 2}]}),
+        )
         short = next(c for c in made.cautions if c.code == "job-short")
         self.assertIn("1 mm", said(short.sentence).mm)
         self.assertIn("0.040 in", said(short.sentence).inch)
@@ -304,16 +430,24 @@ class Warping(unittest.TestCase):
         self.assertEqual(warp_of(task.plan, None).free_mm, 90)
 
     def test_figures_each_by_hand(self) -> None:
-        """Both ends of the pull, the stress over both sheets, that of one sheet beside a flange over it alone; bars that lie nearer than the strip is wide, to two fifths."""
+        """Both ends of the pull, the stress over both sheets, that of one sheet beside a flange
+        over it alone; bars that lie nearer than the strip is wide, to two fifths.
+        """
         lap = {
             **CORNER,
-            "members": [{"metal": "316L", "thickness": "1.2 mm"}, {"metal": "316L", "form": "flange", "thickness": "4 mm"}],
+            "members": [
+                {"metal": "316L", "thickness": "1.2 mm"},
+                {"metal": "316L", "form": "flange", "thickness": "4 mm"},
+            ],
             "joint": "tee",
             "back": "open",
             "finish": "sound",
             "service": "dry",
         }
-        for joint, sheets in ((lap, 1), ({**CORNER, "back": "open", "finish": "sound", "service": "dry"}, 2)):
+        for joint, sheets in (
+            (lap, 1),
+            ({**CORNER, "back": "open", "finish": "sound", "service": "dry"}, 2),
+        ):
             p = plan(job(seam("c1", joint))).work.tasks["c1"].plan
             warp = warp_of(p, 60)
             net = p.heat.heat_input_en_kj_mm * 1e3
@@ -321,14 +455,32 @@ class Warping(unittest.TestCase):
                 full = 0.2 * net * times * volts
                 strip = full * 1e3 / (500 * p.section.h_mm)
                 self.assertAlmostEqual(warp.force_kn[got], full * max(0.5, 1 - strip / 180), 9)
-                self.assertAlmostEqual(warp.stress_mpa[got], warp.force_kn[got] * 1e3 / (60 * 1.2 * sheets), 9)
-        thin = plan(job(seam("c1", {**CORNER, "back": "copper-bar", "travel_mm_s": 0.8, "length_mm": 2000}))).work.tasks["c1"].plan
-        from wisearc.core.choices.warmth import field_of
+                self.assertAlmostEqual(
+                    warp.stress_mpa[got], warp.force_kn[got] * 1e3 / (60 * 1.2 * sheets), 9
+                )
+        thin = (
+            plan(
+                job(
+                    seam(
+                        "c1",
+                        {**CORNER, "back": "copper-bar", "travel_mm_s": 0.8, "length_mm": 2000},
+                    )
+                )
+            )
+            .work.tasks["c1"]
+            .plan
+        )
+        from wisearc.core.plan.arc.heat import field_of
 
-        wall, full = field_of(thin.section, thin.back, thin.travel, thin.pulse).wall_mm, 0.25 * thin.heat.heat_input_en_kj_mm * 1e3
+        wall, full = (
+            field_of(thin.section, thin.back, thin.travel, thin.pulse).wall_mm,
+            0.25 * thin.heat.heat_input_en_kj_mm * 1e3,
+        )
         strip = full * 1e3 / (500 * thin.section.h_mm)
         self.assertLess(wall, strip)
-        self.assertAlmostEqual(warp_of(thin, 60).force_kn[0], full * max(0.4, wall / strip) * (1 - strip / 2000), 9)
+        self.assertAlmostEqual(
+            warp_of(thin, 60).force_kn[0], full * max(0.4, wall / strip) * (1 - strip / 2000), 9
+        )
 
     def test_runs_of_sixty_where_the_seam_is_longer_than_one_and_a_half(self) -> None:
         for long, there in ((90, False), (91, True)):
@@ -339,7 +491,21 @@ class Warping(unittest.TestCase):
         self.assertIsNone(warp_of(plan(job(seam("t1", STAY))).work.tasks["t1"].plan, None))
 
     def test_what_pulls_less(self) -> None:
-        made = plan(job(seam("c1", {**CORNER, "back": "open", "finish": "sound", "service": "dry", "length_mm": 300}, free_mm=90)))
+        made = plan(
+            job(
+                seam(
+                    "c1",
+                    {
+                        **CORNER,
+                        "back": "open",
+                        "finish": "sound",
+                        "service": "dry",
+                        "length_mm": 300,
+                    },
+                    free_mm=90,
+                )
+            )
+        )
         task = made.work.tasks["c1"]
         own, found = warp_of(task.plan, 90), levers(task, ASSUMED)
         self.assertIn("bars", {one.what for one in found})
@@ -351,7 +517,11 @@ class Warping(unittest.TestCase):
     def test_sides_on_the_way(self) -> None:
         made = plan(
             {
-                **job(seam("c1", side="left", joins=("a",)), seam("c2", side="left", joins=("b",)), seam("c3", side="right", joins=("c",))),
+                **job(
+                    seam("c1", side="left", joins=("a",)),
+                    seam("c2", side="left", joins=("b",)),
+                    seam("c3", side="right", joins=("c",)),
+                ),
                 "order": ["c1", "c2", "c3"],
             }
         )
@@ -361,28 +531,83 @@ class Warping(unittest.TestCase):
         self.assertEqual((round(pull.most_kn - 2 * one, 6), pull.most_after), (0, "c2"))
 
 
-ZINC = {**CORNER, "members": [{"metal": "mild-steel", "thickness": "1.2 mm", "coating": "zinc"}, {"metal": "mild-steel", "thickness": "1.2 mm"}]}
-FULL = {"cylinders": [{"name": "big", "water_l": 50, "bar": 200}], "rods": [{"rod": "ER316L", "diameter_mm": 1.0, "count": 50}]}
+ZINC = {
+    **CORNER,
+    "members": [
+        {"metal": "mild-steel", "thickness": "1.2 mm", "coating": "zinc"},
+        {"metal": "mild-steel", "thickness": "1.2 mm"},
+    ],
+}
+FULL = {
+    "cylinders": [{"name": "big", "water_l": 50, "bar": 200}],
+    "rods": [{"rod": "ER316L", "diameter_mm": 1.0, "count": 50}],
+}
 TINY = {"cylinders": [{"name": "tiny", "water_l": 1, "bar": 10}]}
 # code, level, a job that brings it, one just short of it, the shop of each
 TABLE = (
-    ("order-cannot-be", "stop", {**job(seam("a"), seam("b", after=["a"])), "order": ["b", "a"]}, {**job(seam("a"), seam("b", after=["a"])), "order": ["a", "b"]}, {}, {}),
+    (
+        "order-cannot-be",
+        "stop",
+        {**job(seam("a"), seam("b", after=["a"])), "order": ["b", "a"]},
+        {**job(seam("a"), seam("b", after=["a"])), "order": ["a", "b"]},
+        {},
+        {},
+    ),
     ("seam-stopped", "stop", job(seam("a", ZINC)), job(seam("a")), {}, {}),
-    ("part-not-joined", "note", {**job(seam("a")), "parts": ["a", "b", "c"]}, job(seam("a")), {}, {}),
+    (
+        "part-not-joined",
+        "note",
+        {**job(seam("a")), "parts": ["a", "b", "c"]},
+        job(seam("a")),
+        {},
+        {},
+    ),
     ("will-bow", "caution", job(seam("a", free_mm=150)), job(seam("a", free_mm=30)), {}, {}),
-    ("pulls-one-side", "caution", job(*(seam(f"s{i}", side="left" if i < 5 else "right", joins=(f"p{i}",)) for i in range(7))), job(*(seam(f"s{i}", side="left" if i < 3 else "right", joins=(f"p{i}",)) for i in range(5))), {}, {}),
+    (
+        "pulls-one-side",
+        "caution",
+        job(
+            *(seam(f"s{i}", side="left" if i < 5 else "right", joins=(f"p{i}",)) for i in range(7))
+        ),
+        job(
+            *(seam(f"s{i}", side="left" if i < 3 else "right", joins=(f"p{i}",)) for i in range(5))
+        ),
+        {},
+        {},
+    ),
     ("job-argon-short", "caution", job(seam("a")), job(seam("a")), TINY, FULL),
-    ("cylinder-ends", "note", job(seam("a")), job(seam("a")), {"cylinders": [*TINY["cylinders"], *FULL["cylinders"]]}, FULL),
-    ("job-short", "caution", {**job(seam("t", STAY)), "quantity": 40}, job(seam("t", STAY)), {"rods": [{"rod": "ER316L", "diameter_mm": 1.0, "count": 2}]}, FULL),
-)  # fmt: skip
+    (
+        "cylinder-ends",
+        "note",
+        job(seam("a")),
+        job(seam("a")),
+        {"cylinders": [*TINY["cylinders"], *FULL["cylinders"]]},
+        FULL,
+    ),
+    (
+        "job-short",
+        "caution",
+        {**job(seam("t", STAY)), "quantity": 40},
+        job(seam("t", STAY)),
+        {"rods": [{"rod": "ER316L", "diameter_mm": 1.0, "count": 2}]},
+        FULL,
+    ),
+)
 
 
 class Cautions(unittest.TestCase):
     def test_each_just_outside_and_just_inside(self) -> None:
         for code, level, with_it, without, shop, other in TABLE:
-            found = {(c.code, c.level) for c in plan(with_it, make_shop(shop) if shop else ASSUMED).cautions}
+            found = {
+                (c.code, c.level)
+                for c in plan(with_it, make_shop(shop) if shop else ASSUMED).cautions
+            }
             self.assertIn((code, level), found, code)
-            self.assertNotIn(code, {c.code for c in plan(without, make_shop(other) if other else ASSUMED).cautions}, code)
+            self.assertNotIn(
+                code,
+                {c.code for c in plan(without, make_shop(other) if other else ASSUMED).cautions},
+                code,
+            )
 
     def test_every_code_of_the_source_stands_in_the_table(self) -> None:
         self.assertEqual({(code, level) for code, level, *_ in TABLE}, in_source("jobs"))
@@ -402,7 +627,10 @@ class Work(unittest.TestCase):
     def test_one_kept_before_the_wait_was_told_is_reckoned(self) -> None:
         """A plan that never told its wait costs what one made today does."""
         made = plan(job(seam("a"), seam("b", RIM)))
-        old = {k: replace(t.plan, heat=replace(t.plan.heat, interpass_wait_s=None)) for k, t in made.work.tasks.items()}
+        old = {
+            k: replace(t.plan, heat=replace(t.plan.heat, interpass_wait_s=None))
+            for k, t in made.work.tasks.items()
+        }
         again = plan_of_order(work_of(made.job, old), Best(made.one.order, 0, False), ASSUMED)
         self.assertEqual(again.one.items, made.one.items)
         self.assertEqual(best_order(again.work, lambda: True).order, made.best.order)

@@ -3,11 +3,10 @@
 import math
 import unittest
 
-from wisearc.core.errors import BadInput, OutOfRange, UnknownName
-from wisearc.core.joint_data import joint_data, make_joint
-from wisearc.core.section import effective_thickness_mm, seam_length_mm, section_of
-
 from tests.samples import CORNER, EVERY, TEE, member, tube
+from wisearc.core.errors import BadInput, OutOfRange, UnknownName
+from wisearc.core.joint.data import joint_data, make_joint
+from wisearc.core.joint.section import effective_thickness_mm, seam_length_mm, section_of
 
 
 def refused(case: unittest.TestCase, data: dict, field: str, words: str = "") -> BadInput:
@@ -22,24 +21,55 @@ def refused(case: unittest.TestCase, data: dict, field: str, words: str = "") ->
 class Refusals(unittest.TestCase):
     def test_unknown_key(self) -> None:
         refused(self, {**TEE, "lenght": 3}, "lenght", "is not a key")
-        refused(self, {**TEE, "members": [{**member(), "gauge": 1}, member()]}, "members[0].gauge", "is not a key")
+        refused(
+            self,
+            {**TEE, "members": [{**member(), "gauge": 1}, member()]},
+            "members[0].gauge",
+            "is not a key",
+        )
 
     def test_unknown_names_offer_the_nearest(self) -> None:
-        error = refused(self, {**TEE, "members": [member("304l"), member()]}, "members[0].metal", "Did you mean 304")
+        error = refused(
+            self,
+            {**TEE, "members": [member("304l"), member()]},
+            "members[0].metal",
+            "Did you mean 304",
+        )
         self.assertIsInstance(error, UnknownName)
-        self.assertEqual(refused(self, {**TEE, "joint": "outside corner"}, "joint").nearest, "outside-corner")
+        self.assertEqual(
+            refused(self, {**TEE, "joint": "outside corner"}, "joint").nearest, "outside-corner"
+        )
 
     def test_every_choice_is_checked(self) -> None:
         for key in (
-            "position", "filler", "pulse", "rod_school", "tip_school", "setting_school", "gas_school", "back", "back_access", "finish", "service", "control",
-        ):  # fmt: skip
+            "position",
+            "filler",
+            "pulse",
+            "rod_school",
+            "tip_school",
+            "setting_school",
+            "gas_school",
+            "back",
+            "back_access",
+            "finish",
+            "service",
+            "control",
+        ):
             refused(self, {**TEE, key: "sideways"}, key, "must be one of")
             refused(self, {**TEE, key: 3}, key, "must be one of")
 
     def test_numbers(self) -> None:
         for key, bad in (
-            ("gap_mm", -1), ("gap_mm", True), ("gap_mm", math.nan), ("gap_mm", math.inf), ("length_mm", 0), ("travel_mm_s", 99), ("angle_deg", 5), ("part_mass_g", "heavy"), ("overlap_pct", 10),
-        ):  # fmt: skip
+            ("gap_mm", -1),
+            ("gap_mm", True),
+            ("gap_mm", math.nan),
+            ("gap_mm", math.inf),
+            ("length_mm", 0),
+            ("travel_mm_s", 99),
+            ("angle_deg", 5),
+            ("part_mass_g", "heavy"),
+            ("overlap_pct", 10),
+        ):
             data = {k: v for k, v in TEE.items() if k != "length"} | {key: bad}
             with self.subTest(key=key, bad=bad):
                 refused(self, data, key)
@@ -51,7 +81,12 @@ class Refusals(unittest.TestCase):
 
     def test_given_twice(self) -> None:
         refused(self, {**TEE, "length_mm": 3.0}, "length", "give one of them")
-        refused(self, {**TEE, "members": [{**member(), "thickness_mm": 1.0}, member()]}, "members[0].thickness", "give one of them")
+        refused(
+            self,
+            {**TEE, "members": [{**member(), "thickness_mm": 1.0}, member()]},
+            "members[0].thickness",
+            "give one of them",
+        )
         refused(self, {**EVERY["tube-butt"], "length_mm": 4}, "length", "give one of them")
 
     def test_text_where_a_number_belongs(self) -> None:
@@ -64,34 +99,96 @@ class Refusals(unittest.TestCase):
         refused(self, {"joint": "butt", "members": [member()]}, "members")
         refused(self, {"joint": "butt", "members": [member()] * 4}, "members")
         refused(self, {"joint": "butt", "members": ["304L", member()]}, "members[0]")
-        refused(self, {"joint": "butt", "members": [{"metal": "304L"}, member()]}, "members[0].thickness", "missing")
+        refused(
+            self,
+            {"joint": "butt", "members": [{"metal": "304L"}, member()]},
+            "members[0].thickness",
+            "missing",
+        )
 
     def test_tubes(self) -> None:
-        refused(self, {"joint": "tube-butt", "members": [member(form="tube"), tube()]}, "members[0].diameter", "missing")
-        refused(self, {"joint": "tube-butt", "members": [tube(wall="5 mm", diameter="10 mm"), tube()]}, "members[0].thickness")
-        refused(self, {**TEE, "members": [member(diameter="9 mm"), member()]}, "members[0].diameter", "belongs to a tube")
+        refused(
+            self,
+            {"joint": "tube-butt", "members": [member(form="tube"), tube()]},
+            "members[0].diameter",
+            "missing",
+        )
+        refused(
+            self,
+            {"joint": "tube-butt", "members": [tube(wall="5 mm", diameter="10 mm"), tube()]},
+            "members[0].thickness",
+        )
+        refused(
+            self,
+            {**TEE, "members": [member(diameter="9 mm"), member()]},
+            "members[0].diameter",
+            "belongs to a tube",
+        )
 
     def test_impossible_joints_name_the_nearest(self) -> None:
-        self.assertEqual(refused(self, {"joint": "tube-butt", "members": [member(), tube()]}, "members[0].form").nearest, "tube")
-        self.assertEqual(refused(self, {"joint": "butt", "members": [tube(), member()]}, "joint").nearest, "tube-plate")
-        self.assertEqual(refused(self, {"joint": "butt", "members": [tube(), tube()]}, "joint").nearest, "tube-butt")
-        self.assertEqual(refused(self, {"joint": "tube-plate", "members": [tube(), tube()]}, "members[1].form").nearest, "flange")
+        self.assertEqual(
+            refused(
+                self, {"joint": "tube-butt", "members": [member(), tube()]}, "members[0].form"
+            ).nearest,
+            "tube",
+        )
+        self.assertEqual(
+            refused(self, {"joint": "butt", "members": [tube(), member()]}, "joint").nearest,
+            "tube-plate",
+        )
+        self.assertEqual(
+            refused(self, {"joint": "butt", "members": [tube(), tube()]}, "joint").nearest,
+            "tube-butt",
+        )
+        self.assertEqual(
+            refused(
+                self, {"joint": "tube-plate", "members": [tube(), tube()]}, "members[1].form"
+            ).nearest,
+            "flange",
+        )
         wide = {"joint": "tube-cope", "members": [tube(diameter="60 mm"), tube(diameter="51 mm")]}
-        self.assertEqual(refused(self, wide, "members[0].diameter", "wider than the run").nearest, "51 mm")
-        refused(self, {"joint": "tube-butt", "members": [tube(), tube(diameter="40 mm")]}, "members[1].diameter")
+        self.assertEqual(
+            refused(self, wide, "members[0].diameter", "wider than the run").nearest, "51 mm"
+        )
+        refused(
+            self,
+            {"joint": "tube-butt", "members": [tube(), tube(diameter="40 mm")]},
+            "members[1].diameter",
+        )
         refused(self, {**TEE, "length": "all-round"}, "length", "for tubes")
         refused(self, {**TEE, "position": "fixed-tube"}, "position")
         refused(self, {**TEE, "pulse": "pedal", "control": "none"}, "pulse")
-        refused(self, {**TEE, "members": [member(thickness="8 mm", form="bar"), member(thickness="7 mm", form="bar")]}, "members")
+        refused(
+            self,
+            {
+                **TEE,
+                "members": [
+                    member(thickness="8 mm", form="bar"),
+                    member(thickness="7 mm", form="bar"),
+                ],
+            },
+            "members",
+        )
 
     def test_what_is_not_said_of_a_member_is_not_written(self) -> None:
         members = [{**tube(), "coating": "zinc"}, member()]
-        written = joint_data(make_joint({"joint": "tube-plate", "members": members, "length": "all-round"}))
-        self.assertEqual(set(written["members"][0]) - set(written["members"][1]), {"coating", "diameter_mm"})
+        written = joint_data(
+            make_joint({"joint": "tube-plate", "members": members, "length": "all-round"})
+        )
+        self.assertEqual(
+            set(written["members"][0]) - set(written["members"][1]), {"coating", "diameter_mm"}
+        )
 
     def test_out_of_range_names_the_nearest(self) -> None:
         for text, nearest in (("9 mm", "6 mm"), ("0.1 mm", "0.3 mm")):
-            self.assertEqual(refused(self, {**TEE, "members": [member(thickness=text), member()]}, "members[0].thickness").nearest, nearest)
+            self.assertEqual(
+                refused(
+                    self,
+                    {**TEE, "members": [member(thickness=text), member()]},
+                    "members[0].thickness",
+                ).nearest,
+                nearest,
+            )
 
     def test_pins(self) -> None:
         refused(self, {**TEE, "pins": {"colour": 1}}, "pins")
@@ -106,17 +203,32 @@ class Sections(unittest.TestCase):
 
     def test_effective_thickness(self) -> None:
         a, b = member(thickness="1 mm"), member(thickness="1.5 mm")
-        for kind, expected in (("butt", 1.25), ("outside-corner", 1.25), ("edge", 1.25), ("tee", 2.0), ("lap", 2.0)):
+        for kind, expected in (
+            ("butt", 1.25),
+            ("outside-corner", 1.25),
+            ("edge", 1.25),
+            ("tee", 2.0),
+            ("lap", 2.0),
+        ):
             with self.subTest(joint=kind):
-                self.assertAlmostEqual(effective_thickness_mm(make_joint({"joint": kind, "members": [a, b]})), expected)
+                self.assertAlmostEqual(
+                    effective_thickness_mm(make_joint({"joint": kind, "members": [a, b]})), expected
+                )
 
     def test_an_arm_counts_up_to_twice_the_thinner(self) -> None:
         thick = member(thickness="8 mm", form="bar")
-        self.assertAlmostEqual(effective_thickness_mm(make_joint({"joint": "butt", "members": [member(thickness="1 mm"), thick]})), 1.5)
+        self.assertAlmostEqual(
+            effective_thickness_mm(
+                make_joint({"joint": "butt", "members": [member(thickness="1 mm"), thick]})
+            ),
+            1.5,
+        )
 
     def test_a_third_member_is_a_third_arm(self) -> None:
         members = [member(thickness="1 mm")] * 3
-        self.assertAlmostEqual(effective_thickness_mm(make_joint({"joint": "butt", "members": members})), 1.5)
+        self.assertAlmostEqual(
+            effective_thickness_mm(make_joint({"joint": "butt", "members": members})), 1.5
+        )
 
     def test_lengths(self) -> None:
         self.assertEqual(seam_length_mm(make_joint(CORNER)), 380)
@@ -125,5 +237,7 @@ class Sections(unittest.TestCase):
 
     def test_sides(self) -> None:
         section = section_of(make_joint(TEE))
-        self.assertEqual((section.carbon_sides, section.stainless_sides, section.unlike), (1, 1, False))
+        self.assertEqual(
+            (section.carbon_sides, section.stainless_sides, section.unlike), (1, 1, False)
+        )
         self.assertEqual(section.heat.liquidus_c, 1530)

@@ -6,20 +6,23 @@ from random import Random
 from typing import Any
 
 import numpy as np
-from wisearc.core.own_record import OwnRecord, OwnRun, reckon
-from wisearc.core.plan import Plan
-from wisearc.core.reading.learnt import learnt_of
-from wisearc.core.shop import Shop
 
 from tests import samples
 from tests.samples import member, plan
+from wisearc.core.history.lessons import learnt_of
+from wisearc.core.history.shop_history import OwnRecord, OwnRun, reckon
+from wisearc.core.plan.plan import Plan
+from wisearc.core.shop.shop import Shop
 
 SHOP, MACHINE, HAND, RUN = 0.10, 0.05, 0.04, 0.05
 
 
 def runs(*ratios: float, machine: str = "m", hand: str = "h", **more: Any) -> list[OwnRun]:
     """Runs of given ratios to the bench rule."""
-    return [OwnRun(i, "P-0001 A", "2026-03-04", machine, hand, math.log(r), **more) for i, r in enumerate(ratios)]
+    return [
+        OwnRun(i, "P-0001 A", "2026-03-04", machine, hand, math.log(r), **more)
+        for i, r in enumerate(ratios)
+    ]
 
 
 def found(given: list[OwnRun], machine: str = "m", hand: str = "h") -> OwnRecord:
@@ -35,13 +38,19 @@ class Reckoned(unittest.TestCase):
         for n in (1, 3, 30):
             record = found(runs(*[1.2] * n))
             s = record.scatter**2
-            self.assertAlmostEqual(math.log(record.ratio), math.log(1.2) * before / (before + s / n), places=6)
-            self.assertAlmostEqual(record.spread, math.sqrt(before * s / n / (before + s / n)), places=6)
+            self.assertAlmostEqual(
+                math.log(record.ratio), math.log(1.2) * before / (before + s / n), places=6
+            )
+            self.assertAlmostEqual(
+                record.spread, math.sqrt(before * s / n / (before + s / n)), places=6
+            )
         self.assertIsNone(reckon([], "m", "h"))
         self.assertIsNone(reckon(runs(1.1, left_out=True), "m", "h"))
 
     def test_the_scatter_is_measured_as_runs_come_in(self) -> None:
-        """Six runs' worth of 5 % before any; the fit itself takes up n P / (n P + s²) of them (the trace of the hat matrix)."""
+        """Six runs' worth of 5 % before any; the fit itself takes up n P / (n P + s²) of them (the
+        trace of the hat matrix).
+        """
         for given, left in ((runs(1.0, 1.0, 1.0), 0.0), (runs(*[1.0] * 12), 0.0)):
             n, before, s = len(given), SHOP**2 + MACHINE**2 + HAND**2, RUN**2
             for _ in range(2):
@@ -51,24 +60,44 @@ class Reckoned(unittest.TestCase):
         self.assertTrue(0.14 < wild.scatter < 0.22, wild.scatter)
 
     def test_as_conditioning_a_normal_does(self) -> None:
-        """The same by the general formula E[θ|y] = C(θ,y) C(y,y)⁻¹ y of a multivariate normal (textbook), for machines and hands mixed."""
+        """The same by the general formula E[θ|y] = C(θ,y) C(y,y)⁻¹ y of a multivariate normal
+        (textbook), for machines and hands mixed.
+        """
         rng = Random(3)
-        given = [OwnRun(i, "", "", rng.choice("ab"), rng.choice("xyz"), rng.gauss(0.08, 0.06), weight=rng.choice((1.0, 0.7, 0.5))) for i in range(24)]
+        given = [
+            OwnRun(
+                i,
+                "",
+                "",
+                rng.choice("ab"),
+                rng.choice("xyz"),
+                rng.gauss(0.08, 0.06),
+                weight=rng.choice((1.0, 0.7, 0.5)),
+            )
+            for i in range(24)
+        ]
         record = found(given, "b", "z")
         cov = np.array(
             [
                 [
-                    SHOP**2 + MACHINE**2 * (p.machine == q.machine) + HAND**2 * (p.hand == q.hand) + (p is q) * record.scatter**2 / p.weight
+                    SHOP**2
+                    + MACHINE**2 * (p.machine == q.machine)
+                    + HAND**2 * (p.hand == q.hand)
+                    + (p is q) * record.scatter**2 / p.weight
                     for q in given
                 ]
                 for p in given
             ]
         )
-        to = np.array([SHOP**2 + MACHINE**2 * (p.machine == "b") + HAND**2 * (p.hand == "z") for p in given])
+        to = np.array(
+            [SHOP**2 + MACHINE**2 * (p.machine == "b") + HAND**2 * (p.hand == "z") for p in given]
+        )
         gain = np.linalg.solve(cov, to)
         y = np.array([p.ratio for p in given])
         self.assertAlmostEqual(math.log(record.ratio), float(gain @ y), places=8)
-        self.assertAlmostEqual(record.spread**2, SHOP**2 + MACHINE**2 + HAND**2 - float(gain @ to), places=8)
+        self.assertAlmostEqual(
+            record.spread**2, SHOP**2 + MACHINE**2 + HAND**2 - float(gain @ to), places=8
+        )
 
     def test_own_machine_and_hand_say_more_than_others(self) -> None:
         mixed = runs(*[1.15] * 8, machine="hot") + runs(*[1.0] * 8, machine="cold")
@@ -85,13 +114,19 @@ class Reckoned(unittest.TestCase):
         self.assertEqual(len(found(left).runs), 4)
 
     def test_pace_and_post_flow_are_the_middle_of_what_is_told(self) -> None:
-        given = runs(1.0, pace=math.log(0.8)) + runs(1.0, pace=math.log(0.9), held=math.log(1.5)) + runs(1.0, pace=math.log(2))
+        given = (
+            runs(1.0, pace=math.log(0.8))
+            + runs(1.0, pace=math.log(0.9), held=math.log(1.5))
+            + runs(1.0, pace=math.log(2))
+        )
         self.assertAlmostEqual(found(given).pace or 0, 0.9)
         self.assertAlmostEqual(found(given).held or 0, 1.5)
 
 
 class SimulatedShops(unittest.TestCase):
-    """Shops whose bias is known: what is told is right within its spread as often as a normal says, 68 and 95 of 100."""
+    """Shops whose bias is known: what is told is right within its spread as often as a normal says,
+    68 and 95 of 100.
+    """
 
     def test_right_within_the_spread_it_states(self) -> None:
         rng, within, worse, errors = Random(9), [0, 0], 0, {"own": 0.0, "bench": 0.0, "spread": 0.0}
@@ -103,7 +138,19 @@ class SimulatedShops(unittest.TestCase):
             given = []
             for i in range(rng.choice((3, 4, 6, 10, 25))):
                 machine, hand = rng.choice("ab"), rng.choice("xyz")
-                given.append(OwnRun(i, "", "", machine, hand, shop + machines[machine] + hands[hand] + rng.gauss(0, rng.choice((0.03, 0.05, 0.06)))))
+                given.append(
+                    OwnRun(
+                        i,
+                        "",
+                        "",
+                        machine,
+                        hand,
+                        shop
+                        + machines[machine]
+                        + hands[hand]
+                        + rng.gauss(0, rng.choice((0.03, 0.05, 0.06))),
+                    )
+                )
             truth = shop + machines["a"] + hands["x"]
             record = found(given, "a", "x")
             off = abs(math.log(record.ratio) - truth)
@@ -123,7 +170,14 @@ class SimulatedShops(unittest.TestCase):
         for bias in (-0.25, -0.1, 0.0, 0.04, 0.15, 0.3):
             rng, own, spread = Random(5), 0.0, 0.0
             for _ in range(100):
-                record = found([OwnRun(i, "", "", "a", "x", bias + rng.gauss(0, 0.05)) for i in range(rng.choice((3, 5, 12)))], "a", "x")
+                record = found(
+                    [
+                        OwnRun(i, "", "", "a", "x", bias + rng.gauss(0, 0.05))
+                        for i in range(rng.choice((3, 5, 12)))
+                    ],
+                    "a",
+                    "x",
+                )
                 own += abs(math.log(record.ratio) - bias) / 100
                 spread += record.spread / 100
             with self.subTest(bias=bias):
@@ -141,24 +195,43 @@ class Learnt(unittest.TestCase):
         return learnt_of(made, run)
 
     def test_ratio_at_the_pace_it_went(self) -> None:
-        made = plan("butt", member(thickness="1.5 mm"), length="100 mm", control="none", pulse="none")
+        made = plan(
+            "butt", member(thickness="1.5 mm"), length="100 mm", control="none", pulse="none"
+        )
         as_planned = self.told(made)
         self.assertEqual((as_planned.family, as_planned.metals), ("in-line", "austenitic"))
         self.assertAlmostEqual(as_planned.ratio, 0, delta=0.01)
-        self.assertAlmostEqual(self.told(made, set={"current_a": 1.1 * made.slopes.machine_a}).ratio, math.log(1.1), delta=0.01)
+        self.assertAlmostEqual(
+            self.told(made, set={"current_a": 1.1 * made.slopes.machine_a}).ratio,
+            math.log(1.1),
+            delta=0.01,
+        )
         v, a, w = made.travel.speed_mm_s, made.section.heat.a, made.travel.pool_width_mm
         slow = self.told(made, measured={"length_mm": 100, "arc_time_s": 100 / (0.8 * v)})
-        self.assertAlmostEqual(slow.ratio, -math.log((0.2 + 0.8 * v * w / 4 / a) / (0.2 + v * w / 4 / a)), delta=0.01)
+        self.assertAlmostEqual(
+            slow.ratio, -math.log((0.2 + 0.8 * v * w / 4 / a) / (0.2 + v * w / 4 / a)), delta=0.01
+        )
         self.assertAlmostEqual(slow.pace, math.log(0.8), places=3)
         held = self.told(made, arc={"by": "timer", "held_s": 0.5 * made.gas.postflow_s})
         self.assertAlmostEqual(held.held, math.log(0.5), delta=0.01)
 
     def test_a_current_set_by_hand_tells_of_the_bench_rule_too(self) -> None:
-        pinned = plan("butt", member(thickness="1.5 mm"), length="100 mm", control="none", pulse="none", pins={"current_a": 60})
-        self.assertAlmostEqual(self.told(pinned).ratio, math.log(60 / pinned.current.bench_at_pace_a), delta=0.01)
+        pinned = plan(
+            "butt",
+            member(thickness="1.5 mm"),
+            length="100 mm",
+            control="none",
+            pulse="none",
+            pins={"current_a": 60},
+        )
+        self.assertAlmostEqual(
+            self.told(pinned).ratio, math.log(60 / pinned.current.bench_at_pace_a), delta=0.01
+        )
 
     def test_how_much_it_counts(self) -> None:
-        steady = plan("butt", member(), length="100 mm", control="none", pulse="none", service="dry")
+        steady = plan(
+            "butt", member(), length="100 mm", control="none", pulse="none", service="dry"
+        )
         pedal = plan("butt", member(), length="100 mm", pulse="none", service="dry")
         log = {"by": "log", "mean_a": pedal.slopes.mean_a, "arc_s": 40}
         self.assertEqual(self.told(steady).weight, 1.0)
@@ -173,12 +246,19 @@ class Learnt(unittest.TestCase):
         made = plan("butt", member(), length="100 mm", control="none", pulse="none")
         arc_s = 100 / made.travel.speed_mm_s
         own = self.told(made, arc={"by": "log", "mean_a": 1.3 * made.slopes.mean_a, "arc_s": arc_s})
-        other = self.told(made, arc={"by": "log", "mean_a": 1.3 * made.slopes.mean_a, "arc_s": 3 * arc_s})
+        other = self.told(
+            made, arc={"by": "log", "mean_a": 1.3 * made.slopes.mean_a, "arc_s": 3 * arc_s}
+        )
         self.assertAlmostEqual(own.ratio, math.log(1.3), delta=0.01)
         self.assertAlmostEqual(other.ratio, 0.0, delta=0.01)
 
     def test_families_go_by_traits(self) -> None:
-        for kind, family in (("edge", "edge"), ("outside-corner", "edge"), ("lap", "fillet"), ("tee", "fillet")):
+        for kind, family in (
+            ("edge", "edge"),
+            ("outside-corner", "edge"),
+            ("lap", "fillet"),
+            ("tee", "fillet"),
+        ):
             self.assertEqual(self.told(plan(kind, member(), length="100 mm")).family, family)
         mixed = plan("butt", member(), member("mild-steel"), length="100 mm")
         other = plan("butt", member("mild-steel"), member("316L"), length="100 mm")
@@ -197,12 +277,19 @@ class TakesOver(unittest.TestCase):
         return Shop(own=Book())
 
     def test_from_three_good_runs_of_like_joints(self) -> None:
-        """Handbook: the bench rule until at least three good logged runs of like joints exist, then the own record (common practice)."""
+        """Handbook: the bench rule until at least three good logged runs of like joints exist, then
+        the own record (common practice).
+        """
         bench = plan("butt").current
         for n, own in ((2, False), (3, True)):
             made = plan("butt", shop=self.shop(n)).current
-            self.assertAlmostEqual(made.steady_a / bench.steady_a, 1.06 if own else 1.0, delta=0.005)
-            self.assertEqual((made.by_record, made.why[0].mark), (own, "own-record" if own else "common-practice"))
+            self.assertAlmostEqual(
+                made.steady_a / bench.steady_a, 1.06 if own else 1.0, delta=0.005
+            )
+            self.assertEqual(
+                (made.by_record, made.why[0].mark),
+                (own, "own-record" if own else "common-practice"),
+            )
             self.assertEqual((made.own_runs, made.own_ratio, made.own_spread_pct), (n, 1.06, 4.0))
             self.assertAlmostEqual(made.bench_at_pace_a, bench.bench_at_pace_a, delta=0.05)
         words = " ".join(plan("butt", shop=self.shop(5)).current.line("mm"))
@@ -214,7 +301,10 @@ class TakesOver(unittest.TestCase):
         self.assertEqual((made.by_record, made.steady_a), (False, plan("butt").current.steady_a))
         self.assertIn("left aside", " ".join(r.sentence.text() for r in made.why))
         self.assertIn({"own_record": "record"}, [o.sets for o in made.others])
-        self.assertIn({"own_record": "bench"}, [o.sets for o in plan("butt", shop=self.shop(5)).current.others])
+        self.assertIn(
+            {"own_record": "bench"},
+            [o.sets for o in plan("butt", shop=self.shop(5)).current.others],
+        )
 
     def test_pace_and_post_flow_are_said(self) -> None:
         said = " ".join(r.sentence.text() for r in plan("butt", shop=self.shop(4)).current.why)

@@ -6,37 +6,70 @@ import unittest
 from pathlib import Path
 
 import wisearc
-from wisearc.core.entries import entries
-from wisearc.core.errors import UnknownName
-from wisearc.core.figures import figures
-from wisearc.core.joint import Joint
-from wisearc.core.joint_data import make_joint
-from wisearc.core.pins import PINS
-from wisearc.core.plan import choice_kinds
-from wisearc.core.reasons import Choice
-from wisearc.core.schools import BY_KEY, check_school, joint_keys
-
 from tests.samples import codes, member, plan
+from wisearc.core.errors import UnknownName
+from wisearc.core.joint.data import make_joint
+from wisearc.core.joint.joint import Joint
+from wisearc.core.plan.pins import PINS
+from wisearc.core.plan.plan import choice_kinds
+from wisearc.core.plan.schools import BY_KEY, check_school, joint_keys
+from wisearc.core.reasons import Choice
+from wisearc.core.schema.entries import entries
+from wisearc.core.schema.figures import figures
 
 VALUES = {
-        "rod_diameter_mm": 1.2, "current_a": 48.0, "rate_pps": 1.8, "on_pct": 40.0, "background_pct": 20.0, "peak_a": 95.0, "tungsten_type": "ceriated-2",
-        "tungsten_mm": 2.4, "included_angle_deg": 40.0, "front_end": "plain", "cup": 6, "stickout_mm": 5.5, "flow_l_min": 8.0, "preflow_s": 0.8,
-        "postflow_s": 9.0, "purge_l_min": 4.0, "tack_pitch_mm": 25.0,
-}  # fmt: skip
+    "rod_diameter_mm": 1.2,
+    "current_a": 48.0,
+    "rate_pps": 1.8,
+    "on_pct": 40.0,
+    "background_pct": 20.0,
+    "peak_a": 95.0,
+    "tungsten_type": "ceriated-2",
+    "tungsten_mm": 2.4,
+    "included_angle_deg": 40.0,
+    "front_end": "plain",
+    "cup": 6,
+    "stickout_mm": 5.5,
+    "flow_l_min": 8.0,
+    "preflow_s": 0.8,
+    "postflow_s": 9.0,
+    "purge_l_min": 4.0,
+    "tack_pitch_mm": 25.0,
+}
 
 
 class Pins(unittest.TestCase):
     def test_each_pin_is_taken(self) -> None:
         self.assertEqual(set(VALUES), set(PINS))
         for name, value in VALUES.items():
-            p = plan("outside-corner", member("316L"), member("316L"), length="300 mm", gap_mm=0.1, pulse="slow-cold", pins={name: value})
+            p = plan(
+                "outside-corner",
+                member("316L"),
+                member("316L"),
+                length="300 mm",
+                gap_mm=0.1,
+                pulse="slow-cold",
+                pins={name: value},
+            )
             taken = {
-                "rod_diameter_mm": p.filler.diameter_mm, "current_a": p.current.steady_a, "rate_pps": p.pulse.rate_pps, "on_pct": p.pulse.on_pct,
-                "background_pct": p.pulse.background_pct, "peak_a": p.pulse.peak_a, "tungsten_type": p.tungsten.type, "tungsten_mm": p.tungsten.diameter_mm,
-                "included_angle_deg": p.tungsten.included_angle_deg, "front_end": p.torch.front_end, "cup": p.torch.cup, "stickout_mm": p.torch.stickout_mm,
-                "flow_l_min": p.gas.flow_l_min, "preflow_s": p.gas.preflow_s, "postflow_s": p.gas.postflow_s, "purge_l_min": p.back.purge.weld_flow_l_min,
+                "rod_diameter_mm": p.filler.diameter_mm,
+                "current_a": p.current.steady_a,
+                "rate_pps": p.pulse.rate_pps,
+                "on_pct": p.pulse.on_pct,
+                "background_pct": p.pulse.background_pct,
+                "peak_a": p.pulse.peak_a,
+                "tungsten_type": p.tungsten.type,
+                "tungsten_mm": p.tungsten.diameter_mm,
+                "included_angle_deg": p.tungsten.included_angle_deg,
+                "front_end": p.torch.front_end,
+                "cup": p.torch.cup,
+                "stickout_mm": p.torch.stickout_mm,
+                "flow_l_min": p.gas.flow_l_min,
+                "preflow_s": p.gas.preflow_s,
+                "postflow_s": p.gas.postflow_s,
+                "purge_l_min": p.back.purge.weld_flow_l_min,
                 "tack_pitch_mm": p.tacks.pitch_mm,
-            }[name]  # fmt: skip
+            }[name]
             with self.subTest(pin=name):
                 self.assertEqual(taken, value)
 
@@ -49,7 +82,9 @@ class Pins(unittest.TestCase):
 
     def test_every_field_of_a_choice_is_a_declared_figure(self) -> None:
         for kind in choice_kinds():
-            own = {f.name for f in dataclasses.fields(kind)} - {f.name for f in dataclasses.fields(Choice)}
+            own = {f.name for f in dataclasses.fields(kind)} - {
+                f.name for f in dataclasses.fields(Choice)
+            }
             with self.subTest(choice=kind.__name__):
                 self.assertEqual(set(figures(kind)), own)
 
@@ -64,13 +99,18 @@ class Pins(unittest.TestCase):
         self.assertIn("postflow-short", codes(p, "caution"))
 
     def test_idle_pins_offer_their_release(self) -> None:
-        for pins, key in (({"peak_a": 90}, "pins.peak_a"), ({"rod_diameter_mm": 1.2}, "pins.rod_diameter_mm")):
+        for pins, key in (
+            ({"peak_a": 90}, "pins.peak_a"),
+            ({"rod_diameter_mm": 1.2}, "pins.rod_diameter_mm"),
+        ):
             p = plan("outside-corner", length="100 mm", pins=pins)
             idle = [c for c in p.cautions if c.code == "pin-idle"]
             self.assertEqual([c.sets for c in idle], [{key: None}])
 
     def test_contradiction(self) -> None:
-        """A peak and a current that do not belong together: the seam takes 40 A, the peak gives 99."""
+        """A peak and a current that do not belong together: the seam takes 40 A, the peak gives
+        99.
+        """
         p = plan("butt", gap_mm=0.2, pulse="fast", pins={"peak_a": 180, "current_a": 40})
         found = next(c for c in p.cautions if c.code == "pulse-off")
         self.assertEqual((found.level, found.sets), ("caution", {"pins.peak_a": None}))
@@ -91,7 +131,10 @@ class Schools(unittest.TestCase):
         plain = make_joint({"joint": "butt", "members": [member(), member()]})
         for key in ("rod_school", "tip_school", "setting_school", "gas_school", "pulse"):
             self.assertEqual(BY_KEY[key].default, getattr(plain, key))
-        self.assertEqual(set(entries(Joint)["rod_school"].allowed()), {s.value for s in BY_KEY["rod_school"].schools})
+        self.assertEqual(
+            set(entries(Joint)["rod_school"].allowed()),
+            {s.value for s in BY_KEY["rod_school"].schools},
+        )
         self.assertEqual(joint_keys({key: q.default for key, q in BY_KEY.items()}), {})
 
     def test_unknown(self) -> None:
@@ -100,7 +143,9 @@ class Schools(unittest.TestCase):
                 check_school(key, value)
 
     def test_overlap_changes_travel_as_the_rule_says(self) -> None:
-        """Common practice: travel = rate · pool · (1 − overlap), at 2 a second the pool of the pace's own current."""
+        """Common practice: travel = rate · pool · (1 − overlap), at 2 a second the pool of the
+        pace's own current.
+        """
         for o in (35, 50):
             p = plan("outside-corner", length="300 mm", overlap_pct=o)
             self.assertAlmostEqual(p.travel.overlap_pct, o, delta=0.3)
@@ -108,7 +153,9 @@ class Schools(unittest.TestCase):
 
 
 class Positions(unittest.TestCase):
-    """Common practice, no source: less current, rod under sheet and a small pool against gravity."""
+    """Common practice, no source: less current, rod under sheet and a small pool against
+    gravity.
+    """
 
     def test_rod_stays_under_the_sheet(self) -> None:
         for position in ("vertical-up", "overhead"):

@@ -1,21 +1,31 @@
-"""What proves a procedure: each band, what a run must tell and show, and a draft of what was really done.
+"""What proves a procedure: each band, what a run must tell and show, and a draft of what was really
+done.
 
-The bands are common practice, no source, where they say what another hand may be off by; their shares are estimates.
+The bands are common practice, no source, where they say what another hand may be off by; their
+shares are estimates.
 """
 
 import unittest
 from typing import Any
 
-from wisearc.core.errors import BadInput
-from wisearc.core.joint_data import make_joint
-from wisearc.core.plan import Plan, make_plan
-from wisearc.core.proof import LATER, OutsideBands, as_done, bands_of, check_bands, check_good, outside
-from wisearc.core.record import as_planned, travel_mm_s
-from wisearc.core.shop import ASSUMED
-
 from tests.samples import CORNER, FLANGE, TEE, plan, run
+from wisearc.core.errors import BadInput
+from wisearc.core.joint.data import make_joint
+from wisearc.core.plan.plan import Plan, make_plan
+from wisearc.core.run.record import as_planned, travel_mm_s
+from wisearc.core.run.verification import (
+    LATER,
+    OutsideBands,
+    as_done,
+    bands_of,
+    check_bands,
+    check_good,
+    outside,
+)
+from wisearc.core.shop.shop import ASSUMED
 
-# each band as factors of what is planned: the last that is within, the first that is outside, either way (None: open)
+# each band as factors of what is planned: the last that is within, the first that is outside,
+# either way (None: open)
 BANDS = {
     ("set", "current_a"): ((0.905, 0.88), (1.095, 1.12)),
     ("set", "rate_pps"): ((0.81, 0.78), (1.24, 1.28)),
@@ -50,7 +60,9 @@ class Bands(unittest.TestCase):
         self.assertEqual(self.off(CORNER, "set", "postflow_s", 60), [])
 
     def test_gap_and_rod(self) -> None:
-        """A gap to a quarter of 1.5 mm with filler, 0.375 mm: handbook; none but the planned rod is the same weld metal."""
+        """A gap to a quarter of 1.5 mm with filler, 0.375 mm: handbook; none but the planned rod is
+        the same weld metal.
+        """
         self.assertEqual(self.off(TEE, "used", "gap_mm", 0.375), [])
         self.assertEqual(self.off(TEE, "used", "gap_mm", 0.39), ["Gap as found"])
         self.assertEqual(self.off(TEE, "used", "rod", "ER308L"), ["Rod"])
@@ -58,14 +70,25 @@ class Bands(unittest.TestCase):
         self.assertEqual(self.off(CORNER, "used", "rod", "none"), [])
 
     def test_what_a_run_does_not_tell_is_not_judged(self) -> None:
-        self.assertEqual(outside({"set": {}, "used": {}, "measured": {"length_mm": 100}}, bands_of(of(CORNER)), of(CORNER)), [])
+        self.assertEqual(
+            outside(
+                {"set": {}, "used": {}, "measured": {"length_mm": 100}},
+                bands_of(of(CORNER)),
+                of(CORNER),
+            ),
+            [],
+        )
         self.assertIsNone(travel_mm_s({"measured": {"length_mm": 100}}))
         self.assertEqual(travel_mm_s({"measured": {"length_mm": 100, "arc_time_s": 40}}), 2.5)
 
     def test_bands_kept_before_there_were_more(self) -> None:
-        """A record that was kept without a later band is held to its figure all the same, and its file stays readable."""
+        """A record that was kept without a later band is held to its figure all the same, and its
+        file stays readable.
+        """
         older = {key: ends for key, ends in bands_of(of(CORNER)).items() if key not in LATER}
-        self.assertEqual(set(older), {"current_a", "travel_mm_s", "flow_l_min", "postflow_s", "gap_mm"})
+        self.assertEqual(
+            set(older), {"current_a", "travel_mm_s", "flow_l_min", "postflow_s", "gap_mm"}
+        )
         check_bands(older, of(CORNER))
         made = run()
         made["set"]["current_a"] *= 1.2
@@ -76,13 +99,17 @@ class Bands(unittest.TestCase):
 
     def test_an_unpulsed_plan_has_no_bands_of_a_pulse(self) -> None:
         for joint in (FLANGE, {**CORNER, "pulse": "pedal"}):
-            self.assertEqual({"rate_pps", "on_pct", "background_pct"} & set(bands_of(of(joint))), set())
+            self.assertEqual(
+                {"rate_pps", "on_pct", "background_pct"} & set(bands_of(of(joint))), set()
+            )
 
     def test_in_words(self) -> None:
         made = run()
         made["set"] |= {"flow_l_min": 2.0, "postflow_s": 1.0}
         told = [one.text("in") for one in outside(made, bands_of(of(CORNER)), of(CORNER))]
-        self.assertEqual(told, ["Argon 4.2 CFH, held 18 CFH to 22 CFH", "Post-flow 1 s, held 6 s at least"])
+        self.assertEqual(
+            told, ["Argon 4.2 CFH, held 18 CFH to 22 CFH", "Post-flow 1 s, held 6 s at least"]
+        )
 
 
 class Good(unittest.TestCase):
@@ -99,10 +126,16 @@ class Good(unittest.TestCase):
     def test_what_must_be_told_and_seen(self) -> None:
         self.assertEqual(self.refused(), "")
         for more, words in (
-            ({"measured": {"length_mm": None}}, "lacks: length welded"), ({"measured": {"arc_time_s": None}}, "lacks: arc time"), ({"set": {"current_a": None}}, "lacks: current set"),
-            ({"set": {"flow_l_min": None, "postflow_s": None}}, "lacks: argon, post-flow"), ({"back": {"colour": "not-seen"}}, "the back was not seen"),
-            ({"set": {"current_a": 20.0, "flow_l_min": 2.0, "postflow_s": 0.0}}, "Current set 20 A, held 99 A to 121 A; Argon 2 L/min"),
-        ):  # fmt: skip
+            ({"measured": {"length_mm": None}}, "lacks: length welded"),
+            ({"measured": {"arc_time_s": None}}, "lacks: arc time"),
+            ({"set": {"current_a": None}}, "lacks: current set"),
+            ({"set": {"flow_l_min": None, "postflow_s": None}}, "lacks: argon, post-flow"),
+            ({"back": {"colour": "not-seen"}}, "the back was not seen"),
+            (
+                {"set": {"current_a": 20.0, "flow_l_min": 2.0, "postflow_s": 0.0}},
+                "Current set 20 A, held 99 A to 121 A; Argon 2 L/min",
+            ),
+        ):
             with self.subTest(more=more):
                 self.assertIn(words, self.refused(**more))
 

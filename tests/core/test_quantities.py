@@ -4,8 +4,20 @@ import unittest
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
+
 from wisearc.core.errors import BadInput
-from wisearc.core.quantities import flow, heat, length, parse_length, parse_speed, scale_for, size, speed, temperature, typed_with_unit
+from wisearc.core.quantities import (
+    flow,
+    heat,
+    length,
+    parse_length,
+    parse_speed,
+    scale_for,
+    size,
+    speed,
+    temperature,
+    typed_with_unit,
+)
 
 SETTINGS = settings(deadline=None, database=None, derandomize=True, max_examples=150)
 
@@ -13,10 +25,26 @@ SETTINGS = settings(deadline=None, database=None, derandomize=True, max_examples
 class Typed(unittest.TestCase):
     def test_what_people_type(self) -> None:
         for text, mm in (
-            ("16 ga", 1.5875), ("16ga", 1.5875), ("16 GA", 1.5875), ("gauge 16", 1.5875), ("16 ga carbon", 1.51892), ("16 ga tube", 1.651),
-            (".065", 1.651), ("0.065 in", 1.651), ('1/16"', 1.5875), ("1/16", 1.5875), ("1-1/2 in", 38.1), ("1 1/2 in", 38.1),
-            ("1,6 mm", 1.6), ("1.6", 1.6), ("  1.6   mm ", 1.6), ("65 thou", 1.651), ("38 cm", 380.0), ("15 in", 381.0), ("1 ft", 304.8),
-        ):  # fmt: skip
+            ("16 ga", 1.5875),
+            ("16ga", 1.5875),
+            ("16 GA", 1.5875),
+            ("gauge 16", 1.5875),
+            ("16 ga carbon", 1.51892),
+            ("16 ga tube", 1.651),
+            (".065", 1.651),
+            ("0.065 in", 1.651),
+            ('1/16"', 1.5875),
+            ("1/16", 1.5875),
+            ("1-1/2 in", 38.1),
+            ("1 1/2 in", 38.1),
+            ("1,6 mm", 1.6),
+            ("1.6", 1.6),
+            ("  1.6   mm ", 1.6),
+            ("65 thou", 1.651),
+            ("38 cm", 380.0),
+            ("15 in", 381.0),
+            ("1 ft", 304.8),
+        ):
             with self.subTest(text=text):
                 self.assertAlmostEqual(parse_length(text).mm, mm, places=6)
 
@@ -27,22 +55,44 @@ class Typed(unittest.TestCase):
 
     def test_what_a_bare_gauge_means(self) -> None:
         for metal, form, coating, scale in (
-            ("stainless", "sheet", "none", "stainless"), ("carbon", "sheet", "none", "carbon"), ("carbon", "sheet", "zinc", "galvanised"), ("stainless", "tube", "none", "tube"),
-        ):  # fmt: skip
+            ("stainless", "sheet", "none", "stainless"),
+            ("carbon", "sheet", "none", "carbon"),
+            ("carbon", "sheet", "zinc", "galvanised"),
+            ("stainless", "tube", "none", "tube"),
+        ):
             self.assertEqual(scale_for(metal, form, coating), scale)
 
     def test_gauge_tells_the_other_scales(self) -> None:
         self.assertAlmostEqual(parse_length("16 ga").others["carbon sheet"], 1.51892)
 
     def test_refusals_say_what_to_do(self) -> None:
-        for text in ("", "banana", "-1 mm", "1/0", "16 ga wood", "13 ga", "1.2.3", "1e99999", "nan", "inf mm", "1 mm mm", "٣ mm"):
+        for text in (
+            "",
+            "banana",
+            "-1 mm",
+            "1/0",
+            "16 ga wood",
+            "13 ga",
+            "1.2.3",
+            "1e99999",
+            "nan",
+            "inf mm",
+            "1 mm mm",
+            "٣ mm",
+        ):
             with self.subTest(text=text), self.assertRaises(BadInput) as caught:
                 parse_length(text, "thickness")
             self.assertEqual(caught.exception.field, "thickness")
             self.assertGreater(len(caught.exception.rule), 20)
 
     def test_speeds(self) -> None:
-        for text, mm_s in (("3.4", 3.4), ("3,4 mm/s", 3.4), ("180 mm/min", 3.0), ("8 in/min", 3.386667), ("8 ipm", 3.386667)):
+        for text, mm_s in (
+            ("3.4", 3.4),
+            ("3,4 mm/s", 3.4),
+            ("180 mm/min", 3.0),
+            ("8 in/min", 3.386667),
+            ("8 ipm", 3.386667),
+        ):
             self.assertAlmostEqual(parse_speed(text), mm_s, places=5)
         with self.assertRaises(BadInput):
             parse_speed("fast")
@@ -56,15 +106,25 @@ class Typed(unittest.TestCase):
             self.assertIn("length", str(error))
 
     @SETTINGS
-    @given(st.decimals(min_value="0.01", max_value="900", places=2), st.sampled_from(["mm", "in", "cm", "thou"]))
+    @given(
+        st.decimals(min_value="0.01", max_value="900", places=2),
+        st.sampled_from(["mm", "in", "cm", "thou"]),
+    )
     def test_comma_and_point_are_alike(self, value, unit: str) -> None:
-        self.assertEqual(parse_length(f"{value} {unit}").mm, parse_length(f"{value} {unit}".replace(".", ",")).mm)
+        self.assertEqual(
+            parse_length(f"{value} {unit}").mm, parse_length(f"{value} {unit}".replace(".", ",")).mm
+        )
 
 
 class Shown(unittest.TestCase):
     def test_both_habits(self) -> None:
         for quantity, mm, inch in (
-            (length(1.5875), "1.59 mm", "0.063 in"), (length(380), "380 mm", "15 in"), (size(3.4925), "3.5 mm", "0.14 in"), (speed(3.387), "3.4 mm/s", "8 in/min"),
-            (flow(9.44), "9.4 L/min", "20 CFH"), (temperature(450), "450 °C", "840 °F"), (heat(0.126), "0.126 kJ/mm", "3.2 kJ/in"),
-        ):  # fmt: skip
+            (length(1.5875), "1.59 mm", "0.063 in"),
+            (length(380), "380 mm", "15 in"),
+            (size(3.4925), "3.5 mm", "0.14 in"),
+            (speed(3.387), "3.4 mm/s", "8 in/min"),
+            (flow(9.44), "9.4 L/min", "20 CFH"),
+            (temperature(450), "450 °C", "840 °F"),
+            (heat(0.126), "0.126 kJ/mm", "3.2 kJ/in"),
+        ):
             self.assertEqual((quantity.text("mm"), quantity.text("in")), (mm, inch))

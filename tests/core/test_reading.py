@@ -1,24 +1,35 @@
-"""Reading a run: every row of the table of what is seen, pairs of rows that share a sign, what is never proposed. The table: common practice, no source."""
+"""Reading a run: every row of the table of what is seen, pairs of rows that share a sign, what is
+never proposed. The table: common practice, no source.
+"""
 
 import math
 import unittest
 from typing import Any
 
-from wisearc.core import catalogue
-from wisearc.core.plan import Plan
-from wisearc.core.reading.actual import Actual
-from wisearc.core.reading.causes import rank
-from wisearc.core.reading.changes import Refused, changes_for
-from wisearc.core.reading.reading import Before, Reading, joint_of, read, verdict_of
-from wisearc.core.reading.signs import signs_of
-from wisearc.core.shop import ASSUMED
-
 from tests import samples
 from tests.core.test_cautions import in_source
 from tests.samples import member, plan
+from wisearc.core import catalogue
+from wisearc.core.diagnosis.actual import Actual
+from wisearc.core.diagnosis.causes import rank
+from wisearc.core.diagnosis.changes import Refused, changes_for
+from wisearc.core.diagnosis.diagnosis import Before, Reading, joint_of, read, verdict_of
+from wisearc.core.diagnosis.signs import signs_of
+from wisearc.core.plan.plan import Plan
+from wisearc.core.shop.shop import ASSUMED
 
-BUTT: dict[str, Any] = {"kind": "butt", "a": member(thickness="1.5 mm"), "length": "100 mm", "filler": "ER308L"}
-FLANGE: dict[str, Any] = {"kind": "tube-plate", "a": samples.tube(), "b": member("316L", "4 mm", form="flange"), "length": "all-round"}
+BUTT: dict[str, Any] = {
+    "kind": "butt",
+    "a": member(thickness="1.5 mm"),
+    "length": "100 mm",
+    "filler": "ER308L",
+}
+FLANGE: dict[str, Any] = {
+    "kind": "tube-plate",
+    "a": samples.tube(),
+    "b": member("316L", "4 mm", form="flange"),
+    "length": "all-round",
+}
 
 
 def of(**more: Any) -> Plan:
@@ -26,8 +37,12 @@ def of(**more: Any) -> Plan:
     return plan(**{**BUTT, **more})
 
 
-def said(made: Plan, faults: tuple[str, ...] = (), before: tuple[Before, ...] = (), **more: Any) -> Reading:
-    """What a run says that was made as its plan says, but for what is given; parts are laid over the plan's."""
+def said(
+    made: Plan, faults: tuple[str, ...] = (), before: tuple[Before, ...] = (), **more: Any
+) -> Reading:
+    """What a run says that was made as its plan says, but for what is given; parts are laid over
+    the plan's.
+    """
     run = samples.run(dict(made.joint), good=False, faults=list(faults))
     for key, value in more.items():
         run[key] = {**run.get(key, {}), **value} if isinstance(value, dict) else value
@@ -42,9 +57,21 @@ class EveryRow(unittest.TestCase):
             (butt, ("cold",), {}, "heat-low", "amps-up"),
             (butt, (), {"seen": {"edges": "stand", "ripple": "even"}}, "heat-low", "amps-up"),
             (butt, ("too-hot",), {}, "heat-high", "amps-down"),
-            (butt, ("grey", "rod-grey"), {"seen": {"where": {"grey": "stops"}}}, "left-early", "postflow-longer"),
+            (
+                butt,
+                ("grey", "rod-grey"),
+                {"seen": {"where": {"grey": "stops"}}},
+                "left-early",
+                "postflow-longer",
+            ),
             (butt, ("wobble",), {"set": {"flow_l_min": None}}, "gas-high", "flow-down"),
-            (plan("edge", member(thickness="1 mm")), ("frosty", "pores"), {}, "edge-splits", "cup-bigger"),
+            (
+                plan("edge", member(thickness="1 mm")),
+                ("frosty", "pores"),
+                {},
+                "edge-splits",
+                "cup-bigger",
+            ),
             (butt, ("keyhole",), {}, "root-cold", "wait-for-the-pool"),
             (butt, ("hole",), {"used": {"gap_mm": 1.0}}, "gap", "refit"),
             (tube, ("edge-lost",), {}, "arc-on-thin", "aim-at-the-thick"),
@@ -56,7 +83,13 @@ class EveryRow(unittest.TestCase):
             (of(back="open", service="dry"), ("bowed",), {}, "warp", "bars"),
             (butt, ("rust",), {}, "iron", "clean-brush"),
             (butt, ("rust",), {"used": {"rod": "ER70S-2"}}, "rod-wrong", ""),
-            (plan("tee", member(), filler="ER308L"), (), {"coupon": {"bend": "toe"}}, "bead-heavy", "smaller-bead"),
+            (
+                plan("tee", member(), filler="ER308L"),
+                (),
+                {"coupon": {"bend": "toe"}},
+                "bead-heavy",
+                "smaller-bead",
+            ),
             (butt, ("touched",), {}, "touched", "regrind"),
         )
         for made, faults, more, cause, change in rows:
@@ -74,35 +107,113 @@ class EveryRow(unittest.TestCase):
         undercut = ("undercut",)
         rows: tuple[tuple[Plan, tuple[str, ...], dict[str, Any], str], ...] = (
             (butt, ("grey",), {"arc": {"by": "timer", "held_s": glow / 3}}, "left-early"),
-            (butt, ("grey",), {"seen": {"where": {"grey": [0.0, 1.0]}}, "used": {"cup": 4}, "set": {"flow_l_min": None}}, "cover-small"),
-            (butt, ("grey",), {"seen": {"where": {"grey": [0.0, 1.0]}, "told": {"draught": True}}}, "gas-low"),
-            (butt, ("grey", "wobble"), {"set": {"flow_l_min": 2.2 * butt.gas.flow_l_min}}, "gas-high"),
+            (
+                butt,
+                ("grey",),
+                {
+                    "seen": {"where": {"grey": [0.0, 1.0]}},
+                    "used": {"cup": 4},
+                    "set": {"flow_l_min": None},
+                },
+                "cover-small",
+            ),
+            (
+                butt,
+                ("grey",),
+                {"seen": {"where": {"grey": [0.0, 1.0]}, "told": {"draught": True}}},
+                "gas-low",
+            ),
+            (
+                butt,
+                ("grey", "wobble"),
+                {"set": {"flow_l_min": 2.2 * butt.gas.flow_l_min}},
+                "gas-high",
+            ),
             (butt, ("hole",), {"used": {"gap_mm": 1.2}}, "gap"),
-            (butt, ("hole", "too-hot"), {"set": {"current_a": 1.3 * butt.slopes.machine_a}}, "heat-high"),
-            (purged, ("hole",), {"seen": {"told": {"arc-on-thin": True}}, "used": {"gap_mm": 0.0}}, "arc-on-thin"),
+            (
+                butt,
+                ("hole", "too-hot"),
+                {"set": {"current_a": 1.3 * butt.slopes.machine_a}},
+                "heat-high",
+            ),
+            (
+                purged,
+                ("hole",),
+                {"seen": {"told": {"arc-on-thin": True}}, "used": {"gap_mm": 0.0}},
+                "arc-on-thin",
+            ),
             (butt, ("pores",), {"seen": {"told": {"dirty": True}}}, "dirty"),
-            (butt, ("pores",), {"seen": {"told": {"draught": True}}, "set": {"flow_l_min": 0.4 * butt.gas.flow_l_min}}, "gas-low"),
+            (
+                butt,
+                ("pores",),
+                {
+                    "seen": {"told": {"draught": True}},
+                    "set": {"flow_l_min": 0.4 * butt.gas.flow_l_min},
+                },
+                "gas-low",
+            ),
             (butt, ("pores",), {"set": {"flow_l_min": 2.3 * butt.gas.flow_l_min}}, "gas-high"),
             (
                 purged,
                 (),
-                {"back": {"colour": "sugar"}, "purge": {"at_arc_ppm": 4000, "most_ppm": 4000, "target_ppm": 50, "held": False}},
+                {
+                    "back": {"colour": "sugar"},
+                    "purge": {
+                        "at_arc_ppm": 4000,
+                        "most_ppm": 4000,
+                        "target_ppm": 50,
+                        "held": False,
+                    },
+                },
                 "purge-thin",
             ),
             (butt, ("uneven",), {"arc": {"by": "timer", "touched": 1}}, "touched"),
             (butt, ("uneven",), {"seen": {"told": {"rod-side": True}}}, "hand-uneven"),
-            (butt, undercut, {"look": "wide", "arc": {**arc, "energy_kj": arc["mean_a"] * arc["arc_s"] * 14.5 / 1000}}, "arc-long"),
-            (butt, undercut, {"coupon": {"bend": "toe"}, "measured": {"bead_mm": 9.0}}, "bead-heavy"),
-            (butt, (), {"front": {"colour": "blue"}, "used": {"cup": 4}, "set": {"flow_l_min": None}}, "cover-small"),
-            (butt, (), {"front": {"colour": "blue"}, "set": {"current_a": 1.3 * butt.slopes.machine_a}, "look": "sunk"}, "heat-high"),
+            (
+                butt,
+                undercut,
+                {
+                    "look": "wide",
+                    "arc": {**arc, "energy_kj": arc["mean_a"] * arc["arc_s"] * 14.5 / 1000},
+                },
+                "arc-long",
+            ),
+            (
+                butt,
+                undercut,
+                {"coupon": {"bend": "toe"}, "measured": {"bead_mm": 9.0}},
+                "bead-heavy",
+            ),
+            (
+                butt,
+                (),
+                {"front": {"colour": "blue"}, "used": {"cup": 4}, "set": {"flow_l_min": None}},
+                "cover-small",
+            ),
+            (
+                butt,
+                (),
+                {
+                    "front": {"colour": "blue"},
+                    "set": {"current_a": 1.3 * butt.slopes.machine_a},
+                    "look": "sunk",
+                },
+                "heat-high",
+            ),
         )
         for made, faults, more, cause in rows:
             with self.subTest(faults=faults, **more):
                 found = said(made, faults, **more)
-                self.assertEqual(found.causes[0].cause.key, cause, [(r.cause.key, round(r.weight, 2)) for r in found.causes])
+                self.assertEqual(
+                    found.causes[0].cause.key,
+                    cause,
+                    [(r.cause.key, round(r.weight, 2)) for r in found.causes],
+                )
 
     def test_dull_edges_that_stand_up_are_covered_first(self) -> None:
-        found = said(of(), ("cold", "grey"), seen={"where": {"grey": [0, 1]}, "told": {"draught": True}})
+        found = said(
+            of(), ("cold", "grey"), seen={"where": {"grey": [0, 1]}, "told": {"draught": True}}
+        )
         self.assertEqual(found.causes[0].cause.key, "gas-low")
         self.assertNotIn("Current", found.change.words.text() if found.change else "")
 
@@ -113,8 +224,18 @@ class TheChange(unittest.TestCase):
         for faults, more, key, by in (
             (("cold",), {}, "current", lambda m: 1.04 < m.after / m.before < 1.11),
             (("too-hot",), {}, "current", lambda m: abs(m.after / m.before - 0.9) < 0.02),
-            (("grey",), {"seen": {"where": {"grey": "stops"}}}, "postflow_s", lambda m: m.after == m.before + 2),
-            (("wobble",), {"set": {"flow_l_min": None}}, "flow_l_min", lambda m: m.after < 0.9 * m.before),
+            (
+                ("grey",),
+                {"seen": {"where": {"grey": "stops"}}},
+                "postflow_s",
+                lambda m: m.after == m.before + 2,
+            ),
+            (
+                ("wobble",),
+                {"set": {"flow_l_min": None}},
+                "flow_l_min",
+                lambda m: m.after < 0.9 * m.before,
+            ),
         ):
             with self.subTest(faults=faults):
                 change = said(butt, faults, **more).change
@@ -123,7 +244,11 @@ class TheChange(unittest.TestCase):
                 self.assertTrue(by(change.move), change.move)
                 made = plan_of(joint_of(change, butt))
                 self.assertEqual(made.slopes.machine_a, change.plan.slopes.machine_a)
-                shown = {"current": made.current.steady_a, "postflow_s": made.gas.postflow_s, "flow_l_min": made.gas.flow_l_min}
+                shown = {
+                    "current": made.current.steady_a,
+                    "postflow_s": made.gas.postflow_s,
+                    "flow_l_min": made.gas.flow_l_min,
+                }
                 self.assertAlmostEqual(shown[key], change.move.after, delta=0.06)
                 self.assertTrue(change.watch)
 
@@ -131,10 +256,15 @@ class TheChange(unittest.TestCase):
         butt = of(pulse="none")
         low = said(butt, ("cold",), set={"current_a": round(0.8 * butt.slopes.machine_a)})
         self.assertEqual(low.change and low.change.code, "set-as-planned")
-        fast = said(butt, ("cold",), measured={"length_mm": 100, "arc_time_s": 70 / butt.travel.speed_mm_s})
+        fast = said(
+            butt, ("cold",), measured={"length_mm": 100, "arc_time_s": 70 / butt.travel.speed_mm_s}
+        )
         self.assertEqual(fast.change and fast.change.code, "pace-as-planned")
         short = said(butt, ("grey",), set={"postflow_s": 1.0}, seen={"where": {"grey": "stops"}})
-        self.assertEqual((short.causes[0].cause.key, short.change and short.change.code), ("left-early", "postflow-as-planned"))
+        self.assertEqual(
+            (short.causes[0].cause.key, short.change and short.change.code),
+            ("left-early", "postflow-as-planned"),
+        )
 
     def test_one_cause_and_what_comes_after_it(self) -> None:
         found = said(of(), ("grey", "cold"))
@@ -155,17 +285,34 @@ class TheChange(unittest.TestCase):
                     despite = set(catalogue.read_changes()[one.code].despite)
                     with self.subTest(name, change=one.code):
                         self.assertLessEqual(new, despite)
-                        self.assertFalse({c.code for c in one.plan.cautions if c.level == "stop"} - stand)
+                        self.assertFalse(
+                            {c.code for c in one.plan.cautions if c.level == "stop"} - stand
+                        )
 
     def test_a_forbidden_one_is_told_and_passed_over(self) -> None:
         # a jet that is about to tear: more gas is what a caution forbids
-        made = plan("butt", member(thickness="1.5 mm"), length="100 mm", pins={"cup": 8, "flow_l_min": 19})
-        found = said(made, ("grey",), seen={"told": {"draught": True}, "where": {"grey": [0, 1]}}, set={"flow_l_min": None})
+        made = plan(
+            "butt", member(thickness="1.5 mm"), length="100 mm", pins={"cup": 8, "flow_l_min": 19}
+        )
+        found = said(
+            made,
+            ("grey",),
+            seen={"told": {"draught": True}, "where": {"grey": [0, 1]}},
+            set={"flow_l_min": None},
+        )
         again = (Before("gas-low", "shut-the-door", "hand", None, None, True),)
-        after = said(made, ("grey",), again, seen={"told": {"draught": True}, "where": {"grey": [0, 1]}}, set={"flow_l_min": None})
+        after = said(
+            made,
+            ("grey",),
+            again,
+            seen={"told": {"draught": True}, "where": {"grey": [0, 1]}},
+            set={"flow_l_min": None},
+        )
         self.assertEqual(found.change and found.change.code, "shut-the-door")
         self.assertNotEqual(after.change and after.change.code, "flow-up")
-        self.assertIn("change-forbidden", {c.code for c in after.cautions} | {c.code for c in found.cautions})
+        self.assertIn(
+            "change-forbidden", {c.code for c in after.cautions} | {c.code for c in found.cautions}
+        )
 
     def test_never_straight_back(self) -> None:
         butt = of(pulse="none", pins={"current_a": 60})
@@ -176,23 +323,30 @@ class TheChange(unittest.TestCase):
         self.assertIn("goes back", change.said)
         self.assertAlmostEqual(change.plan.current.steady_a, 57, delta=0.1)
         long_ago = Before("heat-low", "amps-up", "current", 54.0, 60.0, False, just=False)
-        self.assertEqual(said(butt, ("too-hot",), (long_ago,)).change, said(butt, ("too-hot",)).change)
+        self.assertEqual(
+            said(butt, ("too-hot",), (long_ago,)).change, said(butt, ("too-hot",)).change
+        )
         slower = Before("heat-low", "slower", "travel_mm_s", 2.7, 2.4, False)
         other = said(butt, ("too-hot",), (slower,)).change
-        self.assertEqual(other and (other.key, other.said), ("current", "This goes back on what was just tried."))
+        self.assertEqual(
+            other and (other.key, other.said), ("current", "This goes back on what was just tried.")
+        )
         same = Before("heat-high", "faster", "travel_mm_s", 2.7, 3.0, False)
         self.assertEqual(said(butt, ("too-hot",), (same,)).change, said(butt, ("too-hot",)).change)
         fresh = said(butt, ("too-hot",)).change
         self.assertEqual(fresh and (fresh.said, fresh.move.after), ("", 54.0))
 
     def test_what_did_not_mend_it_counts_against_its_cause(self) -> None:
-        tried = tuple(Before("left-early", "postflow-longer", "postflow_s", 6.0, 8.0, True) for _ in range(2))
+        tried = tuple(
+            Before("left-early", "postflow-longer", "postflow_s", 6.0, 8.0, True) for _ in range(2)
+        )
         first, later = said(of(), ("grey",)), said(of(), ("grey",), tried)
         self.assertEqual(first.causes[0].cause.key, "left-early")
         self.assertNotEqual(later.causes[0].cause.key, "left-early")
         once = said(of(), ("grey",), tried[:1])
         odds = [
-            next(r.weight for r in one.causes if r.cause.key == "left-early") / next(r.weight for r in one.causes if r.cause.key == "gas-low")
+            next(r.weight for r in one.causes if r.cause.key == "left-early")
+            / next(r.weight for r in one.causes if r.cause.key == "gas-low")
             for one in (first, once, later)
         ]
         self.assertAlmostEqual(odds[0] / odds[1], math.exp(1.6), delta=0.01)
@@ -201,48 +355,91 @@ class TheChange(unittest.TestCase):
 
 class WhatIsSaid(unittest.TestCase):
     def test_contradictions_are_told_and_both_are_kept(self) -> None:
-        found = said(of(back="open", service="dry"), (), back={"colour": "sugar"}, seen={"back_tint": "silver"})
+        found = said(
+            of(back="open", service="dry"),
+            (),
+            back={"colour": "sugar"},
+            seen={"back_tint": "silver"},
+        )
         self.assertIn("observations-contradict", {c.code for c in found.cautions})
-        self.assertEqual((found.told["sugar"].strength, found.told["back-bright"].strength), (1.0, 1.0))
+        self.assertEqual(
+            (found.told["sugar"].strength, found.told["back-bright"].strength), (1.0, 1.0)
+        )
         self.assertIn("sugar", [e.told.key for e in found.causes[0].evidence_for])
 
     def test_a_log_of_another_joint_is_not_used(self) -> None:
         butt = of(pulse="none")
         for arc in (
             {"by": "log", "arc_s": 3 * butt.travel.arc_time_s, "mean_a": butt.slopes.mean_a},
-            {"by": "log", "arc_s": 100 / butt.travel.speed_mm_s, "mean_a": 2.5 * butt.slopes.mean_a},
+            {
+                "by": "log",
+                "arc_s": 100 / butt.travel.speed_mm_s,
+                "mean_a": 2.5 * butt.slopes.mean_a,
+            },
         ):
             with self.subTest(**arc):
                 found = said(butt, ("cold",), arc=arc)
                 self.assertIn("log-of-another", {c.code for c in found.cautions})
                 self.assertEqual(found.causes[0].cause.key, "heat-low")
                 self.assertNotEqual(found.told["amps-over"].by, "log")
-        own = {"by": "log", "arc_s": 1.2 * 100 / butt.travel.speed_mm_s, "mean_a": 1.6 * butt.slopes.mean_a}
-        self.assertNotIn("log-of-another", {c.code for c in said(butt, ("cold",), arc=own).cautions})
+        own = {
+            "by": "log",
+            "arc_s": 1.2 * 100 / butt.travel.speed_mm_s,
+            "mean_a": 1.6 * butt.slopes.mean_a,
+        }
+        self.assertNotIn(
+            "log-of-another", {c.code for c in said(butt, ("cold",), arc=own).cautions}
+        )
 
     def test_metals_whose_tints_are_not_tabled(self) -> None:
         ferritic = plan("butt", member("430", "1 mm"), length="100 mm")
         codes = {c.code for c in said(ferritic, (), seen={"front_tint": "blue"}).cautions}
         self.assertIn("tints-not-tabled", codes)
-        self.assertNotIn("tints-not-tabled", {c.code for c in said(of(), (), seen={"front_tint": "blue"}).cautions})
+        self.assertNotIn(
+            "tints-not-tabled",
+            {c.code for c in said(of(), (), seen={"front_tint": "blue"}).cautions},
+        )
 
     def test_every_code_of_a_reading(self) -> None:
-        told = {("observations-contradict", "caution"), ("log-of-another", "caution"), ("tints-not-tabled", "note"), ("change-forbidden", "note")}
+        told = {
+            ("observations-contradict", "caution"),
+            ("log-of-another", "caution"),
+            ("tints-not-tabled", "note"),
+            ("change-forbidden", "note"),
+        }
         self.assertEqual(in_source("reading"), told)
 
     def test_the_verdict(self) -> None:
-        """Silver to straw good, to blue acceptable where corrosion duty is light, grey not: common practice, no source."""
+        """Silver to straw good, to blue acceptable where corrosion duty is light, grey not: common
+        practice, no source.
+        """
         dry, wet = of(service="dry"), of(service="wet")
-        for front, light, hard in (("silver", "good", "good"), ("straw", "good", "good"), ("brown", "acceptable", "not-good"), ("blue", "acceptable", "not-good"), ("grey", "not-good", "not-good")):  # fmt: skip
+        for front, light, hard in (
+            ("silver", "good", "good"),
+            ("straw", "good", "good"),
+            ("brown", "acceptable", "not-good"),
+            ("blue", "acceptable", "not-good"),
+            ("grey", "not-good", "not-good"),
+        ):
             run = samples.run(dict(dry.joint), front={"colour": front}, back={"colour": "silver"})
-            self.assertEqual((verdict_of(run, dry)[0], verdict_of(run, wet)[0]), (light, hard), front)
-        self.assertEqual(verdict_of(samples.run(dict(dry.joint), back={"colour": "sugar"}), dry)[0], "not-good")
-        self.assertEqual(verdict_of(samples.run(dict(dry.joint), faults=["pores"]), dry)[0], "not-good")
-        self.assertEqual(verdict_of(samples.run(dict(dry.joint), coupon={"bend": "toe"}), dry)[0], "not-good")
+            self.assertEqual(
+                (verdict_of(run, dry)[0], verdict_of(run, wet)[0]), (light, hard), front
+            )
+        self.assertEqual(
+            verdict_of(samples.run(dict(dry.joint), back={"colour": "sugar"}), dry)[0], "not-good"
+        )
+        self.assertEqual(
+            verdict_of(samples.run(dict(dry.joint), faults=["pores"]), dry)[0], "not-good"
+        )
+        self.assertEqual(
+            verdict_of(samples.run(dict(dry.joint), coupon={"bend": "toe"}), dry)[0], "not-good"
+        )
 
     def test_a_good_run_asks_nothing(self) -> None:
         found = said(of(), ())
-        self.assertEqual((found.verdict, found.causes, found.change, found.question), ("good", (), None, None))
+        self.assertEqual(
+            (found.verdict, found.causes, found.change, found.question), ("good", (), None, None)
+        )
 
     def test_the_question_tells_the_two_likeliest_apart(self) -> None:
         found = said(of(), ("grey",))
@@ -255,19 +452,23 @@ class WhatIsSaid(unittest.TestCase):
             told = said(of(), ("grey",), seen={"told": {asked.sign: answer}})
             shares = {r.cause.name: r.weight for r in told.causes}
             other = asked.no if name == asked.yes else asked.yes
-            self.assertGreater(shares[name] / max(shares.get(other, 0), 1e-3), 1.5 * before[name] / before[other])
+            self.assertGreater(
+                shares[name] / max(shares.get(other, 0), 1e-3), 1.5 * before[name] / before[other]
+            )
             self.assertNotEqual(told.question and told.question.sign, asked.sign)
 
     def test_weights_are_shares_and_nothing_seen_has_no_cause(self) -> None:
         found = said(of(), ("grey", "pores", "cold"))
         self.assertLessEqual(sum(r.weight for r in found.causes), 1 + 1e-9)
-        self.assertEqual([r.weight for r in found.causes], sorted((r.weight for r in found.causes), reverse=True))
+        self.assertEqual(
+            [r.weight for r in found.causes], sorted((r.weight for r in found.causes), reverse=True)
+        )
         self.assertEqual(rank(signs_of(Actual(of(), samples.run(dict(of().joint)), ASSUMED))), ())
 
 
 def plan_of(joint: Any) -> Plan:
     """The plan of a joint's data."""
-    from wisearc.core.joint_data import make_joint
-    from wisearc.core.plan import make_plan
+    from wisearc.core.joint.data import make_joint
+    from wisearc.core.plan.plan import make_plan
 
     return make_plan(make_joint(joint), ASSUMED)

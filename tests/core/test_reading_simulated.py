@@ -1,4 +1,6 @@
-"""Reading held against welders who slip: the true cause is found, and what is advised mends it. The runs are made by `tests.slips`, which knows nothing of the reading."""
+"""Reading held against welders who slip: the true cause is found, and what is advised mends it. The
+runs are made by `tests.slips`, which knows nothing of the reading.
+"""
 
 from __future__ import annotations
 
@@ -6,21 +8,20 @@ from collections import Counter
 from random import Random
 from typing import Any
 
-from wisearc.core import catalogue
-from wisearc.core.arc_record import ARC_FIGURES
-from wisearc.core.plan import Plan
-from wisearc.core.reading.attempts import Made, attempts_of
-from wisearc.core.reading.kept import check_reading
-from wisearc.core.reading.learnt import learnt_of
-from wisearc.core.reading.reading import Before, Reading, read, verdict_of
-from wisearc.core.reading.seen import EDGES, RIPPLES
-from wisearc.core.record import FACES, FAULTS, as_planned
-from wisearc.core.shop import ASSUMED
-from wisearc.formats.reading_json import kept_data, reading_data
-
 from tests import samples, schemas, slips
 from tests.samples import member, plan
 from tests.untraced import Untraced
+from wisearc.core import catalogue
+from wisearc.core.diagnosis.attempts import Made, attempts_of
+from wisearc.core.diagnosis.diagnosis import Before, Reading, read, verdict_of
+from wisearc.core.history.lessons import learnt_of
+from wisearc.core.plan.plan import Plan
+from wisearc.core.run.arc_record import ARC_FIGURES
+from wisearc.core.run.inspection import EDGES, RIPPLES
+from wisearc.core.run.record import FACES, FAULTS, as_planned
+from wisearc.core.run.saved_reading import check_reading
+from wisearc.core.shop.shop import ASSUMED
+from wisearc.formats.reading_json import kept_data, reading_data
 
 RUNS, ATTEMPTS = 500, 3
 FIRST, AMONG_THREE, CURED = 0.80, 0.95, 0.90
@@ -28,7 +29,14 @@ FIRST, AMONG_THREE, CURED = 0.80, 0.95, 0.90
 
 def plans() -> list[Plan]:
     """Plans of every joint, thin and less thin, like and unlike."""
-    found = [plan(of["joint"], *of["members"], **{k: v for k, v in of.items() if k not in ("joint", "members")}) for of in samples.EVERY.values()]
+    found = [
+        plan(
+            of["joint"],
+            *of["members"],
+            **{k: v for k, v in of.items() if k not in ("joint", "members")},
+        )
+        for of in samples.EVERY.values()
+    ]
     for thickness in ("0.8 mm", "1.2 mm", "2 mm", "2.5 mm"):
         found.append(plan("butt", member(thickness=thickness), length="200 mm"))
         found.append(plan("outside-corner", member("316L", thickness), length="150 mm"))
@@ -51,7 +59,11 @@ def mended(made: Plan, world: slips.World, first: Reading, rng: Random) -> bool:
         run = slips.written(now, world, slips.weld(now, made, world, rng), rng)
         if verdict_of(run, now)[0] != "not-good":
             return True
-        before.append(Before(change.cause, change.code, change.key, change.move.before, change.move.after, True))
+        before.append(
+            Before(
+                change.cause, change.code, change.key, change.move.before, change.move.after, True
+            )
+        )
         found = read(run, now, ASSUMED, before)
     return False
 
@@ -86,7 +98,9 @@ class FiveHundredRuns(Untraced):
         self.assertEqual(each.total(), RUNS)
         # every slip came up, and none is lost among the others
         self.assertEqual(set(each), set(slip_names))
-        self.assertGreaterEqual(min(held[key] / each[key] for key in each), 0.6, {k: (held[k], each[k]) for k in each})
+        self.assertGreaterEqual(
+            min(held[key] / each[key] for key in each), 0.6, {k: (held[k], each[k]) for k in each}
+        )
         self.assertGreaterEqual(first / RUNS, FIRST, missed.most_common(8))
         self.assertGreaterEqual(three / RUNS, AMONG_THREE)
         self.assertGreaterEqual(cured / RUNS, CURED)
@@ -109,17 +123,37 @@ class AnyRun(Untraced):
         for key, (value, _) in as_planned(made).items():
             part, _, name = key.partition(".")
             if rng.random() < 0.7:
-                run[part][name] = value if isinstance(value, str) else value * rng.choice((0.5, 1, 1, 1.5, 3))
+                run[part][name] = (
+                    value if isinstance(value, str) else value * rng.choice((0.5, 1, 1, 1.5, 3))
+                )
         run["used"]["gap_mm"] = rng.choice((None, 0, 1, 5))
-        run["measured"] = {key: rng.choice((None, 1, 50, 1000)) for key in ("arc_time_s", "length_mm")} | {"bead_mm": rng.choice((None, 1, 20))}
-        run["arc"] = {"by": rng.choice(("log", "timer")), **{key: rng.choice((None, 0, 0.5, 7, 90)) for key in ARC_FIGURES}}
+        run["measured"] = {
+            key: rng.choice((None, 1, 50, 1000)) for key in ("arc_time_s", "length_mm")
+        } | {"bead_mm": rng.choice((None, 1, 20))}
+        run["arc"] = {
+            "by": rng.choice(("log", "timer")),
+            **{key: rng.choice((None, 0, 0.5, 7, 90)) for key in ARC_FIGURES},
+        }
         if rng.random() < 0.4:
-            run["purge"] = {"at_arc_ppm": rng.choice((None, 0, 20, 5000)), "most_ppm": rng.choice((None, 0, 9)), "target_ppm": rng.choice((0, 50))}
+            run["purge"] = {
+                "at_arc_ppm": rng.choice((None, 0, 20, 5000)),
+                "most_ppm": rng.choice((None, 0, 9)),
+                "target_ppm": rng.choice((0, 50)),
+            }
         tints = list(catalogue.tints())
         run["seen"] = {
-            "front_tint": rng.choice(tints), "back_tint": rng.choice(tints), "edges": rng.choice(list(EDGES)), "ripple": rng.choice(list(RIPPLES)), "band_mm": rng.choice((None, 0.2, 30)),
-            "where": {"grey": rng.choice(("stops", [0, 1], [0.9, 1])), "front": [0, 0]}, "told": {s.key: rng.random() < 0.5 for s in catalogue.signs().values() if s.ask and rng.random() < 0.3},
-        }  # fmt: skip
+            "front_tint": rng.choice(tints),
+            "back_tint": rng.choice(tints),
+            "edges": rng.choice(list(EDGES)),
+            "ripple": rng.choice(list(RIPPLES)),
+            "band_mm": rng.choice((None, 0.2, 30)),
+            "where": {"grey": rng.choice(("stops", [0, 1], [0.9, 1])), "front": [0, 0]},
+            "told": {
+                s.key: rng.random() < 0.5
+                for s in catalogue.signs().values()
+                if s.ask and rng.random() < 0.3
+            },
+        }
         return run
 
     def test_is_read_and_can_be_kept(self) -> None:
@@ -145,7 +179,9 @@ class AnyRun(Untraced):
             schemas.check("run", {**head, "seen": run["seen"], "reading": kept})
             for habit in ("mm", "in"):
                 for cause in found.causes:
-                    self.assertTrue(all(e.words.text(habit) for e in (*cause.evidence_for, *cause.against)))
+                    self.assertTrue(
+                        all(e.words.text(habit) for e in (*cause.evidence_for, *cause.against))
+                    )
             learnt_of(made, run)
             before.append(Made(i, "A", {**run, "reading": kept}, made))
         self.assertEqual(sum(one.best for one in attempts_of(before)), 1)

@@ -1,4 +1,6 @@
-"""What the record says: faults and cures counted, control charts by Shewhart's limits, weaknesses."""
+"""What the record says: faults and cures counted, control charts by Shewhart's limits,
+weaknesses.
+"""
 
 import math
 import unittest
@@ -6,18 +8,32 @@ from itertools import pairwise
 from typing import Any
 
 from wisearc.core import catalogue
-from wisearc.core.record import FAULTS
-from wisearc.core.shop_record import chart_of, faults_in, weak_in
+from wisearc.core.history.statistics import chart_of, faults_in, weak_in
+from wisearc.core.run.record import FAULTS
 
 
 def row(
-    run: int, *faults: str, procedure: int = 1, change: str = "", ratio: float | None = 0.0, weight: float = 1.0, family: str = "edge"
+    run: int,
+    *faults: str,
+    procedure: int = 1,
+    change: str = "",
+    ratio: float | None = 0.0,
+    weight: float = 1.0,
+    family: str = "edge",
 ) -> dict[str, Any]:
     """What a run tells."""
     return {
-        "run": run, "procedure": procedure, "family": family, "metals": "austenitic", "faults": list(faults), "change": change, "ratio": ratio, "weight": weight, "label": f"P-000{procedure} A",
+        "run": run,
+        "procedure": procedure,
+        "family": family,
+        "metals": "austenitic",
+        "faults": list(faults),
+        "change": change,
+        "ratio": ratio,
+        "weight": weight,
+        "label": f"P-000{procedure} A",
         "made_on": f"2026-03-{run:02d}",
-    }  # fmt: skip
+    }
 
 
 def charted(*percent: float) -> Any:
@@ -28,20 +44,34 @@ def charted(*percent: float) -> Any:
 class Faults(unittest.TestCase):
     def test_counted_by_family_and_cure(self) -> None:
         rows = [
-            row(1, "cold", change="amps-up"), row(2, "cold", change="slower"), row(3), row(4, "hole", procedure=2, change="refit", family="fillet"), row(5, "cold", change="amps-up"), row(6),
-            row(7, procedure=2, family="fillet"), row(8, "pores", procedure=3),
-        ]  # fmt: skip
+            row(1, "cold", change="amps-up"),
+            row(2, "cold", change="slower"),
+            row(3),
+            row(4, "hole", procedure=2, change="refit", family="fillet"),
+            row(5, "cold", change="amps-up"),
+            row(6),
+            row(7, procedure=2, family="fillet"),
+            row(8, "pores", procedure=3),
+        ]
         found = {line.fault: line for line in faults_in(list(reversed(rows)))}
         self.assertEqual([line.fault for line in faults_in(rows)], ["cold", "hole", "pores"])
         cold = found["cold"]
-        self.assertEqual((cold.runs, cold.of, cold.on), (3, 8, (("corners and edges in austenitic", 3, 6),)))
-        self.assertEqual([(c.code, c.cured, c.tried) for c in cold.cures], [("slower", 1, 1), ("amps-up", 1, 2)])
-        self.assertEqual([(c.code, c.cured, c.tried) for c in found["hole"].cures], [("refit", 1, 1)])
+        self.assertEqual(
+            (cold.runs, cold.of, cold.on), (3, 8, (("corners and edges in austenitic", 3, 6),))
+        )
+        self.assertEqual(
+            [(c.code, c.cured, c.tried) for c in cold.cures], [("slower", 1, 1), ("amps-up", 1, 2)]
+        )
+        self.assertEqual(
+            [(c.code, c.cured, c.tried) for c in found["hole"].cures], [("refit", 1, 1)]
+        )
         self.assertEqual(found["pores"].cures, ())
 
 
 class Charts(unittest.TestCase):
-    """Individuals and moving range: limits at the mean ± 2.66 mean moving ranges (3 / 1.128), Shewhart 1931 and ISO 7870-2, from memory."""
+    """Individuals and moving range: limits at the mean ± 2.66 mean moving ranges (3 / 1.128),
+    Shewhart 1931 and ISO 7870-2, from memory.
+    """
 
     def test_limits(self) -> None:
         values = (2, 4, 1, 3, 5, 2, 3, 4)
@@ -55,12 +85,17 @@ class Charts(unittest.TestCase):
     def test_one_beyond_and_eight_on_one_side(self) -> None:
         # the far one is in the middle too: the limits follow from the moving ranges
         out = charted(*[1, 2] * 10, 30, *[1, 2] * 10)
-        self.assertEqual([p.value for p in out.points if p.out], [p.value for p in out.points if abs(p.value - 30) < 1e-6])
+        self.assertEqual(
+            [p.value for p in out.points if p.out],
+            [p.value for p in out.points if abs(p.value - 30) < 1e-6],
+        )
         self.assertIn("beyond", next(p.out for p in out.points if p.out))
         drift = charted(*[0, 1, 0, 1, 0, 1, 0, 1], *[4, 5, 4, 5, 4, 5, 4, 5])
         self.assertTrue(any("in a row" in p.out for p in drift.points))
         seven = charted(0, 4, *[1, 3] * 6, *[2.1, 2.2, 2.1, 2.2, 2.1, 2.2, 2.1], 1)
-        self.assertFalse(any("in a row" in p.out for p in seven.points), [(p.value, p.out) for p in seven.points])
+        self.assertFalse(
+            any("in a row" in p.out for p in seven.points), [(p.value, p.out) for p in seven.points]
+        )
 
     def test_good_runs_alone_and_eight_at_least(self) -> None:
         self.assertIsNone(charted(*[1] * 7))
@@ -73,9 +108,16 @@ class Weak(unittest.TestCase):
     def test_twice_and_in_one_of_twelve(self) -> None:
         drills = {key: one.faults for key, one in catalogue.drills().items()}
         self.assertEqual(weak_in([row(1, "restart"), row(2)], drills), ())
-        self.assertEqual(weak_in([row(1, "restart"), row(2, "restart"), row(3)], drills), (("restart", 2, 3),))
-        self.assertEqual(weak_in([row(i, *(["restart"] if i < 2 else [])) for i in range(26)], drills), ())
-        self.assertEqual(weak_in([row(i, *(["restart"] if i < 2 else [])) for i in range(25)], drills), (("restart", 2, 25),))
+        self.assertEqual(
+            weak_in([row(1, "restart"), row(2, "restart"), row(3)], drills), (("restart", 2, 3),)
+        )
+        self.assertEqual(
+            weak_in([row(i, *(["restart"] if i < 2 else [])) for i in range(26)], drills), ()
+        )
+        self.assertEqual(
+            weak_in([row(i, *(["restart"] if i < 2 else [])) for i in range(25)], drills),
+            (("restart", 2, 25),),
+        )
         just = [row(i, *(["restart"] if i in (0, 30, 31, 32, 33) else [])) for i in range(61)]
         self.assertEqual(weak_in(just, drills), ())
         old = [row(i, "restart") for i in range(10)] + [row(i) for i in range(10, 80)]

@@ -1,7 +1,8 @@
-"""The whole matrix of joints, planned and read against itself: nothing contradicts, nothing jumps, every caution can be answered.
+"""The whole matrix of joints, planned and read against itself: nothing contradicts, nothing jumps,
+every caution can be answered.
 
-What is checked of every plan, pair by pair, stands in `CONTRADICTIONS`; the figures in it are the trade's rules (common
-practice and estimates), put in by hand.
+What is checked of every plan, pair by pair, stands in `CONTRADICTIONS`; the figures in it are the
+trade's rules (common practice and estimates), put in by hand.
 """
 
 import collections
@@ -12,29 +13,37 @@ import unittest
 from collections.abc import Callable, Iterator
 from typing import Any
 
-from wisearc.core import catalogue
-from wisearc.core.figures import figures
-from wisearc.core.joint import Joint
-from wisearc.core.joint_data import joint_data, make_joint
-from wisearc.core.plan import Plan, declared_figures, make_plan
-from wisearc.core.shop import ASSUMED
-from wisearc.formats.link import link_query, read_link
-from wisearc.formats.plan_lines import plan_lines
-
 from tests.samples import codes
 from tests.untraced import Untraced, untraced
+from wisearc.core import catalogue
+from wisearc.core.joint.data import joint_data, make_joint
+from wisearc.core.joint.joint import Joint
+from wisearc.core.plan.plan import Plan, declared_figures, make_plan
+from wisearc.core.schema.figures import figures
+from wisearc.core.shop.shop import ASSUMED
+from wisearc.formats.link import link_query, read_link
+from wisearc.formats.plan_lines import plan_lines
 
 METALS, KINDS = list(catalogue.metals()), catalogue.joint_kinds()
 SERVICES = ("dry", "wet", "food", "hot", "structural")
 
 
 def data(kind: str, a: str, b: str, t: float, u: float, **more: Any) -> dict[str, Any]:
-    """A joint's data of a kind, two metals and two thicknesses; tubes are welded all round, of 25 mm on 51 mm."""
+    """A joint's data of a kind, two metals and two thicknesses; tubes are welded all round, of 25
+    mm on 51 mm.
+    """
     forms = KINDS[kind].forms
-    members: list[dict[str, Any]] = [{"metal": a, "thickness_mm": t}, {"metal": b, "thickness_mm": u}]
+    members: list[dict[str, Any]] = [
+        {"metal": a, "thickness_mm": t},
+        {"metal": b, "thickness_mm": u},
+    ]
     if forms != "sheet":
         members[0] |= {"form": "tube", "diameter_mm": 25.0}
-        members[1] |= {"form": "flange"} if forms == "tube-plate" else {"form": "tube", "diameter_mm": 25.0 if kind == "tube-butt" else 51.0}
+        members[1] |= (
+            {"form": "flange"}
+            if forms == "tube-plate"
+            else {"form": "tube", "diameter_mm": 25.0 if kind == "tube-butt" else 51.0}
+        )
         more = {"length": "all-round", **more}
     return {"joint": kind, "members": members, **more}
 
@@ -44,16 +53,36 @@ def matrix() -> Iterator[dict[str, Any]]:
     pairs = list(itertools.combinations_with_replacement(METALS, 2))
     for i, kind in enumerate(KINDS):
         yield from (data(kind, a, b, 1.5, 1.5) for a, b in pairs)
-        for j, (t, r, service, finish) in enumerate(itertools.product((0.5, 0.8, 1.2, 1.6, 2.4, 3.2), (1, 1.7), SERVICES, ("show", "sound"))):
-            a, b = (("304L", "304L"), ("316L", "mild-steel"), ("2205", "2205"), ("439", "304L"), ("4130", "4130"), ("310S", "310S"), ("430", "430"))[
-                (i + j) % 7
-            ]
+        for j, (t, r, service, finish) in enumerate(
+            itertools.product((0.5, 0.8, 1.2, 1.6, 2.4, 3.2), (1, 1.7), SERVICES, ("show", "sound"))
+        ):
+            a, b = (
+                ("304L", "304L"),
+                ("316L", "mild-steel"),
+                ("2205", "2205"),
+                ("439", "304L"),
+                ("4130", "4130"),
+                ("310S", "310S"),
+                ("430", "430"),
+            )[(i + j) % 7]
             yield data(kind, a, b, t, t * r, service=service, finish=finish)
-        for back, metal, t in itertools.product(("open", "purge", "copper-bar", "flux"), ("304L", "2205"), (0.8, 2.2)):
+        for back, metal, t in itertools.product(
+            ("open", "purge", "copper-bar", "flux"), ("304L", "2205"), (0.8, 2.2)
+        ):
             yield data(kind, metal, metal, t, t, back=back)
-        for position, t, long in itertools.product(catalogue.positions(), (0.8, 2.4), (120.0, 400.0)):
+        for position, t, long in itertools.product(
+            catalogue.positions(), (0.8, 2.4), (120.0, 400.0)
+        ):
             if position != "fixed-tube" or KINDS[kind].forms != "sheet":
-                yield data(kind, "304L", "304L", t, t, position=position, **({"length_mm": long} if KINDS[kind].forms == "sheet" else {}))
+                yield data(
+                    kind,
+                    "304L",
+                    "304L",
+                    t,
+                    t,
+                    position=position,
+                    **({"length_mm": long} if KINDS[kind].forms == "sheet" else {}),
+                )
 
 
 def answered(joint: Joint, sets: dict[str, Any]) -> Joint:
@@ -73,43 +102,138 @@ _RATINGS = {1.0: 80.0, 1.6: 150.0, 2.4: 250.0, 3.2: 400.0}
 
 
 CONTRADICTIONS: dict[str, Check] = {
-    "a tack is within machine and tungsten": lambda j, p: p.tacks.current_a <= 200 and p.tacks.current_a <= 1.3 * _RATINGS[p.tungsten.diameter_mm],
+    "a tack is within machine and tungsten": lambda j, p: (
+        p.tacks.current_a <= 200 and p.tacks.current_a <= 1.3 * _RATINGS[p.tungsten.diameter_mm]
+    ),
     "what is set for a tack gives it": lambda j, p: p.tacks.dial_a >= p.tacks.current_a - 0.51,
-    "the setting gives what the arc carries": lambda j, p: p.slopes.machine_a >= max(p.pulse.average_a, 0.999 * p.current.steady_a if not p.pulse.pulsed else p.pulse.peak_a) - 0.1,
-    "the dial is the setting": lambda j, p: p.slopes.dial_a == round(p.slopes.machine_a) or abs(p.slopes.dial_a - p.slopes.machine_a) <= 0.5,
+    "the setting gives what the arc carries": lambda j, p: (
+        p.slopes.machine_a
+        >= max(
+            p.pulse.average_a, 0.999 * p.current.steady_a if not p.pulse.pulsed else p.pulse.peak_a
+        )
+        - 0.1
+    ),
+    "the dial is the setting": lambda j, p: (
+        p.slopes.dial_a == round(p.slopes.machine_a)
+        or abs(p.slopes.dial_a - p.slopes.machine_a) <= 0.5
+    ),
     "the mean is the pulse's": lambda j, p: p.slopes.mean_a == p.pulse.average_a,
-    "the gas covers glow and rule": lambda j, p: p.section.stainless_sides == 0 or p.gas.postflow_s >= max(p.pulse.average_a / 10 if p.pulse.average_a < 150 else 15, p.gas.postflow_glow_s) - 0.06,
-    "bars only where they reach and may chill": lambda j, p: not p.back.barred or j.back != "auto" or not (j.kind.has("closed_back") or j.any_metal("no_chill")),
-    "bars come in lengths": lambda j, p: p.back.barred == (p.back.bar_lengths > 0) and (not p.back.barred or p.back.bar_from_seam_mm >= p.travel.pool_width_mm / 2),
-    "the purge keeps air out, ten volumes first": lambda j, p: not p.back.purged or (p.back.purge.weld_flow_l_min >= p.back.purge.leak_flow_l_min and abs(p.back.purge.before_s - 600 * p.back.purge.volume_l / p.back.purge.preflow_l_min) <= max(1, 0.02 * p.back.purge.before_s)),
-    "ten volumes are enough": lambda j, p: not p.back.purged or p.back.purge.minutes_mixed <= p.back.purge.minutes_volumes,
-    "no rod, no deposit": lambda j, p: (p.filler.rod is None) == (p.filler.deposit_mm2 == 0 and p.filler.diameter_mm is None and p.filler.leg_mm is None),
-    "leg and throat are the rod's": lambda j, p: p.technique.leg_mm == p.filler.leg_mm and (p.filler.leg_mm is None or abs(p.technique.throat_mm - 0.7 * p.filler.leg_mm) < 0.011),
-    "the line says what is under the band": lambda j, p: p.weld_metal.ferrite_pct is None or p.weld_metal.chromium_pct < 10.5 or (p.weld_metal.ferrite_pct < 2.9) <= ("ferrite" in p.weld_metal.state),
-    "fed to what the weld metal stands, as far as a hand can": lambda j, p: p.weld_metal.greatest_dilution is None or j.leg is not None or p.weld_metal.dilution <= max(p.weld_metal.greatest_dilution, j.kind.least_dilution) + 2e-3,
-    "no school hotter than a steady arc": lambda j, p: not p.pulse.pulsed or p.pulse.average_a <= 1.001 * p.current.steady_a,
-    "no steel rod meets stainless": lambda j, p: p.section.stainless_sides == 0 or p.filler.rod is None or catalogue.rods()[p.filler.rod].kind != "carbon",
-    "heat takes no rod that turns brittle": lambda j, p: j.service != "hot" or p.filler.rod is None or not catalogue.rods()[p.filler.rod].has("brittle_hot") or "service-unmet" in codes(p),
-    "stick-out is sound or told": lambda j, p: p.torch.stickout_mm <= p.torch.stickout_limit_mm + 0.01 or bool(codes(p) & {"stickout-caution", "stickout-too-long"}),
-    "no slow pulse on what takes no chill": lambda j, p: not j.any_metal("no_chill") or p.pulse.school == "none",
-    "down is bare and thin, or told": lambda j, p: not j.position.has("down") or (p.filler.rod is None and p.section.thin_mm <= 1.5) != ("vertical-down" in codes(p)),
-    "the torch bears the mean, or is told of": lambda j, p: p.pulse.average_a <= 120.5 or "torch-overrun" in codes(p),
-    "the tip bears the arc": lambda j, p: "tip-overrun" not in codes(p) and "peak-too-high" not in codes(p),
-    "clean-up for what holds liquid": lambda j, p: j.service not in ("wet", "food") or p.section.stainless_sides == 0 or any("citric" in r.sentence.text() for r in p.after),
-    "a caution is not met already": lambda j, p: not any((c.sets.get("filler") == p.filler.rod and p.filler.rod) or c.sets.get("back") == p.back.cover for c in p.cautions),
-    "no code twice at one answer": lambda j, p: max(collections.Counter((c.code, c.at, c.sentence.text()) for c in p.cautions).values()) == 1,
-    "agreement is said within a tenth": lambda j, p: ("they agree" in p.current.why[0].sentence.text()) == (abs(p.current.heat_flow_a / (p.current.steady_a or 1) - 1) <= 0.1) or abs(abs(p.current.heat_flow_a / p.current.steady_a - 1) - 0.1) < 0.01,
-}  # fmt: skip
+    "the gas covers glow and rule": lambda j, p: (
+        p.section.stainless_sides == 0
+        or p.gas.postflow_s
+        >= max(p.pulse.average_a / 10 if p.pulse.average_a < 150 else 15, p.gas.postflow_glow_s)
+        - 0.06
+    ),
+    "bars only where they reach and may chill": lambda j, p: (
+        not p.back.barred
+        or j.back != "auto"
+        or not (j.kind.has("closed_back") or j.any_metal("no_chill"))
+    ),
+    "bars come in lengths": lambda j, p: (
+        p.back.barred == (p.back.bar_lengths > 0)
+        and (not p.back.barred or p.back.bar_from_seam_mm >= p.travel.pool_width_mm / 2)
+    ),
+    "the purge keeps air out, ten volumes first": lambda j, p: (
+        not p.back.purged
+        or (
+            p.back.purge.weld_flow_l_min >= p.back.purge.leak_flow_l_min
+            and abs(
+                p.back.purge.before_s - 600 * p.back.purge.volume_l / p.back.purge.preflow_l_min
+            )
+            <= max(1, 0.02 * p.back.purge.before_s)
+        )
+    ),
+    "ten volumes are enough": lambda j, p: (
+        not p.back.purged or p.back.purge.minutes_mixed <= p.back.purge.minutes_volumes
+    ),
+    "no rod, no deposit": lambda j, p: (
+        (p.filler.rod is None)
+        == (p.filler.deposit_mm2 == 0 and p.filler.diameter_mm is None and p.filler.leg_mm is None)
+    ),
+    "leg and throat are the rod's": lambda j, p: (
+        p.technique.leg_mm == p.filler.leg_mm
+        and (p.filler.leg_mm is None or abs(p.technique.throat_mm - 0.7 * p.filler.leg_mm) < 0.011)
+    ),
+    "the line says what is under the band": lambda j, p: (
+        p.weld_metal.ferrite_pct is None
+        or p.weld_metal.chromium_pct < 10.5
+        or (p.weld_metal.ferrite_pct < 2.9) <= ("ferrite" in p.weld_metal.state)
+    ),
+    "fed to what the weld metal stands, as far as a hand can": lambda j, p: (
+        p.weld_metal.greatest_dilution is None
+        or j.leg is not None
+        or p.weld_metal.dilution
+        <= max(p.weld_metal.greatest_dilution, j.kind.least_dilution) + 2e-3
+    ),
+    "no school hotter than a steady arc": lambda j, p: (
+        not p.pulse.pulsed or p.pulse.average_a <= 1.001 * p.current.steady_a
+    ),
+    "no steel rod meets stainless": lambda j, p: (
+        p.section.stainless_sides == 0
+        or p.filler.rod is None
+        or catalogue.rods()[p.filler.rod].kind != "carbon"
+    ),
+    "heat takes no rod that turns brittle": lambda j, p: (
+        j.service != "hot"
+        or p.filler.rod is None
+        or not catalogue.rods()[p.filler.rod].has("brittle_hot")
+        or "service-unmet" in codes(p)
+    ),
+    "stick-out is sound or told": lambda j, p: (
+        p.torch.stickout_mm <= p.torch.stickout_limit_mm + 0.01
+        or bool(codes(p) & {"stickout-caution", "stickout-too-long"})
+    ),
+    "no slow pulse on what takes no chill": lambda j, p: (
+        not j.any_metal("no_chill") or p.pulse.school == "none"
+    ),
+    "down is bare and thin, or told": lambda j, p: (
+        not j.position.has("down")
+        or (p.filler.rod is None and p.section.thin_mm <= 1.5) != ("vertical-down" in codes(p))
+    ),
+    "the torch bears the mean, or is told of": lambda j, p: (
+        p.pulse.average_a <= 120.5 or "torch-overrun" in codes(p)
+    ),
+    "the tip bears the arc": lambda j, p: (
+        "tip-overrun" not in codes(p) and "peak-too-high" not in codes(p)
+    ),
+    "clean-up for what holds liquid": lambda j, p: (
+        j.service not in ("wet", "food")
+        or p.section.stainless_sides == 0
+        or any("citric" in r.sentence.text() for r in p.after)
+    ),
+    "a caution is not met already": lambda j, p: (
+        not any(
+            (c.sets.get("filler") == p.filler.rod and p.filler.rod)
+            or c.sets.get("back") == p.back.cover
+            for c in p.cautions
+        )
+    ),
+    "no code twice at one answer": lambda j, p: (
+        max(collections.Counter((c.code, c.at, c.sentence.text()) for c in p.cautions).values())
+        == 1
+    ),
+    "agreement is said within a tenth": lambda j, p: (
+        ("they agree" in p.current.why[0].sentence.text())
+        == (abs(p.current.heat_flow_a / (p.current.steady_a or 1) - 1) <= 0.1)
+        or abs(abs(p.current.heat_flow_a / p.current.steady_a - 1) - 0.1) < 0.01
+    ),
+}
 # a caution of this subject could come up in these; every other in any plan
 SUBJECTS: dict[str, Callable[[Joint], bool]] = {
     **dict.fromkeys(("service-unmet", "brittle-hot", "long-heat"), lambda j: j.service == "hot"),
     **dict.fromkeys(("sensitises", "crevice"), lambda j: j.service in ("wet", "food")),
-    **dict.fromkeys(("chill-on-duplex", "duplex-heat-low", "duplex-needs-filler"), lambda j: j.any_metal("duplex")),
+    **dict.fromkeys(
+        ("chill-on-duplex", "duplex-heat-low", "duplex-needs-filler"),
+        lambda j: j.any_metal("duplex"),
+    ),
     **dict.fromkeys(("cover-short", "back-tints", "flux-stays"), lambda j: j.finish == "show"),
 }
 # what no key of a joint mends: another torch or machine
 THE_SHOPS = {"torch-overrun", "machine-too-small"}
-_TWICE = re.compile(r"([0-9.]+ mm) is (?:over|past|under) (?:the )?\1|\b1 (?:lengths|rods|tacks|runs)\b|\{\w+\}|None")
+_TWICE = re.compile(
+    r"([0-9.]+ mm) is (?:over|past|under) (?:the )?\1|\b1"
+    r" (?:lengths|rods|tacks|runs)\b|\{\w+\}|None"
+)
 
 
 class Matrix(Untraced):
@@ -125,7 +249,15 @@ class Matrix(Untraced):
                 bad = [j for j, p in self.planned if not holds(j, p)]
                 self.assertEqual(
                     [
-                        (j.kind.key, [m.key for m in j.metals], [m.thickness_mm for m in j.members], j.service, j.finish, j.back, j.position.key)
+                        (
+                            j.kind.key,
+                            [m.key for m in j.metals],
+                            [m.thickness_mm for m in j.members],
+                            j.service,
+                            j.finish,
+                            j.back,
+                            j.position.key,
+                        )
                         for j in bad[:2]
                     ],
                     [],
@@ -153,23 +285,45 @@ class Matrix(Untraced):
                 with self.subTest(code=c.code, joint=j.kind.key, sets=c.sets):
                     self.assertTrue(c.sets and c.mend)
                     after = make_plan(answered(j, c.sets), ASSUMED)
-                    self.assertNotIn((c.code, c.at), {(x.code, x.at) for x in after.cautions if x.level != "note"})
+                    self.assertNotIn(
+                        (c.code, c.at),
+                        {(x.code, x.at) for x in after.cautions if x.level != "note"},
+                    )
         self.assertGreater(len(seen), 40)
 
     def test_words(self) -> None:
-        """No figure over itself, no one of many, nothing left in braces; in inches nothing in millimetres but what is said so."""
+        """No figure over itself, no one of many, nothing left in braces; in inches nothing in
+        millimetres but what is said so.
+        """
         for j, p in self.planned[::5]:
-            texts = [line.what + " " + line.detail for line in plan_lines(p)] + [c.sentence.text() for c in p.cautions]
-            texts += [r.sentence.text() for choice in p.choices for r in choice.why] + [r.sentence.text() for r in p.after]
+            texts = [line.what + " " + line.detail for line in plan_lines(p)] + [
+                c.sentence.text() for c in p.cautions
+            ]
+            texts += [r.sentence.text() for choice in p.choices for r in choice.why] + [
+                r.sentence.text() for r in p.after
+            ]
             for text in texts:
                 self.assertIsNone(_TWICE.search(text), (j.kind.key, text))
 
 
 # where one of these changes, figures follow it in steps: stock, schools and whole numbers
 STEPS = (
-    "filler.rod", "filler.diameter_mm", "filler.rods", "tungsten.diameter_mm", "tungsten.included_angle_deg", "tungsten.tip_flat_mm", "torch.cup", "torch.front_end",
-    "pulse.school", "back.cover", "back.bar_lengths", "back.purge.preflow_l_min", "tacks.count", "gas.starts", "slopes.up_s",
-)  # fmt: skip
+    "filler.rod",
+    "filler.diameter_mm",
+    "filler.rods",
+    "tungsten.diameter_mm",
+    "tungsten.included_angle_deg",
+    "tungsten.tip_flat_mm",
+    "torch.cup",
+    "torch.front_end",
+    "pulse.school",
+    "back.cover",
+    "back.bar_lengths",
+    "back.purge.preflow_l_min",
+    "tacks.count",
+    "gas.starts",
+    "slopes.up_s",
+)
 # what is left of two others: its own size says nothing
 REMAINDERS = {
     "torch.uncovered_mm": "torch.cover_mm",
@@ -197,9 +351,13 @@ def flat(p: Plan) -> dict[str, Any]:
 
 
 class Continuity(Untraced):
-    """A step of 1 % in an input moves no figure more than 10 %, but where a stock size, a school or a whole number changes."""
+    """A step of 1 % in an input moves no figure more than 10 %, but where a stock size, a school or
+    a whole number changes.
+    """
 
-    def walk(self, base: dict[str, Any], step: Callable[[dict[str, Any], float], dict[str, Any]], n: int) -> None:
+    def walk(
+        self, base: dict[str, Any], step: Callable[[dict[str, Any], float], dict[str, Any]], n: int
+    ) -> None:
         before: dict[str, Any] | None = None
         for i in range(n):
             given = step(base, 1.01**i)
@@ -212,20 +370,29 @@ class Continuity(Untraced):
                     if key in WINDOWS and (value is None or old is None):
                         continue
                     self.assertFalse(value is None or old is None, (key, given))
-                    size = max(abs(value), abs(old), now[REMAINDERS[key]] if key in REMAINDERS else 0)
-                    self.assertLessEqual(abs(value - old), 0.1 * size + 0.06, (key, old, value, given))
+                    size = max(
+                        abs(value), abs(old), now[REMAINDERS[key]] if key in REMAINDERS else 0
+                    )
+                    self.assertLessEqual(
+                        abs(value - old), 0.1 * size + 0.06, (key, old, value, given)
+                    )
             before = now
 
     def test_thickness(self) -> None:
         def both(base: dict[str, Any], f: float) -> dict[str, Any]:
-            return {**base, "members": [{**m, "thickness_mm": m["thickness_mm"] * f} for m in base["members"]]}
+            return {
+                **base,
+                "members": [{**m, "thickness_mm": m["thickness_mm"] * f} for m in base["members"]],
+            }
 
         def second(base: dict[str, Any], f: float) -> dict[str, Any]:
             a, b = base["members"]
             return {**base, "members": [a, {**b, "thickness_mm": b["thickness_mm"] * f}]}
 
         for kind in KINDS:
-            for i, (a, b) in enumerate((("304L", "304L"), ("316L", "mild-steel"), ("2205", "2205"))):
+            for i, (a, b) in enumerate(
+                (("304L", "304L"), ("316L", "mild-steel"), ("2205", "2205"))
+            ):
                 turn = i + list(KINDS).index(kind)
                 # of each kind two of the three pairs, one by both members, one by the second
                 if turn % 3 == 2:
@@ -235,14 +402,22 @@ class Continuity(Untraced):
                     low = (0.6, 1.4, 0.9, 2.1)[list(KINDS).index(kind) % 4]
                     self.walk(data(kind, a, b, low, 1.3 * low, gap_mm=0.05), both, 44)
                 else:
-                    self.walk(data(kind, a, b, 1.0, (1.0, 2.1)[list(KINDS).index(kind) % 2]), second, 76)
+                    self.walk(
+                        data(kind, a, b, 1.0, (1.0, 2.1)[list(KINDS).index(kind) % 2]), second, 76
+                    )
 
     def test_the_other_numbers(self) -> None:
         def of(key: str, start: float) -> Callable[[dict[str, Any], float], dict[str, Any]]:
             return lambda base, f: {**base, key: start * f}
 
         def across(base: dict[str, Any], f: float) -> dict[str, Any]:
-            return {**base, "members": [{**m, "diameter_mm": m["diameter_mm"] * f} if "diameter_mm" in m else m for m in base["members"]]}
+            return {
+                **base,
+                "members": [
+                    {**m, "diameter_mm": m["diameter_mm"] * f} if "diameter_mm" in m else m
+                    for m in base["members"]
+                ],
+            }
 
         corner, tee, cope = (
             data("outside-corner", "304L", "304L", 1.2, 1.2),
@@ -250,18 +425,33 @@ class Continuity(Untraced):
             data("tube-cope", "316L", "316L", 1.2, 1.5),
         )
         for base, key, start, n in (
-            (corner, "length_mm", 60.0, 150), (tee, "length_mm", 60.0, 90), (corner, "travel_mm_s", 2.0, 90), (tee, "travel_mm_s", 1.2, 90), (tee, "angle_deg", 40.0, 80), (cope, "angle_deg", 31.0, 100),
-            (corner, "reach_mm", 4.0, 160), (tee, "leg_mm", 1.0, 110), (cope, "purge_length_mm", 100.0, 90), (corner, "gap_mm", 0.06, 100), (tee, "opening_deg", 40.0, 100), (corner, "part_mass_g", 60.0, 60),
-        ):  # fmt: skip
+            (corner, "length_mm", 60.0, 150),
+            (tee, "length_mm", 60.0, 90),
+            (corner, "travel_mm_s", 2.0, 90),
+            (tee, "travel_mm_s", 1.2, 90),
+            (tee, "angle_deg", 40.0, 80),
+            (cope, "angle_deg", 31.0, 100),
+            (corner, "reach_mm", 4.0, 160),
+            (tee, "leg_mm", 1.0, 110),
+            (cope, "purge_length_mm", 100.0, 90),
+            (corner, "gap_mm", 0.06, 100),
+            (tee, "opening_deg", 40.0, 100),
+            (corner, "part_mass_g", 60.0, 60),
+        ):
             with self.subTest(joint=base["joint"], key=key):
                 self.walk(base, of(key, start), n)
         for base in (cope, data("tube-butt", "304L", "304L", 1.5, 1.5)):
             self.walk(base, across, 110)
 
     def test_no_cliff_of_the_reach(self) -> None:
-        """What 15 and 16 mm of reach ask differs by a cup at most, and the flow with it; it does not jump to the widest cup."""
+        """What 15 and 16 mm of reach ask differs by a cup at most, and the flow with it; it does
+        not jump to the widest cup.
+        """
         cups = [
-            make_plan(make_joint(data("butt", "304L", "304L", 1.5, 1.5, reach_mm=r)), ASSUMED).torch.cup for r in (11, 13, 14.8, 15, 15.2, 16, 17, 18)
+            make_plan(
+                make_joint(data("butt", "304L", "304L", 1.5, 1.5, reach_mm=r)), ASSUMED
+            ).torch.cup
+            for r in (11, 13, 14.8, 15, 15.2, 16, 17, 18)
         ]
         self.assertEqual(cups, [8, 10, 10, 12, 12, 12, 12, 12])
 

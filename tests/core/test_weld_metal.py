@@ -1,11 +1,16 @@
-"""The weld metal: where the formulas hold, each element's weight, the shares it is reckoned at, and how it is said."""
+"""The weld metal: where the formulas hold, each element's weight, the shares it is reckoned at, and
+how it is said.
+"""
 
 import dataclasses
 import unittest
 from typing import Any
 
+from tests.core.rows import Rows, thick
+from tests.samples import joint, member, plan
 from wisearc.core import catalogue
-from wisearc.core.chemistry import (
+from wisearc.core.joint.section import section_of
+from wisearc.core.physics.chemistry import (
     austenite_edge,
     cr_eq,
     judge_analysis,
@@ -19,63 +24,120 @@ from wisearc.core.chemistry import (
     solidification_ratio,
     wholly_ferritic,
 )
-from wisearc.core.choices.feeding import Feed, Limits, holds
-from wisearc.core.choices.filler import describe
-from wisearc.core.choices.weld_metal import Reckoning, reckon
-from wisearc.core.choices.weld_metal_words import reasons_of
-from wisearc.core.section import section_of
-
-from tests.core.rows import Rows, thick
-from tests.samples import joint, member, plan
+from wisearc.core.plan.filler_metal.feeding import Feed, Limits, holds
+from wisearc.core.plan.filler_metal.filler import describe
+from wisearc.core.plan.filler_metal.weld_metal import Reckoning, reckon
+from wisearc.core.plan.filler_metal.weld_metal_words import reasons_of
 
 BASE = {"Cr": 17.0, "Ni": 9.0, "Mn": 1.5, "N": 0.05}
 
 
 class Formulas(Rows):
     def test_where_they_hold(self) -> None:
-        """Martensite start for 10 to 18 Cr and 6 to 12 Ni; ferrite from 10.5 Cr (EN 10088), not over 0.10 N or 3 Mn, nor under 4 Ni."""
+        """Martensite start for 10 to 18 Cr and 6 to 12 Ni; ferrite from 10.5 Cr (EN 10088), not
+        over 0.10 N or 3 Mn, nor under 4 Ni.
+        """
         self.rows(
-            *((martensite_reckoned({**BASE, **more}), holds) for more, holds in (
-                ({"Cr": 10.0}, True), ({"Cr": 9.9}, False), ({"Cr": 18.0}, True), ({"Cr": 18.1}, False),
-                ({"Ni": 6.0}, True), ({"Ni": 5.9}, False), ({"Ni": 12.0}, True), ({"Ni": 12.1}, False))),
-            *((judge_analysis({**BASE, **more}).ferrite_pct is not None, holds) for more, holds in (
-                ({}, True), ({"Cr": 10.4}, False), ({"Cr": 10.5}, True), ({"Cr": 11.0}, True), ({"Mn": 3.0}, True), ({"Mn": 3.1}, False),
-                ({"N": 0.10}, True), ({"N": 0.105}, False), ({"Ni": 4.0}, True), ({"Ni": 3.9}, False))),
-        )  # fmt: skip
+            *(
+                (martensite_reckoned({**BASE, **more}), holds)
+                for more, holds in (
+                    ({"Cr": 10.0}, True),
+                    ({"Cr": 9.9}, False),
+                    ({"Cr": 18.0}, True),
+                    ({"Cr": 18.1}, False),
+                    ({"Ni": 6.0}, True),
+                    ({"Ni": 5.9}, False),
+                    ({"Ni": 12.0}, True),
+                    ({"Ni": 12.1}, False),
+                )
+            ),
+            *(
+                (judge_analysis({**BASE, **more}).ferrite_pct is not None, holds)
+                for more, holds in (
+                    ({}, True),
+                    ({"Cr": 10.4}, False),
+                    ({"Cr": 10.5}, True),
+                    ({"Cr": 11.0}, True),
+                    ({"Mn": 3.0}, True),
+                    ({"Mn": 3.1}, False),
+                    ({"N": 0.10}, True),
+                    ({"N": 0.105}, False),
+                    ({"Ni": 4.0}, True),
+                    ({"Ni": 3.9}, False),
+                )
+            ),
+        )
 
     def test_by_element(self) -> None:
-        """Schaeffler's Creq and Nieq; Cr + 3.3 Mo + 16 N; Hammar and Svensson's Cr′ and Ni′ on 18 Cr and 10 Ni."""
+        """Schaeffler's Creq and Nieq; Cr + 3.3 Mo + 16 N; Hammar and Svensson's Cr′ and Ni′ on 18
+        Cr and 10 Ni.
+        """
         for element, cr, ni, pitting, cr_prime, ni_prime in (
-            ("Cr", 1, 0, 1, 1, 0), ("Mo", 1, 0, 3.3, 1.37, 0), ("Si", 1.5, 0, 0, 1.5, 0), ("Nb", 0.5, 0, 0, 2, 0), ("Ti", 0, 0, 0, 3, 0),
-            ("Ni", 0, 1, 0, 0, 1), ("C", 0, 30, 0, 0, 22), ("Mn", 0, 0.5, 0, 0, 0.31), ("N", 0, 0, 16, 0, 14.2), ("Cu", 0, 0, 0, 0, 1),
-        ):  # fmt: skip
+            ("Cr", 1, 0, 1, 1, 0),
+            ("Mo", 1, 0, 3.3, 1.37, 0),
+            ("Si", 1.5, 0, 0, 1.5, 0),
+            ("Nb", 0.5, 0, 0, 2, 0),
+            ("Ti", 0, 0, 0, 3, 0),
+            ("Ni", 0, 1, 0, 0, 1),
+            ("C", 0, 30, 0, 0, 22),
+            ("Mn", 0, 0.5, 0, 0, 0.31),
+            ("N", 0, 0, 16, 0, 14.2),
+            ("Cu", 0, 0, 0, 0, 1),
+        ):
             with self.subTest(element=element):
                 got = cr_eq({element: 2.0}), ni_eq({element: 2.0}), pren({element: 2.0})
                 self.assertEqual(got, (2 * cr, 2 * ni, 2 * pitting))
-                more = {"Cr": 18.0, "Ni": 10.0, element: {"Cr": 18.0, "Ni": 10.0}.get(element, 0) + 0.5}
-                self.assertAlmostEqual(solidification_ratio(more), (18 + cr_prime / 2) / (10 + ni_prime / 2), places=9)
+                more = {
+                    "Cr": 18.0,
+                    "Ni": 10.0,
+                    element: {"Cr": 18.0, "Ni": 10.0}.get(element, 0) + 0.5,
+                }
+                self.assertAlmostEqual(
+                    solidification_ratio(more), (18 + cr_prime / 2) / (10 + ni_prime / 2), places=9
+                )
 
     def test_mix(self) -> None:
         sheet = ({"Cr": 18.0}, {"Cr": 16.0})
-        self.rows((mix(None, sheet, 0.4)["Cr"], 17.0), (mix({"Cr": 20.0}, sheet, 0.4)["Cr"], 18.8), (mix(None, sheet, 1.0, 0.3)["Cr"], 16.6))  # fmt: skip
+        self.rows(
+            (mix(None, sheet, 0.4)["Cr"], 17.0),
+            (mix({"Cr": 20.0}, sheet, 0.4)["Cr"], 18.8),
+            (mix(None, sheet, 1.0, 0.3)["Cr"], 16.6),
+        )
 
 
 class Reckoned(Rows):
     def test_shares(self) -> None:
-        """Half and half at like thickness, smoothly to 30/70 and 70/30 where one is twice the other; of one metal nothing to share."""
-        for b, lean in (("1.5 mm", 0.0), ("1.65 mm", 0.02), ("2.25 mm", 0.1), ("3 mm", 0.2), ("4 mm", 0.2)):
+        """Half and half at like thickness, smoothly to 30/70 and 70/30 where one is twice the
+        other; of one metal nothing to share.
+        """
+        for b, lean in (
+            ("1.5 mm", 0.0),
+            ("1.65 mm", 0.02),
+            ("2.25 mm", 0.1),
+            ("3 mm", 0.2),
+            ("4 mm", 0.2),
+        ):
             made = joint("butt", member(), member("mild-steel", b))
             spread = reckon(made, section_of(made), None).spread
             shares = (0.5, 0.5 - lean, 0.5 + lean) if lean else (0.5,)
-            self.rows((len(spread), len(shares)), *((m.chromium_pct, 18.2 * s) for m, s in zip(spread, shares, strict=False)))  # fmt: skip
-            worst = "worst" in " ".join(r.sentence.text() for r in plan("butt", member(), member("mild-steel", b)).weld_metal.why)  # fmt: skip
+            self.rows(
+                (len(spread), len(shares)),
+                *((m.chromium_pct, 18.2 * s) for m, s in zip(spread, shares, strict=False)),
+            )
+            worst = "worst" in " ".join(
+                r.sentence.text()
+                for r in plan("butt", member(), member("mild-steel", b)).weld_metal.why
+            )
             self.assertEqual(worst, len(shares) > 1)
         made = joint("butt", member(), member("304", "3 mm"))
         self.rows((len(reckon(made, section_of(made), None).spread), 1))
 
     def test_not_reckoned(self) -> None:
         self.assertIsNone(plan("butt", member("2205")).weld_metal.ferrite_pct)
-        rods = [plan(kind, filler=rod).weld_metal.rod_cr_eq for kind, rod in (("butt", "ERCuSi-A"), ("edge", "none"))]
+        rods = [
+            plan(kind, filler=rod).weld_metal.rod_cr_eq
+            for kind, rod in (("butt", "ERCuSi-A"), ("edge", "none"))
+        ]
         self.assertEqual(rods, [None, None])
         self.assertIsNotNone(plan("butt").weld_metal.rod_cr_eq)
         self.assertEqual(plan("edge", filler="none").weld_metal.dilution, 1.0)
@@ -84,11 +146,18 @@ class Reckoned(Rows):
         """Hard martensite from over 20 °C, as its caution."""
         metal = judge_analysis(BASE)
         for start, hard in ((20.0, False), (20.5, True)):
-            reckoned = Reckoning(dataclasses.replace(metal, martensite_start_c=start), (), Feed(1.0, 0.5, None, 1.0), Limits(None, None))
+            reckoned = Reckoning(
+                dataclasses.replace(metal, martensite_start_c=start),
+                (),
+                Feed(1.0, 0.5, None, 1.0),
+                Limits(None, None),
+            )
             self.assertEqual("hard martensite" in describe(reckoned, ()), hard)
 
     def test_words(self) -> None:
-        """Sound ferrite 3 to 15 %; hard over 20 °C, far below under −40; freezes by 1.5 and 2; stainless from 10.5 %."""
+        """Sound ferrite 3 to 15 %; hard over 20 °C, far below under −40; freezes by 1.5 and 2;
+        stainless from 10.5 %.
+        """
         made, base, none = joint(), judge_analysis({**BASE, "Cr": 18.0}), Limits(None, None)
 
         def words(**more: Any) -> str:
@@ -96,37 +165,84 @@ class Reckoned(Rows):
             return " ".join(r.sentence.text() for r in found)
 
         for key, turns in {
-            "ferrite_pct": ((2.9, "under the sound 3 %"), (3.0, "within the sound"), (15.0, "within the sound"), (15.1, "above 15 %")),
-            "martensite_start_c": ((20.0, "near room"), (20.5, "hard"), (-40.0, "near room"), (-41.0, "well below")),
-            "solidification_ratio": ((1.49, "hot cracking"), (1.5, "ferrite first, sound"), (2.0, "ferrite first, sound"), (2.1, "wholly ferrite")),
-        }.items():  # fmt: skip
+            "ferrite_pct": (
+                (2.9, "under the sound 3 %"),
+                (3.0, "within the sound"),
+                (15.0, "within the sound"),
+                (15.1, "above 15 %"),
+            ),
+            "martensite_start_c": (
+                (20.0, "near room"),
+                (20.5, "hard"),
+                (-40.0, "near room"),
+                (-41.0, "well below"),
+            ),
+            "solidification_ratio": (
+                (1.49, "hot cracking"),
+                (1.5, "ferrite first, sound"),
+                (2.0, "ferrite first, sound"),
+                (2.1, "wholly ferrite"),
+            ),
+        }.items():
             self.rows(*((text in words(**{key: value}), True) for value, text in turns))
-        self.rows(*(("it is not stainless" in words(chromium_pct=cr), bad) for cr, bad in ((10.4, True), (10.5, False), (11.0, False))))  # fmt: skip
-        self.assertEqual(reasons_of(joint("butt", thick(1, "mild-steel")), None, base, 1.0, none, False), [])
+        self.rows(
+            *(
+                ("it is not stainless" in words(chromium_pct=cr), bad)
+                for cr, bad in ((10.4, True), (10.5, False), (11.0, False))
+            )
+        )
+        self.assertEqual(
+            reasons_of(joint("butt", thick(1, "mild-steel")), None, base, 1.0, none, False), []
+        )
         self.assertEqual(reasons_of(made, catalogue.rods()["ERCuSi-A"], base, 1.0, none, False), [])
 
 
 class Regions(Rows):
-    """Where the formulas end: Schaeffler's regions and Kaltenhauser's factor, from memory; each line worked at a point of it."""
+    """Where the formulas end: Schaeffler's regions and Kaltenhauser's factor, from memory; each
+    line worked at a point of it.
+    """
 
     def at(self, cr: float, ni: float) -> str:
         return phases({"Cr": cr, "Ni": ni})
 
     def test_lines(self) -> None:
-        """Austenite's edge 25 − 0.8 Creq to 17, on to (21, 8); M/(A+M) from (0, 18) to (14, 8); M/(M+F) from (7.5, 0) to (14, 8); (M+F)/F from (13, 0) to (21, 6.5)."""
+        """Austenite's edge 25 − 0.8 Creq to 17, on to (21, 8); M/(A+M) from (0, 18) to (14, 8);
+        M/(M+F) from (7.5, 0) to (14, 8); (M+F)/F from (13, 0) to (21, 6.5).
+        """
         self.rows(
-            (austenite_edge(10), 17.0), (austenite_edge(17), 11.4), (austenite_edge(19), 9.7), (austenite_edge(21), 8.0),
-            (self.at(10, 17.1), "austenite"), (self.at(10, 16.9), "austenite and martensite"), (self.at(7, 13.1), "austenite and martensite"), (self.at(7, 12.9), "martensite"),
-            (self.at(9.9, 3.0), "martensite"), (self.at(10.0, 3.0), "martensite and ferrite"), (self.at(10.0, 3.2), "martensite"), (self.at(17, 3.3), "martensite and ferrite"),
-            (self.at(17, 3.2), "ferrite"), (self.at(12.9, 0.0), "martensite and ferrite"), (self.at(16, 9.0), "austenite, martensite and ferrite"), (self.at(19, 9.8), "austenite and ferrite"),
-            (self.at(24, 8.0), "austenite and ferrite"), (self.at(24, 7.0), "ferrite"),
-        )  # fmt: skip
-        self.rows((over_martensite({"Cr": 17.0, "Ni": 12.4}), 1.0), (over_martensite({"Cr": 16.0, "Ni": 6.0}), 6.5 * 3 / 8 - 6.0))
+            (austenite_edge(10), 17.0),
+            (austenite_edge(17), 11.4),
+            (austenite_edge(19), 9.7),
+            (austenite_edge(21), 8.0),
+            (self.at(10, 17.1), "austenite"),
+            (self.at(10, 16.9), "austenite and martensite"),
+            (self.at(7, 13.1), "austenite and martensite"),
+            (self.at(7, 12.9), "martensite"),
+            (self.at(9.9, 3.0), "martensite"),
+            (self.at(10.0, 3.0), "martensite and ferrite"),
+            (self.at(10.0, 3.2), "martensite"),
+            (self.at(17, 3.3), "martensite and ferrite"),
+            (self.at(17, 3.2), "ferrite"),
+            (self.at(12.9, 0.0), "martensite and ferrite"),
+            (self.at(16, 9.0), "austenite, martensite and ferrite"),
+            (self.at(19, 9.8), "austenite and ferrite"),
+            (self.at(24, 8.0), "austenite and ferrite"),
+            (self.at(24, 7.0), "ferrite"),
+        )
+        self.rows(
+            (over_martensite({"Cr": 17.0, "Ni": 12.4}), 1.0),
+            (over_martensite({"Cr": 16.0, "Ni": 6.0}), 6.5 * 3 / 8 - 6.0),
+        )
 
     def test_ferritic_sheet(self) -> None:
-        """439: 17.5 + 2.4 + 2.8 − 0.8 − 0.8 − 1.2 = 19.9; 430: 16.4 + 2.4 − 1 − 0.8 − 3.2 = 13.8 (martensite); 409: 11.2 + 2.4 + 1.6 − 0.8 − 0.8 − 0.8 = 12.8, under 13.6; over 13.5 at 11 %, 17 at 17 %."""
+        """439: 17.5 + 2.4 + 2.8 − 0.8 − 0.8 − 1.2 = 19.9; 430: 16.4 + 2.4 − 1 − 0.8 − 3.2 = 13.8
+        (martensite); 409: 11.2 + 2.4 + 1.6 − 0.8 − 0.8 − 0.8 = 12.8, under 13.6; over 13.5 at 11 %,
+        17 at 17 %.
+        """
         f = {k: kaltenhauser(catalogue.metals()[k].analysis) for k in ("409", "430", "439")}
-        self.rows((round(f["439"], 1), 19.9), (round(f["430"], 1), 13.8), (round(f["409"], 1), 12.8))
+        self.rows(
+            (round(f["439"], 1), 19.9), (round(f["430"], 1), 13.8), (round(f["409"], 1), 12.8)
+        )
         for cr, si, wholly in (
             (11.0, 0.42, True),
             (11.0, 0.41, False),
@@ -138,21 +254,41 @@ class Regions(Rows):
             self.assertEqual(wholly_ferritic({"Cr": cr, "Si": si}), wholly, (cr, si))
 
     def test_what_a_bare_ferritic_weld_is_told(self) -> None:
-        """439 wholly ferritic; 409 low in carbon bears a little soft martensite: a note; 430 is hard: a caution."""
-        for metal, region, level in (("439", "ferrite", ""), ("409", "martensite and ferrite", "note"), ("430", "martensite and ferrite", "caution")):
+        """439 wholly ferritic; 409 low in carbon bears a little soft martensite: a note; 430 is
+        hard: a caution.
+        """
+        for metal, region, level in (
+            ("439", "ferrite", ""),
+            ("409", "martensite and ferrite", "note"),
+            ("430", "martensite and ferrite", "caution"),
+        ):
             p = plan("butt", member(metal), filler="none")
             with self.subTest(metal=metal):
                 self.assertEqual((p.weld_metal.ferrite_pct, p.weld_metal.region), (None, region))
-                self.assertEqual({c.level for c in p.cautions if c.code == "martensite"}, {level} - {""})
                 self.assertEqual(
-                    p.weld_metal.state, {"": "", "note": "a little soft martensite, normal here", "caution": "weld of martensite and ferrite"}[level]
+                    {c.level for c in p.cautions if c.code == "martensite"}, {level} - {""}
+                )
+                self.assertEqual(
+                    p.weld_metal.state,
+                    {
+                        "": "",
+                        "note": "a little soft martensite, normal here",
+                        "caution": "weld of martensite and ferrite",
+                    }[level],
                 )
 
     def test_a_little_soft_martensite(self) -> None:
         """Low-carbon ferritic sheet, 0.03 % at most, bears it; nothing else does."""
         hard = {"Cr": 14.0, "Ni": 4.0, "Mn": 1.0}
         self.rows(
-            *((holds({**hard, "C": c}, True, soft), sound) for c, soft, sound in ((0.03, True, True), (0.031, True, False), (0.03, False, False)))
+            *(
+                (holds({**hard, "C": c}, True, soft), sound)
+                for c, soft, sound in (
+                    (0.03, True, True),
+                    (0.031, True, False),
+                    (0.03, False, False),
+                )
+            )
         )
         self.assertFalse(holds({"Cr": 10.4, "C": 0.01}, False, True))
 

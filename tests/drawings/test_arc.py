@@ -4,10 +4,11 @@ import re
 import unittest
 
 import numpy as np
-from wisearc.core.arc.pyramid import columns, pyramid_of
-from wisearc.core.record import FAULTS
-from wisearc.drawings.arc_trace import BOTTOM, HEIGHT, TOP, arc_trace, nice_step
-from wisearc.drawings.faults import fault_drawing
+
+from wisearc.core.arc_log.pyramid import columns, pyramid_of
+from wisearc.core.run.record import FAULTS
+from wisearc.drawings.runs.arc_trace import BOTTOM, HEIGHT, TOP, arc_trace, nice_step
+from wisearc.drawings.runs.faults import fault_drawing
 
 
 class Trace(unittest.TestCase):
@@ -19,7 +20,12 @@ class Trace(unittest.TestCase):
 
     def ys(self, svg: str) -> list[float]:
         path = max(re.findall(r'd="(M[^"]+)"', svg), key=len)
-        return [float(y) for pair in re.findall(r"[ML][\d.]+ ([\d.]+)(?:V([\d.]+))?", path) for y in pair if y]
+        return [
+            float(y)
+            for pair in re.findall(r"[ML][\d.]+ ([\d.]+)(?:V([\d.]+))?", path)
+            for y in pair
+            if y
+        ]
 
     def test_one_reading_in_a_hundred_thousand_is_seen(self) -> None:
         values = np.full(100_000, 50.0)
@@ -31,7 +37,12 @@ class Trace(unittest.TestCase):
 
     def test_what_is_held_and_what_left_it(self) -> None:
         left = [{"what": "peak_a", "start_s": 3.0, "end_s": 4.0}]
-        svg = self.drawn(np.full(10_000, 50.0), bands={"<peak>": (40.0, 60.0)}, left=left, stretches=[{"start_s": 1.0, "end_s": 9.0, "tack": False}])
+        svg = self.drawn(
+            np.full(10_000, 50.0),
+            bands={"<peak>": (40.0, 60.0)},
+            left=left,
+            stretches=[{"start_s": 1.0, "end_s": 9.0, "tack": False}],
+        )
         self.assertIn("&lt;peak&gt;", svg)
         self.assertEqual(svg.count("var(--stop)"), 1)
 
@@ -45,6 +56,8 @@ class Trace(unittest.TestCase):
 class Faults(unittest.TestCase):
     def test_each_has_a_drawing_of_its_own(self) -> None:
         drawn = {key: fault_drawing(key, words).svg for key, words in FAULTS.items()}
-        shapes = {re.sub(r"<title>.*?</desc>|aria-label=\"[^\"]*\"", "", svg) for svg in drawn.values()}
+        shapes = {
+            re.sub(r"<title>.*?</desc>|aria-label=\"[^\"]*\"", "", svg) for svg in drawn.values()
+        }
         self.assertEqual(len(shapes), len(FAULTS))
         self.assertTrue(all(FAULTS[key] in svg for key, svg in drawn.items()))

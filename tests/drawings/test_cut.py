@@ -4,14 +4,13 @@ import math
 import unittest
 from xml.etree import ElementTree as ET
 
-from wisearc.core.joint_data import make_joint
-from wisearc.core.plan import Plan, make_plan
-from wisearc.core.shop import ASSUMED
-from wisearc.drawings.canvas import Canvas
-from wisearc.drawings.cut import cut_through
-from wisearc.drawings.section_shapes import shapes_of
-
 from tests.samples import COPE, CORNER, EVERY, TEE, member, tube
+from wisearc.core.joint.data import make_joint
+from wisearc.core.plan.plan import Plan, make_plan
+from wisearc.core.shop.shop import ASSUMED
+from wisearc.drawings.canvas import Canvas
+from wisearc.drawings.plan.section_shapes import shapes_of
+from wisearc.drawings.templates.cut import cut_through
 
 SVG = "{http://www.w3.org/2000/svg}"
 
@@ -36,7 +35,9 @@ class Drawn(unittest.TestCase):
                         root = ET.fromstring(cut_through(plan, habit, palette).svg)
                         self.assertEqual(root.get("role"), "img")
                         self.assertTrue(root.findtext(f"{SVG}desc"))
-                        self.assertEqual("var(--" in ET.tostring(root, encoding="unicode"), palette == "screen")
+                        self.assertEqual(
+                            "var(--" in ET.tostring(root, encoding="unicode"), palette == "screen"
+                        )
 
     def test_everything_stays_on_the_sheet(self) -> None:
         for name, data in EVERY.items():
@@ -45,17 +46,35 @@ class Drawn(unittest.TestCase):
             for text in root.iter(f"{SVG}text"):
                 with self.subTest(joint=name, text=text.text):
                     long = len(text.text or "") * 7.2
-                    x = float(text.get("x", 0)) - {"start": 0, "middle": long / 2, "end": long}[text.get("text-anchor", "start")]
-                    self.assertTrue(x >= -12 and x + long <= width + 12 and 8 <= float(text.get("y", 0)) <= height)
+                    x = (
+                        float(text.get("x", 0))
+                        - {"start": 0, "middle": long / 2, "end": long}[
+                            text.get("text-anchor", "start")
+                        ]
+                    )
+                    self.assertTrue(
+                        x >= -12
+                        and x + long <= width + 12
+                        and 8 <= float(text.get("y", 0)) <= height
+                    )
 
     def test_to_scale(self) -> None:
-        """The scale bar's 5 mm measures the sheet: 1.5 mm of thickness, and the bore between the cup's walls."""
+        """The scale bar's 5 mm measures the sheet: 1.5 mm of thickness, and the bore between the
+        cup's walls.
+        """
         plan = planned({"joint": "butt", "members": [member(), member()]})
         root = ET.fromstring(cut_through(plan).svg)
         bar = next(p for p in root.iter(f"{SVG}path") if "V" in p.get("d", ""))
-        x0, x1 = float(bar.get("d").split("M")[1].split(" ")[0]), float(bar.get("d").split("H")[1].split("V")[0])
+        x0, x1 = (
+            float(bar.get("d").split("M")[1].split(" ")[0]),
+            float(bar.get("d").split("H")[1].split("V")[0]),
+        )
         px_mm = (x1 - x0) / 5
-        sheets = [points(p) for p in root.iter(f"{SVG}polygon") if p.get("fill") in ("var(--steel)", "var(--steel-2)")]
+        sheets = [
+            points(p)
+            for p in root.iter(f"{SVG}polygon")
+            if p.get("fill") in ("var(--steel)", "var(--steel-2)")
+        ]
         heights = {round((max(y for _, y in s) - min(y for _, y in s)) / px_mm, 2) for s in sheets}
         self.assertIn(1.5, heights)
         cups = [points(p) for p in root.iter(f"{SVG}polygon") if p.get("fill") == "var(--ceramic)"]
@@ -82,29 +101,81 @@ class Shapes(unittest.TestCase):
         self.assertEqual(shapes_of(planned(COPE)).tilt_deg, 67.5)
 
     def test_third_member(self) -> None:
-        """Drawn by its own thickness: beside the second along an edge, else behind the seam; the bar behind makes room for it."""
-        for kind, way in (("tee", (0, 1)), ("butt", (0, 1)), ("lap", (0, 1)), ("outside-corner", (0, 1)), ("edge", (0, 1))):
-            plan = planned({"joint": kind, "members": [member(), member(), member(thickness="2 mm")]})
+        """Drawn by its own thickness: beside the second along an edge, else behind the seam; the
+        bar behind makes room for it.
+        """
+        for kind, way in (
+            ("tee", (0, 1)),
+            ("butt", (0, 1)),
+            ("lap", (0, 1)),
+            ("outside-corner", (0, 1)),
+            ("edge", (0, 1)),
+        ):
+            plan = planned(
+                {"joint": kind, "members": [member(), member(), member(thickness="2 mm")]}
+            )
             shapes = shapes_of(plan)
             with self.subTest(joint=kind):
-                self.assertEqual((shapes.third.thickness_mm, shapes.third.direction, len(shapes.drawn)), (2.0, way, len(shapes.arms) + 1))
+                self.assertEqual(
+                    (shapes.third.thickness_mm, shapes.third.direction, len(shapes.drawn)),
+                    (2.0, way, len(shapes.arms) + 1),
+                )
         tee = {"joint": "tee", "members": [member(), member(), member()]}
-        two, three = (cut_through(planned({**tee, "members": tee["members"][:n]})).svg.count("var(--copper)") for n in (2, 3))
+        two, three = (
+            cut_through(planned({**tee, "members": tee["members"][:n]})).svg.count("var(--copper)")
+            for n in (2, 3)
+        )
         self.assertEqual(three, two + 1)
 
     def test_cup_does_not_cut_into_the_members(self) -> None:
-        """At a tee, an inside corner, a socket and the heel of a cope the cup's mouth stands clear of both faces."""
-        for kind, angle in (("tee", 90), ("tee", 60), ("inside-corner", 75), ("tube-socket", 90), ("tube-cope", 45), ("tube-cope", 70)):
+        """At a tee, an inside corner, a socket and the heel of a cope the cup's mouth stands clear
+        of both faces.
+        """
+        for kind, angle in (
+            ("tee", 90),
+            ("tee", 60),
+            ("inside-corner", 75),
+            ("tube-socket", 90),
+            ("tube-cope", 45),
+            ("tube-cope", 70),
+        ):
             tubes = kind.startswith("tube")
             a = tube() if tubes else member()
-            b = tube(diameter="51 mm") if kind == "tube-cope" else member("316L", "4 mm", form="flange") if tubes else member()
-            plan = planned({"joint": kind, "members": [a, b], "angle_deg": angle, **({"length": "all-round"} if tubes else {})})
+            b = (
+                tube(diameter="51 mm")
+                if kind == "tube-cope"
+                else member("316L", "4 mm", form="flange")
+                if tubes
+                else member()
+            )
+            plan = planned(
+                {
+                    "joint": kind,
+                    "members": [a, b],
+                    "angle_deg": angle,
+                    **({"length": "all-round"} if tubes else {}),
+                }
+            )
             reach = (plan.torch.stickout_mm + plan.travel.arc_length_mm) / math.cos(0)
-            self.assertGreaterEqual(reach * math.tan(math.radians(angle) / 2), plan.torch.bore_mm / 2, (kind, angle))
+            self.assertGreaterEqual(
+                reach * math.tan(math.radians(angle) / 2), plan.torch.bore_mm / 2, (kind, angle)
+            )
 
     def test_bars_leave_room_for_the_cup(self) -> None:
-        """None on the near face of a fillet or lap; beside a flat seam no thicker than the cup passes over."""
+        """None on the near face of a fillet or lap; beside a flat seam no thicker than the cup
+        passes over.
+        """
         for kind in ("tee", "lap", "inside-corner"):
-            self.assertFalse(any(arm.near_bar for arm in shapes_of(planned({"joint": kind, "members": [member(), member()]})).arms), kind)
+            self.assertFalse(
+                any(
+                    arm.near_bar
+                    for arm in shapes_of(
+                        planned({"joint": kind, "members": [member(), member()]})
+                    ).arms
+                ),
+                kind,
+            )
         short = {"joint": "butt", "members": [member(), member()], "reach": "2.5 mm"}
-        self.assertNotEqual(cut_through(planned(short)).svg, cut_through(planned({**short, "reach": "5 mm"})).svg)
+        self.assertNotEqual(
+            cut_through(planned(short)).svg, cut_through(planned({**short, "reach": "5 mm"})).svg
+        )

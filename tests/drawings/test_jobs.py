@@ -4,14 +4,13 @@ import re
 import unittest
 from xml.etree import ElementTree as ET
 
+from tests.jobs import STAY, generated_job, job, seam
 from wisearc.core.jobs.job_data import make_job
 from wisearc.core.jobs.job_plan import make_job_plan
-from wisearc.core.shop import ASSUMED
-from wisearc.drawings.job_lay import HEIGHT, WIDTH, job_lay, placed, seam_marks
-from wisearc.drawings.job_strip import LANES, LEFT, RIGHT, TOP, job_strip
-from wisearc.services.job_plans import plans_of
-
-from tests.jobs import STAY, generated_job, job, seam
+from wisearc.core.shop.shop import ASSUMED
+from wisearc.drawings.jobs.job_lay import HEIGHT, WIDTH, job_lay, placed, seam_marks
+from wisearc.drawings.jobs.job_strip import LANES, LEFT, RIGHT, TOP, job_strip
+from wisearc.services.jobs.job_plans import plans_of
 
 SVG = "{http://www.w3.org/2000/svg}"
 
@@ -23,10 +22,19 @@ def planned(data):
 
 class Lay(unittest.TestCase):
     def test_on_the_border_where_blocks_touch(self) -> None:
-        about = {"a": {"at": [10, 10, 30, 30]}, "b": {"at": [10, 42, 30, 30]}, "c": {"at": [70, 10, 20, 20]}}
+        about = {
+            "a": {"at": [10, 10, 30, 30]},
+            "b": {"at": [10, 42, 30, 30]},
+            "c": {"at": [70, 10, 20, 20]},
+        }
         made = make_job(
             {
-                **job(seam("s1", side="left"), seam("s2", side="right"), seam("s3", joins=("a", "c")), seam("s4", joins=("a",), side="left")),
+                **job(
+                    seam("s1", side="left"),
+                    seam("s2", side="right"),
+                    seam("s3", joins=("a", "c")),
+                    seam("s4", joins=("a",), side="left"),
+                ),
                 "about": about,
             }
         )
@@ -52,7 +60,9 @@ class Lay(unittest.TestCase):
             for i, key in enumerate(made.one.order, 1):
                 self.assertEqual(links[f"?at={key}"].find(f"{SVG}text").text, str(i))
             for circle in root.iter(f"{SVG}circle"):
-                self.assertTrue(0 <= float(circle.get("cx")) <= WIDTH and 0 <= float(circle.get("cy")) <= HEIGHT)
+                self.assertTrue(
+                    0 <= float(circle.get("cx")) <= WIDTH and 0 <= float(circle.get("cy")) <= HEIGHT
+                )
             self.assertEqual(len(re.findall("data-part-block", drawn.svg)), len(made.job.parts))
 
     def test_what_people_write_stays_text(self) -> None:
@@ -66,7 +76,16 @@ class Lay(unittest.TestCase):
 
 class Strip(unittest.TestCase):
     def test_lanes_add_up_to_the_items(self) -> None:
-        made = planned({**job(seam("c1", side="left"), seam("c2"), seam("t1", STAY, ("c", "d"), face="left"), seam("t2", STAY, ("c", "e")))})
+        made = planned(
+            {
+                **job(
+                    seam("c1", side="left"),
+                    seam("c2"),
+                    seam("t1", STAY, ("c", "d"), face="left"),
+                    seam("t2", STAY, ("c", "e")),
+                )
+            }
+        )
         root = ET.fromstring(job_strip(made, made.one).svg)
         end = made.one.steps[-1].end_s
         scale = (RIGHT - LEFT) / end
@@ -76,7 +95,12 @@ class Strip(unittest.TestCase):
             lane = list(LANES)[round((points[0][1] - TOP) / 27)]
             wide[lane] = wide.get(lane, 0) + points[1][0] - points[0][0]
         for lane in ("arc", "wait", "dial", "torch", "clamp"):
-            self.assertAlmostEqual(wide.get(lane, 0) / scale, getattr(made.one.items, f"{lane}_s"), delta=0.005 * end, msg=lane)
+            self.assertAlmostEqual(
+                wide.get(lane, 0) / scale,
+                getattr(made.one.items, f"{lane}_s"),
+                delta=0.005 * end,
+                msg=lane,
+            )
         self.assertGreater(wide["purge"], 0)
 
     def test_several_pieces_have_a_lane_for_taking_them_up(self) -> None:

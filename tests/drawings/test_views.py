@@ -5,14 +5,13 @@ import unittest
 from dataclasses import replace
 from xml.etree import ElementTree as ET
 
-from wisearc.core.errors import UnknownName
-from wisearc.core.joint_data import make_joint
-from wisearc.core.plan import Plan, make_plan
-from wisearc.core.shop import ASSUMED
-from wisearc.drawings import heat_across, weld_metal
-from wisearc.drawings.views import VIEWS, draw
-
 from tests.samples import CORNER, EVERY, TEE, member
+from wisearc.core.errors import UnknownName
+from wisearc.core.joint.data import make_joint
+from wisearc.core.plan.plan import Plan, make_plan
+from wisearc.core.shop.shop import ASSUMED
+from wisearc.drawings.plan import heat_across, weld_metal
+from wisearc.drawings.plan.views import VIEWS, draw
 
 SVG = "{http://www.w3.org/2000/svg}"
 
@@ -68,14 +67,23 @@ class Seam(unittest.TestCase):
         root = parsed("seam", plan)
         whole = bar_px(root, "50 mm") / 50
         starts = sorted(
-            {float(m[1]) for p in root.iter(f"{SVG}path") if p.get("stroke") == "var(--pool)" and (m := re.match(r"M([\d.]+)", p.get("d", "")))}
+            {
+                float(m[1])
+                for p in root.iter(f"{SVG}path")
+                if p.get("stroke") == "var(--pool)"
+                and (m := re.match(r"M([\d.]+)", p.get("d", "")))
+            }
         )
         self.assertEqual(len(starts), plan.tacks.count)
         self.assertAlmostEqual((starts[2] - starts[1]) / whole, plan.tacks.pitch_mm, delta=0.3)
         px = bar_px(root, "5 mm") / 5
         circles = [float(c.get("cx")) for c in root.iter(f"{SVG}circle")]
         self.assertAlmostEqual((circles[1] - circles[0]) / px, plan.travel.pitch_mm, delta=0.02)
-        self.assertAlmostEqual(2 * float(next(root.iter(f"{SVG}circle")).get("r")) / px, plan.travel.pool_width_mm, delta=0.02)
+        self.assertAlmostEqual(
+            2 * float(next(root.iter(f"{SVG}circle")).get("r")) / px,
+            plan.travel.pool_width_mm,
+            delta=0.02,
+        )
 
     def test_order_of_tacks_is_planned(self) -> None:
         plan = planned(TEE)
@@ -92,15 +100,24 @@ class Bounded(unittest.TestCase):
     def kept(self, **parts: dict) -> Plan:
         """A plan as a file has it, some figures of its parts changed."""
         plan = planned({**CORNER, "pulse": "ripple"})
-        return replace(plan, **{name: replace(getattr(plan, name), **figures) for name, figures in parts.items()})
+        return replace(
+            plan,
+            **{name: replace(getattr(plan, name), **figures) for name, figures in parts.items()},
+        )
 
     def test_whatever_was_kept(self) -> None:
         many = tuple(float(i) for i in range(2000))
         for parts in (
-            {"travel": {"pitch_mm": 1e-6}}, {"travel": {"pitch_mm": 1e-6, "pool_width_mm": 1e5}}, {"heat": {"hot_band_mm": 1e7}}, {"heat": {"hot_band_mm": 1e-9}},
-            {"back": {"bar_lengths": 100_000}}, {"tacks": {"count": 2000, "positions_mm": many, "order": tuple(range(2000))}}, {"torch": {"cover_mm": 1e7}},
-            {"travel": {"length_mm": 1e-9}}, {"gas": {"preflow_s": 1e6, "postflow_s": 0.0}},
-        ):  # fmt: skip
+            {"travel": {"pitch_mm": 1e-6}},
+            {"travel": {"pitch_mm": 1e-6, "pool_width_mm": 1e5}},
+            {"heat": {"hot_band_mm": 1e7}},
+            {"heat": {"hot_band_mm": 1e-9}},
+            {"back": {"bar_lengths": 100_000}},
+            {"tacks": {"count": 2000, "positions_mm": many, "order": tuple(range(2000))}},
+            {"torch": {"cover_mm": 1e7}},
+            {"travel": {"length_mm": 1e-9}},
+            {"gas": {"preflow_s": 1e6, "postflow_s": 0.0}},
+        ):
             plan = self.kept(**parts)
             for view in VIEWS:
                 for habit in ("mm", "in"):
@@ -110,17 +127,30 @@ class Bounded(unittest.TestCase):
                         self.assertNotRegex(drawing.svg, "nan|inf[^o]")
 
     def test_what_stands_for_more_is_said(self) -> None:
-        words = draw("seam", planned({**CORNER, "length": "20000 mm", "pins": {"tack_pitch_mm": 12}}), "mm")
+        words = draw(
+            "seam", planned({**CORNER, "length": "20000 mm", "pins": {"tack_pitch_mm": 12}}), "mm"
+        )
         self.assertIn("One tack in 9 is drawn", words.words)
         self.assertIn("one tack in 9 is drawn", words.svg)
-        self.assertIn("One ripple in ", draw("seam", self.kept(travel={"pitch_mm": 0.01}), "mm").words)
-        self.assertIn("One bar length in 3 is drawn", draw("seam", self.kept(back={"bar_lengths": 500}), "mm").words)
+        self.assertIn(
+            "One ripple in ", draw("seam", self.kept(travel={"pitch_mm": 0.01}), "mm").words
+        )
+        self.assertIn(
+            "One bar length in 3 is drawn",
+            draw("seam", self.kept(back={"bar_lengths": 500}), "mm").words,
+        )
         self.assertNotIn("is drawn", draw("seam", planned(CORNER), "mm").words)
 
     def test_just_as_many_as_are_drawn(self) -> None:
         for count, one_in in ((200, 1), (201, 2), (400, 2), (401, 3)):
             many = tuple(i * 380 / count for i in range(count))
-            svg = draw("seam", self.kept(tacks={"count": count, "positions_mm": many, "order": tuple(range(count))}), "mm").svg
+            svg = draw(
+                "seam",
+                self.kept(
+                    tacks={"count": count, "positions_mm": many, "order": tuple(range(count))}
+                ),
+                "mm",
+            ).svg
             marks = svg.count('stroke-width="7"')
             self.assertEqual(marks, -(-count // one_in), count)
 
@@ -128,7 +158,11 @@ class Bounded(unittest.TestCase):
 class OverTime(unittest.TestCase):
     def test_pulse_on_time(self) -> None:
         plan = planned(CORNER)
-        wave = next(e for e in parsed("time", plan).iter(f"{SVG}polyline") if len(e.get("points").split()) == 17)
+        wave = next(
+            e
+            for e in parsed("time", plan).iter(f"{SVG}polyline")
+            if len(e.get("points").split()) == 17
+        )
         x = [float(pair.split(",")[0]) for pair in wave.get("points").split()]
         self.assertAlmostEqual((x[2] - x[1]) / (x[4] - x[0]), plan.pulse.on_pct / 100, delta=0.002)
 
@@ -145,7 +179,11 @@ class WeldMetal(unittest.TestCase):
         root = parsed("metal", plan)
         path = [
             tuple(map(float, p.split(",")))
-            for p in next(e for e in root.iter(f"{SVG}polyline") if e.get("stroke") == "var(--act)").get("points").split()
+            for p in (
+                next(e for e in root.iter(f"{SVG}polyline") if e.get("stroke") == "var(--act)")
+                .get("points")
+                .split()
+            )
         ]
         mix = next(c for c in root.iter(f"{SVG}circle") if c.get("fill") == "var(--pool)")
         near = min(abs(float(mix.get("cx")) - x) + abs(float(mix.get("cy")) - y) for x, y in path)

@@ -1,4 +1,6 @@
-"""Logs as files: every way they are written, in blocks as whole, and what is wrong with one in one sentence."""
+"""Logs as files: every way they are written, in blocks as whole, and what is wrong with one in one
+sentence.
+"""
 
 import json
 import tempfile
@@ -7,13 +9,13 @@ from pathlib import Path
 from unittest import mock
 
 import numpy as np
-from wisearc.core.arc.arc_log import analyse
-from wisearc.core.errors import BadInput
-from wisearc.formats import arc_csv
-from wisearc.formats.arc_csv import read_arc_csv
-from wisearc.formats.arc_json import arc_log_data
 
 from tests.waves import Wave, csv_of
+from wisearc.core.arc_log.arc_log import analyse
+from wisearc.core.errors import BadInput
+from wisearc.formats.arc_log import arc_csv
+from wisearc.formats.arc_log.arc_csv import read_arc_csv
+from wisearc.formats.arc_log.arc_json import arc_log_data
 
 WAVE = Wave(rate=1.5, on=0.3, peak=110, background=5.5, hz=200, arc=10, noise=1.0)
 
@@ -40,10 +42,21 @@ class Logs(unittest.TestCase):
         np.testing.assert_allclose(plain.current_a, self.current, rtol=1e-5)
         comma = self.text.replace(",", ";").replace(".", ",")
         ways = {
-            "tabs": self.text.replace(",", "\t"), "semicolons": self.text.replace(",", ";"), "decimal commas": comma, "a mark": "\ufeff" + self.text,
-            "line ends": self.text.replace("\n", "\r\n"), "upper case": self.text.replace("time_s", "Time_s"), "no last line end": self.text.rstrip(),
-            "UTF-16": self.text.encode("utf-16"), "more columns": self.text.replace("gas", "note,gas", 1).replace("\n0.", "\n0.").replace(",0\n", ",,0\n").replace(",1\n", ",,1\n"),
-        }  # fmt: skip
+            "tabs": self.text.replace(",", "\t"),
+            "semicolons": self.text.replace(",", ";"),
+            "decimal commas": comma,
+            "a mark": "\ufeff" + self.text,
+            "line ends": self.text.replace("\n", "\r\n"),
+            "upper case": self.text.replace("time_s", "Time_s"),
+            "no last line end": self.text.rstrip(),
+            "UTF-16": self.text.encode("utf-16"),
+            "more columns": (
+                self.text.replace("gas", "note,gas", 1)
+                .replace("\n0.", "\n0.")
+                .replace(",0\n", ",,0\n")
+                .replace(",1\n", ",,1\n")
+            ),
+        }
         for name, data in ways.items():
             with self.subTest(name):
                 found = self.read(data)
@@ -84,19 +97,28 @@ class Logs(unittest.TestCase):
         self.refused("", "is empty")
         self.refused("   \n", "is empty")
         self.refused("time_s,current_a\n", "holds no readings")
-        self.refused("t,i\n0,1\n", "names the columns time_s and current_a.*lacks time_s and current_a")
+        self.refused(
+            "t,i\n0,1\n", "names the columns time_s and current_a.*lacks time_s and current_a"
+        )
         self.refused("time_s|current_a\n0|1\n", "names the columns")
         self.refused("time_s,current_a,current_a\n0,1,1\n", "lacks current_a")
-        self.refused("time_s,current_a\nhello,world\nso,on\n", "holds no readings.*row 1: “hello,world”")
+        self.refused(
+            "time_s,current_a\nhello,world\nso,on\n", "holds no readings.*row 1: “hello,world”"
+        )
         self.refused(b"time_s,current_a\0\0\n0,1", "is no text")
         self.refused(b"\xff\xfet\0i", "is cut short")
-        self.refused("time_s,current_a\n0,50\n1,50\n0.5,50\n0.6,50\n0.7,50\n0.8,50\n", "are no readings")
+        self.refused(
+            "time_s,current_a\n0,50\n1,50\n0.5,50\n0.6,50\n0.7,50\n0.8,50\n", "are no readings"
+        )
         self.refused("time_s,current_a\n" + "1" * 9_000_000 + "\n", "a line of more than")
 
     def test_too_large_is_told_before_it_is_read(self) -> None:
         with self.path.open("wb") as file:
             file.truncate(2_000_000_000)
-        with mock.patch.object(arc_csv, "_read", side_effect=AssertionError), self.assertRaisesRegex(BadInput, r"2.0 GB.*1 GB"):
+        with (
+            mock.patch.object(arc_csv, "_read", side_effect=AssertionError),
+            self.assertRaisesRegex(BadInput, r"2.0 GB.*1 GB"),
+        ):
             read_arc_csv(self.path)
         with mock.patch.object(arc_csv, "MOST_ROWS", 100):
             self.refused(self.text, "more than 100 rows")

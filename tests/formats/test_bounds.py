@@ -1,4 +1,6 @@
-"""What is read is bounded before it is walked: digits, depth, parts, halves of characters; what is quoted is short."""
+"""What is read is bounded before it is walked: digits, depth, parts, halves of characters; what is
+quoted is short.
+"""
 
 import contextlib
 import io
@@ -8,17 +10,24 @@ import tempfile
 import unittest
 from pathlib import Path
 
+from tests.samples import run
 from wisearc.cli import main
-from wisearc.core.arc_record import ARC_FIGURES
 from wisearc.core.errors import BadInput, UnknownName, in_few_words
-from wisearc.core.joint_rules import MOST_TACKS
+from wisearc.core.joint.rules import MOST_TACKS
 from wisearc.core.quantities import parse_flow, parse_length, parse_quantity, parse_speed
-from wisearc.core.record import FAULTS, KEYS, MEASURED_FIGURES, MOST_RUNS, MOST_TEXT, PURGE_FIGURES, SET_FIGURES
+from wisearc.core.run.arc_record import ARC_FIGURES
+from wisearc.core.run.record import (
+    FAULTS,
+    KEYS,
+    MEASURED_FIGURES,
+    MOST_RUNS,
+    MOST_TEXT,
+    PURGE_FIGURES,
+    SET_FIGURES,
+)
 from wisearc.formats.joint_json import MOST_BYTES, MOST_PARTS, loads
 from wisearc.formats.link import MOST_PAIRS, read_link
 from wisearc.formats.procedure_json import text_size
-
-from tests.samples import run
 
 
 class Loads(unittest.TestCase):
@@ -59,10 +68,16 @@ class Loads(unittest.TestCase):
         self.assertEqual(len(loads("[" + "1," * (MOST_PARTS - 2) + "1]")), MOST_PARTS - 1)
 
     def test_as_many_runs_as_one_revision_holds(self) -> None:
-        """With every key filled, and photographs, which are the most in the least room; and notes full of signs."""
+        """With every key filled, and photographs, which are the most in the least room; and notes
+        full of signs.
+        """
         pictures = [{"file": "a", "sha256": "0" * 64}] * 6
         full = run(
-            good=False, set=dict.fromkeys(SET_FIGURES, 1), measured=dict.fromkeys(MEASURED_FIGURES, 1), faults=list(FAULTS), photographs=pictures
+            good=False,
+            set=dict.fromkeys(SET_FIGURES, 1),
+            measured=dict.fromkeys(MEASURED_FIGURES, 1),
+            faults=list(FAULTS),
+            photographs=pictures,
         )
         full |= {
             "format": "wisearc/run",
@@ -75,10 +90,23 @@ class Loads(unittest.TestCase):
             "purge": {**dict.fromkeys(PURGE_FIGURES, 1), "held": True},
             "arc": {**dict.fromkeys(ARC_FIGURES, 1), "by": "log"},
             "arc_log": {"file": "log.csv", "sha256": "0" * 64},
-            "left_band": [{"what": "peak_a", "start_s": 1, "end_s": 2, "worst": 3, "low": 4, "high": None}] * 20,
+            "left_band": (
+                [{"what": "peak_a", "start_s": 1, "end_s": 2, "worst": 3, "low": 4, "high": None}]
+                * 20
+            ),
             "look": "even",
-            "coupon": {"label": "bar", "bend": "sheet", "hammer": "held", "rust": {"test": "kitchen", "minutes": 9, "shows": False}},
-            "seen": {"faults": ["cold", "hole"], "front_tint": "straw", "where": {"cold": [0.1, 0.9]}, "told": {"draught": True, "dirty": False}},
+            "coupon": {
+                "label": "bar",
+                "bend": "sheet",
+                "hammer": "held",
+                "rust": {"test": "kitchen", "minutes": 9, "shows": False},
+            },
+            "seen": {
+                "faults": ["cold", "hole"],
+                "front_tint": "straw",
+                "where": {"cold": [0.1, 0.9]},
+                "told": {"draught": True, "dirty": False},
+            },
             "reading": {
                 "verdict": "not-good",
                 "why": "Hole.",
@@ -91,18 +119,40 @@ class Loads(unittest.TestCase):
             "revision": "",
         }
         self.assertEqual(set(KEYS) - set(full), set())
-        short = {**full, "left_band": [], "arc": None, "coupon": None, "seen": None, "reading": None}
+        short = {
+            **full,
+            "left_band": [],
+            "arc": None,
+            "coupon": None,
+            "seen": None,
+            "reading": None,
+        }
         for one, notes in ((short, ""), (full, ""), (full, ",[{" * 1300)):
             full = {**one, "notes": notes}
             count = min(MOST_RUNS, MOST_TEXT // text_size(full))
             data = {"runs": [full] * count, "plan": {"positions": [1.5] * 2 * MOST_TACKS}}
-            self.assertEqual(len(loads(json.dumps(data, ensure_ascii=False, separators=(",", ":")))["runs"]), count)
+            self.assertEqual(
+                len(loads(json.dumps(data, ensure_ascii=False, separators=(",", ":")))["runs"]),
+                count,
+            )
 
 
 class Quoted(unittest.TestCase):
     def test_never_longer_than_a_line(self) -> None:
-        for value in ("x" * 10**6, {"x": 1}, [1] * 10**5, 10**4000, -(10**400), "a\nb\x00c", None, True):
-            for error in (BadInput("x" * 10**5, value, "must not be"), UnknownName("name", value, ["one", "two"])):
+        for value in (
+            "x" * 10**6,
+            {"x": 1},
+            [1] * 10**5,
+            10**4000,
+            -(10**400),
+            "a\nb\x00c",
+            None,
+            True,
+        ):
+            for error in (
+                BadInput("x" * 10**5, value, "must not be"),
+                UnknownName("name", value, ["one", "two"]),
+            ):
                 self.assertLess(len(str(error)), 260)
                 self.assertTrue(str(error).isprintable())
         self.assertEqual(in_few_words("x" * 60), "x" * 60)
@@ -114,28 +164,62 @@ class Quoted(unittest.TestCase):
 
 class Typed(unittest.TestCase):
     WRONG = (
-        "nan", "NaN", "inf", "-inf", "Infinity", "1e400", "1_000", "0x10", "1/" + "9" * 5000, "1" * 5000, "9" * 60 + "/3", "1/0", "\u0661\u0662", "\uff11",
-        "\x00", "1 mm\x00", "1\ud800", "--1", "", "1..2", "+", "²", "½",
-    )  # fmt: skip
+        "nan",
+        "NaN",
+        "inf",
+        "-inf",
+        "Infinity",
+        "1e400",
+        "1_000",
+        "0x10",
+        "1/" + "9" * 5000,
+        "1" * 5000,
+        "9" * 60 + "/3",
+        "1/0",
+        "\u0661\u0662",
+        "\uff11",
+        "\x00",
+        "1 mm\x00",
+        "1\ud800",
+        "--1",
+        "",
+        "1..2",
+        "+",
+        "²",
+        "½",
+    )
 
     def test_each_is_refused(self) -> None:
         for text in self.WRONG:
             for read in (
-                lambda text: parse_length(text), lambda text: parse_flow(text), lambda text: parse_speed(text), lambda text: parse_quantity(text, "seconds", "time"),
+                lambda text: parse_length(text),
+                lambda text: parse_flow(text),
+                lambda text: parse_speed(text),
+                lambda text: parse_quantity(text, "seconds", "time"),
                 lambda text: parse_quantity(text, "length", "length", "in"),
-            ):  # fmt: skip
+            ):
                 with self.subTest(text=text[:20]), self.assertRaises(BadInput):
                     read(text)
 
     def test_what_people_write_is_read(self) -> None:
-        for text, value in (("12", 12), ("0,5", 0.5), (".5", 0.5), ("5.", 5), ("−3", -3), ("+2", 2), (" 7 ", 7)):
+        for text, value in (
+            ("12", 12),
+            ("0,5", 0.5),
+            (".5", 0.5),
+            ("5.", 5),
+            ("−3", -3),
+            ("+2", 2),
+            (" 7 ", 7),
+        ):
             self.assertEqual(parse_quantity(text, "seconds", "time"), value)
         self.assertEqual(parse_length("1/" + "1" * 50).mm, 0)
 
 
 class Links(unittest.TestCase):
     def test_so_many_words_and_no_more(self) -> None:
-        joint, problems = read_link([("joint", "tee"), *[("gap", "0.1 mm")] * (MOST_PAIRS + 50), ("joint", "butt")])
+        joint, problems = read_link(
+            [("joint", "tee"), *[("gap", "0.1 mm")] * (MOST_PAIRS + 50), ("joint", "butt")]
+        )
         self.assertEqual(joint.kind.key, "tee")
         self.assertIn(f"those after the first {MOST_PAIRS} were left out", problems[0].sentence)
         self.assertEqual(read_link([("joint", "tee"), ("gap", "0.1 mm")])[1], [])
@@ -151,7 +235,9 @@ class Links(unittest.TestCase):
     def test_tacks_without_end(self) -> None:
         link = [("joint", "butt"), ("length", "20000 mm"), ("pins.tack_pitch_mm", "3 mm")]
         joint, problems = read_link(link)
-        self.assertIn("comes to more than 2000 tacks on 20000 mm of seam; 11 mm or more", problems[0].sentence)
+        self.assertIn(
+            "comes to more than 2000 tacks on 20000 mm of seam; 11 mm or more", problems[0].sentence
+        )
         self.assertNotIn("tack_pitch_mm", joint.pins)
         self.assertEqual(read_link([*link[:2], ("pins.tack_pitch_mm", "11 mm")])[1], [])
 
@@ -177,7 +263,10 @@ class Command(unittest.TestCase):
             b'{"format": "wisearc/joint", "version": 1e400}',
             b"\xef\xbb\xbf{}",
         ):
-            with tempfile.TemporaryDirectory() as folder, contextlib.redirect_stderr(io.StringIO()) as said:
+            with (
+                tempfile.TemporaryDirectory() as folder,
+                contextlib.redirect_stderr(io.StringIO()) as said,
+            ):
                 path = Path(folder) / "joint.json"
                 path.write_bytes(data)
                 with self.subTest(data=data[:20]):

@@ -3,14 +3,13 @@
 import json
 import unittest
 
+from tests.samples import EVERY, TEE, member
 from wisearc.core.errors import BadInput
-from wisearc.core.joint_data import joint_data, make_joint
-from wisearc.core.plan import make_plan
-from wisearc.core.shop import ASSUMED
+from wisearc.core.joint.data import joint_data, make_joint
+from wisearc.core.plan.plan import make_plan
+from wisearc.core.shop.shop import ASSUMED
 from wisearc.formats.joint_json import joint_file, loads, read_joint
 from wisearc.formats.plan_json import plan_data
-
-from tests.samples import EVERY, TEE, member
 
 FILE = {"format": "wisearc/joint", "version": 1}
 
@@ -28,11 +27,27 @@ class RoundTrip(unittest.TestCase):
     def test_example_of_the_format(self) -> None:
         """The example that the formats' document gives."""
         data = {
-            **FILE, "title": "Lid rim, long side", "joint": "outside-corner", "position": "flat",
-            "members": [{"metal": "304L", "form": "sheet", "thickness": "16 ga"}, {"metal": "304L", "form": "sheet", "thickness_mm": 1.59}],
-            "length_mm": 380, "gap_mm": 0, "reach_mm": 5, "angle_deg": 90, "filler": "auto", "rod_school": "under-sheet", "pulse": "auto",
-            "back": "auto", "finish": "show", "service": "wet", "control": "pedal", "travel_mm_s": None,
-        }  # fmt: skip
+            **FILE,
+            "title": "Lid rim, long side",
+            "joint": "outside-corner",
+            "position": "flat",
+            "members": [
+                {"metal": "304L", "form": "sheet", "thickness": "16 ga"},
+                {"metal": "304L", "form": "sheet", "thickness_mm": 1.59},
+            ],
+            "length_mm": 380,
+            "gap_mm": 0,
+            "reach_mm": 5,
+            "angle_deg": 90,
+            "filler": "auto",
+            "rod_school": "under-sheet",
+            "pulse": "auto",
+            "back": "auto",
+            "finish": "show",
+            "service": "wet",
+            "control": "pedal",
+            "travel_mm_s": None,
+        }
         self.assertEqual(read_joint(data).members[1].thickness_mm, 1.59)
 
     def test_a_plans_own_joint_is_a_joint_file(self) -> None:
@@ -43,7 +58,9 @@ class RoundTrip(unittest.TestCase):
             self.assertEqual(plan_data(make_plan(read_joint(first["joint"]), ASSUMED)), first)
 
     def test_only_joint_and_members_are_required(self) -> None:
-        self.assertEqual(read_joint({**FILE, "joint": "butt", "members": [member(), member()]}).length.mm, 100)
+        self.assertEqual(
+            read_joint({**FILE, "joint": "butt", "members": [member(), member()]}).length.mm, 100
+        )
 
 
 class Refusals(unittest.TestCase):
@@ -55,7 +72,11 @@ class Refusals(unittest.TestCase):
         ({"members": [member()]}, "members", "two or three"),
         ({"members": [member(), {"metal": "304L"}]}, "members[1].thickness", "missing"),
         ({"members": [member(), {"thickness": "1 mm"}]}, "members[1].metal", "missing"),
-        ({"members": [member(), {**member(), "thickness_mm": 2}]}, "members[1].thickness", "give one of them"),
+        (
+            {"members": [member(), {**member(), "thickness_mm": 2}]},
+            "members[1].thickness",
+            "give one of them",
+        ),
         ({"gap": "0.1 mm", "gap_mm": 0.2}, "gap", "give one of them"),
         ({"gap_mm": "wide"}, "gap_mm", "must be a number"),
         ({"gap_mm": -2}, "gap_mm", "from 0 to 10"),
@@ -72,7 +93,11 @@ class Refusals(unittest.TestCase):
             self.assertIn(words, str(caught.exception))
 
     def test_not_json(self) -> None:
-        for text, words in (("{", "is not JSON"), ('{"gap_mm": NaN}', "not a number"), ("[" * 100000, "nested too deep")):
+        for text, words in (
+            ("{", "is not JSON"),
+            ('{"gap_mm": NaN}', "not a number"),
+            ("[" * 100000, "nested too deep"),
+        ):
             with self.assertRaises(BadInput) as caught:
                 loads(text)
             self.assertIn(words, str(caught.exception))

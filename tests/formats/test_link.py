@@ -5,18 +5,31 @@ from urllib.parse import parse_qsl, urlencode
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from wisearc.core.joint import Joint
-from wisearc.core.joint_data import joint_data, make_joint
-from wisearc.formats.link import link_query, read_link
 
 from tests.samples import EVERY, member
+from wisearc.core.joint.data import joint_data, make_joint
+from wisearc.core.joint.joint import Joint
+from wisearc.formats.link import link_query, read_link
 
 SETTINGS = settings(deadline=None, database=None, derandomize=True, max_examples=150)
 
 
 KEYS = (
-    "joint", "a.metal", "a.form", "a.thickness", "a.diameter", "b.form", "length", "gap", "pulse", "control", "pin.cup", "pin.x", "angle_deg", "q",
-)  # fmt: skip
+    "joint",
+    "a.metal",
+    "a.form",
+    "a.thickness",
+    "a.diameter",
+    "b.form",
+    "length",
+    "gap",
+    "pulse",
+    "control",
+    "pin.cup",
+    "pin.x",
+    "angle_deg",
+    "q",
+)
 
 
 class RoundTrip(unittest.TestCase):
@@ -41,7 +54,9 @@ class RoundTrip(unittest.TestCase):
         self.assertEqual(read_link(link_query(joint_data(joint)))[0].members, joint.members)
 
     def test_three_members(self) -> None:
-        joint = make_joint({"joint": "tee", "members": [member(), member(), member(thickness="2 mm")]})
+        joint = make_joint(
+            {"joint": "tee", "members": [member(), member(), member(thickness="2 mm")]}
+        )
         self.assertEqual(read_link(link_query(joint_data(joint)))[0].members, joint.members)
 
     def test_short_where_all_is_usual(self) -> None:
@@ -52,9 +67,19 @@ class RoundTrip(unittest.TestCase):
 
 class Nonsense(unittest.TestCase):
     def test_the_rest_stands(self) -> None:
-        joint, problems = read_link(parse_qsl("joint=tee&a.metal=316L&a.thickness=2 mm&gap=wide&position=upside&pin.cup=99&zz=1&angle_deg=x"))
-        self.assertEqual((joint.kind.key, joint.members[0].metal.key, joint.members[0].thickness_mm), ("tee", "316L", 2.0))
-        self.assertEqual({p.key for p in problems}, {"gap", "position", "pins.cup", "zz", "angle_deg"})
+        joint, problems = read_link(
+            parse_qsl(
+                "joint=tee&a.metal=316L&a.thickness=2"
+                " mm&gap=wide&position=upside&pin.cup=99&zz=1&angle_deg=x"
+            )
+        )
+        self.assertEqual(
+            (joint.kind.key, joint.members[0].metal.key, joint.members[0].thickness_mm),
+            ("tee", "316L", 2.0),
+        )
+        self.assertEqual(
+            {p.key for p in problems}, {"gap", "position", "pins.cup", "zz", "angle_deg"}
+        )
         for problem in problems:
             self.assertTrue(problem.sentence.endswith("."))
 
@@ -67,7 +92,12 @@ class Nonsense(unittest.TestCase):
         st.lists(
             st.tuples(
                 st.sampled_from(KEYS),
-                st.one_of(st.text(max_size=12), st.sampled_from(["tube", "tube-cope", "all-round", "1 mm", "none", "pedal", "50"])),
+                st.one_of(
+                    st.text(max_size=12),
+                    st.sampled_from(
+                        ["tube", "tube-cope", "all-round", "1 mm", "none", "pedal", "50"]
+                    ),
+                ),
             ),
             max_size=8,
         )

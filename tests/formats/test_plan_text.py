@@ -2,14 +2,13 @@
 
 import unittest
 
-from wisearc.core.joint_data import make_joint
-from wisearc.core.joint_words import joint_sentence, sentence_text, short_title
-from wisearc.core.plan import Plan, make_plan
-from wisearc.core.shop import ASSUMED
+from tests.samples import COPE, CORNER, EVERY, TEE
+from wisearc.core.joint.data import make_joint
+from wisearc.core.joint.words import joint_sentence, sentence_text, short_title
+from wisearc.core.plan.plan import Plan, make_plan
+from wisearc.core.shop.shop import ASSUMED
 from wisearc.formats.plan_lines import plan_lines, summary
 from wisearc.formats.plan_text import plan_text
-
-from tests.samples import COPE, CORNER, EVERY, TEE
 
 
 def planned(data: dict) -> Plan:
@@ -21,11 +20,16 @@ class Sentence(unittest.TestCase):
     def test_reads(self) -> None:
         text = sentence_text(joint_sentence(make_joint(CORNER)))
         self.assertTrue(
-            text.startswith("Join 16 ga (1.59 mm) 304L sheet to the same at an outside corner, 380 mm long, lying flat, with no gap, for show")
+            text.startswith(
+                "Join 16 ga (1.59 mm) 304L sheet to the same at an outside corner, 380 mm long,"
+                " lying flat, with no gap, for show"
+            )
         )
 
     def test_in_inches(self) -> None:
-        self.assertIn("0.984 × 0.047 in 316L tube", sentence_text(joint_sentence(make_joint(COPE)), "in"))
+        self.assertIn(
+            "0.984 × 0.047 in 316L tube", sentence_text(joint_sentence(make_joint(COPE)), "in")
+        )
 
     def test_a_stop_clings_to_its_word(self) -> None:
         for part in joint_sentence(make_joint({**TEE, "travel_mm_s": 3.0})):
@@ -39,7 +43,10 @@ class Sentence(unittest.TestCase):
 class Lines(unittest.TestCase):
     def test_bench_order(self) -> None:
         keys = [line.key for line in plan_lines(planned(CORNER))]
-        self.assertEqual(keys[:9], ["filler", "current", "pulse", "travel", "tungsten", "torch", "gas", "back", "fit-up"])
+        self.assertEqual(
+            keys[:9],
+            ["filler", "current", "pulse", "travel", "tungsten", "torch", "gas", "back", "fit-up"],
+        )
 
     def test_every_line_in_both_habits(self) -> None:
         for data in EVERY.values():
@@ -47,16 +54,22 @@ class Lines(unittest.TestCase):
             for habit in ("mm", "in"):
                 for line in plan_lines(plan, habit):
                     self.assertTrue(line.what and line.why, (line.key, habit))
-            self.assertTrue(all(" mm" not in line.what + line.detail for line in plan_lines(plan, "in")))
+            self.assertTrue(
+                all(" mm" not in line.what + line.detail for line in plan_lines(plan, "in"))
+            )
 
     def test_pins_are_marked(self) -> None:
         plan = planned({**CORNER, "back": "purge", "pins": {"cup": 6, "stickout_mm": 5.0}})
         pinned = {line.key: dict(line.by_hand) for line in plan_lines(plan) if line.by_hand}
-        self.assertEqual(pinned["torch"], {"pins.cup": "cup 6", "pins.stickout_mm": "stick-out 5 mm"})
+        self.assertEqual(
+            pinned["torch"], {"pins.cup": "cup 6", "pins.stickout_mm": "stick-out 5 mm"}
+        )
         self.assertEqual(set(pinned), {"torch", "back"})
 
     def test_summary(self) -> None:
-        self.assertEqual([name for name, _ in summary(planned(TEE))], ["Arc time", "Heat", "Argon", "Rod"])
+        self.assertEqual(
+            [name for name, _ in summary(planned(TEE))], ["Arc time", "Heat", "Argon", "Rod"]
+        )
 
     def test_cautions_stand_at_their_answer(self) -> None:
         keys = {line.key for line in plan_lines(planned(CORNER))} | {"harm"}

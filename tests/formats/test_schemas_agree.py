@@ -1,4 +1,5 @@
-"""Schemas and readers say the same of a file: whatever is changed in it, either both take it or neither.
+"""Schemas and readers say the same of a file: whatever is changed in it, either both take it or
+neither.
 
 The judge of the schema is a general-purpose validator; the readers know nothing of it.
 """
@@ -11,31 +12,42 @@ import unittest
 from collections.abc import Callable, Iterator
 from typing import Any
 
-from wisearc.core.errors import BadInput
-from wisearc.core.joint_data import joint_data, make_joint
-from wisearc.core.plan import make_plan
-from wisearc.core.proof import bands_of
-from wisearc.core.record import check_run
-from wisearc.core.shop import ASSUMED
-from wisearc.formats.job_json import read_job
-from wisearc.formats.joint_json import check_head, joint_file, read_joint
-from wisearc.formats.plan_json import plan_data, read_plan
-from wisearc.formats.procedure_json import ProcedureFile, procedure_file, read_procedure_file, run_file
-from wisearc.formats.shop_json import read_shop
-from wisearc.formats.upgrades import lifted
-
 from tests.jobs import job, seam
 from tests.samples import COPE, EVERY, SHOP, TEE, run
 from tests.schemas import follows
 from tests.untraced import Untraced
+from wisearc.core.errors import BadInput
+from wisearc.core.joint.data import joint_data, make_joint
+from wisearc.core.plan.plan import make_plan
+from wisearc.core.run.record import check_run
+from wisearc.core.run.verification import bands_of
+from wisearc.core.shop.shop import ASSUMED
+from wisearc.formats.jobs.job_json import read_job
+from wisearc.formats.joint_json import check_head, joint_file, read_joint
+from wisearc.formats.plan_json import plan_data, read_plan
+from wisearc.formats.procedure_json import (
+    ProcedureFile,
+    procedure_file,
+    read_procedure_file,
+    run_file,
+)
+from wisearc.formats.shop_json import read_shop
+from wisearc.formats.upgrades.steps import lifted
 
 WRONG = (None, "", "x", -1, 0, 1.5, 1e9, True, [], {}, ["x"], {"x": 1})
 # what a schema cannot say: keys that must hold together, a newer minor version, a length in words
 TOGETHER = re.compile(
-    r"or neither|where it is pulsed|must be the number of|must be two or three|two points at least|does not hold together|newer"
-    "|the joint that the plan is of|is missing: the moment it was proved|must be null|must come to at most|within the band|good run|not the run that is planned|a run that proves tells|the back was not seen|cannot prove|from the low end"
-    "|must be one of |go in a circle|give a joint, or the number|must each have a name|name every seam once|one word without|comes after itself|hides itself"
-    "|bands\\.\\w+ nothing: is missing|is longer than|is over the most|stands twice|must be one that is entered|one size of tungsten|the cup's number|has no |the machine a name|the torch a name|one of the machines|give one of them|the file's own|type a length|belongs to a tube|needs its outside diameter"
+    r"or neither|where it is pulsed|must be the number of|must be two or three|two points at"
+    r" least|does not hold together|newer"
+    "|the joint that the plan is of|is missing: the moment it was proved|must be null|must come to"
+    " at most|within the band|good run|not the run that is planned|a run that proves tells|the back"
+    " was not seen|cannot prove|from the low end"
+    "|must be one of |go in a circle|give a joint, or the number|must each have a name|name every"
+    " seam once|one word without|comes after itself|hides itself"
+    "|bands\\.\\w+ nothing: is missing|is longer than|is over the most|stands twice|must be one"
+    " that is entered|one size of tungsten|the cup's number|has no |the machine a name|the torch a"
+    " name|one of the machines|give one of them|the file's own|type a length|belongs to a"
+    " tube|needs its outside diameter"
 )
 MOST = 300
 
@@ -44,7 +56,9 @@ LEFT_OUT = object()
 
 
 def changes(data: Any) -> Iterator[tuple[tuple[Any, ...], Any]]:
-    """Every key left out, every value wrong in every way, and a key too many in every object: where, and what it becomes."""
+    """Every key left out, every value wrong in every way, and a key too many in every object:
+    where, and what it becomes.
+    """
     for path in _paths(data):
         yield from ((path, wrong) for wrong in WRONG)
         if isinstance(path[-1], str):
@@ -66,7 +80,13 @@ def changed(data: Any, path: tuple[Any, ...], value: Any) -> Any:
 
 def _paths(data: Any, at: tuple[Any, ...] = ()) -> Iterator[tuple[Any, ...]]:
     """Where everything in it stands; of a list the first item alone."""
-    items = data.items() if isinstance(data, dict) else enumerate(data[:1]) if isinstance(data, list) else ()
+    items = (
+        data.items()
+        if isinstance(data, dict)
+        else enumerate(data[:1])
+        if isinstance(data, list)
+        else ()
+    )
     for key, value in items:
         yield (*at, key)
         yield from _paths(value, (*at, key))
@@ -98,7 +118,9 @@ class Agree(Untraced):
 
     def test_joint(self) -> None:
         for kind in EVERY:
-            data = joint_data(make_joint({**EVERY[kind], "pins": {"cup": 6, "tungsten_type": "ceriated-2"}}))
+            data = joint_data(
+                make_joint({**EVERY[kind], "pins": {"cup": 6, "tungsten_type": "ceriated-2"}})
+            )
             self.check("joint", joint_file(data), read_joint)
 
     def test_plan(self) -> None:
@@ -108,8 +130,12 @@ class Agree(Untraced):
         self.check("shop", SHOP, read_shop)
 
     def test_job(self) -> None:
-        """A job's file: its joints have a schema of their own, and what seams say of one another no schema can say."""
-        first = seam("a", side="left", free_mm=80, title="A", hides=["b"], after=[]) | {"procedure": "P-0001"}
+        """A job's file: its joints have a schema of their own, and what seams say of one another no
+        schema can say.
+        """
+        first = seam("a", side="left", free_mm=80, title="A", hides=["b"], after=[]) | {
+            "procedure": "P-0001"
+        }
         first.pop("joint")
         more = {
             "about": {
@@ -125,15 +151,33 @@ class Agree(Untraced):
             "first": "b",
             "order": ["b", "a"],
         }
-        data = {"format": "wisearc/job", "version": 1, **job(first, seam("b")), "quantity": 2, **more}
+        data = {
+            "format": "wisearc/job",
+            "version": 1,
+            **job(first, seam("b")),
+            "quantity": 2,
+            **more,
+        }
         self.check("job", data, read_job)
 
     def test_run(self) -> None:
-        full = run(set={"current_a": 60}, used={"rod": "none"}, measured={"bead_mm": 3}, faults=["undercut"], notes="good")
+        full = run(
+            set={"current_a": 60},
+            used={"rod": "none"},
+            measured={"bead_mm": 3},
+            faults=["undercut"],
+            notes="good",
+        )
 
         def read(data: Any) -> None:
             check_head(data, "wisearc/run")
-            check_run({k: v for k, v in lifted("run", data).items() if k not in ("format", "version", "minor")})
+            check_run(
+                {
+                    k: v
+                    for k, v in lifted("run", data).items()
+                    if k not in ("format", "version", "minor")
+                }
+            )
 
         self.check("run", run_file(full, "P-0001", "A"), read)
 
@@ -142,7 +186,17 @@ class Agree(Untraced):
         plan = make_plan(joint, ASSUMED)
         runs = [run_file(run(COPE), "P-0001", "A")]
         of = ProcedureFile(
-            "P-0001", "A", "proved", "", joint_file(joint_data(joint)), plan_data(plan), bands_of(plan), runs, [], None, "2026-03-04T16:00:00Z"
+            "P-0001",
+            "A",
+            "proved",
+            "",
+            joint_file(joint_data(joint)),
+            plan_data(plan),
+            bands_of(plan),
+            runs,
+            [],
+            None,
+            "2026-03-04T16:00:00Z",
         )
         data = procedure_file(of)
         self.check("procedure", data, read_procedure_file)

@@ -1,16 +1,17 @@
-"""Shop files and their lists as CSV: what is written reads back, what cannot be taken says its line and why."""
+"""Shop files and their lists as CSV: what is written reads back, what cannot be taken says its line
+and why.
+"""
 
 import dataclasses
 import random
 import unittest
 
-from wisearc.core.errors import BadInput
-from wisearc.core.shop import LISTS
-from wisearc.core.shop_data import identity, make_shop, shop_data
-from wisearc.formats.shop_json import csv_text, decoded, read_csv, read_shop, shop_file
-
 from tests.core.test_within_a_shop import shop_of
 from tests.samples import SHOP
+from wisearc.core.errors import BadInput
+from wisearc.core.shop.data import identity, make_shop, shop_data
+from wisearc.core.shop.shop import LISTS
+from wisearc.formats.shop_json import csv_text, decoded, read_csv, read_shop, shop_file
 
 
 class RoundTrips(unittest.TestCase):
@@ -25,7 +26,12 @@ class RoundTrips(unittest.TestCase):
                     first = {identity(key, item): item for item in reversed(getattr(shop, key))}
                     self.assertEqual(
                         [line.item for line in sheet.good],
-                        [first[mark] for mark in dict.fromkeys(identity(key, item) for item in getattr(shop, key))],
+                        [
+                            first[mark]
+                            for mark in dict.fromkeys(
+                                identity(key, item) for item in getattr(shop, key)
+                            )
+                        ],
                     )
                     self.assertTrue(all("same thing" in line.wrong for line in sheet.bad))
 
@@ -36,18 +42,53 @@ class RoundTrips(unittest.TestCase):
         self.assertFalse(read_shop({"format": "wisearc/shop", "version": 1}).entered)
 
     def test_what_is_not_told_is_the_usual(self) -> None:
-        """A machine from 5 to 200 A that pulses from 0.5 to 250 a second, starts by HF or lift; a whole tungsten 175 mm, a rod a metre."""
-        shop = make_shop({
-            "machines": [{"name": "m"}], "torches": [{"name": "t"}], "tungstens": [{"type": "lanthanated-2", "diameter_mm": 1.6}], "rods": [{"rod": "ER308L", "diameter_mm": 1}],
-            "bars": [{"metal": "copper"}], "cylinders": [{"water_l": 50, "bar": 200}],
-        })  # fmt: skip
+        """A machine from 5 to 200 A that pulses from 0.5 to 250 a second, starts by HF or lift; a
+        whole tungsten 175 mm, a rod a metre.
+        """
+        shop = make_shop(
+            {
+                "machines": [{"name": "m"}],
+                "torches": [{"name": "t"}],
+                "tungstens": [{"type": "lanthanated-2", "diameter_mm": 1.6}],
+                "rods": [{"rod": "ER308L", "diameter_mm": 1}],
+                "bars": [{"metal": "copper"}],
+                "cylinders": [{"water_l": 50, "bar": 200}],
+            }
+        )
         told = shop_data(shop)
-        self.assertEqual(told["machines"][0], {
-            "name": "m", "least_a": 5, "most_a": 200, "pulse": {"least_pps": 0.5, "most_pps": 250}, "slopes": True, "preflow_most_s": 10, "postflow_most_s": 30,
-            "starts": ["hf", "lift"], "controls": ["pedal", "slide"],
-        })  # fmt: skip
-        self.assertEqual((told["torches"][0]["size"], told["tungstens"][0]["length_mm"], told["rods"][0]["length_mm"]), ("17", 175, 1000))
-        self.assertEqual(told["bars"][0], {"metal": "copper", "length_mm": 100, "width_mm": 25, "thickness_mm": 6, "grooved": False, "count": 1})
+        self.assertEqual(
+            told["machines"][0],
+            {
+                "name": "m",
+                "least_a": 5,
+                "most_a": 200,
+                "pulse": {"least_pps": 0.5, "most_pps": 250},
+                "slopes": True,
+                "preflow_most_s": 10,
+                "postflow_most_s": 30,
+                "starts": ["hf", "lift"],
+                "controls": ["pedal", "slide"],
+            },
+        )
+        self.assertEqual(
+            (
+                told["torches"][0]["size"],
+                told["tungstens"][0]["length_mm"],
+                told["rods"][0]["length_mm"],
+            ),
+            ("17", 175, 1000),
+        )
+        self.assertEqual(
+            told["bars"][0],
+            {
+                "metal": "copper",
+                "length_mm": 100,
+                "width_mm": 25,
+                "thickness_mm": 6,
+                "grooved": False,
+                "count": 1,
+            },
+        )
         self.assertEqual(told["cylinders"][0]["purity_pct"], 99.996)
 
     def test_what_a_cup_goes_on_is_a_lens_unless_told(self) -> None:
@@ -65,23 +106,35 @@ class Refused(unittest.TestCase):
 
         machine, torch = SHOP["machines"][0], SHOP["torches"][0]
         for words, more in (
-            ("machines[0].least_a “60”: is over the most, 50 A", {"machines": [{**machine, "least_a": 60, "most_a": 50}]}),
+            (
+                "machines[0].least_a “60”: is over the most, 50 A",
+                {"machines": [{**machine, "least_a": 60, "most_a": 50}]},
+            ),
             ("must be from 0.5 to 100 A", {"machines": [{**machine, "least_a": 0}]}),
             ("machines.name “bench 200”: stands twice", {"machines": [machine, machine]}),
             ("must be one of the machines", {"torches": [{**torch, "machine": "bench 201"}]}),
             ("count “-1”: must be from 0", {"rods": [{**SHOP["rods"][0], "count": -1}]}),
             ("count “1.5”: must be a whole number", {"rods": [{**SHOP["rods"][0], "count": 1.5}]}),
             ("Did you mean ER308L?", {"rods": [{**SHOP["rods"][0], "rod": "er308l"}]}),
-            ("must be a size that is sold", {"tungstens": [{**SHOP["tungstens"][0], "diameter_mm": 1.59}]}),
+            (
+                "must be a size that is sold",
+                {"tungstens": [{**SHOP["tungstens"][0], "diameter_mm": 1.59}]},
+            ),
             ("is for one size of tungsten", {"parts": [{"kind": "collet", "family": "large"}]}),
             ("give the cup's number", {"parts": [{"kind": "cup", "family": "large"}]}),
-            ("has no collet body", {"parts": [{"kind": "collet-body", "family": "stubby", "tungsten_mm": 1.6}]}),
+            (
+                "has no collet body",
+                {"parts": [{"kind": "collet-body", "family": "stubby", "tungsten_mm": 1.6}]},
+            ),
             ("rods[0].rod nothing: is missing", {"rods": [{"diameter_mm": 1}]}),
             ("bench_machine “x”: must be one that is entered", {"bench_machine": "x"}),
             ("is not a key of a shop", {"tools": []}),
-            ("pulse.least_pps “21”: is over the most", {"machines": [{**machine, "pulse": {"least_pps": 21, "most_pps": 20}}]}),
+            (
+                "pulse.least_pps “21”: is over the most",
+                {"machines": [{**machine, "pulse": {"least_pps": 21, "most_pps": 20}}]},
+            ),
             ("name “ ”: is missing", {"machines": [{**machine, "name": " "}]}),
-        ):  # fmt: skip
+        ):
             with self.subTest(words):
                 text = wrong(**more)
                 self.assertIn(words, text)
@@ -89,9 +142,16 @@ class Refused(unittest.TestCase):
 
 class Csv(unittest.TestCase):
     def test_line_by_line(self) -> None:
-        text = "Kind;Family;cup;fits;count\r\ncup;large;8;gas-lens;3\r\n\r\ncup;large;x;;\r\ncup;huge;8;;2\r\ncup;large;8;gas-lens;1\r\ncup;large;7;plain;-1\r\ncup;large;7;plain;2;9\r\n"
+        text = (
+            "Kind;Family;cup;fits;count\r\ncup;large;8;gas-lens;3\r\n\r\ncup;large;x;;\r\n"
+            "cup;huge;8;;2\r\ncup;large;8;gas-lens;1\r\ncup;large;7;plain;-1\r\n"
+            "cup;large;7;plain;2;9\r\n"
+        )
         sheet = read_csv(text)
-        self.assertEqual((sheet.key, [line.number for line in sheet.good], [line.number for line in sheet.bad]), ("parts", [2], [4, 5, 6, 7, 8]))
+        self.assertEqual(
+            (sheet.key, [line.number for line in sheet.good], [line.number for line in sheet.bad]),
+            ("parts", [2], [4, 5, 6, 7, 8]),
+        )
         told = " / ".join(line.wrong for line in sheet.bad)
         for words in (
             "cup must be a number",
@@ -103,15 +163,21 @@ class Csv(unittest.TestCase):
             self.assertIn(words, told)
 
     def test_decimal_commas_tabs_and_quotes(self) -> None:
-        self.assertEqual(read_csv("rod;diameter_mm;count\nER308L;1,6;3\n").good[0].item.diameter_mm, 1.6)
+        self.assertEqual(
+            read_csv("rod;diameter_mm;count\nER308L;1,6;3\n").good[0].item.diameter_mm, 1.6
+        )
         self.assertEqual(read_csv('rod\tdiameter_mm\n"ER308L"\t1,6\n').good[0].item.count, 1)
         self.assertIn("cells under", read_csv("rod,diameter_mm\nER308L,1,6\n").bad[0].wrong)
 
     def test_headings_and_encodings(self) -> None:
         for text, words in (
-            ("a,b\n1,2\n", "are of no list"), ("rod,diameter\nER308L,1\n", "“diameter”: is not one of rods"), ("rod,count\nER308L,1\n", "diameter_mm"), ("", "is empty"),
-            ("rod,rod,diameter_mm\n", "stands twice"), ("rod,diameter_mm\n" + "ER308L,1\n" * 2001, "at most 2000"),
-        ):  # fmt: skip
+            ("a,b\n1,2\n", "are of no list"),
+            ("rod,diameter\nER308L,1\n", "“diameter”: is not one of rods"),
+            ("rod,count\nER308L,1\n", "diameter_mm"),
+            ("", "is empty"),
+            ("rod,rod,diameter_mm\n", "stands twice"),
+            ("rod,diameter_mm\n" + "ER308L,1\n" * 2001, "at most 2000"),
+        ):
             with self.subTest(words), self.assertRaises(BadInput) as caught:
                 read_csv(text)
             self.assertIn(words, str(caught.exception))

@@ -1,18 +1,21 @@
 """Adams, C. M., Cooling rates and peak temperatures in fusion welding, Welding Journal 1958.
 
 The worked case is the one the American welding handbooks carry for a 5 mm steel plate, from memory:
-ρC 0.0044 J/mm³·K, net heat 720 J/mm, T0 25 °C, Tm 1510 °C: 1184 °C at 1.5 mm, 976 °C at 3.0 mm from the edge
-of the pool, 730 °C at 5.9 mm. The product reckons from 20 °C, so the case is moved by 5 °C.
+ρC 0.0044 J/mm³·K, net heat 720 J/mm, T0 25 °C, Tm 1510 °C: 1184 °C at 1.5 mm, 976 °C at 3.0 mm from
+the edge of the pool, 730 °C at 5.9 mm. The product reckons from 20 °C, so the case is moved by 5
+°C.
 """
 
 import math
 import unittest
 
-from wisearc.core.heat import AMBIENT_C, distance_to_peak_mm, peak_temperatures_c
-from wisearc.core.section import HeatProperties
+from wisearc.core.joint.section import HeatProperties
+from wisearc.core.physics.heat import AMBIENT_C, distance_to_peak_mm, peak_temperatures_c
 
 SHIFT = 25.0 - AMBIENT_C
-STEEL = HeatProperties(k=0.03, rho_c=0.0044, a=0.03 / 0.0044, liquidus_c=1510.0 - SHIFT, c_part=480.0)
+STEEL = HeatProperties(
+    k=0.03, rho_c=0.0044, a=0.03 / 0.0044, liquidus_c=1510.0 - SHIFT, c_part=480.0
+)
 NET_J_MM, THICKNESS_MM, TRAVEL_MM_S = 720.0, 5.0, 4.0
 POWER_W = NET_J_MM * TRAVEL_MM_S
 

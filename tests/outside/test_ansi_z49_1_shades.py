@@ -1,12 +1,12 @@
 """ANSI Z49.1 / OSHA 1910.252: least filter shade for TIG, and the one to begin with, from memory.
 
-A national standard of another country than the one the product's shades come from (EN 169): the product may not go under
-its least, nor be darker than what it begins with.
+A national standard of another country than the one the product's shades come from (EN 169): the
+product may not go under its least, nor be darker than what it begins with.
 """
 
 import unittest
 
-from wisearc.core.choices.harm import shade_for
+from wisearc.core.plan.preparation.safety import shade_for
 
 # up to A: least, to begin with
 ROWS = ((49, 8, 10), (149, 8, 12), (500, 10, 14))

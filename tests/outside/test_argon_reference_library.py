@@ -1,11 +1,22 @@
-"""Argon at 20 °C and 1 atm, and in a cylinder: viscosity and density from CoolProp, Reynolds number from fluids."""
+"""Argon at 20 °C and 1 atm, and in a cylinder: viscosity and density from CoolProp, Reynolds number
+from fluids.
+"""
 
 import math
 import unittest
 
 import fluids
 from CoolProp.CoolProp import PropsSI
-from wisearc.core.gas import ARGON_NU_M2_S, MM_PER_CUP_NUMBER, bore_mm, contents_l, exit_speed_m_s, flow_l_min, reynolds
+
+from wisearc.core.physics.gas import (
+    ARGON_NU_M2_S,
+    MM_PER_CUP_NUMBER,
+    bore_mm,
+    contents_l,
+    exit_speed_m_s,
+    flow_l_min,
+    reynolds,
+)
 
 T, P = 293.15, 101325.0
 
@@ -26,7 +37,9 @@ class Argon(unittest.TestCase):
 
     def test_flow_turned_round(self) -> None:
         for cup in (5, 8, 12):
-            self.assertAlmostEqual(reynolds(flow_l_min(1200, bore_mm(cup)), bore_mm(cup)), 1200, places=6)
+            self.assertAlmostEqual(
+                reynolds(flow_l_min(1200, bore_mm(cup)), bore_mm(cup)), 1200, places=6
+            )
 
     def test_cup_number_is_sixteenths(self) -> None:
         """Common practice, no source: cup number = bore in sixteenths of an inch."""
@@ -34,8 +47,16 @@ class Argon(unittest.TestCase):
         self.assertEqual(bore_mm(8), 12.7)
 
     def test_what_a_cylinder_holds(self) -> None:
-        """By the density of the library at the cylinder's pressure over that at 1 atm; what stays at 1 atm is not counted."""
+        """By the density of the library at the cylinder's pressure over that at 1 atm; what stays
+        at 1 atm is not counted.
+        """
         for water in (5.0, 20.0, 50.0):
             for gauge in (0.0, 1.0, 20.0, 84.0, 150.0, 200.0, 230.0, 300.0, 350.0):
-                held = PropsSI("D", "T", T, "P", gauge * 1e5 + P, "Argon") / PropsSI("D", "T", T, "P", P, "Argon") - 1
-                self.assertAlmostEqual(contents_l(water, gauge), water * held, delta=max(0.01, 5e-4 * water * held))
+                held = (
+                    PropsSI("D", "T", T, "P", gauge * 1e5 + P, "Argon")
+                    / PropsSI("D", "T", T, "P", P, "Argon")
+                    - 1
+                )
+                self.assertAlmostEqual(
+                    contents_l(water, gauge), water * held, delta=max(0.01, 5e-4 * water * held)
+                )

@@ -1,14 +1,14 @@
-"""AWS A5.12 / ISO 6848: typical current ranges of an electrode by its diameter, electrode negative, argon; from memory.
+"""AWS A5.12 / ISO 6848: typical current ranges of an electrode by its diameter, electrode negative,
+argon; from memory.
 
-The tips the product grinds by (AWS C5.5) are another table: none may be run past what its diameter carries, and no plan
-may put a mean current on an electrode that is outside it.
+The tips the product grinds by (AWS C5.5) are another table: none may be run past what its diameter
+carries, and no plan may put a mean current on an electrode that is outside it.
 """
 
 import unittest
 
-from wisearc.core.catalogue import tips
-
 from tests.samples import member, plan
+from wisearc.core.catalogue import tips
 
 CARRIES_A = {1.0: (15, 80), 1.6: (70, 150), 2.4: (150, 250), 3.2: (250, 400)}
 
@@ -17,7 +17,9 @@ class Tungsten(unittest.TestCase):
     def test_no_tip_is_run_past_its_diameter(self) -> None:
         for tip in tips():
             with self.subTest(tip=tip):
-                self.assertLessEqual(max(tip.steady_a[1], tip.pulsed_a[1]), CARRIES_A[tip.diameter_mm][1])
+                self.assertLessEqual(
+                    max(tip.steady_a[1], tip.pulsed_a[1]), CARRIES_A[tip.diameter_mm][1]
+                )
 
     def test_plans(self) -> None:
         for kind in ("butt", "tee", "outside-corner", "lap"):
@@ -26,5 +28,6 @@ class Tungsten(unittest.TestCase):
                 with self.subTest(kind=kind, t=t):
                     self.assertLessEqual(p.pulse.average_a, CARRIES_A[p.tungsten.diameter_mm][1])
                     smaller = [d for d in CARRIES_A if d < p.tungsten.diameter_mm]
-                    # two sizes too thick is an arc that wanders: the next smaller but one would not have carried it
+                    # two sizes too thick is an arc that wanders: the next smaller but one would not
+                    # have carried it
                     self.assertTrue(len(smaller) < 2 or p.pulse.peak_a > CARRIES_A[smaller[-2]][0])

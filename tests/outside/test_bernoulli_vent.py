@@ -1,16 +1,18 @@
-"""The vent of a purge against Bernoulli: what drives the flow out is the speed's own pressure and the losses of a hole.
+"""The vent of a purge against Bernoulli: what drives the flow out is the speed's own pressure and
+the losses of a hole.
 
-Density of argon at 20 °C and 1 atm from a general-purpose reference library; 0.36 = 0.6², the contraction of a jet
-through a sharp hole (textbook value of the discharge coefficient, from memory).
+Density of argon at 20 °C and 1 atm from a general-purpose reference library; 0.36 = 0.6², the
+contraction of a jet through a sharp hole (textbook value of the discharge coefficient, from
+memory).
 """
 
 import math
 import unittest
 
 from CoolProp.CoolProp import PropsSI
-from wisearc.core.purging import vent_mm, vent_speed_m_s
 
 from tests.samples import plan, tube
+from wisearc.core.physics.purge import vent_mm, vent_speed_m_s
 
 RHO = PropsSI("D", "T", 293.15, "P", 101325, "Argon")
 
@@ -30,7 +32,11 @@ class Vent(unittest.TestCase):
     def test_of_a_plan(self) -> None:
         for across in (20, 40, 60, 120):
             purge = plan("tube-butt", tube(diameter=f"{across} mm"), length="all-round").back.purge
-            speed = max(purge.preflow_l_min, purge.weld_flow_l_min) / 60000 / (math.pi * (purge.vent_mm / 1000) ** 2 / 4)
+            speed = (
+                max(purge.preflow_l_min, purge.weld_flow_l_min)
+                / 60000
+                / (math.pi * (purge.vent_mm / 1000) ** 2 / 4)
+            )
             self.assertLessEqual(RHO * speed**2 / (2 * 0.36), 104)
 
 

@@ -1,7 +1,8 @@
-"""The sheet between chill bars, against the heat equation solved by finite differences (general numerics).
+"""The sheet between chill bars, against the heat equation solved by finite differences (general
+numerics).
 
-The product sums the modes between the walls; here the plane between the walls is stepped
-explicitly in the arc's own frame until it no longer changes.
+The product sums the modes between the walls; here the plane between the walls is stepped explicitly
+in the arc's own frame until it no longer changes.
 """
 
 import math
@@ -9,10 +10,10 @@ import unittest
 
 import numpy as np
 from scipy.special import kv
-from wisearc.core.heat import AMBIENT_C
-from wisearc.core.heat_field import Field, running_c, stopped_c, wall_distance_mm
 
 from tests.rosenthal import stopped_by_sum_c
+from wisearc.core.physics.heat import AMBIENT_C
+from wisearc.core.physics.heat_field import Field, running_c, stopped_c, wall_distance_mm
 
 V, A, K, H, WALL, POWER = 3.4, 5.0, 24e-3, 1.6, 9.0, 260.0
 
@@ -27,7 +28,9 @@ def solved(step: float = 0.5) -> tuple[np.ndarray, np.ndarray]:
     heat = POWER / (K / A * H * step**2) * dt
     for _ in range(round(25 / dt)):
         inner = field[1:-1, 1:-1]
-        lap = (field[2:, 1:-1] + field[:-2, 1:-1] + field[1:-1, 2:] + field[1:-1, :-2] - 4 * inner) / step**2
+        lap = (
+            field[2:, 1:-1] + field[:-2, 1:-1] + field[1:-1, 2:] + field[1:-1, :-2] - 4 * inner
+        ) / step**2
         drift = (field[2:, 1:-1] - field[:-2, 1:-1]) / (2 * step)
         field[1:-1, 1:-1] = inner + dt * (A * lap + V * drift)
         field[i0, j0] += heat
@@ -52,10 +55,15 @@ class Strip(unittest.TestCase):
                 self.assertAlmostEqual(of(walled, back) / of(open_plate, back), 1.0, delta=1e-4)
 
     def test_mirror_sources_give_the_same(self) -> None:
-        """Cold walls as mirrors at 2nD of changing sign, by Rosenthal's closed form with scipy's K0."""
+        """Cold walls as mirrors at 2nD of changing sign, by Rosenthal's closed form with scipy's
+        K0.
+        """
         p = V / (2 * A)
         for back in (0.5, 2.0, 6.0, 15.0):
-            mirrors = ((-1) ** n * math.exp(p * back) * kv(0, p * math.hypot(back, 2 * n * WALL)) for n in range(-60, 61))
+            mirrors = (
+                (-1) ** n * math.exp(p * back) * kv(0, p * math.hypot(back, 2 * n * WALL))
+                for n in range(-60, 61)
+            )
             expected = POWER / (2 * math.pi * K * H) * sum(mirrors)
             got = running_c(Field(POWER, V, H, K, A, WALL), back) - AMBIENT_C
             self.assertAlmostEqual(got / expected, 1.0, delta=1e-3, msg=str(back))

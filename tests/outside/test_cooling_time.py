@@ -1,16 +1,18 @@
-"""Cooling of the seam in thin plate against the line of heat that Rosenthal's field comes to far behind the arc.
+"""Cooling of the seam in thin plate against the line of heat that Rosenthal's field comes to far
+behind the arc.
 
-A line of heat q/v laid at once across a plate h thick: T − T0 = (q/v) / (h √(4π k ρc t)) on the seam (Carslaw and
-Jaeger, Conduction of heat in solids, from memory). When it passes 1200 and 800 °C is found by a general-purpose solver.
+A line of heat q/v laid at once across a plate h thick: T − T0 = (q/v) / (h √(4π k ρc t)) on the
+seam (Carslaw and Jaeger, Conduction of heat in solids, from memory). When it passes 1200 and 800 °C
+is found by a general-purpose solver.
 """
 
 import math
 import unittest
 
 from scipy.optimize import brentq
-from wisearc.core.heat import cooling_time_s
 
 from tests.samples import member, plan
+from wisearc.core.physics.heat import cooling_time_s
 
 
 class Cooling(unittest.TestCase):
@@ -24,12 +26,23 @@ class Cooling(unittest.TestCase):
 
             hot, cool = (brentq(lambda t, c=c: seam_c(t) - c, 1e-6, 1e4) for c in (1200.0, 800.0))
             with self.subTest(power=power, v=v, h=h):
-                self.assertAlmostEqual(cooling_time_s(heat, h, power, v, 1200.0, 800.0) / (cool - hot), 1, delta=1e-6)
+                self.assertAlmostEqual(
+                    cooling_time_s(heat, h, power, v, 1200.0, 800.0) / (cool - hot), 1, delta=1e-6
+                )
 
     def test_duplex_of_the_trade(self) -> None:
-        """Estimates of the trade: rod-fed butt and tee about 4.3 and 3.5 s at 1 mm, 8 and 6 s at 2."""
-        for kind, t, seconds in (("butt", 1, 4.3), ("tee", 1, 3.5), ("butt", 2, 8.0), ("tee", 2, 6.0)):
-            self.assertAlmostEqual(plan(kind, member("2205", f"{t} mm")).heat.cooling_s, seconds, delta=0.15 * seconds)
+        """Estimates of the trade: rod-fed butt and tee about 4.3 and 3.5 s at 1 mm, 8 and 6 s at
+        2.
+        """
+        for kind, t, seconds in (
+            ("butt", 1, 4.3),
+            ("tee", 1, 3.5),
+            ("butt", 2, 8.0),
+            ("tee", 2, 6.0),
+        ):
+            self.assertAlmostEqual(
+                plan(kind, member("2205", f"{t} mm")).heat.cooling_s, seconds, delta=0.15 * seconds
+            )
 
 
 if __name__ == "__main__":

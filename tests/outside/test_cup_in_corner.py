@@ -1,18 +1,21 @@
-"""The reach into an opening against the corner drawn in space: a cup's rim moved in until it touches both sides.
+"""The reach into an opening against the corner drawn in space: a cup's rim moved in until it
+touches both sides.
 
-Geometry alone. The product's 1.07 for a push of 15° is exact at 90° and on the safe side in tighter openings.
+Geometry alone. The product's 1.07 for a push of 15° is exact at 90° and on the safe side in tighter
+openings.
 """
 
 import math
 import unittest
 
-from wisearc.core.choices.reach import cup_rests_mm
+from wisearc.core.plan.torch.reach import cup_rests_mm
 
 PUSH, ARC = math.radians(15), 1.5
 
 
 def touches_mm(radius: float, opening: float, push: float) -> float:
-    """How far out along its axis a rim of a radius is when it touches both sides of an opening: by looking along the rim.
+    """How far out along its axis a rim of a radius is when it touches both sides of an opening: by
+    looking along the rim.
 
     x across, y up the bisector, z along the seam; the axis leans by the push from y to z.
     """
@@ -27,12 +30,23 @@ def touches_mm(radius: float, opening: float, push: float) -> float:
 
 class Corner(unittest.TestCase):
     def test_upright(self) -> None:
-        """Check values without the push, no. 6, 8, 10, 12: 90° 5.3, 6.9, 8.4, 10.0; 60° 10.2, 13, 15.7, 18.5; 45° 14.8, 18.7, 22.5, 26.3; 30° 24, 30, 36, 42."""
-        for opening, values in ((90, (5.3, 6.9, 8.4, 10.0)), (60, (10.2, 13, 15.7, 18.5)), (45, (14.8, 18.7, 22.5, 26.3)), (30, (24, 30, 36, 42))):
+        """Check values without the push, no. 6, 8, 10, 12: 90° 5.3, 6.9, 8.4, 10.0; 60° 10.2, 13,
+        15.7, 18.5; 45° 14.8, 18.7, 22.5, 26.3; 30° 24, 30, 36, 42.
+        """
+        for opening, values in (
+            (90, (5.3, 6.9, 8.4, 10.0)),
+            (60, (10.2, 13, 15.7, 18.5)),
+            (45, (14.8, 18.7, 22.5, 26.3)),
+            (30, (24, 30, 36, 42)),
+        ):
             for cup, out in zip((6, 8, 10, 12), values, strict=True):
                 radius = cup * 25.4 / 32 + 2
-                self.assertAlmostEqual(touches_mm(radius, math.radians(opening), 0.0) - ARC, out, delta=0.6)
-                self.assertAlmostEqual((cup_rests_mm(cup, opening) + ARC) / 1.07 - ARC, out, delta=0.6)
+                self.assertAlmostEqual(
+                    touches_mm(radius, math.radians(opening), 0.0) - ARC, out, delta=0.6
+                )
+                self.assertAlmostEqual(
+                    (cup_rests_mm(cup, opening) + ARC) / 1.07 - ARC, out, delta=0.6
+                )
 
     def test_pushed(self) -> None:
         for opening in range(20, 151, 5):
@@ -40,8 +54,14 @@ class Corner(unittest.TestCase):
                 drawn = touches_mm(cup * 25.4 / 32 + 2, math.radians(opening), PUSH)
                 got = cup_rests_mm(cup, opening) + ARC
                 with self.subTest(opening=opening, cup=cup):
-                    self.assertTrue(0.999 <= got / drawn <= 1.04 if opening <= 90 else 0.7 <= got / drawn <= 1.001)
-        self.assertAlmostEqual(cup_rests_mm(8, 90) + ARC, touches_mm(8.35, math.pi / 2, PUSH), delta=0.02)
+                    self.assertTrue(
+                        0.999 <= got / drawn <= 1.04
+                        if opening <= 90
+                        else 0.7 <= got / drawn <= 1.001
+                    )
+        self.assertAlmostEqual(
+            cup_rests_mm(8, 90) + ARC, touches_mm(8.35, math.pi / 2, PUSH), delta=0.02
+        )
 
 
 if __name__ == "__main__":

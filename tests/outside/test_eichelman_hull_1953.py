@@ -1,14 +1,14 @@
 """Eichelman, G. H. and Hull, F. C., 1953: martensite start of austenitic stainless.
 
-Their reference steel (14.6 Cr, 8.9 Ni, 1.33 Mn, 0.47 Si, 0.068 C+N) starts at 0 °F by the equation's form.
-Known of standard steels, from memory: 304 keeps its austenite at room temperature and far below; a lean
-17-7 steel low in carbon lies near room temperature.
+Their reference steel (14.6 Cr, 8.9 Ni, 1.33 Mn, 0.47 Si, 0.068 C+N) starts at 0 °F by the
+equation's form. Known of standard steels, from memory: 304 keeps its austenite at room temperature
+and far below; a lean 17-7 steel low in carbon lies near room temperature.
 """
 
 import unittest
 
 from wisearc.core.catalogue import metals
-from wisearc.core.chemistry import martensite_reckoned, martensite_start_c
+from wisearc.core.physics.chemistry import martensite_reckoned, martensite_start_c
 
 REFERENCE = {"Cr": 14.6, "Ni": 8.9, "Mn": 1.33, "Si": 0.47, "C": 0.06, "N": 0.008}
 
@@ -18,10 +18,21 @@ class Start(unittest.TestCase):
         self.assertAlmostEqual(martensite_start_c(REFERENCE), (0 - 32) / 1.8, places=6)
 
     def test_coefficients_by_element(self) -> None:
-        """One per cent of each element lowers the start by its own °F: Cr 75, Ni 110, Mn 60, Si 50; C or N 0.01 by 30."""
-        for element, step, fall in (("Cr", 1, 75), ("Ni", 1, 110), ("Mn", 1, 60), ("Si", 1, 50), ("C", 0.01, 30), ("N", 0.01, 30)):
+        """One per cent of each element lowers the start by its own °F: Cr 75, Ni 110, Mn 60, Si 50;
+        C or N 0.01 by 30.
+        """
+        for element, step, fall in (
+            ("Cr", 1, 75),
+            ("Ni", 1, 110),
+            ("Mn", 1, 60),
+            ("Si", 1, 50),
+            ("C", 0.01, 30),
+            ("N", 0.01, 30),
+        ):
             more = {**REFERENCE, element: REFERENCE[element] + step}
-            self.assertAlmostEqual((martensite_start_c(REFERENCE) - martensite_start_c(more)) * 1.8, fall, places=6)
+            self.assertAlmostEqual(
+                (martensite_start_c(REFERENCE) - martensite_start_c(more)) * 1.8, fall, places=6
+            )
 
     def test_304_stays_austenite(self) -> None:
         self.assertLess(martensite_start_c({**metals()["304"].analysis, "Cr": 18.0}), -100)

@@ -1,12 +1,13 @@
 """Hammar, O. and Svensson, U., 1979, with Suutala's boundary of 1.5: mode of solidification.
 
-Known modes, from memory: 304 and its rod freeze ferrite first; 310 and 904L austenite first; 2205 wholly ferrite.
+Known modes, from memory: 304 and its rod freeze ferrite first; 310 and 904L austenite first; 2205
+wholly ferrite.
 """
 
 import unittest
 
 from wisearc.core.catalogue import metals, rods
-from wisearc.core.chemistry import solidification_ratio
+from wisearc.core.physics.chemistry import solidification_ratio
 
 FERRITE_FIRST = ("304", "304L", "316L", "321", "347")
 AUSTENITE_FIRST = ("310S", "904L")
@@ -27,5 +28,9 @@ class Modes(unittest.TestCase):
         self.assertGreater(solidification_ratio(rods()["ER312"].analysis), 2.0)
 
     def test_by_hand_304l(self) -> None:
-        """Cr′ = 18.2 + 0.274 + 0.675 = 19.149; Ni′ = 8.1 + 0.465 + 0.44 + 0.994 = 9.999; ratio 1.915."""
-        self.assertAlmostEqual(solidification_ratio(metals()["304L"].analysis), 19.149 / 9.999, places=3)
+        """Cr′ = 18.2 + 0.274 + 0.675 = 19.149; Ni′ = 8.1 + 0.465 + 0.44 + 0.994 = 9.999; ratio
+        1.915.
+        """
+        self.assertAlmostEqual(
+            solidification_ratio(metals()["304L"].analysis), 19.149 / 9.999, places=3
+        )

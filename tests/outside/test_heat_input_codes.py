@@ -1,8 +1,10 @@
-"""Heat input by hand: ASME IX QW-409.1 (V·I·60 / travel) and EN 1011-1 (× 0.6 for TIG); IEC 60974-1 load line."""
+"""Heat input by hand: ASME IX QW-409.1 (V·I·60 / travel) and EN 1011-1 (× 0.6 for TIG); IEC 60974-1
+load line.
+"""
 
 import unittest
 
-from wisearc.core.heat import heat_input_en_kj_mm, heat_input_kj_mm, load_line_v
+from wisearc.core.physics.heat import heat_input_en_kj_mm, heat_input_kj_mm, load_line_v
 
 
 class Codes(unittest.TestCase):

@@ -1,22 +1,32 @@
-"""The tints that heat leaves against the published table for 304-type stainless heated in air; values from memory."""
+"""The tints that heat leaves against the published table for 304-type stainless heated in air;
+values from memory.
+"""
 
 import unittest
 
-from wisearc.core import catalogue
-from wisearc.core.reading.reading import tints_tabled
-
 from tests.samples import member, plan
+from wisearc.core import catalogue
+from wisearc.core.diagnosis.diagnosis import tints_tabled
 
 # published heat-tint tables for 304-type stainless, from memory, °C
 TABLE = (
-    ("pale straw", 290), ("straw", 340), ("dark straw", 370), ("brown", 390), ("purple-brown", 420), ("dark purple", 450), ("blue", 540), ("dark blue", 600),
-)  # fmt: skip
+    ("pale straw", 290),
+    ("straw", 340),
+    ("dark straw", 370),
+    ("brown", 390),
+    ("purple-brown", 420),
+    ("dark purple", 450),
+    ("blue", 540),
+    ("dark blue", 600),
+)
 
 
 class Tints(unittest.TestCase):
     def test_every_tint_at_its_temperature_and_in_order(self) -> None:
         rows = list(catalogue.tints().values())
-        self.assertEqual([(one.name, one.from_c) for one in rows if one.from_c is not None], list(TABLE))
+        self.assertEqual(
+            [(one.name, one.from_c) for one in rows if one.from_c is not None], list(TABLE)
+        )
         self.assertEqual((rows[0].name, rows[0].from_c), ("silver", None))
         self.assertTrue(rows[-1].above and rows[-1].colour == "grey")
 
@@ -26,6 +36,14 @@ class Tints(unittest.TestCase):
         self.assertEqual(found, sorted(found))
 
     def test_for_304_type_alone(self) -> None:
-        for metal, tabled in (("304L", True), ("316L", True), ("321", True), ("430", False), ("310S", False), ("2205", False), ("mild-steel", False)):
+        for metal, tabled in (
+            ("304L", True),
+            ("316L", True),
+            ("321", True),
+            ("430", False),
+            ("310S", False),
+            ("2205", False),
+            ("mild-steel", False),
+        ):
             with self.subTest(metal):
                 self.assertEqual(tints_tabled(plan("butt", member(metal), length="100 mm")), tabled)

@@ -1,7 +1,9 @@
-"""Orders of seams against every order there is, against costs reckoned anew from the order alone, and against a general solver.
+"""Orders of seams against every order there is, against costs reckoned anew from the order alone,
+and against a general solver.
 
-The cost is reckoned here from a plan's file by the words of the format alone: nothing of the product's own counting is used. The general
-solver's orders stand in orders_general_solver.json with the solver and the time it had; bench/order_reference.py makes them.
+The cost is reckoned here from a plan's file by the words of the format alone: nothing of the
+product's own counting is used. The general solver's orders stand in orders_general_solver.json with
+the solver and the time it had; benchmarks/order_reference.py makes them.
 """
 
 import itertools
@@ -10,24 +12,27 @@ import unittest
 from pathlib import Path
 from typing import Any
 
+from tests.jobs import generated, generated_job
+from tests.untraced import Untraced
 from wisearc.core.jobs.job_data import make_job
 from wisearc.core.jobs.job_plan import best_order, plan_of_order, work_of
 from wisearc.core.jobs.problem import Problem, problem_of
 from wisearc.core.jobs.search import search
-from wisearc.core.shop import ASSUMED
-from wisearc.formats.job_json import items_data
+from wisearc.core.shop.shop import ASSUMED
+from wisearc.formats.jobs.job_json import items_data
 from wisearc.formats.plan_json import plan_data
-from wisearc.services.job_plans import plans_of
-
-from tests.jobs import generated, generated_job
-from tests.untraced import Untraced
+from wisearc.services.jobs.job_plans import plans_of
 
 SOLVER = Path(__file__).with_name("orders_general_solver.json")
 ITEMS = ("arc_s", "dial_s", "torch_s", "clamp_s", "wait_s", "balance_s")
 
 
-def cost_of(data: dict[str, Any], plans: dict[str, dict[str, Any]], order: list[str]) -> dict[str, float]:
-    """What an order costs, reckoned from the format's words: a job file, the plan files of its seams, the order."""
+def cost_of(
+    data: dict[str, Any], plans: dict[str, dict[str, Any]], order: list[str]
+) -> dict[str, float]:
+    """What an order costs, reckoned from the format's words: a job file, the plan files of its
+    seams, the order.
+    """
     seams = {s["key"]: s for s in data["seams"]}
     found, now, done = dict.fromkeys(ITEMS, 0.0), 0.0, []
     for i, key in enumerate(order):
@@ -45,17 +50,41 @@ def cost_of(data: dict[str, Any], plans: dict[str, dict[str, Any]], order: list[
                 )
                 for p in (before, plan)
             ]
-            torch = [(p["tungsten"]["diameter_mm"], p["tungsten"]["type"], p["torch"]["front_end"], p["torch"]["cup"]) for p in (before, plan)]
+            torch = [
+                (
+                    p["tungsten"]["diameter_mm"],
+                    p["tungsten"]["type"],
+                    p["torch"]["front_end"],
+                    p["torch"]["cup"],
+                )
+                for p in (before, plan)
+            ]
             clamp = [
-                (s.get("face", "top"), "bars" if p["back"]["cover"].endswith("-bar") else "purge" if p["back"]["cover"] == "purge" else "open")
+                (
+                    s.get("face", "top"),
+                    (
+                        "bars"
+                        if p["back"]["cover"].endswith("-bar")
+                        else "purge"
+                        if p["back"]["cover"] == "purge"
+                        else "open"
+                    ),
+                )
                 for s, p in ((was, before), (seam, plan))
             ]
-            for name, pair, seconds in (("dial_s", dial, 60), ("torch_s", torch, 180), ("clamp_s", clamp, 240)):
+            for name, pair, seconds in (
+                ("dial_s", dial, 60),
+                ("torch_s", torch, 180),
+                ("clamp_s", clamp, 240),
+            ):
                 if pair[0] != pair[1]:
                     found[name] += seconds
                     now += seconds
         for other, end in done:
-            if set(seams[other]["joins"]) & set(seam["joins"]) and now < end + plans[other]["heat"]["interpass_wait_s"]:
+            if (
+                set(seams[other]["joins"]) & set(seam["joins"])
+                and now < end + plans[other]["heat"]["interpass_wait_s"]
+            ):
                 found["wait_s"] += end + plans[other]["heat"]["interpass_wait_s"] - now
                 now = end + plans[other]["heat"]["interpass_wait_s"]
         now += plan["travel"]["arc_time_s"]
@@ -68,7 +97,10 @@ def cost_of(data: dict[str, Any], plans: dict[str, dict[str, Any]], order: list[
 
 def problem(n: int, seed: int) -> Problem:
     """A generated problem."""
-    figures = {k: tuple(tuple(x) if isinstance(x, list) else x for x in v) if isinstance(v, list) else v for k, v in generated(n, seed).items()}
+    figures = {
+        k: tuple(tuple(x) if isinstance(x, list) else x for x in v) if isinstance(v, list) else v
+        for k, v in generated(n, seed).items()
+    }
     return Problem(keys=tuple(f"s{j}" for j in range(n)), **figures)
 
 
@@ -82,8 +114,20 @@ def cheapest(p: Problem) -> float:
         now, lean, extra, ends = 0.0, 0, 0.0, {}
         for i, j in enumerate(order):
             if i:
-                now += sum(c for kind, c in zip(p.classes, p.change_s, strict=True) if kind[order[i - 1]] != kind[j])
-            now = max([now, *(ends[k] + p.cool_s[k] for k in ends if set(p.parts[k]) & set(p.parts[j]))]) + p.arc_s[j]
+                now += sum(
+                    c
+                    for kind, c in zip(p.classes, p.change_s, strict=True)
+                    if kind[order[i - 1]] != kind[j]
+                )
+            now = (
+                max(
+                    [
+                        now,
+                        *(ends[k] + p.cool_s[k] for k in ends if set(p.parts[k]) & set(p.parts[j])),
+                    ]
+                )
+                + p.arc_s[j]
+            )
             ends[j] = now
             lean += p.side[j]
             extra += p.balance_s * max(0, abs(lean) - 1)
@@ -106,7 +150,9 @@ class Brute(Untraced):
             self.assertAlmostEqual(found.cost_s, cheapest(p), 6, f"{n} seams, seed {seed}")
 
     def test_proved_by_going_on_where_it_is_larger(self) -> None:
-        """Twelve seams proved: no order of a long local search is cheaper, and the bound never lies above."""
+        """Twelve seams proved: no order of a long local search is cheaper, and the bound never lies
+        above.
+        """
         from wisearc.core.jobs.beam import Arrays, bettered
 
         for seed in range(4):
@@ -115,7 +161,9 @@ class Brute(Untraced):
             self.assertTrue(found.proved)
             asked = iter(range(200))
             *_, (other, _order) = bettered(
-                Arrays(p), list(range(12)) if not p.before else list(found.order), lambda asked=asked: next(asked, None) is not None
+                Arrays(p),
+                list(range(12)) if not p.before else list(found.order),
+                lambda asked=asked: next(asked, None) is not None,
             )
             self.assertGreaterEqual(other, found.cost_s - 1e-6)
             self.assertLessEqual(p.bound_s, found.cost_s + 1e-6)
@@ -123,7 +171,9 @@ class Brute(Untraced):
 
 class Costs(Untraced):
     def test_items_from_the_order_alone(self) -> None:
-        """Each item of an order's cost, of jobs whose seams are real joints, against this file's own reckoning from the plan files."""
+        """Each item of an order's cost, of jobs whose seams are real joints, against this file's
+        own reckoning from the plan files.
+        """
         for seed in range(6):
             data = generated_job(7, seed)
             made = make_job(data)
@@ -133,7 +183,9 @@ class Costs(Untraced):
             best = best_order(work, lambda: True)
             # the seams in this order and, the other way about, in one that no rule was asked of
             for order in (best.order, tuple(reversed(best.order))):
-                told = items_data(plan_of_order(work, type(best)(order, 0, False), ASSUMED).one.items)
+                told = items_data(
+                    plan_of_order(work, type(best)(order, 0, False), ASSUMED).one.items
+                )
                 own = cost_of(data, files, list(order))
                 for name in ITEMS:
                     self.assertAlmostEqual(told[name], own[name], 2, f"{name}, seed {seed}")
@@ -147,10 +199,16 @@ class Costs(Untraced):
             p = problem_of(work)
             best = best_order(work, iter([True] * 20 + [False] * 100000).__next__)
             order = [p.keys.index(key) for key in best.order]
-            self.assertAlmostEqual(p.cost_s(order), items_data(plan_of_order(work, best, ASSUMED).one.items)["cost_s"], 2)
+            self.assertAlmostEqual(
+                p.cost_s(order),
+                items_data(plan_of_order(work, best, ASSUMED).one.items)["cost_s"],
+                2,
+            )
 
     def test_a_worked_case_by_hand(self) -> None:
-        """Three seams: 100, 50 and 30 s of arc; the second shares a part with the first, which cools 90 s; the third another dial, and fills the wait."""
+        """Three seams: 100, 50 and 30 s of arc; the second shares a part with the first, which
+        cools 90 s; the third another dial, and fills the wait.
+        """
         p = Problem(
             ("a", "b", "c"),
             (100, 50, 30),
@@ -163,7 +221,8 @@ class Costs(Untraced):
             30,
             (True,) * 3,
         )
-        # a, b, c: 100 + 90 waited + 50 + 60 + 30, and 30 for b on the same side, 30 for it still being so after c
+        # a, b, c: 100 + 90 waited + 50 + 60 + 30, and 30 for b on the same side, 30 for it still
+        # being so after c
         self.assertEqual(p.cost_s([0, 1, 2]), 390)
         # b, a, c: nothing waits
         self.assertEqual(p.cost_s([1, 0, 2]), 50 + 100 + 60 + 30 + 60)
@@ -174,23 +233,58 @@ class Costs(Untraced):
 
 class Bounds(unittest.TestCase):
     def test_by_hand(self) -> None:
-        """Four seams of 100 s: two dials, three torches, one clamping; none lies on another's part: 400 + 60 + 2 × 180. On one part that cools 500 s they take 400 + 3 × 500."""
+        """Four seams of 100 s: two dials, three torches, one clamping; none lies on another's part:
+        400 + 60 + 2 × 180. On one part that cools 500 s they take 400 + 3 × 500.
+        """
         kinds = ((0, 1, 0, 1), (0, 1, 2, 2), (0, 0, 0, 0))
-        apart = Problem(tuple("abcd"), (100.0,) * 4, (500.0,) * 4, kinds, (60, 180, 240), ((0,), (1,), (2,), (3,)), (0,) * 4, (), 30, (True,) * 4)
+        apart = Problem(
+            tuple("abcd"),
+            (100.0,) * 4,
+            (500.0,) * 4,
+            kinds,
+            (60, 180, 240),
+            ((0,), (1,), (2,), (3,)),
+            (0,) * 4,
+            (),
+            30,
+            (True,) * 4,
+        )
         self.assertEqual(apart.bound_s, 400 + 60 + 360)
-        one = Problem(tuple("abcd"), (100.0,) * 4, (500.0, 100.0, 500.0, 500.0), kinds, (60, 180, 240), ((0,),) * 4, (0,) * 4, (), 30, (True,) * 4)
+        one = Problem(
+            tuple("abcd"),
+            (100.0,) * 4,
+            (500.0, 100.0, 500.0, 500.0),
+            kinds,
+            (60, 180, 240),
+            ((0,),) * 4,
+            (0,) * 4,
+            (),
+            30,
+            (True,) * 4,
+        )
         self.assertEqual(one.bound_s, 400 + 500 + 500 + 100)
         # after the first of them, what is left: three arcs, its own dial and torch stand already
         self.assertEqual(apart.sequence_bound_s([1, 2, 3], 0), 300 + 60 + 2 * 180)
         self.assertEqual(apart.sequence_bound_s([2], 0), 100 + 180)
         # four on the left: steps of 0, 1, 2, 3 over one
         left = Problem(
-            tuple("abcd"), (100.0,) * 4, (0.0,) * 4, ((0,) * 4,) * 3, (60, 180, 240), ((0,), (1,), (2,), (3,)), (1,) * 4, (), 30, (True,) * 4
+            tuple("abcd"),
+            (100.0,) * 4,
+            (0.0,) * 4,
+            ((0,) * 4,) * 3,
+            (60, 180, 240),
+            ((0,), (1,), (2,), (3,)),
+            (1,) * 4,
+            (),
+            30,
+            (True,) * 4,
         )
         self.assertEqual(left.bound_s, 400 + 30 * (1 + 2 + 3))
 
     def test_sides_against_every_way(self) -> None:
-        """What sides cost at least from being so far ahead, against the cheapest walk found step by step."""
+        """What sides cost at least from being so far ahead, against the cheapest walk found step by
+        step.
+        """
         for end in range(-4, 5):
             n = 8
             p = Problem(
@@ -210,14 +304,18 @@ class Bounds(unittest.TestCase):
                 for lean in range(-n, n + 1):
                     for other in (lean - 1, lean + 1):
                         if other in least:
-                            least[lean] = min(least.get(lean, 1e9), least[other] + max(0, abs(other) - 1))
+                            least[lean] = min(
+                                least.get(lean, 1e9), least[other] + max(0, abs(other) - 1)
+                            )
             for lean in range(-6, 7):
                 self.assertEqual(p.lean_s[n + lean], least[lean], (lean, end))
 
 
 class Many(Untraced):
     def test_thirty_seams_against_a_general_solver(self) -> None:
-        """Never more than 5 % dearer than the general solver after minutes; its cost is that of its order, so that the two count alike."""
+        """Never more than 5 % dearer than the general solver after minutes; its cost is that of its
+        order, so that the two count alike.
+        """
         told = json.loads(SOLVER.read_text(encoding="utf-8"))
         for row in told["orders"]:
             p = problem(row["seams"], row["seed"])

@@ -1,22 +1,27 @@
 """Dilution solved against the lever rule by hand.
 
-Ferrite (Séférian 1959) and martensite start (Eichelman and Hull 1953) are straight lines in each element, so along a mix
-of two ends the dilution at which one reaches a value is a ratio of lengths. Analyses typed in here, from memory of the
-usual mill and rod analyses; nothing of the product's own arithmetic is used.
+Ferrite (Séférian 1959) and martensite start (Eichelman and Hull 1953) are straight lines in each
+element, so along a mix of two ends the dilution at which one reaches a value is a ratio of lengths.
+Analyses typed in here, from memory of the usual mill and rod analyses; nothing of the product's own
+arithmetic is used.
 """
 
 import unittest
 
-from wisearc.core import catalogue
-from wisearc.core.choices.feeding import limits_of
-
 from tests.samples import joint, member
+from wisearc.core import catalogue
+from wisearc.core.plan.filler_metal.feeding import limits_of
 
 # C, Mn, Si, Cr, Ni, Mo, N
 ENDS = {
-    "304L": (0.02, 1.5, 0.45, 18.2, 8.1, 0.2, 0.07), "316L": (0.02, 1.5, 0.45, 16.8, 10.1, 2.1, 0.05), "sheet": (0.06, 0.35, 0.03, 0, 0, 0, 0.005), "bar": (0.16, 0.6, 0.1, 0, 0, 0, 0.005),
-    "ER309L": (0.015, 1.8, 0.4, 23.7, 13.5, 0.1, 0.05), "ER309LMo": (0.015, 1.6, 0.4, 23.3, 13.3, 2.5, 0.05), "ER312": (0.10, 1.7, 0.4, 30.0, 9.0, 0.1, 0.04),
-}  # fmt: skip
+    "304L": (0.02, 1.5, 0.45, 18.2, 8.1, 0.2, 0.07),
+    "316L": (0.02, 1.5, 0.45, 16.8, 10.1, 2.1, 0.05),
+    "sheet": (0.06, 0.35, 0.03, 0, 0, 0, 0.005),
+    "bar": (0.16, 0.6, 0.1, 0, 0, 0, 0.005),
+    "ER309L": (0.015, 1.8, 0.4, 23.7, 13.5, 0.1, 0.05),
+    "ER309LMo": (0.015, 1.6, 0.4, 23.3, 13.3, 2.5, 0.05),
+    "ER312": (0.10, 1.7, 0.4, 30.0, 9.0, 0.1, 0.04),
+}
 
 
 def ferrite(c: float, mn: float, si: float, cr: float, ni: float, mo: float, _n: float) -> float:
@@ -26,7 +31,14 @@ def ferrite(c: float, mn: float, si: float, cr: float, ni: float, mo: float, _n:
 
 def start_c(c: float, mn: float, si: float, cr: float, ni: float, _mo: float, n: float) -> float:
     """Martensite start, °C."""
-    return (75 * (14.6 - cr) + 110 * (8.9 - ni) + 60 * (1.33 - mn) + 50 * (0.47 - si) + 3000 * (0.068 - c - n) - 32) / 1.8
+    return (
+        75 * (14.6 - cr)
+        + 110 * (8.9 - ni)
+        + 60 * (1.33 - mn)
+        + 50 * (0.47 - si)
+        + 3000 * (0.068 - c - n)
+        - 32
+    ) / 1.8
 
 
 class Lever(unittest.TestCase):
@@ -34,9 +46,15 @@ class Lever(unittest.TestCase):
         for rod in ("ER309L", "ER309LMo", "ER312"):
             for metal in ("304L", "316L"):
                 for form in ("sheet", "bar"):
-                    limits = limits_of(joint("tee", member(metal), member("mild-steel", form=form)), catalogue.rods()[rod])
+                    limits = limits_of(
+                        joint("tee", member(metal), member("mild-steel", form=form)),
+                        catalogue.rods()[rod],
+                    )
                     for share, got in ((0.5, limits.even), (0.3, limits.leaning)):
-                        base = tuple(share * a + (1 - share) * b for a, b in zip(ENDS[metal], ENDS[form], strict=True))
+                        base = tuple(
+                            share * a + (1 - share) * b
+                            for a, b in zip(ENDS[metal], ENDS[form], strict=True)
+                        )
                         levers = []
                         for curve, value in ((ferrite, 3.0), (start_c, 20.0)):
                             at_rod, at_base = curve(*ENDS[rod]), curve(*base)

@@ -4,7 +4,7 @@
 import unittest
 
 from wisearc.core.catalogue import metals
-from wisearc.core.chemistry import pren
+from wisearc.core.physics.chemistry import pren
 
 RANGES = {"304": (18, 21), "316L": (23, 26), "2205": (34, 37), "904L": (32, 38), "430": (16, 18)}
 

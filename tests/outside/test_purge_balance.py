@@ -1,5 +1,7 @@
-"""The purge against the balance of oxygen integrated numerically (scipy), air that comes back against diffusion and outflow in a gap solved on a grid (numpy),
-the pressure in a vent against Bernoulli by hand."""
+"""The purge against the balance of oxygen integrated numerically (scipy), air that comes back
+against diffusion and outflow in a gap solved on a grid (numpy), the pressure in a vent against
+Bernoulli by hand.
+"""
 
 import math
 import unittest
@@ -7,7 +9,8 @@ import unittest
 import numpy as np
 from scipy.integrate import solve_ivp
 from scipy.linalg import solve_banded
-from wisearc.core.purging import (
+
+from wisearc.core.physics.purge import (
     DIFFUSION_M2_S,
     Course,
     air_back_l_min,
@@ -25,21 +28,39 @@ AIR = 209_476.0
 
 class Balance(unittest.TestCase):
     def test_exponential_against_integration_with_leak(self) -> None:
-        for volume, q, air, argon in ((1.0, 6.0, 0.0, 0.0), (0.54, 6.0, 0.0, 10.0), (5.0, 10.0, 0.02, 10.0), (40.0, 12.0, 0.5, 20.0)):
+        for volume, q, air, argon in (
+            (1.0, 6.0, 0.0, 0.0),
+            (0.54, 6.0, 0.0, 10.0),
+            (5.0, 10.0, 0.02, 10.0),
+            (40.0, 12.0, 0.5, 20.0),
+        ):
 
-            def fall(_: float, c: np.ndarray, volume: float = volume, q: float = q, air: float = air, argon: float = argon) -> np.ndarray:
+            def fall(
+                _: float,
+                c: np.ndarray,
+                volume: float = volume,
+                q: float = q,
+                air: float = air,
+                argon: float = argon,
+            ) -> np.ndarray:
                 return (q * argon + air * 209_500 - (q + air) * c) / (60 * volume)
 
             times = np.linspace(0, 900 * volume / q, 41)
-            found = solve_ivp(fall, (0, times[-1]), [209_500.0], t_eval=times, rtol=1e-10, atol=1e-8).y[0]
+            found = solve_ivp(
+                fall, (0, times[-1]), [209_500.0], t_eval=times, rtol=1e-10, atol=1e-8
+            ).y[0]
             course = Course(volume, q, air, argon)
             for at, ppm in zip(times, found, strict=True):
                 with self.subTest(volume=volume, at=at):
                     self.assertAlmostEqual(course.ppm(float(at)), ppm, delta=1e-5 * ppm + 1e-3)
-            self.assertAlmostEqual(course.settles_ppm, (q * argon + air * 209_500) / (q + air), places=6)
+            self.assertAlmostEqual(
+                course.settles_ppm, (q * argon + air * 209_500) / (q + air), places=6
+            )
 
     def test_when_it_is_there(self) -> None:
-        """Without leak or floor it is V / Q ln(C0 / C), as the plan has it; the curve passes the target just then."""
+        """Without leak or floor it is V / Q ln(C0 / C), as the plan has it; the curve passes the
+        target just then.
+        """
         clean = Course(1.0, 3.0, argon_ppm=0.0)
         self.assertAlmostEqual(clean.reaches_s(50.0) / 60, minutes_mixed(1.0, 3.0, 50.0), places=9)
         self.assertAlmostEqual(clean.reaches_s(50.0) / 60, math.log(AIR / 50) / 3, delta=0.001)
@@ -72,8 +93,14 @@ class Balance(unittest.TestCase):
 
 class Openings(unittest.TestCase):
     def test_air_back_against_a_grid(self) -> None:
-        """Oxygen in a gap t deep, argon flowing out at u, air outside, a space of known oxygen inside: what comes through, on 4000 cells."""
-        for q, gap, wall, vent in ((0.5, 20.0, 1.2, 3.0), (0.1, 30.0, 0.9, 3.0), (0.02, 10.0, 2.0, 4.0)):
+        """Oxygen in a gap t deep, argon flowing out at u, air outside, a space of known oxygen
+        inside: what comes through, on 4000 cells.
+        """
+        for q, gap, wall, vent in (
+            (0.5, 20.0, 1.2, 3.0),
+            (0.1, 30.0, 0.9, 3.0),
+            (0.02, 10.0, 2.0, 4.0),
+        ):
             speed = q / 60_000 / ((gap + math.pi * vent**2 / 4) * 1e-6)
             n, depth = 4000, wall * 1e-3
             h = depth / n
@@ -82,21 +109,35 @@ class Openings(unittest.TestCase):
             lower, upper = np.full(n - 1, 1 + peclet / 2), np.full(n - 1, 1 - peclet / 2)
             c = np.zeros(n + 1)
             c[-1] = 1.0
-            bands = np.vstack([np.concatenate(([0], upper[:-1])), np.full(n - 1, -2.0), np.concatenate((lower[1:], [0]))])
+            bands = np.vstack(
+                [
+                    np.concatenate(([0], upper[:-1])),
+                    np.full(n - 1, -2.0),
+                    np.concatenate((lower[1:], [0])),
+                ]
+            )
             right = np.zeros(n - 1)
             right[-1] = -upper[-1]
             c[1:-1] = solve_banded((1, 1), bands, right)
             inward = DIFFUSION_M2_S * (c[1] - c[0]) / h
             with self.subTest(q=q):
-                self.assertAlmostEqual(air_back_l_min(q, gap, wall, vent) / (inward * gap * 1e-6 * 60_000), 1.0, delta=0.01)
+                self.assertAlmostEqual(
+                    air_back_l_min(q, gap, wall, vent) / (inward * gap * 1e-6 * 60_000),
+                    1.0,
+                    delta=0.01,
+                )
 
     def test_still_gas_diffuses(self) -> None:
         """Without outflow it is Fick's law: A D / t."""
-        self.assertAlmostEqual(air_back_l_min(1e-9, 20, 1.0, 4), 20e-6 * DIFFUSION_M2_S / 1e-3 * 60_000, places=9)
+        self.assertAlmostEqual(
+            air_back_l_min(1e-9, 20, 1.0, 4), 20e-6 * DIFFUSION_M2_S / 1e-3 * 60_000, places=9
+        )
         self.assertEqual(air_back_l_min(3, 0, 1.2, 4), 0)
 
     def test_the_benchs_outflow_keeps_it_fine(self) -> None:
-        """0.17 / t m/s through a gap alone leaves under 50 ppm of the air's oxygen: the bench's rule against the physics."""
+        """0.17 / t m/s through a gap alone leaves under 50 ppm of the air's oxygen: the bench's
+        rule against the physics.
+        """
         for wall in (0.9, 1.2, 1.5):
             gap = 30.0
             q = 0.17 / wall * gap * 1e-6 * 60_000
@@ -107,18 +148,42 @@ class Openings(unittest.TestCase):
         self.assertAlmostEqual(least_flow_l_min(30, 1.7, 4), least_flow_l_min(30, 3.0, 4), places=9)
         self.assertGreater(least_flow_l_min(30, 1.69, 4), least_flow_l_min(30, 1.7, 4))
         self.assertAlmostEqual(least_flow_l_min(0, 1.2, 12.0), 0)
-        self.assertAlmostEqual(least_flow_l_min(0, 1.2, 12.1), 0.28 * math.pi / 4 * 0.0121**2 * 60_000, places=6)
+        self.assertAlmostEqual(
+            least_flow_l_min(0, 1.2, 12.1), 0.28 * math.pi / 4 * 0.0121**2 * 60_000, places=6
+        )
 
     def test_vent_by_bernoulli(self) -> None:
-        """10 L/min out of 5.7 mm is 6.5 m/s: 1.66 × 6.5² / 2 = 35 Pa of speed, over 0.36: about 100 Pa. By hand."""
+        """10 L/min out of 5.7 mm is 6.5 m/s: 1.66 × 6.5² / 2 = 35 Pa of speed, over 0.36: about 100
+        Pa. By hand.
+        """
         speed = 10 / 60_000 / (math.pi * 0.0057**2 / 4)
         self.assertAlmostEqual(vent_pressure_pa(10, 5.7), 1.66 * speed**2 / 2 / 0.36, places=6)
         self.assertAlmostEqual(vent_pressure_pa(10, 5.7), 98.3, delta=0.5)
 
     def test_volumes(self) -> None:
-        """A litre is a cube of 100 mm; a tube of 48 mm bore holds 1.81 L a metre (by hand: 0.24² π × 10)."""
-        self.assertAlmostEqual(make_purging({"shape": "box", "length_mm": 100, "width_mm": 100, "height_mm": 100}).closed_l, 1.0)
-        self.assertAlmostEqual(make_purging({"shape": "tube", "bore_mm": 48, "length_mm": 1000}).closed_l, 1.8096, places=4)
-        self.assertAlmostEqual(make_purging({"shape": "dammed", "bore_mm": 48, "dams_mm": 500}).closed_l, 1.8096, places=4)
-        self.assertAlmostEqual(make_purging({"shape": "behind", "length_mm": 500, "width_mm": 20, "height_mm": 10}).closed_l, 0.1)
+        """A litre is a cube of 100 mm; a tube of 48 mm bore holds 1.81 L a metre (by hand: 0.24² π
+        × 10).
+        """
+        self.assertAlmostEqual(
+            make_purging(
+                {"shape": "box", "length_mm": 100, "width_mm": 100, "height_mm": 100}
+            ).closed_l,
+            1.0,
+        )
+        self.assertAlmostEqual(
+            make_purging({"shape": "tube", "bore_mm": 48, "length_mm": 1000}).closed_l,
+            1.8096,
+            places=4,
+        )
+        self.assertAlmostEqual(
+            make_purging({"shape": "dammed", "bore_mm": 48, "dams_mm": 500}).closed_l,
+            1.8096,
+            places=4,
+        )
+        self.assertAlmostEqual(
+            make_purging(
+                {"shape": "behind", "length_mm": 500, "width_mm": 20, "height_mm": 10}
+            ).closed_l,
+            0.1,
+        )
         self.assertEqual(make_purging({"shape": "told", "volume_l": 2.5}).closed_l, 2.5)

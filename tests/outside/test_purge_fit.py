@@ -1,4 +1,6 @@
-"""What is fitted to a meter's readings against a simulated meter, which reckons in steps of its own, on 50 seeds; and against scipy's curve_fit where it is well posed."""
+"""What is fitted to a meter's readings against a simulated meter, which reckons in steps of its
+own, on 50 seeds; and against scipy's curve_fit where it is well posed.
+"""
 
 import math
 import random
@@ -6,11 +8,11 @@ from itertools import islice
 
 import numpy as np
 from scipy.optimize import curve_fit
-from wisearc.core.purge_fit import PurgeFit, fit_purge, signs
-from wisearc.core.purging import Course
-from wisearc.stand_ins.oxygen_meter import Behind, readings
 
 from tests.untraced import Untraced
+from wisearc.core.physics.purge import Course
+from wisearc.core.physics.purge_fit import PurgeFit, fit_purge, signs
+from wisearc.simulators.oxygen_meter import Behind, readings
 
 VOLUME, FLOW = 0.9, 6.0
 
@@ -22,16 +24,30 @@ def taken(of: Behind, until_s: float, rate_hz: float = 5.0) -> list[tuple[float,
 
 class Fifty(Untraced):
     def test_within_its_stated_error(self) -> None:
-        """Of each figure two thirds or so lie within its error and nearly all within two, whatever mixes, leaks and lags."""
+        """Of each figure two thirds or so lie within its error and nearly all within two, whatever
+        mixes, leaks and lags.
+        """
         off: dict[str, list[float]] = {"rate": [], "settles": [], "delay": [], "when": []}
         for seed in range(50):
             chance = random.Random(seed)
             mixing, leak = chance.uniform(0.4, 1.0), chance.choice([0.0, 0.0, 0.003, 0.02])
-            behind = Behind(volume_l=VOLUME, flow_l_min=FLOW, mixing=mixing, leak_l_min=leak, lag_s=chance.uniform(3, 8), seed=seed)
+            behind = Behind(
+                volume_l=VOLUME,
+                flow_l_min=FLOW,
+                mixing=mixing,
+                leak_l_min=leak,
+                lag_s=chance.uniform(3, 8),
+                seed=seed,
+            )
             fit = fit_purge(taken(behind, chance.uniform(60, 180)), Course(VOLUME, FLOW))
             self.assertIsNotNone(fit)
-            off["rate"].append(math.log(fit.rate_1_s / ((FLOW + leak) / 60 / (mixing * VOLUME))) / fit.error(0))
-            off["settles"].append(math.log(fit.settles_ppm / ((FLOW * 8 + leak * 209_500) / (FLOW + leak))) / fit.error(2))
+            off["rate"].append(
+                math.log(fit.rate_1_s / ((FLOW + leak) / 60 / (mixing * VOLUME))) / fit.error(0)
+            )
+            off["settles"].append(
+                math.log(fit.settles_ppm / ((FLOW * 8 + leak * 209_500) / (FLOW + leak)))
+                / fit.error(2)
+            )
             off["delay"].append((fit.delay_s - (1 - mixing) * VOLUME / FLOW * 60) / fit.error(1))
             quiet = taken(Behind(**{**vars(behind), "noise": 0.0}), 250)
             seen, said = next((t for t, c in quiet if c <= 600), None), fit.reaches_s(600)
@@ -47,7 +63,13 @@ class Fifty(Untraced):
     def test_share_that_mixes(self) -> None:
         """With a quick meter the share that mixes is found to a few hundredths."""
         for mixing in (0.4, 0.6, 0.8, 1.0):
-            fit = fit_purge(taken(Behind(volume_l=VOLUME, flow_l_min=FLOW, mixing=mixing, lag_s=0.5, seed=7), 90), Course(VOLUME, FLOW), 0.5)
+            fit = fit_purge(
+                taken(
+                    Behind(volume_l=VOLUME, flow_l_min=FLOW, mixing=mixing, lag_s=0.5, seed=7), 90
+                ),
+                Course(VOLUME, FLOW),
+                0.5,
+            )
             self.assertAlmostEqual(fit.mixing(VOLUME, FLOW), mixing, delta=0.05)
             self.assertLess(fit.error(0), 0.1)
 
@@ -56,15 +78,30 @@ class Fifty(Untraced):
         for seed in range(6):
             behind = Behind(volume_l=2.0, flow_l_min=FLOW, mixing=0.8, lag_s=4, seed=seed)
             fit = fit_purge(taken(behind, 80), Course(2.0, FLOW))
-            there = next(t for t, c in taken(Behind(**{**vars(behind), "noise": 0.0}), 400) if c <= 100)
+            there = next(
+                t for t, c in taken(Behind(**{**vars(behind), "noise": 0.0}), 400) if c <= 100
+            )
             self.assertGreater(there, 110)
             self.assertLess(abs(fit.reaches_s(100) - there), max(4.0, 3 * fit.reaches_error_s(100)))
 
     def test_against_another_solver(self) -> None:
-        """All of it mixed, no lag: curve_fit of a bare exponential over a floor finds the same rate and floor."""
-        found = taken(Behind(volume_l=VOLUME, flow_l_min=FLOW, mixing=1.0, lag_s=0.0, leak_l_min=0.01, seed=3), 120)
+        """All of it mixed, no lag: curve_fit of a bare exponential over a floor finds the same rate
+        and floor.
+        """
+        found = taken(
+            Behind(
+                volume_l=VOLUME, flow_l_min=FLOW, mixing=1.0, lag_s=0.0, leak_l_min=0.01, seed=3
+            ),
+            120,
+        )
         times, ppm = np.array(found).T
-        (rate, end), _ = curve_fit(lambda t, k, e: e + (209_500 - e) * np.exp(-k * t), times, ppm, p0=(0.1, 100), sigma=0.02 * ppm + 1)
+        (rate, end), _ = curve_fit(
+            lambda t, k, e: e + (209_500 - e) * np.exp(-k * t),
+            times,
+            ppm,
+            p0=(0.1, 100),
+            sigma=0.02 * ppm + 1,
+        )
         fit = fit_purge(found, Course(VOLUME, FLOW), 0.2)
         self.assertAlmostEqual(fit.rate_1_s / rate, 1.0, delta=0.02)
         self.assertAlmostEqual(fit.settles_ppm / end, 1.0, delta=0.02)
@@ -87,12 +124,20 @@ class Signs(Untraced):
         self.assertFalse(signs([*low, (121, 900.0)], None, 100).rising)
 
     def test_thresholds(self) -> None:
-        """Just inside and just outside: a rise of half over the lowest and 15 ppm; a leak beyond two errors, once it has nearly settled."""
+        """Just inside and just outside: a rise of half over the lowest and 15 ppm; a leak beyond
+        two errors, once it has nearly settled.
+        """
         for last, told in ((164.0, False), (166.0, True)):
             found = [(i / 5, 100.0) for i in range(16)] + [(4 + i / 5, last) for i in range(8)]
             self.assertEqual(signs(found, None, 50).rising, told)
         # while it has not fallen at all nothing has risen
-        self.assertFalse(signs([(i / 5, 190_000.0) for i in range(8)] + [(2 + i / 5, 400_000.0) for i in range(8)], None, 50).rising)
+        self.assertFalse(
+            signs(
+                [(i / 5, 190_000.0) for i in range(8)] + [(2 + i / 5, 400_000.0) for i in range(8)],
+                None,
+                50,
+            ).rising
+        )
 
         def of(settles: float, error: float) -> PurgeFit:
             spread = tuple(tuple(error**2 * (i == k == 2) for k in range(4)) for i in range(4))
@@ -103,7 +148,9 @@ class Signs(Untraced):
             # two errors of a tenth: e^-0.2 of it is 99.1 and 100.7
             self.assertEqual(signs(low, of(settles, 0.1), 100).leak, told)
         for reads, told in ((299.0, True), (301.0, False)):
-            self.assertEqual(signs([(i / 5, reads) for i in range(16)], of(200.0, 0.01), 100).leak, told)
+            self.assertEqual(
+                signs([(i / 5, reads) for i in range(16)], of(200.0, 0.01), 100).leak, told
+            )
         self.assertFalse(signs(low, of(5000.0, 0.51), 100).leak)
         self.assertIsNone(of(100.0, 0.1).reaches_s(99.9))
         self.assertIsNotNone(of(100.0, 0.1).reaches_s(100.1))

@@ -1,17 +1,19 @@
-"""Rosenthal, D., Mathematical theory of heat distribution during welding and cutting, 1941: thin plate.
+"""Rosenthal, D., Mathematical theory of heat distribution during welding and cutting, 1941: thin
+plate.
 
-Checked two ways: the product's field against the closed form with scipy's Bessel function and an adaptive quadrature, and the trade's worked example (50 A, 10.5 V, η 0.6, 8 in/min, 1.59 mm austenitic; an estimate):
-pool 2.9 mm wide, 600 °C out to 4.7 mm, glow ends 9 s behind the arc.
+Checked two ways: the product's field against the closed form with scipy's Bessel function and an
+adaptive quadrature, and the trade's worked example (50 A, 10.5 V, η 0.6, 8 in/min, 1.59 mm
+austenitic; an estimate): pool 2.9 mm wide, 600 °C out to 4.7 mm, glow ends 9 s behind the arc.
 """
 
 import math
 import unittest
 
 from scipy import integrate, optimize
-from wisearc.core.heat import AMBIENT_C, net_power_w
-from wisearc.core.heat_field import Field, glow_after_stop_s, running_c, stopped_c, tails_mm
 
 from tests.rosenthal import rosenthal_c, stopped_by_sum_c
+from wisearc.core.physics.heat import AMBIENT_C, net_power_w
+from wisearc.core.physics.heat_field import Field, glow_after_stop_s, running_c, stopped_c, tails_mm
 
 K, RHO, C = 24e-3, 7500e-9, 640.0
 V = 8 * 25.4 / 60
@@ -22,7 +24,9 @@ def half_width_mm(limit_c: float) -> float:
     """Half the width of the isotherm, from the closed form alone."""
 
     def hottest(y: float) -> float:
-        found = optimize.minimize_scalar(lambda x: -rosenthal_c(FIELD, x, y), bounds=(-60, 5), method="bounded")
+        found = optimize.minimize_scalar(
+            lambda x: -rosenthal_c(FIELD, x, y), bounds=(-60, 5), method="bounded"
+        )
         return -found.fun - limit_c
 
     return float(optimize.brentq(hottest, 0.05, 40))
@@ -41,7 +45,9 @@ class Quadrature(unittest.TestCase):
             for back in (0.5, 2.0, 10.0, 40.0, 200.0, 1500.0):
                 with self.subTest(v=field.travel_mm_s, back=back):
                     expected = rosenthal_c(field, -back, 0.0) - AMBIENT_C
-                    self.assertAlmostEqual((running_c(field, back) - AMBIENT_C) / expected, 1.0, delta=1e-5)
+                    self.assertAlmostEqual(
+                        (running_c(field, back) - AMBIENT_C) / expected, 1.0, delta=1e-5
+                    )
 
     def test_tail_root(self) -> None:
         exact = optimize.brentq(lambda back: rosenthal_c(FIELD, -back, 0.0) - 450, 1, 500)
@@ -52,23 +58,38 @@ class Quadrature(unittest.TestCase):
         self.assertEqual(never, 0.0)
         self.assertAlmostEqual(ever, 2000.0)
         self.assertEqual(glow_after_stop_s(FIELD, 525, 0.0), 0.0)
-        self.assertEqual([glow_after_stop_s(FIELD, 20.0, tail) for tail in (30.0, 3000.0)], [30.0 / V, 60.0])
+        self.assertEqual(
+            [glow_after_stop_s(FIELD, 20.0, tail) for tail in (30.0, 3000.0)], [30.0 / V, 60.0]
+        )
 
     def test_after_the_arc_stops(self) -> None:
         """T(x,0,t) = T0 + q/(4πkh)·∫ exp(−(x+vs)²/(4a(s+t)))/(s+t) ds, by adaptive quadrature."""
         for x, t in ((0.0, 1.0), (-8.0, 3.0), (-20.0, 6.0), (-60.0, 0.2)):
             value, _ = integrate.quad(
-                lambda s, x=x, t=t: math.exp(-((x + V * s) ** 2) / (4 * FIELD.a * (s + t))) / (s + t), 0, 2000, limit=800, points=[1, 10, 100]
+                lambda s, x=x, t=t: (
+                    math.exp(-((x + V * s) ** 2) / (4 * FIELD.a * (s + t))) / (s + t)
+                ),
+                0,
+                2000,
+                limit=800,
+                points=[1, 10, 100],
             )
             expected = AMBIENT_C + FIELD.power_w / (4 * math.pi * K * 1.59) * value
             self.assertAlmostEqual(stopped_c(FIELD, t, -x)(-x), expected, delta=0.004 * expected)
 
     def test_glow_over_the_whole_range(self) -> None:
-        """At a crawl, at the quickest travel, thin and thick, between bars: by a fine sum at every fortieth of the tail."""
+        """At a crawl, at the quickest travel, thin and thick, between bars: by a fine sum at every
+        fortieth of the tail.
+        """
         for power, v, h, a, wall in (
-            (252.0, 0.3, 9.0, 5.0, None), (315.0, 3.4, 1.6, 5.0, None), (2205.0, 20.0, 0.8, 4.73, None),
-            (945.0, 20.0, 0.5, 7.09, None), (41.0, 0.3, 0.5, 7.09, 6.96), (250.0, 3.0, 1.5, 4.73, 8.0), (2205.0, 20.0, 3.0, 5.29, 11.6),
-        ):  # fmt: skip
+            (252.0, 0.3, 9.0, 5.0, None),
+            (315.0, 3.4, 1.6, 5.0, None),
+            (2205.0, 20.0, 0.8, 4.73, None),
+            (945.0, 20.0, 0.5, 7.09, None),
+            (41.0, 0.3, 0.5, 7.09, 6.96),
+            (250.0, 3.0, 1.5, 4.73, 8.0),
+            (2205.0, 20.0, 3.0, 5.29, 11.6),
+        ):
             field = Field(power, v, h, K, a, wall)
             tail = tails_mm(field, (525.0,))[0]
 
@@ -80,5 +101,9 @@ class Quadrature(unittest.TestCase):
                 self.assertAlmostEqual(glow_after_stop_s(field, 525, tail) / exact, 1.0, delta=0.02)
 
     def test_glow_after_stop(self) -> None:
-        self.assertAlmostEqual(glow_after_stop_s(FIELD, 525, tails_mm(FIELD, (525,))[0]), 5.0, delta=0.4)
-        self.assertAlmostEqual(glow_after_stop_s(FIELD, 450, tails_mm(FIELD, (450,))[0]), 7.0, delta=0.4)
+        self.assertAlmostEqual(
+            glow_after_stop_s(FIELD, 525, tails_mm(FIELD, (525,))[0]), 5.0, delta=0.4
+        )
+        self.assertAlmostEqual(
+            glow_after_stop_s(FIELD, 450, tails_mm(FIELD, (450,))[0]), 7.0, delta=0.4
+        )

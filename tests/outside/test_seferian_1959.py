@@ -1,13 +1,15 @@
-"""Séférian, D., Métallurgie de la soudure, 1959, with Schaeffler's equivalents, on the common fillers.
+"""Séférian, D., Métallurgie de la soudure, 1959, with Schaeffler's equivalents, on the common
+fillers.
 
-Ferrite of undiluted weld metal as the rods' data and standards usually give it, as ranges, from memory; the
-formula and the diagram agree within a few per cent, so the ranges are wide by that much.
+Ferrite of undiluted weld metal as the rods' data and standards usually give it, as ranges, from
+memory; the formula and the diagram agree within a few per cent, so the ranges are wide by that
+much.
 """
 
 import unittest
 
 from wisearc.core.catalogue import rods
-from wisearc.core.chemistry import cr_eq, ferrite_pct, ni_eq
+from wisearc.core.physics.chemistry import cr_eq, ferrite_pct, ni_eq
 
 RANGES = {
     "ER308L": (7, 13),
@@ -28,13 +30,17 @@ class Fillers(unittest.TestCase):
                 self.assertTrue(low <= ferrite_pct(rods()[rod].analysis) <= high)
 
     def test_by_hand_er308l(self) -> None:
-        """Creq = 20 + 0.1 + 1.5 × 0.4 = 20.7; Nieq = 10 + 30 × 0.015 + 0.5 × 1.8 = 11.35; δ = 3 × 3.4445 = 10.3."""
+        """Creq = 20 + 0.1 + 1.5 × 0.4 = 20.7; Nieq = 10 + 30 × 0.015 + 0.5 × 1.8 = 11.35; δ = 3 ×
+        3.4445 = 10.3.
+        """
         rod = rods()["ER308L"].analysis
         self.assertAlmostEqual(cr_eq(rod), 20.7, places=9)
         self.assertAlmostEqual(ni_eq(rod), 11.35, places=9)
         self.assertAlmostEqual(ferrite_pct(rod), 10.33, delta=0.01)
 
     def test_schaeffler_fully_austenitic_corner(self) -> None:
-        """Schaeffler's diagram, from memory: Creq 25, Nieq 25 is austenite; Creq 30, Nieq 12 is far in A+F."""
+        """Schaeffler's diagram, from memory: Creq 25, Nieq 25 is austenite; Creq 30, Nieq 12 is far
+        in A+F.
+        """
         self.assertEqual(ferrite_pct({"Cr": 25.0, "Ni": 25.0}), 0.0)
         self.assertGreater(ferrite_pct({"Cr": 30.0, "Ni": 12.0}), 30.0)

@@ -1,6 +1,8 @@
-"""Templates read back from their files: DXF by the library that reads DXF, PDF by one that reads PDF, SVG as XML; measured there.
+"""Templates read back from their files: DXF by the library that reads DXF, PDF by one that reads
+PDF, SVG as XML; measured there.
 
-Paper sizes: ISO 216 (A4), ANSI/ASME Y14.1 (Letter), from memory. A PDF point is 1/72 in (ISO 32000, from memory).
+Paper sizes: ISO 216 (A4), ANSI/ASME Y14.1 (Letter), from memory. A PDF point is 1/72 in (ISO 32000,
+from memory).
 """
 
 import io
@@ -12,13 +14,13 @@ from xml.etree import ElementTree as ET
 import ezdxf
 from pypdf import PdfReader
 from pypdf.generic import ContentStream
-from wisearc.core.cut import curve, make_cut
-from wisearc.core.template import flat
-from wisearc.drawings.template_sheet import template_sheet
-from wisearc.formats.template_dxf import template_dxf
-from wisearc.formats.template_pdf import template_pdf, tiling
 
 from tests.untraced import Untraced
+from wisearc.core.templates.cut import curve, make_cut
+from wisearc.core.templates.template import flat
+from wisearc.drawings.templates.template_sheet import template_sheet
+from wisearc.formats.templates.template_dxf import template_dxf
+from wisearc.formats.templates.template_pdf import template_pdf, tiling
 
 STAY = {"branch_mm": 25, "wall_mm": 1.2, "run_mm": 51, "angle_deg": 45, "name": "Stay <1>"}
 LEG = {"branch_mm": 114, "wall_mm": 2, "run_mm": 168, "angle_deg": 30, "name": "Leg"}
@@ -42,7 +44,14 @@ def lines_of(page) -> list[list[tuple[float, float]]]:
         elif operator == b"cm":
             a, b, c, d, e, f = given
             p, q, r, s, u, v = at
-            at = (a * p + b * r, a * q + b * s, c * p + d * r, c * q + d * s, e * p + f * r + u, e * q + f * s + v)
+            at = (
+                a * p + b * r,
+                a * q + b * s,
+                c * p + d * r,
+                c * q + d * s,
+                e * p + f * r + u,
+                e * q + f * s + v,
+            )
         elif operator == b"m":
             line = [placed(*given)]
         elif operator == b"l":
@@ -54,7 +63,13 @@ def lines_of(page) -> list[list[tuple[float, float]]]:
 
 def level(lines: list, long: float) -> list:
     """The lines of two points that lie level and are so long, mm."""
-    return [one for one in lines if len(one) == 2 and abs(one[0][1] - one[1][1]) < 1e-3 and abs(abs(one[1][0] - one[0][0]) - long) < 0.01]
+    return [
+        one
+        for one in lines
+        if len(one) == 2
+        and abs(one[0][1] - one[1][1]) < 1e-3
+        and abs(abs(one[1][0] - one[0][0]) - long) < 0.01
+    ]
 
 
 class Dxf(Untraced):
@@ -71,10 +86,14 @@ class Dxf(Untraced):
             self.assertAlmostEqual(x, row.x_mm, places=6)
             self.assertAlmostEqual(z, row.z_mm, places=6)
         long = max(
-            math.dist(a[:2], b[:2]) for line in document.modelspace().query('LWPOLYLINE[layer=="ruler"]') for a, b in pairwise(line.get_points())
+            math.dist(a[:2], b[:2])
+            for line in document.modelspace().query('LWPOLYLINE[layer=="ruler"]')
+            for a, b in pairwise(line.get_points())
         )
         self.assertAlmostEqual(long, 100, places=6)
-        self.assertTrue(any("Stay <1>" in text.dxf.text for text in document.modelspace().query("TEXT")))
+        self.assertTrue(
+            any("Stay <1>" in text.dxf.text for text in document.modelspace().query("TEXT"))
+        )
 
 
 class Pdf(Untraced):
@@ -85,7 +104,9 @@ class Pdf(Untraced):
             page = reader.pages[0]
             with self.subTest(paper=paper):
                 self.assertEqual(len(reader.pages), 1)
-                box = sorted((float(page.mediabox.width) * PT_MM, float(page.mediabox.height) * PT_MM))
+                box = sorted(
+                    (float(page.mediabox.width) * PT_MM, float(page.mediabox.height) * PT_MM)
+                )
                 for got, wanted in zip(box, sorted(size), strict=True):
                     self.assertAlmostEqual(got, wanted, places=2)
                 lines = lines_of(page)
@@ -99,11 +120,15 @@ class Pdf(Untraced):
                 self.assertIn("Stay <1>", page.extract_text())
 
     def test_ruler_of_inches(self) -> None:
-        reader = PdfReader(io.BytesIO(template_pdf(flat(make_cut(STAY), habit="in"), "letter", "in")))
+        reader = PdfReader(
+            io.BytesIO(template_pdf(flat(make_cut(STAY), habit="in"), "letter", "in"))
+        )
         self.assertEqual(len(level(lines_of(reader.pages[0]), 101.6)), 1)
 
     def test_tiles_overlap_exactly(self) -> None:
-        """A cross is one place of the template on both of its pages; what of the curve is in a lap is on both, at the same distance from it."""
+        """A cross is one place of the template on both of its pages; what of the curve is in a lap
+        is on both, at the same distance from it.
+        """
         laid = flat(make_cut(LEG))
         for paper in ("a4", "letter"):
             tiles = tiling(laid, paper)
@@ -112,17 +137,35 @@ class Pdf(Untraced):
             self.assertGreater(len(tiles.tiles), 1)
             pages = [lines_of(page) for page in reader.pages]
             both = list(zip(tiles.tiles, pages, strict=True))
-            beside = [(a, b) for a in both for b in both if (b[0].column - a[0].column, b[0].row - a[0].row) in ((1, 0), (0, 1))]
+            beside = [
+                (a, b)
+                for a in both
+                for b in both
+                if (b[0].column - a[0].column, b[0].row - a[0].row) in ((1, 0), (0, 1))
+            ]
             self.assertGreaterEqual(len(beside), len(both) - 1)
             for (left, one), (right, other) in beside:
                 shared = [
-                    m for m in tiles.marks if all(t.window[0] <= m[0] <= t.window[2] and t.window[1] <= m[1] <= t.window[3] for t in (left, right))
+                    m
+                    for m in tiles.marks
+                    if all(
+                        t.window[0] <= m[0] <= t.window[2] and t.window[1] <= m[1] <= t.window[3]
+                        for t in (left, right)
+                    )
                 ]
                 self.assertGreaterEqual(len(shared), 2)
                 for mark in shared:
                     for tile, lines in ((left, one), (right, other)):
                         x, y = tile.on_page(mark)
-                        arms = [n for n in lines if len(n) == 2 and math.dist(((n[0][0] + n[1][0]) / 2, (n[0][1] + n[1][1]) / 2), (x, y)) < 0.01]
+                        arms = [
+                            n
+                            for n in lines
+                            if len(n) == 2
+                            and math.dist(
+                                ((n[0][0] + n[1][0]) / 2, (n[0][1] + n[1][1]) / 2), (x, y)
+                            )
+                            < 0.01
+                        ]
                         self.assertEqual(len(arms), 2)
                 shift = [right.window[k] - left.window[k] for k in (0, 1)]
                 a, b = (max(lines, key=len) for lines in (one, other))
@@ -138,7 +181,12 @@ class Pdf(Untraced):
             tiles = tiling(laid, "a4").tiles
             for stroke in laid.strokes:
                 for x, y in stroke.points:
-                    held = [t for t in tiles if t.window[0] - 1e-9 <= x <= t.window[2] + 1e-9 and t.window[1] - 1e-9 <= y <= t.window[3] + 1e-9]
+                    held = [
+                        t
+                        for t in tiles
+                        if t.window[0] - 1e-9 <= x <= t.window[2] + 1e-9
+                        and t.window[1] - 1e-9 <= y <= t.window[3] + 1e-9
+                    ]
                     self.assertTrue(held, (x, y))
 
 
@@ -146,9 +194,23 @@ class Svg(Untraced):
     def test_true_scale(self) -> None:
         root = ET.fromstring(template_sheet(flat(make_cut(STAY))).svg)
         box = [float(v) for v in root.get("viewBox").split()]
-        self.assertEqual((float(root.get("width").removesuffix("mm")), float(root.get("height").removesuffix("mm"))), (box[2], box[3]))
+        self.assertEqual(
+            (
+                float(root.get("width").removesuffix("mm")),
+                float(root.get("height").removesuffix("mm")),
+            ),
+            (box[2], box[3]),
+        )
         line = next(e for e in root.iter() if e.get("class") == "layer-cut").get("points").split()
-        self.assertAlmostEqual(float(line[-1].split(",")[0]) - float(line[0].split(",")[0]), math.pi * 25.1, delta=0.001)
-        rulers = [[tuple(map(float, p.split(","))) for p in e.get("points").split()] for e in root.iter() if e.get("class") == "layer-ruler"]
+        self.assertAlmostEqual(
+            float(line[-1].split(",")[0]) - float(line[0].split(",")[0]),
+            math.pi * 25.1,
+            delta=0.001,
+        )
+        rulers = [
+            [tuple(map(float, p.split(","))) for p in e.get("points").split()]
+            for e in root.iter()
+            if e.get("class") == "layer-ruler"
+        ]
         self.assertAlmostEqual(max(abs(a[0] - b[0]) for a, b in rulers), 100, places=3)
         self.assertTrue(re.search("Stay &lt;1&gt;", template_sheet(flat(make_cut(STAY))).svg))

@@ -1,27 +1,31 @@
-"""The pull of a seam and the buckling of the sheet beside it, and how long a seam takes to cool to the interpass limit.
+"""The pull of a seam and the buckling of the sheet beside it, and how long a seam takes to cool to
+the interpass limit.
 
-White and Leggatt's tendon force as handbooks give it, F = 0.2 η q/v kN with q/v in J/mm for steel (from memory), and its worked case of
-93 J/mm net on 1.59 mm austenitic sheet 150 mm free. The plate held on three edges and free on the fourth: K = 0.425 + (b/L)² in
-σcr = K π² E / (12 (1 − ν²)) (t/b)² (Timoshenko's tables, from memory). Rosenthal's thin plate far behind the arc (1941) by its closed form.
+White and Leggatt's tendon force as handbooks give it, F = 0.2 η q/v kN with q/v in J/mm for steel
+(from memory), and its worked case of 93 J/mm net on 1.59 mm austenitic sheet 150 mm free. The plate
+held on three edges and free on the fourth: K = 0.425 + (b/L)² in σcr = K π² E / (12 (1 − ν²))
+(t/b)² (Timoshenko's tables, from memory). Rosenthal's thin plate far behind the arc (1941) by its
+closed form.
 """
 
 import math
 import unittest
 from dataclasses import replace
 
-from wisearc.core.heat import AMBIENT_C
-from wisearc.core.heat_field import COOL_FACE_W_MM2K, Field, wait_below_s
-from wisearc.core.jobs.warp import BUCKLING, buckling_mpa, tendon_kn, warp_of
-from wisearc.core.joint_data import make_joint
-from wisearc.core.plan import make_plan
-from wisearc.core.shop import ASSUMED
-
 from tests.jobs import CORNER
+from wisearc.core.jobs.warp import BUCKLING, buckling_mpa, tendon_kn, warp_of
+from wisearc.core.joint.data import make_joint
+from wisearc.core.physics.heat import AMBIENT_C
+from wisearc.core.physics.heat_field import COOL_FACE_W_MM2K, Field, wait_below_s
+from wisearc.core.plan.plan import make_plan
+from wisearc.core.shop.shop import ASSUMED
 
 
 class Tendon(unittest.TestCase):
     def test_the_worked_case(self) -> None:
-        """93 J/mm net, 1.59 mm, 150 mm free on each side: 49 MPa against 8.5, will bow. By hand: 0.2 × 93 × 1.25 = 23.25 kN over 300 × 1.59 mm²."""
+        """93 J/mm net, 1.59 mm, 150 mm free on each side: 49 MPa against 8.5, will bow. By hand:
+        0.2 × 93 × 1.25 = 23.25 kN over 300 × 1.59 mm².
+        """
         stress = tendon_kn(93, 1.25) * 1e3 / (300 * 1.59)
         self.assertAlmostEqual(stress, 49, delta=0.5)
         self.assertAlmostEqual(buckling_mpa(193, 1.59, 150), 8.5, delta=0.05)
@@ -31,7 +35,9 @@ class Tendon(unittest.TestCase):
         self.assertAlmostEqual(tendon_kn(500), 100)
 
     def test_buckling_against_the_plate(self) -> None:
-        """A plate free on one edge, as long as a seam is beside its free width: 0.39 lies between the endless one and one four times as long as wide."""
+        """A plate free on one edge, as long as a seam is beside its free width: 0.39 lies between
+        the endless one and one four times as long as wide.
+        """
 
         def of(aspect: float) -> float:
             return (0.425 + 1 / aspect**2) * math.pi**2 / (12 * (1 - 0.3**2))
@@ -40,8 +46,12 @@ class Tendon(unittest.TestCase):
         self.assertLess(BUCKLING, of(4))
 
     def test_a_plan_by_hand(self) -> None:
-        """The figures of a plan's warp, put in by hand; free width double: the sheet buckles at a quarter."""
-        plan = make_plan(make_joint({**CORNER, "back": "open", "finish": "sound", "service": "dry"}), ASSUMED)
+        """The figures of a plan's warp, put in by hand; free width double: the sheet buckles at a
+        quarter.
+        """
+        plan = make_plan(
+            make_joint({**CORNER, "back": "open", "finish": "sound", "service": "dry"}), ASSUMED
+        )
         net = plan.heat.heat_input_en_kj_mm * 1e3
         warp = warp_of(plan, 90)
         self.assertAlmostEqual(warp.buckles_mpa, 0.39 * 193e3 * (1.2 / 90) ** 2, 6)
@@ -60,15 +70,23 @@ class Wait(unittest.TestCase):
         """Hot enough that faces take little: t = (q/v)² / (4π k ρc h² ΔT²)."""
         f = replace(self.FIELD, power_w=90)
         rho_c = f.k / f.a
-        t = (f.power_w / f.travel_mm_s / f.h_mm) ** 2 / (4 * math.pi * f.k * rho_c * (500 - AMBIENT_C) ** 2)
+        t = (f.power_w / f.travel_mm_s / f.h_mm) ** 2 / (
+            4 * math.pi * f.k * rho_c * (500 - AMBIENT_C) ** 2
+        )
         self.assertAlmostEqual(wait_below_s(f, 500, None) / t, 1, delta=0.02)
 
     def test_what_the_faces_take(self) -> None:
-        """Down to 150 °C the closed form times the loss of two faces of 20 W/m²K, found here by stepping."""
+        """Down to 150 °C the closed form times the loss of two faces of 20 W/m²K, found here by
+        stepping.
+        """
         f, t = self.FIELD, 0.1
         rho_c = f.k / f.a
         while (
-            f.power_w / f.travel_mm_s / f.h_mm / math.sqrt(4 * math.pi * f.k * rho_c * t) * math.exp(-2 * 20e-6 * t / (rho_c * f.h_mm))
+            f.power_w
+            / f.travel_mm_s
+            / f.h_mm
+            / math.sqrt(4 * math.pi * f.k * rho_c * t)
+            * math.exp(-2 * 20e-6 * t / (rho_c * f.h_mm))
             > 150 - AMBIENT_C
         ):
             t += 0.01

@@ -2,16 +2,15 @@
 
 import unittest
 
-from wisearc.core.catalogue import metals, rods
-from wisearc.core.chemistry import ferrite_pct, martensite_start_c, mix
-from wisearc.core.gas import bore_mm, flow_l_min, reynolds
-from wisearc.core.joint_data import make_joint
-from wisearc.core.plan import make_plan
-from wisearc.core.pulse_train import average_a
-from wisearc.core.quantities import L_MIN_PER_CFH
-from wisearc.core.shop import ASSUMED
-
 from tests.samples import COPE, member, plan, tube
+from wisearc.core.catalogue import metals, rods
+from wisearc.core.joint.data import make_joint
+from wisearc.core.physics.chemistry import ferrite_pct, martensite_start_c, mix
+from wisearc.core.physics.gas import bore_mm, flow_l_min, reynolds
+from wisearc.core.physics.pulse_train import average_a
+from wisearc.core.plan.plan import make_plan
+from wisearc.core.quantities import L_MIN_PER_CFH
+from wisearc.core.shop.shop import ASSUMED
 
 
 class Currents(unittest.TestCase):
@@ -21,7 +20,9 @@ class Currents(unittest.TestCase):
         self.assertTrue(low * 0.8 <= got <= high * 1.2, got)
 
     def test_16_ga_outside_corner(self) -> None:
-        p = plan("outside-corner", member(thickness="16 ga"), filler="none", travel_mm_s=8 * 25.4 / 60)
+        p = plan(
+            "outside-corner", member(thickness="16 ga"), filler="none", travel_mm_s=8 * 25.4 / 60
+        )
         self.within(p.current.steady_a, 50, 50)
         self.within(p.current.heat_flow_a, 50, 50)
 
@@ -29,7 +30,12 @@ class Currents(unittest.TestCase):
         self.within(plan("outside-corner", member("mild-steel", "18 ga")).current.steady_a, 50, 50)
 
     def test_032_in_coped_tube(self) -> None:
-        p = plan("tube-cope", tube(wall="0.032 in"), tube(wall="0.032 in", diameter="51 mm"), length="all-round")
+        p = plan(
+            "tube-cope",
+            tube(wall="0.032 in"),
+            tube(wall="0.032 in", diameter="51 mm"),
+            length="all-round",
+        )
         self.within(p.current.steady_a, 30, 35)
 
     def test_eighth_inch_stainless(self) -> None:
@@ -38,14 +44,21 @@ class Currents(unittest.TestCase):
                 self.within(plan(kind, member(thickness="1/8 in")).current.steady_a, 100, 120)
 
     def test_bench_rule_and_heat_flow(self) -> None:
-        """Estimate: heat flow over bench within 0.78 to 1.25 on stainless, 0.88 to 1.31 on carbon, over all joints and 0.5 to 3.2 mm at the travel not given."""
-        for metal, low, high in (("304L", 0.78, 1.25), ("439", 0.78, 1.25), ("mild-steel", 0.88, 1.31)):
+        """Estimate: heat flow over bench within 0.78 to 1.25 on stainless, 0.88 to 1.31 on carbon,
+        over all joints and 0.5 to 3.2 mm at the travel not given.
+        """
+        for metal, low, high in (
+            ("304L", 0.78, 1.25),
+            ("439", 0.78, 1.25),
+            ("mild-steel", 0.88, 1.31),
+        ):
             for kind in ("butt", "lap", "tee", "outside-corner", "edge"):
                 for t in (0.5, 0.8, 1.0, 1.2, 1.5, 2.0, 2.5, 3.2):
                     p = plan(kind, member(metal, f"{t} mm"), pulse="none")
                     with self.subTest(metal=metal, joint=kind, t=t):
                         self.assertTrue(
-                            low <= round(p.current.heat_flow_a / p.current.bench_rule_a, 2) <= high, p.current.heat_flow_a / p.current.bench_rule_a
+                            low <= round(p.current.heat_flow_a / p.current.bench_rule_a, 2) <= high,
+                            p.current.heat_flow_a / p.current.bench_rule_a,
                         )
 
 
@@ -58,7 +71,12 @@ class Pulses(unittest.TestCase):
             self.assertTrue(low <= average_a(peak, 0.33 * peak, 0.33) <= high)
 
     def test_fast_peak_of_thin_cope(self) -> None:
-        p = plan("tube-cope", tube(wall="0.032 in"), tube(wall="0.032 in", diameter="51 mm"), length="all-round")
+        p = plan(
+            "tube-cope",
+            tube(wall="0.032 in"),
+            tube(wall="0.032 in", diameter="51 mm"),
+            length="all-round",
+        )
         self.assertEqual(p.pulse.school, "fast")
         self.assertTrue(55 <= p.pulse.peak_a <= 68)
 
@@ -82,38 +100,88 @@ class Gas(unittest.TestCase):
         self.assertAlmostEqual(reynolds(35 * L_MIN_PER_CFH, bore_mm(8)), 2100, delta=80)
 
     def test_plain_no_6_at_11_mm_oxidises_and_a_lens_8_is_clean(self) -> None:
-        rough = plan("butt", pins={"front_end": "plain", "cup": 6, "stickout_mm": 11.0, "flow_l_min": 20 * L_MIN_PER_CFH})
+        rough = plan(
+            "butt",
+            pins={
+                "front_end": "plain",
+                "cup": 6,
+                "stickout_mm": 11.0,
+                "flow_l_min": 20 * L_MIN_PER_CFH,
+            },
+        )
         self.assertIn("stickout-too-long", {c.code for c in rough.cautions if c.level == "stop"})
-        clean = plan("butt", pins={"front_end": "gas-lens", "cup": 8, "stickout_mm": 11.0, "flow_l_min": 20 * L_MIN_PER_CFH})
-        self.assertFalse({"stickout-too-long", "stickout-caution", "gas-turbulent"} & {c.code for c in clean.cautions})
+        clean = plan(
+            "butt",
+            pins={
+                "front_end": "gas-lens",
+                "cup": 8,
+                "stickout_mm": 11.0,
+                "flow_l_min": 20 * L_MIN_PER_CFH,
+            },
+        )
+        self.assertFalse(
+            {"stickout-too-long", "stickout-caution", "gas-turbulent"}
+            & {c.code for c in clean.cautions}
+        )
 
 
 class WeldMetal(unittest.TestCase):
     def test_all_weld(self) -> None:
-        for rod, expected in (("ER308L", 10), ("ER316L", 7), ("ER309L", 12), ("ER310", 0), ("ER312", 36)):
+        for rod, expected in (
+            ("ER308L", 10),
+            ("ER316L", 7),
+            ("ER309L", 12),
+            ("ER310", 0),
+            ("ER312", 36),
+        ):
             self.assertAlmostEqual(ferrite_pct(rods()[rod].analysis), expected, delta=1.0)
 
     def mixed(self, rod: str, d: float, form: str, share: float = 0.5) -> dict[str, float]:
-        return mix(rods()[rod].analysis, (metals()["304L"].analysis, metals()["mild-steel"].analysis_as(form)), d, share)
+        return mix(
+            rods()[rod].analysis,
+            (metals()["304L"].analysis, metals()["mild-steel"].analysis_as(form)),
+            d,
+            share,
+        )
 
     def test_304l_to_mild_steel(self) -> None:
-        for form, values in (("tube", (4.7, 3.5, 0.1, 35, -22, 7.5)), ("sheet", (6.0, 5.0, 2.2, 92, 13, 10))):
+        for form, values in (
+            ("tube", (4.7, 3.5, 0.1, 35, -22, 7.5)),
+            ("sheet", (6.0, 5.0, 2.2, 92, 13, 10)),
+        ):
             f30, f35, f50, ms65, ms40, f60 = values
             with self.subTest(form=form):
                 for d, expected in ((0.30, f30), (0.35, f35), (0.50, f50)):
-                    self.assertAlmostEqual(ferrite_pct(self.mixed("ER309L", d, form)), expected, delta=0.1)
-                self.assertAlmostEqual(martensite_start_c(self.mixed("ER309L", 0.65, form)), ms65, delta=1)
-                self.assertAlmostEqual(martensite_start_c(self.mixed("ER308L", 0.40, form)), ms40, delta=1)
+                    self.assertAlmostEqual(
+                        ferrite_pct(self.mixed("ER309L", d, form)), expected, delta=0.1
+                    )
+                self.assertAlmostEqual(
+                    martensite_start_c(self.mixed("ER309L", 0.65, form)), ms65, delta=1
+                )
+                self.assertAlmostEqual(
+                    martensite_start_c(self.mixed("ER308L", 0.40, form)), ms40, delta=1
+                )
                 self.assertAlmostEqual(self.mixed("ER308L", 0.40, form)["Cr"], 15.6, delta=0.1)
                 self.assertAlmostEqual(ferrite_pct(self.mixed("ER312", 0.60, form)), f60, delta=0.2)
 
     def test_the_greatest_dilution(self) -> None:
-        """The lesser of where ferrite is 3 % and where martensite would start at 20 °C, half and half and at 30 % stainless: the lesser of each pair."""
+        """The lesser of where ferrite is 3 % and where martensite would start at 20 °C, half and
+        half and at 30 % stainless: the lesser of each pair.
+        """
         for rod, metal, form, even, leaning in (
-            ("ER309L", "304L", "sheet", 0.46, 0.33), ("ER309L", "304L", "bar", 0.37, 0.27), ("ER309L", "316L", "sheet", 0.41, 0.32), ("ER309L", "316L", "bar", 0.34, 0.26),
-            ("ER309LMo", "304L", "sheet", 0.58, 0.47), ("ER309LMo", "304L", "bar", 0.52, 0.40), ("ER309LMo", "316L", "sheet", 0.56, 0.45), ("ER309LMo", "316L", "bar", 0.48, 0.39),
-            ("ER312", "304L", "sheet", 0.62, None), ("ER312", "304L", "bar", 0.67, None), ("ER312", "316L", "sheet", 0.63, None), ("ER312", "316L", "bar", 0.67, None),
-        ):  # fmt: skip
+            ("ER309L", "304L", "sheet", 0.46, 0.33),
+            ("ER309L", "304L", "bar", 0.37, 0.27),
+            ("ER309L", "316L", "sheet", 0.41, 0.32),
+            ("ER309L", "316L", "bar", 0.34, 0.26),
+            ("ER309LMo", "304L", "sheet", 0.58, 0.47),
+            ("ER309LMo", "304L", "bar", 0.52, 0.40),
+            ("ER309LMo", "316L", "sheet", 0.56, 0.45),
+            ("ER309LMo", "316L", "bar", 0.48, 0.39),
+            ("ER312", "304L", "sheet", 0.62, None),
+            ("ER312", "304L", "bar", 0.67, None),
+            ("ER312", "316L", "sheet", 0.63, None),
+            ("ER312", "316L", "bar", 0.67, None),
+        ):
             got = plan("tee", member(metal), member("mild-steel", form=form), filler=rod).weld_metal
             with self.subTest(rod=rod, metal=metal, form=form):
                 self.assertAlmostEqual(got.greatest_dilution, even, delta=0.0101)
@@ -134,4 +202,8 @@ class Tacks(unittest.TestCase):
 
     def test_pitch_on_sheet(self) -> None:
         for t, low, high in ((0.5, 10, 12.01), (1.2, 20, 24.01), (3.0, 40, 50.01)):
-            self.assertTrue(low <= plan("butt", member(thickness=f"{t} mm"), length="600 mm").tacks.pitch_mm <= high)
+            self.assertTrue(
+                low
+                <= plan("butt", member(thickness=f"{t} mm"), length="600 mm").tacks.pitch_mm
+                <= high
+            )

@@ -1,4 +1,6 @@
-"""A power source listened to: kept as it comes, told where it is silent, gone or nonsense, and gone on with after a restart."""
+"""A power source listened to: kept as it comes, told where it is silent, gone or nonsense, and gone
+on with after a restart.
+"""
 
 import tempfile
 import threading
@@ -7,9 +9,9 @@ import unittest
 from collections.abc import Iterator
 from pathlib import Path
 
-from wisearc.formats.arc_csv import read_arc_csv
-from wisearc.services.arc_source import Source, Sources, read_trace
-from wisearc.stand_ins.line import Line
+from wisearc.formats.arc_log.arc_csv import read_arc_csv
+from wisearc.services.weld_session.arc_source import Source, Sources, read_trace
+from wisearc.simulators.line import Line
 
 
 def steady(start: float = 0.0, count: int = 40) -> Iterator[dict[str, float]]:

@@ -1,47 +1,80 @@
-"""Runs at the arc taken from devices: once, in order, whatever is sent how often; what follows from them; written down with all that is known."""
+"""Runs at the arc taken from devices: once, in order, whatever is sent how often; what follows from
+them; written down with all that is known.
+"""
 
 from typing import Any
-
-from wisearc.core.errors import BadInput
-from wisearc.core.joint_data import make_joint
-from wisearc.core.plan import make_plan
-from wisearc.core.purging import Purging
-from wisearc.core.shop import ASSUMED
-from wisearc.services import at_arc, keeping, purge_run, writing
-from wisearc.services.arc_columns import ArcColumns
-from wisearc.services.arc_source import Sources
-from wisearc.services.fitting_up import TACKS
-from wisearc.services.kept_files import KeptFiles
-from wisearc.services.setting_up import kept_as
-from wisearc.store import bench
 
 from tests.samples import run
 from tests.store_case import StoreCase
 from tests.waves import Wave, csv_of
+from wisearc.core.errors import BadInput
+from wisearc.core.joint.data import make_joint
+from wisearc.core.physics.purge import Purging
+from wisearc.core.plan.plan import make_plan
+from wisearc.core.shop.shop import ASSUMED
+from wisearc.services.procedures import procedures
+from wisearc.services.purge import purge_run
+from wisearc.services.runs import writing
+from wisearc.services.runs.arc_columns import ArcColumns
+from wisearc.services.runs.kept_files import KeptFiles
+from wisearc.services.set_up.setting_up import kept_as
+from wisearc.services.set_up.tacking import TACKS
+from wisearc.services.weld_session import weld_session
+from wisearc.services.weld_session.arc_source import Sources
+from wisearc.store import purges
 
 SHEET = {"metal": "304L", "form": "sheet", "thickness_mm": 1.59}
 LINK = "joint=outside-corner"
-WHOLE = (("bars-on", "skip"), ("ready-1", "main"), ("pool-1", "main"), ("seam-1", "main"), ("taper-1", "main"), ("hold-1", "main"))
+WHOLE = (
+    ("bars-on", "skip"),
+    ("ready-1", "main"),
+    ("pool-1", "main"),
+    ("seam-1", "main"),
+    ("taper-1", "main"),
+    ("hold-1", "main"),
+)
 
 
 class Case(StoreCase):
     def setUp(self) -> None:
         super().setUp()
-        self.joint = make_joint({"joint": "outside-corner", "length_mm": 90, "members": [SHEET, SHEET]})
+        self.joint = make_joint(
+            {"joint": "outside-corner", "length_mm": 90, "members": [SHEET, SHEET]}
+        )
         self.plan = make_plan(self.joint, ASSUMED)
         self.now = 201_000_000.0
 
-    def sent(self, acts: Any = (), now: float = 1000.0, device: str = "device-one", once: str = "run-number-1", **more: Any) -> at_arc.Sent:
-        keys = [{"id": f"{device}-{i:04}", "at": at, "step": step, "key": key} for i, (at, step, key) in enumerate(acts)]
-        return at_arc.read_sent(
-            {"what": LINK, "job": "", "once": once, "who": "K.M.", "device": device, "began": 900.0, "now": now, "acts": keys, **more}
+    def sent(
+        self,
+        acts: Any = (),
+        now: float = 1000.0,
+        device: str = "device-one",
+        once: str = "run-number-1",
+        **more: Any,
+    ) -> weld_session.Sent:
+        keys = [
+            {"id": f"{device}-{i:04}", "at": at, "step": step, "key": key}
+            for i, (at, step, key) in enumerate(acts)
+        ]
+        return weld_session.read_sent(
+            {
+                "what": LINK,
+                "job": "",
+                "once": once,
+                "who": "K.M.",
+                "device": device,
+                "began": 900.0,
+                "now": now,
+                "acts": keys,
+                **more,
+            }
         )
 
-    def take(self, sent: at_arc.Sent) -> Any:
-        return at_arc.take(sent, self.plan, "A corner", ASSUMED, lambda: self.now)
+    def take(self, sent: weld_session.Sent) -> Any:
+        return weld_session.take(sent, self.plan, "A corner", ASSUMED, lambda: self.now)
 
     def steps(self, row: Any) -> list[str]:
-        view = at_arc.view(row, "", self.plan, ASSUMED, "mm", None, lambda: self.now)
+        view = weld_session.view(row, "", self.plan, ASSUMED, "mm", None, lambda: self.now)
         return [v.step for v in view.course.visits]
 
     def whole(self) -> list[tuple[float, str, str]]:
@@ -53,15 +86,18 @@ class Taken(Case):
         told = self.whole()
         for upto in (2, 2, 4, 6, 6):
             row = self.take(self.sent(told[:upto]))
-        self.assertEqual(len(at_arc.acts_of(row)), 6)
+        self.assertEqual(len(weld_session.acts_of(row)), 6)
         self.assertEqual(self.steps(row)[-1], "wait")
-        self.assertEqual([(r.id, on) for r, on in at_arc.not_written(clock=lambda: self.now)], [(row.id, True)])
+        self.assertEqual(
+            [(r.id, on) for r, on in weld_session.not_written(clock=lambda: self.now)],
+            [(row.id, True)],
+        )
 
     def test_a_clock_that_is_out_is_put_right(self) -> None:
         row = self.take(self.sent(self.whole()[:2]))
         # 1000 on the device is now here
         self.assertAlmostEqual(row.began, self.now - 100)
-        self.assertAlmostEqual(at_arc.acts_of(row)[0].at, self.now - 90)
+        self.assertAlmostEqual(weld_session.acts_of(row)[0].at, self.now - 90)
 
     def test_what_was_long_on_its_way_keeps_its_order(self) -> None:
         told = [*self.whole()[:1], (920.0, "ready-1", "main"), (920.4, "pool-1", "main")]
@@ -72,7 +108,7 @@ class Taken(Case):
         self.now -= 0.5
         row = self.take(self.sent(told, now=920.5))
         self.assertEqual(self.steps(row)[-1], "seam-1")
-        at = [a.at for a in at_arc.acts_of(row)]
+        at = [a.at for a in weld_session.acts_of(row)]
         self.assertAlmostEqual(at[2] - at[1], 0.4, places=6)
 
     def test_late_and_beside_what_another_did(self) -> None:
@@ -81,8 +117,9 @@ class Taken(Case):
         other = self.sent([(925.0, "seam-1", "main")], device="device-two")
         self.take(other)
         row = self.take(self.sent(told))
-        course = at_arc.view(row, "", self.plan, ASSUMED, "mm", None, lambda: self.now).course
-        # the other's key came while the seam did not stand there yet by its own clock: told apart, and aside
+        course = weld_session.view(row, "", self.plan, ASSUMED, "mm", None, lambda: self.now).course
+        # the other's key came while the seam did not stand there yet by its own clock: told apart,
+        # and aside
         self.assertEqual([a.device for a in course.aside], ["device-two"])
         self.assertEqual(course.step.key, "wait")
 
@@ -98,8 +135,18 @@ class Taken(Case):
             {"what": 3},
         ):
             with self.subTest(str(more)[:60]), self.assertRaises(BadInput):
-                at_arc.read_sent(
-                    {"what": LINK, "job": "", "once": "run-number-1", "who": "", "device": "device-one", "began": 1.0, "now": 1.0, "acts": [], **more}
+                weld_session.read_sent(
+                    {
+                        "what": LINK,
+                        "job": "",
+                        "once": "run-number-1",
+                        "who": "",
+                        "device": "device-one",
+                        "began": 1.0,
+                        "now": 1.0,
+                        "acts": [],
+                        **more,
+                    }
                 )
         self.take(self.sent())
         with self.assertRaisesRegex(BadInput, "another run's number"):
@@ -119,7 +166,7 @@ class Taken(Case):
             )
         )
         # what was gone by is ticked: skipped means tacked already
-        self.assertEqual(set(bench.ticks(LINK, TACKS)), {"bars-on", "tack-1", "tack-2", "weld-1"})
+        self.assertEqual(set(purges.ticks(LINK, TACKS)), {"bars-on", "tack-1", "tack-2", "weld-1"})
         self.assertIsNone(row.ended)
         done = self.take(self.sent([(990.0, "wait", "main")], device="device-two"))
         self.assertAlmostEqual(done.ended, self.now - 10)
@@ -127,7 +174,7 @@ class Taken(Case):
     def test_the_purge_is_told_when_the_arc_was_on(self) -> None:
         number = purge_run.begin(LINK, "A corner", Purging(), None, lambda: self.now - 95)
         self.take(self.sent(self.whole()))
-        purge = bench.purge(number)
+        purge = purges.purge(number)
         self.assertAlmostEqual(purge.started, self.now - 80)
         self.assertAlmostEqual(purge.arc_off, self.now - 50)
 
@@ -136,52 +183,60 @@ class Taken(Case):
         self.addCleanup(sources.close)
         clock = lambda: self.now  # noqa: E731
         row = self.take(self.sent(self.whole()[:3]))
-        at_arc.connect(row, "9999")
-        row = at_arc.of_number(row.id)
-        source = at_arc.source_of(row, self.plan, sources)
+        weld_session.connect(row, "9999")
+        row = weld_session.of_number(row.id)
+        source = weld_session.source_of(row, self.plan, sources)
         began = row.began
-        at_arc.leave(row, sources, clock)
+        weld_session.leave(row, sources, clock)
         self.assertTrue(source._closed.is_set())
-        self.assertIsNone(at_arc.standing(LINK, "", clock))
-        self.assertEqual(at_arc.not_written(clock=clock), [])
-        self.assertEqual(at_arc.left_run(row.id).id, row.id)
-        self.assertIsNone(at_arc.source_of(at_arc.of_number(row.id), self.plan, sources))
-        # what a device had not sent yet is taken, and does not bring it back; what it goes on with does
+        self.assertIsNone(weld_session.standing(LINK, "", clock))
+        self.assertEqual(weld_session.not_written(clock=clock), [])
+        self.assertEqual(weld_session.left_run(row.id).id, row.id)
+        self.assertIsNone(
+            weld_session.source_of(weld_session.of_number(row.id), self.plan, sources)
+        )
+        # what a device had not sent yet is taken, and does not bring it back; what it goes on with
+        # does
         self.take(self.sent(self.whole()[:4]))
-        self.assertIsNotNone(at_arc.left_run(row.id))
-        at_arc.take_up(row)
-        again = at_arc.standing(LINK, "", clock)
+        self.assertIsNotNone(weld_session.left_run(row.id))
+        weld_session.take_up(row)
+        again = weld_session.standing(LINK, "", clock)
         self.assertEqual((again.id, again.began), (row.id, began))
-        self.assertIsNone(at_arc.left_run(row.id))
-        at_arc.leave(row, sources, clock)
+        self.assertIsNone(weld_session.left_run(row.id))
+        weld_session.leave(row, sources, clock)
         self.now += 20
         self.take(self.sent([*self.whole()[:4], (1010.0, "taper-1", "main")], now=1020.0))
-        self.assertEqual(at_arc.standing(LINK, "", clock).id, row.id)
+        self.assertEqual(weld_session.standing(LINK, "", clock).id, row.id)
 
     def test_each_that_is_not_written_down_can_be_reached(self) -> None:
         clock = lambda: self.now  # noqa: E731
         first = self.take(self.sent(self.whole()[:3]))
         second = self.take(self.sent(self.whole()[:1], device="device-two", once="run-number-2"))
         # the page of what is run goes on with the newest
-        self.assertEqual([(r.id, on) for r, on in at_arc.not_written(clock=clock)], [(second.id, True), (first.id, False)])
-        self.now += at_arc.FRESH_S
-        self.assertEqual([on for _, on in at_arc.not_written(clock=clock)], [False, False])
+        self.assertEqual(
+            [(r.id, on) for r, on in weld_session.not_written(clock=clock)],
+            [(second.id, True), (first.id, False)],
+        )
+        self.now += weld_session.FRESH_S
+        self.assertEqual([on for _, on in weld_session.not_written(clock=clock)], [False, False])
 
     def test_a_source_is_let_go_once_the_run_is_done(self) -> None:
         sources = Sources(self.folder)
         self.addCleanup(sources.close)
         row = self.take(self.sent(self.whole()))
-        at_arc.connect(row, "9999")
-        source = at_arc.source_of(at_arc.of_number(row.id), self.plan, sources)
+        weld_session.connect(row, "9999")
+        source = weld_session.source_of(weld_session.of_number(row.id), self.plan, sources)
         self.assertFalse(source._closed.is_set())
         done = self.take(self.sent([(990.0, "wait", "main")], device="device-two"))
-        self.assertIsNone(at_arc.source_of(done, self.plan, sources))
+        self.assertIsNone(weld_session.source_of(done, self.plan, sources))
         self.assertTrue(source._closed.is_set())
 
     def test_what_differs_from_the_last_run_is_marked(self) -> None:
         plan = self.plan
         last = {"set": {"current_a": plan.slopes.dial_a * 1.1, "flow_l_min": plan.gas.flow_l_min}}
-        figures = at_arc.view(None, "run-number-1", plan, ASSUMED, "mm", last).figures["ready-1"]
+        figures = weld_session.view(None, "run-number-1", plan, ASSUMED, "mm", last).figures[
+            "ready-1"
+        ]
         self.assertEqual([bool(f.was) for f in figures], [True, False, False])
 
 
@@ -195,12 +250,20 @@ class WriteCase(Case):
 
     def known(self, row: Any, revision: Any = None) -> writing.Known:
         bands = None if revision is None else revision.bands
-        return writing.known(row, self.plan, bands, ASSUMED, self.sources, self.columns, self.files, None, "mm")
+        return writing.known(
+            row, self.plan, bands, ASSUMED, self.sources, self.columns, self.files, None, "mm"
+        )
 
     def trace(self, row: Any, **more: Any) -> None:
         pulse = self.plan.pulse
-        beat = {"rate": pulse.rate_pps, "on": pulse.on_pct / 100, "background": pulse.background_a} if pulse.pulsed else {}
-        time, current, gas = Wave(**{"peak": pulse.peak_a, "hz": 50, "arc": 30, "noise": 0.5, "down": 1.5, **beat, **more}).rows()
+        beat = (
+            {"rate": pulse.rate_pps, "on": pulse.on_pct / 100, "background": pulse.background_a}
+            if pulse.pulsed
+            else {}
+        )
+        time, current, gas = Wave(
+            **{"peak": pulse.peak_a, "hz": 50, "arc": 30, "noise": 0.5, "down": 1.5, **beat, **more}
+        ).rows()
         path = self.sources.file(row.id, row.began)
         path.parent.mkdir()
         path.write_text(csv_of(time, current, gas=gas))
@@ -212,7 +275,9 @@ class Written(WriteCase):
         data = self.known(row).data
         self.assertEqual(data["arc"]["by"], "timer")
         self.assertAlmostEqual(data["arc"]["arc_s"], 30)
-        self.assertEqual((data["measured"]["arc_time_s"], data["measured"]["length_mm"]), (30.0, 90))
+        self.assertEqual(
+            (data["measured"]["arc_time_s"], data["measured"]["length_mm"]), (30.0, 90)
+        )
         self.assertAlmostEqual(data["set"]["current_a"], self.plan.slopes.dial_a, delta=0.5)
 
     def test_from_the_trace_which_is_kept(self) -> None:
@@ -223,14 +288,27 @@ class Written(WriteCase):
         self.assertAlmostEqual(data["arc"]["arc_s"], 30, delta=0.5)
         self.assertEqual(data["left_band"], [])
         sha = data["arc_log"]["sha256"]
-        self.assertEqual(b"".join(self.files.log(sha)), self.sources.file(row.id, row.began).read_bytes())
+        self.assertEqual(
+            b"".join(self.files.log(sha)), self.sources.file(row.id, row.began).read_bytes()
+        )
         self.assertEqual(self.columns.data(sha)["restarts"], 0)
 
     def test_a_trace_is_kept_with_what_is_written_before_the_run_is_done(self) -> None:
         row = self.take(self.sent(self.whole()))
         self.trace(row)
         self.assertIsNone(self.known(row).data["arc_log"])
-        told = writing.known(row, self.plan, None, ASSUMED, self.sources, self.columns, self.files, None, "mm", written=True)
+        told = writing.known(
+            row,
+            self.plan,
+            None,
+            ASSUMED,
+            self.sources,
+            self.columns,
+            self.files,
+            None,
+            "mm",
+            written=True,
+        )
         self.assertTrue(self.files.path(told.data["arc_log"]["sha256"], ".csv.gz").exists())
 
     def test_another_peak_in_the_log_is_what_was_set(self) -> None:
@@ -239,7 +317,9 @@ class Written(WriteCase):
         for share, taken in ((1.03, False), (1.08, True), (0.9, True)):
             row = self.take(
                 self.sent(
-                    [*self.whole(), (990.0, "wait", "main")], once=f"run-number-{share}".replace(".", "-"), device=f"device-{share}".replace(".", "-")
+                    [*self.whole(), (990.0, "wait", "main")],
+                    once=f"run-number-{share}".replace(".", "-"),
+                    device=f"device-{share}".replace(".", "-"),
                 )
             )
             path = self.sources.file(row.id, row.began)
@@ -264,24 +344,37 @@ class Written(WriteCase):
         self.trace(row, peak=self.plan.pulse.peak_a * 1.4)
         told = {**self.known(row).data, "when": "2026-03-04"}
         self.assertTrue(told["left_band"])
-        record = {**{k: v for k, v in run().items() if k not in ("set", "used", "measured", "good")}, **told, "good": False}
+        record = {
+            **{k: v for k, v in run().items() if k not in ("set", "used", "measured", "good")},
+            **told,
+            "good": False,
+        }
         for _ in range(2):
             made = writing.write(row, record, self.plan, None, ASSUMED, "once-1", 0)
         self.assertEqual((made.procedure.label, made.letter), ("P-0001", "A"))
-        (kept,) = keeping.queries.runs(made)
+        (kept,) = procedures.queries.runs(made)
         self.assertEqual(kept.record["left_band"], told["left_band"])
         self.assertEqual(kept.record["arc_log"], told["arc_log"])
-        self.assertEqual(at_arc.not_written(), [])
+        self.assertEqual(weld_session.not_written(), [])
         # a run that is written down takes no more acts
         self.take(self.sent([(999.0, "done", "main")], device="device-two"))
-        self.assertEqual(len(at_arc.acts_of(at_arc.of_number(row.id))), 7)
+        self.assertEqual(len(weld_session.acts_of(weld_session.of_number(row.id))), 7)
 
     def test_good_and_proved_with_the_procedure(self) -> None:
-        draft = keeping.keep_draft(self.joint, ASSUMED)
+        draft = procedures.keep_draft(self.joint, ASSUMED)
         what = kept_as(draft.procedure.label, "A")
-        row = at_arc.take(self.sent(self.whole(), what=what), self.plan, "A corner", ASSUMED, lambda: self.now)
+        row = weld_session.take(
+            self.sent(self.whole(), what=what), self.plan, "A corner", ASSUMED, lambda: self.now
+        )
         known = self.known(row, draft).data
-        told = {**known, "when": "2026-03-04", "measured": {**known["measured"], "arc_time_s": round(90 / self.plan.travel.speed_mm_s, 1)}}
+        told = {
+            **known,
+            "when": "2026-03-04",
+            "measured": {
+                **known["measured"],
+                "arc_time_s": round(90 / self.plan.travel.speed_mm_s, 1),
+            },
+        }
         record = {**run(), **{k: v for k, v in told.items() if v}, "good": True, "photographs": []}
         made = writing.write(row, record, self.plan, draft, ASSUMED, "once-1", 0)
         self.assertEqual(made.status, "proved")
@@ -291,10 +384,21 @@ class Written(WriteCase):
         writing.check_coupon_of(self.plan, rust)
         # ferritic sheet rusts in it whatever its surface: common practice, no source
         for metal in ("430", "409", "mild-steel", "2205"):
-            plan = make_plan(make_joint({"joint": "butt", "length_mm": 90, "members": [SHEET, {**SHEET, "metal": metal}]}), ASSUMED)
+            plan = make_plan(
+                make_joint(
+                    {
+                        "joint": "butt",
+                        "length_mm": 90,
+                        "members": [SHEET, {**SHEET, "metal": metal}],
+                    }
+                ),
+                ASSUMED,
+            )
             with self.assertRaisesRegex(BadInput, "200 and 300 series"):
                 writing.check_coupon_of(plan, rust)
-            writing.check_coupon_of(plan, {"coupon": {"rust": {"test": "ferroxyl", "minutes": 9, "shows": False}}})
+            writing.check_coupon_of(
+                plan, {"coupon": {"rust": {"test": "ferroxyl", "minutes": 9, "shows": False}}}
+            )
 
 
 class Columns(WriteCase):

@@ -3,16 +3,16 @@
 import json
 from pathlib import Path
 
-from wisearc.core.bar_runs import bench_list
-from wisearc.core.shop import ASSUMED
-from wisearc.core.shop_data import make_shop
-from wisearc.formats.procedure_json import read_procedure_file
-from wisearc.services.cutting import cut_link
-from wisearc.services.fitting_up import fit_up_view, runs_of
-from wisearc.services.purging import purge_file, purge_view
-
 from tests.samples import SHOP
 from tests.untraced import Untraced
+from wisearc.core.plan.preparation.bar_runs import bench_list
+from wisearc.core.shop.data import make_shop
+from wisearc.core.shop.shop import ASSUMED
+from wisearc.formats.procedure_json import read_procedure_file
+from wisearc.presenters.fit_up import fit_up_view
+from wisearc.services.purge.purging import purge_file, purge_view
+from wisearc.services.set_up.tacking import runs_of
+from wisearc.services.templates.templates import cut_link
 
 RECORDS = Path(__file__).resolve().parent.parent / "records"
 WITHIN = make_shop({k: v for k, v in SHOP.items() if k not in ("format", "version")})
@@ -34,6 +34,10 @@ class Old(Untraced):
                     found = bench_list(plan, runs_of(plan, shop))
                     self.assertEqual(found[-1].kind, "weld")
                 self.assertEqual(purge_file(plan) is None, plan.back.purge is None)
-                self.assertEqual(bool(cut_link(plan)), plan.section.all_round and (plan.section.coped or plan.section.sides[1].diameter_mm is None))
+                self.assertEqual(
+                    bool(cut_link(plan)),
+                    plan.section.all_round
+                    and (plan.section.coped or plan.section.sides[1].diameter_mm is None),
+                )
             seen += 1
         self.assertGreater(seen, 40)

@@ -13,20 +13,21 @@ from pathlib import Path
 from typing import Any
 from unittest import mock
 
+from tests.care_case import CareCase
+from tests.samples import COPE, CORNER
 from wisearc.core.errors import BadInput
-from wisearc.core.joint_data import make_joint
-from wisearc.core.shop import ASSUMED
+from wisearc.core.joint.data import make_joint
+from wisearc.core.shop.shop import ASSUMED
 from wisearc.formats import archive
-from wisearc.services import care, keeping, schools
+from wisearc.services.maintenance import maintenance
+from wisearc.services.planning import schools
+from wisearc.services.procedures import procedures
 from wisearc.store import copies as store_copies
 from wisearc.store import queries
 from wisearc.store.database import db, transaction
 from wisearc.store.errors import Broken, Locked, Missing, Stale, Stopped, StoreError
 from wisearc.store.folder import COPIES, FILE_NAME, all_writing_held, writing
 from wisearc.store.models import Procedure, Run
-
-from tests.care_case import CareCase
-from tests.samples import COPE, CORNER
 
 
 class Backup(CareCase):
@@ -43,24 +44,29 @@ class Backup(CareCase):
 
         writer = threading.Thread(target=write)
         writer.start()
-        made = [care.backup(self.folder, self.at / "copies") for _ in range(5)]
+        made = [maintenance.backup(self.folder, self.at / "copies") for _ in range(5)]
         over.set()
         writer.join()
         self.assertEqual(len(set(made)), 5)
         for path in made:
             with closing(sqlite3.connect(path)) as file:
                 self.assertEqual(file.execute("PRAGMA integrity_check").fetchone(), ("ok",))
-                self.assertEqual(file.execute("SELECT count(*) % 2 FROM procedure").fetchone(), (1,))
+                self.assertEqual(
+                    file.execute("SELECT count(*) % 2 FROM procedure").fetchone(), (1,)
+                )
             self.assertEqual(stat.S_IMODE(path.stat().st_mode), 0o600)
 
     def test_one_that_is_not_sound_is_not_left(self) -> None:
-        with mock.patch.object(care, "look_through", side_effect=Broken("x")), self.assertRaises(Broken):
-            care.backup(self.folder, self.at / "copies")
+        with (
+            mock.patch.object(maintenance, "look_through", side_effect=Broken("x")),
+            self.assertRaises(Broken),
+        ):
+            maintenance.backup(self.folder, self.at / "copies")
         self.assertEqual(list((self.at / "copies").iterdir()), [])
 
     def test_no_book_is_made_by_copying_it(self) -> None:
         with self.assertRaisesRegex(Missing, "no book in"):
-            care.backup(self.at / "nowhere", self.at / "copies")
+            maintenance.backup(self.at / "nowhere", self.at / "copies")
         self.assertFalse((self.at / "nowhere").exists())
 
     def test_stopped_leaves_nothing(self) -> None:
@@ -76,46 +82,50 @@ class Backup(CareCase):
 class Restore(CareCase):
     def test_back_to_what_it_was(self) -> None:
         before = self.rows()
-        copy = care.backup(self.folder, self.at / "copies")
-        keeping.keep_draft(make_joint(CORNER), ASSUMED)
+        copy = maintenance.backup(self.folder, self.at / "copies")
+        procedures.keep_draft(make_joint(CORNER), ASSUMED)
         after = self.rows()
-        kept = care.restore(self.folder, copy)
+        kept = maintenance.restore(self.folder, copy)
         self.open(self.folder)
         self.assertEqual(self.rows(), before)
-        care.restore(self.folder, kept)
+        maintenance.restore(self.folder, kept)
         self.open(self.folder)
         self.assertEqual(self.rows(), after)
         self.assertEqual([p.name for p in self.folder.iterdir() if "part" in p.name], [])
 
     def test_into_an_empty_shop(self) -> None:
         before = self.rows()
-        care.restore(self.at / "new", care.backup(self.folder, self.at / "copies"))
+        maintenance.restore(self.at / "new", maintenance.backup(self.folder, self.at / "copies"))
         self.open(self.at / "new")
         self.assertEqual(self.rows(), before)
 
     def test_for_those_who_are_reading_meanwhile(self) -> None:
-        copy = care.backup(self.folder, self.at / "copies")
-        keeping.keep_draft(make_joint(CORNER), ASSUMED)
+        copy = maintenance.backup(self.folder, self.at / "copies")
+        procedures.keep_draft(make_joint(CORNER), ASSUMED)
         db.close()
         with closing(sqlite3.connect(self.folder / FILE_NAME)) as reader:
             self.assertEqual(reader.execute("SELECT count(*) FROM procedure").fetchone(), (4,))
-            care.restore(self.folder, copy)
+            maintenance.restore(self.folder, copy)
             self.assertEqual(reader.execute("SELECT count(*) FROM procedure").fetchone(), (3,))
 
     def test_whatever_the_folders_are_called(self) -> None:
         before = self.rows()
         strange = self.at / "what? #1 %41"
-        care.restore(strange / "new", care.backup(self.folder, strange))
+        maintenance.restore(strange / "new", maintenance.backup(self.folder, strange))
         self.open(strange / "new")
         self.assertEqual(self.rows(), before)
 
     def test_no_write_comes_between(self) -> None:
-        with all_writing_held(self.folder), mock.patch("wisearc.store.database.WAIT_MS", 50), self.assertRaises(Locked):
+        with (
+            all_writing_held(self.folder),
+            mock.patch("wisearc.store.database.WAIT_MS", 50),
+            self.assertRaises(Locked),
+        ):
             self.open(self.folder)
-            keeping.keep_draft(make_joint(CORNER), ASSUMED)
+            procedures.keep_draft(make_joint(CORNER), ASSUMED)
 
     def test_no_write_while_it_is_put_in_place(self) -> None:
-        copy = care.backup(self.folder, self.at / "copies")
+        copy = maintenance.backup(self.folder, self.at / "copies")
         tried: list[str] = []
 
         def put(source: Path, target: Path) -> None:
@@ -123,8 +133,8 @@ class Restore(CareCase):
                 tried.append("written")
             tried.append("held")
 
-        with mock.patch.object(care, "copy_into", put):
-            care.restore(self.folder, copy)
+        with mock.patch.object(maintenance, "copy_into", put):
+            maintenance.restore(self.folder, copy)
         self.assertEqual(tried, ["held"])
         with writing(self.folder, 0.01):
             pass
@@ -135,7 +145,7 @@ class Restore(CareCase):
             file.execute("CREATE TABLE shopping (what TEXT)")
         (self.at / "list.sqlite3").write_bytes(b"flour, eggs " * 900)
         half = self.at / "half.sqlite3"
-        half.write_bytes(care.backup(self.folder, self.at / "copies").read_bytes()[:20000])
+        half.write_bytes(maintenance.backup(self.folder, self.at / "copies").read_bytes()[:20000])
         before = self.rows()
         for path, words in (
             (other, "no book of Wise Arc"),
@@ -143,21 +153,26 @@ class Restore(CareCase):
             (half, "not a sound"),
             (self.at / "none", "not there"),
         ):
-            with self.subTest(path=path.name), self.assertRaisesRegex((BadInput, StoreError), words):
-                care.restore(self.folder, path)
+            with (
+                self.subTest(path=path.name),
+                self.assertRaisesRegex((BadInput, StoreError), words),
+            ):
+                maintenance.restore(self.folder, path)
         self.open(self.folder)
         self.assertEqual(self.rows(), before)
 
 
 class OutAndIn(CareCase):
     def archived(self, name: str = "book.zip", at: str = "2026-06-01T08:00:00Z") -> Path:
-        care.export(self.folder if name == "book.zip" else self.at / "new", self.at / name, at=lambda: at)
+        maintenance.export(
+            self.folder if name == "book.zip" else self.at / "new", self.at / name, at=lambda: at
+        )
         return self.at / name
 
     def test_into_an_empty_shop_as_it_was(self) -> None:
         before = self.rows()
         path = self.archived()
-        came = care.take_archive(self.at / "new", path)
+        came = maintenance.take_archive(self.at / "new", path)
         self.assertEqual(came, {"taken": 3, "renumbered": 0, "known": 0})
         self.open(self.at / "new")
         self.assertEqual(self.rows(), before)
@@ -176,23 +191,39 @@ class OutAndIn(CareCase):
 
     def test_what_the_book_holds_is_left(self) -> None:
         before = self.rows()
-        self.assertEqual(care.take_archive(self.folder, self.archived()), {"taken": 0, "renumbered": 0, "known": 3})
+        self.assertEqual(
+            maintenance.take_archive(self.folder, self.archived()),
+            {"taken": 0, "renumbered": 0, "known": 3},
+        )
         self.open(self.folder)
         self.assertEqual(self.rows(), before)
 
     def test_into_another_book(self) -> None:
         path = self.archived()
         self.open(self.at / "other")
-        keeping.keep_draft(make_joint({**COPE, "title": "Mine"}), ASSUMED)
+        procedures.keep_draft(make_joint({**COPE, "title": "Mine"}), ASSUMED)
         db.close()
-        self.assertEqual(care.take_archive(self.at / "other", path), {"taken": 2, "renumbered": 1, "known": 0})
+        self.assertEqual(
+            maintenance.take_archive(self.at / "other", path),
+            {"taken": 2, "renumbered": 1, "known": 0},
+        )
         self.open(self.at / "other")
-        self.assertEqual([(r.procedure.label, r.letter, r.taken_as) for r in queries.revisions_of(queries.in_order())], [
-            ("P-0001", "A", None), ("P-0002", "A", None), ("P-0003", "A", None), ("P-0004", "A", "P-0001"), ("P-0004", "B", "P-0001"),
-        ])  # fmt: skip
+        self.assertEqual(
+            [
+                (r.procedure.label, r.letter, r.taken_as)
+                for r in queries.revisions_of(queries.in_order())
+            ],
+            [
+                ("P-0001", "A", None),
+                ("P-0002", "A", None),
+                ("P-0003", "A", None),
+                ("P-0004", "A", "P-0001"),
+                ("P-0004", "B", "P-0001"),
+            ],
+        )
         self.assertEqual(schools.shop_schools()["tip_school"], "table")
         db.close()
-        self.assertEqual(care.take_archive(self.at / "other", path)["known"], 3)
+        self.assertEqual(maintenance.take_archive(self.at / "other", path)["known"], 3)
 
     def test_all_of_it_or_nothing(self) -> None:
         path = self.archived()
@@ -204,14 +235,14 @@ class OutAndIn(CareCase):
             for name, data in entries.items():
                 out.writestr(name, data)
         with self.assertRaisesRegex(BadInput, "P-0002 A: status “proved”: needs a good run"):
-            care.take_archive(self.at / "new", path)
+            maintenance.take_archive(self.at / "new", path)
         self.open(self.at / "new")
         self.assertEqual((Procedure.select().count(), Run.select().count()), (0, 0))
 
     def test_written_to_meanwhile(self) -> None:
         path = self.archived()
         (self.at / "new").mkdir()
-        real = care._take_all
+        real = maintenance._take_all
 
         def slow(*args: object) -> dict[str, int]:
             came = real(*args)
@@ -220,24 +251,27 @@ class OutAndIn(CareCase):
                 other.commit()
             return came
 
-        with mock.patch.object(care, "_take_all", slow), self.assertRaisesRegex(Stale, "written to while"):
-            care.take_archive(self.at / "new", path)
+        with (
+            mock.patch.object(maintenance, "_take_all", slow),
+            self.assertRaisesRegex(Stale, "written to while"),
+        ):
+            maintenance.take_archive(self.at / "new", path)
         calls: list[int] = []
 
         def once(*args: object) -> dict[str, int]:
             calls.append(1)
             return slow(*args) if len(calls) == 1 else real(*args)
 
-        with mock.patch.object(care, "_take_all", once):
-            self.assertEqual(care.take_archive(self.at / "new", path)["taken"], 3)
+        with mock.patch.object(maintenance, "_take_all", once):
+            self.assertEqual(maintenance.take_archive(self.at / "new", path)["taken"], 3)
         self.assertEqual(len(calls), 2)
 
     def test_stopped_on_the_way(self) -> None:
         path = self.archived()
         for act in (
-            lambda watch: care.export(self.folder, self.at / "b.zip", watch),
-            lambda watch: care.take_archive(self.at / "new", path, watch),
-            lambda watch: care.look_through_all(self.folder, watch),
+            lambda watch: maintenance.export(self.folder, self.at / "b.zip", watch),
+            lambda watch: maintenance.take_archive(self.at / "new", path, watch),
+            lambda watch: maintenance.look_through_all(self.folder, watch),
         ):
             with self.assertRaises(Stopped):
                 act(lambda done, of: done < 2)
@@ -266,32 +300,39 @@ class AskedToStopTooLate(CareCase):
         return done
 
     def test_restoring(self) -> None:
-        copy, before = care.backup(self.folder, self.at / "copies"), self.rows()
-        keeping.keep_draft(make_joint(CORNER), ASSUMED)
-        with mock.patch.object(care, "copy_into", self.stop_after(care.copy_into)):
-            care.restore(self.folder, copy)
+        copy, before = maintenance.backup(self.folder, self.at / "copies"), self.rows()
+        procedures.keep_draft(make_joint(CORNER), ASSUMED)
+        with mock.patch.object(maintenance, "copy_into", self.stop_after(maintenance.copy_into)):
+            maintenance.restore(self.folder, copy)
         self.assertIs(signal.getsignal(signal.SIGTERM), signal.default_int_handler)
         self.open(self.folder)
         self.assertEqual(self.rows(), before)
 
     def test_taking_in(self) -> None:
-        care.export(self.folder, self.at / "book.zip")
-        with mock.patch.object(care.merging, "add_new", self.stop_after(care.merging.add_new)):
-            self.assertEqual(care.take_archive(self.at / "new", self.at / "book.zip")["taken"], 3)
+        maintenance.export(self.folder, self.at / "book.zip")
+        with mock.patch.object(
+            maintenance.merging, "add_new", self.stop_after(maintenance.merging.add_new)
+        ):
+            self.assertEqual(
+                maintenance.take_archive(self.at / "new", self.at / "book.zip")["taken"], 3
+            )
 
     def test_in_time_it_stops(self) -> None:
-        copy = care.backup(self.folder, self.at / "copies")
-        keeping.keep_draft(make_joint(CORNER), ASSUMED)
+        copy = maintenance.backup(self.folder, self.at / "copies")
+        procedures.keep_draft(make_joint(CORNER), ASSUMED)
         before = self.rows()
-        with mock.patch.object(care, "is_book", self.stop_after(care.is_book)), self.assertRaises(KeyboardInterrupt):
-            care.restore(self.folder, copy)
+        with (
+            mock.patch.object(maintenance, "is_book", self.stop_after(maintenance.is_book)),
+            self.assertRaises(KeyboardInterrupt),
+        ):
+            maintenance.restore(self.folder, copy)
         self.open(self.folder)
         self.assertEqual(self.rows(), before)
 
 
 class LookThrough(CareCase):
     def test_sound(self) -> None:
-        self.assertEqual(care.look_through_all(self.folder), [])
+        self.assertEqual(maintenance.look_through_all(self.folder), [])
 
     def test_each_thing_that_is_wrong_is_named(self) -> None:
         with closing(sqlite3.connect(self.folder / FILE_NAME, isolation_level=None)) as file:
@@ -300,7 +341,7 @@ class LookThrough(CareCase):
             file.execute("UPDATE run SET record = '{}' WHERE good = 0")
             file.execute("DELETE FROM listing WHERE number = 3")
         self.open(self.folder)
-        found = care.look_through_all(self.folder)
+        found = maintenance.look_through_all(self.folder)
         self.assertEqual([sentence[:8] for sentence in found], ["P-0001 B", "P-0002 A"])
 
     def test_a_file_that_is_broken(self) -> None:
@@ -309,7 +350,7 @@ class LookThrough(CareCase):
         raw[8192:12288] = b"\x07" * 4096
         path.write_bytes(raw)
         try:
-            found = care.look_through_all(self.folder)
+            found = maintenance.look_through_all(self.folder)
             self.assertRegex(found[0], "not a sound database")
         except Broken as error:
             self.assertRegex(str(error), "not a sound database")
@@ -317,14 +358,14 @@ class LookThrough(CareCase):
 
 class Copies(CareCase):
     def test_by_name_and_no_other(self) -> None:
-        care.backup(self.folder, self.folder / COPIES)
+        maintenance.backup(self.folder, self.folder / COPIES)
         (self.folder / COPIES / "notes.txt").write_text("x")
-        ((name, size),) = care.copies(self.folder)
+        ((name, size),) = maintenance.copies(self.folder)
         self.assertGreater(size, 10000)
-        self.assertTrue(care.copy_named(self.folder, name).exists())
+        self.assertTrue(maintenance.copy_named(self.folder, name).exists())
         for bad in ("notes.txt", "../secret", f"../{FILE_NAME}", ""):
             with self.assertRaises(Missing):
-                care.copy_named(self.folder, bad)
+                maintenance.copy_named(self.folder, bad)
 
 
 if __name__ == "__main__":

@@ -3,12 +3,11 @@
 import json
 import stat
 
-from wisearc.core.errors import BadInput, UnknownName
-from wisearc.services import people
-from wisearc.services.devices import FILE, Devices
-from wisearc.store.errors import Missing, NotAllowed
-
 from tests.store_case import StoreCase
+from wisearc.core.errors import BadInput, UnknownName
+from wisearc.services.devices.devices import FILE, Devices
+from wisearc.services.people import people
+from wisearc.store.errors import Missing, NotAllowed
 
 
 class Clock:
@@ -31,7 +30,14 @@ class LetIn(StoreCase):
     def test_by_the_digits_once_and_known_by_its_secret_alone(self) -> None:
         digits = self.devices.code().digits
         secret = self.devices.let_in(f" {digits[:3]} {digits[3:]}", "bench  tablet")
-        self.assertEqual((self.devices.known(secret).name, self.devices.known(secret + "x"), self.devices.known("")), ("bench tablet", None, None))
+        self.assertEqual(
+            (
+                self.devices.known(secret).name,
+                self.devices.known(secret + "x"),
+                self.devices.known(""),
+            ),
+            ("bench tablet", None, None),
+        )
         with self.assertRaises(BadInput):
             self.devices.let_in(digits, "another")
         text = (self.folder / FILE).read_text()
@@ -56,7 +62,9 @@ class LetIn(StoreCase):
     def test_five_wrong_ones_spend_the_digits_ten_shut_the_door_for_ten_minutes(self) -> None:
         right = self.devices.code().digits
         for i in range(5):
-            with self.assertRaisesRegex(BadInput, "worth nothing now" if i == 4 else "are not those"):
+            with self.assertRaisesRegex(
+                BadInput, "worth nothing now" if i == 4 else "are not those"
+            ):
                 self.devices.let_in(f"{(int(right) + 1) % 10**6:06d}", "x")
         with self.assertRaises(BadInput):
             self.devices.let_in(right, "x")
@@ -72,7 +80,14 @@ class LetIn(StoreCase):
 
     def test_what_is_no_digits_or_name_is_said_and_costs_nothing(self) -> None:
         digits = self.devices.code().digits
-        for typed, name in (("12345", "x"), ("", "x"), ("abcdef", "x"), (digits, " "), (digits, "x" * 41), (digits, "a\x00b")):
+        for typed, name in (
+            ("12345", "x"),
+            ("", "x"),
+            ("abcdef", "x"),
+            (digits, " "),
+            (digits, "x" * 41),
+            (digits, "a\x00b"),
+        ):
             for _ in range(3):
                 with self.assertRaises(BadInput):
                     self.devices.let_in(typed, name)
@@ -82,9 +97,16 @@ class LetIn(StoreCase):
         secret = self.devices.let_in(self.devices.code().digits, "x")
         self.devices.switch(True)
         self.assertTrue(Devices(self.folder).on)
-        for text in ("", "[]", '{"on": true}', json.dumps({"on": True, "last": 1, "devices": [{"id": 1}]})):
+        for text in (
+            "",
+            "[]",
+            '{"on": true}',
+            json.dumps({"on": True, "last": 1, "devices": [{"id": 1}]}),
+        ):
             (self.folder / FILE).write_text(text)
-            self.assertEqual((Devices(self.folder).known(secret), Devices(self.folder).on), (None, False))
+            self.assertEqual(
+                (Devices(self.folder).known(secret), Devices(self.folder).on), (None, False)
+            )
 
 
 class People(StoreCase):
@@ -96,12 +118,21 @@ class People(StoreCase):
         self.assertFalse(people.lead_needed())
         people.enter("R.T.", "", "welder")
         people.enter("K.S.", "Someone", "lead", "2468")
-        self.assertEqual([(p.initials, p.role, p.has_pin) for p in people.people()], [("K.S.", "lead", True), ("R.T.", "welder", False)])
+        self.assertEqual(
+            [(p.initials, p.role, p.has_pin) for p in people.people()],
+            [("K.S.", "lead", True), ("R.T.", "welder", False)],
+        )
         self.assertTrue(people.lead_needed())
         for args, error in (
-            (("r.t.", "", "welder"), BadInput), (("", "", "welder"), BadInput), (("x" * 9, "", "welder"), BadInput), (("M.O.", "", "boss"), UnknownName), (("M.O.", "", "lead"), BadInput),
-            (("M.O.", "", "lead", "123"), BadInput), (("M.O.", "", "lead", "12a4"), BadInput), (("M.O.", "", "welder", "1234"), BadInput),
-        ):  # fmt: skip
+            (("r.t.", "", "welder"), BadInput),
+            (("", "", "welder"), BadInput),
+            (("x" * 9, "", "welder"), BadInput),
+            (("M.O.", "", "boss"), UnknownName),
+            (("M.O.", "", "lead"), BadInput),
+            (("M.O.", "", "lead", "123"), BadInput),
+            (("M.O.", "", "lead", "12a4"), BadInput),
+            (("M.O.", "", "welder", "1234"), BadInput),
+        ):
             with self.subTest(args), self.assertRaises(error):
                 people.enter(*args)
         lead, welder = people.people()

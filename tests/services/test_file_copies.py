@@ -3,15 +3,16 @@
 import zipfile
 from pathlib import Path
 
-from wisearc.core.errors import BadInput
-from wisearc.core.joint_data import make_joint
-from wisearc.core.shop import ASSUMED
-from wisearc.services import care, keeping, running
-from wisearc.services.kept_files import KeptFiles
-from wisearc.store.folder import clear_parts
-
 from tests.care_case import CareCase
 from tests.samples import run
+from wisearc.core.errors import BadInput
+from wisearc.core.joint.data import make_joint
+from wisearc.core.shop.shop import ASSUMED
+from wisearc.services.maintenance import maintenance
+from wisearc.services.procedures import procedures
+from wisearc.services.runs import runs
+from wisearc.services.runs.kept_files import KeptFiles
+from wisearc.store.folder import clear_parts
 
 SHEET = {"metal": "304L", "form": "sheet", "thickness_mm": 1.59}
 LOG = "time_s,current_a\n" + "".join(f"{i / 10},{50 if 5 < i < 90 else 0}\n" for i in range(100))
@@ -26,13 +27,20 @@ class Files(CareCase):
         log.write_text(LOG)
         self.sha = files.put_log(log)
         self.photograph = files.put_photograph(b"\xff\xd8 a photograph")
-        made = {"photographs": [{"file": "photograph-1.jpg", "sha256": self.photograph}], "arc_log": {"file": "log.csv", "sha256": self.sha}}
-        draft = keeping.keep_draft(make_joint({"joint": "butt", "length_mm": 90, "members": [SHEET, SHEET]}), ASSUMED)
-        running.record_run(draft.procedure.label, "A", run(**made, good=False))
+        made = {
+            "photographs": [{"file": "photograph-1.jpg", "sha256": self.photograph}],
+            "arc_log": {"file": "log.csv", "sha256": self.sha},
+        }
+        draft = procedures.keep_draft(
+            make_joint({"joint": "butt", "length_mm": 90, "members": [SHEET, SHEET]}), ASSUMED
+        )
+        runs.record_run(draft.procedure.label, "A", run(**made, good=False))
         self.names = {f"{self.sha}.csv.gz", f"{self.photograph}.jpg"}
 
     def there(self, folder: Path) -> set[str]:
-        return {p.name for p in (folder / "files").iterdir()} if (folder / "files").is_dir() else set()
+        return (
+            {p.name for p in (folder / "files").iterdir()} if (folder / "files").is_dir() else set()
+        )
 
     def test_the_same_log_is_the_same_file(self) -> None:
         log = self.folder / "again.csv"
@@ -50,32 +58,39 @@ class Files(CareCase):
         self.assertEqual(self.there(self.folder), self.names)
 
     def test_into_a_backup_and_back(self) -> None:
-        copy = care.backup(self.folder, self.folder / "copies")
+        copy = maintenance.backup(self.folder, self.folder / "copies")
         self.assertEqual(self.there(self.folder / "copies"), self.names)
         other = self.folder / "other"
-        care.restore(other, copy)
+        maintenance.restore(other, copy)
         self.assertEqual(self.there(other), self.names)
 
     def test_into_an_archive_and_back_the_same_bytes(self) -> None:
         at = lambda: "2026-06-01T08:00:00Z"  # noqa: E731
-        care.export(self.folder, self.folder / "book.zip", at=at)
+        maintenance.export(self.folder, self.folder / "book.zip", at=at)
         other = self.folder / "other"
-        care.take_archive(other, self.folder / "book.zip")
+        maintenance.take_archive(other, self.folder / "book.zip")
         self.assertEqual(self.there(other), self.names)
-        care.export(other, self.folder / "again.zip", at=at)
-        self.assertEqual((self.folder / "again.zip").read_bytes(), (self.folder / "book.zip").read_bytes())
+        maintenance.export(other, self.folder / "again.zip", at=at)
+        self.assertEqual(
+            (self.folder / "again.zip").read_bytes(), (self.folder / "book.zip").read_bytes()
+        )
 
     def test_what_is_not_what_its_name_says_is_refused_whole(self) -> None:
-        care.export(self.folder, self.folder / "book.zip")
+        maintenance.export(self.folder, self.folder / "book.zip")
         for name in self.names:
             bad = self.folder / "bad.zip"
-            with zipfile.ZipFile(self.folder / "book.zip") as whole, zipfile.ZipFile(bad, "w") as out:
+            with (
+                zipfile.ZipFile(self.folder / "book.zip") as whole,
+                zipfile.ZipFile(bad, "w") as out,
+            ):
                 for info in whole.infolist():
                     data = whole.read(info)
-                    out.writestr(info, data[:-9] + b"another" if info.filename.endswith(name) else data)
+                    out.writestr(
+                        info, data[:-9] + b"another" if info.filename.endswith(name) else data
+                    )
             other = self.folder / f"other-{name[:4]}"
             with self.assertRaisesRegex(BadInput, "not what its name says"):
-                care.take_archive(other, bad)
+                maintenance.take_archive(other, bad)
             self.assertNotIn(name, self.there(other))
         odd = self.folder / "odd.zip"
         with zipfile.ZipFile(self.folder / "book.zip") as whole, zipfile.ZipFile(odd, "w") as out:
@@ -83,13 +98,13 @@ class Files(CareCase):
                 out.writestr(info, whole.read(info))
             out.writestr("files/../../secret.jpg", b"x")
         with self.assertRaisesRegex(BadInput, "not a part of an archive"):
-            care.take_archive(self.folder / "odd", odd)
+            maintenance.take_archive(self.folder / "odd", odd)
 
     def test_what_is_gone_or_damaged_is_told(self) -> None:
-        self.assertEqual(care.look_through_all(self.folder), [])
+        self.assertEqual(maintenance.look_through_all(self.folder), [])
         (self.folder / "files" / f"{self.photograph}.jpg").write_bytes(b"other")
         (self.folder / "files" / f"{self.sha}.csv.gz").unlink()
-        found = " ".join(care.look_through_all(self.folder))
+        found = " ".join(maintenance.look_through_all(self.folder))
         self.assertIn("photograph of the run of", found)
         self.assertIn("is damaged", found)
         self.assertIn("arc log of the run of", found)

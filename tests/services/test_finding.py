@@ -1,25 +1,38 @@
-"""The book's list and its search: by number, title, metal, thickness in either habit, rod, initials and notes."""
+"""The book's list and its search: by number, title, metal, thickness in either habit, rod, initials
+and notes.
+"""
 
 import unittest
 from typing import Any
 from unittest import mock
 
-from wisearc.core.joint_data import make_joint
-from wisearc.core.shop import ASSUMED
-from wisearc.services import finding, keeping, running
-from wisearc.store.queries import search_words
-
 from tests.samples import member, run, tube
 from tests.store_case import StoreCase
+from wisearc.core.joint.data import make_joint
+from wisearc.core.shop.shop import ASSUMED
+from wisearc.services.procedures import finding, procedures
+from wisearc.services.runs import runs
+from wisearc.store.queries import search_words
 
 
 class Found(StoreCase):
     def setUp(self) -> None:
         super().setUp()
-        self.keep(joint="tee", members=[member("304L", "1.5 mm"), member("mild-steel", "1.5 mm")], title="Bracket foot", filler="ER309L")
+        self.keep(
+            joint="tee",
+            members=[member("304L", "1.5 mm"), member("mild-steel", "1.5 mm")],
+            title="Bracket foot",
+            filler="ER309L",
+        )
         self.keep(joint="outside-corner", members=[member("316L", "16 ga")] * 2, title="Tray rim")
-        self.keep(joint="tube-butt", members=[tube("316L", ".065", "2 in")] * 2, length="all-round", title="Loop, straight run", filler="ER316L")
-        running.record_run(
+        self.keep(
+            joint="tube-butt",
+            members=[tube("316L", ".065", "2 in")] * 2,
+            length="all-round",
+            title="Loop, straight run",
+            filler="ER316L",
+        )
+        runs.record_run(
             "P-0002",
             "A",
             run(
@@ -30,7 +43,7 @@ class Found(StoreCase):
         )
 
     def keep(self, **data: Any) -> None:
-        keeping.keep_draft(make_joint(data), ASSUMED)
+        procedures.keep_draft(make_joint(data), ASSUMED)
 
     def search(self, text: str, status: str = "") -> list[str]:
         rows, count = finding.listed(text, status)
@@ -39,18 +52,36 @@ class Found(StoreCase):
 
     def test_by_every_kind_of_word(self) -> None:
         for text, found in (
-            ("P-0002", ["P-0002"]), ("p-0003", ["P-0003"]), ("bracket", ["P-0001"]), ("brack fo", ["P-0001"]), ("304l", ["P-0001"]),
-            ("mild steel", ["P-0001"]), ("er309", ["P-0001"]), ("309l", ["P-0001"]), ("K.O.", ["P-0002"]), ("ko", ["P-0002"]),
-            ("bars cold", ["P-0002"]), ("tee", ["P-0001"]), ("outside corner", ["P-0002"]), ("tube 316", ["P-0003"]),
-        ):  # fmt: skip
+            ("P-0002", ["P-0002"]),
+            ("p-0003", ["P-0003"]),
+            ("bracket", ["P-0001"]),
+            ("brack fo", ["P-0001"]),
+            ("304l", ["P-0001"]),
+            ("mild steel", ["P-0001"]),
+            ("er309", ["P-0001"]),
+            ("309l", ["P-0001"]),
+            ("K.O.", ["P-0002"]),
+            ("ko", ["P-0002"]),
+            ("bars cold", ["P-0002"]),
+            ("tee", ["P-0001"]),
+            ("outside corner", ["P-0002"]),
+            ("tube 316", ["P-0003"]),
+        ):
             with self.subTest(text=text):
                 self.assertEqual(self.search(text), found)
 
     def test_a_thickness_in_either_habit(self) -> None:
         for text, found in (
-            ("1.5 mm", ["P-0001"]), ("0.059 in", ["P-0001"]), ("16 ga", ["P-0002"]), ("16ga", ["P-0002"]), ("1.59 mm", ["P-0002"]),
-            (".065", ["P-0003"]), ("0.065 in", ["P-0003"]), ("1.65 mm", ["P-0003"]), ("1,65 mm", ["P-0003"]),
-        ):  # fmt: skip
+            ("1.5 mm", ["P-0001"]),
+            ("0.059 in", ["P-0001"]),
+            ("16 ga", ["P-0002"]),
+            ("16ga", ["P-0002"]),
+            ("1.59 mm", ["P-0002"]),
+            (".065", ["P-0003"]),
+            ("0.065 in", ["P-0003"]),
+            ("1.65 mm", ["P-0003"]),
+            ("1,65 mm", ["P-0003"]),
+        ):
             with self.subTest(text=text):
                 self.assertEqual(self.search(text), found)
 
@@ -76,7 +107,9 @@ class Found(StoreCase):
             self.assertEqual(self.search("straight"), ["P-0003", "P-0002"])
             self.assertEqual(self.search("rim"), ["P-0002"])
             self.keep(joint="butt", members=[member()] * 2, title="After")
-            running.record_run("P-0004", "A", run({"joint": "butt", "members": [member()] * 2}, notes="straight"))
+            runs.record_run(
+                "P-0004", "A", run({"joint": "butt", "members": [member()] * 2}, notes="straight")
+            )
             self.assertEqual(self.search("straight"), ["P-0004", "P-0003", "P-0002"])
 
     def test_without_words_it_is_the_book_newest_first(self) -> None:
@@ -100,28 +133,48 @@ class Found(StoreCase):
         self.assertIn("first 200 letters", finding.search_note("x" * 201))
 
     def test_a_search_without_end(self) -> None:
-        for text in ("9" * 50_000, "9." * 25_000, "ä" * 50_000, "a " * 50_000, "9 " * 50_000 + "mm", '"' * 50_000, "\x00" * 999):
+        for text in (
+            "9" * 50_000,
+            "9." * 25_000,
+            "ä" * 50_000,
+            "a " * 50_000,
+            "9 " * 50_000 + "mm",
+            '"' * 50_000,
+            "\x00" * 999,
+        ):
             finding.listed(text)
 
     def test_letters_however_they_are_written(self) -> None:
         self.keep(joint="lap", members=[member()] * 2, title="Bügel ÄRMEL Straße")
-        for text in ("bügel", "BÜGEL", "bu\u0308gel", "ärmel", "A\u0308rmel", "Ärmel", "straße", "bugel", "armel"):
+        for text in (
+            "bügel",
+            "BÜGEL",
+            "bu\u0308gel",
+            "ärmel",
+            "A\u0308rmel",
+            "Ärmel",
+            "straße",
+            "bugel",
+            "armel",
+        ):
             with self.subTest(text=text):
                 self.assertEqual(self.search(text), ["P-0004"])
-        running.record_run("P-0004", "A", run(who="Ä.O\u0308.", good=False))
+        runs.record_run("P-0004", "A", run(who="Ä.O\u0308.", good=False))
         for text in ("ä.ö.", "Ä.Ö.", "äö"):
             self.assertEqual(self.search(text), ["P-0004"])
 
     def test_a_changed_draft_is_found_as_it_stands(self) -> None:
-        joint = make_joint({"joint": "lap", "members": [member("430", "0.8 mm")] * 2, "title": "Shelf"})
-        keeping.save_draft("P-0001", joint, 1, ASSUMED)
+        joint = make_joint(
+            {"joint": "lap", "members": [member("430", "0.8 mm")] * 2, "title": "Shelf"}
+        )
+        procedures.save_draft("P-0001", joint, 1, ASSUMED)
         self.assertEqual((self.search("bracket"), self.search("shelf 430")), ([], ["P-0001"]))
 
 
 class Pages(StoreCase):
     def test_in_pages(self) -> None:
         for _ in range(5):
-            keeping.keep_draft(make_joint({"joint": "lap", "members": [member()] * 2}), ASSUMED)
+            procedures.keep_draft(make_joint({"joint": "lap", "members": [member()] * 2}), ASSUMED)
         with mock.patch.object(finding, "PAGE", 2):
             pages = [[row.number for row in finding.listed(page=p)[0]] for p in (1, 2, 3, 4, 0)]
             self.assertEqual(pages, [[5, 4], [3, 2], [1], [1], [5, 4]])

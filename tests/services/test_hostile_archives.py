@@ -7,11 +7,10 @@ import tracemalloc
 import zipfile
 from unittest import mock
 
+from tests.care_case import CareCase
 from wisearc.core.errors import BadInput
 from wisearc.formats import archive
-from wisearc.services import care
-
-from tests.care_case import CareCase
+from wisearc.services.maintenance import maintenance
 
 
 class Hostile(CareCase):
@@ -20,7 +19,7 @@ class Hostile(CareCase):
     def setUp(self) -> None:
         super().setUp()
         self.path = self.at / "book.zip"
-        care.export(self.folder, self.path)
+        maintenance.export(self.folder, self.path)
         with zipfile.ZipFile(self.path) as whole:
             self.good = {name: whole.read(name) for name in whole.namelist()}
 
@@ -36,7 +35,7 @@ class Hostile(CareCase):
 
     def refused_file(self, words: str) -> None:
         with self.subTest(words=words), self.assertRaisesRegex(BadInput, words):
-            care.take_archive(self.at / "new", self.path)
+            maintenance.take_archive(self.at / "new", self.path)
 
     def test_entries(self) -> None:
         one = "procedures/P-0001-A.json"
@@ -48,30 +47,51 @@ class Hostile(CareCase):
             ("is not JSON", {one: b"{"}),
             ("nested too deep", {one: b"[" * 90000}),
             ("not UTF-8", {one: b"\xff\xfe"}),
-            ("must be P-0001, as the entry is named", {one: self.good[one].replace(b"P-0001", b"P-0009")}),
+            (
+                "must be P-0001, as the entry is named",
+                {one: self.good[one].replace(b"P-0001", b"P-0009")},
+            ),
             ("must be A, as the entry is named", {one: b"[]"}),
             ("larger than 4 MB", {one: b" " * 5_000_000}),
             ("must be one object|must be P-0001", {one: b"1"}),
         ):
             self.refused(words.replace("must be A,", "must be P-0001,"), {**self.good, **more})
-        self.refused("book.json.*is missing", {k: v for k, v in self.good.items() if k != archive.HEAD})
-        self.refused("revisions “4”: must be 3", {k: v for k, v in self.good.items() if k != "procedures/P-0002-A.json"})
+        self.refused(
+            "book.json.*is missing", {k: v for k, v in self.good.items() if k != archive.HEAD}
+        )
+        self.refused(
+            "revisions “4”: must be 3",
+            {k: v for k, v in self.good.items() if k != "procedures/P-0002-A.json"},
+        )
         self.assertFalse((self.at.parent / "outside.json").exists())
 
     def test_head(self) -> None:
         for words, head in (
-            ("format", {"format": "wisearc/hat"}), ("version", {"version": 2}), ("made", {"made": "now"}), ("procedures", {"procedures": 9}),
-            ("runs “9”: must be 2", {"runs": 9}), ("is not a key", {"more": 1}), ("schools", {"schools": {"a": {}}}), ("must be one of table", {"schools": {"tip_school": "x"}}),
-        ):  # fmt: skip
+            ("format", {"format": "wisearc/hat"}),
+            ("version", {"version": 2}),
+            ("made", {"made": "now"}),
+            ("procedures", {"procedures": 9}),
+            ("runs “9”: must be 2", {"runs": 9}),
+            ("is not a key", {"more": 1}),
+            ("schools", {"schools": {"a": {}}}),
+            ("must be one of table", {"schools": {"tip_school": "x"}}),
+        ):
             self.refused(words, None, **head)
 
     def test_a_line_that_cannot_stand(self) -> None:
         two = json.loads(self.good["procedures/P-0001-A.json"])
-        entries = {**self.good, "procedures/P-0001-C.json": json.dumps({**two, "revision": "C", "taken_as": None}).encode()}
+        entries = {
+            **self.good,
+            "procedures/P-0001-C.json": (
+                json.dumps({**two, "revision": "C", "taken_as": None}).encode()
+            ),
+        }
         self.refused("must have one that is proved at most", entries, revisions=5, runs=3)
 
     def test_bombs(self) -> None:
-        """What it says of its size is looked at before anything is unpacked, and no more is unpacked whatever it says."""
+        """What it says of its size is looked at before anything is unpacked, and no more is
+        unpacked whatever it says.
+        """
         size = 100_000_000
         for name in (archive.HEAD, "procedures/P-0001-A.json"):
             with zipfile.ZipFile(self.path, "w", zipfile.ZIP_DEFLATED) as out:
@@ -80,7 +100,11 @@ class Hostile(CareCase):
                     if other != name:
                         out.writestr(other, data)
             self.refused_file("larger than 4 MB")
-            self.path.write_bytes(self.path.read_bytes().replace(size.to_bytes(4, "little"), (1000).to_bytes(4, "little")))
+            self.path.write_bytes(
+                self.path.read_bytes().replace(
+                    size.to_bytes(4, "little"), (1000).to_bytes(4, "little")
+                )
+            )
             tracemalloc.start()
             self.refused_file("cannot be unpacked")
             _, most = tracemalloc.get_traced_memory()
@@ -93,7 +117,9 @@ class Hostile(CareCase):
 
     def test_a_list_of_very_many_entries(self) -> None:
         """The list of entries, which is taken whole, is not taken beyond what so many need."""
-        entry = struct.pack("<4s6H3I5H2I", b"PK\1\2", 20, 20, 0, 0, 0, 33, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0)
+        entry = struct.pack(
+            "<4s6H3I5H2I", b"PK\1\2", 20, 20, 0, 0, 0, 33, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0
+        )
         for count, words in (
             (archive.MOST_LIST // 46 + 1, "a list of .* bytes.*at most 200000 entries"),
             (200_001, "200001 entries.*at most 200000"),

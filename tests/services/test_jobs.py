@@ -1,4 +1,6 @@
-"""Jobs kept: made, taken in, changed by two at once, undone, ticked; runs that go to the seams' records; searches beside the pages."""
+"""Jobs kept: made, taken in, changed by two at once, undone, ticked; runs that go to the seams'
+records; searches beside the pages.
+"""
 
 from __future__ import annotations
 
@@ -9,21 +11,28 @@ from pathlib import Path
 from typing import Any
 from unittest.mock import patch
 
-from wisearc.core.errors import BadInput
-from wisearc.core.jobs.job_data import make_job
-from wisearc.core.jobs.job_plan import work_of
-from wisearc.core.shop import ASSUMED
-from wisearc.services import book, job_entry, job_view, jobs, keeping, running
-from wisearc.services.errors import Missing, NotAllowed
-from wisearc.services.job_bench import buying_list, measured_bow, warp_rows
-from wisearc.services.job_plans import for_seconds, plans_of
-from wisearc.services.searching import Searches
-
 from tests.jobs import CORNER, RIM, STAY, generated_job, job, seam
 from tests.samples import run
 from tests.store_case import StoreCase
+from wisearc.core.errors import BadInput
+from wisearc.core.jobs.job_data import make_job
+from wisearc.core.jobs.job_plan import work_of
+from wisearc.core.shop.shop import ASSUMED
+from wisearc.presenters import jobs as job_view
+from wisearc.presenters.job_bench import buying_list, measured_bow, warp_rows
+from wisearc.services.errors import Missing, NotAllowed
+from wisearc.services.jobs import job_entry, jobs
+from wisearc.services.jobs.job_plans import for_seconds, plans_of
+from wisearc.services.jobs.searching import Searches
+from wisearc.services.procedures import book, procedures
+from wisearc.services.runs import runs
 
-DATA = job(seam("c1", side="left"), seam("c2", side="right"), seam("r1", RIM, after=["c1"]), seam("t1", STAY, ("c", "d")))
+DATA = job(
+    seam("c1", side="left"),
+    seam("c2", side="right"),
+    seam("r1", RIM, after=["c1"]),
+    seam("t1", STAY, ("c", "d")),
+)
 
 
 def at(moment: str = "2026-04-01T10:00:00Z") -> Any:
@@ -43,7 +52,9 @@ class Kept(StoreCase):
     def view(self, number: int = 0) -> job_view.JobView:
         return job_view.view_of(jobs.find(number or self.row.id), ASSUMED, self.searches, "mm")
 
-    def change(self, seen: int | None = None, who: str = "", order: tuple[str, ...] = (), **what: Any) -> Any:
+    def change(
+        self, seen: int | None = None, who: str = "", order: tuple[str, ...] = (), **what: Any
+    ) -> Any:
         return jobs.change(self.row.id, what, self.edit() if seen is None else seen, who, order)
 
     def data(self) -> dict[str, Any]:
@@ -61,10 +72,14 @@ class Kept(StoreCase):
         text = json.dumps(jobs.file_of(self.row))
         again = jobs.take_in(text.encode(), "mast.json")
         self.assertEqual(make_job(again.data), make_job(self.row.data))
-        from wisearc.services.job_bench import seams_text
+        from wisearc.presenters.job_bench import seams_text
 
-        sheet = jobs.take_in(("\ufeff" + seams_text(make_job(self.row.data))).encode(), "The mast.csv")
-        self.assertEqual((make_job(sheet.data).seams, sheet.title), (make_job(self.row.data).seams, "The mast"))
+        sheet = jobs.take_in(
+            ("\ufeff" + seams_text(make_job(self.row.data))).encode(), "The mast.csv"
+        )
+        self.assertEqual(
+            (make_job(sheet.data).seams, sheet.title), (make_job(self.row.data).seams, "The mast")
+        )
         for raw, words in (
             (b"{", "JSON"),
             (b"key,joins,colour\r\na,b,c", "colour"),
@@ -79,11 +94,15 @@ class Kept(StoreCase):
 
     def test_two_at_once_on_different_things_both_stand(self) -> None:
         seen = self.edit()
-        self.change(seen, "R.T.", do="seam", key="c1", set={**self.data()["seams"][0], "face": "left"})
+        self.change(
+            seen, "R.T.", do="seam", key="c1", set={**self.data()["seams"][0], "face": "left"}
+        )
         self.change(seen, "M.O.", do="seam", key="c1", set={**DATA["seams"][0], "side": "middle"})
         self.change(seen, "M.O.", do="move", key="t1", to=0, order=("c1", "c2", "r1", "t1"))
         row = self.data()["seams"][0]
-        self.assertEqual((row["face"], row["side"], self.data()["order"][0]), ("left", "middle", "t1"))
+        self.assertEqual(
+            (row["face"], row["side"], self.data()["order"][0]), ("left", "middle", "t1")
+        )
         self.assertEqual(jobs.conflicts(self.row.id), [])
 
     def test_two_at_once_on_one_thing_are_both_kept_and_shown(self) -> None:
@@ -92,7 +111,8 @@ class Kept(StoreCase):
         jobs.change(self.row.id, {"do": "move", "key": "t1", "to": 2}, seen, "M.O.", order)
         found = jobs.conflicts(self.row.id)
         self.assertEqual(
-            [(c.stands.who, c.stands.words, c.other.who, c.other.words) for c in found], [("M.O.", "t1 put at place 3", "R.T.", "t1 put at place 1")]
+            [(c.stands.who, c.stands.words, c.other.who, c.other.words) for c in found],
+            [("M.O.", "t1 put at place 3", "R.T.", "t1 put at place 1")],
         )
         self.assertEqual(self.data()["order"].index("t1"), 2)
         jobs.settle(self.row.id, found[0].stands.id, True, order)
@@ -114,9 +134,15 @@ class Kept(StoreCase):
     def test_a_joint_and_a_procedure_set_at_once(self) -> None:
         """The one set later stands, the other is kept and shown."""
         seen = self.edit()
-        number = keeping.keep_draft(make_job(DATA).seams[0].joint, ASSUMED).procedure.label
+        number = procedures.keep_draft(make_job(DATA).seams[0].joint, ASSUMED).procedure.label
         self.change(seen, "R.T.", do="seam", key="c1", set={"procedure": number, "joint": None})
-        self.change(seen, "M.O.", do="seam", key="c1", set={"procedure": None, "joint": jobs.find(self.row.id).data["seams"][2]["joint"]})
+        self.change(
+            seen,
+            "M.O.",
+            do="seam",
+            key="c1",
+            set={"procedure": None, "joint": jobs.find(self.row.id).data["seams"][2]["joint"]},
+        )
         made = make_job(self.data()).seam("c1")
         self.assertEqual((made.procedure, made.joint.kind.key), (None, "edge"))
         self.assertEqual(len(jobs.conflicts(self.row.id)), 1)
@@ -134,7 +160,12 @@ class Kept(StoreCase):
         self.change(do="part", name="a", set={"note": "bent"})
         self.change(do="rename-part", name="a", to="box")
         self.assertEqual(
-            (self.data()["parts"][0], self.data()["seams"][0]["joins"], self.data()["about"]["box"]["note"]), ("box", ["box", "b"], "bent")
+            (
+                self.data()["parts"][0],
+                self.data()["seams"][0]["joins"],
+                self.data()["about"]["box"]["note"],
+            ),
+            ("box", ["box", "b"], "bent"),
         )
         with self.assertRaises(BadInput) as refused:
             self.change(do="drop-part", name="box")
@@ -144,7 +175,9 @@ class Kept(StoreCase):
         self.change(do="drop-part", name="spare")
         jobs.change(self.row.id, {"do": "order", "order": ["t1", "c1", "c2", "r1"]}, self.edit())
         self.change(do="drop-seam", key="c1")
-        self.assertEqual((self.data()["order"], self.data()["seams"][1]["after"]), (["t1", "c2", "r1"], []))
+        self.assertEqual(
+            (self.data()["order"], self.data()["seams"][1]["after"]), (["t1", "c2", "r1"], [])
+        )
         self.change(do="add-seam", seam=seam("n1", CORNER, ("box", "new")))
         self.assertEqual((self.data()["order"][-1], self.data()["parts"][-1]), ("n1", "new"))
 
@@ -172,28 +205,39 @@ class Kept(StoreCase):
         self.assertEqual(jobs.ticks(self.row.id), {})
 
     def test_a_run_goes_to_the_seams_record(self) -> None:
-        """A seam of its own joint is kept as a draft, with those of the job that are the same but for their names; the run stands in its record and at the bench."""
+        """A seam of its own joint is kept as a draft, with those of the job that are the same but
+        for their names; the run stands in its record and at the bench.
+        """
         number, letter = jobs.keep_seam(self.row.id, "c1", ASSUMED)
         keys = {s["key"]: s for s in self.data()["seams"]}
-        self.assertEqual((keys["c1"]["procedure"], keys["c2"]["procedure"], keys["r1"]["procedure"]), (number, number, None))
+        self.assertEqual(
+            (keys["c1"]["procedure"], keys["c2"]["procedure"], keys["r1"]["procedure"]),
+            (number, number, None),
+        )
         self.assertEqual(jobs.keep_seam(self.row.id, "c2", ASSUMED), (number, letter))
         revision = book.find(number, letter)
         made = run(CORNER)
         made["measured"]["bow_mm"] = 1.5
-        running.record_run(number, letter, made)
-        self.assertEqual(jobs.run_written(jobs.run_named(self.row.id, "c1", 1), revision, "R.T."), self.row.id)
+        runs.record_run(number, letter, made)
+        self.assertEqual(
+            jobs.run_written(jobs.run_named(self.row.id, "c1", 1), revision, "R.T."), self.row.id
+        )
         rung = next(r for r in self.view().rungs if r.key == "c1")
         self.assertEqual((rung.done, rung.written), (True, True))
         self.assertEqual(measured_bow(number, "mm"), "1 run measured 1.5 mm")
-        self.assertIn("1.5 mm", next(w.measured for w in warp_rows(self.view(), "mm") if w.key == "c1"))
+        self.assertIn(
+            "1.5 mm", next(w.measured for w in warp_rows(self.view(), "mm") if w.key == "c1")
+        )
         for wrong in ("", "x", "99:c1/1", f"{self.row.id}:zz/1", f"{self.row.id}:c1/7"):
             self.assertIsNone(jobs.run_written(wrong, revision, "R.T."), wrong)
 
     def test_by_a_procedure_of_the_book(self) -> None:
-        draft = keeping.keep_draft(make_job(DATA).seams[0].joint, ASSUMED)
+        draft = procedures.keep_draft(make_job(DATA).seams[0].joint, ASSUMED)
         label = draft.procedure.label
         self.change(do="seam", key="c1", set={"procedure": label, "joint": None})
-        self.assertEqual(self.view().plan.work.tasks["c1"].plan.title, keeping.plan_of(draft).title)
+        self.assertEqual(
+            self.view().plan.work.tasks["c1"].plan.title, procedures.plan_of(draft).title
+        )
         self.change(do="seam", key="c2", set={"procedure": "P-0999", "joint": None})
         self.assertIn("P-0999", self.view().fault)
 
@@ -202,7 +246,10 @@ class Kept(StoreCase):
         jobs.begin("Empty")
         items, left = buying_list(ASSUMED, self.searches)
         argon = next(i.need for i in items if i.list == "cylinders")
-        own = [sum(t.plan.gas.argon_l for t in self.view(n).plan.work.tasks.values()) for n in (self.row.id, other.id)]
+        own = [
+            sum(t.plan.gas.argon_l for t in self.view(n).plan.work.tasks.values())
+            for n in (self.row.id, other.id)
+        ]
         self.assertAlmostEqual(argon, own[0] + 2 * own[1], delta=0.2)
         self.assertEqual(left, ["Empty"])
 
@@ -212,7 +259,16 @@ class Typed(StoreCase):
 
     def typed(self, old: str = "", **more: str) -> dict[str, Any]:
         return job_entry.seam_typed(
-            {"key": "n1", "joins": "a, b; c", "side": "left", "seen": "no", "after": "c1, c2", "free": "3 in", "of": "like c1", **more},
+            {
+                "key": "n1",
+                "joins": "a, b; c",
+                "side": "left",
+                "seen": "no",
+                "after": "c1, c2",
+                "free": "3 in",
+                "of": "like c1",
+                **more,
+            },
             self.JOB,
             "mm",
             old,
@@ -242,18 +298,27 @@ class Typed(StoreCase):
             with self.assertRaises(BadInput) as refused:
                 self.typed(**more)
             self.assertEqual(refused.exception.field, field, more)
-        for form, field in (({"title": ""}, "title"), ({"title": "x", "quantity": "many"}, "quantity"), ({"title": "x", "dial_s": "9999"}, "dial_s")):
+        for form, field in (
+            ({"title": ""}, "title"),
+            ({"title": "x", "quantity": "many"}, "quantity"),
+            ({"title": "x", "dial_s": "9999"}, "dial_s"),
+        ):
             with self.assertRaises(BadInput) as refused:
                 job_entry.head_typed(form)
             self.assertEqual(refused.exception.field, field)
 
     def test_a_part_is_held_within_the_field(self) -> None:
-        self.assertEqual(job_entry.at_typed({"left": "-5", "top": "95", "width": "30", "height": "0.5"}), [0, 95, 30, 2])
+        self.assertEqual(
+            job_entry.at_typed({"left": "-5", "top": "95", "width": "30", "height": "0.5"}),
+            [0, 95, 30, 2],
+        )
 
 
 class Searched(StoreCase):
     def test_a_large_job_is_answered_at_once_and_bettered(self) -> None:
-        """A hundred and twenty seams: the first answer in a moment, the rest in another process, stopped when asked; whoever asks again sees the same."""
+        """A hundred and twenty seams: the first answer in a moment, the rest in another process,
+        stopped when asked; whoever asks again sees the same.
+        """
         made = make_job(generated_job(120, 2))
         work = work_of(made, plans_of(made, ASSUMED))
         searches = Searches()
@@ -280,14 +345,19 @@ class Searched(StoreCase):
         self.assertTrue(search.going)
 
     def test_a_search_slow_to_end_does_not_end_the_next(self) -> None:
-        """Stopped and begun again while the old process still winds up: the new one goes on until it ends itself."""
+        """Stopped and begun again while the old process still winds up: the new one goes on until
+        it ends itself.
+        """
         made = make_job(generated_job(24, 2))
         searches = Searches()
         self.addCleanup(searches.close)
         scripts = []
         for name in ("old", "new"):
             script = Path(self.folder) / name
-            script.write_text(f"#!/bin/sh\ntrap '' TERM\nwhile [ ! -e '{script}.end' ]; do sleep 0.02; done\n", encoding="utf-8")
+            script.write_text(
+                f"#!/bin/sh\ntrap '' TERM\nwhile [ ! -e '{script}.end' ]; do sleep 0.02; done\n",
+                encoding="utf-8",
+            )
             script.chmod(0o755)
             scripts.append(script)
 
@@ -329,18 +399,30 @@ class Searched(StoreCase):
 
 class Demo(StoreCase):
     def test_the_mast_exercises_all_of_it(self) -> None:
-        from wisearc.services.demo import fill_if_empty
+        from wisearc.services.maintenance.demo import fill_if_empty
 
         fill_if_empty(self.store)
         row = jobs.open_jobs()[0]
         made = make_job(row.data)
-        example = json.loads((Path(__file__).parents[2] / "examples" / "jobs" / "mast-head.json").read_text(encoding="utf-8"))
+        example = json.loads(
+            (Path(__file__).parents[2] / "examples" / "jobs" / "mast-head.json").read_text(
+                encoding="utf-8"
+            )
+        )
         self.assertGreaterEqual(len(made.seams), 12)
         self.assertGreaterEqual(len(made.parts), 6)
-        self.assertTrue(any(s.hides for s in made.seams) and any(s.after for s in made.seams) and not all(s.seen for s in made.seams))
+        self.assertTrue(
+            any(s.hides for s in made.seams)
+            and any(s.after for s in made.seams)
+            and not all(s.seen for s in made.seams)
+        )
         view = job_view.view_of(row, ASSUMED, Searches(), "mm")
         touched = {t for r in view.rungs for t, _ in r.touched}
         self.assertEqual(touched, {"dial", "torch", "clamp"})
-        self.assertEqual({t.clamped.behind for t in view.plan.work.tasks.values()}, {"bars", "purge"})
+        self.assertEqual(
+            {t.clamped.behind for t in view.plan.work.tasks.values()}, {"bars", "purge"}
+        )
         self.assertGreater(view.plan.one.items.wait_s, 0)
-        self.assertEqual(make_job({k: v for k, v in example.items() if k not in ("format", "version")}), made)
+        self.assertEqual(
+            make_job({k: v for k, v in example.items() if k not in ("format", "version")}), made
+        )

@@ -5,123 +5,144 @@ import unittest
 from unittest import mock
 
 import peewee
-from wisearc.core.errors import BadInput
-from wisearc.core.joint_data import make_joint
-from wisearc.core.shop import ASSUMED
-from wisearc.formats.joint_json import MOST_BYTES
-from wisearc.formats.procedure_json import procedure_file
-from wisearc.services import book, demo, faces, finding, keeping, running
-from wisearc.store import queries
-from wisearc.store.database import db
-from wisearc.store.errors import Missing, NotAllowed, Stale
-from wisearc.store.models import Procedure, Run
 
 from tests.samples import COPE, CORNER, TEE, run
 from tests.schemas import check
 from tests.store_case import StoreCase
+from wisearc.core.errors import BadInput
+from wisearc.core.joint.data import make_joint
+from wisearc.core.shop.shop import ASSUMED
+from wisearc.formats.joint_json import MOST_BYTES
+from wisearc.formats.procedure_json import procedure_file
+from wisearc.presenters import procedure_page
+from wisearc.services.maintenance import demo
+from wisearc.services.procedures import book, faces, finding, procedures
+from wisearc.services.runs import runs
+from wisearc.store import queries
+from wisearc.store.database import db
+from wisearc.store.errors import Missing, NotAllowed, Stale
+from wisearc.store.models import Procedure, Run
 
 LONGER = {**CORNER, "length": "400 mm"}
 
 
 class Keeping(StoreCase):
     def keep(self, data: dict = CORNER, **more):
-        return keeping.keep_draft(make_joint(data), ASSUMED, **more)
+        return procedures.keep_draft(make_joint(data), ASSUMED, **more)
 
     def test_the_whole_way(self) -> None:
         kept = self.keep()
         self.assertEqual((kept.procedure.label, kept.letter, kept.status), ("P-0001", "A", "draft"))
-        _, proved = running.record_run("P-0001", "A", run(good=False))
+        _, proved = runs.record_run("P-0001", "A", run(good=False))
         self.assertFalse(proved)
-        _, proved = running.record_run("P-0001", "A", run())
+        _, proved = runs.record_run("P-0001", "A", run())
         self.assertTrue(proved)
         self.assertEqual(queries.revision("P-0001").status, "proved")
-        later = keeping.revise("P-0001", make_joint(LONGER), ASSUMED)
+        later = procedures.revise("P-0001", make_joint(LONGER), ASSUMED)
         self.assertEqual((later.letter, later.status), ("B", "draft"))
-        running.record_run("P-0001", "B", run())
-        self.assertEqual([(r.letter, r.status) for r in queries.revisions(kept.procedure)], [("A", "superseded"), ("B", "proved")])
+        runs.record_run("P-0001", "B", run())
+        self.assertEqual(
+            [(r.letter, r.status) for r in queries.revisions(kept.procedure)],
+            [("A", "superseded"), ("B", "proved")],
+        )
 
     def test_sent_twice_is_kept_once(self) -> None:
         self.assertEqual(self.keep(once="t1").id, self.keep(once="t1").id)
         for _ in range(2):
-            running.record_run("P-0001", "A", run(good=False), once="r1")
+            runs.record_run("P-0001", "A", run(good=False), once="r1")
         self.assertEqual((Procedure.select().count(), Run.select().count()), (1, 1))
-        running.record_run("P-0001", "A", run())
+        runs.record_run("P-0001", "A", run())
         for _ in range(2):
-            keeping.revise("P-0001", make_joint(LONGER), ASSUMED, once="v1")
+            procedures.revise("P-0001", make_joint(LONGER), ASSUMED, once="v1")
         self.assertEqual(len(queries.revisions(queries.procedure("P-0001"))), 2)
 
     def test_two_hands_on_one_draft(self) -> None:
         kept = self.keep()
-        keeping.save_draft("P-0001", make_joint(LONGER), kept.edit, ASSUMED)
+        procedures.save_draft("P-0001", make_joint(LONGER), kept.edit, ASSUMED)
         with self.assertRaisesRegex(Stale, "another hand"):
-            keeping.save_draft("P-0001", make_joint({**CORNER, "length": "500 mm"}), kept.edit, ASSUMED)
+            procedures.save_draft(
+                "P-0001", make_joint({**CORNER, "length": "500 mm"}), kept.edit, ASSUMED
+            )
         self.assertIn("400", json.dumps(queries.revision("P-0001").joint))
-        keeping.save_draft("P-0001", make_joint({**CORNER, "length": "500 mm"}), kept.edit + 1, ASSUMED)
+        procedures.save_draft(
+            "P-0001", make_joint({**CORNER, "length": "500 mm"}), kept.edit + 1, ASSUMED
+        )
 
     def test_saving_the_same_is_nothing(self) -> None:
         kept = self.keep()
-        self.assertEqual(keeping.save_draft("P-0001", make_joint(CORNER), 99, ASSUMED).edit, kept.edit)
+        self.assertEqual(
+            procedures.save_draft("P-0001", make_joint(CORNER), 99, ASSUMED).edit, kept.edit
+        )
 
     def test_proved_is_not_edited(self) -> None:
         kept = self.keep()
-        running.record_run("P-0001", "A", run())
+        runs.record_run("P-0001", "A", run())
         with self.assertRaises(NotAllowed):
-            keeping.save_draft("P-0001", make_joint(LONGER), kept.edit, ASSUMED)
+            procedures.save_draft("P-0001", make_joint(LONGER), kept.edit, ASSUMED)
         with self.assertRaisesRegex(NotAllowed, "Nothing differs"):
-            keeping.revise("P-0001", make_joint(CORNER), ASSUMED)
-        keeping.revise("P-0001", make_joint(LONGER), ASSUMED)
+            procedures.revise("P-0001", make_joint(CORNER), ASSUMED)
+        procedures.revise("P-0001", make_joint(LONGER), ASSUMED)
         with self.assertRaisesRegex(NotAllowed, "already has draft B"):
-            keeping.revise("P-0001", make_joint({**CORNER, "length": "500 mm"}), ASSUMED)
+            procedures.revise("P-0001", make_joint({**CORNER, "length": "500 mm"}), ASSUMED)
 
     def test_a_draft_with_runs_keeps_what_they_were_made_to(self) -> None:
         kept = self.keep()
-        running.record_run("P-0001", "A", run(good=False))
+        runs.record_run("P-0001", "A", run(good=False))
         with self.assertRaisesRegex(NotAllowed, "runs made to it"):
-            keeping.save_draft("P-0001", make_joint(LONGER), kept.edit, ASSUMED)
+            procedures.save_draft("P-0001", make_joint(LONGER), kept.edit, ASSUMED)
 
     def test_what_cannot_prove(self) -> None:
         self.keep()
-        for bad in ({"faults": ["crater-crack"]}, {"back": {"colour": "sugar"}}, {"front": {"colour": "grey"}}):
+        for bad in (
+            {"faults": ["crater-crack"]},
+            {"back": {"colour": "sugar"}},
+            {"front": {"colour": "grey"}},
+        ):
             with self.subTest(bad=bad), self.assertRaisesRegex(BadInput, "cannot prove"):
-                running.record_run("P-0001", "A", run(**bad))
+                runs.record_run("P-0001", "A", run(**bad))
         self.keep({**TEE, "filler": "ER70S-2"})
         with self.assertRaisesRegex(BadInput, "holds a stop"):
-            running.record_run("P-0002", "A", run(TEE))
+            runs.record_run("P-0002", "A", run(TEE))
         self.assertEqual(Run.select().count(), 0)
 
     def test_superseded_takes_no_run(self) -> None:
         self.keep()
-        running.record_run("P-0001", "A", run())
-        keeping.revise("P-0001", make_joint(LONGER), ASSUMED)
-        running.record_run("P-0001", "B", run())
+        runs.record_run("P-0001", "A", run())
+        procedures.revise("P-0001", make_joint(LONGER), ASSUMED)
+        runs.record_run("P-0001", "B", run())
         with self.assertRaisesRegex(NotAllowed, "superseded"):
-            running.record_run("P-0001", "A", run())
+            runs.record_run("P-0001", "A", run())
 
     def test_the_same_token_with_other_content_is_not_dropped(self) -> None:
         self.keep(once="t1")
         self.keep(LONGER, once="t1")
         self.assertEqual(Procedure.select().count(), 2)
         for notes in ("one", "two", "one"):
-            running.record_run("P-0001", "A", run(good=False, notes=notes), once="r1")
+            runs.record_run("P-0001", "A", run(good=False, notes=notes), once="r1")
         self.assertEqual([r.record["notes"] for r in Run.select()], ["one", "two"])
 
     def test_a_day_to_come(self) -> None:
         self.keep()
         noon = lambda: "2026-03-04T12:00:00Z"  # noqa: E731
         with self.assertRaisesRegex(BadInput, "still to come"):
-            running.record_run("P-0001", "A", run(when="2026-03-06"), at=noon)
+            runs.record_run("P-0001", "A", run(when="2026-03-06"), at=noon)
         # somewhere it is the fifth already
-        running.record_run("P-0001", "A", run(when="2026-03-05"), at=noon)
+        runs.record_run("P-0001", "A", run(when="2026-03-05"), at=noon)
 
     def test_as_many_runs_as_a_revision_carries(self) -> None:
         self.keep()
-        with mock.patch.object(running, "MOST_RUNS", 2):
+        with mock.patch.object(runs, "MOST_RUNS", 2):
             for _ in range(2):
-                running.record_run("P-0001", "A", run(good=False))
-            with self.assertRaisesRegex(NotAllowed, "holds 2 runs, as many as one revision carries"):
-                running.record_run("P-0001", "A", run(good=False))
-        with mock.patch.object(running, "MOST_TEXT", 900), self.assertRaisesRegex(NotAllowed, "as many as"):
-            running.record_run("P-0001", "A", run(good=False, notes="x" * 500))
+                runs.record_run("P-0001", "A", run(good=False))
+            with self.assertRaisesRegex(
+                NotAllowed, "holds 2 runs, as many as one revision carries"
+            ):
+                runs.record_run("P-0001", "A", run(good=False))
+        with (
+            mock.patch.object(runs, "MOST_TEXT", 900),
+            self.assertRaisesRegex(NotAllowed, "as many as"),
+        ):
+            runs.record_run("P-0001", "A", run(good=False, notes="x" * 500))
 
     def test_numbers_have_six_digits(self) -> None:
         for number, then in ((999_998, 999_999), (999_999, 1)):
@@ -157,7 +178,7 @@ class Keeping(StoreCase):
             ({"extra": 1}, "extra"),
         ):
             with self.subTest(bad=bad), self.assertRaises(BadInput) as caught:
-                running.record_run("P-0001", "A", run(**bad))
+                runs.record_run("P-0001", "A", run(**bad))
             self.assertEqual(caught.exception.field, field)
 
 
@@ -166,156 +187,206 @@ class PutAway(StoreCase):
 
     def setUp(self) -> None:
         super().setUp()
-        keeping.keep_draft(make_joint(CORNER), ASSUMED)
+        procedures.keep_draft(make_joint(CORNER), ASSUMED)
 
     def listed(self, status: str = "") -> list[str]:
-        return [f"{row.label} {row.letter} {row.runs}/{row.good}" for row in finding.listed(status=status)[0]]
+        return [
+            f"{row.label} {row.letter} {row.runs}/{row.good}"
+            for row in finding.listed(status=status)[0]
+        ]
 
     def test_a_draft_away_and_back(self) -> None:
-        running.record_run("P-0001", "A", run(good=False))
-        keeping.put_away("P-0001", "A")
+        runs.record_run("P-0001", "A", run(good=False))
+        procedures.put_away("P-0001", "A")
         self.assertEqual((self.listed(), self.listed("removed")), ([], ["P-0001 A 1/0"]))
         self.assertEqual(finding.listed("304L"), ([], 0))
         self.assertEqual(finding.listed("304L", "removed")[1], 1)
         for write in (
-            lambda: running.record_run("P-0001", "A", run()),
-            lambda: keeping.save_draft("P-0001", make_joint(LONGER), 1, ASSUMED),
-            lambda: keeping.revise("P-0001", make_joint(LONGER), ASSUMED),
+            lambda: runs.record_run("P-0001", "A", run()),
+            lambda: procedures.save_draft("P-0001", make_joint(LONGER), 1, ASSUMED),
+            lambda: procedures.revise("P-0001", make_joint(LONGER), ASSUMED),
         ):
             with self.assertRaisesRegex(NotAllowed, "P-0001 A was put away; put it back first"):
                 write()
-        self.assertEqual(keeping.keep_draft(make_joint(LONGER), ASSUMED).procedure.label, "P-0002")
-        keeping.put_back("P-0001", "A")
+        self.assertEqual(
+            procedures.keep_draft(make_joint(LONGER), ASSUMED).procedure.label, "P-0002"
+        )
+        procedures.put_back("P-0001", "A")
         self.assertEqual(self.listed(), ["P-0002 A 0/0", "P-0001 A 1/0"])
 
     def test_a_later_draft_has_a_letter_of_its_own(self) -> None:
-        running.record_run("P-0001", "A", run())
-        keeping.revise("P-0001", make_joint(LONGER), ASSUMED)
-        keeping.put_away("P-0001", "B")
+        runs.record_run("P-0001", "A", run())
+        procedures.revise("P-0001", make_joint(LONGER), ASSUMED)
+        procedures.put_away("P-0001", "B")
         self.assertEqual(queries.revision("P-0001").letter, "A")
-        self.assertEqual(keeping.revise("P-0001", make_joint(LONGER), ASSUMED).letter, "C")
+        self.assertEqual(procedures.revise("P-0001", make_joint(LONGER), ASSUMED).letter, "C")
         with self.assertRaisesRegex(NotAllowed, "has draft C by now"):
-            keeping.put_back("P-0001", "B")
-        keeping.put_away("P-0001", "C")
-        self.assertIsNone(keeping.put_back("P-0001", "B").removed_at)
+            procedures.put_back("P-0001", "B")
+        procedures.put_away("P-0001", "C")
+        self.assertIsNone(procedures.put_back("P-0001", "B").removed_at)
 
     def test_what_is_proved_stays_whoever_writes(self) -> None:
-        running.record_run("P-0001", "A", run())
+        runs.record_run("P-0001", "A", run())
         with self.assertRaisesRegex(NotAllowed, "stays in the book"):
-            keeping.put_away("P-0001", "A")
+            procedures.put_away("P-0001", "A")
         for statement in (
-            "UPDATE revision SET removed_at = 'x'", "DELETE FROM revision", "DELETE FROM run", "UPDATE run SET record = '{}'", "UPDATE run SET good = 0",
-        ):  # fmt: skip
+            "UPDATE revision SET removed_at = 'x'",
+            "DELETE FROM revision",
+            "DELETE FROM run",
+            "UPDATE run SET record = '{}'",
+            "UPDATE run SET good = 0",
+        ):
             with self.subTest(statement), self.assertRaises(peewee.IntegrityError):
                 db.execute_sql(statement)
 
     def test_a_run_struck_out_and_counted_again(self) -> None:
         for good in (False, True, True):
-            running.record_run("P-0001", "A", run(good=good))
+            runs.record_run("P-0001", "A", run(good=good))
         bad, first, last = Run.select().order_by(Run.id)
         for struck in (bad, first):
-            running.strike_out("P-0001", "A", struck.id, " K.S. ", lambda: "2026-05-01T08:00:00Z")
+            runs.strike_out("P-0001", "A", struck.id, " K.S. ", lambda: "2026-05-01T08:00:00Z")
         self.assertEqual(self.listed(), ["P-0001 A 1/1"])
         with self.assertRaisesRegex(NotAllowed, "the run that proves P-0001 A"):
-            running.strike_out("P-0001", "A", last.id, "K.S.")
-        told = keeping.file_of(queries.revision("P-0001")).runs
-        self.assertEqual([(r.get("voided"), r.get("voided_by")) for r in told], [("2026-05-01T08:00:00Z", "K.S.")] * 2 + [(None, None)])
-        running.count_again("P-0001", "A", first.id)
+            runs.strike_out("P-0001", "A", last.id, "K.S.")
+        told = procedures.file_of(queries.revision("P-0001")).runs
+        self.assertEqual(
+            [(r.get("voided"), r.get("voided_by")) for r in told],
+            [("2026-05-01T08:00:00Z", "K.S.")] * 2 + [(None, None)],
+        )
+        runs.count_again("P-0001", "A", first.id)
         self.assertEqual(self.listed(), ["P-0001 A 2/2"])
 
     def test_signed(self) -> None:
-        made, _ = running.record_run("P-0001", "A", run(good=False))
+        made, _ = runs.record_run("P-0001", "A", run(good=False))
         for who in ("", " ", "a\nb", "x" * 61):
             with self.subTest(who=who), self.assertRaises(BadInput):
-                running.strike_out("P-0001", "A", made.id, who)
+                runs.strike_out("P-0001", "A", made.id, who)
         with self.assertRaises(Missing):
-            running.strike_out("P-0001", "A", made.id + 1, "K.S.")
+            runs.strike_out("P-0001", "A", made.id + 1, "K.S.")
 
 
 class Files(StoreCase):
     def written(self, label: str = "P-0001") -> dict:
         """A procedure's file, as it is sent elsewhere."""
-        return json.loads(json.dumps(procedure_file(keeping.file_of(queries.revision(label)))))
+        return json.loads(json.dumps(procedure_file(procedures.file_of(queries.revision(label)))))
 
     def sent(self) -> dict:
         """The file of a proved procedure of another shop's book; this book holds its own P-0001."""
-        keeping.keep_draft(make_joint(COPE), ASSUMED)
-        running.record_run("P-0001", "A", run(COPE, notes="Ä\n<b>"))
+        procedures.keep_draft(make_joint(COPE), ASSUMED)
+        runs.record_run("P-0001", "A", run(COPE, notes="Ä\n<b>"))
         data = self.written()
         check("procedure", data)
         self.other_shop()
-        keeping.keep_draft(make_joint(CORNER), ASSUMED)
+        procedures.keep_draft(make_joint(CORNER), ASSUMED)
         return data
 
     def test_out_and_in(self) -> None:
         data = self.sent()
-        taken, how = keeping.take_procedure(data)
+        taken, how = procedures.take_procedure(data)
         self.assertEqual((taken.procedure.label, how), ("P-0002", "renumbered"))
         second = self.written("P-0002")
-        for part in ("joint", "plan", "bands", "status", "revision", "title", "proved", "signatures"):
+        for part in (
+            "joint",
+            "plan",
+            "bands",
+            "status",
+            "revision",
+            "title",
+            "proved",
+            "signatures",
+        ):
             self.assertEqual(second[part], data[part], part)
         self.assertEqual(second["runs"][0]["notes"], "Ä\n<b>")
 
     def test_taken_twice_is_one_procedure(self) -> None:
         data = self.sent()
-        first, _ = keeping.take_procedure(data)
-        again, how = keeping.take_procedure(data)
+        first, _ = procedures.take_procedure(data)
+        again, how = procedures.take_procedure(data)
         self.assertEqual((again.id, how, Procedure.select().count()), (first.id, "known", 2))
-        self.assertEqual(keeping.take_procedure(self.written("P-0001"))[1], "known")
+        self.assertEqual(procedures.take_procedure(self.written("P-0001"))[1], "known")
 
     def test_the_same_number_with_more_in_it_is_another(self) -> None:
         data = self.sent()
-        keeping.take_procedure(data)
+        procedures.take_procedure(data)
         more = {**data, "runs": [*data["runs"], {**data["runs"][0], "when": "2026-05-01"}]}
-        self.assertEqual(keeping.take_procedure(more)[1], "renumbered")
-        self.assertEqual(keeping.take_procedure({**data, "title": "Another"})[1], "renumbered")
+        self.assertEqual(procedures.take_procedure(more)[1], "renumbered")
+        self.assertEqual(procedures.take_procedure({**data, "title": "Another"})[1], "renumbered")
 
     def test_nothing_of_a_file_is_dropped(self) -> None:
         signed = [{"who": "K.S.", "when": "2026-05-02", "as": "shop lead"}]
-        taken, _ = keeping.take_procedure({**self.sent(), "signatures": signed})
+        taken, _ = procedures.take_procedure({**self.sent(), "signatures": signed})
         self.assertEqual(self.written(taken.procedure.label)["signatures"], signed)
 
     def test_a_stop_cannot_be_taken_in_as_proved(self) -> None:
-        keeping.keep_draft(make_joint({**TEE, "filler": "ER70S-2"}), ASSUMED)
-        whole = {**self.written(), "status": "proved", "proved": "2026-03-04T16:00:00Z", "runs": [{"format": "wisearc/run", "version": 1, **run()}]}
+        procedures.keep_draft(make_joint({**TEE, "filler": "ER70S-2"}), ASSUMED)
+        whole = {
+            **self.written(),
+            "status": "proved",
+            "proved": "2026-03-04T16:00:00Z",
+            "runs": [{"format": "wisearc/run", "version": 1, **run()}],
+        }
         with self.assertRaisesRegex(BadInput, "holds a stop"):
-            keeping.take_procedure(whole)
+            procedures.take_procedure(whole)
 
     def test_what_cannot_be_shown_is_not_taken(self) -> None:
         data = self.sent()
         for error in (KeyError("hat"), ZeroDivisionError("float division"), ValueError("nan")):
-            with mock.patch.object(faces, "draw", side_effect=error), self.assertRaisesRegex(BadInput, "cannot be shown"):
-                keeping.take_procedure(data)
+            with (
+                mock.patch.object(faces, "draw", side_effect=error),
+                self.assertRaisesRegex(BadInput, "cannot be shown"),
+            ):
+                procedures.take_procedure(data)
         self.assertEqual(Procedure.select().count(), 1)
 
     def test_struck_out_and_times_come_along(self) -> None:
         data = self.sent()
-        bad = {**data["runs"][0], "good": False, "voided": "2026-05-01T08:00:00Z", "voided_by": "K.S.", "kept": "2026-04-01T08:00:00Z"}
-        taken, _ = keeping.take_procedure({**data, "runs": [bad, *data["runs"]], "created": "2026-01-01T08:00:00Z"})
+        bad = {
+            **data["runs"][0],
+            "good": False,
+            "voided": "2026-05-01T08:00:00Z",
+            "voided_by": "K.S.",
+            "kept": "2026-04-01T08:00:00Z",
+        }
+        taken, _ = procedures.take_procedure(
+            {**data, "runs": [bad, *data["runs"]], "created": "2026-01-01T08:00:00Z"}
+        )
         back = self.written(taken.procedure.label)
-        self.assertEqual({k: back["runs"][0][k] for k in ("voided", "voided_by", "kept")}, {k: bad[k] for k in ("voided", "voided_by", "kept")})
+        self.assertEqual(
+            {k: back["runs"][0][k] for k in ("voided", "voided_by", "kept")},
+            {k: bad[k] for k in ("voided", "voided_by", "kept")},
+        )
         self.assertEqual((back["created"], back["taken_as"]), ("2026-01-01T08:00:00Z", "P-0001"))
 
     def test_as_large_as_it_gets_goes_out_and_in(self) -> None:
-        keeping.keep_draft(make_joint({**CORNER, "length": "20000 mm", "pins": {"tack_pitch_mm": 11}}), ASSUMED)
+        procedures.keep_draft(
+            make_joint({**CORNER, "length": "20000 mm", "pins": {"tack_pitch_mm": 11}}), ASSUMED
+        )
         once = {**run(good=False, notes="ä" * 900), "who": "R.T."}
         for _ in range(20):
-            running.record_run("P-0001", "A", once)
-        rows = [{"revision": 1, "made_on": "2026-03-04", "record": Run.get().record, "good": False, "kept_at": "2026-03-04T08:00:00Z"}]
+            runs.record_run("P-0001", "A", once)
+        rows = [
+            {
+                "revision": 1,
+                "made_on": "2026-03-04",
+                "record": Run.get().record,
+                "good": False,
+                "kept_at": "2026-03-04T08:00:00Z",
+            }
+        ]
         queries.add_runs(rows * 800)
         text = book.procedure_text(queries.revision("P-0001"))
         self.assertLess(len(text.encode()), MOST_BYTES)
         self.other_shop()
-        self.assertEqual(keeping.take_procedure_text(text)[1], "own")
+        self.assertEqual(procedures.take_procedure_text(text)[1], "own")
         self.assertEqual(Run.select().count(), 820)
 
     def test_keeps_its_number_where_free(self) -> None:
         data = {**self.sent(), "number": "P-0040"}
-        taken, how = keeping.take_procedure(data)
+        taken, how = procedures.take_procedure(data)
         self.assertEqual((taken.procedure.label, how), ("P-0040", "own"))
 
     def test_refused(self) -> None:
-        keeping.keep_draft(make_joint(CORNER), ASSUMED)
+        procedures.keep_draft(make_joint(CORNER), ASSUMED)
         data = self.written()
         proved = {"status": "proved", "proved": "2026-03-04T16:00:00Z"}
 
@@ -363,15 +434,17 @@ class Files(StoreCase):
             ({"runs": [good(notes="x" * 4000)] * 900, **proved}, "runs"),
         ):
             with self.subTest(change=str(change)[:80]), self.assertRaises(BadInput) as caught:
-                keeping.take_procedure({**data, **change})
+                procedures.take_procedure({**data, **change})
             self.assertEqual(caught.exception.field, field)
         with self.assertRaises(BadInput):
-            keeping.take_procedure([])
+            procedures.take_procedure([])
         self.assertEqual(Procedure.select().count(), 1)
 
 
 class SpoiltFiles(StoreCase):
-    """Any leaf of a plan spoilt: the file is refused with a sentence, or the record can be shown."""
+    """Any leaf of a plan spoilt: the file is refused with a sentence, or the record can be
+    shown.
+    """
 
     def leaves(self, value, path=()):
         """Every path to a number, word or null in nested data."""
@@ -382,8 +455,8 @@ class SpoiltFiles(StoreCase):
             yield path
 
     def test_each_leaf(self) -> None:
-        kept = keeping.keep_draft(make_joint(COPE), ASSUMED)
-        whole = procedure_file(keeping.file_of(kept))
+        kept = procedures.keep_draft(make_joint(COPE), ASSUMED)
+        whole = procedure_file(procedures.file_of(kept))
         refused = 0
         every = (None, "hat", 0, -1, 1e300, True)
         for i, path in enumerate(self.leaves(whole["plan"])):
@@ -394,16 +467,16 @@ class SpoiltFiles(StoreCase):
                     place = place[key]
                 place[path[-1]] = bad
                 try:
-                    again, _ = keeping.take_procedure(data)
+                    again, _ = procedures.take_procedure(data)
                 except BadInput as error:
                     refused += 1
                     self.assertTrue(error.field)
                     continue
                 with self.subTest(path=path, bad=bad):
                     for habit in ("mm", "in"):
-                        view = book.record(again, habit)
+                        view = procedure_page.record(again, habit)
                         self.assertTrue(view.lines)
-                        self.assertEqual(len(book.paper_drawings(view)), 5)
+                        self.assertEqual(len(procedure_page.paper_drawings(view)), 5)
         self.assertGreater(refused, 100)
 
 

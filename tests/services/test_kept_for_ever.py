@@ -1,7 +1,8 @@
-"""Records as each released version wrote them, frozen as files: they open, print, draw, compare and export for ever.
+"""Records as each released version wrote them, frozen as files: they open, print, draw, compare and
+export for ever.
 
-`shown.json` beside them is what that version itself showed of each. What is kept shows what was kept, whatever the
-rules and tables say today.
+`shown.json` beside them is what that version itself showed of each. What is kept shows what was
+kept, whatever the rules and tables say today.
 """
 
 import itertools
@@ -14,36 +15,59 @@ import unittest
 from pathlib import Path
 from urllib.parse import parse_qsl
 
+from tests.altered import altered, emptied
+from tests.store_case import StoreCase
 from wisearc.core.errors import BadInput
-from wisearc.core.joint_words import sentence_text
-from wisearc.drawings.views import VIEWS, draw
+from wisearc.core.joint.words import sentence_text
+from wisearc.drawings.plan.views import VIEWS, draw
 from wisearc.formats.plan_json import plan_data, read_plan
 from wisearc.formats.plan_lines import plan_lines, plan_notices, summary
-from wisearc.formats.upgrades import STEPS, NewerFormat, lifted
-from wisearc.services import book, finding, keeping
-from wisearc.services.comparing import compare
-from wisearc.services.opening import open_data
+from wisearc.formats.upgrades.steps import STEPS, NewerFormat, lifted
+from wisearc.presenters import procedure_page
+from wisearc.presenters.comparison import compare
+from wisearc.services.maintenance.opening import open_data
+from wisearc.services.procedures import book, finding, procedures
 from wisearc.store import queries
 from wisearc.store.database import db
 from wisearc.store.errors import Newer, Unreadable
 from wisearc.store.folder import FILE_NAME
 from wisearc.store.models import Procedure, Revision
 
-from tests.altered import altered, emptied
-from tests.store_case import StoreCase
-
 RECORDS = Path(__file__).resolve().parent.parent / "records"
 HABITS = ("mm", "in")
-TABLES = ("metals", "groups", "rods", "joints", "positions", "pulses", "backs", "tungstens", "cups", "thermal", "fillers")
+TABLES = (
+    "metals",
+    "groups",
+    "rods",
+    "joints",
+    "positions",
+    "pulses",
+    "backs",
+    "tungstens",
+    "cups",
+    "thermal",
+    "fillers",
+)
 
 
-# how versions before 0.4 told a rod or tungsten in inches, and as it is sold and told since: the figure kept is the same
-SOLD = {"0.024": "0.023", "0.031": "0.030", "0.039": "0.040", "0.047": "0.045", "0.063": "1/16", "0.094": "3/32", "0.126": "1/8"}
+# how versions before 0.4 told a rod or tungsten in inches, and as it is sold and told since: the
+# figure kept is the same
+SOLD = {
+    "0.024": "0.023",
+    "0.031": "0.030",
+    "0.039": "0.040",
+    "0.047": "0.045",
+    "0.063": "1/16",
+    "0.094": "3/32",
+    "0.126": "1/8",
+}
 TOLD_ANEW = ("0.1", "0.2", "0.3")
 
 
 def as_told(text: str, key: str, version: str) -> str:
-    """What a version showed, told as today: diameters as they are sold by the inch, °F to ten degrees."""
+    """What a version showed, told as today: diameters as they are sold by the inch, °F to ten
+    degrees.
+    """
     if version not in TOLD_ANEW:
         return text
     told = re.sub(r"(\d+) °F", lambda m: f"{10 * round(int(m[1]) / 10)} °F", text)
@@ -78,20 +102,46 @@ class AsItWasShown(unittest.TestCase):
                     was = shown[name][habit]
                     with self.subTest(version=version.name, record=name, habit=habit):
                         self.assertEqual(sentence_text(plan.sentence, habit), was["sentence"])
-                        self.assertEqual([list(row) for row in summary(plan, habit)], was["summary"])
-                        lines = [[n.key, n.label, n.what, n.detail] for n in plan_lines(plan, habit)]
+                        self.assertEqual(
+                            [list(row) for row in summary(plan, habit)], was["summary"]
+                        )
+                        lines = [
+                            [n.key, n.label, n.what, n.detail] for n in plan_lines(plan, habit)
+                        ]
                         told = [
-                            [k, label, as_told(what, k, version.name), as_told(detail, "", version.name)]
+                            [
+                                k,
+                                label,
+                                as_told(what, k, version.name),
+                                as_told(detail, "", version.name),
+                            ]
                             for k, label, what, detail, *_ in was["lines"]
                         ]
                         self.assertEqual(lines, told)
-                        self.assertEqual([len(n.why) for n in plan_lines(plan, habit)], [row[5] for row in was["lines"]])
-                        notices = [[n.level, n.word, n.caution.code, n.caution.at, n.text] for n in plan_notices(plan, habit)]
+                        self.assertEqual(
+                            [len(n.why) for n in plan_lines(plan, habit)],
+                            [row[5] for row in was["lines"]],
+                        )
+                        notices = [
+                            [n.level, n.word, n.caution.code, n.caution.at, n.text]
+                            for n in plan_notices(plan, habit)
+                        ]
                         self.assertEqual(notices, was["cautions"])
-                        drawn = [[title, draw(view, plan, habit, "paper").words] for view, (title, _) in VIEWS.items()]
-                        self.assertEqual(drawn, [[title, as_told(words, "", version.name)] for title, words in was["drawings"]])
+                        drawn = [
+                            [title, draw(view, plan, habit, "paper").words]
+                            for view, (title, _) in VIEWS.items()
+                        ]
+                        self.assertEqual(
+                            drawn,
+                            [
+                                [title, as_told(words, "", version.name)]
+                                for title, words in was["drawings"]
+                            ],
+                        )
                         by_hand = [key for n in plan_lines(plan, habit) for key, _ in n.by_hand]
-                        self.assertEqual(by_hand, [key for row in was["lines"] for key, _ in row[4]])
+                        self.assertEqual(
+                            by_hand, [key for row in was["lines"] for key, _ in row[4]]
+                        )
 
     def test_lifting_leaves_what_was_given(self) -> None:
         for version in versions():
@@ -104,7 +154,9 @@ class AsItWasShown(unittest.TestCase):
                     self.assertEqual(plan_data(read_plan(once)), plan_data(read_plan(data["plan"])))
 
     def test_any_two_compare(self) -> None:
-        plans = [read_plan(data["plan"]) for version in versions() for data in files_of(version).values()]
+        plans = [
+            read_plan(data["plan"]) for version in versions() for data in files_of(version).values()
+        ]
         for left, right in itertools.pairwise(plans):
             both = compare(left, right, "mm")
             self.assertEqual((len(both.answers) in (11, 12), both.summary != ""), (True, True))
@@ -113,34 +165,52 @@ class AsItWasShown(unittest.TestCase):
 class Taken(StoreCase):
     def take_all(self) -> list[Revision]:
         """Every record of every version, taken into the book."""
-        return [keeping.take_procedure(data)[0] for version in versions() for data in files_of(version).values()]
+        return [
+            procedures.take_procedure(data)[0]
+            for version in versions()
+            for data in files_of(version).values()
+        ]
 
     def test_exported_as_it_came(self) -> None:
         for version in versions():
             for name, data in files_of(version).items():
-                taken, _ = keeping.take_procedure(data)
+                taken, _ = procedures.take_procedure(data)
                 out = json.loads(book.procedure_text(taken))
                 with self.subTest(version=version.name, record=name):
-                    for part in ("joint", "plan", "bands", "title", "status", "revision", "signatures"):
+                    for part in (
+                        "joint",
+                        "plan",
+                        "bands",
+                        "title",
+                        "status",
+                        "revision",
+                        "signatures",
+                    ):
                         self.assertEqual(out[part], data[part])
-                    self.assertEqual(keeping.take_procedure(out)[1], "known")
+                    self.assertEqual(procedures.take_procedure(out)[1], "known")
 
     def test_survives_a_catalogue_without_its_rows(self) -> None:
         taken = self.take_all()
-        before = [book.record(revision, "in") for revision in taken]
-        drawings = [[d.svg for _, d in book.paper_drawings(view)] for view in before]
+        before = [procedure_page.record(revision, "in") for revision in taken]
+        drawings = [[d.svg for _, d in procedure_page.paper_drawings(view)] for view in before]
         with altered(**dict.fromkeys(TABLES, emptied)):
             for revision, view, drawn in zip(taken, before, drawings, strict=True):
-                again = book.record(queries.revision(revision.procedure.label, revision.letter), "in")
-                self.assertEqual((again.text, again.link, again.bands), (view.text, view.link, view.bands))
+                again = procedure_page.record(
+                    queries.revision(revision.procedure.label, revision.letter), "in"
+                )
+                self.assertEqual(
+                    (again.text, again.link, again.bands), (view.text, view.link, view.bands)
+                )
                 self.assertEqual([n.what for n in again.lines], [n.what for n in view.lines])
-                self.assertEqual([d.svg for _, d in book.paper_drawings(again)], drawn)
-                self.assertTrue(book.sheet_drawing(again).svg)
+                self.assertEqual([d.svg for _, d in procedure_page.paper_drawings(again)], drawn)
+                self.assertTrue(procedure_page.sheet_drawing(again).svg)
 
     def test_a_link_of_a_record_holds_its_joint(self) -> None:
         shown = json.loads((RECORDS / "0.1" / "shown.json").read_text(encoding="utf-8"))
         for name, data in files_of(RECORDS / "0.1").items():
-            link = dict(parse_qsl(book.record(keeping.take_procedure(data)[0], "mm").link))
+            link = dict(
+                parse_qsl(procedure_page.record(procedures.take_procedure(data)[0], "mm").link)
+            )
             was = {k.replace("pin.", "pins."): v for k, v in parse_qsl(shown[name]["mm"]["link"])}
             with self.subTest(record=name):
                 self.assertEqual(link, was)
@@ -163,9 +233,12 @@ class OldBook(unittest.TestCase):
         """Every record as it lies on disk."""
         with sqlite3.connect(self.folder / FILE_NAME) as file:
             found = file.execute(
-                "SELECT id, letter, status, title, joint, plan, bands, edit, changed_at, proved_at FROM revision ORDER BY id"
+                "SELECT id, letter, status, title, joint, plan, bands, edit, changed_at, proved_at"
+                " FROM revision ORDER BY id"
             ).fetchall()
-            found += file.execute("SELECT id, revision_id, made_on, record, good FROM run ORDER BY id").fetchall()
+            found += file.execute(
+                "SELECT id, revision_id, made_on, record, good FROM run ORDER BY id"
+            ).fetchall()
         file.close()
         return found
 
@@ -175,8 +248,8 @@ class OldBook(unittest.TestCase):
         rows, found = finding.listed()
         self.assertEqual(found, 6)
         for row in rows:
-            view = book.record(queries.revision(row.label, row.letter), "in")
-            self.assertTrue(view.lines and book.paper_drawings(view))
+            view = procedure_page.record(queries.revision(row.label, row.letter), "in")
+            self.assertTrue(view.lines and procedure_page.paper_drawings(view))
         self.assertEqual([r.label for r in finding.listed("stay mast")[0]], [])
         self.assertEqual({r.letter for r in finding.listed("P-0004")[0]}, {"A", "B"})
         db.close()
@@ -191,15 +264,20 @@ class NotToBeShown(StoreCase):
     def spoil(self, **changes: object) -> Revision:
         """A kept draft whose plan was changed in the database by hand."""
         data = files_of(RECORDS / "0.1")["tee"]
-        draft, _ = keeping.take_procedure({**data, "status": "draft", "proved": None, "runs": []})
+        draft, _ = procedures.take_procedure(
+            {**data, "status": "draft", "proved": None, "runs": []}
+        )
         plan = {**lifted("plan", draft.plan), **changes}
         Revision.update(plan=plan).where(Revision.id == draft.id).execute()
         return queries.revision(draft.procedure.label, draft.letter)
 
     def test_newer_is_told_and_not_shown_wrong(self) -> None:
         for changes in ({"minor": 7}, {"version": 2}):
-            with self.subTest(changes=changes), self.assertRaisesRegex(Newer, "newer version of Wise Arc"):
-                book.record(self.spoil(**changes), "mm")
+            with (
+                self.subTest(changes=changes),
+                self.assertRaisesRegex(Newer, "newer version of Wise Arc"),
+            ):
+                procedure_page.record(self.spoil(**changes), "mm")
             Procedure.update(number=Procedure.number + 100).execute()
         newest = len(STEPS["plan"][1])
         with self.assertRaises(NewerFormat):
@@ -217,7 +295,7 @@ class NotToBeShown(StoreCase):
             revision = self.spoil(**changes)
             with self.subTest(changes=changes):
                 with self.assertRaisesRegex(Unreadable, f"cannot be shown.*({words})"):
-                    book.record(revision, "mm")
+                    procedure_page.record(revision, "mm")
                 self.assertIn("wisearc/procedure", book.procedure_text(revision))
             Procedure.update(number=Procedure.number + 100).execute()
 
@@ -234,7 +312,12 @@ class NotToBeShown(StoreCase):
         self.assertEqual([(r.label, r.rod) for r in rows], [(revision.procedure.label, None)])
 
     def test_a_file_of_none_of_these_formats(self) -> None:
-        for data in ([], {}, {"format": "wisearc/plan", "version": True}, {"format": "wisearc/plan", "version": 0}):
+        for data in (
+            [],
+            {},
+            {"format": "wisearc/plan", "version": True},
+            {"format": "wisearc/plan", "version": 0},
+        ):
             with self.assertRaises(BadInput):
                 read_plan(data)
 

@@ -1,4 +1,6 @@
-"""Photographs taken in: upright, smaller, without place; and what is none refused before it is unpacked."""
+"""Photographs taken in: upright, smaller, without place; and what is none refused before it is
+unpacked.
+"""
 
 import io
 import struct
@@ -7,9 +9,10 @@ import zlib
 from unittest import mock
 
 from PIL import Image
+
 from wisearc.core.errors import BadInput
-from wisearc.services import photographs
-from wisearc.services.photographs import taken_in
+from wisearc.services.runs import photographs
+from wisearc.services.runs.photographs import taken_in
 
 
 def picture(kind: str = "JPEG", size: tuple[int, int] = (400, 200), **more: object) -> bytes:
@@ -22,7 +25,9 @@ def picture(kind: str = "JPEG", size: tuple[int, int] = (400, 200), **more: obje
 
 def png_that_says(width: int, height: int) -> bytes:
     def chunk(name: bytes, data: bytes) -> bytes:
-        return struct.pack(">I", len(data)) + name + data + struct.pack(">I", zlib.crc32(name + data))
+        return (
+            struct.pack(">I", len(data)) + name + data + struct.pack(">I", zlib.crc32(name + data))
+        )
 
     return (
         b"\x89PNG\r\n\x1a\n"
@@ -60,7 +65,9 @@ class TakenIn(unittest.TestCase):
         self.assertNotIn(b"Exif", found)
 
     def test_smaller(self) -> None:
-        self.assertEqual(max(Image.open(io.BytesIO(taken_in("a", picture(size=(5000, 2500))))).size), 2000)
+        self.assertEqual(
+            max(Image.open(io.BytesIO(taken_in("a", picture(size=(5000, 2500))))).size), 2000
+        )
 
     def test_what_is_none(self) -> None:
         self.refused(b"<script>alert(1)</script>", "is no photograph")

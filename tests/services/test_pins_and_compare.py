@@ -1,20 +1,21 @@
-"""What a pin does and how it is judged; two set-ups side by side; the shop's schools; the tables."""
+"""What a pin does and how it is judged; two set-ups side by side; the shop's schools; the
+tables.
+"""
 
 import unittest
 
-from wisearc.core.errors import UnknownName
-from wisearc.core.joint_data import make_joint
-from wisearc.core.plan import make_plan
-from wisearc.core.shop import ASSUMED
-from wisearc.services.changing import change
-from wisearc.services.comparing import compare
-from wisearc.services.pin_effects import pin_effects
-from wisearc.services.planning import view_of
-from wisearc.services.reference import reference_tables
-from wisearc.services.schools import choose_school, new_joint, shop_schools
-
 from tests.samples import CORNER, TEE, member
 from tests.store_case import StoreCase
+from wisearc.core.errors import UnknownName
+from wisearc.core.joint.data import make_joint
+from wisearc.core.plan.plan import make_plan
+from wisearc.core.shop.shop import ASSUMED
+from wisearc.forms.joint_changes import change
+from wisearc.presenters.comparison import compare
+from wisearc.presenters.pin_effects import pin_effects
+from wisearc.presenters.plan import view_of
+from wisearc.presenters.reference import reference_tables
+from wisearc.services.planning.schools import choose_school, new_joint, shop_schools
 
 
 class Effects(unittest.TestCase):
@@ -32,17 +33,29 @@ class Effects(unittest.TestCase):
         self.assertTrue(any(c.startswith("Ferrite: ") for c in dearer), dearer)
 
     def test_caution_and_stop(self) -> None:
-        self.assertEqual(self.effect("torch", pins={"stickout_mm": 15.0, "cup": 8}).verdict, "caution")
+        self.assertEqual(
+            self.effect("torch", pins={"stickout_mm": 15.0, "cup": 8}).verdict, "caution"
+        )
         self.assertEqual(self.effect("torch", pins={"stickout_mm": 30.0}).verdict, "stop")
         self.assertEqual(self.effect("back", back="open", service="wet").verdict, "stop")
         self.assertEqual(self.effect("filler", filler="ER70S-2").verdict, "stop")
 
     def test_fields_hold_what_is_pinned_and_the_plans_own(self) -> None:
-        fields = {f.key: f for line in view_of(make_joint({**CORNER, "pins": {"flow_l_min": 9.44}}), "in", ASSUMED).fields.values() for f in line}
-        self.assertEqual((fields["pins.flow_l_min"].value, fields["pins.flow_l_min"].label), ("20", "Flow (CFH)"))
+        fields = {
+            f.key: f
+            for line in view_of(
+                make_joint({**CORNER, "pins": {"flow_l_min": 9.44}}), "in", ASSUMED
+            ).fields.values()
+            for f in line
+        }
+        self.assertEqual(
+            (fields["pins.flow_l_min"].value, fields["pins.flow_l_min"].label), ("20", "Flow (CFH)")
+        )
         self.assertEqual(fields["pins.cup"].own, "8")
         self.assertNotIn("pins.rod_diameter_mm", fields)
-        self.assertLessEqual({"ER308L", "ERNiCr-3", "none"}, {value for value, _ in fields["filler"].options})
+        self.assertLessEqual(
+            {"ER308L", "ERNiCr-3", "none"}, {value for value, _ in fields["filler"].options}
+        )
 
     def test_typed_in_either_habit(self) -> None:
         for key, text, habit, name, value in (
@@ -122,8 +135,12 @@ class Tables(unittest.TestCase):
 
 class ThreeMembers(unittest.TestCase):
     def test_third_arm_takes_more_heat_flow(self) -> None:
-        two = view_of(make_joint({"joint": "tee", "members": [member(), member()]}), "mm", ASSUMED).plan
-        three = view_of(make_joint({"joint": "tee", "members": [member(), member(), member()]}), "mm", ASSUMED).plan
+        two = view_of(
+            make_joint({"joint": "tee", "members": [member(), member()]}), "mm", ASSUMED
+        ).plan
+        three = view_of(
+            make_joint({"joint": "tee", "members": [member(), member(), member()]}), "mm", ASSUMED
+        ).plan
         self.assertGreater(three.current.heat_flow_a, 1.2 * two.current.heat_flow_a)
         self.assertAlmostEqual(three.current.steady_a / two.current.steady_a, 4 / 3, delta=0.01)
         self.assertEqual(three.section.third_arm, 1.3333)

@@ -1,13 +1,16 @@
-"""Changing words of a joint: what is typed, what follows it, what is asked or refused, and what it did."""
+"""Changing words of a joint: what is typed, what follows it, what is asked or refused, and what it
+did.
+"""
 
 import unittest
 from urllib.parse import parse_qsl
 
-from wisearc.core.shop import ASSUMED
+from wisearc.core.shop.shop import ASSUMED
 from wisearc.formats.link import read_link
-from wisearc.services.changing import Changed, change
-from wisearc.services.planning import difference, plan_as_data, plan_of_text, view_of
-from wisearc.services.word_fields import editors_for, shown_texts
+from wisearc.forms.joint_changes import Changed, change
+from wisearc.forms.joint_words import editors_for, shown_texts
+from wisearc.presenters.plan import difference, view_of
+from wisearc.services.planning.planning import plan_as_data, plan_of_text
 
 
 def changed(query: str, given: str = "", habit: str = "mm") -> Changed:
@@ -25,21 +28,31 @@ class Following(unittest.TestCase):
     def test_a_tube_on_plate_keeps_the_plate(self) -> None:
         done = changed("joint=tee&a.thickness=1.2 mm", "joint=tube-plate")
         self.assertEqual([m.form for m in done.joint.members], ["tube", "sheet"])
-        tubes = changed("joint=tube-butt&a.form=tube&a.thickness=1.2 mm&a.diameter=25 mm", "joint=tube-plate")
+        tubes = changed(
+            "joint=tube-butt&a.form=tube&a.thickness=1.2 mm&a.diameter=25 mm", "joint=tube-plate"
+        )
         self.assertEqual([m.form for m in tubes.joint.members], ["tube", "flange"])
         self.assertIn("For a tube set on plate the second member is now a flange.", tubes.said)
 
     def test_a_tube_goes_all_round_by_itself(self) -> None:
         done = changed("joint=butt&length=380 mm", "a.form=tube")
-        self.assertEqual(([m.form for m in done.joint.members], done.joint.all_round), (["tube", "tube"], True))
+        self.assertEqual(
+            ([m.form for m in done.joint.members], done.joint.all_round), (["tube", "tube"], True)
+        )
         self.assertIn("A tube is welded all round: give a length to weld a part of it.", done.said)
         one = changed("joint=tee", "b.form=tube")
         self.assertEqual([m.form for m in one.joint.members], ["tube", "sheet"])
         self.assertIn("The tube stands first: the two have changed places.", one.said)
 
     def test_back_to_sheet(self) -> None:
-        done = changed("joint=tube-butt&a.form=tube&a.diameter=25 mm&length=all-round&position=fixed-tube", "joint=butt")
-        self.assertEqual(([m.form for m in done.joint.members], done.joint.position.key, done.joint.length.mm), (["sheet", "sheet"], "flat", 100))
+        done = changed(
+            "joint=tube-butt&a.form=tube&a.diameter=25 mm&length=all-round&position=fixed-tube",
+            "joint=butt",
+        )
+        self.assertEqual(
+            ([m.form for m in done.joint.members], done.joint.position.key, done.joint.length.mm),
+            (["sheet", "sheet"], "flat", 100),
+        )
         self.assertIn("All round is for tubes: the seam is taken as 100 mm.", done.said)
 
     def test_joint_follows_forms(self) -> None:
@@ -56,7 +69,9 @@ class Following(unittest.TestCase):
     def test_a_third_member_comes_and_goes(self) -> None:
         more = changed("joint=tee&a.thickness=2 mm&b.metal=316L", "third=add")
         self.assertEqual([m.metal.key for m in more.joint.members], ["304L", "316L", "316L"])
-        again = changed("joint=tee&a.thickness=2 mm&c.metal=316L&c.form=sheet&c.thickness=1 mm", "third=drop")
+        again = changed(
+            "joint=tee&a.thickness=2 mm&c.metal=316L&c.form=sheet&c.thickness=1 mm", "third=drop"
+        )
         self.assertEqual(len(again.joint.members), 2)
         same = changed("joint=tee&a.thickness=2 mm&b.metal=316L&b.thickness=1 mm", "same=b")
         self.assertEqual(same.joint.members[0], same.joint.members[1])
@@ -65,8 +80,16 @@ class Following(unittest.TestCase):
         self.assertEqual(changed("pulse=pedal", "control=none").joint.pulse, "auto")
 
     def test_a_leg_is_asked_of_a_fillet_and_the_reach_says_what_is_taken(self) -> None:
-        for kind, leg, reach in (("tee", True, "as the cup fits in"), ("lap", True, "5 mm for this joint"), ("butt", False, "5 mm for this joint")):
-            fields = {f.key: f for e in editors_for(changed(f"joint={kind}").joint, "mm") for f in e.fields}
+        for kind, leg, reach in (
+            ("tee", True, "as the cup fits in"),
+            ("lap", True, "5 mm for this joint"),
+            ("butt", False, "5 mm for this joint"),
+        ):
+            fields = {
+                f.key: f
+                for e in editors_for(changed(f"joint={kind}").joint, "mm")
+                for f in e.fields
+            }
             self.assertEqual(("leg" in fields, reach in fields["reach"].hint), (leg, True), kind)
 
     def test_what_is_closed_off_is_a_word_where_argon_fills_it(self) -> None:
@@ -76,7 +99,11 @@ class Following(unittest.TestCase):
             ("joint=butt&back=purge&purge_length=300 mm", "300 mm of it"),
             ("joint=butt&back=purge&purge_volume_l=2", "2 L behind it"),
         ):
-            parts = [p.text() for p in view_of(changed(query).joint, "mm", ASSUMED).plan.sentence if p.word == "purge"]
+            parts = [
+                p.text()
+                for p in view_of(changed(query).joint, "mm", ASSUMED).plan.sentence
+                if p.word == "purge"
+            ]
             self.assertEqual(parts, [words] if words else [])
 
     def test_a_leg_goes_with_the_fillet(self) -> None:
@@ -90,7 +117,9 @@ class Following(unittest.TestCase):
         joint = changed("joint=tee&b.form=rod&b.thickness=4 mm").joint
         editor = next(e for e in editors_for(joint, "mm") if e.word == "b")
         self.assertEqual(editor.fields[0].label, "Diameter")
-        self.assertIn("4 mm 304L round rod", [p.text() for p in view_of(joint, "mm", ASSUMED).plan.sentence])
+        self.assertIn(
+            "4 mm 304L round rod", [p.text() for p in view_of(joint, "mm", ASSUMED).plan.sentence]
+        )
 
 
 class Typed(unittest.TestCase):
@@ -101,9 +130,14 @@ class Typed(unittest.TestCase):
 
     def test_units_as_people_type_them(self) -> None:
         for given, key, value in (
-            ("angle_deg=45°", "angle_deg", 45), ("angle_deg=45 deg", "angle_deg", 45), ("overlap_pct=50 %", "overlap_pct", 50), ("part_mass_g=250 g", "part_mass_g", 250),
-            ("travel_mm_s=8 in/min", "travel_mm_s", 3.386667), ("purge_target_ppm=50 ppm", "purge_target_ppm", 50), ("purge_volume_l=2 L", "purge_volume_l", 2),
-        ):  # fmt: skip
+            ("angle_deg=45°", "angle_deg", 45),
+            ("angle_deg=45 deg", "angle_deg", 45),
+            ("overlap_pct=50 %", "overlap_pct", 50),
+            ("part_mass_g=250 g", "part_mass_g", 250),
+            ("travel_mm_s=8 in/min", "travel_mm_s", 3.386667),
+            ("purge_target_ppm=50 ppm", "purge_target_ppm", 50),
+            ("purge_volume_l=2 L", "purge_volume_l", 2),
+        ):
             with self.subTest(given=given):
                 self.assertAlmostEqual(getattr(changed("joint=tee", given).joint, key), value)
 
@@ -125,9 +159,11 @@ class Typed(unittest.TestCase):
 
     def test_limits_speak_the_habit(self) -> None:
         for given, habit, words in (
-            ("a.thickness=9 in", "in", "is 9 in; must be from 0.01181 in to 0.2362 in"), ("a.thickness=9 in", "mm", "is 228.6 mm; must be from 0.3 mm to 6 mm"),
-            ("travel_mm_s=900", "in", "must be from 0.7 in/min to 47.2 in/min"), ("pins.flow_l_min=900", "in", "“900” must be from 2.1 CFH to 85 CFH"),
-        ):  # fmt: skip
+            ("a.thickness=9 in", "in", "is 9 in; must be from 0.01181 in to 0.2362 in"),
+            ("a.thickness=9 in", "mm", "is 228.6 mm; must be from 0.3 mm to 6 mm"),
+            ("travel_mm_s=900", "in", "must be from 0.7 in/min to 47.2 in/min"),
+            ("pins.flow_l_min=900", "in", "“900” must be from 2.1 CFH to 85 CFH"),
+        ):
             self.assertIn(words, changed("", given, habit).problems[0].sentence)
 
     def test_as_typed_it_stays(self) -> None:
@@ -138,11 +174,18 @@ class Typed(unittest.TestCase):
     def test_a_form_that_says_what_stands_changes_nothing(self) -> None:
         for query in (
             "joint=tee&a.thickness=16 ga&length=15 in",
-            "joint=tube-butt&a.form=tube&a.diameter=25 mm&length=all-round&pins.cup=6&filler=ER316L",
+            (
+                "joint=tube-butt&a.form=tube&a.diameter=25"
+                " mm&length=all-round&pins.cup=6&filler=ER316L"
+            ),
         ):
             for habit in ("mm", "in"):
                 joint = changed(query).joint
-                given = [(key, text) for key, texts in shown_texts(joint, habit).items() for text in texts]
+                given = [
+                    (key, text)
+                    for key, texts in shown_texts(joint, habit).items()
+                    for text in texts
+                ]
                 self.assertEqual(change(joint, given, habit), Changed(joint))
 
     def test_what_cannot_stand_is_told_by_key_and_leaves_the_joint(self) -> None:
@@ -151,8 +194,16 @@ class Typed(unittest.TestCase):
             ("", "gap=9 in", "gap"),
             ("", "length=", "length"),
             ("", "a.thickness=", "a.thickness"),
-            ("joint=tube-cope&a.form=tube&a.diameter=25 mm&b.diameter=51 mm", "a.diameter=60 mm", "a.diameter"),
-            ("joint=tube-cope&a.form=tube&a.diameter=25 mm&b.diameter=51 mm", "b.diameter=20 mm", "b.diameter"),
+            (
+                "joint=tube-cope&a.form=tube&a.diameter=25 mm&b.diameter=51 mm",
+                "a.diameter=60 mm",
+                "a.diameter",
+            ),
+            (
+                "joint=tube-cope&a.form=tube&a.diameter=25 mm&b.diameter=51 mm",
+                "b.diameter=20 mm",
+                "b.diameter",
+            ),
             ("", "travel_mm_s=fast", "travel_mm_s"),
             ("", "what=1", "what"),
         ):
@@ -164,12 +215,18 @@ class Typed(unittest.TestCase):
 class WhatItDid(unittest.TestCase):
     def told(self, query: str, given: str, habit: str = "mm"):
         done = changed(query, given, habit)
-        return difference(view_of(changed(query).joint, habit, ASSUMED), view_of(done.joint, habit, ASSUMED), done.said)
+        return difference(
+            view_of(changed(query).joint, habit, ASSUMED),
+            view_of(done.joint, habit, ASSUMED),
+            done.said,
+        )
 
     def test_marked_and_told(self) -> None:
         did = self.told("joint=outside-corner&a.thickness=16 ga&length=380 mm", "pins.cup=6")
         self.assertEqual((did.dial["cup"], did.lines["torch"]), ("no. 8", "gas lens, no. 8"))
-        self.assertTrue(did.told.startswith("Argon 9.6 L/min → 7.2 L/min; Cup no. 8 → no. 6."), did.told)
+        self.assertTrue(
+            did.told.startswith("Argon 9.6 L/min → 7.2 L/min; Cup no. 8 → no. 6."), did.told
+        )
         self.assertNotIn("back", did.dial)
 
     def test_the_first_caution_is_told(self) -> None:
@@ -177,7 +234,9 @@ class WhatItDid(unittest.TestCase):
         self.assertRegex(did.told, r"cautions, first: Stop: ")
 
     def test_nothing_is_said_to_change_only_where_nothing_does(self) -> None:
-        self.assertEqual(self.told("joint=butt", "title=Panel").told, "The answers stay as they were.")
+        self.assertEqual(
+            self.told("joint=butt", "title=Panel").told, "The answers stay as they were."
+        )
         self.assertFalse(self.told("joint=butt", "joint=butt"))
 
 
@@ -189,7 +248,8 @@ class Whole(unittest.TestCase):
 
     def test_from_text(self) -> None:
         plan = plan_of_text(
-            '{"format": "wisearc/joint", "version": 1, "joint": "butt", "members": [{"metal": "304L", "thickness": "1 mm"}, {"metal": "304L", "thickness": "1 mm"}]}',
+            '{"format": "wisearc/joint", "version": 1, "joint": "butt", "members": [{"metal":'
+            ' "304L", "thickness": "1 mm"}, {"metal": "304L", "thickness": "1 mm"}]}',
             ASSUMED,
         )
         self.assertEqual(plan_as_data(plan)["format"], "wisearc/plan")

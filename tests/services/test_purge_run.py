@@ -1,4 +1,6 @@
-"""A purge under way: its clock and phases, a meter that reads, hangs up, stalls or talks nonsense, and what is written down with the run."""
+"""A purge under way: its clock and phases, a meter that reads, hangs up, stalls or talks nonsense,
+and what is written down with the run.
+"""
 
 from __future__ import annotations
 
@@ -9,24 +11,32 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 
+from tests.samples import COPE, run
+from tests.store_case import StoreCase
+from tests.untraced import Untraced
 from wisearc.core.errors import BadInput
-from wisearc.core.joint_data import make_joint
-from wisearc.core.purging import make_purging
-from wisearc.core.shop import ASSUMED
-from wisearc.services import book, keeping, purge_run, running
-from wisearc.services.oxygen import Listener, Listeners, readings_csv
-from wisearc.services.purge_run import Fits
-from wisearc.services.run_rows import run_row
-from wisearc.services.setting_up import kept_as
+from wisearc.core.joint.data import make_joint
+from wisearc.core.physics.purge import make_purging
+from wisearc.core.shop.shop import ASSUMED
+from wisearc.presenters.runs import run_row
+from wisearc.services.procedures import book, procedures
+from wisearc.services.purge import purge_run
+from wisearc.services.purge.oxygen import Listener, Listeners, readings_csv
+from wisearc.services.purge.purge_run import Fits
+from wisearc.services.runs import runs
+from wisearc.services.set_up.setting_up import kept_as
 from wisearc.store import queries
 from wisearc.store.errors import NotAllowed
 from wisearc.store.opening import Store
 
-from tests.samples import COPE, run
-from tests.store_case import StoreCase
-from tests.untraced import Untraced
-
-ASK = {"shape": "told", "volume_l": 1.0, "flow_l_min": 6.0, "weld_l_min": 3.0, "vent_mm": 4.4, "target_ppm": 100.0}
+ASK = {
+    "shape": "told",
+    "volume_l": 1.0,
+    "flow_l_min": 6.0,
+    "weld_l_min": 3.0,
+    "vent_mm": 4.4,
+    "target_ppm": 100.0,
+}
 
 
 class Speaks:
@@ -77,7 +87,9 @@ def within(true: Callable[[], bool], wait_s: float = 5.0) -> bool:
 
 
 class Meters(Untraced):
-    def listen(self, *lines: bytes, stays: bool = True, file: Path | None = None) -> tuple[Speaks, Listener]:
+    def listen(
+        self, *lines: bytes, stays: bool = True, file: Path | None = None
+    ) -> tuple[Speaks, Listener]:
         speaks = Speaks(*lines, stays=stays)
         self.addCleanup(speaks.close)
         listener = Listener(speaks.port, time.time(), file)
@@ -158,9 +170,9 @@ class Underway(StoreCase):
     def setUp(self) -> None:
         super().setUp()
         self.store = Store(Path(self._folder.name))
-        keeping.keep_draft(make_joint(COPE), ASSUMED)
+        procedures.keep_draft(make_joint(COPE), ASSUMED)
         self.what, self.now = kept_as("P-0001", "A"), time.time()
-        self.plan = keeping.plan_of(book.find("P-0001", "A"))
+        self.plan = procedures.plan_of(book.find("P-0001", "A"))
         self.listeners, self.fits = Listeners(Path(self._folder.name)), Fits()
         self.addCleanup(self.listeners.close)
 
@@ -168,7 +180,9 @@ class Underway(StoreCase):
         return self.now
 
     def way(self) -> purge_run.Way:
-        return purge_run.way(purge_run.of_number(self.number), self.plan, self.listeners, self.fits, "mm", self.clock)
+        return purge_run.way(
+            purge_run.of_number(self.number), self.plan, self.listeners, self.fits, "mm", self.clock
+        )
 
     def begin(self, port: int | None = None) -> None:
         self.number = purge_run.begin(self.what, "Stay", make_purging(ASK), port, self.clock)
@@ -180,7 +194,9 @@ class Underway(StoreCase):
         """Ten volumes of 1 L at 6 L/min are 100 s: held back until then, not blocked."""
         self.begin()
         self.now += 99
-        self.assertEqual((self.way().phase, self.way().ready, self.way().large), ("before", False, "1 min 39 s"))
+        self.assertEqual(
+            (self.way().phase, self.way().ready, self.way().large), ("before", False, "1 min 39 s")
+        )
         with self.assertRaisesRegex(NotAllowed, "1 s more"):
             purge_run.start(self.standing(), self.way(), False, self.clock)
         self.now += 1.5
@@ -195,12 +211,17 @@ class Underway(StoreCase):
         self.now += 60
         purge_run.arc_off(self.standing(), self.clock)
         with self.assertRaisesRegex(NotAllowed, "hot"):
-            purge_run.stop(self.standing(), self.plan, self.way(), False, self.listeners, self.clock)
+            purge_run.stop(
+                self.standing(), self.plan, self.way(), False, self.listeners, self.clock
+            )
         self.now += 40
         self.assertTrue(self.way().ready)
         purge_run.stop(self.standing(), self.plan, self.way(), False, self.listeners, self.clock)
         record = self.standing().record
-        self.assertEqual((record["held"], record["before_s"], record["after_s"], record["at_arc_ppm"]), (False, 10.0, 40.0, None))
+        self.assertEqual(
+            (record["held"], record["before_s"], record["after_s"], record["at_arc_ppm"]),
+            (False, 10.0, 40.0, None),
+        )
         # 10 s at 6 and 100 s at 3 L/min: 1 and 5 L
         self.assertAlmostEqual(record["argon_l"], 6.0)
         self.assertEqual(self.way().phase, "done")
@@ -285,22 +306,26 @@ class Underway(StoreCase):
         found = self.way()
         self.assertEqual((found.phase, found.elapsed_s), ("before", 12.0))
         self.assertGreaterEqual(found.readings, 30)
-        text = readings_csv(self.listeners.of(self.number, None, self.standing().began, False).readings)
+        text = readings_csv(
+            self.listeners.of(self.number, None, self.standing().began, False).readings
+        )
         self.assertTrue(text.startswith("time_s,ppm\r\n"))
 
     def test_written_down_with_the_run_and_once(self) -> None:
         self.test_struck_all_the_same_is_so_recorded()
         waiting = purge_run.to_write_down(self.what, self.clock)
         self.assertEqual(waiting.id, self.number)
-        made, _ = running.record_run("P-0001", "A", run(COPE), purge=waiting.id)
+        made, _ = runs.record_run("P-0001", "A", run(COPE), purge=waiting.id)
         self.assertFalse(made.record["purge"]["held"])
         self.assertIsNone(purge_run.to_write_down(self.what, self.clock))
-        again, _ = running.record_run("P-0001", "A", run(COPE, notes="another"), purge=waiting.id)
+        again, _ = runs.record_run("P-0001", "A", run(COPE, notes="another"), purge=waiting.id)
         self.assertNotIn("purge", again.record)
         told = next(t.text for t in run_row(made, "mm").figures if t.label == "Purge")
         self.assertIn("struck before it was ready", told)
         # it stands through a correction, and in the file
-        corrected = running.correct("P-0001", "A", made.id, {**made.record, "notes": "put right"}, "R.T.")
+        corrected = runs.correct(
+            "P-0001", "A", made.id, {**made.record, "notes": "put right"}, "R.T."
+        )
         self.assertEqual(corrected.record["purge"], made.record["purge"])
         text = book.procedure_text(queries.revision("P-0001", "A"))
         self.assertIn('"before_s": 10.0', text)
@@ -315,9 +340,16 @@ class Underway(StoreCase):
     def test_a_runs_purge_is_checked(self) -> None:
         self.test_struck_all_the_same_is_so_recorded()
         good = self.standing().record
-        for bad in ({"held": 1}, {"volume_l": -1}, {"volume_l": None}, {"colour": 1}, {"mixing": "x"}, {"at_arc_ppm": 1e9}):
+        for bad in (
+            {"held": 1},
+            {"volume_l": -1},
+            {"volume_l": None},
+            {"colour": 1},
+            {"mixing": "x"},
+            {"at_arc_ppm": 1e9},
+        ):
             with self.subTest(bad=bad), self.assertRaises(BadInput):
-                running.record_run("P-0001", "A", run(COPE, purge={**good, **bad}))
+                runs.record_run("P-0001", "A", run(COPE, purge={**good, **bad}))
 
     def test_ports(self) -> None:
         self.assertIsNone(purge_run.port_of("  "))

@@ -1,28 +1,46 @@
-"""What a purge is asked for: what cannot be, just inside and just outside; what a plan asks; when the gas may be shut."""
+"""What a purge is asked for: what cannot be, just inside and just outside; what a plan asks; when
+the gas may be shut.
+"""
 
 import unittest
 
-from wisearc.core.errors import BadInput
-from wisearc.core.joint_data import make_joint
-from wisearc.core.plan import make_plan
-from wisearc.core.purging import ARGON_PPM, OFF_LEAST_S, argon_l, make_purging
-from wisearc.core.shop import ASSUMED
-from wisearc.services.purging import asked_of, before_s, off_after_s, purge_file, purge_view, read_ask
-
 from tests.samples import COPE, EVERY, FLANGE, plan, tube
+from wisearc.core.errors import BadInput
+from wisearc.core.joint.data import make_joint
+from wisearc.core.physics.purge import ARGON_PPM, OFF_LEAST_S, argon_l, make_purging
+from wisearc.core.plan.plan import make_plan
+from wisearc.core.shop.shop import ASSUMED
+from wisearc.services.purge.purging import (
+    asked_of,
+    before_s,
+    off_after_s,
+    purge_file,
+    purge_view,
+    read_ask,
+)
 
 
 class Asked(unittest.TestCase):
     def test_refused_just_outside(self) -> None:
         for bad, good, field, words in (
             ({"vent_mm": 0}, {"vent_mm": 0.1}, "vent_mm", "sealed tube"),
-            ({"target_ppm": ARGON_PPM}, {"target_ppm": ARGON_PPM + 0.1}, "target_ppm", "argon itself"),
-            ({"shape": "box", "length_mm": 20_000, "width_mm": 1000, "height_mm": 101}, {"shape": "box", "length_mm": 20_000, "width_mm": 1000, "height_mm": 100}, "length_mm", "2000 L"),
+            (
+                {"target_ppm": ARGON_PPM},
+                {"target_ppm": ARGON_PPM + 0.1},
+                "target_ppm",
+                "argon itself",
+            ),
+            (
+                {"shape": "box", "length_mm": 20_000, "width_mm": 1000, "height_mm": 101},
+                {"shape": "box", "length_mm": 20_000, "width_mm": 1000, "height_mm": 100},
+                "length_mm",
+                "2000 L",
+            ),
             ({"flow_l_min": 0.1}, {"flow_l_min": 0.2}, "flow_l_min", "from 0.2"),
             ({"shape": "sphere"}, {"shape": "dammed"}, "shape", "tube"),
             ({"bore_mm": 0.9}, {"bore_mm": 1}, "bore_mm", "from 1"),
             ({"gap_mm": -0.1}, {"gap_mm": 0}, "gap_mm", "from 0"),
-        ):  # fmt: skip
+        ):
             with self.subTest(bad=bad):
                 make_purging(good)
                 with self.assertRaises(BadInput) as refused:
@@ -32,22 +50,38 @@ class Asked(unittest.TestCase):
 
     def test_limits_of_the_fields(self) -> None:
         for key, low, high, more in (
-            ("bore_mm", 1, 2000, {}), ("length_mm", 1, 20_000, {"bore_mm": 20}), ("dams_mm", 1, 20_000, {"shape": "dammed", "bore_mm": 20}), ("width_mm", 1, 20_000, {"shape": "box"}),
-            ("height_mm", 1, 20_000, {"shape": "behind"}), ("volume_l", 0.001, 2000, {"shape": "told"}), ("flow_l_min", 0.2, 60, {}), ("weld_l_min", 0.2, 60, {}), ("vent_mm", 0.1, 100, {}),
-            ("gap_mm", 0, 10, {}), ("target_ppm", 10.1, 20_000, {}), ("lag_s", 0, 60, {}),
-        ):  # fmt: skip
+            ("bore_mm", 1, 2000, {}),
+            ("length_mm", 1, 20_000, {"bore_mm": 20}),
+            ("dams_mm", 1, 20_000, {"shape": "dammed", "bore_mm": 20}),
+            ("width_mm", 1, 20_000, {"shape": "box"}),
+            ("height_mm", 1, 20_000, {"shape": "behind"}),
+            ("volume_l", 0.001, 2000, {"shape": "told"}),
+            ("flow_l_min", 0.2, 60, {}),
+            ("weld_l_min", 0.2, 60, {}),
+            ("vent_mm", 0.1, 100, {}),
+            ("gap_mm", 0, 10, {}),
+            ("target_ppm", 10.1, 20_000, {}),
+            ("lag_s", 0, 60, {}),
+        ):
             for value in (low, high):
                 make_purging({**more, key: value})
             for value in (low * 0.9 - 0.1, high * 1.1 if key != "bore_mm" else 20_001):
                 with self.subTest(key=key, value=value), self.assertRaises(BadInput):
                     make_purging({**more, key: value})
         usual = make_purging({})
-        self.assertEqual((usual.target_ppm, usual.lag_s, usual.gap_mm, usual.weld_l_min), (100, 5, 0, 3))
+        self.assertEqual(
+            (usual.target_ppm, usual.lag_s, usual.gap_mm, usual.weld_l_min), (100, 5, 0, 3)
+        )
 
     def test_a_plans_own(self) -> None:
-        """Stay of 25 × 1.2 on 51 × 1.5: the run's bore of 48 over dams 150 each side; 6 L/min to a bore of 50. Common practice, no source."""
+        """Stay of 25 × 1.2 on 51 × 1.5: the run's bore of 48 over dams 150 each side; 6 L/min to a
+        bore of 50. Common practice, no source.
+        """
         asked = make_purging(asked_of(make_plan(make_joint(COPE), ASSUMED)))
-        self.assertEqual((asked.shape, asked.bore_mm, asked.length_mm, asked.flow_l_min), ("tube", 48.0, 300.0, 6.0))
+        self.assertEqual(
+            (asked.shape, asked.bore_mm, asked.length_mm, asked.flow_l_min),
+            ("tube", 48.0, 300.0, 6.0),
+        )
         self.assertAlmostEqual(asked.closed_l, 0.543, places=3)
         self.assertAlmostEqual(before_s(asked), 600 * 0.543 / 6, delta=0.1)
 
@@ -65,7 +99,11 @@ class Asked(unittest.TestCase):
 
     def test_as_people_type_it(self) -> None:
         made = make_plan(make_joint(FLANGE), ASSUMED)
-        ask = read_ask(made, {"bore_mm": "1 in", "flow_l_min": "20 CFH", "target_ppm": "80", "vent_mm": ".2"}, "in")
+        ask = read_ask(
+            made,
+            {"bore_mm": "1 in", "flow_l_min": "20 CFH", "target_ppm": "80", "vent_mm": ".2"},
+            "in",
+        )
         self.assertAlmostEqual(ask.bore_mm, 25.4)
         self.assertAlmostEqual(ask.flow_l_min, 9.44, places=2)
         self.assertAlmostEqual(ask.vent_mm, 5.08)
@@ -86,10 +124,15 @@ class Asked(unittest.TestCase):
             with self.subTest(given=given):
                 self.assertIn(words, " ".join(purge_view(made, given, "mm").warnings))
         # of one opening: just over and just under the flow that keeps air out
-        need = next(f for f in purge_view(made, {"gap_mm": "1"}, "mm").facts if f.label == "Welding").more
+        need = next(
+            f for f in purge_view(made, {"gap_mm": "1"}, "mm").facts if f.label == "Welding"
+        ).more
         self.assertIn("0.8 L/min", need)
         self.assertEqual(purge_view(made, {"gap_mm": "1", "weld_l_min": "0.9"}, "mm").warnings, ())
-        self.assertIn("Air comes back", " ".join(purge_view(made, {"gap_mm": "1", "weld_l_min": "0.8"}, "mm").warnings))
+        self.assertIn(
+            "Air comes back",
+            " ".join(purge_view(made, {"gap_mm": "1", "weld_l_min": "0.8"}, "mm").warnings),
+        )
 
     def test_settles_above(self) -> None:
         """A gap so wide against so little that diffusion holds it above what is wanted."""
@@ -108,7 +151,12 @@ class Times(unittest.TestCase):
             self.assertGreater(off_after_s(made), made.heat.glow_after_stop_s)
         self.assertEqual(OFF_LEAST_S, 30)
         # a thick wall holds its heat for longer
-        thick = plan("tube-butt", tube(wall="3 mm", diameter="60 mm"), tube(wall="3 mm", diameter="60 mm"), length="all-round")
+        thick = plan(
+            "tube-butt",
+            tube(wall="3 mm", diameter="60 mm"),
+            tube(wall="3 mm", diameter="60 mm"),
+            length="all-round",
+        )
         self.assertGreater(off_after_s(thick), 31)
 
     def test_argon_by_hand(self) -> None:

@@ -6,33 +6,41 @@ from dataclasses import replace
 from typing import Any
 
 import peewee
-from wisearc.core.errors import BadInput
-from wisearc.core.joint_data import make_joint
-from wisearc.core.own_record import OwnRecord, OwnRun
-from wisearc.core.plan import Plan, make_plan
-from wisearc.core.reading.attempts import befores, differing
-from wisearc.core.record import as_planned
-from wisearc.core.shop import ASSUMED, Part, Shop
-from wisearc.formats.procedure_json import procedure_file
-from wisearc.services import keeping, learning, reading, running, shop_record
-from wisearc.services.shop import standing_shop
-from wisearc.store import queries
-from wisearc.store.errors import Missing, NotAllowed
-from wisearc.store.models import Learnt, Revision, Run
 
 from tests import schemas
 from tests.samples import member, run
 from tests.store_case import StoreCase
+from wisearc.core.diagnosis.attempts import befores, differing
+from wisearc.core.errors import BadInput
+from wisearc.core.history.shop_history import OwnRecord, OwnRun
+from wisearc.core.joint.data import make_joint
+from wisearc.core.plan.plan import Plan, make_plan
+from wisearc.core.run.record import as_planned
+from wisearc.core.shop.shop import ASSUMED, Part, Shop
+from wisearc.formats.procedure_json import procedure_file
+from wisearc.services.diagnosis import diagnosis, history, statistics
+from wisearc.services.inventory.shop import standing_shop
+from wisearc.services.procedures import procedures
+from wisearc.services.runs import runs as running
+from wisearc.store import queries
+from wisearc.store.errors import Missing, NotAllowed
+from wisearc.store.models import Learnt, Revision, Run
 
-BUTT = {"joint": "butt", "members": [member(thickness="1.5 mm")] * 2, "length": "100 mm", "control": "none", "pulse": "none"}
+BUTT = {
+    "joint": "butt",
+    "members": [member(thickness="1.5 mm")] * 2,
+    "length": "100 mm",
+    "control": "none",
+    "pulse": "none",
+}
 
 
 class ReadingCase(StoreCase):
     def setUp(self) -> None:
         super().setUp()
-        learning.HAND.set("")
-        self.addCleanup(learning.HAND.set, "")
-        keeping.keep_draft(make_joint(BUTT), ASSUMED)
+        history.HAND.set("")
+        self.addCleanup(history.HAND.set, "")
+        procedures.keep_draft(make_joint(BUTT), ASSUMED)
 
     def ran(self, letter: str = "A", **more: Any) -> int:
         """A run written down, as planned but for what is given; its number."""
@@ -45,27 +53,32 @@ class ReadingCase(StoreCase):
     def bad(self, *faults: str, letter: str = "A", **more: Any) -> int:
         return self.ran(letter, good=False, faults=list(faults), **more)
 
-    def read(self, number: int, letter: str = "A", seen: Any = None) -> reading.ReadView:
-        return reading.view("P-0001", letter, number, seen, ASSUMED)
+    def read(self, number: int, letter: str = "A", seen: Any = None) -> diagnosis.ReadView:
+        return diagnosis.view("P-0001", letter, number, seen, ASSUMED)
 
     def take(self, number: int, letter: str = "A", once: str = "") -> Revision | None:
         view = self.read(number, letter)
         assert view.reading.change is not None
-        return reading.take("P-0001", letter, number, view.seen, view.reading.change.code, ASSUMED, once)
+        return diagnosis.take(
+            "P-0001", letter, number, view.seen, view.reading.change.code, ASSUMED, once
+        )
 
 
 class Taking(ReadingCase):
     def test_the_change_is_the_next_draft_and_stands_in_the_plan(self) -> None:
         number = self.bad("cold")
-        before = keeping.plan_of(queries.revision("P-0001"))
+        before = procedures.plan_of(queries.revision("P-0001"))
         draft = self.take(number)
         assert draft is not None
-        after = keeping.plan_of(draft)
+        after = procedures.plan_of(draft)
         self.assertEqual((draft.letter, draft.status), ("B", "draft"))
         self.assertTrue(1.04 < after.current.steady_a / before.current.steady_a < 1.11)
         self.assertTrue(queries.revision("P-0001", "A").removed_at)
         kept = queries.run_of(queries.revision("P-0001", "A"), number).record
-        self.assertEqual((kept["reading"]["draft"], kept["reading"]["change"]["key"], kept["seen"]["faults"]), ("B", "current", ["cold"]))
+        self.assertEqual(
+            (kept["reading"]["draft"], kept["reading"]["change"]["key"], kept["seen"]["faults"]),
+            ("B", "current", ["cold"]),
+        )
         self.assertEqual(kept["reading"]["causes"][0]["code"], "heat-low")
 
     def test_twice_quickly_is_once(self) -> None:
@@ -78,7 +91,12 @@ class Taking(ReadingCase):
         self.ran()
         draft = self.take(self.bad("too-hot"))
         self.assertEqual(
-            (draft and draft.letter, queries.revision("P-0001", "A").status, queries.revision("P-0001", "A").removed_at), ("B", "proved", None)
+            (
+                draft and draft.letter,
+                queries.revision("P-0001", "A").status,
+                queries.revision("P-0001", "A").removed_at,
+            ),
+            ("B", "proved", None),
         )
 
     def test_a_draft_that_was_not_run_is_in_the_way(self) -> None:
@@ -91,43 +109,54 @@ class Taking(ReadingCase):
     def test_undone(self) -> None:
         number = self.bad("cold")
         self.take(number)
-        reading.take_back("P-0001", "A", number)
+        diagnosis.take_back("P-0001", "A", number)
         standing = queries.revision("P-0001")
         kept = queries.run_of(queries.revision("P-0001", "A"), number).record["reading"]
-        self.assertEqual((standing.letter, standing.removed_at, kept["change"], "draft" in kept), ("A", None, None, False))
+        self.assertEqual(
+            (standing.letter, standing.removed_at, kept["change"], "draft" in kept),
+            ("A", None, None, False),
+        )
         self.take(number, once="again")
         self.bad("cold", letter="C")
         with self.assertRaisesRegex(NotAllowed, "made since"):
-            reading.take_back("P-0001", "A", number)
+            diagnosis.take_back("P-0001", "A", number)
         with self.assertRaisesRegex(NotAllowed, "made since"):
             self.take(number)
         # what is seen of it can still be put right, and the change stands
-        reading.take("P-0001", "A", number, {"faults": ["cold", "pores"]}, "", ASSUMED)
+        diagnosis.take("P-0001", "A", number, {"faults": ["cold", "pores"]}, "", ASSUMED)
         kept = queries.run_of(queries.revision("P-0001", "A"), number).record
-        self.assertEqual((kept["seen"]["faults"], kept["reading"]["draft"]), (["cold", "pores"], "C"))
+        self.assertEqual(
+            (kept["seen"]["faults"], kept["reading"]["draft"]), (["cold", "pores"], "C")
+        )
 
     def test_what_the_hand_does_makes_no_draft(self) -> None:
         number = self.bad("restart")
         self.assertIsNone(self.take(number))
         self.assertEqual(queries.revision("P-0001").letter, "A")
-        told = reading.this_time(queries.revision("P-0001"))
+        told = diagnosis.this_time(queries.revision("P-0001"))
         self.assertIn("crater", str(told and told["text"]))
 
     def test_another_change_by_now(self) -> None:
         number = self.bad("restart")
         with self.assertRaisesRegex(NotAllowed, "another by now"):
-            reading.take("P-0001", "A", number, {"faults": ["cold"]}, "restart-warm", ASSUMED)
+            diagnosis.take("P-0001", "A", number, {"faults": ["cold"]}, "restart-warm", ASSUMED)
         self.assertNotIn("reading", queries.run_of(queries.revision("P-0001"), number).record)
 
     def test_bad_input_keeps_nothing(self) -> None:
         number = self.bad("restart")
-        for seen in ({"faults": ["nothing"]}, {"where": {"restart": [0.5, 2]}}, {"told": {"draught": "yes"}}, {"band_mm": 1e9}, {"colour": "red"}):
+        for seen in (
+            {"faults": ["nothing"]},
+            {"where": {"restart": [0.5, 2]}},
+            {"told": {"draught": "yes"}},
+            {"band_mm": 1e9},
+            {"colour": "red"},
+        ):
             with self.subTest(seen=seen), self.assertRaises(BadInput):
-                reading.take("P-0001", "A", number, seen, "", ASSUMED)
+                diagnosis.take("P-0001", "A", number, seen, "", ASSUMED)
         self.assertNotIn("seen", queries.run_of(queries.revision("P-0001"), number).record)
         running.strike_out("P-0001", "A", number, "R.T.")
         with self.assertRaisesRegex(NotAllowed, "struck out"):
-            reading.take("P-0001", "A", number, {}, "", ASSUMED)
+            diagnosis.take("P-0001", "A", number, {}, "", ASSUMED)
 
 
 class OneThingAtATime(ReadingCase):
@@ -139,27 +168,39 @@ class OneThingAtATime(ReadingCase):
                 runs = tuple(OwnRun(i, "P-0001 A", "2026-03-04", "", "RT", 0.15) for i in range(5))
                 return OwnRecord(1.16, 0.04, 0.05, None, None, runs)
 
-        cups = [Part(kind="cup", family="large", cup=12, fits="gas-lens"), Part(kind="gas-lens", family="large", tungsten_mm=1.6)]
-        return replace(ASSUMED, own=Moved(), parts=(*cups, *(Part(kind=k, family="large", tungsten_mm=1.6) for k in ("collet", "collet-body"))))
+        cups = [
+            Part(kind="cup", family="large", cup=12, fits="gas-lens"),
+            Part(kind="gas-lens", family="large", tungsten_mm=1.6),
+        ]
+        return replace(
+            ASSUMED,
+            own=Moved(),
+            parts=(
+                *cups,
+                *(Part(kind=k, family="large", tungsten_mm=1.6) for k in ("collet", "collet-body")),
+            ),
+        )
 
     def differences(self, before: Plan, after: Plan) -> set[str]:
-        return {key for key, value in as_planned(before).items() if as_planned(after).get(key) != value} | (
+        return {
+            key for key, value in as_planned(before).items() if as_planned(after).get(key) != value
+        } | (
             {"travel"} if abs(before.travel.speed_mm_s - after.travel.speed_mm_s) > 0.02 else set()
         )
 
     def test_the_rest_is_held_as_it_was(self) -> None:
-        before, shop = keeping.plan_of(queries.revision("P-0001")), self.shop()
+        before, shop = procedures.plan_of(queries.revision("P-0001")), self.shop()
         today = make_plan(make_joint(BUTT), shop)
         # today's plan is another in current and cup at least
         self.assertLessEqual({"set.current_a", "used.cup"}, self.differences(before, today))
         number = self.bad("grey", seen={"where": {"grey": "stops"}})
-        view = reading.view("P-0001", "A", number, None, shop)
+        view = diagnosis.view("P-0001", "A", number, None, shop)
         change = view.reading.change
         assert change is not None
         self.assertEqual(change.code, "postflow-longer")
-        draft = reading.take("P-0001", "A", number, view.seen, change.code, shop)
+        draft = diagnosis.take("P-0001", "A", number, view.seen, change.code, shop)
         assert draft is not None
-        self.assertEqual(self.differences(before, keeping.plan_of(draft)), {"set.postflow_s"})
+        self.assertEqual(self.differences(before, procedures.plan_of(draft)), {"set.postflow_s"})
         self.assertIn("Held as it was planned", change.said)
         self.assertIn("current by the bench rule", change.said)
         kept = queries.run_of(queries.revision("P-0001", "A"), number).record["reading"]["change"]
@@ -173,15 +214,17 @@ class OneThingAtATime(ReadingCase):
 
     def test_a_joint_of_another_version_is_read_and_taken_in(self) -> None:
         number = self.bad("cold", front={"colour": "blue"})
-        file = procedure_file(keeping.file_of(queries.revision("P-0001")))
+        file = procedure_file(procedures.file_of(queries.revision("P-0001")))
         for joint in (file["joint"], file["plan"]["joint"]):
             joint["members"] = [{**m, "metal": "later-grade"} for m in joint["members"]]
         self.other_shop()
-        taken, _ = keeping.take_procedure(file)
+        taken, _ = procedures.take_procedure(file)
         self.assertEqual([row.family for row in Learnt.select()], ["in-line"])
         row = queries.runs(taken)[0]
-        view = reading.view(taken.procedure.label, taken.letter, row.id, None, ASSUMED)
-        self.assertEqual((view.reading.verdict, view.reading.causes[0].cause.key), ("not-good", "heat-low"))
+        view = diagnosis.view(taken.procedure.label, taken.letter, row.id, None, ASSUMED)
+        self.assertEqual(
+            (view.reading.verdict, view.reading.causes[0].cause.key), ("not-good", "heat-low")
+        )
         self.assertTrue(view.reading.change is None or not view.reading.change.move.sets)
         self.assertTrue(number)
 
@@ -190,9 +233,11 @@ class KeptWithTheRun(ReadingCase):
     def test_nothing_that_was_written_down_is_changed_by_it(self) -> None:
         number = self.bad("cold", notes="as it was")
         before = dict(queries.run_of(queries.revision("P-0001"), number).record)
-        reading.take("P-0001", "A", number, {"faults": ["hole"]}, "", ASSUMED)
+        diagnosis.take("P-0001", "A", number, {"faults": ["hole"]}, "", ASSUMED)
         kept = queries.run_of(queries.revision("P-0001"), number)
-        self.assertEqual({k: v for k, v in kept.record.items() if k not in ("seen", "reading")}, before)
+        self.assertEqual(
+            {k: v for k, v in kept.record.items() if k not in ("seen", "reading")}, before
+        )
         self.assertEqual(kept.corrections, [])
         kept.record = {**kept.record, "notes": "another"}
         with self.assertRaisesRegex(peewee.IntegrityError, "only with what it said before"):
@@ -203,17 +248,20 @@ class KeptWithTheRun(ReadingCase):
         self.take(number)
         record = queries.run_of(queries.revision("P-0001"), number).record
         corrected = running.correct("P-0001", "A", number, {**record, "notes": "put right"}, "R.T.")
-        self.assertEqual((corrected.record["reading"], corrected.record["notes"]), (record["reading"], "put right"))
+        self.assertEqual(
+            (corrected.record["reading"], corrected.record["notes"]),
+            (record["reading"], "put right"),
+        )
         out = self.ran()
-        shop_record.leave_out(out, True)
-        file = procedure_file(keeping.file_of(queries.revision("P-0001")))
+        statistics.leave_out(out, True)
+        file = procedure_file(procedures.file_of(queries.revision("P-0001")))
         schemas.check("procedure", file)
         self.other_shop()
-        taken, _ = keeping.take_procedure(file)
+        taken, _ = procedures.take_procedure(file)
         self.assertEqual(queries.runs(taken)[0].record["reading"], record["reading"])
         self.assertEqual([row.left_out is None for row in queries.runs(taken)], [True, False])
         self.assertEqual([row.left_out for row in Learnt.select().order_by(Learnt.run)], [0, 1])
-        self.assertEqual(keeping.take_procedure(file)[1], "known")
+        self.assertEqual(procedures.take_procedure(file)[1], "known")
 
 
 class InARow(ReadingCase):
@@ -221,22 +269,36 @@ class InARow(ReadingCase):
         first = self.bad("grey", seen={"where": {"grey": "stops"}})
         self.take(first)
         self.ran("B", front={"colour": "straw"})
-        row = reading.view("P-0001", "B", queries.runs(queries.revision("P-0001", "B"))[0].id, None, ASSUMED).attempts
-        self.assertEqual([(a.made.letter, a.verdict, a.best) for a in row], [("A", "not-good", False), ("B", "good", True)])
+        row = diagnosis.view(
+            "P-0001", "B", queries.runs(queries.revision("P-0001", "B"))[0].id, None, ASSUMED
+        ).attempts
+        self.assertEqual(
+            [(a.made.letter, a.verdict, a.best) for a in row],
+            [("A", "not-good", False), ("B", "good", True)],
+        )
         self.assertIn("Post-flow", row[1].change)
         self.assertEqual(row[1].said, "The change did it.")
 
     def test_more_changed_than_that(self) -> None:
         self.take(self.bad("grey", seen={"where": {"grey": "stops"}}))
         b = queries.revision("P-0001", "B")
-        self.ran("B", set={"flow_l_min": 1.06 * keeping.plan_of(b).gas.flow_l_min})
+        self.ran("B", set={"flow_l_min": 1.06 * procedures.plan_of(b).gas.flow_l_min})
         row = self.read(queries.runs(b)[0].id, "B").attempts
         self.assertIn("more was changed", row[1].said)
         # the draft's own post-flow is not more
         self.assertIn(
-            "set.postflow_s", {key for key, _ in differing(queries.runs(queries.revision("P-0001", "A"))[0].record, queries.runs(b)[0].record)}
+            "set.postflow_s",
+            {
+                key
+                for key, _ in differing(
+                    queries.runs(queries.revision("P-0001", "A"))[0].record,
+                    queries.runs(b)[0].record,
+                )
+            },
         )
-        self.assertTrue(any("argon" in w.text().lower() or "flow" in w.text().lower() for w in row[1].differs))
+        self.assertTrue(
+            any("argon" in w.text().lower() or "flow" in w.text().lower() for w in row[1].differs)
+        )
 
     def test_not_mended_counts_against_its_cause(self) -> None:
         first = self.bad("grey")
@@ -244,9 +306,12 @@ class InARow(ReadingCase):
         second = self.bad("grey", letter="B")
         view = self.read(second, "B")
         self.assertEqual(view.attempts[1].said, "The change did not mend it.")
-        made = reading.in_a_row(queries.revision("P-0001"))
+        made = diagnosis.in_a_row(queries.revision("P-0001"))
         self.assertEqual([(one.cause, one.again) for one in befores(made)], [("left-early", True)])
-        shares = [{c.cause.key: c.weight for c in self.read(n, letter).reading.causes} for n, letter in ((first, "A"), (second, "B"))]
+        shares = [
+            {c.cause.key: c.weight for c in self.read(n, letter).reading.causes}
+            for n, letter in ((first, "A"), (second, "B"))
+        ]
         self.assertLess(shares[1]["left-early"], shares[0]["left-early"] - 0.1)
 
     def test_the_opposite_of_what_was_just_tried_goes_half_way_and_says_so(self) -> None:
@@ -271,16 +336,22 @@ class WhatRunsTell(ReadingCase):
         self.assertEqual([run for run, *_ in self.rows()], [good])
         running.count_again("P-0001", "A", bad)
         self.assertEqual(len(self.rows()), 2)
-        shop_record.leave_out(good, True)
+        statistics.leave_out(good, True)
         self.assertEqual(self.rows()[0], (good, 1.0, 1))
         record = dict(queries.run_of(queries.revision("P-0001"), good).record)
-        running.correct("P-0001", "A", good, {**record, "set": {**record["set"], "postflow_s": record["set"]["postflow_s"] + 1}}, "R.T.")
+        running.correct(
+            "P-0001",
+            "A",
+            good,
+            {**record, "set": {**record["set"], "postflow_s": record["set"]["postflow_s"] + 1}},
+            "R.T.",
+        )
         self.assertGreater(Learnt.get(Learnt.run == good).held, 0.05)
         with self.assertRaises(Missing):
-            shop_record.leave_out(99, True)
+            statistics.leave_out(99, True)
 
     def test_a_plan_goes_by_it_from_the_third_run_on(self) -> None:
-        dial = keeping.plan_of(queries.revision("P-0001")).slopes.machine_a
+        dial = procedures.plan_of(queries.revision("P-0001")).slopes.machine_a
         joint = make_joint(BUTT)
         steady = [make_plan(joint, standing_shop()).current]
         for _ in range(3):
@@ -290,26 +361,31 @@ class WhatRunsTell(ReadingCase):
         self.assertEqual([c.own_runs for c in steady], [None, 1, 2, 3])
         self.assertTrue(1.03 < steady[3].steady_a / steady[0].steady_a < 1.08)
         newest = queries.runs(queries.revision("P-0001"))[-1].id
-        shop_record.leave_out(newest, True)
+        statistics.leave_out(newest, True)
         self.assertEqual(make_plan(joint, standing_shop()).current.by_record, False)
-        learning.HAND.set("RT")
+        history.HAND.set("RT")
         own = make_plan(joint, standing_shop()).current
         self.assertLess(own.own_spread_pct or 0, steady[2].own_spread_pct or 0)
 
     def test_csv_and_drills(self) -> None:
         self.ran(machine="=bench")
-        lines = shop_record.record_csv().split("\r\n")
+        lines = statistics.record_csv().split("\r\n")
         self.assertEqual(lines[0].split(",")[:3], ["run", "procedure", "revision"])
         self.assertIn("'=bench", lines[1])
         with self.assertRaisesRegex(BadInput, "initials"):
-            shop_record.practised("restart", " ", 1.5, "", "")
-        tries = [shop_record.practised("restart", "R.T.", value, "", f"k{i}") for i, value in enumerate((3.0, 2.0, 1.9, 1.2))]
-        self.assertEqual(shop_record.practised("restart", "R.T.", 1.2, "", "k3").id, tries[-1].id)
-        view = shop_record.drill_view("restart", "rt")
-        self.assertEqual((view.in_a_row, view.done, [one.met for one in view.tries]), (3, True, [1, 1, 1, 0]))
-        shop_record.take_try_back(tries[-1].id)
-        self.assertFalse(shop_record.drill_view("restart", "R.T.").done)
-        self.assertEqual(shop_record.drill_view("restart", "K.S.").tries, [])
+            statistics.practised("restart", " ", 1.5, "", "")
+        tries = [
+            statistics.practised("restart", "R.T.", value, "", f"k{i}")
+            for i, value in enumerate((3.0, 2.0, 1.9, 1.2))
+        ]
+        self.assertEqual(statistics.practised("restart", "R.T.", 1.2, "", "k3").id, tries[-1].id)
+        view = statistics.drill_view("restart", "rt")
+        self.assertEqual(
+            (view.in_a_row, view.done, [one.met for one in view.tries]), (3, True, [1, 1, 1, 0])
+        )
+        statistics.take_try_back(tries[-1].id)
+        self.assertFalse(statistics.drill_view("restart", "R.T.").done)
+        self.assertEqual(statistics.drill_view("restart", "K.S.").tries, [])
         # what was practised proves nothing
         self.assertEqual(queries.revision("P-0001").status, "proved")
         self.assertEqual(Run.select().count(), 1)

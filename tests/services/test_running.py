@@ -1,22 +1,27 @@
-"""Runs put right by their writer, a draft made of what was really done, and what the store lets nobody change."""
+"""Runs put right by their writer, a draft made of what was really done, and what the store lets
+nobody change.
+"""
 
 import json
 import unittest
 
 import peewee
+
+from tests.samples import CORNER, TEE, run
+from tests.schemas import check
+from tests.store_case import StoreCase
 from wisearc.core.errors import BadInput
-from wisearc.core.joint_data import make_joint
-from wisearc.core.shop import ASSUMED
-from wisearc.services import book, care, demo, finding, keeping, running
+from wisearc.core.joint.data import make_joint
+from wisearc.core.shop.shop import ASSUMED
+from wisearc.presenters import procedure_page
+from wisearc.services.maintenance import demo, maintenance
+from wisearc.services.procedures import book, finding, procedures
+from wisearc.services.runs import runs
 from wisearc.store import queries
 from wisearc.store.database import db
 from wisearc.store.errors import NotAllowed
 from wisearc.store.models import Procedure, Run
 from wisearc.store.opening import Store
-
-from tests.samples import CORNER, TEE, run
-from tests.schemas import check
-from tests.store_case import StoreCase
 
 AT = lambda: "2026-03-05T08:00:00Z"  # noqa: E731
 
@@ -24,25 +29,40 @@ AT = lambda: "2026-03-05T08:00:00Z"  # noqa: E731
 class Corrected(StoreCase):
     def setUp(self) -> None:
         super().setUp()
-        keeping.keep_draft(make_joint(CORNER), ASSUMED)
-        self.made, _ = running.record_run("P-0001", "A", run(good=False, notes="as it was", faults=["pores"]))
+        procedures.keep_draft(make_joint(CORNER), ASSUMED)
+        self.made, _ = runs.record_run(
+            "P-0001", "A", run(good=False, notes="as it was", faults=["pores"])
+        )
 
     def correct(self, who: str = "R.T.", **changed) -> Run:
-        return running.correct("P-0001", "A", self.made.id, {**self.made.record, **changed}, who, AT)
+        return runs.correct("P-0001", "A", self.made.id, {**self.made.record, **changed}, who, AT)
 
     def test_what_it_said_stays_with_who_and_when(self) -> None:
-        done = self.correct("rt", notes="as it is", measured={"length_mm": 100, "arc_time_s": 31.0}, faults=[])
+        done = self.correct(
+            "rt", notes="as it is", measured={"length_mm": 100, "arc_time_s": 31.0}, faults=[]
+        )
         (made,) = done.corrections
         self.assertEqual((made["who"], made["when"]), ("rt", "2026-03-05T08:00:00Z"))
-        self.assertEqual(made["was"], {"notes": "as it was", "measured.arc_time_s": run()["measured"]["arc_time_s"], "faults": ["pores"]})
+        self.assertEqual(
+            made["was"],
+            {
+                "notes": "as it was",
+                "measured.arc_time_s": run()["measured"]["arc_time_s"],
+                "faults": ["pores"],
+            },
+        )
         self.made = done
         again = self.correct(notes="once more", when="2026-03-03")
-        self.assertEqual([c["was"].get("notes") for c in again.corrections], ["as it was", "as it is"])
+        self.assertEqual(
+            [c["was"].get("notes") for c in again.corrections], ["as it was", "as it is"]
+        )
         self.assertEqual(queries.runs(queries.revision("P-0001"))[0].made_on, "2026-03-03")
         self.assertEqual(finding.listed("once more")[1], 1)
-        row = book.record(queries.revision("P-0001"), "mm").runs[0]
+        row = procedure_page.record(queries.revision("P-0001"), "mm").runs[0]
         struck = {told.label: told.struck for told in (*row.figures, *row.corrected) if told.struck}
-        self.assertEqual(struck["Notes"], (("as it was", "rt 2026-03-05"), ("as it is", "R.T. 2026-03-05")))
+        self.assertEqual(
+            struck["Notes"], (("as it was", "rt 2026-03-05"), ("as it is", "R.T. 2026-03-05"))
+        )
         self.assertEqual(struck["Faults"], (("pores", "rt 2026-03-05"),))
 
     def test_goes_out_and_in(self) -> None:
@@ -50,47 +70,69 @@ class Corrected(StoreCase):
         text = book.procedure_text(queries.revision("P-0001"))
         check("procedure", json.loads(text))
         self.other_shop()
-        taken, _ = keeping.take_procedure_text(text)
+        taken, _ = procedures.take_procedure_text(text)
         self.assertEqual(queries.runs(taken)[0].corrections[0]["was"], {"notes": "as it was"})
         bad = json.loads(text)
-        for spoil in ({"when": "soon"}, {"was": {}}, {"was": {"notes": {"a": 1}}}, {"who": "a\nb"}, {"more": 1}):
-            bad["runs"][0]["corrections"] = [{"when": "2026-03-05T08:00:00Z", "who": "R.T.", "was": {"notes": "x"}, **spoil}]
+        for spoil in (
+            {"when": "soon"},
+            {"was": {}},
+            {"was": {"notes": {"a": 1}}},
+            {"who": "a\nb"},
+            {"more": 1},
+        ):
+            bad["runs"][0]["corrections"] = [
+                {"when": "2026-03-05T08:00:00Z", "who": "R.T.", "was": {"notes": "x"}, **spoil}
+            ]
             with self.subTest(spoil=spoil), self.assertRaises(BadInput):
-                keeping.take_procedure(bad)
+                procedures.take_procedure(bad)
 
     def test_by_its_writer_alone(self) -> None:
         for who, error in (("K.S.", NotAllowed), ("", BadInput), ("a\nb", BadInput)):
             with self.subTest(who=who), self.assertRaises(error):
                 self.correct(who, notes="x")
         self.assertEqual(self.correct().corrections, [])
-        for changed in ({"when": "2999-01-01"}, {"measured": {"arc_time_s": 0}}, {"front": {"colour": "pink"}}):
+        for changed in (
+            {"when": "2999-01-01"},
+            {"measured": {"arc_time_s": 0}},
+            {"front": {"colour": "pink"}},
+        ):
             with self.subTest(changed=changed), self.assertRaises(BadInput):
                 self.correct(**changed)
-        running.strike_out("P-0001", "A", self.made.id, "K.S.")
+        runs.strike_out("P-0001", "A", self.made.id, "K.S.")
         with self.assertRaisesRegex(NotAllowed, "was struck out"):
             self.correct(notes="x")
 
     def test_a_good_run_stays_one_that_proves(self) -> None:
-        self.made, _ = running.record_run("P-0001", "A", run())
+        self.made, _ = runs.record_run("P-0001", "A", run())
         self.assertEqual(len(self.correct(notes="clean").corrections), 1)
-        for changed in ({"set": {**run()["set"], "current_a": 20.0}}, {"back": {"colour": "not-seen"}}, {"measured": {}}):
-            with self.subTest(changed=changed), self.assertRaisesRegex(NotAllowed, "Strike it out instead"):
+        for changed in (
+            {"set": {**run()["set"], "current_a": 20.0}},
+            {"back": {"colour": "not-seen"}},
+            {"measured": {}},
+        ):
+            with (
+                self.subTest(changed=changed),
+                self.assertRaisesRegex(NotAllowed, "Strike it out instead"),
+            ):
                 self.correct(**changed)
 
     def test_whoever_writes(self) -> None:
         self.correct(notes="as it is")
         for statement in (
-            "UPDATE run SET record = '{}'", "UPDATE run SET made_on = '2026-01-01'", "UPDATE run SET corrections = '[]'", "UPDATE run SET good = 1",
+            "UPDATE run SET record = '{}'",
+            "UPDATE run SET made_on = '2026-01-01'",
+            "UPDATE run SET corrections = '[]'",
+            "UPDATE run SET good = 1",
             "UPDATE run SET corrections = json_array(json('{}'), json('{}')), record = '{}'",
-        ):  # fmt: skip
+        ):
             with self.subTest(statement), self.assertRaises(peewee.IntegrityError):
                 db.execute_sql(statement)
 
 
 class Files(StoreCase):
     def test_a_good_run_of_a_file_goes_by_the_rules_it_was_written_under(self) -> None:
-        keeping.keep_draft(make_joint(CORNER), ASSUMED)
-        running.record_run("P-0001", "A", run())
+        procedures.keep_draft(make_joint(CORNER), ASSUMED)
+        runs.record_run("P-0001", "A", run())
         data = json.loads(book.procedure_text(queries.revision("P-0001")))
         self.other_shop()
         for spoil, words in (
@@ -99,12 +141,14 @@ class Files(StoreCase):
         ):
             data["runs"][0] |= spoil
             with self.subTest(spoil=spoil), self.assertRaisesRegex(BadInput, words):
-                keeping.take_procedure(data)
+                procedures.take_procedure(data)
         data["runs"][0]["minor"] = 1
-        taken = keeping.take_procedure(data)[0]
+        taken = procedures.take_procedure(data)[0]
         self.assertEqual(taken.status, "proved")
         (old,) = queries.runs(taken)
-        done = running.correct(taken.procedure.label, "A", old.id, {**old.record, "notes": "put right"}, "R.T.")
+        done = runs.correct(
+            taken.procedure.label, "A", old.id, {**old.record, "notes": "put right"}, "R.T."
+        )
         self.assertEqual((done.record["notes"], done.record["minor"]), ("put right", 1))
 
 
@@ -115,10 +159,12 @@ class AsDone(StoreCase):
         return made
 
     def keep(self, joint: dict = CORNER) -> None:
-        keeping.keep_draft(make_joint(joint), ASSUMED)
+        procedures.keep_draft(make_joint(joint), ASSUMED)
 
     def done(self, joint: dict = CORNER, **more) -> tuple[str, str, bool]:
-        draft, proved = running.keep_as_done("P-0001", "A", {**self.off(joint), **more}, ASSUMED, once="t1")
+        draft, proved = runs.keep_as_done(
+            "P-0001", "A", {**self.off(joint), **more}, ASSUMED, once="t1"
+        )
         return draft.procedure.label, draft.letter, proved
 
     def test_a_draft_without_runs_becomes_it(self) -> None:
@@ -131,24 +177,29 @@ class AsDone(StoreCase):
 
     def test_a_draft_with_runs_stays_and_another_is_made(self) -> None:
         self.keep()
-        running.record_run("P-0001", "A", run(good=False))
+        runs.record_run("P-0001", "A", run(good=False))
         self.assertEqual(self.done(), ("P-0002", "A", True))
 
     def test_a_proved_one_is_revised(self) -> None:
         self.keep()
-        running.record_run("P-0001", "A", run())
+        runs.record_run("P-0001", "A", run())
         self.assertEqual(self.done(), ("P-0001", "B", True))
-        self.assertEqual([r.status for r in queries.revisions(queries.procedure("P-0001"))], ["superseded", "proved"])
+        self.assertEqual(
+            [r.status for r in queries.revisions(queries.procedure("P-0001"))],
+            ["superseded", "proved"],
+        )
 
     def test_nothing_is_kept_of_what_does_not_prove_even_so(self) -> None:
         self.keep(TEE)
         made = run(TEE)
         made["used"]["rod"] = "ER70S-2"
         with self.assertRaisesRegex(BadInput, "holds a stop"):
-            running.keep_as_done("P-0001", "A", made, ASSUMED)
+            runs.keep_as_done("P-0001", "A", made, ASSUMED)
         with self.assertRaises(BadInput):
             self.done(TEE, back={"colour": "not-seen"})
-        self.assertEqual((Run.select().count(), queries.revision("P-0001").plan["filler"]["rod"]), (0, "ER309L"))
+        self.assertEqual(
+            (Run.select().count(), queries.revision("P-0001").plan["filler"]["rod"]), (0, "ER309L")
+        )
 
 
 class OwnBook(StoreCase):
@@ -159,22 +210,27 @@ class OwnBook(StoreCase):
     def test_an_empty_one_beside_the_demo(self) -> None:
         demo.fill_if_empty(self.store)
         self.assertEqual(finding.kind_of_book(), "demo")
-        copy = care.begin_own(self.folder)
+        copy = maintenance.begin_own(self.folder)
         self.again()
         self.assertEqual((finding.kind_of_book(), queries.is_empty()), ("empty", True))
         self.assertFalse(demo.fill_if_empty(self.store))
-        care.restore(self.folder, copy)
+        maintenance.restore(self.folder, copy)
         self.again()
         self.assertEqual(finding.kind_of_book(), "demo")
 
     def test_bad_runs_of_the_demo_differ_from_the_good_and_say_so(self) -> None:
-        """But for what was seen and said of a run, a bad one was set, fitted or paced otherwise, or its notes say what went wrong."""
+        """But for what was seen and said of a run, a bad one was set, fitted or paced otherwise, or
+        its notes say what went wrong.
+        """
         demo.fill_if_empty(self.store)
         for made in Run.select():
             if not made.good:
                 self.assertTrue(made.record["notes"], made.record)
             elif made.record["set"].get("postflow_s"):
-                self.assertEqual(running.outside_of(made.revision, keeping.plan_of(made.revision), made.record), [])
+                self.assertEqual(
+                    runs.outside_of(made.revision, procedures.plan_of(made.revision), made.record),
+                    [],
+                )
 
 
 if __name__ == "__main__":

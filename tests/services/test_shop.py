@@ -4,20 +4,23 @@ import json
 import threading
 import unittest
 
-from wisearc.core.errors import BadInput, UnknownName
-from wisearc.core.joint_data import make_joint
-from wisearc.core.plan import make_plan
-from wisearc.core.shop import ASSUMED, LISTS
-from wisearc.core.shop_data import make_shop
-from wisearc.services import demo, keeping, setting_up, shop, shop_files, shop_words
-from wisearc.services.shop import standing_shop
-from wisearc.store import shelf
-from wisearc.store.database import db, transaction
-from wisearc.store.errors import Missing, NotAllowed
-
 from tests.samples import CORNER, SHOP, TEE
 from tests.schemas import check
 from tests.store_case import StoreCase
+from wisearc.core.errors import BadInput, UnknownName
+from wisearc.core.joint.data import make_joint
+from wisearc.core.plan.plan import make_plan
+from wisearc.core.shop.data import make_shop
+from wisearc.core.shop.shop import ASSUMED, LISTS
+from wisearc.forms import shop_items
+from wisearc.services.inventory import shop, shop_files
+from wisearc.services.inventory.shop import standing_shop
+from wisearc.services.maintenance import demo
+from wisearc.services.procedures import procedures
+from wisearc.services.set_up import setting_up
+from wisearc.store import shelf
+from wisearc.store.database import db, transaction
+from wisearc.store.errors import Missing, NotAllowed
 
 CUP = {"kind": "cup", "family": "large", "cup": 8, "fits": "gas-lens"}
 
@@ -93,7 +96,10 @@ class Entered(StoreCase):
         self.assertEqual((standing_shop().bench_machine, standing_shop().bench_torch), ("old", "t"))
         shop.edit(self.line("machines"), {"name": "new", "pulse": None})
         now = standing_shop()
-        self.assertEqual((now.bench_machine, now.torches[0].machine, now.machines[0].pulses), ("new", "new", False))
+        self.assertEqual(
+            (now.bench_machine, now.torches[0].machine, now.machines[0].pulses),
+            ("new", "new", False),
+        )
         with self.assertRaisesRegex(BadInput, "over the most"):
             shop.edit(self.line("machines"), {"name": "new", "least_a": 50, "most_a": 40})
 
@@ -103,7 +109,10 @@ class Entered(StoreCase):
         shop.enter("torches", {"name": "t", "machine": "a"})
         shop.put_away(self.line("machines"))
         now = standing_shop()
-        self.assertEqual(([m.name for m in now.machines], now.torches[0].machine, now.bench_machine), (["b"], "", ""))
+        self.assertEqual(
+            ([m.name for m in now.machines], now.torches[0].machine, now.bench_machine),
+            (["b"], "", ""),
+        )
         self.assertEqual(make_plan(make_joint(CORNER), now).shop.torch, "t")
         with self.assertRaisesRegex(BadInput, "among those put away"):
             shop.edit(self.line("machines"), {"name": "a"})
@@ -141,7 +150,11 @@ class Entered(StoreCase):
 
 class Files(StoreCase):
     def take(self, data: object, name: str = "shop.json", **more: object) -> shop_files.Preview:
-        raw = data if isinstance(data, bytes) else (data if isinstance(data, str) else json.dumps(data)).encode()
+        raw = (
+            data
+            if isinstance(data, bytes)
+            else (data if isinstance(data, str) else json.dumps(data)).encode()
+        )
         return shop_files.take_in(raw, name, **more)
 
     def test_out_and_in_again(self) -> None:
@@ -155,37 +168,62 @@ class Files(StoreCase):
         self.take(text)
         self.assertEqual(shop_files.shop_text(standing_shop()), text)
         for key in LISTS:
-            self.assertTrue(shop_files.preview(shop_files.list_text(key).encode(), f"{key}.csv").nothing, key)
+            self.assertTrue(
+                shop_files.preview(shop_files.list_text(key).encode(), f"{key}.csv").nothing, key
+            )
 
     def test_a_shop_file_takes_the_place_of_its_lists_a_csv_is_put_in(self) -> None:
         self.take(SHOP)
         text = "rod,diameter_mm,count\nER316L,1.6,4\nER308L,1.0,7\n"
         seen = shop_files.preview(text.encode(), "rods.csv")
         self.assertEqual(
-            (len(seen.lists["rods"]["new"]), [w.rpartition(": ")[2] for w in seen.lists["rods"]["changed"]], seen.lists["rods"]["gone"]),
+            (
+                len(seen.lists["rods"]["new"]),
+                [w.rpartition(": ")[2] for w in seen.lists["rods"]["changed"]],
+                seen.lists["rods"]["gone"],
+            ),
             (1, ["40 → 7"], []),
         )
         self.assertEqual(len(shop.rows_of("rods")), 1)
         self.take(text, "rods.csv")
         self.assertEqual([r.count for r in standing_shop().rods], [7, 4])
-        gone = self.take({"format": "wisearc/shop", "version": 1, "rods": [{"rod": "ER347", "diameter_mm": 1.0}]})
+        gone = self.take(
+            {"format": "wisearc/shop", "version": 1, "rods": [{"rod": "ER347", "diameter_mm": 1.0}]}
+        )
         self.assertEqual(len(gone.lists["rods"]["gone"]), 2)
         self.assertEqual([r.rod for r in standing_shop().rods], ["ER347"])
         self.assertEqual(len(standing_shop().tungstens), 1)
 
     def test_the_same_thing_twice_in_a_shop_file_is_one(self) -> None:
         self.take(
-            {"format": "wisearc/shop", "version": 1, "parts": [{**CUP, "count": 2}, {**CUP, "count": 3}], "cylinders": [{"water_l": 5, "bar": 9}] * 2}
+            {
+                "format": "wisearc/shop",
+                "version": 1,
+                "parts": [{**CUP, "count": 2}, {**CUP, "count": 3}],
+                "cylinders": [{"water_l": 5, "bar": 9}] * 2,
+            }
         )
-        self.assertEqual(([p.count for p in standing_shop().parts], len(standing_shop().cylinders)), ([5], 2))
+        self.assertEqual(
+            ([p.count for p in standing_shop().parts], len(standing_shop().cylinders)), ([5], 2)
+        )
 
     def test_what_is_looked_at_is_what_is_taken(self) -> None:
-        twice = {"format": "wisearc/shop", "version": 1, "parts": [{**CUP, "count": 2}, {**CUP, "count": 3}]}
+        twice = {
+            "format": "wisearc/shop",
+            "version": 1,
+            "parts": [{**CUP, "count": 2}, {**CUP, "count": 3}],
+        }
         self.take({**twice, "parts": [CUP]})
-        self.assertIn("1 → 5", shop_files.preview(json.dumps(twice).encode(), "s.json").lists["parts"]["changed"][0])
+        self.assertIn(
+            "1 → 5",
+            shop_files.preview(json.dumps(twice).encode(), "s.json").lists["parts"]["changed"][0],
+        )
         shop.enter("cylinders", {"water_l": 50, "bar": 200})
         self.take("water_l,bar\n10,30\n5,20\n", "c.csv")
-        self.assertEqual([(c.name, c.water_l) for c in standing_shop().cylinders], [("cylinder 1", 50), ("cylinder 2", 10), ("cylinder 3", 5)])
+        self.assertEqual(
+            [(c.name, c.water_l) for c in standing_shop().cylinders],
+            [("cylinder 1", 50), ("cylinder 2", 10), ("cylinder 3", 5)],
+        )
 
     def test_bad_lines_keep_the_good_ones_out_unless_asked(self) -> None:
         text = "rod,diameter_mm,count\nER308L,1.0,7\nER3,1,1\n"
@@ -201,17 +239,17 @@ class Files(StoreCase):
 class InWords(unittest.TestCase):
     def test_everything_known_is_meant_by_its_own_words(self) -> None:
         for habit in ("mm", "in"):
-            for words in shop_words.known_words(habit):
-                self.assertIsNotNone(shop_words.meant(words.upper())[0], words)
+            for words in shop_items.known_words(habit):
+                self.assertIsNotNone(shop_items.meant(words.upper())[0], words)
 
     def test_near_words(self) -> None:
-        found, _ = shop_words.meant("cup no 8 large lens")
+        found, _ = shop_items.meant("cup no 8 large lens")
         self.assertEqual((found[0], found[1]["cup"], found[1]["family"]), ("parts", 8, "large"))
-        self.assertEqual(shop_words.meant("er316l 1,6")[0][1]["diameter_mm"], 1.6)
-        none, near = shop_words.meant("cup 8")
+        self.assertEqual(shop_items.meant("er316l 1,6")[0][1]["diameter_mm"], 1.6)
+        none, near = shop_items.meant("cup 8")
         self.assertIsNone(none)
         self.assertTrue(all("no. 8" in words for words in near) and len(near) == 4)
-        self.assertEqual(shop_words.meant("spoon"), (None, []))
+        self.assertEqual(shop_items.meant("spoon"), (None, []))
 
 
 class SetUp(StoreCase):
@@ -245,8 +283,12 @@ class SetUp(StoreCase):
         was = {line.key: line.was for line in other.lines if line.was}
         self.assertIn("pulse", was)
         self.assertNotIn("metal", was)
-        self.assertEqual(was["set"], next(line.told for line in self.view().lines if line.key == "set"))
-        self.assertIn(" in", {line.key: line.was for line in self.view("c", self.tee, "in").lines}["tacks"])
+        self.assertEqual(
+            was["set"], next(line.told for line in self.view().lines if line.key == "set")
+        )
+        self.assertIn(
+            " in", {line.key: line.was for line in self.view("c", self.tee, "in").lines}["tacks"]
+        )
         shop.enter("machines", {"name": "another"})
         self.assertEqual(self.view("c", self.tee).differing, 0)
 
@@ -272,18 +314,24 @@ class SetUp(StoreCase):
             self.assertTrue(all(line.not_so and line.name and line.told for line in lines))
         keys = [line.key for line in self.view().lines]
         self.assertEqual(
-            [key for key in keys if key in ("ring", "body", "cup", "collet", "tungsten", "back-cap")],
+            [
+                key
+                for key in keys
+                if key in ("ring", "body", "cup", "collet", "tungsten", "back-cap")
+            ],
             ["ring", "body", "cup", "collet", "tungsten", "back-cap"],
         )
         self.assertLess(keys.index("set"), keys.index("gas"))
 
     def test_a_kept_build_is_looked_for_on_the_shelf_of_today(self) -> None:
-        kept = keeping.plan_of(keeping.keep_draft(make_joint(CORNER), ASSUMED))
+        kept = procedures.plan_of(procedures.keep_draft(make_joint(CORNER), ASSUMED))
         self.assertEqual({part.owned for part in self.view(plan=kept).plan.shop.build}, {None})
         shop_files.put_whole(make_shop({"parts": [CUP]}))
         owned = {part.part: part.owned for part in self.view(plan=kept).plan.shop.build}
         self.assertEqual((owned["cup"], owned["collet"], owned["tungsten"]), (True, False, None))
-        self.assertTrue(next(line for line in self.view(plan=kept).lines if line.key == "collet").missing)
+        self.assertTrue(
+            next(line for line in self.view(plan=kept).lines if line.key == "collet").missing
+        )
 
 
 class Demo(StoreCase):
@@ -294,7 +342,7 @@ class Demo(StoreCase):
         self.assertEqual((len(standing.machines), len(standing.torches)), (2, 2))
         self.assertEqual([m.pulses for m in standing.machines], [True, False])
         for number in range(1, 9):
-            data = keeping.plan_of(keeping.queries.revision(f"P-{number:04d}", "A")).joint
+            data = procedures.plan_of(procedures.queries.revision(f"P-{number:04d}", "A")).joint
             data = {k: v for k, v in data.items() if v is not None}
             with self.subTest(number):
                 plan = make_plan(make_joint(data), standing)

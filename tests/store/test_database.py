@@ -1,4 +1,6 @@
-"""The database: pragmas, constraints that hold whoever writes, and sentences for what goes wrong."""
+"""The database: pragmas, constraints that hold whoever writes, and sentences for what goes
+wrong.
+"""
 
 import sqlite3
 import tempfile
@@ -6,9 +8,13 @@ import unittest
 from pathlib import Path
 
 import peewee
-from wisearc.core.joint_data import make_joint
-from wisearc.core.shop import ASSUMED
-from wisearc.services import keeping, running
+
+from tests.samples import CORNER, run
+from tests.store_case import StoreCase
+from wisearc.core.joint.data import make_joint
+from wisearc.core.shop.shop import ASSUMED
+from wisearc.services.procedures import procedures
+from wisearc.services.runs import runs
 from wisearc.store import queries
 from wisearc.store.database import db, transaction
 from wisearc.store.errors import Broken, Locked, Missing, Newer, ReadOnly
@@ -16,9 +22,6 @@ from wisearc.store.folder import FILE_NAME
 from wisearc.store.models import Procedure, Revision
 from wisearc.store.opening import MIGRATIONS, SCHEMA, Store
 from wisearc.store.queries import book, procedure, revision
-
-from tests.samples import CORNER, run
-from tests.store_case import StoreCase
 
 
 class Opened(StoreCase):
@@ -30,19 +33,40 @@ class Opened(StoreCase):
         self.store.close()
         Store(self.folder)
         db.connect(reuse_if_open=True)
-        applied = [row[0] for row in db.execute_sql("SELECT name FROM schema_migration ORDER BY name").fetchall()]
+        applied = [
+            row[0]
+            for row in db.execute_sql("SELECT name FROM schema_migration ORDER BY name").fetchall()
+        ]
         self.assertEqual(applied, sorted(path.stem for path in MIGRATIONS.glob("0*.py")))
 
     def test_constraints(self) -> None:
-        kept = keeping.keep_draft(make_joint(CORNER), ASSUMED)
+        kept = procedures.keep_draft(make_joint(CORNER), ASSUMED)
         bad = (
             "INSERT INTO procedure (number, created_at) VALUES (0, 'x')",
             "INSERT INTO procedure (number, created_at) VALUES ('seven', 'x')",
-            f"INSERT INTO revision (procedure_id, letter, status, title, joint, plan, bands, changed_at) VALUES ({kept.procedure_id}, 'B', 'draft', '', '{{}}', '{{}}', '{{}}', 'x')",
-            f"INSERT INTO revision (procedure_id, letter, status, title, joint, plan, bands, changed_at) VALUES ({kept.procedure_id}, 'B', 'good', '', '{{}}', '{{}}', '{{}}', 'x')",
-            f"INSERT INTO revision (procedure_id, letter, status, title, joint, plan, bands, changed_at) VALUES ({kept.procedure_id}, 'B', 'proved', '', 'no json', '{{}}', '{{}}', 'x')",
-            "INSERT INTO run (revision_id, made_on, record, good, kept_at) VALUES (999, 'x', '{}', 1, 'x')",
-            f"INSERT INTO run (revision_id, made_on, record, good, kept_at) VALUES ({kept.id}, 'x', '{{}}', 2, 'x')",
+            (
+                "INSERT INTO revision (procedure_id, letter, status, title, joint, plan, bands,"
+                f" changed_at) VALUES ({kept.procedure_id}, 'B', 'draft', '', '{{}}', '{{}}',"
+                " '{}', 'x')"
+            ),
+            (
+                "INSERT INTO revision (procedure_id, letter, status, title, joint, plan, bands,"
+                f" changed_at) VALUES ({kept.procedure_id}, 'B', 'good', '', '{{}}', '{{}}',"
+                " '{}', 'x')"
+            ),
+            (
+                "INSERT INTO revision (procedure_id, letter, status, title, joint, plan, bands,"
+                f" changed_at) VALUES ({kept.procedure_id}, 'B', 'proved', '', 'no json', '{{}}',"
+                " '{}', 'x')"
+            ),
+            (
+                "INSERT INTO run (revision_id, made_on, record, good, kept_at) VALUES (999, 'x',"
+                " '{}', 1, 'x')"
+            ),
+            (
+                f"INSERT INTO run (revision_id, made_on, record, good, kept_at) VALUES ({kept.id},"
+                " 'x', '{}', 2, 'x')"
+            ),
             f"DELETE FROM procedure WHERE id = {kept.procedure_id}",
         )
         for statement in bad:
@@ -50,9 +74,13 @@ class Opened(StoreCase):
                 db.execute_sql(statement)
 
     def test_a_proved_revision_is_kept_whoever_writes(self) -> None:
-        kept = keeping.keep_draft(make_joint(CORNER), ASSUMED)
+        kept = procedures.keep_draft(make_joint(CORNER), ASSUMED)
         Revision.update(status="proved").where(Revision.id == kept.id).execute()
-        for statement in ("UPDATE revision SET plan = '{}'", "UPDATE revision SET status = 'draft'", "UPDATE revision SET letter = 'Z'"):
+        for statement in (
+            "UPDATE revision SET plan = '{}'",
+            "UPDATE revision SET status = 'draft'",
+            "UPDATE revision SET letter = 'Z'",
+        ):
             with self.assertRaises(peewee.DatabaseError):
                 db.execute_sql(statement)
 
@@ -66,13 +94,13 @@ class Opened(StoreCase):
         for label in ("P-0009", "nonsense", "P-", "P-٣"):
             with self.assertRaises(Missing):
                 procedure(label)
-        keeping.keep_draft(make_joint(CORNER), ASSUMED)
+        procedures.keep_draft(make_joint(CORNER), ASSUMED)
         with self.assertRaises(Missing):
             revision("P-0001", "Q")
 
     def test_the_list_is_one_query(self) -> None:
         for _ in range(5):
-            keeping.keep_draft(make_joint(CORNER), ASSUMED)
+            procedures.keep_draft(make_joint(CORNER), ASSUMED)
         asked: list[str] = []
         original = db.execute_sql
         db.execute_sql = lambda sql, *a, **k: asked.append(sql) or original(sql, *a, **k)  # type: ignore[method-assign]
@@ -89,10 +117,12 @@ class Walks(StoreCase):
 
     def test_by_an_index(self) -> None:
         for _ in range(3):
-            kept = keeping.keep_draft(make_joint(CORNER), ASSUMED)
+            kept = procedures.keep_draft(make_joint(CORNER), ASSUMED)
         asked: list[tuple[str, tuple]] = []
         original = db.execute_sql
-        db.execute_sql = lambda sql, params=None, *a, **k: asked.append((sql, params)) or original(sql, params, *a, **k)  # type: ignore[method-assign]
+        db.execute_sql = lambda sql, params=None, *a, **k: (
+            asked.append((sql, params)) or original(sql, params, *a, **k)
+        )  # type: ignore[method-assign]
         try:
             queries.revisions_numbered("A", "P-0002")
             queries.revision("P-0002")
@@ -104,8 +134,8 @@ class Walks(StoreCase):
             queries.book()
             queries.book(status="proved")
             queries.count((), "draft")
-            running.record_run("P-0002", "A", run(good=False), once="t")
-            keeping.keep_draft(make_joint(CORNER), ASSUMED, once="t")
+            runs.record_run("P-0002", "A", run(good=False), once="t")
+            procedures.keep_draft(make_joint(CORNER), ASSUMED, once="t")
         finally:
             del db.execute_sql
         for sql, params in asked:
@@ -115,7 +145,12 @@ class Walks(StoreCase):
                 with self.subTest(sql=sql[:200]):
                     self.assertNotRegex(
                         row[3],
-                        "SCAN t1$|SCAN t2$|SCAN revision|SCAN run|SCAN procedure$|TEMP B-TREE FOR ORDER BY" if "LENGTH" not in sql else "SCAN t1$",
+                        (
+                            "SCAN t1$|SCAN t2$|SCAN revision|SCAN run|SCAN procedure$|TEMP B-TREE"
+                            " FOR ORDER BY"
+                            if "LENGTH" not in sql
+                            else "SCAN t1$"
+                        ),
                     )
 
 
@@ -132,7 +167,9 @@ class GoneWrong(unittest.TestCase):
     def test_newer(self) -> None:
         Store(self.folder)
         with sqlite3.connect(self.folder / FILE_NAME) as other:
-            other.execute("INSERT INTO schema_migration (name, applied) VALUES ('0099_later', '2030-01-01')")
+            other.execute(
+                "INSERT INTO schema_migration (name, applied) VALUES ('0099_later', '2030-01-01')"
+            )
         other.close()
         with self.assertRaisesRegex(Newer, "newer version"):
             Store(self.folder)
@@ -149,7 +186,7 @@ class GoneWrong(unittest.TestCase):
         db.point(store.path, SCHEMA, pragmas={"busy_timeout": 50})
         try:
             with self.assertRaisesRegex(Locked, "held by another program"):
-                keeping.keep_draft(make_joint(CORNER), ASSUMED)
+                procedures.keep_draft(make_joint(CORNER), ASSUMED)
         finally:
             other.execute("ROLLBACK")
             other.close()
@@ -158,7 +195,7 @@ class GoneWrong(unittest.TestCase):
         store = Store(self.folder)
         db.point(store.path, SCHEMA, "ro")
         with self.assertRaisesRegex(ReadOnly, "cannot be written"):
-            keeping.keep_draft(make_joint(CORNER), ASSUMED)
+            procedures.keep_draft(make_joint(CORNER), ASSUMED)
 
     def test_folder_that_is_a_file(self) -> None:
         (self.folder / "data").write_text("a file")

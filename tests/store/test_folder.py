@@ -14,20 +14,31 @@ from contextlib import closing
 from pathlib import Path
 from unittest import mock
 
-from wisearc.core.joint_data import make_joint
-from wisearc.core.shop import ASSUMED
-from wisearc.services import keeping, running
-from wisearc.services.opening import hold, open_data
-from wisearc.store import database, opening, queries
-from wisearc.store.database import db, transaction
-from wisearc.store.errors import Broken, Full, Locked, Moved, ReadOnly, Served
-from wisearc.store.folder import COPIES, FILE_NAME, LOCK, PART, SECRET, TURN, Hold, make_folder, secret, write_whole
-from wisearc.store.models import Procedure
-from wisearc.store.opening import Store
-
 import tests
 from tests.samples import CORNER, run
 from tests.services.test_kept_for_ever import RECORDS
+from wisearc.core.joint.data import make_joint
+from wisearc.core.shop.shop import ASSUMED
+from wisearc.services.maintenance.opening import hold, open_data
+from wisearc.services.procedures import procedures
+from wisearc.services.runs import runs
+from wisearc.store import database, opening, queries
+from wisearc.store.database import db, transaction
+from wisearc.store.errors import Broken, Full, Locked, Moved, ReadOnly, Served
+from wisearc.store.folder import (
+    COPIES,
+    FILE_NAME,
+    LOCK,
+    PART,
+    SECRET,
+    TURN,
+    Hold,
+    make_folder,
+    secret,
+    write_whole,
+)
+from wisearc.store.models import Procedure
+from wisearc.store.opening import Store
 
 
 def mode(path: Path) -> int:
@@ -42,7 +53,7 @@ class FolderCase(unittest.TestCase):
         self.addCleanup(lambda: db.is_closed() or db.close())
 
     def keep(self):
-        return keeping.keep_draft(make_joint(CORNER), ASSUMED)
+        return procedures.keep_draft(make_joint(CORNER), ASSUMED)
 
     def with_records(self) -> tuple[Path, bytes]:
         """The file of a book with some records in it, and what it holds."""
@@ -65,7 +76,10 @@ class ItsOwners(FolderCase):
         seen = {path.name: mode(path) for path in self.folder.iterdir()}
         store.close()
         self.assertEqual(mode(self.folder), 0o700)
-        self.assertEqual(seen, dict.fromkeys((FILE_NAME, f"{FILE_NAME}-wal", f"{FILE_NAME}-shm", SECRET, TURN), 0o600))
+        self.assertEqual(
+            seen,
+            dict.fromkeys((FILE_NAME, f"{FILE_NAME}-wal", f"{FILE_NAME}-shm", SECRET, TURN), 0o600),
+        )
 
     def test_an_older_folder_is_closed_to_others(self) -> None:
         open_data(self.folder)
@@ -95,7 +109,10 @@ class Secret(FolderCase):
     def test_written_whole_or_not_at_all(self) -> None:
         """A kill before it has its name leaves nothing under it."""
         make_folder(self.folder)
-        with mock.patch("os.fsync", side_effect=KeyboardInterrupt), self.assertRaises(KeyboardInterrupt):
+        with (
+            mock.patch("os.fsync", side_effect=KeyboardInterrupt),
+            self.assertRaises(KeyboardInterrupt),
+        ):
             write_whole(self.folder / SECRET, b"x" * 64)
         self.assertEqual(list(self.folder.iterdir()), [])
 
@@ -109,7 +126,10 @@ class ServedOnce(FolderCase):
         Hold(self.folder).close()
 
     def test_let_go_by_a_process_that_was_killed(self) -> None:
-        code = f"import sys, time\nfrom pathlib import Path\nfrom wisearc.store.folder import Hold\nh = Hold(Path({str(self.folder)!r}))\nprint('held', flush=True)\ntime.sleep(60)"
+        code = (
+            "import sys, time\nfrom pathlib import Path\nfrom wisearc.store.folder import Hold\nh"
+            f" = Hold(Path({str(self.folder)!r}))\nprint('held', flush=True)\ntime.sleep(60)"
+        )
         with subprocess.Popen([sys.executable, "-c", code], stdout=subprocess.PIPE) as other:
             other.stdout.readline()
             with self.assertRaises(Served):
@@ -129,7 +149,12 @@ class ServedOnce(FolderCase):
 class FirstStart(FolderCase):
     def test_what_a_full_disk_or_a_kill_left_is_repaired(self) -> None:
         self.folder.mkdir()
-        for name, left in ((FILE_NAME, b""), (SECRET, b""), (f"{SECRET}x{PART}", b"12"), (LOCK, b"")):
+        for name, left in (
+            (FILE_NAME, b""),
+            (SECRET, b""),
+            (f"{SECRET}x{PART}", b"12"),
+            (LOCK, b""),
+        ):
             (self.folder / name).write_bytes(left)
         (self.folder / COPIES).mkdir()
         (self.folder / COPIES / f"a{PART}").write_bytes(b"half")
@@ -146,7 +171,11 @@ class FirstStart(FolderCase):
 
     def test_a_large_one_is_looked_through_before_it_is_served(self) -> None:
         path, whole = self.with_records()
-        page = next(at for at in range(4096, len(whole), 4096) if whole[at] == 13 and b"outside-corner" in whole[at : at + 4096])
+        page = next(
+            at
+            for at in range(4096, len(whole), 4096)
+            if whole[at] == 13 and b"outside-corner" in whole[at : at + 4096]
+        )
         path.write_bytes(whole[: page + 8] + b"\xff" * 200 + whole[page + 208 :])
         with mock.patch.object(opening, "SOON_LOOKED_THROUGH", 1000):
             Store(self.folder).close()
@@ -156,7 +185,10 @@ class FirstStart(FolderCase):
     def test_a_row_that_belongs_to_nothing(self) -> None:
         open_data(self.folder)
         with closing(sqlite3.connect(self.folder / FILE_NAME, isolation_level=None)) as file:
-            file.execute("INSERT INTO run (revision_id, made_on, record, good, kept_at) VALUES (9, '2026-01-01', '{}', 0, 'x')")
+            file.execute(
+                "INSERT INTO run (revision_id, made_on, record, good, kept_at) VALUES (9,"
+                " '2026-01-01', '{}', 0, 'x')"
+            )
         with self.assertRaisesRegex(Broken, "belong to nothing"):
             open_data(self.folder)
 
@@ -215,7 +247,9 @@ class ReadOnlyFolder(FolderCase):
         make_folder(self.folder)
         shutil.copy(RECORDS / "0.1" / "book.sqlite3", self.folder / FILE_NAME)
         old = (self.folder / FILE_NAME).read_bytes()
-        with mock.patch.object(opening, "is_writable", side_effect=lambda folder: folder != self.folder):
+        with mock.patch.object(
+            opening, "is_writable", side_effect=lambda folder: folder != self.folder
+        ):
             store = open_data(self.folder)
         self.assertEqual(queries.revision("P-0001", "A").letter, "A")
         self.assertTrue(store.reads_only)
@@ -238,7 +272,12 @@ class UnderOnesFeet(FolderCase):
     def test_kept_is_read_by_another_connection(self) -> None:
         self.keep()
         with closing(sqlite3.connect(self.path)) as file:
-            self.assertEqual(file.execute("SELECT count(*), (SELECT writes FROM book) FROM procedure").fetchone(), (1, 1))
+            self.assertEqual(
+                file.execute(
+                    "SELECT count(*), (SELECT writes FROM book) FROM procedure"
+                ).fetchone(),
+                (1, 1),
+            )
 
     def test_on_the_disk_before_it_counts(self) -> None:
         with mock.patch.dict(database.PRAGMAS, synchronous=tests.ON_DISK):
@@ -248,7 +287,11 @@ class UnderOnesFeet(FolderCase):
 
     def test_changed_in_mid_write(self) -> None:
         for number, act in enumerate((lambda: self.other.replace(self.path), self.path.unlink), 7):
-            with self.subTest(number), self.assertRaisesRegex(Moved, "changed for another"), transaction():
+            with (
+                self.subTest(number),
+                self.assertRaisesRegex(Moved, "changed for another"),
+                transaction(),
+            ):
                 Procedure.create(number=number, created_at="x")
                 act()
             db.close()
@@ -265,7 +308,10 @@ class UnderOnesFeet(FolderCase):
 
     def test_changed_while_it_is_opened(self) -> None:
         db.close()
-        with mock.patch.object(db, "identity", side_effect=[(1, 1), (1, 2)]), self.assertRaises(Moved):
+        with (
+            mock.patch.object(db, "identity", side_effect=[(1, 1), (1, 2)]),
+            self.assertRaises(Moved),
+        ):
             db.connect()
         self.assertTrue(db.is_closed())
 
@@ -363,7 +409,7 @@ class Waiting(FolderCase):
                 self.keep()
         db.close()
         kept = Procedure.select().count()
-        running.record_run(self.keep().procedure.label, "A", run(good=False))
+        runs.record_run(self.keep().procedure.label, "A", run(good=False))
         self.assertEqual(Procedure.select().count(), kept + 1)
 
 

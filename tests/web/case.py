@@ -8,10 +8,9 @@ import unittest
 from pathlib import Path
 from typing import Any
 
+from tests.samples import run
 from wisearc.store.database import db
 from wisearc.web import create_app
-
-from tests.samples import run
 
 
 class WebCase(unittest.TestCase):
@@ -53,5 +52,17 @@ class WebCase(unittest.TestCase):
     def run_form(self, **more: Any) -> dict[str, Any]:
         """A run's form, good and whole."""
         made = run()
-        told = {f"{part}.{key}": str(value) for part in ("set", "used", "measured") for key, value in made[part].items()}
-        return {"when": "2026-03-04", "who": "R.T.", "front": "straw", "back": "silver", "outcome": "good", **told, **more}
+        told = {
+            f"{part}.{key}": str(value)
+            for part in ("set", "used", "measured")
+            for key, value in made[part].items()
+        }
+        return {
+            "when": "2026-03-04",
+            "who": "R.T.",
+            "front": "straw",
+            "back": "silver",
+            "outcome": "good",
+            **told,
+            **more,
+        }

@@ -1,4 +1,6 @@
-"""Pages of Cut, fit-up, tacks and purge: every joint, either habit, wrong input, files, and what was typed kept."""
+"""Pages of Cut, fit-up, tacks and purge: every joint, either habit, wrong input, files, and what
+was typed kept.
+"""
 
 from __future__ import annotations
 
@@ -8,17 +10,17 @@ import re
 import threading
 from urllib.parse import urlencode
 
-from wisearc.core.joint_data import make_joint
-from wisearc.services import purge_run
-from wisearc.services.planning import query_text
-from wisearc.stand_ins.oxygen_meter import Behind, Meter, readings
-
 from tests.samples import EVERY, run
 from tests.web.case import WebCase
+from wisearc.core.joint.data import make_joint
+from wisearc.services.planning.planning import query_text
+from wisearc.services.purge import purge_run
+from wisearc.simulators.oxygen_meter import Behind, Meter, readings
 
 STAY = {"kind": "cope", "branch": "25 mm", "wall": "1.2 mm", "run": "51 mm", "angle": "45"}
 LINK = (
-    "joint=tube-cope&a.form=tube&a.metal=316L&a.thickness=1.2+mm&a.diameter=25+mm&b.thickness=1.5+mm&b.diameter=51+mm&length=all-round&angle_deg=45"
+    "joint=tube-cope&a.form=tube&a.metal=316L&a.thickness=1.2+mm&a.diameter=25+mm&"
+    "b.thickness=1.5+mm&b.diameter=51+mm&length=all-round&angle_deg=45"
 )
 
 
@@ -36,7 +38,9 @@ class Cuts(WebCase):
         for kind in ("cope", "mitre", "plate"):
             for habit in ("mm", "in"):
                 self.client.set_cookie("habit", habit)
-                text = self.get("/cut/", kind=kind, branch="1 in", wall=".065", run="2 in", angle="60")
+                text = self.get(
+                    "/cut/", kind=kind, branch="1 in", wall=".065", run="2 in", angle="60"
+                )
                 self.assertIn("KEEP", text)
                 self.assertIn("In space", text)
         self.assertIn("4 in exactly", text)
@@ -45,7 +49,12 @@ class Cuts(WebCase):
     def test_a_length_is_shown_in_the_habit(self) -> None:
         self.client.set_cookie("habit", "in")
         text = self.get("/cut/", **STAY, offset="0.1 in")
-        for key, shown in (("branch", "0.9843 in"), ("run", "2.008 in"), ("offset", "0.1 in"), ("paper", "0.003937 in")):
+        for key, shown in (
+            ("branch", "0.9843 in"),
+            ("run", "2.008 in"),
+            ("offset", "0.1 in"),
+            ("paper", "0.003937 in"),
+        ):
             self.assertIn(f'name="{key}" value="{shown}"', text)
         # and the address keeps what was typed
         self.assertIn('name="branch" value="25 mm"', text)
@@ -55,9 +64,17 @@ class Cuts(WebCase):
 
     def test_wrong_input_is_said_beside_its_field_and_kept(self) -> None:
         for key, typed, words in (
-            ("offset", "14 mm", "at most 13 mm"), ("angle", "15", "under 20°"), ("angle", "135", "acute one, 45°"), ("wall", "13 mm", "over the radius"), ("branch", "60 mm", "wider than its run"),
-            ("run", "wide", "Type a length"), ("wall", "", "It is missing"), ("offset", "−14 mm", "at most 13 mm"), ("paper", "3 mm", "from 0 mm to 2 mm"), ("name", "<b>" * 30, "60 characters"),
-        ):  # fmt: skip
+            ("offset", "14 mm", "at most 13 mm"),
+            ("angle", "15", "under 20°"),
+            ("angle", "135", "acute one, 45°"),
+            ("wall", "13 mm", "over the radius"),
+            ("branch", "60 mm", "wider than its run"),
+            ("run", "wide", "Type a length"),
+            ("wall", "", "It is missing"),
+            ("offset", "−14 mm", "at most 13 mm"),
+            ("paper", "3 mm", "from 0 mm to 2 mm"),
+            ("name", "<b>" * 30, "60 characters"),
+        ):
             with self.subTest(key=key, typed=typed):
                 answer = self.client.get(at("/cut/", **{**STAY, key: typed}))
                 self.assertEqual(answer.status_code, 422)
@@ -75,37 +92,71 @@ class Cuts(WebCase):
 
     def test_parts_as_json(self) -> None:
         answer = self.client.get(at("/cut/", **STAY), headers={"Accept": "application/json"})
-        self.assertEqual(set(answer.json["parts"]), {"form", "fields", "facts", "sheet", "space", "told"})
+        self.assertEqual(
+            set(answer.json["parts"]), {"form", "fields", "facts", "sheet", "space", "told"}
+        )
         have = ",".join(f"{name}:{mark}" for name, mark in answer.json["have"].items())
-        again = self.client.get(at("/cut/", **STAY, turn="60"), headers={"Accept": "application/json", "X-Have": have})
-        self.assertEqual(set(again.json["parts"]), {"form", "sheet", "space"} & set(again.json["parts"]))
+        again = self.client.get(
+            at("/cut/", **STAY, turn="60"), headers={"Accept": "application/json", "X-Have": have}
+        )
+        self.assertEqual(
+            set(again.json["parts"]), {"form", "sheet", "space"} & set(again.json["parts"])
+        )
         self.assertIn("space", again.json["parts"])
         self.assertNotIn("facts", again.json["parts"])
 
     def test_files(self) -> None:
-        for kind, begins in (("svg", b"<svg"), ("dxf", b"  0\nSECTION"), ("pdf", b"%PDF"), ("csv", b"phi_deg,x_mm,z_mm,z_outside_mm,z_inside_mm")):
+        for kind, begins in (
+            ("svg", b"<svg"),
+            ("dxf", b"  0\nSECTION"),
+            ("pdf", b"%PDF"),
+            ("csv", b"phi_deg,x_mm,z_mm,z_outside_mm,z_inside_mm"),
+        ):
             for part in ("branch", "hole"):
-                answer = self.client.get(at(f"/cut/template.{kind}", **STAY, part=part, name="Stay <1>", paper_size="letter"))
+                answer = self.client.get(
+                    at(
+                        f"/cut/template.{kind}",
+                        **STAY,
+                        part=part,
+                        name="Stay <1>",
+                        paper_size="letter",
+                    )
+                )
                 self.assertEqual(answer.status_code, 200)
                 if part == "branch":
                     self.assertTrue(answer.data.startswith(begins), answer.data[:20])
         self.assertEqual(self.client.get(at("/cut/template.doc", **STAY)).status_code, 404)
         answer = self.client.get(at("/cut/template.pdf", **{**STAY, "angle": "10"}))
         self.assertEqual((answer.status_code, answer.mimetype), (422, "text/plain"))
-        self.assertEqual(self.client.get(at("/cut/template.pdf", **STAY, paper_size="a9")).status_code, 422)
+        self.assertEqual(
+            self.client.get(at("/cut/template.pdf", **STAY, paper_size="a9")).status_code, 422
+        )
 
     def test_picture_turns_and_keeps_within_its_ends(self) -> None:
         pictures = {self.get("/cut/space.svg", **STAY, turn=str(turn)) for turn in (0, 90, 200)}
         self.assertEqual(len(pictures), 3)
-        self.assertEqual(self.get("/cut/space.svg", **STAY, tilt="500"), self.get("/cut/space.svg", **STAY, tilt="85"))
-        self.assertEqual(self.get("/cut/space.svg", **STAY, tilt="nan"), self.get("/cut/space.svg", **STAY))
+        self.assertEqual(
+            self.get("/cut/space.svg", **STAY, tilt="500"),
+            self.get("/cut/space.svg", **STAY, tilt="85"),
+        )
+        self.assertEqual(
+            self.get("/cut/space.svg", **STAY, tilt="nan"), self.get("/cut/space.svg", **STAY)
+        )
 
     def test_shims(self) -> None:
         self.assertIn("13 mm", self.get("/cut/shims", diameters="51 mm, 25 mm"))
         self.assertIn("type a length", self.get("/cut/shims", 422, diameters="51, wide"))
 
     def test_frame(self) -> None:
-        row = {"name": "stay", "count": "2", "diameter": "25", "wall": "1.2", "centre": "600", "start": "cope 51 at 45", "end": "plate 60"}
+        row = {
+            "name": "stay",
+            "count": "2",
+            "diameter": "25",
+            "wall": "1.2",
+            "centre": "600",
+            "start": "cope 51 at 45",
+            "end": "plate 60",
+        }
         text = self.get("/cut/frame", **row)
         self.assertIn("581.8 mm", text)
         self.assertIn('value="25 mm"', text)
@@ -137,7 +188,9 @@ class Cuts(WebCase):
             "end": "plate at 60",
         }
         text = self.get("/cut/frame.csv", **row)
-        self.assertTrue(text.startswith("name,count,diameter_mm,wall_mm,centre_mm,start,end,blank_mm,short_mm"))
+        self.assertTrue(
+            text.startswith("name,count,diameter_mm,wall_mm,centre_mm,start,end,blank_mm,short_mm")
+        )
         sent = {**self.token("/cut/frame"), "file": (io.BytesIO(text.encode()), "list.csv")}
         answer = self.client.post("/cut/frame", data=sent, content_type="multipart/form-data")
         self.assertEqual(answer.status_code, 200)
@@ -149,7 +202,9 @@ class Cuts(WebCase):
             (b"", "is missing"),
         ):
             answer = self.client.post(
-                "/cut/frame", data={**self.token("/cut/frame"), "file": (io.BytesIO(raw), "list.csv")}, content_type="multipart/form-data"
+                "/cut/frame",
+                data={**self.token("/cut/frame"), "file": (io.BytesIO(raw), "list.csv")},
+                content_type="multipart/form-data",
             )
             self.assertEqual(answer.status_code, 422)
             self.assertIn(words, answer.get_data(as_text=True))
@@ -169,17 +224,25 @@ class Before(WebCase):
     def test_of_nothing(self) -> None:
         for page in ("fit-up", "tacks", "purge"):
             self.assertEqual(self.client.get(f"/set/{page}").status_code, 404)
-            self.assertEqual(self.client.get(at(f"/set/{page}", what="kept:P-0009/A")).status_code, 404)
+            self.assertEqual(
+                self.client.get(at(f"/set/{page}", what="kept:P-0009/A")).status_code, 404
+            )
         for number in ("7", "x", "99999999999"):
             self.assertEqual(self.client.get(f"/set/purge/{number}").status_code, 404)
 
     def test_the_template_is_a_tap_away(self) -> None:
         text = self.client.get(f"/set/plan?{LINK}").get_data(as_text=True)
-        self.assertIn("/cut/?kind=cope&amp;branch=25+mm&amp;wall=1.2+mm&amp;angle=45&amp;run=51+mm", text)
-        self.assertIn("/cut/?kind=cope", self.client.get(f"/?{LINK}&open=fit-up").get_data(as_text=True))
+        self.assertIn(
+            "/cut/?kind=cope&amp;branch=25+mm&amp;wall=1.2+mm&amp;angle=45&amp;run=51+mm", text
+        )
+        self.assertIn(
+            "/cut/?kind=cope", self.client.get(f"/?{LINK}&open=fit-up").get_data(as_text=True)
+        )
 
     def test_gap(self) -> None:
-        text = self.client.get(at("/set/fit-up", what="joint=butt&length=300+mm", gap="0.1, 0.3")).get_data(as_text=True)
+        text = self.client.get(
+            at("/set/fit-up", what="joint=butt&length=300+mm", gap="0.1, 0.3")
+        ).get_data(as_text=True)
         self.assertIn("0.3 mm found", text)
         self.assertIn("Plan it with this gap", text)
         answer = self.client.get(at("/set/fit-up", what="joint=butt&length=300+mm", gap="wide <b>"))
@@ -190,13 +253,26 @@ class Before(WebCase):
         what = "joint=butt&length=300+mm"
         page = at("/set/tacks", what=what)
         asked = {"Accept": "application/json"}
-        answer = self.client.post("/set/tacks/tick", data={**self.token(page), "what": what, "key": "tack-1", "on": "yes"}, headers=asked)
+        answer = self.client.post(
+            "/set/tacks/tick",
+            data={**self.token(page), "what": what, "key": "tack-1", "on": "yes"},
+            headers=asked,
+        )
         self.assertEqual((answer.json["ticked"], answer.json["done"]), (["tack-1"], 1))
         self.post("/set/tacks/tick", {"what": what, "key": "tack-2", "on": "yes"}, page)
         self.assertIn("2 of", self.client.get(page).get_data(as_text=True))
         # another joint's list is its own
-        self.assertIn("0 of", self.client.get(at("/set/tacks", what="joint=butt&length=301+mm")).get_data(as_text=True))
-        wrong = self.client.post("/set/tacks/tick", data={**self.token(page), "what": what, "key": "tack-99"}, headers=asked)
+        self.assertIn(
+            "0 of",
+            self.client.get(at("/set/tacks", what="joint=butt&length=301+mm")).get_data(
+                as_text=True
+            ),
+        )
+        wrong = self.client.post(
+            "/set/tacks/tick",
+            data={**self.token(page), "what": what, "key": "tack-99"},
+            headers=asked,
+        )
         self.assertEqual(wrong.status_code, 422)
         self.post("/set/tacks/again", {"what": what}, page)
         self.assertIn("0 of", self.client.get(page).get_data(as_text=True))
@@ -241,14 +317,18 @@ class Purges(WebCase):
         self.post(f"{where}/arc-off", {}, where)
         self.assertEqual(self.post(f"{where}/shut", {}, where).status_code, 409)
         self.assertEqual(self.post(f"{where}/shut", {"anyway": "yes"}, where).status_code, 303)
-        self.assertIn("written down with the next run", self.client.get(where).get_data(as_text=True))
+        self.assertIn(
+            "written down with the next run", self.client.get(where).get_data(as_text=True)
+        )
         self.assertEqual(self.post(f"{where}/fly", {}, "/cut/frame").status_code, 404)
 
     def test_with_the_simulated_meter(self) -> None:
         meter = Meter(lambda: readings(Behind(volume_l=0.02, flow_l_min=6, lag_s=0.2), 20), speed=5)
         threading.Thread(target=meter.serve, daemon=True).start()
         self.addCleanup(meter.close)
-        where = self.open_gas(shape="told", volume_l="0.02", port=str(meter.port)).headers["Location"]
+        where = self.open_gas(shape="told", volume_l="0.02", port=str(meter.port)).headers[
+            "Location"
+        ]
         for _ in range(100):
             live = self.client.get(f"{where}/live").json
             if live["ready"]:
@@ -264,14 +344,20 @@ class Purges(WebCase):
     def test_goes_with_the_run(self) -> None:
         self.keep(LINK)
         what = "kept:P-0001/A"
-        where = self.post("/set/purge", {"what": what}, at("/set/purge", what=what)).headers["Location"]
+        where = self.post("/set/purge", {"what": what}, at("/set/purge", what=what)).headers[
+            "Location"
+        ]
         for act in ("arc", "arc-off", "shut"):
             self.post(f"{where}/{act}", {"anyway": "yes"}, where)
         page = self.client.get("/keep/P-0001/A").get_data(as_text=True)
         self.assertIn("with its purge", page)
         number = re.search(r'name="purge" value="(\d+)"', page)[1]
         made = run(dict(EVERY["tube-cope"]))
-        told = {f"{part}.{key}": str(value) for part in ("set", "used", "measured") for key, value in made[part].items()}
+        told = {
+            f"{part}.{key}": str(value)
+            for part in ("set", "used", "measured")
+            for key, value in made[part].items()
+        }
         form = {
             "when": "2026-03-04",
             "who": "R.T.",

@@ -5,10 +5,9 @@ import time
 import unittest
 from unittest import mock
 
-from wisearc.services.work import Work
-from wisearc.store.folder import COPIES
-
 from tests.web.case import WebCase
+from wisearc.services.background import Work
+from wisearc.store.folder import COPIES
 
 
 class Care(WebCase):
@@ -49,10 +48,19 @@ class Care(WebCase):
         text = self.ended()
         copies = list((self.folder / COPIES).glob("*")) if (self.folder / COPIES).exists() else []
         # where it had ended already, it says what came of it
-        self.assertEqual(("Stopped; nothing was changed" in text, "is copied to" in text), (not copies, bool(copies)))
+        self.assertEqual(
+            ("Stopped; nothing was changed" in text, "is copied to" in text),
+            (not copies, bool(copies)),
+        )
 
     def test_what_had_ended_when_it_was_stopped(self) -> None:
-        work = Work("The restoring", mock.Mock(), said=["The backup stands in the book's place."], code=0, stopped=True)
+        work = Work(
+            "The restoring",
+            mock.Mock(),
+            said=["The backup stands in the book's place."],
+            code=0,
+            stopped=True,
+        )
         self.assertEqual(work.sentence, "The backup stands in the book's place.")
         self.assertNotIn("Nothing was changed", work.sentence)
         work.code = 130
@@ -64,10 +72,14 @@ class Care(WebCase):
             self.assertEqual(done.status_code, 422)
             self.assertIn("No file was chosen", done.get_data(as_text=True))
         self.begin("import", file=(io.BytesIO(b"x"), "../../evil <b>.zip"))
-        self.assertRegex(self.ended(), "File “evil_b.zip”: is not a zip file.* Nothing was changed[.]")
+        self.assertRegex(
+            self.ended(), "File “evil_b.zip”: is not a zip file.* Nothing was changed[.]"
+        )
         self.begin("restore", file=(io.BytesIO(b"x" * 5000), "a.sqlite3"))
         self.assertIn("a.sqlite3”: is not a sound database", self.ended())
-        self.assertEqual(self.post("/shop/restore", {"name": "../secret"}, page="/shop/").status_code, 404)
+        self.assertEqual(
+            self.post("/shop/restore", {"name": "../secret"}, page="/shop/").status_code, 404
+        )
         for name in ("x.zip", "..%2Fsecret", "secret"):
             self.assertEqual(self.client.get(f"/shop/copies/{name}").status_code, 404)
         self.assertEqual(list(self.folder.glob("sent*")), [])

@@ -4,10 +4,9 @@ import threading
 import unittest
 from pathlib import Path
 
+from tests.web.case import WebCase
 from wisearc.store.database import db
 from wisearc.store.folder import FILE_NAME
-
-from tests.web.case import WebCase
 
 
 class Connections(WebCase):
@@ -23,7 +22,15 @@ class Connections(WebCase):
 
     def test_none_stays_open(self) -> None:
         address = self.keep()
-        for path in ("/", "/keep/", address, "/keep/P-0009/A", "/shop/", f"{address}/print", "/?link=joint%3Dlap&joint=tee"):
+        for path in (
+            "/",
+            "/keep/",
+            address,
+            "/keep/P-0009/A",
+            "/shop/",
+            f"{address}/print",
+            "/?link=joint%3Dlap&joint=tee",
+        ):
             self.client.get(path)
             with self.subTest(path=path):
                 self.assertTrue(db.is_closed())

@@ -1,14 +1,16 @@
-"""The door: what a device sees that was not let in, by whatever way it comes; the lead's acts; a viewer's."""
+"""The door: what a device sees that was not let in, by whatever way it comes; the lead's acts; a
+viewer's.
+"""
 
 import re
 import threading
 
-from wisearc.services import people, shop
-from wisearc.services.devices import Devices
+from tests.web.case import WebCase
+from wisearc.services.devices.devices import Devices
+from wisearc.services.inventory import shop
+from wisearc.services.people import people
 from wisearc.web.gate import ADDRESSES
 from wisearc.web.network import BEYOND, Network, marked
-
-from tests.web.case import WebCase
 
 HOST = "192.168.7.5:8765"
 FROM = {"HTTP_HOST": HOST, BEYOND: "yes"}
@@ -27,11 +29,19 @@ class Door(WebCase):
     def let_in(self, digits: str, name: str = "tablet") -> object:
         page = self.get("/let-in").get_data(as_text=True)
         token = re.search(r'name="csrf_token" value="([^"]+)"', page)[1]
-        return self.other.post("/let-in", data={"csrf_token": token, "digits": digits, "name": name}, environ_overrides=FROM)
+        return self.other.post(
+            "/let-in",
+            data={"csrf_token": token, "digits": digits, "name": name},
+            environ_overrides=FROM,
+        )
 
     def test_nothing_but_one_page_until_let_in(self) -> None:
         self.keep()
-        rules = [r for r in self.app.url_map.iter_rules() if r.endpoint not in ("static", "door.let_in", "door.let_in_here")]
+        rules = [
+            r
+            for r in self.app.url_map.iter_rules()
+            if r.endpoint not in ("static", "door.let_in", "door.let_in_here")
+        ]
         self.assertGreater(len(rules), 50)
         for rule in rules:
             path = re.sub(r"<[^>]+>", "1", rule.rule)
@@ -40,7 +50,9 @@ class Door(WebCase):
                     done = self.other.open(path, method=method, environ_overrides=FROM)
                     self.assertIn(done.status_code, (303,) if method == "GET" else (403,))
                     self.assertNotIn("P-0001", done.get_data(as_text=True))
-        json_asked = self.other.get("/", headers={"Accept": "application/json"}, environ_overrides=FROM)
+        json_asked = self.other.get(
+            "/", headers={"Accept": "application/json"}, environ_overrides=FROM
+        )
         self.assertEqual(json_asked.status_code, 403)
         page = self.get("/let-in").get_data(as_text=True)
         self.assertNotIn("/keep", page)
@@ -54,8 +66,13 @@ class Door(WebCase):
         self.assertEqual(self.get("/").status_code, 200)
         self.assertIn("let in as <b>tablet</b>", self.get("/shop/devices").get_data(as_text=True))
         for act in ("code", "switch", "out"):
-            self.assertIn(self.other.post(f"/shop/devices/{act}", environ_overrides=FROM).status_code, (400, 403))
-        self.assertEqual(self.post("/shop/devices/out", {"device": "1"}, page="/shop/devices").status_code, 303)
+            self.assertIn(
+                self.other.post(f"/shop/devices/{act}", environ_overrides=FROM).status_code,
+                (400, 403),
+            )
+        self.assertEqual(
+            self.post("/shop/devices/out", {"device": "1"}, page="/shop/devices").status_code, 303
+        )
         self.assertEqual(self.get("/").status_code, 303)
 
     def test_behind_a_proxy_with_tls_the_secret_goes_by_tls_alone(self) -> None:
@@ -63,9 +80,15 @@ class Door(WebCase):
         self.assertNotIn("Secure", self.let_in(self.devices.code().digits).headers["Set-Cookie"])
         proxied = {"HTTP_HOST": "shop.example", "HTTP_X_FORWARDED_FOR": "10.0.0.9"}
         page = self.app.test_client()
-        token = re.search(r'name="csrf_token" value="([^"]+)"', page.get("/let-in", environ_overrides=proxied).get_data(as_text=True))[1]
+        token = re.search(
+            r'name="csrf_token" value="([^"]+)"',
+            page.get("/let-in", environ_overrides=proxied).get_data(as_text=True),
+        )[1]
         sent = {"csrf_token": token, "digits": self.devices.code().digits, "name": "phone"}
-        self.assertIn("Secure", page.post("/let-in", data=sent, environ_overrides=proxied).headers["Set-Cookie"])
+        self.assertIn(
+            "Secure",
+            page.post("/let-in", data=sent, environ_overrides=proxied).headers["Set-Cookie"],
+        )
 
     def test_host_origin_and_a_stranger_s_cookie(self) -> None:
         self.let_in(self.devices.code().digits)
@@ -73,9 +96,19 @@ class Door(WebCase):
             with self.subTest(host):
                 self.assertEqual(self.get("/", HTTP_HOST=host).status_code, 421)
         for origin, code in ((f"http://{HOST}", 400), ("http://localhost", 403), ("null", 403)):
-            self.assertEqual(self.other.post("/keep/draft", environ_overrides={**FROM, "HTTP_ORIGIN": origin}).status_code, code)
+            self.assertEqual(
+                self.other.post(
+                    "/keep/draft", environ_overrides={**FROM, "HTTP_ORIGIN": origin}
+                ).status_code,
+                code,
+            )
         self.other.set_cookie("wisearc-device", "x", domain=HOST.partition(":")[0])
-        self.assertEqual(self.app.test_client().get("/", environ_overrides={**FROM, "HTTP_COOKIE": "wisearc-device-x=1"}).status_code, 303)
+        self.assertEqual(
+            self.app.test_client()
+            .get("/", environ_overrides={**FROM, "HTTP_COOKIE": "wisearc-device-x=1"})
+            .status_code,
+            303,
+        )
 
     def test_too_many_wrong_ones(self) -> None:
         for _ in range(10):
@@ -85,9 +118,14 @@ class Door(WebCase):
 
     def test_sheets_lead_to_the_network_while_it_is_on(self) -> None:
         here = self.keep()
-        self.assertIn(f"http://{HOST}/keep/P-0001/A", self.client.get(here + "/print").get_data(as_text=True))
+        self.assertIn(
+            f"http://{HOST}/keep/P-0001/A", self.client.get(here + "/print").get_data(as_text=True)
+        )
         self.app.extensions["network"].addresses = ()
-        self.assertIn("http://localhost/keep/P-0001/A", self.client.get(here + "/print").get_data(as_text=True))
+        self.assertIn(
+            "http://localhost/keep/P-0001/A",
+            self.client.get(here + "/print").get_data(as_text=True),
+        )
 
 
 class Listening(WebCase):
@@ -126,7 +164,9 @@ class Listening(WebCase):
         network.on()
         network.on()
         self.assertTrue(asked.wait(5))
-        self.assertEqual((made, network.addresses[0]), ([("10.0.0.3", 8765)], "http://10.0.0.3:8765"))
+        self.assertEqual(
+            (made, network.addresses[0]), ([("10.0.0.3", 8765)], "http://10.0.0.3:8765")
+        )
         network.off()
         self.assertEqual((network.is_on, network.addresses, self.server.closed), (False, (), True))
         network.ready(listen, 8765, "10.9.9.9")
@@ -146,22 +186,43 @@ class Hands(WebCase):
 
     def test_the_lead_s_acts_ask_for_the_pin_and_lose_nothing(self) -> None:
         self.post("/shop/name", {"name": "Ours"}, page="/shop/")
-        self.post("/shop/people/enter", {"initials": "K.S.", "role": "lead", "pin": "2468"}, page="/shop/people/")
+        self.post(
+            "/shop/people/enter",
+            {"initials": "K.S.", "role": "lead", "pin": "2468"},
+            page="/shop/people/",
+        )
         asked = self.post("/shop/name", {"name": "Theirs"}, page="/shop/")
         self.assertEqual((asked.status_code, shop.standing_shop().name), (403, "Ours"))
         self.assertIn('name="name" value="Theirs"', asked.get_data(as_text=True))
-        self.assertEqual(self.post("/shop/name", {"name": "Theirs", "lead-pin": "1111"}, page="/shop/").status_code, 403)
-        self.assertEqual(self.post("/shop/name", {"name": "Theirs", "lead-pin": "2468"}, page="/shop/").status_code, 303)
+        self.assertEqual(
+            self.post(
+                "/shop/name", {"name": "Theirs", "lead-pin": "1111"}, page="/shop/"
+            ).status_code,
+            403,
+        )
+        self.assertEqual(
+            self.post(
+                "/shop/name", {"name": "Theirs", "lead-pin": "2468"}, page="/shop/"
+            ).status_code,
+            303,
+        )
         self.assertEqual(self.post("/shop/name", {"name": "Mine"}, page="/shop/").status_code, 303)
         self.assertEqual(shop.standing_shop().name, "Mine")
         self.post("/shop/people/lock", {}, page="/shop/people/")
-        self.assertEqual(self.post("/shop/people/enter", {"initials": "X", "role": "welder"}, page="/shop/people/").status_code, 403)
+        self.assertEqual(
+            self.post(
+                "/shop/people/enter", {"initials": "X", "role": "welder"}, page="/shop/people/"
+            ).status_code,
+            403,
+        )
         # a count and a draft are everyone's
         self.assertEqual(self.post("/keep/draft", {"link": "joint=tee"}).status_code, 303)
 
     def test_a_viewer_changes_nothing(self) -> None:
         self.post("/shop/people/enter", {"initials": "V", "role": "viewer"}, page="/shop/people/")
-        self.assertEqual(self.post("/shop/people/me", {"initials": "V"}, page="/shop/people/").status_code, 303)
+        self.assertEqual(
+            self.post("/shop/people/me", {"initials": "V"}, page="/shop/people/").status_code, 303
+        )
         refused = self.post("/keep/draft", {"link": "joint=tee"})
         self.assertEqual(refused.status_code, 403)
         self.assertIn("looks in as a viewer", refused.get_data(as_text=True))
@@ -169,12 +230,20 @@ class Hands(WebCase):
         self.assertEqual(self.post("/keep/draft", {"link": "joint=tee"}).status_code, 303)
 
     def test_records_know_the_hand_of_the_device(self) -> None:
-        self.post("/shop/people/enter", {"initials": "R.T.", "role": "welder"}, page="/shop/people/")
+        self.post(
+            "/shop/people/enter", {"initials": "R.T.", "role": "welder"}, page="/shop/people/"
+        )
         self.post("/shop/people/me", {"initials": "R.T."}, page="/shop/people/")
         page = self.client.get(self.keep()).get_data(as_text=True)
         self.assertIn('name="who" maxlength="60" autocomplete="off" value="R.T."', page)
         self.assertIn("At this device: R.T.", page)
-        wrong = self.post("/shop/people/enter", {"initials": "R.T.", "role": "welder"}, page="/shop/people/")
+        wrong = self.post(
+            "/shop/people/enter", {"initials": "R.T.", "role": "welder"}, page="/shop/people/"
+        )
         self.assertEqual(wrong.status_code, 422)
-        self.assertEqual(self.post("/shop/people/away", {"person": "1"}, page="/shop/people/").status_code, 303)
-        self.assertEqual(self.post("/shop/people/away", {"person": "9"}, page="/shop/people/").status_code, 404)
+        self.assertEqual(
+            self.post("/shop/people/away", {"person": "1"}, page="/shop/people/").status_code, 303
+        )
+        self.assertEqual(
+            self.post("/shop/people/away", {"person": "9"}, page="/shop/people/").status_code, 404
+        )

@@ -1,6 +1,6 @@
 """Nothing that is sent brings a page down: no fault within; what is taken in shows on every face.
 
-`bench/attack.py` does the same at a hundred thousand, and looks how long each takes.
+`benchmarks/attack.py` does the same at a hundred thousand, and looks how long each takes.
 """
 
 import json
@@ -9,16 +9,16 @@ import re
 import unittest
 from typing import Any
 
-from bench.fuzz import Fuzz, Sent, any_joint
-from wisearc.core.errors import BadInput
-from wisearc.core.joint_data import make_joint
-from wisearc.core.shop import ASSUMED
-from wisearc.services import book, keeping, running
-from wisearc.store import queries
-from wisearc.store.database import db
-
+from benchmarks.fuzz import Fuzz, Sent, any_joint
 from tests.samples import COPE, CORNER, TEE, run
 from tests.web.case import WebCase
+from wisearc.core.errors import BadInput
+from wisearc.core.joint.data import make_joint
+from wisearc.core.shop.shop import ASSUMED
+from wisearc.services.procedures import book, procedures
+from wisearc.services.runs import runs
+from wisearc.store import queries
+from wisearc.store.database import db
 
 MANY = 800
 FACES = ("", "/print", "/drawings", ".json")
@@ -32,16 +32,23 @@ class Nonsense(WebCase):
         self.app.config["PROPAGATE_EXCEPTIONS"] = False
         self.app.testing = False
         for joint in (CORNER, COPE, TEE):
-            keeping.keep_draft(make_joint(joint), ASSUMED)
-        running.record_run("P-0001", "A", run(notes="Ä"))
-        self.files = [json.loads(book.procedure_text(queries.revision(f"P-000{i}"))) for i in (1, 2, 3)]
+            procedures.keep_draft(make_joint(joint), ASSUMED)
+        runs.record_run("P-0001", "A", run(notes="Ä"))
+        self.files = [
+            json.loads(book.procedure_text(queries.revision(f"P-000{i}"))) for i in (1, 2, 3)
+        ]
         db.close()
         self.forms = self.token("/keep/P-0002/A")
 
     def send(self, sent: Sent) -> Any:
         self.client.set_cookie("habit", sent.habit)
         form = {"csrf_token": self.forms["csrf_token"], **sent.form}
-        return self.client.open(sent.path, method=sent.method, data=form if sent.method == "POST" else None, headers=sent.headers)
+        return self.client.open(
+            sent.path,
+            method=sent.method,
+            data=form if sent.method == "POST" else None,
+            headers=sent.headers,
+        )
 
     def test_nonsense(self) -> None:
         source = Fuzz(11, self.files)
@@ -70,11 +77,11 @@ class OutAndIn(WebCase):
             except BadInput:
                 continue
             done += 1
-            text = book.procedure_text(keeping.keep_draft(joint, ASSUMED))
+            text = book.procedure_text(procedures.keep_draft(joint, ASSUMED))
             with self.subTest(text=text[:400]):
-                self.assertEqual(keeping.take_procedure_text(text)[1], "known")
+                self.assertEqual(procedures.take_procedure_text(text)[1], "known")
                 data = {**json.loads(text), "title": "Taken"}
-                kept, _ = keeping.take_procedure(data)
+                kept, _ = procedures.take_procedure(data)
                 here = f"/keep/{kept.procedure.label}/{kept.letter}"
                 for face in FACES if done % 10 == 0 else ():
                     self.assertEqual(self.client.get(here + face).status_code, 200)

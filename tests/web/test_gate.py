@@ -1,14 +1,15 @@
-"""Who is let in: Host, Origin and what the browser says of a request; cookies of one's own; the printed address."""
+"""Who is let in: Host, Origin and what the browser says of a request; cookies of one's own; the
+printed address.
+"""
 
 import tempfile
 import unittest
 from pathlib import Path
 
+from tests.web.case import WebCase
 from wisearc.core.errors import BadInput
 from wisearc.web import create_app
 from wisearc.web.gate import ADDRESSES, addresses
-
-from tests.web.case import WebCase
 
 OWN = "127.0.0.1:8765"
 
@@ -25,25 +26,49 @@ class Gate(WebCase):
 
     def test_host(self) -> None:
         for host, code in (
-            (OWN, 200), ("localhost:8765", 200), ("LOCALHOST:8765", 200), ("bench.local", 303), ("127.0.0.1", 421), ("evil.example:8765", 421),
-            ("127.0.0.1:8766", 421), ("127.0.0.1:8765.evil.example", 421), ("", 421), ("evil.example@127.0.0.1:8765", 421), ("[::1]:8765", 421),
-        ):  # fmt: skip
+            (OWN, 200),
+            ("localhost:8765", 200),
+            ("LOCALHOST:8765", 200),
+            ("bench.local", 303),
+            ("127.0.0.1", 421),
+            ("evil.example:8765", 421),
+            ("127.0.0.1:8766", 421),
+            ("127.0.0.1:8765.evil.example", 421),
+            ("", 421),
+            ("evil.example@127.0.0.1:8765", 421),
+            ("[::1]:8765", 421),
+        ):
             for path in ("/", "/keep/", "/static/look.css", "/nowhere"):
                 with self.subTest(host=host, path=path):
-                    here = {(200, "/nowhere"): 404, (303, "/static/look.css"): 200, (303, "/nowhere"): 303}.get((code, path), code)
+                    here = {
+                        (200, "/nowhere"): 404,
+                        (303, "/static/look.css"): 200,
+                        (303, "/nowhere"): 303,
+                    }.get((code, path), code)
                     self.assertEqual(self.status(path, host), here)
 
     def test_what_was_passed_on_comes_from_beyond(self) -> None:
-        for name in ("Forwarded", "X_Forwarded_For", "X_Forwarded_Host", "X_Forwarded_Proto", "X_Real_IP", "Via"):
+        for name in (
+            "Forwarded",
+            "X_Forwarded_For",
+            "X_Forwarded_Host",
+            "X_Forwarded_Proto",
+            "X_Real_IP",
+            "Via",
+        ):
             with self.subTest(name):
                 self.assertEqual(self.status(**{name: "127.0.0.1"}), 421)
                 self.assertEqual(self.status(host="bench.local", **{name: "127.0.0.1"}), 303)
 
     def test_what_comes_from_within_another_page(self) -> None:
         for site, mode, dest, code in (
-            ("none", "navigate", "document", 200), ("same-origin", "cors", "empty", 200), ("cross-site", "navigate", "document", 200),
-            ("cross-site", "navigate", "iframe", 403), ("cross-site", "no-cors", "image", 403), ("same-site", "cors", "empty", 403),
-        ):  # fmt: skip
+            ("none", "navigate", "document", 200),
+            ("same-origin", "cors", "empty", 200),
+            ("cross-site", "navigate", "document", 200),
+            ("cross-site", "navigate", "iframe", 403),
+            ("cross-site", "no-cors", "image", 403),
+            ("same-site", "cors", "empty", 403),
+        ):
             with self.subTest(site=site, mode=mode, dest=dest):
                 got = self.status(Sec_Fetch_Site=site, Sec_Fetch_Mode=mode, Sec_Fetch_Dest=dest)
                 self.assertEqual(got, code)
@@ -51,9 +76,13 @@ class Gate(WebCase):
     def test_origin_of_what_is_sent(self) -> None:
         """400 is the next door: the page's own token."""
         for origin, code in (
-            ("http://127.0.0.1:8765", 400), ("https://bench.local", 403), ("http://bench.local", 403), ("null", 403), ("http://evil.example", 403),
+            ("http://127.0.0.1:8765", 400),
+            ("https://bench.local", 403),
+            ("http://bench.local", 403),
+            ("null", 403),
+            ("http://evil.example", 403),
             ("http://127.0.0.1:3000", 403),
-        ):  # fmt: skip
+        ):
             with self.subTest(origin=origin):
                 self.assertEqual(self.status("/keep/draft", method="POST", Origin=origin), code)
         self.assertEqual(self.status("/keep/draft", method="POST", Sec_Fetch_Site="same-site"), 403)
@@ -70,7 +99,9 @@ class Gate(WebCase):
         self.app.config[ADDRESSES] = ("http://localhost",)
         here = self.keep()
         self.app.config[ADDRESSES] = addresses(8765, "http://bench.local:80")
-        sheet = self.client.get(here + "/print", headers={"Host": "localhost:8765"}).get_data(as_text=True)
+        sheet = self.client.get(here + "/print", headers={"Host": "localhost:8765"}).get_data(
+            as_text=True
+        )
         self.assertIn("http://bench.local:80/keep/P-0001/A", sheet)
         self.assertNotIn("localhost", sheet)
 
@@ -87,7 +118,10 @@ class Gate(WebCase):
             "http://[",
             "javascript:x",
         ):
-            with self.subTest(bad=bad), self.assertRaisesRegex(BadInput, "must be as a browser has it"):
+            with (
+                self.subTest(bad=bad),
+                self.assertRaisesRegex(BadInput, "must be as a browser has it"),
+            ):
                 addresses(8765, bad)
         self.assertEqual(addresses(80)[0], "http://127.0.0.1")
 

@@ -1,4 +1,6 @@
-"""Pages of Jobs: each page, each act, wrong input beside its field with what was typed, files, and everything without script."""
+"""Pages of Jobs: each page, each act, wrong input beside its field with what was typed, files, and
+everything without script.
+"""
 
 from __future__ import annotations
 
@@ -7,14 +9,18 @@ import json
 import re
 from typing import Any
 
-from wisearc.core.jobs.job_data import make_job
-from wisearc.core.shop import ASSUMED
-from wisearc.services import job_plans, jobs
-
 from tests.jobs import RIM, STAY, job, seam
 from tests.web.case import WebCase
+from wisearc.core.jobs.job_data import make_job
+from wisearc.core.shop.shop import ASSUMED
+from wisearc.services.jobs import job_plans, jobs
 
-DATA = job(seam("c1", side="left"), seam("c2", side="right"), seam("r1", RIM, after=["c1"]), seam("t1", STAY, ("c", "d"), face="bottom"))
+DATA = job(
+    seam("c1", side="left"),
+    seam("c2", side="right"),
+    seam("r1", RIM, after=["c1"]),
+    seam("t1", STAY, ("c", "d"), face="bottom"),
+)
 
 
 class Pages(WebCase):
@@ -48,12 +54,26 @@ class Pages(WebCase):
     def test_every_page_in_either_habit(self) -> None:
         for habit in ("mm", "in"):
             self.client.set_cookie("habit", habit)
-            for path in ("", "?at=r1", "?at=r1&to=1", "?way=seam", "/entry", "/bench", "/takes", "/warp"):
+            for path in (
+                "",
+                "?at=r1",
+                "?at=r1&to=1",
+                "?way=seam",
+                "/entry",
+                "/bench",
+                "/takes",
+                "/warp",
+            ):
                 self.assertIn("Mast", self.text(path))
         warp = self.text("/warp")
         self.assertIn("in runs of 2.36 in", warp)
         self.assertNotRegex(warp, r"[0-9] mm")
-        for words in ("White, J. D. and Leggatt, R. H.", "from memory", "F = 0.2 · q/v kN", "chip-mark"):
+        for words in (
+            "White, J. D. and Leggatt, R. H.",
+            "from memory",
+            "F = 0.2 · q/v kN",
+            "chip-mark",
+        ):
             self.assertIn(words, warp)
         self.assertIn("chip-mark", self.text())
         for path in ("/jobs/", "/jobs/buy"):
@@ -84,18 +104,31 @@ class Pages(WebCase):
         self.assertIn("this order cannot be", self.text())
         self.act("/order")
         self.assertNotIn("by hand", self.text())
-        self.assertIn("go in a circle", self.act("/pin", 422, key="r1", where="first") + self.act("/pin", 422, key="c1", where="last"))
+        self.assertIn(
+            "go in a circle",
+            self.act("/pin", 422, key="r1", where="first")
+            + self.act("/pin", 422, key="c1", where="last"),
+        )
 
     def test_the_page_costs_what_the_command_prints(self) -> None:
-        """The items of the page, of its own order, against `--orders` of that order; one piece of several too."""
+        """The items of the page, of its own order, against `--orders` of that order; one piece of
+        several too.
+        """
         for quantity, way in ((1, ""), (3, "?way=one")):
             self.number = self.made({**DATA, "quantity": quantity})
             text = re.search(r"What the order costs, in seconds: (.*?)</p>", self.text(way))[1]
             shown = [float(s) for s in re.findall(r" ([\d.]+)(?: \+| =)", text)]
-            (printed,) = job_plans.orders_data(make_job(DATA), ASSUMED, [",".join(self.order_of(way))])
-            wanted = [printed[key] for key in ("arc_s", "dial_s", "torch_s", "clamp_s", "wait_s", "balance_s")]
+            (printed,) = job_plans.orders_data(
+                make_job(DATA), ASSUMED, [",".join(self.order_of(way))]
+            )
+            wanted = [
+                printed[key]
+                for key in ("arc_s", "dial_s", "torch_s", "clamp_s", "wait_s", "balance_s")
+            ]
             self.assertEqual(shown, wanted)
-            self.assertAlmostEqual(float(re.search(r"<b>([\d.]+)</b>", text)[1]), printed["cost_s"], 0)
+            self.assertAlmostEqual(
+                float(re.search(r"<b>([\d.]+)</b>", text)[1]), printed["cost_s"], 0
+            )
 
     def order_of(self, way: str) -> list[str]:
         return re.findall(r'id="rung-([^"]+)"', self.text(way))
@@ -103,23 +136,43 @@ class Pages(WebCase):
     def test_wrong_moves_say_why(self) -> None:
         self.assertIn("as a number from 1", self.act("/move", 422, key="c1", to="x"))
         self.assertIn("no longer in this job", self.act("/move", 422, key="zz", to="1"))
-        self.assertIn("no longer in this job", self.act("/layout", 422, part="zz", left="1", top="1", width="9", height="9"))
+        self.assertIn(
+            "no longer in this job",
+            self.act("/layout", 422, part="zz", left="1", top="1", width="9", height="9"),
+        )
 
     def test_parts_as_json_where_they_are_asked_for(self) -> None:
-        form = {**self.token(f"/jobs/{self.number}"), "key": "t1", "to": "1", "edit": "1", "order": ",".join(self.order())}
-        answer = self.client.post(f"/jobs/{self.number}/move", data=form, headers={"Accept": "application/json"})
+        form = {
+            **self.token(f"/jobs/{self.number}"),
+            "key": "t1",
+            "to": "1",
+            "edit": "1",
+            "order": ",".join(self.order()),
+        }
+        answer = self.client.post(
+            f"/jobs/{self.number}/move", data=form, headers={"Accept": "application/json"}
+        )
         body = answer.get_json()
         self.assertEqual((answer.status_code, body["told"]), (200, "t1 put at place 1."))
         # what it would have cost is not said once it is done
         self.assertNotIn("costs", body["parts"]["told"])
         self.assertIn("order", body["parts"])
         again = self.client.get(
-            f"/jobs/{self.number}", headers={"Accept": "application/json", "X-Have": ",".join(f"{k}:{v}" for k, v in body["have"].items())}
+            f"/jobs/{self.number}",
+            headers={
+                "Accept": "application/json",
+                "X-Have": ",".join(f"{k}:{v}" for k, v in body["have"].items()),
+            },
         ).get_json()
         self.assertNotIn("lay", again["parts"])
 
     def test_two_people_at_once(self) -> None:
-        form = {**self.token(f"/jobs/{self.number}"), "edit": "1", "order": ",".join(self.order()), "key": "t1"}
+        form = {
+            **self.token(f"/jobs/{self.number}"),
+            "edit": "1",
+            "order": ",".join(self.order()),
+            "key": "t1",
+        }
         self.client.set_cookie("who", "R.T.")
         self.client.post(f"/jobs/{self.number}/move", data={**form, "to": "1"})
         self.client.set_cookie("who", "M.O.")
@@ -139,7 +192,13 @@ class Pages(WebCase):
         told = self.act("/seam", 422, key="c1", joins="box", of="nonsense")
         self.assertIn("Of “nonsense”", told)
         self.assertIn('value="nonsense"', told)
-        self.act("/seam", key="c1", joins="box", of="joint=outside-corner&a.thickness=16+ga&length=380+mm", title="Corner")
+        self.act(
+            "/seam",
+            key="c1",
+            joins="box",
+            of="joint=outside-corner&a.thickness=16+ga&length=380+mm",
+            title="Corner",
+        )
         self.act("/seam", key="c2", joins="box, lid", of="like c1", side="right", after="c1")
         text = self.text("/entry")
         self.assertIn("joins <b>box, lid</b> on the right, top up, seen, after c1", text)
@@ -147,8 +206,17 @@ class Pages(WebCase):
         told = self.act("/seam", 422, old="c2", key="c2", joins="box", after="c9")
         self.assertIn("After “c9”: must be one of c1, c2", told)
         self.assertNotIn("seams[", told.lower())
-        self.assertIn("go in a circle: c2 before c1 before c2", self.act("/seam", 422, old="c1", key="c1", joins="box", after="c2"))
-        self.act("/part", name="box", cuts="2 x sheet 1.2 mm, 380 x 120", holes="6.5 at 12, 20", to="case")
+        self.assertIn(
+            "go in a circle: c2 before c1 before c2",
+            self.act("/seam", 422, old="c1", key="c1", joins="box", after="c2"),
+        )
+        self.act(
+            "/part",
+            name="box",
+            cuts="2 x sheet 1.2 mm, 380 x 120",
+            holes="6.5 at 12, 20",
+            to="case",
+        )
         self.assertIn("case", self.text("/entry"))
         self.assertIn("hole 6.5 mm", self.text("/takes"))
         self.assertIn("line 1", self.act("/part", 422, name="case", cuts="no list"))
@@ -166,20 +234,34 @@ class Pages(WebCase):
         self.assertIn("/jobs/add?link=", self.client.get(f"/?{link}").get_data(as_text=True))
         page = self.client.get("/jobs/add", query_string={"link": link}).get_data(as_text=True)
         self.assertIn("into a job", page)
-        done = self.post("/jobs/add", {"link": link, "job": str(self.number), "joins": "a, new"}, "/jobs/")
+        done = self.post(
+            "/jobs/add", {"link": link, "job": str(self.number), "joins": "a, new"}, "/jobs/"
+        )
         self.assertIn("#seam-s1", done.headers["Location"])
         self.post("/jobs/add", {"link": link, "job": str(self.number), "instead": "r1"}, "/jobs/")
         made = jobs.job_of(jobs.find(self.number))
-        self.assertEqual((made.seam("s1").joins, made.seam("r1").joint.kind.key), (("a", "new"), "outside-corner"))
+        self.assertEqual(
+            (made.seam("s1").joins, made.seam("r1").joint.kind.key),
+            (("a", "new"), "outside-corner"),
+        )
         kept = self.keep(link)
         number = re.search(r"P-\d+", kept)[0]
         self.assertIn("/jobs/add?procedure=", self.client.get(kept).get_data(as_text=True))
-        self.post("/jobs/add", {"procedure": f"{number} A", "title": "Another", "joins": "x, y"}, "/jobs/")
-        self.assertEqual(self.post("/jobs/add", {"link": link, "job": str(self.number), "joins": ""}, "/jobs/").status_code, 422)
+        self.post(
+            "/jobs/add", {"procedure": f"{number} A", "title": "Another", "joins": "x, y"}, "/jobs/"
+        )
+        self.assertEqual(
+            self.post(
+                "/jobs/add", {"link": link, "job": str(self.number), "joins": ""}, "/jobs/"
+            ).status_code,
+            422,
+        )
         self.assertEqual(self.client.get("/jobs/add?link=nothing").status_code, 404)
 
     def test_a_seam_is_run_from_the_bench(self) -> None:
-        done = self.post(f"/jobs/{self.number}/write", {"key": "c1/1", "to": "run"}, f"/jobs/{self.number}")
+        done = self.post(
+            f"/jobs/{self.number}/write", {"key": "c1/1", "to": "run"}, f"/jobs/{self.number}"
+        )
         where = done.headers["Location"]
         self.assertIn("/run/at?what=kept", where)
         self.assertIn(f"job={self.number}", where)
@@ -197,10 +279,19 @@ class Pages(WebCase):
         )
         self.assertEqual((answer.status_code, "error" in answer.get_json()), (422, True))
         done = self.post(f"/jobs/{self.number}/write", {"key": "c1/1"}, f"/jobs/{self.number}")
-        self.assertRegex(done.headers["Location"], r"/keep/P-0001/A\?job=\d+:c1/1#write|/keep/P-0001/A\?job=\d+%3Ac1%2F1#write")
-        page = self.client.get(done.headers["Location"].replace("#write", "")).get_data(as_text=True)
+        self.assertRegex(
+            done.headers["Location"],
+            r"/keep/P-0001/A\?job=\d+:c1/1#write|/keep/P-0001/A\?job=\d+%3Ac1%2F1#write",
+        )
+        page = self.client.get(done.headers["Location"].replace("#write", "")).get_data(
+            as_text=True
+        )
         self.assertIn(f'name="job" value="{self.number}:c1/1"', page)
-        done = self.post("/keep/P-0001/A/runs", {**self.run_form(outcome="not-good"), "job": f"{self.number}:c1/1"}, "/keep/P-0001/A")
+        done = self.post(
+            "/keep/P-0001/A/runs",
+            {**self.run_form(outcome="not-good"), "job": f"{self.number}:c1/1"},
+            "/keep/P-0001/A",
+        )
         self.assertEqual(done.headers["Location"], f"/jobs/{self.number}/bench")
         self.assertIn("Run written down", self.text("/bench"))
         # what it was called stays with it
@@ -214,14 +305,32 @@ class Pages(WebCase):
     def test_files(self) -> None:
         data = json.loads(self.client.get(f"/jobs/{self.number}/job.json").get_data())
         plan = json.loads(self.client.get(f"/jobs/{self.number}/plan.json").get_data())
-        self.assertEqual((data["format"], plan["format"], plan["order"]), ("wisearc/job", "wisearc/job-plan", self.order()))
-        self.assertTrue(self.client.get(f"/jobs/{self.number}/seams.csv").get_data(as_text=True).startswith("key,title,joint"))
+        self.assertEqual(
+            (data["format"], plan["format"], plan["order"]),
+            ("wisearc/job", "wisearc/job-plan", self.order()),
+        )
+        self.assertTrue(
+            self.client.get(f"/jobs/{self.number}/seams.csv")
+            .get_data(as_text=True)
+            .startswith("key,title,joint")
+        )
         for path in (f"/jobs/{self.number}/buy.csv", "/jobs/buy.csv"):
-            self.assertTrue(self.client.get(path).get_data(as_text=True).startswith("list,item,need"))
-        sent = {**self.token("/jobs/"), "file": (io.BytesIO(json.dumps(data).encode()), "mast.json")}
+            self.assertTrue(
+                self.client.get(path).get_data(as_text=True).startswith("list,item,need")
+            )
+        sent = {
+            **self.token("/jobs/"),
+            "file": (io.BytesIO(json.dumps(data).encode()), "mast.json"),
+        }
         done = self.client.post("/jobs/take", data=sent, content_type="multipart/form-data")
         self.assertEqual(done.status_code, 303)
-        sent = {**self.token("/jobs/"), "file": (io.BytesIO(b'{"format": "wisearc/job", "version": 1, "seams": [{}]}'), "mast.json")}
+        sent = {
+            **self.token("/jobs/"),
+            "file": (
+                io.BytesIO(b'{"format": "wisearc/job", "version": 1, "seams": [{}]}'),
+                "mast.json",
+            ),
+        }
         done = self.client.post("/jobs/take", data=sent, content_type="multipart/form-data")
         self.assertEqual(done.status_code, 422)
         self.assertIn("Seams[0].key", done.get_data(as_text=True))

@@ -6,13 +6,13 @@ import sqlite3
 import unittest
 from unittest import mock
 
-from wisearc.services import book, care
+from tests.web.case import WebCase
+from wisearc.services.maintenance import maintenance
+from wisearc.services.procedures import book
 from wisearc.store import database
 from wisearc.store.database import db
 from wisearc.store.folder import FILE_NAME
 from wisearc.store.opening import SCHEMA
-
-from tests.web.case import WebCase
 
 
 class TheWay(WebCase):
@@ -20,20 +20,34 @@ class TheWay(WebCase):
         here = self.keep()
         self.assertEqual(here, "/keep/P-0001/A")
         self.assertIn("draft", self.client.get(here).get_data(as_text=True))
-        done = self.post(here + "/runs", self.run_form(**{"measured.arc_time_s": "29,4"}), page=here)
+        done = self.post(
+            here + "/runs", self.run_form(**{"measured.arc_time_s": "29,4"}), page=here
+        )
         self.assertIn("taken=proved", done.headers["Location"])
         text = self.client.get(here).get_data(as_text=True)
         self.assertIn("Plan a change", text)
         self.assertIn("29.4 s", text)
         sheet = self.client.get(here + "/print").get_data(as_text=True)
-        for words in ("P-0001", "proved", "R.T.", "not a qualified procedure", "Return clamp on clean metal", "<svg"):
+        for words in (
+            "P-0001",
+            "proved",
+            "R.T.",
+            "not a qualified procedure",
+            "Return clamp on clean metal",
+            "<svg",
+        ):
             self.assertIn(words, sheet)
-        self.assertEqual(self.client.get(here + "/drawings").get_data(as_text=True).count("<svg"), 5)
+        self.assertEqual(
+            self.client.get(here + "/drawings").get_data(as_text=True).count("<svg"), 5
+        )
 
     def test_later_change_makes_revision_b(self) -> None:
         here = self.keep()
         self.post(here + "/runs", self.run_form(), page=here)
-        done = self.post("/keep/draft", {"link": "joint=outside-corner&a.thickness=16+ga&length=400+mm", "from": "P-0001"})
+        done = self.post(
+            "/keep/draft",
+            {"link": "joint=outside-corner&a.thickness=16+ga&length=400+mm", "from": "P-0001"},
+        )
         self.assertEqual(done.headers["Location"], "/keep/P-0001/B")
         self.assertIn("A proved", self.client.get("/keep/P-0001/B").get_data(as_text=True))
         self.assertEqual(self.client.get("/keep/P-0001").headers["Location"], "/keep/P-0001/B")
@@ -41,14 +55,20 @@ class TheWay(WebCase):
     def test_run_in_inches(self) -> None:
         here = self.keep()
         self.client.set_cookie("habit", "in")
-        self.post(here + "/runs", self.run_form(**{"set.flow_l_min": "20", "measured.length_mm": "15", "outcome": "no"}), page=here)
+        self.post(
+            here + "/runs",
+            self.run_form(**{"set.flow_l_min": "20", "measured.length_mm": "15", "outcome": "no"}),
+            page=here,
+        )
         record = self.client.get(here + ".json").get_json()["runs"][0]
         self.assertAlmostEqual(record["set"]["flow_l_min"], 9.439, places=3)
         self.assertAlmostEqual(record["measured"]["length_mm"], 381)
 
     def test_twice_quickly(self) -> None:
         fields = {**self.token(), "link": "joint=tee"}
-        first, second = (self.client.post("/keep/draft", data=fields).headers["Location"] for _ in range(2))
+        first, second = (
+            self.client.post("/keep/draft", data=fields).headers["Location"] for _ in range(2)
+        )
         self.assertEqual(first, second)
 
 
@@ -57,7 +77,14 @@ class BadInput(WebCase):
         here = self.keep()
         done = self.post(
             here + "/runs",
-            {"when": "soon", "who": "", "measured.arc_time_s": "fifty", "set.flow_l_min": "900", "notes": "kept <b>words</b>", "outcome": "good"},
+            {
+                "when": "soon",
+                "who": "",
+                "measured.arc_time_s": "fifty",
+                "set.flow_l_min": "900",
+                "notes": "kept <b>words</b>",
+                "outcome": "good",
+            },
             page=here,
         )
         self.assertEqual(done.status_code, 422)
@@ -91,7 +118,12 @@ class BadInput(WebCase):
         self.assertIn("Not kept", done.get_data(as_text=True))
 
     def test_no_such_record(self) -> None:
-        for address in ("/keep/P-0077", "/keep/P-0077/A", "/keep/zebra/A/print", "/keep/P-0077/A.json"):
+        for address in (
+            "/keep/P-0077",
+            "/keep/P-0077/A",
+            "/keep/zebra/A/print",
+            "/keep/P-0077/A.json",
+        ):
             self.assertEqual(self.client.get(address).status_code, 404, address)
 
 
@@ -111,13 +143,28 @@ class TypedRun(WebCase):
 
     def test_a_figure_means_what_it_meant_on_its_page(self) -> None:
         self.client.set_cookie("habit", "in")
-        self.send(habit="mm", outcome="no", **{"set.flow_l_min": "12", "measured.length_mm": "380", "measured.arc_time_s": "90"})
+        self.send(
+            habit="mm",
+            outcome="no",
+            **{"set.flow_l_min": "12", "measured.length_mm": "380", "measured.arc_time_s": "90"},
+        )
         made = self.runs()[0]
-        self.assertEqual((made["set"]["flow_l_min"], made["measured"]["length_mm"], made["measured"]["arc_time_s"]), (12, 380, 90))
+        self.assertEqual(
+            (
+                made["set"]["flow_l_min"],
+                made["measured"]["length_mm"],
+                made["measured"]["arc_time_s"],
+            ),
+            (12, 380, 90),
+        )
 
     def test_and_comes_back_with_its_unit(self) -> None:
         self.client.set_cookie("habit", "in")
-        text = self.send(habit="mm", who="", **{"set.flow_l_min": "12", "measured.length_mm": "16 in", "measured.arc_time_s": "90"})
+        text = self.send(
+            habit="mm",
+            who="",
+            **{"set.flow_l_min": "12", "measured.length_mm": "16 in", "measured.arc_time_s": "90"},
+        )
         for value in ("12 L/min", "16 in", "90"):
             self.assertIn(f'value="{value}"', text)
         text = self.send(habit="in", who="", **{"set.flow_l_min": "12"})
@@ -147,7 +194,13 @@ class TypedRun(WebCase):
                 self.assertIn(words, beside)
 
     def test_an_address_cannot_say_it_was_taken(self) -> None:
-        for address in ("?taken=run", "?taken=proved", "?taken=run&once=", "?taken=run&once=made-up", "?taken=renumbered"):
+        for address in (
+            "?taken=run",
+            "?taken=proved",
+            "?taken=run&once=",
+            "?taken=run&once=made-up",
+            "?taken=renumbered",
+        ):
             text = self.client.get(self.here + address).get_data(as_text=True)
             with self.subTest(address=address):
                 self.assertNotIn("data-taken", text)
@@ -165,7 +218,15 @@ class TypedRun(WebCase):
         self.assertIn(f'name="once" value="{fields["once"]}"', text)
 
     def test_what_cannot_be_written_is_echoed(self) -> None:
-        fields = {**self.token(self.here), **self.run_form(notes="a long\nnote", faults=["pores", "hole"], outcome="no", **{"set.flow_l_min": "9.5"})}
+        fields = {
+            **self.token(self.here),
+            **self.run_form(
+                notes="a long\nnote",
+                faults=["pores", "hole"],
+                outcome="no",
+                **{"set.flow_l_min": "9.5"},
+            ),
+        }
         for spoil, code, words in (
             ("ALTER TABLE run RENAME TO gone", 500, "not a sound database"),
             ("UPDATE procedure SET number = 77", 404, "There is no procedure P-0001"),
@@ -177,14 +238,25 @@ class TypedRun(WebCase):
             text = done.get_data(as_text=True)
             with self.subTest(spoil=spoil):
                 self.assertEqual(done.status_code, code)
-                for what in (words, "a long\nnote", "Argon", 'value="pores"', 'value="hole"', "9.5", fields["once"]):
+                for what in (
+                    words,
+                    "a long\nnote",
+                    "Argon",
+                    'value="pores"',
+                    'value="hole"',
+                    "9.5",
+                    fields["once"],
+                ):
                     self.assertIn(what, text)
             with sqlite3.connect(self.folder / FILE_NAME) as file:
                 file.execute("ALTER TABLE gone RENAME TO run") if "gone" in spoil else None
             file.close()
 
     def test_a_full_disk_echoes_it(self) -> None:
-        fields = {**self.token(self.here), **self.run_form(notes="a long note " * 300, outcome="no")}
+        fields = {
+            **self.token(self.here),
+            **self.run_form(notes="a long note " * 300, outcome="no"),
+        }
         with mock.patch.dict(database.PRAGMAS, max_page_count=1):
             db.point(self.folder / FILE_NAME, SCHEMA)
             for i in range(40):
@@ -199,7 +271,9 @@ class TypedRun(WebCase):
         for i in range(5):
             self.send(outcome="no", notes=f"note {i}")
         with mock.patch.object(book, "RUNS_A_PAGE", 2):
-            last, first = (self.client.get(self.here + page).get_data(as_text=True) for page in ("", "?page=1"))
+            last, first = (
+                self.client.get(self.here + page).get_data(as_text=True) for page in ("", "?page=1")
+            )
         self.assertIn("note 4", last)
         self.assertNotIn("note 1", last)
         self.assertIn("note 1", first)
@@ -222,15 +296,24 @@ class PutAway(WebCase):
         number = self.client.get(here).get_data(as_text=True).split('id="run-')[1].split('"')[0]
         unsigned = self.post(f"{here}/runs/{number}/strike", {"who": ""}, page=here)
         self.assertEqual(unsigned.status_code, 422)
-        self.assertIn("The run stands: write your initials to strike it out.", unsigned.get_data(as_text=True))
-        long = self.post(f"{here}/runs/{number}/strike", {"who": "x" * 61}, page=here).get_data(as_text=True)
-        self.assertIn("your initials must be text of at most 60 characters", long.partition('id="not-struck"')[2][:200])
+        self.assertIn(
+            "The run stands: write your initials to strike it out.", unsigned.get_data(as_text=True)
+        )
+        long = self.post(f"{here}/runs/{number}/strike", {"who": "x" * 61}, page=here).get_data(
+            as_text=True
+        )
+        self.assertIn(
+            "your initials must be text of at most 60 characters",
+            long.partition('id="not-struck"')[2][:200],
+        )
         self.assertIn(f'value="{"x" * 61}"', long)
         self.post(f"{here}/runs/{number}/strike", {"who": "K.S."}, page=here)
         self.assertIn("by K.S.: it counts no more", self.client.get(here).get_data(as_text=True))
         self.post(f"{here}/runs/{number}/count", {}, page=here)
         self.assertNotIn("Struck out", self.client.get(here).get_data(as_text=True))
-        self.assertEqual(self.post(f"{here}/runs/999/strike", {"who": "K.S."}, page=here).status_code, 404)
+        self.assertEqual(
+            self.post(f"{here}/runs/999/strike", {"who": "K.S."}, page=here).status_code, 404
+        )
 
     def test_the_run_that_proves_stays(self) -> None:
         here = self.keep()
@@ -243,7 +326,9 @@ class PutAway(WebCase):
 
 
 class ToldTruly(WebCase):
-    """Each failure by its own status: what is not there, what moved, what is too large, what will pass."""
+    """Each failure by its own status: what is not there, what moved, what is too large, what will
+    pass.
+    """
 
     def test_statuses(self) -> None:
         here = self.keep()
@@ -251,7 +336,11 @@ class ToldTruly(WebCase):
         for address, data, code in (
             ("/keep/draft", {"link": "joint=tee", "draft": "P-0099"}, 404),
             ("/keep/draft", {"link": "joint=tee", "draft": "P-0001", "edit": "1"}, 409),
-            ("/keep/draft", {"link": "joint=outside-corner&a.thickness=16+ga&length=380+mm", "from": "P-0001"}, 409),
+            (
+                "/keep/draft",
+                {"link": "joint=outside-corner&a.thickness=16+ga&length=380+mm", "from": "P-0001"},
+                409,
+            ),
             ("/keep/P-0099/A/runs", self.run_form(), 404),
             ("/keep/P-0001/B/away", {}, 404),
             ("/keep/nowhere/at/all", {}, 404),
@@ -260,7 +349,10 @@ class ToldTruly(WebCase):
                 self.assertEqual(self.post(address, data).status_code, code)
         large = self.post("/keep/draft", {"link": "x" * 600_000})
         self.assertEqual(large.status_code, 413)
-        self.assertIn("larger than is taken here (at most 512 kB): nothing of it was kept", large.get_data(as_text=True))
+        self.assertIn(
+            "larger than is taken here (at most 512 kB): nothing of it was kept",
+            large.get_data(as_text=True),
+        )
         self.assertEqual(self.client.get("/keep/draft").status_code, 404)
         self.assertEqual(self.client.put("/keep/draft").status_code, 405)
 
@@ -278,7 +370,9 @@ class TwoBrowsers(WebCase):
     def test_second_save_is_told_and_may_choose(self) -> None:
         self.keep()
         one, two = "joint=outside-corner&length=400+mm", "joint=outside-corner&length=500+mm"
-        self.assertEqual(self.post("/keep/draft", {"link": one, "draft": "P-0001", "edit": "1"}).status_code, 303)
+        self.assertEqual(
+            self.post("/keep/draft", {"link": one, "draft": "P-0001", "edit": "1"}).status_code, 303
+        )
         clash = self.post("/keep/draft", {"link": two, "draft": "P-0001", "edit": "1"})
         text = clash.get_data(as_text=True)
         self.assertEqual(clash.status_code, 409)
@@ -291,26 +385,43 @@ class TwoBrowsers(WebCase):
             "/compare?left=kept:P-0001/A",
         ):
             self.assertIn(words, text)
-        self.assertEqual(self.post("/keep/draft", {"link": two, "draft": "P-0001", "edit": "2"}).status_code, 303)
+        self.assertEqual(
+            self.post("/keep/draft", {"link": two, "draft": "P-0001", "edit": "2"}).status_code, 303
+        )
 
     def test_counter_that_is_no_number(self) -> None:
         self.keep()
-        self.assertEqual(self.post("/keep/draft", {"link": "joint=tee", "draft": "P-0001", "edit": "x"}).status_code, 409)
+        self.assertEqual(
+            self.post(
+                "/keep/draft", {"link": "joint=tee", "draft": "P-0001", "edit": "x"}
+            ).status_code,
+            409,
+        )
 
 
 class FileTakenAway(WebCase):
-    """The data file deleted or changed for another while it is served: nothing is acknowledged that is not there."""
+    """The data file deleted or changed for another while it is served: nothing is acknowledged that
+    is not there.
+    """
 
     def test_deleted(self) -> None:
         here = self.keep()
         fields = {**self.token(here), **self.run_form(notes="a long note", outcome="no")}
         (self.folder / FILE_NAME).unlink()
-        for address, form in ((here + "/runs", fields), ("/keep/draft", {**fields, "link": "joint=tee&length=321+mm"}), ("/shop/schools", fields)):
+        for address, form in (
+            (here + "/runs", fields),
+            ("/keep/draft", {**fields, "link": "joint=tee&length=321+mm"}),
+            ("/shop/schools", fields),
+        ):
             done = self.client.post(address, data=form)
             with self.subTest(address=address):
                 self.assertIn(done.status_code, (409, 422))
-                self.assertRegex(done.get_data(as_text=True), "nothing counts as kept|must be one of")
-        self.assertIn("a long note", self.client.post(here + "/runs", data=fields).get_data(as_text=True))
+                self.assertRegex(
+                    done.get_data(as_text=True), "nothing counts as kept|must be one of"
+                )
+        self.assertIn(
+            "a long note", self.client.post(here + "/runs", data=fields).get_data(as_text=True)
+        )
         self.assertEqual(self.client.get("/keep/").status_code, 409)
         self.assertEqual(self.client.get("/?joint=tee").status_code, 200)
         self.assertFalse((self.folder / FILE_NAME).exists())
@@ -318,7 +429,7 @@ class FileTakenAway(WebCase):
     def test_changed_for_another(self) -> None:
         """What is acknowledged from then on is in the other."""
         other = self.folder / "other.sqlite3"
-        care.backup(self.folder, self.folder / "copies").rename(other)
+        maintenance.backup(self.folder, self.folder / "copies").rename(other)
         self.keep()
         other.replace(self.folder / FILE_NAME)
         for _ in range(20):
@@ -339,7 +450,9 @@ class FailingData(WebCase):
         other.execute("BEGIN IMMEDIATE")
         try:
             done = self.client.post(here + "/runs", data=fields)
-            draft = self.client.post("/keep/draft", data={**fields, "link": "joint=tee&length=321+mm"})
+            draft = self.client.post(
+                "/keep/draft", data={**fields, "link": "joint=tee&length=321+mm"}
+            )
         finally:
             other.execute("ROLLBACK")
             other.close()
@@ -398,10 +511,14 @@ class NotToBeShown(WebCase):
                     self.assertIn(f'href="{here}.json"', done.get_data(as_text=True))
             self.assertEqual(self.client.get(here + ".json").status_code, 200)
             self.assertEqual(self.client.get("/keep/").status_code, 200)
-            self.assertEqual(self.client.get(f"/compare?left=kept:{here[6:]}&right=joint=tee").status_code, 409)
+            self.assertEqual(
+                self.client.get(f"/compare?left=kept:{here[6:]}&right=joint=tee").status_code, 409
+            )
 
     def test_compare_of_what_is_not_there(self) -> None:
-        self.assertEqual(self.client.get("/compare?left=kept:P-0099/A&right=kept:hat").status_code, 404)
+        self.assertEqual(
+            self.client.get("/compare?left=kept:P-0099/A&right=kept:hat").status_code, 404
+        )
 
 
 class Files(WebCase):
@@ -411,7 +528,10 @@ class Files(WebCase):
         self.assertIn("P-0001-A.json", sent.headers["Content-Disposition"])
         done = self.post("/keep/read", {"file": (io.BytesIO(sent.data), "p.json")}, page="/keep/")
         self.assertEqual(done.headers["Location"], "/keep/P-0001/A?taken=known")
-        self.assertIn("holds this file already", self.client.get(done.headers["Location"]).get_data(as_text=True))
+        self.assertIn(
+            "holds this file already",
+            self.client.get(done.headers["Location"]).get_data(as_text=True),
+        )
         changed = json.dumps({**sent.get_json(), "title": "Another"}).encode()
         done = self.post("/keep/read", {"file": (io.BytesIO(changed), "p.json")}, page="/keep/")
         self.assertEqual(done.headers["Location"], "/keep/P-0002/A?taken=renumbered")
@@ -428,7 +548,9 @@ class Files(WebCase):
             done = self.post("/keep/read", {"file": (io.BytesIO(data), "p.json")}, page="/keep/")
             self.assertEqual(done.status_code, 422)
             self.assertIn(words, done.get_data(as_text=True))
-        self.assertIn("No file was chosen", self.post("/keep/read", {}, page="/keep/").get_data(as_text=True))
+        self.assertIn(
+            "No file was chosen", self.post("/keep/read", {}, page="/keep/").get_data(as_text=True)
+        )
 
 
 class Book(WebCase):
@@ -441,7 +563,10 @@ class Book(WebCase):
         text = self.client.get("/keep/?q=bracket").get_data(as_text=True)
         self.assertIn("Bracket foot", text)
         self.assertNotIn("Panel", text)
-        self.assertIn("Nothing in the book matches", self.client.get("/keep/?q=100%25_zebra").get_data(as_text=True))
+        self.assertIn(
+            "Nothing in the book matches",
+            self.client.get("/keep/?q=100%25_zebra").get_data(as_text=True),
+        )
 
 
 if __name__ == "__main__":

@@ -1,4 +1,6 @@
-"""The socket side: bodies refused by their size before they are taken, and connections that dawdle closed."""
+"""The socket side: bodies refused by their size before they are taken, and connections that dawdle
+closed.
+"""
 
 import socket
 import threading
@@ -7,10 +9,9 @@ import unittest
 from typing import Any
 from unittest import mock
 
+from tests.web.case import WebCase
 from wisearc.web import listener
 from wisearc.web.gate import ADDRESSES, addresses
-
-from tests.web.case import WebCase
 
 MB = 1024 * 1024
 
@@ -44,7 +45,9 @@ class Sockets(WebCase):
         return sent
 
     def head(self, path: str, long: int, more: str = "") -> bytes:
-        return f"POST {path} HTTP/1.1\r\nHost: 127.0.0.1:{self.server.effective_port}\r\nContent-Length: {long}\r\n{more}\r\n".encode()
+        host = f"127.0.0.1:{self.server.effective_port}"
+        lines = (f"POST {path} HTTP/1.1", f"Host: {host}", f"Content-Length: {long}")
+        return ("\r\n".join(lines) + f"\r\n{more}\r\n").encode()
 
     def answer(self, of: socket.socket) -> str:
         said = b""
@@ -76,7 +79,12 @@ class Listener(Sockets):
     def test_an_address_that_is_too_long(self) -> None:
         for long, code in ((9_000, " 200 "), (17_000, " 431 ")):
             at = self.server.effective_port
-            said = self.answer(self.open(f"GET /keep/?q={'x' * long} HTTP/1.1\r\nHost: 127.0.0.1:{at}\r\nConnection: close\r\n\r\n".encode()))
+            said = self.answer(
+                self.open(
+                    f"GET /keep/?q={'x' * long} HTTP/1.1\r\nHost: 127.0.0.1:{at}\r\nConnection:"
+                    " close\r\n\r\n".encode()
+                )
+            )
             self.assertIn(code, said[:30])
         self.assertIn("The address is longer than any of Wise Arc's", said)
 
@@ -129,7 +137,9 @@ class Dawdling(Sockets):
         for _ in range(150):
             self.open(b"GET / HTTP/1.1\r\nHo")
         at = self.server.effective_port
-        page = self.open(f"GET /keep/ HTTP/1.1\r\nHost: 127.0.0.1:{at}\r\nConnection: close\r\n\r\n".encode())
+        page = self.open(
+            f"GET /keep/ HTTP/1.1\r\nHost: 127.0.0.1:{at}\r\nConnection: close\r\n\r\n".encode()
+        )
         self.assertIn("200 OK", self.answer(page))
 
 

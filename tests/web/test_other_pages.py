@@ -3,23 +3,33 @@
 import html
 import unittest
 
-from wisearc.core import catalogue
-
 from tests.web.case import WebCase
+from wisearc.core import catalogue
 
 
 class Compare(WebCase):
     def test_two_links_side_by_side(self) -> None:
         done = self.client.get(
             "/compare",
-            query_string={"left": "joint=outside-corner&length=380 mm", "right": "joint=outside-corner&length=380 mm&pulse=none&back=open"},
+            query_string={
+                "left": "joint=outside-corner&length=380 mm",
+                "right": "joint=outside-corner&length=380 mm&pulse=none&back=open",
+            },
         )
         text = done.get_data(as_text=True)
-        for words in ("Side by side", "Plan with the second", "Against the first", "more in the second", 'class="differs"'):
+        for words in (
+            "Side by side",
+            "Plan with the second",
+            "Against the first",
+            "more in the second",
+            'class="differs"',
+        ):
             self.assertIn(words, text)
 
     def test_nonsense_in_a_side(self) -> None:
-        text = self.client.get("/compare", query_string={"left": "joint=tea", "right": "pin.cup=9"}).get_data(as_text=True)
+        text = self.client.get(
+            "/compare", query_string={"left": "joint=tea", "right": "pin.cup=9"}
+        ).get_data(as_text=True)
         self.assertIn("Not all of these links could be read", text)
 
 
@@ -27,8 +37,16 @@ class Schools(WebCase):
     def test_choose_one(self) -> None:
         done = self.post("/shop/schools", {"key": "tip_school", "value": "needle"}, page="/shop/")
         self.assertEqual(done.status_code, 303)
-        self.assertIn("tip_school=needle", html.unescape(self.client.get("/").get_data(as_text=True)))
-        self.assertNotIn("tip_school", self.client.get("/?joint=butt").get_data(as_text=True).split('name="link" value="')[1].split('"')[0])
+        self.assertIn(
+            "tip_school=needle", html.unescape(self.client.get("/").get_data(as_text=True))
+        )
+        self.assertNotIn(
+            "tip_school",
+            self.client.get("/?joint=butt")
+            .get_data(as_text=True)
+            .split('name="link" value="')[1]
+            .split('"')[0],
+        )
 
     def test_unknown_is_refused(self) -> None:
         done = self.post("/shop/schools", {"key": "tip_school", "value": "spoon"}, page="/shop/")
@@ -39,7 +57,11 @@ class Schools(WebCase):
 class Tables(WebCase):
     def test_every_row_of_the_catalogue_is_shown(self) -> None:
         text = self.client.get("/tables/").get_data(as_text=True)
-        for names in (catalogue.rods(), [m.name for m in catalogue.metals().values()], [f"no. {c}" for c in catalogue.cups()]):
+        for names in (
+            catalogue.rods(),
+            [m.name for m in catalogue.metals().values()],
+            [f"no. {c}" for c in catalogue.cups()],
+        ):
             for name in names:
                 self.assertIn(name, text)
 
@@ -60,7 +82,9 @@ class Drawings(WebCase):
             ("heat", "across the seam"),
             ("hat", "cut through"),
         ):
-            self.assertIn(words, self.client.get(f"/?joint=butt&view={view}").get_data(as_text=True))
+            self.assertIn(
+                words, self.client.get(f"/?joint=butt&view={view}").get_data(as_text=True)
+            )
 
 
 class Pinned(WebCase):
@@ -68,7 +92,9 @@ class Pinned(WebCase):
         text = self.client.get("/?joint=butt&pin.cup=6&pin.peak_a=90").get_data(as_text=True)
         for words in ("Cup 6.", "Because of it", "Fine: nothing speaks against it"):
             self.assertIn(words, text)
-        stopped = self.client.get("/?joint=butt&gap=0.2+mm&pulse=fast&pin.peak_a=180&pin.current_a=40").get_data(as_text=True)
+        stopped = self.client.get(
+            "/?joint=butt&gap=0.2+mm&pulse=fast&pin.peak_a=180&pin.current_a=40"
+        ).get_data(as_text=True)
         self.assertIn("Go by the plan&#39;s pulse", stopped)
 
     def test_pins_are_kept_with_the_record(self) -> None:

@@ -10,12 +10,22 @@ from tests.web.case import WebCase
 
 class Page(WebCase):
     def test_answers_stand_in_the_page(self) -> None:
-        text = self.client.get("/?joint=outside-corner&a.thickness=16+ga&length=380+mm").get_data(as_text=True)
-        for words in ("16 ga (1.59 mm) 304L sheet", "50 A", "slow and cold", "gas lens, no. 8", "<svg"):
+        text = self.client.get("/?joint=outside-corner&a.thickness=16+ga&length=380+mm").get_data(
+            as_text=True
+        )
+        for words in (
+            "16 ga (1.59 mm) 304L sheet",
+            "50 A",
+            "slow and cold",
+            "gas lens, no. 8",
+            "<svg",
+        ):
             self.assertIn(words, text)
 
     def test_nonsense_in_the_link(self) -> None:
-        text = self.client.get("/?joint=tea&a.thickness=<script>alert(1)</script>&zz=1").get_data(as_text=True)
+        text = self.client.get("/?joint=tea&a.thickness=<script>alert(1)</script>&zz=1").get_data(
+            as_text=True
+        )
         self.assertIn("Not all of this link could be read", text)
         self.assertNotIn("<script>alert", text)
         self.assertIn("&lt;script&gt;", text)
@@ -65,29 +75,41 @@ class Fragments(WebCase):
         self.assertIn("Set ", body["told"])
 
     def test_only_what_changed_is_sent(self) -> None:
-        """A page that has all of a joint is sent nothing of it, and of one with another position only what differs."""
+        """A page that has all of a joint is sent nothing of it, and of one with another position
+        only what differs.
+        """
         first = self.asked("joint=tee")
         have = ",".join(f"{name}:{mark}" for name, mark in first["have"].items())
         self.assertEqual(self.asked("joint=tee", have)["parts"], {})
         after = self.asked("joint=tee&title=Foot", have)
         # what holds the address of the joint, and the one word that differs
-        self.assertEqual(set(after["parts"]) - {"form", "keep", "views", "cautions"}, {"editor-more"})
+        self.assertEqual(
+            set(after["parts"]) - {"form", "keep", "views", "cautions"}, {"editor-more"}
+        )
         moved = self.asked("joint=tee&position=overhead", have)
         self.assertIn("row-current", moved["parts"])
         self.assertNotIn("editor-a", moved["parts"])
 
     def test_on_the_wire_under_40_kb(self) -> None:
-        sent = self.client.get("/?joint=tee&open=filler", headers={"Accept-Encoding": "gzip", "Accept": "application/json"})
+        sent = self.client.get(
+            "/?joint=tee&open=filler",
+            headers={"Accept-Encoding": "gzip", "Accept": "application/json"},
+        )
         self.assertEqual(sent.headers["Content-Encoding"], "gzip")
         self.assertLess(len(sent.data), 40_000)
 
     def test_a_page_brings_its_own_parts_and_marks(self) -> None:
         text = self.client.get("/?joint=tee").get_data(as_text=True)
         marks = dict(re.findall(r'data-part="([^"]+)" data-have="([0-9a-f]{8})"', text))
-        self.assertEqual({k: v for k, v in marks.items() if not k.startswith("more-")}, self.asked("joint=tee")["have"])
+        self.assertEqual(
+            {k: v for k, v in marks.items() if not k.startswith("more-")},
+            self.asked("joint=tee")["have"],
+        )
 
     def test_refused_word(self) -> None:
-        done = self.client.get("/?link=joint%3Dtee&a.thickness=banana", headers={"Accept": "application/json"})
+        done = self.client.get(
+            "/?link=joint%3Dtee&a.thickness=banana", headers={"Accept": "application/json"}
+        )
         self.assertEqual(done.status_code, 422)
         parts = done.get_json()["parts"]
         self.assertIn("16 ga", parts["problems"])
@@ -95,7 +117,9 @@ class Fragments(WebCase):
         self.assertIn("word-wrong", parts["sentence"])
 
     def test_nearest_possible_is_offered(self) -> None:
-        done = self.client.get("/?link=joint%3Dtube-cope%26a.form%3Dtube%26a.diameter%3D25+mm%26b.diameter%3D51+mm&a.diameter=60+mm")
+        done = self.client.get(
+            "/?link=joint%3Dtube-cope%26a.form%3Dtube%26a.diameter%3D25+mm%26b.diameter%3D51+mm&a.diameter=60+mm"
+        )
         self.assertIn("Take 51 mm", done.get_data(as_text=True))
 
 
@@ -103,12 +127,16 @@ class WithoutScript(WebCase):
     """A form sends all its fields; links and forms alone plan, take, let go, switch and show."""
 
     def form(self, page: str) -> dict[str, str]:
-        """What the change form of a page would send: its hidden fields, the text fields and chosen options that belong to it."""
+        """What the change form of a page would send: its hidden fields, the text fields and chosen
+        options that belong to it.
+        """
         found = {}
         for tag in re.findall(r"<input[^>]*>", page):
             name, value = (re.search(rf' {key}="([^"]*)"', tag) for key in ("name", "value"))
             hidden = 'type="hidden"' in tag and name and name[1] in ("link", "view")
-            if name and (hidden or ('form="change"' in tag and ("radio" not in tag or " checked" in tag))):
+            if name and (
+                hidden or ('form="change"' in tag and ("radio" not in tag or " checked" in tag))
+            ):
                 found[name[1]] = html.unescape(value[1]) if value else ""
         return found
 
@@ -116,7 +144,10 @@ class WithoutScript(WebCase):
         page = self.client.get("/?joint=tee&a.thickness=16+ga").get_data(as_text=True)
         sent = self.form(page)
         self.assertGreater(len(sent), 25)
-        self.assertIn("16 ga (1.59 mm) 304L sheet", self.client.get("/", query_string=sent).get_data(as_text=True))
+        self.assertIn(
+            "16 ga (1.59 mm) 304L sheet",
+            self.client.get("/", query_string=sent).get_data(as_text=True),
+        )
         done = self.client.get("/", query_string={**sent, "length": "200"}).get_data(as_text=True)
         self.assertIn("200 mm long", done)
         self.assertIn("Changed.", done)
@@ -130,14 +161,19 @@ class WithoutScript(WebCase):
             self.assertIn(words, text)
 
     def test_every_offer_is_a_link(self) -> None:
-        page = self.client.get("/?joint=outside-corner&a.thickness=16+ga&pins.cup=6").get_data(as_text=True)
+        page = self.client.get("/?joint=outside-corner&a.thickness=16+ga&pins.cup=6").get_data(
+            as_text=True
+        )
         offers = re.findall(r'<a [^>]*href="(/\?link=[^"]+)"[^>]*>([^<]+)<', page)
         self.assertGreater(len(offers), 12)
         for address, words in offers:
             with self.subTest(words=words):
                 self.assertEqual(self.client.get(html.unescape(address)).status_code, 200)
         back = next(html.unescape(a) for a, words in offers if "plan's own" in words)
-        self.assertNotIn("pins.cup=6", self.client.get(back, headers={"Accept": "application/json"}).get_json()["address"])
+        self.assertNotIn(
+            "pins.cup=6",
+            self.client.get(back, headers={"Accept": "application/json"}).get_json()["address"],
+        )
 
     def test_habits_go_back_where_they_were_asked(self) -> None:
         for referrer, back in (
@@ -179,7 +215,9 @@ class Elsewhere(WebCase):
         self.assertIn("There is no page here", done.get_data(as_text=True))
 
     def test_as_json_where_asked(self) -> None:
-        self.assertIn("error", self.client.get("/nowhere", headers={"Accept": "application/json"}).get_json())
+        self.assertIn(
+            "error", self.client.get("/nowhere", headers={"Accept": "application/json"}).get_json()
+        )
 
     def test_tables(self) -> None:
         self.assertEqual(self.client.get("/tables/").status_code, 200)

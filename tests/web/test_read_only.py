@@ -1,28 +1,32 @@
-"""A data folder that cannot be written: every page is read, nothing is offered that cannot be done, and nothing is lost."""
+"""A data folder that cannot be written: every page is read, nothing is offered that cannot be done,
+and nothing is lost.
+"""
 
 import shutil
 import unittest
 from unittest import mock
 
-from wisearc.services import opening as services_opening
-from wisearc.services import running
+from tests.samples import run
+from tests.web.case import WebCase
+from wisearc.services.maintenance import opening as services_opening
+from wisearc.services.runs import runs
 from wisearc.store import opening
 from wisearc.store.database import db
 from wisearc.web import create_app
-
-from tests.samples import run
-from tests.web.case import WebCase
 
 
 class ReadOnly(WebCase):
     def setUp(self) -> None:
         super().setUp()
         self.here = self.keep()
-        running.record_run("P-0001", "A", run())
+        runs.record_run("P-0001", "A", run())
         db.close()
         shutil.rmtree(self.folder / "backups", ignore_errors=True)
         self.there = sorted(p.name for p in self.folder.iterdir())
-        with mock.patch.object(opening, "is_writable", return_value=False), mock.patch.object(services_opening, "is_writable", return_value=False):
+        with (
+            mock.patch.object(opening, "is_writable", return_value=False),
+            mock.patch.object(services_opening, "is_writable", return_value=False),
+        ):
             self.assertIsNone(services_opening.hold(self.folder))
             self.app = create_app(self.folder, TESTING=True)
         self.client = self.app.test_client()
@@ -43,12 +47,18 @@ class ReadOnly(WebCase):
             done = self.client.get(path)
             with self.subTest(path=path):
                 self.assertEqual(done.status_code, 200)
-        self.assertIn("the book can be read, and nothing can be kept", self.client.get("/keep/").get_data(as_text=True))
+        self.assertIn(
+            "the book can be read, and nothing can be kept",
+            self.client.get("/keep/").get_data(as_text=True),
+        )
         self.assertNotIn("Write down a run", self.client.get(self.here).get_data(as_text=True))
         self.assertNotIn("Make a backup", self.client.get("/shop/").get_data(as_text=True))
 
     def test_what_is_sent_all_the_same(self) -> None:
-        for path, form in (("/keep/draft", {"link": "joint=tee&length=321+mm"}), (f"{self.here}/runs", self.run_form(notes="a long note"))):
+        for path, form in (
+            ("/keep/draft", {"link": "joint=tee&length=321+mm"}),
+            (f"{self.here}/runs", self.run_form(notes="a long note")),
+        ):
             done = self.post(path, form)
             with self.subTest(path=path):
                 self.assertEqual(done.status_code, 403)

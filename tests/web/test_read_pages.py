@@ -1,4 +1,6 @@
-"""The pages of Read: a run read by what is seen, its change taken and undone; the record, own records, drills."""
+"""The pages of Read: a run read by what is seen, its change taken and undone; the record, own
+records, drills.
+"""
 
 import csv
 import io
@@ -7,17 +9,22 @@ from dataclasses import replace
 from typing import Any
 from unittest import mock
 
-from wisearc.core import catalogue
-from wisearc.core.errors import BadInput
-from wisearc.core.reading.kept import check_reading
-from wisearc.services import running
-from wisearc.store.models import Drilled, Learnt, Run
-
 from tests.samples import member, run
 from tests.schemas import follows
 from tests.web.case import WebCase
+from wisearc.core import catalogue
+from wisearc.core.errors import BadInput
+from wisearc.core.run.saved_reading import check_reading
+from wisearc.services.runs import runs
+from wisearc.store.models import Drilled, Learnt, Run
 
-BUTT = {"joint": "butt", "members": [member(thickness="1.5 mm")] * 2, "length": "100 mm", "control": "none", "pulse": "none"}
+BUTT = {
+    "joint": "butt",
+    "members": [member(thickness="1.5 mm")] * 2,
+    "length": "100 mm",
+    "control": "none",
+    "pulse": "none",
+}
 
 
 class ReadPages(WebCase):
@@ -28,8 +35,14 @@ class ReadPages(WebCase):
     def write(self, **more: Any) -> str:
         """A run written down; the page it is read on."""
         made = run(BUTT)
-        told = {f"{part}.{key}": str(value) for part in ("set", "used", "measured") for key, value in made[part].items()}
-        done = self.post(f"{self.at}/runs", self.run_form(**{"outcome": "not-good", **told, **more}), self.at)
+        told = {
+            f"{part}.{key}": str(value)
+            for part in ("set", "used", "measured")
+            for key, value in made[part].items()
+        }
+        done = self.post(
+            f"{self.at}/runs", self.run_form(**{"outcome": "not-good", **told, **more}), self.at
+        )
         self.assertEqual(done.status_code, 303)
         return f"/read/P-0001/A/{Run.select().order_by(Run.id.desc()).first().id}"
 
@@ -54,7 +67,9 @@ class ReadPages(WebCase):
 
     def test_what_is_seen_is_told_by_the_address(self) -> None:
         at = self.write()
-        text = self.text(f"{at}?seen=1&faults=grey&where.grey=stops&front_tint=straw&told.draught=no&band=12,5&edges=blend")
+        text = self.text(
+            f"{at}?seen=1&faults=grey&where.grey=stops&front_tint=straw&told.draught=no&band=12,5&edges=blend"
+        )
         self.assertIn("Post-flow", self.change(text))
         self.assertRegex(text, r'name="where.grey" value="stops" checked')
         self.assertRegex(text, r'name="told.draught" value="no" checked')
@@ -62,14 +77,18 @@ class ReadPages(WebCase):
         dragged = self.text(f"{at}?seen=1&faults=grey&where.grey=0.30-0.55")
         self.assertIn("from 30 to 55 %", dragged)
         # what no form of ours sends is left away
-        self.text(f"{at}?seen=1&faults=made-up&where.grey=nowhere&edges=7&told.sugar=perhaps&front_tint=pink")
+        self.text(
+            f"{at}?seen=1&faults=made-up&where.grey=nowhere&edges=7&told.sugar=perhaps&front_tint=pink"
+        )
 
     def test_temperatures_for_the_metal_at_hand(self) -> None:
         self.assertIn("540 °C", self.text(self.write()))
         self.at = self.keep("joint=butt&a.metal=430&a.thickness=1+mm&length=100+mm")
         done = self.post(f"{self.at}/runs", self.run_form(outcome="not-good"), self.at)
         number = done.headers["Location"].partition("/keep/")[2].partition("?")[0]
-        text = self.text(f"/read/{number}/{Run.select().order_by(Run.id.desc()).first().id}?seen=1&front_tint=blue")
+        text = self.text(
+            f"/read/{number}/{Run.select().order_by(Run.id.desc()).first().id}?seen=1&front_tint=blue"
+        )
         self.assertNotIn("540 °C", text)
         self.assertIn("not tabled", text)
 
@@ -91,14 +110,20 @@ class ReadPages(WebCase):
         self.assertIn(words, self.text("/run/at?what=kept:P-0001/B"))
         # whatever the words of a change are tomorrow, what was taken stands as it was
         row = catalogue.read_changes()["amps-up"]
-        with mock.patch.dict(catalogue.read_changes(), {"amps-up": replace(row, words="Other words {to}")}):
+        with mock.patch.dict(
+            catalogue.read_changes(), {"amps-up": replace(row, words="Other words {to}")}
+        ):
             self.assertIn(words, self.text(at))
         self.assertEqual(self.post(f"{at}/undo", {}, at).status_code, 303)
         self.assertNotIn("Run P-0001 B", self.text(at))
         # taken again after it was taken back it is another draft, and stands
-        self.assertEqual(self.post(at, {"seen": "1", "faults": "cold", "change": "amps-up"}, at).status_code, 303)
+        self.assertEqual(
+            self.post(at, {"seen": "1", "faults": "cold", "change": "amps-up"}, at).status_code, 303
+        )
         self.assertIn("Run P-0001 C", self.text(at))
-        self.assertNotIn("put away", re.search(r"<h1>.*?</h1>", self.text("/keep/P-0001/C"), re.S)[0])
+        self.assertNotIn(
+            "put away", re.search(r"<h1>.*?</h1>", self.text("/keep/P-0001/C"), re.S)[0]
+        )
         self.post(f"{at}/undo", {}, at)
         refused = self.post(at, {"seen": "1", "faults": "cold", "change": "regrind"}, at)
         self.assertEqual(refused.status_code, 409)
@@ -106,8 +131,12 @@ class ReadPages(WebCase):
 
     def test_the_least_that_a_kept_reading_can_tell_is_shown(self) -> None:
         at = self.write(faults="cold")
-        least = {"verdict": "not-good", "change": {"code": "another", "key": "hand", "text": "Do so"}, "draft": "Z"}
-        running.keep_reading("P-0001", "A", int(at.rpartition("/")[2]), {}, least)
+        least = {
+            "verdict": "not-good",
+            "change": {"code": "another", "key": "hand", "text": "Do so"},
+            "draft": "Z",
+        }
+        runs.keep_reading("P-0001", "A", int(at.rpartition("/")[2]), {}, least)
         self.write(faults="hole")
         for page in (at, "/keep/P-0001/A", "/run/at?what=kept:P-0001/A", "/read/record", "/read/"):
             self.assertIn("Do so" if page in (at, "/keep/P-0001/A") else "", self.text(page))
@@ -119,7 +148,17 @@ class ReadPages(WebCase):
         ):
             with self.subTest(wrong=wrong), self.assertRaises(BadInput):
                 check_reading({"verdict": "good", "change": wrong})
-            self.assertFalse(follows("run", {**run(BUTT), "format": "wisearc/run", "version": 1, "reading": {"verdict": "good", "change": wrong}}))
+            self.assertFalse(
+                follows(
+                    "run",
+                    {
+                        **run(BUTT),
+                        "format": "wisearc/run",
+                        "version": 1,
+                        "reading": {"verdict": "good", "change": wrong},
+                    },
+                )
+            )
         for wrong_too in (
             {"verdict": "fine"},
             {"verdict": "good", "draft": "P-0001 B"},
@@ -128,7 +167,12 @@ class ReadPages(WebCase):
         ):
             with self.subTest(wrong=wrong_too), self.assertRaises(BadInput):
                 check_reading(wrong_too)
-            self.assertFalse(follows("run", {**run(BUTT), "format": "wisearc/run", "version": 1, "reading": wrong_too}))
+            self.assertFalse(
+                follows(
+                    "run",
+                    {**run(BUTT), "format": "wisearc/run", "version": 1, "reading": wrong_too},
+                )
+            )
 
     def test_bad_input_is_said_beside_its_field_and_nothing_is_lost(self) -> None:
         at = self.write(faults="cold")
@@ -136,8 +180,16 @@ class ReadPages(WebCase):
         self.assertRegex(text, r'id="band"[^>]+value="wide"[^>]+aria-invalid="true"')
         self.assertRegex(text, r'name="front_tint" value="blue" checked')
         self.assertIn("0.1 to 200 mm", self.text(f"{at}?seen=1&band=900", 422))
-        self.assertEqual(self.post(at, {"seen": "1", "band": "wide", "change": ""}, at).status_code, 422)
-        for wrong in ("/read/P-0001/A/999", f"/read/P-0001/A/{10**30}", "/read/P-0099/A/1", "/read/own/none/steel", "/read/practice/none"):
+        self.assertEqual(
+            self.post(at, {"seen": "1", "band": "wide", "change": ""}, at).status_code, 422
+        )
+        for wrong in (
+            "/read/P-0001/A/999",
+            f"/read/P-0001/A/{10**30}",
+            "/read/P-0099/A/1",
+            "/read/own/none/steel",
+            "/read/practice/none",
+        ):
             self.text(wrong, 404)
 
     def test_the_record_its_csv_and_a_run_left_out(self) -> None:
@@ -146,22 +198,48 @@ class ReadPages(WebCase):
         self.write(faults=["cold", "restart"])
         self.write(faults=["restart"])
         text = self.text("/read/record")
-        for told in ("lump or gap at a restart", "2 of 5", "Butts in austenitic", "3 runs", "Five restarts"):
+        for told in (
+            "lump or gap at a restart",
+            "2 of 5",
+            "Butts in austenitic",
+            "3 runs",
+            "Five restarts",
+        ):
             self.assertIn(told, text)
-        rows = list(csv.DictReader(io.StringIO(self.client.get("/read/record.csv").get_data(as_text=True))))
+        rows = list(
+            csv.DictReader(io.StringIO(self.client.get("/read/record.csv").get_data(as_text=True)))
+        )
         self.assertEqual([row["faults"] for row in rows], ["", "", "", "cold restart", "restart"])
-        self.assertIn("own record: 3 runs", self.text("/?joint=butt&a.thickness=1.5+mm&length=100+mm&control=none&pulse=none"))
-        self.assertNotIn("own record: 3 runs", self.text("/?joint=butt&a.thickness=1.5+mm&length=100+mm&control=none&pulse=none&own_record=bench"))
+        self.assertIn(
+            "own record: 3 runs",
+            self.text("/?joint=butt&a.thickness=1.5+mm&length=100+mm&control=none&pulse=none"),
+        )
+        self.assertNotIn(
+            "own record: 3 runs",
+            self.text(
+                "/?joint=butt&a.thickness=1.5+mm&length=100+mm&control=none&pulse=none&own_record=bench"
+            ),
+        )
         own = "/read/own/in-line/austenitic"
-        self.assertIn(f'href="{own}"', self.text("/?joint=butt&a.thickness=1.5+mm&length=100+mm&control=none&pulse=none&open=current"))
+        self.assertIn(
+            f'href="{own}"',
+            self.text(
+                "/?joint=butt&a.thickness=1.5+mm&length=100+mm&control=none&pulse=none&open=current"
+            ),
+        )
         for face in ("", "/print"):
             again = self.keep("joint=butt&a.thickness=1.2+mm&length=100+mm&control=none&pulse=none")
-            self.assertRegex(self.text(again + face), r"own record: 3 runs, 1\.\d\d × bench, ± \d %")
+            self.assertRegex(
+                self.text(again + face), r"own record: 3 runs, 1\.\d\d × bench, ± \d %"
+            )
         first = Learnt.select().order_by(Learnt.run).first().run
         self.assertEqual(self.post(f"{own}/{first}", {"out": "yes"}, own).status_code, 303)
         self.assertIn("Take it in", self.text(own))
         self.assertIn("it decides from 3", self.text(own))
-        self.assertNotIn("own record: 3 runs", self.text("/?joint=butt&a.thickness=1.5+mm&length=100+mm&control=none&pulse=none"))
+        self.assertNotIn(
+            "own record: 3 runs",
+            self.text("/?joint=butt&a.thickness=1.5+mm&length=100+mm&control=none&pulse=none"),
+        )
 
     def test_a_drill(self) -> None:
         at = "/read/practice/restart"

@@ -1,4 +1,6 @@
-"""Pages of Run without script: led by forms, written down, logs taken in and drawn; what is wrong said where it is."""
+"""Pages of Run without script: led by forms, written down, logs taken in and drawn; what is wrong
+said where it is.
+"""
 
 import io
 import re
@@ -34,7 +36,10 @@ class Run(WebCase):
     def press(self, *keys: str) -> None:
         for key in keys:
             page = self.text()
-            form = {name: re.search(rf'name="{name}" value="([^"]*)"', page)[1] for name in ("csrf_token", "what", "job", "once", "began", "step")}
+            form = {
+                name: re.search(rf'name="{name}" value="([^"]*)"', page)[1]
+                for name in ("csrf_token", "what", "job", "once", "began", "step")
+            }
             done = self.client.post("/run/act", data={**form, "key": key})
             self.assertEqual(done.status_code, 303, done.get_data(as_text=True)[:300])
             time.sleep(0.01)
@@ -84,7 +89,9 @@ class Run(WebCase):
         self.assertIn("All that is filled in, from the taps", page)
         number = re.search(r'name="number" value="(\d+)"', page)[1]
         form = {**self.token(address), "number": number}
-        wrong = self.client.post("/run/write", data={**form, "outcome": "good", "notes": "half way"})
+        wrong = self.client.post(
+            "/run/write", data={**form, "outcome": "good", "notes": "half way"}
+        )
         self.assertEqual(wrong.status_code, 422)
         body = wrong.get_data(as_text=True)
         for words in ("Say what the front looks like", "Write your initials", "half way"):
@@ -104,10 +111,21 @@ class Run(WebCase):
             "rust_test": "kitchen",
             "rust_minutes": "4",
         }
-        done = self.client.post("/run/write", data={**told, "photographs": [(picture(), "weld.jpg")]}, content_type="multipart/form-data")
+        done = self.client.post(
+            "/run/write",
+            data={**told, "photographs": [(picture(), "weld.jpg")]},
+            content_type="multipart/form-data",
+        )
         self.assertEqual(done.status_code, 303)
         record = self.text(self.kept)
-        for words in ("with bar", "gave way in the sheet", "says little", "2.5 mm", "tails, uneven ripple", "No of its bands left"):
+        for words in (
+            "with bar",
+            "gave way in the sheet",
+            "says little",
+            "2.5 mm",
+            "tails, uneven ripple",
+            "No of its bands left",
+        ):
             self.assertIn(words, record)
         image = re.search(r'src="(/run/photograph/[0-9a-f]{64}\.jpg)"', record)[1]
         with self.client.get(image) as answer:
@@ -119,19 +137,39 @@ class Run(WebCase):
     def test_a_photograph_that_is_none(self) -> None:
         address = self.to_the_end()
         number = re.search(r'name="number" value="(\d+)"', self.text(address))[1]
-        form = {**self.token(address), "number": number, "who": "K.M.", "front": "straw", "back": "silver", "outcome": "not-good"}
-        bad = self.client.post("/run/write", data={**form, "photographs": [(io.BytesIO(b"<script>"), "x.jpg")]}, content_type="multipart/form-data")
+        form = {
+            **self.token(address),
+            "number": number,
+            "who": "K.M.",
+            "front": "straw",
+            "back": "silver",
+            "outcome": "not-good",
+        }
+        bad = self.client.post(
+            "/run/write",
+            data={**form, "photographs": [(io.BytesIO(b"<script>"), "x.jpg")]},
+            content_type="multipart/form-data",
+        )
         self.assertEqual(bad.status_code, 422)
         self.assertIn("is no photograph that can be read", bad.get_data(as_text=True))
         many = [(picture(), f"{i}.jpg") for i in range(7)]
-        bad = self.client.post("/run/write", data={**form, "photographs": many}, content_type="multipart/form-data")
+        bad = self.client.post(
+            "/run/write", data={**form, "photographs": many}, content_type="multipart/form-data"
+        )
         self.assertIn("more than 6 at once", bad.get_data(as_text=True))
 
     def test_good_that_does_not_show_enough_is_refused(self) -> None:
         address = self.to_the_end()
         number = re.search(r'name="number" value="(\d+)"', self.text(address))[1]
         # taps a hundredth of a second apart tell no arc time
-        form = {**self.token(address), "number": number, "who": "K.M.", "front": "straw", "back": "silver", "outcome": "good"}
+        form = {
+            **self.token(address),
+            "number": number,
+            "who": "K.M.",
+            "front": "straw",
+            "back": "silver",
+            "outcome": "good",
+        }
         page = self.client.post("/run/write", data=form)
         self.assertEqual(page.status_code, 422)
         self.assertIn("lacks: arc time", page.get_data(as_text=True).replace("length welded, ", ""))
@@ -162,12 +200,18 @@ class Run(WebCase):
         number = re.search(r'name="number" value="(\d+)"', self.text(address))[1]
         sent = self.client.post(
             "/run/log",
-            data={**self.token(address), "number": number, "log": (io.BytesIO(text.encode()), "log.csv")},
+            data={
+                **self.token(address),
+                "number": number,
+                "log": (io.BytesIO(text.encode()), "log.csv"),
+            },
             content_type="multipart/form-data",
         )
         self.assertEqual(sent.status_code, 303)
         for _ in range(200):
-            state = self.client.get(sent.headers["Location"], headers={"Accept": "application/json"}).get_json()
+            state = self.client.get(
+                sent.headers["Location"], headers={"Accept": "application/json"}
+            ).get_json()
             if state["state"] not in ("waits", "reads"):
                 return sent.headers["Location"]
             time.sleep(0.02)
@@ -175,7 +219,9 @@ class Run(WebCase):
 
     def test_a_log_given_drawn_and_as_it_came(self) -> None:
         address = self.to_the_end()
-        time_s, current, gas = Wave(rate=2.0, on=0.3, peak=150, background=8, hz=100, arc=20, noise=0.5).rows()
+        time_s, current, gas = Wave(
+            rate=2.0, on=0.3, peak=150, background=8, hz=100, arc=20, noise=0.5
+        ).rows()
         text = csv_of(time_s, current, gas=gas)
         reading = self.log(text, address)
         self.assertEqual(self.client.get(reading).status_code, 303)
@@ -187,7 +233,9 @@ class Run(WebCase):
         self.assertIn("2.00 /s", plot)
         nearer = re.search(r'href="([^"]+)" aria-keyshortcuts="\+"', plot)[1].replace("&amp;", "&")
         again = self.text(nearer)
-        self.assertNotEqual(*(re.search(r'class="drawing"><svg.*?</svg>', one, re.S)[0] for one in (plot, again)))
+        self.assertNotEqual(
+            *(re.search(r'class="drawing"><svg.*?</svg>', one, re.S)[0] for one in (plot, again))
+        )
         came = self.client.get(log.partition("?")[0] + ".csv")
         self.assertEqual(came.get_data(as_text=True), text)
         for odd in ("?from=x&to=nan", "?from=9e99&to=-9e99", "?from=5&to=5"):
@@ -222,16 +270,28 @@ class Run(WebCase):
     def test_acts_as_json_twice_and_nonsense(self) -> None:
         token = self.token(self.page)["csrf_token"]
         for bad in ("", "[]", "{", '{"what": 1}', '{"acts": [1]}', "[" * 5000):
-            self.assertEqual(self.client.post("/run/acts", data={"csrf_token": token, "run": bad}).status_code, 422)
+            self.assertEqual(
+                self.client.post("/run/acts", data={"csrf_token": token, "run": bad}).status_code,
+                422,
+            )
         now = time.time()
-        body = f'{{"what": "{self.what}", "job": "", "once": "once-number-1", "device": "device-one", "began": {now - 9}, "now": {now}, "acts": [{{"id": "act-number-1", "at": {now - 5}, "step": "bars-on", "key": "skip"}}]}}'
+        body = (
+            f'{{"what": "{self.what}", "job": "", "once": "once-number-1", "device": "device-one",'
+            f' "began": {now - 9}, "now": {now}, "acts": [{{"id": "act-number-1", "at": {now - 5},'
+            ' "step": "bars-on", "key": "skip"}]}'
+        )
         for _ in range(2):
-            answer = self.client.post("/run/acts", data={"csrf_token": token, "run": body}).get_json()
+            answer = self.client.post(
+                "/run/acts", data={"csrf_token": token, "run": body}
+            ).get_json()
         self.assertEqual(len(answer["acts"]), 1)
 
     def test_a_port_that_is_none(self) -> None:
         page = self.text()
-        form = {name: re.search(rf'name="{name}" value="([^"]*)"', page)[1] for name in ("csrf_token", "what", "job", "once")}
+        form = {
+            name: re.search(rf'name="{name}" value="([^"]*)"', page)[1]
+            for name in ("csrf_token", "what", "job", "once")
+        }
         bad = self.client.post("/run/source", data={**form, "port": "80"})
         self.assertEqual(bad.status_code, 422)
         self.assertIn("power source on this machine", bad.get_data(as_text=True))
@@ -256,4 +316,6 @@ class Run(WebCase):
         page = self.text(f"/run/beside/{number}/{letter}")
         self.assertEqual(page.count('class="differs"'), 2)
         self.assertIn(">blue<", page)
-        self.assertEqual(self.client.get(f"/run/beside/{number}/{letter}?left=999").status_code, 404)
+        self.assertEqual(
+            self.client.get(f"/run/beside/{number}/{letter}?left=999").status_code, 404
+        )

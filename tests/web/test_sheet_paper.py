@@ -1,4 +1,6 @@
-"""The printed sheet laid out by a second engine than the browser's: one page of A4 and of Letter, its words whole."""
+"""The printed sheet laid out by a second engine than the browser's: one page of A4 and of Letter,
+its words whole.
+"""
 
 import unittest
 from urllib.parse import urlparse
@@ -35,7 +37,15 @@ class Paper(WebCase):
         fetcher = Local(self.client)
         text = self.client.get(path).get_data(as_text=True)
         document = HTML(string=text, base_url="http://localhost/", url_fetcher=fetcher)
-        laid = document.render(stylesheets=[CSS(string=f"@page {{ size: {size}; margin: 11mm 12mm }} html {{ background: #fff }}")])
+        laid = document.render(
+            stylesheets=[
+                CSS(
+                    string=(
+                        f"@page {{ size: {size}; margin: 11mm 12mm }} html {{ background: #fff }}"
+                    )
+                )
+            ]
+        )
         self.assertEqual(fetcher.refused, [])
         return laid.pages
 

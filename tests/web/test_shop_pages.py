@@ -1,11 +1,12 @@
-"""Shop and Set as pages: entered, counted, taken in; ticked with script and without; wrong input said in a sentence."""
+"""Shop and Set as pages: entered, counted, taken in; ticked with script and without; wrong input
+said in a sentence.
+"""
 
 import io
 import re
 
-from wisearc.services import shop
-
 from tests.web.case import WebCase
+from wisearc.services.inventory import shop
 
 LINK = "joint=outside-corner&a.thickness=16+ga&length=380+mm"
 
@@ -19,7 +20,9 @@ class Stock(WebCase):
         self.assertEqual(self.sent("enter", what="cup 10 large lens", count="2").status_code, 303)
         near = self.sent("enter", what="cup 8", count="1")
         self.assertEqual(near.status_code, 422)
-        self.assertIn('name="exact" value="cup no. 8, for a lens (large)"', near.get_data(as_text=True))
+        self.assertIn(
+            'name="exact" value="cup no. 8, for a lens (large)"', near.get_data(as_text=True)
+        )
         for what, count, words in (
             ("spoon", "1", "is not known here"),
             ("cup 10 large lens", "x", "must be a whole number"),
@@ -39,27 +42,57 @@ class Stock(WebCase):
         self.sent("enter", what="cup 10 large lens", count="1")
         line = str(shop.rows_of("parts")[0].id)
         token = self.token("/shop/")
-        more = self.client.post("/shop/count", data={**token, "line": line, "more": "1"}, headers={"Accept": "application/json"})
+        more = self.client.post(
+            "/shop/count",
+            data={**token, "line": line, "more": "1"},
+            headers={"Accept": "application/json"},
+        )
         self.assertEqual(more.get_json(), {"count": 2})
-        less = self.client.post("/shop/count", data={**token, "line": line, "more": "-3"}, headers={"Accept": "application/json"})
+        less = self.client.post(
+            "/shop/count",
+            data={**token, "line": line, "more": "-3"},
+            headers={"Accept": "application/json"},
+        )
         self.assertEqual(less.status_code, 422)
         self.assertIn("under nought: 2 are there", less.get_json()["error"])
-        self.assertTrue(self.sent("count", line=line, more="-1").headers["Location"].endswith(f"#line-{line}"))
+        self.assertTrue(
+            self.sent("count", line=line, more="-1").headers["Location"].endswith(f"#line-{line}")
+        )
 
     def test_a_line_by_its_fields(self) -> None:
         wrong = self.post(
             "/shop/line/machines",
-            {"name": "m", "least_a": "60", "most_a": "50", "pulse": "yes", "pulse?": "1", "starts?": "1", "controls?": "1"},
+            {
+                "name": "m",
+                "least_a": "60",
+                "most_a": "50",
+                "pulse": "yes",
+                "pulse?": "1",
+                "starts?": "1",
+                "controls?": "1",
+            },
             page="/shop/line/machines",
         )
         text = wrong.get_data(as_text=True)
         self.assertEqual(wrong.status_code, 422)
         self.assertIn("is over the most, 50 A", text)
         self.assertIn('value="60"', text)
-        right = {"name": "m", "least_a": "6,5", "most_a": "150", "pulse?": "1", "starts?": "1", "starts": "lift", "controls?": "1"}
-        self.assertEqual(self.post("/shop/line/machines", right, page="/shop/line/machines").status_code, 303)
+        right = {
+            "name": "m",
+            "least_a": "6,5",
+            "most_a": "150",
+            "pulse?": "1",
+            "starts?": "1",
+            "starts": "lift",
+            "controls?": "1",
+        }
+        self.assertEqual(
+            self.post("/shop/line/machines", right, page="/shop/line/machines").status_code, 303
+        )
         made = shop.standing_shop().machines[0]
-        self.assertEqual((made.least_a, made.pulse, made.starts, made.controls), (6.5, None, ("lift",), ()))
+        self.assertEqual(
+            (made.least_a, made.pulse, made.starts, made.controls), (6.5, None, ("lift",), ())
+        )
         page = f"/shop/line/machines?number={shop.rows_of('machines')[0].id}"
         self.assertEqual(self.post(page, {**right, "most_a": "180"}, page=page).status_code, 303)
         self.assertEqual(shop.standing_shop().machines[0].most_a, 180)
@@ -74,11 +107,15 @@ class Stock(WebCase):
         page = f"/shop/line/bars?number={bar}"
         text = self.client.get(page).get_data(as_text=True)
         shown = dict(re.findall(r'name="(\w+_mm)" value="([^"]*)"', text))
-        self.assertEqual(shown, {"length_mm": "5.906", "width_mm": "0.9843", "thickness_mm": "0.2362"})
+        self.assertEqual(
+            shown, {"length_mm": "5.906", "width_mm": "0.9843", "thickness_mm": "0.2362"}
+        )
         form = {**shown, "metal": "copper", "grooved?": "1", "habit": "in"}
         self.assertEqual(self.post(page, form, page=page).status_code, 303)
         self.assertEqual(shop.standing_shop().bars[0].length_mm, 150)
-        self.post(page, {**form, "length_mm": "6", "width_mm": "30 mm", "thickness_mm": "1/4"}, page=page)
+        self.post(
+            page, {**form, "length_mm": "6", "width_mm": "30 mm", "thickness_mm": "1/4"}, page=page
+        )
         made = shop.standing_shop().bars[0]
         self.assertEqual((made.length_mm, made.width_mm, made.thickness_mm), (152.4, 30, 6.35))
         self.assertIn("2031 psi", self.client.get("/shop/").get_data(as_text=True))
@@ -90,41 +127,71 @@ class Stock(WebCase):
         shop.enter("rods", {"rod": "ER308L", "diameter_mm": 1.0})
         line = shop.rows_of("rods")[0].id
         for number in ("x", "-1", "1.5", "9" * 12, str(line)):
-            self.assertEqual(self.client.get(f"/shop/line/machines?number={number}").status_code, 404)
+            self.assertEqual(
+                self.client.get(f"/shop/line/machines?number={number}").status_code, 404
+            )
         self.assertEqual(self.client.get(f"/shop/line/rods?number={line}").status_code, 200)
-        for act, more in (("count", {"more": "1"}), ("away", {}), ("back", {}), ("pressure", {"bar": "1"}), ("starter", {})):
+        for act, more in (
+            ("count", {"more": "1"}),
+            ("away", {}),
+            ("back", {}),
+            ("pressure", {"bar": "1"}),
+            ("starter", {}),
+        ):
             for text in ("", "x", "99", "1e3", "٣"):
                 with self.subTest(act=act, text=text):
-                    self.assertIn(self.sent(act, line=text, **more).status_code, (404, 303) if act == "starter" else (404,))
+                    self.assertIn(
+                        self.sent(act, line=text, **more).status_code,
+                        (404, 303) if act == "starter" else (404,),
+                    )
         for more in ("", "x", "1.5", "99999999999"):
             self.assertEqual(self.sent("count", line=str(line), more=more).status_code, 422)
 
     def test_looked_at_before_it_is_taken_in(self) -> None:
         page, text = "/shop/", "rod,diameter_mm,count\nER308L,1.0,7\nER3,1,1\n"
         file = {"file": (io.BytesIO(text.encode()), "rods.csv")}
-        seen = self.client.post("/shop/take", data={**self.token(page), **file}).get_data(as_text=True)
+        seen = self.client.post("/shop/take", data={**self.token(page), **file}).get_data(
+            as_text=True
+        )
         self.assertIn("Line 3:", seen)
         self.assertIn("Take in the lines that hold", seen)
         self.assertFalse(shop.standing_shop().entered)
         held = re.search(r"<textarea[^>]*>\n(.*?)</textarea>", seen, re.S)[1]
         self.assertEqual(self.sent("taken", name="rods.csv", text=held).status_code, 422)
-        self.assertEqual(self.sent("taken", name="rods.csv", text=held, good="yes").status_code, 303)
+        self.assertEqual(
+            self.sent("taken", name="rods.csv", text=held, good="yes").status_code, 303
+        )
         self.assertEqual(shop.standing_shop().rods[0].count, 7)
         self.assertIn("ER308L,1,1000,7", self.client.get("/shop/rods.csv").get_data(as_text=True))
-        wrong = self.client.post("/shop/take", data={**self.token(page), "file": (io.BytesIO(b"a,b\n1,2\n"), "x.csv")})
+        wrong = self.client.post(
+            "/shop/take", data={**self.token(page), "file": (io.BytesIO(b"a,b\n1,2\n"), "x.csv")}
+        )
         self.assertIn("are of no list", wrong.get_data(as_text=True))
 
     def test_the_rest_of_the_page(self) -> None:
-        self.assertEqual(self.post("/shop/starter", {"line": ["0", "2", "8"]}, page="/shop/starter").status_code, 303)
+        self.assertEqual(
+            self.post("/shop/starter", {"line": ["0", "2", "8"]}, page="/shop/starter").status_code,
+            303,
+        )
         self.assertIn("disabled", self.client.get("/shop/starter").get_data(as_text=True))
         for act, data, code in (
-            ("has", {"has": "foil"}, 303), ("has", {"has": "spoon"}, 422), ("name", {"name": "Ours"}, 303), ("name", {"name": "x" * 41}, 422), ("none", {"list": "bars", "none": "yes"}, 303),
-            ("none", {"list": "spoons"}, 404), ("bench", {"machine": "x"}, 422), ("bench", {"machine": "machine 200", "torch": ""}, 303), ("away", {"line": "1"}, 303), ("back", {"line": "1"}, 303),
-        ):  # fmt: skip
+            ("has", {"has": "foil"}, 303),
+            ("has", {"has": "spoon"}, 422),
+            ("name", {"name": "Ours"}, 303),
+            ("name", {"name": "x" * 41}, 422),
+            ("none", {"list": "bars", "none": "yes"}, 303),
+            ("none", {"list": "spoons"}, 404),
+            ("bench", {"machine": "x"}, 422),
+            ("bench", {"machine": "machine 200", "torch": ""}, 303),
+            ("away", {"line": "1"}, 303),
+            ("back", {"line": "1"}, 303),
+        ):
             with self.subTest(act=act, data=data):
                 self.assertEqual(self.sent(act, **data).status_code, code)
         self.sent("none", list="cylinders", none="yes")
-        self.post("/shop/line/cylinders", {"water_l": "50", "bar": "200"}, page="/shop/line/cylinders")
+        self.post(
+            "/shop/line/cylinders", {"water_l": "50", "bar": "200"}, page="/shop/line/cylinders"
+        )
         line = str(shop.rows_of("cylinders")[0].id)
         self.assertEqual(self.sent("pressure", line=line, bar="84,5").status_code, 303)
         self.assertEqual(shop.standing_shop().cylinders[0].bar, 84.5)
@@ -141,11 +208,21 @@ class Set(WebCase):
             page = self.client.get(address).get_data(as_text=True)
             what = what or re.search(r'name="what" value="([^"]+)"', page)[1].replace("&amp;", "&")
             form = {"what": what, "key": "gas", "on": "yes"}
-            done = self.client.post("/set/tick", data={**self.token(address), **form}, headers={"Accept": "application/json"})
+            done = self.client.post(
+                "/set/tick",
+                data={**self.token(address), **form},
+                headers={"Accept": "application/json"},
+            )
             self.assertEqual(done.get_json()["ticked"], ["gas"])
-            self.assertTrue(self.post("/set/tick", {**form, "key": "set"}, page=address).headers["Location"].endswith("#line-set"))
+            self.assertTrue(
+                self.post("/set/tick", {**form, "key": "set"}, page=address)
+                .headers["Location"]
+                .endswith("#line-set")
+            )
             self.assertIn("2 of", self.client.get(address).get_data(as_text=True))
-            self.assertEqual(self.post("/set/tick", {**form, "key": "x"}, page=address).status_code, 422)
+            self.assertEqual(
+                self.post("/set/tick", {**form, "key": "x"}, page=address).status_code, 422
+            )
             self.assertEqual(self.post("/set/done", {"what": what}, page=address).status_code, 303)
             self.assertEqual(self.post("/set/tick", form, page=address).status_code, 409)
             self.assertIn("Set it up again", self.client.get(address).get_data(as_text=True))
@@ -155,4 +232,6 @@ class Set(WebCase):
     def test_what_cannot_be_set_up(self) -> None:
         for address in ("/set/plan", "/set/plan?joint=spoon", "/set/P-0009/A"):
             self.assertEqual(self.client.get(address).status_code, 404)
-        self.assertEqual(self.post("/set/tick", {"what": "kept:P-0009/A", "key": "gas"}).status_code, 404)
+        self.assertEqual(
+            self.post("/set/tick", {"what": "kept:P-0009/A", "key": "gas"}).status_code, 404
+        )

@@ -4,10 +4,9 @@ import threading
 import unittest
 from unittest import mock
 
-from wisearc.web import turns
-from wisearc.web.plan import views
-
 from tests.web.case import WebCase
+from wisearc.web import throttle
+from wisearc.web.plan import views
 
 HEAVY = "/?joint=tee&" + "&".join(f"pins.{pin}=1" for pin in ("cup", "a", "b", "c", "d"))
 
@@ -22,11 +21,15 @@ class Turns(WebCase):
             (b"", True, True),
         ):
             with self.subTest(query=query[:40], file=file):
-                self.assertEqual(turns.is_heavy(query, file), heavy)
+                self.assertEqual(throttle.is_heavy(query, file), heavy)
 
     def test_files_to_read_are(self) -> None:
-        with mock.patch.object(turns, "is_heavy", return_value=False) as asked:
-            for path, file in (("/keep/read", True), ("/shop/import", True), ("/keep/draft", False)):
+        with mock.patch.object(throttle, "is_heavy", return_value=False) as asked:
+            for path, file in (
+                ("/keep/read", True),
+                ("/shop/import", True),
+                ("/keep/draft", False),
+            ):
                 self.post(path, {}, page="/keep/")
                 self.assertEqual(asked.call_args[0][1], file, path)
 
@@ -39,8 +42,13 @@ class Turns(WebCase):
             over.wait(10)
             return real(*args)
 
-        with mock.patch.object(views, "view_of", slow), mock.patch.object(turns, "WAIT_S", 0.1):
-            threads = [threading.Thread(target=lambda: codes.append(self.app.test_client().get(HEAVY).status_code)) for _ in range(2)]
+        with mock.patch.object(views, "view_of", slow), mock.patch.object(throttle, "WAIT_S", 0.1):
+            threads = [
+                threading.Thread(
+                    target=lambda: codes.append(self.app.test_client().get(HEAVY).status_code)
+                )
+                for _ in range(2)
+            ]
             for thread in threads:
                 thread.start()
             for _ in threads:
@@ -57,7 +65,10 @@ class Turns(WebCase):
     def test_a_turn_ends_with_a_fault_too(self) -> None:
         self.app.config["PROPAGATE_EXCEPTIONS"] = False
         self.app.testing = False
-        with mock.patch.object(views, "view_of", side_effect=RuntimeError("planted")), self.assertLogs(self.app.logger, "ERROR"):
+        with (
+            mock.patch.object(views, "view_of", side_effect=RuntimeError("planted")),
+            self.assertLogs(self.app.logger, "ERROR"),
+        ):
             for _ in range(3):
                 self.assertEqual(self.client.get(HEAVY).status_code, 500)
         self.assertEqual(self.client.get(HEAVY).status_code, 200)

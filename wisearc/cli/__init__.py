@@ -14,11 +14,11 @@ from pathlib import Path
 from .. import __version__
 from ..core.errors import WiseArcError
 from .arc import add_arc
-from .bench import add_bench
+from .before_arc import add_bench
 from .care import add_care
 from .jobs import add_jobs
 from .reading import read
-from .stand_ins import add_stand_ins
+from .simulators import add_stand_ins
 
 DEFAULT_PORT = 8765
 
@@ -56,15 +56,22 @@ def _ends_as_by_hand() -> Iterator[None]:
 
 def _parser() -> argparse.ArgumentParser:
     parser = argparse.ArgumentParser(
-        prog="wisearc", description="Works out, leads and records TIG welds in thin stainless steel."
+        prog="wisearc",
+        description="Works out, leads and records TIG welds in thin stainless steel.",
     )
     parser.add_argument("--version", action="version", version=f"wisearc {__version__}")
     commands = parser.add_subparsers(dest="command", required=True, metavar="COMMAND")
 
     serve = commands.add_parser("serve", help="run the web application on this machine")
-    serve.add_argument("--demo", action="store_true", help="fill an empty data folder with the demo")
-    serve.add_argument("--port", type=int, default=DEFAULT_PORT, help=f"port on 127.0.0.1 (default {DEFAULT_PORT})")
-    serve.add_argument("--data", type=Path, default=Path("data"), help="data folder (default ./data)")
+    serve.add_argument(
+        "--demo", action="store_true", help="fill an empty data folder with the demo"
+    )
+    serve.add_argument(
+        "--port", type=int, default=DEFAULT_PORT, help=f"port on 127.0.0.1 (default {DEFAULT_PORT})"
+    )
+    serve.add_argument(
+        "--data", type=Path, default=Path("data"), help="data folder (default ./data)"
+    )
     serve.add_argument(
         "--address",
         default="",
@@ -77,7 +84,10 @@ def _parser() -> argparse.ArgumentParser:
         const="",
         default=None,
         metavar="ADDRESS",
-        help="listen beyond this machine too, on all its addresses or the one given, for devices that are let in",
+        help=(
+            "listen beyond this machine too, on all its addresses or the one given, for devices"
+            " that are let in"
+        ),
     )
     serve.add_argument("--no-browser", action="store_true", help="do not open a browser")
     serve.set_defaults(run=_serve)
@@ -86,7 +96,9 @@ def _parser() -> argparse.ArgumentParser:
     plan.add_argument("file", metavar="FILE", help="a joint file, or - for standard input")
     plan.add_argument("--shop", metavar="SHOP", help="a shop file; plan with what it owns")
     plan.add_argument("--text", action="store_true", help="print for people instead of JSON")
-    plan.add_argument("--units", choices=("mm", "in"), default="mm", help="unit habit of --text (default mm)")
+    plan.add_argument(
+        "--units", choices=("mm", "in"), default="mm", help="unit habit of --text (default mm)"
+    )
     plan.set_defaults(run=_plan)
 
     add_bench(commands)
@@ -97,15 +109,17 @@ def _parser() -> argparse.ArgumentParser:
 
     show = commands.add_parser("schema", help="print the JSON Schema of a format")
     show.add_argument(
-        "name", metavar="NAME", help="joint, plan, run, procedure, shop, job, job-plan, arc-log or reading"
+        "name",
+        metavar="NAME",
+        help="joint, plan, run, procedure, shop, job, job-plan, arc-log or reading",
     )
     show.set_defaults(run=_schema)
     return parser
 
 
 def _plan(args: argparse.Namespace) -> int:
-    from ..core.shop import ASSUMED
-    from ..services.planning import plan_as_data, plan_as_text, plan_of_text, shop_of_text
+    from ..core.shop.shop import ASSUMED
+    from ..services.planning.planning import plan_as_data, plan_as_text, plan_of_text, shop_of_text
 
     text = read(args.file)
     shop = shop_of_text(read(args.shop, "shop")) if args.shop else ASSUMED
@@ -119,7 +133,7 @@ def _plan(args: argparse.Namespace) -> int:
 
 
 def _schema(args: argparse.Namespace) -> int:
-    from ..services.planning import schema_as_text
+    from ..services.planning.planning import schema_as_text
 
     print(schema_as_text(args.name))
     return 0

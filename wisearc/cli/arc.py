@@ -13,16 +13,28 @@ from .reading import figure, read
 
 def add_arc(commands: Any) -> None:
     """The commands for the arc."""
-    log = commands.add_parser("log", help="read an arc log: stretches, pulses, energy, where it left what was planned")
-    log.add_argument("file", metavar="FILE.csv", type=Path, help="time_s,current_a and where known voltage_v,gas")
-    log.add_argument("--joint", metavar="FILE", help="a joint file: say where the log left its plan")
+    log = commands.add_parser(
+        "log", help="read an arc log: stretches, pulses, energy, where it left what was planned"
+    )
+    log.add_argument(
+        "file", metavar="FILE.csv", type=Path, help="time_s,current_a and where known voltage_v,gas"
+    )
+    log.add_argument(
+        "--joint", metavar="FILE", help="a joint file: say where the log left its plan"
+    )
     log.add_argument("--shop", metavar="SHOP", help="a shop file; plan with what it owns")
-    log.add_argument("--length-mm", metavar="L", help="length welded, for the heat input (default: the joint's)")
+    log.add_argument(
+        "--length-mm", metavar="L", help="length welded, for the heat input (default: the joint's)"
+    )
     log.set_defaults(run=_log)
-    reads = commands.add_parser("read", help="read a run: what it says, what may be behind it, the one thing to change")
+    reads = commands.add_parser(
+        "read", help="read a run: what it says, what may be behind it, the one thing to change"
+    )
     reads.add_argument("file", metavar="RUN", help="a run file; - for standard input")
     reads.add_argument(
-        "--joint", metavar="FILE", help="the joint file it was planned by (default: the joint that the run carries)"
+        "--joint",
+        metavar="FILE",
+        help="the joint file it was planned by (default: the joint that the run carries)",
     )
     reads.add_argument("--log", metavar="FILE.csv", type=Path, help="the arc log that goes with it")
     reads.add_argument("--shop", metavar="SHOP", help="a shop file; plan with what it owns")
@@ -30,9 +42,9 @@ def add_arc(commands: Any) -> None:
 
 
 def _log(args: argparse.Namespace) -> int:
-    from ..core.shop import ASSUMED
-    from ..services.arc_logs import log_as_data
-    from ..services.planning import plan_of_text, shop_of_text
+    from ..core.shop.shop import ASSUMED
+    from ..services.planning.planning import plan_of_text, shop_of_text
+    from ..services.runs.arc_logs import log_as_data
 
     shop = shop_of_text(read(args.shop, "shop")) if args.shop else ASSUMED
     plan = plan_of_text(read(args.joint), shop) if args.joint else None
@@ -49,9 +61,9 @@ def _log(args: argparse.Namespace) -> int:
 
 
 def _read(args: argparse.Namespace) -> int:
-    from ..core.shop import ASSUMED
-    from ..services.planning import shop_of_text
-    from ..services.reading import reading_of_text
+    from ..core.shop.shop import ASSUMED
+    from ..services.diagnosis.diagnosis import reading_of_text
+    from ..services.planning.planning import shop_of_text
 
     shop = shop_of_text(read(args.shop, "shop")) if args.shop else ASSUMED
     joint = read(args.joint) if args.joint else None

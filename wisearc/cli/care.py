@@ -16,7 +16,9 @@ def add_care(commands: Any) -> None:
 
     def command(name: str, act: Any, words: str) -> argparse.ArgumentParser:
         added: argparse.ArgumentParser = commands.add_parser(name, help=words)
-        added.add_argument("--data", type=Path, default=Path("data"), help="data folder (default ./data)")
+        added.add_argument(
+            "--data", type=Path, default=Path("data"), help="data folder (default ./data)"
+        )
         added.set_defaults(run=act)
         return added
 
@@ -25,19 +27,32 @@ def add_care(commands: Any) -> None:
     restore = command("restore", _restore, "put a backup in the book's place")
     restore.add_argument("file", metavar="FILE", type=Path, help="a backup")
     export = command("export", _export, "write the whole book as one archive")
-    export.add_argument("file", metavar="FILE", nargs="?", help="where to (default: standard output)")
+    export.add_argument(
+        "file", metavar="FILE", nargs="?", help="where to (default: standard output)"
+    )
     take = command("import", _import, "take an archive into the book")
     take.add_argument("file", metavar="FILE", type=Path, help="an archive")
-    command("begin", _begin, "put an empty book in the place of the one that stands, which is copied first")
+    command(
+        "begin",
+        _begin,
+        "put an empty book in the place of the one that stands, which is copied first",
+    )
     command("check", _check, "look through the whole book")
     shop = command("shop", _shop, "print the shop as a shop file, or take one in")
-    shop.add_argument("--take", metavar="FILE", type=Path, help="a shop file, or a list of it as CSV, to take in")
+    shop.add_argument(
+        "--take", metavar="FILE", type=Path, help="a shop file, or a list of it as CSV, to take in"
+    )
     people = command("people", _people, "who is entered, or a new PIN for a lead")
     people.add_argument(
-        "--new-pin", metavar="INITIALS", default="", help="give a lead a new PIN, read from standard input"
+        "--new-pin",
+        metavar="INITIALS",
+        default="",
+        help="give a lead a new PIN, read from standard input",
     )
     shop.add_argument(
-        "--good-lines", action="store_true", help="of a CSV take the lines that hold, though others do not"
+        "--good-lines",
+        action="store_true",
+        help="of a CSV take the lines that hold, though others do not",
     )
 
 
@@ -55,14 +70,14 @@ class _Progress:
 
 
 def _backup(args: argparse.Namespace) -> int:
-    from ..services.care import backup
+    from ..services.maintenance.maintenance import backup
 
     print(f"The book is copied to {backup(args.data, args.into, _Progress())}")
     return 0
 
 
 def _restore(args: argparse.Namespace) -> int:
-    from ..services.care import restore
+    from ..services.maintenance.maintenance import restore
 
     before = restore(args.data, args.file, _Progress())
     print(f"The backup stands in the book's place. What stood there before is in {before}")
@@ -72,15 +87,20 @@ def _restore(args: argparse.Namespace) -> int:
 def _export(args: argparse.Namespace) -> int:
     from ..core.errors import BadInput
     from ..core.quantities import counted
-    from ..services.care import export
+    from ..services.maintenance.maintenance import export
 
     if args.file and args.file != "-":
         head = export(args.data, Path(args.file), _Progress())
-        holds = f"{counted(head.procedures, 'procedure')} in {counted(head.revisions, 'revision')} with {counted(head.runs, 'run')}"
+        holds = (
+            f"{counted(head.procedures, 'procedure')} in {counted(head.revisions, 'revision')} with"
+            f" {counted(head.runs, 'run')}"
+        )
         print(f"{args.file} holds {holds}")
         return 0
     if sys.stdout.isatty():
-        raise BadInput("file", None, "is missing; give a name such as book.zip, or send standard output to one")
+        raise BadInput(
+            "file", None, "is missing; give a name such as book.zip, or send standard output to one"
+        )
     with tempfile.TemporaryDirectory() as folder:
         whole = Path(folder) / "book.zip"
         export(args.data, whole, _Progress())
@@ -90,29 +110,30 @@ def _export(args: argparse.Namespace) -> int:
 
 
 def _import(args: argparse.Namespace) -> int:
-    from ..services.care import take_archive
+    from ..services.maintenance.maintenance import take_archive
 
     came = take_archive(args.data, args.file, _Progress())
     print(
-        f"Procedures taken in under their own numbers: {came['taken']}; under the next that were free: {came['renumbered']}; "
-        f"standing in the book already: {came['known']}"
+        f"Procedures taken in under their own numbers: {came['taken']}; under the next that were"
+        f" free: {came['renumbered']}; standing in the book already: {came['known']}"
     )
     return 0
 
 
 def _begin(args: argparse.Namespace) -> int:
-    from ..services.care import begin_own
+    from ..services.maintenance.maintenance import begin_own
 
     before = begin_own(args.data, _Progress())
     print(
-        f"An empty book stands, ready for your own. What stood there before is in {before}, and can be restored from Shop"
+        f"An empty book stands, ready for your own. What stood there before is in {before}, and can"
+        " be restored from Shop"
     )
     return 0
 
 
 def _check(args: argparse.Namespace) -> int:
     from ..core.quantities import counted
-    from ..services.care import look_through_all
+    from ..services.maintenance.maintenance import look_through_all
 
     found = look_through_all(args.data, _Progress())
     for sentence in found:
@@ -126,9 +147,9 @@ def _check(args: argparse.Namespace) -> int:
 
 
 def _shop(args: argparse.Namespace) -> int:
-    from ..services.opening import open_book
-    from ..services.shop import standing_shop
-    from ..services.shop_files import read_file, shop_text, take_in
+    from ..services.inventory.shop import standing_shop
+    from ..services.inventory.shop_files import read_file, shop_text, take_in
+    from ..services.maintenance.opening import open_book
 
     raw = read_file(args.take) if args.take else b""
     store = open_book(args.data)
@@ -142,13 +163,16 @@ def _shop(args: argparse.Namespace) -> int:
     for line in done.bad:
         print(f"line {line.number}: {line.wrong}", file=sys.stderr)
     for key, found in done.lists.items():
-        print(f"{key}: {len(found['new'])} new, {len(found['changed'])} changed, {len(found['gone'])} put away")
+        print(
+            f"{key}: {len(found['new'])} new, {len(found['changed'])} changed, {len(found['gone'])}"
+            " put away"
+        )
     return 0
 
 
 def _people(args: argparse.Namespace) -> int:
-    from ..services.opening import open_book
-    from ..services.people import new_pin, people
+    from ..services.maintenance.opening import open_book
+    from ..services.people.people import new_pin, people
 
     store = open_book(args.data)
     try:

@@ -22,27 +22,38 @@ def add_jobs(commands: Any) -> None:
         help="orders, one a line, keys by commas: print what each costs, or why it cannot be",
     )
     job.add_argument(
-        "--data", metavar="DIR", type=Path, help="the data folder, for seams that name a procedure of its book"
+        "--data",
+        metavar="DIR",
+        type=Path,
+        help="the data folder, for seams that name a procedure of its book",
     )
     job.set_defaults(run=_job)
 
     find = commands.add_parser(
-        "find-order", help="ever better orders of figures on standard input, as the page asks for them"
+        "find-order",
+        help="ever better orders of figures on standard input, as the page asks for them",
     )
     find.add_argument("--seconds", default="20", help="how long (default 20)")
     find.set_defaults(run=_find)
 
 
 def _job(args: argparse.Namespace) -> int:
-    from ..core.shop import ASSUMED
-    from ..services.job_plans import in_book, job_of_text, job_plan_as_data, no_book, orders_data, planned
-    from ..services.planning import shop_of_text
+    from ..core.shop.shop import ASSUMED
+    from ..services.jobs.job_plans import (
+        in_book,
+        job_of_text,
+        job_plan_as_data,
+        no_book,
+        orders_data,
+        planned,
+    )
+    from ..services.planning.planning import shop_of_text
 
     shop = shop_of_text(read(args.shop, "shop")) if args.shop else ASSUMED
     job, by_number = job_of_text(read(args.file, "job")), no_book
     store = None
     if args.data is not None:
-        from ..services.opening import open_book
+        from ..services.maintenance.opening import open_book
 
         store, by_number = open_book(args.data), in_book
     try:
@@ -62,8 +73,8 @@ def _job(args: argparse.Namespace) -> int:
 def _find(args: argparse.Namespace) -> int:
     import os
 
-    from ..core import checks
-    from ..services.job_plans import search_lines
+    from ..core.schema import checks
+    from ..services.jobs.job_plans import search_lines
 
     seconds = checks.number("--seconds", figure("--seconds", args.seconds), 0.1, 600, "s")
     # what is looked for goes before nothing that is asked for

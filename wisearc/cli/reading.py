@@ -19,7 +19,7 @@ def figure(name: str, text: str | None) -> float | None:
 def read(name: str, what: str = "joint") -> str:
     """The text of a file, or of standard input for -. Raises BadInput."""
     from ..core.errors import BadInput
-    from ..services.planning import LARGEST_FILE
+    from ..services.planning.planning import LARGEST_FILE
 
     try:
         if name == "-":
@@ -28,9 +28,13 @@ def read(name: str, what: str = "joint") -> str:
             with Path(name).open("rb") as file:
                 data = file.read(LARGEST_FILE + 1)
         if len(data) > LARGEST_FILE:
-            raise BadInput("file", name, f"is larger than {LARGEST_FILE // 1048576} MB; give a {what} file")
+            raise BadInput(
+                "file", name, f"is larger than {LARGEST_FILE // 1048576} MB; give a {what} file"
+            )
         return data.decode("utf-8-sig")
     except (UnicodeDecodeError, ValueError) as error:
         raise BadInput("file", name, f"is not UTF-8 text; save the {what} file as UTF-8") from error
     except OSError as error:
-        raise BadInput("file", name, f"cannot be read ({error.strerror}); give the path of a {what} file") from error
+        raise BadInput(
+            "file", name, f"cannot be read ({error.strerror}); give the path of a {what} file"
+        ) from error

@@ -69,7 +69,9 @@ class BadInput(WiseArcError):
     'gap “wide”: a length such as 0.2 mm'
     """
 
-    def __init__(self, field: str, value: Any, rule: str | Rule, nearest: str | None = None) -> None:
+    def __init__(
+        self, field: str, value: Any, rule: str | Rule, nearest: str | None = None
+    ) -> None:
         self.field = field
         self.value = value
         self.rule = rule if isinstance(rule, str) else rule.text("mm")
@@ -84,14 +86,19 @@ class BadInput(WiseArcError):
     def beside(self, habit: str = "mm") -> str:
         """What it says beside the field it is of, where its name and value stand already.
 
-        >>> BadInput("gap", "wide", "must be a length").beside(), BadInput("gap", "wide", "type a length").beside()
+        >>> (
+        ...     BadInput("gap", "wide", "must be a length").beside(),
+        ...     BadInput("gap", "wide", "type a length").beside(),
+        ... )
         ('It must be a length.', 'Type a length.')
         """
         words = self.rule_in(habit)
         return f"It {words}." if words.startswith(_OF_IT) else f"{words[:1].upper()}{words[1:]}."
 
     def __str__(self) -> str:
-        shown = "nothing" if self.value is None or self.value == "" else f"“{in_few_words(self.value)}”"
+        shown = (
+            "nothing" if self.value is None or self.value == "" else f"“{in_few_words(self.value)}”"
+        )
         return f"{in_few_words(self.field)} {shown}: {self.rule}"
 
     @property

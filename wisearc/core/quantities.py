@@ -25,26 +25,59 @@ HABITS = ("mm", "in")
 _NUMBER = r"(?:[0-9]+(?:[.,][0-9]*)?|[.,][0-9]+)"
 _SIGNED = re.compile(r"[+-]?(?:[0-9]+\.?[0-9]*|\.[0-9]+)")
 _UNITS = {
-    "mm": 1.0, "millimetre": 1.0, "millimetres": 1.0, "millimeter": 1.0, "millimeters": 1.0,
-    "cm": 10.0, "m": 1000.0,
-    "in": MM_PER_INCH, "inch": MM_PER_INCH, "inches": MM_PER_INCH, '"': MM_PER_INCH, "″": MM_PER_INCH, "”": MM_PER_INCH,
-    "thou": 0.0254, "mil": 0.0254, "ft": 304.8, "'": 304.8, "′": 304.8,
-}  # fmt: skip
+    "mm": 1.0,
+    "millimetre": 1.0,
+    "millimetres": 1.0,
+    "millimeter": 1.0,
+    "millimeters": 1.0,
+    "cm": 10.0,
+    "m": 1000.0,
+    "in": MM_PER_INCH,
+    "inch": MM_PER_INCH,
+    "inches": MM_PER_INCH,
+    '"': MM_PER_INCH,
+    "″": MM_PER_INCH,
+    "”": MM_PER_INCH,
+    "thou": 0.0254,
+    "mil": 0.0254,
+    "ft": 304.8,
+    "'": 304.8,
+    "′": 304.8,
+}
 _UNIT = "|".join(re.escape(u) for u in sorted(_UNITS, key=len, reverse=True))
-_GAUGE = re.compile(r"(?:no\.?\s*)?([0-9]+)\s*(?:ga|gauge|swg|bwg|g)\.?(?:\s+([a-z]+))?(?:\s+(?:sheet|tube|steel))?")
+_GAUGE = re.compile(
+    r"(?:no\.?\s*)?([0-9]+)\s*(?:ga|gauge|swg|bwg|g)\.?(?:\s+([a-z]+))?(?:\s+(?:sheet|tube|steel))?"
+)
 _GAUGE_FIRST = re.compile(r"(?:gauge|ga)\s*([0-9]+)(?:\s+([a-z]+))?")
 _FRACTION = re.compile(rf"(?:([0-9]+)[\s-]+)?([0-9]+)\s*/\s*([0-9]+)\s*({_UNIT})?")
 _PLAIN = re.compile(rf"({_NUMBER})\s*({_UNIT})?")
 _SCALE_WORDS = {
-    "carbon": "carbon", "mild": "carbon", "steel": "carbon",
-    "stainless": "stainless", "ss": "stainless",
-    "tube": "tube", "wall": "tube", "bwg": "tube",
-    "galvanised": "galvanised", "galvanized": "galvanised", "galv": "galvanised", "zinc": "galvanised",
-}  # fmt: skip
+    "carbon": "carbon",
+    "mild": "carbon",
+    "steel": "carbon",
+    "stainless": "stainless",
+    "ss": "stainless",
+    "tube": "tube",
+    "wall": "tube",
+    "bwg": "tube",
+    "galvanised": "galvanised",
+    "galvanized": "galvanised",
+    "galv": "galvanised",
+    "zinc": "galvanised",
+}
 # diameters, mm, as rods and tungstens of them are sold by the inch: common practice
 SOLD_INCH = {
-    0.6: "0.023", 0.8: "0.030", 0.9: "0.035", 1.0: "0.040", 1.2: "0.045", 1.6: "1/16", 2.0: "5/64", 2.4: "3/32", 3.2: "1/8", 4.0: "5/32",
-}  # fmt: skip
+    0.6: "0.023",
+    0.8: "0.030",
+    0.9: "0.035",
+    1.0: "0.040",
+    1.2: "0.045",
+    1.6: "1/16",
+    2.0: "5/64",
+    2.4: "3/32",
+    3.2: "1/8",
+    4.0: "5/32",
+}
 SOLD_SLACK_MM = 0.026
 # a temperature in °F is told to so many degrees: of 842 °F the last figure means nothing
 COARSE_F = 10
@@ -55,9 +88,11 @@ HOW_TO_TYPE = "type a length such as 1.6 mm, 16 ga, .065, 1/16 in or 1,6 mm"
 
 @dataclass(frozen=True)
 class Length:
-    """A length in mm, with the words it was typed in and, for a gauge, what other scales make of it.
+    """A length in mm, with the words it was typed in and, for a gauge, what other scales make of
+    it.
 
-    Attributes: mm; typed; scale (gauge scale or None); others, {scale label: mm} of the other scales.
+    Attributes: mm; typed; scale (gauge scale or None); others, {scale label: mm} of the other
+    scales.
     """
 
     mm: float
@@ -69,7 +104,11 @@ class Length:
 def scale_for(metal_kind: str, form: str, coating: str = "none") -> str:
     """The gauge scale that a member's "ga" means: tube wall, galvanised, stainless or carbon sheet.
 
-    >>> scale_for("stainless", "sheet"), scale_for("stainless", "tube"), scale_for("carbon", "sheet")
+    >>> (
+    ...     scale_for("stainless", "sheet"),
+    ...     scale_for("stainless", "tube"),
+    ...     scale_for("carbon", "sheet"),
+    ... )
     ('stainless', 'tube', 'carbon')
     """
     if form == "tube":
@@ -79,7 +118,9 @@ def scale_for(metal_kind: str, form: str, coating: str = "none") -> str:
     return "stainless"
 
 
-def parse_length(text: str, name: str = "length", scale: str = "stainless", bare_unit: str = "") -> Length:
+def parse_length(
+    text: str, name: str = "length", scale: str = "stainless", bare_unit: str = ""
+) -> Length:
     """Read a length as people type it.
 
     Parameters: text; name, the field for the error; scale, the gauge scale a bare "16 ga" means;
@@ -113,20 +154,28 @@ def parse_length(text: str, name: str = "length", scale: str = "stainless", bare
 def _typed(text: str, name: str) -> str:
     """What was typed, its spaces evened. Raises BadInput where it is too long to be a figure."""
     if len(text) > LONGEST_TYPED:
-        raise BadInput(name, text, f"is longer than any figure; type at most {LONGEST_TYPED} characters")
+        raise BadInput(
+            name, text, f"is longer than any figure; type at most {LONGEST_TYPED} characters"
+        )
     return " ".join(text.split())
 
 
 def _length_mm(value: float, name: str, typed: str) -> float:
     if not math.isfinite(value) or value > 1e7:
-        raise BadInput(name, typed, "is longer than anything that can be welded here; " + HOW_TO_TYPE)
+        raise BadInput(
+            name, typed, "is longer than anything that can be welded here; " + HOW_TO_TYPE
+        )
     return _round(value)
 
 
 def _gauge(number: str, word: str | None, typed: str, name: str, scale: str) -> Length:
     scales = gauge_scales()
     if word and word not in _SCALE_WORDS:
-        raise BadInput(name, typed, "a gauge scale is stainless, carbon, tube or galvanised, as in 16 ga carbon")
+        raise BadInput(
+            name,
+            typed,
+            "a gauge scale is stainless, carbon, tube or galvanised, as in 16 ga carbon",
+        )
     use = _SCALE_WORDS[word] if word else scale
     if number not in scales[use].inches:
         has = ", ".join(scales[use].inches)
@@ -141,9 +190,14 @@ def _gauge(number: str, word: str | None, typed: str, name: str, scale: str) -> 
 
 _SPEED = re.compile(rf"({_NUMBER})\s*(mm/s|mm/min|cm/min|m/min|in/min|ipm|in/s)?")
 _SPEED_UNITS = {
-    "mm/s": 1.0, "mm/min": 1 / 60, "cm/min": 10 / 60, "m/min": 1000 / 60,
-    "in/min": MM_PER_INCH / 60, "ipm": MM_PER_INCH / 60, "in/s": MM_PER_INCH,
-}  # fmt: skip
+    "mm/s": 1.0,
+    "mm/min": 1 / 60,
+    "cm/min": 10 / 60,
+    "m/min": 1000 / 60,
+    "in/min": MM_PER_INCH / 60,
+    "ipm": MM_PER_INCH / 60,
+    "in/s": MM_PER_INCH,
+}
 
 
 def parse_speed(text: str, name: str = "travel", bare_unit: str = "mm/s") -> float:
@@ -175,16 +229,29 @@ def parse_flow(text: str, name: str = "flow") -> float:
 
 
 def typed_with_unit(text: str, quantity: str, habit: str) -> str:
-    """A bare number as typed in a habit, with its unit, so that it means the same in the other habit.
+    """A bare number as typed in a habit, with its unit, so that it means the same in the other
+    habit.
 
-    >>> typed_with_unit("15", "length", "in"), typed_with_unit("1,6", "length", "mm"), typed_with_unit(".065", "length", "mm")
+    >>> (
+    ...     typed_with_unit("15", "length", "in"),
+    ...     typed_with_unit("1,6", "length", "mm"),
+    ...     typed_with_unit(".065", "length", "mm"),
+    ... )
     ('15 in', '1,6 mm', '.065 in')
-    >>> typed_with_unit("20", "flow", "in"), typed_with_unit("16 ga", "length", "in"), typed_with_unit("9", "seconds", "in")
+    >>> (
+    ...     typed_with_unit("20", "flow", "in"),
+    ...     typed_with_unit("16 ga", "length", "in"),
+    ...     typed_with_unit("9", "seconds", "in"),
+    ... )
     ('20 CFH', '16 ga', '9')
     """
     stripped = text.strip()
     long = quantity in ("length", "stock")
-    if quantity not in TYPED_WITH_UNIT or not re.fullmatch(_NUMBER, stripped) or (long and stripped == "0"):
+    if (
+        quantity not in TYPED_WITH_UNIT
+        or not re.fullmatch(_NUMBER, stripped)
+        or (long and stripped == "0")
+    ):
         return text
     unit = unit_of(quantity, "in" if long and stripped.startswith(".") else habit)
     return f"{stripped} {unit}"
@@ -201,7 +268,9 @@ def bare_number(text: str) -> str:
 
 
 def parse_quantity(text: str, quantity: str, name: str, habit: str = "mm") -> float:
-    """A figure of a kind of quantity as people type it; a bare number is in the habit's unit. Raises BadInput."""
+    """A figure of a kind of quantity as people type it; a bare number is in the habit's unit.
+    Raises BadInput.
+    """
     if quantity in ("length", "stock"):
         return parse_length(text, name, bare_unit=unit_of("length", habit)).mm
     if quantity == "flow":
@@ -220,10 +289,15 @@ def parse_quantity(text: str, quantity: str, name: str, habit: str = "mm") -> fl
 
 # units that may stand after a figure of a kind, as people type them, the longest first
 _TYPED_UNITS = {
-    "degrees": ("degrees", "degree", "deg", "°"), "percent": ("percent", "%"), "current": ("amps", "amp", "a"),
-    "seconds": ("seconds", "sec", "s"), "rate": ("a second", "per second", "pps", "hz", "/s"), "ppm": ("ppm",), "mass": ("g",),
+    "degrees": ("degrees", "degree", "deg", "°"),
+    "percent": ("percent", "%"),
+    "current": ("amps", "amp", "a"),
+    "seconds": ("seconds", "sec", "s"),
+    "rate": ("a second", "per second", "pps", "hz", "/s"),
+    "ppm": ("ppm",),
+    "mass": ("g",),
     "litres": ("litres", "liters", "l"),
-}  # fmt: skip
+}
 
 
 def _round(mm: float) -> float:
@@ -234,8 +308,10 @@ def _round(mm: float) -> float:
 class Quantity:
     """A figure and its kind, that can be written in either habit.
 
-    Kinds with a unit of each habit: length, size (a length shown coarser), stock (a diameter as it is sold), exact (as a
-    limit is told), speed, flow, temperature, heat (kJ/mm), volume; of one: current, rate, percent, ferrite, seconds, duration, degrees, ppm, mass, litres, number, count, plain.
+    Kinds with a unit of each habit: length, size (a length shown coarser), stock (a diameter as it
+    is sold), exact (as a limit is told), speed, flow, temperature, heat (kJ/mm), volume; of one:
+    current, rate, percent, ferrite, seconds, duration, degrees, ppm, mass, litres, number, count,
+    plain.
     """
 
     value: float
@@ -244,7 +320,11 @@ class Quantity:
     def text(self, habit: str = "mm") -> str:
         """The figure with its unit in the habit "mm" or "in".
 
-        >>> Quantity(1.5875, "length").text(), Quantity(1.5875, "length").text("in"), Quantity(112, "duration").text()
+        >>> (
+        ...     Quantity(1.5875, "length").text(),
+        ...     Quantity(1.5875, "length").text("in"),
+        ...     Quantity(112, "duration").text(),
+        ... )
         ('1.59 mm', '0.063 in', '1 min 52 s')
         """
         if self.kind == "duration":
@@ -295,7 +375,9 @@ def _mm(v: float) -> tuple[float, str, int]:
 
 def _sold_as(mm: float) -> str:
     """A diameter in inches as rods and tungstens are sold by it, "" for one that is not."""
-    return next((sold for size_mm, sold in SOLD_INCH.items() if abs(mm - size_mm) < SOLD_SLACK_MM), "")
+    return next(
+        (sold for size_mm, sold in SOLD_INCH.items() if abs(mm - size_mm) < SOLD_SLACK_MM), ""
+    )
 
 
 def _inch(v: float) -> tuple[float, str, int]:
@@ -327,15 +409,34 @@ _SHOWN: dict[str, dict[str, Shown]] = {
         "mm": lambda v: (v, "L/min", 1),
         "in": lambda v: (v / L_MIN_PER_CFH, "CFH", 0 if v > 2 else 1),
     },
-    "temperature": {"mm": lambda v: (v, "°C", 0), "in": lambda v: (COARSE_F * round((v * 1.8 + 32) / COARSE_F), "°F", 0)},
+    "temperature": {
+        "mm": lambda v: (v, "°C", 0),
+        "in": lambda v: (COARSE_F * round((v * 1.8 + 32) / COARSE_F), "°F", 0),
+    },
     "heat": {"mm": lambda v: (v, "kJ/mm", 3), "in": lambda v: (v * MM_PER_INCH, "kJ/in", 2)},
-    "area": {"mm": lambda v: (v * 1e-6, "m²", 3), "in": lambda v: (v / (12 * MM_PER_INCH) ** 2, "ft²", 2)},
+    "area": {
+        "mm": lambda v: (v * 1e-6, "m²", 3),
+        "in": lambda v: (v / (12 * MM_PER_INCH) ** 2, "ft²", 2),
+    },
     "volume": {"mm": lambda v: (v, "L", 0), "in": lambda v: (v / L_PER_CUBIC_FOOT, "ft³", 1)},
-    "voltage": _always("V", 1), "energy": _always("kJ", 1),
-    "current": _always("A", 0), "rate": _always("/s", 1), "percent": _always("%", 0), "ferrite": _always("%", 1), "seconds": _always("s", 2),
-    "duration": _always("s", 0), "degrees": _always("°", 2), "ppm": _always("ppm", 0), "mass": _always("g", 0), "litres": _always("L", 2), "number": _always("", 1), "count": _always("", 0), "plain": _always("", 2),
-}  # fmt: skip
-# decimals a figure is kept with: shown by those, so that a sentence and what was kept never differ by a second rounding
+    "voltage": _always("V", 1),
+    "energy": _always("kJ", 1),
+    "current": _always("A", 0),
+    "rate": _always("/s", 1),
+    "percent": _always("%", 0),
+    "ferrite": _always("%", 1),
+    "seconds": _always("s", 2),
+    "duration": _always("s", 0),
+    "degrees": _always("°", 2),
+    "ppm": _always("ppm", 0),
+    "mass": _always("g", 0),
+    "litres": _always("L", 2),
+    "number": _always("", 1),
+    "count": _always("", 0),
+    "plain": _always("", 2),
+}
+# decimals a figure is kept with: shown by those, so that a sentence and what was kept never differ
+# by a second rounding
 _KEPT = {"current": 1, "speed": 2, "size": 2, "flow": 2}
 TYPED_WITH_UNIT = ("length", "stock", "flow", "speed")
 

@@ -1,7 +1,8 @@
 """The frame every choice stands in: a value, why, what else was open, cautions, and how sure.
 
-A sentence holds its figures as quantities, so that it can be written in millimetres or inches without anything
-being computed again. What was kept comes back as the words it was kept in, and is shown by those.
+A sentence holds its figures as quantities, so that it can be written in millimetres or inches
+without anything being computed again. What was kept comes back as the words it was kept in, and is
+shown by those.
 """
 
 from __future__ import annotations
@@ -10,8 +11,8 @@ from dataclasses import dataclass, field, replace
 from typing import Any, ClassVar, Protocol
 
 from . import sources
-from .figures import filled
 from .quantities import HABITS, Quantity
+from .schema.figures import filled
 
 LEVELS = ("stop", "caution", "note")
 
@@ -25,7 +26,9 @@ class Words(Protocol):
 
 @dataclass(frozen=True)
 class Sentence:
-    """Words with named places for figures; `figures` maps a place to a Quantity, another sentence, a number or a word."""
+    """Words with named places for figures; `figures` maps a place to a Quantity, another sentence,
+    a number or a word.
+    """
 
     template: str
     figures: dict[str, Any] = field(default_factory=dict)
@@ -37,7 +40,10 @@ class Sentence:
         >>> say("Hot band {w}.", w=length(12.7)).text("in")
         'Hot band 0.5 in.'
         """
-        shown = {k: v.text(habit) if isinstance(v, Quantity | Sentence) else v for k, v in self.figures.items()}
+        shown = {
+            k: v.text(habit) if isinstance(v, Quantity | Sentence) else v
+            for k, v in self.figures.items()
+        }
         return self.template.format(**shown)
 
 
@@ -66,9 +72,11 @@ def say(template: str, **figures: Any) -> Sentence:
 
 @dataclass(frozen=True)
 class Reason:
-    """Why: a sentence, its source and mark, and where there is one the formula with its numbers put in.
+    """Why: a sentence, its source and mark, and where there is one the formula with its numbers put
+    in.
 
-    `cited` is the source in words, as it was kept; a reason that is made today takes the catalogue's.
+    `cited` is the source in words, as it was kept; a reason that is made today takes the
+    catalogue's.
     """
 
     sentence: Words
@@ -92,7 +100,8 @@ class Reason:
 class Other:
     """What else was open: the value another school or hand would take, and what it costs.
 
-    `sets` names the joint's fields that choose it, so that an interface can offer it with one touch.
+    `sets` names the joint's fields that choose it, so that an interface can offer it with one
+    touch.
     """
 
     value: Words
@@ -130,7 +139,9 @@ class Caution:
 
 @dataclass(frozen=True)
 class Instead:
-    """What was taken for want of what would have been: the answer, both in words, what the difference costs."""
+    """What was taken for want of what would have been: the answer, both in words, what the
+    difference costs.
+    """
 
     answer: str
     wanted: Words
@@ -142,8 +153,9 @@ class Instead:
 class Choice:
     """What a decision yields besides its figures, which its own dataclass declares.
 
-    part: its part of the plan's data; answer, label: the answer it stands under, and that answer's label where it
-    leads it; `words`: the answer in few words and its detail, as templates of its figures. swaps: what the shelf made of it.
+    part: its part of the plan's data; answer, label: the answer it stands under, and that answer's
+    label where it leads it; `words`: the answer in few words and its detail, as templates of its
+    figures. swaps: what the shelf made of it.
     """
 
     part: ClassVar[str] = ""
@@ -184,13 +196,17 @@ def ruled(reason: Reason, formula: str, template: str, **figures: Any) -> Reason
     return Reason(reason.sentence, reason.source, reason.mark, formula, say(template, **figures))
 
 
-def instead(value: Words, sets: dict[str, Any], template: str, school: str = "", **figures: Any) -> Other:
+def instead(
+    value: Words, sets: dict[str, Any], template: str, school: str = "", **figures: Any
+) -> Other:
     """What else was open, by common practice."""
     return Other(value, say(template, **figures), sources.PRACTICE, "common-practice", sets, school)
 
 
 def mended(item: Caution, words: str, **sets: Any) -> Caution:
-    """A caution with the nearest thing that mends it: the joint's keys and values (None releases one)."""
+    """A caution with the nearest thing that mends it: the joint's keys and values (None releases
+    one).
+    """
     return replace(item, mend=words, sets=sets)
 
 

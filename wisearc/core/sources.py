@@ -27,7 +27,8 @@ def check(source: str, mark: str) -> None:
 
 
 def title(source: str, mark: str) -> str:
-    """The source in words: the work's title (and whether it is from memory), the estimate, or practice.
+    """The source in words: the work's title (and whether it is from memory), the estimate, or
+    practice.
 
     >>> title("common-practice", "common-practice")
     'common practice, no source'

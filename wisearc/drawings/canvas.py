@@ -12,15 +12,55 @@ Point = tuple[float, float]
 
 # colours by meaning: the page's variables on screen, plain inks on paper
 _SCREEN = (
-    "ink", "ink-2", "line", "surface", "ground", "steel", "steel-2", "carbon", "pool", "gas", "copper", "aluminium",
-    "ceramic", "rod", "straw", "bronze", "plum", "violet", "blue", "scale-grey", "act", "stop", "good",
-)  # fmt: skip
+    "ink",
+    "ink-2",
+    "line",
+    "surface",
+    "ground",
+    "steel",
+    "steel-2",
+    "carbon",
+    "pool",
+    "gas",
+    "copper",
+    "aluminium",
+    "ceramic",
+    "rod",
+    "straw",
+    "bronze",
+    "plum",
+    "violet",
+    "blue",
+    "scale-grey",
+    "act",
+    "stop",
+    "good",
+)
 _PAPER = {
-    "ink": "#000000", "ink-2": "#333333", "line": "#999999", "surface": "#ffffff", "ground": "#ffffff", "steel": "#dddddd",
-    "steel-2": "#c4c4c4", "carbon": "#aaaaaa", "pool": "#777777", "gas": "#eeeeee", "copper": "#bbbbbb", "aluminium": "#e4e4e4",
-    "ceramic": "#f0f0f0", "rod": "#999999", "straw": "#eeeeee", "bronze": "#555555", "plum": "#555555", "violet": "#777777",
-    "blue": "#333333", "scale-grey": "#999999", "act": "#000000", "stop": "#000000", "good": "#000000",
-}  # fmt: skip
+    "ink": "#000000",
+    "ink-2": "#333333",
+    "line": "#999999",
+    "surface": "#ffffff",
+    "ground": "#ffffff",
+    "steel": "#dddddd",
+    "steel-2": "#c4c4c4",
+    "carbon": "#aaaaaa",
+    "pool": "#777777",
+    "gas": "#eeeeee",
+    "copper": "#bbbbbb",
+    "aluminium": "#e4e4e4",
+    "ceramic": "#f0f0f0",
+    "rod": "#999999",
+    "straw": "#eeeeee",
+    "bronze": "#555555",
+    "plum": "#555555",
+    "violet": "#777777",
+    "blue": "#333333",
+    "scale-grey": "#999999",
+    "act": "#000000",
+    "stop": "#000000",
+    "good": "#000000",
+}
 PALETTES = {"screen": {name: f"var(--{name})" for name in _SCREEN}, "paper": _PAPER}
 
 
@@ -35,7 +75,9 @@ class Drawing:
 class Canvas:
     """A drawing of width × height pixels; `scale` px a unit, the origin at (ox, oy) px, y down."""
 
-    def __init__(self, width: float, height: float, title: str, text: str, palette: str = "screen") -> None:
+    def __init__(
+        self, width: float, height: float, title: str, text: str, palette: str = "screen"
+    ) -> None:
         self.colours = PALETTES[palette]
         self.scale, self.ox, self.oy = 1.0, 0.0, 0.0
         self.root = ET.Element(
@@ -54,10 +96,14 @@ class Canvas:
 
     @contextmanager
     def within(self, tag: str, **attributes: str) -> Iterator[None]:
-        """What is drawn within stands in an element of its own, such as a link (a) or a group (g); _ in a name of an attribute is -."""
+        """What is drawn within stands in an element of its own, such as a link (a) or a group (g);
+        _ in a name of an attribute is -.
+        """
         outer = self._into
         self._into = ET.SubElement(
-            outer, tag, {name.rstrip("_").replace("_", "-"): text for name, text in attributes.items()}
+            outer,
+            tag,
+            {name.rstrip("_").replace("_", "-"): text for name, text in attributes.items()},
         )
         try:
             yield
@@ -73,7 +119,12 @@ class Canvas:
         return self.ox + point[0] * self.scale, self.oy + point[1] * self.scale
 
     def paint(
-        self, fill: str | None, stroke: str | None, width: float, dash: str | None, opacity: float | None
+        self,
+        fill: str | None,
+        stroke: str | None,
+        width: float,
+        dash: str | None,
+        opacity: float | None,
     ) -> dict[str, str]:
         """Presentation attributes; colours by meaning or None."""
         attributes = {"fill": self.colours.get(fill, self.colours["line"]) if fill else "none"}
@@ -100,7 +151,11 @@ class Canvas:
     ) -> None:
         """A closed shape in user units."""
         text = " ".join(f"{x:.2f},{y:.2f}" for x, y in map(self.px, points))
-        ET.SubElement(self._into, "polygon", {"points": text, **self.paint(fill, stroke, width, dash, opacity)})
+        ET.SubElement(
+            self._into,
+            "polygon",
+            {"points": text, **self.paint(fill, stroke, width, dash, opacity)},
+        )
 
     def polyline(
         self,
@@ -112,7 +167,11 @@ class Canvas:
     ) -> None:
         """An open line in user units."""
         text = " ".join(f"{x:.2f},{y:.2f}" for x, y in map(self.px, points))
-        ET.SubElement(self._into, "polyline", {"points": text, **self.paint(None, stroke, width, dash, opacity)})
+        ET.SubElement(
+            self._into,
+            "polyline",
+            {"points": text, **self.paint(None, stroke, width, dash, opacity)},
+        )
 
     def circle(
         self,
@@ -148,10 +207,18 @@ class Canvas:
     ) -> None:
         """An ellipse turned clockwise; radii in user units."""
         x, y = self.px(centre)
-        ET.SubElement(self._into, "ellipse", {
-            "cx": f"{x:.2f}", "cy": f"{y:.2f}", "rx": f"{rx * self.scale:.2f}", "ry": f"{ry * self.scale:.2f}",
-            "transform": f"rotate({turn_deg:g} {x:.2f} {y:.2f})", **self.paint(fill, stroke, 1, None, opacity),
-        })  # fmt: skip
+        ET.SubElement(
+            self._into,
+            "ellipse",
+            {
+                "cx": f"{x:.2f}",
+                "cy": f"{y:.2f}",
+                "rx": f"{rx * self.scale:.2f}",
+                "ry": f"{ry * self.scale:.2f}",
+                "transform": f"rotate({turn_deg:g} {x:.2f} {y:.2f})",
+                **self.paint(fill, stroke, 1, None, opacity),
+            },
+        )
 
     def text(
         self,
@@ -181,7 +248,9 @@ class Canvas:
         )
         element.text = words
 
-    def path_px(self, d: str, stroke: str = "ink-2", width: float = 1, fill: str | None = None) -> None:
+    def path_px(
+        self, d: str, stroke: str = "ink-2", width: float = 1, fill: str | None = None
+    ) -> None:
         """A path in pixels."""
         ET.SubElement(self._into, "path", {"d": d, **self.paint(fill, stroke, width, None, None)})
 
@@ -207,7 +276,9 @@ def turned(point: Point, degrees: float) -> Point:
     [1.0, 0.0]
     """
     a = math.radians(degrees)
-    return point[0] * math.cos(a) - point[1] * math.sin(a), point[0] * math.sin(a) + point[1] * math.cos(a)
+    return point[0] * math.cos(a) - point[1] * math.sin(a), point[0] * math.sin(a) + point[
+        1
+    ] * math.cos(a)
 
 
 def along(start: Point, direction: Point, length: float) -> Point:

@@ -1,7 +1,7 @@
 """wisearc/archive: a whole book as one .zip of procedure files, and what belongs to none of them.
 
-`book.json` says what it is and when it was made; `procedures/P-0001-A.json` is each revision as its own procedure
-file. The same book gives the same bytes, but for the moment it was made.
+`book.json` says what it is and when it was made; `procedures/P-0001-A.json` is each revision as its
+own procedure file. The same book gives the same bytes, but for the moment it was made.
 """
 
 from __future__ import annotations
@@ -18,8 +18,8 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import IO, Any
 
-from ..core import checks
 from ..core.errors import BadInput
+from ..core.schema import checks
 from .declared import check_keys
 from .joint_json import MOST_BYTES, check_head, loads
 from .plan_json import check_words
@@ -42,7 +42,9 @@ _NO_TIME = (1980, 1, 1, 0, 0, 0)
 
 @dataclass(frozen=True)
 class Head:
-    """What an archive says of itself: when it was made, how many of each it holds, the shop's schools."""
+    """What an archive says of itself: when it was made, how many of each it holds, the shop's
+    schools.
+    """
 
     made: str
     procedures: int
@@ -87,16 +89,22 @@ class Writer:
 
 
 class _InParts(io.FileIO):
-    """A file that is not read beyond so much at once: a zip's list of entries is taken whole, before any of it can be looked at."""
+    """A file that is not read beyond so much at once: a zip's list of entries is taken whole,
+    before any of it can be looked at.
+    """
 
     def read(self, size: int | None = -1) -> Any:
         if size is not None and size > MOST_LIST:
-            raise BadInput("file", f"a list of {size} bytes", f"must hold at most {MOST_ENTRIES} entries")
+            raise BadInput(
+                "file", f"a list of {size} bytes", f"must hold at most {MOST_ENTRIES} entries"
+            )
         return super().read(-1 if size is None else size)
 
 
 class Reader:
-    """An archive that was looked at: its head, and the names of its revisions in order. Raises BadInput for what is none."""
+    """An archive that was looked at: its head, and the names of its revisions in order. Raises
+    BadInput for what is none.
+    """
 
     def __init__(self, path: Path) -> None:
         with ExitStack() as opened:
@@ -104,7 +112,9 @@ class Reader:
                 self._zip = zipfile.ZipFile(opened.enter_context(_InParts(path)))
             except (zipfile.BadZipFile, OSError, ValueError, NotImplementedError) as error:
                 raise BadInput(
-                    "file", path.name, "is not a zip file; give an archive that “wisearc export” wrote"
+                    "file",
+                    path.name,
+                    "is not a zip file; give an archive that “wisearc export” wrote",
                 ) from error
             self.files: list[str] = []
             self.entries = self._looked_at()
@@ -118,13 +128,17 @@ class Reader:
         self._opened.close()
 
     def _looked_at(self) -> list[tuple[str, str, str]]:
-        """(number, letter, name) of each revision, by what the zip says of it, before anything is unpacked."""
+        """(number, letter, name) of each revision, by what the zip says of it, before anything is
+        unpacked.
+        """
         infos = self._zip.infolist()
         if len(infos) > MOST_ENTRIES:
             raise BadInput("file", f"{len(infos)} entries", f"must hold at most {MOST_ENTRIES}")
         if sum(info.file_size for info in infos) > MOST_UNPACKED:
             raise BadInput(
-                "file", "unpacked", f"comes to more than {MOST_UNPACKED // 1024**3} GB; nothing of it was unpacked"
+                "file",
+                "unpacked",
+                f"comes to more than {MOST_UNPACKED // 1024**3} GB; nothing of it was unpacked",
             )
         names: set[str] = set()
         found = []
@@ -144,7 +158,9 @@ class Reader:
                 found.append((match["number"], match["letter"], info.filename))
             elif info.filename != HEAD:
                 raise BadInput(
-                    "file", info.filename, f"is not a part of an archive; allowed are {HEAD} and {FOLDER}P-0001-A.json"
+                    "file",
+                    info.filename,
+                    f"is not a part of an archive; allowed are {HEAD} and {FOLDER}P-0001-A.json",
                 )
         if HEAD not in names:
             raise BadInput("file", HEAD, "is missing; give an archive that “wisearc export” wrote")
@@ -156,7 +172,10 @@ class Reader:
         check_keys(data, ("format", "version", *KEYS), "")
         checks.moment("made", data["made"])
         check_words(data["schools"], "schools")
-        for key, there in (("revisions", len(self.entries)), ("procedures", len({entry[0] for entry in self.entries}))):
+        for key, there in (
+            ("revisions", len(self.entries)),
+            ("procedures", len({entry[0] for entry in self.entries})),
+        ):
             if data[key] != there:
                 raise BadInput(key, data[key], f"must be {there}, as many as the archive holds")
         checks.number("runs", data["runs"], 0, 1e9)
@@ -171,15 +190,32 @@ class Reader:
             return loads(raw.decode("utf-8"), "wisearc/procedure")
         except UnicodeDecodeError as error:
             raise BadInput("file", name, "is not UTF-8 text") from error
-        except (zipfile.BadZipFile, EOFError, OSError, ValueError, NotImplementedError, RuntimeError) as error:
-            raise BadInput("file", name, f"cannot be unpacked ({error}); the archive is damaged") from error
+        except (
+            zipfile.BadZipFile,
+            EOFError,
+            OSError,
+            ValueError,
+            NotImplementedError,
+            RuntimeError,
+        ) as error:
+            raise BadInput(
+                "file", name, f"cannot be unpacked ({error}); the archive is damaged"
+            ) from error
 
     def open_file(self, name: str) -> IO[bytes]:
         """A file of a run. Raises BadInput."""
         try:
             return self._zip.open(FILES + name)
-        except (zipfile.BadZipFile, OSError, ValueError, NotImplementedError, RuntimeError) as error:
-            raise BadInput("file", name, f"cannot be unpacked ({error}); the archive is damaged") from error
+        except (
+            zipfile.BadZipFile,
+            OSError,
+            ValueError,
+            NotImplementedError,
+            RuntimeError,
+        ) as error:
+            raise BadInput(
+                "file", name, f"cannot be unpacked ({error}); the archive is damaged"
+            ) from error
 
     def revisions(self) -> Iterator[tuple[str, list[Any]]]:
         """Each procedure's number with the data of its revisions, oldest first. Raises BadInput."""

@@ -1,4 +1,6 @@
-"""Dataclasses of declared figures ↔ plain data, and the schema of that data: one walk over the declarations each way."""
+"""Dataclasses of declared figures ↔ plain data, and the schema of that data: one walk over the
+declarations each way.
+"""
 
 from __future__ import annotations
 
@@ -8,14 +10,30 @@ from collections.abc import Mapping
 from typing import Any, Union, get_args, get_origin, get_type_hints
 
 from ..core.errors import BadInput
-from ..core.figures import Figure, by_type, figures
+from ..core.schema.figures import Figure, by_type, figures
 
-# the most a figure of each kind can be: beyond what any joint that can be asked for comes to, near enough that it can be
+# the most a figure of each kind can be: beyond what any joint that can be asked for comes to, near
+# enough that it can be
 # drawn and added up
 MOST = {
-    "length": 1e5, "stock": 1e5, "size": 1e7, "speed": 1e4, "flow": 1e4, "temperature": 1e9, "heat": 1e4, "volume": 1e6, "current": 1e6, "rate": 1e4,
-    "percent": 1e5, "ferrite": 1e3, "seconds": 1e6, "duration": 1e6, "degrees": 360.0, "ppm": 1e6, "count": 1e5,
-}  # fmt: skip
+    "length": 1e5,
+    "stock": 1e5,
+    "size": 1e7,
+    "speed": 1e4,
+    "flow": 1e4,
+    "temperature": 1e9,
+    "heat": 1e4,
+    "volume": 1e6,
+    "current": 1e6,
+    "rate": 1e4,
+    "percent": 1e5,
+    "ferrite": 1e3,
+    "seconds": 1e6,
+    "duration": 1e6,
+    "degrees": 360.0,
+    "ppm": 1e6,
+    "count": 1e5,
+}
 MOST_ELSE = 1e7
 LONGEST_TEXT = 4000
 MOST_ITEMS = 2000
@@ -28,7 +46,9 @@ def most_of(quantity: str) -> float:
 
 @dataclasses.dataclass(frozen=True)
 class Shape:
-    """What a figure's data is: the type of one of it, whether it can be null, whether it is a list."""
+    """What a figure's data is: the type of one of it, whether it can be null, whether it is a
+    list.
+    """
 
     kind: type
     null: bool
@@ -60,19 +80,29 @@ def to_data(value: Any) -> Any:
 
 
 def read_figures(of: type, data: Any, where: str) -> dict[str, Any]:
-    """The figures of a dataclass from plain data, by key. Raises BadInput naming the key, the value and what is allowed."""
+    """The figures of a dataclass from plain data, by key. Raises BadInput naming the key, the value
+    and what is allowed.
+    """
     check_keys(data, figures(of), where)
     return {key: read_figure(of, key, data[key], f"{where}.{key}") for key in figures(of)}
 
 
-def check_keys(data: Any, needed: Mapping[str, Any] | tuple[str, ...], where: str, more: tuple[str, ...] = ()) -> None:
-    """Refuse data that is no object, lacks a key or holds one that is not known. Raises BadInput."""
+def check_keys(
+    data: Any, needed: Mapping[str, Any] | tuple[str, ...], where: str, more: tuple[str, ...] = ()
+) -> None:
+    """Refuse data that is no object, lacks a key or holds one that is not known. Raises
+    BadInput.
+    """
     if not isinstance(data, dict):
         raise BadInput(where or "file", data, "must be an object")
     prefix = f"{where}." if where else ""
     for key in data:
         if key not in needed and key not in more:
-            raise BadInput(prefix + key, data[key], "is not a key here; allowed are " + ", ".join((*needed, *more)))
+            raise BadInput(
+                prefix + key,
+                data[key],
+                "is not a key here; allowed are " + ", ".join((*needed, *more)),
+            )
     for key in needed:
         if key not in data:
             raise BadInput(prefix + key, None, "is missing")

@@ -10,8 +10,8 @@ from collections.abc import Mapping
 from typing import Any
 
 from ..core.errors import BadInput
-from ..core.joint import Joint
-from ..core.joint_data import make_joint
+from ..core.joint.data import make_joint
+from ..core.joint.joint import Joint
 
 FORMAT = "wisearc/joint"
 VERSION = 1
@@ -29,19 +29,27 @@ _HALF = re.compile(r"\\u[dD][89a-fA-F]")
 def loads(text: str, kind: str = FORMAT) -> Any:
     """JSON text as data. Raises BadInput where it is not JSON, or holds what no file of ours does.
 
-    Refused are NaN and infinities, whole numbers of more than 18 digits, a key given twice in one object, halves of a
-    character, and more than the product reads at once.
+    Refused are NaN and infinities, whole numbers of more than 18 digits, a key given twice in one
+    object, halves of a character, and more than the product reads at once.
     """
     if len(text) > MOST_BYTES:
         raise BadInput(
-            "file", f"{len(text)} characters", f"is larger than {MOST_BYTES // 1048576} MB; give a {kind} file"
+            "file",
+            f"{len(text)} characters",
+            f"is larger than {MOST_BYTES // 1048576} MB; give a {kind} file",
         )
     # what is written in notes is looked away from only where it matters
     if _parts(text) > MOST_PARTS and _parts(_STRING.sub("", text)) > MOST_PARTS:
-        raise BadInput("file", "too many parts", f"holds more than {MOST_PARTS} parts; give a {kind} file")
+        raise BadInput(
+            "file", "too many parts", f"holds more than {MOST_PARTS} parts; give a {kind} file"
+        )
     try:
         data = json.loads(
-            text, parse_constant=_refuse, parse_int=_whole, parse_float=_finite, object_pairs_hook=_object
+            text,
+            parse_constant=_refuse,
+            parse_int=_whole,
+            parse_float=_finite,
+            object_pairs_hook=_object,
         )
     except json.JSONDecodeError as error:
         place = f"line {error.lineno}, column {error.colno}"
@@ -69,7 +77,11 @@ def _refuse(constant: str) -> Any:
 
 def _whole(digits: str) -> int:
     if len(digits.lstrip("-")) > _MOST_DIGITS:
-        raise BadInput("file", digits, f"is a number of more than {_MOST_DIGITS} digits; nothing here needs one")
+        raise BadInput(
+            "file",
+            digits,
+            f"is a number of more than {_MOST_DIGITS} digits; nothing here needs one",
+        )
     return int(digits)
 
 
@@ -87,9 +99,13 @@ def _object(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
 
 
 def check_head(data: Any, kind: str, version: int = VERSION) -> dict[str, Any]:
-    """Refuse data that is no file of a format and version. Returns the rest of it. Raises BadInput."""
+    """Refuse data that is no file of a format and version. Returns the rest of it. Raises
+    BadInput.
+    """
     if not isinstance(data, dict):
-        raise BadInput("file", type(data).__name__, f"must be one JSON object with “format”: “{kind}”")
+        raise BadInput(
+            "file", type(data).__name__, f"must be one JSON object with “format”: “{kind}”"
+        )
     for key, wanted in (("format", kind), ("version", version)):
         if key not in data:
             raise BadInput(key, None, f"is missing; must be {wanted}")
@@ -99,7 +115,9 @@ def check_head(data: Any, kind: str, version: int = VERSION) -> dict[str, Any]:
 
 
 def read_joint(data: Any) -> Joint:
-    """A joint from the data of a joint file. Raises BadInput with key, value and what is allowed."""
+    """A joint from the data of a joint file. Raises BadInput with key, value and what is
+    allowed.
+    """
     return make_joint(check_head(data, FORMAT))
 
 

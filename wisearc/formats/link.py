@@ -1,7 +1,7 @@
 """Joint ↔ the query of a link, so that an address holds the joint.
 
-Keys are those of a joint file; members are `a`, `b`, `c` with a dot (`a.metal`), pins `pins.cup`. What is as usual
-is left out, and `b` is left out where it is the same as `a`. Lengths are as typed.
+Keys are those of a joint file; members are `a`, `b`, `c` with a dot (`a.metal`), pins `pins.cup`.
+What is as usual is left out, and `b` is left out where it is the same as `a`. Lengths are as typed.
 """
 
 from __future__ import annotations
@@ -10,18 +10,21 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from ..core.entries import Entry, entries
 from ..core.errors import BadInput, OutOfRange, in_few_words
-from ..core.joint import Joint, Member
-from ..core.joint_data import make_joint
-from ..core.pins import PINS
+from ..core.joint.data import make_joint
+from ..core.joint.joint import Joint, Member
+from ..core.plan.pins import PINS
 from ..core.quantities import TYPED_WITH_UNIT, Quantity, parse_quantity
+from ..core.schema.entries import Entry, entries
 
 START: dict[str, Any] = {
     "joint": "outside-corner",
-    "members": [{"metal": "304L", "form": "sheet", "thickness": "1.5 mm"}, {"metal": "304L", "form": "sheet", "thickness": "1.5 mm"}],
+    "members": [
+        {"metal": "304L", "form": "sheet", "thickness": "1.5 mm"},
+        {"metal": "304L", "form": "sheet", "thickness": "1.5 mm"},
+    ],
     "length": "300 mm",
-}  # fmt: skip
+}
 MEMBERS = ("a", "b", "c")
 # many more than a joint has words
 MOST_PAIRS = 200
@@ -29,8 +32,9 @@ MOST_PAIRS = 200
 
 @dataclass(frozen=True)
 class Problem:
-    """Something in a link that could not be used: the key, what stood there, the rule, and what could stand there, each as it is
-    put into a link and in words."""
+    """Something in a link that could not be used: the key, what stood there, the rule, and what
+    could stand there, each as it is put into a link and in words.
+    """
 
     key: str
     typed: str
@@ -47,7 +51,9 @@ class Problem:
 
 
 def link_query(data: Mapping[str, Any]) -> list[tuple[str, str]]:
-    """The query of a joint's link, as pairs in a fixed order. Parameters: data, plain data of a joint, checked or kept."""
+    """The query of a joint's link, as pairs in a fixed order. Parameters: data, plain data of a
+    joint, checked or kept.
+    """
     pairs = [("joint", str(data["joint"]))]
     members = data["members"]
     for name, member in zip(MEMBERS, members, strict=False):
@@ -121,7 +127,10 @@ def _rule_in(error: BadInput, key: str, habit: str) -> str:
     quantity = quantity_of(key)
     if not isinstance(error, OutOfRange) or quantity not in TYPED_WITH_UNIT:
         return error.rule_in(habit)
-    return f"must be from {Quantity(error.low, quantity).text(habit)} to {Quantity(error.high, quantity).text(habit)}"
+    return (
+        f"must be from {Quantity(error.low, quantity).text(habit)} to"
+        f" {Quantity(error.high, quantity).text(habit)}"
+    )
 
 
 def _offered(key: str, value: str, habit: str) -> str:
@@ -135,7 +144,9 @@ def _offered(key: str, value: str, habit: str) -> str:
 
 
 def link_data(pairs: Iterable[tuple[str, str]]) -> tuple[dict[str, Any], list[Problem]]:
-    """A link's pairs as the data of a joint. Unknown keys and unreadable numbers become problems."""
+    """A link's pairs as the data of a joint. Unknown keys and unreadable numbers become
+    problems.
+    """
     data: dict[str, Any] = {}
     members: dict[str, dict[str, str]] = {}
     pins: dict[str, Any] = {}
@@ -143,7 +154,12 @@ def link_data(pairs: Iterable[tuple[str, str]]) -> tuple[dict[str, Any], list[Pr
     given = list(pairs)
     if len(given) > MOST_PAIRS:
         problems.append(
-            Problem("", "", f"the link has {len(given)} parts; those after the first {MOST_PAIRS} were left out")
+            Problem(
+                "",
+                "",
+                f"the link has {len(given)} parts; those after the first {MOST_PAIRS} were"
+                " left out",
+            )
         )
     for key, raw in given[:MOST_PAIRS]:
         text = raw.strip()
@@ -166,10 +182,14 @@ def link_data(pairs: Iterable[tuple[str, str]]) -> tuple[dict[str, Any], list[Pr
 
 
 def _value(declared: Entry, text: str) -> Any:
-    return parse_quantity(text, declared.quantity, declared.key) if declared.kind == "number" else text
+    return (
+        parse_quantity(text, declared.quantity, declared.key) if declared.kind == "number" else text
+    )
 
 
-def _filled(data: dict[str, Any], members: dict[str, dict[str, str]], pins: dict[str, Any]) -> dict[str, Any]:
+def _filled(
+    data: dict[str, Any], members: dict[str, dict[str, str]], pins: dict[str, Any]
+) -> dict[str, Any]:
     a = {**START["members"][0], **members.get("a", {})}
     rows = [a, {**a, **members.get("b", {})}]
     for row in rows:
@@ -184,14 +204,18 @@ def _filled(data: dict[str, Any], members: dict[str, dict[str, str]], pins: dict
 def _pin_value(name: str, text: str) -> Any:
     pin = PINS.get(name)
     if pin is None:
-        raise BadInput(f"pins.{name}", text, "is not an answer that can be pinned; they are " + ", ".join(PINS))
+        raise BadInput(
+            f"pins.{name}", text, "is not an answer that can be pinned; they are " + ", ".join(PINS)
+        )
     allowed = pin.by_hand.allowed
     if allowed and isinstance(allowed[0], str):
         return text
     if pin.quantity == "length" and not allowed and text.startswith("."):
         text = f"0{text}"
     number = parse_quantity(text, "plain" if allowed else pin.quantity, f"pins.{name}")
-    return int(number) if allowed and isinstance(allowed[0], int) and number == int(number) else number
+    return (
+        int(number) if allowed and isinstance(allowed[0], int) and number == int(number) else number
+    )
 
 
 def link_key(field: str) -> str:
@@ -206,7 +230,9 @@ def link_key(field: str) -> str:
 
 
 def _without(data: dict[str, Any], field: str) -> dict[str, Any]:
-    """The data with one field put back to what it starts from; a whole start where that does not help."""
+    """The data with one field put back to what it starts from; a whole start where that does not
+    help.
+    """
     out = {**data, "members": [dict(m) for m in data["members"]]}
     key = link_key(field)
     first, _, rest = key.partition(".")

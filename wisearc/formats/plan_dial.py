@@ -1,13 +1,15 @@
-"""The dial card: what goes on the machine and into the torch, in the figures that are read from a metre."""
+"""The dial card: what goes on the machine and into the torch, in the figures that are read from a
+metre.
+"""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ..core.choices.back import minutes
-from ..core.figures import in_words, shown
-from ..core.plan import Plan
+from ..core.plan.plan import Plan
+from ..core.plan.shielding.back import minutes
 from ..core.quantities import Quantity, amps_of
+from ..core.schema.figures import in_words, shown
 
 
 @dataclass(frozen=True)
@@ -43,11 +45,15 @@ class Dial:
 def dial(plan: Plan, habit: str = "mm") -> Dial:
     """The dial card of a plan, made or kept. Parameters: habit, "mm" or "in"."""
     return Dial(
-        (*_current(plan), *_pulse(plan), *_slopes(plan), *_gas(plan, habit)), _torch(plan, habit), _behind(plan)
+        (*_current(plan), *_pulse(plan), *_slopes(plan), *_gas(plan, habit)),
+        _torch(plan, habit),
+        _behind(plan),
     )
 
 
-def _number(key: str, label: str, value: float, kind: str, habit: str, beside: str = "") -> DialFigure:
+def _number(
+    key: str, label: str, value: float, kind: str, habit: str, beside: str = ""
+) -> DialFigure:
     quantity = Quantity(value, kind)
     figure = quantity.number(habit)
     return DialFigure(key, label, figure, quantity.text(habit).removeprefix(figure).strip(), beside)
@@ -82,23 +88,29 @@ def _slopes(plan: Plan) -> list[DialFigure]:
     if s.start_a is None:
         return []
     return [
-        _number("start", "Start", s.start_a, "current", "mm"), _number("up", "Up", s.up_s, "seconds", "mm"),
+        _number("start", "Start", s.start_a, "current", "mm"),
+        _number("up", "Up", s.up_s, "seconds", "mm"),
         _number("down", "Down", s.down_s, "seconds", "mm", f"to {amps_of(s.finish_a or 0.0)} A"),
-    ]  # fmt: skip
+    ]
 
 
 def _gas(plan: Plan, habit: str) -> list[DialFigure]:
     g = plan.gas
     return [
-        _number("gas", "Argon", g.flow_l_min, "flow", habit), _number("before", "Before", g.preflow_s, "seconds", habit),
+        _number("gas", "Argon", g.flow_l_min, "flow", habit),
+        _number("before", "Before", g.preflow_s, "seconds", habit),
         _number("after", "After", g.postflow_s, "seconds", habit),
-    ]  # fmt: skip
+    ]
 
 
 def _torch(plan: Plan, habit: str) -> tuple[DialFigure, ...]:
     f, t, torch, back = plan.filler, plan.tungsten, plan.torch, plan.back
     rod = DialFigure(
-        "rod", "Rod", f.rod or "none", "", in_words(f.diameter_mm, "stock", habit) if f.rod else "the edges melt"
+        "rod",
+        "Rod",
+        f.rod or "none",
+        "",
+        in_words(f.diameter_mm, "stock", habit) if f.rod else "the edges melt",
     )
     tungsten = DialFigure(
         "tungsten",
@@ -108,19 +120,33 @@ def _torch(plan: Plan, habit: str) -> tuple[DialFigure, ...]:
         f"{t.colour}, {shown(t, 'included_angle_deg', habit)}",
     )
     cup = DialFigure(
-        "cup", "Cup", f"no. {torch.cup}", "", f"{torch.front_end_name}, {shown(torch, 'stickout_mm', habit)} out"
+        "cup",
+        "Cup",
+        f"no. {torch.cup}",
+        "",
+        f"{torch.front_end_name}, {shown(torch, 'stickout_mm', habit)} out",
     )
     fed = ""
     if back.purge:
         weld = Quantity(back.purge.weld_flow_l_min, "flow").text(habit)
-        fed = f"{weld} in the groove" if back.barred else f"{minutes(back.purge.before_s)} before, then {weld}"
+        fed = (
+            f"{weld} in the groove"
+            if back.barred
+            else f"{minutes(back.purge.before_s)} before, then {weld}"
+        )
     return rod, tungsten, cup, DialFigure("back", "Back", back.cover_name, "", fed)
 
 
 def _behind(plan: Plan) -> str:
     """Mean and steady current, which what is set comes of."""
     if plan.pulse.pulsed:
-        return f"Mean {amps_of(plan.pulse.average_a)} A; steady it would be {amps_of(plan.current.steady_a)} A."
+        return (
+            f"Mean {amps_of(plan.pulse.average_a)} A; steady it would be"
+            f" {amps_of(plan.current.steady_a)} A."
+        )
     if plan.slopes.dial_a > plan.current.steady_a + 0.5:
-        return f"The arc takes {amps_of(plan.current.steady_a)} A; the rest is held back by the {plan.joint.get('control', 'pedal')}."
+        return (
+            f"The arc takes {amps_of(plan.current.steady_a)} A; the rest is held back by the"
+            f" {plan.joint.get('control', 'pedal')}."
+        )
     return f"A steady {amps_of(plan.current.steady_a)} A."

@@ -1,7 +1,7 @@
 """Plan ↔ wisearc/plan.
 
-Figures go by their declarations (`declared`). Reasons, other ways, cautions and sentences are mapped by hand: each is
-words in two habits beside a few keys, flattened, and reads better so.
+Figures go by their declarations (`declared`). Reasons, other ways, cautions and sentences are
+mapped by hand: each is words in two habits beside a few keys, flattened, and reads better so.
 """
 
 from __future__ import annotations
@@ -9,16 +9,16 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from ..core import checks
 from ..core.errors import BadInput
-from ..core.figures import figures
-from ..core.joint_words import Part
-from ..core.plan import Plan, SetByHand, choice_kinds
+from ..core.joint.section import Section
+from ..core.joint.words import Part
+from ..core.plan.plan import Plan, SetByHand, choice_kinds
 from ..core.reasons import LEVELS, Caution, Choice, Other, Reason, Said, Words, said
-from ..core.section import Section
+from ..core.schema import checks
+from ..core.schema.figures import figures
 from .declared import MOST_ELSE, check_keys, read_figure, read_figures, read_text, to_data
 from .joint_json import joint_file
-from .upgrades import lifted
+from .upgrades.steps import lifted
 
 FORMAT, VERSION, MINOR = "wisearc/plan", 1, 5
 # sentences, cautions, reasons: many more than any plan has
@@ -42,32 +42,52 @@ def plan_data(plan: Plan) -> dict[str, Any]:
             "others": [_other(o) for o in choice.others],
         }
     return {
-        "format": FORMAT, "version": VERSION, "minor": MINOR, **_texts("title", plan.title),
-        "sentence": [{**_texts("text", p.words), "word": p.word, "tail": p.tail} for p in plan.sentence],
-        "joint": joint_file(plan.joint), "section": to_data(plan.section), **parts.pop(OWN), **parts, "after": [reason_data(r) for r in plan.after],
-        "by_hand": [{"key": b.key, "at": b.answer, **_texts("text", b.words)} for b in plan.by_hand],
+        "format": FORMAT,
+        "version": VERSION,
+        "minor": MINOR,
+        **_texts("title", plan.title),
+        "sentence": [
+            {**_texts("text", p.words), "word": p.word, "tail": p.tail} for p in plan.sentence
+        ],
+        "joint": joint_file(plan.joint),
+        "section": to_data(plan.section),
+        **parts.pop(OWN),
+        **parts,
+        "after": [reason_data(r) for r in plan.after],
+        "by_hand": [
+            {"key": b.key, "at": b.answer, **_texts("text", b.words)} for b in plan.by_hand
+        ],
         "cautions": [_caution(c) for c in plan.cautions],
-    }  # fmt: skip
+    }
 
 
 def read_plan(data: Any) -> Plan:
-    """A plan from the data of a plan file of this version or an older one, by what it holds and nothing else.
+    """A plan from the data of a plan file of this version or an older one, by what it holds and
+    nothing else.
 
-    Raises BadInput naming the key, the value and what is allowed; a plan of a newer version by that.
+    Raises BadInput naming the key, the value and what is allowed; a plan of a newer version by
+    that.
     """
     data = lifted("plan", data)
     kinds = choice_kinds()
     own = [key for kind in kinds for key, f in figures(kind).items() if f.part == OWN]
     check_keys(data, (*HEAD, *own, *(kind.part for kind in kinds), *TAIL), "plan")
     for kind in kinds:
-        own = [key for k in kinds for key, f in figures(k).items() if (f.part or k.part) == kind.part]
+        own = [
+            key for k in kinds for key, f in figures(k).items() if (f.part or k.part) == kind.part
+        ]
         check_keys(data[kind.part], (*own, "why", "others"), f"plan.{kind.part}")
     parts: dict[str, Any] = {kind.part: _read_choice(kind, data) for kind in kinds}
     plan = Plan(
-        joint=check_joint_shape(data["joint"], "plan.joint"), title=_words(data, "title", "plan"), sentence=tuple(_list(data, "sentence", _read_part)),
-        section=Section(**read_figures(Section, data["section"], "plan.section")), **parts,
-        after=tuple(_list(data, "after", _read_reason)), by_hand=tuple(_list(data, "by_hand", _read_by_hand)), cautions=tuple(_list(data, "cautions", _read_caution)),
-    )  # fmt: skip
+        joint=check_joint_shape(data["joint"], "plan.joint"),
+        title=_words(data, "title", "plan"),
+        sentence=tuple(_list(data, "sentence", _read_part)),
+        section=Section(**read_figures(Section, data["section"], "plan.section")),
+        **parts,
+        after=tuple(_list(data, "after", _read_reason)),
+        by_hand=tuple(_list(data, "by_hand", _read_by_hand)),
+        cautions=tuple(_list(data, "cautions", _read_caution)),
+    )
     _check_whole(plan)
     return plan
 
@@ -85,7 +105,13 @@ def _read_choice(kind: type[Choice], data: Mapping[str, Any]) -> Choice:
 
 def _check_whole(plan: Plan) -> None:
     """Refuse a plan whose figures do not hold together. Raises BadInput."""
-    pulse, travel, filler, slopes, tacks = plan.pulse, plan.travel, plan.filler, plan.slopes, plan.tacks
+    pulse, travel, filler, slopes, tacks = (
+        plan.pulse,
+        plan.travel,
+        plan.filler,
+        plan.slopes,
+        plan.tacks,
+    )
     train = (pulse.rate_pps, pulse.on_pct, pulse.background_pct, pulse.background_a)
     if pulse.pulsed and None in train:
         words = "must hold rate_pps, on_pct, background_pct and background_a where it is pulsed"
@@ -94,7 +120,12 @@ def _check_whole(plan: Plan) -> None:
         ("plan.travel", "pitch_mm and overlap_pct", travel.pitch_mm, travel.overlap_pct),
         ("plan.filler", "rod and diameter_mm", filler.rod, filler.diameter_mm),
         ("plan.slopes", "start_a and finish_a", slopes.start_a, slopes.finish_a),
-        ("plan.weld_metal", "rod_cr_eq and rod_ni_eq", plan.weld_metal.rod_cr_eq, plan.weld_metal.rod_ni_eq),
+        (
+            "plan.weld_metal",
+            "rod_cr_eq and rod_ni_eq",
+            plan.weld_metal.rod_cr_eq,
+            plan.weld_metal.rod_ni_eq,
+        ),
     )
     for where, names, one, other in both:
         if (one is None) != (other is None):
@@ -133,7 +164,9 @@ def _text(row: Mapping[str, Any], key: str, where: str) -> str:
 
 
 def check_joint_shape(joint: Any, where: str) -> dict[str, Any]:
-    """Refuse what is no joint as it could have been kept, whatever its names. Returns it without its head. Raises BadInput."""
+    """Refuse what is no joint as it could have been kept, whatever its names. Returns it without
+    its head. Raises BadInput.
+    """
     found = dict(checks.mapping(where, joint))
     read_text(found.get("joint"), f"{where}.joint")
     members = checks.rows(f"{where}.members", found.get("members"), 3)
@@ -165,7 +198,12 @@ def check_words(row: Any, where: str) -> None:
 
 def reason_data(r: Reason) -> dict[str, Any]:
     """A reason as a plan file has it."""
-    row: dict[str, Any] = {**_texts("text", r.sentence), "source": r.title, "mark": r.mark, "source_key": r.source}
+    row: dict[str, Any] = {
+        **_texts("text", r.sentence),
+        "source": r.title,
+        "mark": r.mark,
+        "source_key": r.source,
+    }
     if r.formula and r.worked:
         row |= {"formula": r.formula, **_texts("worked", r.worked)}
     return row
@@ -177,23 +215,44 @@ def _read_reason(row: Mapping[str, Any], where: str) -> Reason:
     worked = _words(row, "worked", where) if "worked" in row else None
     cited = _text(row, "source", where) or "–"
     mark, key = _text(row, "mark", where), _text(row, "source_key", where)
-    return Reason(_words(row, "text", where), key, mark, _text(row, "formula", where), worked, cited)
+    return Reason(
+        _words(row, "text", where), key, mark, _text(row, "formula", where), worked, cited
+    )
 
 
 def _other(o: Other) -> dict[str, Any]:
-    row = {**_texts("value", o.value), **_texts("text", o.sentence), "source": o.title, "mark": o.mark, "sets": o.sets}
+    row = {
+        **_texts("value", o.value),
+        **_texts("text", o.sentence),
+        "source": o.title,
+        "mark": o.mark,
+        "sets": o.sets,
+    }
     return row | ({"school": o.school} if o.school else {})
 
 
 def _read_other(row: Mapping[str, Any], where: str) -> Other:
-    check_keys(row, ("value", "text", "source", "mark", "sets"), where, ("value_in", "text_in", "school"))
+    check_keys(
+        row, ("value", "text", "source", "mark", "sets"), where, ("value_in", "text_in", "school")
+    )
     cited = _text(row, "source", where) or "–"
-    value, text, sets = _words(row, "value", where), _words(row, "text", where), _read_sets(row, where)
-    return Other(value, text, "", _text(row, "mark", where), sets, _text(row, "school", where), cited)
+    value, text, sets = (
+        _words(row, "value", where),
+        _words(row, "text", where),
+        _read_sets(row, where),
+    )
+    return Other(
+        value, text, "", _text(row, "mark", where), sets, _text(row, "school", where), cited
+    )
 
 
 def _caution(c: Caution) -> dict[str, Any]:
-    row: dict[str, Any] = {"level": c.level, "code": c.code, "at": c.at, **_texts("text", c.sentence)}
+    row: dict[str, Any] = {
+        "level": c.level,
+        "code": c.code,
+        "at": c.at,
+        **_texts("text", c.sentence),
+    }
     return row | ({"mend": c.mend, "sets": c.sets} if c.sets else {})
 
 

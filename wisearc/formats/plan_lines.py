@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ..core.figures import shown
-from ..core.plan import Plan
+from ..core.plan.plan import Plan
 from ..core.reasons import Caution, Choice, Other, Reason
+from ..core.schema.figures import shown
 from ..core.sources import short_mark
 
 LEVEL_WORDS = {"stop": "Stop", "caution": "Mind", "note": "Note"}
@@ -57,11 +57,15 @@ def _line(key: str, choices: list[Choice], plan: Plan, notices: list[Notice], ha
     """An answer of its choices: the first leads it, the others add to its detail and reasons."""
     said = [choice.line(habit) for choice in choices]
     return Line(
-        key, choices[0].label, said[0][0], ", ".join(detail for _, detail in said if detail),
-        why=tuple(r for choice in choices for r in choice.why), others=tuple(o for choice in choices for o in choice.others),
+        key,
+        choices[0].label,
+        said[0][0],
+        ", ".join(detail for _, detail in said if detail),
+        why=tuple(r for choice in choices for r in choice.why),
+        others=tuple(o for choice in choices for o in choice.others),
         cautions=tuple(n for n in notices if n.caution.at == key and n.level != "note"),
         by_hand=tuple((b.key, b.words.text(habit)) for b in plan.by_hand if b.answer == key),
-    )  # fmt: skip
+    )
 
 
 def plan_notices(plan: Plan, habit: str = "mm") -> list[Notice]:

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import textwrap
 
-from ..core.joint_words import sentence_text
-from ..core.plan import Plan
+from ..core.joint.words import sentence_text
+from ..core.plan.plan import Plan
 from ..core.sources import short_mark
 from .plan_dial import dial
 from .plan_lines import plan_lines, plan_notices, summary
@@ -14,7 +14,9 @@ WIDTH = 96
 
 
 def plan_text(plan: Plan, habit: str = "mm") -> str:
-    """A plan as text: the joint, what is set and fitted, cautions, the answers with reasons and marks, what is done after, what it costs."""
+    """A plan as text: the joint, what is set and fitted, cautions, the answers with reasons and
+    marks, what is done after, what it costs.
+    """
     rows = textwrap.wrap(sentence_text(plan.sentence, habit), WIDTH)
     rows.append("")
     card = dial(plan, habit)
@@ -27,7 +29,9 @@ def plan_text(plan: Plan, habit: str = "mm") -> str:
         if n.level != "note":
             rows += _wrapped(f"{n.word.upper():<6}", n.text)
     for line in plan_lines(plan, habit):
-        rows += _wrapped(f"{line.label:<10}", f"{line.what} — {line.detail}" if line.detail else line.what)
+        rows += _wrapped(
+            f"{line.label:<10}", f"{line.what} — {line.detail}" if line.detail else line.what
+        )
         for why in line.why:
             rows += _wrapped(" " * 10, f"{why.sentence.text(habit)} [{short_mark(why.mark)}]")
     for i, after in enumerate(plan.after):
@@ -48,7 +52,9 @@ def _shop(plan: Plan, habit: str) -> list[str]:
         return []
     told = [f"On {shop.machine or 'a machine assumed'} with {shop.torch or 'a torch assumed'}."]
     for i in shop.instead:
-        used, wanted, why = (i.used_in, i.wanted_in, i.why_in) if inch else (i.used, i.wanted, i.why)
+        used, wanted, why = (
+            (i.used_in, i.wanted_in, i.why_in) if inch else (i.used, i.wanted, i.why)
+        )
         told.append(f"{used} instead of {wanted}: {why.rstrip('.')}.")
     for s in shop.short:
         there = "none there" if not s.have else f"{s.need:g} {s.unit} needed, {s.have:g} there"

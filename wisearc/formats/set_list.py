@@ -1,4 +1,5 @@
-"""The set-up as a list to tick, in the order of the bench: what is fitted, set and laid, each line with what to do where it is not so.
+"""The set-up as a list to tick, in the order of the bench: what is fitted, set and laid, each line
+with what to do where it is not so.
 
 From the plan alone, made or kept; what differs from the last set-up is told line by line.
 """
@@ -9,10 +10,10 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 from ..core import catalogue
-from ..core.choices.owned import BuildPart
-from ..core.figures import in_words, shown
-from ..core.plan import Plan
+from ..core.plan.plan import Plan
+from ..core.plan.torch.owned import BuildPart
 from ..core.quantities import amps_of, counted
+from ..core.schema.figures import in_words, shown
 from .plan_dial import Dial, DialFigure, dial
 
 # what is done anew for every joint, whatever was set before
@@ -30,8 +31,10 @@ _PART_LINES = {
 
 @dataclass(frozen=True)
 class SetLine:
-    """A line: its key and name; its figures, large; what stands beside them; what to do where it is not so; what it was in the last
-    set-up, "" where that was the same or there was none; whether the part is missing from the shelf."""
+    """A line: its key and name; its figures, large; what stands beside them; what to do where it is
+    not so; what it was in the last set-up, "" where that was the same or there was none; whether
+    the part is missing from the shelf.
+    """
 
     key: str
     name: str
@@ -44,17 +47,27 @@ class SetLine:
     @property
     def told(self) -> str:
         """What of it is set or fitted, in one piece, as the next set-up tells it."""
-        parts = [" ".join(word for word in (f.label, f.text, f.beside) if word) for f in self.figures]
+        parts = [
+            " ".join(word for word in (f.label, f.text, f.beside) if word) for f in self.figures
+        ]
         return "; ".join(parts) or self.text or self.name.partition(". ")[2]
 
 
 def set_list(plan: Plan, habit: str = "mm", last: Mapping[str, str] | None = None) -> list[SetLine]:
-    """The list of a plan. Parameters: plan, made or kept; habit; last, what each line told in the last set-up, by key."""
+    """The list of a plan. Parameters: plan, made or kept; habit; last, what each line told in the
+    last set-up, by key.
+    """
     card = dial(plan, habit)
     lines = [
-        _line("metal", (), _metal(plan, habit)), *_torch(plan, habit), *_machine(card, plan, habit), _back(card, plan, habit),
-        *_rod(plan, habit), _line("clamp", (), _clamp(plan)), _tacks(plan, habit), _line("protection", (), _protection(plan, habit)),
-    ]  # fmt: skip
+        _line("metal", (), _metal(plan, habit)),
+        *_torch(plan, habit),
+        *_machine(card, plan, habit),
+        _back(card, plan, habit),
+        *_rod(plan, habit),
+        _line("clamp", (), _clamp(plan)),
+        _tacks(plan, habit),
+        _line("protection", (), _protection(plan, habit)),
+    ]
     return [replace(line, was=_was(line, last)) for line in lines]
 
 
@@ -63,7 +76,9 @@ def _was(line: SetLine, last: Mapping[str, str] | None) -> str:
     return before if before and before != line.told else ""
 
 
-def _line(key: str, figures: tuple[DialFigure, ...], text: str, not_so: str = "", missing: bool = False) -> SetLine:
+def _line(
+    key: str, figures: tuple[DialFigure, ...], text: str, not_so: str = "", missing: bool = False
+) -> SetLine:
     row = catalogue.set_up_lines()[key]
     return SetLine(key, row.name, figures, text, not_so or row.note, missing=missing)
 
@@ -71,15 +86,23 @@ def _line(key: str, figures: tuple[DialFigure, ...], text: str, not_so: str = ""
 def _metal(plan: Plan, habit: str) -> str:
     gap = shown(plan.fit_up, "max_gap_mm", habit)
     # the last of its reasons is what is done before
-    before = plan.fit_up.why[-1].sentence.text(habit) if plan.fit_up.why else "Deburr, strip, degrease, wipe the rod."
+    before = (
+        plan.fit_up.why[-1].sentence.text(habit)
+        if plan.fit_up.why
+        else "Deburr, strip, degrease, wipe the rod."
+    )
     return f"{before} Gap {gap} at most."
 
 
 def _torch(plan: Plan, habit: str) -> list[SetLine]:
-    """A line a part, in the order in which they go together; one for the front end where a plan was kept before its parts were told."""
+    """A line a part, in the order in which they go together; one for the front end where a plan was
+    kept before its parts were told.
+    """
     if not plan.shop.build:
         torch = plan.torch
-        front = _line("front", (DialFigure("cup", "Cup", f"no. {torch.cup}"),), torch.front_end_name)
+        front = _line(
+            "front", (DialFigure("cup", "Cup", f"no. {torch.cup}"),), torch.front_end_name
+        )
         return [front, _tungsten(plan, habit)]
     return [
         _part(i, p, habit) if p.part in _PART_LINES else _tungsten(plan, habit, i, p.owned is False)
@@ -104,10 +127,28 @@ def _tungsten(plan: Plan, habit: str, number: int = 0, missing: bool = False) ->
     out = shown(torch, "toe_stickout_mm", habit) if torch.toe_stickout_mm is not None else ""
     flat = f", flat {shown(t, 'tip_flat_mm', habit)}" if t.tip_flat_mm else ", no flat"
     figures = (
-        DialFigure("tungsten", "", shown(t, "diameter_mm", habit), "", f"{t.colour}, {shown(t, 'included_angle_deg', habit)}{flat}"),
-        DialFigure("out", "Out of the cup", shown(torch, "stickout_mm", habit), "", f"sound to {shown(torch, 'stickout_limit_mm', habit)}" + (f"; {out} at the toe" if out else "")),
-    )  # fmt: skip
-    line = _line("tungsten", figures, t.type_name + (", not on the shelf" if missing else ""), missing=missing)
+        DialFigure(
+            "tungsten",
+            "",
+            shown(t, "diameter_mm", habit),
+            "",
+            f"{t.colour}, {shown(t, 'included_angle_deg', habit)}{flat}",
+        ),
+        DialFigure(
+            "out",
+            "Out of the cup",
+            shown(torch, "stickout_mm", habit),
+            "",
+            f"sound to {shown(torch, 'stickout_limit_mm', habit)}"
+            + (f"; {out} at the toe" if out else ""),
+        ),
+    )
+    line = _line(
+        "tungsten",
+        figures,
+        t.type_name + (", not on the shelf" if missing else ""),
+        missing=missing,
+    )
     return replace(line, name=f"{number}. {line.name}") if number else line
 
 
@@ -117,7 +158,11 @@ def _machine(card: Dial, plan: Plan, habit: str) -> list[SetLine]:
     control = str(plan.joint.get("control", ""))
     held = {"pedal": "pedal down", "slide": "slide full"}.get(control, "")
     lines = [
-        _line("set", (replace(by_key["set"], label=""),), ", ".join(word for word in (plan.shop.machine, held) if word))
+        _line(
+            "set",
+            (replace(by_key["set"], label=""),),
+            ", ".join(word for word in (plan.shop.machine, held) if word),
+        )
     ]
     if "rate" in by_key:
         lines.append(
@@ -138,7 +183,13 @@ def _machine(card: Dial, plan: Plan, habit: str) -> list[SetLine]:
         )
     if "start" in by_key:
         lines.append(_line("slopes", (by_key["start"], by_key["up"], by_key["down"]), ""))
-    lines.append(_line("gas", (replace(by_key["gas"], label=""), by_key["before"], by_key["after"]), plan.gas.gas))
+    lines.append(
+        _line(
+            "gas",
+            (replace(by_key["gas"], label=""), by_key["before"], by_key["after"]),
+            plan.gas.gas,
+        )
+    )
     return lines
 
 
@@ -147,7 +198,9 @@ def _back(card: Dial, plan: Plan, habit: str) -> SetLine:
     text = [back.figure]
     if plan.back.bar_lengths:
         text.append(
-            f"{shown(plan.back, 'bar_from_seam_mm', habit)} from the seam, {counted(plan.back.bar_lengths, 'length')} of {shown(plan.back, 'bar_length_mm', habit)}"
+            f"{shown(plan.back, 'bar_from_seam_mm', habit)} from the seam,"
+            f" {counted(plan.back.bar_lengths, 'length')} of"
+            f" {shown(plan.back, 'bar_length_mm', habit)}"
         )
     if back.beside:
         text.append(back.beside)
@@ -173,9 +226,11 @@ def _clamp(plan: Plan) -> str:
     told = [
         plan.technique.polarity,
         plan.start,
-        f"return clamp {plan.technique.return_clamp}"
-        if plan.technique.return_clamp
-        else "return clamp on the work, near the seam",
+        (
+            f"return clamp {plan.technique.return_clamp}"
+            if plan.technique.return_clamp
+            else "return clamp on the work, near the seam"
+        ),
     ]
     return "; ".join(word for word in told if word)
 
@@ -189,7 +244,8 @@ def _tacks(plan: Plan, habit: str) -> SetLine:
     return _line(
         "tacks",
         figures,
-        f"{shown(t, 'length_mm', habit)} long, {amps_of(t.current_a)} A; then the seam's setting again",
+        f"{shown(t, 'length_mm', habit)} long, {amps_of(t.current_a)} A; then the seam's setting"
+        " again",
     )
 
 

@@ -8,10 +8,10 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from ..core.entries import Entry, entries
 from ..core.errors import BadInput
-from ..core.shop import LISTS, MOST_ITEMS, PulseRange, Shop
-from ..core.shop_data import identity, item_data, make_item, make_shop, shop_data
+from ..core.schema.entries import Entry, entries
+from ..core.shop.data import identity, item_data, make_item, make_shop, shop_data
+from ..core.shop.shop import LISTS, MOST_ITEMS, PulseRange, Shop
 
 FORMAT, VERSION = "wisearc/shop", 1
 MOST_BYTES = 2 * 1024 * 1024
@@ -20,13 +20,19 @@ YES, NO = ("yes", "true", "1"), ("no", "false", "0", "")
 
 def shop_file(shop: Shop) -> dict[str, Any]:
     """The data of a shop file; a list that was not entered is left out."""
-    return {"format": FORMAT, "version": VERSION, **{k: v for k, v in shop_data(shop).items() if v not in (None, "")}}
+    return {
+        "format": FORMAT,
+        "version": VERSION,
+        **{k: v for k, v in shop_data(shop).items() if v not in (None, "")},
+    }
 
 
 def read_shop(data: Any) -> Shop:
     """A shop from the data of a shop file. Raises BadInput."""
     if not isinstance(data, Mapping) or data.get("format") != FORMAT:
-        raise BadInput("format", data.get("format") if isinstance(data, Mapping) else data, f"must be {FORMAT}")
+        raise BadInput(
+            "format", data.get("format") if isinstance(data, Mapping) else data, f"must be {FORMAT}"
+        )
     if data.get("version") != VERSION or isinstance(data.get("version"), bool):
         raise BadInput("version", data.get("version"), f"must be {VERSION}")
     return make_shop({k: v for k, v in data.items() if k not in ("format", "version")})
@@ -93,31 +99,40 @@ class Sheet:
 
 
 def decoded(raw: bytes) -> str:
-    """The text of a CSV as spreadsheets save it: UTF-8, or UTF-16 with its mark. Raises BadInput."""
+    """The text of a CSV as spreadsheets save it: UTF-8, or UTF-16 with its mark. Raises
+    BadInput.
+    """
     if len(raw) > MOST_BYTES:
-        raise BadInput("file", f"{len(raw)} bytes", f"is larger than {MOST_BYTES // 1048576} MB; split it")
+        raise BadInput(
+            "file", f"{len(raw)} bytes", f"is larger than {MOST_BYTES // 1048576} MB; split it"
+        )
     try:
         if raw[:2] in (b"\xff\xfe", b"\xfe\xff"):
             return raw.decode("utf-16")
         return raw.decode("utf-8-sig")
     except UnicodeDecodeError as error:
         raise BadInput(
-            "file", f"byte {error.start + 1}", "is not UTF-8; save it as “CSV UTF-8” and take it in again"
+            "file",
+            f"byte {error.start + 1}",
+            "is not UTF-8; save it as “CSV UTF-8” and take it in again",
         ) from error
 
 
 def read_csv(text: str, key: str = "") -> Sheet:
     """A list of a shop from CSV, line by line.
 
-    Parameters: text; key, which list it must be, or "" to go by its headings. Comma, semicolon or tab between cells; a decimal comma is
-    read where the cells are not parted by commas. Raises BadInput where the headings are of no list.
+    Parameters: text; key, which list it must be, or "" to go by its headings. Comma, semicolon or
+    tab between cells; a decimal comma is read where the cells are not parted by commas. Raises
+    BadInput where the headings are of no list.
     """
     head = text.lstrip("\r\n").partition("\n")[0]
     apart = max((",", ";", "\t"), key=head.count)
     try:
         rows = list(csv.reader(io.StringIO(text, newline=""), delimiter=apart, strict=True))
     except csv.Error as error:
-        raise BadInput("file", None, f"is not CSV ({error}); save it as CSV and take it in again") from error
+        raise BadInput(
+            "file", None, f"is not CSV ({error}); save it as CSV and take it in again"
+        ) from error
     numbered = [(i + 1, row) for i, row in enumerate(rows) if any(cell.strip() for cell in row)]
     if not numbered:
         raise BadInput("file", None, "is empty; the first line must be the headings")
@@ -125,7 +140,9 @@ def read_csv(text: str, key: str = "") -> Sheet:
     key = key or _list_of(headings)
     _check_headings(key, headings)
     if len(numbered) - 1 > MOST_ITEMS:
-        raise BadInput("file", f"{len(numbered) - 1} lines", f"must be at most {MOST_ITEMS}; split it")
+        raise BadInput(
+            "file", f"{len(numbered) - 1} lines", f"must be at most {MOST_ITEMS}; split it"
+        )
     lines = [_line(key, number, headings, row, apart != ",") for number, row in numbered[1:]]
     seen: dict[str, int] = {}
     for i, line in enumerate(lines):
@@ -134,16 +151,22 @@ def read_csv(text: str, key: str = "") -> Sheet:
             continue
         first = seen.setdefault(identity(key, line.item), line.number)
         if first != line.number:
-            lines[i] = Line(line.number, None, f"is the same thing as line {first}; add their counts in one")
+            lines[i] = Line(
+                line.number, None, f"is the same thing as line {first}; add their counts in one"
+            )
     return Sheet(key, tuple(x for x in lines if not x.wrong), tuple(x for x in lines if x.wrong))
 
 
 def _list_of(headings: list[str]) -> str:
     """The list whose keys the headings are, the most of them. Raises BadInput."""
-    key = max(LISTS, key=lambda name: (sum(h in columns(name) for h in headings), -len(columns(name))))
+    key = max(
+        LISTS, key=lambda name: (sum(h in columns(name) for h in headings), -len(columns(name)))
+    )
     if not set(headings) & set(columns(key)):
         known = "; ".join(f"{name}: {', '.join(columns(name))}" for name in LISTS)
-        raise BadInput("headings", ", ".join(headings), f"are of no list of a shop. They are {known}")
+        raise BadInput(
+            "headings", ", ".join(headings), f"are of no list of a shop. They are {known}"
+        )
     return key
 
 
@@ -153,7 +176,11 @@ def _check_headings(key: str, headings: list[str]) -> None:
             raise BadInput("heading", heading, f"is not one of {key}: " + ", ".join(columns(key)))
         if headings.count(heading) > 1:
             raise BadInput("heading", heading, "stands twice")
-    missing = [name for name, declared in _columns(LISTS[key]) if declared.required and name not in headings]
+    missing = [
+        name
+        for name, declared in _columns(LISTS[key])
+        if declared.required and name not in headings
+    ]
     if missing:
         raise BadInput("heading", ", ".join(missing), f"is missing; {key} must have it")
 
@@ -174,8 +201,13 @@ def _line(key: str, number: int, headings: list[str], row: list[str], comma: boo
             else:
                 data[heading] = value
         for name, declared in entries(LISTS[key]).items():
-            # a part of which no cell says anything is not there, such as the pulse of a machine that has none
-            if declared.kind == "part" and name not in data and any(h.startswith(f"{name}.") for h in headings):
+            # a part of which no cell says anything is not there, such as the pulse of a machine
+            # that has none
+            if (
+                declared.kind == "part"
+                and name not in data
+                and any(h.startswith(f"{name}.") for h in headings)
+            ):
                 data[name] = None
         return Line(number, make_item(LISTS[key], data, key))
     except BadInput as error:

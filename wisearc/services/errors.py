@@ -14,8 +14,20 @@ from ..store.errors import (
     Stopped,
     StoreError,
     Unreadable,
-)  # fmt: skip
+)
 
 __all__ = [
-    "Broken", "Full", "Locked", "Missing", "Moved", "Newer", "NotAllowed", "ReadOnly", "Served", "Stale", "Stopped", "StoreError", "Unreadable",
-]  # fmt: skip
+    "Broken",
+    "Full",
+    "Locked",
+    "Missing",
+    "Moved",
+    "Newer",
+    "NotAllowed",
+    "ReadOnly",
+    "Served",
+    "Stale",
+    "Stopped",
+    "StoreError",
+    "Unreadable",
+]

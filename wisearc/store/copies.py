@@ -18,9 +18,11 @@ _LOOK_EVERY_S = 0.2
 
 
 def copy_to(source: Path, target: Path, watch: Watch | None = None) -> None:
-    """Copy a database, consistent while others write to it. Raises StoreError; what is not whole is not there.
+    """Copy a database, consistent while others write to it. Raises StoreError; what is not whole is
+    not there.
 
-    Parameters: watch, told how far it is about five times a second; the copy stops where it says so.
+    Parameters: watch, told how far it is about five times a second; the copy stops where it says
+    so.
     """
     part = target.with_name(target.name + PART)
     with disk_errors(), translated():
@@ -29,7 +31,9 @@ def copy_to(source: Path, target: Path, watch: Watch | None = None) -> None:
             make_file(part)
             with closing(sqlite3.connect(uri_of(source), timeout=WAIT_MS / 1000, uri=True)) as file:
                 size = _size(file)
-                with _watched(file, watch, lambda: part.stat().st_size / size if part.exists() else 0.0) as watching:
+                with _watched(
+                    file, watch, lambda: part.stat().st_size / size if part.exists() else 0.0
+                ) as watching:
                     try:
                         file.execute("VACUUM INTO ?", (str(part.absolute()),))
                     except sqlite3.OperationalError as error:
@@ -42,14 +46,18 @@ def copy_to(source: Path, target: Path, watch: Watch | None = None) -> None:
 
 
 def _size(file: sqlite3.Connection) -> int:
-    pages, page = (file.execute(f"PRAGMA {name}").fetchone()[0] for name in ("page_count", "page_size"))
+    pages, page = (
+        file.execute(f"PRAGMA {name}").fetchone()[0] for name in ("page_count", "page_size")
+    )
     return max(1, pages * page)
 
 
 class _watched:  # noqa: N801
     """Tells a watcher how far a statement is, and breaks it off where the watcher says so."""
 
-    def __init__(self, file: sqlite3.Connection, watch: Watch | None, done: Callable[[], float]) -> None:
+    def __init__(
+        self, file: sqlite3.Connection, watch: Watch | None, done: Callable[[], float]
+    ) -> None:
         self.file, self.watch, self.done = file, watch, done
         self.stopped, self._over = False, threading.Event()
         self._thread = threading.Thread(target=self._look, daemon=True) if watch else None
@@ -72,7 +80,8 @@ class _watched:  # noqa: N801
 
 
 def copy_into(source: Path, target: Path) -> None:
-    """Put the content of one database in place of another's, as one write that those who read and write beside it see whole.
+    """Put the content of one database in place of another's, as one write that those who read and
+    write beside it see whole.
 
     Raises StoreError; then the other is as it was.
     """

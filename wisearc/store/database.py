@@ -1,4 +1,5 @@
-"""The database: opened with each request that needs it and closed with it, migrated at start, every write in a transaction.
+"""The database: opened with each request that needs it and closed with it, migrated at start, every
+write in a transaction.
 
 A write counts as kept only once it is on the disk, in the file that stands in the data folder.
 """
@@ -26,7 +27,9 @@ Identity = tuple[int, int]
 
 
 class _Database(peewee.SqliteDatabase):
-    """SQLite that opens what is there and makes nothing; each connection knows which file it holds."""
+    """SQLite that opens what is there and makes nothing; each connection knows which file it
+    holds.
+    """
 
     def __init__(self) -> None:
         super().__init__(None)
@@ -34,10 +37,17 @@ class _Database(peewee.SqliteDatabase):
         self.schema: int | None = None
         self._held = threading.local()
 
-    def point(self, path: Path, schema: int | None, reading: str = "rw", pragmas: dict[str, Any] | None = None) -> None:
+    def point(
+        self,
+        path: Path,
+        schema: int | None,
+        reading: str = "rw",
+        pragmas: dict[str, Any] | None = None,
+    ) -> None:
         """Say which file it is, and of which schema; None where it is about to be migrated.
 
-        Parameters: reading, how SQLite opens it: "rw", "ro", or "immutable" where nothing can be written beside it.
+        Parameters: reading, how SQLite opens it: "rw", "ro", or "immutable" where nothing can be
+        written beside it.
         """
         if not self.is_closed():
             self.close()
@@ -50,7 +60,10 @@ class _Database(peewee.SqliteDatabase):
         try:
             if before is not None and before != self.identity():
                 raise Moved
-            if self.schema is not None and connection.execute("PRAGMA user_version").fetchone()[0] != self.schema:
+            if (
+                self.schema is not None
+                and connection.execute("PRAGMA user_version").fetchone()[0] != self.schema
+            ):
                 raise Moved("was changed for one of another version; start Wise Arc again")
         except (StoreError, sqlite3.Error):
             connection.close()
@@ -67,7 +80,9 @@ class _Database(peewee.SqliteDatabase):
         return (found.st_dev, found.st_ino) if found else None
 
     def stands(self) -> bool:
-        """Whether the file that this thread's connection holds is the one that stands in its place."""
+        """Whether the file that this thread's connection holds is the one that stands in its
+        place.
+        """
         return getattr(self._held, "file", None) is not None and self._held.file == self.identity()
 
 
@@ -78,7 +93,9 @@ def uri_of(path: Path, reading: str = "rw") -> str:
 
 
 class _Queue:
-    """Those of this process who want to write, one at a time and in the order they came: none is passed over."""
+    """Those of this process who want to write, one at a time and in the order they came: none is
+    passed over.
+    """
 
     def __init__(self) -> None:
         self._guard = threading.Lock()
@@ -127,13 +144,19 @@ def translated() -> Iterator[None]:
 
 
 _KINDS: dict[int, type[Locked | ReadOnly | Full]] = {
-    sqlite3.SQLITE_BUSY: Locked, sqlite3.SQLITE_LOCKED: Locked, sqlite3.SQLITE_READONLY: ReadOnly, sqlite3.SQLITE_CANTOPEN: ReadOnly,
-    sqlite3.SQLITE_PERM: ReadOnly, sqlite3.SQLITE_FULL: Full,
-}  # fmt: skip
+    sqlite3.SQLITE_BUSY: Locked,
+    sqlite3.SQLITE_LOCKED: Locked,
+    sqlite3.SQLITE_READONLY: ReadOnly,
+    sqlite3.SQLITE_CANTOPEN: ReadOnly,
+    sqlite3.SQLITE_PERM: ReadOnly,
+    sqlite3.SQLITE_FULL: Full,
+}
 
 
 def _in_words(error: Exception) -> StoreError:
-    """What to say of an error of SQLite's: of the first that happened, where clearing up after it failed too."""
+    """What to say of an error of SQLite's: of the first that happened, where clearing up after it
+    failed too.
+    """
     first, code = error, 0
     chain: BaseException | None = error
     while chain is not None:
@@ -147,7 +170,8 @@ def _in_words(error: Exception) -> StoreError:
 
 @contextmanager
 def transaction() -> Iterator[None]:
-    """A write: taken whole or not at all, from the start the only writer, and kept where it says or refused.
+    """A write: taken whole or not at all, from the start the only writer, and kept where it says or
+    refused.
 
     Raises Locked, ReadOnly, Full, Moved, Broken: of what was written then nothing counts as kept.
     """
@@ -160,7 +184,9 @@ def transaction() -> Iterator[None]:
         with translated(), _turn():
             with db.atomic("IMMEDIATE"):
                 yield
-                book, writes = db.execute_sql("UPDATE book SET writes = writes + 1 RETURNING id, writes").fetchone()
+                book, writes = db.execute_sql(
+                    "UPDATE book SET writes = writes + 1 RETURNING id, writes"
+                ).fetchone()
             _see_it_stands(book, writes)
     finally:
         _writers.leave()

@@ -29,7 +29,8 @@ class Locked(StoreError):
 
     def __init__(self) -> None:
         super().__init__(
-            "The data is held by another program and nothing was written. Wait a moment or close it, then send again; what you typed is still here."
+            "The data is held by another program and nothing was written. Wait a moment or close"
+            " it, then send again; what you typed is still here."
         )
 
 
@@ -38,7 +39,8 @@ class ReadOnly(StoreError):
 
     def __init__(self) -> None:
         super().__init__(
-            "The data folder cannot be written, so nothing was kept. Give it back its write permission, then send again; what you typed is still here."
+            "The data folder cannot be written, so nothing was kept. Give it back its write"
+            " permission, then send again; what you typed is still here."
         )
 
 
@@ -47,7 +49,8 @@ class Full(StoreError):
 
     def __init__(self) -> None:
         super().__init__(
-            "The disk is full, so nothing was kept. Make room on it, then send again; what you typed is still here."
+            "The disk is full, so nothing was kept. Make room on it, then send again; what you"
+            " typed is still here."
         )
 
 
@@ -56,7 +59,8 @@ class Moved(StoreError):
 
     def __init__(self, what: str = "was changed for another while this was being written") -> None:
         super().__init__(
-            f"The data file {what}, so nothing counts as kept. See that the right file stands in the data folder, then send again; what you typed is still here."
+            f"The data file {what}, so nothing counts as kept. See that the right file stands in"
+            " the data folder, then send again; what you typed is still here."
         )
 
 
@@ -73,7 +77,8 @@ class Broken(StoreError):
 
     def __init__(self, detail: str) -> None:
         super().__init__(
-            f"The data file is not a sound database ({detail}). Put back a copy, or give another folder with --data; nothing was changed."
+            f"The data file is not a sound database ({detail}). Put back a copy, or give another"
+            " folder with --data; nothing was changed."
         )
 
 

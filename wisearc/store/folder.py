@@ -19,14 +19,17 @@ from .errors import Full, Locked, ReadOnly, Served
 
 FILE_NAME = "wisearc.sqlite3"
 SECRET, LOCK, TURN, COPIES, FILES = "secret", "served", "writing", "backups", "files"
-# what is written beside its place until it is whole; left behind by a kill or a full disk, it is nothing
+# what is written beside its place until it is whole; left behind by a kill or a full disk, it is
+# nothing
 PART = ".part"
 _OWNER, _OWNER_FOLDER = 0o600, 0o700
 _SECRET_FORM = "[0-9a-f]{64}"
 
 
 def make_folder(folder: Path) -> None:
-    """Make the folder if it is not there, for its owner alone; one that holds a book is made so too. Raises ReadOnly, Full."""
+    """Make the folder if it is not there, for its owner alone; one that holds a book is made so
+    too. Raises ReadOnly, Full.
+    """
     with disk_errors():
         new = not folder.exists()
         folder.mkdir(mode=_OWNER_FOLDER, parents=True, exist_ok=True)
@@ -37,7 +40,9 @@ def make_folder(folder: Path) -> None:
 
 
 def make_file(path: Path) -> None:
-    """See that a file is its owner's alone, made empty if it is not there: what SQLite lays beside it is so too."""
+    """See that a file is its owner's alone, made empty if it is not there: what SQLite lays beside
+    it is so too.
+    """
     with disk_errors():
         os.close(os.open(path, os.O_CREAT | os.O_RDWR, _OWNER))
         _restrict(path, _OWNER)
@@ -63,7 +68,11 @@ def is_writable(folder: Path) -> bool:
 def clear_parts(folder: Path) -> None:
     """Take away what a kill or a full disk left half-written."""
     with disk_errors():
-        for path in (found for place in (folder, folder / COPIES, folder / FILES) for found in place.glob(f"*{PART}*")):
+        for path in (
+            found
+            for place in (folder, folder / COPIES, folder / FILES)
+            for found in place.glob(f"*{PART}*")
+        ):
             if path.is_dir():
                 shutil.rmtree(path, ignore_errors=True)
             else:
@@ -71,7 +80,9 @@ def clear_parts(folder: Path) -> None:
 
 
 def secret(folder: Path) -> str:
-    """The secret that open pages outlive a restart by, made where there is none that is whole. Raises ReadOnly, Full."""
+    """The secret that open pages outlive a restart by, made where there is none that is whole.
+    Raises ReadOnly, Full.
+    """
     path = folder / SECRET
     with disk_errors():
         if path.exists():
@@ -118,7 +129,9 @@ def disk_errors() -> Iterator[None]:
 
 @contextmanager
 def writing(folder: Path, wait_s: float) -> Iterator[None]:
-    """While one write is made: many may be, by turns, but none while all writing is held. Raises Locked, ReadOnly, Full."""
+    """While one write is made: many may be, by turns, but none while all writing is held. Raises
+    Locked, ReadOnly, Full.
+    """
     with disk_errors():
         handle = os.open(folder / TURN, os.O_CREAT | os.O_RDWR, _OWNER)
     try:
@@ -160,8 +173,13 @@ class Hold:
                 at = os.read(self._file, 200).decode("utf-8", "replace").strip()
                 os.close(self._file)
                 where = f" at {at}" if at else ""
-                words = "Go there, stop it first, or give another folder with --data; nothing was changed."
-                raise Served(f"The data in {folder.resolve()} is served already{where}. {words}") from error
+                words = (
+                    "Go there, stop it first, or give another folder with --data; nothing was"
+                    " changed."
+                )
+                raise Served(
+                    f"The data in {folder.resolve()} is served already{where}. {words}"
+                ) from error
             self.at("")
 
     def at(self, address: str) -> None:
@@ -176,5 +194,10 @@ class Hold:
     def __enter__(self) -> Hold:
         return self
 
-    def __exit__(self, kind: type[BaseException] | None, value: BaseException | None, at: TracebackType | None) -> None:
+    def __exit__(
+        self,
+        kind: type[BaseException] | None,
+        value: BaseException | None,
+        at: TracebackType | None,
+    ) -> None:
         self.close()

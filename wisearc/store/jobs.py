@@ -25,13 +25,23 @@ def jobs(done: bool = False) -> list[JobRow]:
     """The jobs that are open, or those that are done, newest change first."""
     with translated():
         where = JobRow.removed_at.is_null() & JobRow.done_at.is_null(not done)
-        return list(JobRow.select().where(where).order_by(JobRow.changed_at.desc(), JobRow.id.desc()).limit(200))
+        return list(
+            JobRow.select()
+            .where(where)
+            .order_by(JobRow.changed_at.desc(), JobRow.id.desc())
+            .limit(200)
+        )
 
 
 def put_away() -> list[JobRow]:
     """The jobs that were put away last."""
     with translated():
-        return list(JobRow.select().where(JobRow.removed_at.is_null(False)).order_by(JobRow.removed_at.desc()).limit(5))
+        return list(
+            JobRow.select()
+            .where(JobRow.removed_at.is_null(False))
+            .order_by(JobRow.removed_at.desc())
+            .limit(5)
+        )
 
 
 def by_token(once: str) -> JobRow | None:
@@ -59,7 +69,9 @@ def set_fields(number: int, **values: Any) -> None:
 def note_change(row: JobRow, **values: Any) -> JobChange:
     """Write a change down; of older ones the data before is let go."""
     made = JobChange.create(job=row, edit=row.edit, **values)
-    JobChange.update(before=None).where((JobChange.job == row) & (JobChange.edit <= row.edit - UNDONE_TO)).execute()
+    JobChange.update(before=None).where(
+        (JobChange.job == row) & (JobChange.edit <= row.edit - UNDONE_TO)
+    ).execute()
     return made
 
 
@@ -67,14 +79,18 @@ def changes_since(number: int, edit: int) -> list[JobChange]:
     """The changes after one, oldest first."""
     with translated():
         return list(
-            JobChange.select().where((JobChange.job == number) & (JobChange.edit > edit)).order_by(JobChange.id)
+            JobChange.select()
+            .where((JobChange.job == number) & (JobChange.edit > edit))
+            .order_by(JobChange.id)
         )
 
 
 def last_change(number: int) -> JobChange | None:
     """The newest change."""
     with translated():
-        return JobChange.select().where(JobChange.job == number).order_by(JobChange.id.desc()).first()
+        return (
+            JobChange.select().where(JobChange.job == number).order_by(JobChange.id.desc()).first()
+        )
 
 
 def change(number: int) -> JobChange | None:
@@ -105,12 +121,16 @@ def ticks(number: int) -> list[JobTick]:
 
 def tick(number: int, seam: str, piece: int, who: str, at: str) -> None:
     """A run is done. Twice is once."""
-    JobTick.insert(job=number, seam=seam, piece=piece, who=who, at=at).on_conflict_ignore().execute()
+    JobTick.insert(
+        job=number, seam=seam, piece=piece, who=who, at=at
+    ).on_conflict_ignore().execute()
 
 
 def untick(number: int, seam: str, piece: int) -> None:
     """A run is not done."""
-    JobTick.delete().where((JobTick.job == number) & (JobTick.seam == seam) & (JobTick.piece == piece)).execute()
+    JobTick.delete().where(
+        (JobTick.job == number) & (JobTick.seam == seam) & (JobTick.piece == piece)
+    ).execute()
 
 
 def clear_ticks(number: int) -> None:
@@ -120,4 +140,6 @@ def clear_ticks(number: int) -> None:
 
 def written_down(number: int, seam: str, piece: int, run: Any) -> None:
     """The run that a tick was written down as."""
-    JobTick.update(run=run).where((JobTick.job == number) & (JobTick.seam == seam) & (JobTick.piece == piece)).execute()
+    JobTick.update(run=run).where(
+        (JobTick.job == number) & (JobTick.seam == seam) & (JobTick.piece == piece)
+    ).execute()

@@ -18,14 +18,20 @@ def standing(path: Path) -> dict[str, int]:
     """How far a database is: its count of writes, and the last row of each table."""
     with translated(), closing(sqlite3.connect(uri_of(path, "ro"), uri=True)) as file:
         found = {"writes": file.execute("SELECT writes FROM book").fetchone()[0]}
-        return found | {t: file.execute(f"SELECT coalesce(max(id), 0) FROM {t}").fetchone()[0] for t in _TABLES}
+        return found | {
+            t: file.execute(f"SELECT coalesce(max(id), 0) FROM {t}").fetchone()[0] for t in _TABLES
+        }
 
 
 def add_new(copy: Path, target: Path, before: dict[str, int]) -> None:
-    """Add the rows that a copy has beyond what it had. Raises Stale where the database was written to since it was copied."""
+    """Add the rows that a copy has beyond what it had. Raises Stale where the database was written
+    to since it was copied.
+    """
     with (
         translated(),
-        closing(sqlite3.connect(uri_of(target), timeout=WAIT_MS / 1000, uri=True, isolation_level=None)) as file,
+        closing(
+            sqlite3.connect(uri_of(target), timeout=WAIT_MS / 1000, uri=True, isolation_level=None)
+        ) as file,
     ):
         file.execute("PRAGMA synchronous = full")
         file.execute("PRAGMA foreign_keys = 1")
@@ -34,21 +40,29 @@ def add_new(copy: Path, target: Path, before: dict[str, int]) -> None:
         try:
             if file.execute("SELECT writes FROM main.book").fetchone()[0] != before["writes"]:
                 raise Stale(
-                    "The book was written to while the archive was taken in; nothing of it was taken. Try again when it is quiet."
+                    "The book was written to while the archive was taken in; nothing of it was"
+                    " taken. Try again when it is quiet."
                 )
             for table in _TABLES:
-                columns = ", ".join(row[1] for row in file.execute(f"PRAGMA main.table_info({table})"))
+                columns = ", ".join(
+                    row[1] for row in file.execute(f"PRAGMA main.table_info({table})")
+                )
                 file.execute(
-                    f"INSERT INTO main.{table} ({columns}) SELECT {columns} FROM made.{table} WHERE id > ? ORDER BY id",
+                    f"INSERT INTO main.{table} ({columns}) SELECT {columns} FROM made.{table} WHERE"
+                    " id > ? ORDER BY id",
                     (before[table],),
                 )
             file.execute(
-                "INSERT INTO main.listing SELECT * FROM made.listing WHERE revision_id > ?", (before["revision"],)
+                "INSERT INTO main.listing SELECT * FROM made.listing WHERE revision_id > ?",
+                (before["revision"],),
             )
-            file.execute("INSERT INTO main.learnt SELECT * FROM made.learnt WHERE run > ?", (before["run"],))
+            file.execute(
+                "INSERT INTO main.learnt SELECT * FROM made.learnt WHERE run > ?", (before["run"],)
+            )
             words = ", ".join(("rowid", *FOUND_BY))
             file.execute(
-                f"INSERT INTO main.finding ({words}) SELECT {words} FROM made.finding WHERE rowid > ?",
+                f"INSERT INTO main.finding ({words}) SELECT {words} FROM made.finding WHERE"
+                " rowid > ?",
                 (before["revision"],),
             )
             file.execute("INSERT OR IGNORE INTO main.school SELECT * FROM made.school")

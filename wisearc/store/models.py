@@ -1,4 +1,6 @@
-"""The tables. Constraints stand in the migrations; JSON columns hold the open formats as they were written."""
+"""The tables. Constraints stand in the migrations; JSON columns hold the open formats as they were
+written.
+"""
 
 from __future__ import annotations
 
@@ -16,7 +18,11 @@ class JsonField(peewee.TextField):
     """A column of JSON text."""
 
     def db_value(self, value: Any) -> str | None:
-        return None if value is None else json.dumps(value, ensure_ascii=False, allow_nan=False, sort_keys=True)
+        return (
+            None
+            if value is None
+            else json.dumps(value, ensure_ascii=False, allow_nan=False, sort_keys=True)
+        )
 
     def python_value(self, value: str | None) -> Any:
         return None if value is None else json.loads(value)
@@ -121,7 +127,9 @@ class Learnt(Base):
 
 
 class Drilled(Base):
-    """A try of a drill: which, by whom, what was measured, whether it met its target; when, and when it was taken back."""
+    """A try of a drill: which, by whom, what was measured, whether it met its target; when, and
+    when it was taken back.
+    """
 
     id = peewee.AutoField()
     drill = peewee.TextField()
@@ -148,7 +156,9 @@ class ShopSchool(Base):
 
 
 class Owned(Base):
-    """An item of a list of the shop: what makes it the same as another, its data (`item`), how many there are."""
+    """An item of a list of the shop: what makes it the same as another, its data (`item`), how many
+    there are.
+    """
 
     id = peewee.AutoField()
     list = peewee.TextField()
@@ -176,7 +186,9 @@ class Shop(Base):
 
 
 class SetUp(Base):
-    """A set-up: of what, under which title, on which machine, by whom; what each line told in either habit; which are ticked."""
+    """A set-up: of what, under which title, on which machine, by whom; what each line told in
+    either habit; which are ticked.
+    """
 
     id = peewee.AutoField()
     what = peewee.TextField()
@@ -204,8 +216,10 @@ class Person(Base):
 
 
 class PurgeRun(Base):
-    """A purge under way or done: of what, as it was asked for, the meter's port; when the gas was opened, the arc struck, the arc over, the gas shut,
-    seconds since 1970; what it came to, and the run it was written down with."""
+    """A purge under way or done: of what, as it was asked for, the meter's port; when the gas was
+    opened, the arc struck, the arc over, the gas shut, seconds since 1970; what it came to, and the
+    run it was written down with.
+    """
 
     id = peewee.AutoField()
     what = peewee.TextField()
@@ -253,8 +267,9 @@ class JobRow(Base):
 
 
 class JobChange(Base):
-    """A change of a job: what it was of, in words, by whom; itself, and the job's data before it; which other it went against, made on the page as
-    it stood before; whether that was settled."""
+    """A change of a job: what it was of, in words, by whom; itself, and the job's data before it;
+    which other it went against, made on the page as it stood before; whether that was settled.
+    """
 
     id = peewee.AutoField()
     job = peewee.ForeignKeyField(JobRow, column_name="job")
@@ -273,7 +288,9 @@ class JobChange(Base):
 
 
 class JobTick(Base):
-    """A run of a job that is done: which seam of which piece, by whom, and the run it was written down as."""
+    """A run of a job that is done: which seam of which piece, by whom, and the run it was written
+    down as.
+    """
 
     job = peewee.ForeignKeyField(JobRow, column_name="job")
     seam = peewee.TextField()
@@ -288,8 +305,10 @@ class JobTick(Base):
 
 
 class AtArc(Base):
-    """A run at the arc: of what, for which run of a job, by whom; the number its device began it by; the power source's port; when it began and ended, s since
-    1970; how far each device's clock is behind, s; when it was left; the log that goes with it; the run it was written down as."""
+    """A run at the arc: of what, for which run of a job, by whom; the number its device began it
+    by; the power source's port; when it began and ended, s since 1970; how far each device's clock
+    is behind, s; when it was left; the log that goes with it; the run it was written down as.
+    """
 
     id = peewee.AutoField()
     what = peewee.TextField()
@@ -310,7 +329,9 @@ class AtArc(Base):
 
 
 class ActRow(Base):
-    """A key pressed in a run at the arc: its own number, the device, when by that device's clock, s since 1970, at which step, which key."""
+    """A key pressed in a run at the arc: its own number, the device, when by that device's clock, s
+    since 1970, at which step, which key.
+    """
 
     id = peewee.TextField(primary_key=True)
     at_arc = peewee.ForeignKeyField(AtArc, column_name="at_arc")

@@ -1,4 +1,6 @@
-"""Opening a data folder's database: looked at, copied before it is changed, migrated; read only where it cannot be written."""
+"""Opening a data folder's database: looked at, copied before it is changed, migrated; read only
+where it cannot be written.
+"""
 
 from __future__ import annotations
 
@@ -14,18 +16,30 @@ from playhouse.migrations import Runner
 from .copies import copy_to
 from .database import db, translated, uri_of
 from .errors import Broken, Newer
-from .folder import COPIES, FILE_NAME, Hold, clear_parts, disk_errors, is_writable, make_file, make_folder
+from .folder import (
+    COPIES,
+    FILE_NAME,
+    Hold,
+    clear_parts,
+    disk_errors,
+    is_writable,
+    make_file,
+    make_folder,
+)
 
 MIGRATIONS = Path(__file__).parent / "migrations"
 SCHEMA = len(list(MIGRATIONS.glob("[0-9]*.py")))
-# beyond this many bytes a look through takes seconds: it is made before serving, and by `wisearc check`, but not by every command
+# beyond this many bytes a look through takes seconds: it is made before serving, and by `wisearc
+# check`, but not by every command
 SOON_LOOKED_THROUGH = 64 * 1024 * 1024
 
 
 class Store:
-    """A data folder's database, ready. Raises StoreError where it cannot be used; `reads_only` where it can just be read.
+    """A data folder's database, ready. Raises StoreError where it cannot be used; `reads_only`
+    where it can just be read.
 
-    Parameters: folder; held, the hold on it, where this process has it: without, nothing is migrated while another serves it.
+    Parameters: folder; held, the hold on it, where this process has it: without, nothing is
+    migrated while another serves it.
     """
 
     def __init__(self, folder: Path, held: Hold | None = None) -> None:
@@ -50,7 +64,9 @@ class Store:
         db.point(self.path, SCHEMA)
 
     def _open_to_read(self) -> None:
-        """Read a folder that cannot be written: as it lies; or a copy, where writing was broken off in it or it is of an older version."""
+        """Read a folder that cannot be written: as it lies; or a copy, where writing was broken off
+        in it or it is of an older version.
+        """
         log = Path(f"{self.path}-wal")
         if not (log.exists() and log.stat().st_size):
             db.point(self.path, None, "immutable", {"query_only": 1})
@@ -83,7 +99,9 @@ _NEWER = (
 
 
 def migrate(folder: Path, held: Hold | None) -> None:
-    """Bring the database that `db` points at to today's schema, with a copy of it made before. Raises Newer, Served."""
+    """Bring the database that `db` points at to today's schema, with a copy of it made before.
+    Raises Newer, Served.
+    """
     runner = Runner(db, directory=str(MIGRATIONS))
     known = {m.name for m in runner.migrations()}
     applied = set(runner.applied())
@@ -111,7 +129,9 @@ def _up(runner: Runner, folder: Path, first: str) -> None:
 def is_book(path: Path) -> bool:
     """Whether a database is a book of Wise Arc, of this version or an older one."""
     with translated(), closing(sqlite3.connect(uri_of(path, "ro"), uri=True)) as file:
-        tables = {row[0] for row in file.execute("SELECT name FROM sqlite_schema WHERE type = 'table'")}
+        tables = {
+            row[0] for row in file.execute("SELECT name FROM sqlite_schema WHERE type = 'table'")
+        }
     return {"procedure", "revision", "run", "schema_migration"} <= tables
 
 
@@ -123,7 +143,8 @@ def stamp() -> str:
 def look_through(path: Path, quick: bool, reading: str = "ro", whole: bool = False) -> None:
     """See that a database is sound. Raises Broken.
 
-    Parameters: quick, without its indexes, and of a large one only its head unless whole; reading, how it is opened.
+    Parameters: quick, without its indexes, and of a large one only its head unless whole; reading,
+    how it is opened.
 
     A file of nothing is a database of nothing: what a full disk left of a first start.
     """
@@ -131,7 +152,9 @@ def look_through(path: Path, quick: bool, reading: str = "ro", whole: bool = Fal
         file.execute("SELECT count(*) FROM sqlite_schema").fetchone()
         if quick and not whole and path.stat().st_size > SOON_LOOKED_THROUGH:
             return
-        said = [row[0] for row in file.execute(f"PRAGMA {'quick' if quick else 'integrity'}_check(3)")]
+        said = [
+            row[0] for row in file.execute(f"PRAGMA {'quick' if quick else 'integrity'}_check(3)")
+        ]
         lost = [] if said != ["ok"] else file.execute("PRAGMA foreign_key_check").fetchmany(3)
     if said != ["ok"]:
         raise Broken("; ".join(" ".join(line.split()) for line in said)[:200])

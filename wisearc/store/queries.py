@@ -30,7 +30,9 @@ def parse_number(label: str) -> int:
     """The number in "P-0003". Raises Missing."""
     digits = label.upper().removeprefix("P-")
     if not digits.isascii() or not digits.isdigit() or len(digits) > 6:
-        raise Missing(f"“{in_few_words(label)}” is not the number of a procedure; numbers look like P-0003.")
+        raise Missing(
+            f"“{in_few_words(label)}” is not the number of a procedure; numbers look like P-0003."
+        )
     return int(digits)
 
 
@@ -50,12 +52,16 @@ def procedure(label: str) -> Procedure:
 
 
 def revision(label: str, letter: str | None = None) -> Revision:
-    """A revision: by letter, or the newest that was not put away, or else the newest. Raises Missing."""
+    """A revision: by letter, or the newest that was not put away, or else the newest. Raises
+    Missing.
+    """
     owner = procedure(label)
     with translated():
         query = Revision.select().where(Revision.procedure == owner)
         newest = query.order_by(
-            Revision.removed_at.is_null().desc(), fn.LENGTH(Revision.letter).desc(), Revision.letter.desc()
+            Revision.removed_at.is_null().desc(),
+            fn.LENGTH(Revision.letter).desc(),
+            Revision.letter.desc(),
         )
         found = (query.where(Revision.letter == letter) if letter else newest).first()
     if found is None:
@@ -77,11 +83,15 @@ def last_letter(owner: Procedure) -> str:
 
 
 def revisions_numbered(letter: str, label: str) -> list[Revision]:
-    """The revisions of a letter that have a number, or were taken from a file of it, each with its procedure."""
+    """The revisions of a letter that have a number, or were taken from a file of it, each with its
+    procedure.
+    """
     # two walks by an index each; together they would walk the whole book
     with translated():
         join = Revision.select(Revision, Procedure).join(Procedure)
-        own = list(join.where((Procedure.number == parse_number(label)) & (Revision.letter == letter)))
+        own = list(
+            join.where((Procedure.number == parse_number(label)) & (Revision.letter == letter))
+        )
         return own + list(join.where((Revision.taken_as == label) & (Revision.letter == letter)))
 
 
@@ -105,7 +115,9 @@ def add_runs(rows: Sequence[Mapping[str, Any]]) -> None:
 
 
 def runs(of: Revision, skip: int = 0, most: int = -1) -> list[Run]:
-    """The runs of a revision, oldest first, those struck out too. Parameters: skip and most, which of them."""
+    """The runs of a revision, oldest first, those struck out too. Parameters: skip and most, which
+    of them.
+    """
     with translated():
         in_order = Run.select().where(Run.revision == of).order_by(Run.made_on, Run.id)
         return list(in_order.offset(skip).limit(most) if skip or most >= 0 else in_order)
@@ -130,7 +142,12 @@ def run_of(of: Revision, number: int) -> Run:
 def any_run(number: int) -> Run:
     """A run by its own number, with its revision and procedure. Raises Missing."""
     with translated():
-        joined = Run.select(Run, Revision, Procedure).join(Revision).join(Procedure).where(Run.id == number)
+        joined = (
+            Run.select(Run, Revision, Procedure)
+            .join(Revision)
+            .join(Procedure)
+            .where(Run.id == number)
+        )
         found: Run | None = joined.first()
     if found is None:
         raise Missing("There is no such run.")
@@ -149,8 +166,9 @@ def book(
 ) -> list[Listing]:
     """A page of the book: newest number first, or where it is searched best find first.
 
-    Parameters: words, each of which must be found, the beginning of a word enough; status, one of the states or "";
-    skip and most, which of them; ranked, whether what is found is weighed, else the newest first.
+    Parameters: words, each of which must be found, the beginning of a word enough; status, one of
+    the states or ""; skip and most, which of them; ranked, whether what is found is weighed, else
+    the newest first.
     """
     query = _listed(words, status, ranked).offset(skip).limit(most)
     order = [Listing.number.desc(), fn.LENGTH(Listing.letter).desc(), Listing.letter.desc()]
@@ -174,7 +192,8 @@ def count(words: Sequence[str] = (), status: str = "") -> int:
             sql, values = away.sql()
             found, among = (
                 db.execute_sql(
-                    f"SELECT count(*) FROM finding WHERE finding MATCH ?{more}", (_sought(words), *extra)
+                    f"SELECT count(*) FROM finding WHERE finding MATCH ?{more}",
+                    (_sought(words), *extra),
                 ).fetchone()[0]
                 for more, extra in (("", ()), (f" AND rowid IN ({sql})", values))
             )
@@ -197,7 +216,8 @@ _SOUGHT = re.compile(r"(?P<figure>[0-9]*\.?[0-9]+)\s*(?P<unit>ga|mm|in)\b|[\w.]+
 
 
 def search_words(text: str) -> list[str]:
-    """The words of a search, as the index cuts them; a figure with its unit is one: "16 ga", ".065", "p", "0003".
+    """The words of a search, as the index cuts them; a figure with its unit is one: "16 ga",
+    ".065", "p", "0003".
 
     Of a long search the first `LONGEST_SEARCH` letters and `MOST_WORDS` words.
     """
@@ -216,7 +236,9 @@ def _sought(words: Sequence[str]) -> str:
 
 
 def _term(word: str) -> str:
-    """A word of a search as the index reads it: a measured figure as it is, any other by its beginning."""
+    """A word of a search as the index reads it: a measured figure as it is, any other by its
+    beginning.
+    """
     measured = " " in word or ("." in word and word.replace(".", "").isdigit())
     return f'"{word}"' if measured else f'"{word}"*'
 
@@ -232,7 +254,11 @@ def last_run(of: Revision) -> Run | None:
 def runs_of_procedure(owner: Procedure, most: int) -> list[tuple[Revision, Run]]:
     """The last runs of a procedure, of every revision, oldest first; those struck out left away."""
     with translated():
-        joined = Run.select(Run, Revision).join(Revision).where((Revision.procedure == owner) & Run.voided_at.is_null())
+        joined = (
+            Run.select(Run, Revision)
+            .join(Revision)
+            .where((Revision.procedure == owner) & Run.voided_at.is_null())
+        )
         found = list(joined.order_by(Run.made_on.desc(), Run.id.desc()).limit(most))[::-1]
     return [(run.revision, run) for run in found]
 
@@ -245,12 +271,27 @@ def last_runs(most: int) -> list[Run]:
 
 
 def list_anew(of: Revision, shown: Mapping[str, Any], found_by: Mapping[str, str]) -> None:
-    """List a revision as it stands. Parameters: shown, current_a and rod; found_by, words by column of the index."""
+    """List a revision as it stands. Parameters: shown, current_a and rod; found_by, words by column
+    of the index.
+    """
     standing = (Run.revision == of) & Run.voided_at.is_null()
-    made = Run.select(fn.COUNT(Run.id), fn.COALESCE(fn.SUM(Run.good), 0)).where(standing).tuples().first()
+    made = (
+        Run.select(fn.COUNT(Run.id), fn.COALESCE(fn.SUM(Run.good), 0))
+        .where(standing)
+        .tuples()
+        .first()
+    )
     Listing.insert(
-        revision=of, number=of.procedure.number, letter=of.letter, status=REMOVED if of.removed_at else of.status, title=of.title, runs=made[0], good=made[1], made_as=LISTED_AS, **shown,
-    ).on_conflict_replace().execute()  # fmt: skip
+        revision=of,
+        number=of.procedure.number,
+        letter=of.letter,
+        status=REMOVED if of.removed_at else of.status,
+        title=of.title,
+        runs=made[0],
+        good=made[1],
+        made_as=LISTED_AS,
+        **shown,
+    ).on_conflict_replace().execute()
     db.execute_sql("DELETE FROM finding WHERE rowid = ?", (of.id,))
     columns, places = ", ".join(FOUND_BY), ", ".join("?" * (len(FOUND_BY) + 1))
     values = (of.id, *(unicodedata.normalize("NFC", found_by.get(key, "")) for key in FOUND_BY))
@@ -260,7 +301,9 @@ def list_anew(of: Revision, shown: Mapping[str, Any], found_by: Mapping[str, str
 def unlisted() -> list[int]:
     """The revisions, by id, that are not listed as the list is made today."""
     with translated():
-        stale = Revision.select(Revision.id).join(Listing, peewee.JOIN.LEFT_OUTER, on=(Listing.revision == Revision.id))
+        stale = Revision.select(Revision.id).join(
+            Listing, peewee.JOIN.LEFT_OUTER, on=(Listing.revision == Revision.id)
+        )
         wanted = stale.where(Listing.made_as.is_null() | (Listing.made_as != LISTED_AS))
         return [row[0] for row in wanted.order_by(Revision.id).tuples()]
 
@@ -285,7 +328,8 @@ def in_order() -> list[int]:
 
 
 def next_number(after: int = 0) -> int:
-    """The next free number: after the greatest, or where that is the last there is, the first gap. Raises NotAllowed.
+    """The next free number: after the greatest, or where that is the last there is, the first gap.
+    Raises NotAllowed.
 
     Parameters: after, a number that it comes after too, while there is room.
     """
@@ -294,7 +338,8 @@ def next_number(after: int = 0) -> int:
         return greatest + 1
     other = Procedure.alias()
     gaps = Procedure.select(fn.MIN(Procedure.number)).where(
-        ~fn.EXISTS(other.select().where(other.number == Procedure.number + 1)) & (Procedure.number < MOST_NUMBER)
+        ~fn.EXISTS(other.select().where(other.number == Procedure.number + 1))
+        & (Procedure.number < MOST_NUMBER)
     )
     free = 0 if find_procedure(1) is None else gaps.scalar()
     if free is None:

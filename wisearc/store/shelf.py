@@ -1,4 +1,6 @@
-"""The shop's rows. A count changes by what is added to it, so that two who change it at once both stand."""
+"""The shop's rows. A count changes by what is added to it, so that two who change it at once both
+stand.
+"""
 
 from __future__ import annotations
 
@@ -28,7 +30,9 @@ def set_head(**values: Any) -> None:
 
 
 def rows(key: str = "", removed: bool = False) -> list[Owned]:
-    """The rows of a list, or of all, as they were entered. Parameters: removed, those that were put away."""
+    """The rows of a list, or of all, as they were entered. Parameters: removed, those that were put
+    away.
+    """
     query = Owned.select().where(Owned.removed_at.is_null(not removed)).order_by(Owned.id)
     with translated():
         return list(query.where(Owned.list == key) if key else query)
@@ -61,8 +65,14 @@ def change(number: int, identity: str, item: dict[str, Any]) -> None:
 
 
 def add(number: int, more: int) -> int | None:
-    """Add to a count, or take from it. Returns what it then is, None where it would come under nought."""
-    changed = Owned.update(count=Owned.count + more).where((Owned.id == number) & (Owned.count + more >= 0)).execute()
+    """Add to a count, or take from it. Returns what it then is, None where it would come under
+    nought.
+    """
+    changed = (
+        Owned.update(count=Owned.count + more)
+        .where((Owned.id == number) & (Owned.count + more >= 0))
+        .execute()
+    )
     return int(Owned.get_by_id(number).count) if changed else None
 
 

@@ -12,48 +12,64 @@ from flask_compress import Compress
 from flask_wtf.csrf import CSRFProtect
 
 from .. import __version__
-from ..services.arc_columns import ArcColumns
-from ..services.arc_source import Sources
-from ..services.devices import Devices
-from ..services.finding import kind_of_book
-from ..services.kept_files import KeptFiles
-from ..services.learning import HAND, plain_hand
-from ..services.log_reading import LogReadings
-from ..services.opening import open_data, session_secret
-from ..services.oxygen import Listeners
-from ..services.purge_run import Fits
-from ..services.searching import Searches
-from ..services.work import Bench
-from . import door, errors, gate, habits, people, turns
+from ..services.background import Bench
+from ..services.devices.devices import Devices
+from ..services.diagnosis.history import HAND, plain_hand
+from ..services.jobs.searching import Searches
+from ..services.maintenance.opening import open_data, session_secret
+from ..services.procedures.finding import kind_of_book
+from ..services.purge.oxygen import Listeners
+from ..services.purge.purge_run import Fits
+from ..services.runs.arc_columns import ArcColumns
+from ..services.runs.kept_files import KeptFiles
+from ..services.runs.log_reading import LogReadings
+from ..services.weld_session.arc_source import Sources
+from . import door, errors, gate, people, preferences, throttle
+from .navigation import places
 from .network import Network
 from .people import hands
-from .places import places
 
 CONTENT_POLICY = (
-    "default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; worker-src 'self'; img-src 'self' data:; "
-    "connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
+    "default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; worker-src 'self';"
+    " img-src 'self' data:; connect-src 'self'; form-action 'self'; base-uri 'none';"
+    " frame-ancestors 'none'"
 )
 LARGEST_FORM = 512 * 1024
 csrf = CSRFProtect()
 
 
-def create_app(data: Path, held: Any = None, told: Callable[[int, int], None] | None = None, **config: Any) -> Flask:
+def create_app(
+    data: Path, held: Any = None, told: Callable[[int, int], None] | None = None, **config: Any
+) -> Flask:
     """The application over a data folder. Raises StoreError where its database cannot be used.
 
-    Parameters: held, this process's hold on the folder; told, how many records of how many are listed anew at the start.
+    Parameters: held, this process's hold on the folder; told, how many records of how many are
+    listed anew at the start.
     """
     app = Flask(__name__)
     store = open_data(data, held, told)
     secret = session_secret(store)
     app.config.update(
         # cookies know no ports: each instance has one of its own
-        SECRET_KEY=secret, SESSION_COOKIE_NAME=f"wisearc-{hashlib.sha256(secret.encode()).hexdigest()[:8]}",
-        MAX_CONTENT_LENGTH=LARGEST_FORM, SESSION_COOKIE_SAMESITE="Lax",
-        SESSION_COOKIE_HTTPONLY=True, WTF_CSRF_TIME_LIMIT=None, COMPRESS_ALGORITHM=["gzip"],
+        SECRET_KEY=secret,
+        SESSION_COOKIE_NAME=f"wisearc-{hashlib.sha256(secret.encode()).hexdigest()[:8]}",
+        MAX_CONTENT_LENGTH=LARGEST_FORM,
+        SESSION_COOKIE_SAMESITE="Lax",
+        SESSION_COOKIE_HTTPONLY=True,
+        WTF_CSRF_TIME_LIMIT=None,
+        COMPRESS_ALGORITHM=["gzip"],
         COMPRESS_ALGORITHM_STREAMING=["gzip"],
-        COMPRESS_MIMETYPES=["text/html", "text/css", "text/javascript", "application/javascript", "application/json", "image/svg+xml"],
-        SEND_FILE_MAX_AGE_DEFAULT=3600, TEMPLATES_AUTO_RELOAD=False,
-    )  # fmt: skip
+        COMPRESS_MIMETYPES=[
+            "text/html",
+            "text/css",
+            "text/javascript",
+            "application/javascript",
+            "application/json",
+            "image/svg+xml",
+        ],
+        SEND_FILE_MAX_AGE_DEFAULT=3600,
+        TEMPLATES_AUTO_RELOAD=False,
+    )
     app.config.update(config)
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
     app.extensions["store"] = store
@@ -61,24 +77,34 @@ def create_app(data: Path, held: Any = None, told: Callable[[int, int], None] | 
     app.extensions["devices"], app.extensions["network"] = Devices(data.absolute()), Network()
     app.extensions["searches"] = Searches()
     app.extensions["sources"], files = Sources(data.absolute()), KeptFiles(data.absolute())
-    app.extensions["kept_files"], app.extensions["arc_columns"] = files, ArcColumns(data.absolute(), files)
+    app.extensions["kept_files"], app.extensions["arc_columns"] = (
+        files,
+        ArcColumns(data.absolute(), files),
+    )
     app.extensions["log_readings"] = LogReadings(files, app.extensions["arc_columns"])
     app.extensions["listeners"], app.extensions["fits"] = Listeners(data.absolute()), Fits()
     gate.init_app(app)
-    turns.init_app(app)
+    throttle.init_app(app)
     csrf.init_app(app)
     hands.init_app(app)
     Compress(app)
-    habits.init_app(app)
+    preferences.init_app(app)
     errors.init_app(app)
     app.before_request(lambda: HAND.set(plain_hand(request.cookies.get("who", ""))) and None)
     for place in places():
         app.register_blueprint(place.blueprint)
     app.register_blueprint(door.blueprint)
     app.register_blueprint(people.blueprint)
-    app.config["LARGER_POSTS"] = {path: most for place in places() for path, most in place.larger.items()}
+    app.config["LARGER_POSTS"] = {
+        path: most for place in places() for path, most in place.larger.items()
+    }
     app.context_processor(
-        lambda: {"version": __version__, "places": places(), "reads_only": store.reads_only, "book_is": kind_of_book()}
+        lambda: {
+            "version": __version__,
+            "places": places(),
+            "reads_only": store.reads_only,
+            "book_is": kind_of_book(),
+        }
     )
     app.after_request(_protect)
     app.teardown_request(_close)

@@ -8,23 +8,57 @@ from flask import Flask, jsonify, render_template, request, url_for
 from flask_wtf.csrf import CSRFError
 from werkzeug.exceptions import HTTPException
 
-from ..services.errors import Full, Locked, Missing, Moved, Newer, NotAllowed, ReadOnly, Stale, StoreError, Unreadable
+from ..services.errors import (
+    Full,
+    Locked,
+    Missing,
+    Moved,
+    Newer,
+    NotAllowed,
+    ReadOnly,
+    Stale,
+    StoreError,
+    Unreadable,
+)
 
 # what is not here is a fault: 500
 _CODES: dict[type[StoreError], int] = {
-    Missing: 404, Stale: 409, NotAllowed: 409, Moved: 409, Newer: 409, Unreadable: 409, ReadOnly: 403, Locked: 503, Full: 507,
-}  # fmt: skip
+    Missing: 404,
+    Stale: 409,
+    NotAllowed: 409,
+    Moved: 409,
+    Newer: 409,
+    Unreadable: 409,
+    ReadOnly: 403,
+    Locked: 503,
+    Full: 507,
+}
 _SENTENCES = {
     404: "There is no page here. The address may be mistyped, or the record was never kept.",
     405: "This address takes no such request.",
-    400: "What was sent cannot be read, so nothing was kept. Go back and send it again; what you typed is there.",
-    413: "What was sent is larger than is taken here (at most {most}): nothing of it was kept. Go back; what you typed is there.",
-    431: "The address is longer than any of Wise Arc's; nothing was kept. Go back and shorten what was typed.",
-    500: "Something went wrong here that should not have; nothing was changed. Go back and try again.",
+    400: (
+        "What was sent cannot be read, so nothing was kept. Go back and send it again; what you"
+        " typed is there."
+    ),
+    413: (
+        "What was sent is larger than is taken here (at most {most}): nothing of it was kept. Go"
+        " back; what you typed is there."
+    ),
+    431: (
+        "The address is longer than any of Wise Arc's; nothing was kept. Go back and shorten what"
+        " was typed."
+    ),
+    500: (
+        "Something went wrong here that should not have; nothing was changed. Go back and try"
+        " again."
+    ),
 }
 
 # a write that failed may have been kept before it did
-_SENT_500 = "Something went wrong here that should not have. Go back, look in Keep whether what you sent is there, and if not send it again; what you typed is still on that page."
+_SENT_500 = (
+    "Something went wrong here that should not have. Go back, look in Keep whether what you sent is"
+    " there, and if not send it again; what you typed is still on that page."
+)
 
 
 def init_app(app: Flask) -> None:
@@ -37,7 +71,11 @@ def init_app(app: Flask) -> None:
 def _store(error: StoreError) -> Any:
     if isinstance(error, Newer | Unreadable):
         place = request.view_args or {}
-        return _answer(str(error), 409, url_for("keep.as_json", **place) if {"number", "letter"} <= set(place) else "")
+        return _answer(
+            str(error),
+            409,
+            url_for("keep.as_json", **place) if {"number", "letter"} <= set(place) else "",
+        )
     return _answer(str(error), code_of(error))
 
 
@@ -47,14 +85,17 @@ def code_of(error: StoreError) -> int:
 
 
 def sentence_of(code: int, most: int) -> str | None:
-    """What is said of a refusal, or None where there is nothing of its own to say. Parameters: most, bytes that are taken."""
+    """What is said of a refusal, or None where there is nothing of its own to say. Parameters:
+    most, bytes that are taken.
+    """
     size = f"{most / 1048576:g} MB" if most >= 1048576 else f"{most // 1024} kB"
     return _SENTENCES[code].format(most=size) if code in _SENTENCES else None
 
 
 def _csrf(_error: CSRFError) -> Any:
     return _answer(
-        "This page is from before the last start of the application. Go back, reload it and send again; what you typed is kept there.",
+        "This page is from before the last start of the application. Go back, reload it and send"
+        " again; what you typed is kept there.",
         400,
     )
 

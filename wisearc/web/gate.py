@@ -1,7 +1,8 @@
 """Who is let in: requests that mean this server, from its own pages.
 
-A page of another site can make a browser send to this machine, under a name that leads here (DNS rebinding) or as a
-picture or form of its own. It is turned away by the Host it asks for, the Origin it comes from, and what the browser says of it.
+A page of another site can make a browser send to this machine, under a name that leads here (DNS
+rebinding) or as a picture or form of its own. It is turned away by the Host it asks for, the Origin
+it comes from, and what the browser says of it.
 """
 
 from __future__ import annotations
@@ -12,7 +13,7 @@ from urllib.parse import urlsplit
 from flask import Flask, Response, current_app, redirect, request, url_for
 
 from ..core.errors import BadInput
-from ..services.devices import Device
+from ..services.devices.devices import Device
 from .network import is_beyond
 
 ADDRESSES = "ADDRESSES"
@@ -28,9 +29,12 @@ def init_app(app: Flask) -> None:
 def addresses(port: int, more: str = "") -> tuple[str, ...]:
     """The addresses a server on this machine goes by; the first is the one that is printed.
 
-    Parameters: port; more, one it is reached by besides, as a browser has it. Raises BadInput where that is no address.
+    Parameters: port; more, one it is reached by besides, as a browser has it. Raises BadInput where
+    that is no address.
     """
-    own = tuple(f"http://{name}" + (f":{port}" if port != 80 else "") for name in ("127.0.0.1", "localhost"))
+    own = tuple(
+        f"http://{name}" + (f":{port}" if port != 80 else "") for name in ("127.0.0.1", "localhost")
+    )
     if not more:
         return own
     try:
@@ -38,14 +42,25 @@ def addresses(port: int, more: str = "") -> tuple[str, ...]:
         sound = found.scheme in ("http", "https") and found.hostname and found.port != 0
     except ValueError:
         sound = False
-    if not sound or found.path not in ("", "/") or found.query or found.fragment or "@" in found.netloc:
-        raise BadInput("address", more, "must be as a browser has it, without a path, such as http://bench.local:8765")
+    if (
+        not sound
+        or found.path not in ("", "/")
+        or found.query
+        or found.fragment
+        or "@" in found.netloc
+    ):
+        raise BadInput(
+            "address",
+            more,
+            "must be as a browser has it, without a path, such as http://bench.local:8765",
+        )
     return (f"{found.scheme}://{found.netloc.lower()}", *own)
 
 
 def printed_address(path: str) -> str:
-    """A page's whole address for paper: as it is configured, else by the shop's network, else on this machine; never by the name the
-    request came by. Parameters: path, from the root."""
+    """A page's whole address for paper: as it is configured, else by the shop's network, else on
+    this machine; never by the name the request came by. Parameters: path, from the root.
+    """
     configured, beyond = current_app.config[ADDRESSES], current_app.extensions["network"].addresses
     return str((beyond or configured)[0] if _is_own(configured[0]) else configured[0]) + path
 
@@ -55,21 +70,30 @@ def _is_own(address: str) -> bool:
 
 
 def known_addresses() -> list[str]:
-    """The addresses that a request may ask for: from this machine its own, from beyond the network's and the one configured."""
+    """The addresses that a request may ask for: from this machine its own, from beyond the
+    network's and the one configured.
+    """
     configured = current_app.config[ADDRESSES]
     if not is_beyond(request.environ):
         return [address for address in configured if _is_own(address)]
-    return [*(address for address in configured if not _is_own(address)), *current_app.extensions["network"].addresses]
+    return [
+        *(address for address in configured if not _is_own(address)),
+        *current_app.extensions["network"].addresses,
+    ]
 
 
 def cookie_name() -> str:
-    """The cookie that holds a device's secret: cookies know no ports, and each instance has one of its own."""
+    """The cookie that holds a device's secret: cookies know no ports, and each instance has one of
+    its own.
+    """
     return str(current_app.config["SESSION_COOKIE_NAME"]).replace("wisearc-", "wisearc-device-")
 
 
 def device() -> Device | None:
     """The device a request from beyond comes from, or None where it was never let in."""
-    found: Device | None = current_app.extensions["devices"].known(request.cookies.get(cookie_name(), ""))
+    found: Device | None = current_app.extensions["devices"].known(
+        request.cookies.get(cookie_name(), "")
+    )
     return found
 
 
@@ -80,10 +104,14 @@ OPEN_TO_ALL = ("door.let_in", "door.let_in_here", "static")
 def _turn_away() -> Any:
     known = known_addresses()
     beyond = is_beyond(request.environ)
-    if request.environ.get("HTTP_HOST", "").lower() not in [urlsplit(address).netloc for address in known]:
+    if request.environ.get("HTTP_HOST", "").lower() not in [
+        urlsplit(address).netloc for address in known
+    ]:
         where = f" Open {known[0]}/ instead;" if known and not beyond else ""
         return _plain(
-            f"This is not an address of Wise Arc here.{where or ' Ask for the right one;'} nothing was taken.", 421
+            f"This is not an address of Wise Arc here.{where or ' Ask for the right one;'} nothing"
+            " was taken.",
+            421,
         )
     return _foreign(known) or (_not_let_in() if beyond else None)
 
@@ -94,15 +122,25 @@ def _not_let_in() -> Any:
         return None
     if request.method in _SAFE and request.accept_mimetypes.best != "application/json":
         return redirect(url_for("door.let_in"), 303)
-    return _plain("This device is not let in, so nothing was taken. Open Wise Arc's first page on it.", 403)
+    return _plain(
+        "This device is not let in, so nothing was taken. Open Wise Arc's first page on it.", 403
+    )
 
 
 def _foreign(known: list[str]) -> Any:
-    site, mode = request.headers.get("Sec-Fetch-Site", ""), request.headers.get("Sec-Fetch-Mode", "")
+    site, mode = (
+        request.headers.get("Sec-Fetch-Site", ""),
+        request.headers.get("Sec-Fetch-Mode", ""),
+    )
     foreign = site in ("cross-site", "same-site")
     if request.method in _SAFE:
-        if foreign and (mode != "navigate" or request.headers.get("Sec-Fetch-Dest", "document") != "document"):
-            return _plain("Pages of Wise Arc are opened by themselves, not from within another site's page.", 403)
+        if foreign and (
+            mode != "navigate" or request.headers.get("Sec-Fetch-Dest", "document") != "document"
+        ):
+            return _plain(
+                "Pages of Wise Arc are opened by themselves, not from within another site's page.",
+                403,
+            )
         return None
     # said before anything of it is read
     request.max_content_length = current_app.config["LARGER_POSTS"].get(
@@ -110,7 +148,9 @@ def _foreign(known: list[str]) -> Any:
     )
     if foreign or request.headers.get("Origin", known[0]).lower() not in known:
         return _plain(
-            "This was sent from another site's page and was not taken. Send it from Wise Arc's own page.", 403
+            "This was sent from another site's page and was not taken. Send it from Wise Arc's own"
+            " page.",
+            403,
         )
     return None
 

@@ -1,4 +1,6 @@
-"""The socket side: what is too large is refused before it is taken, and a connection that dawdles is closed."""
+"""The socket side: what is too large is refused before it is taken, and a connection that dawdles
+is closed.
+"""
 
 from __future__ import annotations
 
@@ -17,9 +19,11 @@ from .errors import sentence_of
 THREADS = 16
 # an address with its head: many times what a joint or a search takes
 LONGEST_HEAD = 16 * 1024
-# seconds a connection may be silent, or behind the least rate at which a request is sent: estimates, far from what this machine or a shop's net needs
+# seconds a connection may be silent, or behind the least rate at which a request is sent:
+# estimates, far from what this machine or a shop's net needs
 PATIENCE_S, LEAST_BYTES_S = 10, 64 * 1024
-# what is sent to a connection that was refused is thrown away for so long, so that its browser gets to read why
+# what is sent to a connection that was refused is thrown away for so long, so that its browser gets
+# to read why
 LINGER_S, LINGER_BYTES = 3, 64 * 1024 * 1024
 
 
@@ -31,7 +35,10 @@ class Refused(Error):
         super().__init__(sentence_of(error.code, most) or sentence_of(400, most))
 
     def to_response(self, ident: str | None = None) -> tuple[str, list[tuple[str, str]], bytes]:
-        headers = [("Content-Type", "text/plain; charset=utf-8"), ("X-Content-Type-Options", "nosniff")]
+        headers = [
+            ("Content-Type", "text/plain; charset=utf-8"),
+            ("X-Content-Type-Options", "nosniff"),
+        ]
         return f"{self.code} {self.reason}", headers, f"{self.body}\n".encode()
 
 
@@ -103,15 +110,30 @@ class Channel(HTTPChannel):
             super().handle_close()
 
 
-def listen(app: Any, port: int, largest: int, larger: dict[str, int], host: str = "127.0.0.1") -> Any:
-    """A server of the application on this machine, or on an address of it. Raises OSError where the port cannot be had.
+def listen(
+    app: Any, port: int, largest: int, larger: dict[str, int], host: str = "127.0.0.1"
+) -> Any:
+    """A server of the application on this machine, or on an address of it. Raises OSError where the
+    port cannot be had.
 
-    Parameters: port, 0 for a free one; largest, bytes of a body that are taken; larger, the same for single addresses.
+    Parameters: port, 0 for a free one; largest, bytes of a body that are taken; larger, the same
+    for single addresses.
     """
     server = create_server(
-        app, host=host, port=port, threads=THREADS, ident=None, channel_timeout=PATIENCE_S, cleanup_interval=2, connection_limit=1000,
-        asyncore_use_poll=True, recv_bytes=131072, max_request_body_size=largest, max_request_header_size=LONGEST_HEAD, clear_untrusted_proxy_headers=False,
-    )  # fmt: skip
+        app,
+        host=host,
+        port=port,
+        threads=THREADS,
+        ident=None,
+        channel_timeout=PATIENCE_S,
+        cleanup_interval=2,
+        connection_limit=1000,
+        asyncore_use_poll=True,
+        recv_bytes=131072,
+        max_request_body_size=largest,
+        max_request_header_size=LONGEST_HEAD,
+        clear_untrusted_proxy_headers=False,
+    )
     server.channel_class = Channel
     server.adj.larger = larger
     return server

@@ -1,7 +1,9 @@
-"""Beyond this machine: a second listener on the shop's network, switched on and off while the first goes on.
+"""Beyond this machine: a second listener on the shop's network, switched on and off while the first
+goes on.
 
-What comes in by it is marked, and whoever asks is let in as a device or sees nothing (`gate.py`). Nothing that a proxy says of a request is
-believed: what names another host, or has been passed on, counts as coming from beyond, whichever listener took it.
+What comes in by it is marked, and whoever asks is let in as a device or sees nothing (`gate.py`).
+Nothing that a proxy says of a request is believed: what names another host, or has been passed on,
+counts as coming from beyond, whichever listener took it.
 """
 
 from __future__ import annotations
@@ -26,7 +28,8 @@ _PASSED_ON = (
     "HTTP_VIA",
 )
 NO_ADDRESS = (
-    "was found: this machine has no address on one. Connect it, or give the address with --shop-network ADDRESS"
+    "was found: this machine has no address on one. Connect it, or give the address with"
+    " --shop-network ADDRESS"
 )
 
 
@@ -54,12 +57,17 @@ def own_addresses() -> list[str]:
         probe.connect(("10.255.255.255", 9))
         found.append(str(probe.getsockname()[0]))
     with suppress(OSError):
-        found += [str(info[4][0]) for info in socket.getaddrinfo(socket.gethostname(), None, socket.AF_INET)]
+        found += [
+            str(info[4][0])
+            for info in socket.getaddrinfo(socket.gethostname(), None, socket.AF_INET)
+        ]
     return [one for one in dict.fromkeys(found) if not one.startswith(("127.", "0."))]
 
 
 class Network:
-    """The listeners beyond this machine. Parameters of `on`: listen, makes a server of an address and port."""
+    """The listeners beyond this machine. Parameters of `on`: listen, makes a server of an address
+    and port.
+    """
 
     def __init__(self) -> None:
         self._guard = threading.Lock()
@@ -71,12 +79,16 @@ class Network:
         self.addresses: tuple[str, ...] = ()
 
     def ready(self, listen: Callable[[str, int], Any], port: int, wanted: str = "") -> None:
-        """Say how it is listened, on which port, and on which address if not on all of this machine's."""
+        """Say how it is listened, on which port, and on which address if not on all of this
+        machine's.
+        """
         self._listen, self.port, self.wanted = listen, port, wanted
 
     @property
     def can(self) -> bool:
-        """Whether it can be switched on: where the application is served by the product's own server."""
+        """Whether it can be switched on: where the application is served by the product's own
+        server.
+        """
         return self._listen is not None
 
     @property
@@ -98,18 +110,25 @@ class Network:
                     servers.append((host, self._listen(host, self.port)))
                 except OSError as error:
                     failed = (
-                        f"cannot be listened on ({error.strerror or error}); give another with --shop-network ADDRESS"
+                        f"cannot be listened on ({error.strerror or error}); give another with"
+                        " --shop-network ADDRESS"
                     )
             if not servers:
                 raise BadInput("address", f"{hosts[0]}:{self.port}", failed)
             self._stop = threading.Event()
             for _, server in servers:
-                thread = threading.Thread(target=_serve, args=(server, self._stop), name="beyond", daemon=True)
+                thread = threading.Thread(
+                    target=_serve, args=(server, self._stop), name="beyond", daemon=True
+                )
                 thread.start()
                 self._running.append((server, thread))
             end = f":{self.port}" if self.port != 80 else ""
             name = socket.gethostname().lower()
-            named = (f"http://{name}{end}", f"http://{name.removesuffix('.local')}.local{end}") if name else ()
+            named = (
+                (f"http://{name}{end}", f"http://{name.removesuffix('.local')}.local{end}")
+                if name
+                else ()
+            )
             self.addresses = (*(f"http://{host}{end}" for host, _ in servers), *named)
 
     def off(self) -> None:

@@ -1,4 +1,6 @@
-"""A page in parts: a short mark of each, by which a page that stands says what it has and is sent what it lacks."""
+"""A page in parts: a short mark of each, by which a page that stands says what it has and is sent
+what it lacks.
+"""
 
 from __future__ import annotations
 
@@ -12,7 +14,9 @@ def marks_of(parts: Mapping[str, str]) -> dict[str, str]:
 
 
 def changed_parts(parts: Mapping[str, str], have: str) -> tuple[dict[str, str], dict[str, str]]:
-    """The parts that a page lacks, with their marks. Parameters: have, "name:mark,name:mark…" as the page says it."""
+    """The parts that a page lacks, with their marks. Parameters: have, "name:mark,name:mark…" as
+    the page says it.
+    """
     held = dict(pair.split(":", 1) for pair in have.split(",") if ":" in pair)
     marks = {name: mark for name, mark in marks_of(parts).items() if held.get(name) != mark}
     return {name: parts[name] for name in marks}, marks

@@ -11,14 +11,24 @@ from pathlib import Path
 from typing import Any
 
 from ..core.errors import BadInput
-from ..services.opening import hold, is_large
+from ..services.maintenance.opening import hold, is_large
 
 
-def serve(data: Path, port: int, *, demo: bool, browser: bool, address: str = "", network: str | None = None) -> int:
-    """Run until interrupted. Parameters: data folder; port on 127.0.0.1, 0 for a free one; address, one it is reached by besides;
-    network, the address beyond this machine to listen on, "" for all of them, None as it was switched last.
+def serve(
+    data: Path,
+    port: int,
+    *,
+    demo: bool,
+    browser: bool,
+    address: str = "",
+    network: str | None = None,
+) -> int:
+    """Run until interrupted. Parameters: data folder; port on 127.0.0.1, 0 for a free one; address,
+    one it is reached by besides; network, the address beyond this machine to listen on, "" for all
+    of them, None as it was switched last.
 
-    Raises BadInput where the port cannot be had, StoreError where the data cannot be used or is served already.
+    Raises BadInput where the port cannot be had, StoreError where the data cannot be used or is
+    served already.
     """
     from . import LARGEST_FORM, create_app
     from .gate import ADDRESSES, addresses
@@ -34,27 +44,34 @@ def serve(data: Path, port: int, *, demo: bool, browser: bool, address: str = ""
             sys.stdout.flush()
         app = create_app(data, held=held, told=_told)
         if demo and not app.extensions["store"].reads_only:
-            from ..services.demo import fill_if_empty
+            from ..services.maintenance.demo import fill_if_empty
 
             fill_if_empty(app.extensions["store"])
         logging.getLogger("waitress.queue").setLevel(logging.ERROR)
         try:
             server = listen(app, port, LARGEST_FORM, app.config["LARGER_POSTS"])
         except OSError as error:
-            words = f"cannot be used ({error.strerror}); stop what holds it or give another with --port"
+            words = (
+                f"cannot be used ({error.strerror}); stop what holds it or give another with --port"
+            )
             raise BadInput("port", port, words) from error
         app.config[ADDRESSES] = addresses(server.effective_port, address)
         beyond = app.extensions["network"]
         larger = app.config["LARGER_POSTS"]
         beyond.ready(
-            lambda host, at: listen(marked(app), at, LARGEST_FORM, larger, host), server.effective_port, network or ""
+            lambda host, at: listen(marked(app), at, LARGEST_FORM, larger, host),
+            server.effective_port,
+            network or "",
         )
         here = f"http://127.0.0.1:{server.effective_port}/"
         if held:
             held.at(here)
         sys.stdout.write(f"Wise Arc is at {here}  (data in {data.resolve()}; Ctrl+C stops it)\n")
         if app.extensions["store"].reads_only:
-            sys.stdout.write("The data folder cannot be written: the book can be read, and nothing can be kept.\n")
+            sys.stdout.write(
+                "The data folder cannot be written: the book can be read, and nothing can be"
+                " kept.\n"
+            )
         if network is not None or app.extensions["devices"].on:
             _beyond(app, network is not None)
         sys.stdout.flush()
@@ -75,7 +92,9 @@ def serve(data: Path, port: int, *, demo: bool, browser: bool, address: str = ""
 
 
 def _beyond(app: Any, asked: bool) -> None:
-    """Listen beyond this machine, and say what that means. Raises BadInput where it was asked for and cannot be."""
+    """Listen beyond this machine, and say what that means. Raises BadInput where it was asked for
+    and cannot be.
+    """
     beyond = app.extensions["network"]
     try:
         beyond.on()
@@ -85,8 +104,8 @@ def _beyond(app: Any, asked: bool) -> None:
         sys.stdout.write(f"Not reached from the shop's network: {error}\n")
         return
     sys.stdout.write(
-        f"From the shop's network at {beyond.addresses[0]}/ for devices that were let in (Shop, Devices). Plain http: who can listen on that "
-        "network can read what goes over it.\n"
+        f"From the shop's network at {beyond.addresses[0]}/ for devices that were let in (Shop,"
+        " Devices). Plain http: who can listen on that network can read what goes over it.\n"
     )
 
 

@@ -8,18 +8,21 @@ from urllib.parse import parse_qsl
 
 from flask import url_for
 
-from ..core.plan import Plan, make_plan
-from ..core.proof import Bands
-from ..services import book, setting_up
-from ..services.cutting import cut_link
+from ..core.plan.plan import Plan, make_plan
+from ..core.run.verification import Bands
 from ..services.errors import Missing
-from ..services.planning import joint_of_query, query_text
-from ..services.shop import standing_shop
+from ..services.inventory.shop import standing_shop
+from ..services.planning.planning import joint_of_query, query_text
+from ..services.procedures import book
+from ..services.set_up import setting_up
+from ..services.templates.templates import cut_link
 
 
 @dataclass(frozen=True)
 class Subject:
-    """What is set up: how it is called among set-ups, its number or "", its plan, its page, where it goes on and goes back to; the revision it is, and what that holds within."""
+    """What is set up: how it is called among set-ups, its number or "", its plan, its page, where
+    it goes on and goes back to; the revision it is, and what that holds within.
+    """
 
     what: str
     label: str
@@ -41,7 +44,9 @@ def by_link(link: str) -> Subject:
     """The subject of a joint's link. Raises Missing where it is none."""
     joint, problems = joint_of_query(parse_qsl(link))
     if problems or not link:
-        raise Missing("This address holds no joint that can be set up. Open Plan, and go to Set from there.")
+        raise Missing(
+            "This address holds no joint that can be set up. Open Plan, and go to Set from there."
+        )
     text = query_text(joint)
     plan_at = url_for("plan.page") + f"?{text}"
     return Subject(

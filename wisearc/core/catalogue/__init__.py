@@ -1,7 +1,7 @@
 """The catalogue: tables of the trade as TOML, a value with its source and mark to every row.
 
-Each loader returns frozen rows keyed by name and reads its file once. What a rule asks of a row is one of the
-row's traits; a trait that the table does not know is refused by name.
+Each loader returns frozen rows keyed by name and reads its file once. What a rule asks of a row is
+one of the row's traits; a trait that the table does not know is refused by name.
 """
 
 from __future__ import annotations
@@ -19,16 +19,54 @@ MARKS = ("published", "common-practice", "estimate", "own-record")
 # what each table's rows may be asked for; the words for them stand at the top of its file
 TRAITS: dict[str, tuple[str, ...]] = {
     "metals": (
-        "austenitic", "fully_austenitic", "duplex", "no_chill", "needs_rod", "not_bare", "crack_prone", "sulphur", "heat_resisting", "stabilised",
-        "manganese_fume", "ferritic", "sensitises", "long_heat", "brittle_hot", "hardens", "martensitic", "tints_tabled",
+        "austenitic",
+        "fully_austenitic",
+        "duplex",
+        "no_chill",
+        "needs_rod",
+        "not_bare",
+        "crack_prone",
+        "sulphur",
+        "heat_resisting",
+        "stabilised",
+        "manganese_fume",
+        "ferritic",
+        "sensitises",
+        "long_heat",
+        "brittle_hot",
+        "hardens",
+        "martensitic",
+        "tints_tabled",
     ),
-    "rods": ("braze", "brittle_hot", "nickel", "duplex", "martensitic", "fully_austenitic", "by_design"),
-    "joints": ("in_line", "along_edge", "splits_gas", "closed_back", "cope", "flanged", "bars_both_faces", "under_root", "inner", "back_apart", "crevice", "flat_bars", "taper"),
+    "rods": (
+        "braze",
+        "brittle_hot",
+        "nickel",
+        "duplex",
+        "martensitic",
+        "fully_austenitic",
+        "by_design",
+    ),
+    "joints": (
+        "in_line",
+        "along_edge",
+        "splits_gas",
+        "closed_back",
+        "cope",
+        "flanged",
+        "bars_both_faces",
+        "under_root",
+        "inner",
+        "back_apart",
+        "crevice",
+        "flat_bars",
+        "taper",
+    ),
     "positions": ("level", "down", "overhead", "fixed_tube"),
     "pulses": ("steady", "by_foot", "rippled", "chills"),
     "backs": ("bar", "gas", "paste", "bare", "smears", "melts"),
     "parts": ("for_tungsten", "plain", "lens", "numbered", "caps"),
-}  # fmt: skip
+}
 
 
 @cache
@@ -56,7 +94,9 @@ def _build(
     drop: tuple[str, ...] = (),
     more: Callable[[str, dict[str, Any]], dict[str, Any]] | None = None,
 ) -> dict[str, Any]:
-    """Rows of a table's section. `more` gives a row what follows from its key and the rest of it."""
+    """Rows of a table's section. `more` gives a row what follows from its key and the rest of
+    it.
+    """
     made = {}
     for key, row in _rows(name, section).items():
         values = {k: v for k, v in _tupled(row).items() if k not in drop}
@@ -75,7 +115,8 @@ def _checked(table: str, key: str, traits: tuple[str, ...]) -> frozenset[str]:
     for trait in traits:
         if trait not in TRAITS[table]:
             raise BadCatalogue(
-                f"{table}.toml, {key}: “{trait}” is not a trait; give one of {', '.join(TRAITS[table])}, or take it out"
+                f"{table}.toml, {key}: “{trait}” is not a trait; give one of"
+                f" {', '.join(TRAITS[table])}, or take it out"
             )
     return frozenset(traits)
 
@@ -89,9 +130,13 @@ def metals() -> dict[str, rows.Metal]:
         group = groups.get(row.get("group", ""))
         if group is None:
             raise BadCatalogue(
-                f"metals.toml, {key}: “{row.get('group')}” is not a group; give one of {', '.join(groups)}"
+                f"metals.toml, {key}: “{row.get('group')}” is not a group; give one of"
+                f" {', '.join(groups)}"
             )
-        traits = (*_checked("metals", f"group {row['group']}", group["traits"]), *row.get("traits", ()))
+        traits = (
+            *_checked("metals", f"group {row['group']}", group["traits"]),
+            *row.get("traits", ()),
+        )
         return {"traits": traits, "own_rod": group["rod"], "family": row.get("family", key)}
 
     return _build(rows.Metal, "metals", "metals", more=of_group)
@@ -210,7 +255,9 @@ def kits() -> tuple[rows.Kit, ...]:
 def filler_pairs() -> tuple[rows.FillerPair, ...]:
     """Rows of the filler chart."""
     table = _table("fillers")
-    return tuple(rows.FillerPair(**{"mark": table["mark"], **_tupled(row)}) for row in table["pairs"])
+    return tuple(
+        rows.FillerPair(**{"mark": table["mark"], **_tupled(row)}) for row in table["pairs"]
+    )
 
 
 @cache
@@ -218,7 +265,11 @@ def filler_rules() -> tuple[rows.FillerRule, ...]:
     """The rules for pairs the chart does not list, in order."""
     rules = [rows.FillerRule(**_tupled(row)) for row in _table("fillers")["rules"]]
     for rule in rules:
-        _checked("metals", f"rule for {rule.first} in fillers.toml", tuple(t for t in (rule.either, rule.unlike) if t))
+        _checked(
+            "metals",
+            f"rule for {rule.first} in fillers.toml",
+            tuple(t for t in (rule.either, rule.unlike) if t),
+        )
     return tuple(rules)
 
 
@@ -238,7 +289,10 @@ def estimates() -> dict[str, rows.Estimate]:
 def questions() -> dict[str, rows.Question]:
     """The questions on which practitioners disagree, by the joint's key that switches them."""
     found = _rows("schools", "questions").items()
-    made = {key: row | {"schools": tuple(rows.School(**school) for school in row["schools"])} for key, row in found}
+    made = {
+        key: row | {"schools": tuple(rows.School(**school) for school in row["schools"])}
+        for key, row in found
+    }
     return {key: rows.Question(key, **row) for key, row in made.items()}
 
 
@@ -256,14 +310,17 @@ def signs() -> dict[str, rows.Sign]:
 
 @cache
 def causes() -> dict[str, rows.Cause]:
-    """What may be behind what is seen, with its evidence. Raises BadCatalogue for a sign or a change that is not in the table."""
+    """What may be behind what is seen, with its evidence. Raises BadCatalogue for a sign or a
+    change that is not in the table.
+    """
     found: dict[str, rows.Cause] = _build(rows.Cause, "reading", "causes")
     for key, cause in found.items():
         for name, known in ((cause.evidence, signs()), (cause.changes, read_changes())):
             for one in name:
                 if one not in known:
                     raise BadCatalogue(
-                        f"reading.toml, {key}: “{one}” is not in the table; give one of {', '.join(known)}"
+                        f"reading.toml, {key}: “{one}” is not in the table; give one of"
+                        f" {', '.join(known)}"
                     )
     return found
 
@@ -291,6 +348,28 @@ def contraries() -> tuple[rows.Contrary, ...]:
 
 
 def check_rows() -> None:
-    """Build every table, so that a row that does not hold together is refused at start. Raises BadCatalogue."""
-    for load in (metals, rods, thermals, gauge_scales, joint_kinds, positions, pulse_patterns, back_covers, tungsten_types, torches, part_kinds, filler_rules, questions, works, estimates, tints, signs, causes, drills):  # fmt: skip
+    """Build every table, so that a row that does not hold together is refused at start. Raises
+    BadCatalogue.
+    """
+    for load in (
+        metals,
+        rods,
+        thermals,
+        gauge_scales,
+        joint_kinds,
+        positions,
+        pulse_patterns,
+        back_covers,
+        tungsten_types,
+        torches,
+        part_kinds,
+        filler_rules,
+        questions,
+        works,
+        estimates,
+        tints,
+        signs,
+        causes,
+        drills,
+    ):
         load()

@@ -1,4 +1,6 @@
-"""The rows of the catalogue's tables, as types. Rows that rules ask for their traits are compared by identity."""
+"""The rows of the catalogue's tables, as types. Rows that rules ask for their traits are compared
+by identity.
+"""
 
 from __future__ import annotations
 
@@ -21,8 +23,9 @@ class Row:
 
 @dataclass(frozen=True, eq=False)
 class Metal(Row):
-    """A base metal: typical analysis in wt%, group (with its traits and rod), thermal row for the heat; the grade to take
-    instead where a rule speaks against it."""
+    """A base metal: typical analysis in wt%, group (with its traits and rod), thermal row for the
+    heat; the grade to take instead where a rule speaks against it.
+    """
 
     kind: str
     group: str
@@ -41,12 +44,18 @@ class Metal(Row):
 
     def analysis_as(self, form: str) -> dict[str, float]:
         """The analysis of the metal in a form, wt%."""
-        return self.sheet_analysis if self.sheet_analysis is not None and form == "sheet" else self.analysis
+        return (
+            self.sheet_analysis
+            if self.sheet_analysis is not None and form == "sheet"
+            else self.analysis
+        )
 
 
 @dataclass(frozen=True, eq=False)
 class Rod(Row):
-    """A filler rod class: typical analysis in wt%, its price against the rod at 1 (estimate), how hot its weld metal may serve °C (0: no limit kept)."""
+    """A filler rod class: typical analysis in wt%, its price against the rod at 1 (estimate), how
+    hot its weld metal may serve °C (0: no limit kept).
+    """
 
     kind: str
     group: str
@@ -68,8 +77,9 @@ class RodSizes:
 
 @dataclass(frozen=True)
 class Thermal:
-    """Effective heat properties: k W/m·K, rho kg/m³, c and c_part J/kg·K, growth 1/K, °C, Young's modulus GPa, how many
-    times the pull of a seam in carbon steel, from and to."""
+    """Effective heat properties: k W/m·K, rho kg/m³, c and c_part J/kg·K, growth 1/K, °C, Young's
+    modulus GPa, how many times the pull of a seam in carbon steel, from and to.
+    """
 
     key: str
     k: float
@@ -97,8 +107,9 @@ class GaugeScale:
 
 @dataclass(frozen=True, eq=False)
 class JointKind(Row):
-    """A kind of joint: how it takes current, dilution (usual and the least a hand can feed it to) and travel (how
-    it is fed: in line, or as a fillet), what forms it joins, its shape cut through."""
+    """A kind of joint: how it takes current, dilution (usual and the least a hand can feed it to)
+    and travel (how it is fed: in line, or as a fillet), what forms it joins, its shape cut through.
+    """
 
     phrase: str
     current_factor: float
@@ -117,7 +128,9 @@ class JointKind(Row):
 
 @dataclass(frozen=True, eq=False)
 class Position(Row):
-    """A welding position: factors on current and travel, whether the pool is kept small, which position mends it."""
+    """A welding position: factors on current and travel, whether the pool is kept small, which
+    position mends it.
+    """
 
     current_factor: float
     speed_factor: float
@@ -128,7 +141,9 @@ class Position(Row):
 
 @dataclass(frozen=True, eq=False)
 class PulsePattern(Row):
-    """A pattern of the pulse: rate 1/s, on and background %, and how the peak follows the steady current."""
+    """A pattern of the pulse: rate 1/s, on and background %, and how the peak follows the steady
+    current.
+    """
 
     peak_rule: str
     use: str
@@ -141,7 +156,9 @@ class PulsePattern(Row):
 
 @dataclass(frozen=True, eq=False)
 class BackCover(Row):
-    """What covers the back: what it costs, and how well a bar takes heat, W/mm²K (0 where none touches)."""
+    """What covers the back: what it costs, and how well a bar takes heat, W/mm²K (0 where none
+    touches).
+    """
 
     cost: str
     contact_w_mm2k: float = 0.0
@@ -185,7 +202,9 @@ class Torch:
 
 @dataclass(frozen=True, eq=False)
 class PartKind(Row):
-    """A kind of part of a front end; how wide and long it is drawn, mm, by family (0: by its bore)."""
+    """A kind of part of a front end; how wide and long it is drawn, mm, by family (0: by its
+    bore).
+    """
 
     source: str
     mark: str
@@ -194,7 +213,9 @@ class PartKind(Row):
 
 @dataclass(frozen=True)
 class SetUpLine:
-    """A line of the list that is ticked before the arc: its name, and what to do where it is not so."""
+    """A line of the list that is ticked before the arc: its name, and what to do where it is not
+    so.
+    """
 
     key: str
     name: str
@@ -203,7 +224,9 @@ class SetUpLine:
 
 @dataclass(frozen=True)
 class FitUpLine:
-    """A line of what is done before the first tack: which part of it (before, first, hold), what must be so of the joint, and its words."""
+    """A line of what is done before the first tack: which part of it (before, first, hold), what
+    must be so of the joint, and its words.
+    """
 
     key: str
     part: str
@@ -213,7 +236,9 @@ class FitUpLine:
 
 @dataclass(frozen=True)
 class Kit:
-    """What goes on the torches of a family: a front end with the family of its parts and that of its cups."""
+    """What goes on the torches of a family: a front end with the family of its parts and that of
+    its cups.
+    """
 
     torch: str
     front_end: str
@@ -224,7 +249,9 @@ class Kit:
 
 @dataclass(frozen=True)
 class FillerPair:
-    """A row of the filler chart: metals of each side, first choice, what else is sound, another school's rod."""
+    """A row of the filler chart: metals of each side, first choice, what else is sound, another
+    school's rod.
+    """
 
     a: tuple[str, ...]
     b: tuple[str, ...]
@@ -239,7 +266,9 @@ class FillerPair:
 
 @dataclass(frozen=True)
 class FillerRule:
-    """A rule for pairs the chart does not list: what the pair must be, then as a row of the chart."""
+    """A rule for pairs the chart does not list: what the pair must be, then as a row of the
+    chart.
+    """
 
     first: str
     sound: tuple[str, ...]
@@ -284,7 +313,9 @@ class School:
 
 @dataclass(frozen=True)
 class Question:
-    """A question on which practitioners disagree, of an answer; the first school is the default, and why."""
+    """A question on which practitioners disagree, of an answer; the first school is the default,
+    and why.
+    """
 
     key: str
     answer: str
@@ -301,8 +332,10 @@ class Question:
 
 @dataclass(frozen=True)
 class Tint:
-    """A tint that heat leaves in air: its name, the colour a run writes it down as, from which temperature °C a 304-type sheet takes it (None: none is tabled), how it is drawn;
-    above: beyond the last of the table."""
+    """A tint that heat leaves in air: its name, the colour a run writes it down as, from which
+    temperature °C a 304-type sheet takes it (None: none is tabled), how it is drawn; above: beyond
+    the last of the table.
+    """
 
     key: str
     name: str
@@ -316,8 +349,9 @@ class Tint:
 
 @dataclass(frozen=True)
 class Sign:
-    """What is seen, set, logged or reckoned of a run: its words; how it is told where it was looked for and is not there; how it is asked where it is not known ("": it
-    is not)."""
+    """What is seen, set, logged or reckoned of a run: its words; how it is told where it was looked
+    for and is not there; how it is asked where it is not known ("": it is not).
+    """
 
     key: str
     words: str
@@ -327,8 +361,10 @@ class Sign:
 
 @dataclass(frozen=True)
 class Cause:
-    """What may be behind what is seen: its weight before anything is known; its evidence, {sign: (weight where it is there, where it is looked for and is not)};
-    what is changed for it, in order."""
+    """What may be behind what is seen: its weight before anything is known; its evidence, {sign:
+    (weight where it is there, where it is looked for and is not)}; what is changed for it, in
+    order.
+    """
 
     key: str
     name: str
@@ -341,8 +377,11 @@ class Cause:
 
 @dataclass(frozen=True)
 class ReadChange:
-    """A change that a reading proposes: which key of plan or set-up it moves ("hand", "fit" and "set" are none), it in few words and in all, what to look for; what it comes to ("more heat"); the figures of a run that tell of it; the cautions that do
-    not keep it back; those that do, even where they stood before it."""
+    """A change that a reading proposes: which key of plan or set-up it moves ("hand", "fit" and
+    "set" are none), it in few words and in all, what to look for; what it comes to ("more heat");
+    the figures of a run that tell of it; the cautions that do not keep it back; those that do, even
+    where they stood before it.
+    """
 
     key_of: str
     short: str
@@ -357,8 +396,10 @@ class ReadChange:
 
 @dataclass(frozen=True)
 class Drill:
-    """A drill on scrap: its name; the faults that speak for it; coupon and steps; what is measured, its kind of quantity, the most or the least that is good; what is seen where
-    it is good, and what to do where it is not."""
+    """A drill on scrap: its name; the faults that speak for it; coupon and steps; what is measured,
+    its kind of quantity, the most or the least that is good; what is seen where it is good, and
+    what to do where it is not.
+    """
 
     key: str
     name: str
@@ -376,7 +417,9 @@ class Drill:
 
     def met(self, value: float) -> bool:
         """Whether what was measured is good."""
-        return (self.most is None or value <= self.most) and (self.least is None or value >= self.least)
+        return (self.most is None or value <= self.most) and (
+            self.least is None or value >= self.least
+        )
 
 
 @dataclass(frozen=True)

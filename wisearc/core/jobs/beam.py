@@ -1,7 +1,8 @@
-"""Good orders for many seams: a beam that follows the best of all ways at once, then seams, runs of seams and pairs moved while that helps.
+"""Good orders for many seams: a beam that follows the best of all ways at once, then seams, runs of
+seams and pairs moved while that helps.
 
-Beam search, and local search by insertion and exchange from shaken orders (iterated local search): textbook methods. All ways of a step are
-reckoned together in arrays.
+Beam search, and local search by insertion and exchange from shaken orders (iterated local search):
+textbook methods. All ways of a step are reckoned together in arrays.
 """
 
 from __future__ import annotations
@@ -30,7 +31,9 @@ class Arrays:
         self.setup = np.vstack([np.array(problem.setup_s).reshape(n, n), np.zeros((1, n))])
         most = max((len(p) for p in problem.parts), default=1) or 1
         # a seam of fewer parts names one of them twice; part `parts` is never warm
-        self.parts = np.array([[*p, *[p[0] if p else parts] * (most - len(p))] for p in problem.parts], dtype=np.intp)
+        self.parts = np.array(
+            [[*p, *[p[0] if p else parts] * (most - len(p))] for p in problem.parts], dtype=np.intp
+        )
         self.part_count = parts + 1
         self.side = np.array(problem.side)
         self.needs = np.zeros((n, n), dtype=bool)
@@ -51,10 +54,14 @@ class Arrays:
             for to in range(n - long + 1)
             if to != i
         ]
-        return self.np.array(runs + [(i, 0, k) for i in range(n) for k in range(i + 1, n)], dtype=self.np.intp)
+        return self.np.array(
+            runs + [(i, 0, k) for i in range(n) for k in range(i + 1, n)], dtype=self.np.intp
+        )
 
     def costs(self, orders: Any) -> Any:
-        """What orders cost, s; infinite where one cannot be. Parameters: orders, (many, n) seams."""
+        """What orders cost, s; infinite where one cannot be. Parameters: orders, (many, n)
+        seams.
+        """
         np = self.np
         many = len(orders)
         rows = np.arange(many)
@@ -76,14 +83,20 @@ class Arrays:
         total = now + balance
         if len(self.pairs):
             place = np.empty_like(orders)
-            np.put_along_axis(place, orders, np.broadcast_to(np.arange(self.n), orders.shape), axis=1)
+            np.put_along_axis(
+                place, orders, np.broadcast_to(np.arange(self.n), orders.shape), axis=1
+            )
             wrong = (place[:, self.pairs[:, 0]] > place[:, self.pairs[:, 1]]).any(axis=1)
             total = np.where(wrong, np.inf, total)
         return total
 
 
-def beam_order(arrays: Arrays, width: int, lasts: float, go_on: Callable[[], bool] = lambda: True) -> list[int] | None:
-    """An order found by a beam of so many ways. Parameters: lasts, for how many steps one side's lead is counted on to last. None where it was stopped."""
+def beam_order(
+    arrays: Arrays, width: int, lasts: float, go_on: Callable[[], bool] = lambda: True
+) -> list[int] | None:
+    """An order found by a beam of so many ways. Parameters: lasts, for how many steps one side's
+    lead is counted on to last. None where it was stopped.
+    """
     np, n = arrays.np, arrays.n
     rng = np.random.default_rng(20261126)
     marks = rng.integers(1, 2**62, size=n, dtype=np.int64)
@@ -105,7 +118,11 @@ def beam_order(arrays: Arrays, width: int, lasts: float, go_on: Callable[[], boo
         end = start + arrays.arc[None]
         after = lean[:, None] + arrays.side[None]
         leaning = balance[:, None] + arrays.problem.balance_s * np.maximum(0, np.abs(after) - 1)
-        lead = arrays.problem.balance_s * min(n - len(layers) - 1, lasts) * np.maximum(0, np.abs(after) - 1)
+        lead = (
+            arrays.problem.balance_s
+            * min(n - len(layers) - 1, lasts)
+            * np.maximum(0, np.abs(after) - 1)
+        )
         score = (
             leaning
             + lead
@@ -126,7 +143,9 @@ def beam_order(arrays: Arrays, width: int, lasts: float, go_on: Callable[[], boo
 
 
 def _rest(arrays: Arrays, done: Any) -> Any:
-    """What the seams left cost at least after each that could come next, s, (ways, n): their arcs, and a change to each class left but its own."""
+    """What the seams left cost at least after each that could come next, s, (ways, n): their arcs,
+    and a change to each class left but its own.
+    """
     np = arrays.np
     left = ~done
     total = (left * arrays.arc).sum(axis=1)[:, None] - arrays.arc[None]
@@ -192,7 +211,9 @@ def bettered(
         at, standing = _shaken(arrays, best, rng, _SHAKES[min(len(_SHAKES) - 1, shake // 8)])
 
 
-def _settled(arrays: Arrays, order: Any, cost: float, go_on: Callable[[], bool], rng: Any) -> tuple[Any, float]:
+def _settled(
+    arrays: Arrays, order: Any, cost: float, go_on: Callable[[], bool], rng: Any
+) -> tuple[Any, float]:
     """An order after which no single move helps, or as far as it came."""
     while go_on():
         better = False
@@ -210,7 +231,9 @@ def _settled(arrays: Arrays, order: Any, cost: float, go_on: Callable[[], bool],
 
 
 def _moves(arrays: Arrays, order: Any, rng: Any, together: int) -> Iterator[Any]:
-    """The orders a move away, some hundred at a time: whole groups that are welded without touching anything, then a run of seams put elsewhere, two exchanged."""
+    """The orders a move away, some hundred at a time: whole groups that are welded without touching
+    anything, then a run of seams put elsewhere, two exchanged.
+    """
     np = arrays.np
     groups = _group_moves(arrays, order)
     for begin in range(0, len(groups), together):
@@ -233,7 +256,9 @@ def _group_moves(arrays: Arrays, order: Any) -> Any:
 
 
 def _places(np: Any, n: int, moves: Any) -> Any:
-    """Which place of an order stands at each place after moves, (many, n). Parameters: moves, rows of from, how many (0: exchange), to."""
+    """Which place of an order stands at each place after moves, (many, n). Parameters: moves, rows
+    of from, how many (0: exchange), to.
+    """
     i, long, to = (moves[:, k, None] for k in range(3))
     k = np.arange(n)[None]
     inside = (k >= to) & (k < to + long)

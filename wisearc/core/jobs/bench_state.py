@@ -1,4 +1,6 @@
-"""What stands on the bench for a seam: the dial, the torch, how the work is clamped; and what must be touched to go from one to the next."""
+"""What stands on the bench for a seam: the dial, the torch, how the work is clamped; and what must
+be touched to go from one to the next.
+"""
 
 from __future__ import annotations
 
@@ -6,8 +8,8 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
 
-from ..choices.warmth import wait_s
-from ..plan import Plan
+from ..plan.arc.heat import wait_s
+from ..plan.plan import Plan
 from ..quantities import Quantity, amps_of, flow, stock
 from ..reasons import Said
 from .job import Seam
@@ -17,7 +19,9 @@ BARS, PURGE, OPEN = "bars", "purge", "open"
 
 @dataclass(frozen=True)
 class Dial:
-    """What is set on the machine and the flowmeter: A to 1, pulses /s, on and background %, flow to 0.5 L/min, post-flow s."""
+    """What is set on the machine and the flowmeter: A to 1, pulses /s, on and background %, flow to
+    0.5 L/min, post-flow s.
+    """
 
     current_a: int
     rate_pps: float | None
@@ -47,7 +51,9 @@ class Clamped:
 
 @dataclass(frozen=True)
 class Task:
-    """A seam with all that its order depends on: its plan, what stands on the bench for it, how long its arc burns and its parts then wait, s."""
+    """A seam with all that its order depends on: its plan, what stands on the bench for it, how
+    long its arc burns and its parts then wait, s.
+    """
 
     seam: Seam
     plan: Plan
@@ -92,13 +98,19 @@ class Task:
     def title(self) -> Said:
         """What it is called: as it or its joint was named, else the joint in a few words."""
         joint = self.seam.joint
-        own = self.seam.called or (joint.title if joint is not None else str(self.plan.joint.get("title") or ""))
-        return Said(own, own) if own else Said(self.plan.title.text("mm"), self.plan.title.text("in"))
+        own = self.seam.called or (
+            joint.title if joint is not None else str(self.plan.joint.get("title") or "")
+        )
+        return (
+            Said(own, own) if own else Said(self.plan.title.text("mm"), self.plan.title.text("in"))
+        )
 
 
 @dataclass(frozen=True)
 class Touched:
-    """What is touched before a seam: "dial", "torch" or "clamp", from what (None: at the start) to what."""
+    """What is touched before a seam: "dial", "torch" or "clamp", from what (None: at the start) to
+    what.
+    """
 
     what: str
     before: Task | None
@@ -111,7 +123,9 @@ class Touched:
 
 
 def touched(before: Task | None, now: Task) -> tuple[Touched, ...]:
-    """What must be touched to go from one seam to the next; everything of the first is set before the clock starts."""
+    """What must be touched to go from one seam to the next; everything of the first is set before
+    the clock starts.
+    """
     found = []
     if before is None or before.clamped != now.clamped:
         found.append(Touched("clamp", before, now))
@@ -129,7 +143,9 @@ def _both(make: Callable[[str], str]) -> Said:
 def _clamp_words(before: Clamped | None, now: Clamped) -> Said:
     parts = []
     if before is None or before.face != now.face:
-        parts.append(f"{now.face} face up" if before is None else f"turn the work, {now.face} face up")
+        parts.append(
+            f"{now.face} face up" if before is None else f"turn the work, {now.face} face up"
+        )
     if before is None or before.behind != now.behind:
         on = {BARS: "bars on", PURGE: "purge on", OPEN: "nothing behind"}[now.behind]
         off = {BARS: "bars off, ", PURGE: "purge off, ", OPEN: ""}[before.behind] if before else ""

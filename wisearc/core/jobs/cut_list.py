@@ -14,13 +14,17 @@ from .job import MOST_LINES, Cut, Hole, Job
 _LINE = re.compile(
     r"\s*(?:(?P<count>\d{1,5})\s*[x×*]\s+)?(?P<what>[^,;]+?)\s*[,;]\s*(?P<long>[^x×,;]+?)\s*(?:[x×]\s*(?P<wide>[^x×,;]+?)\s*)?"
 )
-_HOLE = re.compile(r"\s*[⌀ø]?\s*(?P<d>[^@,;]+?)\s*(?:at|@)\s*(?P<x>[^,;]+?)\s*[,;]\s*(?P<y>[^,;]+?)\s*")
+_HOLE = re.compile(
+    r"\s*[⌀ø]?\s*(?P<d>[^@,;]+?)\s*(?:at|@)\s*(?P<x>[^,;]+?)\s*[,;]\s*(?P<y>[^,;]+?)\s*"
+)
 LIKE_CUT, LIKE_HOLE = "2 x sheet 1.2 mm, 380 mm x 120 mm", "6.5 mm at 12 mm, 20 mm"
 
 
 @dataclass(frozen=True)
 class Total:
-    """What a job needs of one stuff: how many pieces, how long in all mm, how large in all mm² (0 of tube, bar and rod)."""
+    """What a job needs of one stuff: how many pieces, how long in all mm, how large in all mm² (0
+    of tube, bar and rod).
+    """
 
     what: str
     count: int
@@ -40,8 +44,12 @@ def read_cuts(text: str, habit: str) -> tuple[Cut, ...]:
         match = _LINE.fullmatch(line)
         if match is None:
             raise BadInput("cuts", line.strip(), f"line {i}: write it like “{LIKE_CUT}”")
-        sizes = [_mm("cuts", i, match[key], habit) if match[key] else None for key in ("long", "wide")]
-        found.append(Cut(int(match["count"] or 1), match["what"].strip(), sizes[0] or 0.0, sizes[1]))
+        sizes = [
+            _mm("cuts", i, match[key], habit) if match[key] else None for key in ("long", "wide")
+        ]
+        found.append(
+            Cut(int(match["count"] or 1), match["what"].strip(), sizes[0] or 0.0, sizes[1])
+        )
     return tuple(found)
 
 
@@ -70,7 +78,9 @@ def _lines(field: str, text: str) -> Iterable[tuple[int, str]]:
 def _mm(field: str, line: int, text: str, habit: str) -> float:
     try:
         minus = text.startswith(("-", "−"))
-        mm = parse_quantity(typed_with_unit(text.lstrip("-−").strip(), "length", habit), "length", field, habit)
+        mm = parse_quantity(
+            typed_with_unit(text.lstrip("-−").strip(), "length", habit), "length", field, habit
+        )
     except BadInput as error:
         raise BadInput(field, text, f"line {line}: {error.rule}") from error
     return -mm if minus else mm
@@ -78,7 +88,9 @@ def _mm(field: str, line: int, text: str, habit: str) -> float:
 
 def cut_text(cut: Cut, habit: str) -> str:
     """A line of a cut list as it is written."""
-    size = exact(cut.length_mm).text(habit) + (f" x {exact(cut.width_mm).text(habit)}" if cut.width_mm else "")
+    size = exact(cut.length_mm).text(habit) + (
+        f" x {exact(cut.width_mm).text(habit)}" if cut.width_mm else ""
+    )
     return f"{cut.count} x {cut.what}, {size}"
 
 
@@ -96,10 +108,16 @@ def totals(job: Job) -> tuple[Total, ...]:
     found: dict[str, Total] = {}
     for part in job.about.values():
         for cut in part.cuts:
-            count, before = cut.count * job.quantity, found.get(cut.what, Total(cut.what, 0, 0.0, 0.0))
+            count, before = (
+                cut.count * job.quantity,
+                found.get(cut.what, Total(cut.what, 0, 0.0, 0.0)),
+            )
             area = cut.length_mm * cut.width_mm if cut.width_mm else 0.0
             found[cut.what] = Total(
-                cut.what, before.count + count, before.length_mm + count * cut.length_mm, before.area_mm2 + count * area
+                cut.what,
+                before.count + count,
+                before.length_mm + count * cut.length_mm,
+                before.area_mm2 + count * area,
             )
     return tuple(found.values())
 

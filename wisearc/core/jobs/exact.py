@@ -1,7 +1,9 @@
-"""The best order, proved: every order that could still be better is followed, joined where what is done and what was done last are the same.
+"""The best order, proved: every order that could still be better is followed, joined where what is
+done and what was done last are the same.
 
-Dynamic programming over what is done (Held and Karp 1962), with several ways kept to a state where none is better in time, balance
-and how far every part has cooled; a way is dropped once no end of it can beat the best known.
+Dynamic programming over what is done (Held and Karp 1962), with several ways kept to a state where
+none is better in time, balance and how far every part has cooled; a way is dropped once no end of
+it can beat the best known.
 """
 
 from __future__ import annotations
@@ -16,7 +18,9 @@ _SAME = 1e-9
 
 @dataclass
 class _Way:
-    """A way to a state: cost s (clock and balance), clock s, when each part is cool s, the seam done last and the way before."""
+    """A way to a state: cost s (clock and balance), clock s, when each part is cool s, the seam
+    done last and the way before.
+    """
 
     cost: float
     now: float
@@ -25,13 +29,19 @@ class _Way:
     before: _Way | None
 
 
-def exact_order(problem: Problem, best_s: float, go_on: Callable[[], bool], most: int = 400_000) -> list[int] | None:
-    """The cheapest order, proved. Parameters: best_s, what a known order costs; go_on, asked now and then; most, ways kept at once.
+def exact_order(
+    problem: Problem, best_s: float, go_on: Callable[[], bool], most: int = 400_000
+) -> list[int] | None:
+    """The cheapest order, proved. Parameters: best_s, what a known order costs; go_on, asked now
+    and then; most, ways kept at once.
 
-    Returns the seams in order, or None where it was stopped or grew too large. An order as dear as best_s is found too.
+    Returns the seams in order, or None where it was stopped or grew too large. An order as dear as
+    best_s is found too.
     """
     searched = _Search(problem, best_s + SEEN_EARLY * (problem.n + 1) ** 2)
-    layer: dict[tuple[int, int], list[_Way]] = {(0, -1): [_Way(0.0, 0.0, (0.0,) * problem.part_count, -1, None)]}
+    layer: dict[tuple[int, int], list[_Way]] = {
+        (0, -1): [_Way(0.0, 0.0, (0.0,) * problem.part_count, -1, None)]
+    }
     for depth in range(problem.n):
         onward: dict[tuple[int, int], list[_Way]] = {}
         kept = 0
@@ -63,7 +73,9 @@ class _Search:
         self._bounds: dict[tuple[int, int], float] = {}
         self._left: dict[int, tuple[list[int], list[tuple[int, float]], int]] = {}
 
-    def follow(self, done: int, way: _Way, onward: dict[tuple[int, int], list[_Way]], depth: int) -> int:
+    def follow(
+        self, done: int, way: _Way, onward: dict[tuple[int, int], list[_Way]], depth: int
+    ) -> int:
         """Put every seam that can come next behind a way. Returns how many ways were added."""
         p, added = self.p, 0
         balance_before = way.cost - way.now
@@ -105,7 +117,9 @@ class _Search:
         return bound
 
     def _of(self, done: int) -> tuple[list[int], list[tuple[int, float]], int]:
-        """Of what is done: the seams left, the parts still to be welded with how long they take at least s, how far one side is ahead."""
+        """Of what is done: the seams left, the parts still to be welded with how long they take at
+        least s, how far one side is ahead.
+        """
         if done not in self._left:
             p = self.p
             left = [j for j in range(p.n) if not done >> j & 1]
@@ -120,7 +134,9 @@ class _Search:
 
 
 def _keep(ways: list[_Way], new: _Way, parts: list[int]) -> int:
-    """Keep a way to a state unless another is as good in all; drop those it is as good as. Returns how many more there are."""
+    """Keep a way to a state unless another is as good in all; drop those it is as good as. Returns
+    how many more there are.
+    """
     before = len(ways)
     for way in ways:
         if _as_good(way, new, parts):
@@ -131,7 +147,9 @@ def _keep(ways: list[_Way], new: _Way, parts: list[int]) -> int:
 
 
 def _as_good(one: _Way, other: _Way, parts: list[int]) -> bool:
-    """Whether whatever follows one way costs no more after the other: by so much as its parts are warmer it is ahead."""
+    """Whether whatever follows one way costs no more after the other: by so much as its parts are
+    warmer it is ahead.
+    """
     behind = 0.0
     for part in parts:
         behind = max(behind, one.ready[part] - one.now - max(0.0, other.ready[part] - other.now))

@@ -1,4 +1,6 @@
-"""A job as it is entered: parts, and seams that join them, each a joint; what must come before what, and what hides what."""
+"""A job as it is entered: parts, and seams that join them, each a joint; what must come before
+what, and what hides what.
+"""
 
 from __future__ import annotations
 
@@ -6,9 +8,9 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 from itertools import pairwise
 
-from ..entries import entry, one_of
 from ..errors import BadInput
-from ..joint import Joint
+from ..joint.joint import Joint
+from ..schema.entries import entry, one_of
 
 SIDES = {"left": "left", "middle": "middle", "right": "right"}
 LONGEST_KEY, LONGEST_PART, LONGEST_TITLE, LONGEST_FACE, LONGEST_NOTE = 24, 40, 120, 24, 400
@@ -20,8 +22,10 @@ DIAL_S, TORCH_S, CLAMP_S, BALANCE_S, PIECE_S = 60.0, 180.0, 240.0, 30.0, 30.0
 
 @dataclass(frozen=True)
 class Seam:
-    """A seam: its key, its joint or the procedure it is welded by, the parts it joins, where it lies and how the work is clamped
-    for it, whether it is seen, the seams before it, those it hides, and how wide the sheet lies free beside it, mm (None: not told)."""
+    """A seam: its key, its joint or the procedure it is welded by, the parts it joins, where it
+    lies and how the work is clamped for it, whether it is seen, the seams before it, those it
+    hides, and how wide the sheet lies free beside it, mm (None: not told).
+    """
 
     key: str = entry("text", required=True, high=LONGEST_KEY, label="Seam")
     joint: Joint | None = None
@@ -45,7 +49,9 @@ class Seam:
 
 @dataclass(frozen=True)
 class Cut:
-    """A line of a part's cut list: how many, of what, how long and how wide (None: of tube, bar or rod) mm."""
+    """A line of a part's cut list: how many, of what, how long and how wide (None: of tube, bar or
+    rod) mm.
+    """
 
     count: int
     what: str
@@ -64,7 +70,9 @@ class Hole:
 
 @dataclass(frozen=True)
 class Part:
-    """What is known of a part besides its name: a note, its cut list, its holes, and where it is drawn: left, top, width and height, of 100."""
+    """What is known of a part besides its name: a note, its cut list, its holes, and where it is
+    drawn: left, top, width and height, of 100.
+    """
 
     note: str = ""
     cuts: tuple[Cut, ...] = ()
@@ -74,17 +82,29 @@ class Part:
 
 @dataclass(frozen=True)
 class Times:
-    """What turning the dial, rebuilding the torch, clamping anew and taking up another piece take, s."""
+    """What turning the dial, rebuilding the torch, clamping anew and taking up another piece take,
+    s.
+    """
 
-    dial_s: float = entry("number", DIAL_S, usual=DIAL_S, low=0, high=7200, unit="s", label="A dial")
-    torch_s: float = entry("number", TORCH_S, usual=TORCH_S, low=0, high=7200, unit="s", label="A torch")
-    clamp_s: float = entry("number", CLAMP_S, usual=CLAMP_S, low=0, high=7200, unit="s", label="A clamping")
-    piece_s: float = entry("number", PIECE_S, usual=PIECE_S, low=0, high=7200, unit="s", label="Another piece")
+    dial_s: float = entry(
+        "number", DIAL_S, usual=DIAL_S, low=0, high=7200, unit="s", label="A dial"
+    )
+    torch_s: float = entry(
+        "number", TORCH_S, usual=TORCH_S, low=0, high=7200, unit="s", label="A torch"
+    )
+    clamp_s: float = entry(
+        "number", CLAMP_S, usual=CLAMP_S, low=0, high=7200, unit="s", label="A clamping"
+    )
+    piece_s: float = entry(
+        "number", PIECE_S, usual=PIECE_S, low=0, high=7200, unit="s", label="Another piece"
+    )
 
 
 @dataclass(frozen=True)
 class Job:
-    """A job. about: what is known of parts, by name; order: the seams as a hand has put them, () for as found; first, last: seams pinned there."""
+    """A job. about: what is known of parts, by name; order: the seams as a hand has put them, ()
+    for as found; first, last: seams pinned there.
+    """
 
     title: str
     quantity: int
@@ -110,7 +130,9 @@ class Job:
 
 @dataclass(frozen=True)
 class Before:
-    """One seam that must come before another, and why: "after" (it was said so), "hides", "first" or "last"."""
+    """One seam that must come before another, and why: "after" (it was said so), "hides", "first"
+    or "last".
+    """
 
     one: str
     other: str
@@ -143,7 +165,8 @@ def precedence(job: Job) -> tuple[Before, ...]:
 
 
 def circle(pairs: Iterable[Before]) -> list[str]:
-    """The seams of a circle among what must come before what, in order and closed; [] where there is none.
+    """The seams of a circle among what must come before what, in order and closed; [] where there
+    is none.
 
     >>> circle([Before("a", "b", "after"), Before("b", "a", "hides")])
     ['a', 'b', 'a']
@@ -178,7 +201,11 @@ def check_precedence(job: Job) -> None:
         for name, keys in (("after", seam.after), ("hides", seam.hides)):
             if seam.key in keys:
                 words = "hides itself" if name == "hides" else "comes after itself"
-                raise BadInput(f"seams[{i}].{name}", seam.key, f"{words}; take {seam.key} out of its own “{name}”")
+                raise BadInput(
+                    f"seams[{i}].{name}",
+                    seam.key,
+                    f"{words}; take {seam.key} out of its own “{name}”",
+                )
     pairs = precedence(job)
     if found := circle(pairs):
         said = " before ".join(found)

@@ -1,4 +1,6 @@
-"""The plan of a job: the order, what it costs, the steps, what it takes, how it warps; and what moving a seam would do."""
+"""The plan of a job: the order, what it costs, the steps, what it takes, how it warps; and what
+moving a seam would do.
+"""
 
 from __future__ import annotations
 
@@ -6,16 +8,16 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
-from ..plan import Plan
+from ..plan.plan import Plan
 from ..quantities import counted
 from ..reasons import LEVELS, Caution, caution, note, stop
-from ..shop import Shop
+from ..shop.shop import Shop
 from .bench_state import Task
 from .job import Job
+from .materials import Take, take_of
 from .order import Items, Timed, Work, broken, timed
 from .problem import problem_of
 from .search import Found, search
-from .take import Take, take_of
 from .warp import BOW, Pull, Warp, pull_of, warp_of
 
 ONE, BY_PIECE, BY_SEAM = "one", "piece", "seam"
@@ -27,7 +29,9 @@ MOST_WEIGHED = 20_000
 
 @dataclass(frozen=True)
 class Best:
-    """The order that is taken: its keys, what none can cost less than, s, whether it is proved best, and whether a hand put it so."""
+    """The order that is taken: its keys, what none can cost less than, s, whether it is proved
+    best, and whether a hand put it so.
+    """
 
     order: tuple[str, ...]
     bound_s: float
@@ -37,7 +41,9 @@ class Best:
 
 @dataclass(frozen=True)
 class Batch:
-    """Several of one job: each way over time, by the piece in the order of one and by the seam in an order of its own; which is cheaper."""
+    """Several of one job: each way over time, by the piece in the order of one and by the seam in
+    an order of its own; which is cheaper.
+    """
 
     by_piece: Timed
     by_seam: Timed
@@ -80,7 +86,9 @@ class JobPlan:
     @cached_property
     def warps(self) -> dict[str, Warp]:
         """The warp of each seam that has one."""
-        found = {key: warp_of(task.plan, task.seam.free_mm) for key, task in self.work.tasks.items()}
+        found = {
+            key: warp_of(task.plan, task.seam.free_mm) for key, task in self.work.tasks.items()
+        }
         return {key: warp for key, warp in found.items() if warp is not None}
 
     @cached_property
@@ -100,7 +108,9 @@ def work_of(job: Job, plans: Mapping[str, Plan]) -> Work:
 
 
 def best_orders(work: Work, go_on: Callable[[], bool], pieces: int = 1) -> Iterator[Best]:
-    """Ever better orders of a job, as `search` finds them. Parameters: pieces, more than one: each seam over all of them before the next."""
+    """Ever better orders of a job, as `search` finds them. Parameters: pieces, more than one: each
+    seam over all of them before the next.
+    """
     problem = problem_of(work, pieces)
     for found in search(problem, go_on):
         yield _best(problem.keys, found)
@@ -123,13 +133,22 @@ def by_hand(work: Work, order: Sequence[str], best: Best) -> Best:
     return Best(tuple(order), min(best.bound_s, cost), proved, True)
 
 
-def plan_of_order(work: Work, best: Best, shop: Shop, batch: Sequence[str] | None = None) -> JobPlan:
-    """A job's plan in an order. Parameters: batch, the order in which each seam is welded over all pieces; None: the same."""
+def plan_of_order(
+    work: Work, best: Best, shop: Shop, batch: Sequence[str] | None = None
+) -> JobPlan:
+    """A job's plan in an order. Parameters: batch, the order in which each seam is welded over all
+    pieces; None: the same.
+    """
     pieces = work.job.quantity
     several = None
     if pieces > 1:
-        ways = [timed(work, order, pieces, by_seam=True) for order in {tuple(batch or best.order): 0, best.order: 0}]
-        several = Batch(timed(work, best.order, pieces), min(ways, key=lambda way: way.items.cost_s))
+        ways = [
+            timed(work, order, pieces, by_seam=True)
+            for order in {tuple(batch or best.order): 0, best.order: 0}
+        ]
+        several = Batch(
+            timed(work, best.order, pieces), min(ways, key=lambda way: way.items.cost_s)
+        )
     return JobPlan(work, best, timed(work, best.order), several, shop)
 
 
@@ -140,8 +159,9 @@ def make_job_plan(
     go_on: Callable[[], bool],
     go_on_all: Callable[[], bool] | None = None,
 ) -> JobPlan:
-    """Work out a job: its order by search, all else from it. Parameters: plans, by seam; go_on, asked often whether to go on searching; go_on_all, the same for the order of all
-    pieces, None: as long.
+    """Work out a job: its order by search, all else from it. Parameters: plans, by seam; go_on,
+    asked often whether to go on searching; go_on_all, the same for the order of all pieces, None:
+    as long.
 
     Raises nothing of its own for a checked job.
     """
@@ -162,7 +182,9 @@ def moved(order: Sequence[str], key: str, to: int) -> tuple[str, ...]:
 
 @dataclass(frozen=True)
 class Elsewhere:
-    """A seam in another place: which (from 0), the order, what it costs more than now, s, item by item, and which rules it breaks."""
+    """A seam in another place: which (from 0), the order, what it costs more than now, s, item by
+    item, and which rules it breaks.
+    """
 
     to: int
     order: tuple[str, ...]
@@ -172,7 +194,9 @@ class Elsewhere:
 
 
 def elsewhere(work: Work, order: Sequence[str], key: str, to: int, way: str = ONE) -> Elsewhere:
-    """What putting a seam elsewhere does. Parameters: way, for one piece, or all of them by the piece or by the seam."""
+    """What putting a seam elsewhere does. Parameters: way, for one piece, or all of them by the
+    piece or by the seam.
+    """
     other = moved(order, key, to)
     now, then = _by(work, order, way).items, _by(work, other, way).items
     items = {name: getattr(then, name) - getattr(now, name) for name in Items.__dataclass_fields__}
@@ -187,7 +211,9 @@ def _by(work: Work, order: Sequence[str], way: str) -> Timed:
 
 @dataclass(frozen=True)
 class WhyHere:
-    """Why a seam stands where it does: what holds it there, and the cheapest place that it could have instead, None where it has none."""
+    """Why a seam stands where it does: what holds it there, and the cheapest place that it could
+    have instead, None where it has none.
+    """
 
     key: str
     place: int
@@ -196,22 +222,37 @@ class WhyHere:
 
 
 def why_here(work: Work, order: Sequence[str], key: str, way: str = ONE) -> WhyHere:
-    """What holds a seam in its place, and the next best place with its price, all others in their order. Parameters: way, as for `elsewhere`."""
+    """What holds a seam in its place, and the next best place with its price, all others in their
+    order. Parameters: way, as for `elsewhere`.
+    """
     place = list(order).index(key)
-    held = tuple(pair.words for pair in work.before if key in (pair.one, pair.other) and pair.why in ("after", "hides"))
+    held = tuple(
+        pair.words
+        for pair in work.before
+        if key in (pair.one, pair.other) and pair.why in ("after", "hides")
+    )
     pinned = [
         words
-        for at, words in ((work.job.first, "it is pinned first"), (work.job.last, "it is pinned last"))
+        for at, words in (
+            (work.job.first, "it is pinned first"),
+            (work.job.last, "it is pinned last"),
+        )
         if at == key
     ]
     to = _cheapest_elsewhere(work, order, key, place, way)
-    return WhyHere(key, place, (*pinned, *held), None if to is None else elsewhere(work, order, key, to, way))
+    return WhyHere(
+        key, place, (*pinned, *held), None if to is None else elsewhere(work, order, key, to, way)
+    )
 
 
-def _cheapest_elsewhere(work: Work, order: Sequence[str], key: str, place: int, way: str) -> int | None:
-    """The place where a seam costs least, all others in their order, that breaks no rule it does not break now; of like ones the nearest.
+def _cheapest_elsewhere(
+    work: Work, order: Sequence[str], key: str, place: int, way: str
+) -> int | None:
+    """The place where a seam costs least, all others in their order, that breaks no rule it does
+    not break now; of like ones the nearest.
 
-    Many seams of many pieces are weighed by their figures, which take the waits between pieces a little too long.
+    Many seams of many pieces are weighed by their figures, which take the waits between pieces a
+    little too long.
     """
     exactly = way != ONE and len(order) ** 2 * work.job.quantity <= MOST_WEIGHED
     problem = problem_of(work, work.job.quantity if way == BY_SEAM else 1)
@@ -225,7 +266,11 @@ def _cheapest_elsewhere(work: Work, order: Sequence[str], key: str, place: int, 
     for to in range(len(order)):
         other = moved(order, key, to)
         if to != place and wrong(other) <= now:
-            cost = _by(work, other, way).items.cost_s if exactly else problem.cost_s(number[one] for one in other)
+            cost = (
+                _by(work, other, way).items.cost_s
+                if exactly
+                else problem.cost_s(number[one] for one in other)
+            )
             found.append((round(cost, 6), abs(to - place), to))
     return min(found)[2] if found else None
 
@@ -243,7 +288,13 @@ def _cautions(plan: JobPlan) -> Iterator[Caution]:
     for key, task in work.tasks.items():
         stops = [c for c in task.plan.cautions if c.level == "stop"]
         if stops:
-            yield stop("seam-stopped", key, "{k} is not to be welded as it stands: {w}", k=key, w=stops[0].sentence)
+            yield stop(
+                "seam-stopped",
+                key,
+                "{k} is not to be welded as it stands: {w}",
+                k=key,
+                w=stops[0].sentence,
+            )
     if job.unjoined:
         yield note(
             "part-not-joined",
@@ -266,7 +317,10 @@ def _cautions(plan: JobPlan) -> Iterator[Caution]:
     sides = pull.left_kn + pull.right_kn
     if sides and abs(pull.lean_kn) > LEAN_SHARE * sides:
         more, less = ("left", "right") if pull.lean_kn > 0 else ("right", "left")
-        words = "The {m} pulls {a} kN and the {l} {b}: the part bends towards the {m}. Pair its seams, or hold it against that."
+        words = (
+            "The {m} pulls {a} kN and the {l} {b}: the part bends towards the {m}. Pair its seams,"
+            " or hold it against that."
+        )
         a, b = (pull.left_kn, pull.right_kn) if pull.lean_kn > 0 else (pull.right_kn, pull.left_kn)
         yield caution("pulls-one-side", "warp", words, m=more, l=less, a=f"{a:.0f}", b=f"{b:.0f}")
     yield from _shelf(plan)
@@ -288,7 +342,9 @@ def _shelf(plan: JobPlan) -> Iterator[Caution]:
     ends = [use for use in take.cylinders if use.ends_at]
     if ends:
         where = "; ".join(
-            f"{use.name} at {use.ends_at}" + (f", piece {use.piece}" if plan.job.quantity > 1 else "") for use in ends
+            f"{use.name} at {use.ends_at}"
+            + (f", piece {use.piece}" if plan.job.quantity > 1 else "")
+            for use in ends
         )
         yield note(
             "cylinder-ends",
@@ -298,5 +354,9 @@ def _shelf(plan: JobPlan) -> Iterator[Caution]:
         )
     short = [item for item in take.buy if item.list != "cylinders"]
     if short:
-        words = "Not enough on the shelf: " + ", ".join(f"{{w{i}}}" for i in range(len(short))) + "."
-        yield caution("job-short", "take", words, **{f"w{i}": item.words for i, item in enumerate(short)})
+        words = (
+            "Not enough on the shelf: " + ", ".join(f"{{w{i}}}" for i in range(len(short))) + "."
+        )
+        yield caution(
+            "job-short", "take", words, **{f"w{i}": item.words for i, item in enumerate(short)}
+        )

@@ -1,7 +1,8 @@
 """What an order of seams costs, and whether it can be: the one place that counts it.
 
-Seconds. Arc of all seams, dial, torch and clamp wherever they are not the one before's, waits till the parts a seam shares with one before
-it are under the interpass limit, and what running ahead on one side costs. The first seam pays nothing for dial, torch or clamp.
+Seconds. Arc of all seams, dial, torch and clamp wherever they are not the one before's, waits till
+the parts a seam shares with one before it are under the interpass limit, and what running ahead on
+one side costs. The first seam pays nothing for dial, torch or clamp.
 """
 
 from __future__ import annotations
@@ -17,10 +18,20 @@ from .job import Before, Job, precedence
 def order_reasons() -> tuple[Reason, ...]:
     """What an order's times are reckoned by, each with its source."""
     return (
-        estimate("interpass-wait", "A seam waits till the parts it shares with one before it are under the interpass limit."),
-        estimate("job-times", "Dial, torch, clamping, another piece and one side ahead count as they are entered."),
-        practice("Seams that share settings together, sides balanced about the middle, one cools while the next is run, what is not seen first."),
-    )  # fmt: skip
+        estimate(
+            "interpass-wait",
+            "A seam waits till the parts it shares with one before it are under the interpass"
+            " limit.",
+        ),
+        estimate(
+            "job-times",
+            "Dial, torch, clamping, another piece and one side ahead count as they are entered.",
+        ),
+        practice(
+            "Seams that share settings together, sides balanced about the middle, one cools while"
+            " the next is run, what is not seen first."
+        ),
+    )
 
 
 SIGN = {"left": 1, "middle": 0, "right": -1}
@@ -51,8 +62,9 @@ class Items:
 
 @dataclass(frozen=True)
 class Step:
-    """A run of the work: which seam, of which piece (from 1), when it starts and ends, s; what was touched before it; how long was waited for it,
-    from when; and for which seam."""
+    """A run of the work: which seam, of which piece (from 1), when it starts and ends, s; what was
+    touched before it; how long was waited for it, from when; and for which seam.
+    """
 
     key: str
     piece: int
@@ -87,7 +99,9 @@ class Work:
 
 
 def broken(work: Work, order: Sequence[str]) -> list[str]:
-    """Why an order cannot be, a sentence each: seams left out or named twice, what must come before and does not. [] where it can."""
+    """Why an order cannot be, a sentence each: seams left out or named twice, what must come before
+    and does not. [] where it can.
+    """
     found = []
     keys = [seam.key for seam in work.job.seams]
     for key in dict.fromkeys(order):
@@ -103,13 +117,17 @@ def broken(work: Work, order: Sequence[str]) -> list[str]:
 
 
 def timed(work: Work, order: Sequence[str], pieces: int = 1, by_seam: bool = False) -> Timed:
-    """An order over time. Parameters: order, every seam's key once; pieces, of how many; by_seam, each seam over all pieces before the next."""
+    """An order over time. Parameters: order, every seam's key once; pieces, of how many; by_seam,
+    each seam over all pieces before the next.
+    """
     if by_seam:
         runs = [(key, piece) for key in order for piece in range(1, pieces + 1)]
     else:
         runs = [(key, piece) for piece in range(1, pieces + 1) for key in order]
     times, balance = work.job.times, work.job.balance_s
-    spent = dict.fromkeys(("arc_s", "dial_s", "torch_s", "clamp_s", "wait_s", "balance_s", "piece_s"), 0.0)
+    spent = dict.fromkeys(
+        ("arc_s", "dial_s", "torch_s", "clamp_s", "wait_s", "balance_s", "piece_s"), 0.0
+    )
     ready: dict[tuple[str, int], tuple[float, str]] = {}
     ahead: dict[int, int] = {}
     steps, now = [], 0.0
@@ -124,11 +142,16 @@ def timed(work: Work, order: Sequence[str], pieces: int = 1, by_seam: bool = Fal
         for name, seconds in changed.items():
             spent[f"{name}_s"] += seconds
         now += sum(changed.values())
-        free, of = max((ready.get((part, piece), (0.0, "")) for part in task.seam.joins), default=(0.0, ""))
+        free, of = max(
+            (ready.get((part, piece), (0.0, "")) for part in task.seam.joins), default=(0.0, "")
+        )
         wait = max(0.0, free - now)
         start, end = now + wait, now + wait + task.arc_s
         for part in task.seam.joins:
-            ready[part, piece] = (max(end + task.cool_s, ready.get((part, piece), (0.0, ""))[0]), key)
+            ready[part, piece] = (
+                max(end + task.cool_s, ready.get((part, piece), (0.0, ""))[0]),
+                key,
+            )
         ahead[piece] = ahead.get(piece, 0) + SIGN[task.seam.side]
         spent["wait_s"] += wait
         spent["arc_s"] += task.arc_s

@@ -1,4 +1,6 @@
-"""The search for an order: the first answer at once, then better ones, the best proved where that can be done."""
+"""The search for an order: the first answer at once, then better ones, the best proved where that
+can be done.
+"""
 
 from __future__ import annotations
 
@@ -22,7 +24,9 @@ _SAME = 1e-6
 
 @dataclass(frozen=True)
 class Found:
-    """What a search has so far: the best order (seams by number), what it costs, what none can cost less than, and whether it is proved best."""
+    """What a search has so far: the best order (seams by number), what it costs, what none can cost
+    less than, and whether it is proved best.
+    """
 
     order: tuple[int, ...]
     cost_s: float
@@ -31,7 +35,8 @@ class Found:
 
 
 def search(problem: Problem, go_on: Callable[[], bool]) -> Iterator[Found]:
-    """Ever better orders until one is proved or it is stopped. Parameters: go_on, asked often, whether to go on.
+    """Ever better orders until one is proved or it is stopped. Parameters: go_on, asked often,
+    whether to go on.
 
     The first comes whatever it says; jobs of up to nine seams are proved whatever it says.
     """
@@ -40,7 +45,9 @@ def search(problem: Problem, go_on: Callable[[], bool]) -> Iterator[Found]:
         return
     if problem.n <= PROVED_TO:
         near = _nearest(problem)
-        yield _proved(problem, exact_order(problem, problem.cost_s(near), lambda: True, sys.maxsize) or near)
+        yield _proved(
+            problem, exact_order(problem, problem.cost_s(near), lambda: True, sys.maxsize) or near
+        )
         return
     arrays, bound = Arrays(problem), problem.bound_s
     first = beam_order(arrays, *FIRST)

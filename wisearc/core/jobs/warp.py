@@ -1,7 +1,9 @@
-"""Warp: the pull of a seam against what the sheet beside it stands before it buckles. An estimate, with its spread.
+"""Warp: the pull of a seam against what the sheet beside it stands before it buckles. An estimate,
+with its spread.
 
-F = 0.2 · q/v kN, q/v the net heat input in J/mm, 1.25 to 1.4 times on austenitic sheet (White and Leggatt's tendon force, from memory);
-σ = F/(B t) over the sheet on both sides; σcr = 0.39 E (t/b)², b the free width on one side.
+F = 0.2 · q/v kN, q/v the net heat input in J/mm, 1.25 to 1.4 times on austenitic sheet (White and
+Leggatt's tendon force, from memory); σ = F/(B t) over the sheet on both sides; σcr = 0.39 E (t/b)²,
+b the free width on one side.
 """
 
 from __future__ import annotations
@@ -11,12 +13,12 @@ from dataclasses import dataclass, replace
 
 from .. import catalogue
 from ..catalogue.rows import Thermal
-from ..choices.warmth import field_of
-from ..joint import Joint
-from ..plan import Plan, make_plan
+from ..joint.joint import Joint
+from ..plan.arc.heat import field_of
+from ..plan.plan import Plan, make_plan
 from ..quantities import length
 from ..reasons import Reason, Words, estimate, practice, published, ruled, say
-from ..shop import Shop
+from ..shop.shop import Shop
 from .bench_state import Task
 from .job import Job
 
@@ -39,20 +41,45 @@ def reasons() -> tuple[Reason, ...]:
     steel = catalogue.thermals()["austenitic"]
     low, high = f"{steel.tendon_low:g}", f"{steel.tendon_high:g}"
     verdict = (
-        "Flat where the upper stress is under what the sheet stands, will bow where the lower is over, watch between."
+        "Flat where the upper stress is under what the sheet stands, will bow where the lower is"
+        " over, watch between."
     )
     return (
-        ruled(published("white-leggatt-1976", "What a seam pulls goes with its net heat input."), "F = 0.2 · q/v kN, q/v in J/mm", "{f} · q/v", f=f"{TENDON_KN:g}"),
-        estimate("tendon-spread", "On austenitic sheet it is {l} to {h} times that. {v}", l=low, h=high, v=verdict),
-        ruled(estimate("buckling-free-edge", "The sheet beside the seam buckles as a plate free on one edge."), "σcr = 0.39 · E · (t/b)²", "{k} · E · (t/b)²", k=f"{BUCKLING:g}"),
-        estimate("tendon-chilled", "Bars hold the strip that pulls to their cold wall; the ends of short runs pull half."),
+        ruled(
+            published("white-leggatt-1976", "What a seam pulls goes with its net heat input."),
+            "F = 0.2 · q/v kN, q/v in J/mm",
+            "{f} · q/v",
+            f=f"{TENDON_KN:g}",
+        ),
+        estimate(
+            "tendon-spread",
+            "On austenitic sheet it is {l} to {h} times that. {v}",
+            l=low,
+            h=high,
+            v=verdict,
+        ),
+        ruled(
+            estimate(
+                "buckling-free-edge",
+                "The sheet beside the seam buckles as a plate free on one edge.",
+            ),
+            "σcr = 0.39 · E · (t/b)²",
+            "{k} · E · (t/b)²",
+            k=f"{BUCKLING:g}",
+        ),
+        estimate(
+            "tendon-chilled",
+            "Bars hold the strip that pulls to their cold wall; the ends of short runs pull half.",
+        ),
         practice("Tacks that are not chilled show more than the seam."),
-    )  # fmt: skip
+    )
 
 
 @dataclass(frozen=True)
 class Warp:
-    """What a seam does to its sheet: pull kN and stress MPa (from, to), the stress it buckles at MPa, free width mm and whether that was told; the verdict."""
+    """What a seam does to its sheet: pull kN and stress MPa (from, to), the stress it buckles at
+    MPa, free width mm and whether that was told; the verdict.
+    """
 
     force_kn: tuple[float, float]
     stress_mpa: tuple[float, float]
@@ -78,7 +105,9 @@ class Lever:
 
 @dataclass(frozen=True)
 class Pull:
-    """The pull of all seams, kN by side, and how far one side runs ahead on the way, kN, after which seam."""
+    """The pull of all seams, kN by side, and how far one side runs ahead on the way, kN, after
+    which seam.
+    """
 
     left_kn: float
     middle_kn: float
@@ -89,7 +118,8 @@ class Pull:
 
 
 def tendon_kn(net_j_mm: float, times: float = 1.0) -> float:
-    """The pull of a seam, kN: 0.2 · q/v. Parameters: net heat input J/mm; how many times that of carbon steel. Source: White and Leggatt, from memory.
+    """The pull of a seam, kN: 0.2 · q/v. Parameters: net heat input J/mm; how many times that of
+    carbon steel. Source: White and Leggatt, from memory.
 
     >>> round(tendon_kn(93, 1.25), 2)
     23.25
@@ -107,26 +137,44 @@ def buckling_mpa(young_gpa: float, thickness_mm: float, free_mm: float) -> float
 
 
 def warp_of(plan: Plan, free_mm: float | None, short_mm: float | None = None) -> Warp | None:
-    """The warp of a seam, None where no sheet lies beside it or it closes on itself. Parameters: free_mm, free sheet on one side, None where it was not
-    told; short_mm, how long each run is where it is welded in several."""
+    """The warp of a seam, None where no sheet lies beside it or it closes on itself. Parameters:
+    free_mm, free sheet on one side, None where it was not told; short_mm, how long each run is
+    where it is welded in several.
+    """
     section = plan.section
-    sheets = [i for i, side in enumerate(section.sides[:2]) if side.form == "sheet" and not section.all_round]
+    sheets = [
+        i
+        for i, side in enumerate(section.sides[:2])
+        if side.form == "sheet" and not section.all_round
+    ]
     if not sheets:
         return None
-    free = free_mm if free_mm is not None else max(FREE_LEAST_MM, min(FREE_MOST_MM, section.length_mm / 2))
+    free = (
+        free_mm
+        if free_mm is not None
+        else max(FREE_LEAST_MM, min(FREE_MOST_MM, section.length_mm / 2))
+    )
     thin = min(sheets, key=lambda i: section.sides[i].thickness_mm)
     thermal, t = _thermal(plan, thin), section.sides[thin].thickness_mm
     area = sum(free * section.sides[i].thickness_mm for i in sheets)
-    net, upper = plan.heat.heat_input_en_kj_mm * 1e3, plan.heat.high_voltage_v / plan.heat.arc_voltage_v
+    net, upper = (
+        plan.heat.heat_input_en_kj_mm * 1e3,
+        plan.heat.high_voltage_v / plan.heat.arc_voltage_v,
+    )
     forces = []
     for factor, more in ((thermal.tendon_low, 1.0), (thermal.tendon_high, upper)):
         full = tendon_kn(net * more, factor)
         strip = full * 1e3 / (2 * YIELD_MPA * section.h_mm)
         forces.append(
-            full * _chilled(plan, strip) * _short(strip, min(section.length_mm, short_mm or section.length_mm))
+            full
+            * _chilled(plan, strip)
+            * _short(strip, min(section.length_mm, short_mm or section.length_mm))
         )
     low, high = forces
-    stress, buckles = (low * 1e3 / area, high * 1e3 / area), buckling_mpa(thermal.young_gpa, t, free)
+    stress, buckles = (
+        (low * 1e3 / area, high * 1e3 / area),
+        buckling_mpa(thermal.young_gpa, t, free),
+    )
     verdict = BOW if stress[0] > buckles else FLAT if stress[1] <= buckles else WATCH
     return Warp((low, high), stress, buckles, free, free_mm is not None, verdict)
 
@@ -135,7 +183,13 @@ def _thermal(plan: Plan, side: int) -> Thermal:
     """The row of a side's metal, of its kind where that is no longer in the catalogue."""
     found = plan.metals[side]
     return catalogue.thermals()[
-        found.thermal if found else "carbon" if plan.section.sides[side].kind == "carbon" else "austenitic"
+        (
+            found.thermal
+            if found
+            else "carbon"
+            if plan.section.sides[side].kind == "carbon"
+            else "austenitic"
+        )
     ]
 
 
@@ -151,7 +205,9 @@ def _short(strip_mm: float, run_mm: float) -> float:
 
 
 def levers(task: Task, shop: Shop) -> list[Lever]:
-    """What would pull less, the strongest first: each a plan of its own, all else as it is; shorter runs by their ends."""
+    """What would pull less, the strongest first: each a plan of its own, all else as it is; shorter
+    runs by their ends.
+    """
     own, joint = warp_of(task.plan, task.seam.free_mm), task.seam.joint
     if own is None:
         return []
@@ -166,14 +222,21 @@ def levers(task: Task, shop: Shop) -> list[Lever]:
         )
     if joint is not None:
         found += [
-            (what, words, warp_of(plan, task.seam.free_mm)) for what, words, plan in _otherwise(joint, task.plan, shop)
+            (what, words, warp_of(plan, task.seam.free_mm))
+            for what, words, plan in _otherwise(joint, task.plan, shop)
         ]
-    better = [Lever(what, words, warp) for what, words, warp in found if warp and warp.ratio < WORTH * own.ratio]
+    better = [
+        Lever(what, words, warp)
+        for what, words, warp in found
+        if warp and warp.ratio < WORTH * own.ratio
+    ]
     return sorted(better, key=lambda one: one.warp.ratio)
 
 
 def _otherwise(joint: Joint, plan: Plan, shop: Shop) -> Iterable[tuple[str, Words, Plan]]:
-    """The plans of a joint with bars, pulsed otherwise, and faster; those that bring a stop are left out."""
+    """The plans of a joint with bars, pulsed otherwise, and faster; those that bring a stop are
+    left out.
+    """
     ways = []
     if not plan.back.barred:
         best = max(catalogue.back_covers().values(), key=lambda cover: cover.contact_w_mm2k)
@@ -198,7 +261,9 @@ def _otherwise(joint: Joint, plan: Plan, shop: Shop) -> Iterable[tuple[str, Word
 
 
 def pull_of(job: Job, warps: dict[str, Warp], order: Sequence[str]) -> Pull:
-    """The pull of all seams by side, and how far one side runs ahead in an order. Parameters: warps, by seam, of those that have one."""
+    """The pull of all seams by side, and how far one side runs ahead in an order. Parameters:
+    warps, by seam, of those that have one.
+    """
     sides = {
         side: sum(warps[s.key].force_kn[0] for s in job.seams if s.side == side and s.key in warps)
         for side in ("left", "middle", "right")
@@ -210,4 +275,6 @@ def pull_of(job: Job, warps: dict[str, Warp], order: Sequence[str]) -> Pull:
             lean += warps[key].force_kn[0] * (1 if side == "left" else -1)
             if abs(lean) > abs(most) + 1e-9:
                 most, after = lean, key
-    return Pull(sides["left"], sides["middle"], sides["right"], sides["left"] - sides["right"], most, after)
+    return Pull(
+        sides["left"], sides["middle"], sides["right"], sides["left"] - sides["right"], most, after
+    )

@@ -1,8 +1,13 @@
-"""The book's list and what it is searched by, beside the records; what a procedure file brings with it."""
+"""The book's list and what it is searched by, beside the records; what a procedure file brings with
+it.
+"""
 
 STATEMENTS = (
     # nothing is written to the rows that stand: what was kept before has no signatures
-    "ALTER TABLE revision ADD COLUMN signatures TEXT NOT NULL DEFAULT '[]' CHECK (json_valid(signatures))",
+    (
+        "ALTER TABLE revision ADD COLUMN signatures TEXT NOT NULL DEFAULT '[]' CHECK"
+        " (json_valid(signatures))"
+    ),
     # the number a record bore in the file it was taken from
     "ALTER TABLE revision ADD COLUMN taken_as TEXT",
     """CREATE TABLE listing (

@@ -1,13 +1,21 @@
-"""The book's own name and the count of its writes; drafts put away and runs struck out, which can be undone; what never goes."""
+"""The book's own name and the count of its writes; drafts put away and runs struck out, which can
+be undone; what never goes.
+"""
 
 STATEMENTS = (
-    "CREATE TABLE book (id TEXT NOT NULL, writes INTEGER NOT NULL, one INTEGER PRIMARY KEY CHECK (one = 1)) STRICT",
+    (
+        "CREATE TABLE book (id TEXT NOT NULL, writes INTEGER NOT NULL, one INTEGER PRIMARY KEY"
+        " CHECK (one = 1)) STRICT"
+    ),
     "INSERT INTO book (id, writes, one) VALUES (lower(hex(randomblob(8))), 0, 1)",
     "ALTER TABLE revision ADD COLUMN removed_at TEXT",
     "ALTER TABLE run ADD COLUMN voided_at TEXT",
     "ALTER TABLE run ADD COLUMN voided_by TEXT",
     "DROP INDEX revision_one_draft",
-    "CREATE UNIQUE INDEX revision_one_draft ON revision (procedure_id) WHERE status = 'draft' AND removed_at IS NULL",
+    (
+        "CREATE UNIQUE INDEX revision_one_draft ON revision (procedure_id) WHERE status = 'draft'"
+        " AND removed_at IS NULL"
+    ),
     "DROP INDEX run_revision",
     "CREATE INDEX run_revision ON run (revision_id, made_on, id)",
     "CREATE INDEX run_standing ON run (revision_id, good) WHERE voided_at IS NULL",

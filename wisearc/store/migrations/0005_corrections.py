@@ -1,8 +1,13 @@
-"""What a run said before it was corrected: a run that was written down changes only with it. And what kind of book it is."""
+"""What a run said before it was corrected: a run that was written down changes only with it. And
+what kind of book it is.
+"""
 
 STATEMENTS = (
     "ALTER TABLE book ADD COLUMN kind TEXT NOT NULL DEFAULT '' CHECK (kind IN ('', 'demo', 'own'))",
-    "ALTER TABLE run ADD COLUMN corrections TEXT NOT NULL DEFAULT '[]' CHECK (json_valid(corrections))",
+    (
+        "ALTER TABLE run ADD COLUMN corrections TEXT NOT NULL DEFAULT '[]' CHECK"
+        " (json_valid(corrections))"
+    ),
     "DROP TRIGGER run_kept",
     """CREATE TRIGGER run_kept BEFORE UPDATE OF revision_id, good ON run
         BEGIN SELECT RAISE(ABORT, 'a run that was written down is not changed'); END""",

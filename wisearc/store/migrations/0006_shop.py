@@ -1,5 +1,6 @@
-"""What the shop owns, a row an item, counted by additions alone; which machine and torch are on the bench. What was set last, and
-what was ticked on the way there."""
+"""What the shop owns, a row an item, counted by additions alone; which machine and torch are on the
+bench. What was set last, and what was ticked on the way there.
+"""
 
 STATEMENTS = (
     """CREATE TABLE owned (
@@ -11,9 +12,18 @@ STATEMENTS = (
         entered TEXT NOT NULL DEFAULT '[]' CHECK (json_valid(entered)), has TEXT CHECK (has IS NULL OR json_valid(has)),
         changes INTEGER NOT NULL DEFAULT 0) STRICT""",
     "INSERT INTO shop (one) VALUES (1)",
-    "CREATE TRIGGER owned_added AFTER INSERT ON owned BEGIN UPDATE shop SET changes = changes + 1; END",
-    "CREATE TRIGGER owned_changed AFTER UPDATE ON owned BEGIN UPDATE shop SET changes = changes + 1; END",
-    "CREATE TRIGGER owned_gone AFTER DELETE ON owned BEGIN UPDATE shop SET changes = changes + 1; END",
+    (
+        "CREATE TRIGGER owned_added AFTER INSERT ON owned BEGIN UPDATE shop SET changes = changes +"
+        " 1; END"
+    ),
+    (
+        "CREATE TRIGGER owned_changed AFTER UPDATE ON owned BEGIN UPDATE shop SET changes = changes"
+        " + 1; END"
+    ),
+    (
+        "CREATE TRIGGER owned_gone AFTER DELETE ON owned BEGIN UPDATE shop SET changes = changes +"
+        " 1; END"
+    ),
     """CREATE TABLE setup (
         id INTEGER PRIMARY KEY, what TEXT NOT NULL, title TEXT NOT NULL, machine TEXT NOT NULL DEFAULT '', who TEXT NOT NULL DEFAULT '',
         dial TEXT NOT NULL CHECK (json_valid(dial)), ticks TEXT NOT NULL DEFAULT '[]' CHECK (json_valid(ticks)),

@@ -1,4 +1,6 @@
-"""What is done at the bench before the arc: purges with their time and what a meter said, and lists that are ticked."""
+"""What is done at the bench before the arc: purges with their time and what a meter said, and lists
+that are ticked.
+"""
 
 STATEMENTS = (
     """CREATE TABLE purge (

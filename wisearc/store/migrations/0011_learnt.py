@@ -1,5 +1,7 @@
-"""What runs tell for joints like their own, a row for each, found by family and metals; which runs are left out of that; and what is seen of a run on a closer look, which is
-added to it without anything it said being changed; what was practised on scrap, which proves nothing."""
+"""What runs tell for joints like their own, a row for each, found by family and metals; which runs
+are left out of that; and what is seen of a run on a closer look, which is added to it without
+anything it said being changed; what was practised on scrap, which proves nothing.
+"""
 
 STATEMENTS = (
     "ALTER TABLE run ADD COLUMN left_out TEXT",
@@ -7,14 +9,23 @@ STATEMENTS = (
         run INTEGER PRIMARY KEY REFERENCES run (id), revision INTEGER NOT NULL REFERENCES revision (id), procedure INTEGER NOT NULL REFERENCES procedure (id), made_on TEXT NOT NULL,
         machine TEXT NOT NULL, hand TEXT NOT NULL, family TEXT NOT NULL, metals TEXT NOT NULL, good INTEGER NOT NULL, weight REAL NOT NULL, ratio REAL, pace REAL, held REAL,
         faults TEXT NOT NULL CHECK (json_valid(faults)), cause TEXT NOT NULL, change TEXT NOT NULL, left_out INTEGER NOT NULL) STRICT""",
-    "CREATE INDEX learnt_like ON learnt (family, metals, run) WHERE weight > 0 AND ratio IS NOT NULL",
+    (
+        "CREATE INDEX learnt_like ON learnt (family, metals, run) WHERE weight > 0 AND ratio IS NOT"
+        " NULL"
+    ),
     "CREATE INDEX learnt_revision ON learnt (revision)",
     """CREATE TABLE drilled (
         id INTEGER PRIMARY KEY, drill TEXT NOT NULL, hand TEXT NOT NULL, value REAL NOT NULL, met INTEGER NOT NULL, note TEXT NOT NULL DEFAULT '', once TEXT UNIQUE, at TEXT NOT NULL,
         removed_at TEXT) STRICT""",
     "CREATE INDEX drilled_by ON drilled (drill, hand, id)",
-    "CREATE TRIGGER learnt_added AFTER INSERT ON learnt WHEN new.weight > 0 BEGIN UPDATE shop SET changes = changes + 1; END",
-    "CREATE TRIGGER learnt_gone AFTER DELETE ON learnt WHEN old.weight > 0 BEGIN UPDATE shop SET changes = changes + 1; END",
+    (
+        "CREATE TRIGGER learnt_added AFTER INSERT ON learnt WHEN new.weight > 0 BEGIN UPDATE shop"
+        " SET changes = changes + 1; END"
+    ),
+    (
+        "CREATE TRIGGER learnt_gone AFTER DELETE ON learnt WHEN old.weight > 0 BEGIN UPDATE shop"
+        " SET changes = changes + 1; END"
+    ),
     "DROP TRIGGER run_corrected",
     """CREATE TRIGGER run_corrected BEFORE UPDATE OF made_on, record ON run
         WHEN json_array_length(new.corrections) <> json_array_length(old.corrections) + 1

@@ -1,6 +1,6 @@
 """The Cut place: templates of tubes' ends, cut lengths of a frame, shims."""
 
-from ..places import Place
+from ..navigation import Place
 from .views import LARGEST_LIST, blueprint
 
 PLACE = Place(blueprint, "cut.page", "Cut", "c", 55, larger={"/cut/frame": LARGEST_LIST})

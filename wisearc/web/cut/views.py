@@ -1,4 +1,6 @@
-"""Pages of Cut: one address holds a cut, or a change of one, and answers as a page, as the parts of one that differ, or as a file."""
+"""Pages of Cut: one address holds a cut, or a change of one, and answers as a page, as the parts of
+one that differ, or as a file.
+"""
 
 from __future__ import annotations
 
@@ -7,13 +9,13 @@ from urllib.parse import parse_qsl, urlencode
 
 from flask import Blueprint, Response, jsonify, render_template, request, url_for
 
-from ...core.cut import KINDS
 from ...core.errors import BadInput
-from ...services import cutting
-from ...services.cutting import Eye, eye_of
+from ...core.templates.cut import KINDS
 from ...services.errors import Missing
-from ..habits import unit_habit
+from ...services.templates import templates
+from ...services.templates.templates import Eye, eye_of
 from ..parts import changed_parts, marks_of
+from ..preferences import unit_habit
 
 blueprint = Blueprint("cut", __name__, url_prefix="/cut", template_folder="templates")
 LARGEST_LIST = 256 * 1024
@@ -24,28 +26,48 @@ STEP_DEG = 15
 
 @blueprint.get("/")
 def page() -> Any:
-    """The page of the cut in the address: whole, or where parts are asked for, those that the asker lacks."""
+    """The page of the cut in the address: whole, or where parts are asked for, those that the asker
+    lacks.
+    """
     args = request.args
     # a change stands after what it changes
     before = {key: args.getlist(key)[0][:LONGEST] for key in args}
     given = {key: args.getlist(key)[-1][:LONGEST] for key in args}
-    if not any(key in given for key in cutting.KEYS.values()):
-        before, given = {**cutting.START, **before}, {**cutting.START, **given}
+    if not any(key in given for key in templates.KEYS.values()):
+        before, given = {**templates.START, **before}, {**templates.START, **given}
     eye, apart = eye_of(given.get("turn", ""), given.get("tilt", "")), given.get("apart") == "1"
-    view = cutting.cut_view(before, given, unit_habit(), eye, apart)
+    view = templates.cut_view(before, given, unit_habit(), eye, apart)
     paper = given.get("paper_size", "")
-    shown = _Shown(view, eye, apart, paper if paper in cutting.papers() else _usual_paper())
+    shown = _Shown(view, eye, apart, paper if paper in templates.papers() else _usual_paper())
     parts = {
-        name: render_template(f"cut/_{name}.html", view=view, shown=shown, papers=cutting.papers()) for name in PARTS
+        name: render_template(
+            f"cut/_{name}.html", view=view, shown=shown, papers=templates.papers()
+        )
+        for name in PARTS
     }
     code = 422 if view.wrong else 200
     if request.accept_mimetypes.best == "application/json":
         changed, marks = changed_parts(parts, request.headers.get("X-Have", ""))
-        body = {"address": shown.address, "title": "Cut", "parts": changed, "have": marks, "told": ""}
+        body = {
+            "address": shown.address,
+            "title": "Cut",
+            "parts": changed,
+            "have": marks,
+            "told": "",
+        }
         return jsonify(body), code
-    return render_template(
-        "cut/page.html", view=view, shown=shown, parts=parts, have=marks_of(parts), kinds=KINDS, at=view.cut.kind
-    ), code
+    return (
+        render_template(
+            "cut/page.html",
+            view=view,
+            shown=shown,
+            parts=parts,
+            have=marks_of(parts),
+            kinds=KINDS,
+            at=view.cut.kind,
+        ),
+        code,
+    )
 
 
 def _usual_paper() -> str:
@@ -54,9 +76,11 @@ def _usual_paper() -> str:
 
 
 class _Shown:
-    """Where the page stands: the cut, the eye, apart or not, the paper; and the addresses of what is offered."""
+    """Where the page stands: the cut, the eye, apart or not, the paper; and the addresses of what
+    is offered.
+    """
 
-    def __init__(self, view: cutting.CutView, eye: Eye, apart: bool, paper: str) -> None:
+    def __init__(self, view: templates.CutView, eye: Eye, apart: bool, paper: str) -> None:
         self.view, self.eye, self.apart, self.paper = view, eye, apart, paper
 
     @property
@@ -66,8 +90,12 @@ class _Shown:
 
     def _page(self, **other: str) -> list[tuple[str, str]]:
         own = {
-            "part": self.view.part, "turn": f"{self.eye.turn_deg:g}", "tilt": f"{self.eye.tilt_deg:g}", "apart": "1" if self.apart else "", "paper_size": self.paper,
-        } | other  # fmt: skip
+            "part": self.view.part,
+            "turn": f"{self.eye.turn_deg:g}",
+            "tilt": f"{self.eye.tilt_deg:g}",
+            "apart": "1" if self.apart else "",
+            "paper_size": self.paper,
+        } | other
         usual = {
             "part": "branch",
             "turn": f"{Eye().turn_deg:g}",
@@ -89,12 +117,17 @@ class _Shown:
 
     def turned(self, turn: int, tilt: int) -> str:
         """The address with the eye turned by so many steps."""
-        eye = eye_of(f"{self.eye.turn_deg + turn * STEP_DEG}", f"{self.eye.tilt_deg + tilt * STEP_DEG}")
+        eye = eye_of(
+            f"{self.eye.turn_deg + turn * STEP_DEG}", f"{self.eye.tilt_deg + tilt * STEP_DEG}"
+        )
         return self.at(turn=f"{eye.turn_deg:g}", tilt=f"{eye.tilt_deg:g}")
 
     def file(self, kind: str) -> str:
         """The address of the template as a file."""
-        return url_for("cut.template", kind=kind) + f"?{self.view.link}&part={self.view.part}&paper_size={self.paper}"
+        return (
+            url_for("cut.template", kind=kind)
+            + f"?{self.view.link}&part={self.view.part}&paper_size={self.paper}"
+        )
 
     @property
     def picture(self) -> str:
@@ -108,7 +141,7 @@ def picture() -> Any:
     given = {key: text[:LONGEST] for key, text in request.args.items()}
     eye, apart = eye_of(given.get("turn", ""), given.get("tilt", "")), given.get("apart") == "1"
     try:
-        drawn = cutting.space_view(given, unit_habit(), eye, apart)
+        drawn = templates.space_view(given, unit_habit(), eye, apart)
     except BadInput as error:
         return Response(error.sentence + "\n", 422, mimetype="text/plain")
     return Response(drawn.svg, mimetype="image/svg+xml")
@@ -117,20 +150,28 @@ def picture() -> Any:
 @blueprint.get("/template.<kind>")
 def template(kind: str) -> Any:
     """The template in a format. A cut that cannot be is told with 422."""
-    if kind not in cutting.FORMATS:
+    if kind not in templates.FORMATS:
         raise Missing("There is no template in that format; take SVG, DXF, PDF or CSV.")
     given = {key: text[:LONGEST] for key, text in request.args.items()}
     try:
-        cut = cutting.read_cut(given, unit_habit())
-        data = cutting.template_file(
-            cut, kind, given.get("part", "branch"), unit_habit(), given.get("paper_size", _usual_paper())
+        cut = templates.read_cut(given, unit_habit())
+        data = templates.template_file(
+            cut,
+            kind,
+            given.get("part", "branch"),
+            unit_habit(),
+            given.get("paper_size", _usual_paper()),
         )
     except BadInput as error:
         return Response(error.sentence + "\n", 422, mimetype="text/plain")
-    name = f"{cut.of.label.replace(' ', '-')}{'-hole' if given.get('part') == 'hole' else ''}.{kind}"
+    name = (
+        f"{cut.of.label.replace(' ', '-')}{'-hole' if given.get('part') == 'hole' else ''}.{kind}"
+    )
     how = "inline" if kind in ("svg", "pdf") else "attachment"
     return Response(
-        data, content_type=cutting.FORMATS[kind], headers={"Content-Disposition": f'{how}; filename="{name}"'}
+        data,
+        content_type=templates.FORMATS[kind],
+        headers={"Content-Disposition": f'{how}; filename="{name}"'},
     )
 
 
@@ -139,20 +180,23 @@ def shims() -> Any:
     """Shims under unlike tubes on a flat table."""
     text, rows, error = request.args.get("diameters", "51 mm, 25 mm")[:400], [], ""
     try:
-        rows = cutting.shims(text, unit_habit())
+        rows = templates.shims(text, unit_habit())
     except BadInput as wrong:
         error = wrong.sentence
     return render_template(
         "cut/shims.html", text=text, rows=rows, error=error, kinds=KINDS, at="shims"
-    ), 422 if error else 200
+    ), (422 if error else 200)
 
 
 def _rows() -> list[dict[str, str]]:
     """The rows of a frame's form."""
-    columns = [request.values.getlist(key) for key in cutting.MEMBER_KEYS]
+    columns = [request.values.getlist(key) for key in templates.MEMBER_KEYS]
     many = max((len(column) for column in columns), default=0)
     return [
-        {key: column[i] if i < len(column) else "" for key, column in zip(cutting.MEMBER_KEYS, columns, strict=True)}
+        {
+            key: column[i] if i < len(column) else ""
+            for key, column in zip(templates.MEMBER_KEYS, columns, strict=True)
+        }
         for i in range(many)
     ]
 
@@ -160,26 +204,35 @@ def _rows() -> list[dict[str, str]]:
 @blueprint.get("/frame")
 def frame() -> Any:
     """The cut list of a simple frame."""
-    rows = _rows() if any(key in request.args for key in cutting.MEMBER_KEYS) else list(cutting.FRAME_START)
+    rows = (
+        _rows()
+        if any(key in request.args for key in templates.MEMBER_KEYS)
+        else list(templates.FRAME_START)
+    )
     return _frame_page(rows)
 
 
 def _frame_page(rows: Any, error: str = "") -> Any:
-    view = cutting.frame_view(rows, unit_habit())
+    view = templates.frame_view(rows, unit_habit())
     error = error or view.left_out
     wrong = bool(view.faults or error)
     return render_template(
-        "cut/frame.html", view=view, error=error, kinds=KINDS, at="frame", query=urlencode([(k, v) for row in view.rows for k, v in row.items()])
-    ), 422 if wrong else 200  # fmt: skip
+        "cut/frame.html",
+        view=view,
+        error=error,
+        kinds=KINDS,
+        at="frame",
+        query=urlencode([(k, v) for row in view.rows for k, v in row.items()]),
+    ), (422 if wrong else 200)
 
 
 @blueprint.get("/frame.csv")
 def frame_file() -> Any:
     """The cut list as CSV."""
-    view = cutting.frame_view(_rows(), unit_habit())
+    view = templates.frame_view(_rows(), unit_habit())
     return Response(
-        cutting.frame_file(view),
-        content_type=cutting.FORMATS["csv"],
+        templates.frame_file(view),
+        content_type=templates.FORMATS["csv"],
         headers={"Content-Disposition": 'attachment; filename="cut-list.csv"'},
     )
 
@@ -189,8 +242,8 @@ def take_frame() -> Any:
     """A cut list taken in from CSV, shown."""
     sent = request.files.get("file")
     if sent is None or not sent.filename:
-        return _frame_page(list(cutting.FRAME_START), "No file was chosen; choose one.")
+        return _frame_page(list(templates.FRAME_START), "No file was chosen; choose one.")
     try:
-        return _frame_page(cutting.frame_of_file(sent.read(LARGEST_LIST)))
+        return _frame_page(templates.frame_of_file(sent.read(LARGEST_LIST)))
     except BadInput as error:
-        return _frame_page(list(cutting.FRAME_START), error.sentence)
+        return _frame_page(list(templates.FRAME_START), error.sentence)

@@ -1,19 +1,30 @@
-"""Pages of the door: letting a device in, and, on this machine alone, the switch, the digits and the devices."""
+"""Pages of the door: letting a device in, and, on this machine alone, the switch, the digits and
+the devices.
+"""
 
 from __future__ import annotations
 
 from typing import Any
 
-from flask import Blueprint, abort, current_app, make_response, redirect, render_template, request, url_for
+from flask import (
+    Blueprint,
+    abort,
+    current_app,
+    make_response,
+    redirect,
+    render_template,
+    request,
+    url_for,
+)
 
 from ...core.errors import BadInput
-from ...services.devices import Devices
+from ...services.devices.devices import Devices
 from ...services.errors import NotAllowed, StoreError
 from ..errors import code_of
 from ..gate import cookie_name, device, known_addresses
-from ..habits import YEAR_S
 from ..keep.sheet import qr_svg
 from ..network import Network, is_beyond
+from ..preferences import YEAR_S
 
 blueprint = Blueprint("door", __name__, url_prefix="", template_folder="templates")
 
@@ -51,11 +62,15 @@ def let_in_here() -> Any:
     except BadInput as error:
         return _let_in_page("", name, error.sentence), 422
     except StoreError as error:
-        return _let_in_page("", name, str(error)), 429 if isinstance(error, NotAllowed) else code_of(error)
+        return _let_in_page("", name, str(error)), (
+            429 if isinstance(error, NotAllowed) else code_of(error)
+        )
     answer = make_response(redirect(url_for("plan.page"), 303))
     # behind a proxy with TLS the request itself does not say so; the address it goes by does
     secure = request.is_secure or f"https://{request.host.lower()}" in known_addresses()
-    answer.set_cookie(cookie_name(), secret, max_age=YEAR_S, samesite="Lax", httponly=True, secure=secure)
+    answer.set_cookie(
+        cookie_name(), secret, max_age=YEAR_S, samesite="Lax", httponly=True, secure=secure
+    )
     return answer
 
 

@@ -1,6 +1,6 @@
 """Jobs: many joints in one order."""
 
-from ..places import Place
+from ..navigation import Place
 from . import bench, entry
 from .views import blueprint
 

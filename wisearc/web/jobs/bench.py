@@ -8,13 +8,14 @@ from flask import jsonify, redirect, render_template, request, url_for
 
 from ...core.errors import BadInput
 from ...core.sources import short_mark
-from ...services import job_bench, jobs
+from ...presenters import job_bench
 from ...services.errors import NotAllowed, StoreError
-from ...services.setting_up import kept_as
-from ...services.shop import standing_shop
+from ...services.inventory.shop import standing_shop
+from ...services.jobs import jobs
+from ...services.set_up.setting_up import kept_as
 from ..errors import code_of
-from ..habits import unit_habit
 from ..people.hands import me
+from ..preferences import unit_habit
 from .views import blueprint, order_shown, view_of
 
 
@@ -26,9 +27,16 @@ def bench(number: int) -> Any:
 
 def _bench(number: int, error: str = "", code: int = 200) -> Any:
     view = view_of(number)
-    return render_template(
-        "jobs/bench.html", view=view, error=error, tab="bench", now=next((r for r in view.rungs if not r.done), None)
-    ), code
+    return (
+        render_template(
+            "jobs/bench.html",
+            view=view,
+            error=error,
+            tab="bench",
+            now=next((r for r in view.rungs if not r.done), None),
+        ),
+        code,
+    )
 
 
 @blueprint.post("/<int(max=9007199254740991):number>/tick")
@@ -56,7 +64,9 @@ def tick(number: int) -> Any:
 
 @blueprint.post("/<int(max=9007199254740991):number>/write")
 def write(number: int) -> Any:
-    """Run a seam, or write its run down, with the seam's procedure; a seam that goes by a joint of its own is kept as a draft first."""
+    """Run a seam, or write its run down, with the seam's procedure; a seam that goes by a joint of
+    its own is kept as a draft first.
+    """
     seam, _, piece = request.form.get("key", "")[:60].rpartition("/")
     try:
         label, letter = jobs.keep_seam(number, seam, standing_shop(), me())
@@ -67,7 +77,9 @@ def write(number: int) -> Any:
     named = jobs.run_named(number, seam, int(piece) if piece.isdecimal() and len(piece) < 6 else 1)
     if request.form.get("to") == "run":
         return redirect(url_for("run.page", what=kept_as(label, letter), job=named), 303)
-    return redirect(url_for("keep.revision", number=label, letter=letter, job=named) + "#write", 303)
+    return redirect(
+        url_for("keep.revision", number=label, letter=letter, job=named) + "#write", 303
+    )
 
 
 @blueprint.post("/<int(max=9007199254740991):number>/anew")
@@ -85,9 +97,15 @@ def takes(number: int) -> Any:
         return render_template("jobs/takes.html", view=view, tab="takes"), 200
     take = view.plan.take
     return render_template(
-        "jobs/takes.html", view=view, rows=job_bench.item_rows(take.items, habit), cylinders=job_bench.cylinder_words(take, habit, view.job.quantity),
-        money=job_bench.money_words(take), stuff=job_bench.stuff_rows(view.job, habit), share=f"{100 * take.share:.0f} %", tab="takes",
-    )  # fmt: skip
+        "jobs/takes.html",
+        view=view,
+        rows=job_bench.item_rows(take.items, habit),
+        cylinders=job_bench.cylinder_words(take, habit, view.job.quantity),
+        money=job_bench.money_words(take),
+        stuff=job_bench.stuff_rows(view.job, habit),
+        share=f"{100 * take.share:.0f} %",
+        tab="takes",
+    )
 
 
 @blueprint.get("/<int(max=9007199254740991):number>/warp")
@@ -96,6 +114,11 @@ def warp(number: int) -> Any:
     view, habit = view_of(number), unit_habit()
     rows = job_bench.warp_rows(view, habit) if view.plan is not None else []
     return render_template(
-        "jobs/warp.html", view=view, rows=rows, pull=job_bench.pull_words(view.plan) if view.plan else [], reasons=job_bench.warp_reasons(), short_mark=short_mark,
+        "jobs/warp.html",
+        view=view,
+        rows=rows,
+        pull=job_bench.pull_words(view.plan) if view.plan else [],
+        reasons=job_bench.warp_reasons(),
+        short_mark=short_mark,
         tab="warp",
-    )  # fmt: skip
+    )

@@ -1,4 +1,6 @@
-"""The page a job is entered on: seams that read like sentences, parts, times; and the way from a plan into a job."""
+"""The page a job is entered on: seams that read like sentences, parts, times; and the way from a
+plan into a job.
+"""
 
 from __future__ import annotations
 
@@ -9,12 +11,14 @@ from flask import redirect, render_template, request, url_for
 
 from ...core.errors import BadInput
 from ...core.jobs.job import Job
-from ...services import job_entry, job_view, jobs, setting_up
+from ...presenters import jobs as job_view
 from ...services.errors import Missing, NotAllowed
-from ...services.planning import joint_of_query, query_text
-from ...services.shop import standing_shop
-from ..habits import unit_habit
+from ...services.inventory.shop import standing_shop
+from ...services.jobs import job_entry, jobs
+from ...services.planning.planning import joint_of_query, query_text
+from ...services.set_up import setting_up
 from ..people.hands import me
+from ..preferences import unit_habit
 from .views import blueprint, seen
 
 
@@ -24,8 +28,12 @@ def entry(number: int) -> Any:
     return _entry(number)
 
 
-def _entry(number: int, error: str = "", at: str = "", typed: dict[str, str] | None = None, code: int = 200) -> Any:
-    """Parameters: error, a refusal, and where it stands ("seam:c1", "seam:" for a new one, "part:box", "head"), with what was typed there."""
+def _entry(
+    number: int, error: str = "", at: str = "", typed: dict[str, str] | None = None, code: int = 200
+) -> Any:
+    """Parameters: error, a refusal, and where it stands ("seam:c1", "seam:" for a new one,
+    "part:box", "head"), with what was typed there.
+    """
     row, habit = jobs.find(number), unit_habit()
     fault = ""
     try:
@@ -33,11 +41,28 @@ def _entry(number: int, error: str = "", at: str = "", typed: dict[str, str] | N
     except BadInput as wrong:
         job, fault = Job(row.title, 1, (), ()), wrong.sentence
     known = [found.label for found in setting_up.to_set_up(30)]
-    return render_template(
-        "jobs/entry.html", row=row, job=job, view=None, seams=job_entry.seam_rows(job, standing_shop(), habit), parts=[(name, job_entry.part_fields(job.about.get(name), habit)) for name in job.parts],
-        sides=job_entry.sides(), times=job_entry.head_fields(job), error=error, at=at, typed=typed or {}, fault=fault, undo=jobs.last_words(number), known=known,
-        conflicts=jobs.conflicts(number), unjoined=job.unjoined, tab="entry",
-    ), code  # fmt: skip
+    return (
+        render_template(
+            "jobs/entry.html",
+            row=row,
+            job=job,
+            view=None,
+            seams=job_entry.seam_rows(job, standing_shop(), habit),
+            parts=[(name, job_entry.part_fields(job.about.get(name), habit)) for name in job.parts],
+            sides=job_entry.sides(),
+            times=job_entry.head_fields(job),
+            error=error,
+            at=at,
+            typed=typed or {},
+            fault=fault,
+            undo=jobs.last_words(number),
+            known=known,
+            conflicts=jobs.conflicts(number),
+            unjoined=job.unjoined,
+            tab="entry",
+        ),
+        code,
+    )
 
 
 def _made(number: int, change: Any, anchor: str, at: str) -> Any:
@@ -69,7 +94,9 @@ def seam(number: int) -> Any:
 @blueprint.post("/<int(max=9007199254740991):number>/seam/out")
 def seam_out(number: int) -> Any:
     """Take a seam out."""
-    return _made(number, {"do": "drop-seam", "key": request.form.get("key", "")[:40]}, "seams", "seam:")
+    return _made(
+        number, {"do": "drop-seam", "key": request.form.get("key", "")[:40]}, "seams", "seam:"
+    )
 
 
 @blueprint.post("/<int(max=9007199254740991):number>/part")
@@ -77,8 +104,18 @@ def part(number: int) -> Any:
     """Change a part, or add one."""
     name = request.form.get("name", "")[:60]
     if not name:
-        return _made(number, {"do": "add-part", "name": " ".join(request.form.get("to", "").split())}, "parts", "part:")
-    return _made(number, lambda: job_entry.part_typed(request.form, name, unit_habit()), "parts", f"part:{name}")
+        return _made(
+            number,
+            {"do": "add-part", "name": " ".join(request.form.get("to", "").split())},
+            "parts",
+            "part:",
+        )
+    return _made(
+        number,
+        lambda: job_entry.part_typed(request.form, name, unit_habit()),
+        "parts",
+        f"part:{name}",
+    )
 
 
 @blueprint.post("/<int(max=9007199254740991):number>/part/out")
@@ -103,7 +140,10 @@ def add() -> Any:
 def _add(error: str = "", code: int = 200) -> Any:
     link, number = request.values.get("link", "")[:4000], request.values.get("procedure", "")[:20]
     if not link and not number:
-        raise Missing("This address holds no joint and no procedure. Open Plan or Keep, and go to a job from there.")
+        raise Missing(
+            "This address holds no joint and no procedure. Open Plan or Keep, and go to a job from"
+            " there."
+        )
     title = number
     if link:
         joint, problems = joint_of_query(parse_qsl(link))
@@ -112,9 +152,18 @@ def _add(error: str = "", code: int = 200) -> Any:
         link = query_text(joint)
         title = joint.title or job_view.said_title(joint)
     rows = [(row, jobs.job_of(row)) for row in jobs.open_jobs()]
-    return render_template(
-        "jobs/add.html", link=link, procedure=number, title=title, rows=rows, error=error, typed=request.form
-    ), code
+    return (
+        render_template(
+            "jobs/add.html",
+            link=link,
+            procedure=number,
+            title=title,
+            rows=rows,
+            error=error,
+            typed=request.form,
+        ),
+        code,
+    )
 
 
 @blueprint.post("/add")
@@ -136,7 +185,9 @@ def add_done() -> Any:
             jobs.change(row.id, change, row.edit, me())
             return redirect(url_for("jobs.entry", number=row.id) + f"#seam-{instead}", 303)
         taken = {s.key for s in job.seams}
-        key = request.form.get("key", "").strip() or next(f"s{i}" for i in range(1, 1000) if f"s{i}" not in taken)
+        key = request.form.get("key", "").strip() or next(
+            f"s{i}" for i in range(1, 1000) if f"s{i}" not in taken
+        )
         typed = {"key": key, "joins": request.form.get("joins", ""), **of}
         jobs.change(row.id, job_entry.seam_typed(typed, job, unit_habit()), row.edit, me())
     except BadInput as error:

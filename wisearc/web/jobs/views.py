@@ -6,20 +6,31 @@ import json
 import secrets
 from typing import Any
 
-from flask import Blueprint, Response, current_app, jsonify, redirect, render_template, request, url_for
+from flask import (
+    Blueprint,
+    Response,
+    current_app,
+    jsonify,
+    redirect,
+    render_template,
+    request,
+    url_for,
+)
 
 from ...core.errors import BadInput
 from ...core.sources import short_mark
-from ...services import job_bench, job_entry, job_plans, job_view, jobs
+from ...presenters import job_bench
+from ...presenters import jobs as job_view
+from ...presenters.jobs import JobView
 from ...services.errors import NotAllowed
-from ...services.job_changes import Change
-from ...services.job_view import JobView
-from ...services.searching import Searches
-from ...services.shop import standing_shop
+from ...services.inventory.shop import standing_shop
+from ...services.jobs import job_entry, job_plans, jobs
+from ...services.jobs.job_changes import Change
+from ...services.jobs.searching import Searches
 from ..errors import code_of
-from ..habits import unit_habit
 from ..parts import changed_parts, marks_of
 from ..people.hands import me
+from ..preferences import unit_habit
 
 blueprint = Blueprint("jobs", __name__, url_prefix="/jobs", template_folder="templates")
 PARTS = ("head", "told", "lay", "order", "strip", "notices")
@@ -38,9 +49,19 @@ def index() -> Any:
 
 
 def _index(error: str = "", typed: str = "", at: str = "", code: int = 200) -> Any:
-    return render_template(
-        "jobs/index.html", open=[_row(row) for row in jobs.open_jobs()], done=jobs.done_jobs(), away=jobs.put_away_jobs(), error=error, typed=typed, at=at, once=secrets.token_urlsafe(12)
-    ), code  # fmt: skip
+    return (
+        render_template(
+            "jobs/index.html",
+            open=[_row(row) for row in jobs.open_jobs()],
+            done=jobs.done_jobs(),
+            away=jobs.put_away_jobs(),
+            error=error,
+            typed=typed,
+            at=at,
+            once=secrets.token_urlsafe(12),
+        ),
+        code,
+    )
 
 
 def _row(row: Any) -> dict[str, Any]:
@@ -101,18 +122,42 @@ def page(number: int) -> Any:
 
 
 def job_page(view: JobView, told: str = "", error: str = "", code: int = 200) -> Any:
-    """The page of a job, whole, or where parts are asked for those that the asker lacks. Parameters: told, what was done; error, what could not be."""
+    """The page of a job, whole, or where parts are asked for those that the asker lacks.
+    Parameters: told, what was done; error, what could not be.
+    """
     if view.plan is None:
         if request.accept_mimetypes.best == "application/json":
-            return jsonify(error=error or view.fault or "There is no seam in this job any more; reload the page."), 409
-        return render_template("jobs/page.html", view=view, parts={}, have={}, told=told, error=error, tab="page"), code
+            return (
+                jsonify(
+                    error=error
+                    or view.fault
+                    or "There is no seam in this job any more; reload the page."
+                ),
+                409,
+            )
+        return (
+            render_template(
+                "jobs/page.html", view=view, parts={}, have={}, told=told, error=error, tab="page"
+            ),
+            code,
+        )
     at = request.values.get("at", "")[:40]
     to = _to() if request.method == "GET" else None
     trial = job_view.told_of_move(view, at, to) if to is not None else ""
     shown = {
-        "view": view, "at": at, "why": job_view.why(view, at) if at else None, "to": to, "trial": trial, "told": told, "error": error, "undo": jobs.last_words(view.row.id),
-        "conflicts": jobs.conflicts(view.row.id), "tab": "page", "reckoned": job_view.reckoned_by(), "short_mark": short_mark,
-    }  # fmt: skip
+        "view": view,
+        "at": at,
+        "why": job_view.why(view, at) if at else None,
+        "to": to,
+        "trial": trial,
+        "told": told,
+        "error": error,
+        "undo": jobs.last_words(view.row.id),
+        "conflicts": jobs.conflicts(view.row.id),
+        "tab": "page",
+        "reckoned": job_view.reckoned_by(),
+        "short_mark": short_mark,
+    }
     parts = {name: render_template(f"jobs/_{name}.html", **shown) for name in PARTS}
     if request.accept_mimetypes.best == "application/json":
         changed, marks = changed_parts(parts, request.headers.get("X-Have", ""))
@@ -121,7 +166,12 @@ def job_page(view: JobView, told: str = "", error: str = "", code: int = 200) ->
             number=view.row.id,
             **{k: v for k, v in (("at", at), ("way", request.values.get("way", "")[:8])) if v},
         )
-        return jsonify(address=address, title=view.row.title, parts=changed, have=marks, told=told or error), code
+        return (
+            jsonify(
+                address=address, title=view.row.title, parts=changed, have=marks, told=told or error
+            ),
+            code,
+        )
     return render_template("jobs/page.html", parts=parts, have=marks_of(parts), **shown), code
 
 
@@ -135,21 +185,30 @@ def _to() -> int | None:
 def trial(number: int) -> Any:
     """What putting a seam elsewhere does, in a line: what a drag shows."""
     view, to = view_of(number), _to()
-    words = job_view.told_of_move(view, request.args.get("at", "")[:40], to) if to is not None else ""
+    words = (
+        job_view.told_of_move(view, request.args.get("at", "")[:40], to) if to is not None else ""
+    )
     return Response(words + "\n", mimetype="text/plain")
 
 
 def changed(number: int, change: Change, quiet: bool = False) -> Any:
-    """A change made from the page of a job, and the page after it. Parameters: quiet, where the page shows it without words."""
+    """A change made from the page of a job, and the page after it. Parameters: quiet, where the
+    page shows it without words.
+    """
     try:
-        made = jobs.change(number, change, seen(), me(), order_shown(number) if change["do"] == "move" else ())
+        made = jobs.change(
+            number, change, seen(), me(), order_shown(number) if change["do"] == "move" else ()
+        )
     except BadInput as error:
         return job_page(view_of(number), "", error.sentence, 422)
     except NotAllowed as error:
         return job_page(view_of(number), "", str(error), code_of(error))
     if request.accept_mimetypes.best == "application/json":
         return job_page(view_of(number), f"{made.words}." if made and not quiet else "")
-    return redirect(url_for("jobs.page", number=number, at=request.form.get("at", "")[:40] or None) + "#order", 303)
+    return redirect(
+        url_for("jobs.page", number=number, at=request.form.get("at", "")[:40] or None) + "#order",
+        303,
+    )
 
 
 def order_shown(number: int) -> tuple[str, ...]:
@@ -169,7 +228,9 @@ def move(number: int) -> Any:
     """Put a seam elsewhere in the order."""
     key, to = request.form.get("key", "")[:40], _to()
     if to is None:
-        return job_page(view_of(number), "", "Say at which place it is to stand, as a number from 1.", 422)
+        return job_page(
+            view_of(number), "", "Say at which place it is to stand, as a number from 1.", 422
+        )
     return changed(number, {"do": "move", "key": key, "to": to})
 
 
@@ -204,7 +265,9 @@ def undo(number: int) -> Any:
     words = jobs.undo(number)
     back = request.form.get("back", "")
     if request.accept_mimetypes.best == "application/json":
-        return job_page(view_of(number), f"Undone: {words}." if words else "There is nothing to undo.")
+        return job_page(
+            view_of(number), f"Undone: {words}." if words else "There is nothing to undo."
+        )
     return redirect(url_for("jobs.entry" if back == "entry" else "jobs.page", number=number), 303)
 
 
@@ -245,7 +308,9 @@ def standing(number: int) -> Any:
         jobs.set_standing(number, what)
     except BadInput as error:
         return _index(error.sentence, "", "new", 422)
-    return redirect(url_for("jobs.page", number=number) if what == "open" else url_for("jobs.index"), 303)
+    return redirect(
+        url_for("jobs.page", number=number) if what == "open" else url_for("jobs.index"), 303
+    )
 
 
 @blueprint.post("/<int(max=9007199254740991):number>/again")
@@ -269,7 +334,9 @@ def plan_file(number: int) -> Any:
     """The job's plan."""
     view = view_of(number)
     if view.plan is None:
-        return Response((view.fault or "This job has no seams yet.") + "\n", 409, mimetype="text/plain")
+        return Response(
+            (view.fault or "This job has no seams yet.") + "\n", 409, mimetype="text/plain"
+        )
     return _download(
         json.dumps(job_plans.job_plan_as_data(view.plan), ensure_ascii=False, indent=1),
         "application/json",
@@ -281,26 +348,34 @@ def plan_file(number: int) -> Any:
 def seams_file(number: int) -> Any:
     """The job's seams as CSV."""
     return _download(
-        job_bench.seams_text(jobs.job_of(jobs.find(number))), "text/csv; charset=utf-8", f"seams-{number}.csv"
+        job_bench.seams_text(jobs.job_of(jobs.find(number))),
+        "text/csv; charset=utf-8",
+        f"seams-{number}.csv",
     )
 
 
 def _download(text: str, kind: str, name: str) -> Response:
-    return Response(text, content_type=kind, headers={"Content-Disposition": f'attachment; filename="{name}"'})
+    return Response(
+        text, content_type=kind, headers={"Content-Disposition": f'attachment; filename="{name}"'}
+    )
 
 
 @blueprint.get("/buy")
 def buy() -> Any:
     """What all open jobs take together, against the shop."""
     items, left = job_bench.buying_list(standing_shop(), searches())
-    return render_template("jobs/buy.html", rows=job_bench.item_rows(items, unit_habit()), left=left)
+    return render_template(
+        "jobs/buy.html", rows=job_bench.item_rows(items, unit_habit()), left=left
+    )
 
 
 @blueprint.get("/buy.csv")
 def buy_file() -> Any:
     """The buying list of all open jobs."""
     items, _ = job_bench.buying_list(standing_shop(), searches())
-    return _download(job_bench.buy_text(items, unit_habit()), "text/csv; charset=utf-8", "to-buy.csv")
+    return _download(
+        job_bench.buy_text(items, unit_habit()), "text/csv; charset=utf-8", "to-buy.csv"
+    )
 
 
 @blueprint.get("/<int(max=9007199254740991):number>/buy.csv")
@@ -308,7 +383,11 @@ def job_buy_file(number: int) -> Any:
     """The buying list of one job."""
     view = view_of(number)
     if view.plan is None:
-        return Response((view.fault or "This job has no seams yet.") + "\n", 409, mimetype="text/plain")
+        return Response(
+            (view.fault or "This job has no seams yet.") + "\n", 409, mimetype="text/plain"
+        )
     return _download(
-        job_bench.buy_text(view.plan.take.items, unit_habit()), "text/csv; charset=utf-8", f"to-buy-{number}.csv"
+        job_bench.buy_text(view.plan.take.items, unit_habit()),
+        "text/csv; charset=utf-8",
+        f"to-buy-{number}.csv",
     )

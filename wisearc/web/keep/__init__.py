@@ -1,7 +1,9 @@
 """The Keep place: procedures, their revisions and runs."""
 
-from ...services.keeping import LARGEST_FILE
-from ..places import Place
+from ...services.procedures.procedures import LARGEST_FILE
+from ..navigation import Place
 from .views import blueprint
 
-PLACE = Place(blueprint, "keep.index", "Keep", "k", 50, tint="blue", larger={"/keep/read": LARGEST_FILE})
+PLACE = Place(
+    blueprint, "keep.index", "Keep", "k", 50, tint="blue", larger={"/keep/read": LARGEST_FILE}
+)

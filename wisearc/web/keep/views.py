@@ -9,19 +9,23 @@ from urllib.parse import parse_qsl, quote
 from flask import Blueprint, Response, redirect, render_template, request, url_for
 
 from ...core.errors import BadInput
-from ...core.figures import in_words
 from ...core.quantities import unit_of
-from ...core.record import FACES, FAULTS, PARTS, rods_used, travel_mm_s
-from ...core.shop import ASSUMED
-from ...services import book, finding, jobs, keeping, purge_run, running
+from ...core.run.record import FACES, FAULTS, PARTS, rods_used, travel_mm_s
+from ...core.schema.figures import in_words
+from ...core.shop.shop import ASSUMED
+from ...forms import run as run_form
+from ...presenters import procedure_page
 from ...services.errors import NotAllowed, Stale, StoreError
-from ...services.planning import joint_of_query
-from ...services.setting_up import kept_as
-from ...services.shop import standing_shop
+from ...services.inventory.shop import standing_shop
+from ...services.jobs import jobs
+from ...services.planning.planning import joint_of_query
+from ...services.procedures import book, finding, procedures
+from ...services.purge import purge_run
+from ...services.runs import runs
+from ...services.set_up.setting_up import kept_as
 from ..errors import code_of
 from ..gate import printed_address
-from ..habits import YEAR_S, unit_habit
-from . import run_form
+from ..preferences import YEAR_S, unit_habit
 from .sheet import qr_svg
 
 # what a bench remembers of who stands at it
@@ -32,16 +36,28 @@ blueprint = Blueprint("keep", __name__, url_prefix="/keep", template_folder="tem
 @blueprint.get("/")
 def index() -> Any:
     """The book, a page at a time, with a search."""
-    return _index(request.args.get("q", "").strip(), request.args.get("status", ""), request.args.get("page", ""))
+    return _index(
+        request.args.get("q", "").strip(),
+        request.args.get("status", ""),
+        request.args.get("page", ""),
+    )
 
 
 def _index(search: str = "", status: str = "", page: str = "", error: str | None = None) -> str:
     rows, found = finding.listed(search, status, number_in(page))
     pages = max(1, -(-found // finding.PAGE))
     return render_template(
-        "keep/index.html", rows=rows, found=found, page=min(max(1, number_in(page)), pages), pages=pages, search=search, status=status,
-        states=finding.STATES, error=error, note=finding.search_note(search),
-    )  # fmt: skip
+        "keep/index.html",
+        rows=rows,
+        found=found,
+        page=min(max(1, number_in(page)), pages),
+        pages=pages,
+        search=search,
+        status=status,
+        states=finding.STATES,
+        error=error,
+        note=finding.search_note(search),
+    )
 
 
 def number_in(text: str) -> int:
@@ -55,17 +71,25 @@ def keep_draft() -> Any:
     form = request.form
     joint, problems = joint_of_query(parse_qsl(form.get("link", "")))
     if problems:
-        return render_template(
-            "keep/not_kept.html", sentence=problems[0].sentence, link=form.get("link", ""), target={}
-        ), 400
+        return (
+            render_template(
+                "keep/not_kept.html",
+                sentence=problems[0].sentence,
+                link=form.get("link", ""),
+                target={},
+            ),
+            400,
+        )
     once, shop = form.get("once", ""), ASSUMED if form.get("bare") else standing_shop()
     try:
         if form.get("draft"):
-            draft = keeping.save_draft(form["draft"], joint, number_in(form.get("edit", "")), shop)
+            draft = procedures.save_draft(
+                form["draft"], joint, number_in(form.get("edit", "")), shop
+            )
         elif form.get("from"):
-            draft = keeping.revise(form["from"], joint, shop, once)
+            draft = procedures.revise(form["from"], joint, shop, once)
         else:
-            draft = keeping.keep_draft(joint, shop, once)
+            draft = procedures.keep_draft(joint, shop, once)
     except StoreError as error:
         return _not_kept(error, form)
     return redirect(_page_of(draft), 303)
@@ -82,9 +106,14 @@ def _not_kept(error: StoreError, form: Any) -> Any:
             "status": newest.status,
         }
     return render_template(
-        "keep/not_kept.html", sentence=str(error), link=form.get("link", ""), target=target, stale=isinstance(error, Stale),
-        once=form.get("once", "") or secrets.token_urlsafe(12), back=[(key, form[key]) for key in ("draft", "edit", "from") if form.get(key)],
-    ), code_of(error)  # fmt: skip
+        "keep/not_kept.html",
+        sentence=str(error),
+        link=form.get("link", ""),
+        target=target,
+        stale=isinstance(error, Stale),
+        once=form.get("once", "") or secrets.token_urlsafe(12),
+        back=[(key, form[key]) for key in ("draft", "edit", "from") if form.get(key)],
+    ), code_of(error)
 
 
 @blueprint.get("/begin")
@@ -102,21 +131,25 @@ def procedure(number: str) -> Any:
 @blueprint.get("/<number>/<letter>")
 def revision(number: str, letter: str) -> Any:
     """A revision: joint, plan, bands, runs."""
-    view = book.record(book.find(number, letter), unit_habit(), number_in(request.args.get("page", "")))
+    view = procedure_page.record(
+        book.find(number, letter), unit_habit(), number_in(request.args.get("page", ""))
+    )
     return _revision_page(view, _blank(view))
 
 
-def _blank(view: book.RecordView) -> run_form.RunForm:
+def _blank(view: procedure_page.RecordView) -> run_form.RunForm:
     who, machine = (request.cookies.get(name, "")[:60] for name in STANDS)
-    return run_form.blank(view.plan, view.habit, running.last_run(view.revision), who, machine)
+    return run_form.blank(view.plan, view.habit, runs.last_run(view.revision), who, machine)
 
 
 @blueprint.post("/<number>/<letter>/runs")
 def add_run(number: str, letter: str) -> Any:
-    """Take down a run; or fill in its settings as planned or as last time, and show the form again with all that was typed."""
+    """Take down a run; or fill in its settings as planned or as last time, and show the form again
+    with all that was typed.
+    """
     once = request.form.get("once", "")
     try:
-        view = book.record(book.find(number, letter), unit_habit())
+        view = procedure_page.record(book.find(number, letter), unit_habit())
     except StoreError as error:
         return _not_taken(error, number, letter)
     form = run_form.read(request.form, view.habit)
@@ -126,19 +159,24 @@ def add_run(number: str, letter: str) -> Any:
     if not form.errors:
         try:
             if request.form.get("outcome") == "as-done":
-                made, proved = running.keep_as_done(
+                made, proved = runs.keep_as_done(
                     view.number, letter, form.data, standing_shop(), once, purge=_purge()
                 )
             else:
                 made, proved = (
                     view.revision,
-                    running.record_run(view.number, letter, form.data, once, purge=_purge())[1],
+                    runs.record_run(view.number, letter, form.data, once, purge=_purge())[1],
                 )
             if (
-                of_job := jobs.run_written(request.form.get("job", "")[:80], made, request.form.get("who", ""))
+                of_job := jobs.run_written(
+                    request.form.get("job", "")[:80], made, request.form.get("who", "")
+                )
             ) is not None:
                 return _remembered(url_for("jobs.bench", number=of_job), form)
-            return _remembered(_page_of(made) + f"?taken={'proved' if proved else 'run'}&once={quote(once)}#runs", form)
+            return _remembered(
+                _page_of(made) + f"?taken={'proved' if proved else 'run'}&once={quote(once)}#runs",
+                form,
+            )
         except BadInput as error:
             run_form.refuse(form, error, view.habit)
         except StoreError as error:
@@ -151,11 +189,13 @@ def _purge() -> int:
     return number_in(request.form.get("purge", "")) if request.form.get("with_purge") else 0
 
 
-def _filled(view: book.RecordView, form: run_form.RunForm, fill: str, once: str) -> Any:
-    last = running.last_run(view.revision)
+def _filled(view: procedure_page.RecordView, form: run_form.RunForm, fill: str, once: str) -> Any:
+    last = runs.last_run(view.revision)
     as_last = fill == "last" and last is not None
     form.typed |= (
-        run_form.set_as_last(last or {}, view.habit) if as_last else run_form.set_as_planned(view.plan, view.habit)
+        run_form.set_as_last(last or {}, view.habit)
+        if as_last
+        else run_form.set_as_planned(view.plan, view.habit)
     )
     form.errors = {}
     return _revision_page(view, form, once, stands=True)
@@ -165,21 +205,31 @@ def _remembered(where: str, form: run_form.RunForm) -> Any:
     """To a page, with who stands at this bench and at which machine kept for the next run."""
     answer = redirect(where, 303)
     for name in STANDS:
-        answer.set_cookie(name, form.typed.get(name, "")[:60], max_age=YEAR_S, samesite="Lax", httponly=True)
+        answer.set_cookie(
+            name, form.typed.get(name, "")[:60], max_age=YEAR_S, samesite="Lax", httponly=True
+        )
     return answer
 
 
 @blueprint.post("/<number>/<letter>/runs/look")
 def look(number: str, letter: str) -> Any:
-    """What would come of a run as it is typed so far: how fast it went, and whether it lies within what the procedure holds."""
-    view = book.record(book.find(number, letter), unit_habit())
-    return render_template("keep/_look.html", **_looked(view, run_form.read(request.form, view.habit)))
+    """What would come of a run as it is typed so far: how fast it went, and whether it lies within
+    what the procedure holds.
+    """
+    view = procedure_page.record(book.find(number, letter), unit_habit())
+    return render_template(
+        "keep/_look.html", **_looked(view, run_form.read(request.form, view.habit))
+    )
 
 
-def _looked(view: book.RecordView, form: run_form.RunForm) -> dict[str, Any]:
+def _looked(view: procedure_page.RecordView, form: run_form.RunForm) -> dict[str, Any]:
     pace = travel_mm_s(form.data) if form.data else None
-    off = running.outside_of(view.revision, view.plan, form.data) if form.data else []
-    return {"pace": in_words(round(pace, 2), "speed", view.habit) if pace else "", "off": off, "habit": view.habit}
+    off = runs.outside_of(view.revision, view.plan, form.data) if form.data else []
+    return {
+        "pace": in_words(round(pace, 2), "speed", view.habit) if pace else "",
+        "off": off,
+        "habit": view.habit,
+    }
 
 
 def _not_taken(error: StoreError, number: str, letter: str) -> Any:
@@ -187,34 +237,65 @@ def _not_taken(error: StoreError, number: str, letter: str) -> Any:
     again = url_for("keep.add_run", number=number, letter=letter)
     sent = run_form.as_sent(request.form)
     return render_template(
-        "keep/not_taken.html", sentence=str(error), sent=sent, again=again, once=request.form.get("once", "")
+        "keep/not_taken.html",
+        sentence=str(error),
+        sent=sent,
+        again=again,
+        once=request.form.get("once", ""),
     ), code_of(error)
 
 
 def _revision_page(
-    view: book.RecordView, form: run_form.RunForm, once: str = "", refused: Any = None, stands: bool = False
+    view: procedure_page.RecordView,
+    form: run_form.RunForm,
+    once: str = "",
+    refused: Any = None,
+    stands: bool = False,
 ) -> str:
-    """Parameters: refused, the striking out of a run that was not done: which, what was typed, and why; stands, whether the form
-    holds what was typed, so that nothing kept in the browser goes over it."""
+    """Parameters: refused, the striking out of a run that was not done: which, what was typed, and
+    why; stands, whether the form holds what was typed, so that nothing kept in the browser goes
+    over it.
+    """
     # what an address says was taken counts only if it was
     sent = request.args.get("once", "")
-    taken = sent if request.args.get("taken") in ("run", "proved") and book.was_sent(view.revision, sent) else ""
+    taken = (
+        sent
+        if request.args.get("taken") in ("run", "proved") and book.was_sent(view.revision, sent)
+        else ""
+    )
     purge = purge_run.to_write_down(kept_as(view.number, view.revision.letter))
     return render_template(
-        "keep/revision.html", **vars(view), purge=purge, purge_words=purge_run.in_words(purge.record) if purge else "", form=form, once=once or secrets.token_urlsafe(12), taken=taken, came=request.args.get("taken", ""),
-        refused=refused, stands=stands, has_last=running.last_run(view.revision) is not None, **_FORM, **{"looked": _looked(view, form)},
-    )  # fmt: skip
+        "keep/revision.html",
+        **vars(view),
+        purge=purge,
+        purge_words=purge_run.in_words(purge.record) if purge else "",
+        form=form,
+        once=once or secrets.token_urlsafe(12),
+        taken=taken,
+        came=request.args.get("taken", ""),
+        refused=refused,
+        stands=stands,
+        has_last=runs.last_run(view.revision) is not None,
+        **_FORM,
+        **{"looked": _looked(view, form)},
+    )
 
 
-_FORM: dict[str, Any] = {"parts": PARTS, "faults": FAULTS, "faces": FACES, "unit_of": unit_of, "rods": rods_used()}
+_FORM: dict[str, Any] = {
+    "parts": PARTS,
+    "faults": FAULTS,
+    "faces": FACES,
+    "unit_of": unit_of,
+    "rods": rods_used(),
+}
 _CORRECT = "/<number>/<letter>/runs/<int(max=9007199254740991):run>/correct"
 
 
 @blueprint.get(_CORRECT)
 def correct(number: str, letter: str, run: int) -> Any:
     """The page on which a run is corrected by the hand that wrote it."""
-    view = book.record(book.find(number, letter), unit_habit())
-    made = running.run_of(view.revision, run)
+    view = procedure_page.record(book.find(number, letter), unit_habit())
+    made = runs.run_of(view.revision, run)
     form = run_form.of_record(made.record, view.habit)
     form.typed["corrected_by"] = request.cookies.get("who", "")[:60]
     return _correct_page(view, made, form)
@@ -223,15 +304,19 @@ def correct(number: str, letter: str, run: int) -> Any:
 @blueprint.post(_CORRECT)
 def corrected(number: str, letter: str, run: int) -> Any:
     """Correct a run."""
-    view = book.record(book.find(number, letter), unit_habit())
-    made = running.run_of(view.revision, run)
+    view = procedure_page.record(book.find(number, letter), unit_habit())
+    made = runs.run_of(view.revision, run)
     form = run_form.read(request.form, view.habit)
     form.errors.pop("who", None)
     code = 422
     if not form.errors:
         try:
-            told = {**form.data, **run_form.untouched(form, made.record, view.habit), "who": made.record["who"]}
-            running.correct(view.number, letter, run, told, request.form.get("corrected_by", ""))
+            told = {
+                **form.data,
+                **run_form.untouched(form, made.record, view.habit),
+                "who": made.record["who"],
+            }
+            runs.correct(view.number, letter, run, told, request.form.get("corrected_by", ""))
             return redirect(_page_of(view.revision) + f"#run-{run}", 303)
         except BadInput as error:
             run_form.refuse(form, error, view.habit)
@@ -240,31 +325,38 @@ def corrected(number: str, letter: str, run: int) -> Any:
     return _correct_page(view, made, form), code
 
 
-def _correct_page(view: book.RecordView, made: Any, form: run_form.RunForm) -> str:
+def _correct_page(view: procedure_page.RecordView, made: Any, form: run_form.RunForm) -> str:
     return render_template(
-        "keep/correct.html", number=view.number, revision=view.revision, made=made, form=form, **_FORM
+        "keep/correct.html",
+        number=view.number,
+        revision=view.revision,
+        made=made,
+        form=form,
+        **_FORM,
     )
 
 
 @blueprint.post("/<number>/<letter>/away")
 def put_away(number: str, letter: str) -> Any:
     """Put a draft away; it can be put back."""
-    return redirect(_page_of(keeping.put_away(number, letter)), 303)
+    return redirect(_page_of(procedures.put_away(number, letter)), 303)
 
 
 @blueprint.post("/<number>/<letter>/back")
 def put_back(number: str, letter: str) -> Any:
     """Put a draft back into the book."""
-    return redirect(_page_of(keeping.put_back(number, letter)), 303)
+    return redirect(_page_of(procedures.put_back(number, letter)), 303)
 
 
 @blueprint.post("/<number>/<letter>/runs/<int(max=9007199254740991):run>/strike")
 def strike_out(number: str, letter: str, run: int) -> Any:
     """Strike out a run, signed; it can be undone."""
     try:
-        running.strike_out(number, letter, run, request.form.get("who", ""))
+        runs.strike_out(number, letter, run, request.form.get("who", ""))
     except BadInput as error:
-        words = f"your initials {error.rule}" if error.value else "write your initials to strike it out"
+        words = (
+            f"your initials {error.rule}" if error.value else "write your initials to strike it out"
+        )
         return _not_struck(number, letter, run, f"The run stands: {words}."), 422
     except NotAllowed as error:
         return _not_struck(number, letter, run, str(error)), code_of(error)
@@ -272,7 +364,9 @@ def strike_out(number: str, letter: str, run: int) -> Any:
 
 
 def _not_struck(number: str, letter: str, run: int, sentence: str) -> str:
-    view = book.record(book.find(number, letter), unit_habit(), number_in(request.form.get("page", "")))
+    view = procedure_page.record(
+        book.find(number, letter), unit_habit(), number_in(request.form.get("page", ""))
+    )
     refused = {"run": run, "who": request.form.get("who", ""), "sentence": sentence}
     return _revision_page(view, _blank(view), refused=refused)
 
@@ -280,24 +374,28 @@ def _not_struck(number: str, letter: str, run: int, sentence: str) -> str:
 @blueprint.post("/<number>/<letter>/runs/<int(max=9007199254740991):run>/count")
 def count_again(number: str, letter: str, run: int) -> Any:
     """Undo a striking out."""
-    running.count_again(number, letter, run)
+    runs.count_again(number, letter, run)
     return _to_runs(number, letter)
 
 
 def _to_runs(number: str, letter: str) -> Any:
     page = number_in(request.form.get("page", ""))
-    return redirect(url_for("keep.revision", number=number, letter=letter, page=page or None) + "#runs", 303)
+    return redirect(
+        url_for("keep.revision", number=number, letter=letter, page=page or None) + "#runs", 303
+    )
 
 
 @blueprint.get("/<number>/<letter>/print")
 def sheet(number: str, letter: str) -> Any:
     """The sheet to print: one page."""
-    view = book.record(book.find(number, letter), unit_habit())
-    address = printed_address(url_for("keep.revision", number=view.number, letter=view.revision.letter))
+    view = procedure_page.record(book.find(number, letter), unit_habit())
+    address = printed_address(
+        url_for("keep.revision", number=view.number, letter=view.revision.letter)
+    )
     return render_template(
         "keep/sheet.html",
         **vars(view),
-        drawing=book.sheet_drawing(view),
+        drawing=procedure_page.sheet_drawing(view),
         address=address,
         qr=qr_svg(address),
     )
@@ -306,8 +404,10 @@ def sheet(number: str, letter: str) -> Any:
 @blueprint.get("/<number>/<letter>/drawings")
 def drawings(number: str, letter: str) -> Any:
     """Every drawing of a revision, for paper."""
-    view = book.record(book.find(number, letter), unit_habit())
-    return render_template("keep/drawings.html", **vars(view), drawings=book.paper_drawings(view))
+    view = procedure_page.record(book.find(number, letter), unit_habit())
+    return render_template(
+        "keep/drawings.html", **vars(view), drawings=procedure_page.paper_drawings(view)
+    )
 
 
 @blueprint.get("/<number>/<letter>.json")
@@ -326,7 +426,9 @@ def read_file() -> Any:
     try:
         if sent is None or not sent.filename:
             return _not_read("No file was chosen; choose a procedure's JSON file.")
-        taken, how = keeping.take_procedure_text(sent.read().decode("utf-8-sig"), request.form.get("once", ""))
+        taken, how = procedures.take_procedure_text(
+            sent.read().decode("utf-8-sig"), request.form.get("once", "")
+        )
     except UnicodeDecodeError:
         return _not_read("The file is not UTF-8 text; choose a procedure's JSON file.")
     except BadInput as error:

@@ -7,11 +7,11 @@ from typing import Any
 from flask import Blueprint, redirect, render_template, request, session, url_for
 
 from ...core.errors import BadInput
-from ...core.shop import ROLES
-from ...services import people
+from ...core.shop.shop import ROLES
 from ...services.errors import StoreError
+from ...services.people import people
 from ..errors import code_of
-from ..habits import YEAR_S
+from ..preferences import YEAR_S
 from .hands import LEAD
 
 blueprint = Blueprint("people", __name__, url_prefix="/shop/people", template_folder="templates")
@@ -39,7 +39,12 @@ def enter() -> Any:
     """Enter someone."""
     form = request.form
     try:
-        people.enter(form.get("initials", ""), form.get("name", ""), form.get("role", ""), form.get("pin", ""))
+        people.enter(
+            form.get("initials", ""),
+            form.get("name", ""),
+            form.get("role", ""),
+            form.get("pin", ""),
+        )
     except BadInput as error:
         return _page(error.sentence, form), 422
     return redirect(url_for("people.index"), 303)

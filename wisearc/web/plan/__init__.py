@@ -1,6 +1,6 @@
 """The Plan place: the joint as a sentence, the answers beside it."""
 
-from ..places import Place
+from ..navigation import Place
 from .views import blueprint
 
 PLACE = Place(blueprint, "plan.page", "Plan", "p", 10, tint="straw")

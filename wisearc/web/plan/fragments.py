@@ -1,4 +1,6 @@
-"""The page of a plan in parts: each rendered once, and sent to a page that stands only where it differs."""
+"""The page of a plan in parts: each rendered once, and sent to a page that stands only where it
+differs.
+"""
 
 from __future__ import annotations
 
@@ -9,22 +11,25 @@ from typing import Any
 
 from flask import current_app
 
-from ...core.families import joint_family, metal_family
-from ...core.schools import BY_KEY
-from ...core.shop import Shop
+from ...core.history.families import joint_family, metal_family
+from ...core.plan.schools import BY_KEY
+from ...core.shop.shop import Shop
 from ...core.sources import short_mark
-from ...services.cutting import cut_link
-from ...services.finding import like, recent
-from ...services.pin_effects import pin_effects
-from ...services.planning import Difference, PlanView, Problem, drawing, drawing_names
-from ...services.word_fields import WORDS, Editor, Field, editors_for
+from ...forms.joint_words import WORDS, Editor, Field, editors_for
+from ...presenters.pin_effects import pin_effects
+from ...presenters.plan import Difference, PlanView, drawing, drawing_names
+from ...services.planning.planning import Problem
+from ...services.procedures.finding import like, recent
+from ...services.templates.templates import cut_link
 from .here import Here
 
 
 @dataclass(frozen=True)
 class Shown:
-    """All a page of Plan shows: the view and where it stands; what the change in its address did, or why it was refused and what was
-    typed; what of the link could not be read; what is held to compare, and whether it is this; the shop it is planned in."""
+    """All a page of Plan shows: the view and where it stands; what the change in its address did,
+    or why it was refused and what was typed; what of the link could not be read; what is held to
+    compare, and whether it is this; the shop it is planned in.
+    """
 
     view: PlanView
     here: Here
@@ -44,15 +49,29 @@ class Shown:
 def parts_of(shown: Shown, opened: Iterable[str], alike: bool = True) -> dict[str, str]:
     """The parts of a page by name, as HTML.
 
-    Parameters: shown; opened, the answers whose inside is wanted (what it costs to set one by hand is reckoned for those alone);
-    alike, whether the book is asked for like joints.
+    Parameters: shown; opened, the answers whose inside is wanted (what it costs to set one by hand
+    is reckoned for those alone); alike, whether the book is asked for like joints.
     """
     view = shown.view
     editors = {editor.word: editor for editor in editors_for(view.joint, view.habit)}
     if shown.typed:
         editors = {word: _as_typed(editor, shown) for word, editor in editors.items()}
-    names = ("form", "sentence", "problems", "dial", "shelf", "cautions", "notes", "foot", "keep", "told", "units")
-    wrong = [word for word, editor in editors.items() if any(shown.fault(f.key) for f in editor.fields)]
+    names = (
+        "form",
+        "sentence",
+        "problems",
+        "dial",
+        "shelf",
+        "cautions",
+        "notes",
+        "foot",
+        "keep",
+        "told",
+        "units",
+    )
+    wrong = [
+        word for word, editor in editors.items() if any(shown.fault(f.key) for f in editor.fields)
+    ]
     common = {
         "shown": shown,
         "view": view,
@@ -60,18 +79,27 @@ def parts_of(shown: Shown, opened: Iterable[str], alike: bool = True) -> dict[st
         "did": shown.did,
         "habit": view.habit,
         "wrong": wrong,
-        "title_of": _titles(editors) | {f.key: f.label for fields in view.fields.values() for f in fields},
+        "title_of": (
+            _titles(editors) | {f.key: f.label for fields in view.fields.values() for f in fields}
+        ),
     }
     parts = {name: _rendered(name, **common) for name in names}
     view_key = shown.here.view or next(iter(drawing_names()))
     parts["views"] = _rendered(
-        "views", drawing=drawing(view_key, view.plan, view.habit), views=drawing_names(), at=view_key, **common
+        "views",
+        drawing=drawing(view_key, view.plan, view.habit),
+        views=drawing_names(),
+        at=view_key,
+        **common,
     )
     if alike:
         rows = like(view.plan)
         known = {row.revision_id for row in rows}
         parts["like"] = _rendered(
-            "like", rows=rows, last=[row for row in recent() if row.revision_id not in known], **common
+            "like",
+            rows=rows,
+            last=[row for row in recent() if row.revision_id not in known],
+            **common,
         )
     for word in WORDS:
         parts[f"editor-{word}"] = _editor(word, editors.get(word), shown)
@@ -95,7 +123,7 @@ def parts_of(shown: Shown, opened: Iterable[str], alike: bool = True) -> dict[st
 
 def _titles(editors: Mapping[str, Editor]) -> dict[str, str]:
     return {
-        f.key: (f"{editor.label}: {f.label}" if len(editor.fields) > 1 else editor.label)
+        f.key: f"{editor.label}: {f.label}" if len(editor.fields) > 1 else editor.label
         for editor in editors.values()
         for f in editor.fields
     }
@@ -104,7 +132,8 @@ def _titles(editors: Mapping[str, Editor]) -> dict[str, str]:
 def _as_typed(editor: Editor, shown: Shown) -> Editor:
     """An editor whose refused fields hold what was typed."""
     fields: list[Field] = [
-        replace(f, value=shown.typed[f.key]) if shown.fault(f.key) and not f.options else f for f in editor.fields
+        replace(f, value=shown.typed[f.key]) if shown.fault(f.key) and not f.options else f
+        for f in editor.fields
     ]
     return replace(editor, fields=tuple(fields))
 

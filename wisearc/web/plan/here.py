@@ -1,7 +1,9 @@
-"""Where a page of Plan stands: the joint in its address, and the address of every change that is offered on it.
+"""Where a page of Plan stands: the joint in its address, and the address of every change that is
+offered on it.
 
-An address is a joint's link with the page's own keys (view, draft, edit, from). A change is the link it changes, whole under
-`link`, with what is put into it: /?link=joint%3Dlap…&pins.cup=6. It can be opened like any other, and is what a form sends.
+An address is a joint's link with the page's own keys (view, draft, edit, from). A change is the
+link it changes, whole under `link`, with what is put into it: /?link=joint%3Dlap…&pins.cup=6. It
+can be opened like any other, and is what a form sends.
 """
 
 from __future__ import annotations
@@ -20,7 +22,9 @@ PAGE_KEYS = (*TARGET, "view", "link", "open", "bare")
 
 @dataclass(frozen=True)
 class Here:
-    """The link of the joint as it stands, the drawing that is shown, and what a keeping goes into."""
+    """The link of the joint as it stands, the drawing that is shown, and what a keeping goes
+    into.
+    """
 
     link: str
     view: str = ""
@@ -38,26 +42,34 @@ class Here:
         return self._at(parse_qsl(self.link))
 
     def take(self, sets: Mapping[str, Any], opened: str = "") -> str:
-        """The address of this joint with some of it set, "" or None to let it go. Parameters: opened, the answer it stands in."""
+        """The address of this joint with some of it set, "" or None to let it go. Parameters:
+        opened, the answer it stands in.
+        """
         pairs = [
             (key, "" if value is None else f"{value:g}" if isinstance(value, float) else str(value))
             for key, value in sets.items()
         ]
         more = [("open", opened)] if opened else []
-        return self._at([("link", self.link), *pairs], more) + (f"#answer-{opened}" if opened else "")
+        return self._at([("link", self.link), *pairs], more) + (
+            f"#answer-{opened}" if opened else ""
+        )
 
     def shown(self, view: str) -> str:
         """The address of this joint with another drawing."""
         return Here(self.link, view, self.target, self.bare).address
 
     def within(self, shop: bool) -> str:
-        """The address of this joint planned within the shop, or as if nothing of it were entered."""
+        """The address of this joint planned within the shop, or as if nothing of it were
+        entered.
+        """
         return Here(self.link, self.view, self.target, not shop).address
 
     def beside(self, sets: Mapping[str, Any]) -> str:
         """The address that sets this joint beside what another choice makes of it."""
         pairs = [(key, "" if value is None else str(value)) for key, value in sets.items()]
-        return url_for("plan.compare_page", left=self.link, right=urlencode([("link", self.link), *pairs]))
+        return url_for(
+            "plan.compare_page", left=self.link, right=urlencode([("link", self.link), *pairs])
+        )
 
     def _page(self) -> list[tuple[str, str]]:
         return [

@@ -1,4 +1,6 @@
-"""Pages of Plan: one address holds a joint, or a change of one, and answers as a page or as the parts of one that differ."""
+"""Pages of Plan: one address holds a joint, or a change of one, and answers as a page or as the
+parts of one that differ.
+"""
 
 from __future__ import annotations
 
@@ -9,19 +11,20 @@ from urllib.parse import parse_qsl
 
 from flask import Blueprint, jsonify, make_response, redirect, render_template, request, url_for
 
-from ...core.joint import Joint
-from ...core.plan import Plan, make_plan
-from ...core.shop import ASSUMED
-from ...services import book, keeping
-from ...services.changing import Changed, change
-from ...services.comparing import compare
-from ...services.finding import like_words
-from ...services.planning import NOTHING, Problem, difference, drawing_names, joint_of_query, query_text, view_of
-from ...services.schools import new_joint
-from ...services.shop import standing_shop
-from ...services.word_fields import WORDS
-from ..habits import YEAR_S, back_where, unit_habit
+from ...core.joint.joint import Joint
+from ...core.plan.plan import Plan, make_plan
+from ...core.shop.shop import ASSUMED
+from ...forms.joint_changes import Changed, change
+from ...forms.joint_words import WORDS
+from ...presenters.comparison import compare
+from ...presenters.plan import NOTHING, difference, drawing_names, view_of
+from ...services.inventory.shop import standing_shop
+from ...services.planning.planning import Problem, joint_of_query, query_text
+from ...services.planning.schools import new_joint
+from ...services.procedures import book, procedures
+from ...services.procedures.finding import like_words
 from ..parts import changed_parts, marks_of
+from ..preferences import YEAR_S, back_where, unit_habit
 from .fragments import Shown, parts_of
 from .here import Here, joint_pairs, target_of
 
@@ -32,7 +35,9 @@ HELD, LONGEST_HELD = "held", 3000
 
 @dataclass(frozen=True)
 class _Asked:
-    """What an address comes to: the joint as it was before the change in it, what became of it, what could not be read."""
+    """What an address comes to: the joint as it was before the change in it, what became of it,
+    what could not be read.
+    """
 
     before: Joint
     changed: Changed
@@ -51,7 +56,9 @@ def _asked(habit: str) -> _Asked:
 
 @blueprint.get("/")
 def page() -> Any:
-    """The Plan page for the joint in the address: whole, or where parts are asked for, those that the asker lacks."""
+    """The Plan page for the joint in the address: whole, or where parts are asked for, those that
+    the asker lacks.
+    """
     habit, shop = unit_habit(), ASSUMED if request.args.get("bare") else standing_shop()
     asked = _asked(habit)
     before, view = view_of(asked.before, habit, shop), view_of(asked.changed.joint, habit, shop)
@@ -78,15 +85,33 @@ def page() -> Any:
     )
     opened = request.args.get("open", "").split(",")
     if request.accept_mimetypes.best == "application/json":
-        parts = parts_of(shown, opened, like_words(before.plan) != like_words(view.plan) or "link" not in request.args)
+        parts = parts_of(
+            shown,
+            opened,
+            like_words(before.plan) != like_words(view.plan) or "link" not in request.args,
+        )
         changed, marks = changed_parts(parts, request.headers.get("X-Have", ""))
-        body = {"address": here.address, "title": view.title, "parts": changed, "have": marks, "told": did.told}
+        body = {
+            "address": here.address,
+            "title": view.title,
+            "parts": changed,
+            "have": marks,
+            "told": did.told,
+        }
         return jsonify(body), 422 if asked.changed.problems else 200
     parts = parts_of(shown, [line.key for line in view.lines])
     return render_template(
-        "plan/page.html", view=view, here=here, title=view.title, parts=parts, have=marks_of(parts), words=WORDS, opened=opened, did=did,
+        "plan/page.html",
+        view=view,
+        here=here,
+        title=view.title,
+        parts=parts,
+        have=marks_of(parts),
+        words=WORDS,
+        opened=opened,
+        did=did,
         once=secrets.token_urlsafe(12),
-    ), 422 if asked.changed.problems else 200  # fmt: skip
+    ), (422 if asked.changed.problems else 200)
 
 
 @blueprint.get("/hold")
@@ -103,13 +128,22 @@ def hold() -> Any:
 
 @blueprint.get("/compare")
 def compare_page() -> Any:
-    """Two set-ups side by side: each from its link, or from a record as it was kept (kept:P-0001/A)."""
+    """Two set-ups side by side: each from its link, or from a record as it was kept
+    (kept:P-0001/A).
+    """
     sides = [_side(request.args.get(name, "")) for name in ("left", "right")]
     problems = [p for _, _, found in sides for p in found]
-    numbers = tuple(link.removeprefix(KEPT).replace("/", " ") if link.startswith(KEPT) else "" for _, link, _ in sides)
+    numbers = tuple(
+        link.removeprefix(KEPT).replace("/", " ") if link.startswith(KEPT) else ""
+        for _, link, _ in sides
+    )
     both = compare(sides[0][0], sides[1][0], unit_habit(), (numbers[0], numbers[1]))
     return render_template(
-        "plan/compare.html", both=both, links=[link for _, link, _ in sides], problems=problems, kept=KEPT
+        "plan/compare.html",
+        both=both,
+        links=[link for _, link, _ in sides],
+        problems=problems,
+        kept=KEPT,
     )
 
 
@@ -117,7 +151,7 @@ def _side(asked: str) -> tuple[Plan, str, list[Problem]]:
     """A side's plan, the link or record it is of, and what of it could not be read."""
     if asked.startswith(KEPT):
         number, _, letter = asked.removeprefix(KEPT).partition("/")
-        return keeping.plan_of(book.find(number, letter)), asked, []
+        return procedures.plan_of(book.find(number, letter)), asked, []
     given = dict(parse_qsl(asked))
     joint, problems = joint_of_query(joint_pairs(given.get("link", asked)))
     if "link" in given:

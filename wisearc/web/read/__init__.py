@@ -1,6 +1,6 @@
 """The Read place: what came out of a run, what may be behind it, the one thing to change."""
 
-from ..places import Place
+from ..navigation import Place
 from . import record
 from .views import blueprint
 

@@ -9,19 +9,19 @@ from typing import Any
 from flask import Response, redirect, render_template, request, url_for
 
 from ...core import catalogue
-from ...core.choices.need import OWN_RUNS_NEEDED
 from ...core.errors import BadInput
-from ...core.families import family_words
-from ...core.figures import in_words
-from ...core.own_record import TINTED_WEIGHT, OwnRun
+from ...core.history.families import family_words
+from ...core.history.lessons import BY_PEDAL
+from ...core.history.shop_history import TINTED_WEIGHT, OwnRun
+from ...core.history.statistics import LEAST_POINTS, RUN_OF
+from ...core.plan.arc.need import OWN_RUNS_NEEDED
 from ...core.quantities import parse_quantity, unit_of
-from ...core.reading.learnt import BY_PEDAL
-from ...core.shop_record import LEAST_POINTS, RUN_OF
-from ...services import shop_record
+from ...core.schema.figures import in_words
+from ...services.diagnosis import statistics
 from ...services.errors import StoreError
-from ...services.shop import standing_shop
+from ...services.inventory.shop import standing_shop
 from ..errors import code_of
-from ..habits import YEAR_S, unit_habit
+from ..preferences import YEAR_S, unit_habit
 from .views import blueprint
 
 LONGEST_NOTE = 300
@@ -36,9 +36,9 @@ def record() -> Any:
     """What the shop's record says."""
     return render_template(
         "read/record.html",
-        view=shop_record.view(_who()),
-        fault=shop_record.fault_words,
-        change=shop_record.change_words,
+        view=statistics.view(_who()),
+        fault=statistics.fault_words,
+        change=statistics.change_words,
         needed=OWN_RUNS_NEEDED,
         in_a_row=RUN_OF,
         least=LEAST_POINTS,
@@ -51,14 +51,14 @@ def record() -> Any:
 def record_csv() -> Any:
     """What every run tells, as CSV."""
     head = {"Content-Disposition": 'attachment; filename="record.csv"'}
-    return Response(shop_record.record_csv(), content_type="text/csv; charset=utf-8", headers=head)
+    return Response(statistics.record_csv(), content_type="text/csv; charset=utf-8", headers=head)
 
 
 @blueprint.get("/own/<family>/<metals>")
 def own(family: str, metals: str) -> Any:
     """The own record of like joints, with every run behind it."""
     machine = standing_shop().bench_machine
-    found = shop_record.own_view(family[:40], metals[:80], machine, _who())
+    found = statistics.own_view(family[:40], metals[:80], machine, _who())
     shown = sorted(found.runs, key=lambda one: -one.number)
     return render_template(
         "read/own.html",
@@ -83,7 +83,7 @@ def _ratio(one: OwnRun) -> str:
 @blueprint.post("/own/<family>/<metals>/<int(max=9007199254740991):run>")
 def leave_out(family: str, metals: str, run: int) -> Any:
     """Leave a run out of the own record, or take it in again."""
-    shop_record.leave_out(run, request.form.get("out") == "yes")
+    statistics.leave_out(run, request.form.get("out") == "yes")
     return redirect(url_for("read.own", family=family, metals=metals) + f"#run-{run}", 303)
 
 
@@ -95,14 +95,24 @@ def practice(key: str) -> Any:
 
 def _drill(key: str, who: str, typed: Any = None, errors: dict[str, str] | None = None) -> Any:
     habit = unit_habit()
-    view = shop_record.drill_view(key, who)
+    view = statistics.drill_view(key, who)
     drill = view.drill
-    target = shop_record.target_words(drill, habit)
+    target = statistics.target_words(drill, habit)
     shown = [(one, in_words(one.value, drill.quantity, habit)) for one in view.tries]
     page = render_template(
-        "read/drill.html", view=view, drill=drill, target=target, shown=shown, who=who, typed=typed or {}, errors=errors or {}, unit=unit_of(drill.quantity, habit), once=secrets.token_urlsafe(12),
-        after=shop_record.DONE_AFTER, gone=request.args.get("gone", ""),
-    )  # fmt: skip
+        "read/drill.html",
+        view=view,
+        drill=drill,
+        target=target,
+        shown=shown,
+        who=who,
+        typed=typed or {},
+        errors=errors or {},
+        unit=unit_of(drill.quantity, habit),
+        once=secrets.token_urlsafe(12),
+        after=statistics.DONE_AFTER,
+        gone=request.args.get("gone", ""),
+    )
     return (page, 422) if errors else page
 
 
@@ -110,7 +120,7 @@ def _drill(key: str, who: str, typed: Any = None, errors: dict[str, str] | None 
 def practised(key: str) -> Any:
     """Take down a try."""
     form, errors, value = request.form, dict[str, str](), 0.0
-    drill = shop_record.drill_view(key, "").drill
+    drill = statistics.drill_view(key, "").drill
     who = form.get("who", "").strip()[:60]
     try:
         value = parse_quantity(
@@ -123,8 +133,12 @@ def practised(key: str) -> Any:
         errors["value"] = error.sentence
     if not errors:
         try:
-            shop_record.practised(
-                key, who, value, form.get("note", "").strip()[:LONGEST_NOTE], form.get("once", "")[:60]
+            statistics.practised(
+                key,
+                who,
+                value,
+                form.get("note", "").strip()[:LONGEST_NOTE],
+                form.get("once", "")[:60],
             )
         except BadInput as error:
             errors[error.field if error.field in ("who", "value") else "value"] = error.sentence
@@ -141,5 +155,5 @@ def practised(key: str) -> Any:
 def take_back(key: str, number: int) -> Any:
     """Take a try back, or bring it back."""
     back = request.form.get("back") == "yes"
-    shop_record.take_try_back(number, back)
+    statistics.take_try_back(number, back)
     return redirect(url_for("read.practice", key=key, gone="" if back else number) + "#tries", 303)

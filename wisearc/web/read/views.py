@@ -7,20 +7,20 @@ from typing import Any
 from flask import Blueprint, redirect, render_template, request, url_for
 
 from ...core import catalogue
+from ...core.diagnosis.attempts import complaints
+from ...core.diagnosis.diagnosis import tints_tabled
 from ...core.errors import BadInput
 from ...core.quantities import unit_of
-from ...core.reading.attempts import complaints
-from ...core.reading.kept import VERDICTS
-from ...core.reading.reading import tints_tabled
-from ...core.reading.seen import PLACES, STOPS, place_words, placed
-from ...core.record import FAULTS
-from ...services import reading
+from ...core.run.inspection import PLACES, STOPS, place_words, placed
+from ...core.run.record import FAULTS
+from ...core.run.saved_reading import VERDICTS
+from ...forms.inspection import MARK, PICKS, fields_of, place_value, seen_of_form
+from ...presenters.runs import run_row
+from ...services.diagnosis import diagnosis
 from ...services.errors import StoreError
-from ...services.run_rows import run_row
-from ...services.shop import standing_shop
+from ...services.inventory.shop import standing_shop
 from ..errors import code_of
-from ..habits import unit_habit
-from .seen_form import MARK, PICKS, fields_of, place_value, seen_of_form
+from ..preferences import unit_habit
 
 RUN = "/<number>/<letter>/<int(max=9007199254740991):run>"
 blueprint = Blueprint("read", __name__, url_prefix="/read", template_folder="templates")
@@ -37,12 +37,14 @@ def words_of_place(place: Any) -> str:
 @blueprint.get("/")
 def index() -> Any:
     """The runs that were written down last."""
-    return render_template("read/index.html", runs=reading.to_read(), complaints=complaints)
+    return render_template("read/index.html", runs=diagnosis.to_read(), complaints=complaints)
 
 
 @blueprint.get(RUN)
 def page(number: str, letter: str, run: int) -> Any:
-    """A run read, by what is seen of it: as the address has it, else as it was kept or written down."""
+    """A run read, by what is seen of it: as the address has it, else as it was kept or written
+    down.
+    """
     habit = unit_habit()
     seen, errors = seen_of_form(request.args, habit) if request.args.get(MARK) else (None, {})
     return _page(number, letter, run, seen, errors)
@@ -50,14 +52,37 @@ def page(number: str, letter: str, run: int) -> Any:
 
 def _page(number: str, letter: str, run: int, seen: Any, errors: dict[str, str]) -> Any:
     habit = unit_habit()
-    view = reading.view(number, letter, run, seen, standing_shop())
+    view = diagnosis.view(number, letter, run, seen, standing_shop())
     along_of = [(key, words or FAULTS.get(key, key)) for key, words in placed({"seen": view.seen})]
     page = render_template(
-        "read/page.html", view=view, number=view.revision.procedure.label, letter=letter, habit=habit, errors=errors, tints=catalogue.tints(), tabled=tints_tabled(view.plan), hottest=max(one.from_c or 0 for one in catalogue.tints().values()),
-        picks=PICKS, faults=FAULTS, drawings=reading.drawings(PICKS), verdicts=VERDICTS, placed=along_of, along=SHORT_PLACES, ends=PLACES, place_value=place_value, fields=list(fields_of(view.seen, habit)),
-        band=request.values.get("band", "")[:60] if errors.get("band") else next((v for k, v in fields_of(view.seen, habit) if k == "band"), ""), unit=unit_of("length", habit), shown=SHOWN_EVIDENCE,
-        facts=run_row(view.run, habit).figures, signs=catalogue.signs(),
-    )  # fmt: skip
+        "read/page.html",
+        view=view,
+        number=view.revision.procedure.label,
+        letter=letter,
+        habit=habit,
+        errors=errors,
+        tints=catalogue.tints(),
+        tabled=tints_tabled(view.plan),
+        hottest=max(one.from_c or 0 for one in catalogue.tints().values()),
+        picks=PICKS,
+        faults=FAULTS,
+        drawings=diagnosis.drawings(PICKS),
+        verdicts=VERDICTS,
+        placed=along_of,
+        along=SHORT_PLACES,
+        ends=PLACES,
+        place_value=place_value,
+        fields=list(fields_of(view.seen, habit)),
+        band=(
+            request.values.get("band", "")[:60]
+            if errors.get("band")
+            else next((v for k, v in fields_of(view.seen, habit) if k == "band"), "")
+        ),
+        unit=unit_of("length", habit),
+        shown=SHOWN_EVIDENCE,
+        facts=run_row(view.run, habit).figures,
+        signs=catalogue.signs(),
+    )
     return (page, 422) if errors else page
 
 
@@ -68,15 +93,25 @@ def take(number: str, letter: str, run: int) -> Any:
     if errors:
         return _page(number, letter, run, seen, errors)
     try:
-        draft = reading.take(
-            number, letter, run, seen, request.form.get("change", "")[:60], standing_shop(), f"read-{run}"
+        draft = diagnosis.take(
+            number,
+            letter,
+            run,
+            seen,
+            request.form.get("change", "")[:60],
+            standing_shop(),
+            f"read-{run}",
         )
     except BadInput as error:
         return _page(number, letter, run, seen, {"form": error.sentence})
     except StoreError as error:
         return _page(number, letter, run, seen, {"form": str(error)})[0], code_of(error)
     return redirect(
-        url_for("read.page", number=number, letter=letter, run=run, kept="draft" if draft else "kept") + "#kept", 303
+        url_for(
+            "read.page", number=number, letter=letter, run=run, kept="draft" if draft else "kept"
+        )
+        + "#kept",
+        303,
     )
 
 
@@ -84,7 +119,7 @@ def take(number: str, letter: str, run: int) -> Any:
 def undo(number: str, letter: str, run: int) -> Any:
     """Take the change back."""
     try:
-        reading.take_back(number, letter, run)
+        diagnosis.take_back(number, letter, run)
     except StoreError as error:
         return _page(number, letter, run, None, {"form": str(error)})[0], code_of(error)
     return redirect(url_for("read.page", number=number, letter=letter, run=run), 303)

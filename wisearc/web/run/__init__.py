@@ -1,6 +1,6 @@
 """The Run place: the arc, led phase by phase, with its pace, its trace, and what it came to."""
 
-from ..places import Place
+from ..navigation import Place
 from . import write
 from .views import blueprint
 

@@ -7,15 +7,29 @@ import secrets
 import time
 from typing import Any
 
-from flask import Blueprint, Response, current_app, jsonify, redirect, render_template, request, url_for
+from flask import (
+    Blueprint,
+    Response,
+    current_app,
+    jsonify,
+    redirect,
+    render_template,
+    request,
+    url_for,
+)
 
-from ...core.arc.held import SHOWN, Left, held_of
+from ...core.arc_log.limits import SHOWN, Left, held_of
 from ...core.errors import BadInput
-from ...services import at_arc, book, purge_run, reading, running, setting_up
+from ...services.diagnosis import diagnosis
 from ...services.errors import Missing
-from ...services.keeping import SUPERSEDED
-from ...services.shop import standing_shop
-from ..habits import unit_habit
+from ...services.inventory.shop import standing_shop
+from ...services.procedures import book
+from ...services.procedures.procedures import SUPERSEDED
+from ...services.purge import purge_run
+from ...services.runs import runs
+from ...services.set_up import setting_up
+from ...services.weld_session import weld_session
+from ..preferences import unit_habit
 from ..subject import Subject, subject_of
 
 blueprint = Blueprint("run", __name__, url_prefix="/run", template_folder="templates")
@@ -34,8 +48,10 @@ def left_words(spell: dict[str, Any]) -> str:
 @blueprint.get("/")
 def index() -> Any:
     """What is under way, and what can be run."""
-    gone = at_arc.left_run(_whole(request.args.get("left", "")))
-    return render_template("run/index.html", runs=at_arc.not_written(), rows=setting_up.to_set_up(), gone=gone)
+    gone = weld_session.left_run(_whole(request.args.get("left", "")))
+    return render_template(
+        "run/index.html", runs=weld_session.not_written(), rows=setting_up.to_set_up(), gone=gone
+    )
 
 
 def _whole(text: str) -> int:
@@ -44,7 +60,9 @@ def _whole(text: str) -> int:
 
 @blueprint.get("/sw.js")
 def holder() -> Any:
-    """What holds the pages of Run where the browser allows it; from here, so that its reach is this place alone."""
+    """What holds the pages of Run where the browser allows it; from here, so that its reach is this
+    place alone.
+    """
     return current_app.send_static_file("sw.js")
 
 
@@ -56,30 +74,61 @@ def page() -> Any:
 
 
 def _page(subject: Subject, job: str, error: str = "") -> str:
-    row = at_arc.standing(subject.what, job)
+    row = weld_session.standing(subject.what, job)
     if subject.revision is not None and subject.revision.status == SUPERSEDED:
         newest = book.find(subject.revision.procedure.label)
         return render_template("run/superseded.html", subject=subject, newest=newest)
     habit = unit_habit()
-    last = running.last_run(subject.revision) if subject.revision is not None else None
-    run = at_arc.view(row, secrets.token_urlsafe(12).replace("_", "-"), subject.plan, standing_shop(), habit, last)
-    purge, this_time = purge_run.standing(subject.what), reading.this_time(subject.revision)
+    last = runs.last_run(subject.revision) if subject.revision is not None else None
+    run = weld_session.view(
+        row, secrets.token_urlsafe(12).replace("_", "-"), subject.plan, standing_shop(), habit, last
+    )
+    purge, this_time = purge_run.standing(subject.what), diagnosis.this_time(subject.revision)
     step = run.course.step
     return render_template(
-        "run/page.html", subject=subject, run=run, job=job, step=step, now=time.time(), error=error, habit=habit, purge=purge, this_time=this_time,
-        port=run.port or request.cookies.get(SOURCE_COOKIE, ""), came=at_arc.came_words(run.came, run.pace, habit), data=_data(subject, run, job, habit),
-    )  # fmt: skip
+        "run/page.html",
+        subject=subject,
+        run=run,
+        job=job,
+        step=step,
+        now=time.time(),
+        error=error,
+        habit=habit,
+        purge=purge,
+        this_time=this_time,
+        port=run.port or request.cookies.get(SOURCE_COOKIE, ""),
+        came=weld_session.came_words(run.came, run.pace, habit),
+        data=_data(subject, run, job, habit),
+    )
 
 
-def _data(subject: Subject, run: at_arc.RunView, job: str, habit: str) -> dict[str, Any]:
+def _data(subject: Subject, run: weld_session.RunView, job: str, habit: str) -> dict[str, Any]:
     """All that the page goes on by without the server."""
     held = held_of(subject.plan, subject.bands)
     return {
-        "what": subject.what, "job": job, "once": run.once, "number": run.number, "began": run.began, "now": time.time(), "port": run.port, "steps": at_arc.steps_data(run, habit),
-        "acts": [{"id": a.id, "device": a.device, "at": a.at, "step": a.step, "key": a.key} for a in run.acts], "pace": vars(run.pace),
-        "phases": [(key, words) for key, words, _ in run.phases], "held": [{"what": SHOWN[k][0], "low": e[0], "high": e[1]} for k, e in held.items() if k in ("peak_a", "current_a")],
-        "background": held.get("background_a"), "mean": run.plan.slopes.mean_a, "most": run.plan.pulse.peak_a,
-    }  # fmt: skip
+        "what": subject.what,
+        "job": job,
+        "once": run.once,
+        "number": run.number,
+        "began": run.began,
+        "now": time.time(),
+        "port": run.port,
+        "steps": weld_session.steps_data(run, habit),
+        "acts": [
+            {"id": a.id, "device": a.device, "at": a.at, "step": a.step, "key": a.key}
+            for a in run.acts
+        ],
+        "pace": vars(run.pace),
+        "phases": [(key, words) for key, words, _ in run.phases],
+        "held": [
+            {"what": SHOWN[k][0], "low": e[0], "high": e[1]}
+            for k, e in held.items()
+            if k in ("peak_a", "current_a")
+        ],
+        "background": held.get("background_a"),
+        "mean": run.plan.slopes.mean_a,
+        "most": run.plan.pulse.peak_a,
+    }
 
 
 @blueprint.post("/act")
@@ -94,12 +143,23 @@ def act() -> Any:
         "key": request.form.get("key", ""),
     }
     sent = {
-        "what": subject.what, "job": job, "once": request.form.get("once", ""), "who": request.cookies.get("who", "")[:60], "device": _device(),
-        "began": _number(request.form.get("began", ""), now), "now": now, "acts": [key],
-    }  # fmt: skip
+        "what": subject.what,
+        "job": job,
+        "once": request.form.get("once", ""),
+        "who": request.cookies.get("who", "")[:60],
+        "device": _device(),
+        "began": _number(request.form.get("began", ""), now),
+        "now": now,
+        "acts": [key],
+    }
     try:
-        row = at_arc.take(at_arc.read_sent(sent), subject.plan, subject.plan.title.text(unit_habit()), standing_shop())
-        at_arc.source_of(row, subject.plan, current_app.extensions["sources"])
+        row = weld_session.take(
+            weld_session.read_sent(sent),
+            subject.plan,
+            subject.plan.title.text(unit_habit()),
+            standing_shop(),
+        )
+        weld_session.source_of(row, subject.plan, current_app.extensions["sources"])
     except BadInput as error:
         return _page(subject, job, error.sentence), 422
     return redirect(url_for("run.page", what=subject.what, job=job or None), 303)
@@ -119,12 +179,18 @@ def _number(text: str, usual: float) -> float:
 
 @blueprint.post("/acts")
 def acts() -> Any:
-    """What a device kept of a run while it went on, as JSON in a form; taken once, however often it comes."""
+    """What a device kept of a run while it went on, as JSON in a form; taken once, however often it
+    comes.
+    """
     try:
-        sent = at_arc.read_sent({**json.loads(request.form.get("run", "")), "who": request.cookies.get("who", "")[:60]})
+        sent = weld_session.read_sent(
+            {**json.loads(request.form.get("run", "")), "who": request.cookies.get("who", "")[:60]}
+        )
         subject = subject_of({"what": sent.what})
-        row = at_arc.take(sent, subject.plan, subject.plan.title.text(unit_habit()), standing_shop())
-        at_arc.source_of(row, subject.plan, current_app.extensions["sources"])
+        row = weld_session.take(
+            sent, subject.plan, subject.plan.title.text(unit_habit()), standing_shop()
+        )
+        weld_session.source_of(row, subject.plan, current_app.extensions["sources"])
     except (ValueError, TypeError, RecursionError):
         return jsonify(error="What the page sent cannot be read; reload it."), 422
     except BadInput as error:
@@ -132,14 +198,15 @@ def acts() -> Any:
     now = time.time()
     late = row.clocks.get(sent.device, now - sent.now)
     known = [
-        {"id": a.id, "device": a.device, "at": a.at - late, "step": a.step, "key": a.key} for a in at_arc.acts_of(row)
+        {"id": a.id, "device": a.device, "at": a.at - late, "step": a.step, "key": a.key}
+        for a in weld_session.acts_of(row)
     ]
     return jsonify(number=row.id, acts=known, port=row.port, now=sent.now + late)
 
 
 def of_number(number: str) -> tuple[Any, Subject]:
     """A run at the arc by its number in an address, and its subject. Raises Missing."""
-    row = at_arc.of_number(_whole(number))
+    row = weld_session.of_number(_whole(number))
     return row, subject_of({"what": row.what})
 
 
@@ -149,9 +216,9 @@ def live(number: str) -> Any:
     row, subject = of_number(number)
     habit, now = unit_habit(), time.time()
     told: dict[str, Any] = {"now": now, "port": row.port}
-    source = at_arc.source_of(row, subject.plan, current_app.extensions["sources"])
+    source = weld_session.source_of(row, subject.plan, current_app.extensions["sources"])
     if source is not None:
-        traced = at_arc.traced(
+        traced = weld_session.traced(
             source,
             subject.plan,
             subject.bands,
@@ -160,9 +227,14 @@ def live(number: str) -> Any:
             habit,
         )
         told |= {
-            "state": traced.state, "words": traced.words, "on": traced.on, "turned": row.began + traced.turned_s, "facts": traced.facts, "left": traced.left,
+            "state": traced.state,
+            "words": traced.words,
+            "on": traced.on,
+            "turned": row.began + traced.turned_s,
+            "facts": traced.facts,
+            "left": traced.left,
             "rows": [[t, a] for t, a, *_ in traced.rows],
-        }  # fmt: skip
+        }
     return jsonify(told)
 
 
@@ -196,8 +268,13 @@ def source() -> Any:
             "now": now,
             "acts": [],
         }
-        row = at_arc.take(at_arc.read_sent(sent), subject.plan, subject.plan.title.text(unit_habit()), standing_shop())
-        at_arc.connect(row, text)
+        row = weld_session.take(
+            weld_session.read_sent(sent),
+            subject.plan,
+            subject.plan.title.text(unit_habit()),
+            standing_shop(),
+        )
+        weld_session.connect(row, text)
     except BadInput as error:
         return _page(subject, job, error.sentence), 422
     answer = redirect(url_for("run.page", what=subject.what, job=job or None), 303)
@@ -213,14 +290,16 @@ def trace(number: str) -> Any:
     if not file.exists():
         raise Missing("There is no trace of this run: no power source was listened to.")
     head = {"Content-Disposition": f'attachment; filename="run-{row.id}.csv"'}
-    return Response(file.read_text(encoding="ascii"), content_type="text/csv; charset=utf-8", headers=head)
+    return Response(
+        file.read_text(encoding="ascii"), content_type="text/csv; charset=utf-8", headers=head
+    )
 
 
 @blueprint.post("/<number>/leave")
 def leave(number: str) -> Any:
     """Leave a run that was begun; it is not written down."""
     row, _ = of_number(number)
-    at_arc.leave(row, current_app.extensions["sources"])
+    weld_session.leave(row, current_app.extensions["sources"])
     return redirect(url_for("run.index", left=row.id), 303)
 
 
@@ -228,5 +307,5 @@ def leave(number: str) -> Any:
 def take_up(number: str) -> Any:
     """Take up a run again that was left."""
     row, _ = of_number(number)
-    at_arc.take_up(row)
+    weld_session.take_up(row)
     return redirect(url_for("run.page", what=row.what, job=row.job or None), 303)

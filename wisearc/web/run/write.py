@@ -1,4 +1,6 @@
-"""Pages on which a run is written down: filled in from trace or timer, the rest told by large taps; photographs and logs taken in."""
+"""Pages on which a run is written down: filled in from trace or timer, the rest told by large taps;
+photographs and logs taken in.
+"""
 
 from __future__ import annotations
 
@@ -6,21 +8,32 @@ import tempfile
 from pathlib import Path
 from typing import Any
 
-from flask import Response, current_app, jsonify, redirect, render_template, request, send_file, url_for
+from flask import (
+    Response,
+    current_app,
+    jsonify,
+    redirect,
+    render_template,
+    request,
+    send_file,
+    url_for,
+)
 from werkzeug.datastructures import FileStorage
 
-from ...core.arc_record import ENDS, LOOKS, RUST_TESTS
 from ...core.errors import BadInput
-from ...core.proof import OutsideBands
 from ...core.quantities import parse_quantity, unit_of
-from ...core.record import FACES, FAULTS, WANTED
-from ...services import book, log_reading, photographs, writing
-from ...services.beside import beside as side_by_side
+from ...core.run.arc_record import ENDS, LOOKS, RUST_TESTS
+from ...core.run.record import FACES, FAULTS, WANTED
+from ...core.run.verification import OutsideBands
+from ...presenters import procedure_page
+from ...presenters.two_runs import beside as side_by_side
 from ...services.errors import Missing, StoreError
-from ...services.kept_files import PHOTOGRAPH
-from ...services.shop import standing_shop
+from ...services.inventory.shop import standing_shop
+from ...services.procedures import book
+from ...services.runs import log_reading, photographs, writing
+from ...services.runs.kept_files import PHOTOGRAPH
 from ..errors import code_of
-from ..habits import YEAR_S, unit_habit
+from ..preferences import YEAR_S, unit_habit
 from ..subject import Subject, subject_of
 from .views import blueprint, of_number
 
@@ -33,8 +46,17 @@ LONGEST = 4000
 def _known(row: Any, subject: Subject, written: bool = False) -> writing.Known:
     kept = current_app.extensions
     return writing.known(
-        row, subject.plan, subject.bands, standing_shop(), kept["sources"], kept["arc_columns"], kept["kept_files"], writing.last_of(subject.revision), unit_habit(), written
-    )  # fmt: skip
+        row,
+        subject.plan,
+        subject.bands,
+        standing_shop(),
+        kept["sources"],
+        kept["arc_columns"],
+        kept["kept_files"],
+        writing.last_of(subject.revision),
+        unit_habit(),
+        written,
+    )
 
 
 @blueprint.get("/<number>/write")
@@ -46,15 +68,35 @@ def write_page(number: str) -> Any:
     return _page(row, subject, {})
 
 
-def _page(row: Any, subject: Subject, typed: Any, errors: dict[str, str] | None = None, off: Any = ()) -> Any:
+def _page(
+    row: Any, subject: Subject, typed: Any, errors: dict[str, str] | None = None, off: Any = ()
+) -> Any:
     habit = unit_habit()
     known = _known(row, subject)
     page = render_template(
-        "run/write.html", row=row, subject=subject, known=known, typed=typed, errors=errors or {}, off=off, habit=habit, faces=FACES, faults=FAULTS, drawings=writing.fault_drawings(),
-        looks=LOOKS, ends=ENDS, rust_tests={k: RUST_TESTS[k] for k in writing.rust_tests(subject.plan)}, who=typed.get("who") or request.cookies.get("who", "") or row.who,
-        machine=typed.get("machine") or request.cookies.get("machine", "") or subject.plan.shop.machine or "", parts=writing.parts_of(known.data, habit), unit=unit_of("length", habit),
+        "run/write.html",
+        row=row,
+        subject=subject,
+        known=known,
+        typed=typed,
+        errors=errors or {},
+        off=off,
+        habit=habit,
+        faces=FACES,
+        faults=FAULTS,
+        drawings=writing.fault_drawings(),
+        looks=LOOKS,
+        ends=ENDS,
+        rust_tests={k: RUST_TESTS[k] for k in writing.rust_tests(subject.plan)},
+        who=typed.get("who") or request.cookies.get("who", "") or row.who,
+        machine=typed.get("machine")
+        or request.cookies.get("machine", "")
+        or subject.plan.shop.machine
+        or "",
+        parts=writing.parts_of(known.data, habit),
+        unit=unit_of("length", habit),
         picked=typed.getlist("faults") if hasattr(typed, "getlist") else [],
-    )  # fmt: skip
+    )
     return (page, 422) if errors or off else page
 
 
@@ -94,21 +136,33 @@ def write() -> Any:
 
 def _written(row: Any, made: Any, form: Any) -> Any:
     current_app.extensions["sources"].let_go(row.id)
-    where = url_for("keep.revision", number=made.procedure.label, letter=made.letter) + "?taken=run#runs"
+    where = (
+        url_for("keep.revision", number=made.procedure.label, letter=made.letter)
+        + "?taken=run#runs"
+    )
     if form.get("outcome") == "not-good":
-        where = url_for("read.page", number=made.procedure.label, letter=made.letter, run=writing.number_written(made))
+        where = url_for(
+            "read.page",
+            number=made.procedure.label,
+            letter=made.letter,
+            run=writing.number_written(made),
+        )
     if row.job:
         where = url_for("jobs.bench", number=int(row.job.partition(":")[0]))
     answer = redirect(where, 303)
     for name in ("who", "machine"):
-        answer.set_cookie(name, form.get(name, "").strip()[:60], max_age=YEAR_S, samesite="Lax", httponly=True)
+        answer.set_cookie(
+            name, form.get(name, "").strip()[:60], max_age=YEAR_S, samesite="Lax", httponly=True
+        )
     return answer
 
 
 def _read(row: Any, subject: Subject, form: Any, errors: dict[str, str]) -> dict[str, Any]:
     """The run as it is told, with what is known of it; what is wrong by field."""
     known = _known(row, subject, True).data
-    run: dict[str, Any] = {key: value for key, value in known.items() if value not in (None, [], {})}
+    run: dict[str, Any] = {
+        key: value for key, value in known.items() if value not in (None, [], {})
+    }
     run |= {
         "who": form.get("who", "").strip(),
         "machine": form.get("machine", "").strip(),
@@ -127,7 +181,11 @@ def _read(row: Any, subject: Subject, form: Any, errors: dict[str, str]) -> dict
     if form.get("look"):
         run["look"] = form["look"]
     measured = dict(known.get("measured") or {})
-    for key, label in (("bow_mm", "Bow"), ("bead_mm", "Bead width"), ("length_mm", "Length welded")):
+    for key, label in (
+        ("bow_mm", "Bow"),
+        ("bead_mm", "Bead width"),
+        ("length_mm", "Length welded"),
+    ):
         text = form.get(key, "").strip()[:60]
         if text:
             try:
@@ -146,8 +204,14 @@ def _coupon(form: Any, errors: dict[str, str]) -> dict[str, Any]:
     found |= {key: form[f"coupon_{key}"] for key in ("bend", "hammer") if form.get(f"coupon_{key}")}
     if form.get("rust_test"):
         try:
-            minutes = parse_quantity(form.get("rust_minutes", "").strip()[:20] or "0", "number", "minutes", "mm")
-            found["rust"] = {"test": form["rust_test"], "minutes": minutes, "shows": form.get("rust_shows") == "yes"}
+            minutes = parse_quantity(
+                form.get("rust_minutes", "").strip()[:20] or "0", "number", "minutes", "mm"
+            )
+            found["rust"] = {
+                "test": form["rust_test"],
+                "minutes": minutes,
+                "shows": form.get("rust_shows") == "yes",
+            }
         except BadInput as error:
             errors["rust"] = error.sentence
     return found
@@ -171,7 +235,10 @@ def _photographs(sent: list[FileStorage]) -> list[dict[str, str]]:
 @blueprint.get("/photograph/<sha256>.jpg")
 def photograph(sha256: str) -> Any:
     """A photograph of a run."""
-    return send_file(current_app.extensions["kept_files"].path(sha256, PHOTOGRAPH).absolute(), mimetype="image/jpeg")
+    return send_file(
+        current_app.extensions["kept_files"].path(sha256, PHOTOGRAPH).absolute(),
+        mimetype="image/jpeg",
+    )
 
 
 @blueprint.post("/log")
@@ -190,7 +257,9 @@ def take_log() -> Any:
     except BadInput as error:
         path.unlink(missing_ok=True)
         return _page(row, subject, {}, {"log": error.sentence})
-    key = current_app.extensions["log_readings"].begin(path, sent.filename, subject.plan, subject.bands)
+    key = current_app.extensions["log_readings"].begin(
+        path, sent.filename, subject.plan, subject.bands
+    )
     return redirect(url_for("run.reading", number=row.id, key=key), 303)
 
 
@@ -207,9 +276,9 @@ def reading(number: str, key: str) -> Any:
         return jsonify(state=found.state, share=found.share, words=found.words)
     if found.state == "done":
         return redirect(url_for("run.write_page", number=row.id), 303)
-    return render_template(
-        "run/reading.html", row=row, subject=subject, reading=found, key=key
-    ), 422 if found.state == "failed" else 200
+    return render_template("run/reading.html", row=row, subject=subject, reading=found, key=key), (
+        422 if found.state == "failed" else 200
+    )
 
 
 @blueprint.post("/<number>/reading/<key>/stop")
@@ -249,9 +318,12 @@ def log_page(sha256: str) -> Any:
         )
 
     moves = {
-        "in": at(start + wide / 4, end - wide / 4), "out": at(start - wide / 2, end + wide / 2), "left": at(start - wide / 2, end - wide / 2), "right": at(start + wide / 2, end + wide / 2),
+        "in": at(start + wide / 4, end - wide / 4),
+        "out": at(start - wide / 2, end + wide / 2),
+        "left": at(start - wide / 2, end - wide / 2),
+        "right": at(start + wide / 2, end + wide / 2),
         "all": at(first, last),
-    }  # fmt: skip
+    }
     return render_template(
         "run/log.html",
         sha256=sha256,
@@ -280,11 +352,15 @@ def log_file(sha256: str) -> Any:
 @blueprint.get("/beside/<number>/<letter>")
 def beside(number: str, letter: str) -> Any:
     """Two runs of a revision side by side."""
-    view = book.record(book.find(number, letter), unit_habit())
+    view = procedure_page.record(book.find(number, letter), unit_habit())
     runs = [row.run for row in view.runs]
     left, right = (request.args.get(side, "") for side in ("left", "right"))
     first = int(left) if left.isdecimal() and len(left) < 10 else (runs[0].id if runs else 0)
     others = [run.id for run in runs if run.id != first]
-    second = int(right) if right.isdecimal() and len(right) < 10 else (others[0] if others else first)
+    second = (
+        int(right) if right.isdecimal() and len(right) < 10 else (others[0] if others else first)
+    )
     pair = side_by_side(view.revision, first, second, unit_habit()) if runs else None
-    return render_template("run/beside.html", number=view.number, letter=letter, runs=runs, pair=pair)
+    return render_template(
+        "run/beside.html", number=view.number, letter=letter, runs=runs, pair=pair
+    )

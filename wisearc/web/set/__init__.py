@@ -1,6 +1,6 @@
 """The Set place: the torch built, the machine set, gas, back and tacks, as a list to tick."""
 
-from ..places import Place
+from ..navigation import Place
 from . import fit_up, purge
 from .views import blueprint
 

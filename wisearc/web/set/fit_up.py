@@ -7,9 +7,10 @@ from typing import Any
 from flask import jsonify, redirect, render_template, request, url_for
 
 from ...core.errors import BadInput
-from ...services import fitting_up
-from ...services.shop import standing_shop
-from ..habits import unit_habit
+from ...presenters.fit_up import fit_up_view, tacks_view
+from ...services.inventory.shop import standing_shop
+from ...services.set_up.tacking import again, tick
+from ..preferences import unit_habit
 from ..subject import Subject, subject_of
 from .views import blueprint
 
@@ -20,8 +21,12 @@ LONGEST = 300
 def fit_up() -> Any:
     """The gap, what it costs, what is made ready, which member goes first."""
     subject = subject_of(request.args)
-    view = fitting_up.fit_up_view(subject.plan, request.args.get("gap", "")[:LONGEST], standing_shop(), unit_habit())
-    return render_template("set/fit_up.html", subject=subject, view=view, at="fit_up"), 422 if view.fault else 200
+    view = fit_up_view(
+        subject.plan, request.args.get("gap", "")[:LONGEST], standing_shop(), unit_habit()
+    )
+    return render_template("set/fit_up.html", subject=subject, view=view, at="fit_up"), (
+        422 if view.fault else 200
+    )
 
 
 @blueprint.get("/tacks")
@@ -31,7 +36,7 @@ def tacks() -> Any:
 
 
 def _tacks_page(subject: Subject, error: str = "") -> str:
-    view = fitting_up.tacks_view(subject.what, subject.plan, standing_shop(), unit_habit())
+    view = tacks_view(subject.what, subject.plan, standing_shop(), unit_habit())
     return render_template("set/tacks.html", subject=subject, view=view, error=error, at="tacks")
 
 
@@ -41,12 +46,18 @@ def tick_tack() -> Any:
     subject, key = subject_of(request.form), request.form.get("key", "")
     asked = request.accept_mimetypes.best == "application/json"
     try:
-        fitting_up.tick(subject.what, subject.plan, standing_shop(), key, request.form.get("on") == "yes")
+        tick(subject.what, subject.plan, standing_shop(), key, request.form.get("on") == "yes")
     except BadInput as error:
-        return (jsonify(error=error.sentence), 422) if asked else (_tacks_page(subject, error.sentence), 422)
+        return (
+            (jsonify(error=error.sentence), 422)
+            if asked
+            else (_tacks_page(subject, error.sentence), 422)
+        )
     if asked:
-        view = fitting_up.tacks_view(subject.what, subject.plan, standing_shop(), unit_habit())
-        return jsonify(ticked=sorted(view.ticked), done=view.done, of=len(view.lines), svg=view.drawing.svg)
+        view = tacks_view(subject.what, subject.plan, standing_shop(), unit_habit())
+        return jsonify(
+            ticked=sorted(view.ticked), done=view.done, of=len(view.lines), svg=view.drawing.svg
+        )
     return redirect(url_for("set.tacks", what=subject.what) + f"#line-{key}", 303)
 
 
@@ -54,5 +65,5 @@ def tick_tack() -> Any:
 def again_tacks() -> Any:
     """Begin the list anew."""
     subject = subject_of(request.form)
-    fitting_up.again(subject.what)
+    again(subject.what)
     return redirect(url_for("set.tacks", what=subject.what), 303)

@@ -7,10 +7,10 @@ from typing import Any
 from flask import Response, current_app, jsonify, redirect, render_template, request, url_for
 
 from ...core.errors import BadInput
-from ...services import purge_run, purging
 from ...services.errors import Missing, NotAllowed
-from ...services.oxygen import readings_csv
-from ..habits import unit_habit
+from ...services.purge import purge_run, purging
+from ...services.purge.oxygen import readings_csv
+from ..preferences import unit_habit
 from ..subject import Subject, subject_of
 from .views import blueprint
 
@@ -18,7 +18,9 @@ LONGEST = 60
 
 
 def _given(values: Any) -> dict[str, str]:
-    return {key: text[:LONGEST] for key, text in values.items() if key not in ("what", "csrf_token")}
+    return {
+        key: text[:LONGEST] for key, text in values.items() if key not in ("what", "csrf_token")
+    }
 
 
 @blueprint.get("/purge")
@@ -41,7 +43,7 @@ def _ask_page(subject: Subject, given: dict[str, str], error: str = "", port: st
         error=error,
         port=port or request.cookies.get("meter", ""),
         at="purge",
-    ), 422 if wrong else 200
+    ), (422 if wrong else 200)
 
 
 @blueprint.post("/purge")
@@ -80,10 +82,18 @@ def purging_page(number: str) -> Any:
     return _page(found, subject, way)
 
 
-def _page(found: Any, subject: Subject, way: purge_run.Way, refused: str = "", act: str = "") -> Any:
+def _page(
+    found: Any, subject: Subject, way: purge_run.Way, refused: str = "", act: str = ""
+) -> Any:
     return render_template(
-        "set/purging.html", subject=subject, purge=found, way=way, refused=refused, act_at=act, at="purge"
-    ), 409 if refused else 200
+        "set/purging.html",
+        subject=subject,
+        purge=found,
+        way=way,
+        refused=refused,
+        act_at=act,
+        at="purge",
+    ), (409 if refused else 200)
 
 
 @blueprint.get("/purge/<number>/live")
@@ -106,14 +116,20 @@ def live(number: str) -> Any:
 def readings(number: str) -> Any:
     """What the meter said, as CSV."""
     found, _, _ = _standing(number)
-    heard = current_app.extensions["listeners"].of(found.id, found.port, found.began, found.ended is None)
+    heard = current_app.extensions["listeners"].of(
+        found.id, found.port, found.began, found.ended is None
+    )
     head = {"Content-Disposition": f'attachment; filename="purge-{found.id}.csv"'}
-    return Response(readings_csv(heard.readings), content_type="text/csv; charset=utf-8", headers=head)
+    return Response(
+        readings_csv(heard.readings), content_type="text/csv; charset=utf-8", headers=head
+    )
 
 
 @blueprint.post("/purge/<number>/<act>")
 def go_on(number: str, act: str) -> Any:
-    """The arc struck, the arc off, the gas shut; held back where it is too soon, and done all the same where that is asked for."""
+    """The arc struck, the arc off, the gas shut; held back where it is too soon, and done all the
+    same where that is asked for.
+    """
     found, subject, way = _standing(number)
     anyway = request.form.get("anyway") == "yes"
     listeners = current_app.extensions["listeners"]

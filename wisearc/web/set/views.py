@@ -7,10 +7,10 @@ from typing import Any
 from flask import Blueprint, current_app, jsonify, redirect, render_template, request
 
 from ...core.errors import BadInput
-from ...services import setting_up
-from ...services.setting_up import SetView
-from ...services.shop import standing_shop
-from ..habits import unit_habit
+from ...services.inventory.shop import standing_shop
+from ...services.set_up import setting_up
+from ...services.set_up.setting_up import SetView
+from ..preferences import unit_habit
 from ..subject import Subject, by_link, by_number, subject_of
 
 blueprint = Blueprint("set", __name__, url_prefix="/set", template_folder="templates")
@@ -30,7 +30,9 @@ def page() -> Any:
 
 @blueprint.get("/sw.js")
 def holder() -> Any:
-    """What holds the pages of Set where the browser allows it; from here, so that its reach is this place alone."""
+    """What holds the pages of Set where the browser allows it; from here, so that its reach is this
+    place alone.
+    """
     return current_app.send_static_file("sw.js")
 
 
@@ -42,7 +44,9 @@ def kept(number: str, letter: str) -> Any:
 
 def _page(subject: Subject, error: str = "") -> str:
     view = _view(subject)
-    return render_template("set/page.html", subject=subject, view=view, error=error, plan_link=subject.back)
+    return render_template(
+        "set/page.html", subject=subject, view=view, error=error, plan_link=subject.back
+    )
 
 
 def _view(subject: Subject) -> SetView:
@@ -56,10 +60,17 @@ def tick() -> Any:
     asked = request.accept_mimetypes.best == "application/json"
     try:
         setting_up.tick(
-            subject.what, subject.label, subject.plan, standing_shop(), key, request.form.get("on") == "yes"
+            subject.what,
+            subject.label,
+            subject.plan,
+            standing_shop(),
+            key,
+            request.form.get("on") == "yes",
         )
     except BadInput as error:
-        return (jsonify(error=error.sentence), 422) if asked else (_page(subject, error.sentence), 422)
+        return (
+            (jsonify(error=error.sentence), 422) if asked else (_page(subject, error.sentence), 422)
+        )
     if asked:
         view = _view(subject)
         return jsonify(ticked=sorted(view.ticked), done=view.done, of=len(view.lines))
@@ -71,7 +82,13 @@ def done() -> Any:
     """Say that it is set as it stands, and go on."""
     subject = subject_of(request.form)
     try:
-        setting_up.set_done(subject.what, subject.label, subject.plan, standing_shop(), request.cookies.get("who", ""))
+        setting_up.set_done(
+            subject.what,
+            subject.label,
+            subject.plan,
+            standing_shop(),
+            request.cookies.get("who", ""),
+        )
     except BadInput as error:
         return _page(subject, error.sentence), 422
     return redirect(subject.address, 303)

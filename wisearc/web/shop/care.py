@@ -1,4 +1,6 @@
-"""The book looked after from Shop: each begins long work, whose page shows how far it is and can stop it."""
+"""The book looked after from Shop: each begins long work, whose page shows how far it is and can
+stop it.
+"""
 
 from __future__ import annotations
 
@@ -10,9 +12,9 @@ from typing import Any
 from flask import current_app, redirect, render_template, request, send_file, url_for
 from werkzeug.utils import secure_filename
 
-from ...services import care
+from ...services.background import Bench
 from ...services.errors import StoreError
-from ...services.work import Bench
+from ...services.maintenance import maintenance
 from ..errors import code_of
 from .views import blueprint, care_page
 
@@ -28,13 +30,13 @@ def bench() -> Bench:
 @blueprint.post("/backup")
 def backup() -> Any:
     """Copy the book while it is in use."""
-    return _begin("The backup", "backup", str(care.copies_in(bench().folder)))
+    return _begin("The backup", "backup", str(maintenance.copies_in(bench().folder)))
 
 
 @blueprint.post("/export")
 def export() -> Any:
     """Write the whole book as one archive."""
-    target = care.new_archive(bench().folder)
+    target = maintenance.new_archive(bench().folder)
     return _begin("The archive", "export", str(target), made=target)
 
 
@@ -60,7 +62,7 @@ def take() -> Any:
 def restore() -> Any:
     """Put a backup in the book's place: one that lies in the data folder, or one that is sent."""
     if name := request.form.get("name", ""):
-        return _begin("The restoring", "restore", str(care.copy_named(bench().folder, name)))
+        return _begin("The restoring", "restore", str(maintenance.copy_named(bench().folder, name)))
     return _begin_with_file("The restoring", "restore")
 
 
@@ -76,9 +78,13 @@ def _begin_with_file(what: str, command: str) -> Any:
         sent.save(path)
     except OSError as error:
         _clear(path)
-        return care_page(
-            f"The file cannot be put down in the data folder ({error.strerror}); nothing was taken in."
-        ), 507
+        return (
+            care_page(
+                f"The file cannot be put down in the data folder ({error.strerror}); nothing was"
+                " taken in."
+            ),
+            507,
+        )
     done = _begin(what, command, str(path), after=lambda: _clear(path))
     if isinstance(done, tuple):
         _clear(path)
@@ -101,7 +107,9 @@ def _begin(what: str, *command: str, **more: Any) -> Any:
 
 @blueprint.get("/work")
 def work() -> Any:
-    """How far the long work is; asked for again each second while it goes on, with script or without."""
+    """How far the long work is; asked for again each second while it goes on, with script or
+    without.
+    """
     going = bench().work
     if going is None:
         return redirect(url_for("shop.care_asked"), 302)
@@ -121,4 +129,8 @@ def stop() -> Any:
 @blueprint.get("/copies/<name>")
 def copy(name: str) -> Any:
     """A copy or archive that lies in the data folder, as a file."""
-    return send_file(care.copy_named(bench().folder, name).resolve(), as_attachment=True, download_name=name)
+    return send_file(
+        maintenance.copy_named(bench().folder, name).resolve(),
+        as_attachment=True,
+        download_name=name,
+    )

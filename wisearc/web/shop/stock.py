@@ -7,11 +7,13 @@ from typing import Any
 from flask import Response, jsonify, redirect, render_template, request, url_for
 
 from ...core.errors import BadInput
-from ...core.shop import LABELS, LISTS
-from ...services import shop, shop_files, shop_words
+from ...core.shop.shop import LABELS, LISTS
+from ...core.shop.words import words_of
+from ...forms import shop_items
 from ...services.errors import Missing, StoreError
+from ...services.inventory import shop, shop_files
 from ..errors import code_of
-from ..habits import unit_habit
+from ..preferences import unit_habit
 from .views import blueprint, stock_page
 
 
@@ -41,14 +43,16 @@ def _row_of(key: str, number: str) -> Any:
 
 
 def _back(key: str = "", line: int = 0) -> Any:
-    return redirect(url_for("shop.index") + (f"#line-{line}" if line else f"#{key}" if key else ""), 303)
+    return redirect(
+        url_for("shop.index") + (f"#line-{line}" if line else f"#{key}" if key else ""), 303
+    )
 
 
 @blueprint.post("/enter")
 def enter() -> Any:
     """Enter something by its words, as they are offered or near enough."""
     words = request.form.get("exact") or request.form.get("what", "")
-    found, near = shop_words.meant(words)
+    found, near = shop_items.meant(words)
     try:
         if found is None:
             rule = (
@@ -58,7 +62,13 @@ def enter() -> Any:
             )
             raise BadInput("what", words, rule)
         key, data = found
-        shop.enter(key, {**data, **({"count": _number(request.form.get("count", "1"))} if "count" in data else {})})
+        shop.enter(
+            key,
+            {
+                **data,
+                **({"count": _number(request.form.get("count", "1"))} if "count" in data else {}),
+            },
+        )
     except BadInput as error:
         return stock_page(error.sentence, typed=words, near=near), 422
     return _back(key)
@@ -84,10 +94,10 @@ def line(key: str) -> Any:
 
 
 def _line_page(key: str, row: Any, data: Any, error: str = "", field: str = "") -> str:
-    fields = shop_words.fields_of(key, data, unit_habit())
+    fields = shop_items.fields_of(key, data, unit_habit())
     if row is not None:
         fields = [f for f in fields if f.name != "count"]
-    words = shop_words.words_of(key, row.data, unit_habit()) if row else ""
+    words = words_of(key, row.data, unit_habit()) if row else ""
     return render_template(
         "shop/line.html",
         key=key,
@@ -107,14 +117,16 @@ def change_line(key: str) -> Any:
     typed: dict[str, Any] = {}
     try:
         habit = "in" if request.form.get("habit") == "in" else "mm"
-        typed = shop_words.data_of_form(key, request.form, request.form.getlist, habit, row.data if row else None)
+        typed = shop_items.data_of_form(
+            key, request.form, request.form.getlist, habit, row.data if row else None
+        )
         if row is None:
             shop.enter(key, typed)
         else:
             shop.edit(row.id, typed)
     except BadInput as error:
         field = error.field.rpartition(f"{key}.")[2]
-        data = shop_words.as_typed(key, request.form, request.form.getlist)
+        data = shop_items.as_typed(key, request.form, request.form.getlist)
         return _line_page(key, row, data, error.sentence, field), 422
     return _back(key, row.id if row else 0)
 
@@ -178,7 +190,9 @@ def pressure() -> Any:
     text = request.form.get("bar", "").strip()
     try:
         line = _line_of(request.form.get("line", ""))
-        shop.set_pressure(line, shop_words.pressure_bar(text, "in" if request.form.get("habit") == "in" else "mm"))
+        shop.set_pressure(
+            line, shop_items.pressure_bar(text, "in" if request.form.get("habit") == "in" else "mm")
+        )
     except BadInput as error:
         return stock_page(error.sentence, "cylinders"), 422
     return _back(line=line)
@@ -214,7 +228,9 @@ def as_csv(key: str) -> Any:
 
 
 def _file(text: str, kind: str, name: str) -> Response:
-    return Response(text, mimetype=kind, headers={"Content-Disposition": f'attachment; filename="{name}"'})
+    return Response(
+        text, mimetype=kind, headers={"Content-Disposition": f'attachment; filename="{name}"'}
+    )
 
 
 @blueprint.post("/take")
@@ -235,7 +251,9 @@ def taken() -> Any:
     """Take in a file that was looked at."""
     text = request.form.get("text", "").replace("\r\n", "\n").removeprefix("\n")
     try:
-        shop_files.take_in(text.encode(), request.form.get("name", ""), request.form.get("good") == "yes")
+        shop_files.take_in(
+            text.encode(), request.form.get("name", ""), request.form.get("good") == "yes"
+        )
     except BadInput as error:
         return stock_page(error.sentence, "take"), 422
     except StoreError as error:

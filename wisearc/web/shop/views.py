@@ -7,12 +7,15 @@ from typing import Any
 from flask import Blueprint, current_app, redirect, render_template, request, url_for
 
 from ...core.errors import UnknownName
-from ...core.schools import BY_KEY
-from ...core.shop import HAS, LABELS
+from ...core.plan.schools import BY_KEY
+from ...core.shop.shop import HAS, LABELS
+from ...core.shop.words import gauge, words_of
 from ...core.sources import short_mark
-from ...services import care, shop, shop_words
-from ...services.schools import choose_school, shop_schools
-from ..habits import unit_habit
+from ...forms import shop_items
+from ...services.inventory import shop
+from ...services.maintenance import maintenance
+from ...services.planning.schools import choose_school, shop_schools
+from ..preferences import unit_habit
 
 blueprint = Blueprint("shop", __name__, url_prefix="/shop", template_folder="templates")
 
@@ -23,18 +26,35 @@ def index() -> Any:
     return stock_page()
 
 
-def stock_page(error: str = "", at: str = "", typed: str = "", near: list[str] | None = None) -> str:
-    """The lists of the shop. Parameters: error, where it stands (a list, or ""), what was typed there and what is near it."""
+def stock_page(
+    error: str = "", at: str = "", typed: str = "", near: list[str] | None = None
+) -> str:
+    """The lists of the shop. Parameters: error, where it stands (a list, or ""), what was typed
+    there and what is near it.
+    """
     standing, habit = shop.standing_shop(), unit_habit()
     lists = [
-        {"key": key, "label": label, "entered": getattr(standing, key) is not None,
-         "rows": [(row, shop_words.words_of(key, row.data, habit)) for row in shop.rows_of(key)]}
+        {
+            "key": key,
+            "label": label,
+            "entered": getattr(standing, key) is not None,
+            "rows": [(row, words_of(key, row.data, habit)) for row in shop.rows_of(key)],
+        }
         for key, label in LABELS.items()
-    ]  # fmt: skip
+    ]
     return render_template(
-        "shop/index.html", shop=standing, lists=lists, known=shop_words.known_words(habit), has=HAS, error=error, at=at, typed=typed, near=near or [], gauge=shop_words.gauge,
-        away=[(row, shop_words.words_of(row.list, row.data, habit)) for row in shop.put_away_rows()[-5:]],
-    )  # fmt: skip
+        "shop/index.html",
+        shop=standing,
+        lists=lists,
+        known=shop_items.known_words(habit),
+        has=HAS,
+        error=error,
+        at=at,
+        typed=typed,
+        near=near or [],
+        gauge=gauge,
+        away=[(row, words_of(row.list, row.data, habit)) for row in shop.put_away_rows()[-5:]],
+    )
 
 
 @blueprint.get("/schools")
@@ -57,7 +77,11 @@ def schools() -> Any:
 def schools_page(error: str = "") -> str:
     """The questions, each with its mark, and what the shop chose."""
     return render_template(
-        "shop/schools.html", questions=BY_KEY.values(), chosen=shop_schools(), short_mark=short_mark, error=error
+        "shop/schools.html",
+        questions=BY_KEY.values(),
+        chosen=shop_schools(),
+        short_mark=short_mark,
+        error=error,
     )
 
 
@@ -73,7 +97,7 @@ def care_page(error: str = "") -> str:
     return render_template(
         "shop/care.html",
         care_error=error,
-        copies=care.copies(bench.folder),
+        copies=maintenance.copies(bench.folder),
         folder=bench.folder.resolve(),
         work=bench.work,
     )

@@ -1,6 +1,6 @@
 """The reference tables."""
 
-from ..places import Place
+from ..navigation import Place
 from .views import blueprint
 
 PLACE = Place(blueprint, "tables.index", "Tables", "t", 70)

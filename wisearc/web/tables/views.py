@@ -7,8 +7,8 @@ from typing import Any
 from flask import Blueprint, render_template
 
 from ...core import catalogue
-from ...services.reference import reference_tables
-from ..habits import unit_habit
+from ...presenters.reference import reference_tables
+from ..preferences import unit_habit
 
 blueprint = Blueprint("tables", __name__, url_prefix="/tables", template_folder="templates")
 
@@ -22,4 +22,6 @@ def index() -> Any:
 @blueprint.get("/sources")
 def sources() -> Any:
     """Every work cited and every estimate in use."""
-    return render_template("tables/sources.html", works=catalogue.works(), estimates=catalogue.estimates())
+    return render_template(
+        "tables/sources.html", works=catalogue.works(), estimates=catalogue.estimates()
+    )

@@ -1,0 +1,58 @@
+"""The simulated power source: the same by its seed, and what it does is what a log of it says."""
+
+import unittest
+from dataclasses import replace
+
+import numpy as np
+
+from wisearc.core.arc_log.arc_log import ArcLog, analyse
+from wisearc.core.arc_log.readings import make_readings
+from wisearc.simulators.power_source import Seam, rows
+
+
+def read(of: Seam) -> ArcLog:
+    told = list(rows(of))
+    columns = [
+        np.array([row[key] for row in told]) for key in ("time_s", "current_a", "voltage_v", "gas")
+    ]
+    return analyse(make_readings(*columns))
+
+
+class Source(unittest.TestCase):
+    def test_by_its_seed(self) -> None:
+        of = Seam(arc_s=5)
+        self.assertEqual(list(rows(of)), list(rows(of)))
+        self.assertNotEqual(list(rows(of)), list(rows(replace(of, seed=2))))
+
+    def test_what_it_does_is_what_its_log_says(self) -> None:
+        for restarts, tacks in ((0, 0), (2, 0), (1, 3)):
+            log = read(Seam(arc_s=40, restarts=restarts, tacks=tacks, slip=False))
+            self.assertEqual((log.restarts, log.tacks), (restarts, tacks))
+            self.assertAlmostEqual(log.seam_arc_s, 40, delta=1)
+            self.assertAlmostEqual(log.rate_pps, 2.0, delta=0.02)
+            self.assertAlmostEqual(log.postflow_s, 6.0, delta=0.6)
+            self.assertAlmostEqual(log.peak_a, 110, delta=6)
+
+    def test_a_slip_and_a_touch(self) -> None:
+        even, slipped = (
+            max(row["current_a"] for row in rows(Seam(restarts=0, slip=slip)))
+            for slip in (False, True)
+        )
+        self.assertGreater(slipped, 1.15 * even)
+        low = [
+            row
+            for row in rows(Seam(restarts=0, touched=True))
+            if row["current_a"] > 20 and row["voltage_v"] < 5
+        ]
+        self.assertTrue(low)
+        self.assertFalse(
+            [
+                row
+                for row in rows(Seam(restarts=0))
+                if row["current_a"] > 20 and row["voltage_v"] < 5
+            ]
+        )
+
+    def test_steady_where_nothing_pulses(self) -> None:
+        log = read(Seam(background_a=0, peak_a=68, arc_s=20, restarts=0, slip=False))
+        self.assertIsNone(log.rate_pps)

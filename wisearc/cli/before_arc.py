@@ -1,0 +1,102 @@
+"""The commands for what goes before the arc: templates, purges."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import sys
+from pathlib import Path
+from typing import Any
+
+from .reading import figure, read
+
+
+def add_bench(commands: Any) -> None:
+    """The commands for what goes before the arc."""
+    cope = commands.add_parser("cope", help="the template of a tube's end")
+    for name, words in (
+        ("branch-mm", "outside diameter of the tube that is cut"),
+        ("wall-mm", "its wall"),
+        ("run-mm", "outside diameter of the tube it stands on"),
+        ("angle-deg", "angle between them, 20 to 90 (default 90)"),
+        ("offset-mm", "how far the axes pass each other (default 0)"),
+        ("paper-mm", "thickness of the paper (default 0.1)"),
+    ):
+        cope.add_argument(f"--{name}", metavar=name.upper().replace("-", "_"), help=words)
+    cope.add_argument(
+        "--edge",
+        default="seat",
+        help="what the line is cut by: seat, outside or inside (default seat)",
+    )
+    cope.add_argument(
+        "--kind", default="cope", help="cope, mitre (two tubes) or plate (default cope)"
+    )
+    cope.add_argument(
+        "--part",
+        default="branch",
+        help="branch, or hole: the hole that goes with it (default branch)",
+    )
+    cope.add_argument("--sheet", default="a4", help="paper of a PDF: a4 or letter (default a4)")
+    cope.add_argument("--name", default="", help="what the part is called")
+    cope.add_argument(
+        "--out",
+        metavar="FILE",
+        type=Path,
+        help="a file ending in .svg, .dxf, .pdf or .csv (default: CSV to standard output)",
+    )
+    cope.set_defaults(run=_cope)
+
+    purge = commands.add_parser("purge", help="the purge of a joint file")
+    purge.add_argument("file", metavar="FILE", help="a joint file, or - for standard input")
+    purge.add_argument("--shop", metavar="SHOP", help="a shop file; plan with what it owns")
+    purge.set_defaults(run=_purge)
+
+
+def _cope(args: argparse.Namespace) -> int:
+    from ..core.errors import BadInput
+    from ..core.templates.cut import make_cut
+    from ..services.templates.templates import FORMATS, template_file
+
+    given = {
+        key: figure(f"--{key.replace('_', '-')}", getattr(args, key))
+        for key in ("branch_mm", "wall_mm", "run_mm", "angle_deg", "offset_mm", "paper_mm")
+    }
+    cut = make_cut({"kind": args.kind, "edge": args.edge, "name": args.name, **given})
+    if args.out is None:
+        sys.stdout.write(template_file(cut, "csv", args.part).decode())
+        return 0
+    kind = args.out.suffix.removeprefix(".").lower()
+    if kind not in FORMATS:
+        raise BadInput("--out", args.out.name, "must end in ." + ", .".join(FORMATS))
+    data = template_file(cut, kind, args.part, paper=args.sheet)
+    try:
+        args.out.write_bytes(data)
+    except OSError as error:
+        raise BadInput(
+            "--out", str(args.out), f"cannot be written ({error.strerror}); give another place"
+        ) from error
+    return 0
+
+
+def _purge(args: argparse.Namespace) -> int:
+    from ..core.errors import BadInput
+    from ..core.shop.shop import ASSUMED
+    from ..services.planning.planning import plan_of_text, shop_of_text
+    from ..services.purge.purging import purge_file, purged_text
+
+    shop = shop_of_text(read(args.shop, "shop")) if args.shop else ASSUMED
+    text = read(args.file)
+    plan = plan_of_text(text, shop)
+    if not plan.back.purged:
+        print(
+            f"wisearc: the plan's own back is {plan.back.cover_name}; this is what a purge would"
+            " take",
+            file=sys.stderr,
+        )
+        plan = plan_of_text(purged_text(text), shop)
+    found = purge_file(plan)
+    if found is None:
+        raise BadInput("back", "purge", "cannot be purged here")
+    json.dump(found, sys.stdout, ensure_ascii=False, indent=2, allow_nan=False)
+    sys.stdout.write("\n")
+    return 0

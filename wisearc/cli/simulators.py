@@ -1,0 +1,192 @@
+"""The command for simulated devices: an oxygen meter, a power source."""
+
+from __future__ import annotations
+
+import argparse
+from pathlib import Path
+from typing import Any
+
+from .reading import figure, read
+
+# what can be set of each: name, usual, least, most, words
+_METER = (
+    ("volume-l", 1, 0.01, 2000, "volume behind"),
+    ("flow-l-min", 6, 0.1, 100, "argon"),
+    ("mixing", 0.8, 0, 1, "share of it that is stirred, 0 to 1"),
+    ("leak-l-min", 0, 0, 100, "air that comes in"),
+    ("floor-ppm", 8, 0, 209_500, "oxygen in the argon"),
+    ("lag-s", 5, 0, 120, "lag of the meter"),
+    ("noise", 0.02, 0, 1, "scatter, as a share"),
+)
+_SOURCE = (
+    ("tacks", 0, 0, 100, "tacks before the seam"),
+    ("restarts", 1, 0, 20, "how often the arc breaks"),
+    ("slip", 1, 0, 1, "whether it slips off what was set, 0 or 1"),
+    ("touched", 0, 0, 1, "whether the tungsten is touched, 0 or 1"),
+    ("hand", 0.02, 0, 0.5, "how much the hand varies, as a share"),
+    ("arc-s", None, 1, 20_000, "arc time (usual: the plan's)"),
+)
+_BOTH = (
+    ("seed", 1, 0, 1e9, "seed of the scatter"),
+    ("rate", None, 0.1, 1000, "readings a second (meter 5, source 50)"),
+    ("speed", 1, 0.1, 100, "how many times as fast as it is"),
+)
+_OWN = {"oxygen-meter": _METER, "power-source": _SOURCE}
+_RATES = {"oxygen-meter": 5.0, "power-source": 50.0}
+_PORTS = {"oxygen-meter": 8766, "power-source": 8767}
+
+
+def add_stand_ins(commands: Any) -> None:
+    """The command for simulated devices."""
+    stand_in = commands.add_parser("stand-in", help="a simulated device, to try things with")
+    stand_in.add_argument("name", metavar="NAME", help="oxygen-meter or power-source")
+    stand_in.add_argument(
+        "--port", help="port on 127.0.0.1 (default 8766, 8767; 0 takes a free one)"
+    )
+    stand_in.add_argument(
+        "--replay",
+        metavar="FILE.csv",
+        type=Path,
+        help="oxygen-meter: readings to play again: time_s,ppm",
+    )
+    stand_in.add_argument(
+        "--joint", metavar="FILE", help="power-source: a joint file whose plan is followed"
+    )
+    stand_in.add_argument(
+        "--shop", metavar="SHOP", help="power-source: a shop file; plan with what it owns"
+    )
+    for device, options in (*_OWN.items(), ("", _BOTH)):
+        for name, usual, _, _, words in options:
+            said = f"{device}: {words}" if device else words
+            stand_in.add_argument(
+                f"--{name}", help=said + ("" if usual is None else f" (default {usual:g})")
+            )
+    stand_in.set_defaults(run=_stand_in)
+
+
+def _stand_in(args: argparse.Namespace) -> int:
+    from ..core.errors import BadInput
+    from ..core.schema import checks
+
+    device = checks.name("stand-in", args.name, list(_OWN))
+    told = _told(args, device)
+    port = int(
+        checks.number(
+            "--port",
+            _PORTS[device] if args.port is None else figure("--port", args.port),
+            0,
+            65_535,
+        )
+    )
+    speed, rate = float(told.pop("speed") or 1.0), float(told.pop("rate") or _RATES[device])
+    try:
+        line = (_meter if device == "oxygen-meter" else _source)(args, told, port, rate, speed)
+    except OSError as error:
+        raise BadInput(
+            "--port", str(port), f"cannot be listened at ({error.strerror}); give another"
+        ) from error
+    words = device.replace("-", " ")
+    print(
+        f"A simulated {words} speaks at port {line.port} of this machine, from the first that"
+        " listens on. Ctrl+C ends it.",
+        flush=True,
+    )
+    try:
+        line.serve()
+    finally:
+        line.close()
+    return 0
+
+
+def _told(args: argparse.Namespace, device: str) -> dict[str, float | None]:
+    """What was given for a device, within its limits; what is another's is refused. Raises
+    BadInput.
+    """
+    from ..core.errors import BadInput
+    from ..core.schema import checks
+
+    others = [name for other, options in _OWN.items() if other != device for name, *_ in options]
+    others += ["replay"] if device == "power-source" else ["joint", "shop"]
+    for name in others:
+        if getattr(args, name.replace("-", "_")) is not None:
+            raise BadInput(
+                f"--{name}",
+                str(getattr(args, name.replace("-", "_"))),
+                f"is nothing of the {device}",
+            )
+    found: dict[str, float | None] = {}
+    for name, usual, low, high, _ in (*_OWN[device], *_BOTH):
+        given = figure(f"--{name}", getattr(args, name.replace("-", "_")))
+        found[name.replace("-", "_")] = (
+            usual if given is None else checks.number(f"--{name}", given, low, high)
+        )
+    return found
+
+
+def _meter(
+    args: argparse.Namespace, told: dict[str, Any], port: int, rate: float, speed: float
+) -> Any:
+    from ..core.errors import BadInput
+    from ..simulators.oxygen_meter import Behind, Meter, played, readings
+
+    behind = Behind(**{**told, "seed": int(told["seed"])})
+    if args.replay:
+        try:
+            rows = list(played(args.replay))
+        except (OSError, ValueError) as error:
+            raise BadInput(
+                "--replay",
+                args.replay.name,
+                f"cannot be played: {getattr(error, 'strerror', None) or error}",
+            ) from error
+    return Meter(lambda: iter(rows) if args.replay else readings(behind, rate), port, speed)
+
+
+def _source(
+    args: argparse.Namespace, told: dict[str, Any], port: int, rate: float, speed: float
+) -> Any:
+    from ..core.shop.shop import ASSUMED
+    from ..services.planning.planning import plan_of_text, shop_of_text
+    from ..simulators.line import Line
+    from ..simulators.power_source import rows
+
+    shop = shop_of_text(read(args.shop, "shop")) if args.shop else ASSUMED
+    plan = plan_of_text(read(args.joint), shop) if args.joint else None
+    counts = {name: int(told[name]) for name in ("tacks", "restarts", "seed")}
+    seam = _seam(
+        plan,
+        **counts,
+        slip=bool(told["slip"]),
+        touched=bool(told["touched"]),
+        hand=told["hand"],
+        arc_s=told["arc_s"],
+        rate_hz=rate,
+    )
+    return Line(lambda: rows(seam), port, speed)
+
+
+def _seam(plan: Any, arc_s: float | None, **more: Any) -> Any:
+    """What a power source is simulated to do: as a plan says, else as one is by itself."""
+    from ..simulators.power_source import Seam
+
+    if plan is None:
+        return Seam(**more, **({} if arc_s is None else {"arc_s": arc_s}))
+    pulse, slopes = plan.pulse, plan.slopes
+    beat: dict[str, float] = {"background_a": 0.0}
+    if pulse.pulsed:
+        beat = {
+            "background_a": pulse.background_a,
+            "rate_pps": pulse.rate_pps,
+            "on": pulse.on_pct / 100,
+        }
+    return Seam(
+        peak_a=pulse.peak_a,
+        arc_s=arc_s or plan.travel.arc_time_s,
+        preflow_s=plan.gas.preflow_s,
+        postflow_s=plan.gas.postflow_s,
+        up_s=slopes.up_s or 0.3,
+        down_s=slopes.down_s or 1.5,
+        volts=plan.heat.arc_voltage_v,
+        **beat,
+        **more,
+    )

@@ -1,0 +1,1 @@
+"""Arc logs: readings, stretches, pulses and limits; reading the file stands in `formats`."""

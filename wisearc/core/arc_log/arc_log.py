@@ -1,0 +1,288 @@
+"""A log of the arc read: its stretches, pulses, slopes and gas, what went into the work, and where
+it left what was planned.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..physics.heat import ARC_EFFICIENCY, ARC_VOLTAGE_V
+from ..schema.figures import figure, rounded
+from .limits import Ends, Left, is_out, left_by_beats, left_steady
+from .pulses import pulses_of
+from .readings import Readings, Rows, integral
+from .stretches import gas_times, slopes, stretches_of
+
+# a stretch that lasted less is a tack: they are made in 0.3 to 1 s, common practice
+TACK_MOST_S = 1.5
+# the current is full once it stays within so much of what the stretch is run at
+FULL_SHARE = 0.1
+MOST_STRETCHES = 5000
+# a valve and a logger are so far apart
+GAS_SLACK_S = 0.1
+# over so long a steady current is smoothed for its slopes, three times
+STEADY_S = 0.06
+Watch = Callable[[float], None]
+
+
+@dataclass(frozen=True)
+class Stretch:
+    """A stretch of arc between strike and break: what was read of it."""
+
+    start_s: float = figure("Start", "seconds", 3)
+    end_s: float = figure("End", "seconds", 3)
+    tack: bool = figure("A tack", "flag")
+    mean_a: float = figure("Mean current", "current", 2)
+    peak_a: float = figure("Peak", "current", 2)
+    background_a: float | None = figure("Background", "current", 2)
+    rate_pps: float | None = figure("Pulse rate", "rate", 4)
+    on_pct: float | None = figure("On time", "percent", 2)
+    beats: int = figure("Pulses", "count")
+    up_s: float = figure("Up-slope", "seconds", 3)
+    taper_s: float = figure("Taper", "seconds", 3)
+    full_s: float = figure("Until the current was full", "seconds", 3)
+    mean_v: float | None = figure("Mean voltage", "voltage", 2)
+    energy_kj: float = figure("Energy", "energy", 4)
+    gas_before_s: float | None = figure("Gas before", "seconds", 3)
+    gas_after_s: float | None = figure("Gas after", "seconds", 3)
+
+    @property
+    def lasted_s(self) -> float:
+        """How long it lasted, s."""
+        return self.end_s - self.start_s
+
+
+@dataclass(frozen=True)
+class ArcLog:
+    """What a log says: rows read and left out, its length, stretches, and what they come to."""
+
+    rows: int = figure("Rows", "count")
+    bad_rows: int = figure("Rows left out", "count")
+    duration_s: float = figure("Length", "seconds", 3)
+    arc_s: float = figure("Arc time", "seconds", 3)
+    seam_arc_s: float = figure("Arc time without tacks", "seconds", 3)
+    restarts: int = figure("Restarts", "count")
+    tacks: int = figure("Tacks", "count")
+    gaps_s: float = figure("Not read", "seconds", 3)
+    mean_a: float | None = figure("Mean current", "current", 2)
+    peak_a: float | None = figure("Peak", "current", 2)
+    background_a: float | None = figure("Background", "current", 2)
+    rate_pps: float | None = figure("Pulse rate", "rate", 4)
+    on_pct: float | None = figure("On time", "percent", 2)
+    energy_kj: float = figure("Energy", "energy", 4)
+    heat_input_kj_mm: float | None = figure("Heat input", "heat", 5)
+    heat_input_en_kj_mm: float | None = figure("Heat input, EN", "heat", 5)
+    preflow_s: float | None = figure("Pre-flow", "seconds", 3)
+    postflow_s: float | None = figure("Post-flow", "seconds", 3)
+    taper_s: float | None = figure("Taper", "seconds", 3)
+    voltage: str = figure("Voltage")
+    first_bad: str = figure("First row left out", "text")
+    stretches: tuple[Stretch, ...] = figure("Stretches", "list", holds=Stretch)
+    gaps: tuple[tuple[float, float], ...] = figure("Gaps", "list")
+    left_band: tuple[Left, ...] = figure("Left its band", "list", holds=Left)
+
+    @property
+    def seams(self) -> tuple[Stretch, ...]:
+        """The stretches that are no tacks; all, where all are short."""
+        return tuple(s for s in self.stretches if not s.tack) or self.stretches
+
+
+def analyse(
+    of: Readings,
+    length_mm: float | None = None,
+    held: Mapping[str, Ends] | None = None,
+    watch: Watch | None = None,
+    usual_v: float = ARC_VOLTAGE_V,
+) -> ArcLog:
+    """What a log says.
+
+    Parameters: length_mm, what was welded, for the heat input; held, the ends of `held_of`; watch,
+    told how far it is, 0 to 1; usual_v, the arc voltage where none was logged. Heat input: ASME IX
+    QW-409.1 form of the logged energy, and EN 1011-1's share of it. Estimate where thresholds
+    decide; sums by definition.
+    """
+    spans = stretches_of(of)[:MOST_STRETCHES]
+    gas = gas_times(of, spans)
+    found, left = [], []
+    for i, (first, last) in enumerate(spans):
+        one, off = _stretch(of, first, last, gas[i], held or {}, usual_v)
+        found.append(one)
+        left += off
+        if watch:
+            watch((i + 1) / len(spans))
+    seams = [s for s in found if not s.tack] or found
+    energy = sum(s.energy_kj for s in seams)
+    arc = sum(s.lasted_s for s in found)
+    main = max(seams, key=lambda s: s.lasted_s, default=None)
+    gaps = tuple((float(of.time_s[i]), float(of.time_s[i + 1])) for i in of.gaps)
+    after = [s.gas_after_s for s in seams if s.gas_after_s is not None]
+    seam_s = sum(s.lasted_s for s in seams)
+    asme = heat_input_of(energy, length_mm)
+    found_log = ArcLog(
+        rows=of.rows,
+        bad_rows=of.bad_rows,
+        duration_s=float(of.time_s[-1] - of.time_s[0]),
+        arc_s=arc,
+        seam_arc_s=seam_s,
+        restarts=max(0, len(seams) - 1),
+        tacks=sum(s.tack for s in found) if len(seams) < len(found) else 0,
+        gaps_s=sum(b - a for a, b in gaps),
+        mean_a=sum(s.mean_a * s.lasted_s for s in seams) / seam_s if seams else None,
+        peak_a=main.peak_a if main else None,
+        background_a=main.background_a if main else None,
+        rate_pps=main.rate_pps if main else None,
+        on_pct=main.on_pct if main else None,
+        energy_kj=energy,
+        heat_input_kj_mm=asme,
+        heat_input_en_kj_mm=None if asme is None else ARC_EFFICIENCY * asme,
+        preflow_s=seams[0].gas_before_s if seams else None,
+        postflow_s=min(after, default=None),
+        taper_s=seams[-1].taper_s if seams else None,
+        voltage="assumed" if of.voltage_v is None else "logged",
+        first_bad=of.first_bad,
+        stretches=tuple(found),
+        gaps=gaps,
+        left_band=tuple(left),
+    )
+    return rounded(found_log)
+
+
+def heat_input_of(energy_kj: float, length_mm: float | None) -> float | None:
+    """Heat input of an energy over a length, kJ/mm; None without a length. ASME IX QW-409.1(c)
+    form, published.
+
+    >>> heat_input_of(30.0, 300.0)
+    0.1
+    """
+    return None if not length_mm else energy_kj / length_mm
+
+
+def _stretch(
+    of: Readings,
+    first: int,
+    last: int,
+    gas: tuple[float | None, float | None],
+    held: Mapping[str, Ends],
+    usual_v: float,
+) -> tuple[Stretch, list[Left]]:
+    # up to the first row at which it is off again, where that follows at once
+    after = (
+        min(last + 1, of.rows)
+        if last < of.rows and of.time_s[last] - of.time_s[last - 1] <= of.gap_s
+        else last
+    )
+    part = of.part(first, last)
+    # where the log begins or ends with the arc on, nothing is known of its slope
+    begun, ended = first > 0, last < of.rows
+    start, end = float(of.time_s[first]), float(of.time_s[after - 1])
+    time, current = part.time_s, part.current_a
+    read_s = _read_s(time, of.gap_s)
+    mean = integral(time, current, of.gap_s) / read_s
+    level = _level(part)
+    up, taper = slopes(part, level, 0.0, STEADY_S)
+    body = _body(part, up * begun, taper * ended)
+    pulses = pulses_of(body, of.scatter_a)
+    if not pulses:
+        level = _steady_level(part)
+        up, taper = slopes(part, level, 0.0, STEADY_S)
+        up, taper = up * begun, taper * ended
+        body = _body(part, up, taper)
+    if pulses:
+        beat_s = 1 / pulses.rate_pps
+        up, taper = slopes(part, pulses.peak_a, beat_s, beat_s * min(pulses.on, 1 - pulses.on))
+        up, taper = up * begun, taper * ended
+        if up or taper:
+            body = _body(part, up, taper)
+            pulses = pulses_of(body, of.scatter_a) or pulses
+    tack = end - start < TACK_MOST_S
+    left = (
+        []
+        if tack
+        else (
+            left_by_beats(body, pulses, held)
+            if pulses and "peak_a" in held
+            else left_steady(body, held)
+        )
+    )
+    if "peak_a" in held and not pulses and not tack:
+        left.append(
+            Left("rate_pps", float(body.time_s[0]), float(body.time_s[-1]), 0.0, *held["rate_pps"])
+        )
+    if (
+        not tack
+        and gas[1] is not None
+        and is_out(gas[1], held.get("postflow_s", (None, None)), GAS_SLACK_S)
+    ):
+        left.append(Left("postflow_s", end, end + gas[1], gas[1], *held["postflow_s"]))
+    volts = (
+        None
+        if part.voltage_v is None
+        else np.where(np.isfinite(part.voltage_v), part.voltage_v, usual_v)
+    )
+    power = integral(
+        time, current.astype(np.float64) * (usual_v if volts is None else volts), of.gap_s
+    )
+    return (
+        Stretch(
+            start_s=start,
+            end_s=end,
+            tack=tack,
+            mean_a=mean,
+            peak_a=pulses.peak_a if pulses else level,
+            background_a=pulses.background_a if pulses else None,
+            rate_pps=pulses.rate_pps if pulses else None,
+            on_pct=100 * pulses.on if pulses else None,
+            beats=len(pulses.rises) if pulses else 0,
+            up_s=up,
+            taper_s=taper,
+            full_s=_full_s(part, pulses.peak_a if pulses else level),
+            mean_v=None if volts is None else integral(time, volts, of.gap_s) / read_s,
+            energy_kj=power / 1000,
+            gas_before_s=gas[0],
+            gas_after_s=gas[1],
+        ),
+        left,
+    )
+
+
+def _read_s(time_s: Rows, gap_s: float) -> float:
+    """How long was read of a stretch, s, gaps left out."""
+    steps = np.diff(time_s)
+    lost = float(steps[steps > gap_s].sum()) if len(steps) and float(steps.max()) > gap_s else 0.0
+    return max(1e-9, float(time_s[-1] - time_s[0]) - lost)
+
+
+def _middle(part: Readings) -> Rows:
+    """The middle half of a stretch, as many rows as tell it, evenly spread."""
+    quarter = part.rows // 4
+    middle = part.current_a[quarter : part.rows - quarter]
+    return middle[:: max(1, len(middle) // 200_000)]
+
+
+def _steady_level(part: Readings) -> float:
+    """What a stretch without pulses is run at."""
+    return float(np.median(_middle(part)))
+
+
+def _level(part: Readings) -> float:
+    """What the peaks of a stretch are about, if it has any."""
+    middle = _middle(part)
+    high = float(np.quantile(middle, 0.95))
+    return float(np.median(middle[middle >= 0.75 * high])) if high > 0 else high
+
+
+def _body(part: Readings, up_s: float, taper_s: float) -> Readings:
+    """A stretch without its slopes."""
+    time = part.time_s
+    first = int(np.searchsorted(time, time[0] + up_s)) if up_s else 0
+    last = int(np.searchsorted(time, time[-1] - taper_s, "right")) if taper_s else part.rows
+    return part.part(first, last) if last - first > 2 else part
+
+
+def _full_s(part: Readings, level_a: float) -> float:
+    """Until the current first reached what the stretch is run at, s."""
+    reached = part.current_a[: min(part.rows, 200_000)] >= (1 - FULL_SHARE) * level_a
+    return float(part.time_s[int(np.argmax(reached))] - part.time_s[0]) if reached.any() else 0.0

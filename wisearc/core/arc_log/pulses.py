@@ -1,0 +1,148 @@
+"""Pulses in a stretch of arc: two levels told apart, and from one to the other and back the rate
+and the share on.
+
+Estimate, of our own: two levels by the split of their spread (Otsu's criterion, published: N. Otsu
+1979), edges by two thresholds, so that scatter makes none.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from .readings import Readings, Rows, smoothed
+
+# two levels are so far apart at least, A and in scatters of the current, and so much of all spread
+# lies between them: of one level with scatter 0.64, of a
+# slope 0.75 does
+APART_A, APART_SCATTERS, SPLIT = 3.0, 3.5, 0.78
+# the width of a bin of currents, A
+BIN_A = 0.1
+# smoothed until the scatter is so small a share of what lies between the levels, over so much of
+# the shorter phase at most
+SCATTER_SHARE, PHASE_SHARE = 1 / 14, 0.2
+# from one rise to the next, against what is usual: shorter or longer is a reading lost or a slip,
+# and no beat
+BEAT_LOW, BEAT_HIGH = 0.55, 1.5
+LEAST_BEATS = 3
+# an edge is passed so far from either level, of what lies between them: scatter passes it not
+# twice, and a peak that is a quarter lower still does
+EDGE_SHARE = 0.38
+
+
+@dataclass(frozen=True, eq=False)
+class Pulses:
+    """Pulses of a stretch: rate 1/s, share on, peak and background A; the rows where each rises and
+    falls (one fall after each rise).
+    """
+
+    rate_pps: float
+    on: float
+    peak_a: float
+    background_a: float
+    rises: Rows
+    falls: Rows
+
+
+def pulses_of(part: Readings, scatter_a: float) -> Pulses | None:
+    """The pulses in readings between slope and taper; None where the arc is steady, or was read too
+    seldom to tell.
+
+    Parameters: scatter_a, how the current scatters from row to row.
+    """
+    levels = two_levels(part.current_a, scatter_a)
+    if levels is None:
+        return None
+    low, high = levels
+    found = None
+    rows = 1
+    for _ in range(2):
+        found = _beats(part, low, high, rows)
+        if found is None:
+            return None
+        wanted = _rows_wanted(scatter_a, high - low, found, part.step_s)
+        if wanted <= rows:
+            break
+        rows = wanted
+    return found
+
+
+def two_levels(current_a: Rows, scatter_a: float) -> tuple[float, float] | None:
+    """The two levels that currents lie at, A, lower first; None where they lie at one, or along a
+    slope.
+
+    >>> two_levels(np.array([10.0] * 70 + [100.0] * 30), 0.0)
+    (10.0, 100.0)
+    """
+    bins = np.bincount((np.maximum(current_a, 0) * (1 / BIN_A) + 0.5).astype(np.int32))
+    at = np.arange(len(bins)) * BIN_A
+    count, total = np.cumsum(bins), np.cumsum(bins * at)
+    n, mean = count[-1], total[-1] / count[-1]
+    below = count / n
+    inside = (below > 0.01) & (below < 0.99)
+    if not inside.any():
+        return None
+    between = np.zeros(len(bins))
+    between[inside] = (mean * below[inside] - total[inside] / n) ** 2 / (
+        below[inside] * (1 - below[inside])
+    )
+    split = int(np.flatnonzero(between > between.max() * (1 - 1e-9)).mean())
+    spread = float((bins * (at - mean) ** 2).sum()) / n
+    low, high = _median(bins[: split + 1]), split * BIN_A + BIN_A + _median(bins[split + 1 :])
+    if high - low < max(APART_A, APART_SCATTERS * scatter_a) or between.max() < SPLIT * spread:
+        return None
+    return round(low, 3), round(high, 3)
+
+
+def _median(bins: Rows) -> float:
+    total = np.cumsum(bins)
+    half = total[-1] / 2
+    i = int(np.searchsorted(total, half))
+    before = total[i - 1] if i else 0
+    # where in its bin it lies; a bin is told by its middle
+    return (
+        float((i - 0.5 + (half - before) / max(1, bins[i])) * BIN_A)
+        if bins[i] < total[-1]
+        else float(i * BIN_A)
+    )
+
+
+def _rows_wanted(scatter_a: float, apart_a: float, found: Pulses, step_s: float) -> int:
+    """Over how many rows to smooth, an odd number."""
+    wanted = (scatter_a / (SCATTER_SHARE * apart_a)) ** 2
+    most = PHASE_SHARE * min(found.on, 1 - found.on) / found.rate_pps / step_s
+    return 2 * int(min(wanted, most) // 2) + 1
+
+
+def _beats(part: Readings, low: float, high: float, rows: int) -> Pulses | None:
+    current, far = smoothed(part.current_a, rows), EDGE_SHARE * (high - low)
+    up, down = _begins(current > high - far), _begins(current < low + far)
+    at = np.concatenate((up, down))
+    order = np.argsort(at, kind="stable")
+    at, rising = at[order], order < len(up)
+    turns = np.flatnonzero(np.diff(rising, prepend=not rising[0])) if len(at) else at
+    at, rising = at[turns], rising[turns]
+    if len(at) and not rising[0]:
+        at, rising = at[1:], rising[1:]
+    pairs = len(at) // 2 * 2
+    rises, falls = at[:pairs:2], at[1:pairs:2]
+    if len(rises) < LEAST_BEATS:
+        return None
+    rise_s, fall_s = part.time_s[rises], part.time_s[falls]
+    beats = np.diff(rise_s)
+    usual = float(np.median(beats))
+    kept = (beats > BEAT_LOW * usual) & (beats < BEAT_HIGH * usual)
+    if np.count_nonzero(kept) < LEAST_BEATS - 1:
+        return None
+    beat = float(beats[kept].mean())
+    on = float((fall_s[:-1] - rise_s[:-1])[kept].sum() / beats[kept].sum())
+    if not 0 < on < 1:
+        return None
+    return Pulses(1 / beat, on, high, low, rises, falls)
+
+
+def _begins(true: Rows) -> Rows:
+    """The rows at which something begins to be true."""
+    found: Rows = np.flatnonzero(true[1:] & ~true[:-1]) + 1
+    return np.concatenate(([0], found)) if len(true) and true[0] else found

@@ -1,0 +1,157 @@
+"""Where the arc was on: stretches between strikes and breaks, with how each came up and tapered.
+Estimate: the thresholds.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from .readings import Readings, Rows, smoothed
+
+# no machine holds an arc at less: 5 A is what the least background is, half of it tells on from off
+ON_A = 2.5
+# scatter is smoothed until it is so much less than that, over so long at most
+ON_SCATTERS, SMOOTH_MOST_S = 4.0, 0.06
+# off for less is no break but a reading lost; on for less is no arc but a spark that did not hold
+OFF_LEAST_S, ON_LEAST_S = 0.25, 0.15
+# what is short is an arc only where it carries so much, and so much of what the strongest stretch
+# does: scatter about nought carries less, a tack more
+SHORT_S, CARRIES_A, CARRIES_SHARE, LONG_CARRIES_A = 2.0, 4.0, 0.15, 3.0
+# at its ends an arc stands out of the scatter by so much
+CLEAR_SCATTERS = 3.0
+# a slope is told of a line through these shares of the level; what is shorter is none, however fast
+# it is logged
+FULL, HALF, SLOPE_LEAST_S, SLOPE_MOST_S = 0.9, 0.5, 0.03, 30.0
+MIDDLE_MOST, _LEVELS = 0.76, 4
+
+
+def stretches_of(all_rows: Readings) -> list[tuple[int, int]]:
+    """The stretches of arc, (first row, row after the last).
+
+    >>> current = np.repeat([0.0, 50.0, 0.0, 50.0, 0.0], 100)
+    >>> stretches_of(Readings(np.arange(500) * 0.01, current))
+    [(100, 200), (300, 400)]
+    """
+    time, step = all_rows.time_s, all_rows.step_s
+    wanted = (ON_SCATTERS * all_rows.scatter_a / ON_A) ** 2
+    rows = 2 * int(min(wanted, SMOOTH_MOST_S / step) // 2) + 1
+    on = smoothed(all_rows.current_a, rows) >= ON_A
+    edges = np.flatnonzero(on[1:] != on[:-1]) + 1
+    if on[0]:
+        edges = np.concatenate(([0], edges))
+    if on[-1]:
+        edges = np.concatenate((edges, [len(on)]))
+    first, last = edges[::2], edges[1::2]
+    if not len(first):
+        return []
+    # time off between one and the next
+    off = time[first[1:]] - time[last[:-1]]
+    # rows that were lost are no time off: only what was read as off is
+    off = np.minimum(off, 2 * step * (first[1:] - last[:-1]))
+    apart = off >= OFF_LEAST_S
+    first, last = first[np.concatenate(([True], apart))], last[np.concatenate((apart, [True]))]
+    lasted = time[np.minimum(last, len(time) - 1)] - time[first]
+    long = lasted >= ON_LEAST_S
+    first, last, lasted = first[long], last[long], lasted[long]
+    if not len(first):
+        return []
+    inside = np.array(
+        [all_rows.current_a[a:b].mean(dtype=np.float64) for a, b in zip(first, last, strict=True)]
+    )
+    real = (lasted >= SHORT_S) & (inside >= LONG_CARRIES_A) | (
+        inside >= max(CARRIES_A, CARRIES_SHARE * float(inside.max()))
+    )
+    return [
+        _trimmed(all_rows, int(a), int(b)) for a, b in zip(first[real], last[real], strict=True)
+    ]
+
+
+def _trimmed(all_rows: Readings, first: int, last: int) -> tuple[int, int]:
+    """A stretch without the scatter before and after it that was taken for arc."""
+    current = all_rows.current_a[first:last]
+    level = float(np.quantile(current[:: max(1, len(current) // 20_000)], 0.9))
+    clear = max(ON_A, min(CLEAR_SCATTERS * all_rows.scatter_a, level / 2))
+    return first + _rows_below(current, clear), last - _rows_below(current[::-1], clear)
+
+
+def _rows_below(current: Rows, clear: float) -> int:
+    """How many rows there are before the first at so much; none where there is none."""
+    looked = 1000
+    while True:
+        reached = current[:looked] >= clear
+        if reached.any() or looked >= len(current):
+            return int(np.argmax(reached))
+        looked *= 10
+
+
+def slopes(part: Readings, level_a: float, beat_s: float, phase_s: float) -> tuple[float, float]:
+    """How long a stretch took to come up to its level and to taper from it, s: (up, taper).
+
+    Parameters: level_a, its peak or steady current; beat_s, between two peaks, or 0; phase_s, how
+    long the shorter of peak and background lasts. Of a line through half and nine tenths of the
+    level; with pulses, by their peaks, so that what is shorter than a beat is not seen.
+    """
+    rows = _rows_in(part, phase_s / 3)
+    # what takes longer than this is run so
+    looked = min(part.rows, max(1000, int(SLOPE_MOST_S / part.step_s)))
+    head, tail = smoothed(part.current_a[:looked], rows), smoothed(part.current_a[-looked:], rows)
+    # between two peaks it is at its background, which is no slope
+    shortest = max(beat_s, 2 * part.step_s, SLOPE_LEAST_S)
+    up, down = (
+        _ramp_s(times, values, level_a)
+        for times, values in (
+            (part.time_s[:looked], head),
+            (-part.time_s[-looked:][::-1], tail[::-1]),
+        )
+    )
+    up, down = (s if s > shortest else 0.0 for s in (up, down))
+    total = float(part.time_s[-1] - part.time_s[0])
+    return min(up, total / 2), min(down, total / 2)
+
+
+def _ramp_s(time_s: Rows, seen_a: Rows, level_a: float) -> float:
+    """How long a current takes to come up to a level, s, by the line through half and nine tenths
+    of it; what stands at less for a while first is the level then.
+    """
+    for _ in range(_LEVELS):
+        reached = seen_a >= FULL * level_a
+        if not reached.any():
+            return 0.0
+        full, half = int(np.argmax(reached)), int(np.argmax(seen_a >= HALF * level_a))
+        # on a slope the middle third is at two thirds at most
+        middle = seen_a[full // 3 : 2 * full // 3 + 1]
+        at_most = float(middle.max())
+        if full < 6 or at_most <= MIDDLE_MOST * level_a:
+            break
+        level_a = at_most
+    first, share = float(time_s[full]), (1 - FULL) / (FULL - HALF)
+    return first - float(time_s[0]) + share * (first - float(time_s[half]))
+
+
+def _rows_in(part: Readings, seconds: float) -> int:
+    return 2 * int(seconds / part.step_s / 2) + 1
+
+
+def gas_times(
+    all_rows: Readings, found: list[tuple[int, int]]
+) -> list[tuple[float | None, float | None]]:
+    """How long the gas flowed before and after each stretch, s; None where it was not logged, or
+    goes on at the log's end.
+    """
+    if all_rows.gas is None:
+        return [(None, None)] * len(found)
+    on: Rows = all_rows.gas > 0
+    turned = np.flatnonzero(on[1:] != on[:-1]) + 1
+    time, told = all_rows.time_s, []
+    for first, last in found:
+        last = min(last, len(on) - 1)
+        i, j = (
+            int(np.searchsorted(turned, first, "right")),
+            int(np.searchsorted(turned, last, "right")),
+        )
+        before = (float(time[first] - time[turned[i - 1]]) if i else None) if on[first] else 0.0
+        after = (
+            (float(time[turned[j]] - time[last]) if j < len(turned) else None) if on[last] else 0.0
+        )
+        told.append((before, after))
+    return told

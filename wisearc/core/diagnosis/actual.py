@@ -1,0 +1,246 @@
+"""What a run really was against its plan: current, pace, pool, hot band, glow, jet, from what was
+set, measured and logged, by the plan's own physics.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
+from functools import cached_property
+from typing import Any
+
+from .. import catalogue
+from ..errors import BadInput
+from ..joint.data import make_joint
+from ..physics.gas import bore_mm, exit_speed_m_s, reynolds
+from ..physics.heat import GLOW_C, HOT_BAND_C, distance_to_peak_mm, net_power_w
+from ..physics.heat_field import glow_after_stop_s, tails_mm
+from ..plan.arc.heat import field_of
+from ..plan.plan import Plan, make_plan
+from ..plan.torch.front_end import COVER_BORES
+from ..run.record import NO_ROD, travel_mm_s
+from ..shop.shop import Shop
+from .holding import Held, held_in
+
+# what Wells's heat flow asks before the pool's width counts
+STANDING = 0.2
+
+
+def changed(joint: Mapping[str, Any], sets: Mapping[str, Any]) -> dict[str, Any]:
+    """A joint's data with keys set, or released where they are None; "pins.key" is one of its
+    pins.
+    """
+    data = {**joint, "pins": dict(joint.get("pins") or {})}
+    for key, value in sets.items():
+        where, name = (
+            (data["pins"], key.removeprefix("pins.")) if key.startswith("pins.") else (data, key)
+        )
+        for old in (name, f"{name}_mm", name.removesuffix("_mm")) if where is data else (name,):
+            where.pop(old, None)
+        if value is not None:
+            where[name] = value
+    return data
+
+
+@dataclass(frozen=True)
+class Actual:
+    """A run and its plan, in a shop. Figures that a run does not tell are the plan's. tried: the
+    plans that were made of it with a change in them.
+    """
+
+    plan: Plan
+    run: Mapping[str, Any]
+    shop: Shop
+    tried: dict[Any, Any] = field(default_factory=dict)
+
+    def planned_with(self, sets: Mapping[str, Any]) -> Plan | BadInput:
+        """The plan of its joint today with keys set or released, made once for each; what is wrong
+        with it where there can be none.
+        """
+        key = tuple(sorted((name, str(value)) for name, value in sets.items()))
+        if key not in self.tried:
+            try:
+                self.tried[key] = make_plan(make_joint(changed(self.plan.joint, sets)), self.shop)
+            except BadInput as error:
+                self.tried[key] = error
+        found: Plan | BadInput = self.tried[key]
+        return found
+
+    @cached_property
+    def today(self) -> Plan | None:
+        """The plan of its joint by today's rules, shelf and record: one that was kept may be of
+        older ones; None where its joint is of another version.
+        """
+        found = self.planned_with({})
+        return None if isinstance(found, BadInput) else found
+
+    @cached_property
+    def held(self) -> Held:
+        """What of the plan is held in a change of it."""
+
+        def plan_with(sets: Mapping[str, Any]) -> Plan | None:
+            found = self.planned_with(sets)
+            return None if isinstance(found, BadInput) else found
+
+        return Held() if self.today is None else held_in(self.plan, self.today, plan_with)
+
+    @cached_property
+    def stand_today(self) -> frozenset[str]:
+        """The codes of the cautions that the plan's joint has today, but for notes."""
+        return (
+            frozenset(c.code for c in self.today.cautions if c.level != "note")
+            if self.today
+            else frozenset()
+        )
+
+    def part(self, name: str) -> Mapping[str, Any]:
+        """A part of the run, empty where it has none."""
+        return self.run.get(name) or {}
+
+    @cached_property
+    def logged(self) -> bool:
+        """Whether the current was logged."""
+        return self.part("arc").get("by") == "log" and self.part("arc").get("mean_a") is not None
+
+    @cached_property
+    def set_mean_a(self) -> float | None:
+        """The mean current that what was set comes to, A; None where it was not told. By a pedal
+        what is set is not what burns: its share of the plan's set is taken.
+        """
+        done, plan = self.part("set"), self.plan
+        if done.get("current_a") is None:
+            return None
+        if not plan.pulse.pulsed:
+            return plan.slopes.mean_a * float(done["current_a"]) / plan.slopes.machine_a
+
+        def share(key: str, own: float | None) -> float:
+            found = done.get(key)
+            return float(own or 0.0 if found is None else found) / 100
+
+        on, background = (
+            share("on_pct", plan.pulse.on_pct),
+            share("background_pct", plan.pulse.background_pct),
+        )
+        return float(done["current_a"]) * (on + background * (1 - on))
+
+    @cached_property
+    def mean_a(self) -> float | None:
+        """The mean current that burned, A: as logged, else as set; None where neither was told."""
+        return float(self.part("arc")["mean_a"]) if self.logged else self.set_mean_a
+
+    @cached_property
+    def share(self) -> float | None:
+        """The current, of that planned."""
+        return None if self.mean_a is None else self.mean_a / self.plan.slopes.mean_a
+
+    @cached_property
+    def travel_mm_s(self) -> float | None:
+        """How fast it went, mm/s; None where length or arc time was not told."""
+        return travel_mm_s(self.run)
+
+    @cached_property
+    def pool_mm(self) -> float | None:
+        """The pool that current and pace melt, mm, on the plan's own scale: Wells 1952, turned
+        round. None where neither was told.
+        """
+        if self.share is None and self.travel_mm_s is None:
+            return None
+        a, travel = self.plan.section.heat.a, self.plan.travel
+        speed = self.travel_mm_s or travel.speed_mm_s
+        asked = (self.share or 1.0) * (
+            STANDING + travel.speed_mm_s * travel.pool_width_mm / (4 * a)
+        )
+        return max(0.0, (asked - STANDING) * 4 * a / speed)
+
+    @cached_property
+    def power_w(self) -> float:
+        """The power that entered the sheet, W."""
+        return net_power_w(self.plan.heat.arc_voltage_v, self.mean_a or self.plan.slopes.mean_a)
+
+    @cached_property
+    def hot_band_mm(self) -> float:
+        """How wide the sheet passed 450 °C, mm. Adams 1958."""
+        return self.band_mm(HOT_BAND_C)
+
+    def band_mm(self, over_c: float) -> float:
+        """How wide the sheet passed a temperature, mm. Adams 1958."""
+        plan = self.plan
+        speed = self.travel_mm_s or plan.travel.speed_mm_s
+        wide = plan.travel.pool_width_mm if self.pool_mm is None else self.pool_mm
+        return wide + 2 * distance_to_peak_mm(
+            plan.section.heat, plan.section.h_mm, self.power_w, speed, over_c
+        )
+
+    @cached_property
+    def cup(self) -> int:
+        """The cup that was used."""
+        return int(self.part("used").get("cup") or self.plan.torch.cup)
+
+    @cached_property
+    def bore_mm(self) -> float:
+        """Its bore, mm."""
+        return bore_mm(self.cup)
+
+    @cached_property
+    def cover_mm(self) -> float:
+        """How wide it covers, mm. Estimate."""
+        return COVER_BORES[self.plan.torch.front_end] * self.bore_mm
+
+    @cached_property
+    def flow_l_min(self) -> float:
+        """The flow that was set, L/min, or planned."""
+        found = self.part("set").get("flow_l_min")
+        return float(self.plan.gas.flow_l_min if found is None else found)
+
+    @cached_property
+    def reynolds(self) -> float:
+        """The Reynolds number of its jet."""
+        return reynolds(self.flow_l_min, self.bore_mm)
+
+    @cached_property
+    def exit_speed_m_s(self) -> float:
+        """How fast it leaves the cup, m/s."""
+        return exit_speed_m_s(self.flow_l_min, self.bore_mm)
+
+    @cached_property
+    def glow_s(self) -> float:
+        """How long the end glows after the arc has stopped, s: the plan's, and where more current
+        burned by the field of that.
+        """
+        plan, heat = (
+            self.plan,
+            field_of(self.plan.section, self.plan.back, self.plan.travel, self.plan.pulse),
+        )
+        if self.share is None or abs(self.share - 1) < 0.02:
+            return plan.heat.glow_after_stop_s
+        hotter = replace(heat, power_w=heat.power_w * self.share)
+        (tail,) = tails_mm(hotter, (GLOW_C,))
+        return glow_after_stop_s(hotter, GLOW_C, tail)
+
+    @cached_property
+    def covered_s(self) -> float | None:
+        """How long the gas stayed on the end, s: the least of what was held, logged and set; None
+        where none was told.
+        """
+        told = [self.part("arc").get(key) for key in ("held_s", "postflow_s")] + [
+            self.part("set").get("postflow_s")
+        ]
+        return min((one for one in told if one is not None), default=None)
+
+    @cached_property
+    def arc_v(self) -> float | None:
+        """The arc's mean voltage as logged, V; None where it was assumed."""
+        arc = self.part("arc")
+        if not self.logged or not all(arc.get(key) for key in ("energy_kj", "arc_s", "mean_a")):
+            return None
+        volts = 1000 * arc["energy_kj"] / (arc["mean_a"] * arc["arc_s"])
+        return None if abs(volts - self.plan.heat.arc_voltage_v) < 0.05 else volts
+
+    @cached_property
+    def carbon_rod(self) -> bool | None:
+        """Whether a steel rod went into stainless; None where no rod is fed."""
+        name = self.part("used").get("rod") or self.plan.filler.rod
+        rod = catalogue.rods().get(str(name)) if name and name != NO_ROD else None
+        return (
+            None if rod is None or not self.plan.section.stainless_sides else rod.kind == "carbon"
+        )

@@ -1,0 +1,200 @@
+"""Runs of a joint in a row: what was changed before each, what came of it, which is the best so
+far, whether the change did it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass
+from itertools import pairwise
+from typing import Any
+
+from .. import catalogue
+from ..plan.plan import Plan
+from ..quantities import Quantity
+from ..reasons import Words, say
+from ..run.inspection import colour_of, faults_of, sugared
+from ..run.record import FAULTS, PARTS, as_planned, travel_mm_s
+from ..run.saved_reading import CHANGE
+from .actual import changed
+from .diagnosis import ACCEPTABLE, GOOD, Before, verdict_of
+from .signs import TINTED
+
+# a figure that is this much off the one before was changed: estimate, over what is read off a dial
+CHANGED_SHARE = 0.03
+# travel is timed by hand and sways: common practice
+PACE_SHARE = 0.12
+_VERDICTS = {GOOD: 2, ACCEPTABLE: 1}
+
+
+@dataclass(frozen=True)
+class Made:
+    """A run that was made: its number, the revision it is of, its record, its plan."""
+
+    number: int
+    letter: str
+    record: Mapping[str, Any]
+    plan: Plan
+
+
+@dataclass(frozen=True)
+class Attempt:
+    """A run among those of its joint: itself; the change that was taken before it in words, or
+    None; figures that differ from the run before; what is wrong with it; what of the run before
+    came again; whether it is the best so far; whether the change did it, in words.
+    """
+
+    made: Made
+    verdict: str
+    change: str
+    differs: tuple[Words, ...]
+    wrong: tuple[str, ...]
+    again: tuple[str, ...]
+    best: bool
+    said: str
+
+
+def complaints(record: Mapping[str, Any]) -> tuple[str, ...]:
+    """What is wrong with a run, in words."""
+    found = [FAULTS[key] for key in faults_of(record) or () if key in FAULTS]
+    if sugared(record):
+        found.append("sugar behind")
+    for face in ("front", "back"):
+        colour = colour_of(record, face)
+        if colour in TINTED or (colour == "grey" and FAULTS["grey"] not in found):
+            found.append(f"{face} {colour}")
+    return tuple(found)
+
+
+def _told(record: Mapping[str, Any]) -> dict[str, tuple[Any, str]]:
+    """The figures of a run that a hand sets, {part.key: (value, kind of quantity)}, and its
+    pace.
+    """
+    found = {
+        f"{part}.{key}": (value, PARTS[part][key].quantity)
+        for part in ("set", "used")
+        for key, value in (record.get(part) or {}).items()
+        if value is not None and key in PARTS[part]
+    }
+    pace = travel_mm_s(record)
+    return found | ({"travel": (pace, "speed")} if pace else {})
+
+
+def differing(before: Mapping[str, Any], after: Mapping[str, Any]) -> Iterator[tuple[str, Words]]:
+    """The figures of two runs that differ by more than reading them does, by key. Shares:
+    estimate.
+    """
+    one, other = _told(before), _told(after)
+    for key in one.keys() & other.keys():
+        (a, quantity), (b, _) = one[key], other[key]
+        most = PACE_SHARE if key == "travel" else CHANGED_SHARE
+        if a == b or (
+            isinstance(a, int | float)
+            and isinstance(b, int | float)
+            and abs(b - a) <= most * abs(a)
+        ):
+            continue
+        part, _, name = key.partition(".")
+        label = "Travel" if key == "travel" else PARTS[part][name].says.label
+        ends = (v if isinstance(v, str) else Quantity(v, quantity) for v in (a, b))
+        yield key, say("{what} {a} → {b}", what=label, **dict(zip("ab", ends, strict=True)))
+
+
+def attempts_of(made: Sequence[Made]) -> tuple[Attempt, ...]:
+    """Runs of a joint, oldest first, as attempts."""
+    ranks = [_rank(one) for one in made]
+    best = max(range(len(made)), key=lambda i: (ranks[i], i), default=-1)
+    return tuple(_attempt(made, i, i == best) for i in range(len(made)))
+
+
+def _rank(one: Made) -> tuple[int, int]:
+    return _VERDICTS.get(verdict_of(one.record, one.plan)[0], 0), -len(complaints(one.record))
+
+
+def _attempt(made: Sequence[Made], i: int, best: bool) -> Attempt:
+    one = made[i]
+    verdict, wrong = verdict_of(one.record, one.plan)[0], complaints(one.record)
+    if not i:
+        return Attempt(one, verdict, "", (), wrong, (), best, "")
+    before = made[i - 1]
+    change = (before.record.get("reading") or {}).get("change")
+    differs = dict(differing(before.record, one.record))
+    again = tuple(words for words in wrong if words in complaints(before.record))
+    said = (
+        _did_it(before, one, verdict, change, differs, again) if complaints(before.record) else ""
+    )
+    return Attempt(one, verdict, _words(change), tuple(differs.values()), wrong, again, best, said)
+
+
+def _words(change: Mapping[str, Any] | None) -> str:
+    return str(change["text"]) if change else ""
+
+
+def _followed(before: Made, after: Made, change: Mapping[str, Any]) -> set[str]:
+    """The figures that follow from a change in the plan itself: those planned otherwise, where the
+    two plans' joints differ in nothing but what it set.
+    """
+    if changed(before.plan.joint, dict(change.get("sets") or {})) != changed(after.plan.joint, {}):
+        return set()
+    one, other = as_planned(before.plan), as_planned(after.plan)
+    found = {key for key in one.keys() | other.keys() if one.get(key) != other.get(key)}
+    return found | (
+        {"travel"} if before.plan.travel.speed_mm_s != after.plan.travel.speed_mm_s else set()
+    )
+
+
+def _did_it(
+    before: Made,
+    after: Made,
+    verdict: str,
+    change: Mapping[str, Any] | None,
+    differs: Mapping[str, Words],
+    again: Sequence[str],
+) -> str:
+    """Whether what was changed did it, as far as two runs can tell."""
+    if change is None:
+        return (
+            ""
+            if again or not differs
+            else (
+                "Better, and more than one thing may have done it."
+                if len(differs) > 1
+                else "Better by what was changed."
+            )
+        )
+    row = catalogue.read_changes().get(str(change.get("code")))
+    own = {*(row.told if row else ()), *_followed(before, after, change)}
+    besides = [words for key, words in differs.items() if key not in own]
+    if again:
+        return "The change did not mend it."
+    if verdict != GOOD and verdict != ACCEPTABLE:
+        return "That is mended; something else came up."
+    if besides:
+        return "Mended, though more was changed than that: run it once more to be sure."
+    return "The change did it."
+
+
+def befores(runs: Sequence[Made]) -> tuple[Before, ...]:
+    """What was changed before the last of runs, oldest first, by the readings that were kept."""
+    found = []
+    for i, (one, after) in enumerate(pairwise(runs)):
+        change = (one.record.get("reading") or {}).get("change")
+        if (
+            not change
+            or not set(change) <= set(CHANGE)
+            or change.get("code") not in catalogue.read_changes()
+        ):
+            continue
+        again = bool(set(complaints(one.record)) & set(complaints(after.record)))
+        ends = (change.get("from"), change.get("to"))
+        found.append(
+            Before(
+                str(change.get("cause")),
+                change["code"],
+                str(change.get("key")),
+                *ends,
+                again,
+                just=i == len(runs) - 2,
+            )
+        )
+    return tuple(found)

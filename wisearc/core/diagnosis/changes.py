@@ -1,0 +1,478 @@
+"""The one thing to change for a cause, in figures: what fits the plan, and no caution forbids."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass, field
+from typing import Any
+
+from .. import catalogue
+from ..catalogue.rows import ReadChange
+from ..errors import BadInput
+from ..physics.gas import bore_mm, flow_l_min
+from ..plan.arc.need import ARC_LENGTH_MM
+from ..plan.plan import Plan
+from ..plan.shielding.back import TARGET_KEY
+from ..plan.shielding.gas import REYNOLDS
+from ..quantities import Quantity
+from ..reasons import Caution, Words, say
+from ..weld_session.steps import pool_limit_s, taper_s
+from .actual import Actual
+from .signs import CURRENT_GROWS, Told
+
+# a current moves by 5 to 10 % at a time, up by how far the pool is small; down by ten: handbook,
+# common practice
+UP_SHARE, DOWN_SHARE = (0.05, 0.10), 0.10
+# 10 % of pace and 2 s of gas: handbook, common practice. A gap half of the widest, tacks at 0.7 of
+# the pitch, half of the oxygen, a leg 0.3 mm less: estimates
+PACE_SHARE = 0.10
+POSTFLOW_S = 2.0
+FIT_SHARE = 0.5
+TACK_SHARE = 0.7
+PURGE_SHARE, PURGE_LEAST_PPM = 0.5, 20.0
+LEG_MM, LEG_LEAST_MM = 0.3, 0.5
+# a run of a hand without shifting the stance, and of a seam before it is let cool: estimates
+STANCE_MM, RUN_MM = 80.0, 50.0
+STICKOUT_MM = 2.0
+# the least that is worth moving a flow or a stick-out by; what was set or held so little short is
+# as planned; a taper so near is long enough, and is made so much longer where
+# it cracked all the same: estimates, about what is read off a gauge, a rule, a clock
+FLOW_SHARE, STICKOUT_LEAST_MM, SET_SHORT_S, HELD_SHORT_S = 0.15, 0.4, 0.25, 0.5
+FLOW_OFF_SHARE, TAPER_ENOUGH, TAPER_LONGER = 0.10, 0.9, 1.5
+# what was set or done so far off what was planned is put right first: estimate, 8 % of current, 13
+# % of pace
+OFF = 0.3
+# the caution of a weld metal that hardens
+HARD = "martensite"
+PAST = "It is past what the plan reckons: what came out counts for more."
+
+
+@dataclass(frozen=True)
+class Move:
+    """What is moved: from and to as figures of a kind of quantity, or names; the joint's keys that
+    do it, as plain data ("pins.key" one of its pins; None releases); more figures for its words. A
+    move of the hand or of the machine back to what was planned has no keys.
+    """
+
+    before: Any
+    after: Any
+    quantity: str
+    sets: Mapping[str, Any] = field(default_factory=dict)
+    more: Mapping[str, Any] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class Change:
+    """A change that can be made: its code, the key it moves, the cause it is for, from, to and
+    their kind of quantity, its words, what to look for, the plan it makes; what is said of it
+    besides ("": nothing); the joint's keys that make it, with those that hold the rest as it was.
+    """
+
+    code: str
+    key: str
+    cause: str
+    move: Move
+    words: Words
+    watch: str
+    plan: Plan | None = None
+    said: str = ""
+    sets: Mapping[str, Any] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class Refused:
+    """A change that a caution forbids: its words, and the caution."""
+
+    code: str
+    words: Words
+    caution: Caution
+
+
+def changes_for(cause: str, actual: Actual, told: Mapping[str, Told]) -> Iterator[Change | Refused]:
+    """The changes for a cause that fit a run, in the order they are tried; those that a caution
+    forbids say so.
+    """
+    for code in catalogue.causes()[cause].changes:
+        move = _MOVES[code](actual, told)
+        if move is not None:
+            yield _made(code, cause, move, actual)
+
+
+def _made(code: str, cause: str, move: Move, actual: Actual) -> Change | Refused:
+    row = catalogue.read_changes()[code]
+    words = say(row.words, **_words(move))
+    if not move.sets:
+        return Change(code, row.key, cause, move, words, row.watch)
+    plan, caution = tried_on(actual, move.sets, row)
+    if caution is not None:
+        return Refused(code, words, caution)
+    past = plan is not None and any(c.code in row.despite for c in plan.cautions)
+    said = " ".join(one for one in (PAST if past else "", actual.held.said) if one)
+    return Change(
+        code, row.key, cause, move, words, row.watch, plan, said, actual.held.beside(move.sets)
+    )
+
+
+def tried_on(
+    actual: Actual, sets: Mapping[str, Any], row: ReadChange | None = None
+) -> tuple[Plan | None, Caution | None]:
+    """The plan that a change makes, and the first caution that forbids it: one that did not stand
+    before and is not one of those it is made despite, or one that it is never made against; or
+    None.
+    """
+    plan = actual.planned_with(actual.held.beside(sets))
+    if isinstance(plan, BadInput):
+        return None, Caution("stop", "cannot-be", "joint", say("{why}", why=str(plan)))
+    despite, against = (row.despite, row.against) if row else ((), ())
+
+    def forbids(one: Caution) -> bool:
+        if one.level == "note" or (one.code in despite and one.level != "stop"):
+            return False
+        return one.code in against or one.code not in actual.stand_today
+
+    return plan, next((one for one in plan.cautions if forbids(one)), None)
+
+
+def _words(move: Move) -> dict[str, Any]:
+    def of(value: Any) -> Any:
+        return value if isinstance(value, str) or value is None else Quantity(value, move.quantity)
+
+    return {"from": of(move.before), "to": of(move.after), **move.more}
+
+
+def _strength(told: Mapping[str, Told], *keys: str) -> float:
+    return max((told[key].strength or 0.0 for key in keys), default=0.0)
+
+
+def _planned(
+    actual: Actual, key: str, planned: float, quantity: str, off: Callable[[float], bool]
+) -> Move | None:
+    """Back to what was planned, where what was set is off it."""
+    done = actual.part("set").get(key)
+    if done is None or not off(done):
+        return None
+    more = {"seen": Quantity(done, quantity), "planned": Quantity(planned, quantity)}
+    return Move(done, planned, quantity, {}, more)
+
+
+def _set_as_planned(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+    if _strength(told, "amps-over", "amps-under") < OFF:
+        return None
+    wanted, got = actual.plan.slopes.mean_a, actual.mean_a or 0.0
+    if actual.logged:
+        more = {
+            "seen": say("{a} by the log", a=Quantity(got, "current")),
+            "planned": say("mean of {a}", a=Quantity(wanted, "current")),
+        }
+        return Move(got, wanted, "current", {}, more)
+    dial = actual.plan.slopes.machine_a
+    return _planned(
+        actual, "current_a", dial, "current", lambda a: abs(a / dial - 1) > CURRENT_GROWS[0]
+    )
+
+
+def _pace_as_planned(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+    if _strength(told, "pace-fast", "pace-slow") < OFF:
+        return None
+    return Move(actual.travel_mm_s, actual.plan.travel.speed_mm_s, "speed")
+
+
+def _amps(share: float) -> Callable[[Actual, Mapping[str, Told]], Move | None]:
+    def move(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+        plan = actual.plan
+        by = (
+            UP_SHARE[0] + (UP_SHARE[1] - UP_SHARE[0]) * _strength(told, "pool-small", "cold")
+            if share > 0
+            else share
+        )
+        now = plan.pulse.peak_a if plan.pulse.pulsed else plan.current.steady_a
+        to = round(now * (1 + by))
+        if to == round(now):
+            to += 1 if by > 0 else -1
+        return Move(
+            now,
+            float(to),
+            "current",
+            {"pins.peak_a" if plan.pulse.pulsed else "pins.current_a": float(to)},
+        )
+
+    return move
+
+
+def _pace(share: float) -> Callable[[Actual, Mapping[str, Told]], Move | None]:
+    def move(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+        now = actual.plan.travel.speed_mm_s
+        to = round(now * (1 + share), 2)
+        # the current stays: the plan's own would follow the pace
+        key, own = (
+            ("pins.peak_a", actual.plan.pulse.peak_a)
+            if actual.plan.pulse.pulsed
+            else ("pins.current_a", actual.plan.current.steady_a)
+        )
+        return Move(now, to, "speed", {"travel_mm_s": to, key: own})
+
+    return move
+
+
+def _postflow_as_planned(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+    planned = actual.plan.gas.postflow_s
+    return _planned(actual, "postflow_s", planned, "seconds", lambda s: s < planned - SET_SHORT_S)
+
+
+def _hold_still(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+    held, planned = actual.part("arc").get("held_s"), actual.plan.gas.postflow_s
+    if held is None:
+        held = actual.part("arc").get("postflow_s")
+    return (
+        None if held is None or held >= planned - HELD_SHORT_S else Move(held, planned, "seconds")
+    )
+
+
+def _postflow_longer(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+    """So much longer, and no less than today's rules ask of a plan that was kept by older ones."""
+    now = actual.plan.gas.postflow_s
+    to = max(now + POSTFLOW_S, actual.today.gas.postflow_s if actual.today else 0.0)
+    return Move(now, to, "seconds", {"pins.postflow_s": to})
+
+
+def _cup_as_planned(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+    used, planned = actual.part("used").get("cup"), actual.plan.torch.cup
+    if used is None or used >= planned:
+        return None
+    return Move(
+        used, planned, "count", {}, {"seen": f"no. {used:g}", "planned": f"no. {planned} cup"}
+    )
+
+
+def _stickout_shorter(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+    """No shorter than the joint lets the cup come near."""
+    torch, free = actual.plan.torch, actual.planned_with({"pins.stickout_mm": None})
+    if isinstance(free, BadInput):
+        return None
+    to = round(max(free.torch.stickout_mm, torch.stickout_mm - STICKOUT_MM), 1)
+    return (
+        None
+        if to >= torch.stickout_mm - STICKOUT_LEAST_MM
+        else Move(torch.stickout_mm, to, "size", {"pins.stickout_mm": to})
+    )
+
+
+def _lens(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+    if actual.plan.torch.front_end == "gas-lens":
+        return None
+    return Move(actual.plan.torch.front_end, "gas-lens", "word", {"pins.front_end": "gas-lens"})
+
+
+def _cup_bigger(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+    torch = actual.plan.torch
+    bigger = next((cup for cup in sorted(catalogue.cups()) if cup > torch.cup), None)
+    if bigger is None:
+        return None
+    sets = {"pins.cup": bigger, "pins.flow_l_min": None}
+    plan, _ = tried_on(actual, sets)
+    flow = plan.gas.flow_l_min if plan else 0.0
+    more = {
+        "flow_from": Quantity(actual.plan.gas.flow_l_min, "flow"),
+        "flow_to": Quantity(flow, "flow"),
+    }
+    return Move(torch.cup, bigger, "count", sets, more)
+
+
+def _flow_as_planned(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+    planned = actual.plan.gas.flow_l_min
+    return _planned(
+        actual, "flow_l_min", planned, "flow", lambda q: abs(q / planned - 1) > FLOW_OFF_SHARE
+    )
+
+
+def _flow(sign: int) -> Callable[[Actual, Mapping[str, Told]], Move | None]:
+    def move(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+        torch, now = actual.plan.torch, actual.plan.gas.flow_l_min
+        own = flow_l_min(REYNOLDS[torch.front_end, "full"], bore_mm(torch.cup))
+        to = round(
+            min(own, (1 - FLOW_SHARE) * now) if sign < 0 else max(own, (1 + FLOW_SHARE) * now), 1
+        )
+        return Move(now, to, "flow", {"pins.flow_l_min": to})
+
+    return move
+
+
+def _refit(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+    gap = actual.part("used").get("gap_mm")
+    gap = actual.plan.section.gap_mm if gap is None else gap
+    to = round(FIT_SHARE * actual.plan.fit_up.max_gap_mm, 2)
+    return Move(gap if gap else "as it is", to, "length")
+
+
+def _pulse(pattern: str) -> Callable[[Actual, Mapping[str, Told]], Move | None]:
+    def move(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+        rows = catalogue.pulse_patterns()
+        if actual.plan.pulse.school == pattern:
+            return None
+        plan, _ = tried_on(actual, {"pulse": pattern})
+        if plan is None or plan.pulse.school != pattern:
+            return None
+        return Move(actual.plan.pulse.pattern_name, rows[pattern].name, "word", {"pulse": pattern})
+
+    return move
+
+
+def _tacks_as_planned(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+    set_, planned = actual.part("arc").get("tacks"), actual.plan.tacks.count
+    if not set_ or set_ >= planned:
+        return None
+    return Move(set_, planned, "count", {}, {"seen": f"{set_:g}", "planned": f"{planned}"})
+
+
+def _tacks_closer(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+    if actual.plan.section.all_round:
+        return None
+    now = actual.plan.tacks.pitch_mm
+    to = round(TACK_SHARE * now, 1)
+    return Move(now, to, "size", {"pins.tack_pitch_mm": to})
+
+
+def _back(*wanted: str) -> Callable[[Actual, Mapping[str, Told]], Move | None]:
+    """Another cover of the back: the first that has one of the traits wanted, where what is there
+    has none of them.
+    """
+
+    def move(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+        now = catalogue.back_covers().get(actual.plan.back.cover)
+        if now is None or any(now.has(one) for one in wanted):
+            return None
+        for cover in catalogue.back_covers().values():
+            if any(cover.has(one) for one in wanted):
+                sets = {"back": cover.key}
+                _, caution = tried_on(actual, sets)
+                if caution is None:
+                    return Move(now.name, cover.name, "word", sets)
+        return None
+
+    return move
+
+
+def _bars_both_sides(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+    return Move("", "", "word") if actual.plan.back.barred else None
+
+
+def _purge_longer(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+    purge = actual.plan.back.purge
+    if purge is None or not actual.plan.back.purged or purge.target_ppm <= PURGE_LEAST_PPM:
+        return None
+    to = max(PURGE_LEAST_PPM, round(PURGE_SHARE * purge.target_ppm))
+    return Move(purge.target_ppm, to, "ppm", {TARGET_KEY: to})
+
+
+def _wait_for_the_meter(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+    read = actual.part("purge").get("at_arc_ppm")
+    target = actual.plan.back.purge.target_ppm if actual.plan.back.purge else None
+    return None if target is None or read is None or read <= target else Move(read, target, "ppm")
+
+
+def _taper(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+    wanted, did = taper_s(actual.plan), actual.part("arc").get("taper_s")
+    if did is None or did < TAPER_ENOUGH * wanted:
+        return Move(round(did, 1) if did is not None else "at once", wanted, "seconds")
+    return Move(round(did, 1), round(TAPER_LONGER * did, 1), "seconds")
+
+
+def _leg(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+    now = actual.plan.filler.leg_mm
+    to = None if now is None else round(max(LEG_LEAST_MM, now - LEG_MM), 2)
+    return (
+        None if now is None or to is None or to >= now else Move(now, to, "length", {"leg_mm": to})
+    )
+
+
+def _right_rod(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+    used = actual.part("used").get("rod") or actual.plan.filler.rod
+    if not actual.carbon_rod:
+        return None
+    plan, _ = tried_on(actual, {"filler": "auto"})
+    return (
+        None if plan is None else Move(used, plan.filler.rod or "none", "word", {"filler": "auto"})
+    )
+
+
+def _hand(
+    to: Callable[[Actual], tuple[Any, str]] = lambda actual: ("", "word"),
+) -> Callable[[Actual, Mapping[str, Told]], Move | None]:
+    def move(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+        after, quantity = to(actual)
+        return Move("", after, quantity)
+
+    return move
+
+
+def _aim(unlike: bool) -> Callable[[Actual, Mapping[str, Told]], Move | None]:
+    """Where the arc is aimed: at the thick side where there is one, else in from the edge."""
+
+    def move(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+        return Move("", "", "word") if bool(told["unlike"].strength) == unlike else None
+
+    return move
+
+
+def _tougher_rod(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+    """Another rod where this one makes a weld metal that hardens: the first of those open that does
+    not.
+    """
+    if HARD not in actual.stand_today:
+        return None
+    for other in actual.plan.filler.others:
+        rod = other.sets.get("filler")
+        plan = None if rod in (None, "none") else tried_on(actual, {"filler": rod})[0]
+        if plan is not None and HARD not in {one.code for one in plan.cautions}:
+            return Move(actual.plan.filler.rod or "none", rod, "word", {"filler": rod})
+    return None
+
+
+_MOVES: Mapping[str, Callable[[Actual, Mapping[str, Told]], Move | None]] = {
+    "set-as-planned": _set_as_planned,
+    "pace-as-planned": _pace_as_planned,
+    "amps-up": _amps(1),
+    "amps-down": _amps(-DOWN_SHARE),
+    "slower": _pace(-PACE_SHARE),
+    "faster": _pace(PACE_SHARE),
+    "pulse-cold": _pulse("slow-cold"),
+    "postflow-as-planned": _postflow_as_planned,
+    "hold-still": _hold_still,
+    "postflow-longer": _postflow_longer,
+    "cup-as-planned": _cup_as_planned,
+    "stickout-shorter": _stickout_shorter,
+    "lens": _lens,
+    "cup-bigger": _cup_bigger,
+    "flow-as-planned": _flow_as_planned,
+    "flow-down": _flow(-1),
+    "flow-up": _flow(1),
+    "shut-the-door": _hand(),
+    "side-dam": _hand(),
+    "wait-for-the-pool": _hand(),
+    "refit": _refit,
+    "smaller-steps": _hand(),
+    "clamp": _hand(),
+    "aim-at-the-thick": _aim(True),
+    "aim-off-the-edge": _aim(False),
+    "focused": _pulse("focused"),
+    "tacks-as-planned": _tacks_as_planned,
+    "tacks-closer": _tacks_closer,
+    "cover-the-back": _back("bar", "gas"),
+    "bars-both-sides": _bars_both_sides,
+    "purge-longer": _purge_longer,
+    "wait-for-the-meter": _wait_for_the_meter,
+    "seal-the-gap": _hand(),
+    "taper-longer": _taper,
+    "restart-warm": _hand(lambda a: (pool_limit_s(a.plan), "seconds")),
+    "rod-to-the-front": _hand(),
+    "reposition": _hand(lambda a: (STANCE_MM, "length")),
+    "bars": _back("bar"),
+    "shorter-runs": _hand(lambda a: (RUN_MM, "length")),
+    "clean-brush": _hand(),
+    "right-rod": _right_rod,
+    "smaller-bead": _leg,
+    "tougher-rod": _tougher_rod,
+    "regrind": _hand(),
+    "clean": _hand(),
+    "shorter-arc": _hand(lambda a: (ARC_LENGTH_MM, "length")),
+}

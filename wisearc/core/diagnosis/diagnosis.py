@@ -1,0 +1,270 @@
+"""A reading: the verdict on what came out, the causes behind it, the one change, what would be
+tried after it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from typing import Any
+
+from .. import catalogue
+from ..plan.filler_metal.service import told_in_liquid
+from ..plan.plan import Plan
+from ..quantities import Quantity
+from ..reasons import Caution, Words, caution, note, say
+from ..run.arc_record import why_coupon_fails
+from ..run.inspection import BRIGHT, colour_of, faults_of, sugared
+from ..run.record import FAULTS
+from ..shop.shop import Shop
+from .actual import Actual, changed
+from .causes import Asked, Ranked, question, rank
+from .changes import Change, Refused, changes_for, tried_on
+from .signs import TINTED, Told, signs_of
+
+GOOD, ACCEPTABLE, NOT_GOOD = "good", "acceptable", "not-good"
+# so many more changes are listed
+MOST_ALSO = 3
+# a log's arc time and what was written down differ by so much at most; its currents and rates from
+# the plan's: estimates
+LOG_TIME, LOG_FACTOR = 1.4, 2.0
+# a run back from a change goes half of the way
+BACK_SHARE, HALF_DIGITS = 0.5, 2
+BACK_SAID = "This goes back on what was just tried."
+
+
+@dataclass(frozen=True)
+class Before:
+    """What was changed before a run, by reading the one before it: the cause it was for, its code,
+    key, from, to; whether what it was for came again; whether no run lies between.
+    """
+
+    cause: str
+    code: str
+    key: str
+    before: Any
+    after: Any
+    again: bool
+    just: bool = True
+
+
+@dataclass(frozen=True)
+class Reading:
+    """What a run says: the verdict and why; the causes, likeliest first; the one change or None;
+    what would be tried after it; the question that would tell more; what is to be said besides:
+    what does not go together, what is not believed, what a caution forbids; every sign.
+    """
+
+    verdict: str
+    why: Words
+    causes: tuple[Ranked, ...]
+    change: Change | None
+    also: tuple[Change, ...]
+    question: Asked | None
+    cautions: tuple[Caution, ...]
+    told: Mapping[str, Told]
+
+
+def read(run: Mapping[str, Any], plan: Plan, shop: Shop, before: Sequence[Before] = ()) -> Reading:
+    """Read a run against its plan.
+
+    Parameters: run, data of the run format, with what was `seen` where it was looked at closer;
+    before, what was changed before it, oldest first. Handbook's table of what is seen: common
+    practice; weights: estimate.
+    """
+    doubt = log_doubt(run, plan)
+    actual = Actual(plan, {**run, "arc": None} if doubt else run, shop)
+    told = signs_of(actual)
+    verdict, why = verdict_of(run, plan)
+    tried: dict[str, int] = {}
+    for one in before:
+        if one.again:
+            tried[one.cause] = tried.get(one.cause, 0) + 1
+    causes = () if verdict == GOOD else rank(told, tried)
+    change, also, refused = _changes(causes, actual, told, before)
+    cautions = tuple(
+        c for c in (doubt, *_contrary(told), _untabled(run, plan), *map(_forbidden, refused)) if c
+    )
+    return Reading(verdict, why, causes, change, also, question(causes, told), cautions, told)
+
+
+def log_doubt(run: Mapping[str, Any], plan: Plan) -> Caution | None:
+    """Why the log that goes with a run may be another joint's, so that none of its figures is used:
+    estimates.
+    """
+    arc, time = run.get("arc") or {}, (run.get("measured") or {}).get("arc_time_s")
+    if arc.get("by") != "log":
+        return None
+    pairs = (
+        (arc.get("arc_s"), time, "seconds", LOG_TIME),
+        (arc.get("mean_a"), plan.slopes.mean_a, "current", LOG_FACTOR),
+        (
+            arc.get("rate_pps") or None,
+            plan.pulse.rate_pps if plan.pulse.pulsed else None,
+            "rate",
+            LOG_FACTOR,
+        ),
+    )
+    for logged, known, quantity, most in pairs:
+        if logged and known and not 1 / most <= logged / known <= most:
+            words = (
+                "The log says {l}, where {k} is written down or planned: it may be another joint’s."
+                " None of its figures is used."
+            )
+            return caution(
+                "log-of-another",
+                "log",
+                words,
+                l=Quantity(logged, quantity),
+                k=Quantity(known, quantity),
+            )
+    return None
+
+
+def _contrary(told: Mapping[str, Told]) -> list[Caution]:
+    return [
+        caution("observations-contradict", "seen", "{w}", w=c.words)
+        for c in catalogue.contraries()
+        if _both(told, c.first, c.second)
+    ]
+
+
+def tints_tabled(plan: Plan) -> bool:
+    """Whether the tints of heat are tabled for what a plan joins: published for 304-type stainless
+    alone.
+    """
+    return all(metal is not None and metal.has("tints_tabled") for metal in plan.metals)
+
+
+def _untabled(run: Mapping[str, Any], plan: Plan) -> Caution | None:
+    seen = run.get("seen") or {}
+    if tints_tabled(plan) or not (seen.get("front_tint") or seen.get("back_tint")):
+        return None
+    words = (
+        "The tints of this metal are not tabled by temperature: they are read by their order alone."
+    )
+    return note("tints-not-tabled", "seen", words)
+
+
+def _forbidden(one: Refused) -> Caution:
+    words = "Not proposed: {c}. {w}"
+    return note("change-forbidden", "change", words, c=one.words, w=one.caution.sentence)
+
+
+def _both(told: Mapping[str, Told], first: str, second: str) -> bool:
+    return all((told[key].strength or 0.0) >= 0.5 for key in (first, second))
+
+
+def verdict_of(run: Mapping[str, Any], plan: Plan) -> tuple[str, Words]:
+    """Whether it is good, and why. Silver to straw good, to blue acceptable where corrosion duty is
+    light, grey not: published tints, common practice.
+    """
+    faults = [FAULTS.get(key, key) for key in faults_of(run) or ()]
+    front, back = colour_of(run, "front"), colour_of(run, "back")
+    if faults:
+        return NOT_GOOD, say("{f}.", f=", ".join(faults).capitalize())
+    if sugared(run):
+        return NOT_GOOD, say("The back has sugared: pitted, and weak for good.")
+    if plan.section.stainless_sides and "grey" in (front, back):
+        return NOT_GOOD, say("A grey face was not covered while it was hot.")
+    if why := why_coupon_fails(run.get("coupon") or {}):
+        return NOT_GOOD, say("{w}.", w=why[:1].upper() + why[1:])
+    tinted = [name for name, colour in (("front", front), ("back", back)) if colour in TINTED]
+    if tinted and plan.section.stainless_sides:
+        which = " and ".join(tinted)
+        if told_in_liquid(plan.joint):
+            return NOT_GOOD, say(
+                "The {w} is tinted past straw, where it will be wet: cover it better, and take the"
+                " tint off.",
+                w=which,
+            )
+        return ACCEPTABLE, say(
+            "The {w} is tinted past straw: sound where corrosion is light.", w=which
+        )
+    unseen = " The back was not seen." if back == "not-seen" else ""
+    return GOOD, say(
+        "Silver to straw, and no fault." + unseen if front in BRIGHT else "No fault." + unseen
+    )
+
+
+def _changes(
+    causes: Sequence[Ranked], actual: Actual, told: Mapping[str, Told], before: Sequence[Before]
+) -> tuple[Change | None, tuple[Change, ...], tuple[Refused, ...]]:
+    """The one change, of the likeliest cause that has one; the next of each; what was forbidden on
+    the way.
+    """
+    first: Change | None = None
+    after: list[Change] = []
+    refused: list[Refused] = []
+    done = {one.code for one in before if one.again and one.key == "hand"}
+    for found in (one for ranked in causes for one in changes_for(ranked.cause.key, actual, told)):
+        if isinstance(found, Refused):
+            refused.append(found)
+        elif found.code in {one.code for one in (first, *after) if one}:
+            continue
+        elif first is None and found.code not in done:
+            first = _not_straight_back(found, actual, before)
+        else:
+            after.append(found)
+        if first is not None and len(after) >= MOST_ALSO:
+            break
+    return first, tuple(after), tuple(refused)
+
+
+def _not_straight_back(change: Change, actual: Actual, before: Sequence[Before]) -> Change:
+    """A change that goes back on what was just tried says so, and goes half of the way."""
+    last, move = before[-1] if before else None, change.move
+    if last is None or not last.just:
+        return change
+    if last.key != change.key or not all(
+        isinstance(v, int | float) for v in (last.before, last.after, move.before, move.after)
+    ):
+        ways = [
+            catalogue.read_changes()[code].way if code in catalogue.read_changes() else ""
+            for code in (last.code, change.code)
+        ]
+        return (
+            replace(change, said=BACK_SAID) if ways[1] and ways[0] == _opposite(ways[1]) else change
+        )
+    if (last.after - last.before) * (move.after - move.before) >= 0:
+        return change
+    half = round((last.before + last.after) * BACK_SHARE, HALF_DIGITS)
+    keys = [key for key, value in move.sets.items() if value == move.after]
+    said = f"{BACK_SAID[:-1]}: half of the way, for the truth lies between."
+    if not keys:
+        return replace(change, said=said)
+    sets = {**move.sets, **dict.fromkeys(keys, half)}
+    row = catalogue.read_changes()[change.code]
+    plan, forbidden = tried_on(actual, sets, row)
+    if forbidden is not None:
+        return replace(change, said=BACK_SAID)
+    words, held = say(row.words, **_figures(change, half)), actual.held
+    said = f"{said} {held.said}".strip()
+    return replace(
+        change,
+        move=replace(move, after=half, sets=sets),
+        words=words,
+        said=said,
+        plan=plan,
+        sets=held.beside(sets),
+    )
+
+
+def _opposite(way: str) -> str:
+    """The opposite of what a change comes to: "less heat" of "more heat"."""
+    much, _, of = way.partition(" ")
+    return f"{'less' if much == 'more' else 'more'} {of}"
+
+
+def _figures(change: Change, half: float) -> dict[str, Any]:
+    move = change.move
+    return {
+        "from": Quantity(move.before, move.quantity),
+        "to": Quantity(half, move.quantity),
+        **move.more,
+    }
+
+
+def joint_of(change: Change, plan: Plan) -> dict[str, Any]:
+    """The joint's data of a plan with a change made in it."""
+    return changed(plan.joint, change.sets)

@@ -1,0 +1,333 @@
+"""What is told of a run, sign by sign: how strongly each is there, from 0 to 1, or None where
+nobody looked; and its figures.
+
+What is seen is there or not. What is reckoned grows from nothing to all between two ends, both an
+estimate: about where the trade would shrug, and where it would not weld on.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, field
+from typing import Any
+
+from .. import catalogue
+from ..physics.gas import DRAUGHT_M_S
+from ..plan.arc.setting import cracks_short
+from ..plan.shielding.back import STRAW_C
+from ..plan.shielding.gas import wobbles_from
+from ..quantities import Quantity
+from ..reasons import Words, say
+from ..run.inspection import BRIGHT, STOPS, colour_of, faults_of, look_of, sugared
+from ..weld_session.steps import pool_limit_s, taper_s
+from .actual import Actual
+
+TINTED = ("brown", "purple", "blue")
+LONG_SEAM_MM = 150.0
+# a tight arc is 9 to 12 V: common practice
+TIGHT_V = 12.0
+# from where to where a sign grows from nothing to all: estimates
+POOL_GROWS, CURRENT_GROWS, PACE_GROWS = (0.05, 0.22), (0.05, 0.15), (0.08, 0.25)
+COVER_GROWS, GAP_GROWS, JET_GROWS, FAR_GROWS = (0.0, 0.3), (-0.1, 0.3), (-0.12, 0.05), (-0.05, 0.15)
+SLOW_GROWS, LESS_GROWS, TAPER_GROWS = (-0.02, 0.2), (0.2, 0.5), (0.15, 0.6)
+BEAD_GROWS, VOLTS_GROWS, TACKS_GROWS, BAND_GROWS = (
+    (0.15, 0.5),
+    (0.0, 0.12),
+    (0.05, 0.4),
+    (0.15, 0.5),
+)
+LATE_GROWS, GLOW_GROWS_S, AIR_GROWS = (0.0, 1.0), (-1.0, 1.5), (0.1, 1.2)
+# the tint that a band is measured to
+BAND_TINT = "pale-straw"
+
+
+@dataclass(frozen=True)
+class Told:
+    """A sign of a run: how strongly it is there, 0 to 1, or None where it is not known; the figures
+    it is told with; whether it is "seen", "set", "log" or the "plan"'s.
+    """
+
+    key: str
+    strength: float | None
+    by: str = "seen"
+    figures: Mapping[str, Any] = field(default_factory=dict)
+
+    @property
+    def words(self) -> Words:
+        """It in words."""
+        return say(catalogue.signs()[self.key].words, **self.figures)
+
+
+def grown(value: float, ends: tuple[float, float]) -> float:
+    """From 0 to 1 in a straight line between two ends. By definition.
+
+    >>> grown(0.1, (0.0, 0.4)), grown(-1, (0, 1)), grown(2, (0, 1))
+    (0.25, 0.0, 1.0)
+    """
+    low, high = ends
+    return min(1.0, max(0.0, (value - low) / (high - low)))
+
+
+def signs_of(actual: Actual) -> dict[str, Told]:
+    """Every sign of a run, by key. What was told by an answer of the welder's stands before what
+    follows from the rest.
+    """
+    found = {one.key: one for one in (*_seen(actual), *_reckoned(actual))}
+    for key, answer in ((actual.run.get("seen") or {}).get("told") or {}).items():
+        found[key] = Told(key, float(answer))
+    return found
+
+
+def _seen(actual: Actual) -> Iterator[Told]:
+    run, seen = actual.run, actual.run.get("seen") or {}
+    found, look, coupon = faults_of(run), look_of(run), run.get("coupon") or {}
+    ripple = seen.get("ripple")
+    faults, looked = set(found or ()), found is not None
+
+    def fault(key: str, sign: str = "", not_known: bool = False) -> Told:
+        return Told(sign or key, 1.0 if key in faults else None if not_known or not looked else 0.0)
+
+    yield from (
+        fault(key) for key in ("hole", "wobble", "pores", "tacks-cracked", "restart", "bowed")
+    )
+    yield fault("frosty", not_known=True)
+    yield fault("keyhole", not_known=True)
+    yield fault("rod-grey", not_known=True)
+    yield fault("crater-crack", "crater")
+    yield fault("cold")
+    yield fault("too-hot")
+    yield fault("edge-lost")
+    yield fault("undercut")
+    yield fault("uneven")
+    yield Told("even", 1.0 if ripple == "even" or look == "even" else None)
+    yield Told("rough", None if look is None else float(look == "rough"))
+    yield Told("wide", None if look is None else float(look == "wide"))
+    touched = "touched" in faults or (actual.part("arc").get("touched") or 0) > 0
+    yield Told("touched", 1.0 if touched else 0.0 if looked else None)
+    ends = [coupon[key] for key in ("bend", "hammer") if coupon.get(key) is not None]
+    yield Told("toe-broke", float("toe" in ends) if ends else None)
+    rust = coupon.get("rust")
+    yield Told(
+        "rusts",
+        (
+            1.0
+            if "rust" in faults or (rust or {}).get("shows")
+            else None
+            if rust is None and not looked
+            else 0.0
+        ),
+    )
+    yield from _faces(actual)
+    yield from _band(actual)
+    for key in (
+        "half-sugar",
+        "dirty",
+        "draught",
+        "iron-tool",
+        "rod-side",
+        "arc-on-thin",
+        "far-out",
+    ):
+        yield Told(key, None)
+
+
+def _faces(actual: Actual) -> Iterator[Told]:
+    run = actual.run
+    front, back = colour_of(run, "front"), colour_of(run, "back")
+    grey = front == "grey" or "grey" in (faults_of(run) or ())
+    yield Told("grey", float(grey))
+    yield Told("front-tint", None if front is None or grey else float(front in TINTED))
+    yield Told("front-bright", None if front is None else float(front in BRIGHT))
+    unseen, sugar = back in (None, "not-seen"), sugared(run)
+    yield Told("sugar", 1.0 if sugar else None if unseen else 0.0)
+    yield Told("back-tint", None if unseen else float(back in (*TINTED, "grey")))
+    yield Told("back-bright", None if unseen else float(back in BRIGHT))
+    place = ((run.get("seen") or {}).get("where") or {}).get("grey") or (
+        (run.get("seen") or {}).get("where") or {}
+    ).get("front")
+    if not grey or place is None:
+        yield Told("grey-at-end", None if grey else 0.0)
+        yield Told("grey-all", None if grey else 0.0)
+        return
+    at_end = place == STOPS or place[0] >= 0.7
+    yield Told("grey-at-end", float(at_end))
+    yield Told("grey-all", 0.0 if at_end else min(1.0, (place[1] - place[0]) / 0.6))
+
+
+def _band(actual: Actual) -> Iterator[Told]:
+    seen, tint = (actual.run.get("seen") or {}).get("band_mm"), catalogue.tints()[BAND_TINT]
+    planned = Actual(actual.plan, {}, actual.shop).band_mm(tint.from_c or 0.0)
+    figures = {"seen": Quantity(seen, "size"), "planned": Quantity(planned, "size")} if seen else {}
+    yield Told(
+        "band-wide",
+        None if seen is None else grown(seen / planned - 1, BAND_GROWS),
+        "seen",
+        figures,
+    )
+
+
+def _reckoned(actual: Actual) -> Iterator[Told]:
+    yield from _heat(actual)
+    yield from _cover(actual)
+    yield from _back(actual)
+    yield from _fit(actual)
+    yield from _hand(actual)
+
+
+def _heat(actual: Actual) -> Iterator[Told]:
+    plan, by = actual.plan, "log" if actual.logged else "set"
+    pool, share, pace = actual.pool_mm, actual.share, actual.travel_mm_s
+    wide = plan.travel.pool_width_mm
+    off = None if pool is None else math.log(max(pool, 0.2) / wide)
+    figures = {"seen": Quantity(pool or 0.0, "size"), "planned": Quantity(wide, "size")}
+    yield Told("pool-large", None if off is None else grown(off, POOL_GROWS), by, figures)
+    yield Told("pool-small", None if off is None else grown(-off, POOL_GROWS), by, figures)
+    figures = {
+        "seen": Quantity(actual.mean_a or 0.0, "current"),
+        "planned": Quantity(plan.slopes.mean_a, "current"),
+    }
+    yield Told("amps-over", None if share is None else grown(share - 1, CURRENT_GROWS), by, figures)
+    yield Told(
+        "amps-under", None if share is None else grown(1 - share, CURRENT_GROWS), by, figures
+    )
+    figures = {
+        "seen": Quantity(pace or 0.0, "speed"),
+        "planned": Quantity(plan.travel.speed_mm_s, "speed"),
+    }
+    faster = None if pace is None else pace / plan.travel.speed_mm_s - 1
+    yield Told("pace-fast", None if faster is None else grown(faster, PACE_GROWS), by, figures)
+    yield Told("pace-slow", None if faster is None else grown(-faster, PACE_GROWS), by, figures)
+    volts = actual.arc_v
+    figures = {"seen": Quantity(volts or 0.0, "voltage"), "planned": Quantity(TIGHT_V, "voltage")}
+    yield Told(
+        "arc-long",
+        None if volts is None else grown(volts / TIGHT_V - 1, VOLTS_GROWS),
+        "log",
+        figures,
+    )
+    bead = actual.part("measured").get("bead_mm")
+    figures = {"seen": Quantity(bead or 0.0, "length"), "planned": Quantity(wide, "size")}
+    yield Told(
+        "bead-wide", None if bead is None else grown(bead / wide - 1, BEAD_GROWS), "seen", figures
+    )
+    yield Told("unchilled", float(not plan.back.barred), "plan")
+    yield Told(
+        "long-seam",
+        float(plan.travel.length_mm >= LONG_SEAM_MM),
+        "plan",
+        {"planned": Quantity(plan.travel.length_mm, "size")},
+    )
+
+
+def _cover(actual: Actual) -> Iterator[Told]:
+    plan = actual.plan
+    figures: dict[str, Any] = {
+        "seen": Quantity(actual.hot_band_mm, "size"),
+        "planned": Quantity(actual.cover_mm, "size"),
+    }
+    yield Told(
+        "band-uncovered",
+        grown(actual.hot_band_mm / actual.cover_mm - 1, COVER_GROWS),
+        "plan",
+        figures,
+    )
+    out, sound = plan.torch.stickout_mm, plan.torch.stickout_limit_mm
+    figures = {"seen": Quantity(out, "size"), "planned": Quantity(sound, "size")}
+    yield Told("lens-far", grown(out / sound - 1, FAR_GROWS), "plan", figures)
+    held, glow = actual.covered_s, actual.glow_s
+    figures = {
+        "seen": Quantity(held or 0.0, "seconds"),
+        "planned": Quantity(round(glow, 1), "seconds"),
+    }
+    told = any(actual.part("arc").get(key) is not None for key in ("held_s", "postflow_s"))
+    early = 0.0 if held is None else grown(glow - held, GLOW_GROWS_S)
+    # a gas that was set for long enough does not say that the torch stayed
+    known = held is not None and (told or early > 0)
+    yield Told("left-early", early if known else None, "log" if told else "set", figures)
+    told = actual.part("set").get("flow_l_min") is not None
+    most = wobbles_from(plan.torch.front_end)
+    figures = {"seen": f"{actual.reynolds:.0f}", "planned": f"{most:.0f}"}
+    yield Told(
+        "jet-torn", grown(actual.reynolds / most - 1, JET_GROWS) if told else None, "set", figures
+    )
+    slow = max(
+        grown(1 - actual.exit_speed_m_s / DRAUGHT_M_S, SLOW_GROWS),
+        grown(1 - actual.flow_l_min / plan.gas.flow_l_min, LESS_GROWS),
+    )
+    figures = {"seen": f"{actual.exit_speed_m_s:.2f}", "planned": f"{DRAUGHT_M_S:g}"}
+    yield Told("jet-slow", slow if told else None, "set", figures)
+    kind = catalogue.joint_kinds().get(str(plan.joint.get("joint")))
+    yield Told("splits-gas", float(kind is not None and kind.has("splits_gas")), "plan")
+    yield Told("along-edge", float(kind is not None and kind.has("along_edge")), "plan")
+
+
+def _back(actual: Actual) -> Iterator[Told]:
+    plan, purge = actual.plan, actual.part("purge")
+    cover = catalogue.back_covers().get(plan.back.cover)
+    hot = plan.section.stainless_sides > 0 and (
+        plan.back.back_c is None or plan.back.back_c > STRAW_C
+    )
+    yield Told("back-open", float(hot and cover is not None and cover.has("bare")), "plan")
+    yield Told("purged", float(plan.back.purged), "plan")
+    read = [purge[key] for key in ("at_arc_ppm", "most_ppm") if purge.get(key) is not None]
+    target = purge.get("target_ppm") or (plan.back.purge.target_ppm if plan.back.purge else 0)
+    figures = {
+        "seen": Quantity(max(read, default=0.0), "ppm"),
+        "planned": Quantity(target or 0.0, "ppm"),
+    }
+    high = grown(math.log(max(*read, 1e-6) / target), AIR_GROWS) if read and target else None
+    yield Told("purge-high", high, "log", figures)
+
+
+def _fit(actual: Actual) -> Iterator[Told]:
+    plan, gap = actual.plan, actual.part("used").get("gap_mm")
+    gap = plan.section.gap_mm or None if gap is None else gap
+    most = plan.fit_up.max_gap_mm
+    figures = {"seen": Quantity(gap or 0.0, "length"), "planned": Quantity(most, "length")}
+    yield Told(
+        "gap-over", None if gap is None else grown(gap / most - 1, GAP_GROWS), "set", figures
+    )
+    tacks = actual.part("arc").get("tacks")
+    fewer = None if not tacks else grown(1 - tacks / plan.tacks.count, TACKS_GROWS)
+    yield Told(
+        "tacks-fewer",
+        fewer,
+        "log",
+        {"seen": f"{tacks or 0:.0f}", "planned": f"{plan.tacks.count:.0f}"},
+    )
+    yield Told("unlike", float(plan.section.thick_mm > 1.2 * plan.section.thin_mm), "plan")
+    yield Told("rod-fed", float(plan.filler.rod is not None), "plan")
+    carbon = actual.carbon_rod
+    yield Told("rod-carbon", None if carbon is None else float(carbon), "set")
+
+
+def _hand(actual: Actual) -> Iterator[Told]:
+    plan, arc = actual.plan, actual.part("arc")
+    wanted, taper = taper_s(plan), arc.get("taper_s")
+    figures = {
+        "seen": Quantity(round(taper or 0.0, 1), "seconds"),
+        "planned": Quantity(wanted, "seconds"),
+    }
+    yield Told(
+        "taper-short",
+        None if taper is None else grown(1 - taper / wanted, TAPER_GROWS),
+        "log",
+        figures,
+    )
+    yield Told("cracks-short", float(cracks_short(plan.metals, plan.section)), "plan")
+    limit, pool = pool_limit_s(plan), arc.get("pool_s")
+    figures = {
+        "seen": Quantity(round(pool or 0.0, 1), "seconds"),
+        "planned": Quantity(limit, "seconds"),
+    }
+    yield Told(
+        "pool-late", None if pool is None else grown(pool / limit - 1, LATE_GROWS), "log", figures
+    )
+    restarts = arc.get("restarts")
+    yield Told(
+        "restarts",
+        None if restarts is None else float(restarts > 0),
+        "log",
+        {"seen": f"{restarts or 0:.0f}"},
+    )

@@ -1,0 +1,105 @@
+"""What one run tells for joints like its own: of which family and metals it is, what it took of
+what the bench rule says, what was wrong, what was changed after it.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from .. import catalogue
+from ..diagnosis.actual import STANDING, Actual
+from ..diagnosis.diagnosis import GOOD, log_doubt, verdict_of
+from ..plan.plan import Plan
+from ..run.inspection import faults_of, sugared
+from ..shop.shop import ASSUMED
+from .families import joint_family, metal_family
+from .shop_history import BRIGHT_WEIGHT, TINTED_WEIGHT
+
+# what a ratio beyond this says is a slip of the pen: estimate
+MOST_RATIO = 2.0
+# of what a run counts that tells what was set with a pedal in hand, and no log: estimate
+BY_PEDAL = 0.5
+
+
+@dataclass(frozen=True)
+class Learnt:
+    """What a run tells: the family of its joint and of its metals, "" where one is in the catalogue
+    no more; how much it counts for its like (0: not at all); the logarithms of its current to the
+    bench rule's at its pace, of its pace and its post-flow to what was planned; the faults it had;
+    the cause and the change that were taken.
+    """
+
+    family: str
+    metals: str
+    weight: float
+    ratio: float | None
+    pace: float | None
+    held: float | None
+    faults: tuple[str, ...]
+    cause: str = ""
+    change: str = ""
+
+
+def learnt_of(plan: Plan, record: Mapping[str, Any]) -> Learnt:
+    """What a run of a plan tells. Own record counts good runs alone, by how they came out."""
+    kind = catalogue.joint_kinds().get(str(plan.joint.get("joint")))
+    family = joint_family(kind) if kind else ""
+    metals = metal_family(m for m in plan.metals[:2] if m is not None) if all(plan.metals) else ""
+    verdict, _ = verdict_of(record, plan)
+    # a log that may be another joint's tells nothing
+    actual = Actual(plan, {**record, "arc": None} if log_doubt(record, plan) else record, ASSUMED)
+    weight = 0.0
+    if record.get("good") and family and metals:
+        weight = BRIGHT_WEIGHT if verdict == GOOD else TINTED_WEIGHT
+        # a pedal holds back what was set by nobody knows how much
+        weight *= (
+            1.0
+            if actual.logged or plan.slopes.at_peak or plan.joint.get("control") == "none"
+            else BY_PEDAL
+        )
+    speed, travel = actual.travel_mm_s, plan.travel
+    pace = _log(speed / travel.speed_mm_s) if speed else None
+    held = (
+        _log(actual.covered_s / plan.gas.postflow_s)
+        if actual.covered_s and plan.gas.postflow_s
+        else None
+    )
+    change = (record.get("reading") or {}).get("change") or {}
+    faults = (*(faults_of(record) or ()), *(("sugar",) if sugared(record) else ()))
+    return Learnt(
+        family,
+        metals,
+        weight,
+        _ratio(actual),
+        pace,
+        held,
+        faults,
+        str(change.get("cause") or ""),
+        str(change.get("code") or ""),
+    )
+
+
+def _ratio(actual: Actual) -> float | None:
+    """The logarithm of the steady current that burned, brought to the bench rule's at the pace it
+    went. Wells 1952 for the pace.
+    """
+    plan = actual.plan
+    bench = plan.current.bench_at_pace_a or plan.current.bench_rule_a
+    if actual.share is None or not bench:
+        return None
+    speed, a, wide = (
+        actual.travel_mm_s or plan.travel.speed_mm_s,
+        plan.section.heat.a,
+        plan.travel.pool_width_mm,
+    )
+    asked = (STANDING + speed * wide / (4 * a)) / (
+        STANDING + plan.travel.speed_mm_s * wide / (4 * a)
+    )
+    return _log(plan.current.steady_a * actual.share / (bench * asked))
+
+
+def _log(ratio: float) -> float | None:
+    return round(math.log(ratio), 5) if 1 / MOST_RATIO <= ratio <= MOST_RATIO else None

@@ -1,0 +1,170 @@
+"""What a shop's record says: which faults came up, on what, by which change they were cured;
+whether a machine or a hand drifts from itself.
+"""
+
+from __future__ import annotations
+
+import math
+from collections import Counter, defaultdict
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from itertools import pairwise
+from statistics import median
+from typing import Any
+
+from .families import family_words
+
+# Shewhart's constant for ranges of two: the mean moving range is 1.128 standard deviations.
+# Published, from memory
+D2 = 1.128
+LIMIT_SD = 3.0
+# what is set to whole amps is no nearer than this, %: estimate
+LEAST_SD_PCT = 0.5
+# so many in a row on one side of the middle are no chance: the Western Electric rules, from memory
+RUN_OF = 8
+# fewer say nothing of what is usual
+LEAST_POINTS = 8
+# a weakness shows in so many runs, and so large a share of the last: estimates
+WEAK_RUNS, WEAK_SHARE, WEAK_OF = 2, 0.08, 60
+
+
+@dataclass(frozen=True)
+class Cure:
+    """A change that was taken for a fault: how often, and how often the fault did not come
+    again.
+    """
+
+    code: str
+    cured: int
+    tried: int
+
+
+@dataclass(frozen=True)
+class FaultLine:
+    """A fault in the record: in how many runs, of how many; on which joints, the most first; what
+    cured it.
+    """
+
+    fault: str
+    runs: int
+    of: int
+    on: tuple[tuple[str, int, int], ...]
+    cures: tuple[Cure, ...]
+
+
+@dataclass(frozen=True)
+class Point:
+    """A run on a control chart: its number, label, day; its value; why it is out ("": it is
+    not).
+    """
+
+    number: int
+    label: str
+    made_on: str
+    value: float
+    out: str
+
+
+@dataclass(frozen=True)
+class Chart:
+    """A control chart of single runs: the middle, its limits, the points in their order."""
+
+    middle: float
+    low: float
+    high: float
+    points: tuple[Point, ...]
+
+    @property
+    def drifts(self) -> bool:
+        """Whether anything is out."""
+        return any(one.out for one in self.points)
+
+
+def faults_in(rows: Sequence[Mapping[str, Any]]) -> tuple[FaultLine, ...]:
+    """The faults of runs, the most frequent first.
+
+    Parameters: rows, of what runs tell, in any order. A change cured a fault where the next run of
+    the same procedure has it no more.
+    """
+    ordered = sorted(rows, key=lambda row: row["run"])
+    of_family = Counter(_family(row) for row in ordered)
+    counted: Counter[str] = Counter()
+    on: defaultdict[str, Counter[str]] = defaultdict(Counter)
+    tried: defaultdict[str, defaultdict[str, list[bool]]] = defaultdict(lambda: defaultdict(list))
+    standing: dict[int, Mapping[str, Any]] = {}
+    for row in ordered:
+        for fault in row["faults"]:
+            counted[fault] += 1
+            on[fault][_family(row)] += 1
+        before = standing.get(row["procedure"])
+        if before is not None and before["change"]:
+            for fault in before["faults"]:
+                tried[fault][before["change"]].append(fault not in row["faults"])
+        standing[row["procedure"]] = row
+    return tuple(
+        FaultLine(
+            fault,
+            n,
+            len(ordered),
+            tuple((family, k, of_family[family]) for family, k in on[fault].most_common()),
+            tuple(
+                sorted(
+                    (Cure(code, sum(came), len(came)) for code, came in tried[fault].items()),
+                    key=lambda cure: (-cure.cured, cure.tried, cure.code),
+                )
+            ),
+        )
+        for fault, n in counted.most_common()
+    )
+
+
+def _family(row: Mapping[str, Any]) -> str:
+    return family_words(row["family"], row["metals"]) if row["family"] else "others"
+
+
+def chart_of(rows: Sequence[Mapping[str, Any]]) -> Chart | None:
+    """The control chart of the current of good runs against the bench rule, %, of one machine or
+    one hand; None where there are fewer than eight.
+
+    Each against its own: never a machine or a hand against another. The middle: the median, so that
+    one that is far out does not move it. Limits: three standard deviations from the mean moving
+    range, Shewhart 1931; eight in a row on one side.
+    """
+    told = [
+        row
+        for row in sorted(rows, key=lambda r: (r["made_on"], r["run"]))
+        if row["weight"] > 0 and row["ratio"] is not None
+    ]
+    if len(told) < LEAST_POINTS:
+        return None
+    values = [100 * math.expm1(row["ratio"]) for row in told]
+    middle = median(values)
+    sd = sum(abs(b - a) for a, b in pairwise(values)) / (len(values) - 1) / D2
+    sd = max(sd, LEAST_SD_PCT)
+    low, high = middle - LIMIT_SD * sd, middle + LIMIT_SD * sd
+    points, side = [], 0
+    for row, value in zip(told, values, strict=True):
+        way = (value > middle) - (value < middle)
+        side = side + way if way and side * way >= 0 else way
+        out = "beyond three standard deviations" if not low - 1e-9 <= value <= high + 1e-9 else ""
+        out = out or (f"{RUN_OF} in a row on one side" if abs(side) >= RUN_OF else "")
+        points.append(Point(row["run"], row["label"], row["made_on"], value, out))
+    return Chart(middle, low, high, tuple(points))
+
+
+def weak_in(
+    rows: Sequence[Mapping[str, Any]], drills: Mapping[str, Sequence[str]]
+) -> tuple[tuple[str, int, int], ...]:
+    """The drills that the last runs ask for: key, in how many runs its faults came up, of how many;
+    the most first.
+
+    Parameters: drills, the faults that speak for each. A weakness: two of the last sixty runs, and
+    8 % of them: estimate.
+    """
+    last = sorted(rows, key=lambda row: -row["run"])[:WEAK_OF]
+    found = []
+    for key, faults in drills.items():
+        n = sum(any(fault in row["faults"] for fault in faults) for row in last)
+        if n >= WEAK_RUNS and n >= WEAK_SHARE * len(last):
+            found.append((key, n, len(last)))
+    return tuple(sorted(found, key=lambda one: -one[1]))

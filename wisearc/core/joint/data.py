@@ -1,0 +1,200 @@
+"""Plain data ↔ the Joint: the keys of a joint file, each checked by its row in the table, then the
+joint as a whole.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from ..errors import BadInput
+from ..plan.pins import check_pins
+from ..quantities import Length, exact, parse_length, scale_for
+from ..reasons import say
+from ..schema import checks
+from ..schema.entries import Entry, attributes, entries
+from .joint import ALL_ROUND, HEAVY_FORMS, Joint, Member
+from .rules import check_joint, check_member
+
+THIN_MOST_MM = 6.0
+LENGTH_TEXT_MOST = 60
+AGREE_MM = 1e-4
+
+
+def make_joint(data: Mapping[str, Any]) -> Joint:
+    """Check plain data and make the Joint.
+
+    Parameters: data, the keys of a joint file without `format` and `version`.
+    Returns Joint. Raises BadInput (UnknownName, OutOfRange) naming the key, value and rule.
+
+    >>> sheet = {"metal": "304L", "thickness": "16 ga"}
+    >>> make_joint({"joint": "butt", "members": [sheet, sheet]}).members[0].thickness_mm
+    1.5875
+    """
+    table = entries(Joint)
+    _refuse_unknown(data, ("members", "pins", *_keys(table)), "joint")
+    values = {attributes(Joint)[key]: _value(declared, data) for key, declared in table.items()}
+    raw = data.get("members")
+    if not isinstance(raw, list | tuple) or not 2 <= len(raw) <= 3:
+        raise BadInput(
+            "members", "" if raw is None else raw, "must be a list of two or three members"
+        )
+    values["members"] = tuple(_member(f"members[{i}]", item) for i, item in enumerate(raw))
+    values["pins"] = check_pins({} if data.get("pins") is None else data["pins"])
+    joint = Joint(**values)
+    check_joint(joint)
+    return joint
+
+
+def joint_data(joint: Joint) -> dict[str, Any]:
+    """The plain data of a joint, every key written, lengths in the words they were typed in."""
+    data = _written(joint)
+    data["members"] = [
+        {k: v for k, v in _written(m).items() if v is not None and (k, v) != ("coating", "none")}
+        for m in joint.members
+    ]
+    return data | {"pins": dict(joint.pins)}
+
+
+def echoed_data(joint: Joint) -> dict[str, Any]:
+    """The plain data of a joint as a plan carries it: each member's thickness and diameter in mm
+    beside the words they were typed in.
+    """
+    data = joint_data(joint)
+    for row, member in zip(data["members"], joint.members, strict=True):
+        row["thickness_mm"] = member.thickness_mm
+        if member.diameter is not None:
+            row["diameter_mm"] = member.diameter.mm
+    return data
+
+
+def _written(value: Joint | Member) -> dict[str, Any]:
+    data: dict[str, Any] = {}
+    for key, declared in entries(type(value)).items():
+        got = getattr(value, attributes(type(value))[key])
+        if declared.kind == "length":
+            data |= length_data(key, got)
+        else:
+            data[key] = got.key if declared.kind == "row" else got
+    return data
+
+
+def length_data(key: str, value: Length | None) -> dict[str, Any]:
+    """A length as a file has it: NAME_mm as a number, or NAME in the words it was typed in; nothing
+    for None.
+    """
+    if value is None:
+        return {}
+    return {f"{key}_mm": value.mm} if value.typed == f"{value.mm:g} mm" else {key: value.typed}
+
+
+def _keys(table: Mapping[str, Entry]) -> list[str]:
+    """The keys a table's fields can stand under."""
+    return [
+        name
+        for key, e in table.items()
+        for name in ((key, f"{key}_mm") if e.kind == "length" else (key,))
+    ]
+
+
+def _refuse_unknown(
+    data: Mapping[str, Any], allowed: tuple[str, ...], what: str, where: str = ""
+) -> None:
+    for key in data:
+        if key not in allowed:
+            rule = f"is not a key of a {what}; allowed are " + ", ".join(sorted(allowed))
+            raise BadInput(f"{where}{key}", data[key], rule)
+
+
+def _member(where: str, raw: Any) -> Member:
+    if not isinstance(raw, Mapping):
+        raise BadInput(where, raw, "must be an object with metal, form and thickness")
+    table = entries(Member)
+    _refuse_unknown(raw, tuple(_keys(table)), "member", f"{where}.")
+    values = {key: _value(table[key], raw, f"{where}.") for key in ("metal", "form", "coating")}
+    scale = scale_for(values["metal"].kind, values["form"], values["coating"])
+    most = table["thickness"].high if values["form"] in HEAVY_FORMS else THIN_MOST_MM
+    for key, high in (("thickness", most), ("diameter", table["diameter"].high)):
+        values[key] = _length(table[key], raw, f"{where}.", scale, high)
+    member = Member(**values)
+    check_member(where, member)
+    return member
+
+
+def _value(declared: Entry, data: Mapping[str, Any], where: str = "") -> Any:
+    """What a field's data means. Raises BadInput."""
+    key, value = declared.key, data.get(declared.key)
+    name = where + key
+    if declared.kind == "length":
+        return _length(declared, data, where, "stainless", declared.high)
+    if key not in data and not declared.required:
+        value = declared.usual
+    if value is None and declared.usual is None and not declared.required:
+        return None
+    if declared.kind == "number":
+        return checks.number(name, value, declared.low, declared.high, declared.unit)
+    if declared.kind == "text":
+        return checks.line(name, value, int(declared.high))
+    allowed = declared.rows() if declared.rows else declared.allowed()
+    if declared.required and key not in data:
+        raise BadInput(name, None, "is missing; give one of " + ", ".join(allowed))
+    found = checks.name(name, value, allowed)
+    return declared.rows()[found] if declared.rows else found
+
+
+def _length(
+    declared: Entry, data: Mapping[str, Any], where: str, scale: str, high: float
+) -> Length | None:
+    key, name, low = declared.key, where + declared.key, declared.low
+    text, mm = data.get(key), data.get(f"{key}_mm")
+    if text is not None and mm is not None:
+        return _both(name, key, text, mm, scale, (low, high))
+    if mm is not None:
+        value = checks.number(f"{name}_mm", mm, low, high, "mm")
+        return Length(value, f"{value:g} mm")
+    if text is None and declared.required:
+        raise BadInput(name, "", "is missing; type a thickness such as 1.6 mm, 16 ga or .065")
+    text = declared.usual if text is None else text
+    if text is None:
+        return None
+    if not isinstance(text, str):
+        raise BadInput(
+            name, text, f"must be text with its unit, such as “1.6 mm”; a number goes in {key}_mm"
+        )
+    if len(text) > LENGTH_TEXT_MOST:
+        raise BadInput(name, text[:40] + "…", f"must be at most {LENGTH_TEXT_MOST} characters")
+    if text == ALL_ROUND and key == "length":
+        return Length(0.0, ALL_ROUND)
+    parsed = parse_length(text, name, scale)
+    return _within(parsed, name, text, low, high)
+
+
+def _both(
+    name: str, key: str, text: Any, mm: Any, scale: str, limits: tuple[float, float]
+) -> Length:
+    """A length that is given in words and in mm, as a plan carries it: taken where the two agree.
+    Raises BadInput.
+    """
+    value = checks.number(f"{name}_mm", mm, *limits, "mm")
+    if text == ALL_ROUND and key == "length":
+        raise BadInput(
+            name, text, f"is the whole tube, but {key}_mm says {value:g}; give one of them"
+        )
+    if not isinstance(text, str) or len(text) > LENGTH_TEXT_MOST:
+        raise BadInput(
+            name, text, f"must be text with its unit, such as “1.6 mm”; a number goes in {key}_mm"
+        )
+    parsed = parse_length(text, name, scale)
+    if abs(parsed.mm - value) > AGREE_MM:
+        raise BadInput(
+            name, text, f"is {parsed.mm:g} mm, but {key}_mm says {value:g}; give one of them"
+        )
+    return parsed
+
+
+def _within(parsed: Length, name: str, text: str, low: float, high: float) -> Length:
+    if not low <= parsed.mm <= high:
+        nearest = f"{low if parsed.mm < low else high:g} mm"
+        figures = {"v": exact(parsed.mm), "low": exact(low), "high": exact(high)}
+        raise BadInput(name, text, say("is {v}; must be from {low} to {high}", **figures), nearest)
+    return parsed

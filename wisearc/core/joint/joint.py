@@ -1,0 +1,296 @@
+"""The joint: what the welder knows when he walks to the bench, as one table of its fields.
+
+A field is one row here: its name, type, what is usual, its limits, the word of the sentence it is
+changed at, its label there. `joint_data` makes a Joint of plain data and plain data of a Joint.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import Any, TypeVar
+
+from .. import catalogue
+from ..catalogue.rows import JointKind, Metal, Position
+from ..quantities import Length
+from ..schema.entries import entry, one_of
+
+T = TypeVar("T")
+ALL_ROUND = "all-round"
+FORMS = {"sheet": "sheet", "tube": "tube", "rod": "round rod", "bar": "bar", "flange": "flange"}
+SHEET_FORMS = ("sheet", "bar", "rod", "flange")
+HEAVY_FORMS = ("rod", "bar", "flange")
+COATINGS = {"none": "bare metal", "zinc": "zinc", "paint": "paint", "plating": "plating"}
+FINISHES = {
+    "show": ("show", "Both faces are seen: colour matters."),
+    "sound": ("soundness alone", "Colour does not matter."),
+}
+SERVICES = {
+    "dry": "dry air",
+    "wet": "wet and salt",
+    "food": "food service",
+    "hot": "heat",
+    "structural": "structural service",
+}
+CONTROLS = {"pedal": "pedal", "slide": "torch slide", "none": "the machine alone"}
+ACCESSES = {
+    "reached": ("can be reached", "Bars can be clamped behind."),
+    "closed": ("is closed off", "Only argon gets in: purge."),
+}
+
+
+@dataclass(frozen=True)
+class Member:
+    """One piece: metal, form, thickness or wall, a tube's outside diameter, what coats it."""
+
+    metal: Metal = entry("row", rows=catalogue.metals, label="Metal", required=True)
+    form: str = entry("name", names=one_of(FORMS), usual="sheet", label="Form")
+    thickness: Length = entry(
+        "length",
+        gauged=True,
+        low=0.3,
+        high=50.0,
+        label="Thickness",
+        hint="16 ga, .065, 1/16, 1.5 mm",
+        required=True,
+    )
+    diameter: Length | None = entry(
+        "length",
+        default=None,
+        low=3.0,
+        high=1000.0,
+        label="Outside diameter",
+        hint="25 mm, 1 in, 1-1/2",
+    )
+    coating: str = entry(
+        "name", default="none", names=one_of(COATINGS), usual="none", label="On the surface"
+    )
+
+    @property
+    def thickness_mm(self) -> float:
+        return self.thickness.mm
+
+    @property
+    def diameter_mm(self) -> float | None:
+        return self.diameter.mm if self.diameter else None
+
+    @property
+    def analysis(self) -> Mapping[str, float]:
+        """What it is made of in its form, wt%."""
+        return self.metal.analysis_as(self.form)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Joint:
+    """A joint whose values have been checked. Lengths mm, angle °, travel mm/s, mass g.
+
+    The second member is the one that runs through in a tee, lap, tube to plate and coped tube.
+    """
+
+    title: str = entry(
+        "text",
+        usual="",
+        high=120,
+        word="more",
+        label="Title",
+        hint="for your lists, such as Lid rim, long side",
+    )
+    kind: JointKind = entry(
+        "row",
+        key="joint",
+        rows=catalogue.joint_kinds,
+        word="joint",
+        label="Kind of joint",
+        required=True,
+    )
+    members: tuple[Member, ...]
+    position: Position = entry(
+        "row", rows=catalogue.positions, usual="flat", word="position", label="Position"
+    )
+    length: Length = entry(
+        "length",
+        low=1.0,
+        high=20000.0,
+        usual="100 mm",
+        word="length",
+        label="Length of the seam",
+        hint="380 mm, 15 in",
+    )
+    gap: Length = entry(
+        "length",
+        low=0.0,
+        high=10.0,
+        usual="0 mm",
+        word="gap",
+        label="Gap as found",
+        hint="0, or 0.2 mm, .010",
+    )
+    leg: Length | None = entry(
+        "length",
+        low=0.5,
+        high=12.0,
+        word="more",
+        label="Leg of the fillet",
+        hint="empty: as planned; 2 mm, 3/32",
+    )
+    reach: Length | None = entry(
+        "length", low=0.0, high=60.0, word="more", label="How far the tungsten must reach"
+    )
+    angle_deg: float = entry(
+        "number",
+        low=20,
+        high=170,
+        unit="°",
+        usual=90.0,
+        quantity="degrees",
+        word="angle",
+        label="Angle between the members, °",
+        hint="90, or from 20 for a cope",
+    )
+    opening_deg: float | None = entry(
+        "number",
+        low=15,
+        high=180,
+        unit="°",
+        quantity="degrees",
+        word="more",
+        label="How far the joint opens, °",
+        hint="empty: by the angle",
+    )
+    filler: str = entry(
+        "name",
+        names=lambda: one_of(["auto", "none", *catalogue.rods()])(),
+        usual="auto",
+        answer="filler",
+        label="Rod",
+    )
+    pulse: str = entry(
+        "name",
+        names=lambda: one_of(["auto", *catalogue.pulse_patterns()])(),
+        usual="auto",
+        answer="pulse",
+        label="Pattern",
+    )
+    rod_school: str = entry(
+        "name", names=one_of(("under-sheet", "equals-sheet")), usual="under-sheet"
+    )
+    tip_school: str = entry("name", names=one_of(("table", "needle")), usual="table")
+    setting_school: str = entry("name", names=one_of(("headroom", "ride")), usual="headroom")
+    gas_school: str = entry("name", names=one_of(("full", "frugal")), usual="full")
+    own_record: str = entry("name", names=one_of(("record", "bench")), usual="record")
+    back: str = entry(
+        "name",
+        names=lambda: one_of(["auto", *catalogue.back_covers()])(),
+        usual="auto",
+        answer="back",
+        label="Cover",
+    )
+    back_access: str = entry(
+        "name", names=one_of(ACCESSES), usual="reached", word="access", label="The back"
+    )
+    purge_length: Length | None = entry(
+        "length",
+        low=10.0,
+        high=20000.0,
+        word="purge",
+        label="Length closed off",
+        hint="300 mm, 12 in; empty: as planned",
+    )
+    purge_volume_l: float | None = entry(
+        "number",
+        low=0.01,
+        high=1000,
+        unit="L",
+        quantity="litres",
+        word="purge",
+        label="Or the volume behind, L",
+        hint="empty: bore times length",
+    )
+    purge_target_ppm: float | None = entry(
+        "number",
+        low=10,
+        high=5000,
+        unit="ppm",
+        quantity="ppm",
+        word="purge",
+        label="Oxygen at the vent, ppm",
+        hint="empty: by what it is for; 50, 100, 500",
+    )
+    finish: str = entry("name", names=one_of(FINISHES), usual="show", word="purpose", label="For")
+    service: str = entry("name", names=one_of(SERVICES), usual="dry", word="purpose", label="In")
+    control: str = entry(
+        "name", names=one_of(CONTROLS), usual="pedal", word="control", label="Current by"
+    )
+    overlap_pct: float | None = entry(
+        "number",
+        low=25,
+        high=80,
+        unit="%",
+        quantity="percent",
+        word="more",
+        label="Overlap of the ripple, %",
+        hint="empty: 35; many say 50",
+    )
+    travel_mm_s: float | None = entry(
+        "number",
+        low=0.3,
+        high=20,
+        unit="mm/s",
+        quantity="speed",
+        word="travel",
+        label="Travel speed",
+        hint="empty: as planned; or 3.4 mm/s, 8 in/min",
+        answer="travel",
+    )
+    part_mass_g: float | None = entry(
+        "number",
+        low=1,
+        high=1e6,
+        unit="g",
+        quantity="mass",
+        word="more",
+        label="Mass of a small part, g",
+        hint="empty: not a small part",
+    )
+    pins: Mapping[str, Any] = field(default_factory=dict)
+
+    @property
+    def all_round(self) -> bool:
+        """Whether the seam runs all round a tube."""
+        return self.length.typed == ALL_ROUND
+
+    @property
+    def gap_mm(self) -> float:
+        return self.gap.mm
+
+    @property
+    def metals(self) -> tuple[Metal, ...]:
+        return tuple(m.metal for m in self.members)
+
+    @property
+    def pair(self) -> tuple[Metal, Metal]:
+        """The two metals that the weld metal is made of."""
+        return self.members[0].metal, self.members[1].metal
+
+    @property
+    def remote(self) -> bool:
+        """Whether the current can be held back while welding."""
+        return self.control != "none"
+
+    def pinned(self, key: str, own: T) -> T:
+        """What was set by hand for an answer, else the plan's own. A pin of 0 is a pin."""
+        found: T = self.pins.get(key, own)
+        return found
+
+    @property
+    def analyses(self) -> tuple[Mapping[str, float], Mapping[str, float]]:
+        """What the two are made of, wt%."""
+        return self.members[0].analysis, self.members[1].analysis
+
+    def which(self, trait: str) -> str | None:
+        """The first of the two metals that has a trait, by its key, or None."""
+        return next((m.key for m in self.pair if m.has(trait)), None)
+
+    def any_metal(self, trait: str) -> bool:
+        """Whether any member's metal has a trait."""
+        return any(m.metal.has(trait) for m in self.members)

@@ -1,0 +1,125 @@
+"""What a joint must be as a whole: which forms go together, which diameters, which words rule each
+other out.
+"""
+
+from __future__ import annotations
+
+import math
+
+from ..errors import BadInput, OutOfRange
+from ..quantities import exact
+from ..reasons import say
+from .joint import FORMS, SHEET_FORMS, Joint, Member
+
+THINNEST_MOST_MM = 6.0
+COPE_MOST_DEG = 90.0
+# the most tacks a plan lists, an estimate of what is still of use on a bench: by its own pitch it
+# comes to 1667 on 20 m
+MOST_TACKS = 2000
+WALL_SHARE_MOST = 0.45
+
+
+def check_member(where: str, member: Member) -> None:
+    """Refuse a member that cannot be. Raises BadInput naming the key."""
+    thickness, diameter = member.thickness, member.diameter
+    if member.form == "tube":
+        if diameter is None:
+            words = "is missing: a tube also needs its outside diameter, such as 25 mm or 1 in"
+            raise BadInput(f"{where}.diameter", "", words)
+        if thickness.mm > diameter.mm * WALL_SHARE_MOST:
+            words = "must be less than {share} of the tube's diameter of {d}"
+            rule = say(words, share=f"{WALL_SHARE_MOST:g}", d=exact(diameter.mm))
+            raise BadInput(f"{where}.thickness", thickness.typed, rule)
+    elif diameter is not None:
+        raise BadInput(
+            f"{where}.diameter",
+            diameter.typed,
+            f"belongs to a tube; this member is a {FORMS[member.form]}",
+        )
+
+
+def check_joint(joint: Joint) -> None:
+    """Refuse a joint that cannot be. Raises BadInput naming the key, and the nearest that can."""
+    _forms(joint)
+    first = joint.members[0]
+    if joint.all_round and first.form != "tube":
+        raise BadInput(
+            "length",
+            "all-round",
+            "is for tubes; give the length of the seam, such as 380 mm or 15 in",
+        )
+    if joint.kind.has("cope") and joint.angle_deg > COPE_MOST_DEG:
+        raise OutOfRange("angle_deg", joint.angle_deg, 20, COPE_MOST_DEG, "°")
+    _diameters(joint)
+    if joint.leg is not None and joint.kind.deposit != "fillet":
+        words = (
+            f"is of a fillet, and {joint.kind.phrase} has none; leave it out, or take a lap, tee or"
+            " inside corner"
+        )
+        raise BadInput("leg", joint.leg.typed, words)
+    if min(m.thickness_mm for m in joint.members) > THINNEST_MOST_MM:
+        rule = say(
+            "one member must be {most} or thinner; this plans thin-gauge joints",
+            most=exact(THINNEST_MOST_MM),
+        )
+        raise BadInput("members", "all thicker", rule)
+    if joint.position.has("fixed_tube") and first.form != "tube":
+        words = "is for tubes; sheet lies flat, horizontal, vertical-up, vertical-down or overhead"
+        raise BadInput("position", joint.position.key, words, "flat")
+    pitch = joint.pins.get("tack_pitch_mm")
+    if pitch and joint.length.mm / pitch > MOST_TACKS - 1:
+        least = math.ceil(joint.length.mm / (MOST_TACKS - 1))
+        words = (
+            "comes to more than {n} tacks on {seam} of seam; {least} or more, or plan the seam in"
+            " parts"
+        )
+        rule = say(words, n=MOST_TACKS, seam=exact(joint.length.mm), least=exact(least))
+        raise BadInput("pins.tack_pitch_mm", pitch, rule, f"{least} mm")
+    if joint.pulse == "pedal" and not joint.remote:
+        raise BadInput(
+            "pulse", "pedal", "needs a pedal or torch slide; with control none pick another", "none"
+        )
+
+
+def _forms(joint: Joint) -> None:
+    kind, first, second = joint.kind, joint.members[0].form, joint.members[1].form
+    for i, member in enumerate(joint.members):
+        if kind.forms == "sheet" and member.form not in SHEET_FORMS:
+            near = "tube-plate" if second != "tube" or first != "tube" else "tube-butt"
+            words = (
+                f"joins sheet, bar, rod and flange, and member {i + 1} is a tube; a tube takes"
+                " tube-butt, tube-plate, tube-socket or tube-cope"
+            )
+            raise BadInput("joint", kind.key, words, near)
+        if kind.forms == "tube" and member.form != "tube":
+            raise BadInput(
+                f"members[{i}].form", member.form, f"must be tube in a {kind.key} joint", "tube"
+            )
+    if kind.forms == "tube-plate":
+        if first != "tube":
+            raise BadInput(
+                "members[0].form",
+                first,
+                "must be tube: in tube-plate the first member is the tube",
+                "tube",
+            )
+        if second == "tube":
+            words = (
+                "must be sheet, flange or bar in tube-plate; two tubes take tube-butt or tube-cope"
+            )
+            raise BadInput("members[1].form", second, words, "flange")
+
+
+def _diameters(joint: Joint) -> None:
+    first, second = joint.members[0], joint.members[1]
+    if first.diameter is None or second.diameter is None:
+        return
+    one, other = first.diameter, second.diameter
+    if joint.kind.has("cope") and one.mm > other.mm:
+        rule = say("must not be wider than the run it is coped to, {d}", d=exact(other.mm))
+        raise BadInput("members[0].diameter", one.typed, rule, f"{other.mm:g} mm")
+    if joint.kind.has("in_line") and abs(one.mm - other.mm) > 2 * min(
+        first.thickness_mm, second.thickness_mm
+    ):
+        rule = say("must be within a wall of {d} for tubes in line", d=exact(one.mm))
+        raise BadInput("members[1].diameter", other.typed, rule, f"{one.mm:g} mm")

@@ -1,0 +1,3 @@
+"""Heat, gas flow, purge and weld-metal chemistry as published formulas; nothing here knows a joint
+or a plan.
+"""

@@ -1,0 +1,299 @@
+"""Weld metal: mixing, equivalents, ferrite, solidification, martensite, pitting.
+
+All analyses are {element: wt%}. Every formula is published; figures from memory until checked.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+
+Analysis = Mapping[str, float]
+STAINLESS_CR_PCT = 10.5
+SOUND_FERRITE_PCT = (3.0, 15.0)
+ROOM_C = 20.0
+CRACKING_RATIO = 1.5
+# what the lines of the constitution diagram are good to here, in nickel equivalent
+EDGE_SLACK = 1.0
+# ferritic sheet and its bare weld or matching rod: hardly any nickel
+FERRITIC_SHEET_NI_PCT = 1.0
+
+
+def mix(
+    rod: Analysis | None,
+    sides: tuple[Analysis, Analysis],
+    dilution: float,
+    share_first: float = 0.5,
+) -> dict[str, float]:
+    """Weld metal from rod and two sides, wt%: (1−d)·rod + d·(share of each side).
+
+    Parameters: rod, None without filler (then d counts as 1); sides; dilution 0–1; share of the
+    first side 0–1.
+
+    >>> mix({"Cr": 20.0}, ({"Cr": 18.0}, {"Cr": 0.0}), 0.4)["Cr"]
+    15.6
+    """
+    d = dilution if rod is not None else 1.0
+    parts = [(1 - d, rod or {}), (d * share_first, sides[0]), (d * (1 - share_first), sides[1])]
+    elements = {e for _, analysis in parts for e in analysis}
+    return {
+        e: round(sum(w * analysis.get(e, 0.0) for w, analysis in parts), 6)
+        for e in sorted(elements)
+    }
+
+
+def cr_eq(m: Analysis) -> float:
+    """Chromium equivalent, Cr + Mo + 1.5 Si + 0.5 Nb. Source: Schaeffler 1949."""
+    return _sum(m, {"Cr": 1, "Mo": 1, "Si": 1.5, "Nb": 0.5})
+
+
+def ni_eq(m: Analysis) -> float:
+    """Nickel equivalent, Ni + 30 C + 0.5 Mn. Source: Schaeffler 1949."""
+    return _sum(m, {"Ni": 1, "C": 30, "Mn": 0.5})
+
+
+def ferrite_pct(m: Analysis) -> float:
+    """Ferrite, %: δ = 3 (Creq − 0.93 Nieq − 6.7), not below 0. Source: Séférian 1959.
+
+    Good for austenitic metal up to about 20 %; see `ferrite_reckoned`.
+
+    >>> round(ferrite_pct({"Cr": 20, "Mo": .1, "Si": .4, "Ni": 10, "C": .015, "Mn": 1.8}), 1)
+    10.3
+    """
+    return max(0.0, 3 * (cr_eq(m) - 0.93 * ni_eq(m) - 6.7))
+
+
+def solidification_ratio(m: Analysis) -> float:
+    """Cr′/Ni′. Source: Hammar and Svensson 1979, boundary of Suutala. Below 1.5 austenite first,
+    above 2 fully ferritic first.
+
+    Cr′ = Cr + 1.37 Mo + 1.5 Si + 2 Nb + 3 Ti; Ni′ = Ni + 0.31 Mn + 22 C + 14.2 N + Cu.
+    """
+    cr = _sum(m, {"Cr": 1, "Mo": 1.37, "Si": 1.5, "Nb": 2, "Ti": 3})
+    ni = _sum(m, {"Ni": 1, "Mn": 0.31, "C": 22, "N": 14.2, "Cu": 1})
+    return cr / ni if ni else float("inf")
+
+
+def martensite_start_c(m: Analysis) -> float:
+    """Martensite start, °C. Source: Eichelman and Hull 1953; valid for Cr 10–18, Ni 6–12 wt%."""
+    ms_f = (
+        75 * (14.6 - m.get("Cr", 0))
+        + 110 * (8.9 - m.get("Ni", 0))
+        + 60 * (1.33 - m.get("Mn", 0))
+        + 50 * (0.47 - m.get("Si", 0))
+        + 3000 * (0.068 - (m.get("C", 0) + m.get("N", 0)))
+    )
+    return (ms_f - 32) / 1.8
+
+
+def martensite_reckoned(m: Analysis) -> bool:
+    """Whether `martensite_start_c` holds for this metal."""
+    return 10 <= m.get("Cr", 0) <= 18 and 6 <= m.get("Ni", 0) <= 12
+
+
+def pren(m: Analysis) -> float:
+    """Pitting resistance equivalent number, Cr + 3.3 Mo + 16 N."""
+    return _sum(m, {"Cr": 1, "Mo": 3.3, "N": 16})
+
+
+def kaltenhauser(m: Analysis) -> float:
+    """Ferrite factor Cr + 6 Si + 8 Ti + 4 Mo + 2 Al − 2 Mn − 4 Ni − 40 (C + N). Source:
+    Kaltenhauser 1971, from memory.
+
+    A weld of ferritic sheet is wholly ferritic above 13.5 at 11 % chromium and above 17 at 17 %;
+    see `wholly_ferritic`.
+
+    >>> round(kaltenhauser({"C": .015, "Mn": .4, "Si": .4, "Cr": 17.5, "Ni": .2, "N": .015,
+    ...     "Ti": .35}), 1)
+    19.9
+    """
+    weights = {"Cr": 1, "Si": 6, "Ti": 8, "Mo": 4, "Al": 2, "Mn": -2, "Ni": -4, "C": -40, "N": -40}
+    return _sum(m, weights)
+
+
+def wholly_ferritic(m: Analysis) -> bool:
+    """Whether a weld of ferritic sheet freezes and stays ferrite: Kaltenhauser's factor over a
+    limit that goes from 13.5 at 11 % chromium to 17 at 17 %. Source: Kaltenhauser 1971, from
+    memory.
+    """
+    share = min(1.0, max(0.0, (m.get("Cr", 0.0) - 11) / 6))
+    return kaltenhauser(m) > 13.5 + share * 3.5
+
+
+def _line(at: float, first: tuple[float, float], second: tuple[float, float]) -> float:
+    """The second coordinate of a straight line at the first."""
+    return first[1] + (at - first[0]) * (second[1] - first[1]) / (second[0] - first[0])
+
+
+def austenite_edge(cr: float) -> float:
+    """Nickel equivalent above which no martensite forms on cooling: 25 − 0.8 Creq to 17, on to (21,
+    8), level beyond.
+
+    Source: Schaeffler 1949, lines from memory, ±1.
+    """
+    if cr <= 17:
+        return 25 - 0.8 * cr
+    return _line(min(cr, 21.0), (17.0, 11.4), (21.0, 8.0))
+
+
+def over_martensite(m: Analysis) -> float:
+    """How far a weld metal lies above the regions of the constitution diagram that hold martensite,
+    in nickel equivalent; below 0 within one. Source: Schaeffler 1949, lines from memory: the
+    austenite's edge ±1, (M+F)/F from (13, 0) to (21, 6.5) ±2.
+    """
+    cr, ni = cr_eq(m), ni_eq(m)
+    # wholly ferritic, right of the last line: as far off as that line is below
+    to_ferrite = _line(cr, (13.0, 0.0), (21.0, 6.5)) - ni
+    return max(ni - austenite_edge(cr), to_ferrite)
+
+
+def phases(m: Analysis) -> str:
+    """The phases of a weld metal by the regions of the constitution diagram, such as "austenite and
+    ferrite".
+
+    Source: Schaeffler 1949, lines from memory: the austenite's edge ±1, the lines of martensite and
+    ferrite ±2; zero ferrite by Séférian. To the right of Creq 21 the ferrite line goes on at a
+    slope of 0.35 (from memory).
+
+    >>> (
+    ...     phases({"Cr": 20, "Mo": .1, "Si": .4, "Ni": 10, "C": .015, "Mn": 1.8}),
+    ...     phases({"C": .16, "Mn": .6, "Cr": 9, "Ni": 4}),
+    ... )
+    ('austenite and ferrite', 'martensite')
+    """
+    cr, ni = cr_eq(m), ni_eq(m)
+    ferrite_line = _line(cr, (13.0, 0.0), (21.0, 6.5)) if cr <= 21 else 6.5 + 0.35 * (cr - 21)
+    if ni <= ferrite_line and cr > 13:
+        return "ferrite"
+    if ni >= austenite_edge(cr) or cr > 21:
+        return "austenite and ferrite" if ferrite_pct(m) > 0 else "austenite"
+    if cr >= 14 and ni >= _line(cr, (14.0, 8.0), (21.0, 6.5)):
+        return (
+            "austenite, martensite and ferrite"
+            if ferrite_pct(m) > 0
+            else "austenite and martensite"
+        )
+    if ni >= _line(min(cr, 14.0), (0.0, 18.0), (14.0, 8.0)):
+        return "austenite and martensite"
+    return "martensite and ferrite" if cr > _line(ni, (0.0, 7.5), (8.0, 14.0)) else "martensite"
+
+
+def _sum(m: Analysis, weights: Mapping[str, float]) -> float:
+    return sum(weight * m.get(element, 0.0) for element, weight in weights.items())
+
+
+@dataclass(frozen=True)
+class WeldMetal:
+    """What a weld metal comes to. None where a formula does not hold; `not_reckoned` says why,
+    `region` what the constitution diagram puts it in then ("" for a metal the diagram does not
+    know).
+    """
+
+    analysis: dict[str, float]
+    cr_eq: float
+    ni_eq: float
+    ferrite_pct: float | None
+    solidification_ratio: float | None
+    martensite_start_c: float | None
+    pren: float
+    chromium_pct: float
+    not_reckoned: tuple[str, ...] = ()
+    region: str = ""
+
+
+# what a weld metal is by its own design, where the formulas for austenitic weld metal say nothing
+# of it
+BY_DESIGN = {
+    "duplex": "duplex is half ferrite by design",
+    "nickel": "nickel is austenite, whatever iron it takes up",
+    "martensitic": "it is martensite by design",
+}
+
+
+def judge_analysis(m: Analysis, design: str = "") -> WeldMetal:
+    """Reckon a weld metal.
+
+    Parameters: m, wt%; design, a key of BY_DESIGN where rod or both sides are of that kind. Ferrite
+    is not reckoned for those, nor for ferritic weld metal, nor where N is above 0.10 or Mn above 3;
+    martensite start only for 10–18 Cr and 6–12 Ni. Where a formula ends the regions of the
+    constitution diagram say what it is.
+    """
+    reasons: list[str] = []
+    chromium = m.get("Cr", 0.0)
+    stainless = chromium >= STAINLESS_CR_PCT
+    ferrite: float | None = ferrite_pct(m) if stainless else None
+    region = ""
+    if stainless and design:
+        ferrite = None
+        reasons.append(f"ferrite, {BY_DESIGN[design]}")
+    elif stainless and _ferritic(m):
+        ferrite, region = (
+            None,
+            _of_ferritic_sheet(m) if m.get("Ni", 0.0) < FERRITIC_SHEET_NI_PCT else _region(m),
+        )
+        reasons.append(
+            "ferrite, the formula is for austenitic weld metal; the constitution diagram says"
+            f" {region}"
+        )
+    elif stainless and (m.get("Mn", 0) > 3 or m.get("N", 0) > 0.10):
+        ferrite, region = None, _region(m)
+        why = "with nitrogen above 0.10 or manganese above 3 %"
+        reasons.append(
+            f"ferrite, the formula does not hold {why}; the constitution diagram says {region}"
+        )
+    start = martensite_start_c(m) if martensite_reckoned(m) and design != "nickel" else None
+    if stainless and start is None and not design and not region:
+        region = _region(m)
+    ratio = solidification_ratio(m) if stainless and design != "nickel" else None
+    return WeldMetal(
+        dict(m),
+        cr_eq(m),
+        ni_eq(m),
+        ferrite,
+        ratio,
+        start,
+        pren(m),
+        chromium,
+        tuple(reasons),
+        region,
+    )
+
+
+def _of_ferritic_sheet(m: Analysis) -> str:
+    """The phases of a weld that is nearly all ferritic sheet, by Kaltenhauser's factor."""
+    return "ferrite" if wholly_ferritic(m) else "martensite and ferrite"
+
+
+def _region(m: Analysis) -> str:
+    """The phases of a weld metal, martensite among them only where it lies in by more than the
+    lines are good to.
+    """
+    found = phases(m)
+    if "martensite" not in found or over_martensite(m) < -EDGE_SLACK:
+        return found
+    if ni_eq(m) - austenite_edge(cr_eq(m)) < over_martensite(m):
+        return "ferrite"
+    return "austenite and ferrite" if ferrite_pct(m) > 0 else "austenite"
+
+
+def _ferritic(m: Analysis) -> bool:
+    return m.get("Ni", 0.0) < 4.0
+
+
+def greatest_dilution(holds: Callable[[float], bool], most: float = 1.0) -> float:
+    """The greatest dilution up to `most` to which weld metal holds, to a thousandth: bisection, an
+    estimate. 0 where it never does.
+
+    Parameters: holds, whether it does at a dilution; taken as true to some dilution and false from
+    there on.
+
+    >>> round(greatest_dilution(lambda d: d <= 0.4), 3)
+    0.4
+    """
+    if holds(most):
+        return most
+    low, high = 0.0, most
+    for _ in range(12):
+        middle = (low + high) / 2
+        low, high = (middle, high) if holds(middle) else (low, middle)
+    return low

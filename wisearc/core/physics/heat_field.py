@@ -1,0 +1,215 @@
+"""The temperature field along the seam: behind the moving arc in thin plate, and after the arc
+stops.
+
+Behind the arc, Rosenthal's closed forms of 1941: the open plate by K0, the strip between cold walls
+at y = ±D (chill bars, estimate) by its modes. After the stop the plate is the sum of its bits of
+heat by their age u: T − T0 = q/(4πkh)·∫ exp(−(v(u − t) − b)²/4au)·Y(u) d(ln u) from u = t, Y what
+the walls leave and, where a rate of loss is given, exp(−b u) what the faces do. All sums are of a
+few dozen terms: too few for arrays to pay.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import lru_cache
+from itertools import count
+
+from .heat import AMBIENT_C
+
+_NEAREST_MM = 0.5
+_STEP = 0.25  # of ln u, at the widest
+_SPENT = 100.0
+_FACE_W_MM2K = 50e-6
+# what a face loses between 400 and 150 °C: 8 W/m²K to the air, some 12 by radiation of a bright to
+# straw face. Estimate
+COOL_FACE_W_MM2K = 20e-6
+LONGEST_WAIT_S = 7200.0
+# where the hottest point lies after the stop, in parts of the tail: from 0.3 to 20 mm/s, with bars
+# and without
+_HOTTEST = (0.05, 0.1, 0.16, 0.23, 0.3, 0.38, 0.46)
+
+
+@dataclass(frozen=True)
+class Field:
+    """The moving arc: net power W, travel mm/s, h mm, k W/mm·K, a mm²/s, cold wall at ±wall_mm or
+    None, loss from the faces 1/s after the stop.
+    """
+
+    power_w: float
+    travel_mm_s: float
+    h_mm: float
+    k: float
+    a: float
+    wall_mm: float | None = None
+    loss_1_s: float = 0.0
+
+
+def running_c(field: Field, back_mm: float) -> float:
+    """Temperature of the seam back_mm (over 0) behind the moving arc, °C."""
+    half, rise = field.travel_mm_s / (2 * field.a), field.power_w / (2 * field.k * field.h_mm)
+    if field.wall_mm is None:
+        return AMBIENT_C + rise / math.pi * _k0e(half * back_mm)
+    modes = 0.0
+    for n in count():
+        wave = math.pi * (n + 0.5) / field.wall_mm
+        root = math.hypot(half, wave)
+        mode = math.exp(-wave * wave / (root + half) * back_mm) / root
+        modes += mode
+        if mode < 1e-6 * modes:
+            break
+    return AMBIENT_C + rise / field.wall_mm * modes
+
+
+def _k0e(z: float) -> float:
+    """Bessel's K0(z)·exp(z) by its integral ∫ exp(−z (cosh t − 1)) dt from 0 (DLMF 10.32.9, from
+    memory), to where it is e⁻¹⁶.
+    """
+    step = min(0.5, 1 / math.sqrt(z))
+    terms = range(1, math.ceil(math.acosh(1 + 16 / z) / step))
+    return step * (0.5 + sum([math.exp(z * (1 - math.cosh(i * step))) for i in terms]))
+
+
+def _left_by_walls(field: Field, spread: float) -> float:
+    """What cold walls leave of heat laid on the seam, spread 4 a × age mm²: the nearest mirrors,
+    later the first modes.
+    """
+    if (wall := field.wall_mm) is None:
+        return 1.0
+    if spread < wall * wall:
+        return 1 - 2 * math.exp(-4 * wall * wall / spread)
+    modes = (math.exp(-((math.pi * (n + 0.5) / wall) ** 2) * spread / 4) for n in range(3))
+    return math.sqrt(math.pi * spread) / wall * sum(modes)
+
+
+def stopped_c(field: Field, after_s: float, reach_mm: float) -> Callable[[float], float]:
+    """Temperature of the seam, °C, by mm behind the stop out to reach_mm, after_s (over 0) after
+    it: the sum of bits of heat.
+
+    Simpson's rule over the logarithm of their age, from the stop until what was laid lies twice out
+    of reach and 100 a/v² more (what is older gives under e⁻⁶ of the whole), in steps no wider than
+    the passing of one bit of heat lasts.
+    """
+    a, v = field.a, field.travel_mm_s
+    span = math.log1p((2 * reach_mm / v + _SPENT * a / v**2) / after_s)
+    pairs = math.ceil(span / (2 * min(_STEP, math.sqrt(a / (v * (v * after_s + reach_mm))))))
+    step = span / (2 * pairs)
+    rise = field.power_w / (4 * math.pi * field.k * field.h_mm) * step / 3
+    bits, exp = [], math.exp
+    for i, weight in enumerate((1, *(4, 2) * (pairs - 1), 4, 1)):
+        age = after_s * exp(i * step)
+        bits.append(
+            (
+                v * (age - after_s),
+                -0.25 / (a * age),
+                rise * weight * _left_by_walls(field, 4 * a * age) * exp(-field.loss_1_s * age),
+            )
+        )
+    return lambda back: (
+        AMBIENT_C + sum([given * exp((laid - back) ** 2 * sharp) for laid, sharp, given in bits])
+    )
+
+
+def face_loss_1_s(rho_c: float, thickness_mm: float, face_w_mm2k: float = _FACE_W_MM2K) -> float:
+    """How fast two faces that lose 50 W/m²K each cool a sheet, 1/s: 2·50/(ρ c t) in SI. Estimate.
+
+    Parameters: rho_c J/mm³·K; thickness mm; what a face loses, W/mm²K.
+    """
+    return 2 * face_w_mm2k / (rho_c * thickness_mm)
+
+
+def wait_below_s(
+    field: Field, limit_c: float, length_mm: float | None, part_rise_k: float = 0.0
+) -> float:
+    """How long after the arc the seam's hottest part is under a limit, s: what a neighbour waits.
+    Estimate.
+
+    The seam laid at once on thin plate, T − T0 = (q/v)/(h √(4π k ρc t)), far behind Rosenthal's arc
+    of 1941; shortened by its ends, erf(L/4√(at)), by cold walls and by the faces' loss. A small
+    part keeps its mean rise, which only the faces take away. Parameters: limit °C; length of the
+    seam mm, None where it closes on itself; part_rise_k, mean rise of a small part. Returns at most
+    2 hours.
+    """
+    rho_c, a = field.k / field.a, field.a
+    laid = field.power_w / field.travel_mm_s / field.h_mm
+    loss = face_loss_1_s(rho_c, field.h_mm, COOL_FACE_W_MM2K)
+
+    def rise_k(t: float) -> float:
+        ends = 1.0 if length_mm is None else math.erf(length_mm / (4 * math.sqrt(a * t)))
+        line = (
+            laid
+            / math.sqrt(4 * math.pi * field.k * rho_c * t)
+            * ends
+            * _left_by_walls(field, 4 * a * t)
+        )
+        return max(line, part_rise_k) * math.exp(-loss * t)
+
+    low, high = math.log(0.1), math.log(LONGEST_WAIT_S)
+    for _ in range(40):
+        mid = (low + high) / 2
+        low, high = (mid, high) if rise_k(math.exp(mid)) > limit_c - AMBIENT_C else (low, mid)
+    return math.exp(high)
+
+
+def wall_distance_mm(bar_edge_mm: float, k: float, h_mm: float, contact_w_mm2k: float) -> float:
+    """Where the cold wall stands, mm from the seam: the bar's edge and one decay length √(k h /
+    contact). Estimate.
+    """
+    return bar_edge_mm + math.sqrt(k * h_mm / contact_w_mm2k)
+
+
+@lru_cache(maxsize=4096)
+def tails_mm(
+    field: Field, limits_c: tuple[float, ...], limit_mm: float = 2000.0
+) -> tuple[float, ...]:
+    """How far behind the moving arc the seam is over each limit (°C), mm; 0 where it never is."""
+    ends, log = (math.log(_NEAREST_MM), math.log(limit_mm)), math.log
+    tails = (
+        _falls_to(log(limit), lambda u: log(running_c(field, math.exp(u))), *ends)
+        for limit in limits_c
+    )
+    return tuple(math.exp(u) if u > ends[0] else 0.0 for u in tails)
+
+
+@lru_cache(maxsize=4096)
+def glow_after_stop_s(field: Field, limit_c: float, tail_mm: float, limit_s: float = 60.0) -> float:
+    """Time after the arc stops until the hottest point is under limit_c, s; limit_s if never within
+    it.
+
+    Parameters: tail_mm, how far behind the moving arc the seam is over limit_c: the glow is gone
+    before the arc would have passed it; most last a fifth to a half of that time, at a crawl as
+    little as a fortieth.
+    """
+    if tail_mm <= 0:
+        return 0.0
+    latest = min(tail_mm / field.travel_mm_s, limit_s)
+
+    def hottest(after_s: float) -> float:
+        at = stopped_c(field, after_s, tail_mm * _HOTTEST[-1])
+        return -1 / max([at(tail_mm * share) for share in _HOTTEST])
+
+    low, high = latest / 8, latest
+    while hottest(low) <= -1 / limit_c and low > latest / 200:
+        low, high = low / 4, low
+    return _falls_to(-1 / limit_c, hottest, low, high)
+
+
+def _falls_to(limit: float, curve: Callable[[float], float], low: float, high: float) -> float:
+    """Where a falling curve passes a limit, to a ten-thousandth of it; an end if it does not.
+    Illinois method (false position).
+    """
+    over, under = curve(low) - limit, curve(high) - limit
+    if not over > 0 >= under:
+        return low if over <= 0 else high
+    at, side = low, 0
+    for _ in range(40):
+        at = (low * under - high * over) / (under - over)
+        value = curve(at) - limit
+        if abs(value) < 1e-4 * abs(limit):
+            break
+        if value > 0:
+            low, over, under, side = at, value, under / 2 if side > 0 else under, 1
+        else:
+            high, under, over, side = at, value, over / 2 if side < 0 else over, -1
+    return at

@@ -1,0 +1,363 @@
+"""A purge in time: the volume behind by its shape, the oxygen that is left, mixed or layered, the
+air that comes back, and when it is safe to stop.
+
+Flow L/min, volume L, time s, oxygen ppm, lengths mm. The balance is exact for what it assumes; how
+much mixes and what comes back: estimates.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from ..errors import BadInput
+from ..quantities import exact
+from ..reasons import say
+from ..schema.entries import entry, one_of
+from ..schema.entry_data import checked
+from .gas import exit_speed_m_s, flow_at_speed_l_min
+
+AIR_PPM = 209_500.0
+VENT_LEAST_MM = 3.0
+VENT_PA, VENT_LOSS, ARGON_KG_M3 = 100.0, 0.36, 1.66
+OUTFLOW_BY_WALL, OUTFLOW_LEAST_M_S = 0.17, 0.1
+# what argon of 99.995 % itself leaves: 5 to 10 ppm, the worse of it
+ARGON_PPM = 10.0
+# oxygen through argon at 20 °C, from memory (kinetic theory gives 1.9 to 2.0 × 10⁻⁵)
+DIFFUSION_M2_S = 1.9e-5
+WIDE_VENT_MM, WIDE_VENT_M_S = 12.0, 0.28
+# off no sooner than this after the arc, whatever is reckoned: 30 to 60 s, common practice
+OFF_LEAST_S = 30.0
+# a meter with a tube to it, as it is usually told: estimate
+LAG_S = 5.0
+MOST_L = 2000.0
+# a gap counts over so much of the seam: a longer one is taped as it goes
+OPEN_MOST_MM = 300.0
+
+
+def minutes_mixed(volume: float, flow_l_min: float, ppm: float) -> float:
+    """Minutes until the oxygen of air is thinned to ppm by argon that mixes at once: V / Q · ln(C0
+    / C). Estimate.
+
+    >>> round(minutes_mixed(1.0, 3.0, 50.0), 2)
+    2.78
+    """
+    return volume / flow_l_min * math.log(AIR_PPM / ppm)
+
+
+def vent_speed_m_s() -> float:
+    """Speed out of a vent at 100 Pa, m/s: √(2 · 100 · 0.36 / 1.66), by Bernoulli with the losses of
+    a hole. Estimate.
+
+    >>> round(vent_speed_m_s(), 1)
+    6.6
+    """
+    return math.sqrt(2 * VENT_PA * VENT_LOSS / ARGON_KG_M3)
+
+
+def vent_mm(flow_l_min: float) -> float:
+    """Vent that a flow leaves with 100 Pa at most, mm: 3 at least. Estimate. No flow that can be
+    set here asks for one so wide (12 mm) that air would come in beside what goes out.
+
+    >>> vent_mm(2.0), round(vent_mm(10.0), 2)
+    (3.0, 5.68)
+    """
+    return max(
+        VENT_LEAST_MM, 1000 * math.sqrt(4 * flow_l_min / 60000 / (math.pi * vent_speed_m_s()))
+    )
+
+
+@dataclass(frozen=True)
+class Shape:
+    """A shape that is closed off: its name, the fields that tell it, and its volume, L, from
+    them.
+    """
+
+    label: str
+    fields: tuple[str, ...]
+    volume_l: Callable[..., float]
+
+
+def _tube_l(bore_mm: float, length_mm: float) -> float:
+    return math.pi * bore_mm**2 / 4 * length_mm * 1e-6
+
+
+def _dammed_l(bore_mm: float, dams_mm: float) -> float:
+    return _tube_l(bore_mm, 2 * dams_mm)
+
+
+def _box_l(length_mm: float, width_mm: float, height_mm: float) -> float:
+    return length_mm * width_mm * height_mm * 1e-6
+
+
+def _told_l(volume_l: float) -> float:
+    return volume_l
+
+
+SHAPES: Mapping[str, Shape] = {
+    "tube": Shape("tube between caps", ("bore_mm", "length_mm"), _tube_l),
+    "dammed": Shape("dammed tube", ("bore_mm", "dams_mm"), _dammed_l),
+    "box": Shape("box", ("length_mm", "width_mm", "height_mm"), _box_l),
+    "behind": Shape("channel behind a plate", ("length_mm", "width_mm", "height_mm"), _box_l),
+    "told": Shape("volume told", ("volume_l",), _told_l),
+}
+
+
+def _size(label: str, usual: float) -> float:
+    found: float = entry(
+        "number", usual, usual=usual, low=1, high=20_000, unit="mm", quantity="length", label=label
+    )
+    return found
+
+
+@dataclass(frozen=True, kw_only=True)
+class Purging:
+    """A purge as it is asked for: the shape closed off and its sizes mm, or its volume L; the flow
+    before and while welding L/min, the vent and the gap mm, the oxygen wanted ppm, the lag of the
+    meter s.
+    """
+
+    shape: str = entry(
+        "name",
+        "tube",
+        usual="tube",
+        names=one_of({key: of.label for key, of in SHAPES.items()}),
+        label="Closed off",
+    )
+    bore_mm: float = _size("Bore", 50)
+    length_mm: float = _size("Length", 300)
+    dams_mm: float = _size("Seam to each dam", 150)
+    width_mm: float = _size("Width", 50)
+    height_mm: float = _size("Height or depth", 50)
+    volume_l: float = entry(
+        "number",
+        1.0,
+        usual=1.0,
+        low=0.001,
+        high=MOST_L,
+        unit="L",
+        quantity="litres",
+        label="Volume",
+    )
+    flow_l_min: float = entry(
+        "number",
+        6.0,
+        usual=6.0,
+        low=0.2,
+        high=60,
+        unit="L/min",
+        quantity="flow",
+        label="Flow before",
+    )
+    weld_l_min: float = entry(
+        "number",
+        3.0,
+        usual=3.0,
+        low=0.2,
+        high=60,
+        unit="L/min",
+        quantity="flow",
+        label="Flow while welding",
+    )
+    vent_mm: float = entry(
+        "number", 4.0, usual=4.0, low=0, high=100, unit="mm", quantity="length", label="Vent"
+    )
+    gap_mm: float = entry(
+        "number",
+        0.0,
+        usual=0.0,
+        low=0,
+        high=10,
+        unit="mm",
+        quantity="length",
+        label="Gap along the seam",
+    )
+    target_ppm: float = entry(
+        "number",
+        100.0,
+        usual=100.0,
+        low=5,
+        high=20_000,
+        unit="ppm",
+        quantity="ppm",
+        label="Oxygen wanted",
+    )
+    lag_s: float = entry(
+        "number",
+        LAG_S,
+        usual=LAG_S,
+        low=0,
+        high=60,
+        unit="s",
+        quantity="seconds",
+        label="Lag of the meter",
+    )
+
+    @property
+    def closed_l(self) -> float:
+        """The volume closed off, L. Geometry."""
+        of = SHAPES[self.shape]
+        return of.volume_l(**{key: getattr(self, key) for key in of.fields})
+
+
+def make_purging(data: Mapping[str, Any]) -> Purging:
+    """Check plain data and make the purge that is asked for. Raises BadInput (UnknownName,
+    OutOfRange) naming the field. Geometry.
+
+    >>> round(make_purging({"bore_mm": 50, "length_mm": 500}).closed_l, 3)
+    0.982
+    """
+    found = Purging(**checked(Purging, data, "a purge"))
+    if not 0 < found.closed_l <= MOST_L:
+        raise BadInput(
+            SHAPES[found.shape].fields[0],
+            f"{found.closed_l:.0f} L",
+            f"makes more than {MOST_L:.0f} L: close off less of it with dams or caps",
+        )
+    if found.vent_mm <= 0:
+        words = (
+            "is a sealed tube with flow on: it blows the pool out, or bursts. Open one of {d} at"
+            " least, high up"
+        )
+        raise BadInput(
+            "vent_mm",
+            "no vent",
+            say(words, d=exact(round(vent_mm(max(found.flow_l_min, found.weld_l_min)), 1))),
+        )
+    if found.target_ppm <= ARGON_PPM:
+        raise BadInput(
+            "target_ppm",
+            f"{found.target_ppm:g}",
+            f"cannot be met: argon itself leaves up to {ARGON_PPM:g} ppm; ask for more than that",
+        )
+    return found
+
+
+def gap_area_mm2(gap_mm: float, seam_mm: float) -> float:
+    """The opening that a gap leaves along a seam, mm²: over 300 mm of it at most, for a longer one
+    is taped as it goes. Common practice.
+    """
+    return gap_mm * min(seam_mm, OPEN_MOST_MM)
+
+
+def vent_area_mm2(vent_mm: float) -> float:
+    """The section of a round vent, mm²; by definition."""
+    return math.pi * vent_mm**2 / 4
+
+
+def vent_pressure_pa(flow_l_min: float, vent_mm: float) -> float:
+    """The pressure inside that drives a flow out of a vent, Pa: ρ v² / 2 over the share that a hole
+    leaves, 0.36. Bernoulli; the share: estimate.
+
+    >>> round(vent_pressure_pa(10, 5.68))
+    100
+    """
+    return ARGON_KG_M3 * exit_speed_m_s(flow_l_min, vent_mm) ** 2 / (2 * VENT_LOSS)
+
+
+def least_flow_l_min(gap_mm2: float, wall_mm: float, vent_mm: float) -> float:
+    """The least flow that keeps air out of every opening, L/min: 0.17 / t m/s through a gap, 0.1 at
+    least, 0.28 through a vent wider than 12 mm. Estimate.
+
+    >>> round(least_flow_l_min(30, 1.2, 4), 2), round(least_flow_l_min(0, 1.2, 16), 2)
+    (0.26, 3.38)
+    """
+    through_gap = max(OUTFLOW_LEAST_M_S, OUTFLOW_BY_WALL / wall_mm) * gap_mm2 * 1e-6 * 60_000
+    return through_gap + (
+        flow_at_speed_l_min(WIDE_VENT_M_S, vent_mm) if vent_mm > WIDE_VENT_MM else 0.0
+    )
+
+
+def air_back_l_min(flow_l_min: float, gap_mm2: float, wall_mm: float, vent_mm: float) -> float:
+    """Air that comes back through a gap against the outflow, L/min: advection and diffusion along
+    the depth of the gap. Estimate.
+
+    The flow leaves gap and vent at one speed u; L = A D/t · Pe / (e^Pe − 1), Pe = u t / D. The
+    outflow of 0.17 / t m/s is Pe = 9: of the air's oxygen some 30 ppm are left at the inner side.
+    """
+    if gap_mm2 <= 0:
+        return 0.0
+    open_mm2 = gap_mm2 + vent_area_mm2(vent_mm)
+    speed = flow_l_min / 60_000 / (open_mm2 * 1e-6)
+    peclet = speed * wall_mm * 1e-3 / DIFFUSION_M2_S
+    stirred = 1.0 if peclet < 1e-9 else peclet / math.expm1(min(peclet, 700.0))
+    return gap_mm2 * 1e-6 * DIFFUSION_M2_S / (wall_mm * 1e-3) * stirred * 60_000
+
+
+def settles_ppm(flow_l_min: float, air_l_min: float, argon_ppm: float = ARGON_PPM) -> float:
+    """Where the oxygen settles, ppm: (Q C_argon + L C_air) / (Q + L). Balance of oxygen, exact for
+    what mixes; by definition.
+
+    >>> round(settles_ppm(5, 0.01, 0))
+    418
+    """
+    return (flow_l_min * argon_ppm + air_l_min * AIR_PPM) / (flow_l_min + air_l_min)
+
+
+@dataclass(frozen=True)
+class Course:
+    """A purge as it is forecast: volume L, flow L/min, the air that comes back L/min, where it
+    settles ppm, and the share of the volume that mixes (1: all of it, as a stirred vessel; 0: none,
+    as a layer that rises).
+    """
+
+    volume_l: float
+    flow_l_min: float
+    air_l_min: float = 0.0
+    argon_ppm: float = ARGON_PPM
+    mixing: float = 1.0
+
+    @property
+    def settles_ppm(self) -> float:
+        """Where it settles, ppm."""
+        return settles_ppm(self.flow_l_min, self.air_l_min, self.argon_ppm)
+
+    @property
+    def delay_s(self) -> float:
+        """Until the layer reaches the vent, s: the part that does not mix, over the flow."""
+        return 60 * (1 - self.mixing) * self.volume_l / self.flow_l_min
+
+    @property
+    def rate_1_s(self) -> float:
+        """How fast what mixes is thinned, 1/s: (Q + L) / V of what mixes."""
+        return (self.flow_l_min + self.air_l_min) / (60 * max(self.mixing, 1e-6) * self.volume_l)
+
+    def ppm(self, at_s: float) -> float:
+        """Oxygen at the vent after so long, ppm: the balance V dC/dt = Q C_argon + L C_air − (Q +
+        L) C, solved, behind the layer.
+
+        >>> (
+        ...     round(Course(1.0, 6.0).ppm(0)),
+        ...     round(Course(1.0, 6.0, argon_ppm=0).ppm(10) / Course(1.0, 6.0).ppm(0), 4),
+        ... )
+        (209500, 0.3679)
+        """
+        if at_s <= self.delay_s:
+            return AIR_PPM
+        end = self.settles_ppm
+        return end + (AIR_PPM - end) * math.exp(-min(700.0, self.rate_1_s * (at_s - self.delay_s)))
+
+    def reaches_s(self, target_ppm: float) -> float | None:
+        """When the oxygen is down to a target, s; None where it settles above it."""
+        end = self.settles_ppm
+        if target_ppm <= end:
+            return None
+        return self.delay_s + math.log((AIR_PPM - end) / (target_ppm - end)) / self.rate_1_s
+
+
+def layered(course: Course) -> Course:
+    """The same purge with a layer that does not mix at all: the soonest it can be. Estimate."""
+    return Course(course.volume_l, course.flow_l_min, course.air_l_min, course.argon_ppm, 0.0)
+
+
+def argon_l(
+    before_s: float, flow_l_min: float, arc_s: float, weld_l_min: float, after_s: float
+) -> float:
+    """Argon that a purge takes, L: before, while it is welded, and after, by definition.
+
+    >>> argon_l(60, 3, 120, 3, 60)
+    12.0
+    """
+    return (before_s * flow_l_min + (arc_s + after_s) * weld_l_min) / 60

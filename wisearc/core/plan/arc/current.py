@@ -1,0 +1,310 @@
+"""How many amps: bench rule, heat flow and own record side by side; one recommended, at the pace
+planned.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any, ClassVar
+
+from ...history.shop_history import in_short
+from ...joint.joint import Joint
+from ...joint.section import Section
+from ...quantities import amps_of, length, size, speed
+from ...reasons import (
+    Caution,
+    Choice,
+    Other,
+    Reason,
+    caution,
+    estimate,
+    instead,
+    mended,
+    note,
+    practice,
+    published,
+    ruled,
+    say,
+)
+from ...schema.figures import Band, ByHand, figure
+from ...shop.bench import Bench
+from .need import BENCH, OWN_KEY, OWN_RUNS_NEEDED, RECORD, Need, need_reasons
+from .travel import FAR, FINE, Travel
+
+BAND = 0.10
+AGREE = 0.10
+THIN_RANGE_MM = (0.5, 3.2)
+BEVEL_FROM_MM = 3.0
+# pace and post-flow of the own record are told from so much off what was planned: estimate, less is
+# read off a clock
+OWN_TOLD_FROM = 0.05
+THICK_TO_THIN = 4.0
+HEAVY_MOST_MM = 12.0
+
+
+@dataclass(frozen=True, kw_only=True)
+class Current(Choice):
+    """Steady current and its band, A, with the three ways it was reckoned."""
+
+    part: ClassVar[str] = "current"
+    answer: ClassVar[str] = "current"
+    label: ClassVar[str] = "Current"
+    steady_a: float = figure(
+        "Steady current",
+        "current",
+        1,
+        positive=True,
+        compared="Steady current",
+        pin=ByHand("current_a", 3, 400, label="Welding current"),
+    )
+    low_a: float = figure(
+        "Least",
+        "current",
+        1,
+        band=Band("current_a", "Steady current", low=1.0, told_by="machine_a"),
+    )
+    high_a: float = figure(
+        "Most",
+        "current",
+        1,
+        band=Band("current_a", "Steady current", high=1.0, told_by="machine_a"),
+    )
+    bench_rule_a: float = figure("By the bench rule", "current", 1)
+    heat_flow_a: float = figure("By heat flow", "current", 1)
+    own_record_a: float | None = figure("By own record", "current", 1)
+    own_runs: int | None = figure("Good runs behind the own record", "count")
+    own_ratio: float | None = figure("Own record, of the bench rule", "plain", 3)
+    own_spread_pct: float | None = figure("Spread of the own record", "percent", 1)
+    by_record: bool = figure("By the own record")
+    bench_at_pace_a: float = figure("By the bench rule at this pace", "current", 1)
+
+    def words(self) -> tuple[str, str]:
+        band = f"{amps_of(self.low_a)}–{amps_of(self.high_a)}"
+        if not self.by_record or self.own_ratio is None:
+            return "{steady_a}", band
+        own = in_short(self.own_runs or 0, self.own_ratio, self.own_spread_pct or 0.0)
+        return "{steady_a}", f"{band}; own record: {own}"
+
+
+def choose_current(
+    joint: Joint, section: Section, bench: Bench, need: Need, travel: Travel
+) -> Current:
+    """Choose the steady current. Bench rule: common practice; heat flow: Wells 1952; own record:
+    three runs.
+    """
+    v = travel.speed_mm_s
+    own, flow = need.steady_a(v), need.heat_flow_a(v)
+    why = [*_own_reasons(need), need.why]
+    if abs(need.share(v) - 1) > 5e-3:
+        why.append(_at_the_pace(need, v, own))
+    steady = joint.pinned("current_a", own)
+    cautions: list[Caution] = []
+    if "current_a" in joint.pins:
+        cautions = _judge_pin(steady, own)
+        why = [practice("Set by hand; the plan's own is {a} A.", a=amps_of(own)), *why]
+    return Current(
+        steady_a=steady,
+        low_a=steady * (1 - BAND),
+        high_a=steady * (1 + BAND),
+        bench_rule_a=need.bench_a,
+        heat_flow_a=flow,
+        own_record_a=need.own_a,
+        **_own_figures(need),
+        bench_at_pace_a=need.bench_a * need.share(v),
+        others=_whose_figures(need),
+        why=(
+            _three(need, flow, v),
+            *why,
+            _flow_reason(need, flow, v),
+            *need_reasons(joint, section, need),
+        ),
+        cautions=(*cautions, *_thickness_cautions(joint, section)),
+    )
+
+
+def _own_figures(need: Need) -> dict[str, Any]:
+    if need.own is None:
+        return {"own_runs": None, "own_ratio": None, "own_spread_pct": None, "by_record": False}
+    return {
+        "by_record": need.goes_by_record,
+        "own_runs": need.own.counted,
+        "own_ratio": need.own.ratio,
+        "own_spread_pct": need.own.spread_pct,
+    }
+
+
+def _own_reasons(need: Need) -> list[Reason]:
+    """What the own record says, and what it says of pace and post-flow."""
+    own = need.own
+    if own is None:
+        return []
+    words = "Own record: {own}."
+    if not need.by_record:
+        words += " It is left aside here."
+    elif not need.goes_by_record:
+        words += " It takes over from {few} good runs of like joints."
+    found = [Reason(say(words, own=own.words, few=OWN_RUNS_NEEDED), "own-record", "own-record")]
+    told = [
+        (own.pace, "at {p} of the pace planned"),
+        (own.held, "under gas for {h} of the post-flow planned"),
+    ]
+    shown = [text for value, text in told if value is not None and abs(value - 1) > OWN_TOLD_FROM]
+    if shown:
+        share = {"p": f"{own.pace or 1:.2f}", "h": f"{own.held or 1:.2f}"}
+        found.append(
+            Reason(
+                say(f"Those runs went {' and '.join(shown)}.", **share), "own-record", "own-record"
+            )
+        )
+    return found
+
+
+def _whose_figures(need: Need) -> tuple[Other, ...]:
+    """The other of bench rule and own record, where there is enough of a record to choose."""
+    if need.own is None or need.own_a is None or need.own.counted < OWN_RUNS_NEEDED:
+        return ()
+    if need.goes_by_record:
+        words = "By the bench rule, whatever this shop's runs took."
+        return (
+            instead(
+                say("{a} A", a=amps_of(need.bench_a)), {OWN_KEY: BENCH}, words, school="own-record"
+            ),
+        )
+    words = "By this shop's own record of like joints."
+    return (
+        instead(say("{a} A", a=amps_of(need.own_a)), {OWN_KEY: RECORD}, words, school="own-record"),
+    )
+
+
+def _three(need: Need, flow: float, v: float) -> Reason:
+    """The three ways side by side, and whether they agree; marked by the one that decides."""
+    record = f"own record {amps_of(need.own_a)} A" if need.own_a is not None else "no own record"
+    ratio = flow / need.steady_a(v)
+    agree = (
+        "they agree"
+        if abs(ratio - 1) <= AGREE
+        else f"heat flow asks {abs(ratio - 1) * 100:.0f} % {'more' if ratio > 1 else 'less'}"
+    )
+    sentence = say(
+        "Bench rule {b} A, heat flow {f} A, {o}: {agree}.",
+        b=amps_of(need.bench_a),
+        f=amps_of(flow),
+        o=record,
+        agree=agree,
+    )
+    mark = "own-record" if need.goes_by_record else "common-practice"
+    return Reason(sentence, mark, mark)
+
+
+def _at_the_pace(need: Need, v: float, amps: float) -> Reason:
+    words = "At {v} instead of {own} it is {a} A: heat flow goes with the pace."
+    said = estimate(
+        "pace-and-current", words, v=speed(v), own=speed(need.speed_mm_s), a=amps_of(amps)
+    )
+    worked = "{b} × {s} = {a} A"
+    rule = "I = bench × (0.2 + v w / 4a) / (0.2 + v₀ w / 4a)"
+    return ruled(
+        said, rule, worked, b=amps_of(need.base_a), s=f"{need.share(v):.2f}", a=amps_of(amps)
+    )
+
+
+def _flow_reason(need: Need, flow: float, v: float) -> Reason:
+    figures = {
+        "a": amps_of(flow),
+        "v": speed(v),
+        "w": size(need.pool_mm),
+        "h": length(need.section.h_mm),
+    }
+    return ruled(
+        published("wells-1952", "Heat flow gives {a} A for a pool {w} wide at {v}.", **figures),
+        "q = 8 k ΔT h (0.2 + v w / 4a), I = q / (η V)",
+        "h {h}, v {v}, w {w}, 10.5 V, η 0.6 = {a} A",
+        **figures,
+    )
+
+
+def _judge_pin(pinned: float, own: float) -> list[Caution]:
+    share = pinned / own
+    if abs(share - 1) <= FINE:
+        return []
+    far = abs(share - 1) > FAR
+    words = {
+        (
+            True,
+            True,
+        ): (
+            "{p} A is {n} times the {o} A this pace takes: the pool runs away and blows through."
+            " {o} A fits."
+        ),
+        (
+            True,
+            False,
+        ): "{p} A is {n} of the {o} A this pace takes: the edges do not fuse. {o} A fits.",
+        (
+            False,
+            True,
+        ): "{p} A is more than the {o} A this pace takes: the pool widens and sags. {o} A fits.",
+        (
+            False,
+            False,
+        ): "{p} A is less than the {o} A this pace takes: edges may not join. {o} A fits.",
+    }[far, share > 1]
+    item = caution(
+        "current-off", "current", words, p=amps_of(pinned), n=f"{share:.1f}", o=amps_of(own)
+    )
+    return [mended(item, "Go by the plan's current", **{"pins.current_a": None})]
+
+
+def _thickness_cautions(joint: Joint, section: Section) -> list[Caution]:
+    found, (least, most) = [], THIN_RANGE_MM
+    thin = section.thin_mm
+    if not least <= thin <= most:
+        words = (
+            "{t} is outside the thin gauge of {a} to {b} these rules are made for: prove it on"
+            " scrap before you trust it."
+        )
+        found.append(
+            note("out-of-range", "current", words, t=length(thin), a=length(least), b=length(most))
+        )
+    elif thin > BEVEL_FROM_MM and joint.kind.has("in_line"):
+        words = "Above {t} a butt wants a bevel and passes: this single run does not reach through."
+        found.append(note("out-of-range", "current", words, t=length(BEVEL_FROM_MM)))
+    if section.thick_mm > HEAVY_MOST_MM:
+        words = (
+            "Reckoned by heat for a thick side to {t}; beyond it warm the thick side and prove it"
+            " on scrap."
+        )
+        found.append(note("out-of-range", "current", words, t=length(HEAVY_MOST_MM)))
+    if section.ratio > THICK_TO_THIN + 1e-6:
+        found.append(_thick_to_thin(joint, section))
+    elif section.ratio > 2:
+        words = (
+            "The thick side counts as {t}, twice the thinner: the arc sits on it two thirds of the"
+            " time."
+        )
+        found.append(note("thick-capped", "current", words, t=length(2 * thin)))
+    return found
+
+
+def _thick_to_thin(joint: Joint, section: Section) -> Caution:
+    """More than four to one: what makes the two melt together, by the joint."""
+    which = "b" if joint.members[1].thickness_mm > joint.members[0].thickness_mm else "a"
+    taper = joint.kind.has("taper")
+    to = THICK_TO_THIN * section.thin_mm if taper else section.thin_mm
+    words = (
+        "More than 4 to 1 in thickness: taper the thick side to {t} or less at the seam, or turn a"
+        " lip on it as thick as the thin; clamp copper on the thin side."
+        if taper
+        else (
+            "More than 4 to 1 in thickness: turn a lip on the flange as thick as the tube, or clamp"
+            " copper on the thin side and keep the arc on the thick."
+            if joint.kind.has("flanged")
+            else (
+                "More than 4 to 1 in thickness: clamp copper on the thin side and keep the arc on"
+                " the thick, or thin the thick side to {t} at the seam."
+            )
+        )
+    )
+    item = caution("thick-to-thin", "current", words, t=length(to))
+    how = "Tapered to that" if taper else "Made as thin at the seam"
+    return mended(item, how, **{f"{which}.thickness": f"{to:g} mm"})

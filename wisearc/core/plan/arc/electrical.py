@@ -1,0 +1,166 @@
+"""One check of every current: what the arc carries, its peak and tacks, against setting, tip,
+tungsten, torch and machine.
+"""
+
+from __future__ import annotations
+
+from ... import catalogue
+from ...joint.joint import Joint
+from ...quantities import amps_of, length
+from ...reasons import Caution, caution, mended, note, stop
+from ...shop.bench import Bench
+from ..preparation.tacks import Tacks
+from ..torch.fit import Fit
+from ..torch.tips import carried_a
+from ..torch.tungsten import Tungsten
+from .current import Current
+from .pulse import Pulse
+from .setting import Setting
+
+WARM_SHARE = 0.8
+_HAND_SET = ("current_a", "peak_a", "on_pct", "background_pct")
+
+
+def electrical_cautions(
+    joint: Joint,
+    bench: Bench,
+    fit: Fit,
+    current: Current,
+    pulse: Pulse,
+    setting: Setting,
+    tacks: Tacks,
+    tungsten: Tungsten,
+) -> tuple[Caution, ...]:
+    """Every limit of a current at once. Ratings: common practice; tips: AWS C5.5, from memory."""
+    return (
+        *_machine(joint, bench, current, pulse),
+        *_torch(joint, fit, pulse),
+        *_tungsten(joint, pulse, setting, tacks, tungsten),
+    )
+
+
+def _released(joint: Joint, item: Caution) -> Caution:
+    """A caution mended by releasing the currents set by hand, where there are such."""
+    keys: dict[str, None] = {f"pins.{key}": None for key in _HAND_SET if key in joint.pins}
+    if joint.travel_mm_s is not None:
+        keys["travel_mm_s"] = None
+    return mended(item, "Go by the plan's current", **keys) if keys else item
+
+
+def _machine(joint: Joint, bench: Bench, current: Current, pulse: Pulse) -> list[Caution]:
+    least = bench.machine.least_a
+    if current.steady_a < least - 0.05:
+        words = "The arc takes {a} A, and the machine gives {l} A at least: it blows through."
+        return [
+            _released(
+                joint,
+                stop(
+                    "machine-too-big",
+                    "current",
+                    words,
+                    a=amps_of(current.steady_a),
+                    l=amps_of(least),
+                ),
+            )
+        ]
+    if current.steady_a <= bench.machine.most_a or pulse.pulsed:
+        return []
+    words = "{a} A is above the machine's {m} A."
+    item = stop(
+        "machine-too-small",
+        "current",
+        words,
+        a=amps_of(current.steady_a),
+        m=amps_of(bench.machine.most_a),
+    )
+    return [_released(joint, item)]
+
+
+def _torch(joint: Joint, fit: Fit, pulse: Pulse) -> list[Caution]:
+    mean, rating = pulse.average_a, fit.torch.row.rating_a
+    figures = {"a": amps_of(mean), "r": amps_of(rating), "n": fit.torch.size}
+    if mean > rating:
+        words = (
+            "{a} A mean is above the {r} A of a no. {n} torch: it burns. Take a bigger or"
+            " water-cooled torch."
+        )
+        return [_released(joint, stop("torch-overrun", "torch", words, **figures))]
+    if pulse.peak_a > rating:
+        words = (
+            "Peaks of {p} A pass the {r} A that a no. {n} torch is rated for; its mean of {a} A"
+            " does not. Keep the runs short and feel the handle."
+        )
+        return [note("torch-peak", "torch", words, p=amps_of(pulse.peak_a), **figures)]
+    if mean > WARM_SHARE * rating:
+        words = "{a} A mean is over 80 % of a no. {n} torch's {r} A: rest it between runs."
+        return [note("torch-overrun", "torch", words, **figures)]
+    return []
+
+
+def _tungsten(
+    joint: Joint, pulse: Pulse, setting: Setting, tacks: Tacks, tungsten: Tungsten
+) -> list[Caution]:
+    """The tungsten as a rod and its tip, told apart."""
+    steady, peak, d = pulse.average_a, max(pulse.peak_a, tacks.current_a), tungsten.diameter_mm
+    _, rod_most = catalogue.rod_capacity_a()[d]
+    tip_steady, tip_pulsed = carried_a(tungsten.included_angle_deg)
+    figures = {
+        "s": amps_of(steady),
+        "p": amps_of(peak),
+        "d": length(d),
+        "r": f"{rod_most:g}",
+        "t": amps_of(tip_steady),
+        "q": amps_of(tip_pulsed),
+        "a": f"{tungsten.included_angle_deg:g}",
+        "set": amps_of(setting.machine_a),
+    }
+    keys = ("tungsten_mm", "included_angle_deg")
+    release: dict[str, str | None] = {f"pins.{key}": None for key in keys if key in joint.pins}
+    if joint.tip_school != "table":
+        release["tip_school"] = "table"
+    if steady > rod_most:
+        words = (
+            "{s} A is more than a tungsten of {d} carries at all, {r} A: it melts into the pool. A"
+            " bigger tungsten, or less current."
+        )
+        item = stop("peak-too-high", "tungsten", words, **figures)
+        return [
+            (
+                mended(item, "Go by the plan's tungsten", **release)
+                if release
+                else _released(joint, item)
+            )
+        ]
+    if steady > tip_steady + 0.5 or peak > tip_pulsed + 0.5:
+        words = (
+            "The rod of {d} bears it to {r} A, but a tip of {a}° is for {t} A steady and {q} A of"
+            " peaks or tacks: {s} and {p} A blunt it. Grind it blunter or go up a size."
+        )
+        item = caution("tip-overrun", "tungsten", words, **figures)
+        return [
+            (
+                mended(item, "Go by the plan's tungsten", **release)
+                if release
+                else _released(joint, item)
+            )
+        ]
+    least = min((t.steady_a[0] for t in catalogue.tips() if t.diameter_mm == d), default=0.0)
+    if steady < least:
+        words = (
+            "{s} A is under the {low} A where a tungsten of {d} runs steady: the arc wanders. A"
+            " smaller tungsten."
+        )
+        item = caution("tungsten-too-big", "tungsten", words, low=f"{least:g}", **figures)
+        return [
+            (
+                mended(item, "Go by the plan's tungsten", **release)
+                if release
+                else _released(joint, item)
+            )
+        ]
+    if not pulse.pulsed and joint.remote and setting.machine_a > tip_steady:
+        words = (
+            "A full {c} gives {set} A where this tip carries {t} A steady: full only for moments."
+        )
+        return [note("pedal-over-tip", "tungsten", words, c=joint.control, **figures)]
+    return []

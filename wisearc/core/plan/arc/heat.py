@@ -1,0 +1,390 @@
+"""How hot it gets: heat input, hot band, the tail that still glows, a small part's mean."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import ClassVar
+
+from ... import catalogue
+from ...joint.joint import Joint
+from ...joint.section import Section
+from ...physics.heat import (
+    AMBIENT_C,
+    ARC_VOLTAGE_V,
+    GLOW_C,
+    HOT_BAND_C,
+    cooling_time_s,
+    distance_to_peak_mm,
+    heat_input_en_kj_mm,
+    heat_input_kj_mm,
+    load_line_v,
+    net_power_w,
+    part_rise_k,
+    peak_temperatures_c,
+)
+from ...physics.heat_field import (
+    Field,
+    face_loss_1_s,
+    glow_after_stop_s,
+    tails_mm,
+    wait_below_s,
+    wall_distance_mm,
+)
+from ...quantities import amps_of, heat, length, plain, size, speed, temperature
+from ...reasons import (
+    Caution,
+    Choice,
+    Reason,
+    caution,
+    estimate,
+    mended,
+    note,
+    practice,
+    published,
+    ruled,
+)
+from ...schema.figures import figure
+from ..shielding.back import Back
+from .pulse import Pulse
+from .travel import Travel
+
+HOT_PART_C = 150.0
+FULLY_AUSTENITIC_INTERPASS_C = 100.0
+# cooling of a duplex weld from 1200 to 800 °C: fine from the second, a caution under the first
+COOLING_C = (1200.0, 800.0)
+COOLING_S = (2.0, 4.0)
+_MARGIN = 1.02
+SMALL_TUBE_MM = 25.0
+# how the curve is kept: so many points, out past the hot band and the widest cup's cover
+CURVE_POINTS = 97
+CURVE_BANDS, CURVE_LEAST_MM = 1.5, 24.0
+
+
+@dataclass(frozen=True, kw_only=True)
+class Warmth(Choice):
+    """Heat input kJ/mm two ways, hot band and tail mm, glow s, cooling from 1200 to 800 °C s,
+    interpass °C, mean of a small part °C; and the curve that is drawn: peak temperatures °C, step
+    by step from the edge of the pool.
+    """
+
+    part: ClassVar[str] = "heat"
+    answer: ClassVar[str] = "heat"
+    label: ClassVar[str] = "Heat"
+    arc_voltage_v: float = figure("Arc voltage", "plain", positive=True)
+    high_voltage_v: float = figure("By the load line", "plain", 2)
+    heat_input_kj_mm: float = figure("Heat input", "heat", 9, positive=True, compared="Heat input")
+    heat_input_en_kj_mm: float = figure("Heat input by EN 1011-1", "heat", 9)
+    hot_band_mm: float = figure("Hot band", "size", 1, positive=True, compared="Hot band")
+    tail_mm: float = figure("Tail", "size", 1, compared="Tail still hot")
+    glow_end_s: float = figure("End of glow behind the arc", "seconds", 1)
+    glow_after_stop_s: float = figure("End of glow after the stop", "seconds", 1)
+    cooling_s: float | None = figure("Cooling from 1200 to 800 °C", "seconds", 2)
+    interpass_c: float = figure("Interpass", "temperature")
+    interpass_wait_s: float | None = figure("Wait to the interpass limit", "seconds", 1)
+    part_mean_c: float | None = figure("Mean of the part", "temperature", 0)
+    hot_c: float = figure("Hot from", "temperature", positive=True)
+    curve_step_mm: float = figure("Step of the curve", "length", 4, positive=True)
+    curve_c: tuple[float, ...] = figure(
+        "Peak temperatures from the edge of the pool", "temperature", 0
+    )
+
+    def words(self) -> tuple[str, str]:
+        part = "; the part ends at {part_mean_c}" if self.part_mean_c is not None else ""
+        return (
+            "{heat_input_kj_mm}",
+            "over {hot_c} for {hot_band_mm} across; next run below {interpass_c}" + part,
+        )
+
+
+def choose_warmth(
+    joint: Joint, section: Section, back: Back, travel: Travel, pulse: Pulse
+) -> Warmth:
+    """Reckon the heat. Heat input: ASME IX, EN 1011-1; band: Adams 1958; field: Rosenthal 1941;
+    bars: estimate.
+    """
+    amps, v, h = pulse.average_a, travel.speed_mm_s, section.h_mm
+    power = net_power_w(ARC_VOLTAGE_V, amps)
+    field = field_of(section, back, travel, pulse)
+    band = travel.pool_width_mm + 2 * distance_to_peak_mm(section.heat, h, power, v, HOT_BAND_C)
+    tail, glow = tails_mm(field, (HOT_BAND_C, GLOW_C))
+    inputs = heat_input_kj_mm(ARC_VOLTAGE_V, amps, v), heat_input_en_kj_mm(ARC_VOLTAGE_V, amps, v)
+    cooling = cooling_time_s(section.heat, h, power, v, *COOLING_C)
+    interpass, mean = _interpass_c(joint), _part_mean_c(joint, section, amps, travel.arc_time_s)
+    wait = _wait_s(section, field, interpass, mean)
+    step = max(CURVE_BANDS * band, CURVE_LEAST_MM) / (CURVE_POINTS - 1)
+    peaks = peak_temperatures_c(section.heat, h, power, v, (i * step for i in range(CURVE_POINTS)))
+    return Warmth(
+        arc_voltage_v=ARC_VOLTAGE_V,
+        high_voltage_v=load_line_v(amps),
+        heat_input_kj_mm=inputs[0],
+        heat_input_en_kj_mm=inputs[1],
+        hot_band_mm=band,
+        tail_mm=tail,
+        glow_end_s=glow / v,
+        glow_after_stop_s=glow_after_stop_s(field, GLOW_C, glow),
+        cooling_s=cooling,
+        interpass_c=interpass,
+        interpass_wait_s=wait,
+        part_mean_c=mean,
+        hot_c=HOT_BAND_C,
+        curve_step_mm=step,
+        curve_c=peaks,
+        why=(
+            *_inputs_why(inputs, amps, v),
+            *_field_why(section, power, v, band, tail),
+            *_limits_why(joint, section, back, interpass, cooling, wait),
+        ),
+        cautions=tuple(_cautions(joint, section, travel, cooling, mean, interpass)),
+    )
+
+
+def field_of(section: Section, back: Back, travel: Travel, pulse: Pulse) -> Field:
+    """The heat field of a plan, made or kept."""
+    power = net_power_w(ARC_VOLTAGE_V, pulse.average_a)
+    loss = face_loss_1_s(section.heat.rho_c, section.h_mm)
+    return Field(
+        power,
+        travel.speed_mm_s,
+        section.h_mm,
+        section.heat.k,
+        section.heat.a,
+        _wall(section, back),
+        loss,
+    )
+
+
+def wait_s(plan_heat: Warmth, section: Section, back: Back, travel: Travel, pulse: Pulse) -> float:
+    """How long a neighbour waits, s: as the plan tells it, and of one kept before it was told by
+    the same reckoning.
+    """
+    if plan_heat.interpass_wait_s is not None:
+        return plan_heat.interpass_wait_s
+    return round(
+        _wait_s(
+            section,
+            field_of(section, back, travel, pulse),
+            plan_heat.interpass_c,
+            plan_heat.part_mean_c,
+        ),
+        1,
+    )
+
+
+def _wait_s(section: Section, field: Field, interpass: float, mean: float | None) -> float:
+    return wait_below_s(
+        field,
+        interpass,
+        None if section.all_round else section.length_mm,
+        mean - AMBIENT_C if mean else 0.0,
+    )
+
+
+def _wall(section: Section, back: Back) -> float | None:
+    """The cold wall of chill bars, mm from the seam, or None. Estimate."""
+    if not back.barred:
+        return None
+    return wall_distance_mm(
+        back.bar_from_seam_mm, section.heat.k, section.h_mm, back.contact_w_mm2k
+    )
+
+
+def _interpass_c(joint: Joint) -> float:
+    rows = [catalogue.thermals()[m.thermal].interpass_c for m in joint.pair]
+    if any(m.has("fully_austenitic") for m in joint.pair):
+        rows.append(FULLY_AUSTENITIC_INTERPASS_C)
+    return min(rows)
+
+
+def _part_mean_c(joint: Joint, section: Section, amps: float, arc_time_s: float) -> float | None:
+    if joint.part_mass_g is None:
+        return None
+    return AMBIENT_C + part_rise_k(
+        ARC_VOLTAGE_V, amps, arc_time_s, joint.part_mass_g, section.heat.c_part
+    )
+
+
+def _inputs_why(inputs: tuple[float, float], amps: float, v: float) -> list[Reason]:
+    h, e, high = heat(inputs[0]), heat(inputs[1]), load_line_v(amps)
+    upper = heat(heat_input_kj_mm(high, amps, v))
+    return [
+        ruled(
+            published("asme-ix-qw409", "Heat input {h}, of the mean current.", h=h),
+            "heat input = 0.06 · V · I / travel (mm/min)",
+            "0.06 × {v} × {i} / {t} = {h}",
+            v=f"{ARC_VOLTAGE_V:g}",
+            i=f"{amps:.1f}",
+            t=f"{v * 60:.0f}",
+            h=h,
+        ),
+        ruled(
+            published(
+                "en-1011-1",
+                "By the European standard {e}: the arc's efficiency of 0.6 counted in.",
+                e=e,
+            ),
+            "heat input = 0.6 × 0.06 · V · I / travel",
+            "0.6 × {h} = {e}",
+            h=h,
+            e=e,
+        ),
+        ruled(
+            published(
+                "iec-60974-1",
+                "At {v} V of the load line, the upper figure, it would be {h}.",
+                v=f"{high:.1f}",
+                h=upper,
+            ),
+            "V = 10 + 0.04 I",
+            "10 + 0.04 × {i} = {v} V",
+            i=amps_of(amps),
+            v=f"{high:.1f}",
+        ),
+    ]
+
+
+def _field_why(section: Section, power: float, v: float, band: float, tail: float) -> list[Reason]:
+    hot, q = temperature(HOT_BAND_C), f"{power:.0f}"
+    return [
+        ruled(
+            published(
+                "adams-1958", "Over {t} the sheet is {b} wide across the seam.", t=hot, b=size(band)
+            ),
+            "1/(Tp−T0) = √(2πe) · ρc h v y / q + 1/(Tm−T0)",
+            "q {q} W, h {h}: band {b}",
+            q=q,
+            h=length(section.h_mm),
+            b=size(band),
+        ),
+        ruled(
+            published(
+                "rosenthal-1941",
+                "Behind the moving arc the seam is over {t} for {l}.",
+                t=hot,
+                l=size(tail),
+            ),
+            "T − T0 = q/(2πkh) · exp(−vξ/2a) · K0(vr/2a)",
+            "q {q} W, v {v}: {l}",
+            q=q,
+            v=speed(v),
+            l=size(tail),
+        ),
+    ]
+
+
+def _limits_why(
+    joint: Joint, section: Section, back: Back, interpass: float, cooling: float, wait: float
+) -> list[Reason]:
+    words, t = "Next run only below {t} between runs.", temperature(interpass)
+    steel = section.stainless_sides == 0
+    reasons = [
+        estimate("interpass-steel", words, t=t) if steel else published("usual-codes", words, t=t)
+    ]
+    waits = estimate(
+        "interpass-wait", "A seam beside it waits about {s} s for that.", s=f"{wait:.0f}"
+    )
+    reasons.append(
+        ruled(
+            waits,
+            "T − T0 = (q/v) / (h √(4π k ρc t)), less what ends, bars and faces take",
+            "t = {s} s to {t}",
+            s=f"{wait:.0f}",
+            t=t,
+        )
+    )
+    if back.barred:
+        words = "The bars are reckoned as cold walls beside the seam: the tail is shorter for them."
+        reasons.append(estimate("strip-between-bars", words))
+    if joint.which("no_chill"):
+        words = "Cools from {a} to {b} in {s} s: 4 s and more is fine for duplex."
+        a, b = (temperature(c) for c in COOLING_C)
+        said = estimate("cooling-time", words, a=a, b=b, s=f"{cooling:.1f}")
+        rule = "t = q² / (4π k ρc v² h²) · (1/(800−T0)² − 1/(1200−T0)²)"
+        reasons.append(
+            ruled(said, rule, "h {h}: {s} s", h=length(section.h_mm), s=f"{cooling:.1f}")
+        )
+    if joint.part_mass_g is not None:
+        words = "A part of {m} g keeps all the heat of the run."
+        reasons.append(estimate("part-heating", words, m=plain(joint.part_mass_g)))
+    diameters = [m.diameter_mm for m in joint.members if m.diameter_mm]
+    if diameters and min(diameters) < SMALL_TUBE_MM:
+        words = (
+            "Small tube heats up as you go: 10 % less after half way, 20 % less in the last"
+            " quarter, or halves with a wait."
+        )
+        reasons.append(practice(words))
+    return reasons
+
+
+def _cautions(
+    joint: Joint,
+    section: Section,
+    travel: Travel,
+    cooling: float,
+    mean: float | None,
+    interpass: float,
+) -> list[Caution]:
+    found: list[Caution] = []
+    if mean is not None and mean > HOT_PART_C:
+        share = (HOT_PART_C - AMBIENT_C) / (mean - AMBIENT_C)
+        words = (
+            "The part passes {h} mean after about {t} s of arc and ends at about {m}: stop there,"
+            " wait until it is under {i}, and take less current for later runs; a part of a few"
+            " tens of grams ends at about half."
+        )
+        item = caution(
+            "hot-part",
+            "heat",
+            words,
+            h=temperature(HOT_PART_C),
+            t=f"{share * travel.arc_time_s:.0f}",
+            m=temperature(mean),
+            i=temperature(interpass),
+        )
+        shorter = max(1.0, 0.98 * share * travel.length_mm)
+        found.append(mended(item, "Plan so much of it as stays cool", length=f"{shorter:.0f} mm"))
+    least, fine = COOLING_S
+    chilled = joint.which("no_chill")
+    if chilled and cooling < fine:
+        words = (
+            "{metal} cools from {a} to {b} in {s} s: {what}. Its over-alloyed rod and argon with 2"
+            " % nitrogen bring the austenite back."
+        )
+        what = (
+            "too fast, too much ferrite stays; warm it, no bars, go slower"
+            if cooling < least
+            else "on the quick side"
+        )
+        figures = {
+            "a": temperature(COOLING_C[0]),
+            "b": temperature(COOLING_C[1]),
+            "s": f"{cooling:.1f}",
+        }
+        level = caution if cooling < least else note
+        item = level("duplex-heat-low", "heat", words, metal=chilled, what=what, **figures)
+        found.append(_slower(joint, section, travel, cooling, item))
+    return found
+
+
+def _slower(
+    joint: Joint, section: Section, travel: Travel, cooling: float, item: Caution
+) -> Caution:
+    """What mends too fast a cooling: what was set by hand released, else a pace slow enough for 2
+    s.
+    """
+    if item.level == "note":
+        return item
+    if joint.travel_mm_s is not None:
+        return mended(item, "Go by the plan's pace", travel_mm_s=None)
+    by_hand = {
+        f"pins.{key}": None
+        for key in ("current_a", "peak_a", "on_pct", "background_pct")
+        if key in joint.pins
+    }
+    if by_hand:
+        return mended(item, "Go by the plan's current", **by_hand)
+    # cooling goes with (q/v)², and q/v with 0.2/v + w/4a (Wells 1952)
+    v, wide = travel.speed_mm_s, travel.pool_width_mm / (4 * section.heat.a)
+    more = math.sqrt(COOLING_S[0] * _MARGIN / cooling)
+    slow = math.floor(100 * 0.2 / (more * (0.2 / v + wide) - wide)) / 100
+    return mended(item, "Go slower", travel_mm_s=slow)

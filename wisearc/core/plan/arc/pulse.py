@@ -1,0 +1,206 @@
+"""The pulse in figures: peak, background and mean, from the steady current and the pattern."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, replace
+from typing import ClassVar
+
+from ...catalogue.rows import PulsePattern
+from ...joint.joint import Joint
+from ...physics.pulse_train import average_a, peak_for_average_a
+from ...quantities import amps_of
+from ...reasons import Caution, Choice, Reason, caution, mended, note, practice, ruled, stop
+from ...schema.figures import Band, ByHand, SetOn, figure
+from ...shop.bench import Bench
+from .current import Current
+from .need import Need
+from .pulse_pattern import LEAST_BACKGROUND_A, Pattern, mean_share
+from .travel import FAR, FINE
+
+# under the first a pulse melts by its peak, from the second on by its mean
+BY_PEAK_PPS, BY_MEAN_PPS = 3.0, 10.0
+_KEYS = ("peak_a", "on_pct", "background_pct", "rate_pps")
+
+
+@dataclass(frozen=True, kw_only=True)
+class Pulse(Choice):
+    """The pattern and its name, rate 1/s, on time and background %, peak, background and mean A;
+    unpulsed, the peak is the steady current. The key `school` is the format's name for the pattern.
+    """
+
+    part: ClassVar[str] = "pulse"
+    answer: ClassVar[str] = "pulse"
+    label: ClassVar[str] = "Pulse"
+    school: str = figure("Pattern of the pulse")
+    pattern_name: str = figure("Pulse")
+    rate_pps: float | None = figure(
+        "Pulse rate",
+        "rate",
+        positive=True,
+        pin=ByHand("rate_pps", 0.3, 500),
+        band=Band("rate_pps", "Pulse rate", 0.8, 1.25, later=True),
+        run=SetOn("rate_pps", "Pulse rate", 0.1, 500),
+    )
+    on_pct: float | None = figure(
+        "On time",
+        "percent",
+        positive=True,
+        pin=ByHand("on_pct", 5, 95),
+        band=Band("on_pct", "On time", 0.9, 1.1, later=True),
+        run=SetOn("on_pct", "On time", 1, 99),
+    )
+    background_pct: float | None = figure(
+        "Background",
+        "percent",
+        1,
+        pin=ByHand("background_pct", 1, 95),
+        band=Band("background_pct", "Background", 0.8, 1.25, later=True),
+        run=SetOn("background_pct", "Background", 1, 99),
+    )
+    peak_a: float = figure("Peak", "current", 1, positive=True, pin=ByHand("peak_a", 5, 400))
+    background_a: float | None = figure("Background current", "current", 1)
+    average_a: float = figure("Mean current", "current", 1, positive=True, compared="Mean current")
+
+    @property
+    def pulsed(self) -> bool:
+        """Whether the machine pulses."""
+        return self.on_pct is not None
+
+    def words(self) -> tuple[str, str]:
+        if not self.pulsed:
+            return "{pattern_name}", "about one dab a second" if self.rate_pps else "steady arc"
+        over = (
+            f"{amps_of(self.peak_a)} over {amps_of(self.background_a or 0.0)} A, mean"
+            f" {amps_of(self.average_a)}"
+        )
+        return "{rate_pps} · {on_pct} · {background_pct}", "{pattern_name}; " + over
+
+
+def choose_pulse(
+    joint: Joint, bench: Bench, need: Need, pattern: Pattern, current: Current
+) -> Pulse:
+    """Work out the pulse. Patterns: common practice; mean of the train: definition."""
+    row, steady = pattern.row, current.steady_a
+    on_pct = joint.pinned("on_pct", row.on_pct)
+    background_pct = joint.pinned("background_pct", row.background_pct)
+    if row.has("steady") or on_pct is None or background_pct is None:
+        foot = "By foot, about one dab a second at {a} A."
+        said = practice(
+            foot if row.has("by_foot") else "Unpulsed: the arc stays at {a} A.", a=amps_of(steady)
+        )
+        return Pulse(
+            school=row.key,
+            pattern_name=row.name,
+            rate_pps=pattern.rate_pps,
+            on_pct=None,
+            background_pct=None,
+            peak_a=steady,
+            background_a=None,
+            average_a=steady,
+            why=(*pattern.why, said),
+            others=pattern.others,
+            cautions=pattern.cautions,
+            swaps=pattern.swaps,
+        )
+    on, share = on_pct / 100, background_pct / 100
+    by_mean = steady / (on + share * (1 - on))
+    peak = joint.pinned(
+        "peak_a", by_mean if row.peak_rule == "mean" else steady * (row.peak_factor or 1.0)
+    )
+    background_a, cautions = peak * share, list(pattern.cautions)
+    least = max(LEAST_BACKGROUND_A, bench.machine.least_a)
+    if background_a < least:
+        words = (
+            "{b} A of background is under the least {l} A, where the arc goes out: raised to it,"
+            " the peak brought down to keep the mean."
+        )
+        cautions.append(
+            note("background-too-low", "pulse", words, b=f"{background_a:.1f}", l=f"{least:g}")
+        )
+        mean = average_a(peak, background_a, on)
+        background_a, peak = least, max(least, peak_for_average_a(mean, least, on))
+        background_pct = 100 * background_a / peak
+    mean = average_a(peak, background_a, on)
+    made = Pulse(
+        school=row.key,
+        pattern_name=row.name,
+        rate_pps=pattern.rate_pps,
+        on_pct=on_pct,
+        background_pct=background_pct,
+        peak_a=peak,
+        background_a=background_a,
+        average_a=mean,
+        why=(*pattern.why, _mean_reason(peak, background_a, on, mean, steady)),
+        others=pattern.others,
+        swaps=pattern.swaps,
+    )
+    own = need.steady_a(pattern.speed_mm_s)
+    return replace(
+        made,
+        cautions=(*cautions, *_too_high(joint, peak, bench), *_judged(joint, pattern, made, own)),
+    )
+
+
+def needed_mean_a(row: PulsePattern, background: float, rate_pps: float, steady_a: float) -> float:
+    """The mean that melts what a steady current does, A: under 3 pulses a second by the peak phase
+    of the pattern, from 10 by the plain mean, between them by the logarithm of the rate.
+    Parameters: background, fraction of the peak. Estimate.
+    """
+    share = mean_share(row, background)
+    to_mean = math.log(max(1.0, rate_pps / BY_PEAK_PPS)) / math.log(BY_MEAN_PPS / BY_PEAK_PPS)
+    return steady_a * (share + (1 - share) * min(1.0, to_mean))
+
+
+def _judged(joint: Joint, pattern: Pattern, pulse: Pulse, steady: float) -> tuple[Caution, ...]:
+    """A train set by hand, against what the seam needs at its pace."""
+    keys = [key for key in _KEYS if key in joint.pins]
+    if not keys or pulse.background_pct is None:
+        return ()
+    needed = needed_mean_a(
+        pattern.row, pulse.background_pct / 100, pulse.rate_pps or BY_MEAN_PPS, steady
+    )
+    off = pulse.average_a / needed - 1
+    if abs(off) <= FINE:
+        return ()
+    fits = pulse.peak_a * needed / pulse.average_a
+    what = (
+        ("it runs away and blows through" if abs(off) > FAR else "the pool widens and sags")
+        if off > 0
+        else ("it does not fuse" if abs(off) > FAR else "edges may not join")
+    )
+    words = (
+        "A mean of {m} A from peaks of {p} A, where this seam takes about {n} A so pulsed: {what}."
+        " A peak of {fits} A fits."
+    )
+    figures = {
+        "m": amps_of(pulse.average_a),
+        "p": amps_of(pulse.peak_a),
+        "n": amps_of(needed),
+        "fits": amps_of(fits),
+    }
+    item = caution("pulse-off", "pulse", words, what=what, **figures)
+    return (mended(item, "Go by the plan's pulse", **{f"pins.{key}": None for key in keys}),)
+
+
+def _too_high(joint: Joint, peak: float, bench: Bench) -> tuple[Caution, ...]:
+    if peak <= bench.machine.most_a:
+        return ()
+    words = "The peak of {p} A is above the machine's {m} A. Another pattern, or a longer on time."
+    item = stop("peak-too-high", "pulse", words, p=amps_of(peak), m=amps_of(bench.machine.most_a))
+    if "peak_a" in joint.pins:
+        return (mended(item, "Release the peak", **{"pins.peak_a": None}),)
+    return (mended(item, "Take a steady arc", pulse="none"),)
+
+
+def _mean_reason(peak: float, background: float, on: float, mean: float, steady: float) -> Reason:
+    return ruled(
+        practice("Mean {m} A where steady is {s} A.", m=amps_of(mean), s=amps_of(steady)),
+        "mean = peak · on + background · (1 − on)",
+        "{p} × {on} + {b} × {off} = {m} A",
+        p=amps_of(peak),
+        on=f"{on:.2f}",
+        b=f"{background:.1f}",
+        off=f"{1 - on:.2f}",
+        m=f"{mean:.1f}",
+    )

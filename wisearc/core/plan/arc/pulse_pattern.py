@@ -1,0 +1,451 @@
+"""Which pattern of the pulse, how many a second, and the pace a ripple leaves."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+from ... import catalogue
+from ...catalogue.rows import PulsePattern
+from ...joint.joint import Joint
+from ...joint.section import Section
+from ...physics.heat import ARC_VOLTAGE_V, heat_input_kj_mm
+from ...physics.pulse_train import flickers, overlap_pct, pitch_mm
+from ...quantities import amps_of, heat, length, speed
+from ...reasons import (
+    Caution,
+    Instead,
+    Other,
+    Reason,
+    caution,
+    estimate,
+    instead,
+    mended,
+    note,
+    practice,
+    ruled,
+    say,
+)
+from ...shop.bench import Bench
+from ...shop.shop import Machine
+from ..shielding.back import Back
+from .need import ARC_LENGTH_MM, Need
+
+OVERLAP_PCT, LEAST_OVERLAP_PCT = 35.0, 25.0
+LEAST_RATE_PPS, MOST_RATE_PPS = 1.0, 2.0
+LONG_SEAM_MM, BOTH_SHOWN_MM = 150.0, (100.0, 200.0)
+THIN_WALL_MM = 1.0
+STOUT_EDGE_MM = 2.0
+CLOSE_GAP_MM = 0.05
+# a school that puts in more than this of steady's heat gains nothing
+LEAST_GAIN = 0.95
+LEAST_BACKGROUND_A = 5.0
+
+
+@dataclass(frozen=True)
+class Pattern:
+    """The pattern, its rate 1/s and the pace mm/s; the pool of its ripple mm and the lap aimed at
+    %; whether the pace was slowed for it; what speaks for and beside it: taken up by travel and
+    pulse.
+    """
+
+    row: PulsePattern
+    rate_pps: float | None
+    speed_mm_s: float
+    ripple_mm: float | None = None
+    lap_pct: float = OVERLAP_PCT
+    slowed: bool = False
+    swaps: tuple[Instead, ...] = ()
+    why: tuple[Reason, ...] = ()
+    others: tuple[Other, ...] = ()
+    cautions: tuple[Caution, ...] = ()
+
+    @property
+    def rippled(self) -> bool:
+        """Whether the travel follows the ripple."""
+        return self.row.has("rippled")
+
+
+def choose_pattern(joint: Joint, section: Section, bench: Bench, back: Back, need: Need) -> Pattern:
+    """Choose the pattern of the pulse, its rate and pace. Common practice; the rate from the pace:
+    estimate.
+    """
+    by_hand = joint.pulse != "auto"
+    row, reason = (
+        (catalogue.pulse_patterns()[joint.pulse], practice("Pulse set by hand."))
+        if by_hand
+        else _own(joint, section, bench)
+    )
+    pattern = _paced(joint, bench, need, row)
+    beside: list[Reason] = []
+    if not by_hand and (peak := _peak_a(joint, need, pattern)) > bench.machine.most_a:
+        words = "{s} would take peaks of {p} A, more than the machine's {m} A: steady."
+        figures = {
+            "s": row.name.capitalize(),
+            "p": amps_of(peak),
+            "m": amps_of(bench.machine.most_a),
+        }
+        beside, pattern = (
+            [practice(words, **figures)],
+            _paced(joint, bench, need, catalogue.pulse_patterns()["none"]),
+        )
+    if pattern.rippled:
+        share = _heat_share(joint, bench, need, pattern)
+        if share > LEAST_GAIN and not by_hand:
+            words = (
+                "{s} would put in {p} % of a steady arc's heat here, so nothing is gained: steady."
+            )
+            beside = [
+                estimate("pulse-gain", words, s=row.name.capitalize(), p=f"{100 * share:.0f}")
+            ]
+            pattern = _paced(joint, bench, need, catalogue.pulse_patterns()["none"])
+        elif share > LEAST_GAIN:
+            pattern = replace(pattern, cautions=(_no_gain(row, share),))
+        else:
+            beside = [_rate_reason(pattern, need)]
+    if pattern.rippled and (parted := _parted(joint, pattern)):
+        beside, pattern = [parted], _paced(joint, bench, need, catalogue.pulse_patterns()["none"])
+    why = [reason, *beside, practice("{use} {cost}", use=pattern.row.use, cost=pattern.row.cost)]
+    why += _both(joint, section, bench, need) + _against_gravity(joint)
+    found = _cautions(joint, bench, back, pattern)
+    return replace(
+        pattern,
+        why=tuple(why),
+        others=tuple(_others(joint, pattern.row)),
+        cautions=(*pattern.cautions, *found),
+        swaps=() if by_hand else _instead(joint, section, bench, need, pattern),
+    )
+
+
+def _instead(
+    joint: Joint, section: Section, bench: Bench, need: Need, taken: Pattern
+) -> tuple[Instead, ...]:
+    """The pattern that the machine cannot make, where it would have gained."""
+    row = catalogue.pulse_patterns()[_wanted(joint, section)[0]]
+    if row.has("steady") or row is taken.row:
+        return ()
+    if makes(bench, row):
+        peak = _peak_a(joint, need, _paced(joint, bench, need, row))
+        if not bench.machine.name or peak <= bench.machine.most_a:
+            return ()
+        words = "{use} Its peaks of {p} A are more than {m} gives, {most} A."
+        why = say(
+            words,
+            use=row.use,
+            p=amps_of(peak),
+            m=bench.machine.name,
+            most=amps_of(bench.machine.most_a),
+        )
+        return (Instead("pulse", say(row.name), say(taken.row.name), why),)
+    if (
+        row.has("rippled")
+        and _heat_share(joint, bench, need, _paced(joint, bench, need, row)) > LEAST_GAIN
+    ):
+        return ()
+    able = next((m.name for m in bench.shop.machines or () if makes_rate(m, row)), "")
+    words = (
+        "{use} {m} makes it: put that on the bench." if able else "{use} No machine here makes it."
+    )
+    why = say(words, use=row.use, m=able)
+    return (Instead("pulse", say(row.name), say(taken.row.name), why),)
+
+
+def _paced(joint: Joint, bench: Bench, need: Need, row: PulsePattern) -> Pattern:
+    """A pattern with its rate and pace: a ripple keeps the pace of the sheet and takes its rate
+    from it, from 1 to 2 a second.
+    """
+    pace = need.speed_mm_s if joint.travel_mm_s is None else joint.travel_mm_s
+    rate: float | None = joint.pinned("rate_pps", row.rate_pps) if row.rate_pps else None
+    if not row.has("rippled") or rate is None:
+        return Pattern(row, rate, pace)
+    lap = OVERLAP_PCT if joint.overlap_pct is None else joint.overlap_pct
+    pool = need.real_pool_mm(need.steady_a(pace), pace)
+    own = pace / (pool * (1 - lap / 100)) if pool else MOST_RATE_PPS
+    rate = joint.pinned(
+        "rate_pps",
+        min(MOST_RATE_PPS, _most_pps(bench), max(LEAST_RATE_PPS, _least_pps(bench), own)),
+    )
+    slowed = rate < own - 1e-9 and joint.travel_mm_s is None
+    if slowed:
+        pace = need.speed_for_ripple_mm_s(rate, lap)
+        pool = need.real_pool_mm(need.steady_a(pace), pace)
+    return Pattern(row, rate, pace, pool, lap, slowed)
+
+
+def _least_pps(bench: Bench) -> float:
+    return bench.machine.pulse.least_pps if bench.machine.pulse else 0.0
+
+
+def _most_pps(bench: Bench) -> float:
+    return bench.machine.pulse.most_pps if bench.machine.pulse else MOST_RATE_PPS
+
+
+def makes(bench: Bench, row: PulsePattern) -> bool:
+    """Whether the bench's machine makes a pattern: a ripple at some rate from 1 to 2 a second,
+    another at its own.
+    """
+    if row.has("steady") or row.has("by_foot") or row.rate_pps is None:
+        return True
+    return makes_rate(bench.machine, row)
+
+
+def makes_rate(machine: Machine, row: PulsePattern) -> bool:
+    """Whether a machine pulses at a rate of the pattern's."""
+    if machine.pulse is None or row.rate_pps is None:
+        return False
+    low, high = (
+        (LEAST_RATE_PPS, MOST_RATE_PPS) if row.has("rippled") else (row.rate_pps, row.rate_pps)
+    )
+    return machine.pulse.least_pps <= high and low <= machine.pulse.most_pps
+
+
+def _peak_a(joint: Joint, need: Need, pattern: Pattern) -> float:
+    """The peak a pattern takes at its pace, A; a current that is set by hand counts."""
+    row = pattern.row
+    steady: float = joint.pinned("current_a", need.steady_a(pattern.speed_mm_s))
+    if row.on_pct is None or row.background_pct is None:
+        return 0.0
+    on, background = row.on_pct / 100, row.background_pct / 100
+    return (
+        steady / (on + background * (1 - on))
+        if row.peak_rule == "mean"
+        else steady * (row.peak_factor or 1.0)
+    )
+
+
+def _heat_share(joint: Joint, bench: Bench, need: Need, pattern: Pattern) -> float:
+    """A school's heat input of a steady arc's at the sheet's own pace, or the one set by hand.
+    Common practice of each school's mean; heat: by definition.
+    """
+    row, v = pattern.row, pattern.speed_mm_s
+    # a background that is raised to the least the arc stands adds to the mean that melts
+    peak = (row.peak_factor or 1.0) * need.steady_a(v)
+    background = max(
+        (row.background_pct or 0.0) / 100, max(LEAST_BACKGROUND_A, bench.machine.least_a) / peak
+    )
+    mean = mean_share(row, background) * need.steady_a(v)
+    own = need.speed_mm_s if joint.travel_mm_s is None else joint.travel_mm_s
+    return heat_input_kj_mm(ARC_VOLTAGE_V, mean, v) / heat_input_kj_mm(
+        ARC_VOLTAGE_V, need.steady_a(own), own
+    )
+
+
+def mean_share(row: PulsePattern, background: float) -> float:
+    """The mean of a pattern that melts what a steady arc does, of that arc's current: peak factor ×
+    (on + background (1 − on)).
+
+    Parameters: background, fraction of the peak. Common practice; slow and cold 0.74, 0.81, 0.89 at
+    5, 10, 15 %.
+    """
+    if row.peak_rule == "mean" or row.on_pct is None:
+        return 1.0
+    on = row.on_pct / 100
+    return (row.peak_factor or 1.0) * (on + background * (1 - on))
+
+
+def _rate_reason(pattern: Pattern, need: Need) -> Reason:
+    v, w, rate = pattern.speed_mm_s, pattern.ripple_mm or 0.0, pattern.rate_pps or 0.0
+    said = estimate(
+        "ripple-rate",
+        "{r} a second keeps the pace: a round pool of {w}, lapped {o} %.",
+        r=f"{rate:.2g}",
+        w=length(w),
+        o=f"{pattern.lap_pct:g}",
+    )
+    worked = "{v} / ({w} × (1 − {o})) = {r}"
+    return ruled(
+        said,
+        "rate = v / (w (1 − overlap)), 1 to 2 a second",
+        worked,
+        v=speed(v),
+        w=length(w),
+        o=f"{pattern.lap_pct / 100:g}",
+        r=f"{rate:.2f}",
+    )
+
+
+def _parted(joint: Joint, pattern: Pattern) -> Reason | None:
+    """Why a pattern is dropped whose ripples would part at the pace set by hand."""
+    if joint.travel_mm_s is None or "rate_pps" in joint.pins or not pattern.rate_pps:
+        return None
+    lap = overlap_pct(pitch_mm(pattern.speed_mm_s, pattern.rate_pps), pattern.ripple_mm or 1e-9)
+    if lap >= LEAST_OVERLAP_PCT:
+        return None
+    words = "At {v} not even 2 a second laps a quarter: {s} is dropped for a steady arc."
+    return practice(words, v=speed(joint.travel_mm_s), s=pattern.row.name)
+
+
+def _no_gain(row: PulsePattern, share: float) -> Caution:
+    words = (
+        "{s} puts in {p} % of a steady arc's heat on this sheet: nothing is gained. Steady is as"
+        " cool and quicker."
+    )
+    item = caution("pulse-no-gain", "pulse", words, s=row.name.capitalize(), p=f"{100 * share:.0f}")
+    return mended(item, "Take a steady arc", pulse="none")
+
+
+_RULE = (
+    "first that fits: no pulse but a remote → by pedal; neither → none; a metal that takes no chill"
+    " → none; gap, cope or tube wall under 1 mm → fast; edge or corner from 2 mm → focused; edge or"
+    " corner from 150 mm long → slow and cold; else none"
+)
+
+
+def _own(joint: Joint, section: Section, bench: Bench) -> tuple[PulsePattern, Reason]:
+    key, reason = _first_that_fits(joint, section, bench)
+    row = catalogue.pulse_patterns()[key]
+    return row, ruled(
+        reason,
+        _RULE,
+        "{joint}, {t}, {long} long, gap {gap}: {name}",
+        joint=joint.kind.name,
+        t=length(section.thin_mm),
+        long=length(section.length_mm),
+        gap=length(joint.gap_mm),
+        name=row.name,
+    )
+
+
+def _first_that_fits(joint: Joint, section: Section, bench: Bench) -> tuple[str, Reason]:
+    if not bench.machine.pulses:
+        if joint.remote:
+            return "pedal", practice("The machine cannot pulse: dab with the pedal.")
+        return "none", practice(
+            "The machine cannot pulse and has no remote: steady, 5 % less and faster."
+        )
+    key, reason = _wanted(joint, section)
+    row = catalogue.pulse_patterns()[key]
+    if makes(bench, row):
+        return key, reason
+    words = "The machine pulses from {a} to {b} a second, {name} wants another rate: steady."
+    return "none", practice(
+        words, a=f"{_least_pps(bench):g}", b=f"{_most_pps(bench):g}", name=row.name
+    )
+
+
+def _wanted(joint: Joint, section: Section) -> tuple[str, Reason]:
+    """The pattern the joint wants, whatever the machine makes."""
+    chilled = joint.which("no_chill")
+    if chilled:
+        return "none", practice("{metal} cools too fast under a slow pulse: steady.", metal=chilled)
+    thin_tube = any(m.form == "tube" and m.thickness_mm < THIN_WALL_MM for m in joint.members[:2])
+    if joint.gap_mm > CLOSE_GAP_MM or joint.kind.has("cope") or thin_tube:
+        words = "A gap, a cope or thin tube wall: fast pulse is cooler and bridges better."
+        return "fast", practice(words)
+    along_edge = joint.kind.has("along_edge")
+    if along_edge and section.thin_mm >= STOUT_EDGE_MM:
+        return "focused", practice(
+            "An edge in thicker sheet: a stiff arc does not wander to the edge."
+        )
+    if along_edge and section.length_mm >= LONG_SEAM_MM:
+        words = "Long {joint} in thin sheet: slow and cold keeps it flat and bright."
+        return "slow-cold", practice(words, joint=joint.kind.name)
+    return "none", practice("Nothing here asks for a pulse: good fit-up takes none.")
+
+
+def _both(joint: Joint, section: Section, bench: Bench, need: Need) -> list[Reason]:
+    """From 100 to 200 mm of a thin edge both schools are told in figures, and why one leads."""
+    low, high = BOTH_SHOWN_MM
+    thin_edge = joint.kind.has("along_edge") and section.thin_mm < STOUT_EDGE_MM
+    if (
+        not thin_edge
+        or not low <= section.length_mm <= high
+        or not bench.machine.pulses
+        or joint.which("no_chill")
+    ):
+        return []
+    cold = _paced(joint, bench, need, catalogue.pulse_patterns()["slow-cold"])
+    steady = heat_input_kj_mm(ARC_VOLTAGE_V, need.base_a, need.speed_mm_s)
+    words = (
+        "Near {l} either will do: steady {a} at {v}, slow and cold {b} at {w}. From {l} on flatness"
+        " leads, below it simplicity."
+    )
+    figures = {
+        "a": heat(steady),
+        "b": heat(steady * _heat_share(joint, bench, need, cold)),
+        "v": speed(need.speed_mm_s),
+    }
+    return [practice(words, l=length(LONG_SEAM_MM), w=speed(cold.speed_mm_s), **figures)]
+
+
+def _against_gravity(joint: Joint) -> list[Reason]:
+    if not joint.position.small_pool:
+        return []
+    words = (
+        "{position}: the order of pulses stays; where the pool sags, a slow pulse lets it freeze"
+        " between, and the arc is {arc} at most."
+    )
+    return [practice(words, position=joint.position.name.capitalize(), arc=length(ARC_LENGTH_MM))]
+
+
+def _cautions(joint: Joint, bench: Bench, back: Back, pattern: Pattern) -> list[Caution]:
+    found: list[Caution] = []
+    row, chilled = pattern.row, joint.which("no_chill")
+    steady = {"pulse": "none"}
+    if row.has("chills") and chilled:
+        words = "A slow, cold pulse cools {metal} too fast: too much ferrite stays. Steady instead."
+        found.append(
+            mended(
+                caution("chill-on-duplex", "pulse", words, metal=chilled),
+                "Take a steady arc",
+                **steady,
+            )
+        )
+    if row.has("chills") and not back.barred:
+        words = "Slow and cold belongs with chill bars; without them it keeps less of its gain."
+        found.append(note("pulse-without-bars", "pulse", words))
+    if not row.has("steady") and not bench.machine.pulses:
+        other = "pedal" if joint.remote else "none"
+        words = "The machine cannot pulse. " + (
+            "By pedal gives the same look." if joint.remote else "Steady, and faster."
+        )
+        found.append(
+            mended(caution("machine-no-pulse", "pulse", words), f"Take {other}", pulse=other)
+        )
+    elif not makes(bench, row) or not _rate_made(bench, pattern):
+        words = "The machine pulses from {a} to {b} a second: it cannot make {r}."
+        figures = {
+            "a": f"{_least_pps(bench):g}",
+            "b": f"{_most_pps(bench):g}",
+            "r": f"{pattern.rate_pps:g}",
+        }
+        keys = {"pins.rate_pps": None} if "rate_pps" in joint.pins else steady
+        how = "Go by the plan's rate" if "rate_pps" in joint.pins else "Take a steady arc"
+        found.append(
+            mended(caution("pulse-outside-machine", "pulse", words, **figures), how, **keys)
+        )
+    if pattern.rate_pps and flickers(pattern.rate_pps):
+        words = (
+            "Between 2 and 30 pulses a second the flicker tires the eye and no hand keeps time with"
+            " it; 3 to 30 is a risk in photosensitive epilepsy. Stay at 2 or under, or at 30 or"
+            " over."
+        )
+        found.append(
+            mended(
+                caution("pulse-flicker", "pulse", words),
+                "Go by the plan's rate",
+                **{"pins.rate_pps": None},
+            )
+        )
+    return found
+
+
+def _rate_made(bench: Bench, pattern: Pattern) -> bool:
+    """Whether the machine makes the very rate of a pattern it pulses."""
+    if pattern.rate_pps is None or pattern.row.has("by_foot") or pattern.row.has("steady"):
+        return True
+    return _least_pps(bench) <= pattern.rate_pps <= _most_pps(bench)
+
+
+def _others(joint: Joint, taken: PulsePattern) -> list[Other]:
+    return [
+        instead(
+            say("{name}", name=row.name),
+            {"pulse": row.key},
+            "{use} {cost}",
+            school="pulse",
+            use=row.use,
+            cost=row.cost,
+        )
+        for row in catalogue.pulse_patterns().values()
+        if row is not taken and (joint.remote or not row.has("by_foot"))
+    ]

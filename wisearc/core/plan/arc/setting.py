@@ -1,0 +1,226 @@
+"""What to set on the machine, and its slopes where no foot holds the arc."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from typing import ClassVar
+
+from ...catalogue.rows import Metal
+from ...joint.joint import Joint
+from ...joint.section import Section
+from ...quantities import amps_of, length
+from ...reasons import (
+    Caution,
+    Choice,
+    Other,
+    Reason,
+    caution,
+    instead,
+    mended,
+    practice,
+    ruled,
+    say,
+)
+from ...schema.figures import Band, SetOn, figure
+from ...shop.bench import Bench
+from ...shop.shop import CONTROLS
+from .current import Current
+from .pulse import Pulse
+
+HEADROOM_A, HEADROOM_SHARE, HEADROOM_LEAST_A = 15.0, 0.3, 3.0
+RIDE = 2.0
+# so many times as long does a taper take on what cracks
+SLOWLY = 2.0
+START_SHARE, START_LEAST_A, FINE_START_A, FINE_TO_A = 0.275, 10.0, 5.0, 15.0
+FINISH_SHARE, FINISH_LEAST_A = 0.2, 5.0
+
+
+@dataclass(frozen=True, kw_only=True)
+class Setting(Choice):
+    """Machine setting A, and as it is dialled to 1 A; the mean A; whether the setting is the peak;
+    start and finish A (None with a remote); slopes s.
+    """
+
+    part: ClassVar[str] = "slopes"
+    answer: ClassVar[str] = "current"
+    machine_a: float = figure(
+        "Machine set to",
+        "current",
+        1,
+        positive=True,
+        compared="Machine set to",
+        part="current",
+        band=Band("machine_a", "Set", 0.9, 1.1, later=True),
+        run=SetOn("current_a", "Current set", 1, 500),
+    )
+    dial_a: float = figure("Set on the machine", "current", 0, positive=True, part="current")
+    mean_a: float = figure("Mean current", "current", 1, positive=True, part="current")
+    at_peak: bool = figure("Whether the peak is set")
+    start_a: float | None = figure("Start current", "current", 1)
+    up_s: float = figure("Up-slope", "seconds")
+    down_s: float = figure("Down-slope", "seconds", 1)
+    finish_a: float | None = figure("Finish current", "current", 1)
+
+    def words(self) -> tuple[str, str]:
+        detail = f"set {amps_of(self.machine_a)}" + (" at the peak" if self.at_peak else "")
+        if self.start_a is not None:
+            detail += (
+                f"; start {amps_of(self.start_a)}, up {{up_s}}, down {{down_s}} to"
+                f" {amps_of(self.finish_a or 0.0)}"
+            )
+        return "", detail
+
+
+def choose_setting(
+    joint: Joint, section: Section, bench: Bench, current: Current, pulse: Pulse
+) -> Setting:
+    """Choose the machine setting and slopes. Common practice."""
+    steady = current.steady_a
+    others: tuple[Other, ...] = ()
+    if pulse.pulsed:
+        machine, why = (
+            pulse.peak_a,
+            practice("Under pulse the machine is set to the peak, no headroom."),
+        )
+    elif not joint.remote:
+        machine, why = (
+            steady,
+            practice("No remote: set what is needed; the slopes start and end it."),
+        )
+    else:
+        machine, why, others = _held_back(joint, steady)
+    if machine > bench.machine.most_a >= steady and not pulse.pulsed:
+        machine = bench.machine.most_a
+    slopes = (None, 0.0, 0.0, None) if joint.remote else _slopes(joint, section, bench, machine)
+    return Setting(
+        machine_a=machine,
+        dial_a=machine,
+        mean_a=pulse.average_a,
+        at_peak=pulse.pulsed,
+        start_a=slopes[0],
+        up_s=slopes[1],
+        down_s=slopes[2],
+        finish_a=slopes[3],
+        why=(why,) if joint.remote else (why, _slope_reason(slopes)),
+        others=others,
+        cautions=tuple(_cautions(joint, bench, pulse)),
+    )
+
+
+def headroom_a(steady: float) -> float:
+    """Headroom over the needed current, A: the smaller of 15 A and 30 %, 3 A at least. Common
+    practice.
+
+    >>> headroom_a(40), headroom_a(100), headroom_a(6)
+    (12.0, 15.0, 3.0)
+    """
+    return float(max(HEADROOM_LEAST_A, min(HEADROOM_A, HEADROOM_SHARE * steady)))
+
+
+def _held_back(joint: Joint, steady: float) -> tuple[float, Reason, tuple[Other, ...]]:
+    """The two schools of a remote: a little over what is needed, or double and ride it."""
+    little, double = steady + headroom_a(steady), RIDE * steady
+    if joint.setting_school == "ride":
+        words = "Small headroom: a slip of the foot does little."
+        other = instead(
+            say("{a} A", a=amps_of(little)), {"setting_school": "headroom"}, words, school="setting"
+        )
+        why = practice(
+            "Set twice what is needed and ride the {c}: a slip blows through.", c=joint.control
+        )
+        return double, why, (other,)
+    words = "Set double and ride it: quick to heat a cold start, and a slip blows through."
+    other = instead(
+        say("{a} A", a=amps_of(double)), {"setting_school": "ride"}, words, school="setting"
+    )
+    why = practice(
+        "{h} A over what is needed; the {c} holds it back.",
+        h=amps_of(headroom_a(steady)),
+        c=joint.control,
+    )
+    return little, why, (other,)
+
+
+def _slopes(
+    joint: Joint, section: Section, bench: Bench, machine: float
+) -> tuple[float, float, float, float]:
+    """Start, up, down, finish: 27 % of set (5 A least, 10 from 1.6 mm tungsten), by thickness;
+    never under the machine's least. Common practice.
+    """
+    t, least = section.reckoned_mm, bench.machine.least_a
+    start = max(
+        least, START_LEAST_A if machine > FINE_TO_A else FINE_START_A, START_SHARE * machine
+    )
+    up = 0.3 if t <= 1 else 0.5 if t <= 2 else 1.0
+    slowly = cracks_short([m.metal for m in joint.members], section)
+    return (
+        start,
+        up,
+        (1 + t) * (SLOWLY if slowly else 1),
+        max(least, FINISH_LEAST_A, FINISH_SHARE * machine),
+    )
+
+
+def cracks_short(metals: Iterable[Metal | None], section: Section) -> bool:
+    """Whether a weld cut off short cracks, so that it is tapered off slowly: by its metals, or
+    stainless to steel. Common practice.
+    """
+    mixed = section.stainless_sides == 1 and section.carbon_sides == 1
+    return mixed or any(metal is not None and metal.has("crack_prone") for metal in metals)
+
+
+def _slope_reason(slopes: tuple[float | None, float, float, float | None]) -> Reason:
+    start, up, down, finish = slopes
+    figures = {
+        "a": amps_of(start or 0.0),
+        "u": f"{up:g}",
+        "d": f"{down:.1f}",
+        "f": amps_of(finish or 0.0),
+    }
+    words = "Start {a} A, up in {u} s; down in {d} s to {f} A, running back {back} onto the bead."
+    rule = (
+        "start 27.5 % of set; up 0.3 s to 1 mm, 0.5 to 2, 1 above; down 1 s and 1 s a mm, double"
+        " where it cracks; finish a fifth"
+    )
+    return ruled(
+        practice(words, back=length(5), **figures), rule, "{a} A, {u} s, {d} s, {f} A", **figures
+    )
+
+
+def _cautions(joint: Joint, bench: Bench, pulse: Pulse) -> list[Caution]:
+    found, machine = [], bench.machine
+    if joint.setting_school == "ride" and joint.remote and not pulse.pulsed:
+        words = "Set at twice the need, a slip of the foot blows through thin sheet."
+        found.append(
+            mended(
+                caution("ride-slip", "current", words),
+                "Set a little over",
+                setting_school="headroom",
+            )
+        )
+    if joint.remote and joint.control not in machine.controls:
+        other = machine.controls[0] if machine.controls else "none"
+        words = "{m} takes no {c}. {how}"
+        how = (
+            f"It takes a {CONTROLS[other]}."
+            if machine.controls
+            else "Set what is needed, with slopes."
+        )
+        item = caution(
+            "no-remote", "current", words, m=machine.name, c=CONTROLS[joint.control], how=how
+        )
+        found.append(
+            mended(
+                item,
+                f"Work with {'the machine alone' if other == 'none' else 'the ' + CONTROLS[other]}",
+                control=other,
+            )
+        )
+    if not joint.remote and not machine.slopes:
+        words = (
+            "{m} has no slopes: the arc starts and ends at full current. Start and end on a tab, or"
+            " run back onto the bead before breaking off; craters crack."
+        )
+        found.append(caution("no-slopes", "current", words, m=machine.name))
+    return found

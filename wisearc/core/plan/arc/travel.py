@@ -1,0 +1,153 @@
+"""How fast: travel, the pool it is for, and the ripple it leaves."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import ClassVar
+
+from ...joint.joint import Joint
+from ...joint.section import Section
+from ...physics.pulse_train import overlap_pct, pitch_mm
+from ...quantities import amps_of, length, size, speed
+from ...reasons import Caution, Choice, Reason, caution, estimate, mended, practice, ruled
+from ...schema.figures import Band, figure
+from .need import ARC_LENGTH_MM, Need
+from .pulse_pattern import Pattern
+
+DOWN_MOST_MM = 1.5
+FINE, FAR = 0.15, 0.35
+
+
+@dataclass(frozen=True, kw_only=True)
+class Travel(Choice):
+    """Travel mm/s, pool width mm, ripple pitch mm and overlap %, arc time s, arc length mm, the
+    seam's length mm.
+    """
+
+    part: ClassVar[str] = "travel"
+    answer: ClassVar[str] = "travel"
+    label: ClassVar[str] = "Travel"
+    speed_mm_s: float = figure(
+        "Travel",
+        "speed",
+        2,
+        positive=True,
+        compared="Travel",
+        band=Band("travel_mm_s", "Travel", 0.9, 1.1),
+    )
+    pool_width_mm: float = figure("Pool width", "size", 2, positive=True)
+    pitch_mm: float | None = figure("Ripple pitch", "size", 2, positive=True)
+    overlap_pct: float | None = figure("Overlap", "percent", 1, signed=True)
+    arc_time_s: float = figure("Arc time", "duration", 1, positive=True, compared="Arc time")
+    arc_length_mm: float = figure("Arc length", "length", positive=True)
+    length_mm: float = figure("Seam", "size", 2, positive=True)
+
+    def words(self) -> tuple[str, str]:
+        ripple = "; {pitch_mm} a ripple, {overlap_pct} lap" if self.pitch_mm else ""
+        return "{speed_mm_s}", "pool {pool_width_mm}, arc {arc_length_mm}" + ripple
+
+
+def choose_travel(
+    joint: Joint, section: Section, bare: bool, need: Need, pattern: Pattern
+) -> Travel:
+    """Choose the travel. Pace bare: estimate, with rod fed: common practice; slowed for a ripple:
+    common practice.
+    """
+    travel, width, rate = pattern.speed_mm_s, need.pool_mm, pattern.rate_pps
+    pool = pattern.ripple_mm or width
+    pitch = (
+        pitch_mm(travel, rate) if rate and (pattern.rippled or pattern.row.has("by_foot")) else None
+    )
+    return Travel(
+        speed_mm_s=travel,
+        pool_width_mm=width,
+        pitch_mm=pitch,
+        overlap_pct=overlap_pct(pitch, pool) if pitch else None,
+        arc_time_s=section.length_mm / travel,
+        arc_length_mm=ARC_LENGTH_MM,
+        length_mm=section.length_mm,
+        why=(
+            *_pace_reasons(joint, section, bare, need, pattern),
+            _pool_reason(joint, section, bare, width),
+        ),
+        cautions=(*_cautions(joint, section, bare), *_judged(joint, need)),
+    )
+
+
+def _pace_reasons(
+    joint: Joint, section: Section, bare: bool, need: Need, pattern: Pattern
+) -> list[Reason]:
+    """The pace, and what a ripple or a hand made of it."""
+    t, v = section.reckoned_mm, need.speed_mm_s
+    words = "A steady {v} on {t}: " + ("no rod is fed." if bare else "the rod is fed by hand.")
+    rule = (
+        "v = min(4.2, 5.4 / t), × 0.7 in a corner"
+        if bare
+        else "v = min(3.0, 4.0 / t) in line, min(2.5, 3.8 / t) in fillets"
+    )
+    said = estimate("travel-default", words, v=speed(v), t=length(t))
+    own = ruled(said, f"{rule}; × position", "t {t}: {v}", t=length(t), v=speed(v))
+    if joint.travel_mm_s is not None:
+        return [practice("Travel set by hand; the plan's own pace is {v}.", v=speed(v)), own]
+    if pattern.slowed:
+        words = "Slowed so that {r:g} a second still laps {o:g} %."
+        return [practice(words.format(r=pattern.rate_pps, o=pattern.lap_pct)), own]
+    return [own]
+
+
+def _pool_reason(joint: Joint, section: Section, bare: bool, width: float) -> Reason:
+    rule = (
+        "w = 2.2 t, 2.2 to 6.5 mm"
+        if bare
+        else "w = 2.8 t, 3.0 to 7.5 mm, in line; 2.4 t, 2.6 to 6.5 mm, in fillets"
+    ) + ("; against gravity 2 t or 5 mm at most" if joint.position.small_pool else "")
+    said = estimate("pool-width", "Pool aimed for: {w} wide.", w=size(width))
+    return ruled(said, rule, "t {t}: {w}", t=length(section.reckoned_mm), w=size(width))
+
+
+def _cautions(joint: Joint, section: Section, bare: bool) -> list[Caution]:
+    if not joint.position.has("down") or (bare and section.thin_mm <= DOWN_MOST_MM):
+        return []
+    words = (
+        "Going down is sound for bare-fit sheet up to {t} only: the pool runs ahead of the arc."
+        " Go up."
+    )
+    item = caution("vertical-down", "travel", words, t=length(DOWN_MOST_MM))
+    return [mended(item, "Go up", position=joint.position.other)]
+
+
+def _judged(joint: Joint, need: Need) -> list[Caution]:
+    """A pace set by hand, by the current it asks for."""
+    if joint.travel_mm_s is None or abs(off := need.share(joint.travel_mm_s) - 1) <= FINE:
+        return []
+    asked = need.steady_a(joint.travel_mm_s)
+    figures = {
+        "v": speed(joint.travel_mm_s),
+        "a": amps_of(asked),
+        "b": amps_of(need.base_a),
+        "own": speed(need.speed_mm_s),
+    }
+    if abs(off) > FAR:
+        words = (
+            "At {v} the pool asks {a} A where the seam takes {b}: no hand keeps it there, it runs"
+            " ahead or does not fuse. {own} fits."
+            if off > 0
+            else (
+                "At {v} the heat piles up, though {a} A would do where the seam takes {b}: it sags,"
+                " colours and bows. {own} fits."
+            )
+        )
+    else:
+        words = (
+            "{v} is quick: it asks {a} A where the seam takes {b}, and edges are missed. {own}"
+            " fits."
+            if off > 0
+            else "{v} is slow: more heat goes in than the seam needs, even at {a} A. {own} fits."
+        )
+    return [
+        mended(
+            caution("travel-off", "travel", words, **figures),
+            "Go by the plan's pace",
+            travel_mm_s=None,
+        )
+    ]

@@ -1,0 +1,464 @@
+"""Which rod, by the chart and by the weld metal it makes; or none, where bare-fit is sound."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from functools import lru_cache
+from typing import ClassVar
+
+from ... import catalogue
+from ...catalogue.rows import FillerPair, FillerRule, JointKind, Metal, Rod
+from ...joint.joint import Joint
+from ...joint.section import Section, section_of
+from ...physics.chemistry import ROOM_C, pren
+from ...quantities import stock
+from ...reasons import (
+    Caution,
+    Choice,
+    Instead,
+    Other,
+    Reason,
+    estimate,
+    instead,
+    mended,
+    practice,
+    say,
+)
+from ...schema.figures import ByHand, SetOn, figure
+from ...shop.bench import Bench
+from .feeding import DILUTION_SLACK
+from .rod_rules import NOT_FOR_BRAZE
+from .rod_size import SCHOOLS, owned_size_mm, rod_size
+from .service import bears_service, service_cautions, service_reasons
+from .weld_metal import Reckoning, judge, reckon
+
+BARE_FIT_GAP_MM = 0.05
+MOLYBDENUM_FROM_PCT = 1.0
+SEVERITY = {"stop": 100, "caution": 10, "note": 0}
+# cautions that no other rod would mend
+NOT_THE_RODS = ("coating", "unweldable-303", "service-unmet", "sensitises", "long-heat", "crevice")
+
+
+@dataclass(frozen=True, kw_only=True)
+class Filler(Choice):
+    """The rod (None: bare-fit), its diameter mm, how much is fed mm, rods, section of the deposit
+    mm².
+    """
+
+    part: ClassVar[str] = "filler"
+    answer: ClassVar[str] = "filler"
+    label: ClassVar[str] = "Filler"
+    rod: str | None = figure("Rod", run=SetOn("rod", "Rod", part="used"))
+    diameter_mm: float | None = figure(
+        "Rod diameter",
+        "stock",
+        positive=True,
+        pin=ByHand("rod_diameter_mm", 0.5, 3.2),
+        run=SetOn("rod_mm", "Rod diameter", 0.3, 6, part="used"),
+    )
+    leg_mm: float | None = figure("Leg of the fillet", "length", 2)
+    length_mm: float = figure("Rod fed", "size", 1, compared="Rod fed")
+    rods: int = figure("Rods", "count")
+    deposit_mm2: float = figure("Section of the deposit", "plain", 3)
+
+    def words(self) -> tuple[str, str]:
+        if self.rod is None:
+            return "none", "bare-fit, melt the edges"
+        leg = "leg {leg_mm}; " if self.leg_mm else ""
+        return "{rod} {diameter_mm}", leg + "{length_mm} of it, {rods} rod" + (
+            "s" if self.rods != 1 else ""
+        )
+
+
+def choose_filler(joint: Joint, section: Section, bench: Bench) -> Filler:
+    """Choose the rod. Source: the usual filler charts; weld metal by reckoning; bare-fit and
+    service by practice.
+    """
+    pair = pair_for(*joint.pair, joint.service)
+    verdicts = _verdicts(joint, section, pair)
+    why: list[Reason]
+    if joint.filler == "none":
+        rod, why = None, [practice("Set by hand: no filler, the edges melt together.")]
+    elif joint.filler != "auto":
+        rod = catalogue.rods()[joint.filler]
+        why = [
+            practice(
+                "Set by hand: {rod}. The chart's first choice here is {first}.",
+                rod=rod.key,
+                first=pair.first,
+            )
+        ]
+    else:
+        rod, why = _own(joint, section, pair, verdicts)
+    wanted, swapped = rod, _there(joint, section, bench, rod, verdicts)
+    if swapped is not None:
+        rod = swapped
+    verdict = next((v for v in verdicts if v.rod is rod), None) or _verdict(joint, section, rod)
+    size = rod_size(joint, section, bench, rod, verdict.reckoning.feed)
+    cautions = [_answered(c, joint, verdict, verdicts) for c in verdict.cautions]
+    return Filler(
+        rod=rod.key if rod else None,
+        diameter_mm=size.diameter_mm,
+        length_mm=size.feed_mm,
+        rods=size.rods,
+        deposit_mm2=size.deposit_mm2,
+        leg_mm=verdict.reckoning.feed.leg_mm if rod else None,
+        swaps=_instead(wanted, verdict, size.diameter_mm) if swapped else size.swaps,
+        why=(
+            *_not_there(wanted, swapped),
+            *why,
+            *service_reasons(joint, rod, _usual(joint)),
+            _chart(pair),
+            *size.why,
+        ),
+        others=(*_others(joint, section, rod, pair, verdicts), *size.others),
+        cautions=(*cautions, *size.cautions),
+    )
+
+
+def _there(
+    joint: Joint, section: Section, bench: Bench, wanted: Rod | None, verdicts: list[Verdict]
+) -> Rod | None:
+    """Another rod of the chart's row that is on the shelf and as sound here, where the one wanted
+    is not there; else None.
+    """
+    if bench.shop.rods is None or wanted is None or joint.filler != "auto":
+        return None
+    school = "under-sheet" if joint.position.small_pool else joint.rod_school
+    size = joint.pinned("rod_diameter_mm", SCHOOLS[school](section.thin_mm))
+    first = next(v for v in verdicts if v.rod is wanted)
+    sound = [
+        first,
+        *(
+            v
+            for v in verdicts
+            if v is not first and v.rod and v.stands and v.failing[0] <= first.failing[0]
+        ),
+    ]
+    there = [
+        (v.rod, *owned_size_mm(bench, v.rod.key, section, v.reckoning.feed, size))
+        for v in sound
+        if v.rod
+    ]
+    lasting = [rod for rod, _, lasts in there if lasts]
+    some = [rod for rod, found, _ in there if found is not None]
+    taken = next(iter(lasting or some), wanted)
+    return None if taken is wanted else taken
+
+
+def _not_there(wanted: Rod | None, taken: Rod | None) -> tuple[Reason, ...]:
+    if wanted is None or taken is None:
+        return ()
+    return (
+        practice(
+            "Too little {w} on the shelf that this sheet melts; there is {u}, which is sound here.",
+            w=wanted.key,
+            u=taken.key,
+        ),
+    )
+
+
+def _instead(wanted: Rod | None, taken: Verdict, diameter_mm: float | None) -> tuple[Instead, ...]:
+    """What the rod that is there costs against the one wanted."""
+    assert wanted is not None and taken.rod is not None
+    used = say("{r} {d}", r=taken.rod.key, d=stock(diameter_mm or 0.0))
+    why = say(
+        "{u}: {what} {price}",
+        u=taken.rod.key,
+        what=describe(taken.reckoning, taken.cautions),
+        price=_price(taken.rod),
+    )
+    return (Instead("filler", say(wanted.key), used, why),)
+
+
+def _usual(joint: Joint) -> tuple[str, ...]:
+    """The rods of the pair where the service asks nothing."""
+    pair = pair_for(*joint.pair)
+    return (pair.first, *pair.sound)
+
+
+def _chart(pair: FillerPair) -> Reason:
+    sound = f", also sound {', '.join(pair.sound)}" if pair.sound else ""
+    return Reason(
+        say("By the chart: {first}{sound}.", first=pair.first, sound=sound), pair.source, pair.mark
+    )
+
+
+@lru_cache(maxsize=4096)
+def pair_for(first: Metal, second: Metal, service: str = "dry") -> FillerPair:
+    """The chart's row for two metals; where it has none, the rules for pairs not listed. What is
+    for the service goes before what is for any. Common practice.
+    """
+    for only in (service, ""):
+        for row in catalogue.filler_pairs():
+            pair = (first.key in row.a and second.key in row.b) or (
+                second.key in row.a and first.key in row.b
+            )
+            if pair and row.service == only:
+                return row
+        for rule in catalogue.filler_rules():
+            if rule.service == only and (who := _fits(rule, first, second)) is not None:
+                return _row(first, second, rule.first, rule.sound, rule.why.format(a=who.key))
+    better = max((first, second), key=lambda m: pren(m.analysis))
+    if better is first and better is second:
+        return _row(
+            first, second, _own_rod(better), (), f"The usual rod of its group, for {better.key}."
+        )
+    own = pair_for(better, better)
+    why = f"Both austenitic: the rod of the higher pitting number, that of {better.key}."
+    return _row(first, second, own.first, own.sound, why)
+
+
+def _row(first: Metal, second: Metal, rod: str, sound: tuple[str, ...], why: str) -> FillerPair:
+    return FillerPair(
+        (first.key,), (second.key,), rod, sound, why, "common-practice", "common-practice"
+    )
+
+
+def _fits(rule: FillerRule, first: Metal, second: Metal) -> Metal | None:
+    """The metal on whose account a rule fits a pair, or None where it does not."""
+    steels = [m for m in (first, second) if not m.stainless]
+    if rule.either:
+        return next((m for m in (first, second) if m.has(rule.either)), None)
+    if rule.unlike:
+        like = first.group == second.group
+        return None if like else next((m for m in (first, second) if not m.has(rule.unlike)), None)
+    if rule.both_steel:
+        return first if len(steels) == 2 and first.group != second.group else None
+    if len(steels) != 1:
+        return None
+    molybdenum = any(
+        m.analysis.get("Mo", 0) > MOLYBDENUM_FROM_PCT for m in (first, second) if m.stainless
+    )
+    return steels[0] if molybdenum or not rule.molybdenum else None
+
+
+def _own_rod(metal: Metal) -> str:
+    """The rod of a metal's group, or the cheapest of its kind that does not pit before it."""
+    usual = catalogue.rods()[metal.own_rod]
+    like = sorted(
+        (r for r in catalogue.rods().values() if r.group == usual.group),
+        key=lambda r: r.relative_cost,
+    )
+    return next(
+        (r.key for r in (usual, *like) if pren(r.analysis) >= pren(metal.analysis)), usual.key
+    )
+
+
+def bare_fit_sound(joint: Joint) -> bool:
+    """Whether the joint may be run without filler: corner or edge, no gap, like metals of a sound
+    group.
+
+    Common practice: never with a gap, never duplex, fully austenitic or unlike pairs; steel wants
+    its deoxidised rod. Structural work takes the rod's section.
+    """
+    return joint.kind.bare_fit and _melts_bare(joint)
+
+
+def _melts_bare(joint: Joint) -> bool:
+    """Whether its metals and fit let it be melted together without a rod."""
+    first, second = joint.pair
+    like = first.family == second.family
+    sound = first.stainless and not first.has("not_bare")
+    return joint.gap_mm <= BARE_FIT_GAP_MM and like and sound and joint.service != "structural"
+
+
+@dataclass(frozen=True)
+class Verdict:
+    """What a rod (None: bare) comes to here: its weld metal as fed and its cautions; how badly it
+    fails.
+    """
+
+    rod: Rod | None
+    reckoning: Reckoning
+    cautions: tuple[Caution, ...]
+
+    @property
+    def failing(self) -> tuple[int, float, float]:
+        """Worse is more: its cautions by level; then by how much its dilution is over what it
+        stands; then how little room it leaves.
+        """
+        level = sum(SEVERITY[c.level] for c in self.cautions if c.code not in NOT_THE_RODS)
+        even = self.reckoning.limits.even
+        return level, self.reckoning.over, -(even if even is not None else 0.0)
+
+    @property
+    def stands(self) -> bool:
+        """Whether it is sound here within what the reckoning can tell."""
+        return self.failing[0] < SEVERITY["caution"] and self.reckoning.over <= DILUTION_SLACK
+
+
+def _verdict(joint: Joint, section: Section, rod: Rod | None) -> Verdict:
+    reckoning = reckon(joint, section, rod)
+    found = (*judge(joint, section, rod, reckoning), *service_cautions(joint, rod))
+    return Verdict(rod, reckoning, found)
+
+
+def _verdicts(joint: Joint, section: Section, pair: FillerPair) -> list[Verdict]:
+    """Every rod of the chart's row, in its order, those that do not bear the service last."""
+    rods = [catalogue.rods()[key] for key in dict.fromkeys((pair.first, *pair.sound))]
+    rods.sort(key=lambda rod: not bears_service(joint, rod))
+    return [_verdict(joint, section, rod) for rod in rods]
+
+
+def _own(
+    joint: Joint, section: Section, pair: FillerPair, verdicts: list[Verdict]
+) -> tuple[Rod | None, list[Reason]]:
+    if bare_fit_sound(joint) and _verdict(joint, section, None).failing[0] == 0:
+        words = "Bare-fit {joint}: the edges make their own weld metal."
+        return None, [practice(words, joint=joint.kind.name)]
+    first = verdicts[0]
+    chosen = (
+        first
+        if first.stands
+        else next((v for v in verdicts if v.stands), min(verdicts, key=lambda v: v.failing))
+    )
+    assert chosen.rod is not None
+    listed = Reason(say("{rod}: {why}", rod=pair.first, why=pair.why), pair.source, pair.mark)
+    if chosen.rod.key == pair.first:
+        return chosen.rod, [listed]
+    if "service-unmet" in _codes(first):
+        return chosen.rod, [
+            practice("No rod meets this service here; reckoned with {rod}.", rod=chosen.rod.key),
+            listed,
+        ]
+    if first.rod is not None and first.rod.key != pair.first:
+        words = "The chart's first choice is {first}, which does not bear this service; {rod} does."
+        return chosen.rod, [practice(words, first=pair.first, rod=chosen.rod.key), listed]
+    return chosen.rod, [_unseated(first, chosen, pair.first), listed]
+
+
+def _unseated(first: Verdict, chosen: Verdict, chart: str) -> Reason:
+    """Why another rod than the chart's: how, in figures, its weld metal fails."""
+    even, least = first.reckoning.limits.even, first.reckoning.dilution
+    figures = {"first": chart, "rod": chosen.rod.key if chosen.rod else ""}
+    if even is not None and first.reckoning.over > DILUTION_SLACK:
+        words = (
+            "{first} holds to {even} % of melted sheet, and no feeding by hand brings it under"
+            " {least} % here; {rod} stands {own} %."
+        )
+        own = chosen.reckoning.limits.even
+        more = {
+            "even": f"{100 * even:.0f}",
+            "least": f"{100 * least:.0f}",
+            "own": f"{100 * (own if own is not None else 1):.0f}",
+        }
+        return estimate("dilution-by-joint", words, **figures, **more)
+    why = next(
+        c.sentence
+        for c in first.cautions
+        if SEVERITY[c.level] >= SEVERITY["caution"] and c.code not in NOT_THE_RODS
+    )
+    return estimate("dilution-by-joint", "Not {first}: {why} {rod} does not.", **figures, why=why)
+
+
+def _answered(item: Caution, joint: Joint, taken: Verdict, verdicts: list[Verdict]) -> Caution:
+    """A caution of the weld metal with the rod that does without it, where the chart has one; never
+    the rod it warns of.
+    """
+    if item.sets or item.level == "note":
+        return item
+    better = next(
+        (v for v in verdicts if v.rod is not taken.rod and item.code not in _codes(v) and v.stands),
+        None,
+    )
+    if better is not None and better.rod is not None:
+        return mended(item, f"Take {better.rod.key}", filler=better.rod.key)
+    if joint.filler != "auto":
+        return mended(item, "Go by the plan's rod", filler="auto")
+    kind = _kind_that_stands(joint, taken, item.code)
+    return mended(item, f"Make it {kind.phrase}", joint=kind.key) if kind else item
+
+
+def _kind_that_stands(joint: Joint, taken: Verdict, code: str) -> JointKind | None:
+    """A lap or fillet of the same forms, where the weld is mostly rod, in which the rod does
+    without a caution; or None.
+    """
+    for kind in catalogue.joint_kinds().values():
+        mostly_rod = kind.deposit == "fillet" and kind.least_dilution < joint.kind.least_dilution
+        if kind.forms == joint.kind.forms and mostly_rod:
+            other = replace(joint, kind=kind, leg=None)
+            if code not in _codes(_verdict(other, section_of(other), taken.rod)):
+                return kind
+    return None
+
+
+def _codes(verdict: Verdict) -> set[str]:
+    return {c.code for c in verdict.cautions if c.level != "note"}
+
+
+def _others(
+    joint: Joint, section: Section, rod: Rod | None, pair: FillerPair, verdicts: list[Verdict]
+) -> list[Other]:
+    """What else was open, soundest first, with what each costs."""
+    ranked: list[tuple[tuple[int, float, float], Other]] = []
+    for verdict in verdicts:
+        candidate = verdict.rod
+        if candidate is None or candidate is rod:
+            continue
+        sentence = say(
+            "{what} {price} {note}",
+            what=describe(verdict.reckoning, verdict.cautions),
+            price=_price(candidate),
+            note=candidate.note,
+        )
+        school = "filler" if candidate.key == pair.other_school else ""
+        other = Other(
+            say("{rod}", rod=candidate.key),
+            sentence,
+            pair.source,
+            pair.mark,
+            {"filler": candidate.key},
+            school,
+        )
+        ranked.append((verdict.failing, other))
+    clean_tube = joint.kind.has("in_line") and joint.kind.has("closed_back") and _melts_bare(joint)
+    if rod is not None and (bare_fit_sound(joint) or clean_tube):
+        words = "Bare-fit is sound here: no gap, like metals." + (
+            " Purged, it is the usual clean tube seam." if clean_tube else ""
+        )
+        none = instead(say("no filler"), {"filler": "none"}, words)
+        ranked.append((_verdict(joint, section, None).failing, none))
+    found = [other for _, other in sorted(ranked, key=lambda row: row[0])]
+    if joint.service not in NOT_FOR_BRAZE and (
+        section.stainless_sides or section.carbon_sides == 2
+    ):
+        found += [
+            _brazed(key)
+            for key, r in catalogue.rods().items()
+            if r.has("braze") and (rod is None or key != rod.key)
+        ]
+    return found
+
+
+def _brazed(rod: str) -> Other:
+    words = (
+        "Silicon bronze is a braze, not a weld: for hard-to-weld pairs at low stress; on austenitic"
+        " stainless copper can crack the sheet."
+    )
+    return instead(say("{rod}", rod=rod), {"filler": rod}, words)
+
+
+def describe(reckoning: Reckoning, found: tuple[Caution, ...]) -> str:
+    """A weld metal in a few words: ferrite or chromium, martensite, and its worst caution."""
+    metal, even = reckoning.metal, reckoning.limits.even
+    reckoned = metal.ferrite_pct is not None
+    words = [
+        f"ferrite {metal.ferrite_pct:.0f} %" if reckoned else f"chromium {metal.chromium_pct:.1f} %"
+    ]
+    if even is not None and even < 1:
+        words.append(f"stands {100 * even:.0f} % of melted sheet")
+    if metal.martensite_start_c is not None and metal.martensite_start_c > ROOM_C:
+        words.append("hard martensite")
+    worst = next((c for level in ("stop", "caution") for c in found if c.level == level), None)
+    if worst:
+        words.append(worst.code.replace("-", " "))
+    text = ", ".join(words)
+    return text[0].upper() + text[1:] + "."
+
+
+def _price(rod: Rod) -> str:
+    usual = next(r.key for r in catalogue.rods().values() if r.relative_cost == 1)
+    if rod.relative_cost == 1:
+        return "The cheapest of its kind."
+    return f"About {rod.relative_cost:g} times the price of {usual} (estimate)."

@@ -1,0 +1,299 @@
+"""How thick a rod, how much of it. Two schools: rod under sheet, rod equals sheet."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from ...catalogue import rod_sizes
+from ...catalogue.rows import Rod
+from ...joint.joint import Joint
+from ...joint.section import Section
+from ...quantities import length, size, stock
+from ...reasons import (
+    Caution,
+    Instead,
+    Other,
+    Reason,
+    caution,
+    estimate,
+    instead,
+    mended,
+    practice,
+    ruled,
+    say,
+)
+from ...shop.bench import Bench
+from ..arc.need import pool_mm
+from .feeding import THROAT_SHARE, Feed
+
+STUBS_AND_TACKS = 1.15
+THIN_MM = 0.8
+ROD_FROM_MM = 0.9
+SHEET_SHARE_MOST = 1.3
+STOUT_ROD_MM = 1.6
+MORE_THAN_USUAL = 1.02
+# mm of rod for each mm of seam that a hand still feeds easily
+MUCH, THICKER_BY_MM = 3.0, 0.4
+
+
+@dataclass(frozen=True)
+class RodSize:
+    """Rod diameter mm (None without filler), feed length mm, rods, section of deposit mm²."""
+
+    diameter_mm: float | None
+    feed_mm: float
+    rods: int
+    deposit_mm2: float
+    why: tuple[Reason, ...] = ()
+    others: tuple[Other, ...] = ()
+    cautions: tuple[Caution, ...] = ()
+    swaps: tuple[Instead, ...] = ()
+
+
+def rod_size(joint: Joint, section: Section, bench: Bench, rod: Rod | None, feed: Feed) -> RodSize:
+    """Size and quantity of the rod for what is fed. Schools and stock: common practice; section of
+    deposit: estimate.
+    """
+    if rod is None:
+        return RodSize(None, 0.0, 0, 0.0)
+    thin, small = section.thin_mm, joint.position.small_pool
+    school = "under-sheet" if small else joint.rod_school
+    wanted = SCHOOLS[school](thin)
+    by_hand = "rod_diameter_mm" in joint.pins
+    diameter = joint.pinned(
+        "rod_diameter_mm", owned_size_mm(bench, rod.key, section, feed, wanted)[0] or wanted
+    )
+    area, by_length = feed.deposit_mm2, feed_by_length(feed, diameter)
+    fed = by_length * section.length_mm
+    much = _much(by_length, diameter)
+    return RodSize(
+        diameter,
+        fed,
+        rods_of(bench, rod.key, section, feed, diameter),
+        area,
+        swaps=() if by_hand or diameter == wanted else _instead(rod, wanted, diameter),
+        why=(
+            _why(school, thin, wanted, diameter, by_hand),
+            *_against_gravity(joint),
+            _feed_reason(feed, fed, by_length, pool_mm(joint, section, bare=False)),
+            *much,
+        ),
+        others=() if small else _other_school(joint.rod_school, thin, diameter),
+        cautions=_cautions(thin, diameter, by_hand),
+    )
+
+
+def owned_size_mm(
+    bench: Bench, rod: str, section: Section, feed: Feed, wanted: float
+) -> tuple[float | None, bool]:
+    """The size of a rod on the shelf that a sheet melts as soundly as the one wanted, mm, and
+    whether there is enough of it: of those that last the nearest, else the nearest; None where
+    there is none.
+    """
+    stock_of = [
+        one
+        for one in bench.shop.rod_stock.get(rod, ())
+        if melts(section.thin_mm, one.diameter_mm, wanted)
+    ]
+    sizes = {one.diameter_mm for one in stock_of}
+    have = {d: sum(one.count for one in stock_of if one.diameter_mm == d) for d in sizes}
+    lasts = {d: have[d] >= rods_of(bench, rod, section, feed, d) for d in sizes}
+    found = min(sizes, key=lambda d: (not lasts[d], abs(math.log(d / wanted)), d), default=None)
+    return found, found is not None and lasts[found]
+
+
+def feed_by_length(feed: Feed, diameter: float) -> float:
+    """How much rod goes into each length of seam, stubs and tacks with it."""
+    return feed.deposit_mm2 / (math.pi * diameter**2 / 4) * STUBS_AND_TACKS
+
+
+def rods_of(bench: Bench, rod: str, section: Section, feed: Feed, diameter: float) -> int:
+    """How many rods a seam takes, as long as they lie there."""
+    return math.ceil(
+        feed_by_length(feed, diameter) * section.length_mm / rod_length_mm(bench, rod, diameter)
+    )
+
+
+def melts(thin: float, diameter: float, wanted: float) -> bool:
+    """Whether a sheet melts a rod as soundly as the one wanted: no thicker than 1.3 of it or 1.6
+    mm, and wire below 0.8 mm.
+    """
+    if diameter <= wanted:
+        return True
+    return diameter <= max(STOUT_ROD_MM, SHEET_SHARE_MOST * thin) and not (
+        thin < THIN_MM and diameter >= ROD_FROM_MM
+    )
+
+
+def rod_length_mm(bench: Bench, rod: str, diameter: float) -> float:
+    """How long the rods of a class and size on the shelf are, mm; the usual length where none lies
+    there.
+    """
+    own = [
+        one.length_mm for one in bench.shop.rod_stock.get(rod, ()) if one.diameter_mm == diameter
+    ]
+    return max(own, default=rod_sizes().rod_length_mm)
+
+
+def _instead(rod: Rod, wanted: float, used: float) -> tuple[Instead, ...]:
+    cost = (
+        "a bigger heat sink that chills a small pool"
+        if used > wanted
+        else "more to feed, easier to place"
+    )
+    why = say(
+        "{n} times as much length to feed; {cost}", n=f"{(wanted / used) ** 2:.2g}", cost=cost
+    )
+    return (
+        Instead(
+            "filler",
+            say("{r} {d}", r=rod.key, d=stock(wanted)),
+            say("{r} {d}", r=rod.key, d=stock(used)),
+            why,
+        ),
+    )
+
+
+def under_sheet_mm(thin: float) -> float:
+    """Rod under sheet, mm: easier to place, more feeding. Common practice."""
+    if thin < 0.65:
+        return 0.6
+    if thin < THIN_MM:
+        return 0.8
+    return 1.0 if thin <= 2 else 1.6 if thin <= 3.5 else 2.4
+
+
+def equals_sheet_mm(thin: float) -> float:
+    """Rod equals sheet, mm: the stocked size nearest the sheet, 1.6 already on 1.5. Common
+    practice.
+    """
+    sizes = rod_sizes()
+    return min((*sizes.spool_mm, *sizes.stocked_mm), key=lambda d: (round(abs(d - thin), 6), -d))
+
+
+SCHOOLS = {"under-sheet": under_sheet_mm, "equals-sheet": equals_sheet_mm}
+_NAMES = {"under-sheet": "rod under sheet", "equals-sheet": "rod equals sheet"}
+_RULES = {
+    "under-sheet": "wire of 0.6 to 0.65 mm, of 0.8 to 0.8; 1.0 to 2 mm; 1.6 to 3.5 mm; 2.4 above",
+    "equals-sheet": "the stocked size nearest the sheet, the thicker of two",
+}
+_COSTS = {
+    "under-sheet": "Easier to place and kinder to a small pool; more feeding.",
+    "equals-sheet": "Less feeding; a bigger heat sink that chills a small pool.",
+}
+
+
+def _why(school: str, thin: float, wanted: float, diameter: float, by_hand: bool) -> Reason:
+    if by_hand:
+        return practice("Rod of {d} set by hand.", d=stock(diameter))
+    if diameter != wanted:
+        words = "{d} from the shelf, where {w} lacks or runs short; {school} would take that."
+        return practice(words, d=stock(diameter), w=stock(wanted), school=_NAMES[school])
+    if diameter < ROD_FROM_MM:
+        words = "Below {limit} the rod is wire of {d} cut from a spool of the same class."
+        return practice(words, limit=length(THIN_MM), d=stock(diameter))
+    if school == "under-sheet" and diameter > thin:
+        return practice(
+            "{d} rod on {t}: the thinnest that is sold in lengths and still feeds.",
+            d=stock(diameter),
+            t=length(thin),
+        )
+    said = practice(
+        "{d} rod on {t}: {school}.", d=stock(diameter), t=length(thin), school=_NAMES[school]
+    )
+    return ruled(said, _RULES[school], "{t}: {d}", t=length(thin), d=stock(diameter))
+
+
+def _against_gravity(joint: Joint) -> tuple[Reason, ...]:
+    if not joint.position.small_pool:
+        return ()
+    words = (
+        "{position}: always rod under sheet, fed little and often; a thick rod chills the small"
+        " pool and droops."
+    )
+    return (practice(words, position=joint.position.name.capitalize()),)
+
+
+def _feed_reason(feed: Feed, fed: float, by_length: float, pool: float) -> Reason:
+    """How much rod, as work: leg and throat of a fillet or the build-up over the pool's width, and
+    rod by 100 mm of seam.
+    """
+    leg = feed.leg_mm
+    how = (
+        "A leg of {leg}, throat {throat}"
+        if leg
+        else "A build-up of {high} over the width of the pool"
+    )
+    more = (
+        ", {m} times the usual, so that the weld metal holds" if feed.more > MORE_THAN_USUAL else ""
+    )
+    words = (
+        f"{how}{more}: {{per}} of rod for each {{hundred}}, {{fed}} in all, with 15 % for stubs and"
+        " tacks."
+    )
+    figures = {
+        "leg": length(leg or 0.0),
+        "throat": length(THROAT_SHARE * (leg or 0.0)),
+        "high": length(feed.deposit_mm2 / pool),
+        "m": f"{feed.more:.1f}",
+        "per": size(100 * by_length),
+        "hundred": length(100.0),
+        "fed": size(fed),
+    }
+    reason = estimate("deposit-section", words, **figures)
+    worked = "section {a} mm² × seam ÷ rod section × 1.15 = {fed}"
+    return ruled(
+        reason,
+        "feed = section × length / rod section × 1.15",
+        worked,
+        a=f"{feed.deposit_mm2:.2f}",
+        fed=size(fed),
+    )
+
+
+def _much(by_length: float, diameter: float) -> tuple[Reason, ...]:
+    """Where much is to be fed, what a rod a size thicker makes of it."""
+    thicker = next((d for d in rod_sizes().stocked_mm if d >= diameter + THICKER_BY_MM), None)
+    if by_length <= MUCH or thicker is None:
+        return ()
+    words = "That is much for one hand: a rod of {d} feeds it in {per} for each {hundred}."
+    per = size(100 * by_length * (diameter / thicker) ** 2)
+    return (practice(words, d=stock(thicker), per=per, hundred=length(100.0)),)
+
+
+def _other_school(school: str, thin: float, diameter: float) -> tuple[Other, ...]:
+    other = "equals-sheet" if school == "under-sheet" else "under-sheet"
+    theirs = SCHOOLS[other](thin)
+    if theirs == diameter:
+        return ()
+    words = f"{_NAMES[other].capitalize()}: {_COSTS[other]}"
+    return (instead(say("{d} rod", d=stock(theirs)), {"rod_school": other}, words, school="rod"),)
+
+
+def _cautions(thin: float, diameter: float, by_hand: bool) -> tuple[Caution, ...]:
+    if thin < THIN_MM and diameter >= ROD_FROM_MM:
+        words = (
+            "A {d} rod on {t} chills the pool and drops in lumps. Wire cut from a spool, or"
+            " bare-fit."
+        )
+        return (
+            _thinner(
+                caution("rod-too-thick", "filler", words, d=stock(diameter), t=length(thin)),
+                by_hand,
+            ),
+        )
+    if by_hand and diameter > max(STOUT_ROD_MM, SHEET_SHARE_MOST * thin):
+        words = "A {d} rod is thicker than {t} sheet can melt easily. {better} places better."
+        better = stock(under_sheet_mm(thin))
+        item = caution(
+            "rod-too-thick", "filler", words, d=stock(diameter), t=length(thin), better=better
+        )
+        return (_thinner(item, by_hand),)
+    return ()
+
+
+def _thinner(item: Caution, by_hand: bool) -> Caution:
+    if by_hand:
+        return mended(item, "Go by the plan's rod", **{"pins.rod_diameter_mm": None})
+    return mended(item, "Take rod under sheet", rod_school="under-sheet")

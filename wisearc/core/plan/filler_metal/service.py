@@ -1,0 +1,197 @@
+"""What the service asks of metal, rod and joint. Common practice; temperature limits published,
+from memory.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from ... import catalogue
+from ...catalogue.rows import Rod
+from ...joint.joint import Joint
+from ...quantities import length, temperature
+from ...reasons import Caution, Reason, caution, mended, note, practice, stop
+
+SERVICE_WORDS = {
+    "dry": "dry",
+    "wet": "wet",
+    "food": "for food",
+    "hot": "hot",
+    "structural": "structural",
+}
+DUPLEX_MOST_C = 250.0
+LONG_HEAT_C = (400.0, 550.0)
+SENSITISING_C = (450.0, 850.0)
+LIQUID = ("wet", "food")
+L_GRADE_C_PCT = 0.03
+PREHEAT_FROM_MM = 3.0
+
+
+def in_liquid(joint: Joint) -> bool:
+    """Whether a joint stands in liquid, where tint is where corrosion begins. Common practice."""
+    return joint.service in LIQUID
+
+
+def told_in_liquid(joint: Mapping[str, Any]) -> bool:
+    """The same of a joint as plain data, which may be of another version."""
+    return joint.get("service") in LIQUID
+
+
+def bears_service(joint: Joint, rod: Rod) -> bool:
+    """Whether a rod's weld metal bears the service: none that turns brittle, and no braze, in
+    heat.
+    """
+    return not (joint.service == "hot" and (rod.has("brittle_hot") or rod.has("braze")))
+
+
+def service_reasons(joint: Joint, rod: Rod | None, usual: tuple[str, ...]) -> list[Reason]:
+    """What the service chose, as reasons of the filler. Parameters: usual, the rods of the pair
+    where nothing is asked.
+    """
+    if joint.service == "hot":
+        rods = [catalogue.rods()[key] for key in usual]
+        excluded = [r for r in rods if r.has("brittle_hot") and r is not rod]
+        words = "For heat no {a}: its weld metal turns brittle above {t}."
+        return [practice(words, a=r.key, t=temperature(r.most_c)) for r in excluded]
+    return []
+
+
+def service_cautions(joint: Joint, rod: Rod | None) -> list[Caution]:
+    """What the service asks of the metals, the chosen rod and the joint."""
+    found: list[Caution] = []
+    if joint.service == "hot":
+        found += _hot(joint, rod)
+    if in_liquid(joint):
+        found += _liquid(joint)
+    if joint.service == "structural":
+        found += _structural(joint)
+    return found
+
+
+def _hot(joint: Joint, rod: Rod | None) -> list[Caution]:
+    found: list[Caution] = []
+    brittle = joint.which("brittle_hot")
+    cooler = {"service": "dry"}
+    if brittle:
+        words = (
+            "{metal} turns brittle above {t}, whatever the rod: no rod here meets this heat. It"
+            " would need a stabilised austenitic grade with its rod, such as {grade}."
+        )
+        grade = next(
+            m for m in catalogue.metals().values() if m.has("stabilised") and m.has("austenitic")
+        )
+        item = stop(
+            "service-unmet",
+            "filler",
+            words,
+            metal=brittle,
+            t=temperature(DUPLEX_MOST_C),
+            grade=grade.key,
+        )
+        found.append(mended(item, "It stays cooler than that", **cooler))
+    elif rod is not None and rod.has("brittle_hot"):
+        words = "{rod} turns brittle above {t}: not for this heat. Take the plan's rod."
+        item = stop("brittle-hot", "filler", words, rod=rod.key, t=temperature(rod.most_c))
+        found.append(mended(item, "Go by the plan's rod", filler="auto"))
+    long = joint.which("long_heat")
+    if long:
+        words = (
+            "{metal} turns brittle where it dwells long at {a} to {b}: cycle it quickly through, or"
+            " take a lower-chromium or an austenitic stabilised grade."
+        )
+        figures = {"a": temperature(LONG_HEAT_C[0]), "b": temperature(LONG_HEAT_C[1])}
+        found.append(
+            mended(
+                caution("long-heat", "filler", words, metal=long, **figures),
+                "It does not dwell there",
+                **cooler,
+            )
+        )
+    plain = next(
+        (
+            m.key
+            for m in joint.pair
+            if m.has("austenitic") and not m.has("stabilised") and not m.has("heat_resisting")
+        ),
+        None,
+    )
+    if plain:
+        words = (
+            "Where it dwells at {a} to {b} {metal} sensitises; an L grade only delays it. A"
+            " stabilised grade and its rod bear it."
+        )
+        figures = {"a": temperature(SENSITISING_C[0]), "b": temperature(SENSITISING_C[1])}
+        found.append(note("sensitises-hot", "filler", words, metal=plain, **figures))
+    return found
+
+
+def _liquid(joint: Joint) -> list[Caution]:
+    found: list[Caution] = []
+    sensitised = [
+        (which, m) for which, m in zip("ab", joint.pair, strict=True) if m.has("sensitises")
+    ]
+    if sensitised:
+        words = (
+            "{metal} sensitises beside the weld and turns brittle there, whatever the rod: not for"
+            " what is {service}. A stabilised ferritic grade, {better}, or an L grade."
+        )
+        better = sensitised[0][1].instead
+        item = caution(
+            "sensitises",
+            "filler",
+            words,
+            metal=sensitised[0][1].key,
+            service=SERVICE_WORDS[joint.service],
+            better=better,
+        )
+        found.append(
+            mended(
+                item, f"It is {better}", **{f"{which}.metal": m.instead for which, m in sensitised}
+            )
+        )
+    plain = next(
+        (
+            m
+            for m in joint.pair
+            if m.has("austenitic")
+            and m.analysis.get("C", 0.0) > L_GRADE_C_PCT
+            and not m.has("stabilised")
+        ),
+        None,
+    )
+    if plain:
+        words = (
+            "{metal} is no L grade: an L or stabilised grade is safer beside the weld where it is"
+            " {service}."
+        )
+        found.append(
+            note("l-grade", "filler", words, metal=plain.key, service=SERVICE_WORDS[joint.service])
+        )
+    if joint.kind.has("crevice") and joint.kind.instead:
+        words = "A lap holds liquid between the sheets: seal both edges, or make it {better}."
+        better = catalogue.joint_kinds()[joint.kind.instead].phrase
+        item = caution("crevice", "fit-up", words, better=better)
+        found.append(mended(item, f"Make it {better}", joint=joint.kind.instead))
+    elif joint.kind.has("crevice") or joint.kind.has("back_apart"):
+        words = "The open back of this joint holds liquid: weld or seal the far side too."
+        found.append(note("crevice", "fit-up", words))
+    return found
+
+
+def _structural(joint: Joint) -> list[Caution]:
+    hardens = joint.which("hardens")
+    if hardens is None:
+        return []
+    thick = max(m.thickness_mm for m in joint.members if m.metal.has("hardens"))
+    words = (
+        "{metal} from {t} is preheated to {a}–{b}; cool it in still air."
+        if thick >= PREHEAT_FROM_MM
+        else "{metal}, thin: under {cold} warm it to {c}–{d} first; cool it in still air."
+    )
+    name = catalogue.metals()[hardens].name
+    warm = {
+        key: temperature(c)
+        for key, c in (("a", 150), ("b", 200), ("cold", 15), ("c", 50), ("d", 90))
+    }
+    return [note("preheat", "heat", words, metal=name, t=length(PREHEAT_FROM_MM), **warm)]

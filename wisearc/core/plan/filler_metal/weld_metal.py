@@ -1,0 +1,321 @@
+"""What the weld metal comes to at this joint, as it is fed, and how much dilution it would
+stand.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import lru_cache
+from typing import ClassVar
+
+from ... import catalogue
+from ...catalogue.rows import Metal, Rod
+from ...joint.joint import Joint
+from ...joint.section import Section
+from ...physics.chemistry import (
+    CRACKING_RATIO,
+    ROOM_C,
+    SOUND_FERRITE_PCT,
+    STAINLESS_CR_PCT,
+    Analysis,
+    cr_eq,
+    judge_analysis,
+    martensite_start_c,
+    mix,
+    ni_eq,
+    pren,
+)
+from ...physics.chemistry import WeldMetal as Reckoned
+from ...quantities import temperature
+from ...reasons import Caution, Choice, caution, note, stop
+from ...schema.figures import figure
+from .feeding import DILUTION_SLACK, SOFT_C_PCT, Feed, Limits, feed_for, limits_of
+from .rod_rules import rod_cautions
+from .weld_metal_words import reasons_of
+
+# how far the shares of two sides go from half and half where one is twice the other and more
+_MOST_LEAN = 0.2
+# the diagram is good to about so much ferrite, so much nickel equivalent
+FERRITE_SLACK_PCT = 4.0
+PITTING_SLACK = 1.0
+# a dilution solved to a thousandth may lie so much over
+NEAR_C = 1.0
+
+
+@dataclass(frozen=True, kw_only=True)
+class WeldMetal(Choice):
+    """The weld metal of the chosen rod: dilution and the greatest it stands, equivalents, ferrite
+    and chromium %, martensite start °C, pitting number; where the rod stands among chromium and
+    nickel; the state that its answer says ("" : sound).
+    """
+
+    part: ClassVar[str] = "weld_metal"
+    answer: ClassVar[str] = "filler"
+    dilution: float = figure("Dilution", "plain", 4)
+    greatest_dilution: float | None = figure("Greatest dilution", "plain", 3)
+    leaning_dilution: float | None = figure("Greatest dilution, arc to one side", "plain", 3)
+    cr_eq: float = figure("Chromium equivalent", "plain", 2)
+    ni_eq: float = figure("Nickel equivalent", "plain", 2)
+    ferrite_pct: float | None = figure("Ferrite", "ferrite", 1, compared="Ferrite")
+    solidification_ratio: float | None = figure("Solidification ratio", "plain", 3)
+    martensite_start_c: float | None = figure("Martensite start", "temperature", 0, signed=True)
+    pren: float = figure("Pitting number", "number", 1, compared="Pitting number")
+    chromium_pct: float = figure("Chromium", "ferrite", 2)
+    not_reckoned: tuple[str, ...] = figure("Not reckoned")
+    region: str = figure("By the constitution diagram")
+    state: str = figure("State")
+    rod_cr_eq: float | None = figure("Chromium equivalent of the rod", "plain", 2)
+    rod_ni_eq: float | None = figure("Nickel equivalent of the rod", "plain", 2)
+
+    def words(self) -> tuple[str, str]:
+        return "", self.state
+
+
+@dataclass(frozen=True)
+class Reckoning:
+    """Weld metal as it is fed: nominal shares first, then the others that were judged; the feed and
+    what it stands.
+    """
+
+    metal: Reckoned
+    spread: tuple[Reckoned, ...]
+    feed: Feed
+    limits: Limits
+
+    @property
+    def dilution(self) -> float:
+        """Share of melted sheet."""
+        return self.feed.dilution
+
+    @property
+    def over(self) -> float:
+        """By how much the dilution is over what the weld metal stands; 0 where it holds or nothing
+        is to reckon.
+        """
+        return (
+            max(0.0, self.dilution - self.limits.even - 1e-3)
+            if self.limits.even is not None
+            else 0.0
+        )
+
+
+def reckon_weld_metal(joint: Joint, section: Section, rod_key: str | None) -> WeldMetal:
+    """Reckon the weld metal of the chosen rod (None: bare). Dilution by joint, an estimate;
+    formulas published.
+    """
+    rod = catalogue.rods()[rod_key] if rod_key else None
+    reckoning = reckon(joint, section, rod)
+    m = reckoning.metal
+    melted = rod is not None and not rod.has("braze")
+    return WeldMetal(
+        dilution=reckoning.dilution,
+        greatest_dilution=reckoning.limits.even,
+        leaning_dilution=reckoning.limits.leaning,
+        cr_eq=m.cr_eq,
+        ni_eq=m.ni_eq,
+        ferrite_pct=m.ferrite_pct,
+        solidification_ratio=m.solidification_ratio,
+        martensite_start_c=m.martensite_start_c,
+        pren=m.pren,
+        chromium_pct=m.chromium_pct,
+        not_reckoned=m.not_reckoned,
+        region=m.region,
+        state=_state(joint, rod, reckoning),
+        rod_cr_eq=cr_eq(rod.analysis) if rod and melted else None,
+        rod_ni_eq=ni_eq(rod.analysis) if rod and melted else None,
+        why=tuple(
+            reasons_of(
+                joint, rod, m, reckoning.dilution, reckoning.limits, len(reckoning.spread) > 1
+            )
+        ),
+    )
+
+
+def reckon(joint: Joint, section: Section, rod: Rod | None) -> Reckoning:
+    """Reckon the weld metal of a rod (None: bare) as it is fed here. Unlike thickness is judged at
+    shares that go smoothly from half and half to 30/70 and 70/30 where one side is twice the other.
+    Dilution by joint: an estimate.
+    """
+    limits = limits_of(joint, rod)
+    feed = feed_for(joint, section, limits) if rod is not None else Feed(0.0, 1.0, None, 0.0)
+    first, second = joint.pair
+    lean = round(_MOST_LEAN * min(1.0, section.ratio - 1), 4)
+    shares = (0.5, 0.5 - lean, 0.5 + lean) if lean > 0 and first.family != second.family else (0.5,)
+    forms = (joint.members[0].form, joint.members[1].form)
+    spread = _spread(first, second, forms, rod, round(feed.dilution, 6), shares)
+    return Reckoning(spread[0], spread, feed, limits)
+
+
+@lru_cache(maxsize=4096)
+def _spread(
+    first: Metal,
+    second: Metal,
+    forms: tuple[str, str],
+    rod: Rod | None,
+    d: float,
+    shares: tuple[float, ...],
+) -> tuple[Reckoned, ...]:
+    analysis: Analysis | None = rod.analysis if rod else None
+    sides = (first.analysis_as(forms[0]), second.analysis_as(forms[1]))
+    design = _design(first, second, rod)
+    return tuple(judge_analysis(mix(analysis, sides, d, share), design) for share in shares)
+
+
+def _design(first: Metal, second: Metal, rod: Rod | None) -> str:
+    """What the weld metal is by its own design, "" where the formulas for austenitic weld metal
+    hold.
+    """
+    if rod is not None and rod.has("nickel"):
+        return "nickel"
+    if (rod is not None and rod.has("duplex")) or (first.has("duplex") and second.has("duplex")):
+        return "duplex"
+    return "martensitic" if (first if rod is None else rod).has("martensitic") else ""
+
+
+def _state(joint: Joint, rod: Rod | None, reckoning: Reckoning) -> str:
+    """What the answer itself says of a weld metal that is not wholly sound, in few words."""
+    m = reckoning.metal
+    if (rod is not None and rod.has("braze")) or not any(s.stainless for s in joint.pair):
+        return ""
+    if m.chromium_pct < STAINLESS_CR_PCT:
+        return f"weld {m.chromium_pct:.1f} % chromium: not stainless"
+    said = []
+    if m.ferrite_pct is not None and m.ferrite_pct < SOUND_FERRITE_PCT[0] - 0.05:
+        fully = rod is not None and rod.has("fully_austenitic")
+        said.append(
+            "no ferrite, by design"
+            if fully
+            else f"ferrite {m.ferrite_pct:.1f} %, under the sound 3 %"
+        )
+    if m.martensite_start_c is not None and m.martensite_start_c > ROOM_C:
+        said.append("hard martensite")
+    elif "martensite" in m.region and reckoning.limits.even is None:
+        said.append(
+            "a little soft martensite, normal here" if _soft(joint, m) else f"weld of {m.region}"
+        )
+    return "; ".join(said)
+
+
+def judge(
+    joint: Joint, section: Section, rod: Rod | None, reckoning: Reckoning
+) -> tuple[Caution, ...]:
+    """Every caution the weld metal and the rod bring here, once by code, the worst level kept."""
+    found = [*rod_cautions(joint, section, rod)]
+    for i, metal in enumerate(reckoning.spread):
+        found += _metal_rules(joint, section, rod, metal, reckoning, i > 0)
+    kept: dict[str, Caution] = {}
+    for item in found:
+        kept.setdefault(item.code, item)
+    return tuple(kept.values())
+
+
+def _metal_rules(
+    joint: Joint,
+    section: Section,
+    rod: Rod | None,
+    m: Reckoned,
+    reckoning: Reckoning,
+    leaning: bool,
+) -> list[Caution]:
+    """Cautions of one share. Parameters: m, the weld metal of that share; leaning, whether it is
+    one of the other shares.
+    """
+    if rod is not None and rod.has("braze"):
+        return [
+            note(
+                "not-reckoned",
+                "filler",
+                "A braze does not melt the sheet: its weld metal is not reckoned.",
+            )
+        ]
+    if section.stainless_sides == 0:
+        return []
+    found: list[Caution] = []
+    if m.chromium_pct < STAINLESS_CR_PCT:
+        words = (
+            "The weld metal comes to {cr} % chromium; under 10.5 % it is not stainless and rusts."
+        )
+        return [stop("weld-metal-not-stainless", "filler", words, cr=f"{m.chromium_pct:.1f}")]
+    beyond = reckoning.over > DILUTION_SLACK and not leaning
+    solved = reckoning.limits.even is not None
+    found += [*_martensite(joint, m, beyond, solved), *_cracking(rod, m, beyond, leaning)]
+    poorer = min(pren(analysis) for analysis in joint.analyses)
+    if section.stainless_sides == 2 and m.pren < poorer - PITTING_SLACK:
+        words = "The weld's pitting number is {w}, the poorer sheet's {b}: the weld pits first."
+        found.append(
+            caution("pitting-below-base", "filler", words, w=f"{m.pren:.1f}", b=f"{poorer:.1f}")
+        )
+    return found + [
+        note("not-reckoned", "filler", "Not reckoned: {what}.", what=text)
+        for text in m.not_reckoned
+    ]
+
+
+def _soft(joint: Joint, m: Reckoned) -> bool:
+    """Whether martensite in it is soft: low in carbon, from ferritic sheet."""
+    ferritic = joint.any_metal("ferritic") and all(metal.stainless for metal in joint.pair)
+    return ferritic and m.analysis.get("C", 0.0) <= SOFT_C_PCT
+
+
+def _martensite(joint: Joint, m: Reckoned, beyond: bool, solved: bool) -> list[Caution]:
+    """Hard weld metal: by its start where that is reckoned, or the edge was solved by it, else by
+    the region; low-carbon ferritic sheet bears a little.
+    """
+    soft = _soft(joint, m)
+    start = martensite_start_c(m.analysis) if solved and m.analysis else m.martensite_start_c
+    if start is not None:
+        if start <= ROOM_C + NEAR_C:
+            return []
+        level = caution if beyond and not soft else note
+        words = (
+            "Martensite starts at {ms}, above room temperature: the weld turns hard and can crack."
+        )
+        return [level("martensite", "filler", words, ms=temperature(start))]
+    if "martensite" not in m.region:
+        return []
+    if soft:
+        words = (
+            "Soft martensite, low in carbon, in the weld of ferritic sheet: normal, it bears"
+            " bending."
+        )
+        return [note("martensite", "filler", words)]
+    words = "By the constitution diagram the weld is {region}: hard, it can crack when bent."
+    return [caution("martensite", "filler", words, region=m.region)]
+
+
+def _cracking(rod: Rod | None, m: Reckoned, beyond: bool, leaning: bool) -> list[Caution]:
+    if rod is not None and rod.has("fully_austenitic"):
+        words = (
+            "Fully austenitic weld metal: no ferrite by design, so it cracks hot if hurried. Keep"
+            " the heat low, fill the craters, taper off slowly."
+        )
+        return [note("no-ferrite", "filler", words)]
+    ferrite, ratio = m.ferrite_pct, m.solidification_ratio
+    sound = SOUND_FERRITE_PCT[0]
+    if ferrite is not None and ferrite < sound:
+        raw = 3 * (m.cr_eq - 0.93 * m.ni_eq - 6.7)
+        figures = {"f": f"{ferrite:.1f}"}
+        if raw < sound - FERRITE_SLACK_PCT and beyond:
+            words = (
+                "Ferrite {f} %, under the sound 3 %: prone to cracking while hot, and no feeding"
+                " brings it up."
+            )
+            return [caution("hot-cracking", "filler", words, **figures)]
+        if leaning:
+            words = (
+                "With the arc leaning to the worse side ferrite falls to {f} %: keep it off that"
+                " side, feed well and fill the craters."
+            )
+            return [note("ferrite-low", "filler", words, **figures)]
+        words = (
+            "Ferrite {f} %, under the sound 3 % but within what the reckoning can tell: holds while"
+            " the rod is fed well, the arc kept off the worse side and craters filled."
+        )
+        return [note("ferrite-low", "filler", words, **figures)]
+    if ferrite is not None and ratio is not None and ratio < CRACKING_RATIO:
+        words = (
+            "Solidifies as austenite first (ratio {r}, under 1.5): keep the heat low and fill the"
+            " craters."
+        )
+        return [note("hot-cracking", "filler", words, r=f"{ratio:.2f}")]
+    return []

@@ -1,0 +1,210 @@
+"""A seam by runs of bar: where they lie, on which faces, when they move; and the order of the bench
+from bars to the last tack.
+
+Common practice; pauses to pull true after the first two tacks: common practice, later ones:
+estimate.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from ...quantities import Quantity, counted, length
+from ...reasons import Sentence, say
+from ...shop.shop import Bar
+from ..plan import Plan
+
+# by the shape of the section: where bars lie, a bar at each
+_FACES = {
+    "corner": ("on the face of one member", "on the face of the other"),
+    "edge": ("on one face, close under the edge", "on the other"),
+    "butt": ("behind, under the seam",),
+}
+_NEAR = ("on the near face, one side", "on the near face, the other side")
+_BEHIND = ("behind the root",)
+MOST_LINES = 60
+
+
+@dataclass(frozen=True)
+class BarRun:
+    """A laying of the bars: from where to where along the seam, mm, and how many bars it takes."""
+
+    start_mm: float
+    end_mm: float
+    bars: int
+
+
+def faces(plan: Plan) -> tuple[str, ...]:
+    """Where bars lie at once, a bar for each; none where the plan has no bars."""
+    if not plan.back.barred:
+        return ()
+    found = _FACES.get(plan.section.shape, _BEHIND)
+    near = _NEAR if plan.section.shape == "butt" and plan.back.bar_most_mm is not None else ()
+    return (*found, *near)
+
+
+def bar_runs(
+    seam_mm: float, at_once: int, bars: Iterable[Bar] | None, usual_mm: float
+) -> list[BarRun]:
+    """The seam by runs: all sets of like bars that lie there in a row, longest first, then moved
+    on.
+
+    Parameters: at_once, how many bars a place takes; bars, those of the metal that are owned, None
+    where that was not entered; usual_mm, how long one is where none is told. Fewer than one set
+    owned: one of the usual length, to be got.
+
+    >>> [(r.start_mm, r.end_mm, r.bars) for r in bar_runs(380, 2, None, 100)]
+    [(0.0, 100.0, 2), (100.0, 200.0, 2), (200.0, 300.0, 2), (300.0, 380, 2)]
+    """
+    if at_once < 1 or seam_mm <= 0:
+        return []
+    sets = sorted(
+        (bar.length_mm for bar in bars or () for _ in range(int(bar.count) // at_once)),
+        reverse=True,
+    ) or [usual_mm]
+    # as many sets as cover the seam, no more
+    row, covered = [], 0.0
+    for long in sets:
+        if covered >= seam_mm:
+            break
+        row.append(long)
+        covered += long
+    count = math.ceil(seam_mm / covered - 1e-9)
+    return [
+        BarRun(
+            i * covered,
+            min(seam_mm, (i + 1) * covered),
+            at_once * _needed(row, min(seam_mm, (i + 1) * covered) - i * covered),
+        )
+        for i in range(count)
+    ]
+
+
+def _needed(row: list[float], long: float) -> int:
+    """How many sets of a row cover so much."""
+    covered, count = 0.0, 0
+    for one in row:
+        if covered >= long - 1e-9:
+            break
+        covered += one
+        count += 1
+    return count
+
+
+@dataclass(frozen=True)
+class BenchLine:
+    """A line of the list at the bench: its key, its kind (bars, tack, true, weld, gas), what is
+    done in words, and which tack it is (its place among the plan's), or None.
+    """
+
+    key: str
+    kind: str
+    words: Sentence
+    tack: int | None = None
+
+
+def pauses(count: int) -> frozenset[int]:
+    """After how many tacks one stops to check square and pull true: the first two, then at every
+    doubling.
+
+    >>> sorted(pauses(9)), sorted(pauses(2)), sorted(pauses(3))
+    ([2, 4, 8], [], [2])
+    """
+    return frozenset(2**i for i in range(1, count.bit_length() + 1) if 2**i < count)
+
+
+def bench_list(plan: Plan, runs: list[BarRun]) -> list[BenchLine]:
+    """The list from bars or gas on to the seam, in order. Of very many tacks the first sixty are
+    listed, and the rest told.
+    """
+    tacks, found = plan.tacks, list[BenchLine]()
+    if plan.back.purged:
+        found.append(
+            BenchLine("gas-on", "gas", say("Purge on, and at its target, before the first tack."))
+        )
+    if runs:
+        found.append(
+            BenchLine(
+                "bars-on",
+                "bars",
+                say(
+                    "Bars on: {where}, {d} from the seam.",
+                    where="; ".join(faces(plan)),
+                    d=length(plan.back.bar_from_seam_mm),
+                ),
+            )
+        )
+    stops = pauses(tacks.count)
+    for n, index in enumerate(tacks.order[:MOST_LINES], 1):
+        found.append(BenchLine(f"tack-{n}", "tack", _tack_words(plan, n, index), index))
+        if n in stops:
+            found.append(
+                BenchLine(f"true-{n}", "true", say("Check it square, pull true, clamp again."))
+            )
+    if tacks.count > MOST_LINES:
+        more = say(
+            "And so on: halve the widest space each time, {n} more.",
+            n=counted(tacks.count - MOST_LINES, "tack"),
+        )
+        found.append(BenchLine("tacks-more", "tack", more))
+    found.append(
+        BenchLine(
+            "look", "true", say("Look at every tack: grind out a cracked one, feather the rest.")
+        )
+    )
+    return [*found, *_seam_lines(plan, runs)]
+
+
+def _tack_words(plan: Plan, n: int, index: int) -> Sentence:
+    at = plan.tacks.positions_mm[index]
+    if plan.section.all_round:
+        return say(
+            "Tack {n} at {turn}, {l} long.",
+            n=n,
+            turn=Quantity(round(360 * at / plan.section.length_mm), "degrees"),
+            l=length(plan.tacks.length_mm),
+        )
+    return say("Tack {n} at {at}, {l} long.", n=n, at=length(at), l=length(plan.tacks.length_mm))
+
+
+def _seam_lines(plan: Plan, runs: list[BarRun]) -> list[BenchLine]:
+    found = []
+    for i, run in enumerate(runs[:MOST_LINES], 1):
+        if i > 1:
+            found.append(
+                BenchLine(
+                    f"bars-{i}",
+                    "bars",
+                    say(
+                        "Glow gone, gas off: move the bars on, {a} to {b}, every face.",
+                        a=length(run.start_mm),
+                        b=length(run.end_mm),
+                    ),
+                )
+            )
+        found.append(
+            BenchLine(
+                f"weld-{i}",
+                "weld",
+                say("Weld {a} to {b}.", a=length(run.start_mm), b=length(run.end_mm)),
+            )
+        )
+    if len(runs) > MOST_LINES:
+        found.append(
+            BenchLine(
+                "weld-more",
+                "weld",
+                say(
+                    "And so on along the seam, {n} more.", n=counted(len(runs) - MOST_LINES, "run")
+                ),
+            )
+        )
+    if not runs:
+        found.append(
+            BenchLine(
+                "weld-1", "weld", say("Weld the seam, {l}.", l=length(plan.section.length_mm))
+            )
+        )
+    return found

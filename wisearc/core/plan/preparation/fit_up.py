@@ -1,0 +1,118 @@
+"""How close the joint must fit, and what must come off before."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import ClassVar
+
+from ...joint.joint import Joint
+from ...joint.section import Section
+from ...quantities import length
+from ...reasons import Caution, Choice, Reason, mended, practice, ruled, stop
+from ...schema.figures import Band, figure
+from ..filler_metal.filler import BARE_FIT_GAP_MM, Filler
+
+GAP_SHARE = 0.25
+MOST_GAP_MM = 0.8
+
+
+@dataclass(frozen=True, kw_only=True)
+class FitUp(Choice):
+    """The widest gap that may be welded, mm."""
+
+    part: ClassVar[str] = "fit_up"
+    answer: ClassVar[str] = "fit-up"
+    label: ClassVar[str] = "Fit-up"
+    max_gap_mm: float = figure(
+        "Widest gap",
+        "length",
+        3,
+        compared="Widest gap",
+        band=Band("gap_mm", "Gap", low=0.0, high=1.0),
+    )
+
+    def words(self) -> tuple[str, str]:
+        bare = self.max_gap_mm <= BARE_FIT_GAP_MM
+        return (
+            "gap to {max_gap_mm}",
+            "none that a hair enters" if bare else "at most, anywhere on the seam",
+        )
+
+
+def choose_fit_up(joint: Joint, section: Section, filler: Filler) -> FitUp:
+    """Judge gap and coating. Common practice."""
+    thin, bare = section.thin_mm, filler.rod is None
+    most = BARE_FIT_GAP_MM if bare else max_gap_mm(thin)
+    before = "Deburr; cut laser or plasma oxide back {a}; strip film {b}; degrease; wipe the rod."
+    return FitUp(
+        max_gap_mm=most,
+        why=(_reason(bare, thin, most), practice(before, a=length(1), b=length(25))),
+        cautions=(*_too_wide(joint, thin, bare, most), *_coatings(joint)),
+    )
+
+
+_COATING_HARM = {
+    "zinc": "Zinc cracks stainless and its fume poisons.",
+    "paint": "Paint, lead paint worst, burns to poison and spoils the weld.",
+    "plating": "Cadmium and chrome plate give poisonous fume and spoil the weld.",
+}
+
+
+def _too_wide(joint: Joint, thin: float, bare: bool, most: float) -> list[Caution]:
+    if joint.gap_mm <= most + 1e-9:
+        return []
+    rod_bears = bare and joint.gap_mm <= max_gap_mm(thin)
+    mend = (
+        "Refit, or use the rod." if rod_bears else "Refit: time on fit-up is repaid at the torch."
+    )
+    times = joint.gap_mm / most
+    by = f"{100 * (times - 1):.0f} % over" if times < 2 else f"{times:.1f} times"
+    words = (
+        "A gap of {g} is {by} what holds here, {m}: it blows through and pulls dirt from behind."
+        " {mend}"
+    )
+    item = stop(
+        "gap-too-wide", "fit-up", words, g=length(joint.gap_mm), m=length(most), by=by, mend=mend
+    )
+    held = f"{math.floor(most * 100) / 100:g} mm"
+    return [mended(item, "It is refitted", gap=held)]
+
+
+def _coatings(joint: Joint) -> list[Caution]:
+    words = "Member {n} has {c} on it: take it off both faces {d} back first. {why}"
+    return [
+        mended(
+            stop(
+                "coating",
+                "fit-up",
+                words,
+                n=i,
+                c=member.coating,
+                d=length(25),
+                why=_COATING_HARM[member.coating],
+            ),
+            "It is stripped",
+            **{f"{'abc'[i - 1]}.coating": "none"},
+        )
+        for i, member in enumerate(joint.members, 1)
+        if member.coating != "none"
+    ]
+
+
+def max_gap_mm(thin: float) -> float:
+    """Widest gap with filler, mm: a quarter of the thickness (so never over 0.25 below 1 mm), 0.8
+    anywhere. Common practice.
+
+    >>> max_gap_mm(1.6), max_gap_mm(0.8), max_gap_mm(4.0)
+    (0.4, 0.2, 0.8)
+    """
+    return min(GAP_SHARE * thin, MOST_GAP_MM)
+
+
+def _reason(bare: bool, thin: float, most: float) -> Reason:
+    m = length(most)
+    if bare:
+        return ruled(practice("Bare-fit: none that a hair enters."), "gap ≤ 0.05 mm", "{m}", m=m)
+    said = practice("With filler a quarter of the thickness, {m} at most here.", m=m)
+    return ruled(said, "gap ≤ t / 4", "{t} / 4 = {m}", t=length(thin), m=m)

@@ -1,0 +1,64 @@
+"""Where the work can hurt: each caution where the plan brings it up, deferring to codes and data
+sheets.
+"""
+
+from __future__ import annotations
+
+from ...joint.joint import Joint
+from ...joint.section import Section
+from ...quantities import amps_of
+from ...reasons import Caution, note
+from ..arc.pulse import Pulse
+
+_SHADES = ((40, 9), (100, 10), (175, 11), (250, 12))
+
+
+def harm_cautions(joint: Joint, section: Section, pulse: Pulse) -> tuple[Caution, ...]:
+    """What can hurt here. Shade: EN 169; fume: 29 CFR 1910.1026; the rest common practice."""
+    light = (
+        "Shade {s} to {a} A; bright stainless throws the arc under the hood: cover neck and"
+        " forearms, screen bystanders."
+    )
+    hot = (
+        "Metal, bars and clamps stay hot after the glow. Dry gloves, sound leads, cylinder chained,"
+        " fire watch; with a pacemaker ask the doctor first."
+    )
+    cleaner = (
+        "No chlorinated cleaner near the arc, not even its vapour: it makes phosgene. Acetone: dry,"
+        " can closed and away."
+    )
+    found = [
+        note("light", "harm", light, s=shade_for(pulse.peak_a), a=amps_of(pulse.peak_a)),
+        note("hot-metal", "harm", hot),
+    ]
+    if section.stainless_sides:
+        manganese = next((m.key for m in joint.metals if m.has("manganese_fume")), None)
+        more = f", and manganese from {manganese}" if manganese else ""
+        words = (
+            "Fume carries chromium(VI) and nickel{more}: extract at the source, respirator, head"
+            " out of the plume (ozone). Limit 5 µg/m³; follow the local rule."
+        )
+        found.append(note("fume", "harm", words, more=more))
+    if any(m.form == "tube" for m in joint.members):
+        words = "Vent any closed tube before heat; never weld a vessel that held fuel."
+        found.append(note("sealed-section", "harm", words))
+    if joint.position.has("overhead"):
+        found.append(note("overhead", "harm", "Overhead: hood, collar, sleeves; metal falls."))
+    found.append(note("cleaner", "harm", cleaner))
+    if joint.service in ("food", "structural"):
+        words = (
+            "{service} work goes by its code and a qualified person; this plan is a shop's start,"
+            " not a qualified procedure."
+        )
+        found.append(note("code", "harm", words, service=joint.service.capitalize()))
+    return tuple(found)
+
+
+def shade_for(current_a: float) -> int:
+    """Welding shade: 9 to 40 A, 10 to 100, 11 to 175, 12 to 250, 13 above. Source: EN 169, from
+    memory.
+
+    >>> shade_for(40), shade_for(110)
+    (9, 11)
+    """
+    return next((shade for most, shade in _SHADES if current_a <= most), 13)

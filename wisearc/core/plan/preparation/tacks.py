@@ -1,0 +1,221 @@
+"""Tacks: how many, where, in which order, how hot."""
+
+from __future__ import annotations
+
+import heapq
+import math
+from dataclasses import dataclass
+from functools import lru_cache
+from typing import ClassVar
+
+from ...joint.joint import Joint
+from ...joint.section import Section
+from ...quantities import amps_of, length, size
+from ...reasons import (
+    Caution,
+    Choice,
+    Other,
+    Reason,
+    caution,
+    estimate,
+    instead,
+    mended,
+    practice,
+    ruled,
+    say,
+)
+from ...schema.figures import ByHand, figure
+from ...shop.bench import Bench
+from ..arc.current import Current
+from ..arc.setting import Setting
+from ..shielding.back import Back
+
+PITCH_IN_T = 20.0
+PITCH_LEAST_MM = 12.0
+PITCH_MOST_MM = 50.0
+PITCH_BARS_IN_T = 40.0
+LENGTH_IN_T, LENGTH_LEAST_MM, LENGTH_MOST_MM = 2.5, 2.0, 6.0
+WIDE_BY = 1.3
+ROUND_IN_T, ROUND_MOST_MM = 40.0, 60.0
+TACK_CURRENT_FACTOR = 1.3
+TACK_TIME_S = 0.5
+
+
+@dataclass(frozen=True, kw_only=True)
+class Tacks(Choice):
+    """Count, pitch mm, positions mm from the start, order (indices into positions), length mm, A,
+    what is set for them A, s.
+    """
+
+    part: ClassVar[str] = "tacks"
+    answer: ClassVar[str] = "tacks"
+    label: ClassVar[str] = "Tacks"
+    count: int = figure("Tacks", "count")
+    pitch_mm: float = figure("Tack pitch", "size", 2, pin=ByHand("tack_pitch_mm", 3, 500))
+    positions_mm: tuple[float, ...] = figure("Places", "length", 2)
+    order: tuple[int, ...] = figure("Order", "count")
+    length_mm: float = figure("Length of a tack", "size", 2)
+    current_a: float = figure("Tack current", "current", 1)
+    dial_a: float = figure("Set for tacks", "current", 1)
+    time_s: float = figure("Tack time", "seconds")
+
+    def words(self) -> tuple[str, str]:
+        return "{count}, every {pitch_mm}", "{length_mm} long, {current_a} for {time_s}"
+
+
+def choose_tacks(
+    joint: Joint, section: Section, bench: Bench, back: Back, current: Current, setting: Setting
+) -> Tacks:
+    """Choose the tacks. Common practice; their current in the range of the trade: estimate."""
+    seam = section.length_mm
+    if joint.all_round:
+        diameter = joint.members[0].diameter_mm or 0.0
+        count = round_count(diameter, section.thin_mm, seam)
+        pitch, order = seam / count, opposite_order(count)
+        positions = tuple(i * pitch for i in range(count))
+        said = practice("Round a tube of {d}: {n}, in opposite pairs.", d=length(diameter), n=count)
+        rule = (
+            "3 below 20 mm, 4 at quarter turns, 6 from 50 mm, 8 from 100 mm; never wider apart than"
+            " 40 t or 60 mm"
+        )
+        why = ruled(
+            said, rule, "{d}, wall {t}: {n}", d=length(diameter), t=length(section.thin_mm), n=count
+        )
+    else:
+        wanted = joint.pinned(
+            "tack_pitch_mm", min(PITCH_MOST_MM, max(PITCH_LEAST_MM, PITCH_IN_T * section.thin_mm))
+        )
+        count = max(2, math.ceil(seam / wanted - 1e-9) + 1)
+        pitch, order = seam / (count - 1), halving_order(count)
+        positions = tuple(i * pitch for i in range(count))
+        why = _pitch_reason(joint, section, wanted, pitch)
+    long = min(max(LENGTH_LEAST_MM, LENGTH_IN_T * section.thin_mm), LENGTH_MOST_MM)
+    amps = max(current.steady_a, min(TACK_CURRENT_FACTOR * current.steady_a, bench.machine.most_a))
+    own = setting.at_peak or amps > setting.machine_a + 0.5 or not joint.remote
+    dial = amps if own else setting.machine_a
+    return Tacks(
+        count=count,
+        pitch_mm=pitch,
+        positions_mm=positions,
+        order=order,
+        length_mm=long,
+        current_a=amps,
+        dial_a=dial,
+        time_s=TACK_TIME_S,
+        why=(why, _amps_reason(joint, amps, own), *_how(section, back, long)),
+        others=tuple(_others(joint, section, back, pitch)),
+        cautions=tuple(_cautions(joint, section, back, pitch)),
+    )
+
+
+def round_count(diameter: float, wall: float, seam: float) -> int:
+    """Tacks round a tube: 3 below 20 mm, 4 at quarter turns, 6 from 50, 8 from 100; never wider
+    apart than the smaller of 40 t and 60 mm along the seam, and even from 4. Common practice.
+
+    >>> (
+    ...     round_count(25, 1.2, 78.5),
+    ...     round_count(60, 1.5, 188.5),
+    ...     round_count(150, 2, 471.2),
+    ...     round_count(25, 0.4, 78.5),
+    ... )
+    (4, 6, 8, 6)
+    """
+    usual = 3 if diameter < 20 else 4 if diameter < 50 else 6 if diameter < 100 else 8
+    least = math.ceil(seam / min(ROUND_IN_T * wall, ROUND_MOST_MM) - 1e-9)
+    count = max(usual, least)
+    return count + count % 2 if count >= 4 else count
+
+
+@lru_cache(maxsize=64)
+def halving_order(count: int) -> tuple[int, ...]:
+    """Ends first, then halve the widest space each time.
+
+    >>> halving_order(5)
+    (0, 4, 2, 1, 3)
+    """
+    order, spaces = [0, count - 1], [(1 - count, 0, count - 1)]
+    while -spaces[0][0] > 1:
+        _, left, right = heapq.heappop(spaces)
+        middle = (left + right) // 2
+        order.append(middle)
+        for a, b in ((left, middle), (middle, right)):
+            heapq.heappush(spaces, (a - b, a, b))
+    return tuple(order)
+
+
+@lru_cache(maxsize=64)
+def opposite_order(count: int) -> tuple[int, ...]:
+    """Opposite pairs round a tube: each next pair as far from the last as it can be.
+
+    >>> opposite_order(4), opposite_order(3)
+    ((0, 2, 1, 3), (0, 1, 2))
+    """
+    if count % 2:
+        return tuple(range(count))
+    half = count // 2
+    starts = halving_order(half) if half > 2 else tuple(range(half))
+    return tuple(i for s in starts for i in (s, s + half))
+
+
+def _pitch_reason(joint: Joint, section: Section, wanted: float, pitch: float) -> Reason:
+    if "tack_pitch_mm" in joint.pins:
+        return practice("Pitch set by hand: every {p}.", p=size(pitch))
+    words = "The seam evenly, {w} apart at most. Ends first, then halve the widest."
+    said = practice(words, w=length(wanted))
+    figures = {
+        "t": length(section.thin_mm),
+        "w": length(wanted),
+        "a": length(PITCH_LEAST_MM),
+        "b": length(PITCH_MOST_MM),
+    }
+    return ruled(
+        said, "20 thicknesses, within 12 to 50 mm", "20 × {t}, within {a} to {b}: {w}", **figures
+    )
+
+
+def _amps_reason(joint: Joint, amps: float, own: bool) -> Reason:
+    words = (
+        "{a} A for a tack, 1.3 times the seam's: a setting of its own, pulse off; set the seam's"
+        " again after."
+        if own
+        else "{a} A for a tack, 1.3 times the seam's: the {c} pressed full gives it."
+    )
+    return estimate("tack-current", words, a=amps_of(amps), c=joint.control)
+
+
+def _how(section: Section, back: Back, long: float) -> list[Reason]:
+    first = ", purge on first" if back.purged else ", bars on first" if back.barred else ""
+    words = (
+        "{s} long, pulse off{first}, full post-flow; feather or melt in; grind out a cracked one."
+    )
+    reasons = [practice(words, s=size(long), first=first)]
+    if section.unlike:
+        reasons.append(
+            practice("Strike on the thicker piece and carry over: the thin edge goes first.")
+        )
+    return reasons
+
+
+def _others(joint: Joint, section: Section, back: Back, pitch: float) -> list[Other]:
+    between_bars = round(PITCH_BARS_IN_T * section.thin_mm, 1)
+    closer = pitch < between_bars - 1 and section.length_mm > between_bars
+    if not back.barred or joint.all_round or not closer:
+        return []
+    words = "Between close bars the sheet cannot part: 40 thicknesses apart hold."
+    return [
+        instead(
+            say("every {p}", p=length(between_bars)), {"pins.tack_pitch_mm": between_bars}, words
+        )
+    ]
+
+
+def _cautions(joint: Joint, section: Section, back: Back, pitch: float) -> list[Caution]:
+    most = PITCH_IN_T * section.thin_mm
+    if back.barred:
+        most = PITCH_BARS_IN_T * section.thin_mm
+    if "tack_pitch_mm" in joint.pins and pitch > WIDE_BY * most:
+        words = "Every {p} is wide for {t}: the first run splits them and a gap opens. {m} holds."
+        figures = {"p": size(pitch), "t": length(section.thin_mm), "m": length(most)}
+        item = caution("tacks-too-few", "tacks", words, **figures)
+        return [mended(item, "Go by the plan's pitch", **{"pins.tack_pitch_mm": None})]
+    return []

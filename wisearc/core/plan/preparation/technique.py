@@ -1,0 +1,259 @@
+"""How the torch and the rod are held, where to start and stop, and what to do after. Common
+practice.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import ClassVar
+
+from ...joint.joint import Joint
+from ...joint.section import Section
+from ...quantities import length, temperature
+from ...reasons import Caution, Choice, Reason, caution, practice, published, ruled
+from ...schema.figures import figure
+from ...shop.bench import Bench
+from ..arc.need import brazed
+from ..filler_metal.feeding import THROAT_SHARE
+from ..filler_metal.filler import Filler
+from ..filler_metal.service import LIQUID
+from ..torch.reach import opening_deg
+
+LEAD_DEG = 15.0
+SQUARE_DEG, TO_THIN_DEG = 90.0, 65.0
+# thick to thin: the torch leans to the thin sheet in full where one is twice the other
+LEANS_BY = 1.0
+SOUND_STARTS = {"hf": "HF", "lift": "lift"}
+RETURN_CLAMP = "on clean metal, on the work, near the seam, never through a bearing"
+
+
+@dataclass(frozen=True, kw_only=True)
+class Technique(Choice):
+    """Polarity, start and where the return clamp goes; torch against the sheet and pushed °; where
+    it aims, where the rod comes from; leg and throat mm of a fillet; where to start and stop.
+    """
+
+    part: ClassVar[str] = "technique"
+    answer: ClassVar[str] = "technique"
+    label: ClassVar[str] = "Technique"
+    polarity: str = figure("Polarity", part=".")
+    start: str = figure("Start", part=".")
+    return_clamp: str = figure("Return clamp")
+    torch_angle_deg: float | None = figure("Torch to the sheet", "degrees", 0)
+    torch_to: str = figure("Which sheet")
+    lead_angle_deg: float | None = figure("Torch pushed", "degrees", 0)
+    aim: str = figure("Aim")
+    rod_side: str = figure("Rod")
+    leg_mm: float | None = figure("Leg", "length", 2)
+    throat_mm: float | None = figure("Throat", "length", 2)
+    start_at: str = figure("Start at")
+    stop_at: str = figure("Stop at")
+
+    def words(self) -> tuple[str, str]:
+        if self.torch_angle_deg is None:
+            return "", ""
+        leg = "; leg {leg_mm}, throat {throat_mm}" if self.leg_mm is not None else ""
+        return "{torch_angle_deg} to {torch_to}, pushed {lead_angle_deg}", "{polarity}; {aim}" + leg
+
+
+def choose_technique(joint: Joint, section: Section, bench: Bench, filler: Filler) -> Technique:
+    """How it is done by hand. Common practice."""
+    leg = filler.leg_mm
+    start_at, stop_at = _ends(joint, section)
+    return Technique(
+        polarity="DC, electrode negative",
+        start=starts_by(bench),
+        return_clamp=RETURN_CLAMP,
+        torch_angle_deg=torch_angle_deg(joint, section),
+        torch_to=_to(section),
+        lead_angle_deg=LEAD_DEG,
+        aim=_aim(joint, section, filler),
+        rod_side=_rod_side(filler),
+        leg_mm=leg,
+        throat_mm=None if leg is None else THROAT_SHARE * leg,
+        start_at=start_at,
+        stop_at=stop_at,
+        why=tuple(_reasons(joint, section, bench, filler, start_at, stop_at)),
+        cautions=tuple(_cautions(bench)),
+    )
+
+
+def starts_by(bench: Bench) -> str:
+    """How the arc is started on the bench's machine: never scratched."""
+    ways = [words for key, words in SOUND_STARTS.items() if key in bench.machine.starts] or list(
+        SOUND_STARTS.values()
+    )
+    return " or ".join(ways) + ", never scratched"
+
+
+def _cautions(bench: Bench) -> list[Caution]:
+    if any(key in bench.machine.starts for key in SOUND_STARTS):
+        return []
+    words = (
+        "{m} starts by scratching alone: tungsten breaks off into the weld and the tip is spoilt."
+        " Start on a copper strip beside the seam and carry over, or take another machine."
+    )
+    return [caution("scratch-start", "technique", words, m=bench.machine.name or "The machine")]
+
+
+def torch_angle_deg(joint: Joint, section: Section) -> float:
+    """Torch against the sheet (the thinner where one is), across the seam, °: 90 on like thickness
+    in the open, half the opening in a corner or lap; 65/90 of the whole as one grows to twice the
+    other. Common practice.
+    """
+    whole, square = _opens(joint)
+    lean = min(1.0, (section.ratio - 1) / LEANS_BY)
+    return square + lean * (whole * TO_THIN_DEG / SQUARE_DEG - square)
+
+
+def _to(section: Section) -> str:
+    return "the thin sheet" if section.unlike else "the sheet"
+
+
+def _opens(joint: Joint) -> tuple[float, float]:
+    """How far the seam opens to the torch from one sheet round to where it is square to it, and
+    that middle, °.
+    """
+    opening = opening_deg(joint)
+    if opening is None and joint.kind.deposit != "fillet":
+        return SQUARE_DEG, SQUARE_DEG
+    whole = SQUARE_DEG if opening is None else opening
+    return whole, whole / 2
+
+
+def _aim(joint: Joint, section: Section, filler: Filler) -> str:
+    if brazed(filler.rod):
+        return "on the rod and its pool, washed over both sheets"
+    if section.unlike:
+        return "two thirds of the arc on the thick side"
+    if section.carbon_sides == 1:
+        return "on the seam, leaning to the stainless"
+    return (
+        "into the root, even on both sides"
+        if joint.kind.has("inner")
+        else "on the line of the seam"
+    )
+
+
+def _rod_side(filler: Filler) -> str:
+    return (
+        "none"
+        if filler.rod is None
+        else "ahead of the pool, 15–20° to the sheet, its tip in the gas"
+    )
+
+
+def _ends(joint: Joint, section: Section) -> tuple[str, str]:
+    """Where to start and to stop."""
+    if joint.position.has("fixed_tube"):
+        return "just past bottom centre, each half upward", "over the top, onto the other half"
+    where = "on the thick side" if section.unlike else "where it is not seen"
+    if joint.all_round:
+        return f"{where}, between two tacks", "over the start, on the hidden side"
+    return f"{where}, a little in and back to the end", "back on the bead, tapering off"
+
+
+def _reasons(
+    joint: Joint, section: Section, bench: Bench, filler: Filler, start_at: str, stop_at: str
+) -> list[Reason]:
+    whole, square = _opens(joint)
+    a = torch_angle_deg(joint, section)
+    words = "So that both edges take heat alike; arc no longer than the tungsten is thick."
+    found = [
+        ruled(
+            practice(words),
+            "90° in the open, half the opening in a corner or lap; 65/90 of the whole where one is"
+            " twice the other",
+            "{s}° of {w}°, thickness {r} to 1: {a}°",
+            s=f"{square:g}",
+            w=f"{whole:g}",
+            r=f"{section.ratio:.3g}",
+            a=f"{a:.0f}",
+        ),
+        practice(
+            "DC, electrode negative. Start by {s}; return clamp {clamp}.",
+            s=starts_by(bench),
+            clamp=RETURN_CLAMP,
+        ),
+        practice(
+            "Start {a}; end {b}, {low} to {high} of overlap. Restart in the middle of the crater,"
+            " the pool back to its size before going on.",
+            a=start_at,
+            b=stop_at,
+            low=length(5),
+            high=length(10),
+        ),
+    ]
+    if brazed(filler.rod):
+        words = (
+            "A braze: heat the sheets until the rod wets them, never until they melt; bright metal,"
+            " a close gap, no second pass over it."
+        )
+        found.append(practice(words))
+    if section.unlike:
+        words = (
+            "Thick to thin: two thirds of the arc on the thick, torch 60–70° to the thin sheet;"
+            " start and stop on the thick."
+        )
+        found.append(practice(words))
+    if filler.leg_mm is not None:
+        words = "Leg {leg}, throat {throat} (0.7 of the leg)."
+        found.append(
+            practice(words, leg=length(filler.leg_mm), throat=length(THROAT_SHARE * filler.leg_mm))
+        )
+    if joint.kind.has("cope"):
+        words = (
+            "At the heel the torch comes in along the branch, at the toe it stands open: weld the"
+            " heel short and last of each half."
+        )
+        found.append(practice(words))
+    return found
+
+
+def after_reasons(joint: Joint, section: Section) -> tuple[Reason, ...]:
+    """What to do after, by service, in order."""
+    still = (
+        [practice("Cool in still air; no draught, no water.")] if joint.any_metal("hardens") else []
+    )
+    if section.stainless_sides == 0:
+        return (*still, practice("Wire off the scale; paint or oil before it rusts."))
+    found = [
+        practice(
+            "Brush with a brush kept for stainless only; no carbon-steel wire, no chloride marker,"
+            " new wheels."
+        ),
+    ]
+    if joint.service in LIQUID:
+        words = (
+            "Take off everything beyond pale straw on both faces: pickle or electro-clean, rinse,"
+            " citric acid 4–10 % at {a}–{b} for 20–30 min, rinse."
+        )
+        found.append(practice(words, a=temperature(21), b=temperature(49)))
+    elif joint.finish == "show":
+        found.append(
+            practice(
+                "Wipe while warm; straw comes off with a citric or electro clean, blue with pickle."
+            )
+        )
+    if joint.service == "food":
+        found.append(
+            practice("No crevice, pore or undercut left where food lies; by the plant's code.")
+        )
+    if joint.service == "hot":
+        found.append(
+            published(
+                "heat-tint-tables", "In heat it will tint again: only grey scale has to come off."
+            )
+        )
+    if section.carbon_sides:
+        words = (
+            "The bare steel side rusts: paint over the weld and {a} onto the stainless, {b}"
+            " outdoors."
+        )
+        found.append(practice(words, a=length(20), b=length(75)))
+    if joint.any_metal("martensitic"):
+        words = (
+            "Age at {a} to {b} after, if it was welded solution-treated and its strength is needed."
+        )
+        found.append(practice(words, a=temperature(480), b=temperature(620)))
+    return (*still, *found)

@@ -1,0 +1,427 @@
+"""What covers the back: purge, bars, paste, or nothing, and what each needs."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import ClassVar
+
+from ... import catalogue
+from ...catalogue.rows import BackCover
+from ...joint.joint import Joint
+from ...joint.section import Section
+from ...physics.heat import GLOW_C
+from ...quantities import counted, flow, length, plain, temperature
+from ...reasons import (
+    Caution,
+    Choice,
+    Instead,
+    Other,
+    Reason,
+    caution,
+    estimate,
+    instead,
+    mended,
+    note,
+    practice,
+    ruled,
+    say,
+    stop,
+)
+from ...schema.figures import figure
+from ...shop.bench import Bench
+from ..arc.need import ARC_LENGTH_MM, Need
+from ..filler_metal.service import LIQUID, in_liquid
+from ..torch.reach import outside_mm, stickout_mm
+from .purge import Purge, groove_of, purge_cautions, purge_of, purge_reasons
+
+BAR_LENGTH_MM = 100.0
+FLAT_BAR_MM, CORNER_BAR_MM, BEHIND_BAR_MM = 5.0, 4.0, 5.0
+CLEAR_OF_POOL_MM = 1.0
+# thinner than this a near-face bar is a strip that carries nothing
+LEAST_BAR_MM = 3.0
+USUAL_CUP = 8
+ALUMINIUM_MELTS_C = 660.0
+STRAW_C, NO_COVER_FROM_MM = 370.0, 2.5
+STRAW_AT_MOST_C, MELTING_C = 340.0, 1450.0
+_RULE = (
+    "first that fits: all carbon steel → open; a fillet whose back stays under straw → open; tube"
+    " or a closed back → purge; a metal that takes no chill → purge; else copper bars"
+)
+# the key of the joint by which less oxygen is asked for
+TARGET_KEY = "purge_target_ppm"
+
+
+@dataclass(frozen=True, kw_only=True)
+class Back(Choice):
+    """The cover and its name, its gas where it has any, how many bar lengths the seam takes, how
+    long a bar is, how far from the seam it lies and how thick it may be beside the cup (None: none
+    lies there), mm; how hot the back of a fillet gets °C (None: melted through); how well it takes
+    heat, W/mm²K; how it is drawn.
+    """
+
+    part: ClassVar[str] = "back"
+    answer: ClassVar[str] = "back"
+    label: ClassVar[str] = "Back"
+    cover: str = figure("Cover")
+    cover_name: str = figure("Back")
+    purge: Purge | None = figure("Purge", holds=Purge)
+    bar_lengths: int = figure("Lengths of bar", "count")
+    bar_length_mm: float = figure("Length of a bar", "length", positive=True)
+    bar_from_seam_mm: float = figure("Bar from the seam", "length", 2)
+    bar_most_mm: float | None = figure("Thickest bar beside the cup", "length", 1)
+    back_c: float | None = figure("Back of the fillet", "temperature", 0)
+    contact_w_mm2k: float = figure("Contact of the bar", "plain")
+    ink: str = figure("How the bar is drawn")
+
+    @property
+    def barred(self) -> bool:
+        """Whether bars lie beside the seam."""
+        return self.contact_w_mm2k > 0
+
+    @property
+    def purged(self) -> bool:
+        """Whether the space behind is filled with argon."""
+        return self.purge is not None and not self.barred
+
+    def line(self, habit: str) -> tuple[str, str]:
+        parts = []
+        if self.bar_lengths:
+            parts.append(counted(self.bar_lengths, "length") + " of bar")
+        if self.purge:
+            where = " in the groove" if self.barred else ""
+            before, weld = (
+                flow(q).text(habit) for q in (self.purge.preflow_l_min, self.purge.weld_flow_l_min)
+            )
+            wait = (
+                "" if self.purge.minutes_volumes is None else f" for {minutes(self.purge.before_s)}"
+            )
+            parts.append(f"{before}{wait} before, {weld} welding{where}")
+        return self.cover_name, "; ".join(parts)
+
+
+def minutes(seconds: float) -> str:
+    """A wait in words: "40 s", "2.5 min".
+
+    >>> minutes(40), minutes(150), minutes(7260)
+    ('40 s', '2.5 min', '121 min')
+    """
+    return f"{seconds:.0f} s" if seconds < 60 else f"{plain(seconds / 60, 1)} min"
+
+
+def choose_back(joint: Joint, section: Section, bench: Bench, need: Need) -> Back:
+    """Choose the back cover. Common practice; where bars fit and how hot a fillet's back gets:
+    estimates.
+    """
+    covers, hot = catalogue.back_covers(), back_c(joint, section)
+    key, reason = _own(joint, section, hot)
+    own = covers[key]
+    reason = ruled(reason, _RULE, "{own}", own=own.name)
+    cover, why = own, [reason]
+    if joint.back != "auto":
+        cover, why = (
+            covers[joint.back],
+            [practice("Set by hand. The plan's own would be {own}.", own=own.name), reason],
+        )
+    elif (other := _there(joint, section, bench, own, hot)) is not None:
+        cover, why = (
+            other,
+            [
+                practice(
+                    "No {own} on the shelf; {name} {are} there.",
+                    own=own.name,
+                    name=other.name,
+                    are="are" if other.metal else "is",
+                ),
+                reason,
+            ],
+        )
+    purge = _purge(joint, section, cover)
+    bar = bar_length_mm(bench, cover)
+    lengths = math.ceil(section.length_mm / bar - 1e-9) if cover.has("bar") else 0
+    from_seam, thickest = bars_mm(joint, need)
+    barred = cover.has("bar")
+    why += _needs(joint, section, cover, purge, lengths, bar, from_seam, thickest)
+    return Back(
+        cover=cover.key,
+        cover_name=cover.name,
+        purge=purge,
+        bar_lengths=lengths,
+        bar_length_mm=bar,
+        swaps=_instead(own, cover) if joint.back == "auto" else (),
+        bar_from_seam_mm=from_seam if barred else 0.0,
+        bar_most_mm=thickest if barred else None,
+        back_c=hot,
+        contact_w_mm2k=cover.contact_w_mm2k,
+        ink=cover.ink,
+        why=tuple(why),
+        others=tuple(_others(joint, section, cover, hot)),
+        cautions=tuple(_cautions(joint, section, cover, purge, hot, own.key)),
+    )
+
+
+def owned(bench: Bench, cover: BackCover) -> bool | None:
+    """Whether a cover's bars, and what else it takes, are in the shop; None where that was not
+    entered or nothing is asked.
+    """
+    shop = bench.shop
+    bars = (
+        None
+        if not cover.metal or shop.bars is None
+        else any(b.count and b.metal == cover.metal for b in shop.bars)
+    )
+    takes = None if not cover.takes or shop.has is None else cover.takes in shop.has
+    told = [one for one in (bars, takes) if one is not None]
+    return all(told) if told else None
+
+
+def bar_length_mm(bench: Bench, cover: BackCover) -> float:
+    """How long the bars are, mm: the longest that lie there, else what one hand holds."""
+    return max(
+        (b.length_mm for b in bench.shop.bars or () if b.count and b.metal == cover.metal),
+        default=BAR_LENGTH_MM,
+    )
+
+
+def _there(
+    joint: Joint, section: Section, bench: Bench, own: BackCover, hot: float | None
+) -> BackCover | None:
+    """Another cover that the shop has and that is as sound, the nearest in how it takes heat first,
+    where it lacks the one wanted.
+    """
+    if owned(bench, own) is not False:
+        return None
+
+    def serious(cover: BackCover) -> int:
+        found = _cautions(joint, section, cover, _purge(joint, section, cover), hot, own.key)
+        return sum(item.level != "note" for item in found)
+
+    others = [
+        c for c in catalogue.back_covers().values() if c is not own and owned(bench, c) is not False
+    ]
+    sound = [c for c in others if serious(c) <= serious(own)]
+    return min(sound, key=lambda c: abs(c.contact_w_mm2k - own.contact_w_mm2k), default=None)
+
+
+def _instead(own: BackCover, taken: BackCover) -> tuple[Instead, ...]:
+    if taken is own:
+        return ()
+    why = say(taken.cost, melts=temperature(ALUMINIUM_MELTS_C))
+    return (Instead("back", say("{n}", n=own.name), say("{n}", n=taken.name), why),)
+
+
+def back_c(joint: Joint, section: Section) -> float | None:
+    """How hot the back of a fillet gets, °C, by the thinner member: in a straight line from melting
+    to 340 °C at 2.5 mm. None where the seam is melted through. Estimate.
+    """
+    if not joint.kind.has("back_apart"):
+        return None
+    share = min(1.0, section.thin_mm / NO_COVER_FROM_MM)
+    return MELTING_C - share * (MELTING_C - STRAW_AT_MOST_C)
+
+
+def bars_mm(joint: Joint, need: Need) -> tuple[float, float | None]:
+    """How far from the seam bars lie, and how thick one on the near face may be beside the cup
+    (None: none lies there), mm.
+
+    Flat: thinner than stick-out + arc − 1 mm, else the slot is the cup's outside diameter + 2 mm;
+    corner and edge each side; a fillet's lie behind. Estimate.
+    """
+    clear = need.pool_mm / 2 + CLEAR_OF_POOL_MM
+    if joint.kind.has("flat_bars"):
+        out = stickout_mm(joint, joint.pinned("cup", USUAL_CUP))
+        thickest = out + ARC_LENGTH_MM - 1
+        if thickest >= LEAST_BAR_MM:
+            return max(FLAT_BAR_MM, clear), thickest
+        return outside_mm(joint.pinned("cup", USUAL_CUP)) / 2 + 1, None
+    return max(BEHIND_BAR_MM if joint.kind.has("back_apart") else CORNER_BAR_MM, clear), None
+
+
+def _closed(joint: Joint) -> bool:
+    return joint.kind.has("closed_back") or joint.back_access == "closed"
+
+
+def _show(joint: Joint) -> bool:
+    """Whether a tint behind matters: it is seen, or holds liquid."""
+    return joint.finish == "show" or in_liquid(joint)
+
+
+def _own(joint: Joint, section: Section, hot: float | None) -> tuple[str, Reason]:
+    if section.stainless_sides == 0:
+        return "open", practice("Carbon steel need not be covered behind.")
+    if hot is not None and (hot <= STRAW_C or (hot <= GLOW_C and not _show(joint))):
+        words = "The back of this fillet is not melted through and stays under about {t}: {what}."
+        what = "at most straw, no cover" if hot <= STRAW_C else "it tints, it does not sugar"
+        return "open", estimate("back-heat", words, t=temperature(hot), what=what)
+    if joint.kind.has("closed_back"):
+        return "purge", practice(
+            "Tube closes on itself: argon inside covers all the back that glows."
+        )
+    if joint.back_access == "closed":
+        return "purge", practice(
+            "The back cannot be reached: fill the space behind with argon, fed low, vented high."
+        )
+    chilled = joint.which("no_chill")
+    if chilled:
+        return "purge", practice(
+            "{metal} wants no chill on the seam: argon behind it, not bars.", metal=chilled
+        )
+    words = "Copper bars take heat and cover the back: glowing bare, it sugars."
+    return "copper-bar", practice(words)
+
+
+def _purge(joint: Joint, section: Section, cover: BackCover) -> Purge | None:
+    if cover.has("gas"):
+        return purge_of(joint, section)
+    if cover.has("bar") and _show(joint) and section.stainless_sides:
+        return groove_of(joint)
+    return None
+
+
+def _needs(
+    joint: Joint,
+    section: Section,
+    cover: BackCover,
+    purge: Purge | None,
+    lengths: int,
+    bar: float,
+    from_seam: float,
+    thickest: float | None,
+) -> list[Reason]:
+    if purge and cover.has("gas"):
+        return purge_reasons(joint, section, purge)
+    reasons = []
+    if cover.has("bar"):
+        where = (
+            "on both faces of the corner"
+            if joint.kind.has("bars_both_faces")
+            else "on near face and back"
+        )
+        words = (
+            "Bars {where}, {from_seam} from the seam, {n} of {bar}: weld along one, move the bars,"
+            " weld along the next."
+        )
+        if joint.kind.has("back_apart"):
+            words = (
+                "Bars behind, close under the root; on the near face only beyond the cup. {n} of"
+                " {bar}: weld along one, move the bars, weld along the next."
+            )
+        figures = {"where": where, "n": counted(lengths, "length"), "bar": length(bar)}
+        reasons.append(practice(words, from_seam=length(from_seam), **figures))
+        reasons += _beside_the_cup(joint, thickest)
+    if cover.has("smears"):
+        words = (
+            "Grooved or plated, and the arc never on the bar: copper smeared into stainless"
+            " cracks it."
+        )
+        reasons.append(practice(words))
+    if purge:
+        words = "A flush bar does not shut out all air: feed {q} of argon in its groove."
+        reasons.append(estimate("purge-side-flow", words, q=flow(purge.weld_flow_l_min)))
+    return reasons
+
+
+def _beside_the_cup(joint: Joint, thickest: float | None) -> list[Reason]:
+    if not joint.kind.has("flat_bars"):
+        return []
+    if thickest is None:
+        words = (
+            "So short a stick-out leaves no room for a bar beside the cup: its slot is as wide as"
+            " the cup, and chills little."
+        )
+        return [estimate("bars-where", words)]
+    words = "On the near face no thicker than {t}, or bevelled: the cup passes over it."
+    return [estimate("bars-where", words, t=length(thickest))]
+
+
+def _others(joint: Joint, section: Section, taken: BackCover, hot: float | None) -> list[Other]:
+    steel = ("open", "copper-bar", "purge")
+    return [
+        instead(
+            say("{name}", name=cover.name),
+            {"back": cover.key},
+            cover.cost,
+            melts=temperature(ALUMINIUM_MELTS_C),
+        )
+        for cover in catalogue.back_covers().values()
+        if cover is not taken
+        and not (_closed(joint) and cover.has("bar"))
+        and (section.stainless_sides or cover.key in steel)
+    ]
+
+
+def _cautions(
+    joint: Joint,
+    section: Section,
+    cover: BackCover,
+    purge: Purge | None,
+    hot: float | None,
+    own: str,
+) -> list[Caution]:
+    found: list[Caution] = []
+    if section.stainless_sides:
+        found += _bare_back(joint, cover, hot)
+    chilled = joint.which("no_chill")
+    if cover.has("bar") and chilled:
+        words = (
+            "Bars cool {metal} too fast: too much ferrite stays. Purge instead, no chill on the"
+            " seam."
+        )
+        found.append(caution("chill-on-duplex", "back", words, metal=chilled))
+    if cover.has("bar") and _closed(joint):
+        words = "Bars do not reach the back of this joint: half of it stays bare. Purge it."
+        found.append(caution("back-bare", "back", words))
+    if cover.has("melts") and joint.kind.has("under_root"):
+        words = "Aluminium melts at {t}: beside the seam, never under the root. Copper behind."
+        found.append(
+            caution("aluminium-under-root", "back", words, t=temperature(ALUMINIUM_MELTS_C))
+        )
+    name = catalogue.back_covers()[own].name
+    found = [
+        item if item.level == "note" else mended(item, f"Take {name}", back="auto")
+        for item in found
+    ]
+    if purge and cover.has("gas"):
+        found += purge_cautions(joint, purge)
+    return found
+
+
+def _bare_back(joint: Joint, cover: BackCover, hot: float | None) -> list[Caution]:
+    if cover.has("bare"):
+        return _left_open(joint, hot)
+    if not cover.has("paste"):
+        return []
+    if joint.service == "food" or joint.kind.has("closed_back"):
+        words = "Flux cannot be cleaned off a back that is closed or carries food. Purge it."
+        return [stop("back-bare", "back", words)]
+    found = [note("fume-flux", "back", "Flux fumes fluoride: extract at the source.")]
+    if joint.finish == "show" or joint.service == "wet":
+        words = (
+            "Flux is hard to remove and holds water: not for looks or wet service. Bars or purge."
+        )
+        found.append(caution("flux-stays", "back", words))
+    return found
+
+
+def _left_open(joint: Joint, hot: float | None) -> list[Caution]:
+    """A back with no cover: by how hot it gets."""
+    if hot is not None and hot <= STRAW_C:
+        return []
+    if hot is not None and hot <= GLOW_C:
+        words = (
+            "The back of this fillet tints, at about {t}: clean it off where it is seen or wet, or"
+            " cover it."
+        )
+        level = caution if _show(joint) else note
+        return [level("back-tints", "back", words, t=temperature(hot))]
+    if joint.service in ("structural", *LIQUID):
+        words = (
+            "Bare behind, stainless sugars: black, pitted and weak for good; not for {service}"
+            " work. Purge it or bar it."
+        )
+        return [stop("back-bare", "back", words, service=joint.service)]
+    words = (
+        "Bare behind, stainless sugars where it glows. Open only where the back neither matters nor"
+        " glows."
+    )
+    return [caution("back-bare", "back", words)]

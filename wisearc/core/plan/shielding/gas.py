@@ -1,0 +1,336 @@
+"""How much argon: flow by the cup's jet, pre- and post-flow, what the run uses."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import ClassVar
+
+from ...joint.joint import Joint
+from ...joint.section import Section
+from ...physics.gas import (
+    DRAUGHT_M_S,
+    FLOOR_L_MIN,
+    TURBULENT_STOP,
+    TURBULENT_WARN,
+    consumption_l,
+    exit_speed_m_s,
+    flow_at_speed_l_min,
+    flow_l_min,
+    reynolds,
+)
+from ...quantities import L_MIN_PER_CFH, amps_of, flow, plain
+from ...reasons import (
+    Caution,
+    Choice,
+    Other,
+    Reason,
+    caution,
+    estimate,
+    mended,
+    note,
+    practice,
+    ruled,
+    say,
+    stop,
+)
+from ...schema.figures import Band, ByHand, SetOn, figure
+from ...shop.bench import Bench
+from ..arc.heat import Warmth
+from ..arc.pulse import Pulse
+from ..arc.travel import Travel
+from ..preparation.tacks import Tacks
+from ..torch.torch import Torch
+from .back import Back
+
+REYNOLDS = {
+    ("gas-lens", "full"): 1200.0,
+    ("plain", "full"): 1350.0,
+    ("gas-lens", "frugal"): 800.0,
+    ("plain", "frugal"): 1250.0,
+}
+PLAIN_WARN = 1800.0
+POSTFLOW_MOST_S, POSTFLOW_STAINLESS_S, POSTFLOW_STEEL_S = 15.0, 6.0, 5.0
+A_PER_POSTFLOW_S = 10.0
+GLOW_MARGIN_S = 2.0
+POSTFLOW_LONG_S = 20.0
+PREFLOW_S, PREFLOW_WIDE_S, WIDE_CUP = 0.5, 1.0, 10
+
+
+@dataclass(frozen=True, kw_only=True)
+class Gas(Choice):
+    """Flow, jet's Reynolds number and exit speed m/s, pre- and post-flow s, argon L for torch and
+    back, starts.
+    """
+
+    part: ClassVar[str] = "gas"
+    answer: ClassVar[str] = "gas"
+    label: ClassVar[str] = "Gas"
+    gas: str = figure("Gas")
+    flow_l_min: float = figure(
+        "Argon flow",
+        "flow",
+        2,
+        positive=True,
+        compared="Argon flow",
+        pin=ByHand("flow_l_min", 1, 40, label="Flow"),
+        band=Band("flow_l_min", "Argon", 0.9, 1.1),
+        run=SetOn("flow_l_min", "Argon", 1, 60),
+    )
+    flow_cfh: float = figure("Argon flow, CFH", "plain", 1)
+    reynolds: float = figure("Reynolds number", "count", 0)
+    exit_speed_m_s: float = figure("Exit speed", "plain", 2)
+    preflow_s: float = figure("Pre-flow", "seconds", pin=ByHand("preflow_s", 0, 30))
+    postflow_s: float = figure(
+        "Post-flow",
+        "seconds",
+        pin=ByHand("postflow_s", 0, 60),
+        band=Band("postflow_s", "Post-flow", low=1.0),
+        run=SetOn("postflow_s", "Post-flow", 0, 60),
+    )
+    postflow_glow_s: float = figure("Post-flow by the glow", "seconds", 1)
+    argon_l: float = figure("Argon used", "volume", 1, compared="Argon used")
+    torch_l: float = figure("Argon at the torch", "volume", 1)
+    back_l: float = figure("Argon behind", "volume", 1)
+    starts: int = figure("Starts", "count")
+
+    def words(self) -> tuple[str, str]:
+        return "{flow_l_min} {gas}", "{preflow_s} before, {postflow_s} after"
+
+
+def choose_gas(
+    joint: Joint,
+    section: Section,
+    bench: Bench,
+    back: Back,
+    travel: Travel,
+    pulse: Pulse,
+    warmth: Warmth,
+    torch: Torch,
+    tacks: Tacks,
+) -> Gas:
+    """Choose flow and timings. Flow: estimate by Reynolds number; timings: common practice."""
+    q, why = _flow(joint, torch)
+    pre = joint.pinned("preflow_s", PREFLOW_WIDE_S if torch.cup >= WIDE_CUP else PREFLOW_S)
+    glow = warmth.glow_after_stop_s + GLOW_MARGIN_S
+    rule = postflow_rule_s(pulse.average_a, section.stainless_sides > 0)
+    own = max(rule, to_half(round(glow, 1))) if section.stainless_sides else rule
+    post = joint.pinned("postflow_s", own)
+    starts = 1 + max(0, back.bar_lengths - 1) + tacks.count
+    at_torch, behind = consumption_l(q, travel.arc_time_s, starts, pre, post), _back_l(back, travel)
+    return Gas(
+        gas="argon",
+        flow_l_min=q,
+        flow_cfh=q / L_MIN_PER_CFH,
+        reynolds=reynolds(q, torch.bore_mm),
+        exit_speed_m_s=exit_speed_m_s(q, torch.bore_mm),
+        preflow_s=pre,
+        postflow_s=post,
+        postflow_glow_s=glow,
+        argon_l=at_torch + behind,
+        torch_l=at_torch,
+        back_l=behind,
+        starts=starts,
+        why=(why, *_timing_reasons(joint, section, pulse, post, rule, glow)),
+        others=tuple(_others(joint, torch)),
+        cautions=(
+            *_flow_cautions(joint, torch, q),
+            *_postflow_cautions(post, own),
+            *_timer_cautions(bench, pre, post),
+        ),
+    )
+
+
+def wobbles_from(front_end: str) -> float:
+    """The Reynolds number from which the pool of a front end wobbles. Estimate, as common practice
+    has it.
+    """
+    return TURBULENT_WARN if front_end == "gas-lens" else PLAIN_WARN
+
+
+def postflow_rule_s(average_a: float, stainless: bool) -> float:
+    """Post-flow, s: 1 s per 10 A of mean current (to the next half second), 5 s least on steel, 6
+    on stainless, 15 most. Common practice.
+
+    >>> postflow_rule_s(40, True), postflow_rule_s(40, False), postflow_rule_s(400, True)
+    (6.0, 5.0, 15.0)
+    """
+    rule = to_half(average_a / A_PER_POSTFLOW_S)
+    return min(POSTFLOW_MOST_S, max(POSTFLOW_STAINLESS_S if stainless else POSTFLOW_STEEL_S, rule))
+
+
+def to_half(seconds: float) -> float:
+    """A time to the next half second, s.
+
+    >>> to_half(6.0), to_half(6.01)
+    (6.0, 6.5)
+    """
+    return math.ceil(seconds * 2 - 1e-9) / 2
+
+
+def _flow(joint: Joint, torch: Torch) -> tuple[float, Reason]:
+    if "flow_l_min" in joint.pins:
+        return joint.pinned("flow_l_min", 0.0), practice("Flow set by hand.")
+    q = _own_flow_l_min(torch, joint.gas_school)
+    re = f"{reynolds(q, torch.bore_mm):.0f}"
+    frugal = ", frugal, in still air" if joint.gas_school == "frugal" else ""
+    said = estimate(
+        "jet-reynolds",
+        "A smooth jet from a no. {c}: Reynolds number {re}{f}.",
+        c=torch.cup,
+        re=re,
+        f=frugal,
+    )
+    return q, ruled(
+        said, "Q = π D ν Re / 4", "π × bore × 1.34e-5 m²/s × {re} / 4 = {q}", re=re, q=flow(q)
+    )
+
+
+def _own_flow_l_min(torch: Torch, school: str) -> float:
+    """The flow of a school, L/min: a smooth jet, never under the floor or so slow that a draught
+    takes it.
+    """
+    by_jet = flow_l_min(REYNOLDS[torch.front_end, school], torch.bore_mm)
+    return max(FLOOR_L_MIN, by_jet, flow_at_speed_l_min(DRAUGHT_M_S, torch.bore_mm))
+
+
+def _timing_reasons(
+    joint: Joint, section: Section, pulse: Pulse, post: float, rule: float, glow: float
+) -> list[Reason]:
+    amps, low = (
+        pulse.average_a,
+        POSTFLOW_STAINLESS_S if section.stainless_sides else POSTFLOW_STEEL_S,
+    )
+    words = "A second for each 10 A of mean current, within {low} to {most} s: {r} s."
+    by_rule = ruled(
+        practice(words, r=plain(rule, 1), low=plain(low), most=plain(POSTFLOW_MOST_S)),
+        "post-flow = mean A / 10",
+        "{a} / 10 = {s} s",
+        a=amps_of(amps),
+        s=f"{amps / A_PER_POSTFLOW_S:.1f}",
+    )
+    glowing = (
+        "The glow is gone {g} s after the arc stops; with 2 s more, {t} s. Torch and rod tip stay"
+        " put till the gas stops."
+    )
+    by_glow = estimate("glow-after-stop", glowing, g=f"{glow - GLOW_MARGIN_S:.1f}", t=f"{glow:.1f}")
+    clear = practice("First start of the day: 5 s by hand to clear the hose.")
+    if "postflow_s" in joint.pins:
+        return [
+            practice("Post-flow of {p} s set by hand.", p=plain(post, 1)),
+            by_rule,
+            by_glow,
+            clear,
+        ]
+    greater = (
+        "Post-flow {p} s, the greater of the rule and the glow."
+        if section.stainless_sides
+        else "Post-flow {p} s, by the rule."
+    )
+    return [practice(greater, p=plain(post, 1)), by_rule, by_glow, clear]
+
+
+def _back_l(back: Back, travel: Travel) -> float:
+    if back.purge is None:
+        return 0.0
+    return (
+        back.purge.preflow_l_min * back.purge.before_s / 60
+        + back.purge.weld_flow_l_min * travel.arc_time_s / 60
+    )
+
+
+def _others(joint: Joint, torch: Torch) -> list[Other]:
+    other, words = (
+        ("frugal", "Frugal, in still air: big cups run well on it; a draught spoils it.")
+        if joint.gas_school == "full"
+        else ("full", "Full: holds in the usual draught of a shop.")
+    )
+    q = _own_flow_l_min(torch, other)
+    return [
+        Other(
+            say("{q}", q=flow(q)),
+            say(words),
+            "jet-reynolds",
+            "estimate",
+            {"gas_school": other},
+            "gas",
+        )
+    ]
+
+
+def _flow_cautions(joint: Joint, torch: Torch, q: float) -> list[Caution]:
+    re, v = reynolds(q, torch.bore_mm), exit_speed_m_s(q, torch.bore_mm)
+    figures = {
+        "q": flow(q),
+        "c": torch.cup,
+        "re": f"{re:.0f}",
+        "v": f"{v:.2f}",
+        "f": flow(FLOOR_L_MIN),
+    }
+    found: list[Caution] = []
+    if re > TURBULENT_STOP:
+        words = (
+            "{q} through a no. {c} tears (Reynolds {re}): it draws air in. Turn down, or a bigger"
+            " cup."
+        )
+        found.append(stop("gas-turbulent", "gas", words, **figures))
+    elif re > wobbles_from(torch.front_end):
+        words = (
+            "{q} through a no. {c} wobbles (Reynolds {re}): the pool swims. Turn down, or a bigger"
+            " cup."
+        )
+        found.append(caution("gas-turbulent", "gas", words, **figures))
+    if v < DRAUGHT_M_S - 1e-9:
+        words = (
+            "{q} leaves a no. {c} at {v} m/s; under 0.45 it drifts off in a draught. Turn up, or a"
+            " smaller cup."
+        )
+        found.append(caution("gas-too-slow", "gas", words, **figures))
+    elif q < FLOOR_L_MIN - 1e-9:
+        words = "{q} is under the floor of {f} where flow meters and hoses can be trusted. Turn up."
+        found.append(caution("gas-too-slow", "gas", words, **figures))
+    keys = {f"pins.{key}": None for key in ("flow_l_min", "cup") if key in joint.pins}
+    if "flow_l_min" in keys:
+        return [
+            mended(item, "Go by the plan's flow", **{"pins.flow_l_min": None}) for item in found
+        ]
+    return [mended(item, "Go by the plan's cup", **keys) for item in found]
+
+
+def _postflow_cautions(post: float, own: float) -> list[Caution]:
+    if post < own - 0.01:
+        words = (
+            "{p} s after the arc is under the {r} s that glow and rule ask: metal and tungsten go"
+            " grey while hot."
+        )
+        item = caution("postflow-short", "gas", words, p=f"{post:g}", r=f"{own:g}")
+        return [mended(item, "Go by the plan's post-flow", **{"pins.postflow_s": None})]
+    if own > POSTFLOW_LONG_S:
+        words = (
+            "{t} s of post-flow is long: bars, or a run-off tab at the end, take the heat away"
+            " sooner."
+        )
+        return [note("postflow-long", "gas", words, t=f"{own:g}")]
+    return []
+
+
+def _timer_cautions(bench: Bench, pre: float, post: float) -> list[Caution]:
+    """What the machine's gas timers cannot count."""
+    machine, found = bench.machine, []
+    if post > machine.postflow_most_s:
+        words = (
+            "The machine's post-flow ends at {m} s, {p} s are wanted: hold the gas on by hand for"
+            " the rest, or take the heat away with bars."
+        )
+        found.append(
+            caution("timer-short", "gas", words, m=f"{machine.postflow_most_s:g}", p=f"{post:g}")
+        )
+    if pre > machine.preflow_most_s:
+        words = (
+            "The machine's pre-flow ends at {m} s, {p} s are wanted: let gas run by hand before"
+            " striking."
+        )
+        found.append(
+            caution("timer-short", "gas", words, m=f"{machine.preflow_most_s:g}", p=f"{pre:g}")
+        )
+    return found

@@ -1,0 +1,250 @@
+"""The argon behind: volume, flows, time and vent. Flows common practice; volume, vent and outflow
+estimates.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from ...joint.joint import Joint
+from ...joint.section import Section
+from ...physics.purge import gap_area_mm2, least_flow_l_min, minutes_mixed, vent_mm
+from ...quantities import flow, length, plain, temperature
+from ...reasons import Caution, Reason, caution, estimate, mended, note, practice, ruled
+from ...schema.figures import ByHand, figure
+from ..filler_metal.service import LIQUID
+
+WELD_L_MIN = 3.0
+# to a bore of so many mm, so many L/min before
+BEFORE = ((25.0, 3.0), (50.0, 6.0), (math.inf, 10.0))
+VOLUMES = 10.0
+DAM_MM = 150.0
+CHANNEL_MM = 50.0
+CLOSING_L_MIN = 1.5
+GROOVE_L_MIN, GROOVE_S = 2.0, 30.0
+OFF_BELOW_C = 200.0
+LONG_WAIT_MIN = 10.0
+HARM = (
+    "Argon gives no warning and lies in tubes, pits and tanks after the job. Never put your head"
+    " in; a closed space takes an entry procedure, forced air and an oxygen alarm."
+)
+
+
+@dataclass(frozen=True)
+class Purge:
+    """A purge, or argon fed in a bar's groove: volume L (None in a groove), flows before and while
+    welding L/min, minutes by volumes and to the oxygen wanted if mixed, what is waited s, ppm, vent
+    mm, least flow that keeps air out, flow at closing.
+    """
+
+    volume_l: float | None = figure("Volume behind", "volume", 3)
+    preflow_l_min: float = figure("Flow before", "flow", positive=True)
+    weld_flow_l_min: float = figure(
+        "Flow while welding",
+        "flow",
+        positive=True,
+        pin=ByHand("purge_l_min", 0.5, 30, label="Purge flow"),
+    )
+    minutes_volumes: float | None = figure("Minutes for 10 volumes", "plain", 2)
+    minutes_mixed: float | None = figure("Minutes to the oxygen wanted", "plain", 2)
+    before_s: float = figure("Time before", "duration", 0)
+    target_ppm: float = figure("Oxygen at the vent", "ppm", positive=True)
+    vent_mm: float = figure("Vent", "length", 1)
+    leak_flow_l_min: float | None = figure("Least that keeps air out", "flow", 2)
+    closing_flow_l_min: float | None = figure("Flow at closing", "flow")
+
+
+def purge_of(joint: Joint, section: Section) -> Purge:
+    """The purge of a closed back. Sources: flows, 10 volumes common practice; volume, mixing, vent,
+    outflow estimates.
+    """
+    volume, before = volume_l(joint, section), preflow_l_min(joint)
+    leak = leak_flow_l_min(joint, section)
+    weld = joint.pinned("purge_l_min", max(WELD_L_MIN, math.ceil(leak * 2) / 2))
+    target = target_ppm(joint)
+    by_volumes = VOLUMES * volume / before
+    vent = vent_mm(max(before, weld))
+    return Purge(
+        volume_l=volume,
+        preflow_l_min=before,
+        weld_flow_l_min=weld,
+        minutes_volumes=by_volumes,
+        minutes_mixed=minutes_mixed(volume, before, target),
+        before_s=60 * by_volumes,
+        target_ppm=target,
+        vent_mm=vent,
+        leak_flow_l_min=leak,
+        closing_flow_l_min=CLOSING_L_MIN,
+    )
+
+
+def groove_of(joint: Joint) -> Purge:
+    """Argon fed in the groove of a bar. Estimate."""
+    weld = joint.pinned("purge_l_min", GROOVE_L_MIN)
+    return Purge(
+        volume_l=None,
+        preflow_l_min=GROOVE_L_MIN,
+        weld_flow_l_min=weld,
+        minutes_volumes=None,
+        minutes_mixed=None,
+        before_s=GROOVE_S,
+        target_ppm=target_ppm(joint),
+        vent_mm=0.0,
+        leak_flow_l_min=0.0,
+        closing_flow_l_min=weld,
+    )
+
+
+def bore_mm(joint: Joint) -> float:
+    """The widest bore that is filled, mm: of the tubes that open behind the seam; a closed back of
+    sheet as a channel. Estimate.
+    """
+    tubes = [m for m in joint.members if m.diameter_mm is not None]
+    if not joint.kind.has("closed_back") or not tubes:
+        return CHANNEL_MM
+    return max((m.diameter_mm or 0.0) - 2 * m.thickness_mm for m in tubes)
+
+
+def volume_l(joint: Joint, section: Section) -> float:
+    """The volume closed off, L: as told, else bore × length closed off, 150 mm each side of the
+    seam where that is not told.
+    """
+    if joint.purge_volume_l is not None:
+        return joint.purge_volume_l
+    own = 2 * DAM_MM if joint.kind.has("closed_back") else section.length_mm
+    closed = joint.purge_length.mm if joint.purge_length is not None else own
+    return math.pi * bore_mm(joint) ** 2 / 4 * closed * 1e-6
+
+
+def preflow_l_min(joint: Joint) -> float:
+    """Flow before welding, L/min: 3 to a bore of 25 mm, 6 to 50, 10 above. Common practice."""
+    return preflow_by_bore_l_min(bore_mm(joint))
+
+
+def preflow_by_bore_l_min(bore: float) -> float:
+    """Flow before welding by the bore that is filled, mm, L/min. Common practice."""
+    return next(q for most, q in BEFORE if bore <= most)
+
+
+def target_ppm(joint: Joint) -> float:
+    """Oxygen wanted at the vent, ppm: as told; 50 for show, 100 for wet and food, 500 else. AWS
+    D18, from memory.
+    """
+    if joint.purge_target_ppm is not None:
+        return joint.purge_target_ppm
+    return 50.0 if joint.finish == "show" else 100.0 if joint.service in LIQUID else 500.0
+
+
+def leak_flow_l_min(joint: Joint, section: Section) -> float:
+    """Flow that keeps air from coming back through the gap, L/min: Q = u·A, u = 0.17/t m/s, 0.1 at
+    least. Estimate.
+
+    A is the gap over the seam, 300 mm of it at most: a longer seam is taped as it goes.
+    """
+    return least_flow_l_min(gap_area_mm2(joint.gap_mm, section.length_mm), section.thin_mm, 0.0)
+
+
+def purge_reasons(joint: Joint, section: Section, purge: Purge) -> list[Reason]:
+    """Why so, with the figures put in."""
+    v, q = f"{purge.volume_l:.2f}", flow(purge.preflow_l_min)
+    by_volumes, mixed = plain(purge.minutes_volumes or 0.0, 1), plain(purge.minutes_mixed or 0.0, 1)
+    ppm = f"{purge.target_ppm:g}"
+    first = ruled(
+        practice(
+            "{q} for {m} minutes first, 10 volumes of {v} L; feed low, vent high, seal the seam as"
+            " you go.",
+            q=q,
+            m=by_volumes,
+            v=v,
+        ),
+        "3 L/min to a bore of 25 mm, 6 to 50, 10 above; time = 10 V / Q",
+        "10 × {v} L / {q} = {m} min",
+        v=v,
+        q=q,
+        m=by_volumes,
+    )
+    second = ruled(
+        estimate(
+            "purge-mixed",
+            "Mixed, {ppm} ppm would be there after {m} minutes: measure at the vent.",
+            ppm=ppm,
+            m=mixed,
+        ),
+        "time = V / Q · ln(209 500 / ppm)",
+        "{v} L / {q} · ln(209 500 / {ppm}) = {m} min",
+        v=v,
+        q=q,
+        m=mixed,
+        ppm=ppm,
+    )
+    run = (
+        "Then {w}, on before tacking, off below {t}. Before closing the last of the seam turn down"
+        " to {low}, vent open."
+    )
+    figures = {
+        "w": flow(purge.weld_flow_l_min),
+        "t": temperature(OFF_BELOW_C),
+        "low": flow(purge.closing_flow_l_min or 0.0),
+    }
+    vent = ruled(
+        estimate(
+            "purge-vent", "Vent {d} at least: no more than 100 Pa inside.", d=length(purge.vent_mm)
+        ),
+        "v = √(2 · 100 · 0.36 / 1.66) = 6.6 m/s",
+        "{q} at 6.6 m/s: {d}",
+        q=flow(max(purge.preflow_l_min, purge.weld_flow_l_min)),
+        d=length(purge.vent_mm),
+    )
+    found = [first, second, practice(run, **figures), vent, _where(joint, section)]
+    if joint.gap_mm > 0:
+        words = "Through the gap {q} keeps air out."
+        found.append(estimate("purge-outflow", words, q=flow(purge.leak_flow_l_min or 0.0)))
+    return found
+
+
+def _where(joint: Joint, section: Section) -> Reason:
+    """What is closed off, and how."""
+    if joint.purge_volume_l is not None:
+        return practice("Volume behind as told: {v} L.", v=f"{joint.purge_volume_l:g}")
+    if joint.purge_length is not None:
+        words = "Closed off over {l}: caps, foil, plugs or paper dams make a long tube short."
+        return practice(words, l=length(joint.purge_length.mm))
+    if joint.kind.has("closed_back"):
+        words = (
+            "Length closed off is not told: taken as soluble-paper dams {d} each side of the seam."
+        )
+        return estimate("purge-volume", words, d=length(DAM_MM))
+    words = "Volume behind is not told: taken as a channel {d} across along the seam."
+    return estimate("purge-volume", words, d=length(CHANNEL_MM))
+
+
+def purge_cautions(joint: Joint, purge: Purge) -> list[Caution]:
+    """What can go wrong with argon behind, and hurt."""
+    vent = (
+        "Keep the vent open, at least {vent} and as wide as the feed: a sealed tube with flow on"
+        " blows the pool out."
+    )
+    found = [
+        note("sealed-vessel", "back", vent, vent=length(purge.vent_mm)),
+        note("closed-space-argon", "back", HARM),
+    ]
+    if purge.weld_flow_l_min < (purge.leak_flow_l_min or 0.0) - 1e-9:
+        words = "Through this opening air comes back: hold {need} or close the gap."
+        item = caution("purge-outflow", "back", words, need=flow(purge.leak_flow_l_min or 0.0))
+        release = {"pins.purge_l_min": None} if "purge_l_min" in joint.pins else {"gap": "0 mm"}
+        found.append(
+            mended(
+                item,
+                "Go by the plan's flow" if "purge_l_min" in joint.pins else "Close the gap",
+                **release,
+            )
+        )
+    if (purge.minutes_volumes or 0.0) > LONG_WAIT_MIN:
+        words = (
+            "10 volumes take {m} minutes: soluble-paper dams {d} each side make a long tube short."
+        )
+        found.append(
+            note("purge-long", "back", words, m=f"{purge.minutes_volumes:.0f}", d=length(DAM_MM))
+        )
+    return found

@@ -1,0 +1,368 @@
+"""What the torch is built of: tip, front end and cup together, for parts of one go with each other
+or not at all.
+
+The joint wants a tip, a front end and a cup. Where the shelf was entered the build is taken that
+lacks the fewest parts among those as sound as the one wanted, and of these the nearest to it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from functools import lru_cache
+from typing import Any
+
+from ... import catalogue
+from ...catalogue.rows import Kit, Tip, TungstenType
+from ...joint.joint import Joint
+from ...joint.section import Section
+from ...physics.gas import bore_mm
+from ...quantities import size, stock
+from ...reasons import Instead, Reason, estimate, practice, say
+from ...shop.bench import Bench
+from ...shop.shop import OwnTorch, Shop
+from ..arc.heat import Warmth
+from ..arc.pulse import Pulse
+from ..preparation.tacks import Tacks
+from .front_end import (
+    COVER_BORES,
+    NAMES,
+    SLACK_MM,
+    UNCOVERED_FROM_MM,
+    beyond_mm,
+    wanted_cup,
+    wanted_front_end,
+)
+from .tips import carries, tip_for
+
+DEFAULT_TYPE = "lanthanated-2"
+# of what the cup wanted covers, another must cover so much to be as sound: where it is looked at,
+# and where it is not
+SHOW_SHARE, SOUND_SHARE = 0.75, 0.5
+
+
+@dataclass(frozen=True)
+class PartOf:
+    """A part of a build: its kind and family, the tungsten mm or cup it is for, and whether it is
+    there (None: not entered).
+    """
+
+    kind: str
+    family: str
+    tungsten_mm: float | None = None
+    cup: int | None = None
+    fits: str | None = None
+    owned: bool | None = None
+
+
+@dataclass(frozen=True)
+class Fit:
+    """The torch and its build: tip and type of tungsten, kit, cup; its parts in the order in which
+    they go together, the tungsten among them (kind "tungsten"); why this cup; what was taken for
+    want of other; the nearest build that lacks less, where parts are missing.
+    """
+
+    torch: OwnTorch
+    tip: Tip
+    type: TungstenType
+    kit: Kit
+    cup: int
+    parts: tuple[PartOf, ...]
+    why: tuple[Reason, ...]
+    instead_of_torch: tuple[Instead, ...] = ()
+    instead_of_tungsten: tuple[Instead, ...] = ()
+    nearest: Fit | None = None
+
+    @property
+    def missing(self) -> tuple[PartOf, ...]:
+        """The parts that are not on the shelf."""
+        return tuple(p for p in self.parts if p.owned is False)
+
+
+@dataclass(frozen=True)
+class _Wanted:
+    """What the joint wants, before the shelf is looked at."""
+
+    tip: Tip
+    front_end: str
+    cup: int
+    why: Reason
+    steady: float
+    peak: float
+    band_mm: float
+
+
+def choose_fit(
+    joint: Joint, section: Section, bench: Bench, warmth: Warmth, pulse: Pulse, tacks: Tacks
+) -> Fit:
+    """Choose what the torch is built of. What goes with what: common practice; what is as sound as
+    what was wanted: estimate.
+    """
+    wanted = _wanted(joint, section, warmth, pulse, tacks)
+    chosen = _best(joint, section, bench, wanted, joint.pins)
+    if not chosen.missing:
+        return chosen
+    # the nearest that lacks less, if need be one that covers less: offered, never taken by itself
+    offered = (
+        _best(joint, section, bench, wanted, pins, covers)
+        for pins, covers in (({}, True), (joint.pins, False), ({}, False))
+    )
+    nearest = next((one for one in offered if len(one.missing) < len(chosen.missing)), None)
+    return _with(chosen, nearest=nearest)
+
+
+def _wanted(joint: Joint, section: Section, warmth: Warmth, pulse: Pulse, tacks: Tacks) -> _Wanted:
+    front = joint.pinned("front_end", wanted_front_end(joint, section))
+    own, why = wanted_cup(joint, section, warmth.hot_band_mm, front)
+    cup = joint.pinned("cup", own)
+    if "cup" in joint.pins:
+        why = practice("No. {cup} set by hand; the plan's own is no. {own}.", cup=cup, own=own)
+    steady, peak = pulse.average_a, max(pulse.peak_a, tacks.current_a)
+    tip = tip_for(steady, peak, joint.pinned("tungsten_mm", None))
+    return _Wanted(tip, front, cup, why, steady, peak, warmth.hot_band_mm)
+
+
+def _best(
+    joint: Joint, section: Section, bench: Bench, wanted: _Wanted, pins: Any, covers: bool = True
+) -> Fit:
+    """The torch that bears the mean and whose build lacks the fewest parts, that on the bench
+    first; its build the nearest to what is wanted. Parameters: pins that hold; covers, whether it
+    must cover as much as the one wanted, near enough.
+    """
+    built = {
+        family: _build(joint, section, bench, wanted, pins, covers, family)
+        for family in {t.row.family for t in bench.torches}
+    }
+    torch = min(
+        bench.torches, key=lambda t: (wanted.steady > t.row.rating_a, built[t.row.family][0])
+    )
+    return _fit(joint, bench, torch, *built[torch.row.family][1], wanted)
+
+
+def _build(
+    joint: Joint,
+    section: Section,
+    bench: Bench,
+    wanted: _Wanted,
+    pins: Any,
+    covers: bool,
+    family: str,
+) -> tuple[int, tuple[Tip, Kit, int]]:
+    """The build on a torch of a family that lacks the fewest parts among the sound ones, and of
+    these the nearest to what is wanted: how many it lacks, its tip, kit and cup.
+    """
+    kits = [k for k in catalogue.kits() if k.torch == family]
+    shop = bench.shop
+    if shop.parts is None and shop.tungstens is None:
+        return 0, (wanted.tip, next(k for k in kits if k.front_end == wanted.front_end), wanted.cup)
+    pinned = joint.pinned("tungsten_type", None) if "tungsten_type" in pins else None
+    cups = {
+        front: tuple(_cups(joint, section, wanted, front, pins, covers))
+        for front in _fronts(wanted, pins)
+    }
+    kits = [k for k in kits if k.front_end in cups]
+    ranked = []
+    for tip in _tips(wanted, pins):
+        bare = _no_tungsten(shop, tip, pinned)
+        for kit in kits:
+            lacks = bare + sum(
+                (p.kind, p.family, p.tungsten_mm, p.cup, p.fits) not in shop.shelf
+                for p in _fixed_parts(kit, tip.diameter_mm)
+            )
+            for cup in cups[kit.front_end]:
+                all_lacks = lacks + (("cup", kit.cups, None, cup, kit.front_end) not in shop.shelf)
+                ranked.append((all_lacks if shop.parts is not None else bare, tip, kit, cup))
+    fewest = min(one[0] for one in ranked)
+    nearest = min(
+        (one for one in ranked if one[0] == fewest), key=lambda one: _distance(wanted, *one[1:])
+    )
+    no_cap = shop.parts is not None and all(of != family for of, _ in shop.caps)
+    return fewest + no_cap, nearest[1:]
+
+
+@lru_cache(maxsize=64)
+def _fixed_parts(kit: Kit, diameter_mm: float) -> tuple[PartOf, ...]:
+    """The parts of a kit that go by the tungsten alone, in the order in which they go together; the
+    back cap is another matter.
+    """
+    body = next(
+        key
+        for key, kind in catalogue.part_kinds().items()
+        if kind.has("lens" if kit.front_end == "gas-lens" else "plain")
+    )
+    return (
+        PartOf("heat-shield", kit.parts),
+        PartOf(body, kit.parts, diameter_mm),
+        PartOf("collet", kit.parts, diameter_mm),
+    )
+
+
+def _distance(wanted: _Wanted, tip: Tip, kit: Kit, cup: int) -> tuple[float, ...]:
+    """How far a build lies from what is wanted: less cover first, then front end, cup, tungsten,
+    kit.
+    """
+    cover = COVER_BORES[kit.front_end] * bore_mm(cup)
+    theirs = min(wanted.band_mm, COVER_BORES[wanted.front_end] * bore_mm(wanted.cup))
+    short = max(0.0, theirs - cover - UNCOVERED_FROM_MM)
+    return (
+        round(short, 6),
+        float(kit.front_end != wanted.front_end),
+        float(abs(cup - wanted.cup)),
+        abs(tip.diameter_mm - wanted.tip.diameter_mm),
+        float(kit.parts != kit.torch),
+    )
+
+
+def _fronts(wanted: _Wanted, pins: Any) -> Iterator[str]:
+    yield wanted.front_end
+    if "front_end" not in pins:
+        yield from (front for front in COVER_BORES if front != wanted.front_end)
+
+
+def _cups(
+    joint: Joint, section: Section, wanted: _Wanted, front: str, pins: Any, covers: bool
+) -> Iterator[int]:
+    """The cups that would be as sound as the one wanted: in reach, and in cover near enough."""
+    if "cup" in pins:
+        yield wanted.cup
+        return
+    share = SHOW_SHARE if joint.finish == "show" and section.stainless_sides else SOUND_SHARE
+    theirs = min(wanted.band_mm, COVER_BORES[wanted.front_end] * bore_mm(wanted.cup))
+    bound = beyond_mm(joint, wanted.front_end, wanted.cup)
+    for cup in catalogue.cups():
+        if (front, cup) == (wanted.front_end, wanted.cup):
+            yield cup
+            continue
+        # on an edge nothing less than what was wanted holds the gas together
+        worse = joint.kind.has("splits_gas") and (cup < wanted.cup or front == "plain")
+        enough = not covers or COVER_BORES[front] * bore_mm(cup) >= share * theirs
+        if enough and not worse and _no_further(beyond_mm(joint, front, cup), bound):
+            yield cup
+
+
+def _no_further(one: tuple[float, float], other: tuple[float, float]) -> bool:
+    return all(a <= b + SLACK_MM for a, b in zip(one, other, strict=True))
+
+
+def _tips(wanted: _Wanted, pins: Any) -> Iterator[Tip]:
+    """The tip wanted, then that of every other size that carries the arc."""
+    yield wanted.tip
+    if "tungsten_mm" not in pins:
+        for d in catalogue.rod_capacity_a():
+            tip = tip_for(wanted.steady, wanted.peak, d)
+            if d != wanted.tip.diameter_mm and carries(tip, wanted.steady, wanted.peak):
+                yield tip
+
+
+def _type(shop: Shop, tip: Tip, pinned: str | None) -> TungstenType:
+    """The type by hand; the usual where it is there or nothing else is that needs no mask; else
+    what is there.
+    """
+    types = catalogue.tungsten_types()
+    if pinned is not None:
+        return types[pinned]
+    here = {one.type for one in shop.tungsten_stock.get(tip.diameter_mm, ())}
+    usual = (DEFAULT_TYPE, *(key for key, row in types.items() if not row.radioactive))
+    return types[next((key for key in usual if key in here), DEFAULT_TYPE)]
+
+
+def _no_tungsten(shop: Shop, tip: Tip, pinned: str | None) -> int:
+    """1 where no tungsten of the size lies there, of the type set by hand or any that needs no
+    mask.
+    """
+    if shop.tungstens is None:
+        return 0
+    kind = _type(shop, tip, pinned).key
+    return int(not any(one.type == kind for one in shop.tungsten_stock.get(tip.diameter_mm, ())))
+
+
+def _fit(
+    joint: Joint, bench: Bench, torch: OwnTorch, tip: Tip, kit: Kit, cup: int, wanted: _Wanted
+) -> Fit:
+    pinned = joint.pinned("tungsten_type", None)
+    kind = _type(bench.shop, tip, pinned)
+    fit = Fit(torch, tip, kind, kit, cup, _parts(bench, tip, kit, cup, pinned), (wanted.why,))
+    swapped, tungsten = (
+        _instead_of_torch(wanted, fit),
+        () if pinned else _instead_of_tungsten(wanted, fit),
+    )
+    return _with(
+        fit, instead_of_torch=swapped, instead_of_tungsten=tungsten, why=_why(wanted, swapped)
+    )
+
+
+def _with(fit: Fit, **more: Any) -> Fit:
+    return Fit(**{**vars(fit), **more})
+
+
+def _parts(bench: Bench, tip: Tip, kit: Kit, cup: int, pinned: str | None) -> tuple[PartOf, ...]:
+    """All parts of a build in the order in which they go together, and which are there."""
+    shop = bench.shop
+    known = shop.parts is not None
+
+    def there(part: PartOf) -> PartOf:
+        key = (part.kind, part.family, part.tungsten_mm, part.cup, part.fits)
+        return PartOf(*key, owned=key in shop.shelf if known else None)
+
+    shield, body, collet = _fixed_parts(kit, tip.diameter_mm)
+    caps = [length for family, length in shop.caps if family == kit.torch]
+    tungsten = None if shop.tungstens is None else not _no_tungsten(shop, tip, pinned)
+    return (
+        there(shield),
+        there(body),
+        there(PartOf("cup", kit.cups, cup=cup, fits=kit.front_end)),
+        there(collet),
+        PartOf("tungsten", "", tip.diameter_mm, owned=tungsten),
+        PartOf("back-cap", kit.torch, owned=bool(caps) if known else None),
+    )
+
+
+def _why(wanted: _Wanted, instead: tuple[Instead, ...]) -> tuple[Reason, ...]:
+    lead = [
+        estimate("shelf-cover", "Not on the shelf: {w}; {why}.", w=one.wanted, why=one.why)
+        for one in instead
+    ]
+    return (*lead, wanted.why)
+
+
+def _instead_of_torch(wanted: _Wanted, fit: Fit) -> tuple[Instead, ...]:
+    front, cup = fit.kit.front_end, fit.cup
+    if (front, cup) == (wanted.front_end, wanted.cup):
+        return ()
+    both = wanted.front_end != front
+    names = [
+        say("{f}no. {c}", f=f"{NAMES[f]} " if both else "", c=c)
+        for f, c in ((wanted.front_end, wanted.cup), (front, cup))
+    ]
+    covers = [
+        size(COVER_BORES[f] * bore_mm(c)) for f, c in ((wanted.front_end, wanted.cup), (front, cup))
+    ]
+    argon = "; more argon" if cup > wanted.cup else ""
+    enough = COVER_BORES[front] * bore_mm(cup) >= wanted.band_mm
+    words = (
+        "{u} covers {a}, enough for the {b} that is hot; {w} covers {c}{argon}"
+        if enough
+        else "{u} covers {a} of the {b} that is hot, {w} {c}{argon}"
+    )
+    why = say(
+        words, u=names[1], w=names[0], a=covers[1], c=covers[0], b=size(wanted.band_mm), argon=argon
+    )
+    return (Instead("torch", names[0], names[1], why),)
+
+
+def _instead_of_tungsten(wanted: _Wanted, fit: Fit) -> tuple[Instead, ...]:
+    usual = catalogue.tungsten_types()[DEFAULT_TYPE]
+    if fit.tip.diameter_mm == wanted.tip.diameter_mm:
+        if fit.type is usual:
+            return ()
+        return (
+            Instead("tungsten", say(usual.name), say(fit.type.name), say("{n}", n=fit.type.note)),
+        )
+    sizes = [stock(t.diameter_mm) for t in (wanted.tip, fit.tip)]
+    words = "{a}° carries {s} A" + (
+        "; the arc wanders more when low"
+        if fit.tip.diameter_mm > wanted.tip.diameter_mm
+        else "; its tip wears sooner"
+    )
+    why = say(words, a=f"{fit.tip.included_angle_deg:g}", s=f"{fit.tip.steady_a[1]:g}")
+    return (Instead("tungsten", say("{d}", d=sizes[0]), say("{d}", d=sizes[1]), why),)

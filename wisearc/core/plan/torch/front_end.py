@@ -1,0 +1,84 @@
+"""Which front end and cup a joint wants, and how well another would do. Common practice; cover in
+bores: estimate.
+"""
+
+from __future__ import annotations
+
+from ... import catalogue
+from ...joint.joint import Joint
+from ...joint.section import Section
+from ...physics.gas import bore_mm
+from ...quantities import size
+from ...reasons import Reason, practice
+from .reach import stickout_mm
+
+LENS_MOST_MM = 16.0
+LENS_CAUTION_MM = 19.0
+BIG_LENS_CAUTION_MM = 25.0
+BIG_LENS_FROM = 14
+CAUTION_IN_BORES = 1.5
+PLAIN_SOUND_MM = 6.4
+PLAIN_MOST_MM = 9.5
+COVER_BORES = {"gas-lens": 1.5, "plain": 1.0}
+NAMES = {"gas-lens": "gas lens", "plain": "plain collet body"}
+SHOW_CUPS, SOUND_CUP, STEEL_CUP = (8, 10, 12), 8, 7
+OFFERED_CUPS = (6, 8, 10, 12, 16)
+LONG_SEAM_MM = 150.0
+UNCOVERED_FROM_MM = 0.5
+SLACK_MM = 1e-9
+
+
+def limits_mm(front: str, cup: int) -> tuple[float, float]:
+    """Sound stick-out and the most before it is refused, mm. Common practice.
+
+    Plain: to the bore and 6.4, refused past 9.5. Lens: to the bore and 16; to 1.5 bores and 19, 25
+    from no. 14.
+    """
+    bore = bore_mm(cup)
+    if front == "plain":
+        return min(bore, PLAIN_SOUND_MM), PLAIN_MOST_MM
+    most = BIG_LENS_CAUTION_MM if cup >= BIG_LENS_FROM else LENS_CAUTION_MM
+    return min(bore, LENS_MOST_MM), min(CAUTION_IN_BORES * bore, most)
+
+
+def wanted_front_end(joint: Joint, section: Section) -> str:
+    """Gas lens or plain: the lens but for a short reach on carbon steel that is not looked at."""
+    short = stickout_mm(joint, joint.pinned("cup", STEEL_CUP)) <= PLAIN_SOUND_MM
+    return (
+        "plain"
+        if section.stainless_sides == 0 and short and joint.finish == "sound"
+        else "gas-lens"
+    )
+
+
+def wanted_cup(joint: Joint, section: Section, band: float, front: str) -> tuple[int, Reason]:
+    """The cup for what is to be covered, or another that reaches in better."""
+
+    def covers(cup: int) -> bool:
+        return COVER_BORES[front] * bore_mm(cup) >= band
+
+    if section.stainless_sides == 0:
+        cup, why = STEEL_CUP, "No. 7, all-round for steel."
+    elif joint.finish == "show":
+        cup = next((c for c in SHOW_CUPS if covers(c)), SHOW_CUPS[-1])
+        why = (
+            "No. {c}: the smallest that covers the hot band for show."
+            if covers(cup)
+            else "No. {c}, the widest for a whole seam; no. 14 to 16 eat argon."
+        )
+    else:
+        cup, why = SOUND_CUP, "No. {c}: with a lens the stainless default."
+    if joint.kind.has("splits_gas"):
+        cup = next((c for c in catalogue.cups() if c > cup), cup)
+        why = "No. {c}: on an edge the sheet splits the gas, so one size up."
+    if stickout_mm(joint, cup) > limits_mm(front, cup)[0] + SLACK_MM:
+        wanted = cup
+        cup = min(catalogue.cups(), key=lambda c: (*beyond_mm(joint, front, c), abs(c - wanted)))
+        why = "No. {c}: of all cups it bears the reach best, {s} out."
+    return cup, practice(why, c=cup, s=size(stickout_mm(joint, cup)))
+
+
+def beyond_mm(joint: Joint, front: str, cup: int) -> tuple[float, float]:
+    """How far a cup's stick-out lies past its most, and past what is sound, mm."""
+    out, (sound, most) = stickout_mm(joint, cup), limits_mm(front, cup)
+    return max(0.0, out - most), max(0.0, out - sound)

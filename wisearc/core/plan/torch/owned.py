@@ -1,0 +1,417 @@
+"""What of the plan the shop has: machine and torch it is made on, the build part by part, what was
+taken for want of other, what runs short before the seam is done.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from functools import lru_cache
+from typing import Any, ClassVar
+
+from ... import catalogue
+from ...joint.joint import Joint
+from ...joint.section import Section
+from ...physics.gas import bore_mm
+from ...quantities import Quantity, length, size, stock
+from ...reasons import (
+    Caution,
+    Choice,
+    Instead,
+    Reason,
+    Words,
+    caution,
+    estimate,
+    mended,
+    practice,
+    said,
+    say,
+)
+from ...schema.figures import figure
+from ...shop.bench import Bench
+from ..filler_metal.filler import Filler
+from ..shielding.back import Back
+from ..shielding.gas import Gas
+from .fit import Fit, PartOf
+from .front_end import COVER_BORES
+from .reach import outside_mm
+
+TUNGSTEN_LENGTH_MM = 175.0
+TUNGSTEN_CHECK = (
+    "Ground lengthwise, free in the collet, and out of the cup as far as the plan says."
+)
+# families that a part need not be told by: the torch it lies beside says it
+PLAIN_FAMILIES = ("small", "large")
+
+
+@dataclass(frozen=True)
+class BuildPart:
+    """A part of the torch in its order: what it is, in words, whether it is on the shelf (None: not
+    entered); what it goes by (family, tungsten, cup, which front end a cup is for); how wide, long
+    and open it is drawn, mm; how to see that it is right.
+    """
+
+    part: str = figure("Part")
+    text: str = figure("What it is")
+    text_in: str = figure("What it is, in inches")
+    owned: bool | None = figure("Whether it is on the shelf")
+    family: str = figure("Family")
+    tungsten_mm: float | None = figure("For tungsten", "stock")
+    cup: int | None = figure("Cup", "count")
+    fits: str = figure("Cup for")
+    width_mm: float = figure("Drawn wide", "length")
+    length_mm: float = figure("Drawn long", "length")
+    bore_mm: float = figure("Drawn open", "length")
+    check: str = figure("How to see that it is right")
+    check_in: str = figure("How to see that it is right, in inches")
+
+
+@dataclass(frozen=True)
+class Taken:
+    """What was taken for want of other: the answer, both in words, what the difference costs."""
+
+    answer: str = figure("Answer")
+    wanted: str = figure("What it would be")
+    wanted_in: str = figure("What it would be, in inches")
+    used: str = figure("What was taken")
+    used_in: str = figure("What was taken, in inches")
+    why: str = figure("What it costs")
+    why_in: str = figure("What it costs, in inches")
+
+
+@dataclass(frozen=True)
+class Short:
+    """What runs short: the item, how much the seam needs and how much there is."""
+
+    item: str = figure("Item")
+    item_in: str = figure("Item, in inches")
+    need: float = figure("Needed", "plain", 2)
+    have: float = figure("There", "plain", 2)
+    unit: str = figure("Unit")
+
+
+@dataclass(frozen=True, kw_only=True)
+class Build(Choice):
+    """Whether anything of the shop was entered; machine and torch ("" : assumed); the build; what
+    was taken instead; what is short; litres of argon in the cylinder it runs from, and where in the
+    seam that ends mm (None: it lasts, or was not entered).
+    """
+
+    part: ClassVar[str] = "shop"
+    answer: ClassVar[str] = "torch"
+    entered: bool = figure("Whether a shop was entered")
+    machine: str = figure("Machine")
+    torch: str = figure("Torch of the shop")
+    least_a: float = figure("Least of the machine", "current", 1)
+    most_a: float = figure("Most of the machine", "current", 1)
+    build: tuple[BuildPart, ...] = figure("Build", holds=BuildPart)
+    instead: tuple[Taken, ...] = figure("Taken instead", holds=Taken)
+    short: tuple[Short, ...] = figure("Short", holds=Short)
+    cylinder_l: float | None = figure("Argon there is", "volume", 0)
+    ends_at_mm: float | None = figure("Argon ends at", "size", 0)
+
+
+def gather(
+    joint: Joint,
+    section: Section,
+    bench: Bench,
+    fit: Fit,
+    filler: Filler,
+    back: Back,
+    gas: Gas,
+    choices: Iterable[Choice],
+) -> Build:
+    """What of the plan the shop has. Sizes of parts as they are drawn: estimates; what goes with
+    what: common practice.
+    """
+    there = bench.shop.tungsten_stock.get(fit.tip.diameter_mm, ())
+    long = max((one.length_mm for one in there), default=TUNGSTEN_LENGTH_MM)
+    cap = _cap(bench, fit.torch.row.family)
+    parts = tuple(_part(part, cap, long) for part in fit.parts)
+    cylinder, ends = _cylinder(bench, gas, section)
+    short = (
+        *_rods(bench, filler),
+        *_bars(bench, back),
+        *_missing(fit),
+        *_argon(cylinder, ends, gas),
+    )
+    return Build(
+        entered=bench.shop.entered,
+        machine=bench.machine.name,
+        torch=fit.torch.name,
+        least_a=bench.machine.least_a,
+        most_a=bench.machine.most_a,
+        build=parts,
+        instead=tuple(_row(i) for c in choices for i in c.swaps),
+        short=short,
+        cylinder_l=cylinder,
+        ends_at_mm=ends,
+        why=tuple(_why(bench, fit)),
+        cautions=(*_not_there(joint, fit), *_runs_short(short, filler, gas, ends)),
+    )
+
+
+def _both(key: str, words: Words) -> dict[str, str]:
+    texts = said(words)
+    return {key: texts.mm, f"{key}_in": texts.inch}
+
+
+def _row(one: Instead) -> Taken:
+    return Taken(
+        answer=one.answer,
+        **_both("wanted", one.wanted),
+        **_both("used", one.used),
+        **_both("why", one.why),
+    )
+
+
+@lru_cache(maxsize=512)
+def _part(part: PartOf, cap: str, tungsten_long_mm: float) -> BuildPart:
+    """A part as it is told and drawn. Parameters: cap, how long the back cap there is; how long the
+    tungsten is, mm.
+    """
+    words, check, wide, long = (
+        _tungsten(part, tungsten_long_mm)
+        if part.kind == "tungsten"
+        else _of_a_kind(part, cap, tungsten_long_mm)
+    )
+    bore = (
+        bore_mm(part.cup)
+        if part.cup
+        else 0.0
+        if part.kind == "tungsten"
+        else part.tungsten_mm or 0.0
+    )
+    return BuildPart(
+        part=part.kind,
+        owned=part.owned,
+        family=part.family,
+        tungsten_mm=part.tungsten_mm,
+        cup=part.cup,
+        fits=part.fits or "",
+        **_both("text", words),
+        width_mm=round(wide, 2),
+        length_mm=round(long, 2),
+        bore_mm=round(bore, 2),
+        **_both("check", check),
+    )
+
+
+def _of_a_kind(
+    part: PartOf, cap: str, tungsten_long_mm: float
+) -> tuple[Words, Words, float, float]:
+    """A part of the catalogue: its words, how to see that it is right, how wide and long it is
+    drawn, mm.
+    """
+    kind = catalogue.part_kinds()[part.kind]
+    wide, long = kind.sizes[part.family]
+    if part.cup:
+        wide = outside_mm(part.cup)
+    if not (kind.has("caps") and cap):
+        return part_words(part), say("{k}", k=kind.note), wide, long
+    room = catalogue.cap_room_mm()[cap]
+    # one that takes no whole tungsten takes one that is cut to suit
+    cut = "{k} Cut the tungsten to {room} at most for it." if tungsten_long_mm > room else "{k}"
+    return (
+        say("{c} {n}", c=cap, n=part_words(part)),
+        say(cut, k=kind.note, room=length(room)),
+        wide,
+        long,
+    )
+
+
+def _tungsten(part: PartOf, long: float) -> tuple[Words, Words, float, float]:
+    d = part.tungsten_mm or 0.0
+    return say("tungsten {d}", d=stock(d)), say("{k}", k=TUNGSTEN_CHECK), d, long
+
+
+def part_words(part: PartOf) -> Words:
+    """A part in words: "gas lens 1.6 mm", "cup no. 8"."""
+    kind = catalogue.part_kinds()[part.kind]
+    if kind.has("numbered"):
+        return say(
+            "{n} no. {c}, {f}",
+            n=kind.name,
+            c=part.cup,
+            f="for a lens" if part.fits == "gas-lens" else "for a plain body",
+        )
+    family = " (stubby)" if part.family not in PLAIN_FAMILIES else ""
+    if kind.has("for_tungsten"):
+        return say("{n}{f} {d}", n=kind.name, f=family, d=stock(part.tungsten_mm or 0.0))
+    return say("{n}{f}", n=kind.name, f=family)
+
+
+def _cap(bench: Bench, family: str) -> str:
+    """The longest back cap of a family there is, "" where none was entered or lies there."""
+    lengths = {length for of, length in bench.shop.caps if of == family}
+    return next((key for key in catalogue.cap_room_mm() if key in lengths), "")
+
+
+def _why(bench: Bench, fit: Fit) -> list[Reason]:
+    shop = bench.shop
+    if not shop.entered:
+        words = (
+            "Nothing of the shop is entered: reckoned for a machine from {a} to {b} A that pulses,"
+            " and a no. {n} torch."
+        )
+        return [
+            estimate(
+                "assumed-shop",
+                words,
+                a=f"{bench.machine.least_a:g}",
+                b=f"{bench.machine.most_a:g}",
+                n=fit.torch.size,
+            )
+        ]
+    named = " with ".join(
+        name
+        for name in (bench.machine.name or "a machine assumed", fit.torch.name or "a torch assumed")
+    )
+    found = [practice("On {m}.", m=named)]
+    on_the_bench = shop.bench_machine in ("", bench.machine.name) and shop.bench_torch in (
+        "",
+        fit.torch.name,
+    )
+    if not on_the_bench:
+        words = "Not what is on the bench now ({a}): it cannot do this joint as it should."
+        found.append(
+            practice(
+                words, a=", ".join(name for name in (shop.bench_machine, shop.bench_torch) if name)
+            )
+        )
+    return found
+
+
+def _rods(bench: Bench, filler: Filler) -> list[Short]:
+    if bench.shop.rods is None or filler.rod is None:
+        return []
+    have = sum(
+        one.count
+        for one in bench.shop.rod_stock.get(filler.rod, ())
+        if one.diameter_mm == filler.diameter_mm
+    )
+    if have >= filler.rods:
+        return []
+    item = say("{r} {d}", r=filler.rod, d=stock(filler.diameter_mm or 0.0))
+    return [Short(**_both("item", item), need=filler.rods, have=have, unit="rods")]
+
+
+def _bars(bench: Bench, back: Back) -> list[Short]:
+    """Bars of the cover's metal, of which a seam takes one length at a time on each face."""
+    cover = catalogue.back_covers()[back.cover]
+    if not cover.metal or bench.shop.bars is None:
+        return []
+    have = sum(b.count for b in bench.shop.bars if b.metal == cover.metal)
+    return [] if have else [Short(**_both("item", say(cover.name)), need=1, have=0, unit="pieces")]
+
+
+def _missing(fit: Fit) -> list[Short]:
+    found = []
+    for part in fit.missing:
+        words = (
+            say("tungsten {d}", d=stock(part.tungsten_mm or 0.0))
+            if part.kind == "tungsten"
+            else part_words(part)
+        )
+        found.append(Short(**_both("item", words), need=1, have=0, unit="pieces"))
+    return found
+
+
+def _cylinder(bench: Bench, gas: Gas, section: Section) -> tuple[float | None, float | None]:
+    """What the fullest cylinder of argon gives, L, and where in the seam it ends, mm (None: it
+    lasts).
+    """
+    if bench.shop.cylinders is None:
+        return None, None
+    have = bench.shop.fullest_l.get(gas.gas, 0.0)
+    return have, None if have >= gas.argon_l else section.length_mm * have / gas.argon_l
+
+
+def _argon(have: float | None, ends: float | None, gas: Gas) -> list[Short]:
+    if have is None or ends is None:
+        return []
+    return [Short(**_both("item", say("argon")), need=gas.argon_l, have=have, unit="L")]
+
+
+def _not_there(joint: Joint, fit: Fit) -> list[Caution]:
+    """The build lacks a part: which, and the nearest one that is whole."""
+    if not fit.missing:
+        return []
+    names = [
+        (
+            say("tungsten {d}", d=stock(p.tungsten_mm or 0.0))
+            if p.kind == "tungsten"
+            else part_words(p)
+        )
+        for p in fit.missing
+    ]
+    listed = say(
+        "; ".join(f"{{p{i}}}" for i in range(len(names))),
+        **{f"p{i}": name for i, name in enumerate(names)},
+    )
+    words = (
+        "Not on the shelf: {parts}. Nothing owned that is as sound builds without; get it before"
+        " the torch is put together."
+    )
+    if fit.nearest is None:
+        return [caution("not-on-shelf", "torch", words, parts=listed)]
+    near = fit.nearest
+    whole = "is on the shelf" if not near.missing else "lacks less"
+    words = "Not on the shelf: {parts}. A no. {c} {n} on {d} {whole}; it covers {covers}."
+    figures = {
+        "c": near.cup,
+        "n": near.kit.name,
+        "d": stock(near.tip.diameter_mm),
+        "whole": whole,
+        "covers": size(COVER_BORES[near.kit.front_end] * bore_mm(near.cup)),
+    }
+    item = caution("not-on-shelf", "torch", words, parts=listed, **figures)
+    sets: dict[str, Any] = {
+        "pins.cup": near.cup,
+        "pins.front_end": near.kit.front_end,
+        "pins.tungsten_mm": near.tip.diameter_mm,
+    }
+    if "tungsten_type" in joint.pins:
+        sets["pins.tungsten_type"] = None
+    return [mended(item, f"Build it with a no. {near.cup}", **sets)]
+
+
+def _runs_short(
+    short: tuple[Short, ...], filler: Filler, gas: Gas, ends: float | None
+) -> list[Caution]:
+    found: list[Caution] = []
+    for one in short:
+        if one.unit == "rods":
+            item = say("{r} {d}", r=filler.rod, d=stock(filler.diameter_mm or 0.0))
+            words = (
+                "This seam takes {n} of {r} and {h} are on the shelf: it ends in the middle. Get"
+                " more before striking."
+            )
+            if not one.have:
+                words = (
+                    "No {r} on the shelf, and no other rod there is as sound here: get it before"
+                    " striking. This seam takes {n}."
+                )
+            found.append(
+                caution("rod-short", "filler", words, n=f"{one.need:g}", r=item, h=f"{one.have:g}")
+            )
+    if ends is not None:
+        words = (
+            "The cylinder as it stands gives {h} L and this takes {n}: it ends {e} into the seam."
+            " Change it before striking."
+        )
+        found.append(
+            caution(
+                "argon-short",
+                "gas",
+                words,
+                h=f"{max(0.0, _have(short)):.0f}",
+                n=Quantity(gas.argon_l, "volume"),
+                e=size(ends),
+            )
+        )
+    return found
+
+
+def _have(short: tuple[Short, ...]) -> float:
+    return next((one.have for one in short if one.unit == "L"), 0.0)

@@ -1,0 +1,306 @@
+"""The torch's front end: lens or plain, cup, stick-out with its limits, what stays uncovered."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from functools import lru_cache
+from typing import Any, ClassVar
+
+from ... import catalogue
+from ...joint.joint import Joint
+from ...joint.section import Section
+from ...physics.gas import bore_mm
+from ...quantities import length, size
+from ...reasons import (
+    Caution,
+    Choice,
+    Other,
+    Reason,
+    caution,
+    estimate,
+    instead,
+    mended,
+    note,
+    practice,
+    ruled,
+    say,
+    stop,
+)
+from ...schema.figures import ByHand, SetOn, figure
+from ..arc.heat import Warmth
+from .fit import Fit
+from .front_end import (
+    BIG_LENS_FROM,
+    COVER_BORES,
+    LONG_SEAM_MM,
+    NAMES,
+    OFFERED_CUPS,
+    PLAIN_SOUND_MM,
+    SLACK_MM,
+    UNCOVERED_FROM_MM,
+    limits_mm,
+)
+from .reach import PAST_REACH_MM, opening_deg, outside_mm, stickout_mm
+
+
+@dataclass(frozen=True, kw_only=True)
+class Torch(Choice):
+    """Front end and its name, cup number and bore mm, stick-out and its sound limit mm (of a cope
+    that at its heel, and at its toe), what the cup covers and what it does not mm; the torch it is
+    for.
+    """
+
+    part: ClassVar[str] = "torch"
+    answer: ClassVar[str] = "torch"
+    label: ClassVar[str] = "Torch"
+    front_end: str = figure("Front end", pin=ByHand("front_end", allowed=("gas-lens", "plain")))
+    front_end_name: str = figure("Torch")
+    cup: int = figure(
+        "Cup",
+        "count",
+        positive=True,
+        pin=ByHand("cup", allowed=tuple(catalogue.cups())),
+        run=SetOn("cup", "Cup", 3, 24, part="used"),
+    )
+    bore_mm: float = figure("Bore", "length", 2, positive=True)
+    stickout_mm: float = figure(
+        "Stick-out", "size", 2, positive=True, pin=ByHand("stickout_mm", 1, 40)
+    )
+    stickout_limit_mm: float = figure("Sound stick-out", "size", 2)
+    toe_stickout_mm: float | None = figure("Stick-out at the toe", "size", 2)
+    cover_mm: float = figure("Cup covers", "size", 1, positive=True, compared="Cup covers")
+    uncovered_mm: float = figure("Uncovered", "size", 1)
+    tail_uncovered_mm: float = figure("Tail uncovered", "size", 1)
+    torch: str = figure("Torch size")
+
+    def words(self) -> tuple[str, str]:
+        toe = (
+            " at the heel, {toe_stickout_mm} at the toe" if self.toe_stickout_mm is not None else ""
+        )
+        return (
+            "{front_end_name}, no. {cup}",
+            f"{{stickout_mm}} out{toe}, sound to {{stickout_limit_mm}}",
+        )
+
+
+def choose_torch(joint: Joint, section: Section, warmth: Warmth, fit: Fit) -> Torch:
+    """The front end that was fitted, and what it covers. Common practice; cover in bores, reach by
+    geometry: estimates.
+    """
+    front, cup = fit.kit.front_end, fit.cup
+    stickout, bore = stickout_mm(joint, cup), bore_mm(cup)
+    cover = COVER_BORES[front] * bore
+    torch = Torch(
+        front_end=front,
+        front_end_name=fit.kit.name,
+        cup=cup,
+        bore_mm=bore,
+        stickout_mm=stickout,
+        stickout_limit_mm=limits_mm(front, cup)[0],
+        toe_stickout_mm=_toe_mm(joint, cup),
+        cover_mm=cover,
+        uncovered_mm=max(0.0, warmth.hot_band_mm - cover),
+        tail_uncovered_mm=max(0.0, warmth.tail_mm - cover / 2),
+        torch=fit.torch.size,
+        others=_others(front, cup),
+        swaps=fit.instead_of_torch,
+        why=(
+            *fit.why,
+            _cover_reason(front, cover, warmth.hot_band_mm),
+            _front_reason(section, front),
+            _stickout_reason(joint, fit.kit.name, front, cup, stickout),
+            *_family_reasons(fit.torch.size, bool(fit.torch.name)),
+        ),
+    )
+    return _with_cautions(torch, joint, section, warmth)
+
+
+def _toe_mm(joint: Joint, cup: int) -> float | None:
+    """Stick-out at the toe of a cope, mm, which opens 180° − θ; None where nothing is coped or the
+    reach is told.
+    """
+    if not joint.kind.has("cope") or joint.reach is not None or "stickout_mm" in joint.pins:
+        return None
+    return stickout_mm(joint, cup, 180 - joint.angle_deg)
+
+
+def _cover_reason(front: str, cover: float, band: float) -> Reason:
+    said = estimate(
+        "cup-cover", "Covers {c} across; the hot band is {b}.", c=size(cover), b=size(band)
+    )
+    rule = "cover = 1.5 bores with a lens, 1 bore plain"
+    return ruled(said, rule, "{n} × bore = {c}", n=f"{COVER_BORES[front]:g}", c=size(cover))
+
+
+def _front_reason(section: Section, front: str) -> Reason:
+    if front == "plain":
+        return practice("A plain collet body is fine for short stick-out and tight budgets.")
+    what = (
+        "for looks, and for a long stick-out"
+        if section.stainless_sides == 0
+        else "the default for stainless"
+    )
+    return practice("A gas lens sends the argon out in a smooth column: {what}.", what=what)
+
+
+def _stickout_reason(joint: Joint, name: str, front: str, cup: int, stickout: float) -> Reason:
+    figures = {"s": size(stickout), "f": name, "l": size(limits_mm(front, cup)[0]), "c": cup}
+    if "stickout_mm" in joint.pins:
+        return practice("{s} out, set by hand; this {f} is sound to {l}.", **figures)
+    opens = opening_deg(joint) if joint.reach is None else None
+    if opens is None:
+        words = "{s} out, to reach the joint and see; this {f} is sound to {l}."
+        said = estimate(
+            "reach-by-joint" if joint.reach is None else "stickout-default", words, **figures
+        )
+        return ruled(
+            said,
+            "stick-out = reach + 1 mm",
+            "{r} + 1 mm = {s}",
+            r=size(stickout - PAST_REACH_MM),
+            s=size(stickout),
+        )
+    where = "at the heel, at most" if joint.kind.has("cope") else "there"
+    words = (
+        "{s} out: a no. {c} rests on both sides of an opening of {a}° {where}; this {f} is sound to"
+        " {l}."
+    )
+    said = estimate("cut-reach", words, a=f"{opens:g}", where=where, **figures)
+    rule = "stick-out = 1.07 · r / tan(θ/2) − arc, 5 mm at least"
+    return ruled(
+        said,
+        rule,
+        "r {r}, θ {a}°: {s}",
+        r=length(outside_mm(cup) / 2),
+        a=f"{opens:g}",
+        s=size(stickout),
+    )
+
+
+def _assumed(words: str, **figures: Any) -> Reason:
+    return estimate("assumed-shop", words, **figures)
+
+
+@lru_cache(maxsize=16)
+def _family_reasons(torch_size: str, of_the_shop: bool) -> tuple[Reason, ...]:
+    torch = catalogue.torches()[torch_size]
+    words = "Reckoned for a no. {n} torch: {family} family of parts, {cooling}, {r} A."
+    swap = (
+        "Parts of the small and the large family do not swap, nor cups between plain body and lens;"
+        " a stubby lens kit puts small cups on a large torch."
+    )
+    figures = {"family": torch.family, "cooling": "water-cooled" if torch.water else "air-cooled"}
+    figures |= {"n": torch.key, "r": f"{torch.rating_a:.0f}"}
+    return (practice if of_the_shop else _assumed)(words, **figures), practice(swap)
+
+
+@lru_cache(maxsize=64)
+def _others(front: str, cup: int) -> tuple[Other, ...]:
+    other, words = (
+        ("plain", "Cheaper, shorter stick-out, a rougher jet: {m} at most.")
+        if front == "gas-lens"
+        else ("gas-lens", "Smooth gas, longer stick-out; screens that spatter spoils.")
+    )
+    found = [
+        instead(
+            say("{n}", n=NAMES[other]), {"pins.front_end": other}, words, m=length(PLAIN_SOUND_MM)
+        )
+    ]
+    for number, text in catalogue.cups().items():
+        if number != cup and number in OFFERED_CUPS:
+            found.append(instead(say("no. {c}", c=number), {"pins.cup": number}, text))
+    return tuple(found)
+
+
+def _with_cautions(torch: Torch, joint: Joint, section: Section, warmth: Warmth) -> Torch:
+    found = [*_stickout_cautions(torch, joint)]
+    if joint.finish == "show" and section.stainless_sides:
+        found += _uncovered(torch, joint, warmth)
+    if torch.cup >= BIG_LENS_FROM and section.length_mm > LONG_SEAM_MM:
+        found.append(
+            note(
+                "cup-eats-argon",
+                "torch",
+                "A no. {c} eats argon: not for the whole job.",
+                c=torch.cup,
+            )
+        )
+    return replace(torch, cautions=tuple(found))
+
+
+def _stickout_cautions(torch: Torch, joint: Joint) -> list[Caution]:
+    sound, most = limits_mm(torch.front_end, torch.cup)
+    figures = {
+        "s": size(torch.stickout_mm),
+        "c": torch.cup,
+        "f": torch.front_end_name,
+        "m": size(most),
+        "l": size(sound),
+    }
+    if torch.stickout_mm <= sound + SLACK_MM:
+        return []
+    keys = {f"pins.{key}": None for key in ("stickout_mm", "cup", "front_end") if key in joint.pins}
+    measured = max(1.0, float(f"{sound - PAST_REACH_MM - 0.05:.1f}"))
+    release, how = (
+        (keys, "Go by the plan's torch")
+        if keys
+        else ({"reach": f"{measured:g} mm"}, "Measured: less, and sound")
+    )
+    bound = joint.kind.has("cope") and torch.toe_stickout_mm is not None
+    if torch.stickout_mm > most + SLACK_MM and not bound:
+        mend = (
+            "Fit a gas lens, or a bigger cup."
+            if torch.front_end == "plain"
+            else "Open the joint, get closer, or measure with your own cup."
+        )
+        words = "{s} out of a no. {c} {f}: past {m} air reaches the tungsten. {mend}"
+        return [
+            mended(stop("stickout-too-long", "torch", words, mend=mend, **figures), how, **release)
+        ]
+    words = (
+        "{s} out at the heel is past the sound {l} of a no. {c} {f}; it is the most it can be:"
+        " measure there, dab the heel last, still air."
+        if bound
+        else (
+            "{s} out is past the sound {l} of a no. {c} {f}: still air only, watch the pool swim. A"
+            " bigger lens or a shorter reach holds better."
+        )
+    )
+    return [mended(caution("stickout-caution", "torch", words, **figures), how, **release)]
+
+
+def _uncovered(torch: Torch, joint: Joint, warmth: Warmth) -> list[Caution]:
+    found = []
+    if torch.uncovered_mm > UNCOVERED_FROM_MM:
+        words = (
+            "{u} of the hot band lies outside the cup's cover and will colour: a wider lens, or"
+            " clean it after."
+        )
+        item = caution("cover-short", "torch", words, u=size(torch.uncovered_mm))
+        wider = next(
+            (
+                c
+                for c in catalogue.cups()
+                if COVER_BORES["gas-lens"] * bore_mm(c) >= warmth.hot_band_mm
+            ),
+            None,
+        )
+        if wider is not None and "cup" in joint.pins:
+            found.append(
+                mended(
+                    item, f"Take a no. {wider} lens", **{"pins.cup": wider, "pins.front_end": None}
+                )
+            )
+        elif "cup" in joint.pins or "front_end" in joint.pins:
+            found.append(
+                mended(item, "Go by the plan's torch", **{"pins.cup": None, "pins.front_end": None})
+            )
+        else:
+            found.append(note("cover-short", "torch", words, u=size(torch.uncovered_mm)))
+    if torch.tail_uncovered_mm > torch.cover_mm / 2:
+        words = (
+            "{t} of seam behind the cup is still hot when the gas has passed: a trailing cover"
+            " keeps it silver, a little straw is normal."
+        )
+        found.append(note("tail-uncovered", "torch", words, t=size(torch.tail_uncovered_mm)))
+    return found

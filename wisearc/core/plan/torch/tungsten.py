@@ -1,0 +1,173 @@
+"""Which tungsten: type, size, grind."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import lru_cache
+from typing import ClassVar
+
+from ... import catalogue
+from ...catalogue.rows import Tip, TungstenType
+from ...joint.joint import Joint
+from ...joint.section import Section
+from ...quantities import amps_of, length, stock
+from ...reasons import (
+    Caution,
+    Choice,
+    Other,
+    Reason,
+    caution,
+    instead,
+    mended,
+    practice,
+    published,
+    ruled,
+    say,
+)
+from ...schema.figures import ByHand, figure
+from ..arc.pulse import Pulse
+from ..preparation.tacks import Tacks
+from .fit import DEFAULT_TYPE, Fit
+
+NEEDLE_ANGLE_DEG = 15.0
+OFF_NEEDLE_BELOW_MM, OFF_NEEDLE_FLAT_MM = 1.0, 0.2
+
+
+@dataclass(frozen=True, kw_only=True)
+class Tungsten(Choice):
+    """Type, its name and colour, diameter mm, included angle °, tip flat mm."""
+
+    part: ClassVar[str] = "tungsten"
+    answer: ClassVar[str] = "tungsten"
+    label: ClassVar[str] = "Tungsten"
+    type: str = figure(
+        "Type", pin=ByHand("tungsten_type", allowed=tuple(catalogue.tungsten_types()))
+    )
+    type_name: str = figure("Tungsten")
+    colour: str = figure("Colour")
+    diameter_mm: float = figure(
+        "Diameter", "stock", positive=True, pin=ByHand("tungsten_mm", allowed=(1.0, 1.6, 2.4, 3.2))
+    )
+    included_angle_deg: float = figure(
+        "Included angle", "degrees", positive=True, pin=ByHand("included_angle_deg", 8, 120)
+    )
+    tip_flat_mm: float = figure("Tip flat", "length")
+
+    def words(self) -> tuple[str, str]:
+        flat = "flat {tip_flat_mm}" if self.tip_flat_mm else "no flat"
+        return "{diameter_mm} {type_name}", "{colour}; {included_angle_deg}, " + flat
+
+
+def choose_tungsten(
+    joint: Joint, section: Section, pulse: Pulse, tacks: Tacks, fit: Fit
+) -> Tungsten:
+    """Choose the tungsten, by what the arc carries: the mean, and the peak or a tack. Size and tip:
+    AWS C5.5; type: common practice; sharpness: two schools.
+    """
+    steady, peak = pulse.average_a, max(pulse.peak_a, tacks.current_a)
+    tip, kind = fit.tip, fit.type
+    angle, flat, sharpness = _grind(joint, section, tip)
+    _, most = catalogue.rod_capacity_a()[tip.diameter_mm]
+    words = "As a rod {d} bears up to about {b} A; its tip is the nearer limit."
+    return Tungsten(
+        type=kind.key,
+        type_name=kind.name,
+        colour=kind.colour,
+        diameter_mm=tip.diameter_mm,
+        included_angle_deg=joint.pinned("included_angle_deg", angle),
+        tip_flat_mm=flat,
+        why=(
+            _size_reason(tip, steady, peak),
+            practice(words, d=stock(tip.diameter_mm), b=f"{most:g}"),
+            *sharpness,
+            practice(
+                "{name}, {colour}: {note}", name=kind.name, colour=kind.colour, note=kind.note
+            ),
+            practice("Grind lengthwise on a wheel kept for tungsten; regrind after any touch."),
+        ),
+        others=(_other_school(joint.tip_school), *_other_types(kind)),
+        swaps=fit.instead_of_tungsten,
+        cautions=tuple(_cautions(joint, kind)),
+    )
+
+
+def _grind(joint: Joint, section: Section, tip: Tip) -> tuple[float, float, tuple[Reason, ...]]:
+    """Included angle and flat by the joint's school, and why where it is not the table's."""
+    if joint.tip_school == "needle":
+        words = (
+            "Needle-sharp by the bench's contrary school: a pinpoint arc that starts clean; shorter"
+            " life."
+        )
+        return NEEDLE_ANGLE_DEG, 0.0, (practice(words),)
+    if section.thin_mm >= OFF_NEEDLE_BELOW_MM:
+        return tip.included_angle_deg, tip.tip_flat_mm, ()
+    flat = min(tip.tip_flat_mm, OFF_NEEDLE_FLAT_MM)
+    words = "Below {t} just off the needle, a flat of {f}, so that the arc does not drill."
+    return (
+        tip.included_angle_deg,
+        flat,
+        (practice(words, t=length(OFF_NEEDLE_BELOW_MM), f=length(flat)),),
+    )
+
+
+def _size_reason(tip: Tip, steady: float, peak: float) -> Reason:
+    words = "{d} at {a}° carries {s} A, peaks of {p}; here {x}, peaks and tacks {y}."
+    figures = {
+        "d": stock(tip.diameter_mm),
+        "a": f"{tip.included_angle_deg:g}",
+        "s": f"{tip.steady_a[1]:g}",
+        "p": f"{tip.pulsed_a[1]:g}",
+        "x": amps_of(steady),
+        "y": amps_of(peak),
+    }
+    rule = (
+        "smallest tip with steady most ≥ the arc's mean and pulsed most ≥ peak and tack; 1.0 mm"
+        " only to 15 A"
+    )
+    return ruled(
+        published("aws-c5.5", words, **figures),
+        rule,
+        "{s}, {p} A against {x}, {y} A: {d}, {a}°",
+        **figures,
+    )
+
+
+@lru_cache(maxsize=8)
+def _other_school(school: str) -> Other:
+    if school == "table":
+        words = (
+            "A pinpoint arc, say many at the bench; the table says sharper is wider, softer and"
+            " shallower, and wears sooner."
+        )
+        return instead(say("needle-sharp"), {"tip_school": "needle"}, words, school="tip")
+    words = "Blunter is tighter, deeper and lasts."
+    return Other(
+        say("by the table"), say(words), "aws-c5.5", "published", {"tip_school": "table"}, "tip"
+    )
+
+
+@lru_cache(maxsize=16)
+def _other_types(taken: TungstenType) -> tuple[Other, ...]:
+    return tuple(
+        Other(
+            say("{n} ({c})", n=row.name, c=row.colour),
+            say(row.note),
+            row.source,
+            "published",
+            {"pins.tungsten_type": row.key},
+        )
+        for row in catalogue.tungsten_types().values()
+        if row is not taken
+    )
+
+
+def _cautions(joint: Joint, kind: TungstenType) -> list[Caution]:
+    if not kind.radioactive:
+        return []
+    usual = catalogue.tungsten_types()[DEFAULT_TYPE].name.split()[-1].capitalize()
+    words = (
+        "Grinding dust of {name} tungsten is radioactive: wet or extracted wheel, mask, bag the"
+        " dust. {usual} does the same work without it."
+    )
+    item = caution("thoria", "tungsten", words, name=kind.name.split()[-1], usual=usual)
+    return [mended(item, f"Take {usual.lower()}", **{"pins.tungsten_type": None})]

@@ -1,0 +1,97 @@
+"""A run judged against its procedure: each band kept or left, with when; what it does not tell is
+said.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from ..arc_log.limits import SHOWN, Left, held_of
+from ..plan.plan import Plan
+from .record import PARTS, travel_mm_s
+from .verification import BANDS, Bands, Outside, bands_of, outside, within
+
+KEPT, LEFT, UNTOLD = "kept", "left", "not told"
+# a figure of a band that a log tells by other figures of its own
+_BY_LOG = {"machine_a": "peak_a", "background_pct": "background_a"}
+
+
+@dataclass(frozen=True)
+class Judged:
+    """A band and how a run stands to it: its label, kind of quantity and ends; "kept", "left" or
+    "not told"; what left it and when, as outside spells or a figure.
+    """
+
+    key: str
+    label: str
+    quantity: str
+    low: float | None
+    high: float | None
+    how: str
+    spells: tuple[Left, ...] = ()
+    figure: Outside | None = None
+
+    def text(self, habit: str) -> str:
+        """How it stands, in words: "kept", or what it was and when."""
+        if self.spells:
+            return "; ".join(
+                f"{one.now().partition(',')[0]}, {one.start_s:.1f} to {one.end_s:.1f} s"
+                for one in self.spells[:3]
+            ) + (f", and {len(self.spells) - 3} more" if len(self.spells) > 3 else "")
+        return self.figure.text(habit).partition(", held")[0] if self.figure else self.how
+
+    def ends(self, habit: str) -> str:
+        """What it is held within, in words."""
+        return within((self.low, self.high), self.quantity, habit)
+
+
+def judged(run: Mapping[str, Any], bands: Bands, plan: Plan) -> list[Judged]:
+    """Each band that a plan holds within, and how a run stands to it. By definition.
+
+    A figure that a log tells is judged by the log, moment by moment; else by what was written down.
+    """
+    log = (run.get("arc") or {}).get("by") == "log"
+    spells = [
+        Left(**{key: one.get(key) for key in ("what", "start_s", "end_s", "worst", "low", "high")})
+        for one in run.get("left_band") or ()
+    ]
+    off = {one.key: one for one in outside(run, bands, plan)}
+    held = held_of(plan, bands)
+    found = []
+    for key, ends in {**bands_of(plan), **bands}.items():
+        shown = _BY_LOG.get(key, key)
+        if key == "current_a" and "current_a" not in held:
+            continue
+        label, quantity = BANDS[key]
+        if log and shown in held:
+            label, quantity = SHOWN[shown]
+            low, high = held[shown]
+            left = tuple(one for one in spells if one.what == shown)
+            found.append(Judged(key, label, quantity, low, high, LEFT if left else KEPT, left))
+            continue
+        figure = off.get(_told_as(key))
+        how = LEFT if figure else KEPT if _told(run, key) else UNTOLD
+        found.append(Judged(key, label, quantity, ends[0], ends[1], how, figure=figure))
+    return found
+
+
+def _told_as(band: str) -> str:
+    """The key of a run by which a band is told."""
+    for known in PARTS.values():
+        for key, figure in known.items():
+            if (
+                figure.declared
+                and figure.declared.figure.band
+                and figure.declared.figure.band.key == band
+            ):
+                return key
+    return band
+
+
+def _told(run: Mapping[str, Any], band: str) -> bool:
+    if band == "travel_mm_s":
+        return travel_mm_s(run) is not None
+    key = _told_as(band)
+    return any((run.get(part) or {}).get(key) is not None for part in PARTS)

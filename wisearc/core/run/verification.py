@@ -1,0 +1,322 @@
+"""What proves a procedure: the bands it holds within, what a run must show, and what a run was
+outside of.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from ..errors import BadInput
+from ..joint.data import make_joint
+from ..joint.joint import Joint
+from ..plan.plan import Declared, Plan, declared_figures, make_plan
+from ..schema.figures import in_words
+from ..shop.shop import Shop
+from .arc_record import why_coupon_fails
+from .record import FAULTS, NO_ROD, PARTS, travel_mm_s
+
+# ends and figures are rounded each by itself
+BAND_SLACK = 0.01
+# the minor of the run format from which on a good run shows all this; older ones stand as they were
+# taken
+SHOWN_FROM = 2
+# so often a plan is made anew of what was done before it holds it
+AS_DONE_TURNS = 5
+# what a run must tell to prove, by part and key
+_TOLD = (
+    ("measured", "length_mm"),
+    ("measured", "arc_time_s"),
+    ("set", "current_a"),
+    ("set", "flow_l_min"),
+    ("set", "postflow_s"),
+)
+
+Bands = Mapping[str, Sequence[float | None]]
+_BANDED: tuple[Declared, ...] = tuple(d for d in declared_figures() if d.figure.band)
+# each band's label and the kind of quantity its ends are; those told by another in what is set on
+# the machine
+BANDS: Mapping[str, tuple[str, str]] = {
+    d.figure.band.key: (d.figure.band.label, d.figure.quantity) for d in _BANDED if d.figure.band
+}
+TOLD_BY: Mapping[str, str] = {
+    d.figure.band.key: d.figure.band.told_by
+    for d in _BANDED
+    if d.figure.band and d.figure.band.told_by
+}
+LATER: frozenset[str] = frozenset(
+    d.figure.band.key for d in _BANDED if d.figure.band and d.figure.band.later
+)
+
+
+@dataclass(frozen=True)
+class Outside:
+    """A figure of a run that is outside what the plan holds within: its part and key in a run,
+    label, value, quantity, ends.
+    """
+
+    part: str
+    key: str
+    label: str
+    value: Any
+    quantity: str
+    ends: Sequence[float | None] = (None, None)
+    planned: Any = None
+
+    def text(self, habit: str) -> str:
+        """It in words, in a habit: "Argon 2 L/min, held within 8.6 L/min to 10.6 L/min"."""
+        said = f"{self.label} {in_words(self.value, self.quantity, habit)}"
+        if tuple(self.ends) == (None, None):
+            return f"{said}, planned {in_words(self.planned, self.quantity, habit)}"
+        return f"{said}, held {within(self.ends, self.quantity, habit)}"
+
+
+def within(ends: Sequence[float | None], quantity: str, habit: str) -> str:
+    """The ends of a band in words: "8.6 L/min to 10.6 L/min", "6 s at least"."""
+    low, high = (None if end is None else in_words(end, quantity, habit) for end in ends)
+    if low is None or high is None:
+        return f"{low} at least" if low is not None else f"{high} at most"
+    return f"{low} to {high}"
+
+
+def bands_of(plan: Plan) -> dict[str, list[float | None]]:
+    """The bands within which a procedure holds, {key: [low, high]}, from the figures that declare
+    one.
+
+    Current and what is set as planned, travel, flow and on time ± 10 %; rate and background of a
+    pulse as 4 to 5; gap up to the most; post-flow at least as planned. Estimate.
+    """
+    bands: dict[str, list[float | None]] = {}
+    for d in _BANDED:
+        value = d.of(plan)
+        if (
+            d.figure.band is None
+            or value is None
+            or (d.choice.part == "pulse" and not plan.pulse.pulsed)
+        ):
+            continue
+        ends = bands.setdefault(d.figure.band.key, [None, None])
+        for i, share in enumerate((d.figure.band.low, d.figure.band.high)):
+            if share is not None:
+                ends[i] = round(value * share, 3 if d.figure.digits is None else d.figure.digits)
+    return bands
+
+
+def check_bands(bands: Bands, plan: Plan) -> None:
+    """Refuse bands that are not those of a plan: each there, from low to high, the plan's own
+    figure within. Raises BadInput.
+    """
+    for key, ends in bands.items():
+        low, high = ends
+        if low is not None and high is not None and low > high:
+            raise BadInput(
+                f"bands.{key}", f"{low:g} to {high:g}", "must go from the low end to the high"
+            )
+    for d in _BANDED:
+        key = d.figure.band.key if d.figure.band else ""
+        if key not in bands:
+            if key in LATER:
+                continue
+            raise BadInput(f"bands.{key}", None, "is missing")
+        value = d.of(plan)
+        if value is not None and _is_outside(value, bands[key]):
+            raise BadInput(
+                f"bands.{key}", f"{value:g}", "is what the plan says and must lie within the band"
+            )
+
+
+def outside(run: Mapping[str, Any], bands: Bands, plan: Plan) -> list[Outside]:
+    """What of a run lies outside what a plan holds within; a band that was not kept with it is that
+    of its figures.
+
+    What a run does not tell is not judged here.
+    """
+    held = {**bands_of(plan), **bands}
+    found = []
+    for part, known in PARTS.items():
+        for key, figure in known.items():
+            value = (run.get(part) or {}).get(key)
+            band = (
+                figure.declared.figure.band.key
+                if figure.declared and figure.declared.figure.band
+                else key
+            )
+            if value is None:
+                continue
+            if figure.quantity == "word":
+                planned = (figure.declared.of(plan) if figure.declared else None) or NO_ROD
+                if value != planned:
+                    found.append(
+                        Outside(part, key, figure.says.label, value, "word", planned=planned)
+                    )
+            elif band in held and _is_outside(value, held[band]):
+                found.append(
+                    Outside(part, key, figure.says.label, value, figure.quantity, held[band])
+                )
+    pace = travel_mm_s(run)
+    if pace is not None and _is_outside(pace, held["travel_mm_s"]):
+        label, quantity = BANDS["travel_mm_s"]
+        found.append(
+            Outside("measured", "travel_mm_s", label, round(pace, 2), quantity, held["travel_mm_s"])
+        )
+    return found
+
+
+def _is_outside(value: float, ends: Sequence[float | None]) -> bool:
+    low, high = ends
+    slack = BAND_SLACK * max(1.0, abs(value))
+    return (low is not None and value < low - slack) or (high is not None and value > high + slack)
+
+
+def why_not_proof(run: Mapping[str, Any]) -> str | None:
+    """Why what was seen of a run cannot prove a procedure, in one sentence, or None where it can.
+    Common practice.
+    """
+    if run.get("faults"):
+        words = ", ".join(FAULTS[f] for f in run["faults"])
+        return (
+            f"a run with faults ({words}) cannot prove a procedure; keep it as not good, change one"
+            " thing and run again"
+        )
+    if run["back"]["colour"] == "sugar":
+        return (
+            "a back that sugared cannot prove a procedure; keep it as not good, cover the back and"
+            " run again"
+        )
+    if run["front"]["colour"] == "grey":
+        return (
+            "a grey face was not covered while hot and cannot prove a procedure; keep it as not"
+            " good and mend the cover"
+        )
+    return why_coupon_fails(run.get("coupon") or {})
+
+
+def not_shown(run: Mapping[str, Any]) -> str | None:
+    """What a run does not show that it must to prove, in one sentence, or None. Common practice:
+    both faces are looked at, and what was set, the length and the arc time are what another hand
+    goes by.
+    """
+    if run["back"]["colour"] == "not-seen":
+        return (
+            "the back was not seen, so it proves nothing of it; look at it, with a mirror or on a"
+            " coupon cut open, or keep the run as not good yet"
+        )
+    lacks = [
+        PARTS[part][key].says.label.lower()
+        for part, key in _TOLD
+        if (run.get(part) or {}).get(key) is None
+    ]
+    if lacks:
+        return (
+            "a run that proves tells what was set and how it went, and this one lacks:"
+            f" {', '.join(lacks)}; write it down, or keep the run as not good yet"
+        )
+    return None
+
+
+def check_good(
+    run: Mapping[str, Any], stopped: bool, bands: Bands | None = None, plan: Plan | None = None
+) -> None:
+    """Refuse a run as good that cannot prove. Raises BadInput.
+
+    Parameters: stopped, whether the plan holds a stop; bands and plan, for a run that has to show
+    all that proves.
+    """
+    if why := why_not_proof(run):
+        raise BadInput("good", None, why)
+    if stopped:
+        raise BadInput(
+            "good",
+            None,
+            "the plan holds a stop and cannot be proved as it stands; change the joint first",
+        )
+    if plan is None or bands is None:
+        return
+    if why := not_shown(run):
+        raise BadInput("good", None, why)
+    if off := outside(run, bands, plan):
+        raise OutsideBands(off)
+
+
+class OutsideBands(BadInput):
+    """A run as good that was not made as planned."""
+
+    def __init__(self, off: Sequence[Outside]) -> None:
+        self.off = tuple(off)
+        super().__init__("good", None, _Told(self.off))
+
+
+@dataclass(frozen=True)
+class _Told:
+    off: tuple[Outside, ...]
+
+    def text(self, habit: str = "mm") -> str:
+        """What was outside, in a habit."""
+        return "this was not the run that is planned: " + "; ".join(
+            one.text(habit) for one in self.off
+        )
+
+
+def check_proof(status: str, runs: Sequence[Mapping[str, Any]], plan: Plan, bands: Bands) -> None:
+    """Refuse a state that its runs do not bear out: proved by a good run, a draft without one.
+    Raises BadInput.
+
+    Parameters: status; runs that stand, those struck out left away; plan and bands of the revision.
+    """
+    good = [run for run in runs if run["good"]]
+    for run in good:
+        shows = run.get("minor", 0) >= SHOWN_FROM
+        check_good(run, plan.stopped, bands if shows else None, plan if shows else None)
+    if good and status == "draft":
+        raise BadInput("status", status, "has a good run, which proves it; give the file as proved")
+    if not good and status != "draft":
+        raise BadInput(
+            "status",
+            status,
+            "needs a good run among the runs; give the file as draft, or with its run",
+        )
+
+
+def as_done(plan: Plan, bands: Bands, run: Mapping[str, Any], shop: Shop) -> Joint:
+    """A plan's joint with what was really done in a run in the place of what was planned, as far as
+    a joint can hold it.
+
+    What is set by hand moves the rest of the plan; what of the run is outside that is set by hand
+    in turn.
+    """
+    joint = make_joint(plan.joint)
+    for _ in range(AS_DONE_TURNS):
+        off = outside(run, bands, plan)
+        if not off:
+            break
+        joint = make_joint(_with(plan, off))
+        plan = make_plan(joint, shop)
+        bands = bands_of(plan)
+    return joint
+
+
+def _with(plan: Plan, off: Sequence[Outside]) -> dict[str, Any]:
+    """The joint of a plan, as plain data, with what was outside set by hand."""
+    keys = {(one.part, one.key): one.value for one in off}
+    out, pins = dict(plan.joint), dict(plan.joint.get("pins") or {})
+    for (part, key), value in keys.items():
+        declared = PARTS[part][key].declared if key in PARTS[part] else None
+        if key == "current_a":
+            share = value / plan.slopes.machine_a
+            where, was = (
+                ("peak_a", plan.pulse.peak_a)
+                if plan.pulse.pulsed
+                else ("current_a", plan.current.steady_a)
+            )
+            pins[where] = round(was * share, 1)
+        elif key == "rod":
+            out["filler"] = value
+        elif key == "gap_mm":
+            out.pop("gap", None)
+            out["gap_mm"] = value
+        elif declared is not None and declared.figure.pin:
+            pins[declared.figure.pin.key] = value
+    if ("measured", "travel_mm_s") in keys:
+        out["travel_mm_s"] = keys["measured", "travel_mm_s"]
+    return out | {"pins": pins}

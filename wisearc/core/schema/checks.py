@@ -1,0 +1,98 @@
+"""Checks of single values, each raising an error that names field, value and rule."""
+
+from __future__ import annotations
+
+import calendar
+import math
+import re
+from collections.abc import Iterable, Mapping
+from typing import Any
+
+from ..errors import BadInput, OutOfRange, UnknownName, in_limits
+
+LINE = r"[^\u0000-\u001f\u007f-\u009f\u2028\u2029]*"
+DATE = r"[12][0-9]{3}-(0[1-9]|1[0-2])-(0[1-9]|[12][0-9]|3[01])"
+MOMENT = DATE + r"T([01][0-9]|2[0-3]):[0-5][0-9]:[0-5][0-9]Z"
+
+
+def number(field: str, value: Any, low: float, high: float, unit: str = "") -> float:
+    """A finite number within [low, high], as float.
+
+    Raises BadInput for text, booleans, NaN and infinities, OutOfRange outside the limits.
+
+    >>> number("gap_mm", 1, 0, 10)
+    1.0
+    """
+    if isinstance(value, bool) or not isinstance(value, int | float):
+        raise BadInput(field, value, f"must be a number {in_limits(low, high, unit)}")
+    if value != value or value in (math.inf, -math.inf):
+        raise BadInput(field, value, f"must be a finite number {in_limits(low, high, unit)}")
+    if not low <= value <= high:
+        raise OutOfRange(field, value, low, high, unit)
+    return float(value)
+
+
+def name(field: str, value: Any, allowed: Iterable[str]) -> str:
+    """A name that is among the allowed ones. Raises UnknownName otherwise."""
+    names = list(allowed)
+    if not isinstance(value, str) or value not in names:
+        raise UnknownName(field, value, names)
+    return value
+
+
+def text(field: str, value: Any, most: int) -> str:
+    """Text of at most so many characters. Raises BadInput otherwise."""
+    if not isinstance(value, str) or len(value) > most:
+        raise BadInput(field, value, f"must be text of at most {most} characters")
+    return value
+
+
+def line(field: str, value: Any, most: int) -> str:
+    """Text of one line. Raises BadInput otherwise."""
+    found = text(field, value, most)
+    if not re.fullmatch(LINE, found):
+        raise BadInput(field, value, "must be one line of plain text, without line ends or tabs")
+    return found
+
+
+def date(field: str, value: Any) -> str:
+    """A day that there is, as 2026-03-31. Raises BadInput otherwise."""
+    if not re.fullmatch(DATE, text(field, value, 10)) or not _is_day(value):
+        raise BadInput(field, value, "must be a date such as 2026-03-31")
+    return str(value)
+
+
+def moment(field: str, value: Any) -> str:
+    """A moment that there was, UTC, as 2026-03-31T16:00:00Z. Raises BadInput otherwise."""
+    if not re.fullmatch(MOMENT, text(field, value, 20)) or not _is_day(value[:10]):
+        raise BadInput(field, value, "must be a moment, UTC, such as 2026-03-31T16:00:00Z")
+    return str(value)
+
+
+def _is_day(value: str) -> bool:
+    year, month, day = map(int, value.split("-"))
+    return day <= calendar.monthrange(year, month)[1]
+
+
+def mapping(field: str, value: Any) -> Mapping[str, Any]:
+    """An object with keys. Raises BadInput otherwise."""
+    if not isinstance(value, Mapping):
+        raise BadInput(field, value, "must be an object")
+    return value
+
+
+def rows(field: str, value: Any, most: int) -> list[Any]:
+    """A list of at most so many. Raises BadInput otherwise."""
+    if not isinstance(value, list) or len(value) > most:
+        shown = f"{len(value)} items" if isinstance(value, list) else value
+        raise BadInput(field, shown, f"must be a list of at most {most}")
+    return value
+
+
+def keys(field: str, value: Mapping[str, Any], allowed: Iterable[str]) -> None:
+    """Refuse keys that are not allowed. Raises BadInput."""
+    for key in value:
+        if key not in allowed:
+            raise BadInput(
+                f"{field}.{key}", value[key], "is not a key here; allowed are " + ", ".join(allowed)
+            )

@@ -1,0 +1,186 @@
+"""A figure of the plan, declared once, on the dataclass of the choice that decides it.
+
+What stands in the declaration is all there is to know of it: the plan's data and schema, the lines
+of the answers, comparison, what can be set by hand, the bands a procedure holds within and the form
+of a run are read from it.
+"""
+
+from __future__ import annotations
+
+import dataclasses
+from collections.abc import Callable, Mapping
+from dataclasses import MISSING, dataclass, field
+from functools import wraps
+from typing import Any, TypeVar
+
+from ..quantities import Quantity
+
+T = TypeVar("T")
+R = TypeVar("R")
+
+
+def by_type(make: Callable[[type], R]) -> Callable[[type], R]:
+    """Keeps what a function makes of a type, so that it is made once."""
+    known: dict[type, R] = {}
+
+    @wraps(make)
+    def of_type(of: type) -> R:
+        if of not in known:
+            known[of] = make(of)
+        return known[of]
+
+    return of_type
+
+
+@dataclass(frozen=True)
+class ByHand:
+    """How a figure can be set by hand: its key in a joint's `pins`, limits or allowed values, a
+    label of its own.
+    """
+
+    key: str
+    low: float = 0.0
+    high: float = 0.0
+    allowed: tuple[Any, ...] = ()
+    label: str = ""
+
+
+@dataclass(frozen=True)
+class Band:
+    """A band a procedure holds within: its key and label, and what of the figure each end is (None:
+    open).
+
+    later: records were kept before there was such a band, and have none. told_by: the band that
+    says the same in what is set on the machine, and is shown for it.
+    """
+
+    key: str
+    label: str
+    low: float | None = None
+    high: float | None = None
+    later: bool = False
+    told_by: str = ""
+
+
+@dataclass(frozen=True)
+class SetOn:
+    """A figure that a run says was set or used: its key in that part of a run, label and limits."""
+
+    key: str
+    label: str
+    low: float = 0.0
+    high: float = 0.0
+    part: str = "set"
+
+
+@dataclass(frozen=True)
+class Figure:
+    """What a figure is: label, kind of quantity, decimals kept, and the faces it has beyond the
+    plan's data.
+
+    `positive`: nought is refused, for something is divided by it. `compared`: its label in a
+    comparison, or "". `part`: the part of the plan's data it stands in, where that is not its
+    choice's own ("." : the plan itself). `holds`: the dataclass of figures that it, or each of it,
+    is.
+    """
+
+    label: str
+    quantity: str = "word"
+    digits: int | None = None
+    positive: bool = False
+    signed: bool = False
+    pin: ByHand | None = None
+    band: Band | None = None
+    run: SetOn | None = None
+    compared: str = ""
+    part: str = ""
+    holds: type | None = None
+
+
+def figure(
+    label: str,
+    quantity: str = "word",
+    digits: int | None = None,
+    default: Any = MISSING,
+    **more: Any,
+) -> Any:
+    """A dataclass field that declares a figure; see `Figure`. Parameters: default, where it may be
+    left out.
+    """
+    found = Figure(label, quantity, digits, **more)
+    return (
+        field(default=default, metadata={"figure": found})
+        if default is not MISSING
+        else field(metadata={"figure": found})
+    )
+
+
+@by_type
+def figures(of: type) -> Mapping[str, Figure]:
+    """The figures a dataclass declares, by key, in order."""
+    return {f.name: f.metadata["figure"] for f in dataclasses.fields(of) if "figure" in f.metadata}
+
+
+def rounded(value: T) -> T:
+    """A dataclass of figures with each rounded to the decimals it is kept with, so that what is
+    shown is what is kept.
+    """
+    changed: dict[str, Any] = {}
+    for key, digits, holds, positive in _kept(type(value)):
+        old = getattr(value, key)
+        if old is None:
+            continue
+        if isinstance(old, tuple):
+            changed[key] = tuple([rounded(one) if holds else round(one, digits) for one in old])
+        else:
+            changed[key] = rounded(old) if holds else _round(old, digits, positive)
+    return type(value)(**(vars(value) | changed)) if changed else value
+
+
+def _round(value: float, digits: int | None, positive: bool) -> float:
+    """A figure as it is kept: one whose nought is refused keeps two figures where it would come to
+    that.
+    """
+    kept = round(value, digits)
+    return float(f"{value:.2g}") if positive and not kept else kept
+
+
+@by_type
+def _kept(of: type) -> tuple[tuple[str, int | None, bool, bool], ...]:
+    """The figures that are rounded or hold such as are: key, decimals, whether it holds figures,
+    whether nought is refused.
+    """
+    own = figures(of).items()
+    return tuple(
+        (k, f.digits, f.holds is not None, f.positive)
+        for k, f in own
+        if f.digits is not None or f.holds
+    )
+
+
+def shown(value: object, key: str, habit: str) -> str:
+    """A figure of a dataclass in words, in the habit "mm" or "in"; an en dash where it has none."""
+    got = getattr(value, key)
+    return in_words(got, figures(type(value))[key].quantity, habit)
+
+
+def in_words(value: Any, quantity: str, habit: str) -> str:
+    """A value of a kind of quantity in words."""
+    if value is None:
+        return "–"
+    return str(value) if quantity == "word" else Quantity(value, quantity).text(habit)
+
+
+class _Shown(dict[str, str]):
+    def __init__(self, value: object, habit: str) -> None:
+        self.value, self.habit = value, habit
+
+    def __missing__(self, key: str) -> str:
+        return shown(self.value, key, self.habit)
+
+
+def filled(template: str, value: object, habit: str) -> str:
+    """A template with the figures of a dataclass put in, each as its declaration says: "{cup},
+    {bore_mm}".
+    """
+    return template.format_map(_Shown(value, habit))

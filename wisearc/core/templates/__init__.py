@@ -1,0 +1,1 @@
+"""Templates of tube ends, mitres and frames: geometry only; files are written by `formats`."""

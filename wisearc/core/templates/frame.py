@@ -1,0 +1,212 @@
+"""A simple frame of tubes: what each is cut to from its centre line, its ends taken off; shims that
+bring unlike tubes to one centre plane.
+
+Geometry, exact; the width of a saw cut is an estimate.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from ..errors import BadInput
+from ..quantities import exact, parse_length, parse_quantity, unit_of
+from ..schema import checks
+from .cut import KINDS, Cut, ends_mm, make_cut
+
+# lost to each saw cut, mm: estimate (a cold saw's blade)
+KERF_MM = 2.0
+MOST_MEMBERS, MOST_COUNT = 60, 1000
+LONGEST_CENTRE_MM = 20_000.0
+HOW = "write square, cope 51 at 45, cope 51 at 45 offset 3, mitre 90 or plate 60"
+_END = re.compile(
+    r"(?P<kind>cope|mitre|plate)(?:\s+(?P<run>[^@]*?))?(?:\s*(?:\bat\b|@)\s*(?P<angle>[0-9.,]+)\s*(?:°|deg)?)?(?:\s+off(?:set)?\s+(?P<off>.+))?"
+)
+
+
+@dataclass(frozen=True)
+class Member:
+    """A tube of the frame: its name, how many, outside diameter and wall, length between the ends
+    of its centre line, mm; what each end is cut to (None: square).
+    """
+
+    name: str
+    count: int
+    diameter_mm: float
+    wall_mm: float
+    centre_mm: float
+    start: Cut | None = None
+    end: Cut | None = None
+
+    @property
+    def blank_mm(self) -> float:
+        """What is sawn off, square, before the ends are cut: from long point to long point, mm.
+        Geometry.
+        """
+        return self.centre_mm - sum(_ends(cut)[0] for cut in (self.start, self.end))
+
+    @property
+    def short_mm(self) -> float:
+        """From the deepest place of one cut to that of the other, mm. Geometry."""
+        return self.centre_mm - sum(_ends(cut)[1] for cut in (self.start, self.end))
+
+
+def _ends(cut: Cut | None) -> tuple[float, float]:
+    return (0.0, 0.0) if cut is None else ends_mm(cut)
+
+
+def read_end(
+    text: str, diameter_mm: float, wall_mm: float, field: str = "end", habit: str = "mm"
+) -> Cut | None:
+    """What an end is cut to, as people write it: "square", "cope 51 at 45", "cope 2 in at 45 offset
+    3", "mitre 90", "plate 60". None: square.
+
+    Raises BadInput with how to write it, or what cannot be of it.
+
+    >>> cut = read_end("cope 51 at 45", 25, 1.2)
+    >>> cut.run_mm, cut.angle_deg, read_end("", 25, 1.2)
+    (51.0, 45.0, None)
+    """
+    plain = " ".join(text.lower().split())
+    if plain in ("", "square", "open"):
+        return None
+    match = _END.fullmatch(plain)
+    if match is None or len(plain) > 80:
+        raise BadInput(field, text, f"is no way to cut an end here; {HOW}")
+    kind, run, angle = match["kind"], (match["run"] or "").strip(), match["angle"]
+    if kind != "cope" and run:
+        angle, run = angle or run, ""
+    data: dict[str, Any] = {"kind": kind, "branch_mm": diameter_mm, "wall_mm": wall_mm}
+    try:
+        if run:
+            data["run_mm"] = parse_length(run, field, bare_unit=unit_of("length", habit)).mm
+        if angle:
+            data["angle_deg"] = parse_quantity(angle.rstrip("°"), "degrees", field)
+        if match["off"]:
+            off, sign = match["off"].strip(), 1
+            if off.startswith(("-", "−")):
+                off, sign = off[1:], -1
+            data["offset_mm"] = (
+                sign * parse_length(off, field, bare_unit=unit_of("length", habit)).mm
+            )
+        return make_cut(data)
+    except BadInput as error:
+        words = (
+            error.rule
+            if error.field == field
+            else (
+                f"cannot be cut: {error.field.removesuffix('_mm').removesuffix('_deg')}"
+                f" {error.rule}"
+            )
+        )
+        raise BadInput(field, text, words) from error
+
+
+def end_text(cut: Cut | None) -> str:
+    """An end as `read_end` reads it, in mm.
+
+    >>> end_text(read_end("cope 51 at 45 offset -3", 25, 1.2))
+    'cope 51 mm at 45 offset -3 mm'
+    """
+    if cut is None:
+        return "square"
+    run = f" {cut.run_mm:g} mm" if cut.of.on_run else ""
+    off = f" offset {cut.offset_mm:g} mm" if cut.offset_mm else ""
+    return f"{cut.kind}{run} at {cut.angle_deg:g}{off}"
+
+
+def end_words(cut: Cut | None, habit: str) -> str:
+    """An end in words."""
+    if cut is None:
+        return "square"
+    on = f" on {exact(cut.run_mm).text(habit)}" if cut.run_mm is not None and cut.of.on_run else ""
+    off = f", {exact(abs(cut.offset_mm)).text(habit)} off centre" if cut.offset_mm else ""
+    return f"{KINDS[cut.kind].label}{on} at {cut.angle_deg:g}°{off}"
+
+
+def make_member(data: Mapping[str, Any], where: str = "", habit: str = "mm") -> Member:
+    """A member from name, count, diameter_mm, wall_mm, centre_mm and its ends as they are written.
+    Raises BadInput naming the field.
+    """
+    name = checks.line(f"{where}name", data.get("name", ""), 60)
+    count = checks.number(f"{where}count", data.get("count", 1), 1, MOST_COUNT)
+    if count != int(count):
+        raise BadInput(f"{where}count", count, "must be a whole number")
+    sizes = {
+        key: checks.number(f"{where}{key}", data.get(key), low, high, "mm")
+        for key, low, high in (
+            ("diameter_mm", 3, 1000),
+            ("wall_mm", 0.2, 100),
+            ("centre_mm", 1, LONGEST_CENTRE_MM),
+        )
+    }
+    if sizes["wall_mm"] > sizes["diameter_mm"] / 2:
+        raise BadInput(
+            f"{where}wall_mm", sizes["wall_mm"], "is over the radius: there is no tube so thick"
+        )
+    start, end = (
+        read_end(
+            str(data.get(key) or ""), sizes["diameter_mm"], sizes["wall_mm"], f"{where}{key}", habit
+        )
+        for key in ("start", "end")
+    )
+    found = Member(name, int(count), **sizes, start=start, end=end)
+    if found.short_mm <= 0:
+        words = (
+            "is too short: the cuts of its two ends would meet; the centre line goes from axis to"
+            " axis"
+        )
+        raise BadInput(f"{where}centre_mm", sizes["centre_mm"], words)
+    return found
+
+
+@dataclass(frozen=True)
+class Stock:
+    """A size of tube of a frame: outside diameter, wall, how much of it all blanks take with their
+    saw cuts, how many they are. mm.
+    """
+
+    diameter_mm: float
+    wall_mm: float
+    length_mm: float
+    count: int
+
+
+def stock_of(members: Iterable[Member]) -> list[Stock]:
+    """What tube a frame takes, by size, the thickest first; a saw cut of 2 mm a blank: estimate."""
+    found: dict[tuple[float, float], list[float]] = {}
+    for one in members:
+        found.setdefault((one.diameter_mm, one.wall_mm), []).extend(
+            [one.blank_mm + KERF_MM] * one.count
+        )
+    return [
+        Stock(d, w, sum(lengths), len(lengths))
+        for (d, w), lengths in sorted(found.items(), reverse=True)
+    ]
+
+
+def shims_mm(diameters_mm: Sequence[float]) -> list[float]:
+    """What lies under each tube on a flat table so that all lie on one centre plane, mm: (largest −
+    this) / 2. Geometry, exact.
+
+    >>> shims_mm([51, 25, 51])
+    [0.0, 13.0, 0.0]
+    """
+    most = max(diameters_mm, default=0.0)
+    return [(most - d) / 2 for d in diameters_mm]
+
+
+def read_diameters(text: str, habit: str = "mm") -> list[float]:
+    """Diameters as people write them, by semicolons or commas with spaces: "51, 25, 1 1/2 in".
+    Raises BadInput.
+    """
+    given = [one.strip() for one in re.split(r";|,\s+|\n", text) if one.strip()]
+    if len(given) > MOST_MEMBERS:
+        raise BadInput("diameters", f"{len(given)} of them", f"are more than {MOST_MEMBERS}")
+    found = []
+    for one in given:
+        mm = parse_length(one, "diameters", bare_unit=unit_of("length", habit)).mm
+        found.append(checks.number("diameters", mm, 1, 3000, "mm"))
+    return found

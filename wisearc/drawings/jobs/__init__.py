@@ -1,0 +1,1 @@
+"""Drawings of a job: layout and order."""

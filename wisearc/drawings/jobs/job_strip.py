@@ -1,0 +1,148 @@
+"""A job over time: lanes for arc, waiting, dial, torch, clamp and purge."""
+
+from __future__ import annotations
+
+from ...core.jobs.bench_state import PURGE
+from ...core.jobs.job_plan import JobPlan
+from ...core.jobs.order import Timed
+from ...core.quantities import counted
+from ..canvas import Canvas, Drawing
+
+WIDTH = 640.0
+LEFT, RIGHT, TOP, LANE, BAR = 84.0, 626.0, 10.0, 27.0, 17.0
+LANES = {
+    "arc": ("arc", "pool"),
+    "wait": ("waiting", "bronze"),
+    "dial": ("dial", "blue"),
+    "torch": ("torch", "straw"),
+    "clamp": ("clamp", "violet"),
+    "purge": ("purge", "gas"),
+}
+PIECES = {"piece": ("other piece", "scale-grey")}
+# in the order they are done before a step
+BEFORE = ("piece", "clamp", "torch", "dial")
+# between marks of time, s
+MARKS_S = (30, 60, 120, 300, 600, 900, 1800, 3600, 7200, 14_400, 28_800, 86_400)
+MOST_MARKS = 7
+NUMBERED_PX = 15.0
+
+
+def job_strip(
+    plan: JobPlan, shown: Timed, habit: str = "mm", selected: str = "", palette: str = "screen"
+) -> Drawing:
+    """Draw it. Parameters: shown, the order over time; selected, a seam."""
+    lanes = {**LANES, **(PIECES if shown.items.piece_s else {})}
+    end = max(shown.steps[-1].end_s if shown.steps else 1.0, 1.0)
+    height = TOP + LANE * len(lanes) + 24
+    words = (
+        f"{counted(len(shown.steps), 'run')} in {end / 60:.0f} minutes; arc"
+        f" {shown.items.arc_s / 60:.0f}, waiting {shown.items.wait_s / 60:.0f}, dial"
+        f" {shown.items.dial_s / 60:.0f}, torch {shown.items.torch_s / 60:.0f}, clamp"
+        f" {shown.items.clamp_s / 60:.0f} minutes."
+    )
+    canvas = Canvas(WIDTH, height, "The job over time", words, palette)
+    scale = (RIGHT - LEFT) / end
+    rows = {key: TOP + LANE * i for i, key in enumerate(lanes)}
+    _time(canvas, end, scale, rows[next(reversed(rows))] + LANE)
+    for key, (label, _) in lanes.items():
+        canvas.text((4, rows[key] + BAR - 3), label, "start", "ink-2", 13, pixels=True)
+    _bars(canvas, plan, shown, scale, rows, lanes, selected)
+    return canvas.drawing()
+
+
+def _time(canvas: Canvas, end: float, scale: float, foot: float) -> None:
+    step = next((s for s in MARKS_S if end / s <= MOST_MARKS), MARKS_S[-1])
+    at = 0
+    while at <= end:
+        x = LEFT + at * scale
+        canvas.path_px(f"M{x:.1f} {TOP - 6}V{foot:.1f}", "line", 1)
+        words = (
+            "0"
+            if at == 0
+            else (
+                f"{at // 3600} h" + (f" {at % 3600 // 60}" if at % 3600 else "")
+                if at >= 3600
+                else f"{at / 60:g} min"
+            )
+        )
+        canvas.text(
+            (x, foot + 15), words, "start" if at == 0 else "middle", "ink-2", 12, pixels=True
+        )
+        at += step
+
+
+def _bars(
+    canvas: Canvas,
+    plan: JobPlan,
+    shown: Timed,
+    scale: float,
+    rows: dict[str, float],
+    lanes: dict[str, tuple[str, str]],
+    selected: str,
+) -> None:
+    before_end = 0.0
+    for place, step in enumerate(shown.steps, 1):
+        now = before_end
+        if step.key == selected:
+            x = LEFT + before_end * scale
+            canvas.polygon(
+                _box(x, TOP - 6, LEFT + step.end_s * scale - x, LANE * len(rows) + 6),
+                "straw",
+                None,
+                opacity=0.28,
+            )
+        for what in BEFORE:
+            seconds = step.changed_s.get(what, 0.0)
+            if seconds and what in rows:
+                _bar(canvas, now, now + seconds, scale, rows[what], lanes[what][1])
+            now += seconds
+        if step.wait_s:
+            _bar(canvas, now, step.start_s, scale, rows["wait"], lanes["wait"][1], 0.6)
+        purge = plan.work.tasks[step.key].plan.back.purge
+        if purge is not None and plan.work.tasks[step.key].clamped.behind == PURGE:
+            _bar(
+                canvas,
+                max(0.0, step.start_s - purge.before_s),
+                step.end_s,
+                scale,
+                rows["purge"],
+                lanes["purge"][1],
+                stroke="ink-2",
+            )
+        _bar(canvas, step.start_s, step.end_s, scale, rows["arc"], lanes["arc"][1])
+        if (step.end_s - step.start_s) * scale >= NUMBERED_PX:
+            canvas.text(
+                (LEFT + (step.start_s + step.end_s) / 2 * scale, rows["arc"] + BAR - 4),
+                str(place),
+                "middle",
+                "ink",
+                12,
+                600,
+                pixels=True,
+                kind="figure-text on-pool",
+            )
+        before_end = step.end_s
+
+
+def _box(x: float, y: float, w: float, h: float) -> list[tuple[float, float]]:
+    return [(x, y), (x + w, y), (x + w, y + h), (x, y + h)]
+
+
+def _bar(
+    canvas: Canvas,
+    start: float,
+    end: float,
+    scale: float,
+    y: float,
+    fill: str,
+    opacity: float | None = None,
+    stroke: str | None = None,
+) -> None:
+    canvas.polygon(
+        _box(LEFT + start * scale, y, max(1.5, (end - start) * scale), BAR),
+        fill,
+        stroke,
+        1,
+        None,
+        opacity,
+    )

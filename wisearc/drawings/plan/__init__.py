@@ -1,0 +1,1 @@
+"""Drawings of a plan: section, seam, heat, tacks, torch."""

@@ -1,0 +1,42 @@
+"""A bead from above, as small drawings have it."""
+
+from __future__ import annotations
+
+from ..canvas import Canvas
+
+WIDTH, HEIGHT = 132.0, 56.0
+MIDDLE, LEFT, RIGHT, HALF = 28.0, 8.0, 124.0, 8.0
+
+
+def bead(
+    canvas: Canvas,
+    half: float = HALF,
+    fill: str = "straw",
+    start: float = LEFT,
+    end: float = RIGHT,
+    step: float = 9.0,
+) -> None:
+    """A bead from start to end, px, with a ripple every step; 0: none to see."""
+    canvas.polygon(
+        [
+            (start, MIDDLE - half),
+            (end, MIDDLE - half),
+            (end, MIDDLE + half),
+            (start, MIDDLE + half),
+        ],
+        fill,
+        "ink-2",
+    )
+    at = start + step
+    while step and at < end:
+        ripple(canvas, at, half)
+        at += step
+
+
+def ripple(canvas: Canvas, at: float, half: float = HALF, long: float = 5.0) -> None:
+    """One ripple across a bead, px."""
+    canvas.path_px(
+        f"M{at - long:.1f} {MIDDLE - half:.1f}Q{at + long:.1f} {MIDDLE:.1f} {at - long:.1f}"
+        f" {MIDDLE + half:.1f}",
+        "ink-2",
+    )

@@ -1,0 +1,219 @@
+"""The run over time: gas, back gas, current with its slopes, and the pulse magnified."""
+
+from __future__ import annotations
+
+from ...core.plan.plan import Plan
+from ...core.quantities import plain
+from ...core.schema.figures import filled, shown
+from ..canvas import Canvas, Drawing
+
+WIDTH, HEIGHT = 700.0, 430.0
+LEFT, RIGHT = 86.0, 676.0
+GAS_Y, BACK_Y = 46.0, 80.0
+CURRENT_TOP, CURRENT_BOTTOM = 112.0, 222.0
+PULSE_TOP, PULSE_BOTTOM = 292.0, 392.0
+PEDAL_TAPER_S = 1.5
+PERIODS = 4
+# pulses nearer than this cannot be told apart, px
+LEAST_PERIOD_PX = 2.0
+
+
+def over_time(plan: Plan, habit: str = "mm", palette: str = "screen") -> Drawing:
+    """Draw it. Parameters: plan, made or kept; habit; palette."""
+    canvas = Canvas(WIDTH, HEIGHT, "The run over time", _words(plan, habit), palette)
+    _lanes(canvas, plan, habit)
+    _current(canvas, plan)
+    _pulse(canvas, plan)
+    return canvas.drawing()
+
+
+def _words(plan: Plan, habit: str) -> str:
+    p, (up, down) = plan.pulse, _slopes(plan)
+    pulse = (
+        f"pulsing {plain(p.rate_pps, 1)} a second between {p.background_a:.0f} and {p.peak_a:.0f} A"
+        if p.pulsed and p.rate_pps
+        else f"steady at {shown(plan.current, 'steady_a', habit)}"
+    )
+    gas = filled(
+        "Argon {flow_l_min} from {preflow_s} before to {postflow_s} after", plan.gas, habit
+    )
+    return (
+        f"{gas}; arc {plan.travel.arc_time_s:.0f} s, {pulse}; up in {plain(up, 1)} s, down in"
+        f" {plain(down, 1)} s."
+    )
+
+
+def _slopes(plan: Plan) -> tuple[float, float]:
+    s = plan.slopes
+    return (s.up_s, s.down_s) if s.start_a is not None else (0.5, PEDAL_TAPER_S)
+
+
+def _span(plan: Plan) -> tuple[float, float]:
+    """From when to when, s; the arc starts at 0."""
+    return -plan.gas.preflow_s, plan.travel.arc_time_s + plan.gas.postflow_s
+
+
+def _x(plan: Plan, t: float) -> float:
+    first, last = _span(plan)
+    return LEFT + (t - first) / (last - first) * (RIGHT - LEFT)
+
+
+def _lanes(canvas: Canvas, plan: Plan, habit: str) -> None:
+    first, last = _span(plan)
+    canvas.frame(1, 0, 0)
+    _lane(
+        canvas,
+        "Argon",
+        GAS_Y,
+        _x(plan, first),
+        _x(plan, last),
+        shown(plan.gas, "flow_l_min", habit),
+    )
+    if plan.back.purge:
+        _lane(
+            canvas,
+            "Behind",
+            BACK_Y,
+            LEFT,
+            _x(plan, last),
+            shown(plan.back.purge, "weld_flow_l_min", habit) + ", on before tacking",
+        )
+    else:
+        canvas.text((12, BACK_Y + 5), "Behind", colour="ink-2", size=13, pixels=True)
+        canvas.text((LEFT, BACK_Y + 5), "no gas", pixels=True)
+    arc_end = plan.travel.arc_time_s
+    for t, words, anchor in (
+        (0.0, "arc on", "start"),
+        (arc_end, filled("arc off, gas {postflow_s} more", plan.gas, habit), "end"),
+    ):
+        x = _x(plan, t)
+        canvas.path_px(f"M{x:.1f} {GAS_Y - 14}V{CURRENT_BOTTOM}", "line", 1)
+        canvas.text(
+            (x + (3 if anchor == "start" else -3), GAS_Y - 18), words, anchor, pixels=True, size=12
+        )
+    canvas.text(
+        (_x(plan, last), CURRENT_BOTTOM + 18), f"{plain(last, 0)} s", "end", size=12, pixels=True
+    )
+    canvas.text(
+        (LEFT, CURRENT_BOTTOM + 18), filled("−{preflow_s}", plan.gas, habit), size=12, pixels=True
+    )
+
+
+def _lane(canvas: Canvas, name: str, y: float, start: float, end: float, words: str) -> None:
+    canvas.text((12, y + 5), name, size=13, pixels=True)
+    canvas.polygon(
+        [(start, y - 11), (end, y - 11), (end, y + 11), (start, y + 11)], "gas", None, opacity=0.7
+    )
+    canvas.text((start + 8, y + 5), words, colour="ink", size=13, pixels=True)
+
+
+def _current(canvas: Canvas, plan: Plan) -> None:
+    p, s = plan.pulse, plan.slopes
+    top = max(p.peak_a, s.machine_a)
+    arc = plan.travel.arc_time_s
+    up, down = _slopes(plan)
+    up, down = min(up, arc / 3), min(down, arc / 3)
+
+    def at(t: float, amps: float) -> tuple[float, float]:
+        return _x(plan, t), CURRENT_BOTTOM - amps / top * (CURRENT_BOTTOM - CURRENT_TOP)
+
+    start, finish = s.start_a or 5.0, s.finish_a or 5.0
+    upper = [
+        at(0, 0),
+        at(0, start),
+        at(up, p.peak_a),
+        at(arc - down, p.peak_a),
+        at(arc, finish),
+        at(arc, 0),
+    ]
+    if p.background_a is not None:
+        lower = [at(arc - down, p.background_a), at(up, p.background_a)]
+        canvas.polygon([*upper[1:5], *lower], "pool", None, opacity=0.2)
+        _pulses(canvas, plan, at(up, p.peak_a), at(arc - down, p.background_a))
+        canvas.polyline([at(up, p.average_a), at(arc - down, p.average_a)], "ink", 1.5, "5 4")
+        canvas.text(
+            (_x(plan, arc / 2), at(0, p.average_a)[1] - 6),
+            f"mean {p.average_a:.0f} A",
+            "middle",
+            "ink",
+            pixels=True,
+        )
+    else:
+        canvas.polygon(upper, "pool", None, opacity=0.35)
+    canvas.polyline(upper, "ink", 2)
+    canvas.text((12, CURRENT_BOTTOM - 2), "Current", size=13, pixels=True)
+    canvas.text((LEFT - 6, at(0, p.peak_a)[1] + 5), f"{p.peak_a:.0f} A", "end", "ink", pixels=True)
+    canvas.path_px(f"M{LEFT} {CURRENT_BOTTOM}H{RIGHT}", "ink-2", 1)
+
+
+def _pulses(
+    canvas: Canvas, plan: Plan, first: tuple[float, float], last: tuple[float, float]
+) -> None:
+    """Every pulse of the run at its true rate, where they can be told apart: else said, for they
+    run together on paper as by eye.
+    """
+    p = plan.pulse
+    if not p.rate_pps or not p.on_pct:
+        return
+    period = (_x(plan, 1.0) - _x(plan, 0.0)) / p.rate_pps
+    count, high = int((last[0] - first[0]) / period), last[1] - first[1]
+    if count < 1:
+        return
+    if period < LEAST_PERIOD_PX:
+        words = f"{plain(p.rate_pps, 1)} a second: closer than can be drawn"
+        canvas.text((RIGHT, CURRENT_BOTTOM + 42), words, "end", pixels=True, size=12)
+        return
+    on = period * p.on_pct / 100
+    one = f"v{-high:.1f}m{period:.2f} {high:.1f}"
+    canvas.path_px(f"M{first[0] + on / 2:.1f} {last[1]:.1f}" + one * count, "pool", round(on, 2))
+
+
+def _pulse(canvas: Canvas, plan: Plan) -> None:
+    p = plan.pulse
+    canvas.path_px(f"M{LEFT} {PULSE_BOTTOM}H{RIGHT}", "ink-2", 1)
+    if not p.on_pct or not p.rate_pps or p.background_a is None:
+        words = (
+            "By foot: about one dab a second, 0.7 to 1.2."
+            if p.rate_pps
+            else "Unpulsed: the same current all along."
+        )
+        canvas.text((LEFT, PULSE_TOP + 20), words, colour="ink", size=14, pixels=True)
+        return
+    period, on, low = (RIGHT - LEFT) / PERIODS, p.on_pct / 100, p.background_a
+
+    def y(amps: float) -> float:
+        return PULSE_BOTTOM - amps / p.peak_a * (PULSE_BOTTOM - PULSE_TOP)
+
+    points: list[tuple[float, float]] = []
+    for i in range(PERIODS):
+        x = LEFT + i * period
+        points += [
+            (x, y(low)),
+            (x, y(p.peak_a)),
+            (x + on * period, y(p.peak_a)),
+            (x + on * period, y(low)),
+        ]
+    points.append((RIGHT, y(low)))
+    canvas.polygon(
+        [(LEFT, PULSE_BOTTOM), *points, (RIGHT, PULSE_BOTTOM)], "pool", None, opacity=0.35
+    )
+    canvas.polyline(points, "ink", 2)
+    canvas.polyline([(LEFT, y(p.average_a)), (RIGHT, y(p.average_a))], "ink", 1.5, "5 4")
+    seconds = PERIODS / p.rate_pps
+    shown = f"{plain(seconds, 1)} s" if seconds >= 1 else f"{plain(seconds * 1000, 0)} ms"
+    canvas.text(
+        (LEFT, PULSE_TOP - 12),
+        f"{PERIODS} pulses, {shown}, magnified",
+        colour="ink",
+        size=14,
+        weight=550,
+        pixels=True,
+    )
+    canvas.text((LEFT - 6, y(p.peak_a) + 5), f"{p.peak_a:.0f} A", "end", "ink", pixels=True)
+    canvas.text((LEFT - 6, y(low) + 5), f"{low:.0f} A", "end", "ink", pixels=True)
+    canvas.text(
+        (RIGHT, PULSE_BOTTOM + 20),
+        f"on {plain(p.on_pct, 0)} % of the time, mean {p.average_a:.0f} A",
+        "end",
+        pixels=True,
+    )

@@ -1,0 +1,217 @@
+"""The seam from above: the whole of it with tacks and bar lengths, and a stretch of ripple
+magnified, each to scale.
+"""
+
+from __future__ import annotations
+
+import math
+
+from ...core.plan.arc.travel import Travel
+from ...core.plan.plan import Plan
+from ...core.schema.figures import filled, shown
+from ..canvas import Canvas, Drawing
+
+WIDTH, HEIGHT = 700.0, 430.0
+LEFT, RIGHT = 26.0, 674.0
+STRIP_TOP, STRIP_HEIGHT = 64.0, 76.0
+WINDOW_TOP, WINDOW_HEIGHT = 206.0, 176.0
+# of more of a kind than these only some are drawn, and it is said: they could not be told apart
+MOST_MARKS = 200
+
+
+def seam_from_above(plan: Plan, habit: str = "mm", palette: str = "screen") -> Drawing:
+    """Draw it. Parameters: plan, made or kept; habit; palette."""
+    canvas = Canvas(WIDTH, HEIGHT, "The seam from above, to scale", _words(plan, habit), palette)
+    _whole(canvas, plan, habit)
+    _magnified(canvas, plan, habit)
+    return canvas.drawing()
+
+
+def _words(plan: Plan, habit: str) -> str:
+    t, lengths = plan.travel, plan.back.bar_lengths
+    ripple = "a ripple every {pitch_mm}, lapping {overlap_pct}" if t.pitch_mm else "a smooth bead"
+    tacks = filled("{count} tacks every {pitch_mm}, numbered in their order", plan.tacks, habit)
+    bars = f"; {lengths} bar lengths" if lengths else ""
+    return (
+        filled("{length_mm} of seam, ", t, habit)
+        + tacks
+        + bars
+        + filled("; pool {pool_width_mm} wide, " + ripple, t, habit)
+        + "."
+        + "".join(f" {words[0].upper()}{words[1:]}." for words in _thinned(plan))
+    )
+
+
+def _one_in(count: float) -> int:
+    """Of so many marks, one in how many is drawn."""
+    return max(1, math.ceil(count / MOST_MARKS))
+
+
+def _ripple_count(plan: Plan) -> float:
+    """How many ripples stand in the magnified stretch."""
+    t = plan.travel
+    return (_window_mm(plan) * 0.72 - t.pool_width_mm / 2) / t.pitch_mm if t.pitch_mm else 0
+
+
+def _thinned(plan: Plan) -> list[str]:
+    """What of the drawing stands for more than is drawn."""
+    kinds = (
+        ("tack", plan.tacks.count),
+        ("bar length", plan.back.bar_lengths),
+        ("ripple", _ripple_count(plan)),
+    )
+    return [
+        f"one {kind} in {_one_in(count)} is drawn" for kind, count in kinds if _one_in(count) > 1
+    ]
+
+
+def _whole(canvas: Canvas, plan: Plan, habit: str) -> None:
+    long = plan.travel.length_mm
+    scale = (RIGHT - LEFT) / long
+    canvas.frame(scale, LEFT, STRIP_TOP + STRIP_HEIGHT / 2)
+    half = STRIP_HEIGHT / 2 / scale
+    canvas.polygon([(0, -half), (long, -half), (long, 0), (0, 0)], "steel", "line")
+    canvas.polygon([(0, 0), (long, 0), (long, half), (0, half)], "steel-2", "line")
+    _bar_lengths(canvas, plan, long, half)
+    canvas.polyline([(0, 0), (long, 0)], "ink", max(2.0, plan.travel.pool_width_mm * scale))
+    _tack_marks(canvas, plan, scale, long)
+    kind = "unrolled" if plan.section.all_round else "whole"
+    canvas.text(
+        (LEFT, 24),
+        f"The {kind} seam, {shown(plan.travel, 'length_mm', habit)}",
+        colour="ink",
+        size=14,
+        weight=550,
+        pixels=True,
+    )
+    canvas.text(
+        (RIGHT, 24),
+        "; ".join([*_thinned(plan), "run on from the hidden end →"]),
+        "end",
+        pixels=True,
+    )
+    (
+        canvas.scale_bar(
+            50.0 if habit == "mm" else 50.8,
+            "50 mm" if habit == "mm" else "2 in",
+            LEFT,
+            STRIP_TOP + STRIP_HEIGHT + 26,
+        )
+        if long > 110
+        else None
+    )
+
+
+def _bar_lengths(canvas: Canvas, plan: Plan, long: float, half: float) -> None:
+    bar = plan.back.bar_length_mm
+    for i in range(0, plan.back.bar_lengths, _one_in(plan.back.bar_lengths)):
+        start, end = i * bar, min(long, (i + 1) * bar)
+        for side in (-1, 1):
+            canvas.polygon(
+                [
+                    (start, side * half * 0.45),
+                    (end, side * half * 0.45),
+                    (end, side * half),
+                    (start, side * half),
+                ],
+                "copper",
+                "surface",
+                opacity=0.75,
+            )
+
+
+def _tack_marks(canvas: Canvas, plan: Plan, scale: float, long: float) -> None:
+    tacks = plan.tacks
+    rank = {index: n + 1 for n, index in enumerate(tacks.order)}
+    crowded = tacks.count > 26
+    for i, position in list(enumerate(tacks.positions_mm))[:: _one_in(tacks.count)]:
+        x = LEFT + min(position, long) * scale
+        wide = max(2.0, tacks.length_mm * scale / 2)
+        y = STRIP_TOP + STRIP_HEIGHT / 2
+        canvas.path_px(f"M{max(LEFT, x - wide):.1f} {y:.1f}H{min(RIGHT, x + wide):.1f}", "pool", 7)
+        if not crowded or i in (0, len(tacks.positions_mm) - 1):
+            canvas.text(
+                (x, STRIP_TOP - 8), str(rank.get(i, i + 1)), "middle", "ink", 12, pixels=True
+            )
+
+
+def _magnified(canvas: Canvas, plan: Plan, habit: str) -> None:
+    t, heat = plan.travel, plan.heat
+    pool = t.pool_width_mm
+    shown, wide = _shown_mm(plan), _window_mm(plan)
+    scale = WINDOW_HEIGHT / shown
+    middle = WINDOW_TOP + WINDOW_HEIGHT / 2
+    canvas.frame(scale, LEFT, middle)
+    canvas.polygon([(0, -shown / 2), (wide, -shown / 2), (wide, 0), (0, 0)], "steel", "line")
+    canvas.polygon([(0, 0), (wide, 0), (wide, shown / 2), (0, shown / 2)], "steel-2", "line")
+    _ripples(canvas, t, pool, wide, _one_in(_ripple_count(plan)))
+    for side in (-1, 1):
+        y = side * min(heat.hot_band_mm, shown) / 2
+        canvas.polyline([(0, y), (wide, y)], "bronze", 2, "6 4")
+    cover = plan.torch.cover_mm
+    arc = [
+        (wide * 0.72 + cover / 2 * math.cos(a), cover / 2 * math.sin(a))
+        for a in (math.radians(d) for d in range(0, 361, 6))
+    ]
+    inside = [(x, y) for x, y in arc if abs(y) <= shown / 2 and 0 <= x <= wide]
+    for run in _unbroken(inside):
+        canvas.polyline(run, "blue", 1.5, "2 4")
+    canvas.text(
+        (LEFT, WINDOW_TOP - 10), "Magnified", colour="ink", size=14, weight=550, pixels=True
+    )
+    canvas.text(
+        (RIGHT, WINDOW_TOP - 10),
+        filled("over {hot_c} between the dashes, cover dotted", heat, habit),
+        "end",
+        pixels=True,
+    )
+    canvas.text(
+        (RIGHT, HEIGHT - 20),
+        filled(
+            "pool {pool_width_mm} wide, "
+            + ("{pitch_mm} a ripple, {overlap_pct} lap" if t.pitch_mm else "smooth"),
+            t,
+            habit,
+        ),
+        "end",
+        "ink",
+        pixels=True,
+    )
+    canvas.scale_bar(
+        5.0 if habit == "mm" else 6.35, "5 mm" if habit == "mm" else "1/4 in", LEFT, HEIGHT - 18
+    )
+
+
+def _shown_mm(plan: Plan) -> float:
+    """How much across the seam the magnified stretch shows."""
+    return max(16.0, 1.25 * plan.heat.hot_band_mm)
+
+
+def _window_mm(plan: Plan) -> float:
+    """How much along the seam the magnified stretch shows."""
+    return (RIGHT - LEFT) / WINDOW_HEIGHT * _shown_mm(plan)
+
+
+def _ripples(canvas: Canvas, t: Travel, pool: float, wide: float, one_in: int) -> None:
+    end = wide * 0.72
+    if not t.pitch_mm:
+        canvas.polygon(
+            [(0, -pool / 2), (end, -pool / 2), (end, pool / 2), (0, pool / 2)], "steel-2", "ink"
+        )
+        canvas.circle((end, 0), pool / 2, "pool")
+        return
+    count = int((end - pool / 2) / t.pitch_mm)
+    for i in (*range(0, count, one_in), *([count] if count >= 0 else [])):
+        x = end - (count - i) * t.pitch_mm
+        canvas.circle((x, 0), pool / 2, "pool" if i == count else "steel-2")
+
+
+def _unbroken(points: list[tuple[float, float]]) -> list[list[tuple[float, float]]]:
+    """Points along a curve, cut where it leaves the window."""
+    runs: list[list[tuple[float, float]]] = []
+    for point in points:
+        if runs and math.dist(runs[-1][-1], point) < 4:
+            runs[-1].append(point)
+        else:
+            runs.append([point])
+    return [run for run in runs if len(run) > 1]

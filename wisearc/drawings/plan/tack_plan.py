@@ -1,0 +1,169 @@
+"""Tacks and bars as they go on: the seam in line or around the tube, tacks numbered in their order,
+the done ones filled, the next one marked; bar runs below.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Collection, Sequence
+
+from ...core.plan.plan import Plan
+from ...core.plan.preparation.bar_runs import BarRun, pauses
+from ...core.quantities import counted, length
+from ..canvas import Canvas, Drawing
+
+WIDTH, HEIGHT = 700.0, 250.0
+LEFT, RIGHT, SEAM = 34.0, 666.0, 92.0
+ROUND_HEIGHT, RADIUS = 380.0, 118.0
+# closer than so many px numbers run into each other: those are set in two rows
+CLOSE_PX, MOST_NUMBERED = 26.0, 60
+
+
+def tack_plan(
+    plan: Plan,
+    runs: Sequence[BarRun],
+    done: Collection[int],
+    next_tack: int | None,
+    habit: str = "mm",
+    palette: str = "screen",
+) -> Drawing:
+    """Draw it. Parameters: runs of bar; done, which tacks are (by their place); next_tack, the one
+    to set now, or None.
+    """
+    draw = _round if plan.section.all_round else _straight
+    return draw(plan, runs, done, next_tack, habit, palette)
+
+
+def _words(plan: Plan, runs: Sequence[BarRun], habit: str) -> str:
+    t = plan.tacks
+    bars = f"; bars laid {counted(len(runs), 'time')}" if runs else ""
+    stops = sorted(pauses(t.count))
+    pause = f", pulled true after {', '.join(map(str, stops))}" if stops else ""
+    return (
+        f"{t.count} tacks every {length(t.pitch_mm).text(habit)}, numbered in their"
+        f" order{pause}{bars}."
+    )
+
+
+def _straight(
+    plan: Plan,
+    runs: Sequence[BarRun],
+    done: Collection[int],
+    next_tack: int | None,
+    habit: str,
+    palette: str,
+) -> Drawing:
+    canvas = Canvas(WIDTH, HEIGHT, "Tacks and bars on the seam", _words(plan, runs, habit), palette)
+    seam = plan.section.length_mm
+    scale = (RIGHT - LEFT) / seam
+    canvas.frame(scale, LEFT, SEAM)
+    half = 26.0 / scale
+    canvas.polygon([(0, -half), (seam, -half), (seam, 0), (0, 0)], "steel", "line")
+    canvas.polygon([(0, 0), (seam, 0), (seam, half), (0, half)], "steel-2", "line")
+    canvas.polyline([(0, 0), (seam, 0)], "ink", 2)
+    _bars(canvas, runs, scale, habit)
+    order, stops = plan.tacks.order, pauses(plan.tacks.count)
+    for n, index in enumerate(order[:MOST_NUMBERED], 1):
+        x = LEFT + plan.tacks.positions_mm[index] * scale
+        row = 0 if plan.tacks.pitch_mm * scale >= CLOSE_PX else index % 2
+        _tack(
+            canvas,
+            (x, SEAM),
+            (x, SEAM - 42 - 22 * row),
+            n,
+            index in done,
+            index == next_tack,
+            n in stops,
+        )
+    canvas.text((LEFT, HEIGHT - 8), f"0 to {length(seam).text(habit)}", pixels=True)
+    if stops:
+        canvas.text((RIGHT, HEIGHT - 8), "boxed: then pull true", "end", pixels=True)
+    return canvas.drawing()
+
+
+def _bars(canvas: Canvas, runs: Sequence[BarRun], scale: float, habit: str) -> None:
+    for i, run in enumerate(runs[:200]):
+        x, wide, y = LEFT + run.start_mm * scale, (run.end_mm - run.start_mm) * scale, SEAM + 44
+        canvas.frame(1.0, 0.0, 0.0)
+        canvas.polygon(
+            [(x + 1, y), (x + wide - 1, y), (x + wide - 1, y + 22), (x + 1, y + 22)],
+            "copper",
+            "ink-2",
+            opacity=0.85,
+        )
+        if wide > 46:
+            canvas.text((x + wide / 2, y + 40), f"bars {i + 1}", "middle", pixels=True)
+            canvas.text(
+                (x + wide / 2, y + 58),
+                length(run.end_mm - run.start_mm).text(habit),
+                "middle",
+                pixels=True,
+            )
+
+
+def _tack(
+    canvas: Canvas,
+    at: tuple[float, float],
+    label: tuple[float, float],
+    n: int,
+    done: bool,
+    now: bool,
+    stop: bool,
+) -> None:
+    canvas.frame(1.0, 0.0, 0.0)
+    canvas.circle(
+        at,
+        9 if now else 7,
+        "good" if done else "pool" if now else "surface",
+        "ink",
+        3 if now else 1.5,
+    )
+    if stop:
+        half, (x, y) = 6 + 4.5 * len(str(n)), label
+        canvas.polygon(
+            [(x - half, y - 15), (x + half, y - 15), (x + half, y + 5), (x - half, y + 5)],
+            None,
+            "bronze",
+            2,
+        )
+    canvas.text(
+        label,
+        str(n),
+        "middle",
+        "act" if now else "ink",
+        17 if now else 14,
+        700 if now else 550,
+        pixels=True,
+    )
+
+
+def _round(
+    plan: Plan,
+    runs: Sequence[BarRun],
+    done: Collection[int],
+    next_tack: int | None,
+    habit: str,
+    palette: str,
+) -> Drawing:
+    canvas = Canvas(
+        WIDTH, ROUND_HEIGHT, "Tacks around the tube", _words(plan, runs, habit), palette
+    )
+    middle = (WIDTH / 2, ROUND_HEIGHT / 2)
+    canvas.frame(1.0, 0.0, 0.0)
+    canvas.circle(middle, RADIUS, "steel", "ink", 2)
+    canvas.circle(middle, RADIUS - 16, "surface", "ink-2", 1)
+    for i, words in enumerate(
+        ("0°: acute side" if plan.section.coped else "0°", "90°", "180°", "270°")
+    ):
+        a = math.radians(90 * i - 90)
+        x, y = middle[0] + (RADIUS - 40) * math.cos(a), middle[1] + (RADIUS - 40) * math.sin(a)
+        canvas.text((x, y + 5), words, "middle", pixels=True)
+    stops = pauses(plan.tacks.count)
+    for n, index in enumerate(plan.tacks.order[:MOST_NUMBERED], 1):
+        a = 2 * math.pi * plan.tacks.positions_mm[index] / plan.section.length_mm - math.pi / 2
+        at = middle[0] + RADIUS * math.cos(a), middle[1] + RADIUS * math.sin(a)
+        label = middle[0] + (RADIUS + 26) * math.cos(a), middle[1] + (RADIUS + 26) * math.sin(a) + 5
+        _tack(canvas, at, label, n, index in done, index == next_tack, n in stops)
+    if stops:
+        canvas.text((WIDTH - 20, ROUND_HEIGHT - 10), "boxed: then pull true", "end", pixels=True)
+    return canvas.drawing()

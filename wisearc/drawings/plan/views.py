@@ -1,0 +1,30 @@
+"""The drawings of a plan by name, in the order they are offered."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from ...core.errors import UnknownName
+from ...core.plan.plan import Plan
+from ..canvas import Drawing
+from ..templates.cut import cut_through
+from .heat_across import heat_across
+from .over_time import over_time
+from .seam import seam_from_above
+from .weld_metal import weld_metal
+
+Draw = Callable[[Plan, str, str], Drawing]
+VIEWS: dict[str, tuple[str, Draw]] = {
+    "cut": ("Cut through", cut_through),
+    "seam": ("Seam", seam_from_above),
+    "time": ("Over time", over_time),
+    "metal": ("Weld metal", weld_metal),
+    "heat": ("Heat", heat_across),
+}
+
+
+def draw(view: str, plan: Plan, habit: str = "mm", palette: str = "screen") -> Drawing:
+    """One drawing of a plan. Raises UnknownName."""
+    if view not in VIEWS:
+        raise UnknownName("view", view, list(VIEWS))
+    return VIEWS[view][1](plan, habit, palette)

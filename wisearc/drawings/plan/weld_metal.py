@@ -1,0 +1,161 @@
+"""Where the weld metal falls: chromium against nickel equivalents, ferrite lines, members, rod and
+mix.
+
+Axes after Schaeffler 1949, ferrite lines after Séférian 1959.
+"""
+
+from __future__ import annotations
+
+from ...core.plan.plan import Plan
+from ...core.quantities import plain
+from ...core.schema.figures import filled
+from ..canvas import Canvas, Drawing, Point
+
+WIDTH, HEIGHT = 700.0, 430.0
+LEFT, BOTTOM, TOP, RIGHT = 58.0, 380.0, 30.0, 560.0
+# a line of words, and the longest of them, at the largest they are shown, px
+LINE_PX, LONG_PX = 23.0, 240.0
+MOST_CR, MOST_NI = 34.0, 28.0
+FERRITE_LINES = (0, 5, 10, 20)
+SOUND = (3.0, 15.0)
+
+
+def weld_metal(plan: Plan, habit: str = "mm", palette: str = "screen") -> Drawing:
+    """Draw it. Parameters: plan, made or kept; habit (nothing here has a unit); palette."""
+    canvas = Canvas(WIDTH, HEIGHT, "Weld metal: chromium against nickel", _words(plan), palette)
+    canvas.frame(1, 0, 0)
+    if plan.section.stainless_sides == 0:
+        canvas.text(
+            (LEFT, 60),
+            "Steel to steel: this diagram is for stainless weld metal.",
+            colour="ink",
+            size=15,
+            pixels=True,
+        )
+        return canvas.drawing()
+    _axes(canvas)
+    _ferrite_lines(canvas)
+    _points(canvas, plan)
+    return canvas.drawing()
+
+
+def at(cr: float, ni: float) -> Point:
+    """Pixels of a pair of equivalents."""
+    return LEFT + cr / MOST_CR * (RIGHT - LEFT), BOTTOM - ni / MOST_NI * (BOTTOM - TOP)
+
+
+def _words(plan: Plan) -> str:
+    w = plan.weld_metal
+    ferrite = "ferrite {ferrite_pct}" if w.ferrite_pct is not None else "ferrite not reckoned"
+    equivalents = (
+        f"chromium equivalent {plain(w.cr_eq, 1)}, nickel equivalent {plain(w.ni_eq, 1)}, "
+    )
+    return (
+        f"Weld metal at {round(100 * w.dilution)} % dilution:"
+        f" {equivalents}{filled(ferrite, w, 'mm')}."
+    )
+
+
+def _axes(canvas: Canvas) -> None:
+    canvas.path_px(f"M{LEFT} {TOP}V{BOTTOM}H{RIGHT}", "ink-2", 1)
+    for cr in range(0, 35, 5):
+        x, y = at(cr, 0)
+        canvas.path_px(f"M{x:.1f} {y}v5", "ink-2")
+        canvas.text((x, y + 20), str(cr), "middle", size=12, pixels=True)
+    for ni in range(0, 29, 5):
+        x, y = at(0, ni)
+        canvas.path_px(f"M{x} {y:.1f}h-5", "ink-2")
+        canvas.text((x - 9, y + 4), str(ni), "end", size=12, pixels=True)
+    canvas.text(
+        (RIGHT, BOTTOM + 40), "chromium equivalent: Cr + Mo + 1.5 Si + 0.5 Nb", "end", pixels=True
+    )
+    canvas.text(
+        (LEFT - 46, TOP - 10), "nickel equivalent: Ni + 30 C + 0.5 Mn", size=12, pixels=True
+    )
+
+
+def _line(ferrite: float) -> list[Point]:
+    """A line of equal ferrite within the axes: Creq = δ/3 + 0.93 Nieq + 6.7."""
+    points = []
+    for ni in (0.0, MOST_NI):
+        cr = ferrite / 3 + 0.93 * ni + 6.7
+        points.append((cr, ni))
+    (x0, y0), (x1, y1) = points
+    if x1 > MOST_CR:
+        x1, y1 = MOST_CR, y0 + (MOST_CR - x0) * (y1 - y0) / (x1 - x0)
+    return [at(x0, y0), at(x1, y1)]
+
+
+def _ferrite_lines(canvas: Canvas) -> None:
+    low, high = (_line(f) for f in SOUND)
+    canvas.polygon([*low, *reversed(high)], "straw", None, opacity=0.28)
+    for ferrite in FERRITE_LINES:
+        line = _line(ferrite)
+        canvas.polyline(line, "ink-2", 1.2)
+        x, y = line[1]
+        canvas.text(
+            (x - 8, y + 14) if ferrite == 0 else (x + 6, y + 4),
+            f"{ferrite} %",
+            "end" if ferrite == 0 else "start",
+            size=12,
+            pixels=True,
+        )
+    x, y = at(24.0, 24.5)
+    canvas.text((x, y), "sound: 3 to 15 %", "end", "ink", 12, pixels=True)
+
+
+def _points(canvas: Canvas, plan: Plan) -> None:
+    w, sides = plan.weld_metal, plan.section.sides[:2]
+    marks = [(s.cr_eq, s.ni_eq, s.metal, "steel") for s in sides]
+    if sides[0].metal == sides[1].metal:
+        marks = marks[:1]
+    if w.rod_cr_eq is not None and w.rod_ni_eq is not None and plan.filler.rod:
+        marks.append((w.rod_cr_eq, w.rod_ni_eq, plan.filler.rod, "rod"))
+        # mixing is straight: from the bare rod to the sheets melted half and half
+        rod, sheet = (
+            (w.rod_cr_eq, w.rod_ni_eq),
+            (sum(s.cr_eq for s in sides) / 2, sum(s.ni_eq for s in sides) / 2),
+        )
+        path = [
+            (rod[0] + (sheet[0] - rod[0]) * d / 20, rod[1] + (sheet[1] - rod[1]) * d / 20)
+            for d in range(21)
+        ]
+        canvas.polyline([at(*point) for point in path], "act", 2, "6 4")
+        for d in (4, 8, 12, 16):
+            canvas.circle(at(*path[d]), 2.6, "act", None)
+    taken: list[Point] = []
+    for cr, ni, name, fill in marks:
+        x, y = at(min(cr, MOST_CR), min(ni, MOST_NI))
+        canvas.polygon([(x - 6, y - 6), (x + 6, y - 6), (x + 6, y + 6), (x - 6, y + 6)], fill)
+        label = _clear((x + 11, y + 5), taken)
+        canvas.text(label, name, colour="ink", weight=550, pixels=True)
+    x, y = at(min(w.cr_eq, MOST_CR), min(w.ni_eq, MOST_NI))
+    canvas.circle((x, y), 8, "pool", "ink", 2)
+    canvas.text(
+        _clear((x + 12, y + 5), taken),
+        f"weld, {round(100 * w.dilution)} % melted sheet",
+        colour="ink",
+        weight=640,
+        pixels=True,
+    )
+
+
+def _clear(place: Point, taken: list[Point]) -> Point:
+    """A label's place, or the nearest under or over it that is clear of those before it and within
+    the axes.
+    """
+    x, y = place
+    steps = (step * sign for step in range(len(taken) + 2) for sign in (1, -1))
+    found = next(
+        (
+            (x, y + LINE_PX * step)
+            for step in steps
+            if TOP + LINE_PX < y + LINE_PX * step < BOTTOM - 4
+            and not any(
+                abs(y + LINE_PX * step - ty) < LINE_PX and abs(x - tx) < LONG_PX for tx, ty in taken
+            )
+        ),
+        place,
+    )
+    taken.append(found)
+    return found

@@ -1,0 +1,1 @@
+"""Drawings of a run and of what is seen on it."""

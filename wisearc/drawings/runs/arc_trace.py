@@ -1,0 +1,125 @@
+"""The trace of a log: least and most of each column, with the bands it is held within behind it,
+its stretches, and where it left them.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+from ...core.arc_log.pyramid import Columns
+from ..canvas import Canvas, Drawing
+
+WIDTH, HEIGHT = 1180.0, 340.0
+LEFT, RIGHT, TOP, BOTTOM = 54.0, 10.0, 34.0, 40.0
+_STEPS = (1, 2, 5)
+
+
+def arc_trace(
+    of: Columns,
+    start_s: float,
+    end_s: float,
+    bands: Mapping[str, tuple[float | None, float | None]],
+    stretches: Sequence[Mapping[str, Any]],
+    left: Sequence[Mapping[str, Any]],
+    palette: str = "screen",
+) -> Drawing:
+    """Draw it. Parameters: columns between two times s; bands, in A, by their words; stretches and
+    spells outside, as an arc-log has them.
+    """
+    most = (
+        max([float(of.high.max()), *(high for _, high in bands.values() if high is not None), 10.0])
+        * 1.08
+    )
+    least = min(0.0, float(of.low.min()))
+    words = (
+        f"Current from {start_s:.2f} s to {end_s:.2f} s, {float(of.low.min()):.0f} to"
+        f" {float(of.high.max()):.0f} A"
+    )
+    canvas = Canvas(WIDTH, HEIGHT, "Current over time", words, palette)
+    canvas.frame(1.0, 0.0, 0.0)
+
+    def x(at: float) -> float:
+        return LEFT + (WIDTH - LEFT - RIGHT) * (at - start_s) / max(1e-9, end_s - start_s)
+
+    def y(amps: float) -> float:
+        return HEIGHT - BOTTOM - (HEIGHT - TOP - BOTTOM) * (amps - least) / (most - least)
+
+    for says, (low, high) in bands.items():
+        top, bottom = y(most if high is None else high), y(least if low is None else low)
+        canvas.polygon(
+            [(LEFT, top), (WIDTH - RIGHT, top), (WIDTH - RIGHT, bottom), (LEFT, bottom)],
+            "good",
+            None,
+            opacity=0.18,
+        )
+        canvas.text((WIDTH - RIGHT - 6, top - 4), says, colour="ink-2", size=13, anchor="end")
+    for spell in left:
+        a, b = max(LEFT, x(spell["start_s"])), min(WIDTH - RIGHT, x(spell["end_s"]))
+        if b > a - 2 and spell["end_s"] > start_s and spell["start_s"] < end_s:
+            canvas.polygon(
+                [(a, TOP - 8), (max(b, a + 3), TOP - 8), (max(b, a + 3), TOP - 2), (a, TOP - 2)],
+                "stop",
+                None,
+            )
+    _axes(canvas, x, y, start_s, end_s, least, most)
+    for i, one in enumerate(stretches, 1):
+        at = max(start_s, one["start_s"])
+        if (
+            one["end_s"] > start_s
+            and one["start_s"] < end_s
+            and x(min(end_s, one["end_s"])) - x(at) > 26
+        ):
+            canvas.text(
+                (x(at) + 3, TOP - 14), "tack" if one["tack"] else f"{i}", colour="ink-2", size=13
+            )
+    canvas.path_px(_path(of, x, y), "pool", 1.5)
+    return canvas.drawing()
+
+
+def _path(of: Columns, x: Any, y: Any) -> str:
+    parts: list[str] = []
+    for at, low, high in zip(of.start_s.tolist(), of.low.tolist(), of.high.tolist(), strict=True):
+        px = f"{x(at):.1f}"
+        parts.append(
+            f"{'L' if parts else 'M'}{px} {y(high):.1f}" + (f"V{y(low):.1f}" if low != high else "")
+        )
+    return "".join(parts)
+
+
+def _axes(
+    canvas: Canvas, x: Any, y: Any, start_s: float, end_s: float, least: float, most: float
+) -> None:
+    step = nice_step((end_s - start_s) / 8)
+    at = (start_s // step + 1) * step
+    digits = 0 if step >= 1 else 1 if step >= 0.1 else 2 if step >= 0.01 else 3
+    while at < end_s:
+        canvas.path_px(f"M{x(at):.1f} {HEIGHT - BOTTOM:.1f}v6", "ink-2")
+        canvas.text(
+            (x(at), HEIGHT - BOTTOM + 20),
+            f"{at:.{digits}f} s",
+            colour="ink-2",
+            size=13,
+            anchor="middle",
+        )
+        at += step
+    rise = nice_step((most - least) / 5)
+    amps = 0.0
+    while amps < most:
+        canvas.path_px(f"M{LEFT:.1f} {y(amps):.1f}H{WIDTH - RIGHT:.1f}", "line")
+        canvas.text((LEFT - 6, y(amps) + 5), f"{amps:.0f} A", colour="ink-2", size=13, anchor="end")
+        amps += rise
+
+
+def nice_step(about: float) -> float:
+    """A step of 1, 2 or 5 times a power of ten that is at least so much.
+
+    >>> nice_step(0.3), nice_step(7), nice_step(20)
+    (0.5, 10.0, 20.0)
+    """
+    power = 1.0
+    while power > about:
+        power /= 10
+    while power * 10 <= about:
+        power *= 10
+    return float(next((k * power for k in _STEPS if k * power >= about - 1e-12), 10 * power))

@@ -1,0 +1,170 @@
+"""What is seen of a bead as small drawings of our own: its tint, its edges, its ripple, its look,
+how wide it is tinted.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+
+from ...core import catalogue
+from ..canvas import Canvas, Drawing
+from ..plan.bead import HALF, HEIGHT, LEFT, MIDDLE, RIGHT, WIDTH, bead, ripple
+
+
+def tint_drawing(key: str, palette: str = "screen") -> Drawing:
+    """A face with a bead along it, tinted beside it. Parameters: key, of the tints. Raises KeyError
+    for one that is none.
+    """
+    tint = catalogue.tints()[key]
+    canvas = _face(tint.name, f"A bead from above on a face that is tinted {tint.name}", palette)
+    canvas.colours = {**canvas.colours, "tint": tint.ink[0], "tint-2": tint.ink[1]}
+    for half, ink in ((22.0, "tint-2"), (15.0, "tint")):
+        canvas.polygon(
+            [
+                (LEFT, MIDDLE - half),
+                (RIGHT, MIDDLE - half),
+                (RIGHT, MIDDLE + half),
+                (LEFT, MIDDLE + half),
+            ],
+            ink,
+            None,
+        )
+    bead(canvas, fill="tint-2")
+    if tint.above:
+        for i in range(22):
+            canvas.circle((9 + i * 5.4, MIDDLE + 5 * math.sin(i * 2.3)), 0.9, "ink-2", None)
+    return canvas.drawing()
+
+
+def seen_drawing(kind: str, key: str, words: str, palette: str = "screen") -> Drawing:
+    """Edges, ripple or look of a bead. Parameters: kind, of edges, ripple and look; key, one of it;
+    words, what it is called. Raises KeyError.
+    """
+    draw = _DRAWN[kind][key]
+    canvas = _face(words, f"A bead: {words}", palette)
+    draw(canvas)
+    return canvas.drawing()
+
+
+def band_drawing(palette: str = "screen") -> Drawing:
+    """How wide a bead is tinted, as it is measured: across, from where colour begins to where it
+    ends.
+    """
+    canvas = _face(
+        "How wide it is tinted",
+        "A bead from above, the width of the tinted band marked across it",
+        palette,
+    )
+    canvas.polygon([(LEFT, 10), (RIGHT, 10), (RIGHT, 46), (LEFT, 46)], "straw", None, opacity=0.7)
+    bead(canvas, fill="steel-2")
+    canvas.path_px("M66 10V46M62 10H70M62 46H70", "ink", 1.8)
+    return canvas.drawing()
+
+
+def _face(title: str, text: str, palette: str) -> Canvas:
+    canvas = Canvas(WIDTH, HEIGHT, title, text, palette)
+    canvas.frame(1.0, 0.0, 0.0)
+    canvas.polygon(
+        [(2, 3), (WIDTH - 2, 3), (WIDTH - 2, HEIGHT - 3), (2, HEIGHT - 3)], "steel", None
+    )
+    return canvas
+
+
+def _across(canvas: Canvas, bead: str, ink: str = "straw") -> None:
+    """The sheet cut across, and a bead on it as a path."""
+    canvas.polygon(
+        [(2, 3), (WIDTH - 2, 3), (WIDTH - 2, HEIGHT - 3), (2, HEIGHT - 3)], "surface", None
+    )
+    canvas.polygon([(4, 30), (WIDTH - 4, 30), (WIDTH - 4, 44), (4, 44)], "steel", "ink-2")
+    canvas.path_px(bead, "ink-2", 1.4, fill=ink)
+
+
+def _blend(canvas: Canvas) -> None:
+    _across(canvas, "M34 30Q66 20 98 30L84 44H48Z")
+
+
+def _stand(canvas: Canvas) -> None:
+    _across(canvas, "M50 30Q44 12 66 11Q88 12 82 30L76 40H56Z")
+    canvas.path_px("M50 30V22M82 30V22", "stop", 2.2)
+
+
+def _undercut(canvas: Canvas) -> None:
+    _across(canvas, "M40 30Q66 16 92 30L80 44H52Z")
+    canvas.path_px("M32 30Q36 38 42 30M90 30Q96 38 100 30", "stop", 2.2, fill="surface")
+
+
+def _melted(canvas: Canvas) -> None:
+    _across(canvas, "M48 44Q58 34 66 30L98 30L90 44Z")
+    canvas.path_px("M20 30H34Q40 44 50 44", "stop", 2.2, fill="surface")
+
+
+def _even(canvas: Canvas) -> None:
+    bead(canvas)
+
+
+def _uneven(canvas: Canvas) -> None:
+    bead(canvas, step=0)
+    for at, half, long in (
+        (14, 7, 3),
+        (20, 5, 8),
+        (41, 7, 4),
+        (47, 7, 10),
+        (70, 5, 3),
+        (92, 7, 12),
+        (99, 7, 4),
+        (118, 6, 9),
+    ):
+        ripple(canvas, at, half, long)
+
+
+def _tails(canvas: Canvas) -> None:
+    bead(canvas)
+    canvas.path_px(
+        f"M26 {MIDDLE + HALF}q4 8 12 10M62 {MIDDLE + HALF}q4 8 12 10M98 {MIDDLE + HALF}q4 8 12 10",
+        "stop",
+        2.2,
+    )
+
+
+def _smooth(canvas: Canvas) -> None:
+    bead(canvas, step=0)
+
+
+def _proud(canvas: Canvas) -> None:
+    _across(canvas, "M52 30Q46 9 66 8Q86 9 80 30Z")
+
+
+def _sunk(canvas: Canvas) -> None:
+    _across(canvas, "M40 30Q66 46 92 30L82 50Q66 54 50 50Z", "steel-2")
+
+
+def _wide(canvas: Canvas) -> None:
+    upper = [(LEFT + i * 4, MIDDLE - 11 - 4 * math.sin(i * 0.7)) for i in range(32)]
+    lower = [(LEFT + i * 4, MIDDLE + 11 - 4 * math.sin(i * 0.7 + 0.6)) for i in range(32)]
+    canvas.polygon([*upper, *reversed(lower)], "straw", "ink-2")
+
+
+def _rough(canvas: Canvas) -> None:
+    bead(canvas, fill="scale-grey", step=0)
+    for i in range(20):
+        canvas.circle(
+            (10 + i * 6, MIDDLE + 4.5 * math.sin(i * 2.1)),
+            1.5 + 0.7 * math.sin(i * 1.3),
+            "ink",
+            None,
+        )
+
+
+_DRAWN: dict[str, dict[str, Callable[[Canvas], None]]] = {
+    "edges": {"blend": _blend, "stand": _stand, "undercut": _undercut, "melted": _melted},
+    "ripple": {"even": _even, "uneven": _uneven, "tails": _tails, "none": _smooth},
+    "look": {
+        "even": _even,
+        "smooth": _smooth,
+        "proud": _proud,
+        "sunk": _sunk,
+        "wide": _wide,
+        "rough": _rough,
+    },
+}

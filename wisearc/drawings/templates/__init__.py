@@ -1,0 +1,1 @@
+"""Drawings of a template, flat and in space."""

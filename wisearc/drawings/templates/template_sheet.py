@@ -1,0 +1,73 @@
+"""A template laid out, as SVG: at true scale in mm to be printed, or to be seen on a page."""
+
+from __future__ import annotations
+
+from xml.etree import ElementTree as ET
+
+from ...core.templates.template import Flat
+from ..canvas import PALETTES, Drawing
+
+MARGIN_MM = 5.0
+_WIDTHS = {"cut": 0.5, "edge": 0.3, "quarter": 0.2, "waste": 0.15, "ruler": 0.3}
+_INKS = {"cut": "act", "edge": "ink", "quarter": "ink-2", "waste": "stop", "ruler": "ink"}
+
+
+def template_sheet(flat: Flat, palette: str = "paper") -> Drawing:
+    """Draw it. Parameters: palette, "paper" at true scale, "screen" to fill its place."""
+    colours = PALETTES[palette]
+    wide, tall = (v + 2 * MARGIN_MM for v in flat.size_mm)
+    left, _, _, top = flat.box
+    size = (
+        {"width": f"{wide:.3f}mm", "height": f"{tall:.3f}mm"}
+        if palette == "paper"
+        else {"class": "figure-svg"}
+    )
+    words = (
+        f"{flat.title}; drawn at true scale, {wide - 2 * MARGIN_MM:.0f} by"
+        f" {tall - 2 * MARGIN_MM:.0f} mm."
+    )
+    root = ET.Element(
+        "svg",
+        {
+            "xmlns": "http://www.w3.org/2000/svg",
+            "viewBox": f"0 0 {wide:.3f} {tall:.3f}",
+            "role": "img",
+            "aria-label": words,
+            **size,
+        },
+    )
+    ET.SubElement(root, "title").text = flat.title
+    ET.SubElement(root, "desc").text = words
+
+    def at(x: float, y: float) -> tuple[float, float]:
+        return x - left + MARGIN_MM, top - y + MARGIN_MM
+
+    for stroke in flat.strokes:
+        points = " ".join(f"{x:.4f},{y:.4f}" for x, y in (at(*p) for p in stroke.points))
+        found = {
+            "points": points,
+            "fill": "none",
+            "stroke": colours[_INKS[stroke.layer]],
+            "stroke-width": f"{_WIDTHS[stroke.layer]:g}",
+            "stroke-linejoin": "round",
+            "class": f"layer-{stroke.layer}",
+        }
+        ET.SubElement(
+            root, "polyline", found | ({"stroke-dasharray": "2.5 1.5"} if stroke.dashed else {})
+        )
+    for label in flat.labels:
+        x, y = at(*label.at)
+        text = ET.SubElement(
+            root,
+            "text",
+            {
+                "x": f"{x:.2f}",
+                "y": f"{y:.2f}",
+                "font-size": f"{label.size_mm:.2f}",
+                "text-anchor": label.anchor,
+                "fill": colours["ink"],
+                "font-family": "sans-serif",
+            },
+        )
+        text.text = label.text
+    return Drawing(ET.tostring(root, encoding="unicode"), words)

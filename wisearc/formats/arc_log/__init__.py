@@ -1,0 +1,1 @@
+"""Files of an arc log: CSV in, JSON out."""

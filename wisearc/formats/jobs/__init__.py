@@ -1,0 +1,1 @@
+"""Files of a job: JSON and CSV."""

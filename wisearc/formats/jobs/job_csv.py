@@ -1,0 +1,154 @@
+"""A job's seams ↔ CSV (RFC 4180), and lists of a job as CSV."""
+
+from __future__ import annotations
+
+import csv
+import io
+from collections.abc import Iterable, Sequence
+from typing import Any
+from urllib.parse import parse_qsl, urlencode
+
+from ...core.errors import BadInput
+from ...core.jobs.job import MOST_SEAMS, Job
+from ...core.jobs.job_data import make_job
+from ...core.jobs.materials import Item
+from ...core.joint.data import joint_data
+from ..link import link_query, read_link
+
+COLUMNS = (
+    "key",
+    "title",
+    "joint",
+    "procedure",
+    "joins",
+    "side",
+    "face",
+    "seen",
+    "after",
+    "hides",
+    "free_mm",
+)
+BUY_COLUMNS = ("list", "item", "need", "have", "short", "unit")
+LISTS = ("joins", "after", "hides")
+APART = "; "
+
+
+def seams_csv(job: Job) -> str:
+    """The seams of a job; a joint as its link, lists with semicolons."""
+    rows = []
+    for s in job.seams:
+        link = urlencode(link_query(joint_data(s.joint))) if s.joint is not None else ""
+        lists = [APART.join(getattr(s, name)) for name in LISTS]
+        free = "" if s.free_mm is None else f"{s.free_mm:g}"
+        rows.append(
+            (
+                s.key,
+                s.called,
+                link,
+                s.procedure or "",
+                lists[0],
+                s.side,
+                s.face,
+                "yes" if s.seen else "no",
+                lists[1],
+                lists[2],
+                free,
+            )
+        )
+    return table(COLUMNS, rows)
+
+
+def buy_csv(items: Iterable[Item], habit: str = "mm") -> str:
+    """What is to be got."""
+    rows = [
+        (
+            i.list,
+            i.words.text(habit),
+            f"{i.need:g}",
+            "" if i.have is None else f"{round(i.have, 1):g}",
+            f"{round(i.short, 1):g}",
+            i.unit,
+        )
+        for i in items
+    ]
+    return table(BUY_COLUMNS, rows)
+
+
+def table(columns: Sequence[str], rows: Iterable[Sequence[str]]) -> str:
+    """A table as CSV; a cell that a spreadsheet would take for a formula is written as text."""
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\r\n")
+    writer.writerow(columns)
+    writer.writerows(
+        [[f"'{cell}" if cell[:1] in ("=", "+", "-", "@") else cell for cell in row] for row in rows]
+    )
+    return out.getvalue()
+
+
+def read_seams(text: str, title: str = "") -> Job:
+    """A job of the seams of a CSV; the parts are those that they join. Raises BadInput naming the
+    line.
+    """
+    head = text.lstrip("\r\n").partition("\n")[0]
+    apart = max((",", "\t"), key=head.count)
+    try:
+        rows = [
+            row
+            for row in csv.reader(io.StringIO(text, newline=""), delimiter=apart, strict=True)
+            if any(cell.strip() for cell in row)
+        ]
+    except csv.Error as error:
+        raise BadInput(
+            "file", None, f"is not CSV ({error}); save it as CSV and take it in again"
+        ) from error
+    if not rows:
+        raise BadInput("file", None, "is empty; the first line must be the headings")
+    headings = [cell.strip().lower() for cell in rows[0]]
+    for heading in headings:
+        if heading not in COLUMNS:
+            raise BadInput("heading", heading, "is not one of a job's seams: " + ", ".join(COLUMNS))
+    if "key" not in headings or "joins" not in headings:
+        raise BadInput("heading", ", ".join(headings), "must hold key and joins")
+    if len(rows) - 1 > MOST_SEAMS:
+        raise BadInput(
+            "file",
+            f"{len(rows) - 1} lines",
+            f"must be at most {MOST_SEAMS} seams; split it into jobs",
+        )
+    seams = [
+        _seam(
+            i, dict(zip(headings, (cell.strip().removeprefix("'") for cell in row), strict=False))
+        )
+        for i, row in enumerate(rows[1:], 2)
+    ]
+    parts = dict.fromkeys(part for seam in seams for part in seam["joins"])
+    return make_job({"title": title, "parts": list(parts), "seams": seams})
+
+
+def _seam(line: int, row: dict[str, str]) -> dict[str, Any]:
+    found: dict[str, Any] = {
+        name: [one.strip() for one in row.get(name, "").split(";") if one.strip()] for name in LISTS
+    }
+    found |= {
+        name: row[name] for name in ("key", "title", "side", "face", "procedure") if row.get(name)
+    }
+    if row.get("seen", "").lower() not in ("", "yes", "no"):
+        raise BadInput(f"line {line}, seen", row["seen"], "must be yes or no")
+    found["seen"] = row.get("seen", "").lower() != "no"
+    if row.get("free_mm"):
+        try:
+            found["free_mm"] = float(row["free_mm"])
+        except ValueError as error:
+            raise BadInput(
+                f"line {line}, free_mm", row["free_mm"], "must be a number in mm, without its unit"
+            ) from error
+    if row.get("joint"):
+        joint, problems = read_link(parse_qsl(row["joint"]))
+        if problems:
+            raise BadInput(
+                f"line {line}, joint",
+                row["joint"],
+                "is not a joint's link; copy it from Plan's address",
+            )
+        found["joint"] = joint_data(joint)
+    return found

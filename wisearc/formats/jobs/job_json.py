@@ -1,0 +1,203 @@
+"""wisearc/job ↔ Job, and wisearc/job-plan of a JobPlan."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+from ...core.jobs.bench_state import Touched
+from ...core.jobs.job import Job, Times
+from ...core.jobs.job_data import job_data, make_job
+from ...core.jobs.job_plan import JobPlan
+from ...core.jobs.materials import Item, Take
+from ...core.jobs.order import Items, Step, Timed, Work, broken, order_reasons, timed
+from ...core.jobs.warp import Lever, Warp, reasons
+from ...core.reasons import Caution, Said, said
+from ...core.schema.entries import entries
+from ..joint_json import check_head, joint_file
+from ..plan_json import reason_data
+
+FORMAT, PLAN_FORMAT, VERSION = "wisearc/job", "wisearc/job-plan", 1
+ITEMS = tuple(name for name in Items.__dataclass_fields__ if name != "piece_s")
+
+
+def read_job(data: Any) -> Job:
+    """A job from the data of a job file. Raises BadInput."""
+    return make_job(check_head(data, FORMAT))
+
+
+def job_file(job: Job) -> dict[str, Any]:
+    """The data of a job file."""
+    data = job_data(job)
+    for row in data["seams"]:
+        if "joint" in row:
+            row["joint"] = joint_file(row["joint"])
+    data["times"] = {
+        key: value
+        for key, value in data["times"].items()
+        if key != "piece_s" or value != entries(Times)[key].usual
+    }
+    return {"format": FORMAT, "version": VERSION, **data}
+
+
+def items_data(items: Items) -> dict[str, float]:
+    """What an order costs, item by item, s."""
+    found = {"cost_s": _s(items.cost_s), **{name: _s(getattr(items, name)) for name in ITEMS}}
+    return found | ({"piece_s": _s(items.piece_s)} if items.piece_s else {})
+
+
+def order_data(work: Work, order: Sequence[str]) -> dict[str, Any]:
+    """One order's cost items, or why it cannot be."""
+    wrong = broken(work, order)
+    return (
+        {"order": list(order), "cannot": "; ".join(wrong)}
+        if wrong
+        else {"order": list(order), **items_data(timed(work, order).items)}
+    )
+
+
+def job_plan_data(
+    plan: JobPlan, levers: Mapping[str, Sequence[Lever]] | None = None
+) -> dict[str, Any]:
+    """The data of a job's plan: order, cost and steps of one piece; batch, take and buy of all.
+    Parameters: levers, what would pull less, by seam.
+    """
+    best = plan.best
+    return {
+        "format": PLAN_FORMAT,
+        "version": VERSION,
+        "title": plan.job.title,
+        "quantity": plan.job.quantity,
+        "order": list(plan.one.order),
+        **items_data(plan.one.items),
+        "proved_best": best.proved,
+        "bound_s": _s(best.bound_s),
+        "by_hand": best.by_hand,
+        "steps": [_step(plan, step) for step in plan.one.steps],
+        "batch": _batch(plan),
+        "take": _take(plan.take),
+        "buy": [_item(item) | {"short": item.short} for item in plan.take.buy],
+        "warp": [_warp(key, warp, (levers or {}).get(key, ())) for key, warp in plan.warps.items()],
+        "warp_why": [reason_data(r) for r in reasons()],
+        "pull": _pull(plan),
+        "why": [reason_data(r) for r in order_reasons()],
+        "cautions": [_caution(c) for c in plan.cautions],
+    }
+
+
+def _s(seconds: float) -> float:
+    return round(seconds, 3)
+
+
+def _both(key: str, words: Said) -> dict[str, str]:
+    return {key: words.mm, f"{key}_in": words.inch}
+
+
+def change_words(touched: Sequence[Touched]) -> Said:
+    """What is touched before a step, in words: nothing, or all of it."""
+    if not touched:
+        return Said("nothing to touch", "nothing to touch")
+    return Said(*("; ".join(t.words.text(habit) for t in touched) for habit in ("mm", "in")))
+
+
+def _step(plan: JobPlan, step: Step) -> dict[str, Any]:
+    task = plan.work.tasks[step.key]
+    return {
+        "seam": step.key,
+        **_both("title", task.title),
+        "start_s": _s(step.start_s),
+        "end_s": _s(step.end_s),
+        **_both("change", change_words(step.touched)),
+        "touched": [t.what for t in step.touched],
+        "wait_s": _s(step.wait_s),
+        "wait_for": step.for_key or None,
+    }
+
+
+def _batch(plan: JobPlan) -> dict[str, Any] | None:
+    batch = plan.batch
+    if batch is None:
+        return None
+    return {
+        "cheaper": batch.cheaper,
+        **{f"by_{name}": _way(batch.way(name)) for name in ("piece", "seam")},
+    }
+
+
+def _way(way: Timed) -> dict[str, Any]:
+    return {"order": list(way.order), **items_data(way.items)}
+
+
+def _take(take: Take) -> dict[str, Any]:
+    by_list = {
+        name: [_item(item) for item in take.items if item.list == name]
+        for name in ("rods", "tungstens", "bars")
+    }
+    cylinders = [
+        {
+            "name": c.name,
+            "holds_l": round(c.holds_l, 1),
+            "used_l": round(c.used_l, 1),
+            "ends_at": c.ends_at or None,
+            "piece": c.piece or None,
+        }
+        for c in take.cylinders
+    ]
+    return {
+        "argon_l": round(sum(take.argon_l.values()), 1),
+        "by_gas": {k: round(v, 1) for k, v in take.argon_l.items()},
+        "share_of_cylinder": round(take.share, 4),
+        "cylinders": cylinders,
+        "lacking_l": round(take.lacking_l, 1),
+        **by_list,
+        "money": None if take.money is None else round(take.money, 2),
+    }
+
+
+def _item(item: Item) -> dict[str, Any]:
+    return {
+        "list": item.list,
+        "key": item.key,
+        **_both("item", item.words),
+        "need": item.need,
+        "have": None if item.have is None else round(item.have, 1),
+        "unit": item.unit,
+        "money": None if item.money is None else round(item.money, 2),
+    }
+
+
+def _figures(warp: Warp) -> dict[str, Any]:
+    return {
+        "verdict": warp.verdict,
+        "force_kn": [round(f, 2) for f in warp.force_kn],
+        "stress_mpa": [round(s, 1) for s in warp.stress_mpa],
+        "buckles_mpa": round(warp.buckles_mpa, 1),
+        "ratio": round(warp.ratio, 2),
+        "free_mm": warp.free_mm,
+    }
+
+
+def _warp(key: str, warp: Warp, levers: Sequence[Lever]) -> dict[str, Any]:
+    rows = [
+        {"what": one.what, **_both("text", said(one.words)), **_figures(one.warp)} for one in levers
+    ]
+    return {
+        "seam": key,
+        **_figures(warp),
+        "free_told": warp.told,
+        "levers": rows,
+        "mark": "estimate",
+    }
+
+
+def _pull(plan: JobPlan) -> dict[str, Any]:
+    pull = plan.pull
+    rows = {
+        name: round(getattr(pull, name), 2)
+        for name in ("left_kn", "middle_kn", "right_kn", "lean_kn", "most_kn")
+    }
+    return {**rows, "most_after": pull.most_after or None}
+
+
+def _caution(one: Caution) -> dict[str, Any]:
+    return {"level": one.level, "code": one.code, "at": one.at, **_both("text", said(one.sentence))}

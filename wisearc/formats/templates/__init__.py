@@ -1,0 +1,1 @@
+"""Files of a template: DXF, PDF, CSV."""

@@ -1,0 +1,101 @@
+"""A cut's curve as CSV, and a frame's cut list in and out. RFC 4180; headers carry their unit."""
+
+from __future__ import annotations
+
+import csv
+import io
+from collections.abc import Iterable, Iterator
+from typing import Any
+
+from ...core.errors import BadInput
+from ...core.templates.cut import Cut, curve, hole
+from ...core.templates.frame import MOST_MEMBERS, Member, end_text, make_member
+
+BRANCH = ("phi_deg", "x_mm", "z_mm", "z_outside_mm", "z_inside_mm")
+HOLE = ("phi_deg", "round_mm", "along_mm")
+MEMBER = ("name", "count", "diameter_mm", "wall_mm", "centre_mm", "start", "end")
+REACHED = ("blank_mm", "short_mm")
+
+
+def cut_csv(cut: Cut, part: str = "branch") -> str:
+    """The curve every degree, mm to a micrometre. Raises BadInput where no hole goes with the
+    cut.
+    """
+    keys, rows = (HOLE, hole(cut)) if part == "hole" else (BRANCH, curve(cut))
+    return _text(
+        keys,
+        (
+            (f"{row.phi_deg:g}", *(f"{getattr(row, key) + 0.0:.4f}" for key in keys[1:]))
+            for row in rows
+        ),
+    )
+
+
+def frame_csv(members: Iterable[Member]) -> str:
+    """A cut list: what was given of each member, and what it is sawn to."""
+    return _text(
+        (*MEMBER, *REACHED),
+        (
+            (
+                m.name,
+                m.count,
+                f"{m.diameter_mm:g}",
+                f"{m.wall_mm:g}",
+                f"{m.centre_mm:g}",
+                end_text(m.start),
+                end_text(m.end),
+                f"{m.blank_mm:.2f}",
+                f"{m.short_mm:.2f}",
+            )
+            for m in members
+        ),
+    )
+
+
+def _text(keys: tuple[str, ...], rows: Iterable[tuple[Any, ...]]) -> str:
+    out = io.StringIO()
+    writer = csv.writer(out)
+    writer.writerow(keys)
+    writer.writerows(rows)
+    return out.getvalue()
+
+
+def read_frame_csv(text: str) -> list[Member]:
+    """The members of a cut list; what it was sawn to is reckoned anew. Raises BadInput naming the
+    line.
+    """
+    reader = csv.DictReader(io.StringIO(text.lstrip("\ufeff")))
+    missing = [
+        key
+        for key in ("diameter_mm", "wall_mm", "centre_mm")
+        if key not in (reader.fieldnames or ())
+    ]
+    if missing:
+        raise BadInput(
+            "file",
+            ", ".join(missing),
+            "is missing from the first line of the CSV; it names the columns",
+        )
+    return list(_members(reader))
+
+
+def _members(reader: csv.DictReader[str]) -> Iterator[Member]:
+    for row in reader:
+        line = reader.line_num
+        if line > MOST_MEMBERS + 1:
+            raise BadInput(
+                "file", f"line {line}", f"is more than the {MOST_MEMBERS} members one list holds"
+            )
+        data: dict[str, Any] = {key: row.get(key) or "" for key in ("name", "start", "end")}
+        for key in ("count", "diameter_mm", "wall_mm", "centre_mm"):
+            data[key] = _number(
+                row.get(key) or ("1" if key == "count" else ""), f"line {line}: {key}"
+            )
+        yield make_member(data, f"line {line}: ")
+
+
+def _number(text: str, field: str) -> float:
+    try:
+        return float(text)
+    except ValueError as error:
+        raise BadInput(field, text, "must be a number, with a decimal point") from error

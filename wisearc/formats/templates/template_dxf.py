@@ -1,0 +1,57 @@
+"""A template as DXF, R2010, in mm: a layer for what each line is for."""
+
+from __future__ import annotations
+
+import io
+import os
+import tempfile
+from functools import cache
+from importlib import import_module
+
+from ...core.templates.template import LAYERS, Flat
+
+# the numbers a drawing program colours layers by
+_CACHE = "XDG_CACHE_HOME"
+_COLOURS = {"cut": 1, "edge": 7, "quarter": 5, "waste": 8, "ruler": 3, "text": 7}
+
+
+@cache
+def _load() -> None:
+    """Import the library away from the home folder, where it would keep which fonts it found."""
+    before = os.environ.get(_CACHE)
+    with tempfile.TemporaryDirectory() as folder:
+        os.environ[_CACHE] = folder
+        try:
+            import_module("ezdxf")
+        finally:
+            os.environ.pop(_CACHE)
+            if before is not None:
+                os.environ[_CACHE] = before
+
+
+def template_dxf(flat: Flat) -> str:
+    """The DXF text. Curves are polylines of their points; words are text 1:1."""
+    _load()
+    from ezdxf import units
+    from ezdxf.document import Drawing
+    from ezdxf.enums import TextEntityAlignment
+
+    document = Drawing.new("R2010")
+    document.units = units.MM
+    document.header["$MEASUREMENT"] = 1
+    for layer in (*LAYERS, "text"):
+        document.layers.add(layer, color=_COLOURS[layer])
+    document.linetypes.add("DASHED", [6.0, 4.0, -2.0])
+    space = document.modelspace()
+    for stroke in flat.strokes:
+        dashed = {"linetype": "DASHED"} if stroke.dashed else {}
+        space.add_lwpolyline(stroke.points, dxfattribs={"layer": stroke.layer, **dashed})
+    align = {"start": TextEntityAlignment.LEFT, "middle": TextEntityAlignment.CENTER}
+    for label in flat.labels:
+        text = space.add_text(
+            label.text.replace("°", "%%d"), height=label.size_mm, dxfattribs={"layer": label.layer}
+        )
+        text.set_placement(label.at, align=align[label.anchor])
+    out = io.StringIO()
+    document.write(out)
+    return out.getvalue()

@@ -1,0 +1,213 @@
+"""A template as PDF at true scale, on A4 or Letter: one page where it fits, lying where that helps,
+else tiles with matching marks.
+"""
+
+from __future__ import annotations
+
+import io
+import math
+from dataclasses import dataclass
+from functools import cache
+from importlib.resources import as_file, files
+from typing import Any
+
+from ...core.errors import BadInput, UnknownName
+from ...core.templates.template import Flat, Point, ruler_strokes
+
+# width and height, mm: ISO 216, ANSI/ASME Y14.1
+PAPERS = {"a4": (210.0, 297.0), "letter": (215.9, 279.4)}
+MARGIN_MM, OVERLAP_MM, FOOT_MM = 10.0, 15.0, 16.0
+MOST_TILES = 80
+PT_MM = 72 / 25.4
+FONT = "Atkinson"
+_WIDTHS = {"cut": 0.35, "edge": 0.25, "quarter": 0.18, "waste": 0.12, "ruler": 0.25}
+_GREYS = {"cut": 0.0, "edge": 0.0, "quarter": 0.35, "waste": 0.45, "ruler": 0.0}
+
+
+@dataclass(frozen=True)
+class Tile:
+    """A page: its column and row from 1, from the lower left; the window of the template it shows,
+    (left, bottom, right, top) mm; where the window's lower left lies on the page, mm.
+    """
+
+    column: int
+    row: int
+    window: tuple[float, float, float, float]
+    at: Point
+
+    @property
+    def name(self) -> str:
+        """Its name: a letter for its row, a number for its column."""
+        return f"{chr(ord('A') + self.row - 1)}{self.column}"
+
+    def on_page(self, point: Point) -> Point:
+        """A point of the template on this page, mm from its lower left corner."""
+        return self.at[0] + point[0] - self.window[0], self.at[1] + point[1] - self.window[1]
+
+
+@dataclass(frozen=True)
+class Tiling:
+    """How a template lies on paper: the page's width and height mm, its tiles, and the places of
+    the matching marks mm.
+    """
+
+    page: Point
+    tiles: tuple[Tile, ...]
+    marks: tuple[Point, ...]
+
+
+def tiling(flat: Flat, paper: str) -> Tiling:
+    """The fewest pages of a paper, upright or lying, that a template goes on; tiles lap by 15 mm.
+    Raises UnknownName, BadInput where it would take too many.
+    """
+    if paper not in PAPERS:
+        raise UnknownName("paper", paper, list(PAPERS))
+    width, height = PAPERS[paper]
+    found = min(
+        (_tiles(flat, page) for page in ((width, height), (height, width))),
+        key=lambda t: len(t.tiles),
+    )
+    if len(found.tiles) > MOST_TILES:
+        raise BadInput(
+            "paper", paper, f"would take {len(found.tiles)} pages; print the SVG or DXF on a roll"
+        )
+    return found
+
+
+def _tiles(flat: Flat, page: Point) -> Tiling:
+    left, bottom = flat.box[:2]
+    room = page[0] - 2 * MARGIN_MM, page[1] - 2 * MARGIN_MM - FOOT_MM
+    counts = [
+        1 if size <= space else math.ceil((size - OVERLAP_MM) / (space - OVERLAP_MM))
+        for size, space in zip(flat.size_mm, room, strict=True)
+    ]
+    steps = [space - OVERLAP_MM for space in room]
+    tiles = []
+    for row in range(counts[1]):
+        for column in range(counts[0]):
+            x, y = left + column * steps[0], bottom + row * steps[1]
+            window = x, y, x + room[0], y + room[1]
+            tiles.append(Tile(column + 1, row + 1, window, (MARGIN_MM, MARGIN_MM + FOOT_MM)))
+    return Tiling(page, tuple(tiles), tuple(_marks(flat, counts, steps, room)))
+
+
+def _marks(flat: Flat, counts: list[int], steps: list[float], room: Point) -> list[Point]:
+    """Crosses in the middle of every lap, two along each side of a tile: on both pages they are one
+    place of the template.
+    """
+    left, bottom = flat.box[:2]
+    marks = []
+    for row in range(counts[1]):
+        for column in range(1, counts[0]):
+            x, y = left + column * steps[0] + OVERLAP_MM / 2, bottom + row * steps[1]
+            marks += [(x, y + room[1] * share) for share in (0.25, 0.75)]
+    for column in range(counts[0]):
+        for row in range(1, counts[1]):
+            x, y = left + column * steps[0], bottom + row * steps[1] + OVERLAP_MM / 2
+            marks += [(x + room[0] * share, y) for share in (0.25, 0.75)]
+    return marks
+
+
+def template_pdf(flat: Flat, paper: str = "a4", habit: str = "mm", sheet: str = "") -> bytes:
+    """The PDF. Parameters: sheet, words for the foot of each page. Raises UnknownName, BadInput.
+
+    Each page bears a check ruler; a template on one page has its own.
+    """
+    laid = tiling(flat, paper)
+    from reportlab.pdfgen.canvas import Canvas
+
+    out = io.BytesIO()
+    width, height = laid.page
+    canvas = Canvas(
+        out, pagesize=(width * PT_MM, height * PT_MM), invariant=True, pageCompression=1
+    )
+    canvas.setTitle(flat.title)
+    canvas.setCreator("Wise Arc")
+    _font()
+    for tile in laid.tiles:
+        _page(canvas, flat, laid, tile, habit, sheet)
+        canvas.showPage()
+    canvas.save()
+    return out.getvalue()
+
+
+@cache
+def _font() -> None:
+    """The product's own face, shipped beside this file, for words in any of its letters."""
+    from reportlab.pdfbase import pdfmetrics
+    from reportlab.pdfbase.ttfonts import TTFont
+
+    with as_file(files(__package__) / "fonts" / "atkinson-next.ttf") as path:
+        pdfmetrics.registerFont(TTFont(FONT, str(path)))
+
+
+def _page(canvas: Any, flat: Flat, laid: Tiling, tile: Tile, habit: str, sheet: str) -> None:
+    left, bottom, right, top = tile.window
+    canvas.saveState()
+    canvas.setLineCap(1)
+    clip = canvas.beginPath()
+    clip.rect(*(v * PT_MM for v in (*tile.at, right - left, top - bottom)))
+    canvas.clipPath(clip, stroke=0)
+    for stroke in flat.strokes:
+        _stroke(canvas, [tile.on_page(p) for p in stroke.points], stroke.layer, stroke.dashed)
+    canvas.setFillGray(0)
+    for label in flat.labels:
+        x, y = tile.on_page(label.at)
+        canvas.setFont(FONT, label.size_mm * PT_MM)
+        (canvas.drawCentredString if label.anchor == "middle" else canvas.drawString)(
+            x * PT_MM, y * PT_MM, label.text
+        )
+    for i, mark in enumerate(laid.marks, 1):
+        _cross(canvas, tile.on_page(mark), str(i))
+    canvas.restoreState()
+    if len(laid.tiles) > 1:
+        _frame(canvas, tile, right - left, top - bottom)
+        for stroke in ruler_strokes((MARGIN_MM, MARGIN_MM + 2), flat.ruler_mm, habit):
+            _stroke(canvas, stroke.points, stroke.layer, False)
+    _foot(canvas, flat, laid, tile, sheet)
+
+
+def _stroke(canvas: Any, points: Any, layer: str, dashed: bool) -> None:
+    canvas.setLineWidth(_WIDTHS[layer] * PT_MM)
+    canvas.setStrokeGray(_GREYS[layer])
+    canvas.setDash([4, 2] if dashed else [])
+    path = canvas.beginPath()
+    path.moveTo(points[0][0] * PT_MM, points[0][1] * PT_MM)
+    for x, y in points[1:]:
+        path.lineTo(x * PT_MM, y * PT_MM)
+    canvas.drawPath(path)
+
+
+def _cross(canvas: Any, at: Point, name: str) -> None:
+    x, y = at
+    for points in (((x - 4, y), (x + 4, y)), ((x, y - 4), (x, y + 4))):
+        _stroke(canvas, points, "edge", False)
+    canvas.setFont(FONT, 3 * PT_MM)
+    canvas.drawString((x + 1) * PT_MM, (y + 1) * PT_MM, name)
+
+
+def _frame(canvas: Any, tile: Tile, wide: float, tall: float) -> None:
+    """The edge of a tile's window: what the next page is laid to."""
+    x, y = tile.at
+    _stroke(
+        canvas, ((x, y), (x + wide, y), (x + wide, y + tall), (x, y + tall), (x, y)), "waste", True
+    )
+
+
+def _foot(canvas: Any, flat: Flat, laid: Tiling, tile: Tile, sheet: str) -> None:
+    many = len(laid.tiles) > 1
+    page = (
+        f"  Page {tile.name} of {len(laid.tiles)}: lay equal numbers on each other, crosses"
+        " together."
+        if many
+        else ""
+    )
+    ruler = f"{flat.ruler_words}." if many else ""
+    canvas.setFillGray(0)
+    canvas.setFont(FONT, 3 * PT_MM)
+    for text, y in (
+        (f"{flat.title}.{page}", MARGIN_MM + 12),
+        (f"Print at 100 %, not fitted to the page. {sheet}", MARGIN_MM + 8),
+        (ruler, MARGIN_MM - 2),
+    ):
+        canvas.drawString(MARGIN_MM * PT_MM, y * PT_MM, text)

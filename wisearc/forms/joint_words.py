@@ -1,0 +1,219 @@
+"""What each word of the sentence offers when it is opened: its fields, from the joint's table, for
+the template.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import Any
+
+from ..core.joint.joint import ALL_ROUND, Joint, Member
+from ..core.plan.pins import PINS, Pin
+from ..core.quantities import Length, Quantity, length, plain
+from ..core.schema.entries import Entry, Option, attributes, entries
+from ..formats.link import MEMBERS
+
+_ORDINAL = ("First", "Second", "Third")
+# the words in the order of the sentence, with the title of each one's editor
+_TITLES = {
+    "joint": "Joint",
+    "angle": "Angle",
+    "length": "Length",
+    "position": "Position",
+    "gap": "Gap",
+    "purpose": "What the weld is for",
+    "access": "The back",
+    "purge": "Closed off behind",
+    "control": "Current control",
+    "travel": "Travel speed",
+    "more": "More about this joint",
+}
+WORDS = (*MEMBERS, *_TITLES)
+
+
+@dataclass(frozen=True)
+class Choice:
+    """One choice of a field."""
+
+    value: str
+    label: str
+    note: str = ""
+
+
+@dataclass(frozen=True)
+class Field:
+    """A field of an editor: a list of options, or text when there are none; `at`: where the same
+    field stands a second time.
+    """
+
+    key: str
+    label: str
+    value: str
+    options: tuple[Choice, ...] = ()
+    note: str = ""
+    hint: str = ""
+    at: str = ""
+
+    @property
+    def html_id(self) -> str:
+        kind = "pick" if self.options else "text"
+        return f"{kind}-{self.at}" + self.key.replace(".", "-").replace("_", "-")
+
+    @property
+    def chosen_note(self) -> str:
+        """What there is to say of the option that is chosen."""
+        return next((o.note for o in self.options if o.value == self.value), "")
+
+
+@dataclass(frozen=True)
+class Editor:
+    """The panel of one word."""
+
+    word: str
+    label: str
+    fields: tuple[Field, ...]
+    same: bool = False
+    third: str = ""
+
+
+def editors_for(joint: Joint, habit: str) -> list[Editor]:
+    """An editor for every word of the sentence. Parameters: joint; habit, "mm" or "in"."""
+    made = [_member_editor(i, m, joint, habit) for i, m in enumerate(joint.members)]
+    for word, title in _TITLES.items():
+        here = [(key, e) for key, e in entries(Joint).items() if word in _stands_at(e, joint)]
+        fields = [
+            replace(f, at=_again(key, word))
+            for key, e in here
+            for f in _fields(key, e, joint, habit)
+        ]
+        if fields:
+            made.append(Editor(word, title, tuple(fields)))
+    return made
+
+
+def shown_texts(joint: Joint, habit: str) -> dict[str, tuple[str, ...]]:
+    """What the fields of a joint show, by key of its link: a form that gives these changes
+    nothing.
+    """
+    found: dict[str, tuple[str, ...]] = {}
+    for key, declared in entries(Joint).items():
+        value = getattr(joint, attributes(Joint)[key])
+        if declared.kind != "length":
+            name = (
+                value.key if declared.kind == "row" else _field(key, declared, value, habit).value
+            )
+            found[key] = (name, "") if value == declared.usual else (name,)
+    for editor in editors_for(joint, habit):
+        for f in editor.fields:
+            found[f.key] = (*found.get(f.key, ()), f.value)
+    for name, pin in PINS.items():
+        found[f"pins.{name}"] = (pin_shown(joint.pins.get(name), pin, habit),)
+    return found
+
+
+def pin_shown(value: Any, pin: Pin, habit: str) -> str:
+    """A value as it is typed: without its unit."""
+    if value is None:
+        return ""
+    return str(value) if pin.by_hand.allowed else Quantity(value, pin.quantity).number(habit)
+
+
+def _stands_at(declared: Entry, joint: Joint) -> tuple[str, ...]:
+    """The words a field is changed at: a travel that was typed has a word of its own in the
+    sentence besides.
+    """
+    if declared.word == "travel":
+        return ("more",) if joint.travel_mm_s is None else ("more", "travel")
+    return (declared.word,)
+
+
+def _again(key: str, word: str) -> str:
+    return "more-" if word == "more" and key == "travel_mm_s" else ""
+
+
+def _fields(key: str, declared: Entry, joint: Joint, habit: str) -> list[Field]:
+    value = getattr(joint, attributes(Joint)[key])
+    made = _field(key, declared, value, habit)
+    if key == "position":
+        tube = joint.members[0].form == "tube"
+        options = [
+            o
+            for o in made.options
+            if tube or not declared.rows or not declared.rows()[o.value].has("fixed_tube")
+        ]
+        return [replace(made, options=tuple(options))]
+    if key == "leg" and joint.kind.deposit != "fillet":
+        return []
+    if key == "reach":
+        own = (
+            "as the cup fits in"
+            if joint.kind.has("inner")
+            else f"{length(joint.kind.reach_mm).text(habit)} for this joint"
+        )
+        return [replace(made, hint=f"empty: {own}")]
+    if key == "length" and joint.members[0].form == "tube":
+        whole = Field(
+            key,
+            "Seam",
+            ALL_ROUND if joint.all_round else "part",
+            (Choice(ALL_ROUND, "all round the tube"),),
+        )
+        return [whole, replace(made, value="" if joint.all_round else made.value)]
+    return [made]
+
+
+def _field(key: str, declared: Entry, value: Any, habit: str) -> Field:
+    if declared.kind == "length":
+        typed, note = ("", "") if value is None else (_typed(value, habit), _shown(value, habit))
+        return Field(key, declared.label, typed, note=note, hint=declared.hint)
+    if declared.kind == "number":
+        units = declared.quantity == "speed"
+        shown = (
+            ""
+            if value is None
+            else Quantity(value, declared.quantity).text(habit)
+            if units
+            else plain(value, 6)
+        )
+        return Field(key, declared.label, shown, hint=declared.hint)
+    if declared.kind == "text":
+        return Field(key, declared.label, value, hint=declared.hint)
+    names: dict[str, Option] = dict(declared.allowed())
+    options = tuple(Choice(name, option.label, option.note) for name, option in names.items())
+    return Field(key, declared.label, value.key if declared.kind == "row" else value, options)
+
+
+def _member_editor(index: int, member: Member, joint: Joint, habit: str) -> Editor:
+    name, table = MEMBERS[index], entries(Member)
+    order = ("thickness", *(("diameter",) if member.diameter else ()), "metal", "form", "coating")
+    fields = [_field(f"{name}.{key}", table[key], getattr(member, key), habit) for key in order]
+    if member.form == "tube":
+        fields[0] = replace(fields[0], label="Wall")
+    if member.form == "rod":
+        fields[0] = replace(fields[0], label="Diameter")
+    runs_through = index == 1 and joint.kind.through_arms == 2
+    third = (
+        "drop"
+        if index == 2
+        else "add"
+        if index == 1 and len(joint.members) == 2 and joint.kind.forms == "sheet"
+        else ""
+    )
+    label = f"{_ORDINAL[index]} member" + (" (runs through)" if runs_through else "")
+    return Editor(
+        name, label, tuple(fields), same=index == 1 and member != joint.members[0], third=third
+    )
+
+
+def _typed(value: Length, habit: str) -> str:
+    if value.mm == 0:
+        return "0"
+    return value.typed
+
+
+def _shown(value: Length, habit: str) -> str:
+    text = length(value.mm).text(habit)
+    if not value.scale:
+        return "" if value.mm == 0 or text == value.typed else f"= {text}"
+    others = ", ".join(f"{label} {length(mm).text(habit)}" for label, mm in value.others.items())
+    return f"= {text} by the {value.scale} gauge" + (f"; {others}" if others else "")

@@ -1,0 +1,238 @@
+"""Fit-up and tacks of a joint: what the gap that was found costs, what is made ready, who goes
+first; tacks and bars as a list to tick.
+"""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+
+from ..core.errors import BadInput
+from ..core.physics.purge import gap_area_mm2, least_flow_l_min
+from ..core.plan.plan import Plan, make_plan
+from ..core.plan.preparation.bar_runs import BarRun, BenchLine, bench_list, faces
+from ..core.plan.preparation.make_ready import BACK_MM, OXIDE_MM, GapCost, gap_cost, lines
+from ..core.quantities import counted, flow, length, parse_quantity, plain, typed_with_unit
+from ..core.schema import checks
+from ..core.shop.shop import Shop
+from ..drawings.canvas import Drawing
+from ..drawings.plan.gap import gap_drawing
+from ..drawings.plan.tack_plan import tack_plan
+from ..formats.link import link_query
+from ..services.planning.planning import joint_of_query
+from ..services.set_up.tacking import runs_of, ticked
+from .comparison import Row, compare
+
+MOST_GAP_MM, MOST_PLACES = 10.0, 40
+PARTS = {"before": "Made ready", "first": "Which goes first", "hold": "Held true"}
+VERDICTS = {
+    "none": "No gap: as it should be.",
+    "easy": "It holds; the rod makes it up.",
+    "careful": "It holds with care: smaller steps, back onto the thick each time, the rod first.",
+    "with-rod": "Too wide to be melted bare: refit, or use the rod.",
+    "too-wide": "It blows through: refit. Time spent here is repaid at the torch.",
+}
+
+
+@dataclass(frozen=True)
+class FitUpView:
+    """What the page of fit-up shows: the gap as it was typed, its fault, the greatest of it mm;
+    what it costs in words and rows; the drawing; the lines to do by part; the change of the link
+    that plans with the gap.
+    """
+
+    typed: str
+    fault: str
+    found_mm: float
+    cost: GapCost
+    verdict: str
+    facts: tuple[tuple[str, str], ...]
+    rows: list[Row]
+    drawing: Drawing
+    parts: tuple[tuple[str, list[str]], ...]
+    gap_link: str
+
+
+def greatest_gap_mm(text: str, habit: str) -> float:
+    """The greatest of the gaps that were measured along a seam: "0.1, 0.25; 0.2". Raises
+    BadInput.
+    """
+    given = [one.strip() for one in re.split(r";|,\s+|\s+/\s+", text) if one.strip()]
+    if len(given) > MOST_PLACES:
+        raise BadInput(
+            "gap", f"{len(given)} places", f"are more than {MOST_PLACES}; give the widest of them"
+        )
+    found = 0.0
+    for one in given:
+        if one[:1] in "-−":
+            raise BadInput("gap", one, "cannot be below nought; no gap is 0")
+        mm = (
+            0.0
+            if one == "0"
+            else parse_quantity(typed_with_unit(one, "length", habit), "length", "gap", habit)
+        )
+        found = max(found, checks.number("gap", mm, 0, MOST_GAP_MM, "mm"))
+    return found
+
+
+def fit_up_view(plan: Plan, typed: str | None, shop: Shop, habit: str) -> FitUpView:
+    """What the page shows. Parameters: typed, the gaps measured, or None where none were told: then
+    the joint's own.
+    """
+    found, fault = plan.section.gap_mm, ""
+    if typed is not None and typed.strip():
+        try:
+            found = greatest_gap_mm(typed, habit)
+        except BadInput as error:
+            rule = error.rule_in(habit)
+            fault = f"“{error.value}” {rule}."
+    bare = plan.filler.rod is None
+    cost = gap_cost(
+        found,
+        plan.fit_up.max_gap_mm,
+        plan.section,
+        plan.travel.pool_width_mm,
+        plan.filler.diameter_mm,
+    )
+    rows = _rows(plan, found, shop, habit)
+    shown = (
+        typed
+        if typed is not None and typed.strip()
+        else (length(found).text(habit) if found else "")
+    )
+    return FitUpView(
+        shown,
+        fault,
+        found,
+        cost,
+        _verdict(cost, bare),
+        _facts(plan, cost, found, habit),
+        rows,
+        gap_drawing(plan, found, habit),
+        _lines(plan, bare, habit),
+        f"gap={plain(found, 4)}+mm",
+    )
+
+
+def _verdict(cost: GapCost, bare: bool) -> str:
+    if cost.verdict in ("easy", "careful") and bare:
+        return "Bare-fit takes none that a hair enters: this one still holds, just."
+    return VERDICTS[cost.verdict]
+
+
+def _facts(plan: Plan, cost: GapCost, found_mm: float, habit: str) -> tuple[tuple[str, str], ...]:
+    facts = [("Of the widest", f"{100 * cost.share:.0f} %")]
+    if found_mm > 0:
+        facts.append(("Without rod it sinks", length(cost.sinks_mm).text(habit)))
+        if cost.rod_mm:
+            facts.append(("Rod the gap drinks", length(cost.rod_mm).text(habit)))
+    if plan.back.purged and plan.back.purge is not None and found_mm > 0:
+        least = least_flow_l_min(
+            gap_area_mm2(found_mm, plan.section.length_mm),
+            plan.section.thin_mm,
+            plan.back.purge.vent_mm,
+        )
+        facts.append(
+            (
+                "Purge that keeps air out",
+                (
+                    f"{flow(least).text(habit)}; planned"
+                    f" {flow(plan.back.purge.weld_flow_l_min).text(habit)}"
+                ),
+            )
+        )
+    return tuple(facts)
+
+
+def _rows(plan: Plan, found_mm: float, shop: Shop, habit: str) -> list[Row]:
+    """What of the plan differs with the gap from without any, reckoned anew; none where the joint
+    is not one of today's.
+    """
+    if found_mm <= 0:
+        return []
+    pairs = [(key, text) for key, text in link_query(plan.joint) if key != "gap"]
+    without, wrong = joint_of_query([*pairs, ("gap", "0")])
+    with_gap, also_wrong = joint_of_query([*pairs, ("gap", f"{found_mm:g} mm")])
+    if wrong or also_wrong:
+        return []
+    both = compare(make_plan(without, shop), make_plan(with_gap, shop), habit)
+    return [row for row in (*both.answers, *both.figures) if row.differs and row.left != row.right]
+
+
+def _lines(plan: Plan, bare: bool, habit: str) -> tuple[tuple[str, list[str]], ...]:
+    figures = {"oxide": length(OXIDE_MM).text(habit), "back": length(BACK_MM).text(habit)}
+    return tuple(
+        (PARTS[part], [line.text.format(**figures) for line in found])
+        for part, found in lines(plan.section, bare).items()
+        if found
+    )
+
+
+@dataclass(frozen=True)
+class TacksView:
+    """What the page of tacks shows: the list, which lines are ticked, the drawing, how many are
+    done, where bars lie and what is owned of them, what is set for a tack.
+    """
+
+    lines: list[tuple[BenchLine, str]]
+    ticked: frozenset[str]
+    drawing: Drawing
+    bars: str
+    settings: str
+
+    @property
+    def done(self) -> int:
+        """How many lines are ticked."""
+        return sum(line.key in self.ticked for line, _ in self.lines)
+
+
+def tacks_view(what: str, plan: Plan, shop: Shop, habit: str) -> TacksView:
+    """What the page shows of a plan, made or kept."""
+    runs = runs_of(plan, shop)
+    found = bench_list(plan, runs)
+    done_keys = ticked(what)
+    done = {line.tack for line in found if line.tack is not None and line.key in done_keys}
+    following = next(
+        (line.tack for line in found if line.tack is not None and line.key not in done_keys), None
+    )
+    drawing = tack_plan(plan, runs, done, following, habit)
+    return TacksView(
+        [(line, line.words.text(habit)) for line in found],
+        done_keys,
+        drawing,
+        _bars(plan, runs, shop, habit),
+        _settings(plan, habit),
+    )
+
+
+def _bars(plan: Plan, runs: list[BarRun], shop: Shop, habit: str) -> str:
+    if not runs:
+        return ""
+    words = (
+        f"Bars {'; '.join(faces(plan))}: {counted(max(r.bars for r in runs), 'bar')} at once, laid"
+        f" {counted(len(runs), 'time')}."
+    )
+    if shop.bars is None:
+        return (
+            f"{words} No bars are entered in Shop: reckoned with bars of"
+            f" {length(plan.back.bar_length_mm).text(habit)}."
+        )
+    metal = plan.back.cover.removesuffix("-bar")
+    have = sum(int(bar.count) for bar in shop.bars if bar.metal == metal)
+    need = len(faces(plan))
+    return (
+        words
+        if have >= need
+        else (
+            f"{words} {need} are needed at once, {have} of {metal} are in Shop: half the back stays"
+            " bare till the rest is got."
+        )
+    )
+
+
+def _settings(plan: Plan, habit: str) -> str:
+    t = plan.tacks
+    return (
+        f"Set {t.dial_a:.0f} A for tacks, pulse off, {plain(t.time_s, 1)} s each, full post-flow;"
+        " then the seam's setting again."
+    )

@@ -1,0 +1,238 @@
+"""A job at the bench: what to touch at each run in large words, ticked as done; and what is bought,
+taken and bent.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from ..core.errors import BadInput
+from ..core.jobs.cut_list import holes, totals
+from ..core.jobs.job import Job
+from ..core.jobs.job_plan import JobPlan
+from ..core.jobs.materials import Item, Take, together
+from ..core.jobs.warp import SAYS, Warp, reasons
+from ..core.quantities import Quantity, counted, exact, length, plain
+from ..core.reasons import Reason, said
+from ..core.shop.shop import Shop
+from ..formats.jobs.job_csv import buy_csv, seams_csv
+from ..services.jobs.job_plans import levers_of
+from ..services.jobs.jobs import job_of, open_jobs
+from ..services.jobs.searching import Searches
+from ..services.runs.runs import measured_bows_mm
+from .jobs import JobView, planned
+
+LIST_WORDS = {"cylinders": "Argon", "rods": "Rods", "tungstens": "Tungstens", "bars": "Bars"}
+
+
+@dataclass(frozen=True)
+class ItemRow:
+    """A line of what a job takes, in words: which list, what, how much of it, how much there is,
+    how much is to be got, what it costs.
+    """
+
+    of: str
+    words: str
+    need: str
+    have: str
+    short: str
+    money: str
+
+
+def item_rows(items: Iterable[Item], habit: str) -> list[ItemRow]:
+    """What is taken, in words."""
+    return [_item_row(item, habit) for item in items]
+
+
+def _item_row(item: Item, habit: str) -> ItemRow:
+    def much(value: float) -> str:
+        if item.list == "cylinders":
+            return Quantity(value, "volume").text(habit)
+        return counted(int(value), item.unit.removesuffix("s"))
+
+    have = "not entered" if item.have is None else much(item.have)
+    money = "" if item.money is None else plain(item.money, 2)
+    return ItemRow(
+        LIST_WORDS[item.list],
+        item.words.text(habit),
+        much(item.need),
+        have,
+        much(item.short) if item.short else "",
+        money,
+    )
+
+
+def cylinder_words(take: Take, habit: str, pieces: int) -> list[str]:
+    """Each cylinder that is drawn from, in a sentence."""
+    found = []
+    for use in take.cylinders:
+        part = (
+            f"{use.name}: {Quantity(use.used_l, 'volume').text(habit)} of"
+            f" {Quantity(use.holds_l, 'volume').text(habit)}"
+        )
+        where = f" of piece {use.piece}" if pieces > 1 else ""
+        found.append(
+            part
+            + (
+                f", empty in {use.ends_at}{where}: change it before that seam"
+                if use.ends_at
+                else ", and it lasts"
+            )
+        )
+    if take.lacking_l:
+        found.append(
+            f"{Quantity(take.lacking_l, 'volume').text(habit)} more than the cylinders give."
+        )
+    return found
+
+
+def money_words(take: Take) -> str:
+    """What all that has a price costs."""
+    if take.money is None:
+        return "No prices are entered in Shop."
+    without = [LIST_WORDS[item.list].lower() for item in take.items if item.money is None]
+    more = f", without {', '.join(dict.fromkeys(without))}, which have no price" if without else ""
+    return f"{plain(take.money, 2)} in the shop's money{more}."
+
+
+def stuff_rows(job: Job, habit: str) -> list[tuple[str, str, str, str]]:
+    """The totals of the cut lists of all pieces: what, how many, how long, how large."""
+    found = []
+    for one in totals(job):
+        area = "" if not one.area_mm2 else Quantity(one.area_mm2, "area").text(habit)
+        found.append((one.what, str(one.count), length(one.length_mm).text(habit), area))
+    return found + [(f"hole {exact(d).text(habit)}", str(count), "", "") for d, count in holes(job)]
+
+
+def buying_list(shop: Shop, searches: Searches) -> tuple[tuple[Item, ...], list[str]]:
+    """What all open jobs take together within the shop, and the jobs that cannot be planned."""
+    takes, left = [], []
+    for row in open_jobs():
+        try:
+            job = job_of(row)
+            if job.seams:
+                takes.append(planned(job, shop, searches, begin=False)[0].take)
+                continue
+        except BadInput:
+            # its own page says why
+            pass
+        left.append(row.title)
+    return together(takes), left
+
+
+def buy_text(items: Iterable[Item], habit: str) -> str:
+    """What is to be got, as CSV."""
+    return buy_csv((item for item in items if item.short > 0), habit)
+
+
+def seams_text(job: Job) -> str:
+    """A job's seams as CSV."""
+    return seams_csv(job)
+
+
+@dataclass(frozen=True)
+class WarpRow:
+    """A seam's warp in words: key, title, the verdict and its word, figures, what would pull less,
+    and the bows that runs of its procedure measured.
+    """
+
+    key: str
+    title: str
+    verdict: str
+    word: str
+    figures: str
+    free: str
+    less: tuple[tuple[str, str, str], ...]
+    measured: str
+
+
+def warp_rows(view: JobView, habit: str) -> list[WarpRow]:
+    """The warp of each seam, in the order."""
+    assert view.plan is not None
+    plan, found = view.plan, []
+    changed = levers_of(plan)
+    for key in view.order:
+        task, warp = plan.work.tasks[key], plan.warps.get(key)
+        title, measured = task.title.text(habit), measured_bow(task.seam.procedure, habit)
+        if warp is None:
+            found.append(
+                WarpRow(
+                    key,
+                    title,
+                    "",
+                    "shrinks in",
+                    "It closes on itself, or no sheet lies beside it: nothing to buckle.",
+                    "",
+                    (),
+                    measured,
+                )
+            )
+            continue
+        less = changed.get(key, [])
+        rows = tuple(
+            (
+                said(one.words).text(habit),
+                f"{one.warp.ratio:.1f} times what it stands",
+                SAYS[one.warp.verdict],
+            )
+            for one in less
+        )
+        found.append(
+            WarpRow(
+                key,
+                title,
+                warp.verdict,
+                SAYS[warp.verdict],
+                _figures(warp),
+                _free_words(warp, habit),
+                rows,
+                measured,
+            )
+        )
+    return found
+
+
+def warp_reasons() -> tuple[Reason, ...]:
+    """What warp is reckoned by, each with its source."""
+    return reasons()
+
+
+def _figures(warp: Warp) -> str:
+    low, high = warp.stress_mpa
+    return (
+        f"pulls {warp.force_kn[0]:.1f} to {warp.force_kn[1]:.1f} kN: {low:.0f} to {high:.0f} MPa,"
+        f" and the sheet buckles at {warp.buckles_mpa:.0f}"
+    )
+
+
+def _free_words(warp: Warp, habit: str) -> str:
+    wide = exact(round(warp.free_mm, 1)).text(habit)
+    return (
+        f"{wide} free on each side"
+        if warp.told
+        else f"{wide} free on each side, which is assumed: say how wide it is with the seam"
+    )
+
+
+def pull_words(plan: JobPlan) -> list[str]:
+    """The pull of all seams, by side and on the way, in sentences."""
+    pull = plan.pull
+    if not plan.warps:
+        return []
+    found = [f"Left {pull.left_kn:.0f} kN, middle {pull.middle_kn:.0f}, right {pull.right_kn:.0f}."]
+    if pull.most_after:
+        found.append(
+            f"In this order one side is at most {abs(pull.most_kn):.0f} kN ahead, the"
+            f" {'left' if pull.most_kn > 0 else 'right'} after {pull.most_after}."
+        )
+    return found
+
+
+def measured_bow(procedure: str | None, habit: str) -> str:
+    """What runs of a seam's procedure measured of its bow."""
+    bows = measured_bows_mm(procedure) if procedure else []
+    if not bows:
+        return ""
+    shown = [exact(b).text(habit) for b in sorted({min(bows), max(bows)})]
+    return f"{counted(len(bows), 'run')} measured {' to '.join(shown)}"

@@ -1,0 +1,352 @@
+"""A job as its pages show it: the order and what it costs in words, the steps, why a seam stands
+where it does, what it takes, how it warps.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from ..core.errors import BadInput
+from ..core.jobs.job import Job
+from ..core.jobs.job_plan import (
+    BY_PIECE,
+    BY_SEAM,
+    ONE,
+    Best,
+    Elsewhere,
+    JobPlan,
+    by_hand,
+    elsewhere,
+    plan_of_order,
+    why_here,
+    work_of,
+)
+from ..core.jobs.order import Step, Timed, broken, order_reasons
+from ..core.joint.joint import Joint
+from ..core.joint.words import short_title
+from ..core.quantities import counted
+from ..core.reasons import Reason, said
+from ..core.shop.shop import Shop
+from ..drawings.canvas import Drawing
+from ..drawings.jobs.job_lay import job_lay
+from ..drawings.jobs.job_strip import job_strip
+from ..services.jobs.job_plans import plans_of
+from ..services.jobs.jobs import job_of, ticks
+from ..services.jobs.searching import Search, Searches
+from ..services.planning.planning import query_text
+from ..services.records import JobRow, JobTick
+
+ITEM_WORDS = {
+    "arc_s": "arc",
+    "dial_s": "dial",
+    "torch_s": "torch",
+    "clamp_s": "clamping",
+    "wait_s": "waiting",
+    "balance_s": "one side ahead",
+    "piece_s": "other piece",
+}
+COUNTS = {"dial": "dial", "torch": "torch build", "clamp": "clamping"}
+
+
+@dataclass(frozen=True)
+class Rung:
+    """A step as it is shown: seam, piece, its place in the order from 0, title, what is touched
+    (what, words), when it begins, how long it waits and for whom, whether it is done, what it is
+    pinned, the rules it breaks, what its plan says to stop for, whether its run was written down;
+    how many cautions its plan has, and the query of its joint, or the number of its procedure.
+    """
+
+    key: str
+    piece: int
+    place: int
+    title: str
+    touched: tuple[tuple[str, str], ...]
+    begins: str
+    wait: str
+    done: bool
+    pinned: str
+    wrong: tuple[str, ...]
+    stop: str
+    written: bool
+    minds: int
+    link: str
+    procedure: str
+
+
+@dataclass(frozen=True)
+class JobView:
+    """All that a job's pages show. fault: why it cannot be planned, "" where it can; then only row
+    and job are there.
+    """
+
+    row: JobRow
+    job: Job
+    fault: str = ""
+    plan: JobPlan | None = None
+    search: Search | None = None
+    shown: Timed | None = None
+    way: str = ""
+    rungs: tuple[Rung, ...] = ()
+    lay: Drawing | None = None
+    strip: Drawing | None = None
+    summary: tuple[tuple[str, str], ...] = ()
+    sure: str = ""
+    notices: tuple[tuple[str, str], ...] = ()
+    ways: tuple[tuple[str, str, str], ...] = ()
+    items: tuple[tuple[str, float], ...] = ()
+
+    @property
+    def done(self) -> int:
+        """How many runs are ticked."""
+        return sum(rung.done for rung in self.rungs)
+
+    @property
+    def order(self) -> tuple[str, ...]:
+        """The order that is shown."""
+        return self.shown.order if self.shown else ()
+
+
+def clock(seconds: float) -> str:
+    """A time in words: "45 s", "6 min", "1 h 52 min".
+
+    >>> clock(45), clock(372), clock(6720)
+    ('45 s', '6 min', '1 h 52 min')
+    """
+    if seconds < 99.5:
+        return f"{seconds:.0f} s"
+    minutes = round(seconds / 60)
+    return f"{minutes} min" if minutes < 60 else f"{minutes // 60} h {minutes % 60} min"
+
+
+def at_clock(seconds: float) -> str:
+    """A moment of the work: "0:00", "2:40", "1:02:40"."""
+    whole = round(seconds)
+    hours, rest = divmod(whole, 3600)
+    return f"{hours}:{rest // 60:02d}:{rest % 60:02d}" if hours else f"{rest // 60}:{rest % 60:02d}"
+
+
+def view_of(
+    row: JobRow, shop: Shop, searches: Searches, habit: str, way: str = "", selected: str = ""
+) -> JobView:
+    """What the pages of a job show. Parameters: way, "piece" or "seam", "" for the cheaper;
+    selected, the seam that is looked at.
+    """
+    try:
+        job = job_of(row)
+    except BadInput as error:
+        return JobView(row, Job(row.title, 1, (), ()), error.sentence)
+    if not job.seams:
+        return JobView(row, job, "")
+    try:
+        plan, search = planned(job, shop, searches)
+    except BadInput as error:
+        return JobView(row, job, error.sentence)
+    taken = (
+        "" if plan.batch is None else way if way in (BY_PIECE, BY_SEAM, ONE) else plan.batch.cheaper
+    )
+    shown = plan.one if plan.batch is None or taken == ONE else plan.batch.way(taken)
+    done = ticks(row.id)
+    rungs = tuple(
+        _rung(plan, shown, step, place, habit, done.get((step.key, step.piece)))
+        for place, step in enumerate(shown.steps)
+    )
+    finished = {
+        key
+        for key in plan.work.tasks
+        if all((key, piece) in done for piece in range(1, job.quantity + 1))
+    }
+    return JobView(
+        row,
+        job,
+        "",
+        plan,
+        search,
+        shown,
+        taken,
+        rungs,
+        job_lay(plan, shown, habit, selected, finished, f"&way={taken}" if way else ""),
+        job_strip(plan, shown, habit, selected),
+        _summary(plan, shown),
+        _sure(plan, search, taken),
+        tuple((c.level, said(c.sentence).text(habit)) for c in plan.cautions),
+        _ways(plan),
+        tuple(
+            (words, round(getattr(shown.items, key), 1))
+            for key, words in ITEM_WORDS.items()
+            if key != "piece_s" or shown.items.piece_s
+        ),
+    )
+
+
+def planned(job: Job, shop: Shop, searches: Searches, begin: bool = True) -> tuple[JobPlan, Search]:
+    """The plan of a job in the order by hand, else in the best that was found so far. Parameters:
+    begin, whether to search on for one that has no order by hand. Raises BadInput where a procedure
+    is not there.
+    """
+    work = work_of(job, plans_of(job, shop))
+    search = searches.ask(work, begin=begin and not job.order)
+    best: Best = by_hand(work, job.order, search.best) if job.order else search.best
+    return (
+        plan_of_order(work, best, shop, None if best.by_hand else searches.over_all(work)),
+        search,
+    )
+
+
+def _rung(
+    plan: JobPlan, shown: Timed, step: Step, place: int, habit: str, tick: JobTick | None
+) -> Rung:
+    task, job = plan.work.tasks[step.key], plan.job
+    touched = tuple((t.what, t.words.text(habit)) for t in step.touched)
+    wait = f"wait {clock(step.wait_s)} for {step.for_key} to cool" if step.wait_s >= 1 else ""
+    pinned = "first" if job.first == step.key else "last" if job.last == step.key else ""
+    at = {key: i for i, key in enumerate(shown.order)}
+    wrong = tuple(
+        p.words for p in plan.work.before if step.key == p.other and at[p.one] > at[p.other]
+    )
+    stops = [c for c in task.plan.cautions if c.level == "stop"]
+    stop = said(stops[0].sentence).text(habit) if stops else ""
+    seam = task.seam
+    return Rung(
+        step.key,
+        step.piece,
+        place,
+        task.title.text(habit),
+        touched,
+        at_clock(step.start_s),
+        wait,
+        tick is not None,
+        pinned,
+        wrong,
+        stop,
+        tick is not None and getattr(tick, "run_id", None) is not None,
+        sum(c.level == "caution" for c in task.plan.cautions),
+        query_text(seam.joint) if seam.joint is not None else "",
+        (seam.procedure or "").partition(" ")[0],
+    )
+
+
+def reckoned_by() -> tuple[Reason, ...]:
+    """What an order's times are reckoned by."""
+    return order_reasons()
+
+
+def _summary(plan: JobPlan, shown: Timed) -> tuple[tuple[str, str], ...]:
+    """What the order comes to: the clock, the arc, and how often what is touched."""
+    found = [("", clock(shown.items.wall_s)), ("arc", clock(shown.items.arc_s))]
+    for what, words in COUNTS.items():
+        found.append(("", counted(sum(what in step.changed_s for step in shown.steps), words)))
+    found.append(("waiting", clock(shown.items.wait_s)))
+    if shown.items.balance_s:
+        found.append(("one side ahead counts", clock(shown.items.balance_s)))
+    return tuple(found)
+
+
+def _sure(plan: JobPlan, search: Search, way: str) -> str:
+    """How good the order is known to be."""
+    cost, best = plan.one.items.cost_s, plan.best
+    if broken(plan.work, plan.one.order):
+        return "this order cannot be"
+    if best.by_hand:
+        found = search.cost_s
+        if cost > found + 0.5:
+            return f"put by hand; the order that was found is {clock(cost - found)} cheaper"
+        return "put by hand; nothing cheaper is known"
+    if way == BY_SEAM:
+        return "the best found for all pieces"
+    if best.proved:
+        return "nothing is cheaper (proved)"
+    return f"nothing cheaper found; none can save more than {clock(cost - best.bound_s)}"
+
+
+def _ways(plan: JobPlan) -> tuple[tuple[str, str, str], ...]:
+    """The two ways of welding several: key, words, what each costs."""
+    if plan.batch is None:
+        return ()
+    words = {BY_PIECE: "One piece after the other", BY_SEAM: "Each seam over all pieces"}
+    both = tuple(
+        (key, words[key], clock(plan.batch.way(key).items.cost_s)) for key in (BY_SEAM, BY_PIECE)
+    )
+    return (*both, (ONE, "One piece alone", clock(plan.one.items.cost_s)))
+
+
+@dataclass(frozen=True)
+class Answer:
+    """Why a seam stands where it does, in sentences, and the next best place with its price; or
+    what putting it elsewhere does.
+    """
+
+    key: str
+    place: int
+    held: tuple[str, ...]
+    next_place: int | None
+    price: str
+
+
+def why(view: JobView, key: str) -> Answer | None:
+    """Why a seam stands where it does. None where there is no such seam."""
+    if view.plan is None or key not in view.plan.work.tasks:
+        return None
+    order, work = view.order, view.plan.work
+    found = why_here(work, order, key, view.way or ONE)
+    held = [f"{words}." for words in found.held]
+    held += _suits(view, order, key)
+    if found.next_best is None:
+        return Answer(key, found.place, tuple(held), None, "It can stand nowhere else.")
+    words = f"Next best is place {found.next_best.to + 1}: {price(found.next_best)}."
+    return Answer(key, found.place, tuple(held), found.next_best.to, words)
+
+
+def _suits(view: JobView, order: Sequence[str], key: str) -> list[str]:
+    """What a seam has in common with those before and after it."""
+    assert view.plan is not None
+    tasks, at, found = view.plan.work.tasks, list(order).index(key), []
+    for other, words in (
+        (order[at - 1] if at else "", "before it"),
+        (order[at + 1] if at + 1 < len(order) else "", "after it"),
+    ):
+        if other:
+            a, b = tasks[other], tasks[key]
+            same = [
+                name
+                for name, one, two in (
+                    ("dial", a.dial, b.dial),
+                    ("torch", a.torch, b.torch),
+                    ("clamping", a.clamped, b.clamped),
+                )
+                if one == two
+            ]
+            if same:
+                found.append(f"It has the {' and '.join(same)} of {other} {words}.")
+    return found
+
+
+def price(way: Elsewhere) -> str:
+    """What a place costs more or less than now, item by item."""
+    if abs(way.more_s) < 0.5 and not way.items:
+        return "it costs the same"
+    more = [
+        f"{ITEM_WORDS[name]} {'+' if s > 0 else '−'}{clock(abs(s))}"
+        for name, s in way.items.items()
+        if abs(s) >= 0.5
+    ]
+    whole = (
+        "costs the same"
+        if abs(way.more_s) < 0.5
+        else f"{clock(abs(way.more_s))} {'more' if way.more_s > 0 else 'less'}"
+    )
+    return f"{whole}" + (f" ({', '.join(more)})" if more else "")
+
+
+def said_title(joint: Joint) -> str:
+    """A joint in a few words."""
+    return short_title(joint)
+
+
+def told_of_move(view: JobView, key: str, to: int) -> str:
+    """What putting a seam elsewhere does, before it is done."""
+    if view.plan is None or key not in view.plan.work.tasks:
+        return ""
+    way = elsewhere(view.plan.work, view.order, key, to, view.way or ONE)
+    wrong = f" It breaks a rule: {'; '.join(way.broken)}." if way.broken else ""
+    return f"{key} at place {way.to + 1}: {price(way)}.{wrong}"

@@ -1,0 +1,76 @@
+"""What an answer set by hand does: what changed because of it, and how the plan judges it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+from ..core.joint.joint import Joint
+from ..core.plan.plan import Plan, make_plan
+from ..core.schema.entries import entries
+from ..core.shop.shop import Shop
+from ..formats.plan_lines import Line, plan_lines
+from .comparison import figure_rows
+from .plan import PlanView
+
+VERDICTS = {
+    "stop": "Stop: it cannot stand.",
+    "caution": "It stands with a caution.",
+    "fine": "Fine: nothing speaks against it.",
+}
+
+
+@dataclass(frozen=True)
+class PinEffect:
+    """One answer set by hand: its key and words, the plan's own instead, verdict "fine", "caution"
+    or "stop", its effects.
+    """
+
+    key: str
+    label: str
+    own: str
+    verdict: str
+    words: str
+    changes: list[str]
+
+
+def pin_effects(view: PlanView, shop: Shop, answer: str) -> list[PinEffect]:
+    """The effects of what is set by hand at one answer of a plan as it is shown; each effect is a
+    plan more.
+    """
+    return [
+        _effect(key, words, line, view, make_plan(_released(view.joint, key), shop))
+        for line in view.lines
+        if line.key == answer
+        for key, words in line.by_hand
+    ]
+
+
+def _released(joint: Joint, key: str) -> Joint:
+    if key.startswith("pins."):
+        return replace(
+            joint, pins={name: value for name, value in joint.pins.items() if f"pins.{name}" != key}
+        )
+    return replace(joint, **{key: entries(Joint)[key].usual})
+
+
+def _effect(key: str, words: str, own_line: Line, view: PlanView, without: Plan) -> PinEffect:
+    lines, notices, plan, habit = view.lines, view.notices, view.plan, view.habit
+    before = {line.key: line for line in plan_lines(without, habit)}
+    known = {(c.code, c.level) for c in without.cautions}
+    new = [n for n in notices if (n.caution.code, n.level) not in known and n.level != "note"]
+    verdict = "stop" if any(n.level == "stop" for n in new) else "caution" if new else "fine"
+    changes = [
+        f"{line.label}: {before[line.key].what} → {line.what}"
+        for line in lines
+        if line.key != own_line.key and line.what != before[line.key].what
+    ]
+    changes += [
+        f"{row.label}: {row.left} → {row.right}"
+        for row in figure_rows(without, plan, habit)
+        if row.differs
+    ]
+    own = before[own_line.key]
+    label = words[0].upper() + words[1:]
+    return PinEffect(
+        key, label, f"{own.what}; {own.detail}".strip("; "), verdict, VERDICTS[verdict], changes
+    )

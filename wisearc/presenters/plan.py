@@ -1,0 +1,152 @@
+"""A plan as its page shows it: the dial, the lines, the notices, and what a change did."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from functools import lru_cache
+from urllib.parse import parse_qsl
+
+from ..core.joint.joint import Joint
+from ..core.plan.plan import Plan, make_plan
+from ..core.shop.shop import Shop
+from ..drawings.canvas import Drawing
+from ..drawings.plan.views import VIEWS, draw
+from ..formats.link import read_link
+from ..formats.plan_dial import Dial, dial
+from ..formats.plan_lines import Line, Notice, plan_lines, plan_notices, summary
+from ..forms.pins import PinField, pin_fields
+from ..services.planning.planning import query_text
+
+
+def drawing_names() -> dict[str, str]:
+    """The drawings that are offered, by key."""
+    return {key: name for key, (name, _) in VIEWS.items()}
+
+
+def drawing(view: str, plan: Plan, habit: str) -> Drawing:
+    """One drawing of a plan; the first where the key is unknown."""
+    return draw(view if view in VIEWS else next(iter(VIEWS)), plan, habit)
+
+
+@dataclass(frozen=True)
+class PlanView:
+    """All a page shows of a plan, in one unit habit."""
+
+    joint: Joint
+    link: str
+    plan: Plan
+    habit: str
+    dial: Dial
+    lines: list[Line]
+    notices: list[Notice]
+    summary: list[tuple[str, str]]
+    fields: dict[str, list[PinField]]
+
+    @property
+    def title(self) -> str:
+        """The joint in a few words."""
+        return self.plan.title.text(self.habit)
+
+    @property
+    def serious(self) -> list[Notice]:
+        """Its stops and cautions, without the notes."""
+        return [n for n in self.notices if n.level != "note"]
+
+
+def view_of(joint: Joint, habit: str, shop: Shop) -> PlanView:
+    """Plan a joint and put it in words. Parameters: joint; habit, "mm" or "in"; shop."""
+    return _seen(query_text(joint), habit, shop)
+
+
+@lru_cache(maxsize=48)
+def _seen(link: str, habit: str, shop: Shop) -> PlanView:
+    """The same joint comes again and again: as it is shown, as what a change is told against, in
+    another tab.
+    """
+    joint, _ = read_link(parse_qsl(link))
+    plan = make_plan(joint, shop)
+    return PlanView(
+        joint,
+        link,
+        plan,
+        habit,
+        dial(plan, habit),
+        plan_lines(plan, habit),
+        plan_notices(plan, habit),
+        summary(plan, habit),
+        pin_fields(joint, plan, habit),
+    )
+
+
+@dataclass(frozen=True)
+class Difference:
+    """What a change did: by answer and by figure of the dial what stood before, and all of it told
+    in a sentence or two.
+    """
+
+    lines: dict[str, str]
+    dial: dict[str, str]
+    told: str
+
+    def __bool__(self) -> bool:
+        return bool(self.told)
+
+
+NOTHING = Difference({}, {}, "")
+
+
+MOST_TOLD = 4
+
+
+def difference(before: PlanView, after: PlanView, said: Iterable[str] = ()) -> Difference:
+    """What changed between two views of a plan. Parameters: said, what followed the change by
+    itself.
+    """
+    was = {line.key: line for line in before.lines}
+    pairs = {
+        n.key: _changed((was[n.key].what, was[n.key].detail), (n.what, n.detail))
+        for n in after.lines
+        if n.key in was
+    }
+    lines = {key: pair for key, pair in pairs.items() if pair}
+    old = {f.key: f for f in before.dial.figures}
+    sets = {
+        f.key: _changed((old[f.key].text, old[f.key].beside), (f.text, f.beside))
+        for f in after.dial.figures
+        if f.key in old
+    }
+    dials = {key: pair for key, pair in sets.items() if pair}
+    labels = {f.key: f.label for f in after.dial.figures}
+    words = [f"{labels[key]} {a} → {b}" for key, (a, b) in dials.items()]
+    if not words:
+        words = [
+            f"{n.label} {lines[n.key][0]} → {lines[n.key][1]}"
+            for n in after.lines
+            if n.key in lines
+        ]
+    more = f", and {len(words) - MOST_TOLD} more" if len(words) > MOST_TOLD else ""
+    told = [*said]
+    if words:
+        told.append("; ".join(words[:MOST_TOLD]) + more + ".")
+    elif before.link != after.link:
+        told.append("The answers stay as they were.")
+    if told or before.link != after.link:
+        told.append(cautions_told(after.serious))
+    marks = [{key: pair[0] for key, pair in found.items()} for found in (lines, dials)]
+    return Difference(marks[0], marks[1], " ".join(word for word in told if word))
+
+
+def _changed(before: tuple[str, str], after: tuple[str, str]) -> tuple[str, str] | None:
+    """What an answer was and is: its first words where those differ, else what stands beside them;
+    None where nothing does.
+    """
+    return next(((a, b) for a, b in zip(before, after, strict=True) if a != b), None)
+
+
+def cautions_told(serious: list[Notice]) -> str:
+    """How many cautions there are and the first of them, in a sentence."""
+    if not serious:
+        return ""
+    count = f"{len(serious)} cautions, first: " if len(serious) > 1 else ""
+    return f"{count}{serious[0].word}: {serious[0].text}"

@@ -1,0 +1,83 @@
+"""A revision as its page and its sheet show it, from what was saved and nothing else."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from urllib.parse import urlencode
+
+from ..core.joint.words import sentence_text
+from ..core.plan.plan import Plan
+from ..drawings.canvas import Drawing
+from ..drawings.plan.views import VIEWS, draw
+from ..drawings.templates.cut import cut_through
+from ..formats.link import link_query
+from ..formats.plan_dial import Dial, dial
+from ..formats.plan_lines import Line, Notice, plan_lines, plan_notices, summary
+from ..services.procedures.book import runs_of
+from ..services.procedures.faces import bands_in_words
+from ..services.procedures.procedures import plan_of
+from ..services.records import Revision
+from .runs import RunRow, run_row
+
+
+@dataclass(frozen=True)
+class RecordView:
+    """A revision in words, in one unit habit, from what was kept."""
+
+    revision: Revision
+    number: str
+    plan: Plan
+    habit: str
+    link: str
+    text: str
+    lines: list[Line]
+    notices: list[Notice]
+    summary: list[tuple[str, str]]
+    bands: list[tuple[str, str]]
+    dial: Dial
+    runs: list[RunRow]
+    revisions: list[Revision]
+    proving: list[RunRow]
+    run_count: int
+    page: int
+    pages: int
+    set_at: str | None
+
+
+def record(revision: Revision, habit: str, page: int = 0) -> RecordView:
+    """A revision as a page shows it. Raises Newer, Unreadable.
+
+    Parameters: habit, "mm" or "in"; page of its runs, from 1, the last where there is no such.
+    """
+    plan = plan_of(revision)
+    beside = runs_of(revision, page)
+    return RecordView(
+        revision,
+        revision.procedure.label,
+        plan,
+        habit,
+        urlencode(link_query(plan.joint)),
+        sentence_text(plan.sentence, habit),
+        plan_lines(plan, habit),
+        plan_notices(plan, habit),
+        summary(plan, habit),
+        bands_in_words(revision.bands, habit),
+        dial(plan, habit),
+        [run_row(run, habit, plan, revision.bands) for run in beside.runs],
+        beside.revisions,
+        [run_row(run, habit) for run in beside.proving],
+        beside.count,
+        beside.page,
+        beside.pages,
+        beside.set_at,
+    )
+
+
+def sheet_drawing(view: RecordView) -> Drawing:
+    """The drawing of the printed sheet, its figures beside it."""
+    return cut_through(view.plan, view.habit, "paper", labels=False)
+
+
+def paper_drawings(view: RecordView) -> list[tuple[str, Drawing]]:
+    """Every drawing of a record, for paper, with its name."""
+    return [(name, draw(key, view.plan, view.habit, "paper")) for key, (name, _) in VIEWS.items()]

@@ -1,0 +1,68 @@
+"""Two runs laid side by side, coupons above all: what each says by the same row, and where they
+differ.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from ..core.run.record import FAULTS
+from ..services.records import Revision, Run
+from ..services.runs.runs import run_of
+from .runs import run_row
+
+
+@dataclass(frozen=True)
+class Row:
+    """A row of two runs: its label, what either says, whether that differs."""
+
+    label: str
+    left: str
+    right: str
+
+    @property
+    def differs(self) -> bool:
+        """Whether they say something else."""
+        return self.left != self.right
+
+
+@dataclass(frozen=True)
+class Beside:
+    """Two runs side by side."""
+
+    left: Run
+    right: Run
+    rows: tuple[Row, ...]
+
+
+def beside(standing: Revision, left: int, right: int, habit: str) -> Beside:
+    """Two runs of a revision side by side. Raises Missing."""
+    one, other = run_of(standing, left), run_of(standing, right)
+    said, told = _said(one, habit), _said(other, habit)
+    return Beside(
+        one,
+        other,
+        tuple(
+            Row(label, said.get(label, "–"), told.get(label, "–"))
+            for label in dict.fromkeys([*said, *told])
+        ),
+    )
+
+
+def _said(run: Run, habit: str) -> dict[str, str]:
+    record: Mapping[str, Any] = run.record
+    row = run_row(run, habit)
+    found = {
+        "Outcome": "good" if run.good else "not good",
+        "Front": record["front"]["colour"],
+        "Back": record["back"]["colour"].replace("-", " "),
+        "Faults": ", ".join(FAULTS.get(f, f) for f in record.get("faults") or []) or "none",
+        "Coupon": " ".join(row.coupon) or "no",
+    }
+    return (
+        found
+        | {told.label: told.text for told in row.figures}
+        | ({"Notes": record["notes"]} if record.get("notes") else {})
+    )

@@ -1,0 +1,1 @@
+"""Use cases of diagnosis and of what the runs teach."""

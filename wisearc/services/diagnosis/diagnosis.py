@@ -1,0 +1,241 @@
+"""Reading: what a run says, of a file or of the book; what is seen of it and what is made of that
+kept with it, the change kept as a draft.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from ...core import catalogue
+from ...core.diagnosis.attempts import Attempt, Made, attempts_of, befores
+from ...core.diagnosis.changes import Change
+from ...core.diagnosis.diagnosis import Reading, joint_of, read
+from ...core.errors import BadInput
+from ...core.joint.data import make_joint
+from ...core.plan.plan import Plan, make_plan
+from ...core.run.inspection import check_seen
+from ...core.run.record import FAULTS
+from ...core.shop.shop import Shop
+from ...drawings.runs.bead_seen import band_drawing, seen_drawing, tint_drawing
+from ...formats.arc_log.arc_csv import read_arc_csv
+from ...formats.arc_log.arc_json import arc_log_data
+from ...formats.joint_json import loads, read_joint
+from ...formats.procedure_json import read_run_text
+from ...formats.reading_json import kept_data, reading_data
+from ...store import queries
+from ...store.database import transaction
+from ...store.errors import NotAllowed, StoreError
+from ...store.models import Revision, Run
+from ..procedures.procedures import attempt, back_from, plan_of, token_of
+from ..runs.arc_logs import analysed, arc_of
+from ..runs.runs import keep_reading
+from ..runs.writing import fault_drawings
+
+# so many runs of a joint stand in a row, so many of the book are offered to be read
+MOST_ATTEMPTS, MOST_OFFERED = 30, 20
+
+
+def reading_of_text(
+    text: str, joint: str | None, shop: Shop, log: Path | None = None
+) -> dict[str, Any]:
+    """What the text of a run file says, as data of the reading format.
+
+    Parameters: joint, the text of a joint file, else the joint that the run carries; log, the arc
+    log that goes with it, else what the run tells of its arc. Raises BadInput.
+    """
+    run = read_run_text(text)
+    if joint is None and run.get("joint") is None:
+        words = (
+            "is missing: a run is read against its plan; give --joint FILE, or a run that carries"
+            " its joint"
+        )
+        raise BadInput("joint", None, words)
+    plan = make_plan(
+        read_joint(loads(joint)) if joint is not None else make_joint(run["joint"]), shop
+    )
+    if log is not None:
+        try:
+            told = arc_of(arc_log_data(analysed(read_arc_csv(log), plan, None)))
+        except OSError as error:
+            raise BadInput(
+                "log", log.name, f"cannot be read ({error.strerror}); give the path of a log"
+            ) from error
+        run["arc"] = {**(run.get("arc") or {}), **told}
+    return reading_data(read(run, plan, shop))
+
+
+@dataclass(frozen=True)
+class ReadView:
+    """A run that is read: itself, its revision and plan; what was seen of it; what it says; it
+    among the runs of its joint; what was kept of an earlier reading.
+    """
+
+    run: Run
+    revision: Revision
+    plan: Plan
+    seen: Mapping[str, Any]
+    reading: Reading
+    attempts: tuple[Attempt, ...]
+    kept: Mapping[str, Any]
+
+    @property
+    def label(self) -> str:
+        """Number and letter of its revision."""
+        return f"{self.revision.procedure.label} {self.revision.letter}"
+
+    @property
+    def is_last(self) -> bool:
+        """Whether no run of its procedure was made since."""
+        return not self.attempts or self.attempts[-1].made.number == self.run.id
+
+    @property
+    def choices(self) -> tuple[Change, ...]:
+        """What can be taken: the one change, and what would come after it."""
+        return (*([self.reading.change] if self.reading.change else []), *self.reading.also)
+
+
+def view(
+    label: str, letter: str, number: int, seen: Mapping[str, Any] | None, shop: Shop
+) -> ReadView:
+    """A run read. Parameters: number, the run's; seen, what is seen of it now, else what was kept.
+    Raises Missing, Newer, Unreadable, BadInput.
+    """
+    if seen is not None:
+        check_seen(seen, FAULTS)
+    revision = queries.revision(label, letter)
+    run = queries.run_of(revision, number)
+    plan = plan_of(revision)
+    found = seen_of(run.record) if seen is None else seen
+    row = in_a_row(revision)
+    at = next((i for i, made in enumerate(row) if made.number == run.id), 0)
+    record = {**run.record, "seen": found}
+    reading = read(record, plan, shop, befores([*row[:at], Made(run.id, letter, record, plan)]))
+    return ReadView(
+        run, revision, plan, found, reading, attempts_of(row), run.record.get("reading") or {}
+    )
+
+
+def in_a_row(revision: Revision) -> list[Made]:
+    """The runs of a revision's procedure, oldest first, those whose plan cannot be shown left
+    away.
+    """
+    plans: dict[int, Plan | None] = {}
+    found = []
+    for of, run in queries.runs_of_procedure(revision.procedure, MOST_ATTEMPTS):
+        if of.id not in plans:
+            of.procedure = revision.procedure
+            try:
+                plans[of.id] = plan_of(of)
+            except StoreError:
+                plans[of.id] = None
+        plan = plans[of.id]
+        if plan is not None:
+            found.append(Made(run.id, of.letter, run.record, plan))
+    return found
+
+
+def seen_of(record: Mapping[str, Any]) -> dict[str, Any]:
+    """What is seen of a run before anyone looks closer: what was kept of it, else what was written
+    down.
+    """
+    if record.get("seen"):
+        return dict(record["seen"])
+    found: dict[str, Any] = {"faults": list(record.get("faults") or ()), "look": record.get("look")}
+    for face in ("front", "back"):
+        colour = (record.get(face) or {}).get("colour")
+        found[f"{face}_tint"] = next(
+            (t.key for t in catalogue.tints().values() if t.colour == colour), None
+        )
+    if (record.get("back") or {}).get("colour") == "sugar":
+        found["told"] = {"sugar": True}
+    return {key: value for key, value in found.items() if value is not None}
+
+
+def take(
+    label: str,
+    letter: str,
+    number: int,
+    seen: Mapping[str, Any],
+    code: str,
+    shop: Shop,
+    once: str = "",
+) -> Revision | None:
+    """Keep what was seen and read of a run, and the change that is taken: where it is one of the
+    plan, as the next draft.
+
+    Parameters: code, of the changes that the reading proposes, "" to take none. Returns the draft,
+    or None. Raises BadInput, NotAllowed, Missing.
+    """
+    with transaction():
+        found = view(label, letter, number, seen, shop)
+        if code and not found.is_last:
+            raise NotAllowed("Another run was made since: read that one.")
+        change = next((one for one in found.choices if one.code == code), None)
+        if code and change is None:
+            raise NotAllowed(
+                "What it says is another by now, and this change is not among it. Look again."
+            )
+        draft = None
+        if change is not None and change.move.sets:
+            name = token_of(once, [label, letter, number, code])
+            draft = attempt(label, make_joint(joint_of(change, found.plan)), shop, name)
+        kept = kept_data(found.reading, draft.letter if draft else "", change)
+        if not code:
+            kept |= {key: found.kept[key] for key in ("change", "draft") if found.kept.get(key)}
+        keep_reading(label, letter, number, seen, kept)
+        return draft
+
+
+def take_back(label: str, letter: str, number: int) -> None:
+    """Take a change back: its draft is put away, and what was read stays without it. Raises
+    NotAllowed, Missing.
+    """
+    with transaction():
+        revision = queries.revision(label, letter)
+        run = queries.run_of(revision, number)
+        if queries.runs_of_procedure(revision.procedure, 1)[-1][1].id != number:
+            raise NotAllowed("Another run was made since: what was changed for it stands.")
+        kept = dict(run.record.get("reading") or {})
+        draft = str(kept.pop("draft", "") or "")
+        if draft:
+            back_from(label, draft, letter)
+        if kept:
+            keep_reading(
+                label, letter, number, run.record.get("seen") or {}, {**kept, "change": None}
+            )
+
+
+def this_time(revision: Revision | None) -> Mapping[str, Any] | None:
+    """The change that was taken after the last run of a revision's procedure, as its reading was
+    kept, or None.
+    """
+    row = queries.runs_of_procedure(revision.procedure, 1) if revision is not None else []
+    change: Mapping[str, Any] | None = (
+        (row[-1][1].record.get("reading") or {}).get("change") if row else None
+    )
+    return change
+
+
+def drawings(picks: Mapping[str, Mapping[str, str]]) -> dict[str, dict[str, str]]:
+    """The drawings of what can be seen, as SVG by kind and key. Parameters: picks, edges, ripple
+    and look with their words.
+    """
+    found = {
+        kind: {key: seen_drawing(kind, key, words).svg for key, words in known.items()}
+        for kind, known in picks.items()
+    }
+    tints = {key: tint_drawing(key).svg for key in catalogue.tints()}
+    return {
+        "tints": tints,
+        "faults": fault_drawings(),
+        "band": {"band": band_drawing().svg},
+        **found,
+    }
+
+
+def to_read() -> list[Run]:
+    """The runs that were written down last, each with its revision and procedure."""
+    return queries.last_runs(MOST_OFFERED)

@@ -1,0 +1,92 @@
+"""What runs tell for joints like their own: rows of them, and the own record that plans are made
+by.
+"""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Sequence
+from contextvars import ContextVar
+from typing import Any
+
+from ...core.errors import BadInput
+from ...core.history.lessons import Learnt, learnt_of
+from ...core.history.shop_history import MOST_RUNS, OwnRecord, OwnRun, reckon
+from ...core.plan.plan import Plan
+from ...store import lessons
+from ...store.errors import StoreError
+from ...store.models import Revision, Run
+
+# who stands at this device: whose hand the plan is for
+HAND: ContextVar[str] = ContextVar("hand", default="")
+
+
+def plain_hand(initials: str) -> str:
+    """Initials as hands are told apart: without points and spaces."""
+    return initials.replace(".", "").replace(" ", "").upper()[:60]
+
+
+def learnt_rows(of: Revision, plan: Plan | None, runs: Sequence[Run]) -> list[dict[str, Any]]:
+    """What the runs of a revision tell, a row each; none where its plan cannot be read."""
+    if plan is None:
+        return []
+    return [_row(of, run, learnt_of(plan, run.record)) for run in runs if run.voided_at is None]
+
+
+def _row(of: Revision, run: Run, told: Learnt) -> dict[str, Any]:
+    record = run.record
+    return {
+        "run": run.id,
+        "revision": of.id,
+        "procedure": of.procedure.id,
+        "made_on": run.made_on,
+        "machine": str(record.get("machine") or "").strip(),
+        "hand": plain_hand(str(record.get("who") or "")),
+        "family": told.family,
+        "metals": told.metals,
+        "good": int(run.good),
+        "weight": told.weight,
+        "ratio": told.ratio,
+        "pace": told.pace,
+        "held": told.held,
+        "faults": list(told.faults),
+        "cause": told.cause,
+        "change": told.change,
+        "left_out": int(run.left_out is not None),
+    }
+
+
+class Book:
+    """What the book's runs tell of like joints, for a hand; each family is asked for once."""
+
+    def __init__(self, hand: str) -> None:
+        self.hand = hand
+        self._found: dict[tuple[str, str, str], OwnRecord | None] = {}
+        self._guard = threading.Lock()
+
+    def like(self, family: str, metals: str, machine: str) -> OwnRecord | None:
+        """What like joints took, on a machine, by this hand; None where no run tells, or the book
+        cannot be asked.
+        """
+        key = (family, metals, machine)
+        with self._guard:
+            if key in self._found:
+                return self._found[key]
+        try:
+            found = own_record(family, metals, machine, self.hand)
+        except (StoreError, BadInput):
+            return None
+        with self._guard:
+            self._found[key] = found
+        return found
+
+
+def own_record(family: str, metals: str, machine: str, hand: str) -> OwnRecord | None:
+    """What good runs of a family in metals tell of a machine and a hand."""
+    return reckon(like_runs(family, metals), machine, hand)
+
+
+def like_runs(family: str, metals: str) -> list[OwnRun]:
+    """The newest good runs of a family in metals, the newest first, those left out too."""
+    rows = lessons.like(family, metals, MOST_RUNS)
+    return [OwnRun(**{**row, "left_out": bool(row["left_out"])}) for row in rows]

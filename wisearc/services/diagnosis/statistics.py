@@ -1,0 +1,261 @@
+"""What the book's runs say together: faults and their cures, own records by family, drift, as pages
+and as CSV; what to practise, and what was practised.
+"""
+
+from __future__ import annotations
+
+import math
+from collections import defaultdict
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from ...core import catalogue
+from ...core.catalogue.rows import Drill
+from ...core.errors import BadInput
+from ...core.history.families import family_words
+from ...core.history.shop_history import OwnRecord
+from ...core.history.statistics import Chart, FaultLine, chart_of, faults_in, weak_in
+from ...core.run.record import FAULTS
+from ...core.schema import checks
+from ...core.schema.figures import in_words
+from ...drawings.canvas import Drawing
+from ...drawings.runs.control_chart import control_chart
+from ...formats.jobs.job_csv import table
+from ...store import lessons, queries
+from ...store.database import transaction
+from ...store.errors import Missing
+from ...store.models import Drilled
+from ..inventory.shop import standing_shop
+from ..procedures.finding import list_record
+from ..procedures.procedures import now, token_of
+from .history import like_runs, own_record, plain_hand
+
+# so many of the last runs are looked at together
+MOST_LOOKED_AT = 5000
+MOST_SHOWN, MOST_TRIES = 300, 30
+# so many within target one after another, and a drill is done: estimate
+DONE_AFTER = 3
+MOST_VALUE = 10_000.0
+COLUMNS = (
+    "run",
+    "procedure",
+    "revision",
+    "made_on",
+    "machine",
+    "hand",
+    "joints",
+    "metals",
+    "good",
+    "counts",
+    "left_out",
+    "current_of_bench",
+    "pace_of_plan",
+    "postflow_of_plan",
+    "faults",
+    "cause",
+    "change",
+)
+
+
+@dataclass(frozen=True)
+class Drift:
+    """The chart of a machine or a hand, and what it is of."""
+
+    name: str
+    chart: Chart
+    drawing: Drawing
+
+
+@dataclass(frozen=True)
+class RecordView:
+    """What the record says: how many runs were looked at, of them good; faults; families with their
+    own records; drift of machines and of the hand at this device; what to practise, and whose runs
+    say so, "" for all.
+    """
+
+    runs: int
+    good: int
+    faults: tuple[FaultLine, ...]
+    families: tuple[tuple[str, str, str, OwnRecord | None], ...]
+    machines: tuple[Drift, ...]
+    hand: Drift | None
+    weak: tuple[tuple[Drill, int, int], ...]
+    weak_of: str
+
+
+def fault_words(fault: str) -> str:
+    """A fault of the record in words."""
+    return FAULTS.get(fault, "sugar behind" if fault == "sugar" else fault)
+
+
+def change_words(code: str) -> str:
+    """A change in few words, without its figures."""
+    row = catalogue.read_changes().get(code)
+    return row.short if row else code
+
+
+def view(hand: str) -> RecordView:
+    """What the record says. Parameters: hand, who stands at this device, whose own drift and
+    weaknesses are shown, or "".
+    """
+    rows = lessons.last(MOST_LOOKED_AT)
+    shop = standing_shop()
+    found = []
+    for family, metals, _ in lessons.families():
+        own = own_record(family, metals, shop.bench_machine, plain_hand(hand))
+        found.append((family, metals, family_words(family, metals), own))
+    mine = [row for row in rows if hand and row["hand"] == plain_hand(hand)]
+    own_chart = chart_of(mine)
+    faults = {key: row.faults for key, row in catalogue.drills().items()}
+    weak = weak_in(mine or rows, faults)
+    return RecordView(
+        len(rows),
+        sum(row["good"] for row in rows),
+        faults_in(rows),
+        tuple(found),
+        tuple(_machines(rows)),
+        (
+            Drift(hand, own_chart, control_chart(own_chart, f"{hand} over time"))
+            if own_chart
+            else None
+        ),
+        tuple((catalogue.drills()[key], n, of) for key, n, of in weak),
+        hand if mine else "",
+    )
+
+
+def _machines(rows: Iterable[Mapping[str, Any]]) -> Iterable[Drift]:
+    """The machines in the order of their names: none before another for what it did."""
+    by: defaultdict[str, list[Mapping[str, Any]]] = defaultdict(list)
+    for row in rows:
+        if row["machine"]:
+            by[row["machine"]].append(row)
+    for name in sorted(by):
+        chart = chart_of(by[name][:MOST_SHOWN])
+        if chart is not None:
+            yield Drift(name, chart, control_chart(chart, f"{name} over time"))
+
+
+def own_view(family: str, metals: str, machine: str, hand: str) -> OwnRecord:
+    """The own record of a family, with every run behind it. Raises Missing where no run tells."""
+    found = own_record(family, metals, machine, plain_hand(hand))
+    rows = lessons.like(family, metals, 1)
+    if found is None and not rows:
+        raise Missing("No good run of such joints tells what it took.")
+    return found or OwnRecord(1.0, 0.0, 0.0, None, None, tuple(like_runs(family, metals)))
+
+
+def leave_out(number: int, out: bool, at: Callable[[], str] = now) -> None:
+    """Leave a run out of the own record, or take it in again. Parameters: number, the run's. Raises
+    Missing.
+    """
+    with transaction():
+        run = queries.any_run(number)
+        lessons.set_left_out(run, at() if out else None)
+        list_record(run.revision, run=run)
+
+
+def record_csv() -> str:
+    """What every run tells, as CSV: the last five thousand, oldest first; ratios as they are, not
+    as logarithms.
+    """
+    rows = []
+    for row in reversed(lessons.last(MOST_LOOKED_AT)):
+        number, _, letter = row["label"].partition(" ")
+        ratios = [
+            "" if row[key] is None else f"{math.exp(row[key]):.4f}"
+            for key in ("ratio", "pace", "held")
+        ]
+        told = (
+            row["run"],
+            number,
+            letter,
+            row["made_on"],
+            row["machine"],
+            row["hand"],
+            row["family"],
+            row["metals"],
+        )
+        counts = (row["good"], f"{row['weight']:g}", row["left_out"])
+        rows.append(
+            [
+                *map(str, (*told, *counts)),
+                *ratios,
+                " ".join(row["faults"]),
+                row["cause"],
+                row["change"],
+            ]
+        )
+    return table(COLUMNS, rows)
+
+
+@dataclass(frozen=True)
+class DrillView:
+    """A drill: its row; the last tries of a hand, the newest first; how many of the last were
+    within target one after another; whether that is enough.
+    """
+
+    drill: Drill
+    tries: Sequence[Drilled]
+    in_a_row: int
+
+    @property
+    def done(self) -> bool:
+        """Whether it is done: three within target, one after another."""
+        return self.in_a_row >= DONE_AFTER
+
+
+def drill_view(key: str, hand: str) -> DrillView:
+    """A drill and its tries. Raises Missing."""
+    drill = catalogue.drills().get(key)
+    if drill is None:
+        raise Missing("There is no such drill.")
+    tries = lessons.drilled(key, plain_hand(hand), MOST_TRIES)
+    in_a_row = 0
+    for one in tries:
+        if not one.met:
+            break
+        in_a_row += 1
+    return DrillView(drill, tries, in_a_row)
+
+
+def target_words(drill: Drill, habit: str) -> str:
+    """What a drill is good within, in words."""
+    if drill.most is not None:
+        return f"{in_words(drill.most, drill.quantity, habit)} at most" if drill.most else "none"
+    return f"{in_words(drill.least, drill.quantity, habit)} at least"
+
+
+def practised(
+    key: str, hand: str, value: float, note: str, once: str, at: Callable[[], str] = now
+) -> Drilled:
+    """Take down a try of a drill; it proves nothing and counts for no procedure. Raises BadInput,
+    Missing.
+    """
+    drill = drill_view(key, hand).drill
+    signed = plain_hand(hand)
+    if not signed:
+        raise BadInput(
+            "who", "", "is missing: write your initials, so that your tries stand together"
+        )
+    checks.number("value", value, 0, MOST_VALUE)
+    checks.line("note", note, 300)
+    token = token_of(once, [key, signed, value, note])
+    with transaction():
+        done: Drilled | None = Drilled.get_or_none(Drilled.once == token) if token else None
+        return done or Drilled.create(
+            drill=key,
+            hand=signed,
+            value=value,
+            met=int(drill.met(value)),
+            note=note,
+            once=token or None,
+            at=at(),
+        )
+
+
+def take_try_back(number: int, back: bool = False, at: Callable[[], str] = now) -> None:
+    """Take a try back, or bring it back."""
+    with transaction():
+        Drilled.update(removed_at=None if back else at()).where(Drilled.id == number).execute()

@@ -1,0 +1,1 @@
+"""Use cases of the shop's stock: entered, counted, imported, exported."""

@@ -1,0 +1,195 @@
+"""The shop's files: given out as a shop file or CSV, looked at before they are taken in, and taken
+in.
+"""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable, Iterable, Mapping
+from dataclasses import dataclass, field, replace
+from pathlib import Path
+from typing import Any
+
+from ...core.errors import BadInput
+from ...core.schema import checks
+from ...core.shop.data import identity, item_data, make_shop
+from ...core.shop.shop import LISTS, Shop
+from ...core.shop.words import words_of
+from ...formats.joint_json import loads
+from ...formats.shop_json import MOST_BYTES, Line, csv_text, decoded, read_csv, read_shop, shop_file
+from ...store import shelf
+from ...store.database import transaction
+from ..procedures.procedures import now
+from .shop import first_on_the_bench, mark_entered, named, put_item, standing_shop
+
+LARGEST_FILE = MOST_BYTES
+
+
+def shop_text(shop: Shop) -> str:
+    """A shop as a shop file."""
+    return json.dumps(shop_file(shop), ensure_ascii=False, indent=2, allow_nan=False) + "\n"
+
+
+def list_text(key: str) -> str:
+    """A list of the shop as CSV. Raises UnknownName."""
+    return csv_text(checks.name("list", key, LISTS), standing_shop())
+
+
+def read_file(path: Path) -> bytes:
+    """A file to take in. Raises BadInput where it cannot be read or is too large."""
+    try:
+        with path.open("rb") as file:
+            raw = file.read(MOST_BYTES + 1)
+    except (OSError, ValueError) as error:
+        raise BadInput(
+            "file", str(path), f"cannot be read ({error}); give the path of a shop file or CSV"
+        ) from error
+    if len(raw) > MOST_BYTES:
+        raise BadInput(
+            "file", str(path), f"is larger than {MOST_BYTES // 1048576} MB; give a shop file or CSV"
+        )
+    return raw
+
+
+@dataclass(frozen=True)
+class Preview:
+    """What taking a file in would do: of each list what is new, what changes its count and what
+    goes; the lines that cannot be taken.
+    """
+
+    lists: Mapping[str, Mapping[str, list[str]]]
+    bad: tuple[Line, ...] = ()
+    whole: bool = True
+    text: str = field(default="", repr=False)
+
+    @property
+    def nothing(self) -> bool:
+        """Whether it would change nothing."""
+        return not any(words for found in self.lists.values() for words in found.values())
+
+
+def preview(raw: bytes, name: str) -> Preview:
+    """What a file would do: a shop file takes the place of each list it holds, a CSV is added to
+    its list. Raises BadInput.
+
+    Parameters: raw, the file; name, its own, by whose ending it is told.
+    """
+    shop, bad, text, whole = _in_file(raw, name)
+    standing = {key: {row.identity: row for row in shelf.rows(key)} for key in LISTS}
+    lists = {}
+    for key in LISTS:
+        items = getattr(shop, key)
+        if items is None:
+            continue
+        was = standing[key]
+        summed = _summed(key, items, () if whole else was)
+        told = {
+            identity(key, one): (
+                item_data(one) | ({"count": count} if "count" in item_data(one) else {})
+            )
+            for one, count in summed
+        }
+        new = [words_of(key, data) for mark, data in told.items() if mark not in was]
+        changed = [
+            f"{words_of(key, data)}: {_varying(was[mark].data)} → {_varying(data)}"
+            for mark, data in told.items()
+            if mark in was and data != was[mark].data
+        ]
+        gone = [words_of(key, row.data) for mark, row in was.items() if whole and mark not in told]
+        lists[key] = {"new": new, "changed": changed, "gone": gone}
+    return Preview(lists, bad, whole, text)
+
+
+def _varying(data: Mapping[str, Any]) -> str:
+    if "count" in data:
+        return str(data["count"])
+    if "bar" in data:
+        return f"{data['bar']:g} bar"
+    return ", ".join(f"{k} {v}" for k, v in data.items() if k != "name" and v not in (None, ""))[
+        :80
+    ]
+
+
+def take_in(raw: bytes, name: str, good_only: bool = False, at: Callable[[], str] = now) -> Preview:
+    """Take a file in, whole or not at all; where lines of it cannot be taken, the rest only when
+    that is asked for. Raises BadInput.
+    """
+    shop, bad, _, whole = _in_file(raw, name)
+    if bad and not good_only:
+        first = bad[0]
+        raise BadInput(
+            "file", f"line {first.number}", f"cannot be taken: {first.wrong}; nothing was taken in"
+        )
+    told = preview(raw, name)
+    put_whole(shop, whole, at)
+    return told
+
+
+def put_whole(shop: Shop, whole: bool = True, at: Callable[[], str] = now) -> None:
+    """Put the lists that a shop holds in the place of those that stand, or, not whole, its items
+    among them.
+    """
+    with transaction():
+        for key in LISTS:
+            items = getattr(shop, key)
+            if items is None:
+                continue
+            mark_entered(key)
+            if whole:
+                shelf.clear(key, at())
+            for item, count in _summed(
+                key, items, () if whole else [row.identity for row in shelf.rows(key)]
+            ):
+                put_item(key, item, count)
+        if whole:
+            _take_head(shop)
+        for key in ("machines", "torches"):
+            for item in (getattr(shop, key) or ())[:1]:
+                first_on_the_bench(key, item)
+
+
+def _summed(key: str, items: Iterable[Any], standing: Iterable[str]) -> list[tuple[Any, int]]:
+    """The items of a list, those that are the same thing as one with their counts together; each
+    cylinder by a name of its own.
+
+    Parameters: standing, what makes the same thing in the list that they are put into.
+    """
+    names = set(standing)
+    found: dict[str, tuple[Any, int]] = {}
+    for item in items:
+        one = named(item, names | set(found)) if key == "cylinders" else item
+        mark = identity(key, one)
+        before = found[mark][1] if mark in found else 0
+        found[mark] = (one, before + getattr(item, "count", 1))
+    return list(found.values())
+
+
+def _take_head(shop: Shop) -> None:
+    if shop.name:
+        shelf.set_head(name=shop.name)
+    if shop.has is not None:
+        shelf.set_head(has=list(shop.has))
+    for key, mine in (("machine", "bench_machine"), ("torch", "bench_torch")):
+        if getattr(shop, mine):
+            shelf.set_head(**{key: getattr(shop, mine)})
+
+
+def _in_file(raw: bytes, name: str) -> tuple[Shop, tuple[Line, ...], str, bool]:
+    """The shop that a file holds, its bad lines, its text, and whether it takes the place of what
+    stands.
+    """
+    text = decoded(raw)
+    if name.lower().endswith(".json") or text.lstrip()[:1] == "{":
+        return read_shop(loads(text)), (), text, True
+    sheet = read_csv(text)
+    items = [item_data(line.item) for line in sheet.good]
+    machines = (
+        [item_data(m) for m in standing_shop().machines or ()] if sheet.key == "torches" else None
+    )
+    try:
+        shop = make_shop({sheet.key: items, **({"machines": machines} if machines else {})})
+    except BadInput as error:
+        raise BadInput(
+            "file", error.value, f"does not hold together: {error.field} {error.rule}"
+        ) from error
+    return replace(shop, machines=None) if machines else shop, sheet.bad, text, False

@@ -1,0 +1,1 @@
+"""Use cases of jobs: entered, changed, planned, searched for an order."""

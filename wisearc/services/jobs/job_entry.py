@@ -1,0 +1,264 @@
+"""What is typed of a job: a seam's sentence, a part, the head, each as a change; and the words they
+are shown in.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+from urllib.parse import parse_qsl, urlsplit
+
+from ...core.errors import BadInput
+from ...core.jobs.bench_state import Task
+from ...core.jobs.cut_list import cut_text, hole_text, read_cuts, read_holes
+from ...core.jobs.job import LONGEST_PART, SIDES, Job, Part, Seam, Times
+from ...core.joint.data import joint_data
+from ...core.joint.words import sentence_text
+from ...core.quantities import exact, parse_quantity, typed_with_unit
+from ...core.schema import checks
+from ...core.schema.entries import entries
+from ...core.shop.shop import Shop
+from ..planning.planning import joint_of_query, query_text
+from .job_changes import Change
+from .job_plans import plan_of_seam
+
+_NUMBER = re.compile(r"(P-\d{4,})(?:[ /]([A-Z]{1,3}))?", re.IGNORECASE)
+LONGEST_LINK = 4000
+
+
+def seam_typed(form: Mapping[str, str], job: Job, habit: str, old: str = "") -> Change:
+    """A seam as it was typed, as a change. Parameters: old, the key of the seam that is changed; ""
+    for a new one. Raises BadInput naming the form's field.
+    """
+    joins = _listed(form.get("joins", ""))
+    for part in joins:
+        if old and part not in job.parts:
+            checks.name("joins", part, job.parts)
+    set_: dict[str, Any] = {
+        "key": form.get("key", "").strip(),
+        "title": " ".join(form.get("title", "").split()),
+        "joins": joins,
+        "side": form.get("side", "middle"),
+        "face": form.get("face", "").strip() or "top",
+        "seen": form.get("seen", "yes") != "no",
+        "after": _listed(form.get("after", "")),
+        "hides": _listed(form.get("hides", "")),
+        "free_mm": _free(form.get("free", ""), habit),
+    }
+    if not set_["key"]:
+        raise BadInput("key", "", "is missing; give the seam a short key such as c1")
+    if not joins:
+        raise BadInput("joins", "", "is missing; name the parts it joins, with commas")
+    if form.get("of", "").strip():
+        set_ |= of_typed(form["of"], job)
+    elif not old:
+        raise BadInput(
+            "of",
+            "",
+            "is missing; give a seam it is like, a procedure such as P-0003, or the address of a"
+            " joint in Plan",
+        )
+    return {"do": "seam", "key": old, "set": set_} if old else {"do": "add-seam", "seam": set_}
+
+
+def of_typed(text: str, job: Job) -> dict[str, Any]:
+    """What a seam is welded by, as people say it: like another seam, by a procedure's number, or a
+    joint's address. Raises BadInput.
+    """
+    said = checks.text("of", text.strip(), LONGEST_LINK)
+    key = re.sub(r"^like\s+", "", said, flags=re.IGNORECASE)
+    like = next((s for s in job.seams if s.key == key), None)
+    if like is not None:
+        return {
+            "joint": joint_data(like.joint) if like.joint is not None else None,
+            "procedure": like.procedure,
+        }
+    if match := _NUMBER.fullmatch(said):
+        return {
+            "procedure": match[1].upper() + (f" {match[2].upper()}" if match[2] else ""),
+            "joint": None,
+        }
+    query = urlsplit(said).query or said
+    if "=" in query:
+        joint, problems = joint_of_query(parse_qsl(query))
+        if problems:
+            raise BadInput("of", said, "is no joint's address; copy it whole from Plan")
+        return {"joint": joint_data(joint), "procedure": None}
+    raise BadInput(
+        "of",
+        said,
+        "is not known; give a seam it is like, a procedure such as P-0003, or the address of a"
+        " joint in Plan",
+    )
+
+
+def sentence_of(error: BadInput) -> str:
+    """What a refusal says on the form of one seam or part, where its place in the whole file means
+    nothing.
+    """
+    return BadInput(
+        re.sub(r"^(seams\[\d+\]|about\.[^.]*)\.", "", error.field), error.value, error.rule
+    ).sentence
+
+
+def _listed(text: str) -> list[str]:
+    return list(
+        dict.fromkeys(
+            one.strip()[:LONGEST_PART] for one in re.split(r"[,;\n]", text) if one.strip()
+        )
+    )
+
+
+def _free(text: str, habit: str) -> float | None:
+    if not text.strip():
+        return None
+    mm = parse_quantity(typed_with_unit(text.strip(), "length", habit), "length", "free", habit)
+    limits = entries(Seam)["free_mm"]
+    return checks.number("free", mm, limits.low, limits.high, "mm")
+
+
+def seam_fields(seam: Seam, habit: str) -> dict[str, str]:
+    """A seam as its form's fields."""
+    return {
+        "key": seam.key,
+        "title": seam.called,
+        "joins": ", ".join(seam.joins),
+        "side": seam.side,
+        "face": seam.face,
+        "seen": "yes" if seam.seen else "no",
+        "after": ", ".join(seam.after),
+        "hides": ", ".join(seam.hides),
+        "free": "" if seam.free_mm is None else exact(seam.free_mm).text(habit),
+        "of": "",
+    }
+
+
+@dataclass(frozen=True)
+class SeamRow:
+    """A seam as it is entered: what it is called, its joint in a sentence or why that cannot be
+    had, its form's fields, the query of its joint ("" : by a procedure).
+    """
+
+    seam: Seam
+    title: str
+    words: str
+    fields: dict[str, str]
+    link: str
+
+
+def seam_rows(job: Job, shop: Shop, habit: str) -> list[SeamRow]:
+    """The seams of a job as they are entered."""
+    found = []
+    for seam in job.seams:
+        try:
+            task = Task(seam, plan_of_seam(seam, shop))
+            title, words = task.title.text(habit), sentence_text(task.plan.sentence, habit)
+        except BadInput as error:
+            title, words = seam.title, error.sentence
+        found.append(
+            SeamRow(
+                seam,
+                title,
+                words,
+                seam_fields(seam, habit),
+                query_text(seam.joint) if seam.joint is not None else "",
+            )
+        )
+    return found
+
+
+def sides() -> Mapping[str, str]:
+    """The sides a seam can lie on, with their words."""
+    return SIDES
+
+
+def part_typed(form: Mapping[str, str], name: str, habit: str) -> list[Change]:
+    """A part as it was typed, as changes: its note, cut list and holes, then its name. Raises
+    BadInput naming the form's field.
+    """
+    cuts = [
+        {"count": c.count, "what": c.what, "length_mm": c.length_mm}
+        | ({"width_mm": c.width_mm} if c.width_mm else {})
+        for c in read_cuts(form.get("cuts", ""), habit)
+    ]
+    holes = [
+        {"diameter_mm": h.diameter_mm, "x_mm": h.x_mm, "y_mm": h.y_mm}
+        for h in read_holes(form.get("holes", ""), habit)
+    ]
+    set_: dict[str, Any] = {
+        "note": " ".join(form.get("note", "").split()),
+        "cuts": cuts,
+        "holes": holes,
+    }
+    if any(form.get(key, "").strip() for key in AT):
+        set_["at"] = at_typed(form)
+    changes: list[Change] = [{"do": "part", "name": name, "set": set_}]
+    to = form.get("to", "").strip()
+    if to and to != name:
+        changes.append({"do": "rename-part", "name": name, "to": to})
+    return changes
+
+
+AT = ("left", "top", "width", "height")
+
+
+def at_typed(form: Mapping[str, str]) -> list[float]:
+    """Where a part lies, as it was typed or dragged, held within the field. Raises BadInput."""
+    values = [parse_quantity(form.get(key, ""), "plain", key) for key in AT]
+    wide, high = (max(2.0, min(100.0, v)) for v in values[2:])
+    left, top = max(0.0, min(100 - wide, values[0])), max(0.0, min(100 - high, values[1]))
+    return [round(v, 2) for v in (left, top, wide, high)]
+
+
+def part_fields(part: Part | None, habit: str) -> dict[str, str]:
+    """A part as its form's fields."""
+    known = part or Part()
+    at = dict(zip(AT, (f"{v:g}" for v in known.at), strict=True)) if known.at else {}
+    return {
+        "note": known.note,
+        "cuts": "\n".join(cut_text(c, habit) for c in known.cuts),
+        "holes": "\n".join(hole_text(h, habit) for h in known.holes),
+        **at,
+    }
+
+
+def head_typed(form: Mapping[str, str]) -> Change:
+    """Title, quantity and times as they were typed, as a change. Raises BadInput naming the form's
+    field.
+    """
+    title = " ".join(form.get("title", "").split())
+    if not title:
+        raise BadInput("title", "", "is missing; say what is built")
+    quantity = parse_quantity(form.get("quantity", "1") or "1", "plain", "quantity")
+    times = {}
+    for key, declared in entries(Times).items():
+        typed = form.get(key, "").strip()
+        times[key] = (
+            checks.number(
+                key, parse_quantity(typed, "seconds", key), declared.low, declared.high, "s"
+            )
+            if typed
+            else declared.usual
+        )
+    balance = form.get("balance_s", "").strip()
+    found: dict[str, Any] = {
+        "title": title,
+        "quantity": int(quantity) if float(quantity).is_integer() else quantity,
+        "times": times,
+    }
+    if balance:
+        found["balance_s"] = checks.number(
+            "balance_s", parse_quantity(balance, "seconds", "balance_s"), 0, 7200, "s"
+        )
+    return {"do": "head", "set": found}
+
+
+def head_fields(job: Job) -> list[tuple[str, str, str]]:
+    """The head's times as fields: key, label, what stands there."""
+    rows = [
+        (key, declared.label, f"{getattr(job.times, key):g}")
+        for key, declared in entries(Times).items()
+    ]
+    return [*rows, ("balance_s", "One side ahead by one more", f"{job.balance_s:g}")]

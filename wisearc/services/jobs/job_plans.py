@@ -1,0 +1,183 @@
+"""Jobs planned: from a file, or from what is kept; each seam by its own joint within the shop, or
+by the procedure it names.
+"""
+
+from __future__ import annotations
+
+import json
+import time
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from functools import lru_cache
+from typing import Any
+
+from ...core.errors import BadInput
+from ...core.jobs.job import Job, Seam
+from ...core.jobs.job_plan import JobPlan, best_order, make_job_plan, work_of
+from ...core.jobs.order import Work
+from ...core.jobs.problem import Problem
+from ...core.jobs.search import search
+from ...core.jobs.warp import FLAT, Lever, levers
+from ...core.joint.data import joint_data, make_joint
+from ...core.plan.plan import Plan, make_plan
+from ...core.schema import checks
+from ...core.shop.shop import Shop
+from ...formats.jobs.job_json import job_plan_data, order_data, read_job
+from ...formats.joint_json import loads
+from ...store.errors import StoreError
+from ..procedures import book
+from ..procedures.procedures import plan_of
+
+# how long a command takes to plan the seams and to search, s: to thirty seams, and beyond; how long
+# it searches at least
+WHOLE_S, WHOLE_MANY_S, MANY, SEARCH_LEAST_S = 0.8, 1.0, 30, 0.5
+# how long a page looks for the order over all pieces, s
+OVER_ALL_S = 0.15
+# so many different joints are planned otherwise to see what pulls less
+MOST_LEVERS = 12
+
+ByNumber = Callable[[str], Plan]
+
+
+def no_book(number: str) -> Plan:
+    """Where there is no book to look a procedure up in."""
+    raise BadInput(
+        "procedure",
+        number,
+        "names a procedure of a book; give the data folder with --data, or its joint instead",
+    )
+
+
+def in_book(number: str) -> Plan:
+    """The plan of a procedure as it was kept, its newest revision or the one named ("P-0003 A").
+    Raises BadInput.
+    """
+    label, _, letter = number.partition(" ")
+    try:
+        return plan_of(book.find(label, letter) if letter else book.find(label))
+    except StoreError as error:
+        raise BadInput("procedure", number, f"cannot be taken from the book: {error}") from error
+
+
+def plans_of(job: Job, shop: Shop, by_number: ByNumber = in_book) -> dict[str, Plan]:
+    """The plan of each seam. Raises BadInput naming the seam whose procedure is not there."""
+    found = {}
+    for i, seam in enumerate(job.seams):
+        try:
+            found[seam.key] = plan_of_seam(seam, shop, by_number)
+        except BadInput as error:
+            raise BadInput(f"seams[{i}].{error.field}", error.value, error.rule) from error
+    return found
+
+
+def plan_of_seam(seam: Seam, shop: Shop, by_number: ByNumber = in_book) -> Plan:
+    """The plan of a seam."""
+    if seam.joint is None:
+        return by_number(seam.procedure or "")
+    return _planned(json.dumps(joint_data(seam.joint), sort_keys=True), shop)
+
+
+@lru_cache(maxsize=600)
+def _planned(joint: str, shop: Shop) -> Plan:
+    return make_plan(make_joint(json.loads(joint)), shop)
+
+
+def for_seconds(seconds: float) -> Callable[[], bool]:
+    """What says to go on for so long, from when it is first asked."""
+    until: list[float] = []
+
+    def go_on() -> bool:
+        if not until:
+            until.append(time.monotonic() + seconds)
+        return time.monotonic() < until[0]
+
+    return go_on
+
+
+def job_of_text(text: str) -> Job:
+    """The job of a job file's text. Raises BadInput."""
+    return read_job(loads(text, "wisearc/job"))
+
+
+def planned(job: Job, shop: Shop, by_number: ByNumber = in_book) -> JobPlan:
+    """A job planned as a command does. Raises BadInput."""
+    began = time.monotonic()
+    plans = plans_of(job, shop, by_number)
+    whole = WHOLE_S if len(job.seams) <= MANY else WHOLE_MANY_S
+    seconds = max(SEARCH_LEAST_S, whole - (time.monotonic() - began))
+    each = seconds if job.quantity == 1 else seconds / 2
+    return make_job_plan(job, plans, shop, for_seconds(each), for_seconds(each))
+
+
+def levers_of(plan: JobPlan) -> dict[str, list[Lever]]:
+    """What would pull less, for the seams that bow most; those that are the same but for their
+    names are reckoned once.
+    """
+    worst = sorted(
+        (key for key, warp in plan.warps.items() if warp.verdict != FLAT),
+        key=lambda key: -plan.warps[key].ratio,
+    )
+    known: dict[str, list[Lever]] = {}
+    found = {}
+    for key in worst:
+        task = plan.work.tasks[key]
+        joint = task.seam.joint
+        like = json.dumps(
+            [
+                {**joint_data(joint), "title": ""} if joint is not None else task.seam.procedure,
+                task.seam.free_mm,
+            ],
+            sort_keys=True,
+        )
+        if like not in known:
+            if len(known) == MOST_LEVERS:
+                continue
+            known[like] = levers(task, plan.shop)
+        found[key] = known[like]
+    return found
+
+
+def job_plan_as_data(plan: JobPlan) -> dict[str, Any]:
+    """The data of a job's plan."""
+    return job_plan_data(plan, levers_of(plan))
+
+
+def orders_data(
+    job: Job, shop: Shop, lines: Sequence[str], by_number: ByNumber = in_book
+) -> Iterator[dict[str, Any]]:
+    """The cost items of orders, keys by commas, or why each cannot be."""
+    work = work_of(job, plans_of(job, shop, by_number))
+    for line in lines:
+        if line.strip():
+            yield order_data(work, [key.strip() for key in line.split(",")])
+
+
+def search_lines(text: str, seconds: float) -> Iterator[dict[str, Any]]:
+    """Ever better orders of a problem given as figures, for so long. Raises BadInput."""
+    data = checks.mapping("problem", loads(text, "problem"))
+    for found in search(_problem(data), for_seconds(seconds)):
+        yield {
+            "order": list(found.order),
+            "cost_s": found.cost_s,
+            "bound_s": found.bound_s,
+            "proved": found.proved,
+        }
+
+
+def _problem(data: Mapping[str, Any]) -> Problem:
+    try:
+        problem = Problem(**{k: _tuples(v) for k, v in data.items()})
+        problem.cost_s(range(problem.n))
+        return problem
+    except (TypeError, ValueError, LookupError, AttributeError) as error:
+        raise BadInput("problem", None, f"does not hold together ({error})") from error
+
+
+def _tuples(value: Any) -> Any:
+    return tuple(_tuples(v) for v in value) if isinstance(value, list) else value
+
+
+def batch_order(work: Work) -> tuple[str, ...] | None:
+    """The order in which each seam is welded over all pieces, quickly found; None for one piece."""
+    if work.job.quantity < 2:
+        return None
+    return best_order(work, for_seconds(OVER_ALL_S), work.job.quantity).order

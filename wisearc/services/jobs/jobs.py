@@ -1,0 +1,338 @@
+"""Jobs kept: made, taken in, changed by several at once, undone, put away, done; what of them is
+ticked at the bench.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from ...core.errors import BadInput
+from ...core.jobs.job import LONGEST_TITLE, Job, Seam
+from ...core.jobs.job_data import job_data, make_job
+from ...core.joint.data import joint_data
+from ...core.schema import checks
+from ...core.shop.shop import Shop
+from ...formats.jobs.job_csv import read_seams
+from ...formats.jobs.job_json import job_file, read_job
+from ...formats.joint_json import loads
+from ...formats.shop_json import decoded
+from ...store import jobs as store
+from ...store import queries
+from ...store.database import transaction
+from ...store.errors import NotAllowed, StoreError
+from ...store.models import JobChange, JobRow, JobTick, Revision
+from ..procedures.procedures import keep_draft, now
+from . import job_changes
+
+EMPTY = {"parts": [], "seams": [], "quantity": 1}
+LONGEST_WHO = 60
+
+
+def open_jobs() -> list[JobRow]:
+    """The jobs that are open."""
+    return store.jobs()
+
+
+def done_jobs() -> list[JobRow]:
+    """The jobs that are done."""
+    return store.jobs(done=True)
+
+
+def put_away_jobs() -> list[JobRow]:
+    """The jobs that were put away last."""
+    return store.put_away()
+
+
+def find(number: int) -> JobRow:
+    """A job. Raises Missing."""
+    return store.job(number)
+
+
+def job_of(row: JobRow) -> Job:
+    """The job of a row. Raises BadInput where it was spoilt."""
+    return make_job(row.data)
+
+
+def begin(
+    title: str, once: str = "", at: Callable[[], str] = now, data: Mapping[str, Any] | None = None
+) -> JobRow:
+    """Begin a job. Twice the same form is one. Raises BadInput without a title."""
+    named = checks.line("title", title.strip(), LONGEST_TITLE)
+    if not named:
+        raise BadInput("title", "", "is missing; say what is built, such as “Mast head”")
+    made = job_data(make_job({**(data or EMPTY), "title": named}))
+    with transaction():
+        return store.by_token(once) or store.make(named, made, once, at())
+
+
+def take_in(raw: bytes, name: str, once: str = "", at: Callable[[], str] = now) -> JobRow:
+    """Take a job in from its file, or from a CSV of seams. Raises BadInput naming what cannot be
+    taken.
+    """
+    text = decoded(raw)
+    title = name.rpartition(".")[0][:LONGEST_TITLE] or "Job"
+    job = (
+        read_job(loads(text, "wisearc/job"))
+        if text.lstrip().startswith("{")
+        else read_seams(text, title)
+    )
+    return begin(job.title or title, once, at, job_data(job))
+
+
+def copy_of(number: int, at: Callable[[], str] = now) -> JobRow:
+    """A job made anew from another, nothing ticked."""
+    row = store.job(number)
+    return begin(f"{row.title} (again)"[:LONGEST_TITLE], "", at, row.data)
+
+
+def file_of(row: JobRow) -> dict[str, Any]:
+    """The data of a job's file."""
+    return job_file(job_of(row))
+
+
+def change(
+    number: int,
+    what: dict[str, Any],
+    seen: int,
+    who: str = "",
+    order: Sequence[str] = (),
+    at: Callable[[], str] = now,
+) -> JobChange | None:
+    """Change a job.
+
+    Parameters: what, as `job_changes` has it; seen, the edit of the page it was made on; order, as
+    that page showed it. A change made on an older page is made on what stands now; where another
+    changed the same thing meanwhile, both are kept and that is noted. Returns the change, None
+    where it changes nothing. Raises BadInput where it makes no job of it, NotAllowed for a job that
+    is put away.
+    """
+    with transaction():
+        row = store.job(number)
+        if row.removed_at or row.done_at:
+            raise NotAllowed(
+                f"“{row.title}” is {'put away' if row.removed_at else 'done'}; open it again to"
+                " change it."
+            )
+        later = store.changes_since(number, seen)
+        if what["do"] in ("seam", "part", "head"):
+            base = later[0].before if later and later[0].before else row.data
+            what = {**what, "set": _differing(base, what)}
+            if not what["set"]:
+                return None
+        after = job_changes.applied(row.data, what, order)
+        if after == row.data:
+            return None
+        mine = set(job_changes.subjects(what))
+        against = next(
+            (c for c in reversed(later) if mine & set(c.subject.split("\n")) and c.change != what),
+            None,
+        )
+        before = row.data
+        words = job_changes.words(what)
+        store.put(row, after, at())
+        return store.note_change(
+            row,
+            subject="\n".join(sorted(mine)),
+            words=words,
+            who=who[:LONGEST_WHO],
+            change=what,
+            before=before,
+            against=against.id if against else None,
+            at=row.changed_at,
+        )
+
+
+def _differing(data: Mapping[str, Any], what: Mapping[str, Any]) -> dict[str, Any]:
+    """What of a form's fields differs from the job as its page showed it."""
+    if what["do"] == "seam":
+        shown: Mapping[str, Any] = next(
+            (row for row in data["seams"] if row["key"] == what["key"]), {}
+        )
+    elif what["do"] == "part":
+        shown = data.get("about", {}).get(what["name"], {})
+    else:
+        shown = data
+    return {k: v for k, v in what["set"].items() if (shown.get(k) or None) != (v or None)}
+
+
+@dataclass(frozen=True)
+class Against:
+    """Two changes of one thing, made at once: that which stands, and the other."""
+
+    stands: JobChange
+    other: JobChange
+
+
+def conflicts(number: int) -> list[Against]:
+    """Changes of the same thing made at once that nobody has looked at."""
+    found = []
+    for stands in store.unsettled(number):
+        other = store.change(int(stands.against or 0))
+        if other is not None:
+            found.append(Against(stands, other))
+    return found
+
+
+def settle(
+    number: int,
+    stands: int,
+    take_other: bool,
+    order: Sequence[str],
+    who: str = "",
+    at: Callable[[], str] = now,
+) -> None:
+    """Leave two changes as they stand, or take the other."""
+    with transaction():
+        one = store.change(stands)
+        if one is None or getattr(one, "job_id", None) != number or one.against is None:
+            return
+        store.settle(stands)
+        other = store.change(one.against)
+        if take_other and other is not None:
+            change(number, other.change, store.job(number).edit, who, order, at)
+
+
+def undo(number: int, at: Callable[[], str] = now) -> str:
+    """Undo the newest change. Returns it in words, "" where there is none that can be undone."""
+    with transaction():
+        row, last = store.job(number), store.last_change(number)
+        if last is None or last.before is None:
+            return ""
+        words = str(last.words)
+        store.put(row, last.before, at())
+        JobChange.update(settled=True).where(JobChange.against == last.id).execute()
+        last.delete_instance()
+        return words
+
+
+def last_words(number: int) -> str:
+    """The newest change that can be undone, in words."""
+    last = store.last_change(number)
+    return str(last.words) if last is not None and last.before is not None else ""
+
+
+def set_standing(number: int, standing: str, at: Callable[[], str] = now) -> None:
+    """Say that a job is "done", "open" or "away"."""
+    checks.name("standing", standing, ("done", "open", "away"))
+    with transaction():
+        row = store.job(number)
+        moment = at()
+        store.set_fields(
+            row.id,
+            done_at=moment if standing == "done" else None,
+            removed_at=moment if standing == "away" else None,
+        )
+
+
+def ticks(number: int) -> dict[tuple[str, int], JobTick]:
+    """Which runs are done, by seam and piece."""
+    return {(t.seam, t.piece): t for t in store.ticks(number)}
+
+
+def tick(
+    number: int,
+    seam: str,
+    piece: int,
+    on: bool,
+    who: str,
+    order: Sequence[str],
+    at: Callable[[], str] = now,
+) -> None:
+    """Say that a run is done, or not. The first tick holds the order as it is shown: what is worked
+    by does not change by itself. Raises BadInput.
+    """
+    with transaction():
+        row = store.job(number)
+        job = job_of(row)
+        checks.name("seam", seam, [s.key for s in job.seams])
+        checks.number("piece", piece, 1, job.quantity)
+        if not on:
+            store.untick(number, seam, piece)
+            return
+        if not job.order and order:
+            change(number, {"do": "order", "order": list(order)}, row.edit, who, at=at)
+        store.tick(number, seam, piece, who[:LONGEST_WHO], at())
+
+
+def bench_anew(number: int) -> None:
+    """Begin the bench anew, nothing ticked."""
+    with transaction():
+        store.clear_ticks(number)
+
+
+def keep_seam(
+    number: int, key: str, shop: Shop, who: str = "", at: Callable[[], str] = now
+) -> tuple[str, str]:
+    """The procedure a seam goes by, number and letter; one that goes by a joint of its own is kept
+    as a draft first, with all of the job that are the same but for their names.
+
+    Raises BadInput for a seam that is not there.
+    """
+    with transaction():
+        row = store.job(number)
+        job = job_of(row)
+        checks.name("seam", key, [s.key for s in job.seams])
+        seam = job.seam(key)
+        if seam.procedure:
+            label, _, letter = seam.procedure.partition(" ")
+            revision = queries.revision(label, letter or None)
+            return revision.procedure.label, str(revision.letter)
+        assert seam.joint is not None
+        draft = keep_draft(seam.joint, shop, at=at)
+        own = _unnamed(seam)
+        for one in job.seams:
+            if one.joint is not None and _unnamed(one) == own:
+                change_ = {
+                    "do": "seam",
+                    "key": one.key,
+                    "set": {
+                        "procedure": draft.procedure.label,
+                        "joint": None,
+                        "title": one.called or one.joint.title,
+                    },
+                }
+                change(number, change_, store.job(number).edit, who, at=at)
+        return draft.procedure.label, str(draft.letter)
+
+
+def _unnamed(seam: Seam) -> dict[str, Any]:
+    return (
+        {k: v for k, v in joint_data(seam.joint).items() if k != "title"}
+        if seam.joint is not None
+        else {}
+    )
+
+
+def run_named(number: int, seam: str, piece: int) -> str:
+    """What a run of a job is called on a run's form.
+
+    >>> run_named(3, "c1", 2)
+    '3:c1/2'
+    """
+    return f"{number}:{seam}/{piece}"
+
+
+def run_written(name: str, standing: Revision, who: str, at: Callable[[], str] = now) -> int | None:
+    """A run of a job was written down with a procedure: it is done, and names that run. Parameters:
+    name, as `run_named` has it. Returns the job, None where there is none.
+    """
+    number, _, rest = name.partition(":")
+    seam, _, piece = rest.rpartition("/")
+    run = queries.last_run(standing)
+    if (
+        run is None
+        or not number.isdecimal()
+        or not piece.isdecimal()
+        or len(number) > 9
+        or len(piece) > 6
+    ):
+        return None
+    try:
+        with transaction():
+            tick(int(number), seam, int(piece), True, who, (), at)
+            store.written_down(int(number), seam, int(piece), run)
+    except (BadInput, StoreError):
+        return None
+    return int(number)

@@ -1,0 +1,1 @@
+"""Use cases of the data folder: opening, backup, restore, archive, check, demo."""

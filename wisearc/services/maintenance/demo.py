@@ -1,0 +1,121 @@
+"""The demo: the book of an invented shop, from `demo.toml`. Its plans are worked out by the core as
+for anyone.
+"""
+
+from __future__ import annotations
+
+import json
+import tomllib
+from collections.abc import Callable, Mapping
+from importlib.resources import files
+from typing import Any
+
+from ...core.joint.data import make_joint
+from ...core.run.record import as_planned
+from ...core.shop.data import make_shop
+from ...core.shop.shop import ASSUMED
+from ...store import queries
+from ...store.database import transaction
+from ...store.models import Revision
+from ...store.opening import Store
+from ..diagnosis import diagnosis
+from ..inventory import shop_files
+from ..jobs import jobs
+from ..procedures import procedures
+from ..runs import runs as running
+
+KEPT_ON = "03-01"
+
+
+def fill_if_empty(store: Store) -> bool:
+    """Fill an empty book with the demo. Returns whether it was filled."""
+    try:
+        if not queries.is_empty() or queries.book_kind() == "own":
+            return False
+        data = tomllib.loads(files(__package__).joinpath("demo.toml").read_text(encoding="utf-8"))
+        with transaction():
+            queries.set_book_kind("demo")
+            shop_files.put_whole(make_shop(_demo_shop()))
+            for key, joint in data["joints"].items():
+                runs = joint.pop("runs", [])
+                draft = procedures.keep_draft(make_joint(joint), ASSUMED, at=_at(KEPT_ON))
+                later = data["then"].get(key, {"kept": "12-31", "runs": []})
+                reads = dict(data["reads"].get(key, []))
+                _run_all(
+                    draft, [row for row in runs if row[0] < later["kept"]], data["machines"], reads
+                )
+                if "changes" in later:
+                    changed = make_joint({**joint, **later["changes"]})
+                    revision = procedures.revise(
+                        draft.procedure.label, changed, ASSUMED, at=_at(later["kept"])
+                    )
+                    _run_all(revision, later["runs"], data["machines"])
+            mast = json.loads(
+                files(__package__).joinpath("demo_job.json").read_text(encoding="utf-8")
+            )
+            jobs.begin(
+                mast.pop("title"),
+                at=_at("06-15"),
+                data={k: v for k, v in mast.items() if k not in ("format", "version")},
+            )
+        return True
+    finally:
+        store.close()
+
+
+def _demo_shop() -> dict[str, Any]:
+    """The demo's shop as plain data: what TOML has no null for is false there."""
+    data = tomllib.loads(files(__package__).joinpath("demo_shop.toml").read_text(encoding="utf-8"))
+    for machine in data["machines"]:
+        machine["pulse"] = machine["pulse"] or None
+    return data
+
+
+def _at(day: str) -> Callable[[], str]:
+    return lambda: f"2026-{day}T16:00:00Z"
+
+
+def _run_all(
+    revision: Revision,
+    rows: list[list[Any]],
+    machines: Mapping[str, str],
+    reads: Mapping[int, str] | None = None,
+) -> None:
+    """Take down the demo's runs of a revision, each set as planned but for what it says.
+    Parameters: reads, of which run, from 0, which change was taken.
+    """
+    label, letter = revision.procedure.label, revision.letter
+    plan = procedures.plan_of(revision)
+    planned = as_planned(plan)
+    for i, (day, who, machine, front, back, faults, good, share, notes, *other) in enumerate(rows):
+        told: dict[str, dict[str, Any]] = {"set": {}, "used": {}, "measured": {}}
+        for key, (value, _) in planned.items():
+            part, _, name = key.partition(".")
+            told[part][name] = value
+        for key, factor in (other[0] if other else {}).items():
+            part, _, name = key.partition(".")
+            told[part][name] = round(told[part].get(name, 1.0) * factor, 2)
+        bead = round(plan.travel.pool_width_mm * (1.0 if good else 1.2), 1)
+        measured = {
+            "length_mm": plan.travel.length_mm,
+            "arc_time_s": round(plan.travel.arc_time_s * share),
+            "bead_mm": bead,
+        }
+        run = {
+            "when": f"2026-{day}",
+            "who": who,
+            "machine": machines[machine],
+            "faults": faults,
+            "good": good,
+            "notes": notes,
+            "front": {"colour": front},
+            "back": {"colour": back},
+            "photographs": [],
+            **told,
+            "measured": measured,
+        }
+        made, _ = running.record_run(label, letter, run, at=_at(day))
+        if reads and i in reads:
+            diagnosis.take(
+                label, letter, made.id, diagnosis.seen_of(made.record), reads[i], ASSUMED
+            )

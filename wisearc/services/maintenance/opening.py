@@ -1,0 +1,63 @@
+"""Opening a data folder."""
+
+from __future__ import annotations
+
+import secrets
+from collections.abc import Callable
+from pathlib import Path
+
+from ...core.catalogue import check_rows
+from ...store.errors import Missing
+from ...store.folder import FILE_NAME, Hold, is_writable, secret
+from ...store.opening import SOON_LOOKED_THROUGH, Store
+from ..procedures.finding import list_all_unlisted
+
+
+def open_data(
+    folder: Path, held: Hold | None = None, told: Callable[[int, int], None] | None = None
+) -> Store:
+    """The data of a folder, made or brought up to date as need be; only to be read where it cannot
+    be written.
+
+    Parameters: held, this process's hold on the folder; told, how many records of how many are
+    listed anew. Raises StoreError where it cannot be used, BadCatalogue where the product's own
+    tables do not hold together.
+    """
+    check_rows()
+    store = Store(folder, held)
+    try:
+        if not store.reads_only:
+            list_all_unlisted(told)
+    finally:
+        store.close()
+    return store
+
+
+def hold(folder: Path) -> Hold | None:
+    """This process's hold on a data folder, None on one that can only be read. Raises Served where
+    another has it.
+    """
+    return None if (folder / FILE_NAME).exists() and not is_writable(folder) else Hold(folder)
+
+
+def is_large(folder: Path) -> bool:
+    """Whether looking through the book before it is served takes seconds."""
+    path = folder / FILE_NAME
+    return path.exists() and path.stat().st_size > SOON_LOOKED_THROUGH
+
+
+def session_secret(store: Store) -> str:
+    """The secret that open pages outlive a restart by; one for this run alone where none can be
+    kept.
+    """
+    return secrets.token_hex(32) if store.reads_only else secret(store.folder)
+
+
+def open_book(folder: Path) -> Store:
+    """The data of a folder that is there already. Raises Missing where there is none."""
+    if not (folder / FILE_NAME).exists():
+        raise Missing(
+            f"There is no book in {folder.resolve()}. Give its data folder with --data; “wisearc"
+            " serve” makes one."
+        )
+    return open_data(folder)

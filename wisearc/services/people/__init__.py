@@ -1,0 +1,1 @@
+"""Use cases of people and PINs."""

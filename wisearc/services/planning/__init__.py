@@ -1,0 +1,1 @@
+"""Use cases of planning: a joint in, a plan out, within the shop."""

@@ -1,0 +1,56 @@
+"""Planning a joint: from a file's text, or from a link, and what a changed word did."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterable
+from typing import Any
+from urllib.parse import urlencode
+
+from ...core.joint.data import joint_data
+from ...core.joint.joint import Joint
+from ...core.plan.plan import Plan, make_plan
+from ...core.shop.shop import Shop
+from ...formats.joint_json import MOST_BYTES, loads, read_joint
+from ...formats.link import Problem, link_query, read_link
+from ...formats.plan_json import plan_data
+from ...formats.plan_text import plan_text
+from ...formats.schema import schema
+from ...formats.shop_json import read_shop
+
+LARGEST_FILE = MOST_BYTES
+
+
+def plan_of_text(text: str, shop: Shop) -> Plan:
+    """The plan of a joint file's text. Raises BadInput."""
+    return make_plan(read_joint(loads(text)), shop)
+
+
+def shop_of_text(text: str) -> Shop:
+    """The shop of a shop file's text. Raises BadInput."""
+    return read_shop(loads(text))
+
+
+def plan_as_text(plan: Plan, habit: str) -> str:
+    """A plan as text for people."""
+    return plan_text(plan, habit)
+
+
+def plan_as_data(plan: Plan) -> dict[str, Any]:
+    """A plan as the data of a plan file."""
+    return plan_data(plan)
+
+
+def schema_as_text(name: str) -> str:
+    """A JSON Schema as text. Raises UnknownName."""
+    return json.dumps(schema(name), ensure_ascii=False, indent=2)
+
+
+def joint_of_query(pairs: Iterable[tuple[str, str]]) -> tuple[Joint, list[Problem]]:
+    """The joint of a link's pairs, and what in them could not be used."""
+    return read_link(pairs)
+
+
+def query_text(joint: Joint) -> str:
+    """The query of a joint's link."""
+    return urlencode(link_query(joint_data(joint)))

@@ -1,0 +1,1 @@
+"""Use cases of procedures: drafts, revisions, the list and its search."""

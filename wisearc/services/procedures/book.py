@@ -1,0 +1,65 @@
+"""A record as a page shows it, its sheet, its drawings and its file: from what was kept and nothing
+else.
+"""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass
+
+from ...formats.procedure_json import procedure_file
+from ...store import queries, setups
+from ...store.models import Revision, Run
+from ..set_up.setting_up import kept_as
+from .procedures import file_of
+
+RUNS_A_PAGE, RUNS_ON_SHEET = 50, 3
+
+
+@dataclass(frozen=True)
+class RevisionRuns:
+    """What stands beside a revision: a page of its runs and which page of how many, the runs that
+    prove it, its procedure's revisions, when it was set up last.
+    """
+
+    runs: list[Run]
+    count: int
+    page: int
+    pages: int
+    proving: list[Run]
+    revisions: list[Revision]
+    set_at: str | None
+
+
+def runs_of(revision: Revision, page: int = 0) -> RevisionRuns:
+    """A page of a revision's runs, from 1, the last where there is no such."""
+    count, _ = queries.room_taken(revision)
+    pages = max(1, -(-count // RUNS_A_PAGE))
+    at = page if 1 <= page <= pages else pages
+    return RevisionRuns(
+        list(queries.runs(revision, (at - 1) * RUNS_A_PAGE, RUNS_A_PAGE)),
+        count,
+        at,
+        pages,
+        list(queries.proving(revision, RUNS_ON_SHEET)),
+        queries.revisions(revision.procedure),
+        setups.set_last(kept_as(revision.procedure.label, revision.letter)),
+    )
+
+
+def find(number: str, letter: str | None = None) -> Revision:
+    """A revision, or the newest. Raises Missing."""
+    return queries.revision(number, letter)
+
+
+def was_sent(revision: Revision, once: str) -> bool:
+    """Whether a run was written down that was sent with a form's token."""
+    return queries.run_sent(revision, once) is not None
+
+
+def procedure_text(revision: Revision) -> str:
+    """A revision as the text of a procedure file, as it was kept."""
+    return (
+        json.dumps(procedure_file(file_of(revision)), ensure_ascii=False, indent=2, allow_nan=False)
+        + "\n"
+    )

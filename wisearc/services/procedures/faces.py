@@ -1,0 +1,59 @@
+"""Every face of a record, made once to see that it can be: what cannot be shown is not taken in."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from ...core.errors import BadInput
+from ...core.joint.words import sentence_text
+from ...core.plan.plan import Plan
+from ...core.quantities import HABITS
+from ...core.run.verification import BANDS, TOLD_BY, within
+from ...drawings.plan.views import VIEWS, draw
+from ...formats.link import link_query
+from ...formats.plan_dial import dial
+from ...formats.plan_lines import plan_lines, plan_notices, summary
+
+
+def see_it_shows(plan: Plan, bands: Mapping[str, Any]) -> None:
+    """Make every face of a plan as it was kept. Raises BadInput where one cannot be made."""
+    try:
+        link_query(plan.joint)
+        for habit in HABITS:
+            sentence_text(plan.sentence, habit)
+            plan_lines(plan, habit)
+            plan_notices(plan, habit)
+            summary(plan, habit)
+            dial(plan, habit)
+            bands_in_words(bands, habit)
+            for view in VIEWS:
+                draw(view, plan, habit, "paper").svg.encode()
+    except BadInput:
+        raise
+    except (
+        ValueError,
+        TypeError,
+        LookupError,
+        ArithmeticError,
+        AttributeError,
+        RecursionError,
+    ) as error:
+        words = (
+            f"holds together key by key, but cannot be shown ({error}); give the file as it was"
+            " written"
+        )
+        raise BadInput("plan", plan.section.joint_name, words) from error
+
+
+def bands_in_words(bands: Mapping[str, Any], habit: str) -> list[tuple[str, str]]:
+    """The bands within which a revision holds, in words."""
+    rows = []
+    order = list(BANDS)
+    for key in sorted(bands, key=lambda k: order.index(k) if k in order else len(order)):
+        low, high = bands[key]
+        name, quantity = BANDS.get(key, (key, "plain"))
+        # what is set on the machine leads; the steady current that it comes of stands behind it
+        if (low, high) != (None, None) and TOLD_BY.get(key) not in bands:
+            rows.append((name, within((low, high), quantity, habit)))
+    return rows

@@ -1,0 +1,174 @@
+"""How a record stands in the book's list, and by which words it is found."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Iterable, Sequence
+from typing import Any
+
+from ...core.errors import BadInput
+from ...core.plan.plan import Plan
+from ...core.quantities import MM_PER_INCH, length, plain
+from ...formats.plan_json import read_plan
+from ...store import lessons, queries
+from ...store.database import transaction
+from ...store.errors import StoreError
+from ...store.models import Listing, Revision, Run
+from ..diagnosis.history import learnt_rows
+
+STATES = ("draft", "proved", "superseded", queries.REMOVED)
+PAGE = 100
+# a search that finds more says too little for one find to be better than another: the newest come
+# first
+RANKED = 1000
+_AT_A_TIME = 200
+
+
+def listed(search: str = "", status: str = "", page: int = 1) -> tuple[list[Listing], int]:
+    """A page of the book, searched, and how many revisions there are in all.
+
+    Parameters: search, words, the beginning of each enough; status, one of STATES or ""; page, from
+    1.
+    """
+    words, state = queries.search_words(search), status if status in STATES else ""
+    if search.strip() and not words:
+        return [], 0
+    found = queries.count(words, state)
+    at = min(max(1, page), max(1, -(-found // PAGE)))
+    return queries.book(words, state, (at - 1) * PAGE, PAGE, ranked=found <= RANKED), found
+
+
+def search_note(search: str) -> str:
+    """What of a search was left away, in a sentence, or ""."""
+    most = queries.MOST_WORDS
+    if len(search) > queries.LONGEST_SEARCH:
+        return f"The search is long: its first {queries.LONGEST_SEARCH} letters were looked for."
+    if len(queries.search_words(search)) == most and len(search.split()) > most:
+        return f"The search has many words: its first {most} were looked for."
+    return ""
+
+
+def list_record(of: Revision, plan: Plan | None = None, run: Run | None = None) -> None:
+    """List a revision as it stands. Parameters: plan, where it has been read already; run, where it
+    alone is another than before.
+    """
+    found = plan or _read(of)
+    shown = {"current_a": found.current.steady_a, "rod": found.filler.rod} if found else {}
+    runs = queries.runs(of)
+    queries.list_anew(of, {"current_a": None, "rod": None, **shown}, _found_by(of, found, runs))
+    told = runs if run is None else [run]
+    lessons.put(of, learnt_rows(of, found, told), None if run is None else run.id)
+
+
+def list_all_unlisted(told: Callable[[int, int], None] | None = None) -> None:
+    """List what is not listed as the list is made today: after a start with a new version. So many
+    at a time, so that it takes little room, and goes on where it was broken off. Parameters: told,
+    how many of how many are done.
+    """
+    waiting = queries.unlisted()
+    for first in range(0, len(waiting), _AT_A_TIME):
+        with transaction():
+            for revision in queries.revisions_of(waiting[first : first + _AT_A_TIME]):
+                list_record(revision)
+        if told:
+            told(min(first + _AT_A_TIME, len(waiting)), len(waiting))
+
+
+def _read(of: Revision) -> Plan | None:
+    """A revision's plan, or None where it cannot be read: it is listed all the same, by its number
+    and title.
+    """
+    try:
+        return read_plan(of.plan)
+    except BadInput:
+        return None
+
+
+def _found_by(of: Revision, plan: Plan | None, runs: Sequence[Run]) -> dict[str, str]:
+    number = of.procedure.number
+    words = {
+        "number": f"{of.procedure.label} {number:04d} {number} {of.letter}",
+        "title": of.title,
+        "who": " ".join(_people(run.record for run in runs)),
+        "notes": " ".join(
+            str(run.record.get(key, "")) for run in runs for key in ("notes", "machine")
+        ),
+    }
+    if plan is None:
+        return words
+    sides = plan.section.sides
+    typed = [
+        re.sub(r"(\d)\s*ga", r"\1 ga", str(m.get("thickness", "")).casefold())
+        for m in plan.joint["members"]
+    ]
+    rod = plan.filler.rod or "none"
+    return words | {
+        "title": " ".join((of.title, plan.title.text("in"), plan.section.joint_name)),
+        "metals": " ".join(f"{s.metal} {s.form}" for s in sides),
+        "thickness": " ".join([*typed, *(w for s in sides for w in _thickness(s.thickness_mm))]),
+        "rods": f"{rod} {rod.removeprefix('ER')}",
+    }
+
+
+def _people(records: Iterable[dict[str, Any]]) -> set[str]:
+    """Initials as they were signed, and without their points."""
+    names = {str(record.get("who", "")) for record in records}
+    return names | {name.replace(".", "") for name in names}
+
+
+def _thickness(mm: float) -> list[str]:
+    """A thickness as people look for it, in either habit: "1.59 mm", "0.063 in", ".063"."""
+    inch = length(mm).number("in")
+    return [
+        length(mm).text(),
+        f"{inch} in",
+        inch.removeprefix("0"),
+        plain(mm, 1),
+        plain(mm / MM_PER_INCH, 4),
+    ]
+
+
+LIKE_SHOWN = 4
+
+
+def kind_of_book() -> str:
+    """What kind of book stands: "demo", "empty", or "" for a book in use or one that cannot be
+    asked just now.
+    """
+    try:
+        if queries.is_empty():
+            return "empty"
+        return "demo" if queries.book_kind() == "demo" else ""
+    except StoreError:
+        return ""
+
+
+def recent(most: int = LIKE_SHOWN) -> list[Listing]:
+    """What was kept last, superseded revisions left away."""
+    try:
+        return [
+            row
+            for row in queries.book([], "", 0, 2 * most, ranked=False)
+            if row.status != "superseded"
+        ][:most]
+    except StoreError:
+        return []
+
+
+def like_words(plan: Plan) -> str:
+    """By which words joints like a plan's are found: its kind and its metals."""
+    return " ".join([plan.section.joint_name, *dict.fromkeys(s.metal for s in plan.section.sides)])
+
+
+def like(plan: Plan) -> list[Listing]:
+    """The procedures of joints like a plan's, proved first: the same kind of joint in the same
+    metals and near the same thickness.
+    """
+    words = queries.search_words(like_words(plan))
+    try:
+        found = queries.book(words, "", 0, 40, ranked=False) if words else []
+    except StoreError:
+        # what is planned does not hang on the book
+        return []
+    standing = [row for row in found if row.status != "superseded"]
+    return sorted(standing, key=lambda row: row.status != "proved")[:LIKE_SHOWN]

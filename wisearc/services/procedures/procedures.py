@@ -1,0 +1,431 @@
+"""Keeping: drafts, revisions, files. Every change is one transaction; a form sent twice is taken
+once.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from collections.abc import Callable, Mapping
+from dataclasses import replace
+from datetime import UTC, datetime, timedelta
+from typing import Any
+
+from ...core.errors import BadInput
+from ...core.joint.joint import Joint
+from ...core.plan.plan import Plan, make_plan
+from ...core.run.record import check_not_to_come
+from ...core.run.verification import bands_of
+from ...core.shop.shop import Shop
+from ...formats.joint_json import MOST_BYTES, joint_file, loads
+from ...formats.plan_json import plan_data, read_plan
+from ...formats.procedure_json import RUN_MORE, ProcedureFile, read_procedure_file
+from ...formats.upgrades.steps import NewerFormat
+from ...store import queries
+from ...store.database import transaction
+from ...store.errors import Newer, NotAllowed, Stale, Unreadable
+from ...store.models import Procedure, Revision, Run
+from .faces import see_it_shows
+from .finding import list_record
+
+DRAFT, PROVED, SUPERSEDED = "draft", "proved", "superseded"
+LARGEST_FILE = MOST_BYTES
+# what a run that says nothing of it was written as
+LEAST_MINOR = 1
+# somewhere it is tomorrow already
+_FIRST_TO_BEGIN = timedelta(hours=14)
+
+
+def now() -> str:
+    """The time, UTC, to the second."""
+    return datetime.now(UTC).strftime("%Y-%m-%dT%H:%M:%SZ")
+
+
+def latest_day(at: str) -> str:
+    """The day it is, at a moment, where the day begins first."""
+    return (datetime.fromisoformat(at) + _FIRST_TO_BEGIN).date().isoformat()
+
+
+def _content(plan: Plan) -> dict[str, Any]:
+    return {
+        "title": plan.title.text(),
+        "joint": joint_file(plan.joint),
+        "plan": plan_data(plan),
+        "bands": bands_of(plan),
+    }
+
+
+def token_of(once: str, content: Any) -> str:
+    """A form's token with what it was sent with: the same sent twice is one, another thing under it
+    is another.
+    """
+    if not once:
+        return ""
+    text = json.dumps(content, ensure_ascii=False, sort_keys=True)
+    return f"{once[:60]}.{hashlib.sha256(text.encode()).hexdigest()[:24]}"
+
+
+def sent_before(kind: type[Revision] | type[Run], once: str) -> Any:
+    """What was kept of a form sent before under a token, or None."""
+    return kind.get_or_none(kind.once == once) if once else None
+
+
+def keep_draft(joint: Joint, shop: Shop, once: str = "", at: Callable[[], str] = now) -> Revision:
+    """Keep a joint's plan as a new draft, revision A, under the next number.
+
+    Parameters: joint; shop; once, a form's token, so that sending it twice keeps it once; at, the
+    clock.
+    """
+    plan = make_plan(joint, shop)
+    token = token_of(once, joint_file(plan.joint))
+    with transaction():
+        if done := sent_before(Revision, token):
+            return queries.revision(done.procedure.label, done.letter)
+        owner = Procedure.create(number=queries.next_number(), created_at=at())
+        return _add(owner, "A", token, at, plan)
+
+
+def _add(owner: Procedure, letter: str, once: str, at: Callable[[], str], plan: Plan) -> Revision:
+    draft: Revision = Revision.create(
+        procedure=owner,
+        letter=letter,
+        status=DRAFT,
+        once=once or None,
+        changed_at=at(),
+        **_content(plan),
+    )
+    list_record(draft, plan)
+    return draft
+
+
+def save_draft(
+    label: str, joint: Joint, edit: int, shop: Shop, at: Callable[[], str] = now
+) -> Revision:
+    """Put a changed joint into the standing draft.
+
+    Parameters: edit, the draft's counter when it was read. Raises Stale where another hand saved
+    meanwhile, NotAllowed where the newest revision is no draft.
+    """
+    plan = make_plan(joint, shop)
+    content = _content(plan)
+    with transaction():
+        draft = queries.revision(label)
+        name = f"{label} {draft.letter}"
+        if draft.status != DRAFT:
+            raise NotAllowed(
+                f"{name} is {draft.status} and cannot be edited. Keep the change as a new revision."
+            )
+        check_standing(draft)
+        if content["joint"] == draft.joint:
+            return draft
+        if draft.edit != edit:
+            words = (
+                "was saved by another hand since you opened it. Yours is not lost: compare, then"
+                " save over it or keep yours as a new draft."
+            )
+            raise Stale(f"{name} {words}")
+        if queries.has_runs(draft):
+            words = (
+                "has runs made to it as it stands. Keep the change as a new draft, so that the runs"
+                " stay true."
+            )
+            raise NotAllowed(f"{name} {words}")
+        for key, value in content.items():
+            setattr(draft, key, value)
+        draft.edit += 1
+        draft.changed_at = at()
+        draft.save()
+        list_record(draft, plan)
+        return draft
+
+
+def revise(
+    label: str, joint: Joint, shop: Shop, once: str = "", at: Callable[[], str] = now
+) -> Revision:
+    """Keep a change to a proved procedure as the next revision, a draft. Raises NotAllowed with a
+    draft standing.
+    """
+    plan = make_plan(joint, shop)
+    token = token_of(once, [label, joint_file(plan.joint)])
+    with transaction():
+        if done := sent_before(Revision, token):
+            return queries.revision(label, done.letter)
+        newest = queries.revision(label)
+        check_standing(newest)
+        if newest.status == DRAFT:
+            raise NotAllowed(
+                f"{label} already has draft {newest.letter}. Change that draft, or prove it first."
+            )
+        if joint_file(plan.joint) == newest.joint:
+            raise NotAllowed(
+                f"Nothing differs from {label} {newest.letter}: change a word of the joint first."
+            )
+        return _add(
+            newest.procedure, next_letter(queries.last_letter(newest.procedure)), token, at, plan
+        )
+
+
+def attempt(
+    label: str, joint: Joint, shop: Shop, once: str = "", at: Callable[[], str] = now
+) -> Revision:
+    """Keep a change as the next draft of a procedure, whether it is proved or not; a draft that was
+    run and did not come out is put away for it, with its runs.
+
+    Raises NotAllowed where a draft stands that was not run yet, or nothing differs.
+    """
+    plan = make_plan(joint, shop)
+    token, tries = token_of(once, [label, joint_file(plan.joint)]), 0
+    with transaction():
+        while done := sent_before(Revision, f"{token}.{tries}" if tries else token):
+            # one that was taken back since is not the one that is wanted now
+            if done.removed_at is None:
+                return queries.revision(label, done.letter)
+            tries += 1
+        newest = queries.revision(label)
+        standing = newest.status == DRAFT and newest.removed_at is None
+        if standing and not queries.has_runs(newest):
+            words = "which was not run yet. Run that one first, or put it away."
+            raise NotAllowed(f"{label} has draft {newest.letter}, {words}")
+        if joint_file(plan.joint) == newest.joint:
+            raise NotAllowed(f"Nothing differs from {label} {newest.letter}.")
+        if standing:
+            _set_removed(newest, at())
+        letter = next_letter(queries.last_letter(newest.procedure))
+        return _add(
+            newest.procedure, letter, f"{token}.{tries}" if tries and token else token, at, plan
+        )
+
+
+def back_from(label: str, letter: str, before: str, at: Callable[[], str] = now) -> None:
+    """Take an attempt back that was not run: it is put away, and the draft before it stands again
+    where it was put away for it. Raises NotAllowed.
+    """
+    with transaction():
+        draft = queries.revision(label, letter)
+        if queries.has_runs(draft):
+            raise NotAllowed(f"{label} {letter} was run by now: it stays.")
+        put_away(label, letter, at)
+        if queries.revision(label, before).removed_at:
+            put_back(label, before)
+
+
+def next_letter(letter: str) -> str:
+    """The letter after.
+
+    >>> next_letter("A"), next_letter("Z"), next_letter("AZ")
+    ('B', 'AA', 'BA')
+    """
+    if letter[-1] != "Z":
+        return letter[:-1] + chr(ord(letter[-1]) + 1)
+    return (next_letter(letter[:-1]) if len(letter) > 1 else "A") + "A"
+
+
+def check_standing(revision: Revision) -> None:
+    """Refuse to write to a draft that was put away. Raises NotAllowed."""
+    if revision.removed_at:
+        raise NotAllowed(
+            f"{revision.procedure.label} {revision.letter} was put away; put it back first."
+        )
+
+
+def put_away(label: str, letter: str, at: Callable[[], str] = now) -> Revision:
+    """Put a draft away: it leaves the list, keeps its number and its runs, and can be put back.
+    Raises NotAllowed.
+    """
+    with transaction():
+        draft = queries.revision(label, letter)
+        if draft.status != DRAFT:
+            raise NotAllowed(
+                f"{label} {letter} is {draft.status}: what was proved stays in the book."
+            )
+        return _set_removed(draft, draft.removed_at or at())
+
+
+def put_back(label: str, letter: str) -> Revision:
+    """Put a draft back into the book. Raises NotAllowed where another stands in its place by
+    now.
+    """
+    with transaction():
+        draft = queries.revision(label, letter)
+        if draft.removed_at is None:
+            return draft
+        standing = queries.revision(label)
+        if standing.status == DRAFT and standing.removed_at is None:
+            raise NotAllowed(
+                f"{label} has draft {standing.letter} by now. Put that one away first."
+            )
+        return _set_removed(draft, None)
+
+
+def _set_removed(draft: Revision, moment: str | None) -> Revision:
+    draft.removed_at = moment
+    draft.save(only=[Revision.removed_at])
+    list_record(draft)
+    return draft
+
+
+def plan_of(revision: Revision) -> Plan:
+    """The plan of a revision as it was kept. Raises Newer or Unreadable where it cannot be shown as
+    it was.
+    """
+    name = f"{revision.procedure.label} {revision.letter}"
+    try:
+        return read_plan(revision.plan)
+    except NewerFormat as error:
+        raise Newer(
+            f"{name} {error.rule}. It is not shown, so that nothing of it is shown wrong."
+        ) from error
+    except BadInput as error:
+        words = (
+            "Its record was changed or damaged outside Wise Arc; put back a copy of the data. Its"
+            " file can still be saved as it stands."
+        )
+        raise Unreadable(f"{name} cannot be shown: {error}. {words}") from error
+
+
+def file_of(revision: Revision) -> ProcedureFile:
+    """A revision with its runs as a procedure file holds it: as it was kept, whatever today's rules
+    make of it.
+    """
+    return ProcedureFile(
+        revision.procedure.label,
+        revision.letter,
+        revision.status,
+        revision.title,
+        revision.joint,
+        revision.plan,
+        revision.bands,
+        [_run_of(run) for run in queries.runs(revision)],
+        revision.signatures,
+        revision.changed_at,
+        revision.proved_at,
+        revision.procedure.created_at,
+        revision.taken_as,
+        revision.removed_at,
+    )
+
+
+def _run_of(run: Run) -> dict[str, Any]:
+    """A run as a file has it: its record, and what the book knows of it beside."""
+    more = {
+        "kept": run.kept_at,
+        "voided": run.voided_at,
+        "voided_by": run.voided_by,
+        "left_out": run.left_out,
+        "corrections": run.corrections or None,
+    }
+    told = {key: value for key, value in more.items() if value is not None}
+    return {"minor": LEAST_MINOR, **run.record, **told}
+
+
+def take_procedure_text(text: str, once: str = "") -> tuple[Revision, str]:
+    """Take the text of a procedure file into the book; see `take_procedure`."""
+    return take_procedure(loads(text, "wisearc/procedure"), once)
+
+
+def take_procedure(data: Any, once: str = "", at: Callable[[], str] = now) -> tuple[Revision, str]:
+    """Take a procedure file into the book, under its own number where that is free, else the next.
+
+    Returns the revision and what came of it: "own" number, "renumbered", or "known" where the book
+    holds it already. Raises BadInput with key, value and what is allowed.
+    """
+    moment = at()
+    given, plan = checked_file(data, moment)
+    token = token_of(once, data)
+    with transaction():
+        if done := sent_before(Revision, token):
+            return queries.revision(done.procedure.label, done.letter), "own"
+        number = queries.parse_number(given.number)
+        if known := known_as(given):
+            return known, "known"
+        own = queries.find_procedure(number) is None
+        owner = Procedure.create(
+            number=number if own else queries.next_number(), created_at=given.created or moment
+        )
+        # a draft that was put away where it comes from is wanted here
+        wanted = replace(renumbered(given), removed=None)
+        return put_in(owner, wanted, plan, moment, token), "own" if own else "renumbered"
+
+
+def renumbered(given: ProcedureFile) -> ProcedureFile:
+    """A file that says of itself under which number it came."""
+    return replace(given, taken_as=given.number)
+
+
+def checked_file(data: Any, moment: str) -> tuple[ProcedureFile, Plan]:
+    """What a procedure file holds, by the rules that a record made here goes by, and seen to show.
+    Raises BadInput.
+    """
+    given, plan = read_procedure_file(data)
+    for i, run in enumerate(given.runs):
+        try:
+            check_not_to_come(run, latest_day(moment))
+        except BadInput as error:
+            raise BadInput(f"runs[{i}].{error.field}", error.value, error.rule) from error
+    see_it_shows(plan, given.bands)
+    return given, plan
+
+
+def put_in(
+    owner: Procedure, given: ProcedureFile, plan: Plan, moment: str, token: str = ""
+) -> Revision:
+    """Put a file that was checked into the book as a revision of a procedure."""
+    taken = Revision.create(
+        procedure=owner,
+        letter=given.letter,
+        status=given.status,
+        title=given.title,
+        joint=given.joint,
+        plan=given.plan,
+        bands=given.bands,
+        signatures=given.signatures,
+        taken_as=given.taken_as,
+        once=token or None,
+        changed_at=given.changed or moment,
+        proved_at=given.proved,
+        removed_at=given.removed,
+    )
+    rows = [
+        {
+            "revision": taken,
+            "made_on": run["when"],
+            "good": run["good"],
+            "kept_at": run.get("kept") or moment,
+            "voided_at": run.get("voided"),
+            "voided_by": run.get("voided_by"),
+            "left_out": run.get("left_out"),
+            "corrections": run.get("corrections") or [],
+            "record": {
+                **{k: v for k, v in run.items() if k not in RUN_MORE},
+                "procedure": owner.label,
+                "revision": taken.letter,
+            },
+        }
+        for run in given.runs
+    ]
+    queries.add_runs(rows)
+    list_record(taken, plan)
+    return taken
+
+
+def known_as(given: ProcedureFile) -> Revision | None:
+    """The revision that a file was taken into, or written from, if it still holds all that the file
+    does; else None.
+    """
+
+    def content(run: Mapping[str, Any]) -> str:
+        kept = {
+            k: v for k, v in run.items() if k not in ("procedure", "revision", "minor", *RUN_MORE)
+        }
+        return json.dumps(kept, sort_keys=True)
+
+    for like in queries.revisions_numbered(given.letter, given.number):
+        same = all(
+            getattr(like, k) == getattr(given, k)
+            for k in ("plan", "joint", "bands", "title", "signatures")
+        )
+        if same and {content(run) for run in given.runs} <= {
+            content(run.record) for run in queries.runs(like)
+        }:
+            return like
+    return None

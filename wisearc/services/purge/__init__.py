@@ -1,0 +1,1 @@
+"""Use cases of purging: forecast, clock, oxygen meter."""

@@ -1,0 +1,487 @@
+"""A purge under way: its clock, its meter, whether the arc may be struck, when the gas may be shut,
+and what it came to.
+"""
+
+from __future__ import annotations
+
+import threading
+import time
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from ...core.errors import BadInput
+from ...core.physics.purge import Purging, argon_l, make_purging
+from ...core.physics.purge_fit import LATEST, NEARLY, PurgeFit, Reading, Signs, fit_purge, signs
+from ...core.plan.plan import Plan
+from ...core.plan.shielding.purge import CLOSING_L_MIN
+from ...core.quantities import Quantity, flow, plain, temperature
+from ...drawings.canvas import Drawing
+from ...drawings.runs.purge_course import purge_course
+from ...store import purges
+from ...store.database import transaction
+from ...store.errors import Missing, NotAllowed
+from ...store.models import PurgeRun
+from .oxygen import Heard, Listeners
+from .purging import OFF_C, before_s, course_of, off_after_s
+
+# a run takes up a purge of the same day
+FRESH_S = 24 * 3600.0
+PORTS = (1024, 65_535)
+# what was fitted stands so long, so that a page that asks twice a second costs one fit
+FIT_S = 2.0
+# a share that is known no better than this is not told
+UNSURE = 0.25
+Clock = Callable[[], float]
+
+
+@dataclass(frozen=True)
+class Way:
+    """How a purge stands: its number, phase ("before", "welding", "after", "done"), how long that
+    has lasted s, in words what is so now and what comes; the large figure with its words; what is
+    warned of; whether the arc may be struck or the gas shut without a word; the drawing; the
+    meter's readings so far.
+    """
+
+    number: int
+    phase: str
+    elapsed_s: float
+    large: str
+    large_words: str
+    words: str
+    warnings: tuple[str, ...]
+    ready: bool
+    wait: str
+    drawing: Drawing
+    meter: str
+    readings: int
+
+    @property
+    def said(self) -> str:
+        """What is told once, as it comes: that it is ready, and what is warned of."""
+        return " ".join([*([self.words] if self.ready else []), *self.warnings])
+
+
+class Fits:
+    """What was last fitted to each purge, so that it is not done at every asking."""
+
+    def __init__(self) -> None:
+        self._known: dict[int, tuple[float, int, PurgeFit | None]] = {}
+        self._guard = threading.Lock()
+
+    def of(
+        self, number: int, readings: Sequence[Reading], ask: Purging, plan: Plan, until_s: float
+    ) -> PurgeFit | None:
+        """The fit of the readings up to a time; one that is fresh stands."""
+        with self._guard:
+            at, count, found = self._known.get(number, (-1e9, -1, None))
+            if time.monotonic() - at < FIT_S or count == len(readings):
+                return found
+            made = fit_purge(
+                [r for r in readings if r[0] <= until_s], course_of(plan, ask), ask.lag_s
+            )
+            if len(self._known) > 20:
+                self._known.clear()
+            self._known[number] = (time.monotonic(), len(readings), made)
+            return made
+
+
+def port_of(text: str, device: str = "meter") -> int | None:
+    """The port of a device as it was typed, None for none. Raises BadInput."""
+    plain_text = text.strip()
+    if not plain_text:
+        return None
+    if (
+        not (plain_text.isascii() and plain_text.isdigit() and len(plain_text) < 6)
+        or not PORTS[0] <= int(plain_text) <= PORTS[1]
+    ):
+        raise BadInput(
+            "port",
+            text,
+            f"must be the port a {device} on this machine speaks at, from {PORTS[0]} to {PORTS[1]},"
+            " or nothing",
+        )
+    return int(plain_text)
+
+
+def begin(what: str, title: str, ask: Purging, port: int | None, clock: Clock = time.time) -> int:
+    """The gas is opened: the clock starts. One that is under way for the same goes on. Returns its
+    number.
+    """
+    with transaction():
+        standing = purges.newest_purge(what)
+        if standing is not None and standing.ended is None:
+            return int(standing.id)
+        return int(purges.begin_purge(what, title, vars(ask), port, clock()).id)
+
+
+def standing(what: str) -> PurgeRun | None:
+    """The purge of something that is under way, or None."""
+    found = purges.newest_purge(what)
+    return found if found is not None and found.ended is None else None
+
+
+def of_number(number: int) -> PurgeRun:
+    """A purge. Raises Missing."""
+    found = purges.purge(number)
+    if found is None:
+        raise Missing("There is no such purge; begin one from Set.")
+    return found
+
+
+def ask_of(purge: PurgeRun) -> Purging:
+    """What a purge was asked for."""
+    return make_purging(purge.ask)
+
+
+def way(
+    purge: PurgeRun,
+    plan: Plan,
+    listeners: Listeners,
+    fits: Fits,
+    habit: str,
+    clock: Clock = time.time,
+) -> Way:
+    """How a purge stands now."""
+    ask, now = ask_of(purge), clock()
+    heard = listeners.of(purge.id, purge.port, purge.began, purge.ended is None)
+    since = max(0.0, (purge.ended or now) - purge.began)
+    fitted_to = (purge.started or now) - purge.began
+    fit = fits.of(purge.id, heard.readings, ask, plan, fitted_to) if heard.readings else None
+    seen = signs(heard.readings, fit, ask.target_ppm)
+    marks = [
+        (at - purge.began, words)
+        for at, words in (
+            (purge.started, "arc"),
+            (purge.arc_off, "arc off"),
+            (purge.ended, "gas shut"),
+        )
+        if at is not None
+    ]
+    drawing = purge_course(course_of(plan, ask), ask.target_ppm, heard.readings, fit, since, marks)
+    phase = (
+        "done"
+        if purge.ended
+        else "after"
+        if purge.arc_off
+        else "welding"
+        if purge.started
+        else "before"
+    )
+    make = {"before": _before, "welding": _welding, "after": _after, "done": _done}[phase]
+    large, large_words, words, ready, wait = make(purge, plan, ask, heard, fit, now, habit)
+    return Way(
+        purge.id,
+        phase,
+        round(_of_phase(purge, now), 1),
+        large,
+        large_words,
+        words,
+        (*_warned(heard, seen, fit, ask),),
+        ready,
+        wait,
+        drawing,
+        heard.state,
+        len(heard.readings),
+    )
+
+
+def _of_phase(purge: PurgeRun, now: float) -> float:
+    return max(0.0, (purge.ended or now) - (purge.arc_off or purge.started or purge.began))
+
+
+def _lately(readings: Sequence[Reading]) -> float | None:
+    """What the meter says now: the middle of its last readings, so that one that jumps decides
+    nothing.
+    """
+    last = sorted(c for _, c in readings[-LATEST:])
+    return last[len(last) // 2] if last else None
+
+
+def _ppm(value: float) -> str:
+    return f"{value / 10_000:.1f} %" if value >= 10_000 else f"{value:.0f} ppm"
+
+
+Told = tuple[str, str, str, bool, str]
+
+
+def _before(
+    purge: PurgeRun,
+    plan: Plan,
+    ask: Purging,
+    heard: Heard,
+    fit: PurgeFit | None,
+    now: float,
+    habit: str,
+) -> Told:
+    """Before the arc: with a meter by what it reads, without one by ten volumes."""
+    since, target = now - purge.began, f"{ask.target_ppm:g} ppm"
+    reads = _lately(heard.readings) if heard.state in ("reading", "below") else None
+    if reads is not None:
+        ready = reads <= ask.target_ppm
+        words = (
+            f"{target} or less: strike when you are." if ready else _coming(fit, ask, since, reads)
+        )
+        return (
+            _ppm(reads),
+            "at the vent",
+            words,
+            ready,
+            "" if ready else f"It reads {_ppm(reads)} and {target} are wanted.",
+        )
+    left, last = before_s(ask) - since, _lately(heard.readings)
+    if left <= 0 and last is not None and last > ask.target_ppm:
+        held = f"The meter last read {_ppm(last)} and {target} are wanted."
+        return (
+            _clock(since),
+            "of argon",
+            f"Ten volumes are through by the clock, but {held[0].lower()}{held[1:]}",
+            False,
+            held,
+        )
+    ready = left <= 0
+    words = (
+        f"Ten volumes are through: {target} by the bench's rule. Measure at the vent where you can."
+        if ready
+        else f"Ten volumes are through in {_clock(left)}."
+    )
+    return (
+        _clock(since),
+        "of argon",
+        words,
+        ready,
+        "" if ready else f"Ten volumes want {_clock(left)} more.",
+    )
+
+
+def _coming(fit: PurgeFit | None, ask: Purging, since: float, reads: float) -> str:
+    """When the target will be met, by what the meter says so far."""
+    if fit is None:
+        return f"Falling to {ask.target_ppm:g} ppm; too soon to say when."
+    at, error = fit.reaches_s(ask.target_ppm), fit.reaches_error_s(ask.target_ppm)
+    how = _mixes(fit, ask)
+    if at is None:
+        settles = f"{_ppm(fit.settles_ppm)}, above the {ask.target_ppm:g} ppm wanted"
+        if reads > NEARLY * fit.settles_ppm:
+            return (
+                f"By what is read so far it may settle at {settles}: watch it, and look for where"
+                f" air comes in{how}."
+            )
+        return f"It settles at {settles}: it will not come down to it{how}."
+    left = max(0.0, at - since)
+    sure = f" (± {max(1.0, error):.0f} s)" if error is not None and error < 600 else ""
+    return f"{ask.target_ppm:g} ppm in {_clock(left)}{sure}, by what is read{how}."
+
+
+def _mixes(fit: PurgeFit, ask: Purging) -> str:
+    """How much of the space is stirred, "" where that cannot be told yet."""
+    share, error = fit.mixing(ask.closed_l, ask.flow_l_min), fit.error(0)
+    if error > UNSURE:
+        return ""
+    if share > 1 + 2 * error + 0.05:
+        return "; the space is larger than told, or the feed blows past part of it"
+    return f"; {100 * min(1.0, share):.0f} % of it mixes"
+
+
+def _welding(
+    purge: PurgeRun,
+    plan: Plan,
+    ask: Purging,
+    heard: Heard,
+    fit: PurgeFit | None,
+    now: float,
+    habit: str,
+) -> Told:
+    reads = _lately(heard.readings) if heard.state in ("reading", "below") else None
+    words = (
+        f"{flow(ask.weld_l_min).text(habit)} while welding. Before the last of the seam turn down"
+        f" to {flow(CLOSING_L_MIN).text(habit)}, vent open."
+    )
+    if reads is not None:
+        return _ppm(reads), "at the vent", words, True, ""
+    return _clock(now - (purge.started or now)), "welding", words, True, ""
+
+
+def _after(
+    purge: PurgeRun,
+    plan: Plan,
+    ask: Purging,
+    heard: Heard,
+    fit: PurgeFit | None,
+    now: float,
+    habit: str,
+) -> Told:
+    left = off_after_s(plan) - (now - (purge.arc_off or now))
+    if left <= 0:
+        return (
+            "shut",
+            "the gas may be shut",
+            (
+                f"Below {temperature(OFF_C).text(habit)} by reckoning. The tube is hot still; argon"
+                " lies in it: never put your head in."
+            ),
+            True,
+            "",
+        )
+    return (
+        _clock(left),
+        "until the gas may be shut",
+        "Leave it on: hot metal tints in air. The vent stays open.",
+        False,
+        f"It is hot for {_clock(left)} more, and would tint.",
+    )
+
+
+def _done(
+    purge: PurgeRun,
+    plan: Plan,
+    ask: Purging,
+    heard: Heard,
+    fit: PurgeFit | None,
+    now: float,
+    habit: str,
+) -> Told:
+    record = purge.record or {}
+    words = (
+        f"{record.get('argon_l', 0):g} L of argon. It is written down with the next run of this,"
+        " today."
+    )
+    return _clock(record.get("before_s") or 0), "before the arc", words, True, ""
+
+
+def _warned(heard: Heard, seen: Signs, fit: PurgeFit | None, ask: Purging) -> list[str]:
+    found = [heard.words] if heard.words and heard.state != "calling" else []
+    if seen.rising:
+        found.append(
+            f"The oxygen rises: it was down to {_ppm(seen.lowest_ppm)}. Something has opened: look"
+            " to tape, caps, vent and flow."
+        )
+    elif seen.leak and fit is not None:
+        found.append(
+            f"A leak: it settles at {_ppm(fit.settles_ppm)}, as"
+            f" {fit.air_l_min(ask.flow_l_min) * 1000:.0f} mL/min of air coming in would make it."
+            " Tape the seam, seal the caps, see to the hose."
+        )
+    return found
+
+
+def _clock(seconds: float) -> str:
+    return Quantity(max(0.0, seconds), "duration").text()
+
+
+def start(purge: PurgeRun, state: Way, anyway: bool, clock: Clock = time.time) -> None:
+    """The arc is struck. Raises NotAllowed with why where it is not time, unless it is to be all
+    the same; twice is once.
+    """
+    if purge.started is not None:
+        return
+    if not state.ready and not anyway:
+        raise NotAllowed(state.wait)
+    with transaction():
+        purges.change_purge(purge.id, started=clock())
+
+
+def arc_off(purge: PurgeRun, clock: Clock = time.time) -> None:
+    """The arc is over."""
+    if purge.started is not None and purge.arc_off is None:
+        with transaction():
+            purges.change_purge(purge.id, arc_off=clock())
+
+
+def stop(
+    purge: PurgeRun,
+    plan: Plan,
+    state: Way,
+    anyway: bool,
+    listeners: Listeners,
+    clock: Clock = time.time,
+) -> None:
+    """The gas is shut, and what it came to is kept. Raises NotAllowed while it is too soon after an
+    arc, unless it is to be all the same.
+    """
+    if purge.ended is not None:
+        return
+    if purge.started is not None and (purge.arc_off is None or not state.ready) and not anyway:
+        raise NotAllowed(state.wait or "The arc has not been told off yet.")
+    ended, heard = clock(), listeners.of(purge.id, purge.port, purge.began, True)
+    purge.ended = ended
+    with transaction():
+        purges.change_purge(purge.id, ended=ended, record=summary(purge, plan, heard.readings))
+    listeners.of(purge.id, purge.port, purge.began, False)
+
+
+def summary(purge: PurgeRun, plan: Plan, readings: Sequence[Reading]) -> dict[str, Any]:
+    """What a purge came to, as a run holds it."""
+    ask, end = ask_of(purge), purge.ended or purge.began
+    struck, over = purge.started or end, purge.arc_off or end
+    at_arc = _lately([r for r in readings if r[0] <= struck - purge.began])
+    arc = [c for t, c in readings if purge.started and struck <= purge.began + t <= over]
+    fit = (
+        fit_purge(
+            [r for r in readings if r[0] <= struck - purge.began], course_of(plan, ask), ask.lag_s
+        )
+        if readings
+        else None
+    )
+    used = argon_l(
+        struck - purge.began,
+        ask.flow_l_min,
+        max(0.0, over - struck),
+        ask.weld_l_min,
+        max(0.0, end - over),
+    )
+    held = at_arc <= ask.target_ppm if at_arc is not None else struck - purge.began >= before_s(ask)
+    return {
+        "volume_l": round(ask.closed_l, 3),
+        "flow_l_min": ask.flow_l_min,
+        "weld_l_min": ask.weld_l_min,
+        "target_ppm": ask.target_ppm,
+        "before_s": round(struck - purge.began, 1),
+        "after_s": round(max(0.0, end - over), 1),
+        "held": held,
+        "at_arc_ppm": None if at_arc is None else round(at_arc, 1),
+        "most_ppm": round(max(arc), 1) if arc else None,
+        "mixing": (
+            None
+            if fit is None or fit.error(0) > UNSURE
+            else round(fit.mixing(ask.closed_l, ask.flow_l_min), 3)
+        ),
+        "settles_ppm": None if fit is None or fit.error(2) > UNSURE else round(fit.settles_ppm, 1),
+        "argon_l": round(used, 1),
+    }
+
+
+def to_write_down(what: str, clock: Clock = time.time) -> PurgeRun | None:
+    """The purge of something that is to be written down with its run: done, of today, with an arc,
+    not written down yet.
+    """
+    found = purges.newest_purge(what)
+    if (
+        found is None
+        or found.ended is None
+        or found.record is None
+        or found.started is None
+        or getattr(found, "run_id", None) is not None
+    ):
+        return None
+    return found if clock() - found.ended < FRESH_S else None
+
+
+def in_words(record: Mapping[str, Any]) -> str:
+    """A purge as a run tells it."""
+    measured = (
+        f"{_ppm(record['at_arc_ppm'])} at the arc"
+        if record.get("at_arc_ppm") is not None
+        else "not measured"
+    )
+    held = "" if record.get("held") else ", struck before it was ready"
+    most = (
+        f", {_ppm(record['most_ppm'])} at most while welding"
+        if record.get("most_ppm") is not None
+        else ""
+    )
+    mixing = f"; {100 * record['mixing']:.0f} % mixed" if record.get("mixing") is not None else ""
+    return (
+        f"{plain(record['volume_l'], 2)} L for {_clock(record['before_s'])}: {measured}{most}"
+        f" ({record['target_ppm']:g} ppm wanted){held}{mixing}; {record['argon_l']:g} L of argon"
+    )

@@ -1,0 +1,7 @@
+"""The rows of the store that those who call the use cases are handed."""
+
+from __future__ import annotations
+
+from ..store.models import AtArc, JobRow, JobTick, Procedure, PurgeRun, Revision, Run
+
+__all__ = ["AtArc", "JobRow", "JobTick", "Procedure", "PurgeRun", "Revision", "Run"]

@@ -1,0 +1,89 @@
+"""Logs of the arc: read, judged against a plan."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from pathlib import Path
+from typing import Any
+
+from ...core.arc_log.arc_log import ArcLog, analyse
+from ...core.arc_log.limits import held_of
+from ...core.arc_log.readings import Readings
+from ...core.errors import BadInput
+from ...core.plan.plan import Plan
+from ...core.run.verification import Bands
+from ...formats.arc_log.arc_csv import read_arc_csv
+from ...formats.arc_log.arc_json import arc_log_data
+
+Watch = Callable[[float], None]
+# reading is so much of the work, analysing the rest
+READ_SHARE = 0.7
+
+
+def log_as_data(
+    path: Path, plan: Plan | None, length_mm: float | None, watch: Watch | None = None
+) -> dict[str, Any]:
+    """What a log says, as the data of an arc-log file. Parameters: plan, to judge it by; length_mm,
+    what was welded, else the plan's. Raises BadInput.
+    """
+    if length_mm is not None and not 0 < length_mm <= 1e6:
+        raise BadInput("length-mm", length_mm, "must be a length in mm above nought, such as 380")
+    try:
+        readings = read_arc_csv(
+            path, None if watch is None else lambda share: watch(READ_SHARE * share)
+        )
+    except OSError as error:
+        raise BadInput(
+            "file", path.name, f"cannot be read ({error.strerror}); give the path of a log"
+        ) from error
+    log = analysed(
+        readings,
+        plan,
+        None,
+        length_mm,
+        None if watch is None else lambda share: watch(READ_SHARE + (1 - READ_SHARE) * share),
+    )
+    return arc_log_data(log)
+
+
+# what a run tells of its log, as the log's data names it
+TOLD = (
+    "mean_a",
+    "background_a",
+    "rate_pps",
+    "on_pct",
+    "energy_kj",
+    "heat_input_kj_mm",
+    "preflow_s",
+    "postflow_s",
+    "taper_s",
+    "restarts",
+)
+
+
+def arc_of(log: Mapping[str, Any]) -> dict[str, Any]:
+    """What a run tells of its arc from the data of a log; empty where no arc was seen."""
+    if not log["stretches"]:
+        return {}
+    beats = sum(s["beats"] for s in log["stretches"])
+    counted = {key: value for key, value in (("tacks", log["tacks"]), ("beats", beats)) if value}
+    return {"by": "log", "arc_s": log["seam_arc_s"], **counted, **{key: log[key] for key in TOLD}}
+
+
+def analysed(
+    readings: Readings,
+    plan: Plan | None,
+    bands: Bands | None,
+    length_mm: float | None = None,
+    watch: Watch | None = None,
+) -> ArcLog:
+    """What readings say, judged by a plan and the bands it was kept with where there is one."""
+    if plan is None:
+        return analyse(readings, length_mm, watch=watch)
+    return analyse(
+        readings,
+        length_mm or plan.travel.length_mm,
+        held_of(plan, bands),
+        watch,
+        plan.heat.arc_voltage_v,
+    )

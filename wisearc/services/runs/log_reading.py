@@ -1,0 +1,125 @@
+"""Logs read beside the page: how far each is, stopped where that is asked for, and what came of it;
+one at a time, for each takes room.
+"""
+
+from __future__ import annotations
+
+import secrets
+import threading
+from collections import OrderedDict
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any
+
+from ...core.errors import BadInput
+from ...core.plan.plan import Plan
+from ...core.run.verification import Bands
+from ...formats.arc_log.arc_csv import MOST_BYTES, check_size, read_arc_csv
+from ...formats.arc_log.arc_json import arc_log_data
+from ...store.errors import StoreError
+from .arc_columns import ArcColumns
+from .arc_logs import analysed
+from .kept_files import KeptFiles
+
+__all__ = ["LARGEST", "LogReading", "LogReadings", "check_size"]
+MOST_KEPT = 20
+# as large a log as is read, bytes
+LARGEST = MOST_BYTES
+# how the time goes: read to here, looked at to here, then kept
+_LOOKED_FROM, _KEPT_FROM = 0.4, 0.6
+
+
+class _Stopped(Exception):
+    pass
+
+
+@dataclass
+class LogReading:
+    """A log that is read: its file's name, how far it is 0 to 1, how it stands ("waits", "reads",
+    "done", "stopped", "failed"), why; its SHA-256 and what it says.
+    """
+
+    name: str
+    share: float = 0.0
+    state: str = "waits"
+    words: str = ""
+    sha256: str = ""
+    data: dict[str, Any] = field(default_factory=dict)
+    asked_to_stop: bool = False
+
+    @property
+    def going(self) -> bool:
+        """Whether it goes on."""
+        return self.state in ("waits", "reads")
+
+
+class LogReadings:
+    """The logs that are read, by a key; held by the application."""
+
+    def __init__(self, files: KeptFiles, columns: ArcColumns) -> None:
+        self._files, self._columns = files, columns
+        self._kept: OrderedDict[str, LogReading] = OrderedDict()
+        self._guard, self._turn = threading.Lock(), threading.Lock()
+        self._threads: list[threading.Thread] = []
+
+    def begin(self, path: Path, name: str, plan: Plan | None, bands: Bands | None) -> str:
+        """Read a file, which is taken away afterwards. Returns the key that it is asked for by."""
+        key, reading = secrets.token_hex(8), LogReading(name)
+        with self._guard:
+            self._kept[key] = reading
+            while len(self._kept) > MOST_KEPT:
+                _, gone = self._kept.popitem(last=False)
+                gone.asked_to_stop = True
+            thread = threading.Thread(
+                target=self._run, args=(reading, path, plan, bands), daemon=True
+            )
+            self._threads = [t for t in self._threads if t.is_alive()] + [thread]
+        thread.start()
+        return key
+
+    def of(self, key: str) -> LogReading | None:
+        """A reading by its key."""
+        with self._guard:
+            return self._kept.get(key)
+
+    def stop(self, key: str) -> None:
+        """Stop one."""
+        found = self.of(key)
+        if found is not None:
+            found.asked_to_stop = True
+
+    def close(self) -> None:
+        """Stop them all."""
+        with self._guard:
+            for reading in self._kept.values():
+                reading.asked_to_stop = True
+            threads = list(self._threads)
+        for thread in threads:
+            thread.join(timeout=5)
+
+    def _run(self, reading: LogReading, path: Path, plan: Plan | None, bands: Bands | None) -> None:
+        def told(low: float, high: float) -> Any:
+            def watch(share: float) -> None:
+                if reading.asked_to_stop:
+                    raise _Stopped
+                reading.share = low + (high - low) * share
+
+            return watch
+
+        try:
+            with self._turn:
+                reading.state = "reads"
+                readings = read_arc_csv(path, told(0.0, _LOOKED_FROM))
+                log = analysed(readings, plan, bands, None, told(_LOOKED_FROM, _KEPT_FROM))
+                sha256 = self._files.put_log(path, told(_KEPT_FROM, 1.0))
+                data = arc_log_data(log)
+                self._columns.put(sha256, readings, data)
+            reading.sha256, reading.data, reading.share, reading.state = sha256, data, 1.0, "done"
+        except _Stopped:
+            reading.state, reading.words = "stopped", "Stopped; nothing was kept."
+        except BadInput as error:
+            reading.state, reading.words = "failed", error.sentence
+        except (StoreError, OSError) as error:
+            reading.state, reading.words = "failed", str(error)
+        finally:
+            path.unlink(missing_ok=True)

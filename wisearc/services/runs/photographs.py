@@ -1,0 +1,65 @@
+"""Photographs taken in: checked to be images, turned upright, made smaller, what a camera writes
+beside them left out; by a general library, kept as JPEG.
+"""
+
+from __future__ import annotations
+
+import io
+import warnings
+
+from ...core.errors import BadInput, in_few_words
+
+MOST_BYTES, MOST_PIXELS, MOST_SIDE, QUALITY = 25_000_000, 60_000_000, 2000, 85
+MOST_AT_ONCE = 6
+FORMATS = ("JPEG", "PNG", "WEBP")
+
+
+def taken_in(name: str, data: bytes) -> bytes:
+    """A photograph as it is kept: JPEG, upright, at most 2000 px a side, without place, time or
+    camera. Raises BadInput for what is none, or too large.
+    """
+    from PIL import Image, ImageOps, UnidentifiedImageError
+
+    called = in_few_words(name) or "photograph"
+    if len(data) > MOST_BYTES:
+        raise BadInput(
+            "photographs", called, f"is larger than {MOST_BYTES // 1_000_000} MB; take it smaller"
+        )
+    try:
+        with warnings.catch_warnings():
+            # how large is asked below, before any of it is unpacked
+            warnings.simplefilter("ignore", Image.DecompressionBombWarning)
+            image = Image.open(io.BytesIO(data), formats=FORMATS)
+        if image.width * image.height > MOST_PIXELS:
+            size = f"{called} ({image.width * image.height / 1e6:.0f} megapixels)"
+            raise BadInput(
+                "photographs",
+                size,
+                f"is more than {MOST_PIXELS // 1_000_000} megapixels; take it smaller",
+            )
+        image.draft("RGB", (MOST_SIDE, MOST_SIDE))
+        upright = ImageOps.exif_transpose(image) or image
+        upright.thumbnail((MOST_SIDE, MOST_SIDE))
+        out = io.BytesIO()
+        upright.convert("RGB").save(out, "JPEG", quality=QUALITY, exif=b"", optimize=True)
+    except Image.DecompressionBombError as error:
+        raise BadInput(
+            "photographs",
+            called,
+            f"is more than {MOST_PIXELS // 1_000_000} megapixels; take it smaller",
+        ) from error
+    except UnidentifiedImageError as error:
+        raise BadInput(
+            "photographs", called, "is no photograph that can be read; give a JPEG, PNG or WebP"
+        ) from error
+    except (
+        OSError,
+        ValueError,
+        SyntaxError,
+        MemoryError,
+        ArithmeticError,
+        LookupError,
+        TypeError,
+    ) as error:
+        raise BadInput("photographs", called, "is broken or cut short; take it again") from error
+    return out.getvalue()

@@ -1,0 +1,309 @@
+"""A run at the arc written down: what is known of it filled in from its trace or its timer, the
+rest told by the welder; kept as a run of its procedure.
+"""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import date
+from pathlib import Path
+from typing import Any
+
+from ...core.errors import BadInput
+from ...core.joint.data import make_joint
+from ...core.plan.plan import Plan
+from ...core.run.arc_record import ARC_FIGURES
+from ...core.run.record import FAULTS, PARTS, as_planned
+from ...core.run.verification import Bands
+from ...core.schema.figures import in_words
+from ...core.shop.shop import Shop
+from ...core.weld_session.course import CameTo, Course, came_to, play
+from ...drawings.runs.faults import fault_drawing
+from ...formats.arc_log.arc_csv import read_arc_csv
+from ...formats.arc_log.arc_json import arc_log_data
+from ...store import queries, weld_sessions
+from ...store.database import transaction
+from ...store.models import AtArc, Revision
+from ..jobs import jobs
+from ..procedures import book, procedures
+from ..purge.purge_run import to_write_down
+from ..weld_session.arc_source import Sources
+from ..weld_session.weld_session import acts_of, score_of
+from . import runs
+from .arc_columns import ArcColumns
+from .arc_logs import analysed, arc_of
+from .kept_files import KeptFiles
+from .runs import last_run
+
+# spells outside a band that are told of a run, the longest
+MOST_TOLD = 40
+# a trace that is shorter than this is none of a run
+LEAST_ROWS = 20
+# a peak that is read further than this from what is thought to be set was set otherwise: estimate,
+# a hand's sway and a logger's error are less
+SET_SHARE = 0.05
+
+
+@dataclass(frozen=True)
+class Known:
+    """What is known of a run before it is told: data of a run; the figures of its arc in words with
+    where they come from; the arc-log's data or None.
+    """
+
+    data: Mapping[str, Any]
+    log: Mapping[str, Any] | None
+    came: CameTo
+    arc_words: tuple[tuple[str, str], ...]
+
+
+def known(
+    row: AtArc,
+    plan: Plan,
+    bands: Bands | None,
+    shop: Shop,
+    sources: Sources,
+    columns: ArcColumns,
+    files: KeptFiles,
+    last: Mapping[str, Any] | None,
+    habit: str,
+    written: bool = False,
+) -> Known:
+    """All that is known of a run. Parameters: last, the run of its procedure that was written down
+    last; written, whether it is being written down now.
+    """
+    course = play(score_of(plan, shop), acts_of(row), row.began)
+    came = came_to(course, row.ended or time.time())
+    log = _log_of(row, plan, bands, sources, columns, files, written)
+    arc = _arc(came, log, course)
+    measured = _measured(came, log, plan)
+    data: dict[str, Any] = {
+        "when": date.fromtimestamp(row.began).isoformat(),
+        "set": _set(plan, last, log),
+        "used": _part(plan, "used"),
+        "measured": measured,
+        "arc": arc,
+        "left_band": _left(log),
+        "arc_log": row.log,
+    }
+    words = tuple(
+        (ARC_FIGURES[k].label, in_words(v, ARC_FIGURES[k].quantity, habit))
+        for k, v in arc.items()
+        if k in ARC_FIGURES and v not in (None, 0)
+    )
+    return Known(data, log, came, words)
+
+
+def _log_of(
+    row: AtArc,
+    plan: Plan,
+    bands: Bands | None,
+    sources: Sources,
+    columns: ArcColumns,
+    files: KeptFiles,
+    written: bool,
+) -> Mapping[str, Any] | None:
+    """What the log says that goes with a run: one that was given, else the trace, which is kept as
+    one now.
+    """
+    if row.log:
+        return columns.data(row.log["sha256"])
+    trace = sources.file(row.id, row.began)
+    if not trace.exists():
+        return None
+    try:
+        readings = read_arc_csv(trace)
+    except BadInput:
+        return None
+    if readings.rows < LEAST_ROWS:
+        return None
+    data = arc_log_data(analysed(readings, plan, bands))
+    if row.ended is not None or written:
+        keep_log(row, trace, f"run-{row.id}.csv", files, columns, readings, data)
+    return data
+
+
+def keep_log(
+    row: AtArc,
+    path: Path,
+    name: str,
+    files: KeptFiles,
+    columns: ArcColumns,
+    readings: Any,
+    data: Mapping[str, Any],
+) -> None:
+    """Keep a log with a run at the arc. Raises StoreError."""
+    sha256 = files.put_log(path)
+    columns.put(sha256, readings, data)
+    give_log(row, name, sha256)
+
+
+def give_log(row: AtArc, name: str, sha256: str) -> None:
+    """Say which log goes with a run."""
+    with transaction():
+        row.log = {"file": name[:200], "sha256": sha256}
+        weld_sessions.change(row.id, log=row.log)
+
+
+def _arc(came: CameTo, log: Mapping[str, Any] | None, course: Course) -> dict[str, Any]:
+    pool = max(came.pool_s, default=None)
+    timed: dict[str, Any] = {
+        "pool_s": pool,
+        "held_s": came.held_s,
+        "touched": came.touched,
+        "tacks": came.tacks,
+    }
+    told = arc_of(log) if log is not None else {}
+    if told:
+        found: dict[str, Any] = timed | {"beats": came.beats} | told
+    else:
+        timed |= {
+            "arc_s": came.arc_s,
+            "taper_s": came.taper_s,
+            "restarts": came.restarts,
+            "beats": came.beats,
+        }
+        found = {"by": "timer", **timed}
+    kept = {
+        key: round(value, 4) if isinstance(value, float) else value
+        for key, value in found.items()
+        if value is not None
+    }
+    return kept if len(course.visits) > 1 or log is not None else {}
+
+
+def _measured(came: CameTo, log: Mapping[str, Any] | None, plan: Plan) -> dict[str, float]:
+    arc = log["seam_arc_s"] if log is not None and log["stretches"] else came.arc_s
+    found: dict[str, float] = {}
+    if arc >= 1:
+        found["arc_time_s"] = round(arc, 1)
+    if log is not None and log["peak_a"]:
+        found["peak_a"] = round(log["peak_a"], 1)
+    if came.length_mm or log is not None:
+        found["length_mm"] = round(came.length_mm or plan.travel.length_mm, 1)
+    return found
+
+
+def _set(
+    plan: Plan, last: Mapping[str, Any] | None, log: Mapping[str, Any] | None
+) -> dict[str, Any]:
+    """What was set: as in the last run where there is one, else as planned; what the log tells of
+    the pulse in its place.
+    """
+    found = _part(plan, "set")
+    before = (last or {}).get("set") or {}
+    found |= {key: before[key] for key in found if before.get(key) is not None}
+    if log is not None and log["rate_pps"] and "rate_pps" in found:
+        found["rate_pps"], found["on_pct"] = round(log["rate_pps"], 2), round(log["on_pct"], 1)
+        # under pulse the machine is set to the peak: where the log shows another, that is what was
+        # set
+        if (
+            plan.slopes.at_peak
+            and abs(log["peak_a"] - found["current_a"]) > SET_SHARE * found["current_a"]
+        ):
+            found["current_a"] = round(log["peak_a"], 1)
+        found["background_pct"] = round(100 * log["background_a"] / log["peak_a"], 1)
+    return found
+
+
+def _part(plan: Plan, part: str) -> dict[str, Any]:
+    return {
+        name.partition(".")[2]: value
+        for name, (value, _) in as_planned(plan).items()
+        if name.startswith(f"{part}.")
+    }
+
+
+def _left(log: Mapping[str, Any] | None) -> list[dict[str, Any]]:
+    spells = sorted((log or {}).get("left_band", ()), key=lambda s: s["start_s"] - s["end_s"])[
+        :MOST_TOLD
+    ]
+    return sorted(spells, key=lambda s: s["start_s"])
+
+
+def rust_tests(plan: Plan) -> tuple[str, ...]:
+    """The rust tests that a coupon of a plan can be given: the kitchen mix and copper sulphate on
+    200 and 300 series only. Common practice.
+    """
+    plain = all(metal is not None and metal.has("austenitic") for metal in plan.metals)
+    return (
+        ("kitchen", "copper-sulphate", "ferroxyl", "wet-dry") if plain else ("ferroxyl", "wet-dry")
+    )
+
+
+def check_coupon_of(plan: Plan, run: Mapping[str, Any]) -> None:
+    """Refuse a rust test that misleads on the metals of a plan. Raises BadInput."""
+    rust = (run.get("coupon") or {}).get("rust")
+    if rust and rust["test"] not in rust_tests(plan):
+        raise BadInput(
+            "coupon.rust.test",
+            rust["test"],
+            "is for scrap of the 200 and 300 series only: other metals rust in it anyway; use"
+            " ferroxyl, or wet and dry",
+        )
+
+
+def write(
+    row: AtArc,
+    run: Mapping[str, Any],
+    plan: Plan,
+    revision: Revision | None,
+    shop: Shop,
+    once: str,
+    purge: int,
+    as_done: bool = False,
+) -> Revision:
+    """Write a run down with its procedure; a plan that is none yet is kept as a draft first.
+    Returns the revision it stands with. Raises BadInput, StoreError.
+    """
+    check_coupon_of(plan, run)
+    with transaction():
+        standing = revision
+        if standing is None:
+            standing = procedures.keep_draft(make_joint(plan.joint), shop, once=f"{row.once}-draft")
+        label, letter = standing.procedure.label, standing.letter
+        if as_done:
+            standing, _ = runs.keep_as_done(label, letter, run, shop, once, purge=purge)
+        else:
+            runs.record_run(label, letter, run, once, purge=purge)
+            standing = book.find(label, letter)
+        weld_sessions.change(row.id, run=_newest(standing), ended=row.ended or time.time())
+        if row.job:
+            jobs.run_written(row.job, standing, str(run["who"]))
+    return standing
+
+
+def _newest(standing: Revision) -> Any:
+    return queries.last_run(standing)
+
+
+def number_written(revision: Revision) -> int:
+    """The number of the run of a revision that was written down last."""
+    return int(_newest(revision).id)
+
+
+def last_of(revision: Revision | None) -> Mapping[str, Any] | None:
+    """The run of a revision that was written down last, or None."""
+    return None if revision is None else last_run(revision)
+
+
+def purge_of(what: str) -> int:
+    """The number of the purge that goes with a run of something, or 0."""
+    found = to_write_down(what)
+    return int(found.id) if found is not None else 0
+
+
+def parts_of(run: Mapping[str, Any], habit: str) -> Sequence[tuple[str, str]]:
+    """What is filled in of a run, in words: the figures of set, used and measured."""
+    return [
+        (PARTS[part][key].says.label, in_words(value, PARTS[part][key].quantity, habit))
+        for part in PARTS
+        for key, value in (run.get(part) or {}).items()
+        if key in PARTS[part]
+    ]
+
+
+def fault_drawings() -> dict[str, str]:
+    """The drawing of each fault, as SVG."""
+    return {key: fault_drawing(key, words).svg for key, words in FAULTS.items()}

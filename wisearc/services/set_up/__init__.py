@@ -1,0 +1,1 @@
+"""Use cases of setting up: lists that are ticked."""

@@ -1,0 +1,182 @@
+"""Setting up: the list of a plan, draft or procedure, its ticks, and what differs from what was set
+last.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from typing import Any
+
+from ...core.plan.plan import Plan
+from ...core.plan.torch.owned import BuildPart
+from ...core.schema import checks
+from ...core.shop.shop import Shop
+from ...drawings.canvas import Drawing
+from ...drawings.plan.torch_build import torch_build
+from ...formats.plan_lines import Notice, plan_notices
+from ...formats.set_list import SetLine, set_list
+from ...store import queries, setups
+from ...store.database import transaction
+from ...store.errors import NotAllowed
+from ..procedures.finding import recent
+from ..procedures.procedures import now, plan_of
+
+KEPT = "kept:"
+LONGEST_WHO = 60
+
+
+@dataclass(frozen=True)
+class SetView:
+    """All that Set shows: what is set up, its plan, the lines with their ticks, what was set last
+    and how much differs from it, the torch drawn, and whether it is set.
+    """
+
+    what: str
+    label: str
+    title: str
+    plan: Plan
+    lines: list[SetLine]
+    ticked: frozenset[str]
+    last: str
+    differing: int
+    drawing: Drawing
+    stops: list[Notice]
+    set_at: str | None
+
+    @property
+    def done(self) -> int:
+        """How many lines are ticked."""
+        return sum(line.key in self.ticked for line in self.lines)
+
+
+def kept_as(number: str, letter: str) -> str:
+    """What a revision is called among set-ups."""
+    return f"{KEPT}{number}/{letter}"
+
+
+def view(what: str, label: str, plan: Plan, shop: Shop, habit: str) -> SetView:
+    """What Set shows of a plan, made or kept. Parameters: what, the link or `kept_as`; label, a
+    procedure's number, or "".
+    """
+    today = as_owned_today(plan, shop)
+    begun = setups.newest(what)
+    machine = _machine(plan, shop)
+    last = setups.last_set(machine, begun.id if begun else 0)
+    lines = set_list(
+        today,
+        habit,
+        (
+            None
+            if last is None
+            else {key: texts[habit] for key, texts in last.dial.items() if habit in texts}
+        ),
+    )
+    stops = [n for n in plan_notices(plan, habit) if n.level == "stop"]
+    return SetView(
+        what,
+        label,
+        plan.title.text(habit),
+        today,
+        lines,
+        frozenset(begun.ticks if begun else ()),
+        last.title if last else "",
+        sum(bool(line.was) for line in lines),
+        torch_build(today, habit),
+        stops,
+        begun.set_at if begun else None,
+    )
+
+
+def _machine(plan: Plan, shop: Shop) -> str:
+    """The machine it is set on: the plan's own where the shop has it, else what is on the bench."""
+    own = plan.shop.machine
+    return own if own and any(m.name == own for m in shop.machines or ()) else shop.bench_machine
+
+
+def as_owned_today(plan: Plan, shop: Shop) -> Plan:
+    """A plan with its build as it is on the shelf today: what was kept says what was built, the
+    shelf says what is there.
+    """
+    if not plan.shop.build or (shop.parts is None and shop.tungstens is None):
+        return plan
+    build = tuple(replace(part, owned=_owned(part, plan, shop)) for part in plan.shop.build)
+    return replace(plan, shop=replace(plan.shop, build=build))
+
+
+def _owned(part: BuildPart, plan: Plan, shop: Shop) -> bool | None:
+    if part.part == "tungsten":
+        there = shop.tungsten_stock.get(part.tungsten_mm or 0.0, ())
+        return (
+            None if shop.tungstens is None else any(one.type == plan.tungsten.type for one in there)
+        )
+    if shop.parts is None:
+        return None
+    if part.part == "back-cap":
+        return any(family == part.family for family, _ in shop.caps)
+    return (part.part, part.family, part.tungsten_mm, part.cup, part.fits or None) in shop.shelf
+
+
+def plan_kept(number: str, letter: str) -> Plan:
+    """The plan of a revision. Raises Missing, Newer, Unreadable."""
+    return plan_of(queries.revision(number, letter))
+
+
+def tick(
+    what: str, label: str, plan: Plan, shop: Shop, key: str, on: bool, at: Callable[[], str] = now
+) -> None:
+    """Tick a line, or not. The first tick begins the set-up. Raises UnknownName, NotAllowed once it
+    is set.
+    """
+    checks.name("line", key, [line.key for line in set_list(plan)])
+    with transaction():
+        setups.tick(_begun(what, label, plan, shop, at), key, on)
+
+
+def _begun(what: str, label: str, plan: Plan, shop: Shop, at: Callable[[], str]) -> int:
+    begun = setups.newest(what)
+    if begun is not None and begun.set_at is None:
+        return begun.id
+    if begun is not None:
+        raise NotAllowed("This is set already. Set it up again to tick it anew.")
+    return _begin(what, label, plan, shop, at)
+
+
+def _begin(what: str, label: str, plan: Plan, shop: Shop, at: Callable[[], str]) -> int:
+    title = label or plan.title.text()
+    return int(setups.begin(what, title, _machine(plan, shop), told_in_both(plan), at()).id)
+
+
+def told_in_both(plan: Plan) -> dict[str, Any]:
+    """What each line tells in either habit, by key."""
+    both = {habit: set_list(plan, habit) for habit in ("mm", "in")}
+    return {
+        line.key: {
+            habit: next(one.told for one in lines if one.key == line.key)
+            for habit, lines in both.items()
+        }
+        for line in both["mm"]
+    }
+
+
+def again(what: str, label: str, plan: Plan, shop: Shop, at: Callable[[], str] = now) -> None:
+    """Begin the set-up anew, nothing ticked."""
+    with transaction():
+        _begin(what, label, plan, shop, at)
+
+
+def set_done(
+    what: str, label: str, plan: Plan, shop: Shop, who: str, at: Callable[[], str] = now
+) -> None:
+    """Say that all is set as it stands: the next set-up is told against it. Twice is once."""
+    checks.line("who", who, LONGEST_WHO)
+    begun = setups.newest(what)
+    if begun is not None and begun.set_at is not None:
+        return
+    with transaction():
+        setups.done(_begun(what, label, plan, shop, at), told_in_both(plan), who, at())
+
+
+def to_set_up(most: int = 12) -> list[Any]:
+    """The drafts and procedures that were kept or changed last, to choose from."""
+    return recent(most)

@@ -1,0 +1,1 @@
+"""Use cases at the arc: sessions, their events, a connected power source."""

@@ -1,0 +1,456 @@
+"""Runs at the arc: led by their steps, acts taken once from whatever device, what they come to;
+what a power source says beside them.
+"""
+
+from __future__ import annotations
+
+import math
+import re
+import time
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from ...core.arc_log.limits import held_of
+from ...core.errors import BadInput
+from ...core.plan.plan import Plan
+from ...core.quantities import Quantity, counted, plain
+from ...core.run.verification import Bands
+from ...core.schema import checks
+from ...core.schema.figures import in_words
+from ...core.shop.shop import Shop
+from ...core.weld_session.course import MOST_ACTS, Act, CameTo, Course, came_to, play
+from ...core.weld_session.pacer import Pace, pace_of
+from ...core.weld_session.steps import PHASES, Score, Shown, Step, make_score
+from ...store import purges, weld_sessions
+from ...store.database import transaction
+from ...store.errors import Missing
+from ...store.models import AtArc
+from ..purge.purge_run import port_of
+from ..set_up.tacking import TACKS, runs_of
+from .arc_source import Source, Sources
+
+Clock = Callable[[], float]
+# what is older is no run under way
+FRESH_S = 24 * 3600.0
+LONGEST_WHO, LONGEST_JOB = 60, 80
+_ID = r"[A-Za-z0-9-]{8,60}"
+# what differs by less is the same: a share of it
+SAME = 0.01
+# a device's clock that is out by more is put right by no reckoning
+MOST_SKEW_S = 10 * 365 * 24 * 3600.0
+
+
+@dataclass(frozen=True)
+class Sent:
+    """What a device sends: of what, for which run of a job, its own number for the run, who, the
+    device; when the run began and what it is now by its clock, s since 1970; the acts.
+    """
+
+    what: str
+    job: str
+    once: str
+    who: str
+    device: str
+    began: float
+    now: float
+    acts: Sequence[Mapping[str, Any]]
+
+
+@dataclass(frozen=True)
+class Figure:
+    """A figure that is in use: its label, itself in words, and what it was in the last run, or
+    "".
+    """
+
+    label: str
+    text: str
+    was: str
+
+
+@dataclass(frozen=True)
+class RunView:
+    """All that Run shows: the number of the run (0 before its first act) and its device's own; the
+    steps; how it stands; the pace; the figures of a step.
+    """
+
+    number: int
+    once: str
+    began: float
+    title: str
+    plan: Plan
+    score: Score
+    course: Course
+    acts: Sequence[Act]
+    pace: Pace
+    port: int | None
+    figures: Mapping[str, tuple[Figure, ...]]
+    came: CameTo
+
+    @property
+    def phases(self) -> list[tuple[str, str, str]]:
+        """The phases of this run: key, words, and how each stands ("done", "now", "next")."""
+        used = list(dict.fromkeys(s.phase for s in self.score.steps))
+        now = self.course.step.phase
+        been = {self.score.step(v.step).phase for v in self.course.visits[:-1]}
+        return [
+            (key, PHASES[key], "now" if key == now else "done" if key in been else "next")
+            for key in PHASES
+            if key in used
+        ]
+
+
+def score_of(plan: Plan, shop: Shop) -> Score:
+    """The steps of a run of a plan, with the bars there are."""
+    return make_score(plan, runs_of(plan, shop))
+
+
+def standing(what: str, job: str, clock: Clock = time.time) -> AtArc | None:
+    """The run of something that is under way, or done and not written down; None where there is
+    none of the last day.
+    """
+    found = weld_sessions.newest(what, job)
+    return found if found is not None and clock() - found.began < FRESH_S else None
+
+
+def of_number(number: int) -> AtArc:
+    """A run at the arc. Raises Missing."""
+    found = weld_sessions.of_number(number)
+    if found is None:
+        raise Missing("There is no such run; begin one from Set.")
+    return found
+
+
+def left_run(number: int) -> AtArc | None:
+    """A run that was left, by its number, as long as it was not taken up again; else None."""
+    found = weld_sessions.of_number(number)
+    return found if found is not None and found.left_at is not None else None
+
+
+def not_written(most: int = 12, clock: Clock = time.time) -> list[tuple[AtArc, bool]]:
+    """The runs that were neither written down nor left, newest first, each with whether it is the
+    one that its page goes on with.
+    """
+    rows = weld_sessions.open_runs(most)
+    return [(row, row.ended is None and _goes_on(row, clock)) for row in rows]
+
+
+def _goes_on(row: AtArc, clock: Clock) -> bool:
+    found = standing(row.what, row.job, clock)
+    return found is not None and found.id == row.id
+
+
+def view(
+    row: AtArc | None,
+    once: str,
+    plan: Plan,
+    shop: Shop,
+    habit: str,
+    last: Mapping[str, Any] | None = None,
+    clock: Clock = time.time,
+) -> RunView:
+    """What Run shows. Parameters: row, the run, or None before it began; once, the number it will
+    go by; last, the run that was written down last.
+    """
+    score, now = score_of(plan, shop), clock()
+    acts = acts_of(row) if row is not None else []
+    began = row.began if row is not None else now
+    course = play(score, acts, began)
+    figures = {
+        s.key: tuple(_figure(one, last or {}, habit) for one in s.shown) for s in score.steps
+    }
+    return RunView(
+        row.id if row else 0,
+        row.once if row else once,
+        began,
+        plan.title.text(habit),
+        plan,
+        score,
+        course,
+        acts,
+        pace_of(plan),
+        row.port if row else None,
+        figures,
+        came_to(course, now),
+    )
+
+
+def acts_of(row: AtArc) -> list[Act]:
+    """The acts of a run, by this machine's clock."""
+    return [
+        Act(a.id, a.device, a.at + row.clocks.get(a.device, 0.0), a.step, a.key)
+        for a in weld_sessions.acts(row.id)
+    ]
+
+
+def _figure(shown: Shown, last: Mapping[str, Any], habit: str) -> Figure:
+    part, _, key = shown.run.partition(".")
+    before = (last.get(part) or {}).get(key) if part else None
+    value = shown.value
+    differs = before is not None and abs(before - value.value) > SAME * max(
+        abs(value.value), abs(before)
+    )
+    return Figure(
+        shown.label, value.text(habit), in_words(before, value.kind, habit) if differs else ""
+    )
+
+
+def read_sent(data: Any) -> Sent:
+    """What a device sent, checked. Raises BadInput."""
+    found = checks.mapping("run", data)
+    checks.keys("run", found, ("what", "job", "once", "who", "device", "began", "now", "acts"))
+    acts = checks.rows("acts", found.get("acts"), MOST_ACTS)
+    for i, act in enumerate(acts):
+        where = f"acts[{i}]"
+        checks.keys(where, checks.mapping(where, act), ("id", "at", "step", "key"))
+        _own_number(f"{where}.id", act.get("id"))
+        checks.number(f"{where}.at", act.get("at"), 0, 1e11)
+        checks.line(f"{where}.step", act.get("step"), 40)
+        checks.line(f"{where}.key", act.get("key"), 20)
+    return Sent(
+        checks.text("what", found.get("what"), 4000),
+        checks.line("job", found.get("job", ""), LONGEST_JOB),
+        _own_number("once", found.get("once")),
+        checks.line("who", found.get("who", ""), LONGEST_WHO),
+        _own_number("device", found.get("device")),
+        checks.number("began", found.get("began"), 0, 1e11),
+        checks.number("now", found.get("now"), 0, 1e11),
+        acts,
+    )
+
+
+def _own_number(field: str, value: Any) -> str:
+    if not isinstance(value, str) or not re.fullmatch(_ID, value):
+        raise BadInput(field, value, "must be from 8 to 60 letters, digits and hyphens")
+    return value
+
+
+def take(sent: Sent, plan: Plan, title: str, shop: Shop, clock: Clock = time.time) -> AtArc:
+    """Take what a device sent: the run begun where it was not, each act once, however often it is
+    sent. Returns the run.
+
+    A device's clock is put right by what it says it is now. Raises BadInput for what cannot be.
+    """
+    late = clock() - sent.now
+    if not math.isfinite(late) or abs(late) > MOST_SKEW_S:
+        raise BadInput("now", sent.now, "is a clock that is out by years; set the device's clock")
+    with transaction():
+        row = weld_sessions.of_once(sent.once) or weld_sessions.begin(
+            sent.what, title, sent.job, sent.once, sent.who, sent.began + late
+        )
+        if row.what != sent.what:
+            raise BadInput("once", sent.once, "is another run's number; open Run anew")
+        if row.run is None:
+            new = [
+                {
+                    "id": a["id"],
+                    "device": sent.device,
+                    "at": float(a["at"]),
+                    "step": a["step"],
+                    "key": a["key"],
+                }
+                for a in sent.acts
+            ]
+            if len(weld_sessions.acts(row.id)) + len(new) > MOST_ACTS:
+                raise BadInput(
+                    "acts", f"more than {MOST_ACTS}", "are more than a run holds; begin another"
+                )
+            # what a message took on its way is in it: the least of them is how far the clock is out
+            row.clocks = {**row.clocks, sent.device: min(late, row.clocks.get(sent.device, late))}
+            weld_sessions.change(row.id, clocks=row.clocks)
+            weld_sessions.add_acts(row.id, new)
+            # one that a device goes on with was not left
+            if row.left_at is not None and any(a["at"] + late > row.left_at for a in new):
+                weld_sessions.change(row.id, left_at=None)
+            _follow(row, plan, shop)
+    return weld_sessions.of_once(sent.once) or row
+
+
+def _follow(row: AtArc, plan: Plan, shop: Shop) -> None:
+    """What follows from a run as it stands: lines of the list at the bench ticked, the purge's arc
+    told, the end.
+    """
+    course = play(score_of(plan, shop), acts_of(row), row.began)
+    ended = {v.step for v in course.visits if v.end is not None}
+    done = {s.line for s in course.score.steps if s.line and s.key in ended}
+    done |= {
+        f"weld-{v.step.partition('-')[2]}"
+        for v in course.of("hold")
+        if not v.step.endswith("-again")
+    }
+    for line in sorted(done - set(purges.ticks(row.what, TACKS))):
+        purges.tick(row.what, TACKS, line, True)
+    _tell_purge(row.what, course)
+    weld_sessions.change(row.id, ended=course.visits[-1].start if course.done else None)
+
+
+def _tell_purge(what: str, course: Course) -> None:
+    """A purge under way is told when the arc was struck for the seam, and when it was over."""
+    purge = purges.newest_purge(what)
+    if purge is None or purge.ended is not None:
+        return
+    pools = course.of("pool")
+    if pools and purge.started is None:
+        purges.change_purge(purge.id, started=max(purge.began, pools[0].start))
+    over = [v.start for v in course.visits if v.step in ("wait", "done")]
+    if over and purge.arc_off is None and pools:
+        holds = [v.start for v in course.of("hold")]
+        purges.change_purge(purge.id, arc_off=max([*holds, pools[0].start + 0.1, purge.began]))
+
+
+def connect(row: AtArc, port_text: str) -> None:
+    """Listen to a power source at a port of this machine for a run, or to none. Raises BadInput."""
+    port = port_of(port_text, "power source")
+    with transaction():
+        weld_sessions.change(row.id, port=port)
+
+
+def leave(row: AtArc, sources: Sources, clock: Clock = time.time) -> None:
+    """Leave a run that was begun: it is no longer under way, and can be taken up again."""
+    with transaction():
+        row.left_at = clock()
+        weld_sessions.change(row.id, left_at=row.left_at)
+    sources.let_go(row.id)
+
+
+def take_up(row: AtArc) -> None:
+    """Take up a run again that was left."""
+    with transaction():
+        weld_sessions.change(row.id, left_at=None)
+
+
+def source_of(row: AtArc, plan: Plan, sources: Sources) -> Source | None:
+    """The power source of a run, listened to while it is under way; let go once it is over."""
+    on = row.run is None and row.left_at is None and row.ended is None
+    return sources.of(row.id, row.port, row.began, on, plan.heat.arc_voltage_v)
+
+
+@dataclass(frozen=True)
+class Traced:
+    """What the trace says now, in figures and words: how the source stands; whether the arc is on
+    and since when; arc time s; lines of (label, words); what is out of its band; the rows since
+    those that are known.
+    """
+
+    state: str
+    words: str
+    on: bool
+    turned_s: float
+    arc_s: float
+    facts: tuple[tuple[str, str], ...]
+    left: tuple[str, ...]
+    rows: Sequence[Any]
+
+
+def traced(
+    source: Source,
+    plan: Plan,
+    bands: Bands | None,
+    after_s: float,
+    left_l: float | None,
+    habit: str,
+) -> Traced:
+    """What a power source's trace says now. Parameters: after_s, up to when rows are known; left_l,
+    argon in the cylinder as the run began, L, or None.
+    """
+    stands = source.standing(after_s)
+    live, held = stands.live, held_of(plan, bands)
+    log = source.looked_at(held)
+    facts = [
+        ("Arc time", _clock(live.arc_s)),
+        ("Mean", _amps(live.mean_a)),
+        ("Heat, kJ", _heat(live.energy_kj, live.arc_s, plan)),
+    ]
+    used = live.gas_s * plan.gas.flow_l_min / 60
+    argon = ("Argon used", used) if left_l is None else ("Argon left", max(0.0, left_l - used))
+    facts.append((argon[0], Quantity(argon[1], "volume").text(habit)))
+    if log is not None and live.on:
+        if log.rate_pps:
+            facts.append(("Pulse, on", f"{plain(log.rate_pps, 1)} /s, {log.on_pct:.0f} %"))
+            facts.append(("Peak, background", f"{log.peak_a:.0f}, {log.background_a:.0f} A"))
+        else:
+            facts.append(("Current", _amps(log.peak_a)))
+    last = live.last[0] if live.last else 0.0
+    lately = [
+        one
+        for one in (log.left_band if log is not None and live.on else ())
+        if one.what != "postflow_s" and one.end_s > last - 3.0
+    ]
+    # one sentence a figure, the latest
+    left = {one.what: one.now() for one in lately}
+    return Traced(
+        stands.state,
+        stands.words,
+        live.on,
+        live.turned_s,
+        live.arc_s,
+        tuple(facts),
+        tuple(left.values()),
+        stands.rows,
+    )
+
+
+def _heat(energy_kj: float, arc_s: float, plan: Plan) -> str:
+    planned = plan.heat.arc_voltage_v * plan.slopes.mean_a * arc_s / 1000
+    return f"{energy_kj:.1f}, plan {planned:.1f}" if arc_s else "–"
+
+
+def _amps(value: float | None) -> str:
+    return "–" if value is None else f"{value:.0f} A"
+
+
+def _clock(seconds: float) -> str:
+    return f"{int(seconds) // 60}:{int(seconds) % 60:02d}"
+
+
+def came_words(came: CameTo, pace: Pace, habit: str) -> list[tuple[str, str]]:
+    """What a run came to, in words."""
+    rows = [("Arc time", _clock(came.arc_s))]
+    if came.pool_s:
+        rows.append(
+            (
+                "Pool within",
+                ", ".join(f"{s:.1f} s" for s in came.pool_s)
+                + (f"; {counted(came.slow_pools, 'time')} too slow" if came.slow_pools else ""),
+            )
+        )
+    rows.append(("Restarts", str(came.restarts)))
+    if came.touched:
+        rows.append(("Tungsten touched", counted(came.touched, "time")))
+    if came.beats is not None:
+        rows.append(("Beats", str(came.beats)))
+    if came.taper_s is not None:
+        rows.append(("Taper", f"{came.taper_s:.1f} s"))
+    if came.held_s is not None:
+        rows.append(("Held still", f"{came.held_s:.1f} s at least"))
+    if came.length_mm:
+        rows.append(("Welded", Quantity(came.length_mm, "length").text(habit)))
+        if came.arc_s > 0:
+            rows.append(("Travel", Quantity(came.length_mm / came.arc_s, "speed").text(habit)))
+    return rows
+
+
+def steps_data(run: RunView, habit: str) -> list[dict[str, Any]]:
+    """The steps of a run as a page without the server follows them."""
+    return [_step_data(run, step, habit) for step in run.score.steps]
+
+
+def _step_data(run: RunView, step: Step, habit: str) -> dict[str, Any]:
+    return {
+        "key": step.key,
+        "phase": step.phase,
+        "title": step.title.text(habit),
+        "how": step.how.text(habit),
+        "keys": [vars(k) for k in step.keys],
+        "shown": [vars(f) for f in run.figures[step.key]],
+        "about": step.about_s,
+        "limit": step.limit_s,
+        "down": step.down_s,
+        "then": step.then,
+        "late": step.late.text(habit) if step.late else "",
+        "arc": step.arc,
+        "from": step.from_mm,
+        "to": step.to_mm,
+        "on": step.on_to,
+        "off": step.off_to,
+    }

@@ -1,0 +1,59 @@
+"""At the bench: purges under way and done, and lists that are ticked."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from .database import translated
+from .models import PurgeRun, Ticked
+
+
+def begin_purge(
+    what: str, title: str, ask: dict[str, Any], port: int | None, began: float
+) -> PurgeRun:
+    """Begin a purge."""
+    return PurgeRun.create(what=what, title=title, ask=ask, port=port, began=began)
+
+
+def purge(number: int) -> PurgeRun | None:
+    """A purge by its number."""
+    with translated():
+        return PurgeRun.get_or_none(PurgeRun.id == number)
+
+
+def newest_purge(what: str) -> PurgeRun | None:
+    """The newest purge of something."""
+    with translated():
+        return PurgeRun.select().where(PurgeRun.what == what).order_by(PurgeRun.id.desc()).first()
+
+
+def open_purges() -> list[PurgeRun]:
+    """The purges whose gas was not shut."""
+    with translated():
+        return list(PurgeRun.select().where(PurgeRun.ended.is_null()).order_by(PurgeRun.id))
+
+
+def change_purge(number: int, **values: Any) -> None:
+    """Set what became of a purge."""
+    PurgeRun.update(**values).where(PurgeRun.id == number).execute()
+
+
+def ticks(what: str, of: str) -> list[str]:
+    """Which lines of a list are ticked."""
+    with translated():
+        found = Ticked.get_or_none((Ticked.what == what) & (Ticked.list == of))
+    return list(found.ticks) if found else []
+
+
+def tick(what: str, of: str, key: str, on: bool) -> list[str]:
+    """Tick a line, or not; the others stay. Returns what is ticked now."""
+    now = [one for one in ticks(what, of) if one != key] + ([key] if on else [])
+    Ticked.insert(what=what, list=of, ticks=now).on_conflict(
+        conflict_target=[Ticked.what, Ticked.list], update={Ticked.ticks: now}
+    ).execute()
+    return now
+
+
+def clear_ticks(what: str, of: str) -> None:
+    """Begin a list anew."""
+    Ticked.delete().where((Ticked.what == what) & (Ticked.list == of)).execute()

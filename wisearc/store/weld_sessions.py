@@ -1,0 +1,62 @@
+"""Runs at the arc: begun, their acts taken once, what became of them."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from .database import translated
+from .models import ActRow, AtArc
+
+
+def begin(what: str, title: str, job: str, once: str, who: str, began: float) -> AtArc:
+    """A run begun by a device's own number; the one that was begun by it already."""
+    AtArc.insert(
+        what=what, title=title, job=job, once=once, who=who, began=began
+    ).on_conflict_ignore().execute()
+    return AtArc.get(AtArc.once == once)
+
+
+def of_number(number: int) -> AtArc | None:
+    """A run at the arc by its number."""
+    with translated():
+        return AtArc.get_or_none(AtArc.id == number)
+
+
+def of_once(once: str) -> AtArc | None:
+    """A run at the arc by the number its device began it by."""
+    with translated():
+        return AtArc.get_or_none(AtArc.once == once)
+
+
+def newest(what: str, job: str) -> AtArc | None:
+    """The newest run at the arc of something that was neither written down nor left."""
+    with translated():
+        of_it = (AtArc.what == what) & (AtArc.job == job)
+        return AtArc.select().where(of_it & _open()).order_by(AtArc.id.desc()).first()
+
+
+def open_runs(most: int) -> list[AtArc]:
+    """The runs that were neither written down nor left, newest first."""
+    with translated():
+        return list(AtArc.select().where(_open()).order_by(AtArc.id.desc()).limit(most))
+
+
+def _open() -> Any:
+    return AtArc.run.is_null() & AtArc.left_at.is_null()
+
+
+def change(number: int, **values: Any) -> None:
+    """Set what became of a run."""
+    AtArc.update(**values).where(AtArc.id == number).execute()
+
+
+def add_acts(number: int, acts: list[dict[str, Any]]) -> None:
+    """Add acts, each once."""
+    for act in acts:
+        ActRow.insert(at_arc=number, **act).on_conflict_ignore().execute()
+
+
+def acts(number: int) -> list[ActRow]:
+    """The acts of a run, in the order of their moments."""
+    with translated():
+        return list(ActRow.select().where(ActRow.at_arc == number).order_by(ActRow.at, ActRow.id))
