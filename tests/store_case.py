@@ -6,6 +6,7 @@ import tempfile
 import unittest
 from pathlib import Path
 
+from tests.folders import fill
 from wisearc.store.database import db
 from wisearc.store.opening import Store
 
@@ -16,6 +17,7 @@ class StoreCase(unittest.TestCase):
     def setUp(self) -> None:
         self._folder = tempfile.TemporaryDirectory()
         self.folder = Path(self._folder.name)
+        fill(self.folder)
         self.store = Store(self.folder)
         db.connect(reuse_if_open=True)
 

@@ -12,6 +12,7 @@ from pathlib import Path
 from playwright.sync_api import Browser, Page, sync_playwright
 from werkzeug.serving import make_server
 
+from tests.folders import fill
 from tests.untraced import Untraced
 from wisearc.store.database import db
 from wisearc.web import create_app
@@ -53,6 +54,7 @@ class BrowserCase(Untraced):
     def setUp(self) -> None:
         self._folder = tempfile.TemporaryDirectory(ignore_cleanup_errors=True)
         self.folder = Path(self._folder.name)
+        fill(self.folder)
         self.serve()
         self.context = self.browser.new_context(
             viewport=self.viewport, locale="en-GB", has_touch=self.touch

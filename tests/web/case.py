@@ -3,14 +3,37 @@
 from __future__ import annotations
 
 import re
+import secrets
 import tempfile
 import unittest
 from pathlib import Path
 from typing import Any
 
+from flask import Flask
+from flask.testing import FlaskClient
+from werkzeug.test import TestResponse
+
+from tests.folders import fill
 from tests.samples import run
 from wisearc.store.database import db
 from wisearc.web import create_app
+
+
+class Answer(TestResponse):
+    """An answer whose page reads as a browser takes it: white space folded."""
+
+    def get_data(self, as_text: bool = False) -> Any:
+        data = super().get_data(as_text=as_text)
+        if as_text and self.mimetype == "text/html":
+            return re.sub(r"\s*\n\s+| {2,}", " ", data)
+        return data
+
+
+def client_of(app: Flask) -> FlaskClient:
+    """A client of an application, whose pages read with white space folded."""
+    client = app.test_client()
+    client.response_wrapper = type("AnswerOf", (Answer, app.response_class), {})
+    return client
 
 
 class WebCase(unittest.TestCase):
@@ -19,8 +42,10 @@ class WebCase(unittest.TestCase):
     def setUp(self) -> None:
         self._folder = tempfile.TemporaryDirectory()
         self.folder = Path(self._folder.name)
+        fill(self.folder)
         self.app = create_app(self.folder, TESTING=True)
-        self.client = self.app.test_client()
+        self.client = client_of(self.app)
+        self._csrf_token = ""
 
     def tearDown(self) -> None:
         self.app.extensions["listeners"].close()
@@ -39,9 +64,18 @@ class WebCase(unittest.TestCase):
             found["once"] = once[1]
         return found
 
-    def post(self, address: str, data: dict[str, Any], page: str = "/") -> Any:
-        """Post a form as the page would."""
-        return self.client.post(address, data={**self.token(page), **data})
+    def tokens(self) -> dict[str, str]:
+        """The hidden fields of any form: the session's token against forgery, fetched once, and a
+        once token of its own.
+        """
+        if not self._csrf_token:
+            self._csrf_token = self.token("/")["csrf_token"]
+        return {"csrf_token": self._csrf_token, "once": secrets.token_urlsafe(12)}
+
+    def post(self, address: str, data: dict[str, Any], page: str = "") -> Any:
+        """Post a form as the page would. Parameters: page, where the form's own tokens matter."""
+        hidden = self.token(page) if page else self.tokens()
+        return self.client.post(address, data={**hidden, **data})
 
     def keep(self, link: str = "joint=outside-corner&a.thickness=16+ga&length=380+mm") -> str:
         """Keep a draft; its address."""

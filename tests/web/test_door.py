@@ -5,7 +5,7 @@ viewer's.
 import re
 import threading
 
-from tests.web.case import WebCase
+from tests.web.case import WebCase, client_of
 from wisearc.services.devices.devices import Devices
 from wisearc.services.inventory import shop
 from wisearc.services.people import people
@@ -21,7 +21,7 @@ class Door(WebCase):
         super().setUp()
         self.app.extensions["network"].addresses = (f"http://{HOST}",)
         self.devices: Devices = self.app.extensions["devices"]
-        self.other = self.app.test_client()
+        self.other = client_of(self.app)
 
     def get(self, path: str, **more: str) -> object:
         return self.other.get(path, environ_overrides={**FROM, **more})
@@ -79,7 +79,7 @@ class Door(WebCase):
         self.app.config[ADDRESSES] = ("https://shop.example", "http://localhost")
         self.assertNotIn("Secure", self.let_in(self.devices.code().digits).headers["Set-Cookie"])
         proxied = {"HTTP_HOST": "shop.example", "HTTP_X_FORWARDED_FOR": "10.0.0.9"}
-        page = self.app.test_client()
+        page = client_of(self.app)
         token = re.search(
             r'name="csrf_token" value="([^"]+)"',
             page.get("/let-in", environ_overrides=proxied).get_data(as_text=True),
@@ -104,7 +104,7 @@ class Door(WebCase):
             )
         self.other.set_cookie("wisearc-device", "x", domain=HOST.partition(":")[0])
         self.assertEqual(
-            self.app.test_client()
+            client_of(self.app)
             .get("/", environ_overrides={**FROM, "HTTP_COOKIE": "wisearc-device-x=1"})
             .status_code,
             303,

@@ -6,7 +6,7 @@ import sqlite3
 import unittest
 from unittest import mock
 
-from tests.web.case import WebCase
+from tests.web.case import WebCase, client_of
 from wisearc.services.maintenance import maintenance
 from wisearc.services.procedures import book
 from wisearc.store import database
@@ -485,7 +485,7 @@ class FailingData(WebCase):
         fields = {**self.token(), "link": "joint=tee"}
         name = self.app.config["SESSION_COOKIE_NAME"]
         cookie = self.client.get_cookie(name)
-        again = create_app(self.folder, TESTING=True).test_client()
+        again = client_of(create_app(self.folder, TESTING=True))
         again.set_cookie(name, cookie.value)
         self.assertEqual(again.post("/keep/draft", data=fields).status_code, 303)
 

@@ -7,7 +7,7 @@ import unittest
 from unittest import mock
 
 from tests.samples import run
-from tests.web.case import WebCase
+from tests.web.case import WebCase, client_of
 from wisearc.services.maintenance import opening as services_opening
 from wisearc.services.runs import runs
 from wisearc.store import opening
@@ -29,7 +29,7 @@ class ReadOnly(WebCase):
         ):
             self.assertIsNone(services_opening.hold(self.folder))
             self.app = create_app(self.folder, TESTING=True)
-        self.client = self.app.test_client()
+        self.client, self._csrf_token = client_of(self.app), ""
 
     def test_every_page_is_read(self) -> None:
         for path in (
