@@ -354,6 +354,7 @@ def _run() -> dict[str, Any]:
         "faults": {"type": "array", "uniqueItems": True, "items": {"enum": list(record.FAULTS)}},
         "photographs": {"type": "array", "maxItems": 100, "items": photograph},
         "good": {"type": "boolean"},
+        "as_done": {"type": "boolean"},
         **_arc(),
         "purge": {
             "anyOf": [
@@ -435,6 +436,7 @@ def _procedure() -> dict[str, Any]:
         "anyOf": [
             {"type": "string", "maxLength": record.LENGTHS["notes"]},
             {"type": "number", "minimum": -1e7, "maximum": 1e7},
+            {"type": "boolean"},
             {"type": "null"},
         ]
     }

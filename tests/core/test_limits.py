@@ -9,7 +9,6 @@ from tests.samples import joint, plan, run, tube
 from wisearc.core.errors import BadInput
 from wisearc.core.plan.pins import PINS
 from wisearc.core.run.record import as_planned, check_run
-from wisearc.core.run.verification import why_not_proof
 
 FIELDS = {
     "length_mm": (1, 20000),
@@ -169,15 +168,6 @@ class Limits(Rows):
                 set(as_planned(plan("edge", pulse=pulse))),
                 {"set.current_a", "set.flow_l_min", "set.postflow_s", "used.rod", "used.cup"},
             )
-
-    def test_what_proves(self) -> None:
-        for more, sound in (
-            ({}, True),
-            ({"back": {"colour": "sugar"}}, False),
-            ({"front": {"colour": "grey"}}, False),
-            ({"faults": ["pores"]}, False),
-        ):
-            self.assertEqual(why_not_proof(run(**more)) is None, sound)
 
 
 if __name__ == "__main__":

@@ -118,7 +118,7 @@ class Good(unittest.TestCase):
         for key, value in more.items():
             made[key] = {**made[key], **value} if isinstance(value, dict) else value
         try:
-            check_good(made, False, bands_of(of(CORNER)), of(CORNER))
+            check_good(made, of(CORNER), bands_of(of(CORNER)))
         except BadInput as error:
             return error.rule
         return ""
@@ -140,7 +140,7 @@ class Good(unittest.TestCase):
                 self.assertIn(words, self.refused(**more))
 
     def test_an_older_run_stands_as_it_was_taken(self) -> None:
-        check_good(run(set={}, measured={}), False)
+        check_good(run(set={}, measured={}, minor=1), of(CORNER), bands_of(of(CORNER)))
 
 
 class AsDone(unittest.TestCase):
@@ -166,7 +166,7 @@ class AsDone(unittest.TestCase):
         made = run()
         made["set"]["current_a"] = 20.0
         with self.assertRaises(OutsideBands) as caught:
-            check_good(made, False, bands_of(plan()), of(CORNER))
+            check_good(made, of(CORNER), bands_of(plan()))
         self.assertIn("current_a", [one.key for one in caught.exception.off])
 
     def test_as_planned_is_within(self) -> None:

@@ -13,9 +13,11 @@ from wisearc.core import catalogue
 from wisearc.core.diagnosis.actual import Actual
 from wisearc.core.diagnosis.causes import rank
 from wisearc.core.diagnosis.changes import Refused, changes_for
-from wisearc.core.diagnosis.diagnosis import Before, Reading, joint_of, read, verdict_of
+from wisearc.core.diagnosis.diagnosis import Before, Reading, joint_of, read
 from wisearc.core.diagnosis.signs import signs_of
 from wisearc.core.plan.plan import Plan
+from wisearc.core.run.quality import observed
+from wisearc.core.run.verification import quality_of
 from wisearc.core.shop.shop import ASSUMED
 
 BUTT: dict[str, Any] = {
@@ -407,7 +409,7 @@ class WhatIsSaid(unittest.TestCase):
             ("tints-not-tabled", "note"),
             ("change-forbidden", "note"),
         }
-        self.assertEqual(in_source("reading"), told)
+        self.assertEqual(in_source("diagnosis"), told)
 
     def test_the_verdict(self) -> None:
         """Silver to straw good, to blue acceptable where corrosion duty is light, grey not: common
@@ -423,16 +425,23 @@ class WhatIsSaid(unittest.TestCase):
         ):
             run = samples.run(dict(dry.joint), front={"colour": front}, back={"colour": "silver"})
             self.assertEqual(
-                (verdict_of(run, dry)[0], verdict_of(run, wet)[0]), (light, hard), front
+                (quality_of(observed(run), dry).verdict, quality_of(observed(run), wet).verdict),
+                (light, hard),
+                front,
             )
         self.assertEqual(
-            verdict_of(samples.run(dict(dry.joint), back={"colour": "sugar"}), dry)[0], "not-good"
+            quality_of(
+                observed(samples.run(dict(dry.joint), back={"colour": "sugar"})), dry
+            ).verdict,
+            "not-good",
         )
         self.assertEqual(
-            verdict_of(samples.run(dict(dry.joint), faults=["pores"]), dry)[0], "not-good"
+            quality_of(observed(samples.run(dict(dry.joint), faults=["pores"])), dry).verdict,
+            "not-good",
         )
         self.assertEqual(
-            verdict_of(samples.run(dict(dry.joint), coupon={"bend": "toe"}), dry)[0], "not-good"
+            quality_of(observed(samples.run(dict(dry.joint), coupon={"bend": "toe"})), dry).verdict,
+            "not-good",
         )
 
     def test_a_good_run_asks_nothing(self) -> None:

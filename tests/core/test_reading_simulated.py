@@ -13,13 +13,15 @@ from tests.samples import member, plan
 from tests.untraced import Untraced
 from wisearc.core import catalogue
 from wisearc.core.diagnosis.attempts import Made, attempts_of
-from wisearc.core.diagnosis.diagnosis import Before, Reading, read, verdict_of
+from wisearc.core.diagnosis.diagnosis import Before, Reading, read
 from wisearc.core.history.lessons import learnt_of
 from wisearc.core.plan.plan import Plan
 from wisearc.core.run.arc_record import ARC_FIGURES
 from wisearc.core.run.inspection import EDGES, RIPPLES
+from wisearc.core.run.quality import observed
 from wisearc.core.run.record import FACES, FAULTS, as_planned
 from wisearc.core.run.saved_reading import check_reading
+from wisearc.core.run.verification import quality_of
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.formats.reading_json import kept_data, reading_data
 
@@ -57,7 +59,7 @@ def mended(made: Plan, world: slips.World, first: Reading, rng: Random) -> bool:
         change = found.change
         now, world = slips.follow(now, world, change, rng)
         run = slips.written(now, world, slips.weld(now, made, world, rng), rng)
-        if verdict_of(run, now)[0] != "not-good":
+        if quality_of(observed(run), now).verdict != "not-good":
             return True
         before.append(
             Before(

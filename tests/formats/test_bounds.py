@@ -94,6 +94,7 @@ class Loads(unittest.TestCase):
                 [{"what": "peak_a", "start_s": 1, "end_s": 2, "worst": 3, "low": 4, "high": None}]
                 * 20
             ),
+            "as_done": True,
             "look": "even",
             "coupon": {
                 "label": "bar",

@@ -98,7 +98,7 @@ class Keeping(StoreCase):
             {"back": {"colour": "sugar"}},
             {"front": {"colour": "grey"}},
         ):
-            with self.subTest(bad=bad), self.assertRaisesRegex(BadInput, "cannot prove"):
+            with self.subTest(bad=bad), self.assertRaisesRegex(BadInput, "cannot verify"):
                 runs.record_run("P-0001", "A", run(**bad))
         self.keep({**TEE, "filler": "ER70S-2"})
         with self.assertRaisesRegex(BadInput, "holds a stop"):

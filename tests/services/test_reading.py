@@ -73,7 +73,10 @@ class Taking(ReadingCase):
         after = procedures.plan_of(draft)
         self.assertEqual((draft.letter, draft.status), ("B", "draft"))
         self.assertTrue(1.04 < after.current.steady_a / before.current.steady_a < 1.11)
-        self.assertTrue(queries.revision("P-0001", "A").removed_at)
+        # what was tried stays in view, with its run
+        tried = queries.revision("P-0001", "A")
+        self.assertEqual((tried.status, tried.removed_at), ("draft", None))
+        self.assertEqual([r.id for r in queries.runs(tried)], [number])
         kept = queries.run_of(queries.revision("P-0001", "A"), number).record
         self.assertEqual(
             (kept["reading"]["draft"], kept["reading"]["change"]["key"], kept["seen"]["faults"]),

@@ -7,11 +7,12 @@ import unittest
 
 import peewee
 
-from tests.samples import CORNER, TEE, run
+from tests.samples import CORNER, TEE, member, run
 from tests.schemas import check
 from tests.store_case import StoreCase
 from wisearc.core.errors import BadInput
 from wisearc.core.joint.data import make_joint
+from wisearc.core.run.verification import OutsideBands
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.presenters import procedure_page
 from wisearc.services.maintenance import demo, maintenance
@@ -112,9 +113,45 @@ class Corrected(StoreCase):
         ):
             with (
                 self.subTest(changed=changed),
-                self.assertRaisesRegex(NotAllowed, "Strike it out instead"),
+                self.assertRaisesRegex(NotAllowed, "as not good instead"),
             ):
                 self.correct(**changed)
+
+    def test_good_to_not_good_and_back_with_its_trace(self) -> None:
+        """A run that was wrongly called good verifies nothing any more, and says what it said."""
+        self.made, _ = runs.record_run("P-0001", "A", run())
+        self.assertEqual(queries.revision("P-0001", "A").status, "proved")
+        made = self.correct(good=False)
+        standing = queries.revision("P-0001", "A")
+        self.assertEqual((made.good, standing.status, standing.proved_at), (False, "draft", None))
+        self.assertEqual(made.corrections[-1]["was"], {"good": True})
+        self.assertEqual(made.corrections[-1]["who"], "R.T.")
+        row = procedure_page.record(standing, "mm").runs[-1]
+        self.assertEqual(
+            [(t.label, t.text, t.struck[0][0]) for t in row.corrected],
+            [("Recorded as", "not good", "good")],
+        )
+        made = self.correct(good=True)
+        self.assertEqual((made.good, queries.revision("P-0001", "A").status), (True, "proved"))
+        self.assertEqual(len(made.corrections), 2)
+        with self.assertRaisesRegex(NotAllowed, "cannot verify"):
+            self.correct(faults=["pores"])
+        again = json.loads(book.procedure_text(queries.revision("P-0001", "A")))
+        self.other_shop()
+        self.assertEqual(procedures.take_procedure(again)[0].status, "proved")
+
+    def test_the_one_before_stands_again(self) -> None:
+        runs.record_run("P-0001", "A", run())
+        longer = {**CORNER, "length": "400 mm"}
+        procedures.revise("P-0001", make_joint(longer), ASSUMED)
+        last, _ = runs.record_run("P-0001", "B", run(longer))
+        states = [r.status for r in queries.revisions(queries.procedure("P-0001"))]
+        self.assertEqual(states, ["superseded", "proved"])
+        runs.correct("P-0001", "B", last.id, {**last.record, "good": False}, "R.T.")
+        states = [r.status for r in queries.revisions(queries.procedure("P-0001"))]
+        self.assertEqual(states, ["proved", "draft"])
+        with self.assertRaises(peewee.IntegrityError):
+            db.execute_sql("UPDATE revision SET status = 'draft' WHERE letter = 'A'")
 
     def test_whoever_writes(self) -> None:
         self.correct(notes="as it is")
@@ -161,42 +198,60 @@ class AsDone(StoreCase):
     def keep(self, joint: dict = CORNER) -> None:
         procedures.keep_draft(make_joint(joint), ASSUMED)
 
-    def done(self, joint: dict = CORNER, **more) -> tuple[str, str, bool]:
-        draft, proved = runs.keep_as_done(
-            "P-0001", "A", {**self.off(joint), **more}, ASSUMED, once="t1"
-        )
-        return draft.procedure.label, draft.letter, proved
+    def done(self, joint: dict = CORNER, **more) -> tuple[str, str, str]:
+        draft = runs.keep_as_done("P-0001", "A", {**self.off(joint), **more}, ASSUMED, once="t1")
+        return draft.procedure.label, draft.letter, draft.status
 
-    def test_a_draft_without_runs_becomes_it(self) -> None:
+    def test_a_draft_with_the_run_s_own_and_the_run_with_what_was_tried(self) -> None:
         self.keep()
-        self.assertEqual(self.done(), ("P-0001", "A", True))
-        kept = queries.revision("P-0001")
-        self.assertEqual((kept.status, round(kept.plan["current"]["machine_a"])), ("proved", 143))
-        self.assertEqual(self.done()[:2], ("P-0001", "A"))
+        self.assertEqual(self.done(), ("P-0001", "B", "draft"))
+        draft, tried = queries.revision("P-0001", "B"), queries.revision("P-0001", "A")
+        self.assertEqual(round(draft.plan["current"]["machine_a"]), 143)
+        (made,) = queries.runs(tried)
+        self.assertEqual((made.good, made.record["as_done"]), (False, True))
+        self.assertEqual((tried.status, tried.removed_at), ("draft", None))
+        self.assertEqual(self.done()[:2], ("P-0001", "B"))
         self.assertEqual((Procedure.select().count(), Run.select().count()), (1, 1))
 
-    def test_a_draft_with_runs_stays_and_another_is_made(self) -> None:
-        self.keep()
-        runs.record_run("P-0001", "A", run(good=False))
-        self.assertEqual(self.done(), ("P-0002", "A", True))
+    def test_never_a_verified_revision_with_a_cup_nobody_used(self) -> None:
+        """A butt of 1.2 mm 304L, 200 mm in 160 s, silver on both faces, refused as good at
+        1.25 mm/s.
+        """
+        butt = {
+            "joint": "butt",
+            "members": [member("304L", "1.2 mm")] * 2,
+            "length_mm": 200,
+        }
+        self.keep(butt)
+        made = run(butt, front={"colour": "silver"})
+        made["measured"] = {"length_mm": 200, "arc_time_s": 160}
+        with self.assertRaises(OutsideBands):
+            runs.record_run("P-0001", "A", made)
+        draft = runs.keep_as_done("P-0001", "A", made, ASSUMED)
+        self.assertEqual((draft.letter, draft.status), ("B", "draft"))
+        plan = procedures.plan_of(draft)
+        self.assertEqual(plan.torch.cup, made["used"]["cup"])
+        self.assertAlmostEqual(plan.gas.flow_l_min, made["set"]["flow_l_min"], 1)
+        self.assertAlmostEqual(plan.travel.speed_mm_s, 1.25, 2)
+        self.assertAlmostEqual(plan.slopes.machine_a, made["set"]["current_a"], delta=1)
 
-    def test_a_proved_one_is_revised(self) -> None:
+    def test_a_verified_one_stands_and_its_next_revision_is_a_draft(self) -> None:
         self.keep()
         runs.record_run("P-0001", "A", run())
-        self.assertEqual(self.done(), ("P-0001", "B", True))
-        self.assertEqual(
-            [r.status for r in queries.revisions(queries.procedure("P-0001"))],
-            ["superseded", "proved"],
-        )
+        self.assertEqual(self.done(), ("P-0001", "B", "draft"))
+        states = [r.status for r in queries.revisions(queries.procedure("P-0001"))]
+        self.assertEqual(states, ["proved", "draft"])
 
-    def test_nothing_is_kept_of_what_does_not_prove_even_so(self) -> None:
+    def test_as_planned_after_all_is_a_good_run(self) -> None:
+        self.keep()
+        made = runs.keep_as_done("P-0001", "A", run(), ASSUMED)
+        self.assertEqual((made.letter, made.status), ("A", "proved"))
+
+    def test_nothing_is_kept_of_what_is_not_good(self) -> None:
         self.keep(TEE)
-        made = run(TEE)
-        made["used"]["rod"] = "ER70S-2"
-        with self.assertRaisesRegex(BadInput, "holds a stop"):
-            runs.keep_as_done("P-0001", "A", made, ASSUMED)
-        with self.assertRaises(BadInput):
-            self.done(TEE, back={"colour": "not-seen"})
+        for bad in ({"back": {"colour": "not-seen"}}, {"faults": ["pores"]}):
+            with self.subTest(bad=bad), self.assertRaises(BadInput):
+                self.done(TEE, **bad)
         self.assertEqual(
             (Run.select().count(), queries.revision("P-0001").plan["filler"]["rod"]), (0, "ER309L")
         )

@@ -264,7 +264,21 @@ class SetUp(StoreCase):
         setting_up.tick(what, "", self.corner, standing_shop(), key, on)
 
     def done(self, what: str = "a", plan=None) -> None:
-        setting_up.set_done(what, "", plan or self.corner, standing_shop(), "")
+        setting_up.set_done(what, "", plan or self.corner, standing_shop(), "", open_too=True)
+
+    def test_finishing_with_lines_open_is_said_and_recorded(self) -> None:
+        self.tick("gas")
+        with self.assertRaises(setting_up.LinesOpen) as caught:
+            setting_up.set_done("a", "", self.corner, standing_shop(), "")
+        lines = len(self.view().lines)
+        self.assertIn(f"{lines - 1} of {lines} lines are not ticked", caught.exception.rule)
+        self.assertIsNone(self.view().set_at)
+        setting_up.set_done("a", "", self.corner, standing_shop(), "", open_too=True)
+        self.assertEqual(len(self.view().left_open), lines - 1)
+        for line in self.view("b").lines:
+            self.tick(line.key, what="b")
+        setting_up.set_done("b", "", self.corner, standing_shop(), "")
+        self.assertEqual(self.view("b").left_open, ())
 
     def test_ticks_stay_each_by_itself(self) -> None:
         for key, on in (("gas", True), ("set", True), ("gas", False), ("rod", True)):

@@ -19,7 +19,7 @@ from wisearc.store import queries
 from wisearc.store.database import db, transaction
 from wisearc.store.errors import Broken, Locked, Missing, Newer, ReadOnly
 from wisearc.store.folder import FILE_NAME
-from wisearc.store.models import Procedure, Revision
+from wisearc.store.models import Procedure
 from wisearc.store.opening import MIGRATIONS, SCHEMA, Store
 from wisearc.store.queries import book, procedure, revision
 
@@ -46,7 +46,7 @@ class Opened(StoreCase):
             "INSERT INTO procedure (number, created_at) VALUES ('seven', 'x')",
             (
                 "INSERT INTO revision (procedure_id, letter, status, title, joint, plan, bands,"
-                f" changed_at) VALUES ({kept.procedure_id}, 'B', 'draft', '', '{{}}', '{{}}',"
+                f" changed_at) VALUES ({kept.procedure_id}, 'A', 'draft', '', '{{}}', '{{}}',"
                 " '{}', 'x')"
             ),
             (
@@ -74,8 +74,8 @@ class Opened(StoreCase):
                 db.execute_sql(statement)
 
     def test_a_proved_revision_is_kept_whoever_writes(self) -> None:
-        kept = procedures.keep_draft(make_joint(CORNER), ASSUMED)
-        Revision.update(status="proved").where(Revision.id == kept.id).execute()
+        procedures.keep_draft(make_joint(CORNER), ASSUMED)
+        runs.record_run("P-0001", "A", run())
         for statement in (
             "UPDATE revision SET plan = '{}'",
             "UPDATE revision SET status = 'draft'",

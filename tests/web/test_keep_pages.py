@@ -6,6 +6,7 @@ import sqlite3
 import unittest
 from unittest import mock
 
+from tests.samples import EVERY, run
 from tests.web.case import WebCase, client_of
 from wisearc.services.maintenance import maintenance
 from wisearc.services.procedures import book
@@ -100,11 +101,32 @@ class BadInput(WebCase):
         ):
             self.assertIn(words, text)
 
+    def test_good_on_a_plan_with_cautions_asks_for_a_second_look(self) -> None:
+        link = "joint=butt&a.thickness=1.5+mm&length=200+mm&pins.flow_l_min=18"
+        here = self.keep(link)
+        self.assertIn("looked at this caution again", self.client.get(here).get_data(as_text=True))
+        made = run({**EVERY["butt"], "length": "200 mm", "pins": {"flow_l_min": 18}})
+        told = {
+            f"{part}.{key}": str(value)
+            for part in ("set", "used", "measured")
+            for key, value in made[part].items()
+        }
+        form = {**self.run_form(), **told, "notes": "as it went"}
+        done = self.post(here + "/runs", form, page=here)
+        text = done.get_data(as_text=True)
+        self.assertEqual(done.status_code, 422)
+        self.assertIn("look at them again and tick the box", text)
+        self.assertIn("as it went", text)
+        not_good = {**form, "outcome": "not-good"}
+        self.assertEqual(self.post(here + "/runs", not_good, page=here).status_code, 303)
+        done = self.post(here + "/runs", {**form, "second_look": "yes"}, page=here)
+        self.assertEqual(done.status_code, 303)
+
     def test_a_fault_cannot_prove(self) -> None:
         here = self.keep()
         done = self.post(here + "/runs", self.run_form(faults=["hole"]), page=here)
         self.assertEqual(done.status_code, 422)
-        self.assertIn("cannot prove a procedure", done.get_data(as_text=True))
+        self.assertIn("cannot verify a procedure", done.get_data(as_text=True))
 
     def test_forged_post_is_refused(self) -> None:
         for address in ("/keep/draft", "/keep/P-0001/A/runs", "/keep/read"):

@@ -223,7 +223,12 @@ class Set(WebCase):
             self.assertEqual(
                 self.post("/set/tick", {**form, "key": "x"}, page=address).status_code, 422
             )
-            self.assertEqual(self.post("/set/done", {"what": what}, page=address).status_code, 303)
+            unfinished = self.post("/set/done", {"what": what}, page=address)
+            self.assertEqual(unfinished.status_code, 422)
+            self.assertIn("lines are not ticked", unfinished.get_data(as_text=True))
+            done = self.post("/set/done", {"what": what, "open_too": "yes"}, page=address)
+            self.assertEqual(done.status_code, 303)
+            self.assertIn("lines left open: ", self.client.get(address).get_data(as_text=True))
             self.assertEqual(self.post("/set/tick", form, page=address).status_code, 409)
             self.assertIn("Set it up again", self.client.get(address).get_data(as_text=True))
             self.post("/set/again", {"what": what}, page=address)

@@ -18,7 +18,7 @@ from .joint_json import check_head, loads
 from .plan_json import check_joint_shape, check_words, read_plan
 from .upgrades.steps import lifted
 
-FORMAT, RUN_FORMAT, VERSION, MINOR = "wisearc/procedure", "wisearc/run", 1, 5
+FORMAT, RUN_FORMAT, VERSION, MINOR = "wisearc/procedure", "wisearc/run", 1, 6
 STATES = ("draft", "proved", "superseded")
 NUMBER, LETTER = r"P-(?!0000$)([0-9]{4}|[1-9][0-9]{4,5})", r"[A-Z]{1,3}"
 NEEDED = ("number", "revision", "status", "joint", "plan", "bands", "runs")
@@ -215,7 +215,7 @@ def _check_correction(made: Any, where: str) -> None:
         for one in checks.rows(f"{where}.was.{key}", words, MOST_CORRECTIONS):
             if isinstance(one, str):
                 checks.text(f"{where}.was.{key}", one, LENGTHS["notes"])
-            elif one is not None:
+            elif one is not None and not isinstance(one, bool):
                 checks.number(f"{where}.was.{key}", one, -1e7, 1e7)
 
 

@@ -16,7 +16,7 @@ from ..core.run.record import PARTS, WANTED, RunFigure, as_planned
 from ..core.run.verification import Outside, OutsideBands
 from ..core.schema import checks
 
-FIELDS = ("when", "who", "machine", "front", "back", "faults", "notes", "good")
+FIELDS = ("when", "who", "machine", "front", "back", "faults", "notes", "good", "second_look")
 # the parts that a machine and a torch are set up by: they are as planned, or as last time
 SET_UP = ("set", "used")
 
@@ -80,6 +80,7 @@ def of_record(record: Mapping[str, Any], habit: str) -> RunForm:
     """A form with what a run says."""
     typed = {key: str(record.get(key, "")) for key in ("when", "who", "machine", "notes")}
     typed |= {face: record[face]["colour"] for face in ("front", "back")}
+    typed["outcome"] = "good" if record.get("good") else "not-good"
     for part, known in PARTS.items():
         for key, value in (record.get(part) or {}).items():
             if value is not None and key in known:

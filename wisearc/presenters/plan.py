@@ -99,6 +99,11 @@ NOTHING = Difference({}, {}, "")
 MOST_TOLD = 4
 
 
+def cautions_to_look_at(plan: Plan, habit: str) -> list[Notice]:
+    """The cautions of a plan that are looked at again before a run is recorded as good."""
+    return [n for n in plan_notices(plan, habit) if n.level == "caution"]
+
+
 def difference(before: PlanView, after: PlanView, said: Iterable[str] = ()) -> Difference:
     """What changed between two views of a plan. Parameters: said, what followed the change by
     itself.

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from urllib.parse import urlencode
 
 from ..core.joint.words import sentence_text
 from ..core.plan.plan import Plan
+from ..core.run.quality import EARLIER_RULE, RULE_FROM
 from ..drawings.canvas import Drawing
 from ..drawings.plan.views import VIEWS, draw
 from ..drawings.templates.cut import cut_through
@@ -16,7 +18,7 @@ from ..formats.plan_lines import Line, Notice, plan_lines, plan_notices, summary
 from ..services.procedures.book import runs_of
 from ..services.procedures.faces import bands_in_words
 from ..services.procedures.procedures import plan_of
-from ..services.records import Revision
+from ..services.records import Revision, Run
 from .runs import RunRow, run_row
 
 
@@ -42,6 +44,7 @@ class RecordView:
     page: int
     pages: int
     set_at: str | None
+    earlier_rule: str = ""
 
 
 def record(revision: Revision, habit: str, page: int = 0) -> RecordView:
@@ -70,7 +73,14 @@ def record(revision: Revision, habit: str, page: int = 0) -> RecordView:
         beside.page,
         beside.pages,
         beside.set_at,
+        _earlier_rule(beside.proving),
     )
+
+
+def _earlier_rule(proving: Sequence[Run]) -> str:
+    """The rule that a revision passed, where it is not today's."""
+    earlier = [run for run in proving if run.record.get("minor", 0) < RULE_FROM]
+    return EARLIER_RULE if earlier and len(earlier) == len(proving) else ""
 
 
 def sheet_drawing(view: RecordView) -> Drawing:

@@ -11,9 +11,10 @@ from typing import Any
 from ..core.plan.plan import Plan
 from ..core.quantities import plain
 from ..core.run.arc_record import ARC_FIGURES, ENDS, LOOKS, RUST_TESTS, rust_note
+from ..core.run.quality import observed
 from ..core.run.range_check import Judged, judged
 from ..core.run.record import FAULTS, PARTS, travel_mm_s
-from ..core.run.verification import Bands
+from ..core.run.verification import Bands, quality_of
 from ..core.schema.figures import in_words
 from ..services.purge.purge_run import in_words as purge_words
 from ..services.records import Run
@@ -25,6 +26,7 @@ _WORDS = {
     "front": "Front",
     "back": "Back",
     "faults": "Faults",
+    "good": "Recorded as",
 }
 
 
@@ -50,6 +52,7 @@ class RunRow:
     corrected: tuple[Told, ...]
     judged: tuple[Judged, ...] = ()
     coupon: tuple[str, ...] = ()
+    closer: str = ""
 
     @property
     def record(self) -> dict[str, Any]:
@@ -97,7 +100,16 @@ def run_row(run: Run, habit: str, plan: Plan | None = None, bands: Bands | None 
         tuple(corrected),
         tuple(found),
         tuple(coupon_words(run.record.get("coupon"))),
+        _closer(run, plan, habit),
     )
+
+
+def _closer(run: Run, plan: Plan | None, habit: str) -> str:
+    """What a closer look found of a run that was recorded as good, where it is not good."""
+    if plan is None or not run.good or not run.record.get("seen"):
+        return ""
+    quality = quality_of(observed(run.record), plan)
+    return quality.reason.text(habit) if quality.refuses else ""
 
 
 def coupon_words(coupon: Mapping[str, Any] | None) -> list[str]:
@@ -156,6 +168,8 @@ def _now(record: Mapping[str, Any], key: str, habit: str) -> str:
 
 
 def _text(value: Any, quantity: str, habit: str) -> str:
+    if isinstance(value, bool):
+        return "good" if value else "not good"
     if value is None or value in ("", []):
         return "nothing"
     if isinstance(value, list):

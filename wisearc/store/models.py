@@ -199,6 +199,7 @@ class SetUp(Base):
     ticks = JsonField(default=list)
     begun_at = peewee.TextField()
     set_at = peewee.TextField(null=True)
+    left_open = JsonField(default=list)
 
     class Meta:
         table_name = "setup"

@@ -41,6 +41,8 @@ def tick(number: int, key: str, on: bool) -> None:
     begun.save(only=[SetUp.ticks])
 
 
-def done(number: int, dial: dict[str, Any], who: str, at: str) -> None:
-    """Say that it is set, and what each line tells as it was set."""
-    SetUp.update(set_at=at, who=who, dial=dial).where(SetUp.id == number).execute()
+def done(number: int, dial: dict[str, Any], who: str, at: str, left_open: list[str]) -> None:
+    """Say that it is set, what each line tells as it was set, and which lines were left open."""
+    SetUp.update(set_at=at, who=who, dial=dial, left_open=left_open).where(
+        SetUp.id == number
+    ).execute()

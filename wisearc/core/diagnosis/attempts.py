@@ -13,12 +13,13 @@ from .. import catalogue
 from ..plan.plan import Plan
 from ..quantities import Quantity
 from ..reasons import Words, say
-from ..run.inspection import colour_of, faults_of, sugared
+from ..run.inspection import TINTED, colour_of, faults_of, sugared
+from ..run.quality import ACCEPTABLE, GOOD, NOT_GOOD, observed
 from ..run.record import FAULTS, PARTS, as_planned, travel_mm_s
 from ..run.saved_reading import CHANGE
+from ..run.verification import quality_of
 from .actual import changed
-from .diagnosis import ACCEPTABLE, GOOD, Before, verdict_of
-from .signs import TINTED
+from .diagnosis import Before
 
 # a figure that is this much off the one before was changed: estimate, over what is read off a dial
 CHANGED_SHARE = 0.03
@@ -85,7 +86,7 @@ def differing(before: Mapping[str, Any], after: Mapping[str, Any]) -> Iterator[t
     estimate.
     """
     one, other = _told(before), _told(after)
-    for key in one.keys() & other.keys():
+    for key in (key for key in one if key in other):
         (a, quantity), (b, _) = one[key], other[key]
         most = PACE_SHARE if key == "travel" else CHANGED_SHARE
         if a == b or (
@@ -108,12 +109,16 @@ def attempts_of(made: Sequence[Made]) -> tuple[Attempt, ...]:
 
 
 def _rank(one: Made) -> tuple[int, int]:
-    return _VERDICTS.get(verdict_of(one.record, one.plan)[0], 0), -len(complaints(one.record))
+    return _VERDICTS.get(_verdict(one), 0), -len(complaints(one.record))
+
+
+def _verdict(one: Made) -> str:
+    return quality_of(observed(one.record), one.plan).verdict
 
 
 def _attempt(made: Sequence[Made], i: int, best: bool) -> Attempt:
     one = made[i]
-    verdict, wrong = verdict_of(one.record, one.plan)[0], complaints(one.record)
+    verdict, wrong = _verdict(one), complaints(one.record)
     if not i:
         return Attempt(one, verdict, "", (), wrong, (), best, "")
     before = made[i - 1]
@@ -167,7 +172,7 @@ def _did_it(
     besides = [words for key, words in differs.items() if key not in own]
     if again:
         return "The change did not mend it."
-    if verdict != GOOD and verdict != ACCEPTABLE:
+    if verdict == NOT_GOOD:
         return "That is mended; something else came up."
     if besides:
         return "Mended, though more was changed than that: run it once more to be sure."

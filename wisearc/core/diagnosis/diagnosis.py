@@ -9,20 +9,17 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from .. import catalogue
-from ..plan.filler_metal.service import told_in_liquid
 from ..plan.plan import Plan
 from ..quantities import Quantity
 from ..reasons import Caution, Words, caution, note, say
-from ..run.arc_record import why_coupon_fails
-from ..run.inspection import BRIGHT, colour_of, faults_of, sugared
-from ..run.record import FAULTS
+from ..run.quality import observed
+from ..run.verification import quality_of
 from ..shop.shop import Shop
 from .actual import Actual, changed
 from .causes import Asked, Ranked, question, rank
 from .changes import Change, Refused, changes_for, tried_on
-from .signs import TINTED, Told, signs_of
+from .signs import Told, signs_of
 
-GOOD, ACCEPTABLE, NOT_GOOD = "good", "acceptable", "not-good"
 # so many more changes are listed
 MOST_ALSO = 3
 # a log's arc time and what was written down differ by so much at most; its currents and rates from
@@ -75,17 +72,26 @@ def read(run: Mapping[str, Any], plan: Plan, shop: Shop, before: Sequence[Before
     doubt = log_doubt(run, plan)
     actual = Actual(plan, {**run, "arc": None} if doubt else run, shop)
     told = signs_of(actual)
-    verdict, why = verdict_of(run, plan)
+    quality = quality_of(observed(run), plan)
     tried: dict[str, int] = {}
     for one in before:
         if one.again:
             tried[one.cause] = tried.get(one.cause, 0) + 1
-    causes = () if verdict == GOOD else rank(told, tried)
+    causes = () if not quality.has_fault else rank(told, tried)
     change, also, refused = _changes(causes, actual, told, before)
     cautions = tuple(
         c for c in (doubt, *_contrary(told), _untabled(run, plan), *map(_forbidden, refused)) if c
     )
-    return Reading(verdict, why, causes, change, also, question(causes, told), cautions, told)
+    return Reading(
+        quality.verdict,
+        quality.reason,
+        causes,
+        change,
+        also,
+        question(causes, told),
+        cautions,
+        told,
+    )
 
 
 def log_doubt(run: Mapping[str, Any], plan: Plan) -> Caution | None:
@@ -153,38 +159,6 @@ def _forbidden(one: Refused) -> Caution:
 
 def _both(told: Mapping[str, Told], first: str, second: str) -> bool:
     return all((told[key].strength or 0.0) >= 0.5 for key in (first, second))
-
-
-def verdict_of(run: Mapping[str, Any], plan: Plan) -> tuple[str, Words]:
-    """Whether it is good, and why. Silver to straw good, to blue acceptable where corrosion duty is
-    light, grey not: published tints, common practice.
-    """
-    faults = [FAULTS.get(key, key) for key in faults_of(run) or ()]
-    front, back = colour_of(run, "front"), colour_of(run, "back")
-    if faults:
-        return NOT_GOOD, say("{f}.", f=", ".join(faults).capitalize())
-    if sugared(run):
-        return NOT_GOOD, say("The back has sugared: pitted, and weak for good.")
-    if plan.section.stainless_sides and "grey" in (front, back):
-        return NOT_GOOD, say("A grey face was not covered while it was hot.")
-    if why := why_coupon_fails(run.get("coupon") or {}):
-        return NOT_GOOD, say("{w}.", w=why[:1].upper() + why[1:])
-    tinted = [name for name, colour in (("front", front), ("back", back)) if colour in TINTED]
-    if tinted and plan.section.stainless_sides:
-        which = " and ".join(tinted)
-        if told_in_liquid(plan.joint):
-            return NOT_GOOD, say(
-                "The {w} is tinted past straw, where it will be wet: cover it better, and take the"
-                " tint off.",
-                w=which,
-            )
-        return ACCEPTABLE, say(
-            "The {w} is tinted past straw: sound where corrosion is light.", w=which
-        )
-    unseen = " The back was not seen." if back == "not-seen" else ""
-    return GOOD, say(
-        "Silver to straw, and no fault." + unseen if front in BRIGHT else "No fault." + unseen
-    )
 
 
 def _changes(

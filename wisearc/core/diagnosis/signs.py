@@ -19,11 +19,10 @@ from ..plan.shielding.back import STRAW_C
 from ..plan.shielding.gas import wobbles_from
 from ..quantities import Quantity
 from ..reasons import Words, say
-from ..run.inspection import BRIGHT, STOPS, colour_of, faults_of, look_of, sugared
+from ..run.inspection import BRIGHT, STOPS, TINTED, colour_of, faults_of, look_of, sugared
 from ..weld_session.steps import pool_limit_s, taper_s
 from .actual import Actual
 
-TINTED = ("brown", "purple", "blue")
 LONG_SEAM_MM = 150.0
 # a tight arc is 9 to 12 V: common practice
 TIGHT_V = 12.0

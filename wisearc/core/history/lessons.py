@@ -11,9 +11,11 @@ from typing import Any
 
 from .. import catalogue
 from ..diagnosis.actual import STANDING, Actual
-from ..diagnosis.diagnosis import GOOD, log_doubt, verdict_of
+from ..diagnosis.diagnosis import log_doubt
 from ..plan.plan import Plan
 from ..run.inspection import faults_of, sugared
+from ..run.quality import GOOD, NOT_GOOD, observed
+from ..run.verification import quality_of
 from ..shop.shop import ASSUMED
 from .families import joint_family, metal_family
 from .shop_history import BRIGHT_WEIGHT, TINTED_WEIGHT
@@ -48,11 +50,12 @@ def learnt_of(plan: Plan, record: Mapping[str, Any]) -> Learnt:
     kind = catalogue.joint_kinds().get(str(plan.joint.get("joint")))
     family = joint_family(kind) if kind else ""
     metals = metal_family(m for m in plan.metals[:2] if m is not None) if all(plan.metals) else ""
-    verdict, _ = verdict_of(record, plan)
+    verdict = quality_of(observed(record), plan).verdict
     # a log that may be another joint's tells nothing
     actual = Actual(plan, {**record, "arc": None} if log_doubt(record, plan) else record, ASSUMED)
     weight = 0.0
-    if record.get("good") and family and metals:
+    called_good = record.get("good") or record.get("as_done")
+    if called_good and verdict != NOT_GOOD and family and metals:
         weight = BRIGHT_WEIGHT if verdict == GOOD else TINTED_WEIGHT
         # a pedal holds back what was set by nobody knows how much
         weight *= (

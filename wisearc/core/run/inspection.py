@@ -38,6 +38,9 @@ MOST_BAND_MM = 200.0
 PLACED = ("front", "back")
 # colours that ask nothing: published tints, common practice
 BRIGHT = ("silver", "straw")
+# sound where the service is dry; and the dull grey of a face that was not shielded
+TINTED = ("brown", "purple", "blue")
+UNSHIELDED = "grey"
 
 
 def check_seen(seen: Mapping[str, Any], faults: Mapping[str, str]) -> None:

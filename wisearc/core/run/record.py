@@ -122,6 +122,7 @@ KEYS = (
     "photographs",
     "notes",
     "good",
+    "as_done",
     "purge",
     "arc",
     "arc_log",
@@ -167,6 +168,10 @@ def check_run(run: Mapping[str, Any]) -> None:
     checks.date("when", run["when"])
     if not isinstance(run["good"], bool):
         raise BadInput("good", run["good"], "must be true or false")
+    if not isinstance(run.get("as_done", False), bool):
+        raise BadInput("as_done", run["as_done"], "must be true or false")
+    if run["good"] and run.get("as_done"):
+        raise BadInput("as_done", True, "is of a run that was not made as planned, so not good")
     for part, known in PARTS.items():
         written = checks.mapping(part, run.get(part, {}))
         checks.keys(part, written, known)

@@ -11,11 +11,19 @@ from typing import Any
 from ..errors import BadInput
 from ..joint.data import make_joint
 from ..joint.joint import Joint
+from ..plan.filler_metal.service import told_in_liquid
 from ..plan.plan import Declared, Plan, declared_figures, make_plan
 from ..schema.figures import in_words
 from ..shop.shop import Shop
-from .arc_record import why_coupon_fails
-from .record import FAULTS, NO_ROD, PARTS, travel_mm_s
+from .quality import (
+    RULE_FROM,
+    Observed,
+    Quality,
+    as_recorded,
+    earlier_fault,
+    judge_quality,
+)
+from .record import NO_ROD, PARTS, travel_mm_s
 
 # ends and figures are rounded each by itself
 BAND_SLACK = 0.01
@@ -169,29 +177,6 @@ def _is_outside(value: float, ends: Sequence[float | None]) -> bool:
     return (low is not None and value < low - slack) or (high is not None and value > high + slack)
 
 
-def why_not_proof(run: Mapping[str, Any]) -> str | None:
-    """Why what was seen of a run cannot prove a procedure, in one sentence, or None where it can.
-    Common practice.
-    """
-    if run.get("faults"):
-        words = ", ".join(FAULTS[f] for f in run["faults"])
-        return (
-            f"a run with faults ({words}) cannot prove a procedure; keep it as not good, change one"
-            " thing and run again"
-        )
-    if run["back"]["colour"] == "sugar":
-        return (
-            "a back that sugared cannot prove a procedure; keep it as not good, cover the back and"
-            " run again"
-        )
-    if run["front"]["colour"] == "grey":
-        return (
-            "a grey face was not covered while hot and cannot prove a procedure; keep it as not"
-            " good and mend the cover"
-        )
-    return why_coupon_fails(run.get("coupon") or {})
-
-
 def not_shown(run: Mapping[str, Any]) -> str | None:
     """What a run does not show that it must to prove, in one sentence, or None. Common practice:
     both faces are looked at, and what was set, the length and the arc time are what another hand
@@ -215,28 +200,65 @@ def not_shown(run: Mapping[str, Any]) -> str | None:
     return None
 
 
-def check_good(
-    run: Mapping[str, Any], stopped: bool, bands: Bands | None = None, plan: Plan | None = None
-) -> None:
-    """Refuse a run as good that cannot prove. Raises BadInput.
+def why_not_good(run: Mapping[str, Any], plan: Plan) -> str | None:
+    """Return why a run is not good enough to verify, as a clause, or None where it is.
 
-    Parameters: stopped, whether the plan holds a stop; bands and plan, for a run that has to show
-    all that proves.
+    A run of an earlier minor is judged by the rule of its time.
     """
-    if why := why_not_proof(run):
+    if run.get("minor", RULE_FROM) < RULE_FROM:
+        return earlier_fault(run)
+    quality = quality_of(as_recorded(run), plan)
+    if not quality.refuses:
+        return None
+    reason = quality.reason.text().rstrip(".")
+    return (
+        f"{reason}. Such a run cannot verify a procedure: record it as not good, change one thing"
+        " and weld again"
+    )
+
+
+def quality_of(seen: Observed, plan: Plan) -> Quality:
+    """Judge what was observed of a run of a plan; see `judge_quality`."""
+    stainless = plan.section.stainless_sides > 0
+    return judge_quality(seen, stainless=stainless, in_liquid=told_in_liquid(plan.joint))
+
+
+def check_good(run: Mapping[str, Any], plan: Plan, bands: Bands) -> None:
+    """Refuse a run as good that cannot verify its plan.
+
+    A run of an earlier minor is held to what was asked at its time.
+
+    Raises:
+        BadInput: It is not good, the plan holds a stop, or it does not tell what it must.
+        OutsideBands: It was not made as planned.
+    """
+    if why := why_not_good(run, plan):
         raise BadInput("good", None, why)
-    if stopped:
+    if plan.stopped:
         raise BadInput(
             "good",
             None,
-            "the plan holds a stop and cannot be proved as it stands; change the joint first",
+            "the plan holds a stop and cannot be verified as it stands; change the joint first",
         )
-    if plan is None or bands is None:
+    if run.get("minor", RULE_FROM) < SHOWN_FROM:
         return
     if why := not_shown(run):
         raise BadInput("good", None, why)
     if off := outside(run, bands, plan):
         raise OutsideBands(off)
+
+
+def check_second_look(plan: Plan, good: bool, looked: bool) -> None:
+    """Refuse a run as good on a plan with cautions that were not looked at again. Raises
+    BadInput.
+    """
+    if good and not looked and any(c.level == "caution" for c in plan.cautions):
+        raise BadInput(
+            "second_look",
+            None,
+            "the plan holds cautions: look at them again and tick the box, or record the run as not"
+            " good",
+        )
 
 
 class OutsideBands(BadInput):
@@ -266,8 +288,7 @@ def check_proof(status: str, runs: Sequence[Mapping[str, Any]], plan: Plan, band
     """
     good = [run for run in runs if run["good"]]
     for run in good:
-        shows = run.get("minor", 0) >= SHOWN_FROM
-        check_good(run, plan.stopped, bands if shows else None, plan if shows else None)
+        check_good({**run, "minor": run.get("minor", 0)}, plan, bands)
     if good and status == "draft":
         raise BadInput("status", status, "has a good run, which proves it; give the file as proved")
     if not good and status != "draft":
@@ -279,37 +300,56 @@ def check_proof(status: str, runs: Sequence[Mapping[str, Any]], plan: Plan, band
 
 
 def as_done(plan: Plan, bands: Bands, run: Mapping[str, Any], shop: Shop) -> Joint:
-    """A plan's joint with what was really done in a run in the place of what was planned, as far as
-    a joint can hold it.
+    """Return a plan's joint with what a run really used in the place of what was planned.
 
-    What is set by hand moves the rest of the plan; what of the run is outside that is set by hand
-    in turn.
+    Rod, cup, gas, pulse and settings are the run's own, as far as a joint can hold them. What is
+    set by hand moves the rest of the plan; what differs then is set by hand in turn.
     """
     joint = make_joint(plan.joint)
     for _ in range(AS_DONE_TURNS):
-        off = outside(run, bands, plan)
-        if not off:
+        other = own_figures(run, bands, plan)
+        if not other:
             break
-        joint = make_joint(_with(plan, off))
+        joint = make_joint(_with(plan, other))
         plan = make_plan(joint, shop)
         bands = bands_of(plan)
     return joint
 
 
-def _with(plan: Plan, off: Sequence[Outside]) -> dict[str, Any]:
-    """The joint of a plan, as plain data, with what was outside set by hand."""
-    keys = {(one.part, one.key): one.value for one in off}
+def own_figures(
+    run: Mapping[str, Any], bands: Bands, plan: Plan
+) -> dict[tuple[str, str], float | str]:
+    """Return what a run set, used and kept as its pace that its plan says otherwise.
+
+    Keys are (part, key); what the plan holds as a range counts from where a run leaves it.
+    """
+    own: dict[tuple[str, str], float | str] = {
+        (one.part, one.key): one.value for one in outside(run, bands, plan)
+    }
+    for part in ("set", "used"):
+        for key, figure in PARTS[part].items():
+            value = (run.get(part) or {}).get(key)
+            planned = figure.declared.of(plan) if figure.declared else None
+            if value is None or planned is None or figure.quantity == "word":
+                continue
+            if abs(value - planned) > BAND_SLACK * max(1.0, abs(value)):
+                own[part, key] = value
+    return own
+
+
+def _with(plan: Plan, own: Mapping[tuple[str, str], float | str]) -> dict[str, Any]:
+    """The joint of a plan, as plain data, with a run's own figures set by hand."""
     out, pins = dict(plan.joint), dict(plan.joint.get("pins") or {})
-    for (part, key), value in keys.items():
+    for (part, key), value in own.items():
         declared = PARTS[part][key].declared if key in PARTS[part] else None
         if key == "current_a":
-            share = value / plan.slopes.machine_a
+            share = float(value) / plan.slopes.machine_a
             where, was = (
                 ("peak_a", plan.pulse.peak_a)
                 if plan.pulse.pulsed
                 else ("current_a", plan.current.steady_a)
             )
-            pins[where] = round(was * share, 1)
+            pins[where] = round(float(was or 0.0) * share, 1)
         elif key == "rod":
             out["filler"] = value
         elif key == "gap_mm":
@@ -317,6 +357,6 @@ def _with(plan: Plan, off: Sequence[Outside]) -> dict[str, Any]:
             out["gap_mm"] = value
         elif declared is not None and declared.figure.pin:
             pins[declared.figure.pin.key] = value
-    if ("measured", "travel_mm_s") in keys:
-        out["travel_mm_s"] = keys["measured", "travel_mm_s"]
+    if ("measured", "travel_mm_s") in own:
+        out["travel_mm_s"] = own["measured", "travel_mm_s"]
     return out | {"pins": pins}

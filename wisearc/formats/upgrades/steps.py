@@ -22,15 +22,15 @@ Step = Callable[[dict[str, Any]], dict[str, Any]]
 
 
 def _as_it_is(data: dict[str, Any]) -> dict[str, Any]:
-    """To 1.1 to 1.5 of procedures and runs: keys were added that may be left out."""
+    """To 1.1 to 1.6 of procedures and runs: keys were added that may be left out."""
     return data
 
 
 # {format: its version, and the steps from each minor to the next}
 STEPS: dict[str, tuple[int, tuple[Step, ...]]] = {
     "plan": (1, (plan_from_1_0, plan_from_1_1, plan_from_1_2, plan_from_1_3, plan_from_1_4)),
-    "procedure": (1, (_as_it_is,) * 5),
-    "run": (1, (_as_it_is,) * 5),
+    "procedure": (1, (_as_it_is,) * 6),
+    "run": (1, (_as_it_is,) * 6),
 }
 
 

@@ -166,12 +166,18 @@ def revise(
 
 
 def attempt(
-    label: str, joint: Joint, shop: Shop, once: str = "", at: Callable[[], str] = now
+    label: str,
+    joint: Joint,
+    shop: Shop,
+    once: str = "",
+    at: Callable[[], str] = now,
+    beside_unrun: bool = False,
 ) -> Revision:
     """Keep a change as the next draft of a procedure, whether it is proved or not; a draft that was
-    run and did not come out is put away for it, with its runs.
+    run and did not come out stays in view beside it, with its runs.
 
-    Raises NotAllowed where a draft stands that was not run yet, or nothing differs.
+    Parameters: beside_unrun, whether a draft that was not run yet may stand already. Raises
+    NotAllowed where one does and may not, or nothing differs.
     """
     plan = make_plan(joint, shop)
     token, tries = token_of(once, [label, joint_file(plan.joint)]), 0
@@ -183,13 +189,11 @@ def attempt(
             tries += 1
         newest = queries.revision(label)
         standing = newest.status == DRAFT and newest.removed_at is None
-        if standing and not queries.has_runs(newest):
+        if standing and not beside_unrun and not queries.has_runs(newest):
             words = "which was not run yet. Run that one first, or put it away."
             raise NotAllowed(f"{label} has draft {newest.letter}, {words}")
         if joint_file(plan.joint) == newest.joint:
             raise NotAllowed(f"Nothing differs from {label} {newest.letter}.")
-        if standing:
-            _set_removed(newest, at())
         letter = next_letter(queries.last_letter(newest.procedure))
         return _add(
             newest.procedure, letter, f"{token}.{tries}" if tries and token else token, at, plan
@@ -198,7 +202,7 @@ def attempt(
 
 def back_from(label: str, letter: str, before: str, at: Callable[[], str] = now) -> None:
     """Take an attempt back that was not run: it is put away, and the draft before it stands again
-    where it was put away for it. Raises NotAllowed.
+    where an earlier version put it away. Raises NotAllowed.
     """
     with transaction():
         draft = queries.revision(label, letter)

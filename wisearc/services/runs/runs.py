@@ -18,7 +18,7 @@ from ...core.run.record import (
     PARTS,
     check_not_to_come,
 )
-from ...core.run.verification import SHOWN_FROM, Outside, as_done, check_good, outside
+from ...core.run.verification import Outside, OutsideBands, as_done, check_good, outside
 from ...core.schema import checks
 from ...core.shop.shop import Shop
 from ...formats.procedure_json import run_file, text_size
@@ -31,22 +31,20 @@ from ..procedures.procedures import (
     DRAFT,
     PROVED,
     SUPERSEDED,
+    attempt,
     check_standing,
-    keep_draft,
     latest_day,
     now,
     plan_of,
-    revise,
-    save_draft,
     sent_before,
     token_of,
 )
 
-# what a correction cannot change: who ran it, whether it was good, what was logged and tried; what
+# what a correction cannot change: who ran it, what was logged and tried; what
 # it belongs to
 MADE = (
     "who",
-    "good",
+    "as_done",
     "photographs",
     "purge",
     "arc",
@@ -92,7 +90,7 @@ def record_run(
         _check_room(standing, record)
         if record["good"]:
             plan = plan_of(standing)
-            check_good(record, plan.stopped, standing.bands, plan)
+            check_good(record, plan, standing.bands)
         kept = Run.create(
             revision=standing,
             made_on=record["when"],
@@ -241,25 +239,41 @@ def correct(
         was = _was(run.record, record)
         if not was:
             return run
-        if run.good:
-            plan = plan_of(standing)
-            # one of an older minor stands by the rules it was taken by
-            shows = run.record.get("minor", 0) >= SHOWN_FROM
-            record["minor"] = run.record.get("minor", 0)
+        # one of an older minor stands by the rules it was taken by
+        record["minor"] = run.record.get("minor", 0)
+        if record["good"]:
             try:
-                check_good(
-                    record, plan.stopped, standing.bands if shows else None, plan if shows else None
-                )
+                check_good(record, plan_of(standing), standing.bands)
             except BadInput as error:
-                words = "Strike it out instead, and write down what was done."
-                raise NotAllowed(
-                    f"This run was written down as good, and as corrected {error.rule}. {words}"
-                ) from error
+                words = "Record it as not good instead, or correct what it says."
+                raise NotAllowed(f"As corrected {error.rule}. {words}") from error
         run.record, run.made_on = record, record["when"]
         run.corrections = [*run.corrections, {"when": moment, "who": signed, "was": was}]
-        run.save(only=[Run.record, Run.made_on, Run.corrections])
+        was_good, run.good = run.good, record["good"]
+        run.save(only=[Run.record, Run.made_on, Run.corrections, Run.good])
+        if run.good and standing.status == DRAFT:
+            _prove(standing, at)
+        elif was_good and not run.good and standing.status != DRAFT:
+            _stand_without(standing)
         list_record(standing, run=run)
         return run
+
+
+def _stand_without(revision: Revision) -> None:
+    """A revision whose last good run was corrected to not good is a draft again, and the newest
+    before it that good runs verify takes its place.
+    """
+    if queries.proving(revision, 1):
+        return
+    was_proved = revision.status == PROVED
+    revision.status, revision.proved_at = DRAFT, None
+    revision.save(only=[Revision.status, Revision.proved_at])
+    for before in queries.revisions(revision.procedure) if was_proved else ():
+        if before.status == SUPERSEDED and queries.proving(before, 1):
+            before.procedure, before.status = revision.procedure, PROVED
+            before.save(only=[Revision.status])
+            list_record(before)
+            return
 
 
 def _plain(initials: str) -> str:
@@ -294,28 +308,31 @@ def keep_as_done(
     once: str = "",
     at: Callable[[], str] = now,
     purge: int = 0,
-) -> tuple[Revision, bool]:
-    """Keep what was really done in a run as a draft, with the run: the next revision of a proved
-    procedure, the draft itself where it has no runs yet, else a new draft.
+) -> Revision:
+    """Record a run that came out good and was not made as planned, and keep what was really done
+    as the next draft of its procedure.
 
-    Returns the draft and whether the run proved it. Raises BadInput where the run does not prove it
-    even so, and nothing is kept.
+    The run stays with the revision that it was made to, as what was tried; the draft has the run's
+    own rod, cup, gas, pulse and settings, and is verified by a run of its own. A run that turns out
+    to be as planned is recorded as good.
+
+    Returns the draft, or the revision that the run was made to. Raises BadInput where the run is
+    not good; then nothing is kept.
     """
     with transaction():
-        if once and (done := sent_before(Run, token_of(once, dict(run)))):
-            return queries.revision(done.revision.procedure.label, done.revision.letter), False
         standing = queries.revision(label, letter)
-        check_standing(standing)
         plan = plan_of(standing)
-        joint = as_done(plan, standing.bands, run, shop)
-        if standing.status == DRAFT and not queries.has_runs(standing):
-            draft = save_draft(label, joint, standing.edit, shop, at)
-        elif standing.status == PROVED:
-            draft = revise(label, joint, shop, at=at)
+        record = run_file({**run, "good": True}, label, letter)
+        try:
+            check_good(record, plan, standing.bands)
+        except OutsideBands:
+            pass
         else:
-            draft = keep_draft(joint, shop, at=at)
-        _, proved = record_run(draft.procedure.label, draft.letter, run, once, at, purge)
-        return queries.revision(draft.procedure.label, draft.letter), proved
+            record_run(label, letter, {**run, "good": True}, once, at, purge)
+            return queries.revision(label, letter)
+        record_run(label, letter, {**run, "good": False, "as_done": True}, once, at, purge)
+        joint = as_done(plan, standing.bands, run, shop)
+        return attempt(label, joint, shop, f"{once}-done" if once else "", at, True)
 
 
 def outside_of(standing: Revision, plan: Plan, run: Mapping[str, Any]) -> list[Outside]:

@@ -264,14 +264,15 @@ def write(
             standing = procedures.keep_draft(make_joint(plan.joint), shop, once=f"{row.once}-draft")
         label, letter = standing.procedure.label, standing.letter
         if as_done:
-            standing, _ = runs.keep_as_done(label, letter, run, shop, once, purge=purge)
+            made = runs.keep_as_done(label, letter, run, shop, once, purge=purge)
+            written = book.find(label, letter)
         else:
             runs.record_run(label, letter, run, once, purge=purge)
-            standing = book.find(label, letter)
-        weld_sessions.change(row.id, run=_newest(standing), ended=row.ended or time.time())
+            made = written = book.find(label, letter)
+        weld_sessions.change(row.id, run=_newest(written), ended=row.ended or time.time())
         if row.job:
-            jobs.run_written(row.job, standing, str(run["who"]))
-    return standing
+            jobs.run_written(row.job, written, str(run["who"]))
+    return made
 
 
 def _newest(standing: Revision) -> Any:

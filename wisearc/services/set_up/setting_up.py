@@ -8,6 +8,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import Any
 
+from ...core.errors import BadInput
 from ...core.plan.plan import Plan
 from ...core.plan.torch.owned import BuildPart
 from ...core.schema import checks
@@ -43,6 +44,12 @@ class SetView:
     drawing: Drawing
     stops: list[Notice]
     set_at: str | None
+    left_open: tuple[str, ...] = ()
+
+    @property
+    def open_lines(self) -> list[SetLine]:
+        """The lines that are not ticked, or whose part is not in stock."""
+        return [line for line in self.lines if line.key not in self.ticked or line.missing]
 
     @property
     def done(self) -> int:
@@ -85,6 +92,7 @@ def view(what: str, label: str, plan: Plan, shop: Shop, habit: str) -> SetView:
         torch_build(today, habit),
         stops,
         begun.set_at if begun else None,
+        tuple(begun.left_open) if begun else (),
     )
 
 
@@ -165,16 +173,45 @@ def again(what: str, label: str, plan: Plan, shop: Shop, at: Callable[[], str] =
         _begin(what, label, plan, shop, at)
 
 
+class LinesOpen(BadInput):
+    """A set-up is to be finished with lines that are not ticked, or with parts that are missing."""
+
+    def __init__(self, unticked: int, lines: int, missing: list[str]) -> None:
+        words = [f"{unticked} of {lines} lines are not ticked"] if unticked else []
+        words += [f"not in stock: {', '.join(missing)}"] if missing else []
+        super().__init__("lines", None, "; ".join(words))
+
+
 def set_done(
-    what: str, label: str, plan: Plan, shop: Shop, who: str, at: Callable[[], str] = now
+    what: str,
+    label: str,
+    plan: Plan,
+    shop: Shop,
+    who: str,
+    at: Callable[[], str] = now,
+    open_too: bool = False,
 ) -> None:
-    """Say that all is set as it stands: the next set-up is told against it. Twice is once."""
+    """Say that all is set as it stands: the next set-up is told against it. Twice is once.
+
+    Lines that are left open are recorded with it.
+
+    Raises:
+        LinesOpen: Lines are not ticked or parts are missing, unless `open_too`.
+    """
     checks.line("who", who, LONGEST_WHO)
     begun = setups.newest(what)
     if begun is not None and begun.set_at is not None:
         return
+    ticked = set(begun.ticks if begun else ())
+    lines = set_list(as_owned_today(plan, shop))
+    unticked = [line.name for line in lines if line.key not in ticked]
+    missing = [line.name for line in lines if line.missing]
+    if (unticked or missing) and not open_too:
+        raise LinesOpen(len(unticked), len(lines), missing)
+    left_open = list(dict.fromkeys((*unticked, *(f"{name} (not in stock)" for name in missing))))
     with transaction():
-        setups.done(_begun(what, label, plan, shop, at), told_in_both(plan), who, at())
+        number = _begun(what, label, plan, shop, at)
+        setups.done(number, told_in_both(plan), who, at(), left_open)
 
 
 def to_set_up(most: int = 12) -> list[Any]:

@@ -11,6 +11,7 @@ from flask import Blueprint, Response, redirect, render_template, request, url_f
 from ...core.errors import BadInput
 from ...core.quantities import unit_of
 from ...core.run.record import FACES, FAULTS, PARTS, rods_used, travel_mm_s
+from ...core.run.verification import check_second_look
 from ...core.schema.figures import in_words
 from ...core.shop.shop import ASSUMED
 from ...forms import run as run_form
@@ -158,9 +159,17 @@ def add_run(number: str, letter: str) -> Any:
     code = 422
     if not form.errors:
         try:
+            check_second_look(
+                view.plan,
+                request.form.get("outcome") == "good",
+                request.form.get("second_look") == "yes",
+            )
             if request.form.get("outcome") == "as-done":
-                made, proved = runs.keep_as_done(
-                    view.number, letter, form.data, standing_shop(), once, purge=_purge()
+                made, proved = (
+                    runs.keep_as_done(
+                        view.number, letter, form.data, standing_shop(), once, purge=_purge()
+                    ),
+                    False,
                 )
             else:
                 made, proved = (
@@ -315,6 +324,7 @@ def corrected(number: str, letter: str, run: int) -> Any:
                 **form.data,
                 **run_form.untouched(form, made.record, view.habit),
                 "who": made.record["who"],
+                "good": form.data["good"] if form.typed.get("outcome") else made.record["good"],
             }
             runs.correct(view.number, letter, run, told, request.form.get("corrected_by", ""))
             return redirect(_page_of(view.revision) + f"#run-{run}", 303)

@@ -24,8 +24,9 @@ from ...core.errors import BadInput
 from ...core.quantities import parse_quantity, unit_of
 from ...core.run.arc_record import ENDS, LOOKS, RUST_TESTS
 from ...core.run.record import FACES, FAULTS, WANTED
-from ...core.run.verification import OutsideBands
+from ...core.run.verification import OutsideBands, check_second_look
 from ...presenters import procedure_page
+from ...presenters.plan import cautions_to_look_at
 from ...presenters.two_runs import beside as side_by_side
 from ...services.errors import Missing, StoreError
 from ...services.inventory.shop import standing_shop
@@ -78,6 +79,7 @@ def _page(
         row=row,
         subject=subject,
         known=known,
+        look_again=cautions_to_look_at(subject.plan, habit),
         typed=typed,
         errors=errors or {},
         off=off,
@@ -108,6 +110,9 @@ def write() -> Any:
     run = _read(row, subject, form, errors)
     if not errors:
         try:
+            check_second_look(
+                subject.plan, form.get("outcome") == "good", form.get("second_look") == "yes"
+            )
             run["photographs"] = _photographs(request.files.getlist("photographs"))
             as_done = form.get("outcome") == "as-done"
             made = writing.write(
@@ -124,8 +129,8 @@ def write() -> Any:
         except OutsideBands as error:
             return _page(row, subject, form, {"form": ""}, error.off)
         except BadInput as error:
-            if error.field == "photographs":
-                errors["photographs"] = error.sentence
+            if error.field in ("photographs", "second_look"):
+                errors[error.field] = error.beside(unit_habit())
             else:
                 errors["form"] = error.beside(unit_habit())
         except StoreError as error:

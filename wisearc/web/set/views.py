@@ -42,10 +42,15 @@ def kept(number: str, letter: str) -> Any:
     return _page(by_number(number, letter))
 
 
-def _page(subject: Subject, error: str = "") -> str:
+def _page(subject: Subject, error: str = "", unfinished: str = "") -> str:
     view = _view(subject)
     return render_template(
-        "set/page.html", subject=subject, view=view, error=error, plan_link=subject.back
+        "set/page.html",
+        subject=subject,
+        view=view,
+        error=error,
+        unfinished=unfinished,
+        plan_link=subject.back,
     )
 
 
@@ -88,7 +93,10 @@ def done() -> Any:
             subject.plan,
             standing_shop(),
             request.cookies.get("who", ""),
+            open_too=request.form.get("open_too") == "yes",
         )
+    except setting_up.LinesOpen as error:
+        return _page(subject, unfinished=error.rule), 422
     except BadInput as error:
         return _page(subject, error.sentence), 422
     return redirect(subject.address, 303)

@@ -1,0 +1,138 @@
+"""Whether a run is good, by every tint, face, service, flaw, coupon and kind of sides.
+
+Silver to straw is good, to blue acceptable where the corrosion duty is light, grey is not shielded:
+heat tints of 304-type stainless as the usual published tables have them, from memory. That tints
+tell nothing of carbon steel, that liquids ask for untinted metal, and that a coupon should give way
+in the sheet: common practice, no source.
+"""
+
+import itertools
+import unittest
+
+from tests.samples import EVERY, member, plan, run
+from wisearc.core.errors import BadInput
+from wisearc.core.joint.data import make_joint
+from wisearc.core.plan.plan import make_plan
+from wisearc.core.run.quality import Observed, earlier_fault, judge_quality, observed
+from wisearc.core.run.record import BACK_COLOURS, FAULTS, FRONT_COLOURS
+from wisearc.core.run.verification import bands_of, check_good, check_second_look, quality_of
+from wisearc.core.shop.shop import ASSUMED
+
+# what each tint comes to on stainless: in dry air, in heat or under load; in liquid
+STAINLESS = {
+    "silver": ("good", "good"),
+    "straw": ("good", "good"),
+    "brown": ("acceptable", "not-good"),
+    "purple": ("acceptable", "not-good"),
+    "blue": ("acceptable", "not-good"),
+    "grey": ("not-good", "not-good"),
+}
+WORST = ("good", "acceptable", "not-good")
+SERVICES = {"dry": False, "hot": False, "structural": False, "wet": True, "food": True}
+SIDES = {
+    "stainless": [member("304L"), member("316L")],
+    "carbon": [member("mild-steel"), member("mild-steel")],
+    "mixed": [member("304L"), member("mild-steel")],
+}
+
+
+def expected(front: str, back: str, service: str, sides: str, flaw: str | None) -> str:
+    """The verdict by the tables above."""
+    if flaw or back == "sugar":
+        return "not-good"
+    unseen = "acceptable" if back == "not-seen" else "good"
+    if sides == "carbon":
+        return unseen
+    told = [STAINLESS[tint][SERVICES[service]] for tint in (front, back) if tint in STAINLESS]
+    return max((*told, unseen), key=WORST.index)
+
+
+class Table(unittest.TestCase):
+    def test_every_tint_face_service_flaw_and_side(self) -> None:
+        flaws = (None, *FAULTS)
+        for sides, members in SIDES.items():
+            for service in SERVICES:
+                joint = {"joint": "butt", "members": members, "service": service}
+                of = make_plan(make_joint(joint), ASSUMED)
+                for front, back, flaw in itertools.product(FRONT_COLOURS, BACK_COLOURS, flaws):
+                    seen = Observed(front, back, (flaw,) if flaw else ())
+                    with self.subTest(
+                        sides=sides, service=service, front=front, back=back, flaw=flaw
+                    ):
+                        self.assertEqual(
+                            quality_of(seen, of).verdict,
+                            expected(front, back, service, sides, flaw),
+                        )
+
+    def test_a_coupon_that_fails_and_what_a_closer_look_amounts_to(self) -> None:
+        bad = observed(run(coupon={"bend": "toe"}))
+        self.assertEqual(judge_quality(bad, stainless=True, in_liquid=False).verdict, "not-good")
+        for seen in (
+            {"edges": "undercut"},
+            {"ripple": "tails"},
+            {"look": "proud"},
+            {"told": {"sugar": True}},
+            {"back_tint": "grey"},
+        ):
+            with self.subTest(seen=seen):
+                quality = judge_quality(observed(run(seen=seen)), stainless=True, in_liquid=False)
+                self.assertEqual(quality.verdict, "not-good")
+
+    def test_reasons_name_the_face_and_what_to_expect(self) -> None:
+        for seen, words in (
+            (Observed("grey", "silver"), "The front is grey"),
+            (Observed("silver", "grey"), "The back is grey"),
+            (Observed("grey", "grey"), "The front and back is grey"),
+            (Observed("straw", "blue"), "The back is tinted past straw"),
+            (Observed("straw", "not-seen"), "The back was not seen"),
+        ):
+            reason = judge_quality(seen, stainless=True, in_liquid=False).reason.text()
+            self.assertIn(words, reason)
+
+
+class Verification(unittest.TestCase):
+    def refused(self, joint: dict, **more) -> str:
+        of = make_plan(make_joint(joint), ASSUMED)
+        try:
+            check_good(run(joint, **more), of, bands_of(of))
+        except BadInput as error:
+            return error.rule
+        return ""
+
+    def test_only_not_good_refuses(self) -> None:
+        dry, wet = EVERY["butt"], {**EVERY["butt"], "service": "wet"}
+        self.assertEqual(self.refused(dry, back={"colour": "blue"}), "")
+        self.assertIn("past straw", self.refused(wet, back={"colour": "brown"}))
+        self.assertIn("The back is grey", self.refused(dry, back={"colour": "grey"}))
+        self.assertIn("Pores", self.refused(dry, faults=["pores"]))
+
+    def test_an_earlier_run_stands_by_the_rule_it_passed(self) -> None:
+        wet = {**EVERY["butt"], "service": "wet"}
+        self.assertEqual(self.refused(wet, back={"colour": "grey"}, minor=5), "")
+        self.assertIn("grey", self.refused(wet, front={"colour": "grey"}, minor=5))
+        self.assertNotEqual(self.refused(wet, back={"colour": "grey"}, minor=6), "")
+        self.assertIsNone(earlier_fault(run(back={"colour": "grey"})))
+        for more in (
+            {"faults": ["pores"]},
+            {"back": {"colour": "sugar"}},
+            {"coupon": {"bend": "weld"}},
+        ):
+            with self.subTest(more=more):
+                self.assertIsNotNone(earlier_fault(run(**more)))
+
+    def test_a_closer_look_takes_back_no_verification(self) -> None:
+        self.assertEqual(self.refused(EVERY["butt"], seen={"edges": "undercut"}), "")
+
+    def test_good_on_a_plan_with_cautions_asks_for_a_second_look(self) -> None:
+        fast = {**EVERY["butt"], "pins": {"flow_l_min": 18}}
+        cautioned = make_plan(make_joint(fast), ASSUMED)
+        self.assertIn("gas-turbulent", [c.code for c in cautioned.cautions])
+        check_second_look(cautioned, True, True)
+        check_second_look(cautioned, False, False)
+        with self.assertRaisesRegex(BadInput, "look at them again"):
+            check_second_look(cautioned, True, False)
+        check_second_look(plan("butt"), True, False)
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,144 @@
+"""Whether a run is good: the one rule that verification, diagnosis and shop history go by.
+
+Heat tints are judged on stainless sides only, for carbon steel has no table of tints. Silver to
+straw is good, up to blue is acceptable where the service is dry, a dull grey or an oxidised root is
+not good. Published heat-tint tables, from memory; common practice.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from ..reasons import Words, say
+from .arc_record import why_coupon_fails
+from .inspection import BRIGHT, TINTED, UNSHIELDED, colour_of, faults_of, sugared
+from .record import FAULTS
+
+GOOD, ACCEPTABLE, NOT_GOOD = "good", "acceptable", "not-good"
+OXIDISED, NOT_SEEN = "sugar", "not-seen"
+# the minor of the run format from which on a run is judged by this rule; older ones stand by the
+# rule that they passed
+RULE_FROM = 6
+EARLIER_RULE = (
+    "Verified by the rule before version 1.0: no flaw, no oxidised root, a front that is not grey,"
+    " a sound coupon. Tints on the back and the service were not judged."
+)
+
+
+@dataclass(frozen=True)
+class Observed:
+    """What of a run its quality depends on.
+
+    Attributes:
+        front: Tint of the front by name, or None where it was not told.
+        back: Tint of the back by name, "sugar" for an oxidised root, "not-seen", or None.
+        flaws: Keys of the flaws that were seen.
+        coupon_fault: Why the coupon fails, as a clause, or None.
+    """
+
+    front: str | None
+    back: str | None
+    flaws: tuple[str, ...] = ()
+    coupon_fault: str | None = None
+
+
+@dataclass(frozen=True)
+class Quality:
+    """A verdict, "good", "acceptable" or "not-good", its reason, and whether anything is wrong that
+    has a cause.
+    """
+
+    verdict: str
+    reason: Words
+    has_fault: bool = True
+
+    @property
+    def refuses(self) -> bool:
+        """Whether a run of this quality cannot verify a procedure."""
+        return self.verdict == NOT_GOOD
+
+
+def judge_quality(seen: Observed, *, stainless: bool, in_liquid: bool) -> Quality:
+    """Judge what was observed of a run.
+
+    Args:
+        seen: What was observed.
+        stainless: Whether a side is stainless, so that tints tell how it was shielded.
+        in_liquid: Whether the weld will stand in liquid (wet or food service), where corrosion
+            begins at tint.
+
+    Returns:
+        The verdict with its reason.
+
+    References:
+        Published heat-tint tables, from memory; common practice.
+
+    >>> judge_quality(Observed("straw", "grey"), stainless=True, in_liquid=False).verdict
+    'not-good'
+    >>> judge_quality(Observed("blue", "silver"), stainless=True, in_liquid=False).verdict
+    'acceptable'
+    """
+    if seen.flaws:
+        words = ", ".join(FAULTS.get(key, key) for key in seen.flaws)
+        return Quality(NOT_GOOD, say("{f}.", f=words.capitalize()))
+    if seen.back == OXIDISED:
+        return Quality(NOT_GOOD, say("The back has sugared: pitted, and weak for good."))
+    if seen.coupon_fault:
+        fault = seen.coupon_fault
+        return Quality(NOT_GOOD, say("{w}.", w=fault[:1].upper() + fault[1:]))
+    if stainless:
+        faces = (("front", seen.front), ("back", seen.back))
+        grey = _names(faces, (UNSHIELDED,))
+        if grey:
+            return Quality(
+                NOT_GOOD, say("The {w} is grey: it was not shielded while it was hot.", w=grey)
+            )
+        if tinted := _names(faces, TINTED):
+            words = "The {w} is tinted past straw, "
+            if in_liquid:
+                words += "where it will be wet: cover it better, and take the tint off."
+                return Quality(NOT_GOOD, say(words, w=tinted))
+            return Quality(ACCEPTABLE, say(words + "sound where corrosion is light.", w=tinted))
+    said = "Silver to straw, and no fault." if stainless and seen.front in BRIGHT else "No fault."
+    if seen.back == NOT_SEEN:
+        return Quality(ACCEPTABLE, say(said + " The back was not seen."), has_fault=False)
+    return Quality(GOOD, say(said), has_fault=False)
+
+
+def _names(faces: Sequence[tuple[str, str | None]], tints: Sequence[str]) -> str:
+    return " and ".join(name for name, tint in faces if tint in tints)
+
+
+def observed(run: Mapping[str, Any]) -> Observed:
+    """Return what a run tells that its quality depends on, as it was seen on the closest look."""
+    back = OXIDISED if sugared(run) else colour_of(run, "back")
+    return Observed(
+        colour_of(run, "front"),
+        back,
+        tuple(faults_of(run) or ()),
+        why_coupon_fails(run.get("coupon") or {}),
+    )
+
+
+def as_recorded(run: Mapping[str, Any]) -> Observed:
+    """Return the same as it was recorded, before anyone looked closer: what verification is judged
+    by, so that a record which was accepted stays what it is.
+    """
+    return observed({key: value for key, value in run.items() if key != "seen"})
+
+
+def earlier_fault(run: Mapping[str, Any]) -> str | None:
+    """Return why a run failed by the rule before version 1.0, as a clause, or None.
+
+    Procedures that were verified by it keep their state.
+    """
+    if run.get("faults"):
+        words = ", ".join(FAULTS[key] for key in run["faults"])
+        return f"a run with flaws ({words}) cannot verify a procedure"
+    if run["back"]["colour"] == OXIDISED:
+        return "an oxidised root cannot verify a procedure"
+    if run["front"]["colour"] == UNSHIELDED:
+        return "a grey front cannot verify a procedure"
+    return why_coupon_fails(run.get("coupon") or {})
