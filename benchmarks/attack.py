@@ -26,7 +26,7 @@ FACES = ("", "/print", "/drawings", ".json")
 
 def _prepared(folder: Path) -> tuple[Any, list[dict[str, Any]], str]:
     """An application with three records, their files, and a token against forgery."""
-    from tests.samples import COPE, CORNER, TEE, run
+    from tests.samples import COPE, CORNER, TEE, run, typed
     from wisearc.core.joint.data import make_joint
     from wisearc.core.shop.shop import ASSUMED
     from wisearc.services.procedures import book, procedures
@@ -40,7 +40,7 @@ def _prepared(folder: Path) -> tuple[Any, list[dict[str, Any]], str]:
     app = create_app(folder)
     for joint in (CORNER, COPE, TEE):
         procedures.keep_draft(make_joint(joint), ASSUMED)
-    runs.record_run("P-0001", "A", run(notes="Ä"))
+    runs.record_run("P-0001", "A", typed(run(notes="Ä")))
     files = [json.loads(book.procedure_text(queries.revision(f"P-000{i}"))) for i in (1, 2, 3)]
     db.close()
     client = app.test_client()

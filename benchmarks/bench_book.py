@@ -11,10 +11,10 @@ sys.path.insert(0, str(Path(__file__).resolve().parent.parent))
 
 def make_book(folder: Path, many: int, runs: int = 5) -> None:
     """Make it. Parameters: folder; how many procedures; runs of each."""
-    from tests.samples import run
+    from tests.samples import run, typed
     from wisearc.core.joint.data import make_joint
     from wisearc.core.shop.shop import ASSUMED
-    from wisearc.formats.procedure_json import run_file
+    from wisearc.formats.run_json import run_record
     from wisearc.services.maintenance.opening import open_data
     from wisearc.services.procedures import finding, procedures
     from wisearc.store import database, queries
@@ -42,8 +42,10 @@ def make_book(folder: Path, many: int, runs: int = 5) -> None:
                 if k not in ("id", "procedure", "once", "taken_as")
             }
             new = Revision.create(procedure=owner, **old)
-            made = run_file(
-                run(good=False, notes=f"run of {number}", set={"current_a": 90}), owner.label, "A"
+            made = run_record(
+                typed(run(good=False, notes=f"run of {number}", set={"current_a": 90})),
+                owner.label,
+                "A",
             )
             rows = [
                 {

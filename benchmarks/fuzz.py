@@ -27,7 +27,7 @@ from wisearc.core.joint.joint import (
     Member,
 )
 from wisearc.core.plan.pins import PINS
-from wisearc.core.run.record import FAULTS, PARTS
+from wisearc.core.run.run import run_figures
 from wisearc.core.schema.entries import entries
 
 # texts as they come in an address or a form: bytes, so that halves of characters can be sent too
@@ -211,7 +211,7 @@ class Fuzz:
             "outcome",
             "habit",
             "faults",
-            *(f"{part}.{key}" for part, known in PARTS.items() for key in known),
+            *(f"{part}.{key}" for part, known in run_figures().items() for key in known),
         ]
 
     def one(self) -> Sent:
@@ -355,7 +355,7 @@ class Fuzz:
             }.get(field, "5")
             form[field] = sense if r.random() < 0.6 else self.form_text()
         form["faults"] = [
-            r.choice((*FAULTS, "rain", self.form_text())) for _ in range(r.randint(0, 3))
+            r.choice((*catalogue.flaws(), "rain", self.form_text())) for _ in range(r.randint(0, 3))
         ]
         form["once"] = r.choice(("", "t1", self.form_text()))
         form["corrected_by"] = r.choice(("R.T.", "", self.form_text()))

@@ -19,6 +19,7 @@ from statistics import median
 sys.path.insert(0, str(Path(__file__).resolve().parent.parent))
 
 from tests import samples
+from tests.samples import typed
 from wisearc.core.diagnosis.diagnosis import read
 from wisearc.core.joint.data import make_joint
 from wisearc.core.plan.plan import make_plan
@@ -26,7 +27,7 @@ from wisearc.core.shop.shop import ASSUMED
 from wisearc.services.diagnosis import history, statistics
 from wisearc.services.procedures import procedures
 from wisearc.store.database import transaction
-from wisearc.store.models import Learnt, Revision, Run
+from wisearc.store.models import Learnt, Revision, RunRow
 from wisearc.store.opening import Store
 
 
@@ -46,7 +47,7 @@ def readings() -> None:
         plan = make_plan(make_joint(joint), ASSUMED)
         one = timed(lambda joint=joint: make_plan(make_joint(joint), ASSUMED))  # type: ignore[misc]
         run = samples.run(joint, good=False, faults=["grey", "pores"], front={"colour": "grey"})
-        took = timed(lambda run=run, plan=plan: read(run, plan, ASSUMED))  # type: ignore[misc]
+        took = timed(lambda run=run, plan=plan: read(typed(run), plan, ASSUMED))  # type: ignore[misc]
         print(f"{name:16} plan {one:5.1f} ms, reading {took:5.1f} ms, {took / one:4.1f} plans")
 
 
@@ -64,7 +65,7 @@ def records(runs: int) -> None:
         with transaction():
             for first in range(0, runs, 2000):
                 many = range(first + 1, min(first + 2000, runs) + 1)
-                Run.insert_many(
+                RunRow.insert_many(
                     [
                         {
                             "id": i,

@@ -2,7 +2,7 @@
 
 from pathlib import Path
 
-from tests.samples import COPE, CORNER, TEE, run
+from tests.samples import COPE, CORNER, TEE, run, typed
 from tests.store_case import StoreCase
 from wisearc.core.joint.data import make_joint
 from wisearc.core.shop.shop import ASSUMED
@@ -23,13 +23,13 @@ class CareCase(StoreCase):
         self.folder = self.at / "book"
         self.store = Store(self.folder)
         procedures.keep_draft(make_joint(CORNER), ASSUMED)
-        made, _ = running.record_run("P-0001", "A", run(notes="Ä\n<b>"))
+        made, _ = running.record_run("P-0001", "A", typed(run(notes="Ä\n<b>")))
         running.correct(
-            "P-0001", "A", made.id, {**made.record, "notes": "Ä\n<b>, put right"}, "R.T."
+            "P-0001", "A", made.id, typed({**made.record, "notes": "Ä\n<b>, put right"}), "R.T."
         )
         procedures.revise("P-0001", make_joint(LONGER), ASSUMED)
         procedures.keep_draft(make_joint(TEE), ASSUMED)
-        bad, _ = running.record_run("P-0002", "A", run(good=False))
+        bad, _ = running.record_run("P-0002", "A", typed(run(good=False)))
         running.strike_out("P-0002", "A", bad.id, "K.S.")
         procedures.keep_draft(make_joint(COPE), ASSUMED)
         procedures.put_away("P-0003", "A")

@@ -7,7 +7,10 @@ from typing import Any
 from wisearc.core.joint.data import make_joint
 from wisearc.core.joint.joint import Joint
 from wisearc.core.plan.plan import Plan, make_plan
-from wisearc.core.run.record import as_planned
+from wisearc.core.run.inspection import Inspection
+from wisearc.core.run.run import Purge, Run, as_planned, read_run
+from wisearc.core.schema.documents import read_document
+from wisearc.core.schema.entries import entries
 from wisearc.core.shop.shop import ASSUMED, Shop
 
 
@@ -71,6 +74,36 @@ def run(of: dict[str, Any] | None = None, **more: Any) -> dict[str, Any]:
         **told,
         **more,
     }
+
+
+LEAST: dict[str, Any] = {
+    "when": "2026-03-04",
+    "who": "R.T.",
+    "front": {"colour": "silver"},
+    "back": {"colour": "not-seen"},
+    "good": False,
+}
+
+
+def typed(data: dict[str, Any] | Run) -> Run:
+    """A run from its data, without the head that it is stored with; what must be told and is not
+    says nothing: a bright front, a back that nobody saw, a purge of nothing.
+    """
+    if isinstance(data, Run):
+        return data
+    head = ("format", "version", "minor")
+    told = LEAST | {key: value for key, value in data.items() if key not in head}
+    if told.get("purge"):
+        needed = [key for key, e in entries(Purge).items() if e.required and key != "held"]
+        told["purge"] = {**dict.fromkeys(needed, 0), "held": True, **told["purge"]}
+    return read_run(told)
+
+
+def looked(data: dict[str, Any] | Inspection | None) -> Inspection | None:
+    """What was seen, from its data."""
+    if data is None or isinstance(data, Inspection):
+        return data
+    return read_document(Inspection, data, "seen")
 
 
 CORNER = {"joint": "outside-corner", "members": [member(thickness="16 ga")] * 2, "length": "380 mm"}

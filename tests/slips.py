@@ -18,7 +18,7 @@ from typing import Any
 from wisearc.core import catalogue
 from wisearc.core.diagnosis.changes import Change
 from wisearc.core.plan.plan import Plan
-from wisearc.core.run.record import FAULTS, as_planned
+from wisearc.core.run.run import as_planned
 from wisearc.core.weld_session.steps import taper_s
 
 GOOD_COVER = {"gas-lens": 1.5, "plain": 1.0}
@@ -313,7 +313,7 @@ def written(plan: Plan, world: World, came: Mapping[str, Any], rng: Random) -> d
 
     faults = {key for key in came["faults"] if happens(0.94)}
     if happens(0.03):
-        faults.add(rng.choice(list(FAULTS)))
+        faults.add(rng.choice(list(catalogue.flaws())))
     run: dict[str, Any] = {
         "when": "2026-03-04",
         "who": "R.T.",

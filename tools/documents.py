@@ -31,8 +31,10 @@ from wisearc.core.plan.pins import PINS
 from wisearc.core.plan.plan import declared_figures
 from wisearc.core.plan.shielding.back import Purge
 from wisearc.core.plan.torch.owned import BuildPart
-from wisearc.core.run import record, verification
-from wisearc.core.run.arc_record import ARC_FIGURES
+from wisearc.core.run import verification
+from wisearc.core.run.inspection import Inspection
+from wisearc.core.run.run import ARC_FIGURES, PART_TYPES
+from wisearc.core.run.run import Purge as RunPurge
 from wisearc.core.schema.entries import entries
 from wisearc.core.schema.figures import figures
 from wisearc.core.shop.shop import LISTS, PulseRange
@@ -240,13 +242,13 @@ def declared() -> Iterator[tuple[str, str, str]]:
         for key, e in entries(of).items():
             yield (f"{key}_mm" if e.kind == "length" else key), where, e.label
     yield from ((key, "joint, `pins`", pin.label) for key, pin in PINS.items())
-    yield from ((key, "run, `set`", f.says.label) for key, f in record.SET_FIGURES.items())
-    yield from ((key, "run, `used`", f.says.label) for key, f in record.USED_FIGURES.items())
+    parts = {**PART_TYPES, "purge": RunPurge, "seen": Inspection}
     yield from (
-        (key, "run, `measured`", f.says.label) for key, f in record.MEASURED_FIGURES.items()
+        (key, f"run, `{part}`", e.label)
+        for part, of in parts.items()
+        for key, e in entries(of).items()
+        if e.label
     )
-    yield "band_mm", "run, `seen`", "How wide it is tinted"
-    yield from ((key, "run, `purge`", f.label) for key, f in record.PURGE_FIGURES.items())
     yield from ((key, "run, `arc`", f.label) for key, f in ARC_FIGURES.items())
     yield from ((key, "revision, `bands`", label) for key, (label, _) in verification.BANDS.items())
     yield from (

@@ -15,7 +15,7 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
-from tests.samples import SHOP, run
+from tests.samples import SHOP, run, typed
 from wisearc import __version__
 from wisearc.core.history.shop_history import OwnRecord, OwnRun
 from wisearc.core.joint.data import make_joint
@@ -187,8 +187,10 @@ def main() -> int:
                 told |= ARC
                 of = {k: v for k, v in joint.items() if k not in ("format", "version")}
                 if name != OWN:
-                    running.record_run(kept.procedure.label, "A", run(of, **told))
-                running.record_run(kept.procedure.label, "A", run(of, good=False, **READ, joint=of))
+                    running.record_run(kept.procedure.label, "A", typed(run(of, **told)))
+                running.record_run(
+                    kept.procedure.label, "A", typed(run(of, good=False, **READ, joint=of))
+                )
             text = book.procedure_text(procedures.queries.revision(kept.procedure.label, "A"))
             (folder / f"{name}.json").write_text(text, encoding="utf-8")
             plan = read_plan(json.loads(text)["plan"])

@@ -10,15 +10,17 @@ from typing import Any
 
 from tools.schemas_arc import arc_log_schema
 from tools.schemas_job import job_plan_schema, job_schema
-from tools.schemas_reading import kept_reading_schema, reading_schema, seen_schema
+from tools.schemas_reading import reading_schema
 from wisearc.core.joint.data import LENGTH_TEXT_MOST
 from wisearc.core.joint.joint import ALL_ROUND, Joint, Member
 from wisearc.core.joint.section import Section
 from wisearc.core.plan.pins import PINS
 from wisearc.core.plan.plan import choice_kinds
 from wisearc.core.reasons import LEVELS
-from wisearc.core.run import arc_record, record, verification
+from wisearc.core.run import verification
+from wisearc.core.run.run import MAX_RUNS, Run
 from wisearc.core.schema import checks
+from wisearc.core.schema.documents import json_schema
 from wisearc.core.schema.entries import Entry, entries
 from wisearc.core.schema.figures import figures
 from wisearc.core.shop.data import SINGLE, TUNGSTEN_SIZES_MM
@@ -31,12 +33,11 @@ from wisearc.formats.procedure_json import (
     LONGEST_TITLE,
     LONGEST_WHO,
     MOST_BANDS,
-    MOST_CORRECTIONS,
     MOST_SIGNATURES,
     NUMBER,
     STATES,
 )
-from wisearc.formats.procedure_json import LONGEST_KEY as LONGEST_OF_WAS
+from wisearc.formats.run_json import Beside
 from wisearc.formats.upgrades.steps import STEPS
 
 _TEXT = {"type": "string", "maxLength": LONGEST_TEXT}
@@ -303,125 +304,16 @@ def kept_joint() -> dict[str, Any]:
     }
 
 
-def _figure_of(of: record.RunFigure) -> dict[str, Any]:
-    if of.quantity == "word":
-        return {"type": ["string", "null"], "maxLength": record.LONGEST_NAME, "pattern": _LINE}
-    return {"type": ["number", "null"], "minimum": of.says.low, "maximum": of.says.high}
-
-
 def _run() -> dict[str, Any]:
-    face = {
-        key: _object({"colour": {"enum": list(colours)}}) for key, colours in record.FACES.items()
-    }
-    photograph = _object(
-        {
-            "file": {"type": "string", "maxLength": 200, "pattern": _LINE},
-            "sha256": {"type": "string", "pattern": f"^{arc_record.SHA256}$"},
-        }
-    )
-    purge = {
-        key: {
-            "description": f.label,
-            "type": ["number", "null"] if f.null else "number",
-            "minimum": 0,
-            "maximum": f.most,
-        }
-        for key, f in record.PURGE_FIGURES.items()
-    }
-    figures_of = {
-        part: {
-            "type": "object",
-            "additionalProperties": False,
-            "properties": {
-                key: {"description": f.says.label, **_figure_of(f)} for key, f in known.items()
-            },
-        }
-        for part, known in record.PARTS.items()
-    }
-    words = {
-        key: {"type": "string", "maxLength": most, "pattern": _LINE}
-        for key, most in record.LENGTHS.items()
-    }
-    for key in record.LINES:
-        del words[key]["pattern"]
-    words["who"] = words["who"] | {"allOf": [{"pattern": r"\S"}]}
-    properties = {
-        **_head("run", {"minor": _minor("run")}),
-        "when": {"type": "string", "pattern": f"^{checks.DATE}$"},
-        **words,
-        **figures_of,
-        **face,
-        "faults": {"type": "array", "uniqueItems": True, "items": {"enum": list(record.FAULTS)}},
-        "photographs": {"type": "array", "maxItems": 100, "items": photograph},
-        "good": {"type": "boolean"},
-        "as_done": {"type": "boolean"},
-        **_arc(),
-        "purge": {
-            "anyOf": [
-                _object(
-                    {**purge, "held": {"type": "boolean"}},
-                    ["held", *(k for k, f in record.PURGE_FIGURES.items() if not f.null)],
-                ),
-                {"type": "null"},
-            ]
-        },
-    }
-    return {
-        "title": "A run as it was made",
-        **_object(properties, ("format", "version", *record.NEEDED)),
-    }
+    """A run, from its declarations."""
+    found: dict[str, Any] = dict(json_schema(Run))
+    properties = {**_head("run", {"minor": _minor("run")}), **found["properties"]}
+    required = ("format", "version", *found["required"])
+    return {"title": "A run as it was made", **_object(properties, required)}
 
 
 def _or_null(one: dict[str, Any]) -> dict[str, Any]:
     return {"anyOf": [one, {"type": "null"}]}
-
-
-def _arc() -> dict[str, Any]:
-    """What a run tells of its arc, its bead and the coupon it was."""
-    known = arc_record.ARC_FIGURES.items()
-    figures_of = {
-        k: {"description": f.label, "type": ["number", "null"], "minimum": 0, "maximum": f.most}
-        for k, f in known
-    }
-    sha = {"type": "string", "pattern": f"^{arc_record.SHA256}$"}
-    number = {"type": "number", "minimum": -1e7, "maximum": 1e7}
-    end = {"enum": [*arc_record.ENDS, None]}
-    spell = {
-        "what": {"type": "string", "maxLength": 40, "pattern": _LINE},
-        "start_s": number,
-        "end_s": number,
-        "worst": number,
-    }
-    ends = {key: {**number, "type": ["number", "null"]} for key in ("low", "high")}
-    rust = {
-        "test": {"enum": list(arc_record.RUST_TESTS)},
-        "minutes": {"type": "number", "minimum": 0, "maximum": 1e5},
-        "shows": {"type": "boolean"},
-    }
-    coupon = {
-        "label": {"type": "string", "maxLength": arc_record.LONGEST_LABEL, "pattern": _LINE},
-        "bend": end,
-        "hammer": end,
-        "rust": _or_null(_object(rust)),
-    }
-    return {
-        "arc": _or_null(_object({"by": {"enum": list(arc_record.BY)}, **figures_of}, ["by"])),
-        "arc_log": _or_null(
-            _object({"file": {"type": "string", "maxLength": 200, "pattern": _LINE}, "sha256": sha})
-        ),
-        "left_band": _or_null(
-            {
-                "type": "array",
-                "maxItems": arc_record.MOST_LEFT,
-                "items": _object({**spell, **ends}, list(spell)),
-            }
-        ),
-        "look": {"enum": [*arc_record.LOOKS, None]},
-        "coupon": _or_null(_object(coupon, [])),
-        "seen": _or_null(seen_schema()),
-        "reading": _or_null(kept_reading_schema()),
-        "joint": {"type": ["object", "null"]},
-    }
 
 
 def _minor(name: str) -> dict[str, Any]:
@@ -431,35 +323,7 @@ def _minor(name: str) -> dict[str, Any]:
 def _procedure() -> dict[str, Any]:
     run = _run()
     moment = {"type": ["string", "null"], "pattern": f"^{checks.MOMENT}$"}
-    by = {"type": ["string", "null"], "maxLength": LONGEST_WHO, "pattern": _LINE}
-    told: dict[str, Any] = {
-        "anyOf": [
-            {"type": "string", "maxLength": record.LENGTHS["notes"]},
-            {"type": "number", "minimum": -1e7, "maximum": 1e7},
-            {"type": "boolean"},
-            {"type": "null"},
-        ]
-    }
-    many = {"type": "array", "maxItems": MOST_CORRECTIONS, "items": told}
-    was = {
-        "type": "object",
-        "minProperties": 1,
-        "maxProperties": MOST_CORRECTIONS,
-        "propertyNames": {"maxLength": LONGEST_OF_WAS, "pattern": _LINE},
-        "additionalProperties": {"anyOf": [*told["anyOf"], many]},
-    }
-    correction = _object(
-        {"when": {**moment, "type": "string"}, "who": {**by, "type": "string"}, "was": was},
-        ["when", "who", "was"],
-    )
-    corrections = {"type": "array", "maxItems": MOST_CORRECTIONS, "items": correction}
-    run["properties"] |= {
-        "kept": moment,
-        "voided": moment,
-        "left_out": moment,
-        "voided_by": by,
-        "corrections": corrections,
-    }
+    run["properties"] |= dict(json_schema(Beside))["properties"]
     end = {"type": ["number", "null"], "minimum": -1e7, "maximum": 1e7}
     properties = {
         **_head("procedure", {"minor": _minor("procedure")}),
@@ -476,7 +340,7 @@ def _procedure() -> dict[str, Any]:
             "propertyNames": {"maxLength": LONGEST_WHO, "pattern": _LINE},
             "additionalProperties": {"type": "array", "minItems": 2, "maxItems": 2, "items": end},
         },
-        "runs": {"type": "array", "maxItems": record.MOST_RUNS, "items": {"$ref": "#/$defs/run"}},
+        "runs": {"type": "array", "maxItems": MAX_RUNS, "items": {"$ref": "#/$defs/run"}},
         "signatures": {"type": "array", "maxItems": MOST_SIGNATURES, "items": _WORDS},
         "changed": moment,
         "proved": moment,

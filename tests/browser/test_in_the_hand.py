@@ -6,7 +6,7 @@ import re
 import unittest
 
 from tests.browser.case import BrowserCase
-from tests.samples import run
+from tests.samples import run, typed
 from wisearc.services.runs import runs
 from wisearc.store import queries
 
@@ -262,7 +262,7 @@ class Runs(BrowserCase):
     def test_corrected_by_its_writer(self) -> None:
         page = self.page
         self.kept()
-        runs.record_run("P-0001", "A", run(good=False))
+        runs.record_run("P-0001", "A", typed(run(good=False)))
         self.open("/keep/P-0001/A")
         page.get_by_text("Written down wrongly?").click()
         page.get_by_role("link", name="Correct it").click()

@@ -5,7 +5,7 @@ record says.
 from __future__ import annotations
 
 from tests.browser.case import BrowserCase
-from tests.samples import member, run
+from tests.samples import member, run, typed
 from wisearc.core.joint.data import make_joint
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.services.procedures import procedures
@@ -25,7 +25,7 @@ class Read(BrowserCase):
         super().setUp()
         procedures.keep_draft(make_joint(BUTT), ASSUMED)
         made, _ = runs.record_run(
-            "P-0001", "A", run(BUTT, good=False, faults=["grey"], front={"colour": "grey"})
+            "P-0001", "A", typed(run(BUTT, good=False, faults=["grey"], front={"colour": "grey"}))
         )
         self.at = f"/read/P-0001/A/{made.id}"
 
@@ -91,9 +91,9 @@ class Read(BrowserCase):
 
     def test_what_the_record_says(self) -> None:
         for faults in (["restart"], ["restart"]):
-            runs.record_run("P-0001", "A", run(BUTT, good=False, faults=faults))
+            runs.record_run("P-0001", "A", typed(run(BUTT, good=False, faults=faults)))
         for _ in range(9):
-            runs.record_run("P-0001", "A", run(BUTT, machine="bench"))
+            runs.record_run("P-0001", "A", typed(run(BUTT, machine="bench")))
         page = self.page
         for address in ("/read/record", "/read/own/in-line/austenitic", "/read/practice/restart"):
             self.open(address)

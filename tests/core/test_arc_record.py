@@ -5,13 +5,12 @@ band.
 import unittest
 from typing import Any
 
-from tests.samples import run
+from tests.samples import run, typed
 from wisearc.core.errors import BadInput
 from wisearc.core.joint.data import make_joint
 from wisearc.core.plan.plan import make_plan
-from wisearc.core.run.arc_record import ENDS, rust_note, why_coupon_fails
 from wisearc.core.run.range_check import judged
-from wisearc.core.run.record import check_run
+from wisearc.core.run.run import ENDS, Coupon, RustTest, read_run, rust_note, why_coupon_fails
 from wisearc.core.run.verification import bands_of
 from wisearc.core.shop.shop import ASSUMED
 
@@ -21,11 +20,11 @@ SHEET = {"metal": "304L", "form": "sheet", "thickness_mm": 1.59}
 class Refused(unittest.TestCase):
     def refused(self, field: str, **more: Any) -> None:
         with self.assertRaises(BadInput) as caught:
-            check_run(run(**more))
+            read_run(run(**more))
         self.assertEqual(caught.exception.field, field)
 
     def test_what_cannot_be(self) -> None:
-        check_run(
+        read_run(
             run(
                 arc={"by": "log", "arc_s": 12.0},
                 look="even",
@@ -56,19 +55,20 @@ class Refused(unittest.TestCase):
         good = {"sheet", "held"}
         for key in ("bend", "hammer"):
             for end in ENDS:
-                self.assertEqual(why_coupon_fails({key: end}) is None, end in good, (key, end))
-        shows = {"test": "kitchen", "minutes": 9, "shows": True}
-        self.assertIn("rusts", why_coupon_fails({"rust": shows}) or "")
-        self.assertIsNone(why_coupon_fails({"rust": {**shows, "shows": False}}))
+                self.assertEqual(
+                    why_coupon_fails(Coupon(**{key: end})) is None, end in good, (key, end)
+                )
+        for shows, words in ((True, "rusts"), (False, "")):
+            coupon = Coupon(rust=RustTest("kitchen", 9, shows))
+            self.assertIn(words, why_coupon_fails(coupon) or "")
+            self.assertEqual(why_coupon_fails(coupon) is None, not shows)
 
     def test_a_rust_test_cut_short_says_little(self) -> None:
         # nothing after 8 minutes on good metal: common practice, no source
         for minutes, told in ((7.9, True), (8.0, False)):
-            self.assertEqual(
-                rust_note({"test": "kitchen", "minutes": minutes, "shows": False}) is not None, told
-            )
-        self.assertIsNone(rust_note({"test": "kitchen", "minutes": 3, "shows": True}))
-        self.assertIsNone(rust_note({"test": "ferroxyl", "minutes": 1, "shows": False}))
+            self.assertEqual(rust_note(RustTest("kitchen", minutes, False)) is not None, told)
+        self.assertIsNone(rust_note(RustTest("kitchen", 3, True)))
+        self.assertIsNone(rust_note(RustTest("ferroxyl", 1, False)))
 
 
 class JudgedByBands(unittest.TestCase):
@@ -80,7 +80,7 @@ class JudgedByBands(unittest.TestCase):
         self.bands = bands_of(self.plan)
 
     def how(self, record: dict[str, Any]) -> dict[str, str]:
-        return {one.key: one.how for one in judged(record, self.bands, self.plan)}
+        return {one.key: one.how for one in judged(typed(record), self.bands, self.plan)}
 
     def record(self, **more: Any) -> dict[str, Any]:
         plan = self.plan
@@ -115,7 +115,7 @@ class JudgedByBands(unittest.TestCase):
         found = {
             one.key: one
             for one in judged(
-                self.record(arc={"by": "log"}, left_band=[spell]), self.bands, self.plan
+                typed(self.record(arc={"by": "log"}, left_band=[spell])), self.bands, self.plan
             )
         }
         self.assertEqual(found["machine_a"].how, "left")

@@ -8,7 +8,7 @@ from tests.core.rows import ROUND, Rows, thick
 from tests.samples import joint, plan, run, tube
 from wisearc.core.errors import BadInput
 from wisearc.core.plan.pins import PINS
-from wisearc.core.run.record import as_planned, check_run
+from wisearc.core.run.run import as_planned, read_run
 
 FIELDS = {
     "length_mm": (1, 20000),
@@ -144,15 +144,15 @@ class Limits(Rows):
             for key, (low, high) in figures.items():
                 with self.subTest(part=part, key=key):
                     self.ends(
-                        low, high, lambda v, part=part, key=key: check_run(run(**{part: {key: v}}))
+                        low, high, lambda v, part=part, key=key: read_run(run(**{part: {key: v}}))
                     )
         for key, most in TEXTS.items():
-            check_run(run(**{key: "x" * most}))
+            read_run(run(**{key: "x" * most}))
             with self.subTest(key=key):
-                self.assertRaises(BadInput, check_run, run(**{key: "x" * (most + 1)}))
+                self.assertRaises(BadInput, read_run, run(**{key: "x" * (most + 1)}))
         photograph = {"file": "a", "sha256": "0" * 64}
-        check_run(run(photographs=[photograph] * 100))
-        self.assertRaises(BadInput, check_run, run(photographs=[photograph] * 101))
+        read_run(run(photographs=[photograph] * 100))
+        self.assertRaises(BadInput, read_run, run(photographs=[photograph] * 101))
 
     def test_what_a_plan_says_to_set(self) -> None:
         """A rate belongs to a pulse: the dab of a foot, and a steady arc, set none."""

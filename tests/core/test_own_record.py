@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 
 from tests import samples
-from tests.samples import member, plan
+from tests.samples import member, plan, typed
 from wisearc.core.history.lessons import learnt_of
 from wisearc.core.history.shop_history import OwnRecord, OwnRun, reckon
 from wisearc.core.plan.plan import Plan
@@ -192,7 +192,7 @@ class Learnt(unittest.TestCase):
         run = samples.run(dict(made.joint))
         for key, value in more.items():
             run[key] = {**run.get(key, {}), **value} if isinstance(value, dict) else value
-        return learnt_of(made, run)
+        return learnt_of(made, typed(run))
 
     def test_ratio_at_the_pace_it_went(self) -> None:
         made = plan(

@@ -8,11 +8,11 @@ shares are estimates.
 import unittest
 from typing import Any
 
-from tests.samples import CORNER, FLANGE, TEE, plan, run
+from tests.samples import CORNER, FLANGE, TEE, plan, run, typed
 from wisearc.core.errors import BadInput
 from wisearc.core.joint.data import make_joint
 from wisearc.core.plan.plan import Plan, make_plan
-from wisearc.core.run.record import as_planned, travel_mm_s
+from wisearc.core.run.run import as_planned
 from wisearc.core.run.verification import (
     LATER,
     OutsideBands,
@@ -47,10 +47,10 @@ class Bands(unittest.TestCase):
         """The labels of what is outside where one figure of a run as planned is another."""
         made = run(joint)
         made[part] = {**made[part], key: value}
-        return [one.label for one in outside(made, bands_of(of(joint)), of(joint))]
+        return [one.label for one in outside(typed(made), bands_of(of(joint)), of(joint))]
 
     def test_each_end(self) -> None:
-        self.assertEqual(outside(run(), bands_of(of(CORNER)), of(CORNER)), [])
+        self.assertEqual(outside(typed(run()), bands_of(of(CORNER)), of(CORNER)), [])
         for (part, key), ends in BANDS.items():
             planned = run()[part][key]
             for inside, out in filter(None, ends):
@@ -72,14 +72,14 @@ class Bands(unittest.TestCase):
     def test_what_a_run_does_not_tell_is_not_judged(self) -> None:
         self.assertEqual(
             outside(
-                {"set": {}, "used": {}, "measured": {"length_mm": 100}},
+                typed({"set": {}, "used": {}, "measured": {"length_mm": 100}}),
                 bands_of(of(CORNER)),
                 of(CORNER),
             ),
             [],
         )
-        self.assertIsNone(travel_mm_s({"measured": {"length_mm": 100}}))
-        self.assertEqual(travel_mm_s({"measured": {"length_mm": 100, "arc_time_s": 40}}), 2.5)
+        self.assertIsNone(typed(run(measured={"length_mm": 100})).travel_mm_s)
+        self.assertEqual(typed(run(measured={"length_mm": 100, "arc_time_s": 40})).travel_mm_s, 2.5)
 
     def test_bands_kept_before_there_were_more(self) -> None:
         """A record that was kept without a later band is held to its figure all the same, and its
@@ -92,7 +92,9 @@ class Bands(unittest.TestCase):
         check_bands(older, of(CORNER))
         made = run()
         made["set"]["current_a"] *= 1.2
-        self.assertEqual([one.label for one in outside(made, older, of(CORNER))], ["Current set"])
+        self.assertEqual(
+            [one.label for one in outside(typed(made), older, of(CORNER))], ["Current set"]
+        )
         for key in older:
             with self.subTest(key=key), self.assertRaises(BadInput):
                 check_bands({k: v for k, v in older.items() if k != key}, of(CORNER))
@@ -106,7 +108,7 @@ class Bands(unittest.TestCase):
     def test_in_words(self) -> None:
         made = run()
         made["set"] |= {"flow_l_min": 2.0, "postflow_s": 1.0}
-        told = [one.text("in") for one in outside(made, bands_of(of(CORNER)), of(CORNER))]
+        told = [one.text("in") for one in outside(typed(made), bands_of(of(CORNER)), of(CORNER))]
         self.assertEqual(
             told, ["Argon 4.2 CFH, held 18 CFH to 22 CFH", "Post-flow 1 s, held 6 s at least"]
         )
@@ -118,7 +120,7 @@ class Good(unittest.TestCase):
         for key, value in more.items():
             made[key] = {**made[key], **value} if isinstance(value, dict) else value
         try:
-            check_good(made, of(CORNER), bands_of(of(CORNER)))
+            check_good(typed(made), of(CORNER), bands_of(of(CORNER)))
         except BadInput as error:
             return error.rule
         return ""
@@ -140,7 +142,7 @@ class Good(unittest.TestCase):
                 self.assertIn(words, self.refused(**more))
 
     def test_an_older_run_stands_as_it_was_taken(self) -> None:
-        check_good(run(set={}, measured={}, minor=1), of(CORNER), bands_of(of(CORNER)))
+        check_good(typed(run(set={}, measured={})), of(CORNER), bands_of(of(CORNER)), 1)
 
 
 class AsDone(unittest.TestCase):
@@ -156,17 +158,17 @@ class AsDone(unittest.TestCase):
             if joint is TEE:
                 made["used"]["rod"] = "ER308L"
             before = of(joint)
-            off = outside(made, bands_of(before), before)
-            after = make_plan(as_done(before, bands_of(before), made, ASSUMED), ASSUMED)
+            off = outside(typed(made), bands_of(before), before)
+            after = make_plan(as_done(before, bands_of(before), typed(made), ASSUMED), ASSUMED)
             with self.subTest(joint=joint["joint"]):
                 self.assertGreater(len(off), 3)
-                self.assertEqual(outside(made, bands_of(after), after), [])
+                self.assertEqual(outside(typed(made), bands_of(after), after), [])
 
     def test_raised(self) -> None:
         made = run()
         made["set"]["current_a"] = 20.0
         with self.assertRaises(OutsideBands) as caught:
-            check_good(made, of(CORNER), bands_of(plan()))
+            check_good(typed(made), of(CORNER), bands_of(plan()))
         self.assertIn("current_a", [one.key for one in caught.exception.off])
 
     def test_as_planned_is_within(self) -> None:

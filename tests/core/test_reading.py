@@ -8,7 +8,7 @@ from typing import Any
 
 from tests import samples
 from tests.core.test_cautions import in_source
-from tests.samples import member, plan
+from tests.samples import member, plan, typed
 from wisearc.core import catalogue
 from wisearc.core.diagnosis.actual import Actual
 from wisearc.core.diagnosis.causes import rank
@@ -48,7 +48,7 @@ def said(
     run = samples.run(dict(made.joint), good=False, faults=list(faults))
     for key, value in more.items():
         run[key] = {**run.get(key, {}), **value} if isinstance(value, dict) else value
-    return read(run, made, ASSUMED, before)
+    return read(typed(run), made, ASSUMED, before)
 
 
 class EveryRow(unittest.TestCase):
@@ -277,7 +277,7 @@ class TheChange(unittest.TestCase):
     def test_never_one_that_a_caution_forbids(self) -> None:
         for name, joint in samples.EVERY.items():
             made = plan_of(joint)
-            actual = Actual(made, {}, ASSUMED)
+            actual = Actual(made, typed({}), ASSUMED)
             stand = {c.code for c in made.cautions if c.level != "note"}
             for cause in catalogue.causes().values():
                 for one in changes_for(cause.key, actual, signs_of(actual)):
@@ -425,22 +425,29 @@ class WhatIsSaid(unittest.TestCase):
         ):
             run = samples.run(dict(dry.joint), front={"colour": front}, back={"colour": "silver"})
             self.assertEqual(
-                (quality_of(observed(run), dry).verdict, quality_of(observed(run), wet).verdict),
+                (
+                    quality_of(observed(typed(run)), dry).verdict,
+                    quality_of(observed(typed(run)), wet).verdict,
+                ),
                 (light, hard),
                 front,
             )
         self.assertEqual(
             quality_of(
-                observed(samples.run(dict(dry.joint), back={"colour": "sugar"})), dry
+                observed(typed(samples.run(dict(dry.joint), back={"colour": "sugar"}))), dry
             ).verdict,
             "not-good",
         )
         self.assertEqual(
-            quality_of(observed(samples.run(dict(dry.joint), faults=["pores"])), dry).verdict,
+            quality_of(
+                observed(typed(samples.run(dict(dry.joint), faults=["pores"]))), dry
+            ).verdict,
             "not-good",
         )
         self.assertEqual(
-            quality_of(observed(samples.run(dict(dry.joint), coupon={"bend": "toe"})), dry).verdict,
+            quality_of(
+                observed(typed(samples.run(dict(dry.joint), coupon={"bend": "toe"}))), dry
+            ).verdict,
             "not-good",
         )
 
@@ -472,7 +479,9 @@ class WhatIsSaid(unittest.TestCase):
         self.assertEqual(
             [r.weight for r in found.causes], sorted((r.weight for r in found.causes), reverse=True)
         )
-        self.assertEqual(rank(signs_of(Actual(of(), samples.run(dict(of().joint)), ASSUMED))), ())
+        self.assertEqual(
+            rank(signs_of(Actual(of(), typed(samples.run(dict(of().joint))), ASSUMED))), ()
+        )
 
 
 def plan_of(joint: Any) -> Plan:

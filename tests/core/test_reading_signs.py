@@ -9,7 +9,7 @@ from dataclasses import replace
 from typing import Any
 
 from tests import samples
-from tests.samples import member, plan
+from tests.samples import member, plan, typed
 from wisearc.core import catalogue
 from wisearc.core.diagnosis.actual import Actual
 from wisearc.core.diagnosis.attempts import complaints
@@ -34,7 +34,7 @@ def told(made: Plan, **more: Any) -> dict[str, Told]:
     run = samples.run(dict(made.joint), good=False)
     for key, value in more.items():
         run[key] = {**run.get(key, {}), **value} if isinstance(value, dict) else value
-    return signs_of(Actual(made, run, ASSUMED))
+    return signs_of(Actual(made, typed(run), ASSUMED))
 
 
 class Ends(unittest.TestCase):
@@ -200,7 +200,7 @@ class Ends(unittest.TestCase):
 
     def test_nobody_looked_is_not_absent(self) -> None:
         made = plan("butt", **STEADY)
-        blank = signs_of(Actual(made, {"set": {}, "used": {}, "measured": {}}, ASSUMED))
+        blank = signs_of(Actual(made, typed({"set": {}, "used": {}, "measured": {}}), ASSUMED))
         for sign in (
             "hole",
             "frosty",
@@ -212,7 +212,6 @@ class Ends(unittest.TestCase):
             "gap-over",
             "taper-short",
             "band-wide",
-            "front-tint",
             "toe-broke",
             "draught",
         ):
@@ -405,7 +404,7 @@ class HowFar(unittest.TestCase):
         run = samples.run(dict(made.joint), good=False)
         for key, value in more.items():
             run[key] = {**run.get(key, {}), **value} if isinstance(value, dict) else value
-        actual = Actual(made, run, ASSUMED)
+        actual = Actual(made, typed(run), ASSUMED)
         return next(
             (one for one in changes_for(cause, actual, signs_of(actual)) if one.code == code), None
         )
@@ -663,11 +662,14 @@ class HowFar(unittest.TestCase):
             ("grey", ("front grey",)),
         ):
             self.assertEqual(
-                complaints({"front": {"colour": colour}, "back": {"colour": "silver"}}), wrong
+                complaints(typed({"front": {"colour": colour}, "back": {"colour": "silver"}})),
+                wrong,
             )
         self.assertEqual(
             complaints(
-                {"faults": ["grey"], "front": {"colour": "grey"}, "back": {"colour": "sugar"}}
+                typed(
+                    {"faults": ["grey"], "front": {"colour": "grey"}, "back": {"colour": "sugar"}}
+                )
             ),
             ("grey, dull face", "sugar behind"),
         )

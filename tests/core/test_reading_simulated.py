@@ -9,21 +9,21 @@ from random import Random
 from typing import Any
 
 from tests import samples, schemas, slips
-from tests.samples import member, plan
+from tests.samples import member, plan, typed
 from tests.untraced import Untraced
 from wisearc.core import catalogue
 from wisearc.core.diagnosis.attempts import Made, attempts_of
 from wisearc.core.diagnosis.diagnosis import Before, Reading, read
 from wisearc.core.history.lessons import learnt_of
 from wisearc.core.plan.plan import Plan
-from wisearc.core.run.arc_record import ARC_FIGURES
-from wisearc.core.run.inspection import EDGES, RIPPLES
+from wisearc.core.run.inspection import EDGES, FACES, RIPPLES
 from wisearc.core.run.quality import observed
-from wisearc.core.run.record import FACES, FAULTS, as_planned
-from wisearc.core.run.saved_reading import check_reading
+from wisearc.core.run.run import ARC_FIGURES, as_planned, run_figures
+from wisearc.core.run.saved_reading import SavedReading
 from wisearc.core.run.verification import quality_of
+from wisearc.core.schema.documents import read_document, write_document
 from wisearc.core.shop.shop import ASSUMED
-from wisearc.formats.reading_json import kept_data, reading_data
+from wisearc.formats.reading_json import reading_data, save_reading
 
 RUNS, ATTEMPTS = 500, 3
 FIRST, AMONG_THREE, CURED = 0.80, 0.95, 0.90
@@ -59,14 +59,14 @@ def mended(made: Plan, world: slips.World, first: Reading, rng: Random) -> bool:
         change = found.change
         now, world = slips.follow(now, world, change, rng)
         run = slips.written(now, world, slips.weld(now, made, world, rng), rng)
-        if quality_of(observed(run), now).verdict != "not-good":
+        if quality_of(observed(typed(run)), now).verdict != "not-good":
             return True
         before.append(
             Before(
                 change.cause, change.code, change.key, change.move.before, change.move.after, True
             )
         )
-        found = read(run, now, ASSUMED, before)
+        found = read(typed(run), now, ASSUMED, before)
     return False
 
 
@@ -85,7 +85,7 @@ class FiveHundredRuns(Untraced):
             if wanted not in slip:
                 continue
             run = slips.written(made, slip[wanted], slips.weld(made, made, slip[wanted], rng), rng)
-            found = read(run, made, ASSUMED)
+            found = read(typed(run), made, ASSUMED)
             if found.verdict == "good":
                 continue
             names = [one.cause.key for one in found.causes]
@@ -112,22 +112,23 @@ class AnyRun(Untraced):
     """Runs that no welder wrote: whatever is told, it is read, and what is read can be kept."""
 
     def run_of(self, made: Plan, rng: Random) -> dict[str, Any]:
-        """A run with figures that cannot be, none at all, and all that can be seen."""
+        """A run with figures far from what was planned, none at all, and all that can be seen."""
         run: dict[str, Any] = {
             "when": "2026-01-01",
             "who": "A",
             "good": False,
             "set": {},
             "used": {},
-            "faults": rng.sample(list(FAULTS), rng.randint(0, 5)),
+            "faults": rng.sample(list(catalogue.flaws()), rng.randint(0, 5)),
         }
         run |= {face: {"colour": rng.choice(colours)} for face, colours in FACES.items()}
         for key, (value, _) in as_planned(made).items():
             part, _, name = key.partition(".")
             if rng.random() < 0.7:
-                run[part][name] = (
-                    value if isinstance(value, str) else value * rng.choice((0.5, 1, 1, 1.5, 3))
-                )
+                figure = run_figures()[part][name].entry
+                far = value if isinstance(value, str) else value * rng.choice((0.5, 1, 1, 1.5, 3))
+                own = isinstance(far, str)
+                run[part][name] = far if own else min(max(far, figure.low), figure.high)
         run["used"]["gap_mm"] = rng.choice((None, 0, 1, 5))
         run["measured"] = {
             key: rng.choice((None, 1, 50, 1000)) for key in ("arc_time_s", "length_mm")
@@ -163,12 +164,13 @@ class AnyRun(Untraced):
         for i in range(80):
             made = rng.choice(kinds)
             run = self.run_of(made, rng)
-            found = read(run, made, ASSUMED)
+            found = read(typed(run), made, ASSUMED)
             data = reading_data(found)
             schemas.check("reading", data)
             self.assertFalse(found.verdict == "good" and (found.causes or found.change))
-            kept = kept_data(found, "B", found.change)
-            check_reading(kept)
+            saved = save_reading(found, "B", found.change)
+            kept = write_document(saved)
+            self.assertEqual(read_document(SavedReading, kept, "reading"), saved)
             head = {
                 "format": "wisearc/run",
                 "version": 1,
@@ -184,6 +186,6 @@ class AnyRun(Untraced):
                     self.assertTrue(
                         all(e.words.text(habit) for e in (*cause.evidence_for, *cause.against))
                     )
-            learnt_of(made, run)
-            before.append(Made(i, "A", {**run, "reading": kept}, made))
+            learnt_of(made, typed(run))
+            before.append(Made(i, "A", typed({**run, "reading": kept}), made))
         self.assertEqual(sum(one.best for one in attempts_of(before)), 1)

@@ -9,7 +9,6 @@ from typing import Any
 
 from wisearc.core import catalogue
 from wisearc.core.history.statistics import chart_of, faults_in, weak_in
-from wisearc.core.run.record import FAULTS
 
 
 def row(
@@ -125,7 +124,7 @@ class Weak(unittest.TestCase):
 
     def test_every_fault_of_a_drill_can_be_told_and_its_target_met(self) -> None:
         for one in catalogue.drills().values():
-            self.assertLessEqual(set(one.faults), set(FAULTS))
+            self.assertLessEqual(set(one.faults), set(catalogue.flaws()))
             end = one.most if one.most is not None else one.least
             assert end is not None
             self.assertTrue(one.met(end))

@@ -5,8 +5,8 @@ import unittest
 
 import numpy as np
 
+from wisearc.core import catalogue
 from wisearc.core.arc_log.pyramid import columns, pyramid_of
-from wisearc.core.run.record import FAULTS
 from wisearc.drawings.runs.arc_trace import BOTTOM, HEIGHT, TOP, arc_trace, nice_step
 from wisearc.drawings.runs.faults import fault_drawing
 
@@ -55,9 +55,9 @@ class Trace(unittest.TestCase):
 
 class Faults(unittest.TestCase):
     def test_each_has_a_drawing_of_its_own(self) -> None:
-        drawn = {key: fault_drawing(key, words).svg for key, words in FAULTS.items()}
+        drawn = {key: fault_drawing(key, words).svg for key, words in catalogue.flaws().items()}
         shapes = {
             re.sub(r"<title>.*?</desc>|aria-label=\"[^\"]*\"", "", svg) for svg in drawn.values()
         }
-        self.assertEqual(len(shapes), len(FAULTS))
-        self.assertTrue(all(FAULTS[key] in svg for key, svg in drawn.items()))
+        self.assertEqual(len(shapes), len(catalogue.flaws()))
+        self.assertTrue(all(catalogue.flaws()[key] in svg for key, svg in drawn.items()))

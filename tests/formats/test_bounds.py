@@ -12,22 +12,15 @@ from pathlib import Path
 
 from tests.samples import run
 from wisearc.cli import main
+from wisearc.core import catalogue
 from wisearc.core.errors import BadInput, UnknownName, in_few_words
 from wisearc.core.joint.rules import MOST_TACKS
 from wisearc.core.quantities import parse_flow, parse_length, parse_quantity, parse_speed
-from wisearc.core.run.arc_record import ARC_FIGURES
-from wisearc.core.run.record import (
-    FAULTS,
-    KEYS,
-    MEASURED_FIGURES,
-    MOST_RUNS,
-    MOST_TEXT,
-    PURGE_FIGURES,
-    SET_FIGURES,
-)
+from wisearc.core.run.run import ARC_FIGURES, MAX_RUNS, MAX_RUNS_BYTES, Purge, Run, run_figures
+from wisearc.core.schema.entries import entries
 from wisearc.formats.joint_json import MOST_BYTES, MOST_PARTS, loads
 from wisearc.formats.link import MOST_PAIRS, read_link
-from wisearc.formats.procedure_json import text_size
+from wisearc.formats.run_json import text_size
 
 
 class Loads(unittest.TestCase):
@@ -71,12 +64,13 @@ class Loads(unittest.TestCase):
         """With every key filled, and photographs, which are the most in the least room; and notes
         full of signs.
         """
+        figures = run_figures()
         pictures = [{"file": "a", "sha256": "0" * 64}] * 6
         full = run(
             good=False,
-            set=dict.fromkeys(SET_FIGURES, 1),
-            measured=dict.fromkeys(MEASURED_FIGURES, 1),
-            faults=list(FAULTS),
+            set=dict.fromkeys(figures["set"], 1),
+            measured=dict.fromkeys(figures["measured"], 1),
+            faults=list(catalogue.flaws()),
             photographs=pictures,
         )
         full |= {
@@ -87,7 +81,7 @@ class Loads(unittest.TestCase):
             "notes": "",
             "kept": "",
             "voided": None,
-            "purge": {**dict.fromkeys(PURGE_FIGURES, 1), "held": True},
+            "purge": {**dict.fromkeys([k for k in entries(Purge) if k != "held"], 1), "held": True},
             "arc": {**dict.fromkeys(ARC_FIGURES, 1), "by": "log"},
             "arc_log": {"file": "log.csv", "sha256": "0" * 64},
             "left_band": (
@@ -119,7 +113,7 @@ class Loads(unittest.TestCase):
             "procedure": "",
             "revision": "",
         }
-        self.assertEqual(set(KEYS) - set(full), set())
+        self.assertEqual(set(entries(Run)) - set(full), set())
         short = {
             **full,
             "left_band": [],
@@ -130,7 +124,7 @@ class Loads(unittest.TestCase):
         }
         for one, notes in ((short, ""), (full, ""), (full, ",[{" * 1300)):
             full = {**one, "notes": notes}
-            count = min(MOST_RUNS, MOST_TEXT // text_size(full))
+            count = min(MAX_RUNS, MAX_RUNS_BYTES // text_size(full))
             data = {"runs": [full] * count, "plan": {"positions": [1.5] * 2 * MOST_TACKS}}
             self.assertEqual(
                 len(loads(json.dumps(data, ensure_ascii=False, separators=(",", ":")))["runs"]),

@@ -13,13 +13,12 @@ from collections.abc import Callable, Iterator
 from typing import Any
 
 from tests.jobs import job, seam
-from tests.samples import COPE, EVERY, SHOP, TEE, run
+from tests.samples import COPE, EVERY, SHOP, TEE, run, typed
 from tests.schemas import follows
 from tests.untraced import Untraced
 from wisearc.core.errors import BadInput
 from wisearc.core.joint.data import joint_data, make_joint
 from wisearc.core.plan.plan import make_plan
-from wisearc.core.run.record import check_run
 from wisearc.core.run.verification import bands_of
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.formats.jobs.job_json import read_job
@@ -29,10 +28,9 @@ from wisearc.formats.procedure_json import (
     ProcedureFile,
     procedure_file,
     read_procedure_file,
-    run_file,
 )
+from wisearc.formats.run_json import read_record, run_record
 from wisearc.formats.shop_json import read_shop
-from wisearc.formats.upgrades.steps import lifted
 
 WRONG = (None, "", "x", -1, 0, 1.5, 1e9, True, [], {}, ["x"], {"x": 1})
 # what a schema cannot say: keys that must hold together, a newer minor version, a length in words
@@ -171,20 +169,14 @@ class Agree(Untraced):
 
         def read(data: Any) -> None:
             check_head(data, "wisearc/run")
-            check_run(
-                {
-                    k: v
-                    for k, v in lifted("run", data).items()
-                    if k not in ("format", "version", "minor")
-                }
-            )
+            read_record(data)
 
-        self.check("run", run_file(full, "P-0001", "A"), read)
+        self.check("run", run_record(typed(full), "P-0001", "A"), read)
 
     def test_procedure(self) -> None:
         joint = make_joint(COPE)
         plan = make_plan(joint, ASSUMED)
-        runs = [run_file(run(COPE), "P-0001", "A")]
+        runs = [run_record(typed(run(COPE)), "P-0001", "A")]
         of = ProcedureFile(
             "P-0001",
             "A",

@@ -4,13 +4,14 @@ them; written down with all that is known.
 
 from typing import Any
 
-from tests.samples import run
+from tests.samples import run, typed
 from tests.store_case import StoreCase
 from tests.waves import Wave, csv_of
 from wisearc.core.errors import BadInput
 from wisearc.core.joint.data import make_joint
 from wisearc.core.physics.purge import Purging
 from wisearc.core.plan.plan import make_plan
+from wisearc.core.schema.documents import write_document
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.services.procedures import procedures
 from wisearc.services.purge import purge_run
@@ -248,6 +249,15 @@ class WriteCase(Case):
         self.sources = Sources(self.folder)
         self.addCleanup(self.sources.close)
 
+    def told(self, row: Any, revision: Any = None) -> dict[str, Any]:
+        """What is known of a run, as data, without what is not told."""
+        whole = write_document(self.known(row, revision).run, whole=True)
+        parts = ("set", "used", "measured", "arc")
+        bare = {
+            part: {k: v for k, v in (whole[part] or {}).items() if v is not None} for part in parts
+        }
+        return whole | bare
+
     def known(self, row: Any, revision: Any = None) -> writing.Known:
         bands = None if revision is None else revision.bands
         return writing.known(
@@ -272,7 +282,7 @@ class WriteCase(Case):
 class Written(WriteCase):
     def test_from_the_taps(self) -> None:
         row = self.take(self.sent(self.whole()))
-        data = self.known(row).data
+        data = self.told(row)
         self.assertEqual(data["arc"]["by"], "timer")
         self.assertAlmostEqual(data["arc"]["arc_s"], 30)
         self.assertEqual(
@@ -283,7 +293,7 @@ class Written(WriteCase):
     def test_from_the_trace_which_is_kept(self) -> None:
         row = self.take(self.sent([*self.whole(), (990.0, "wait", "main")]))
         self.trace(row)
-        data = self.known(row).data
+        data = self.told(row)
         self.assertEqual(data["arc"]["by"], "log")
         self.assertAlmostEqual(data["arc"]["arc_s"], 30, delta=0.5)
         self.assertEqual(data["left_band"], [])
@@ -296,7 +306,7 @@ class Written(WriteCase):
     def test_a_trace_is_kept_with_what_is_written_before_the_run_is_done(self) -> None:
         row = self.take(self.sent(self.whole()))
         self.trace(row)
-        self.assertIsNone(self.known(row).data["arc_log"])
+        self.assertIsNone(self.told(row)["arc_log"])
         told = writing.known(
             row,
             self.plan,
@@ -309,7 +319,7 @@ class Written(WriteCase):
             "mm",
             written=True,
         )
-        self.assertTrue(self.files.path(told.data["arc_log"]["sha256"], ".csv.gz").exists())
+        self.assertTrue(self.files.path(told.run.arc_log.sha256, ".csv.gz").exists())
 
     def test_another_peak_in_the_log_is_what_was_set(self) -> None:
         plan = make_plan(make_joint({**self.plan.joint, "pulse": "slow-cold"}), ASSUMED)
@@ -336,13 +346,13 @@ class Written(WriteCase):
             )
             time, current, gas = wave.rows()
             path.write_text(csv_of(time, current, gas=gas))
-            was = self.known(row).data["set"]["current_a"]
+            was = self.told(row)["set"]["current_a"]
             self.assertAlmostEqual(was, (share if taken else 1) * plan.slopes.machine_a, delta=1.0)
 
     def test_kept_as_a_draft_with_its_run_once(self) -> None:
         row = self.take(self.sent([*self.whole(), (990.0, "wait", "main")]))
         self.trace(row, peak=self.plan.pulse.peak_a * 1.4)
-        told = {**self.known(row).data, "when": "2026-03-04"}
+        told = {**self.told(row), "when": "2026-03-04"}
         self.assertTrue(told["left_band"])
         record = {
             **{k: v for k, v in run().items() if k not in ("set", "used", "measured", "good")},
@@ -350,7 +360,7 @@ class Written(WriteCase):
             "good": False,
         }
         for _ in range(2):
-            made = writing.write(row, record, self.plan, None, ASSUMED, "once-1", 0)
+            made = writing.write(row, typed(record), self.plan, None, ASSUMED, "once-1", 0)
         self.assertEqual((made.procedure.label, made.letter), ("P-0001", "A"))
         (kept,) = procedures.queries.runs(made)
         self.assertEqual(kept.record["left_band"], told["left_band"])
@@ -366,7 +376,7 @@ class Written(WriteCase):
         row = weld_session.take(
             self.sent(self.whole(), what=what), self.plan, "A corner", ASSUMED, lambda: self.now
         )
-        known = self.known(row, draft).data
+        known = self.told(row, draft)
         told = {
             **known,
             "when": "2026-03-04",
@@ -376,12 +386,13 @@ class Written(WriteCase):
             },
         }
         record = {**run(), **{k: v for k, v in told.items() if v}, "good": True, "photographs": []}
-        made = writing.write(row, record, self.plan, draft, ASSUMED, "once-1", 0)
+        made = writing.write(row, typed(record), self.plan, draft, ASSUMED, "once-1", 0)
         self.assertEqual(made.status, "proved")
 
     def test_the_kitchen_mix_is_for_stainless_of_the_300s(self) -> None:
         rust = {"coupon": {"rust": {"test": "kitchen", "minutes": 9, "shows": False}}}
-        writing.check_coupon_of(self.plan, rust)
+        ferroxyl = {"coupon": {"rust": {"test": "ferroxyl", "minutes": 9, "shows": False}}}
+        writing.check_coupon_of(self.plan, typed(rust))
         # ferritic sheet rusts in it whatever its surface: common practice, no source
         for metal in ("430", "409", "mild-steel", "2205"):
             plan = make_plan(
@@ -395,17 +406,15 @@ class Written(WriteCase):
                 ASSUMED,
             )
             with self.assertRaisesRegex(BadInput, "200 and 300 series"):
-                writing.check_coupon_of(plan, rust)
-            writing.check_coupon_of(
-                plan, {"coupon": {"rust": {"test": "ferroxyl", "minutes": 9, "shows": False}}}
-            )
+                writing.check_coupon_of(plan, typed(rust))
+            writing.check_coupon_of(plan, typed(ferroxyl))
 
 
 class Columns(WriteCase):
     def test_a_window_of_a_log_and_made_again_where_it_is_gone(self) -> None:
         row = self.take(self.sent([*self.whole(), (990.0, "wait", "main")]))
         self.trace(row)
-        sha = self.known(row).data["arc_log"]["sha256"]
+        sha = self.told(row)["arc_log"]["sha256"]
         whole, start, end, first, last = self.columns.window(sha, None, None, 400)
         self.assertEqual((start, end), (first, last))
         part, start, end, *_ = self.columns.window(sha, 5.0, 7.0)

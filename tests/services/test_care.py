@@ -27,7 +27,7 @@ from wisearc.store import queries
 from wisearc.store.database import db, transaction
 from wisearc.store.errors import Broken, Locked, Missing, Stale, Stopped, StoreError
 from wisearc.store.folder import COPIES, FILE_NAME, all_writing_held, writing
-from wisearc.store.models import Procedure, Run
+from wisearc.store.models import Procedure, RunRow
 
 
 class Backup(CareCase):
@@ -237,7 +237,7 @@ class OutAndIn(CareCase):
         with self.assertRaisesRegex(BadInput, "P-0002 A: status “proved”: needs a good run"):
             maintenance.take_archive(self.at / "new", path)
         self.open(self.at / "new")
-        self.assertEqual((Procedure.select().count(), Run.select().count()), (0, 0))
+        self.assertEqual((Procedure.select().count(), RunRow.select().count()), (0, 0))
 
     def test_written_to_meanwhile(self) -> None:
         path = self.archived()

@@ -4,7 +4,7 @@ import zipfile
 from pathlib import Path
 
 from tests.care_case import CareCase
-from tests.samples import run
+from tests.samples import run, typed
 from wisearc.core.errors import BadInput
 from wisearc.core.joint.data import make_joint
 from wisearc.core.shop.shop import ASSUMED
@@ -34,7 +34,7 @@ class Files(CareCase):
         draft = procedures.keep_draft(
             make_joint({"joint": "butt", "length_mm": 90, "members": [SHEET, SHEET]}), ASSUMED
         )
-        runs.record_run(draft.procedure.label, "A", run(**made, good=False))
+        runs.record_run(draft.procedure.label, "A", typed(run(**made, good=False)))
         self.names = {f"{self.sha}.csv.gz", f"{self.photograph}.jpg"}
 
     def there(self, folder: Path) -> set[str]:

@@ -6,7 +6,7 @@ import unittest
 from typing import Any
 from unittest import mock
 
-from tests.samples import member, run, tube
+from tests.samples import member, run, tube, typed
 from tests.store_case import StoreCase
 from wisearc.core.joint.data import make_joint
 from wisearc.core.shop.shop import ASSUMED
@@ -35,10 +35,12 @@ class Found(StoreCase):
         runs.record_run(
             "P-0002",
             "A",
-            run(
-                {"joint": "outside-corner", "members": [member("316L", "16 ga")] * 2},
-                who="K.O.",
-                notes="Bars left on until cold; the rim stayed straight",
+            typed(
+                run(
+                    {"joint": "outside-corner", "members": [member("316L", "16 ga")] * 2},
+                    who="K.O.",
+                    notes="Bars left on until cold; the rim stayed straight",
+                )
             ),
         )
 
@@ -108,7 +110,9 @@ class Found(StoreCase):
             self.assertEqual(self.search("rim"), ["P-0002"])
             self.keep(joint="butt", members=[member()] * 2, title="After")
             runs.record_run(
-                "P-0004", "A", run({"joint": "butt", "members": [member()] * 2}, notes="straight")
+                "P-0004",
+                "A",
+                typed(run({"joint": "butt", "members": [member()] * 2}, notes="straight")),
             )
             self.assertEqual(self.search("straight"), ["P-0004", "P-0003", "P-0002"])
 
@@ -159,7 +163,7 @@ class Found(StoreCase):
         ):
             with self.subTest(text=text):
                 self.assertEqual(self.search(text), ["P-0004"])
-        runs.record_run("P-0004", "A", run(who="Ä.O\u0308.", good=False))
+        runs.record_run("P-0004", "A", typed(run(who="Ä.O\u0308.", good=False)))
         for text in ("ä.ö.", "Ä.Ö.", "äö"):
             self.assertEqual(self.search(text), ["P-0004"])
 

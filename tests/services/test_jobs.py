@@ -12,7 +12,7 @@ from typing import Any
 from unittest.mock import patch
 
 from tests.jobs import CORNER, RIM, STAY, generated_job, job, seam
-from tests.samples import run
+from tests.samples import run, typed
 from tests.store_case import StoreCase
 from wisearc.core.errors import BadInput
 from wisearc.core.jobs.job_data import make_job
@@ -218,7 +218,7 @@ class Kept(StoreCase):
         revision = book.find(number, letter)
         made = run(CORNER)
         made["measured"]["bow_mm"] = 1.5
-        runs.record_run(number, letter, made)
+        runs.record_run(number, letter, typed(made))
         self.assertEqual(
             jobs.run_written(jobs.run_named(self.row.id, "c1", 1), revision, "R.T."), self.row.id
         )

@@ -6,7 +6,7 @@ from unittest import mock
 
 import peewee
 
-from tests.samples import COPE, CORNER, TEE, run
+from tests.samples import COPE, CORNER, TEE, run, typed
 from tests.schemas import check
 from tests.store_case import StoreCase
 from wisearc.core.errors import BadInput
@@ -21,7 +21,7 @@ from wisearc.services.runs import runs
 from wisearc.store import queries
 from wisearc.store.database import db
 from wisearc.store.errors import Missing, NotAllowed, Stale
-from wisearc.store.models import Procedure, Run
+from wisearc.store.models import Procedure, RunRow
 
 LONGER = {**CORNER, "length": "400 mm"}
 
@@ -33,14 +33,14 @@ class Keeping(StoreCase):
     def test_the_whole_way(self) -> None:
         kept = self.keep()
         self.assertEqual((kept.procedure.label, kept.letter, kept.status), ("P-0001", "A", "draft"))
-        _, proved = runs.record_run("P-0001", "A", run(good=False))
+        _, proved = runs.record_run("P-0001", "A", typed(run(good=False)))
         self.assertFalse(proved)
-        _, proved = runs.record_run("P-0001", "A", run())
+        _, proved = runs.record_run("P-0001", "A", typed(run()))
         self.assertTrue(proved)
         self.assertEqual(queries.revision("P-0001").status, "proved")
         later = procedures.revise("P-0001", make_joint(LONGER), ASSUMED)
         self.assertEqual((later.letter, later.status), ("B", "draft"))
-        runs.record_run("P-0001", "B", run())
+        runs.record_run("P-0001", "B", typed(run()))
         self.assertEqual(
             [(r.letter, r.status) for r in queries.revisions(kept.procedure)],
             [("A", "superseded"), ("B", "proved")],
@@ -49,9 +49,9 @@ class Keeping(StoreCase):
     def test_sent_twice_is_kept_once(self) -> None:
         self.assertEqual(self.keep(once="t1").id, self.keep(once="t1").id)
         for _ in range(2):
-            runs.record_run("P-0001", "A", run(good=False), once="r1")
-        self.assertEqual((Procedure.select().count(), Run.select().count()), (1, 1))
-        runs.record_run("P-0001", "A", run())
+            runs.record_run("P-0001", "A", typed(run(good=False)), once="r1")
+        self.assertEqual((Procedure.select().count(), RunRow.select().count()), (1, 1))
+        runs.record_run("P-0001", "A", typed(run()))
         for _ in range(2):
             procedures.revise("P-0001", make_joint(LONGER), ASSUMED, once="v1")
         self.assertEqual(len(queries.revisions(queries.procedure("P-0001"))), 2)
@@ -76,7 +76,7 @@ class Keeping(StoreCase):
 
     def test_proved_is_not_edited(self) -> None:
         kept = self.keep()
-        runs.record_run("P-0001", "A", run())
+        runs.record_run("P-0001", "A", typed(run()))
         with self.assertRaises(NotAllowed):
             procedures.save_draft("P-0001", make_joint(LONGER), kept.edit, ASSUMED)
         with self.assertRaisesRegex(NotAllowed, "Nothing differs"):
@@ -87,7 +87,7 @@ class Keeping(StoreCase):
 
     def test_a_draft_with_runs_keeps_what_they_were_made_to(self) -> None:
         kept = self.keep()
-        runs.record_run("P-0001", "A", run(good=False))
+        runs.record_run("P-0001", "A", typed(run(good=False)))
         with self.assertRaisesRegex(NotAllowed, "runs made to it"):
             procedures.save_draft("P-0001", make_joint(LONGER), kept.edit, ASSUMED)
 
@@ -99,50 +99,50 @@ class Keeping(StoreCase):
             {"front": {"colour": "grey"}},
         ):
             with self.subTest(bad=bad), self.assertRaisesRegex(BadInput, "cannot verify"):
-                runs.record_run("P-0001", "A", run(**bad))
+                runs.record_run("P-0001", "A", typed(run(**bad)))
         self.keep({**TEE, "filler": "ER70S-2"})
         with self.assertRaisesRegex(BadInput, "holds a stop"):
-            runs.record_run("P-0002", "A", run(TEE))
-        self.assertEqual(Run.select().count(), 0)
+            runs.record_run("P-0002", "A", typed(run(TEE)))
+        self.assertEqual(RunRow.select().count(), 0)
 
     def test_superseded_takes_no_run(self) -> None:
         self.keep()
-        runs.record_run("P-0001", "A", run())
+        runs.record_run("P-0001", "A", typed(run()))
         procedures.revise("P-0001", make_joint(LONGER), ASSUMED)
-        runs.record_run("P-0001", "B", run())
+        runs.record_run("P-0001", "B", typed(run()))
         with self.assertRaisesRegex(NotAllowed, "superseded"):
-            runs.record_run("P-0001", "A", run())
+            runs.record_run("P-0001", "A", typed(run()))
 
     def test_the_same_token_with_other_content_is_not_dropped(self) -> None:
         self.keep(once="t1")
         self.keep(LONGER, once="t1")
         self.assertEqual(Procedure.select().count(), 2)
         for notes in ("one", "two", "one"):
-            runs.record_run("P-0001", "A", run(good=False, notes=notes), once="r1")
-        self.assertEqual([r.record["notes"] for r in Run.select()], ["one", "two"])
+            runs.record_run("P-0001", "A", typed(run(good=False, notes=notes)), once="r1")
+        self.assertEqual([r.record["notes"] for r in RunRow.select()], ["one", "two"])
 
     def test_a_day_to_come(self) -> None:
         self.keep()
         noon = lambda: "2026-03-04T12:00:00Z"  # noqa: E731
         with self.assertRaisesRegex(BadInput, "still to come"):
-            runs.record_run("P-0001", "A", run(when="2026-03-06"), at=noon)
+            runs.record_run("P-0001", "A", typed(run(when="2026-03-06")), at=noon)
         # somewhere it is the fifth already
-        runs.record_run("P-0001", "A", run(when="2026-03-05"), at=noon)
+        runs.record_run("P-0001", "A", typed(run(when="2026-03-05")), at=noon)
 
     def test_as_many_runs_as_a_revision_carries(self) -> None:
         self.keep()
-        with mock.patch.object(runs, "MOST_RUNS", 2):
+        with mock.patch.object(runs, "MAX_RUNS", 2):
             for _ in range(2):
-                runs.record_run("P-0001", "A", run(good=False))
+                runs.record_run("P-0001", "A", typed(run(good=False)))
             with self.assertRaisesRegex(
                 NotAllowed, "holds 2 runs, as many as one revision carries"
             ):
-                runs.record_run("P-0001", "A", run(good=False))
+                runs.record_run("P-0001", "A", typed(run(good=False)))
         with (
-            mock.patch.object(runs, "MOST_TEXT", 900),
+            mock.patch.object(runs, "MAX_RUNS_BYTES", 900),
             self.assertRaisesRegex(NotAllowed, "as many as"),
         ):
-            runs.record_run("P-0001", "A", run(good=False, notes="x" * 500))
+            runs.record_run("P-0001", "A", typed(run(good=False, notes="x" * 500)))
 
     def test_numbers_have_six_digits(self) -> None:
         for number, then in ((999_998, 999_999), (999_999, 1)):
@@ -178,7 +178,7 @@ class Keeping(StoreCase):
             ({"extra": 1}, "extra"),
         ):
             with self.subTest(bad=bad), self.assertRaises(BadInput) as caught:
-                runs.record_run("P-0001", "A", run(**bad))
+                runs.record_run("P-0001", "A", typed(run(**bad)))
             self.assertEqual(caught.exception.field, field)
 
 
@@ -196,13 +196,13 @@ class PutAway(StoreCase):
         ]
 
     def test_a_draft_away_and_back(self) -> None:
-        runs.record_run("P-0001", "A", run(good=False))
+        runs.record_run("P-0001", "A", typed(run(good=False)))
         procedures.put_away("P-0001", "A")
         self.assertEqual((self.listed(), self.listed("removed")), ([], ["P-0001 A 1/0"]))
         self.assertEqual(finding.listed("304L"), ([], 0))
         self.assertEqual(finding.listed("304L", "removed")[1], 1)
         for write in (
-            lambda: runs.record_run("P-0001", "A", run()),
+            lambda: runs.record_run("P-0001", "A", typed(run())),
             lambda: procedures.save_draft("P-0001", make_joint(LONGER), 1, ASSUMED),
             lambda: procedures.revise("P-0001", make_joint(LONGER), ASSUMED),
         ):
@@ -215,7 +215,7 @@ class PutAway(StoreCase):
         self.assertEqual(self.listed(), ["P-0002 A 0/0", "P-0001 A 1/0"])
 
     def test_a_later_draft_has_a_letter_of_its_own(self) -> None:
-        runs.record_run("P-0001", "A", run())
+        runs.record_run("P-0001", "A", typed(run()))
         procedures.revise("P-0001", make_joint(LONGER), ASSUMED)
         procedures.put_away("P-0001", "B")
         self.assertEqual(queries.revision("P-0001").letter, "A")
@@ -226,7 +226,7 @@ class PutAway(StoreCase):
         self.assertIsNone(procedures.put_back("P-0001", "B").removed_at)
 
     def test_what_is_proved_stays_whoever_writes(self) -> None:
-        runs.record_run("P-0001", "A", run())
+        runs.record_run("P-0001", "A", typed(run()))
         with self.assertRaisesRegex(NotAllowed, "stays in the book"):
             procedures.put_away("P-0001", "A")
         for statement in (
@@ -241,8 +241,8 @@ class PutAway(StoreCase):
 
     def test_a_run_struck_out_and_counted_again(self) -> None:
         for good in (False, True, True):
-            runs.record_run("P-0001", "A", run(good=good))
-        bad, first, last = Run.select().order_by(Run.id)
+            runs.record_run("P-0001", "A", typed(run(good=good)))
+        bad, first, last = RunRow.select().order_by(RunRow.id)
         for struck in (bad, first):
             runs.strike_out("P-0001", "A", struck.id, " K.S. ", lambda: "2026-05-01T08:00:00Z")
         self.assertEqual(self.listed(), ["P-0001 A 1/1"])
@@ -257,7 +257,7 @@ class PutAway(StoreCase):
         self.assertEqual(self.listed(), ["P-0001 A 2/2"])
 
     def test_signed(self) -> None:
-        made, _ = runs.record_run("P-0001", "A", run(good=False))
+        made, _ = runs.record_run("P-0001", "A", typed(run(good=False)))
         for who in ("", " ", "a\nb", "x" * 61):
             with self.subTest(who=who), self.assertRaises(BadInput):
                 runs.strike_out("P-0001", "A", made.id, who)
@@ -273,7 +273,7 @@ class Files(StoreCase):
     def sent(self) -> dict:
         """The file of a proved procedure of another shop's book; this book holds its own P-0001."""
         procedures.keep_draft(make_joint(COPE), ASSUMED)
-        runs.record_run("P-0001", "A", run(COPE, notes="Ä\n<b>"))
+        runs.record_run("P-0001", "A", typed(run(COPE, notes="Ä\n<b>")))
         data = self.written()
         check("procedure", data)
         self.other_shop()
@@ -363,12 +363,12 @@ class Files(StoreCase):
         )
         once = {**run(good=False, notes="ä" * 900), "who": "R.T."}
         for _ in range(20):
-            runs.record_run("P-0001", "A", once)
+            runs.record_run("P-0001", "A", typed(once))
         rows = [
             {
                 "revision": 1,
                 "made_on": "2026-03-04",
-                "record": Run.get().record,
+                "record": RunRow.get().record,
                 "good": False,
                 "kept_at": "2026-03-04T08:00:00Z",
             }
@@ -378,7 +378,7 @@ class Files(StoreCase):
         self.assertLess(len(text.encode()), MOST_BYTES)
         self.other_shop()
         self.assertEqual(procedures.take_procedure_text(text)[1], "own")
-        self.assertEqual(Run.select().count(), 820)
+        self.assertEqual(RunRow.select().count(), 820)
 
     def test_keeps_its_number_where_free(self) -> None:
         data = {**self.sent(), "number": "P-0040"}
@@ -485,7 +485,7 @@ class Demo(StoreCase):
         self.assertTrue(demo.fill_if_empty(self.store))
         rows, found = finding.listed()
         self.assertEqual(found, len(rows))
-        self.assertTrue(35 <= Run.select().count() <= 60)
+        self.assertTrue(35 <= RunRow.select().count() <= 60)
         self.assertEqual({row.status for row in rows}, {"draft", "proved", "superseded"})
         self.assertFalse(demo.fill_if_empty(self.store))
 

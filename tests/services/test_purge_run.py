@@ -11,7 +11,7 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 
-from tests.samples import COPE, run
+from tests.samples import COPE, run, typed
 from tests.store_case import StoreCase
 from tests.untraced import Untraced
 from wisearc.core.errors import BadInput
@@ -315,16 +315,18 @@ class Underway(StoreCase):
         self.test_struck_all_the_same_is_so_recorded()
         waiting = purge_run.to_write_down(self.what, self.clock)
         self.assertEqual(waiting.id, self.number)
-        made, _ = runs.record_run("P-0001", "A", run(COPE), purge=waiting.id)
+        made, _ = runs.record_run("P-0001", "A", typed(run(COPE)), purge=waiting.id)
         self.assertFalse(made.record["purge"]["held"])
         self.assertIsNone(purge_run.to_write_down(self.what, self.clock))
-        again, _ = runs.record_run("P-0001", "A", run(COPE, notes="another"), purge=waiting.id)
+        again, _ = runs.record_run(
+            "P-0001", "A", typed(run(COPE, notes="another")), purge=waiting.id
+        )
         self.assertNotIn("purge", again.record)
         told = next(t.text for t in run_row(made, "mm").figures if t.label == "Purge")
         self.assertIn("struck before it was ready", told)
         # it stands through a correction, and in the file
         corrected = runs.correct(
-            "P-0001", "A", made.id, {**made.record, "notes": "put right"}, "R.T."
+            "P-0001", "A", made.id, typed({**made.record, "notes": "put right"}), "R.T."
         )
         self.assertEqual(corrected.record["purge"], made.record["purge"])
         text = book.procedure_text(queries.revision("P-0001", "A"))
@@ -349,7 +351,7 @@ class Underway(StoreCase):
             {"at_arc_ppm": 1e9},
         ):
             with self.subTest(bad=bad), self.assertRaises(BadInput):
-                runs.record_run("P-0001", "A", run(COPE, purge={**good, **bad}))
+                runs.record_run("P-0001", "A", typed(run(COPE, purge={**good, **bad})))
 
     def test_ports(self) -> None:
         self.assertIsNone(purge_run.port_of("  "))

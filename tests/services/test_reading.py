@@ -8,14 +8,14 @@ from typing import Any
 import peewee
 
 from tests import schemas
-from tests.samples import member, run
+from tests.samples import looked, member, run, typed
 from tests.store_case import StoreCase
 from wisearc.core.diagnosis.attempts import befores, differing
 from wisearc.core.errors import BadInput
 from wisearc.core.history.shop_history import OwnRecord, OwnRun
 from wisearc.core.joint.data import make_joint
 from wisearc.core.plan.plan import Plan, make_plan
-from wisearc.core.run.record import as_planned
+from wisearc.core.run.run import as_planned
 from wisearc.core.shop.shop import ASSUMED, Part, Shop
 from wisearc.formats.procedure_json import procedure_file
 from wisearc.services.diagnosis import diagnosis, history, statistics
@@ -24,7 +24,7 @@ from wisearc.services.procedures import procedures
 from wisearc.services.runs import runs as running
 from wisearc.store import queries
 from wisearc.store.errors import Missing, NotAllowed
-from wisearc.store.models import Learnt, Revision, Run
+from wisearc.store.models import Learnt, Revision, RunRow
 
 BUTT = {
     "joint": "butt",
@@ -48,13 +48,13 @@ class ReadingCase(StoreCase):
         told = run({key: value for key, value in joint.items() if key not in ("format", "version")})
         for key, value in more.items():
             told[key] = {**told.get(key, {}), **value} if isinstance(value, dict) else value
-        return int(running.record_run("P-0001", letter, told)[0].id)
+        return int(running.record_run("P-0001", letter, typed(told))[0].id)
 
     def bad(self, *faults: str, letter: str = "A", **more: Any) -> int:
         return self.ran(letter, good=False, faults=list(faults), **more)
 
     def read(self, number: int, letter: str = "A", seen: Any = None) -> diagnosis.ReadView:
-        return diagnosis.view("P-0001", letter, number, seen, ASSUMED)
+        return diagnosis.view("P-0001", letter, number, looked(seen), ASSUMED)
 
     def take(self, number: int, letter: str = "A", once: str = "") -> Revision | None:
         view = self.read(number, letter)
@@ -116,7 +116,7 @@ class Taking(ReadingCase):
         standing = queries.revision("P-0001")
         kept = queries.run_of(queries.revision("P-0001", "A"), number).record["reading"]
         self.assertEqual(
-            (standing.letter, standing.removed_at, kept["change"], "draft" in kept),
+            (standing.letter, standing.removed_at, kept.get("change"), "draft" in kept),
             ("A", None, None, False),
         )
         self.take(number, once="again")
@@ -126,7 +126,7 @@ class Taking(ReadingCase):
         with self.assertRaisesRegex(NotAllowed, "made since"):
             self.take(number)
         # what is seen of it can still be put right, and the change stands
-        diagnosis.take("P-0001", "A", number, {"faults": ["cold", "pores"]}, "", ASSUMED)
+        diagnosis.take("P-0001", "A", number, looked({"faults": ["cold", "pores"]}), "", ASSUMED)
         kept = queries.run_of(queries.revision("P-0001", "A"), number).record
         self.assertEqual(
             (kept["seen"]["faults"], kept["reading"]["draft"]), (["cold", "pores"], "C")
@@ -137,12 +137,14 @@ class Taking(ReadingCase):
         self.assertIsNone(self.take(number))
         self.assertEqual(queries.revision("P-0001").letter, "A")
         told = diagnosis.this_time(queries.revision("P-0001"))
-        self.assertIn("crater", str(told and told["text"]))
+        self.assertIn("crater", str(told and told.text))
 
     def test_another_change_by_now(self) -> None:
         number = self.bad("restart")
         with self.assertRaisesRegex(NotAllowed, "another by now"):
-            diagnosis.take("P-0001", "A", number, {"faults": ["cold"]}, "restart-warm", ASSUMED)
+            diagnosis.take(
+                "P-0001", "A", number, looked({"faults": ["cold"]}), "restart-warm", ASSUMED
+            )
         self.assertNotIn("reading", queries.run_of(queries.revision("P-0001"), number).record)
 
     def test_bad_input_keeps_nothing(self) -> None:
@@ -155,11 +157,11 @@ class Taking(ReadingCase):
             {"colour": "red"},
         ):
             with self.subTest(seen=seen), self.assertRaises(BadInput):
-                diagnosis.take("P-0001", "A", number, seen, "", ASSUMED)
+                diagnosis.take("P-0001", "A", number, looked(seen), "", ASSUMED)
         self.assertNotIn("seen", queries.run_of(queries.revision("P-0001"), number).record)
         running.strike_out("P-0001", "A", number, "R.T.")
         with self.assertRaisesRegex(NotAllowed, "struck out"):
-            diagnosis.take("P-0001", "A", number, {}, "", ASSUMED)
+            diagnosis.take("P-0001", "A", number, looked({}), "", ASSUMED)
 
 
 class OneThingAtATime(ReadingCase):
@@ -236,7 +238,7 @@ class KeptWithTheRun(ReadingCase):
     def test_nothing_that_was_written_down_is_changed_by_it(self) -> None:
         number = self.bad("cold", notes="as it was")
         before = dict(queries.run_of(queries.revision("P-0001"), number).record)
-        diagnosis.take("P-0001", "A", number, {"faults": ["hole"]}, "", ASSUMED)
+        diagnosis.take("P-0001", "A", number, looked({"faults": ["hole"]}), "", ASSUMED)
         kept = queries.run_of(queries.revision("P-0001"), number)
         self.assertEqual(
             {k: v for k, v in kept.record.items() if k not in ("seen", "reading")}, before
@@ -244,13 +246,15 @@ class KeptWithTheRun(ReadingCase):
         self.assertEqual(kept.corrections, [])
         kept.record = {**kept.record, "notes": "another"}
         with self.assertRaisesRegex(peewee.IntegrityError, "only with what it said before"):
-            kept.save(only=[Run.record])
+            kept.save(only=[RunRow.record])
 
     def test_a_correction_leaves_it_and_a_file_carries_it(self) -> None:
         number = self.bad("restart", notes="")
         self.take(number)
         record = queries.run_of(queries.revision("P-0001"), number).record
-        corrected = running.correct("P-0001", "A", number, {**record, "notes": "put right"}, "R.T.")
+        corrected = running.correct(
+            "P-0001", "A", number, typed({**record, "notes": "put right"}), "R.T."
+        )
         self.assertEqual(
             (corrected.record["reading"], corrected.record["notes"]),
             (record["reading"], "put right"),
@@ -294,8 +298,8 @@ class InARow(ReadingCase):
             {
                 key
                 for key, _ in differing(
-                    queries.runs(queries.revision("P-0001", "A"))[0].record,
-                    queries.runs(b)[0].record,
+                    queries.runs(queries.revision("P-0001", "A"))[0].document,
+                    queries.runs(b)[0].document,
                 )
             },
         )
@@ -346,7 +350,9 @@ class WhatRunsTell(ReadingCase):
             "P-0001",
             "A",
             good,
-            {**record, "set": {**record["set"], "postflow_s": record["set"]["postflow_s"] + 1}},
+            typed(
+                {**record, "set": {**record["set"], "postflow_s": record["set"]["postflow_s"] + 1}}
+            ),
             "R.T.",
         )
         self.assertGreater(Learnt.get(Learnt.run == good).held, 0.05)
@@ -391,4 +397,4 @@ class WhatRunsTell(ReadingCase):
         self.assertEqual(statistics.drill_view("restart", "K.S.").tries, [])
         # what was practised proves nothing
         self.assertEqual(queries.revision("P-0001").status, "proved")
-        self.assertEqual(Run.select().count(), 1)
+        self.assertEqual(RunRow.select().count(), 1)

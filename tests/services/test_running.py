@@ -7,7 +7,7 @@ import unittest
 
 import peewee
 
-from tests.samples import CORNER, TEE, member, run
+from tests.samples import CORNER, TEE, member, run, typed
 from tests.schemas import check
 from tests.store_case import StoreCase
 from wisearc.core.errors import BadInput
@@ -21,7 +21,7 @@ from wisearc.services.runs import runs
 from wisearc.store import queries
 from wisearc.store.database import db
 from wisearc.store.errors import NotAllowed
-from wisearc.store.models import Procedure, Run
+from wisearc.store.models import Procedure, RunRow
 from wisearc.store.opening import Store
 
 AT = lambda: "2026-03-05T08:00:00Z"  # noqa: E731
@@ -32,11 +32,13 @@ class Corrected(StoreCase):
         super().setUp()
         procedures.keep_draft(make_joint(CORNER), ASSUMED)
         self.made, _ = runs.record_run(
-            "P-0001", "A", run(good=False, notes="as it was", faults=["pores"])
+            "P-0001", "A", typed(run(good=False, notes="as it was", faults=["pores"]))
         )
 
-    def correct(self, who: str = "R.T.", **changed) -> Run:
-        return runs.correct("P-0001", "A", self.made.id, {**self.made.record, **changed}, who, AT)
+    def correct(self, who: str = "R.T.", **changed) -> RunRow:
+        return runs.correct(
+            "P-0001", "A", self.made.id, typed({**self.made.record, **changed}), who, AT
+        )
 
     def test_what_it_said_stays_with_who_and_when(self) -> None:
         done = self.correct(
@@ -104,7 +106,7 @@ class Corrected(StoreCase):
             self.correct(notes="x")
 
     def test_a_good_run_stays_one_that_proves(self) -> None:
-        self.made, _ = runs.record_run("P-0001", "A", run())
+        self.made, _ = runs.record_run("P-0001", "A", typed(run()))
         self.assertEqual(len(self.correct(notes="clean").corrections), 1)
         for changed in (
             {"set": {**run()["set"], "current_a": 20.0}},
@@ -119,7 +121,7 @@ class Corrected(StoreCase):
 
     def test_good_to_not_good_and_back_with_its_trace(self) -> None:
         """A run that was wrongly called good verifies nothing any more, and says what it said."""
-        self.made, _ = runs.record_run("P-0001", "A", run())
+        self.made, _ = runs.record_run("P-0001", "A", typed(run()))
         self.assertEqual(queries.revision("P-0001", "A").status, "proved")
         made = self.correct(good=False)
         standing = queries.revision("P-0001", "A")
@@ -141,13 +143,13 @@ class Corrected(StoreCase):
         self.assertEqual(procedures.take_procedure(again)[0].status, "proved")
 
     def test_the_one_before_stands_again(self) -> None:
-        runs.record_run("P-0001", "A", run())
+        runs.record_run("P-0001", "A", typed(run()))
         longer = {**CORNER, "length": "400 mm"}
         procedures.revise("P-0001", make_joint(longer), ASSUMED)
-        last, _ = runs.record_run("P-0001", "B", run(longer))
+        last, _ = runs.record_run("P-0001", "B", typed(run(longer)))
         states = [r.status for r in queries.revisions(queries.procedure("P-0001"))]
         self.assertEqual(states, ["superseded", "proved"])
-        runs.correct("P-0001", "B", last.id, {**last.record, "good": False}, "R.T.")
+        runs.correct("P-0001", "B", last.id, typed({**last.record, "good": False}), "R.T.")
         states = [r.status for r in queries.revisions(queries.procedure("P-0001"))]
         self.assertEqual(states, ["proved", "draft"])
         with self.assertRaises(peewee.IntegrityError):
@@ -169,7 +171,7 @@ class Corrected(StoreCase):
 class Files(StoreCase):
     def test_a_good_run_of_a_file_goes_by_the_rules_it_was_written_under(self) -> None:
         procedures.keep_draft(make_joint(CORNER), ASSUMED)
-        runs.record_run("P-0001", "A", run())
+        runs.record_run("P-0001", "A", typed(run()))
         data = json.loads(book.procedure_text(queries.revision("P-0001")))
         self.other_shop()
         for spoil, words in (
@@ -184,7 +186,7 @@ class Files(StoreCase):
         self.assertEqual(taken.status, "proved")
         (old,) = queries.runs(taken)
         done = runs.correct(
-            taken.procedure.label, "A", old.id, {**old.record, "notes": "put right"}, "R.T."
+            taken.procedure.label, "A", old.id, typed({**old.record, "notes": "put right"}), "R.T."
         )
         self.assertEqual((done.record["notes"], done.record["minor"]), ("put right", 1))
 
@@ -199,7 +201,9 @@ class AsDone(StoreCase):
         procedures.keep_draft(make_joint(joint), ASSUMED)
 
     def done(self, joint: dict = CORNER, **more) -> tuple[str, str, str]:
-        draft = runs.keep_as_done("P-0001", "A", {**self.off(joint), **more}, ASSUMED, once="t1")
+        draft = runs.keep_as_done(
+            "P-0001", "A", typed({**self.off(joint), **more}), ASSUMED, once="t1"
+        )
         return draft.procedure.label, draft.letter, draft.status
 
     def test_a_draft_with_the_run_s_own_and_the_run_with_what_was_tried(self) -> None:
@@ -211,7 +215,7 @@ class AsDone(StoreCase):
         self.assertEqual((made.good, made.record["as_done"]), (False, True))
         self.assertEqual((tried.status, tried.removed_at), ("draft", None))
         self.assertEqual(self.done()[:2], ("P-0001", "B"))
-        self.assertEqual((Procedure.select().count(), Run.select().count()), (1, 1))
+        self.assertEqual((Procedure.select().count(), RunRow.select().count()), (1, 1))
 
     def test_never_a_verified_revision_with_a_cup_nobody_used(self) -> None:
         """A butt of 1.2 mm 304L, 200 mm in 160 s, silver on both faces, refused as good at
@@ -226,8 +230,8 @@ class AsDone(StoreCase):
         made = run(butt, front={"colour": "silver"})
         made["measured"] = {"length_mm": 200, "arc_time_s": 160}
         with self.assertRaises(OutsideBands):
-            runs.record_run("P-0001", "A", made)
-        draft = runs.keep_as_done("P-0001", "A", made, ASSUMED)
+            runs.record_run("P-0001", "A", typed(made))
+        draft = runs.keep_as_done("P-0001", "A", typed(made), ASSUMED)
         self.assertEqual((draft.letter, draft.status), ("B", "draft"))
         plan = procedures.plan_of(draft)
         self.assertEqual(plan.torch.cup, made["used"]["cup"])
@@ -237,14 +241,14 @@ class AsDone(StoreCase):
 
     def test_a_verified_one_stands_and_its_next_revision_is_a_draft(self) -> None:
         self.keep()
-        runs.record_run("P-0001", "A", run())
+        runs.record_run("P-0001", "A", typed(run()))
         self.assertEqual(self.done(), ("P-0001", "B", "draft"))
         states = [r.status for r in queries.revisions(queries.procedure("P-0001"))]
         self.assertEqual(states, ["proved", "draft"])
 
     def test_as_planned_after_all_is_a_good_run(self) -> None:
         self.keep()
-        made = runs.keep_as_done("P-0001", "A", run(), ASSUMED)
+        made = runs.keep_as_done("P-0001", "A", typed(run()), ASSUMED)
         self.assertEqual((made.letter, made.status), ("A", "proved"))
 
     def test_nothing_is_kept_of_what_is_not_good(self) -> None:
@@ -253,7 +257,8 @@ class AsDone(StoreCase):
             with self.subTest(bad=bad), self.assertRaises(BadInput):
                 self.done(TEE, **bad)
         self.assertEqual(
-            (Run.select().count(), queries.revision("P-0001").plan["filler"]["rod"]), (0, "ER309L")
+            (RunRow.select().count(), queries.revision("P-0001").plan["filler"]["rod"]),
+            (0, "ER309L"),
         )
 
 
@@ -278,12 +283,14 @@ class OwnBook(StoreCase):
         its notes say what went wrong.
         """
         demo.fill_if_empty(self.store)
-        for made in Run.select():
+        for made in RunRow.select():
             if not made.good:
                 self.assertTrue(made.record["notes"], made.record)
             elif made.record["set"].get("postflow_s"):
                 self.assertEqual(
-                    runs.outside_of(made.revision, procedures.plan_of(made.revision), made.record),
+                    runs.outside_of(
+                        made.revision, procedures.plan_of(made.revision), typed(made.record)
+                    ),
                     [],
                 )
 

@@ -9,7 +9,7 @@ from pathlib import Path
 
 import peewee
 
-from tests.samples import CORNER, run
+from tests.samples import CORNER, run, typed
 from tests.store_case import StoreCase
 from wisearc.core.joint.data import make_joint
 from wisearc.core.shop.shop import ASSUMED
@@ -75,7 +75,7 @@ class Opened(StoreCase):
 
     def test_a_proved_revision_is_kept_whoever_writes(self) -> None:
         procedures.keep_draft(make_joint(CORNER), ASSUMED)
-        runs.record_run("P-0001", "A", run())
+        runs.record_run("P-0001", "A", typed(run()))
         for statement in (
             "UPDATE revision SET plan = '{}'",
             "UPDATE revision SET status = 'draft'",
@@ -134,7 +134,7 @@ class Walks(StoreCase):
             queries.book()
             queries.book(status="proved")
             queries.count((), "draft")
-            runs.record_run("P-0002", "A", run(good=False), once="t")
+            runs.record_run("P-0002", "A", typed(run(good=False)), once="t")
             procedures.keep_draft(make_joint(CORNER), ASSUMED, once="t")
         finally:
             del db.execute_sql

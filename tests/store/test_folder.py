@@ -15,7 +15,7 @@ from pathlib import Path
 from unittest import mock
 
 import tests
-from tests.samples import CORNER, run
+from tests.samples import CORNER, run, typed
 from tests.services.test_kept_for_ever import RECORDS
 from wisearc.core.joint.data import make_joint
 from wisearc.core.shop.shop import ASSUMED
@@ -409,7 +409,7 @@ class Waiting(FolderCase):
                 self.keep()
         db.close()
         kept = Procedure.select().count()
-        runs.record_run(self.keep().procedure.label, "A", run(good=False))
+        runs.record_run(self.keep().procedure.label, "A", typed(run(good=False)))
         self.assertEqual(Procedure.select().count(), kept + 1)
 
 

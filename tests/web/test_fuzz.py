@@ -10,7 +10,7 @@ import unittest
 from typing import Any
 
 from benchmarks.fuzz import Fuzz, Sent, any_joint
-from tests.samples import COPE, CORNER, TEE, run
+from tests.samples import COPE, CORNER, TEE, run, typed
 from tests.web.case import WebCase
 from wisearc.core.errors import BadInput
 from wisearc.core.joint.data import make_joint
@@ -33,7 +33,7 @@ class Nonsense(WebCase):
         self.app.testing = False
         for joint in (CORNER, COPE, TEE):
             procedures.keep_draft(make_joint(joint), ASSUMED)
-        runs.record_run("P-0001", "A", run(notes="Ä"))
+        runs.record_run("P-0001", "A", typed(run(notes="Ä")))
         self.files = [
             json.loads(book.procedure_text(queries.revision(f"P-000{i}"))) for i in (1, 2, 3)
         ]

@@ -6,7 +6,7 @@ import shutil
 import unittest
 from unittest import mock
 
-from tests.samples import run
+from tests.samples import run, typed
 from tests.web.case import WebCase, client_of
 from wisearc.services.maintenance import opening as services_opening
 from wisearc.services.runs import runs
@@ -19,7 +19,7 @@ class ReadOnly(WebCase):
     def setUp(self) -> None:
         super().setUp()
         self.here = self.keep()
-        runs.record_run("P-0001", "A", run())
+        runs.record_run("P-0001", "A", typed(run()))
         db.close()
         shutil.rmtree(self.folder / "backups", ignore_errors=True)
         self.there = sorted(p.name for p in self.folder.iterdir())

@@ -14,9 +14,11 @@ from tests.schemas import follows
 from tests.web.case import WebCase
 from wisearc.core import catalogue
 from wisearc.core.errors import BadInput
-from wisearc.core.run.saved_reading import check_reading
+from wisearc.core.run.inspection import Inspection
+from wisearc.core.run.saved_reading import SavedReading
+from wisearc.core.schema.documents import read_document
 from wisearc.services.runs import runs
-from wisearc.store.models import Drilled, Learnt, Run
+from wisearc.store.models import Drilled, Learnt, RunRow
 
 BUTT = {
     "joint": "butt",
@@ -44,7 +46,7 @@ class ReadPages(WebCase):
             f"{self.at}/runs", self.run_form(**{"outcome": "not-good", **told, **more}), self.at
         )
         self.assertEqual(done.status_code, 303)
-        return f"/read/P-0001/A/{Run.select().order_by(Run.id.desc()).first().id}"
+        return f"/read/P-0001/A/{RunRow.select().order_by(RunRow.id.desc()).first().id}"
 
     def text(self, address: str, code: int = 200) -> str:
         answer = self.client.get(address)
@@ -87,7 +89,7 @@ class ReadPages(WebCase):
         done = self.post(f"{self.at}/runs", self.run_form(outcome="not-good"), self.at)
         number = done.headers["Location"].partition("/keep/")[2].partition("?")[0]
         text = self.text(
-            f"/read/{number}/{Run.select().order_by(Run.id.desc()).first().id}?seen=1&front_tint=blue"
+            f"/read/{number}/{RunRow.select().order_by(RunRow.id.desc()).first().id}?seen=1&front_tint=blue"
         )
         self.assertNotIn("540 °C", text)
         self.assertIn("not tabled", text)
@@ -136,7 +138,8 @@ class ReadPages(WebCase):
             "change": {"code": "another", "key": "hand", "text": "Do so"},
             "draft": "Z",
         }
-        runs.keep_reading("P-0001", "A", int(at.rpartition("/")[2]), {}, least)
+        saved = read_document(SavedReading, least, "reading")
+        runs.keep_reading("P-0001", "A", int(at.rpartition("/")[2]), Inspection(), saved)
         self.write(faults="hole")
         for page in (at, "/keep/P-0001/A", "/run/at?what=kept:P-0001/A", "/read/record", "/read/"):
             self.assertIn("Do so" if page in (at, "/keep/P-0001/A") else "", self.text(page))
@@ -147,7 +150,7 @@ class ReadPages(WebCase):
             {"text": "z"},
         ):
             with self.subTest(wrong=wrong), self.assertRaises(BadInput):
-                check_reading({"verdict": "good", "change": wrong})
+                read_document(SavedReading, {"verdict": "good", "change": wrong}, "reading")
             self.assertFalse(
                 follows(
                     "run",
@@ -166,7 +169,7 @@ class ReadPages(WebCase):
             {"verdict": "good", "more": 1},
         ):
             with self.subTest(wrong=wrong_too), self.assertRaises(BadInput):
-                check_reading(wrong_too)
+                read_document(SavedReading, wrong_too, "reading")
             self.assertFalse(
                 follows(
                     "run",

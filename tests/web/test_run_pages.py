@@ -103,7 +103,7 @@ class Run(WebCase):
             "back": "silver",
             "faults": ["bowed", "uneven"],
             "look": "even",
-            "bow_mm": "2,5",
+            "measured.bow_mm": "2,5",
             "outcome": "not-good",
             "is_coupon": "yes",
             "coupon_label": "with bar",

@@ -3,52 +3,59 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
-from typing import Any
 
 from werkzeug.datastructures import MultiDict
 
 from ..core import catalogue
 from ..core.errors import BadInput
 from ..core.quantities import Quantity, parse_quantity
-from ..core.run.arc_record import LOOKS
-from ..core.run.inspection import EDGES, MOST_BAND_MM, PLACED, PLACES, RIPPLES, STOPS
-from ..core.run.record import FAULTS
+from ..core.run.inspection import (
+    EDGES,
+    LOOKS,
+    MOST_BAND_MM,
+    PLACED,
+    PLACES,
+    RIPPLES,
+    STOPS,
+    Inspection,
+    Place,
+    asked_signs,
+)
 
 # says that the address holds what is seen, be it nothing
 MARK = "seen"
-PICKS: Mapping[str, Mapping[str, Any]] = {"edges": EDGES, "ripple": RIPPLES, "look": LOOKS}
+PICKS: Mapping[str, Mapping[str, str]] = {"edges": EDGES, "ripple": RIPPLES, "look": LOOKS}
 TINTS = ("front_tint", "back_tint")
 YES, NO = "yes", "no"
 
 
-def seen_of_form(form: MultiDict[str, str], habit: str) -> tuple[dict[str, Any], dict[str, str]]:
+def seen_of_form(form: MultiDict[str, str], habit: str) -> tuple[Inspection, dict[str, str]]:
     """What is seen, of a form's fields, and what is wrong by field; what no form of ours sends is
     left away.
     """
-    found: dict[str, Any] = {
-        "faults": [key for key in dict.fromkeys(form.getlist("faults")) if key in FAULTS]
-    }
     errors: dict[str, str] = {}
-    for key, known in (*((key, catalogue.tints()) for key in TINTS), *PICKS.items()):
-        if form.get(key) in known:
-            found[key] = form[key]
-    text = form.get("band", "").strip()[:60]
+    known = {**dict.fromkeys(TINTS, catalogue.tints()), **PICKS}
+    picked = {key: form[key] if form.get(key) in names else None for key, names in known.items()}
+    band, text = None, form.get("band", "").strip()[:60]
     if text:
         try:
-            found["band_mm"] = _band(parse_quantity(text, "length", "Tinted band", habit))
+            band = _band(parse_quantity(text, "length", "Tinted band", habit))
         except BadInput as error:
             errors["band"] = error.sentence
+    flaws = catalogue.flaws()
     where = {
         key: place
-        for key in (*PLACED, *FAULTS)
+        for key in (*PLACED, *flaws)
         if (place := _place(form.get(f"where.{key}", ""))) is not None
     }
     told = {
-        sign.key: form[f"told.{sign.key}"] == YES
-        for sign in catalogue.signs().values()
-        if sign.ask and form.get(f"told.{sign.key}") in (YES, NO)
+        sign: form[f"told.{sign}"] == YES
+        for sign in asked_signs()
+        if form.get(f"told.{sign}") in (YES, NO)
     }
-    return found | ({"where": where} if where else {}) | ({"told": told} if told else {}), errors
+    faults = tuple(key for key in dict.fromkeys(form.getlist("faults")) if key in flaws)
+    seen = Inspection(faults, band_mm=band, where=where or None, told=told or None, **picked)
+    return seen, errors
 
 
 def _band(value: float) -> float:
@@ -62,39 +69,35 @@ def _band(value: float) -> float:
     return round(value, 2)
 
 
-def _place(text: str) -> Any:
+def _place(text: str) -> Place | None:
     if text == STOPS:
         return STOPS
     if text in PLACES:
-        return list(PLACES[text])
+        return PLACES[text]
     first, dash, last = text.partition("-")
     try:
-        ends = [round(min(1.0, max(0.0, float(one))), 3) for one in (first, last)]
+        start, end = (round(min(1.0, max(0.0, float(one))), 3) for one in (first, last))
     except ValueError:
         return None
-    return ends if dash and ends[0] <= ends[1] else None
+    return (start, end) if dash and start <= end else None
 
 
-def place_value(place: Any) -> str:
+def place_value(place: Place | None) -> str:
     """A place as the form has it."""
-    if place is None or place == STOPS:
+    if place is None or isinstance(place, str):
         return place or ""
-    for name, ends in PLACES.items():
-        if list(ends) == list(place):
-            return name
-    return "-".join(f"{one:g}" for one in place)
+    named = next((name for name, ends in PLACES.items() if ends == tuple(place)), None)
+    return named or "-".join(f"{one:g}" for one in place)
 
 
-def fields_of(seen: Mapping[str, Any], habit: str) -> Iterator[tuple[str, str]]:
+def fields_of(seen: Inspection, habit: str) -> Iterator[tuple[str, str]]:
     """What is seen as fields of a form, name and value."""
     yield MARK, "1"
-    yield from (("faults", key) for key in seen.get("faults") or ())
-    yield from ((key, str(seen[key])) for key in (*TINTS, *PICKS) if seen.get(key))
-    if seen.get("band_mm"):
-        yield "band", Quantity(seen["band_mm"], "length").text(habit)
-    yield from (
-        (f"where.{key}", place_value(place)) for key, place in (seen.get("where") or {}).items()
-    )
-    yield from (
-        (f"told.{key}", YES if answer else NO) for key, answer in (seen.get("told") or {}).items()
-    )
+    yield from (("faults", key) for key in seen.faults or ())
+    picked = ((key, getattr(seen, key)) for key in (*TINTS, *PICKS))
+    yield from ((key, value) for key, value in picked if value)
+    if seen.band_mm:
+        yield "band", Quantity(seen.band_mm, "length").text(habit)
+    yield from ((f"where.{key}", place_value(place)) for key, place in (seen.where or {}).items())
+    told = (seen.told or {}).items()
+    yield from ((f"told.{key}", YES if answer else NO) for key, answer in told)

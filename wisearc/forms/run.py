@@ -1,9 +1,12 @@
-"""The form in which a run is written down: reading what was typed, in either unit habit."""
+"""The form in which a run is recorded or corrected: reading what was typed, in either unit system.
+
+One form serves every page; a page that knows part of the run already gives it as `KnownRun`.
+"""
 
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import date
 from typing import Any
 
@@ -12,38 +15,75 @@ from werkzeug.datastructures import MultiDict
 from ..core.errors import BadInput, in_few_words
 from ..core.plan.plan import Plan
 from ..core.quantities import HABITS, Quantity, parse_quantity, typed_with_unit
-from ..core.run.record import PARTS, WANTED, RunFigure, as_planned
+from ..core.run.inspection import FACES
+from ..core.run.run import (
+    MAX_NAME,
+    WANTED,
+    Run,
+    RunFigure,
+    StoredFile,
+    all_figures,
+    as_planned,
+    read_run,
+    run_figures,
+    with_figures,
+)
 from ..core.run.verification import Outside, OutsideBands
 from ..core.schema import checks
+from ..core.schema.documents import write_document
+from ..core.schema.json_types import Json
+from ..services.runs.writing import KnownRun
 
-FIELDS = ("when", "who", "machine", "front", "back", "faults", "notes", "good", "second_look")
+FIELDS = (
+    "when",
+    "who",
+    "machine",
+    "front",
+    "back",
+    "faults",
+    "notes",
+    "good",
+    "second_look",
+    "look",
+)
 # the parts that a machine and a torch are set up by: they are as planned, or as last time
 SET_UP = ("set", "used")
+OUTCOMES = ("good", "not-good", "as-done")
+MAX_TYPED = 60
 
 
 @dataclass
 class RunForm:
-    """What was typed, by field; what it reads as; an error by field; what of it was outside what
-    the procedure holds.
+    """What was typed, by field; the flaws picked; the run it reads as, where nothing is wrong; an
+    error by field; what of it was outside what the procedure holds.
     """
 
     typed: dict[str, str]
     faults: list[str]
-    data: dict[str, Any] = field(default_factory=dict)
+    run: Run | None = None
     errors: dict[str, str] = field(default_factory=dict)
     off: Sequence[Outside] = ()
 
+    @property
+    def outcome(self) -> str:
+        """What the welder called it, "" where nothing was said."""
+        found = self.typed.get("outcome", "")
+        return found if found in OUTCOMES else ""
 
-def blank(
-    plan: Plan, habit: str, last: Mapping[str, Any] | None, who: str, machine: str
-) -> RunForm:
+    @property
+    def looked(self) -> bool:
+        """Whether the plan's cautions were looked at again."""
+        return self.typed.get("second_look") == "yes"
+
+
+def blank(plan: Plan, habit: str, last: Run | None, who: str, machine: str) -> RunForm:
     """A form with today's date, who stood here last, and what was set last time, else what the plan
     says; nothing seen yet.
     """
     typed = {
         "when": date.today().isoformat(),
         "who": who,
-        "machine": machine or str((last or {}).get("machine", "")),
+        "machine": machine or (last.machine if last else ""),
     }
     return RunForm(typed | (set_as_last(last, habit) if last else set_as_planned(plan, habit)), [])
 
@@ -55,97 +95,182 @@ def set_as_planned(plan: Plan, habit: str) -> dict[str, str]:
     }
 
 
-def set_as_last(last: Mapping[str, Any], habit: str) -> dict[str, str]:
+def set_as_last(last: Run, habit: str) -> dict[str, str]:
     """What was set and used in a run, as it is typed; what was found of the gap is each run's
     own.
     """
-    found = _all_of_set_up()
-    for part in SET_UP:
-        for key, value in (last.get(part) or {}).items():
-            if value is not None and key in PARTS[part] and PARTS[part][key].declared:
-                found[f"{part}.{key}"] = _typed(value, PARTS[part][key].quantity, habit)
-    return found
+    own = {f"{f.part}.{f.key}" for f in all_figures() if f.part in SET_UP and f.declared}
+    told = {name: text for name, text in _figures_typed(last, habit).items() if name in own}
+    return _all_of_set_up() | told
 
 
 def _all_of_set_up() -> dict[str, str]:
+    figures = (f for f in all_figures() if f.part in SET_UP and f.declared)
+    return {f"{f.part}.{f.key}": "" for f in figures}
+
+
+def _figures_typed(run: Run, habit: str) -> dict[str, str]:
+    told = ((f, f.of(run)) for f in all_figures())
     return {
-        f"{part}.{key}": ""
-        for part in SET_UP
-        for key, found in PARTS[part].items()
-        if found.declared
+        f"{f.part}.{f.key}": _typed(value, f.quantity, habit)
+        for f, value in told
+        if value is not None
     }
 
 
-def of_record(record: Mapping[str, Any], habit: str) -> RunForm:
+def of_run(run: Run, habit: str) -> RunForm:
     """A form with what a run says."""
-    typed = {key: str(record.get(key, "")) for key in ("when", "who", "machine", "notes")}
-    typed |= {face: record[face]["colour"] for face in ("front", "back")}
-    typed["outcome"] = "good" if record.get("good") else "not-good"
-    for part, known in PARTS.items():
-        for key, value in (record.get(part) or {}).items():
-            if value is not None and key in known:
-                typed[f"{part}.{key}"] = _typed(value, known[key].quantity, habit)
-    return RunForm(typed, list(record.get("faults", [])))
-
-
-def untouched(form: RunForm, record: Mapping[str, Any], habit: str) -> dict[str, dict[str, Any]]:
-    """The figures of a run by part, each that reads as it did before being what it was: it is shown
-    rounder than it is kept.
-    """
-    before = of_record(record, habit).typed
-    return {
-        part: {
-            key: (
-                (record.get(part) or {}).get(key)
-                if form.typed.get(f"{part}.{key}") == before.get(f"{part}.{key}")
-                else value
-            )
-            for key, value in form.data[part].items()
-        }
-        for part in PARTS
+    typed = {
+        "when": run.when,
+        "who": run.who,
+        "machine": run.machine,
+        "notes": run.notes,
+        "front": run.front.colour,
+        "back": run.back.colour,
+        "outcome": "good" if run.good else "not-good",
     }
+    return RunForm(typed | _figures_typed(run, habit), list(run.faults or ()))
+
+
+def as_corrected(form: RunForm, before: Run, habit: str) -> Run:
+    """A run as it is corrected: what reads as it did before is what it was, for it is shown rounder
+    than it is kept.
+    """
+    if form.run is None:
+        return before
+    shown = of_run(before, habit).typed
+    same = {
+        (f.part, f.key): f.of(before)
+        for f in all_figures()
+        if form.typed.get(name := f"{f.part}.{f.key}", "") == shown.get(name, "")
+    }
+    good = form.run.good if form.outcome else before.good
+    return replace(with_figures(form.run, same), good=good)
 
 
 def _typed(value: Any, quantity: str, habit: str) -> str:
     return str(value) if quantity == "word" else Quantity(value, quantity).number(habit)
 
 
-def read(form: MultiDict[str, str], habit: str) -> RunForm:
-    """Read a sent form. Errors stand by field; `data` is the run where there are none.
+def read(
+    form: MultiDict[str, str], habit: str, known: KnownRun | None = None, signed: str = ""
+) -> RunForm:
+    """Read a sent form. Errors stand by field; `run` is the run where there are none.
 
-    Parameters: habit, of the page that is shown now. A figure means what it meant on the page it
-    was typed on, which the form says; where that was in the other habit it comes back with its
-    unit.
+    A figure means what it meant on the page it was typed on, which the form says; where that was in
+    the other unit system it comes back with its unit.
+
+    Args:
+        form: The fields that were sent.
+        habit: Unit system of the page that is shown now, "mm" or "in".
+        known: What is known of the run already; what is typed goes before it.
+        signed: Initials of a run that is signed already.
     """
     # a browser counts and keeps a line end as one character, and sends two
     sent = {key: form.get(key, "").replace("\r\n", "\n") for key in form}
-    typed_in = sent.get("habit") if sent.get("habit") in HABITS else habit
+    typed_in = sent["habit"] if sent.get("habit") in HABITS else habit
     result = RunForm({key: text.strip() for key, text in sent.items()}, form.getlist("faults"))
-    typed = result.typed
-    data: dict[str, Any] = {
-        "who": typed.get("who", ""),
+    typed, data = result.typed, _known_data(known)
+    data |= {
+        "who": signed or typed.get("who", ""),
         "machine": typed.get("machine", ""),
         "notes": sent.get("notes", ""),
-        "faults": result.faults,
-        "good": typed.get("outcome") in ("good", "as-done"),
-        "photographs": [],
+        "faults": list(result.faults),
+        "good": result.outcome in ("good", "as-done"),
     }
-    try:
-        data["when"] = checks.date("when", typed.get("when", ""))
-    except BadInput:
-        result.errors["when"] = (
-            f"“{in_few_words(typed.get('when', ''))}” is not a date; write it as 2026-03-31."
-        )
-    for part, known in PARTS.items():
-        data[part] = _part(part, known, result, typed_in or habit, habit)
-    for face in ("front", "back"):
-        if not typed.get(face):
-            result.errors[face] = WANTED[face]
-        data[face] = {"colour": typed.get(face)}
     if not data["who"]:
         result.errors["who"] = WANTED["who"]
-    result.data = data
+    if "when" in typed or known is None:
+        data["when"] = _date(result)
+    for part, figures in run_figures().items():
+        told = _part(figures, result, typed_in, habit)
+        before = data.get(part)
+        data[part] = {**(before if isinstance(before, Mapping) else {}), **told}
+    for face in FACES:
+        data[face] = {"colour": typed.get(face)}
+        if not typed.get(face):
+            result.errors[face] = WANTED[face]
+    if typed.get("look"):
+        data["look"] = typed["look"]
+    if coupon := _coupon(result):
+        data["coupon"] = coupon
+    if not result.errors:
+        try:
+            result.run = read_run(data)
+        except BadInput as error:
+            refuse(result, error, habit)
     return result
+
+
+def _known_data(known: KnownRun | None) -> dict[str, Json]:
+    if known is None:
+        return {}
+    found = write_document(known)
+    return {key: value for key, value in found.items() if value not in (None, [], {})}
+
+
+def _date(result: RunForm) -> str:
+    try:
+        return checks.date("when", result.typed.get("when", ""))
+    except BadInput:
+        words = in_few_words(result.typed.get("when", ""))
+        result.errors["when"] = f"“{words}” is not a date; write it as 2026-03-31."
+        return ""
+
+
+def _part(
+    figures: Mapping[str, RunFigure], result: RunForm, typed_in: str, habit: str
+) -> dict[str, Json]:
+    values: dict[str, Json] = {}
+    for key, figure in figures.items():
+        name = f"{figure.part}.{key}"
+        text = result.typed.get(name, "")[:MAX_TYPED]
+        if not text:
+            continue
+        if figure.quantity == "word":
+            values[key] = text
+            continue
+        try:
+            if typed_in != habit:
+                result.typed[name] = typed_with_unit(text, figure.quantity, typed_in)
+            values[key] = _figure(text, figure, typed_in, habit)
+        except BadInput as error:
+            result.errors[name] = f"“{in_few_words(text)}” {error.rule_in(habit)}."
+    return values
+
+
+def _figure(text: str, figure: RunFigure, typed_in: str, habit: str) -> float:
+    value = round(parse_quantity(text, figure.quantity, figure.label, typed_in), 3)
+    if not figure.entry.low <= value <= figure.entry.high:
+        ends = (figure.entry.low, figure.entry.high)
+        low, high = (Quantity(end, figure.quantity).text(habit) for end in ends)
+        raise BadInput(figure.label, text, f"must be from {low} to {high}")
+    return value
+
+
+def _coupon(result: RunForm) -> dict[str, Json]:
+    """The coupon that the run was, as it is typed; nothing where it was none."""
+    typed = result.typed
+    if not typed.get("is_coupon"):
+        return {}
+    found: dict[str, Json] = {"label": typed.get("coupon_label", "")[:MAX_NAME]}
+    for key in ("bend", "hammer"):
+        if typed.get(f"coupon_{key}"):
+            found[key] = typed[f"coupon_{key}"]
+    if test := typed.get("rust_test"):
+        try:
+            text = typed.get("rust_minutes", "")[:20] or "0"
+            minutes = parse_quantity(text, "number", "minutes", "mm")
+            shows = typed.get("rust_shows") == "yes"
+            found["rust"] = {"test": test, "minutes": minutes, "shows": shows}
+        except BadInput as error:
+            result.errors["rust"] = error.sentence
+    return found
+
+
+def with_photographs(run: Run, photographs: Sequence[StoredFile]) -> Run:
+    """A run with the photographs that came with its form."""
+    return replace(run, photographs=tuple(photographs))
 
 
 def refuse(form: RunForm, error: BadInput, habit: str) -> None:
@@ -164,42 +289,10 @@ def as_sent(form: MultiDict[str, str]) -> list[tuple[str, str, str]]:
     """Everything that was typed, (name, label, text), to be read and sent again where its own page
     cannot be shown.
     """
-    labels = {
-        f"{part}.{key}": found.says.label
-        for part, known in PARTS.items()
-        for key, found in known.items()
-    }
+    labels = {f"{f.part}.{f.key}": f.label for f in all_figures()}
     rows = [(key, text) for key in form for text in form.getlist(key)]
     return [
         (key, labels.get(key, key.capitalize()), text)
         for key, text in rows
         if key not in ("csrf_token", "once", "habit")
     ]
-
-
-def _part(
-    part: str, known: Mapping[str, RunFigure], result: RunForm, typed_in: str, habit: str
-) -> dict[str, Any]:
-    values: dict[str, Any] = {}
-    for key, found in known.items():
-        name, says = f"{part}.{key}", found.says
-        text = result.typed.get(name, "")
-        if not text:
-            continue
-        if found.quantity == "word":
-            values[key] = text
-            continue
-        try:
-            result.typed[name] = (
-                typed_with_unit(text, found.quantity, typed_in) if typed_in != habit else text
-            )
-            value = round(parse_quantity(text, found.quantity, says.label, typed_in), 3)
-            if not says.low <= value <= says.high:
-                low, high = (
-                    Quantity(end, found.quantity).text(habit) for end in (says.low, says.high)
-                )
-                raise BadInput(says.label, text, f"must be from {low} to {high}")
-            values[key] = value
-        except BadInput as error:
-            result.errors[name] = f"“{in_few_words(text)}” {error.rule_in(habit)}."
-    return values

@@ -18,8 +18,8 @@ from ..formats.plan_lines import Line, Notice, plan_lines, plan_notices, summary
 from ..services.procedures.book import runs_of
 from ..services.procedures.faces import bands_in_words
 from ..services.procedures.procedures import plan_of
-from ..services.records import Revision, Run
-from .runs import RunRow, run_row
+from ..services.records import Revision, RunRow
+from .runs import RunView, run_row
 
 
 @dataclass(frozen=True)
@@ -37,9 +37,9 @@ class RecordView:
     summary: list[tuple[str, str]]
     bands: list[tuple[str, str]]
     dial: Dial
-    runs: list[RunRow]
+    runs: list[RunView]
     revisions: list[Revision]
-    proving: list[RunRow]
+    proving: list[RunView]
     run_count: int
     page: int
     pages: int
@@ -77,9 +77,9 @@ def record(revision: Revision, habit: str, page: int = 0) -> RecordView:
     )
 
 
-def _earlier_rule(proving: Sequence[Run]) -> str:
+def _earlier_rule(proving: Sequence[RunRow]) -> str:
     """The rule that a revision passed, where it is not today's."""
-    earlier = [run for run in proving if run.record.get("minor", 0) < RULE_FROM]
+    earlier = [run for run in proving if run.minor < RULE_FROM]
     return EARLIER_RULE if earlier and len(earlier) == len(proving) else ""
 
 

@@ -4,20 +4,32 @@ went.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
+from ..core import catalogue
 from ..core.plan.plan import Plan
 from ..core.quantities import plain
-from ..core.run.arc_record import ARC_FIGURES, ENDS, LOOKS, RUST_TESTS, rust_note
+from ..core.run.inspection import LOOKS
 from ..core.run.quality import observed
 from ..core.run.range_check import Judged, judged
-from ..core.run.record import FAULTS, PARTS, travel_mm_s
+from ..core.run.run import (
+    ARC_FIGURES,
+    ENDS,
+    RUST_TESTS,
+    BackFace,
+    Coupon,
+    FrontFace,
+    Run,
+    RunFigure,
+    all_figures,
+    run_figures,
+    rust_note,
+)
 from ..core.run.verification import Bands, quality_of
 from ..core.schema.figures import in_words
 from ..services.purge.purge_run import in_words as purge_words
-from ..services.records import Run
+from ..services.records import RunRow
 
 _WORDS = {
     "when": "Date",
@@ -42,12 +54,12 @@ class Told:
 
 
 @dataclass(frozen=True)
-class RunRow:
+class RunView:
     """A run as a page shows it: its figures; what was corrected besides; each band that it was held
     within; what it showed as a coupon.
     """
 
-    run: Run
+    run: RunRow
     figures: tuple[Told, ...]
     corrected: tuple[Told, ...]
     judged: tuple[Judged, ...] = ()
@@ -55,87 +67,76 @@ class RunRow:
     closer: str = ""
 
     @property
-    def record(self) -> dict[str, Any]:
+    def record(self) -> Run:
         """What was written down."""
-        found: dict[str, Any] = self.run.record
-        return found
+        return self.run.document
 
 
-def run_row(run: Run, habit: str, plan: Plan | None = None, bands: Bands | None = None) -> RunRow:
+def run_row(
+    run: RunRow, habit: str, plan: Plan | None = None, bands: Bands | None = None
+) -> RunView:
     """A run in words, in a unit habit. Parameters: plan and bands, to judge it by."""
-    before = _before(run, habit)
-    figures = []
-    for part, known in PARTS.items():
-        written = run.record.get(part) or {}
-        for key in (*known, *(k for k in written if k not in known)):
-            value, name = written.get(key), f"{part}.{key}"
-            if value is None and name not in before:
-                continue
-            label, quantity = (
-                (known[key].says.label, known[key].quantity) if key in known else (key, "plain")
-            )
-            figures.append(Told(label, _text(value, quantity, habit), before.pop(name, ())))
-    if pace := travel_mm_s(run.record):
+    before, record, figures = _before(run, habit), run.document, []
+    for figure in all_figures():
+        value, name = figure.of(record), f"{figure.part}.{figure.key}"
+        if value is not None or name in before:
+            words = _text(value, figure.quantity, habit)
+            figures.append(Told(figure.label, words, before.pop(name, ())))
+    if pace := record.travel_mm_s:
         figures.append(Told("Travel", in_words(round(pace, 2), "speed", habit)))
-    if run.record.get("purge"):
-        figures.append(Told("Purge", purge_words(run.record["purge"])))
-    arc = run.record.get("arc") or {}
-    shown = [
-        (ARC_FIGURES[k], v)
-        for k, v in arc.items()
-        if k in ARC_FIGURES and k != "arc_s" and v not in (None, 0)
-    ]
-    figures += [
-        Told(figure.label, in_words(value, figure.quantity, habit)) for figure, value in shown
-    ]
-    if run.record.get("look"):
-        figures.append(Told("Bead", LOOKS.get(run.record["look"], run.record["look"])))
+    if record.purge:
+        figures.append(Told("Purge", purge_words(record.purge)))
+    if record.arc:
+        told = ((declared, getattr(record.arc, key)) for key, declared in ARC_FIGURES.items())
+        figures += [
+            Told(declared.label, in_words(value, declared.quantity, habit))
+            for declared, value in told
+            if declared.key != "arc_s" and value not in (None, 0)
+        ]
+    if record.look:
+        figures.append(Told("Bead", LOOKS[record.look]))
     corrected = [
-        Told(_label(key), _now(run.record, key, habit), struck) for key, struck in before.items()
+        Told(_label(key), _now(record, key, habit), struck) for key, struck in before.items()
     ]
-    found = judged(run.record, bands or {}, plan) if plan is not None else []
-    return RunRow(
+    found = judged(record, bands or {}, plan) if plan is not None else []
+    return RunView(
         run,
         tuple(figures),
         tuple(corrected),
         tuple(found),
-        tuple(coupon_words(run.record.get("coupon"))),
+        tuple(coupon_words(record.coupon)),
         _closer(run, plan, habit),
     )
 
 
-def _closer(run: Run, plan: Plan | None, habit: str) -> str:
+def _closer(run: RunRow, plan: Plan | None, habit: str) -> str:
     """What a closer look found of a run that was recorded as good, where it is not good."""
-    if plan is None or not run.good or not run.record.get("seen"):
+    if plan is None or not run.good or not run.document.seen:
         return ""
-    quality = quality_of(observed(run.record), plan)
+    quality = quality_of(observed(run.document), plan)
     return quality.reason.text(habit) if quality.refuses else ""
 
 
-def coupon_words(coupon: Mapping[str, Any] | None) -> list[str]:
+def coupon_words(coupon: Coupon | None) -> list[str]:
     """What a coupon showed, in words."""
-    if not coupon:
+    if coupon is None:
         return []
-    words = [f"Coupon{', ' + coupon['label'] if coupon.get('label') else ''}."]
+    words = [f"Coupon{', ' + coupon.label if coupon.label else ''}."]
     words += [
-        (
-            f"{did}: gave way {ENDS[coupon[key]]}."
-            if coupon[key] != "held"
-            else f"{did}: did not give way."
-        )
-        for key, did in (("bend", "Bent"), ("hammer", "Hammered"))
-        if coupon.get(key)
+        f"{did}: did not give way." if end == "held" else f"{did}: gave way {ENDS[end]}."
+        for end, did in ((coupon.bend, "Bent"), (coupon.hammer, "Hammered"))
+        if end
     ]
-    if rust := coupon.get("rust"):
+    if rust := coupon.rust:
         words.append(
-            f"Rust test, {RUST_TESTS[rust['test']]}, {plain(rust['minutes'], 1)} min:"
-            f" {'rust shows' if rust['shows'] else 'nothing shows'}."
+            f"Rust test, {RUST_TESTS[rust.test]}, {plain(rust.minutes, 1)} min:"
+            f" {'rust shows' if rust.shows else 'nothing shows'}."
         )
         words += [note] if (note := rust_note(rust)) else []
     return words
 
 
-def _before(run: Run, habit: str) -> dict[str, tuple[tuple[str, str], ...]]:
+def _before(run: RunRow, habit: str) -> dict[str, tuple[tuple[str, str], ...]]:
     """What a run read before each correction, by key: the words, and who struck them out when."""
     found: dict[str, tuple[tuple[str, str], ...]] = {}
     for made in run.corrections:
@@ -147,33 +148,35 @@ def _before(run: Run, habit: str) -> dict[str, tuple[tuple[str, str], ...]]:
     return found
 
 
-def _quantity(key: str) -> str:
+def _figure(key: str) -> RunFigure | None:
     part, _, name = key.partition(".")
-    return PARTS[part][name].quantity if part in PARTS and name in PARTS[part] else "word"
+    return run_figures().get(part, {}).get(name)
+
+
+def _quantity(key: str) -> str:
+    figure = _figure(key)
+    return figure.quantity if figure else "word"
 
 
 def _label(key: str) -> str:
-    part, _, name = key.partition(".")
-    return (
-        PARTS[part][name].says.label
-        if part in PARTS and name in PARTS[part]
-        else _WORDS.get(key, key)
-    )
+    figure = _figure(key)
+    return figure.label if figure else _WORDS.get(key, key)
 
 
-def _now(record: Mapping[str, Any], key: str, habit: str) -> str:
-    part, _, name = key.partition(".")
-    value = (record.get(part) or {}).get(name) if name else record.get(key)
-    return _text(value["colour"] if isinstance(value, dict) else value, _quantity(key), habit)
+def _now(record: Run, key: str, habit: str) -> str:
+    figure = _figure(key)
+    value = figure.of(record) if figure else getattr(record, key)
+    colour = value.colour if isinstance(value, FrontFace | BackFace) else value
+    return _text(colour, _quantity(key), habit)
 
 
 def _text(value: Any, quantity: str, habit: str) -> str:
     if isinstance(value, bool):
         return "good" if value else "not good"
-    if value is None or value in ("", []):
+    if value is None or value in ("", [], ()):
         return "nothing"
-    if isinstance(value, list):
-        return ", ".join(FAULTS.get(str(one), str(one)) for one in value)
+    if isinstance(value, list | tuple):
+        return ", ".join(catalogue.flaws().get(str(one), str(one)) for one in value)
     if isinstance(value, str):
         return value.replace("-", " ") if quantity == "word" and value.islower() else value
     return plain(value, 3) if quantity == "plain" else in_words(value, quantity, habit)

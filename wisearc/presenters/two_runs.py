@@ -4,12 +4,10 @@ differ.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Any
 
-from ..core.run.record import FAULTS
-from ..services.records import Revision, Run
+from ..core import catalogue
+from ..services.records import Revision, RunRow
 from ..services.runs.runs import run_of
 from .runs import run_row
 
@@ -32,8 +30,8 @@ class Row:
 class Beside:
     """Two runs side by side."""
 
-    left: Run
-    right: Run
+    left: RunRow
+    right: RunRow
     rows: tuple[Row, ...]
 
 
@@ -51,18 +49,16 @@ def beside(standing: Revision, left: int, right: int, habit: str) -> Beside:
     )
 
 
-def _said(run: Run, habit: str) -> dict[str, str]:
-    record: Mapping[str, Any] = run.record
+def _said(run: RunRow, habit: str) -> dict[str, str]:
+    record = run.document
     row = run_row(run, habit)
+    flaws = ", ".join(catalogue.flaws()[key] for key in record.faults or ())
     found = {
         "Outcome": "good" if run.good else "not good",
-        "Front": record["front"]["colour"],
-        "Back": record["back"]["colour"].replace("-", " "),
-        "Faults": ", ".join(FAULTS.get(f, f) for f in record.get("faults") or []) or "none",
+        "Front": record.front.colour,
+        "Back": record.back.colour.replace("-", " "),
+        "Faults": flaws or "none",
         "Coupon": " ".join(row.coupon) or "no",
     }
-    return (
-        found
-        | {told.label: told.text for told in row.figures}
-        | ({"Notes": record["notes"]} if record.get("notes") else {})
-    )
+    figures = {told.label: told.text for told in row.figures}
+    return found | figures | ({"Notes": record.notes} if record.notes else {})

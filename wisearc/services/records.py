@@ -2,6 +2,6 @@
 
 from __future__ import annotations
 
-from ..store.models import AtArc, JobRow, JobTick, Procedure, PurgeRun, Revision, Run
+from ..store.models import AtArc, JobRow, JobTick, Procedure, PurgeRun, Revision, RunRow
 
-__all__ = ["AtArc", "JobRow", "JobTick", "Procedure", "PurgeRun", "Revision", "Run"]
+__all__ = ["AtArc", "JobRow", "JobTick", "Procedure", "PurgeRun", "Revision", "RunRow"]

@@ -9,7 +9,7 @@ from collections.abc import Mapping, Sequence
 from typing import Any
 
 from .database import db, translated
-from .models import NUMBER_FORM, Drilled, Learnt, Revision, Run
+from .models import NUMBER_FORM, Drilled, Learnt, Revision, RunRow
 
 _LIKE = """
     SELECT learnt.run, procedure.number, revision.letter, learnt.made_on, learnt.machine,
@@ -68,10 +68,10 @@ def last(most: int) -> list[dict[str, Any]]:
     return rows
 
 
-def set_left_out(run: Run, moment: str | None) -> None:
+def set_left_out(run: RunRow, moment: str | None) -> None:
     """Leave a run out of the own record, or take it in again."""
     run.left_out = moment
-    run.save(only=[Run.left_out])
+    run.save(only=[RunRow.left_out])
 
 
 def drilled(drill: str, hand: str, most: int) -> list[Drilled]:

@@ -9,7 +9,12 @@ from typing import Any
 
 import peewee
 
+from ..core.errors import BadInput
+from ..core.run.run import Run
+from ..formats.run_json import read_record
+from ..formats.upgrades.steps import NewerFormat
 from .database import db
+from .errors import Newer, Unreadable
 
 NUMBER_FORM = "P-{:04d}"
 
@@ -69,7 +74,7 @@ class Revision(Base):
     removed_at = peewee.TextField(null=True)
 
 
-class Run(Base):
+class RunRow(Base):
     """One run of a revision, as a record of the run format."""
 
     id = peewee.AutoField()
@@ -83,6 +88,27 @@ class Run(Base):
     voided_by = peewee.TextField(null=True)
     left_out = peewee.TextField(null=True)
     corrections = JsonField(default=list)
+
+    class Meta:
+        table_name = "run"
+
+    @property
+    def document(self) -> Run:
+        """The run as it was recorded. Raises Newer or Unreadable where it cannot be shown as it
+        was.
+        """
+        try:
+            return read_record(self.record)
+        except NewerFormat as error:
+            raise Newer(f"Run {self.id} {error.rule}. It is not shown.") from error
+        except BadInput as error:
+            words = "Its record was changed or damaged outside Wise Arc; restore a backup."
+            raise Unreadable(f"Run {self.id} cannot be shown: {error}. {words}") from error
+
+    @property
+    def minor(self) -> int:
+        """The minor of the run format that it was recorded in."""
+        return int(self.record.get("minor", 0))
 
 
 class Listing(Base):
@@ -232,7 +258,7 @@ class PurgeRun(Base):
     arc_off = peewee.FloatField(null=True)
     ended = peewee.FloatField(null=True)
     record = JsonField(null=True)
-    run = peewee.ForeignKeyField(Run, null=True, column_name="run")
+    run = peewee.ForeignKeyField(RunRow, null=True, column_name="run")
 
     class Meta:
         table_name = "purge"
@@ -298,7 +324,7 @@ class JobTick(Base):
     piece = peewee.IntegerField()
     who = peewee.TextField(default="")
     at = peewee.TextField()
-    run = peewee.ForeignKeyField(Run, null=True, column_name="run")
+    run = peewee.ForeignKeyField(RunRow, null=True, column_name="run")
 
     class Meta:
         table_name = "job_tick"
@@ -323,7 +349,7 @@ class AtArc(Base):
     ended = peewee.FloatField(null=True)
     left_at = peewee.FloatField(null=True)
     log = JsonField(null=True)
-    run = peewee.ForeignKeyField(Run, null=True, column_name="run")
+    run = peewee.ForeignKeyField(RunRow, null=True, column_name="run")
 
     class Meta:
         table_name = "at_arc"

@@ -13,7 +13,7 @@ from peewee import SQL, fn
 from ..core.errors import in_few_words
 from .database import db, translated
 from .errors import Missing, NotAllowed
-from .models import NUMBER_FORM, Listing, Procedure, Revision, Run, ShopSchool
+from .models import NUMBER_FORM, Listing, Procedure, Revision, RunRow, ShopSchool
 
 # how the list is made of a record: raise it, and every record is listed anew at the next opening
 LISTED_AS = 2
@@ -97,68 +97,72 @@ def revisions_numbered(letter: str, label: str) -> list[Revision]:
 
 def has_runs(of: Revision) -> bool:
     """Whether runs were made to a revision, struck out or not."""
-    return bool(Run.select().where(Run.revision == of).exists())
+    return bool(RunRow.select().where(RunRow.revision == of).exists())
 
 
 def room_taken(of: Revision) -> tuple[int, int]:
     """How many runs a revision has, and how many bytes they take."""
-    sums = Run.select(fn.COUNT(Run.id), fn.COALESCE(fn.SUM(fn.LENGTH(Run.record.cast("BLOB"))), 0))
+    sums = RunRow.select(
+        fn.COUNT(RunRow.id), fn.COALESCE(fn.SUM(fn.LENGTH(RunRow.record.cast("BLOB"))), 0)
+    )
     with translated():
-        found: tuple[int, int] = sums.where(Run.revision == of).tuples().first()
+        found: tuple[int, int] = sums.where(RunRow.revision == of).tuples().first()
         return found
 
 
 def add_runs(rows: Sequence[Mapping[str, Any]]) -> None:
     """Add runs as they were kept."""
     for first in range(0, len(rows), 500):
-        Run.insert_many(rows[first : first + 500]).execute()
+        RunRow.insert_many(rows[first : first + 500]).execute()
 
 
-def runs(of: Revision, skip: int = 0, most: int = -1) -> list[Run]:
+def runs(of: Revision, skip: int = 0, most: int = -1) -> list[RunRow]:
     """The runs of a revision, oldest first, those struck out too. Parameters: skip and most, which
     of them.
     """
     with translated():
-        in_order = Run.select().where(Run.revision == of).order_by(Run.made_on, Run.id)
+        in_order = RunRow.select().where(RunRow.revision == of).order_by(RunRow.made_on, RunRow.id)
         return list(in_order.offset(skip).limit(most) if skip or most >= 0 else in_order)
 
 
-def proving(of: Revision, most: int) -> list[Run]:
+def proving(of: Revision, most: int) -> list[RunRow]:
     """The last good runs of a revision that stand, oldest first."""
     with translated():
-        good = Run.select().where((Run.revision == of) & Run.good & Run.voided_at.is_null())
-        return list(good.order_by(Run.made_on.desc(), Run.id.desc()).limit(most))[::-1]
+        good = RunRow.select().where(
+            (RunRow.revision == of) & RunRow.good & RunRow.voided_at.is_null()
+        )
+        return list(good.order_by(RunRow.made_on.desc(), RunRow.id.desc()).limit(most))[::-1]
 
 
-def run_of(of: Revision, number: int) -> Run:
+def run_of(of: Revision, number: int) -> RunRow:
     """A run of a revision, by its own number. Raises Missing."""
     with translated():
-        found = Run.get_or_none((Run.revision == of) & (Run.id == number))
+        found = RunRow.get_or_none((RunRow.revision == of) & (RunRow.id == number))
     if found is None:
         raise Missing(f"{of.procedure.label} {of.letter} has no such run.")
     return found
 
 
-def any_run(number: int) -> Run:
+def any_run(number: int) -> RunRow:
     """A run by its own number, with its revision and procedure. Raises Missing."""
     with translated():
         joined = (
-            Run.select(Run, Revision, Procedure)
+            RunRow.select(RunRow, Revision, Procedure)
             .join(Revision)
             .join(Procedure)
-            .where(Run.id == number)
+            .where(RunRow.id == number)
         )
-        found: Run | None = joined.first()
+        found: RunRow | None = joined.first()
     if found is None:
         raise Missing("There is no such run.")
     return found
 
 
-def run_sent(of: Revision, once: str) -> Run | None:
+def run_sent(of: Revision, once: str) -> RunRow | None:
     """The run that was sent with a form's token, or None."""
     with translated():
-        sent = (Run.once >= f"{once}.") & (Run.once < f"{once}/")
-        return Run.get_or_none((Run.revision == of) & sent) if once else None
+        sent = (RunRow.once >= f"{once}.") & (RunRow.once < f"{once}/")
+        return RunRow.get_or_none((RunRow.revision == of) & sent) if once else None
 
 
 def book(
@@ -243,40 +247,40 @@ def _term(word: str) -> str:
     return f'"{word}"' if measured else f'"{word}"*'
 
 
-def last_run(of: Revision) -> Run | None:
+def last_run(of: Revision) -> RunRow | None:
     """The run of a revision that was written down last, those struck out left away."""
     with translated():
-        standing = Run.select().where((Run.revision == of) & Run.voided_at.is_null())
-        found: Run | None = standing.order_by(Run.id.desc()).first()
+        standing = RunRow.select().where((RunRow.revision == of) & RunRow.voided_at.is_null())
+        found: RunRow | None = standing.order_by(RunRow.id.desc()).first()
         return found
 
 
-def runs_of_procedure(owner: Procedure, most: int) -> list[tuple[Revision, Run]]:
+def runs_of_procedure(owner: Procedure, most: int) -> list[tuple[Revision, RunRow]]:
     """The last runs of a procedure, of every revision, oldest first; those struck out left away."""
     with translated():
         joined = (
-            Run.select(Run, Revision)
+            RunRow.select(RunRow, Revision)
             .join(Revision)
-            .where((Revision.procedure == owner) & Run.voided_at.is_null())
+            .where((Revision.procedure == owner) & RunRow.voided_at.is_null())
         )
-        found = list(joined.order_by(Run.made_on.desc(), Run.id.desc()).limit(most))[::-1]
+        found = list(joined.order_by(RunRow.made_on.desc(), RunRow.id.desc()).limit(most))[::-1]
     return [(run.revision, run) for run in found]
 
 
-def last_runs(most: int) -> list[Run]:
+def last_runs(most: int) -> list[RunRow]:
     """The runs that were written down last, the newest first; those struck out left away."""
     with translated():
-        joined = Run.select(Run, Revision, Procedure).join(Revision).join(Procedure)
-        return list(joined.where(Run.voided_at.is_null()).order_by(Run.id.desc()).limit(most))
+        joined = RunRow.select(RunRow, Revision, Procedure).join(Revision).join(Procedure)
+        return list(joined.where(RunRow.voided_at.is_null()).order_by(RunRow.id.desc()).limit(most))
 
 
 def list_anew(of: Revision, shown: Mapping[str, Any], found_by: Mapping[str, str]) -> None:
     """List a revision as it stands. Parameters: shown, current_a and rod; found_by, words by column
     of the index.
     """
-    standing = (Run.revision == of) & Run.voided_at.is_null()
+    standing = (RunRow.revision == of) & RunRow.voided_at.is_null()
     made = (
-        Run.select(fn.COUNT(Run.id), fn.COALESCE(fn.SUM(Run.good), 0))
+        RunRow.select(fn.COUNT(RunRow.id), fn.COALESCE(fn.SUM(RunRow.good), 0))
         .where(standing)
         .tuples()
         .first()

@@ -9,12 +9,13 @@ in the sheet: common practice, no source.
 import itertools
 import unittest
 
-from tests.samples import EVERY, member, plan, run
+from tests.samples import EVERY, member, plan, run, typed
+from wisearc.core import catalogue
 from wisearc.core.errors import BadInput
 from wisearc.core.joint.data import make_joint
 from wisearc.core.plan.plan import make_plan
+from wisearc.core.run.inspection import BACK_COLOURS, FRONT_COLOURS
 from wisearc.core.run.quality import Observed, earlier_fault, judge_quality, observed
-from wisearc.core.run.record import BACK_COLOURS, FAULTS, FRONT_COLOURS
 from wisearc.core.run.verification import bands_of, check_good, check_second_look, quality_of
 from wisearc.core.shop.shop import ASSUMED
 
@@ -49,7 +50,7 @@ def expected(front: str, back: str, service: str, sides: str, flaw: str | None) 
 
 class Table(unittest.TestCase):
     def test_every_tint_face_service_flaw_and_side(self) -> None:
-        flaws = (None, *FAULTS)
+        flaws = (None, *catalogue.flaws())
         for sides, members in SIDES.items():
             for service in SERVICES:
                 joint = {"joint": "butt", "members": members, "service": service}
@@ -65,7 +66,7 @@ class Table(unittest.TestCase):
                         )
 
     def test_a_coupon_that_fails_and_what_a_closer_look_amounts_to(self) -> None:
-        bad = observed(run(coupon={"bend": "toe"}))
+        bad = observed(typed(run(coupon={"bend": "toe"})))
         self.assertEqual(judge_quality(bad, stainless=True, in_liquid=False).verdict, "not-good")
         for seen in (
             {"edges": "undercut"},
@@ -75,7 +76,9 @@ class Table(unittest.TestCase):
             {"back_tint": "grey"},
         ):
             with self.subTest(seen=seen):
-                quality = judge_quality(observed(run(seen=seen)), stainless=True, in_liquid=False)
+                quality = judge_quality(
+                    observed(typed(run(seen=seen))), stainless=True, in_liquid=False
+                )
                 self.assertEqual(quality.verdict, "not-good")
 
     def test_reasons_name_the_face_and_what_to_expect(self) -> None:
@@ -91,10 +94,10 @@ class Table(unittest.TestCase):
 
 
 class Verification(unittest.TestCase):
-    def refused(self, joint: dict, **more) -> str:
+    def refused(self, joint: dict, minor: int = 6, **more) -> str:
         of = make_plan(make_joint(joint), ASSUMED)
         try:
-            check_good(run(joint, **more), of, bands_of(of))
+            check_good(typed(run(joint, **more)), of, bands_of(of), minor)
         except BadInput as error:
             return error.rule
         return ""
@@ -111,14 +114,14 @@ class Verification(unittest.TestCase):
         self.assertEqual(self.refused(wet, back={"colour": "grey"}, minor=5), "")
         self.assertIn("grey", self.refused(wet, front={"colour": "grey"}, minor=5))
         self.assertNotEqual(self.refused(wet, back={"colour": "grey"}, minor=6), "")
-        self.assertIsNone(earlier_fault(run(back={"colour": "grey"})))
+        self.assertIsNone(earlier_fault(typed(run(back={"colour": "grey"}))))
         for more in (
             {"faults": ["pores"]},
             {"back": {"colour": "sugar"}},
             {"coupon": {"bend": "weld"}},
         ):
             with self.subTest(more=more):
-                self.assertIsNotNone(earlier_fault(run(**more)))
+                self.assertIsNotNone(earlier_fault(typed(run(**more))))
 
     def test_a_closer_look_takes_back_no_verification(self) -> None:
         self.assertEqual(self.refused(EVERY["butt"], seen={"edges": "undercut"}), "")

@@ -297,6 +297,12 @@ def questions() -> dict[str, rows.Question]:
 
 
 @cache
+def flaws() -> dict[str, str]:
+    """The flaws that a run can name, by key, in words."""
+    return {str(key): str(words) for key, words in _table("flaws")["flaws"].items()}
+
+
+@cache
 def tints() -> dict[str, rows.Tint]:
     """The tints of heat, in its order."""
     return _build(rows.Tint, "tints", "tints")

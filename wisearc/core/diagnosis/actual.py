@@ -18,10 +18,11 @@ from ..physics.heat_field import glow_after_stop_s, tails_mm
 from ..plan.arc.heat import field_of
 from ..plan.plan import Plan, make_plan
 from ..plan.torch.front_end import COVER_BORES
-from ..run.record import NO_ROD, travel_mm_s
+from ..run.run import NO_ROD, ArcSummary, Run
 from ..shop.shop import Shop
 from .holding import Held, held_in
 
+NO_ARC = ArcSummary("timer")
 # what Wells's heat flow asks before the pool's width counts
 STANDING = 0.2
 
@@ -42,6 +43,17 @@ def changed(joint: Mapping[str, Any], sets: Mapping[str, Any]) -> dict[str, Any]
     return data
 
 
+def planned_band_mm(plan: Plan, over_c: float) -> float:
+    """How wide the sheet passes a temperature where it goes as planned, mm. Adams 1958."""
+    power = net_power_w(plan.heat.arc_voltage_v, plan.slopes.mean_a)
+    return _band_mm(plan, power, plan.travel.speed_mm_s, plan.travel.pool_width_mm, over_c)
+
+
+def _band_mm(plan: Plan, power_w: float, speed_mm_s: float, wide_mm: float, over_c: float) -> float:
+    heat, h_mm = plan.section.heat, plan.section.h_mm
+    return wide_mm + 2 * distance_to_peak_mm(heat, h_mm, power_w, speed_mm_s, over_c)
+
+
 @dataclass(frozen=True)
 class Actual:
     """A run and its plan, in a shop. Figures that a run does not tell are the plan's. tried: the
@@ -49,7 +61,7 @@ class Actual:
     """
 
     plan: Plan
-    run: Mapping[str, Any]
+    run: Run
     shop: Shop
     tried: dict[Any, Any] = field(default_factory=dict)
 
@@ -93,40 +105,39 @@ class Actual:
             else frozenset()
         )
 
-    def part(self, name: str) -> Mapping[str, Any]:
-        """A part of the run, empty where it has none."""
-        return self.run.get(name) or {}
+    @cached_property
+    def arc(self) -> ArcSummary:
+        """What it tells of its arc; nothing of it where it does not tell."""
+        return self.run.arc or NO_ARC
 
     @cached_property
     def logged(self) -> bool:
         """Whether the current was logged."""
-        return self.part("arc").get("by") == "log" and self.part("arc").get("mean_a") is not None
+        return self.arc.logged and self.arc.mean_a is not None
 
     @cached_property
     def set_mean_a(self) -> float | None:
         """The mean current that what was set comes to, A; None where it was not told. By a pedal
         what is set is not what burns: its share of the plan's set is taken.
         """
-        done, plan = self.part("set"), self.plan
-        if done.get("current_a") is None:
+        done, plan = self.run.set, self.plan
+        if done.current_a is None:
             return None
         if not plan.pulse.pulsed:
-            return plan.slopes.mean_a * float(done["current_a"]) / plan.slopes.machine_a
+            return plan.slopes.mean_a * float(done.current_a) / plan.slopes.machine_a
 
-        def share(key: str, own: float | None) -> float:
-            found = done.get(key)
-            return float(own or 0.0 if found is None else found) / 100
+        def share(told: float | None, own: float | None) -> float:
+            return float(own or 0.0 if told is None else told) / 100
 
-        on, background = (
-            share("on_pct", plan.pulse.on_pct),
-            share("background_pct", plan.pulse.background_pct),
-        )
-        return float(done["current_a"]) * (on + background * (1 - on))
+        on = share(done.on_pct, plan.pulse.on_pct)
+        background = share(done.background_pct, plan.pulse.background_pct)
+        return float(done.current_a) * (on + background * (1 - on))
 
     @cached_property
     def mean_a(self) -> float | None:
         """The mean current that burned, A: as logged, else as set; None where neither was told."""
-        return float(self.part("arc")["mean_a"]) if self.logged else self.set_mean_a
+        mean = self.arc.mean_a
+        return float(mean) if self.logged and mean is not None else self.set_mean_a
 
     @cached_property
     def share(self) -> float | None:
@@ -136,7 +147,7 @@ class Actual:
     @cached_property
     def travel_mm_s(self) -> float | None:
         """How fast it went, mm/s; None where length or arc time was not told."""
-        return travel_mm_s(self.run)
+        return self.run.travel_mm_s
 
     @cached_property
     def pool_mm(self) -> float | None:
@@ -164,17 +175,14 @@ class Actual:
 
     def band_mm(self, over_c: float) -> float:
         """How wide the sheet passed a temperature, mm. Adams 1958."""
-        plan = self.plan
-        speed = self.travel_mm_s or plan.travel.speed_mm_s
-        wide = plan.travel.pool_width_mm if self.pool_mm is None else self.pool_mm
-        return wide + 2 * distance_to_peak_mm(
-            plan.section.heat, plan.section.h_mm, self.power_w, speed, over_c
-        )
+        speed = self.travel_mm_s or self.plan.travel.speed_mm_s
+        wide = self.plan.travel.pool_width_mm if self.pool_mm is None else self.pool_mm
+        return _band_mm(self.plan, self.power_w, speed, wide, over_c)
 
     @cached_property
     def cup(self) -> int:
         """The cup that was used."""
-        return int(self.part("used").get("cup") or self.plan.torch.cup)
+        return int(self.run.used.cup or self.plan.torch.cup)
 
     @cached_property
     def bore_mm(self) -> float:
@@ -189,7 +197,7 @@ class Actual:
     @cached_property
     def flow_l_min(self) -> float:
         """The flow that was set, L/min, or planned."""
-        found = self.part("set").get("flow_l_min")
+        found = self.run.set.flow_l_min
         return float(self.plan.gas.flow_l_min if found is None else found)
 
     @cached_property
@@ -222,24 +230,22 @@ class Actual:
         """How long the gas stayed on the end, s: the least of what was held, logged and set; None
         where none was told.
         """
-        told = [self.part("arc").get(key) for key in ("held_s", "postflow_s")] + [
-            self.part("set").get("postflow_s")
-        ]
+        told = (self.arc.held_s, self.arc.postflow_s, self.run.set.postflow_s)
         return min((one for one in told if one is not None), default=None)
 
     @cached_property
     def arc_v(self) -> float | None:
         """The arc's mean voltage as logged, V; None where it was assumed."""
-        arc = self.part("arc")
-        if not self.logged or not all(arc.get(key) for key in ("energy_kj", "arc_s", "mean_a")):
+        arc = self.arc
+        if not self.logged or not arc.energy_kj or not arc.arc_s or not arc.mean_a:
             return None
-        volts = 1000 * arc["energy_kj"] / (arc["mean_a"] * arc["arc_s"])
+        volts = 1000 * arc.energy_kj / (arc.mean_a * arc.arc_s)
         return None if abs(volts - self.plan.heat.arc_voltage_v) < 0.05 else volts
 
     @cached_property
     def carbon_rod(self) -> bool | None:
         """Whether a steel rod went into stainless; None where no rod is fed."""
-        name = self.part("used").get("rod") or self.plan.filler.rod
+        name = self.run.used.rod or self.plan.filler.rod
         rod = catalogue.rods().get(str(name)) if name and name != NO_ROD else None
         return (
             None if rod is None or not self.plan.section.stainless_sides else rod.kind == "carbon"

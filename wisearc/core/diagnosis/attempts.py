@@ -13,10 +13,11 @@ from .. import catalogue
 from ..plan.plan import Plan
 from ..quantities import Quantity
 from ..reasons import Words, say
-from ..run.inspection import TINTED, colour_of, faults_of, sugared
+from ..run.closest_look import colour_of, faults_of, sugared
+from ..run.inspection import TINTED
 from ..run.quality import ACCEPTABLE, GOOD, NOT_GOOD, observed
-from ..run.record import FAULTS, PARTS, as_planned, travel_mm_s
-from ..run.saved_reading import CHANGE
+from ..run.run import Run, all_figures, as_planned, run_figures
+from ..run.saved_reading import SavedChange
 from ..run.verification import quality_of
 from .actual import changed
 from .diagnosis import Before
@@ -34,7 +35,7 @@ class Made:
 
     number: int
     letter: str
-    record: Mapping[str, Any]
+    record: Run
     plan: Plan
 
 
@@ -55,33 +56,32 @@ class Attempt:
     said: str
 
 
-def complaints(record: Mapping[str, Any]) -> tuple[str, ...]:
+def complaints(record: Run) -> tuple[str, ...]:
     """What is wrong with a run, in words."""
-    found = [FAULTS[key] for key in faults_of(record) or () if key in FAULTS]
+    found = [catalogue.flaws()[key] for key in faults_of(record) or ()]
     if sugared(record):
         found.append("sugar behind")
     for face in ("front", "back"):
         colour = colour_of(record, face)
-        if colour in TINTED or (colour == "grey" and FAULTS["grey"] not in found):
+        if colour in TINTED or (colour == "grey" and catalogue.flaws()["grey"] not in found):
             found.append(f"{face} {colour}")
     return tuple(found)
 
 
-def _told(record: Mapping[str, Any]) -> dict[str, tuple[Any, str]]:
+def _told(record: Run) -> dict[str, tuple[Any, str]]:
     """The figures of a run that a hand sets, {part.key: (value, kind of quantity)}, and its
     pace.
     """
     found = {
-        f"{part}.{key}": (value, PARTS[part][key].quantity)
-        for part in ("set", "used")
-        for key, value in (record.get(part) or {}).items()
-        if value is not None and key in PARTS[part]
+        f"{figure.part}.{figure.key}": (figure.of(record), figure.quantity)
+        for figure in all_figures()
+        if figure.part in ("set", "used") and figure.of(record) is not None
     }
-    pace = travel_mm_s(record)
+    pace = record.travel_mm_s
     return found | ({"travel": (pace, "speed")} if pace else {})
 
 
-def differing(before: Mapping[str, Any], after: Mapping[str, Any]) -> Iterator[tuple[str, Words]]:
+def differing(before: Run, after: Run) -> Iterator[tuple[str, Words]]:
     """The figures of two runs that differ by more than reading them does, by key. Shares:
     estimate.
     """
@@ -96,7 +96,7 @@ def differing(before: Mapping[str, Any], after: Mapping[str, Any]) -> Iterator[t
         ):
             continue
         part, _, name = key.partition(".")
-        label = "Travel" if key == "travel" else PARTS[part][name].says.label
+        label = "Travel" if key == "travel" else run_figures()[part][name].label
         ends = (v if isinstance(v, str) else Quantity(v, quantity) for v in (a, b))
         yield key, say("{what} {a} → {b}", what=label, **dict(zip("ab", ends, strict=True)))
 
@@ -122,7 +122,7 @@ def _attempt(made: Sequence[Made], i: int, best: bool) -> Attempt:
     if not i:
         return Attempt(one, verdict, "", (), wrong, (), best, "")
     before = made[i - 1]
-    change = (before.record.get("reading") or {}).get("change")
+    change = before.record.reading.change if before.record.reading else None
     differs = dict(differing(before.record, one.record))
     again = tuple(words for words in wrong if words in complaints(before.record))
     said = (
@@ -131,15 +131,15 @@ def _attempt(made: Sequence[Made], i: int, best: bool) -> Attempt:
     return Attempt(one, verdict, _words(change), tuple(differs.values()), wrong, again, best, said)
 
 
-def _words(change: Mapping[str, Any] | None) -> str:
-    return str(change["text"]) if change else ""
+def _words(change: SavedChange | None) -> str:
+    return change.text if change else ""
 
 
-def _followed(before: Made, after: Made, change: Mapping[str, Any]) -> set[str]:
+def _followed(before: Made, after: Made, change: SavedChange) -> set[str]:
     """The figures that follow from a change in the plan itself: those planned otherwise, where the
     two plans' joints differ in nothing but what it set.
     """
-    if changed(before.plan.joint, dict(change.get("sets") or {})) != changed(after.plan.joint, {}):
+    if changed(before.plan.joint, change.sets or {}) != changed(after.plan.joint, {}):
         return set()
     one, other = as_planned(before.plan), as_planned(after.plan)
     found = {key for key in one.keys() | other.keys() if one.get(key) != other.get(key)}
@@ -152,7 +152,7 @@ def _did_it(
     before: Made,
     after: Made,
     verdict: str,
-    change: Mapping[str, Any] | None,
+    change: SavedChange | None,
     differs: Mapping[str, Words],
     again: Sequence[str],
 ) -> str:
@@ -167,7 +167,7 @@ def _did_it(
                 else "Better by what was changed."
             )
         )
-    row = catalogue.read_changes().get(str(change.get("code")))
+    row = catalogue.read_changes().get(change.code)
     own = {*(row.told if row else ()), *_followed(before, after, change)}
     besides = [words for key, words in differs.items() if key not in own]
     if again:
@@ -183,21 +183,17 @@ def befores(runs: Sequence[Made]) -> tuple[Before, ...]:
     """What was changed before the last of runs, oldest first, by the readings that were kept."""
     found = []
     for i, (one, after) in enumerate(pairwise(runs)):
-        change = (one.record.get("reading") or {}).get("change")
-        if (
-            not change
-            or not set(change) <= set(CHANGE)
-            or change.get("code") not in catalogue.read_changes()
-        ):
+        change = one.record.reading.change if one.record.reading else None
+        if change is None or change.code not in catalogue.read_changes():
             continue
         again = bool(set(complaints(one.record)) & set(complaints(after.record)))
-        ends = (change.get("from"), change.get("to"))
         found.append(
             Before(
-                str(change.get("cause")),
-                change["code"],
-                str(change.get("key")),
-                *ends,
+                change.cause,
+                change.code,
+                change.key,
+                change.before,
+                change.after,
                 again,
                 just=i == len(runs) - 2,
             )

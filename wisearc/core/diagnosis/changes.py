@@ -148,7 +148,7 @@ def _planned(
     actual: Actual, key: str, planned: float, quantity: str, off: Callable[[float], bool]
 ) -> Move | None:
     """Back to what was planned, where what was set is off it."""
-    done = actual.part("set").get(key)
+    done = getattr(actual.run.set, key)
     if done is None or not off(done):
         return None
     more = {"seen": Quantity(done, quantity), "planned": Quantity(planned, quantity)}
@@ -220,9 +220,9 @@ def _postflow_as_planned(actual: Actual, told: Mapping[str, Told]) -> Move | Non
 
 
 def _hold_still(actual: Actual, told: Mapping[str, Told]) -> Move | None:
-    held, planned = actual.part("arc").get("held_s"), actual.plan.gas.postflow_s
+    held, planned = actual.arc.held_s, actual.plan.gas.postflow_s
     if held is None:
-        held = actual.part("arc").get("postflow_s")
+        held = actual.arc.postflow_s
     return (
         None if held is None or held >= planned - HELD_SHORT_S else Move(held, planned, "seconds")
     )
@@ -236,7 +236,7 @@ def _postflow_longer(actual: Actual, told: Mapping[str, Told]) -> Move | None:
 
 
 def _cup_as_planned(actual: Actual, told: Mapping[str, Told]) -> Move | None:
-    used, planned = actual.part("used").get("cup"), actual.plan.torch.cup
+    used, planned = actual.run.used.cup, actual.plan.torch.cup
     if used is None or used >= planned:
         return None
     return Move(
@@ -298,7 +298,7 @@ def _flow(sign: int) -> Callable[[Actual, Mapping[str, Told]], Move | None]:
 
 
 def _refit(actual: Actual, told: Mapping[str, Told]) -> Move | None:
-    gap = actual.part("used").get("gap_mm")
+    gap = actual.run.used.gap_mm
     gap = actual.plan.section.gap_mm if gap is None else gap
     to = round(FIT_SHARE * actual.plan.fit_up.max_gap_mm, 2)
     return Move(gap if gap else "as it is", to, "length")
@@ -318,7 +318,7 @@ def _pulse(pattern: str) -> Callable[[Actual, Mapping[str, Told]], Move | None]:
 
 
 def _tacks_as_planned(actual: Actual, told: Mapping[str, Told]) -> Move | None:
-    set_, planned = actual.part("arc").get("tacks"), actual.plan.tacks.count
+    set_, planned = actual.arc.tacks, actual.plan.tacks.count
     if not set_ or set_ >= planned:
         return None
     return Move(set_, planned, "count", {}, {"seen": f"{set_:g}", "planned": f"{planned}"})
@@ -365,13 +365,13 @@ def _purge_longer(actual: Actual, told: Mapping[str, Told]) -> Move | None:
 
 
 def _wait_for_the_meter(actual: Actual, told: Mapping[str, Told]) -> Move | None:
-    read = actual.part("purge").get("at_arc_ppm")
+    read = actual.run.purge.at_arc_ppm if actual.run.purge else None
     target = actual.plan.back.purge.target_ppm if actual.plan.back.purge else None
     return None if target is None or read is None or read <= target else Move(read, target, "ppm")
 
 
 def _taper(actual: Actual, told: Mapping[str, Told]) -> Move | None:
-    wanted, did = taper_s(actual.plan), actual.part("arc").get("taper_s")
+    wanted, did = taper_s(actual.plan), actual.arc.taper_s
     if did is None or did < TAPER_ENOUGH * wanted:
         return Move(round(did, 1) if did is not None else "at once", wanted, "seconds")
     return Move(round(did, 1), round(TAPER_LONGER * did, 1), "seconds")
@@ -386,7 +386,7 @@ def _leg(actual: Actual, told: Mapping[str, Told]) -> Move | None:
 
 
 def _right_rod(actual: Actual, told: Mapping[str, Told]) -> Move | None:
-    used = actual.part("used").get("rod") or actual.plan.filler.rod
+    used = actual.run.used.rod or actual.plan.filler.rod
     if not actual.carbon_rod:
         return None
     plan, _ = tried_on(actual, {"filler": "auto"})

@@ -12,7 +12,9 @@ from .. import catalogue
 from ..plan.plan import Plan
 from ..quantities import Quantity
 from ..reasons import Caution, Words, caution, note, say
+from ..run.inspection import NOTHING_SEEN
 from ..run.quality import observed
+from ..run.run import Run
 from ..run.verification import quality_of
 from ..shop.shop import Shop
 from .actual import Actual, changed
@@ -62,15 +64,15 @@ class Reading:
     told: Mapping[str, Told]
 
 
-def read(run: Mapping[str, Any], plan: Plan, shop: Shop, before: Sequence[Before] = ()) -> Reading:
+def read(run: Run, plan: Plan, shop: Shop, before: Sequence[Before] = ()) -> Reading:
     """Read a run against its plan.
 
-    Parameters: run, data of the run format, with what was `seen` where it was looked at closer;
+    Parameters: run, with what was seen where it was looked at closer;
     before, what was changed before it, oldest first. Handbook's table of what is seen: common
     practice; weights: estimate.
     """
     doubt = log_doubt(run, plan)
-    actual = Actual(plan, {**run, "arc": None} if doubt else run, shop)
+    actual = Actual(plan, replace(run, arc=None) if doubt else run, shop)
     told = signs_of(actual)
     quality = quality_of(observed(run), plan)
     tried: dict[str, int] = {}
@@ -94,18 +96,18 @@ def read(run: Mapping[str, Any], plan: Plan, shop: Shop, before: Sequence[Before
     )
 
 
-def log_doubt(run: Mapping[str, Any], plan: Plan) -> Caution | None:
+def log_doubt(run: Run, plan: Plan) -> Caution | None:
     """Why the log that goes with a run may be another joint's, so that none of its figures is used:
     estimates.
     """
-    arc, time = run.get("arc") or {}, (run.get("measured") or {}).get("arc_time_s")
-    if arc.get("by") != "log":
+    arc, time = run.arc, run.measured.arc_time_s
+    if arc is None or not arc.logged:
         return None
     pairs = (
-        (arc.get("arc_s"), time, "seconds", LOG_TIME),
-        (arc.get("mean_a"), plan.slopes.mean_a, "current", LOG_FACTOR),
+        (arc.arc_s, time, "seconds", LOG_TIME),
+        (arc.mean_a, plan.slopes.mean_a, "current", LOG_FACTOR),
         (
-            arc.get("rate_pps") or None,
+            arc.rate_pps or None,
             plan.pulse.rate_pps if plan.pulse.pulsed else None,
             "rate",
             LOG_FACTOR,
@@ -142,9 +144,9 @@ def tints_tabled(plan: Plan) -> bool:
     return all(metal is not None and metal.has("tints_tabled") for metal in plan.metals)
 
 
-def _untabled(run: Mapping[str, Any], plan: Plan) -> Caution | None:
-    seen = run.get("seen") or {}
-    if tints_tabled(plan) or not (seen.get("front_tint") or seen.get("back_tint")):
+def _untabled(run: Run, plan: Plan) -> Caution | None:
+    seen = run.seen or NOTHING_SEEN
+    if tints_tabled(plan) or not (seen.front_tint or seen.back_tint):
         return None
     words = (
         "The tints of this metal are not tabled by temperature: they are read by their order alone."

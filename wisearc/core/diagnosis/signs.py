@@ -19,9 +19,10 @@ from ..plan.shielding.back import STRAW_C
 from ..plan.shielding.gas import wobbles_from
 from ..quantities import Quantity
 from ..reasons import Words, say
-from ..run.inspection import BRIGHT, STOPS, TINTED, colour_of, faults_of, look_of, sugared
+from ..run.closest_look import colour_of, faults_of, look_of, sugared
+from ..run.inspection import BRIGHT, NOTHING_SEEN, TINTED
 from ..weld_session.steps import pool_limit_s, taper_s
-from .actual import Actual
+from .actual import Actual, planned_band_mm
 
 LONG_SEAM_MM = 150.0
 # a tight arc is 9 to 12 V: common practice
@@ -73,15 +74,15 @@ def signs_of(actual: Actual) -> dict[str, Told]:
     follows from the rest.
     """
     found = {one.key: one for one in (*_seen(actual), *_reckoned(actual))}
-    for key, answer in ((actual.run.get("seen") or {}).get("told") or {}).items():
+    for key, answer in ((actual.run.seen or NOTHING_SEEN).told or {}).items():
         found[key] = Told(key, float(answer))
     return found
 
 
 def _seen(actual: Actual) -> Iterator[Told]:
-    run, seen = actual.run, actual.run.get("seen") or {}
-    found, look, coupon = faults_of(run), look_of(run), run.get("coupon") or {}
-    ripple = seen.get("ripple")
+    run, seen = actual.run, actual.run.seen or NOTHING_SEEN
+    found, look, coupon = faults_of(run), look_of(run), run.coupon
+    ripple = seen.ripple
     faults, looked = set(found or ()), found is not None
 
     def fault(key: str, sign: str = "", not_known: bool = False) -> Told:
@@ -102,16 +103,16 @@ def _seen(actual: Actual) -> Iterator[Told]:
     yield Told("even", 1.0 if ripple == "even" or look == "even" else None)
     yield Told("rough", None if look is None else float(look == "rough"))
     yield Told("wide", None if look is None else float(look == "wide"))
-    touched = "touched" in faults or (actual.part("arc").get("touched") or 0) > 0
+    touched = "touched" in faults or (actual.arc.touched or 0) > 0
     yield Told("touched", 1.0 if touched else 0.0 if looked else None)
-    ends = [coupon[key] for key in ("bend", "hammer") if coupon.get(key) is not None]
+    ends = [end for end in (coupon.bend, coupon.hammer) if end] if coupon else []
     yield Told("toe-broke", float("toe" in ends) if ends else None)
-    rust = coupon.get("rust")
+    rust = coupon.rust if coupon else None
     yield Told(
         "rusts",
         (
             1.0
-            if "rust" in faults or (rust or {}).get("shows")
+            if "rust" in faults or (rust is not None and rust.shows)
             else None
             if rust is None and not looked
             else 0.0
@@ -142,21 +143,21 @@ def _faces(actual: Actual) -> Iterator[Told]:
     yield Told("sugar", 1.0 if sugar else None if unseen else 0.0)
     yield Told("back-tint", None if unseen else float(back in (*TINTED, "grey")))
     yield Told("back-bright", None if unseen else float(back in BRIGHT))
-    place = ((run.get("seen") or {}).get("where") or {}).get("grey") or (
-        (run.get("seen") or {}).get("where") or {}
-    ).get("front")
+    seen = run.seen or NOTHING_SEEN
+    place = seen.place("grey") or seen.place("front")
     if not grey or place is None:
         yield Told("grey-at-end", None if grey else 0.0)
         yield Told("grey-all", None if grey else 0.0)
         return
-    at_end = place == STOPS or place[0] >= 0.7
+    first, last = (1.0, 1.0) if isinstance(place, str) else place
+    at_end = first >= 0.7
     yield Told("grey-at-end", float(at_end))
-    yield Told("grey-all", 0.0 if at_end else min(1.0, (place[1] - place[0]) / 0.6))
+    yield Told("grey-all", 0.0 if at_end else min(1.0, (last - first) / 0.6))
 
 
 def _band(actual: Actual) -> Iterator[Told]:
-    seen, tint = (actual.run.get("seen") or {}).get("band_mm"), catalogue.tints()[BAND_TINT]
-    planned = Actual(actual.plan, {}, actual.shop).band_mm(tint.from_c or 0.0)
+    seen, tint = (actual.run.seen or NOTHING_SEEN).band_mm, catalogue.tints()[BAND_TINT]
+    planned = planned_band_mm(actual.plan, tint.from_c or 0.0)
     figures = {"seen": Quantity(seen, "size"), "planned": Quantity(planned, "size")} if seen else {}
     yield Told(
         "band-wide",
@@ -205,7 +206,7 @@ def _heat(actual: Actual) -> Iterator[Told]:
         "log",
         figures,
     )
-    bead = actual.part("measured").get("bead_mm")
+    bead = actual.run.measured.bead_mm
     figures = {"seen": Quantity(bead or 0.0, "length"), "planned": Quantity(wide, "size")}
     yield Told(
         "bead-wide", None if bead is None else grown(bead / wide - 1, BEAD_GROWS), "seen", figures
@@ -239,12 +240,12 @@ def _cover(actual: Actual) -> Iterator[Told]:
         "seen": Quantity(held or 0.0, "seconds"),
         "planned": Quantity(round(glow, 1), "seconds"),
     }
-    told = any(actual.part("arc").get(key) is not None for key in ("held_s", "postflow_s"))
+    told = actual.arc.held_s is not None or actual.arc.postflow_s is not None
     early = 0.0 if held is None else grown(glow - held, GLOW_GROWS_S)
     # a gas that was set for long enough does not say that the torch stayed
     known = held is not None and (told or early > 0)
     yield Told("left-early", early if known else None, "log" if told else "set", figures)
-    told = actual.part("set").get("flow_l_min") is not None
+    told = actual.run.set.flow_l_min is not None
     most = wobbles_from(plan.torch.front_end)
     figures = {"seen": f"{actual.reynolds:.0f}", "planned": f"{most:.0f}"}
     yield Told(
@@ -262,15 +263,17 @@ def _cover(actual: Actual) -> Iterator[Told]:
 
 
 def _back(actual: Actual) -> Iterator[Told]:
-    plan, purge = actual.plan, actual.part("purge")
+    plan, purge = actual.plan, actual.run.purge
     cover = catalogue.back_covers().get(plan.back.cover)
     hot = plan.section.stainless_sides > 0 and (
         plan.back.back_c is None or plan.back.back_c > STRAW_C
     )
     yield Told("back-open", float(hot and cover is not None and cover.has("bare")), "plan")
     yield Told("purged", float(plan.back.purged), "plan")
-    read = [purge[key] for key in ("at_arc_ppm", "most_ppm") if purge.get(key) is not None]
-    target = purge.get("target_ppm") or (plan.back.purge.target_ppm if plan.back.purge else 0)
+    told = (purge.at_arc_ppm, purge.most_ppm) if purge else ()
+    read = [ppm for ppm in told if ppm is not None]
+    planned = plan.back.purge.target_ppm if plan.back.purge else 0
+    target = (purge.target_ppm if purge else 0) or planned
     figures = {
         "seen": Quantity(max(read, default=0.0), "ppm"),
         "planned": Quantity(target or 0.0, "ppm"),
@@ -280,14 +283,14 @@ def _back(actual: Actual) -> Iterator[Told]:
 
 
 def _fit(actual: Actual) -> Iterator[Told]:
-    plan, gap = actual.plan, actual.part("used").get("gap_mm")
+    plan, gap = actual.plan, actual.run.used.gap_mm
     gap = plan.section.gap_mm or None if gap is None else gap
     most = plan.fit_up.max_gap_mm
     figures = {"seen": Quantity(gap or 0.0, "length"), "planned": Quantity(most, "length")}
     yield Told(
         "gap-over", None if gap is None else grown(gap / most - 1, GAP_GROWS), "set", figures
     )
-    tacks = actual.part("arc").get("tacks")
+    tacks = actual.arc.tacks
     fewer = None if not tacks else grown(1 - tacks / plan.tacks.count, TACKS_GROWS)
     yield Told(
         "tacks-fewer",
@@ -302,8 +305,8 @@ def _fit(actual: Actual) -> Iterator[Told]:
 
 
 def _hand(actual: Actual) -> Iterator[Told]:
-    plan, arc = actual.plan, actual.part("arc")
-    wanted, taper = taper_s(plan), arc.get("taper_s")
+    plan, arc = actual.plan, actual.arc
+    wanted, taper = taper_s(plan), arc.taper_s
     figures = {
         "seen": Quantity(round(taper or 0.0, 1), "seconds"),
         "planned": Quantity(wanted, "seconds"),
@@ -315,7 +318,7 @@ def _hand(actual: Actual) -> Iterator[Told]:
         figures,
     )
     yield Told("cracks-short", float(cracks_short(plan.metals, plan.section)), "plan")
-    limit, pool = pool_limit_s(plan), arc.get("pool_s")
+    limit, pool = pool_limit_s(plan), arc.pool_s
     figures = {
         "seen": Quantity(round(pool or 0.0, 1), "seconds"),
         "planned": Quantity(limit, "seconds"),
@@ -323,7 +326,7 @@ def _hand(actual: Actual) -> Iterator[Told]:
     yield Told(
         "pool-late", None if pool is None else grown(pool / limit - 1, LATE_GROWS), "log", figures
     )
-    restarts = arc.get("restarts")
+    restarts = arc.restarts
     yield Told(
         "restarts",
         None if restarts is None else float(restarts > 0),

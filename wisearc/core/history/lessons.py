@@ -5,16 +5,15 @@ what the bench rule says, what was wrong, what was changed after it.
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
-from dataclasses import dataclass
-from typing import Any
+from dataclasses import dataclass, replace
 
 from .. import catalogue
 from ..diagnosis.actual import STANDING, Actual
 from ..diagnosis.diagnosis import log_doubt
 from ..plan.plan import Plan
-from ..run.inspection import faults_of, sugared
+from ..run.closest_look import faults_of, sugared
 from ..run.quality import GOOD, NOT_GOOD, observed
+from ..run.run import Run
 from ..run.verification import quality_of
 from ..shop.shop import ASSUMED
 from .families import joint_family, metal_family
@@ -45,16 +44,16 @@ class Learnt:
     change: str = ""
 
 
-def learnt_of(plan: Plan, record: Mapping[str, Any]) -> Learnt:
+def learnt_of(plan: Plan, record: Run) -> Learnt:
     """What a run of a plan tells. Own record counts good runs alone, by how they came out."""
     kind = catalogue.joint_kinds().get(str(plan.joint.get("joint")))
     family = joint_family(kind) if kind else ""
     metals = metal_family(m for m in plan.metals[:2] if m is not None) if all(plan.metals) else ""
     verdict = quality_of(observed(record), plan).verdict
     # a log that may be another joint's tells nothing
-    actual = Actual(plan, {**record, "arc": None} if log_doubt(record, plan) else record, ASSUMED)
+    actual = Actual(plan, replace(record, arc=None) if log_doubt(record, plan) else record, ASSUMED)
     weight = 0.0
-    called_good = record.get("good") or record.get("as_done")
+    called_good = record.good or record.as_done
     if called_good and verdict != NOT_GOOD and family and metals:
         weight = BRIGHT_WEIGHT if verdict == GOOD else TINTED_WEIGHT
         # a pedal holds back what was set by nobody knows how much
@@ -70,7 +69,7 @@ def learnt_of(plan: Plan, record: Mapping[str, Any]) -> Learnt:
         if actual.covered_s and plan.gas.postflow_s
         else None
     )
-    change = (record.get("reading") or {}).get("change") or {}
+    change = record.reading.change if record.reading else None
     faults = (*(faults_of(record) or ()), *(("sugar",) if sugared(record) else ()))
     return Learnt(
         family,
@@ -80,8 +79,8 @@ def learnt_of(plan: Plan, record: Mapping[str, Any]) -> Learnt:
         pace,
         held,
         faults,
-        str(change.get("cause") or ""),
-        str(change.get("code") or ""),
+        change.cause if change else "",
+        change.code if change else "",
     )
 
 

@@ -1,17 +1,30 @@
 """What is seen of a run on a closer look: the tint of each face, edges, ripple, how wide the tinted
-band is, faults and where along the seam, answers to what was asked.
+band is, flaws and where along the seam, answers to what was asked.
 """
 
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import Any
+from dataclasses import dataclass
+from typing import Any, TypeAlias
 
 from .. import catalogue
 from ..errors import BadInput
 from ..schema import checks
-from .arc_record import LOOKS
+from ..schema.entries import Option, Own, entry, one_of
+from ..schema.json_types import Json
 
+FRONT_COLOURS = ("silver", "straw", "brown", "purple", "blue", "grey")
+BACK_COLOURS = (*FRONT_COLOURS, "sugar", "not-seen")
+FACES = {"front": FRONT_COLOURS, "back": BACK_COLOURS}
+LOOKS = {
+    "even": "even, lapped ripple",
+    "smooth": "smooth and flat",
+    "proud": "stands up, ropey",
+    "sunk": "sunk, undercut",
+    "wide": "wide, wandering",
+    "rough": "rough, pitted",
+}
 EDGES = {"blend": "blend in", "stand": "stand up", "undercut": "undercut", "melted": "melted away"}
 RIPPLES = {"even": "even", "uneven": "uneven", "tails": "with tails", "none": "none to see"}
 # where along the seam, as shares of it
@@ -32,7 +45,6 @@ AMOUNTS_TO = {
     "proud": "cold",
     "sunk": "too-hot",
 }
-KEYS = ("faults", "look", "front_tint", "back_tint", "edges", "ripple", "band_mm", "where", "told")
 MOST_BAND_MM = 200.0
 # what has a place: the faces, besides the faults
 PLACED = ("front", "back")
@@ -43,37 +55,34 @@ TINTED = ("brown", "purple", "blue")
 UNSHIELDED = "grey"
 
 
-def check_seen(seen: Mapping[str, Any], faults: Mapping[str, str]) -> None:
-    """Refuse what cannot have been seen. Parameters: faults, those that a run can name. Raises
-    BadInput.
-    """
-    checks.keys("seen", seen, KEYS)
-    for i, fault in enumerate(checks.rows("seen.faults", seen.get("faults") or [], len(faults))):
-        checks.name(f"seen.faults[{i}]", fault, faults)
-    if seen.get("look") is not None:
-        checks.name("seen.look", seen["look"], LOOKS)
-    for key, known in (
-        ("front_tint", catalogue.tints()),
-        ("back_tint", catalogue.tints()),
-        ("edges", EDGES),
-        ("ripple", RIPPLES),
-    ):
-        if seen.get(key) is not None:
-            checks.name(f"seen.{key}", seen[key], known)
-    if seen.get("band_mm") is not None:
-        checks.number("seen.band_mm", seen["band_mm"], 0.1, MOST_BAND_MM, "mm")
-    for key, place in checks.mapping("seen.where", seen.get("where") or {}).items():
-        checks.name("seen.where", key, (*PLACED, *faults))
-        _check_place(f"seen.where.{key}", place)
-    for key, answer in checks.mapping("seen.told", seen.get("told") or {}).items():
-        checks.name("seen.told", key, [s.key for s in catalogue.signs().values() if s.ask])
-        if not isinstance(answer, bool):
-            raise BadInput(f"seen.told.{key}", answer, "must be true or false")
+# from where to where along the seam, as shares of it, or "stops"
+Place: TypeAlias = "str | tuple[float, float]"
 
 
-def _check_place(where: str, place: Any) -> None:
+def _flaw_names() -> Mapping[str, Option]:
+    return {key: Option(words) for key, words in catalogue.flaws().items()}
+
+
+def _tint_names() -> Mapping[str, Option]:
+    return {tint.key: Option(tint.name) for tint in catalogue.tints().values()}
+
+
+def asked_signs() -> list[str]:
+    """The keys of the signs that a question is asked for."""
+    return [sign.key for sign in catalogue.signs().values() if sign.ask]
+
+
+def _read_places(name: str, value: Any) -> dict[str, Place]:
+    found: dict[str, Place] = {}
+    for key, place in checks.mapping(name, value).items():
+        checks.name(name, key, (*PLACED, *catalogue.flaws()))
+        found[key] = _read_place(f"{name}.{key}", place)
+    return found
+
+
+def _read_place(where: str, place: Any) -> Place:
     if place == STOPS:
-        return
+        return STOPS
     if not isinstance(place, list | tuple) or len(place) != 2:
         raise BadInput(
             where,
@@ -85,46 +94,75 @@ def _check_place(where: str, place: Any) -> None:
         raise BadInput(
             where, f"{first:g} to {last:g}", "must go from the start of the seam to its end"
         )
+    return first, last
 
 
-def faults_of(run: Mapping[str, Any]) -> tuple[str, ...] | None:
-    """The faults of a run: as seen on a closer look, else as written down, and those that edges,
-    ripple and look amount to; None where nobody looked.
-    """
-    seen = run.get("seen") or {}
-    found = run.get("faults") if seen.get("faults") is None else seen["faults"]
-    looks = (seen.get("edges"), seen.get("ripple"), look_of(run))
-    more = [AMOUNTS_TO[one] for one in looks if one in AMOUNTS_TO]
-    return None if found is None and not more else tuple(dict.fromkeys((*(found or ()), *more)))
+def _write_places(places: Mapping[str, Place]) -> Json:
+    return {key: list(p) if isinstance(p, tuple) else p for key, p in places.items()}
 
 
-def look_of(run: Mapping[str, Any]) -> str | None:
-    """The look of its bead: on a closer look, else as written down."""
-    return (run.get("seen") or {}).get("look") or run.get("look")
+def _places_schema() -> dict[str, Json]:
+    share: dict[str, Json] = {"type": "number", "minimum": 0, "maximum": 1}
+    pair: Json = {
+        "type": "array",
+        "prefixItems": [share, share],
+        "minItems": 2,
+        "maxItems": 2,
+        "items": share,
+    }
+    names: Json = [*PLACED, *catalogue.flaws()]
+    place: Json = {"anyOf": [{"const": STOPS}, pair]}
+    return {"type": "object", "propertyNames": {"enum": names}, "additionalProperties": place}
 
 
-def colour_of(run: Mapping[str, Any], face: str) -> str | None:
-    """The colour of a face: of the tint that was chosen, else as it was written down."""
-    tint = catalogue.tints().get(str((run.get("seen") or {}).get(f"{face}_tint")))
-    return tint.colour if tint else (run.get(face) or {}).get("colour")
+def _read_answers(name: str, value: Any) -> dict[str, bool]:
+    found = checks.mapping(name, value)
+    for key, answer in found.items():
+        checks.name(name, key, asked_signs())
+        if not isinstance(answer, bool):
+            raise BadInput(f"{name}.{key}", answer, "must be true or false")
+    return dict(found)
 
 
-def sugared(run: Mapping[str, Any]) -> bool:
-    """Whether the back is told as sugared, by either."""
-    told = ((run.get("seen") or {}).get("told") or {}).get("sugar")
-    return bool(told) if told is not None else (run.get("back") or {}).get("colour") == "sugar"
+def _answers_schema() -> dict[str, Json]:
+    names: Json = list(asked_signs())
+    return {
+        "type": "object",
+        "propertyNames": {"enum": names},
+        "additionalProperties": {"type": "boolean"},
+    }
 
 
-def placed(run: Mapping[str, Any]) -> list[tuple[str, str]]:
-    """What of a run has a place along the seam, by key and in words: its faults, and faces by a
-    tint that is not bright.
-    """
-    found = [(key, "") for key in faults_of(run) or ()]
-    for face in PLACED:
-        tint = catalogue.tints().get(str((run.get("seen") or {}).get(f"{face}_tint")))
-        if tint is not None and tint.colour not in BRIGHT:
-            found.append((face, f"{tint.name} on the {face}"))
-    return found
+_PLACES = Own(_read_places, _write_places, _places_schema)
+_ANSWERS = Own(_read_answers, dict, _answers_schema)
+
+
+@dataclass(frozen=True)
+class Inspection:
+    """What was seen on a closer look; None where nobody looked."""
+
+    faults: tuple[str, ...] | None = entry("names", None, names=_flaw_names)
+    look: str | None = entry("name", None, names=one_of(LOOKS))
+    front_tint: str | None = entry("name", None, names=_tint_names)
+    back_tint: str | None = entry("name", None, names=_tint_names)
+    edges: str | None = entry("name", None, names=one_of(EDGES))
+    ripple: str | None = entry("name", None, names=one_of(RIPPLES))
+    band_mm: float | None = entry(
+        "number", None, low=0.1, high=MOST_BAND_MM, unit="mm", label="How wide it is tinted"
+    )
+    where: Mapping[str, Place] | None = entry("own", None, own=_PLACES)
+    told: Mapping[str, bool] | None = entry("own", None, own=_ANSWERS)
+
+    def place(self, key: str) -> Place | None:
+        """Where along the seam something was seen."""
+        return (self.where or {}).get(key)
+
+    def answer(self, sign: str) -> bool | None:
+        """The answer to what was asked of a sign."""
+        return (self.told or {}).get(sign)
+
+
+NOTHING_SEEN = Inspection()
 
 
 def place_words(place: Any) -> str:

@@ -7,14 +7,14 @@ not good. Published heat-tint tables, from memory; common practice.
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
-from typing import Any
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 
+from .. import catalogue
 from ..reasons import Words, say
-from .arc_record import why_coupon_fails
-from .inspection import BRIGHT, TINTED, UNSHIELDED, colour_of, faults_of, sugared
-from .record import FAULTS
+from .closest_look import colour_of, faults_of, sugared
+from .inspection import BRIGHT, TINTED, UNSHIELDED
+from .run import Run, why_coupon_fails
 
 GOOD, ACCEPTABLE, NOT_GOOD = "good", "acceptable", "not-good"
 OXIDISED, NOT_SEEN = "sugar", "not-seen"
@@ -81,7 +81,7 @@ def judge_quality(seen: Observed, *, stainless: bool, in_liquid: bool) -> Qualit
     'acceptable'
     """
     if seen.flaws:
-        words = ", ".join(FAULTS.get(key, key) for key in seen.flaws)
+        words = ", ".join(catalogue.flaws().get(key, key) for key in seen.flaws)
         return Quality(NOT_GOOD, say("{f}.", f=words.capitalize()))
     if seen.back == OXIDISED:
         return Quality(NOT_GOOD, say("The back has sugared: pitted, and weak for good."))
@@ -111,34 +111,31 @@ def _names(faces: Sequence[tuple[str, str | None]], tints: Sequence[str]) -> str
     return " and ".join(name for name, tint in faces if tint in tints)
 
 
-def observed(run: Mapping[str, Any]) -> Observed:
+def observed(run: Run) -> Observed:
     """Return what a run tells that its quality depends on, as it was seen on the closest look."""
     back = OXIDISED if sugared(run) else colour_of(run, "back")
     return Observed(
-        colour_of(run, "front"),
-        back,
-        tuple(faults_of(run) or ()),
-        why_coupon_fails(run.get("coupon") or {}),
+        colour_of(run, "front"), back, faults_of(run) or (), why_coupon_fails(run.coupon)
     )
 
 
-def as_recorded(run: Mapping[str, Any]) -> Observed:
+def as_recorded(run: Run) -> Observed:
     """Return the same as it was recorded, before anyone looked closer: what verification is judged
     by, so that a record which was accepted stays what it is.
     """
-    return observed({key: value for key, value in run.items() if key != "seen"})
+    return observed(replace(run, seen=None))
 
 
-def earlier_fault(run: Mapping[str, Any]) -> str | None:
+def earlier_fault(run: Run) -> str | None:
     """Return why a run failed by the rule before version 1.0, as a clause, or None.
 
     Procedures that were verified by it keep their state.
     """
-    if run.get("faults"):
-        words = ", ".join(FAULTS[key] for key in run["faults"])
+    if run.faults:
+        words = ", ".join(catalogue.flaws()[key] for key in run.faults)
         return f"a run with flaws ({words}) cannot verify a procedure"
-    if run["back"]["colour"] == OXIDISED:
+    if run.back.colour == OXIDISED:
         return "an oxidised root cannot verify a procedure"
-    if run["front"]["colour"] == UNSHIELDED:
+    if run.front.colour == UNSHIELDED:
         return "a grey front cannot verify a procedure"
-    return why_coupon_fails(run.get("coupon") or {})
+    return why_coupon_fails(run.coupon)

@@ -4,13 +4,11 @@ said.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Any
 
 from ..arc_log.limits import SHOWN, Left, held_of
 from ..plan.plan import Plan
-from .record import PARTS, travel_mm_s
+from .run import Run, all_figures
 from .verification import BANDS, Bands, Outside, bands_of, outside, within
 
 KEPT, LEFT, UNTOLD = "kept", "left", "not told"
@@ -47,16 +45,12 @@ class Judged:
         return within((self.low, self.high), self.quantity, habit)
 
 
-def judged(run: Mapping[str, Any], bands: Bands, plan: Plan) -> list[Judged]:
+def judged(run: Run, bands: Bands, plan: Plan) -> list[Judged]:
     """Each band that a plan holds within, and how a run stands to it. By definition.
 
     A figure that a log tells is judged by the log, moment by moment; else by what was written down.
     """
-    log = (run.get("arc") or {}).get("by") == "log"
-    spells = [
-        Left(**{key: one.get(key) for key in ("what", "start_s", "end_s", "worst", "low", "high")})
-        for one in run.get("left_band") or ()
-    ]
+    spells = [Left(**vars(one)) for one in run.left_band]
     off = {one.key: one for one in outside(run, bands, plan)}
     held = held_of(plan, bands)
     found = []
@@ -65,7 +59,7 @@ def judged(run: Mapping[str, Any], bands: Bands, plan: Plan) -> list[Judged]:
         if key == "current_a" and "current_a" not in held:
             continue
         label, quantity = BANDS[key]
-        if log and shown in held:
+        if run.logged and shown in held:
             label, quantity = SHOWN[shown]
             low, high = held[shown]
             left = tuple(one for one in spells if one.what == shown)
@@ -79,19 +73,11 @@ def judged(run: Mapping[str, Any], bands: Bands, plan: Plan) -> list[Judged]:
 
 def _told_as(band: str) -> str:
     """The key of a run by which a band is told."""
-    for known in PARTS.values():
-        for key, figure in known.items():
-            if (
-                figure.declared
-                and figure.declared.figure.band
-                and figure.declared.figure.band.key == band
-            ):
-                return key
-    return band
+    return next((figure.key for figure in all_figures() if figure.band == band), band)
 
 
-def _told(run: Mapping[str, Any], band: str) -> bool:
+def _told(run: Run, band: str) -> bool:
     if band == "travel_mm_s":
-        return travel_mm_s(run) is not None
+        return run.travel_mm_s is not None
     key = _told_as(band)
-    return any((run.get(part) or {}).get(key) is not None for part in PARTS)
+    return any(figure.of(run) is not None for figure in all_figures() if figure.key == key)

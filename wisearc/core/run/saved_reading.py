@@ -1,99 +1,171 @@
-"""A reading as it is kept with its run, in plain data: what it said then, whatever the rules say
-today.
-"""
+"""A reading as it is saved with its run: what it said then, whatever the rules say today."""
 
 from __future__ import annotations
 
 import re
 from collections.abc import Mapping
-from typing import Any
+from dataclasses import dataclass
+from typing import Any, TypeAlias
 
 from ..errors import BadInput
 from ..schema import checks
+from ..schema.entries import Own, entry, one_of
+from ..schema.json_types import Json
 
 VERDICTS = {"good": "Good", "acceptable": "Acceptable", "not-good": "Not good"}
 LEVELS = ("stop", "caution", "note")
-LONGEST, LONGEST_CODE, MOST_KEPT = 600, 60, 12
-CHANGE = ("code", "key", "cause", "from", "to", "unit", "text", "text_in", "watch", "said", "sets")
-# of a change that was kept: without these nothing can be told of it
-NEEDED = ("code", "key", "text")
+LONGEST, LONGEST_CODE, MOST_KEPT, MOST_EVIDENCE = 600, 60, 12, 40
 LETTER = r"[A-Z]{1,3}"
-KEYS = ("verdict", "why", "causes", "change", "also", "question", "cautions", "draft")
+NEEDED = ("code", "key", "text")
+# what a figure was or becomes
+End: TypeAlias = "str | float | None"
 
 
-def check_reading(reading: Mapping[str, Any]) -> None:
-    """Refuse a reading that cannot have been made. Parameters: reading, data of the reading format
-    without its head. Raises BadInput.
-    """
-    checks.keys("reading", reading, (*KEYS, "format", "version"))
-    checks.name("reading.verdict", reading.get("verdict"), VERDICTS)
-    checks.line("reading.why", reading.get("why", ""), LONGEST)
-    if reading.get("draft") is not None and not re.fullmatch(
-        LETTER, checks.text("reading.draft", reading["draft"], 3)
-    ):
-        raise BadInput(
-            "reading.draft", reading["draft"], "must be the letter of a revision, such as B"
-        )
-    for i, cause in enumerate(
-        checks.rows("reading.causes", reading.get("causes") or [], MOST_KEPT)
-    ):
-        _check_cause(f"reading.causes[{i}]", checks.mapping(f"reading.causes[{i}]", cause))
-    if reading.get("change") is not None:
-        _check_change("reading.change", reading["change"])
-    for i, change in enumerate(checks.rows("reading.also", reading.get("also") or [], MOST_KEPT)):
-        _check_change(f"reading.also[{i}]", change)
-    _check_lines("reading.question", reading.get("question") or {}, ("sign", "ask", "yes", "no"))
-    for i, caution in enumerate(
-        checks.rows("reading.cautions", reading.get("cautions") or [], MOST_KEPT)
-    ):
-        _check_lines(f"reading.cautions[{i}]", caution, ("level", "code", "text", "text_in"))
+def _line(required: bool = False) -> Any:
+    return (
+        entry("text", high=LONGEST, required=True) if required else entry("text", "", high=LONGEST)
+    )
 
 
-def _check_lines(where: str, given: Any, known: tuple[str, ...]) -> None:
-    found = checks.mapping(where, given)
-    checks.keys(where, found, known)
-    for key, value in found.items():
-        checks.line(f"{where}.{key}", value, LONGEST)
+def _read_letter(name: str, value: Any) -> str:
+    if not re.fullmatch(LETTER, checks.text(name, value, 3)):
+        raise BadInput(name, value, "must be the letter of a revision, such as B")
+    return str(value)
 
 
-def _check_cause(where: str, cause: Mapping[str, Any]) -> None:
-    checks.keys(where, cause, ("code", "text", "weight", "for", "against"))
-    for key in ("code", "text"):
-        checks.line(f"{where}.{key}", cause.get(key), LONGEST)
-    checks.number(f"{where}.weight", cause.get("weight"), 0, 1)
-    for side in ("for", "against"):
-        for i, one in enumerate(checks.rows(f"{where}.{side}", cause.get(side) or [], 40)):
-            inside = f"{where}.{side}[{i}]"
-            found = checks.mapping(inside, one)
-            checks.keys(inside, found, ("sign", "text", "text_in", "by", "weight"))
-            for key in ("sign", "text", "text_in", "by"):
-                checks.line(f"{inside}.{key}", found.get(key, ""), LONGEST)
-            checks.number(f"{inside}.weight", found.get("weight"), -20, 20)
-
-
-def _check_change(where: str, given: Any) -> None:
-    change = checks.mapping(where, given)
-    checks.keys(where, change, CHANGE)
-    for key in NEEDED:
-        if not checks.line(f"{where}.{key}", change.get(key), LONGEST).strip():
-            raise BadInput(
-                f"{where}.{key}",
-                "",
-                "is missing: what is changed, by its code, its key and in words",
-            )
-    for key in ("cause", "unit", "text_in", "watch", "said"):
-        checks.line(f"{where}.{key}", change.get(key, ""), LONGEST)
-    for key in ("from", "to"):
-        _check_end(f"{where}.{key}", change.get(key))
-    for key, value in checks.mapping(f"{where}.sets", change.get("sets") or {}).items():
-        checks.line(f"{where}.sets", key, LONGEST_CODE)
-        _check_end(f"{where}.sets.{key}", value)
-
-
-def _check_end(where: str, value: Any) -> None:
+def _read_end(name: str, value: Any) -> End:
     if isinstance(value, bool):
-        raise BadInput(where, value, "must be a number, a name or null")
-    if isinstance(value, str):
-        checks.line(where, value, LONGEST)
-    elif value is not None:
-        checks.number(where, value, -1e7, 1e7)
+        raise BadInput(name, value, "must be a number, a name or null")
+    if value is None or isinstance(value, str):
+        return None if value is None else checks.line(name, value, LONGEST)
+    checks.number(name, value, -1e7, 1e7)
+    found: float = value
+    return found
+
+
+def _read_sets(name: str, value: Any) -> dict[str, End]:
+    found = checks.mapping(name, value)
+    for key in found:
+        checks.line(name, key, LONGEST_CODE)
+    return {key: _read_end(f"{name}.{key}", one) for key, one in found.items()}
+
+
+def _read_told(name: str, value: Any) -> str:
+    found = checks.line(name, value, LONGEST)
+    if not found.strip():
+        raise BadInput(name, "", "is missing: what is changed, by its code, its key and in words")
+    return found
+
+
+def _end_schema() -> dict[str, Json]:
+    number: Json = {"type": "number", "minimum": -1e7, "maximum": 1e7}
+    line: Json = {"type": "string", "maxLength": LONGEST, "pattern": f"^{checks.LINE}$"}
+    return {
+        "anyOf": [number, line, {"type": "null"}],
+        "description": "In the unit beside it",
+    }
+
+
+def _sets_schema() -> dict[str, Json]:
+    names: Json = {"type": "string", "maxLength": LONGEST_CODE, "pattern": f"^{checks.LINE}$"}
+    return {"type": "object", "propertyNames": names, "additionalProperties": _end_schema()}
+
+
+def _told_schema() -> dict[str, Json]:
+    found: dict[str, Json] = {"type": "string", "maxLength": LONGEST}
+    return found | {"pattern": f"^{checks.LINE}$", "allOf": [{"pattern": r"\S"}]}
+
+
+def _as_it_is(value: Any) -> Json:
+    found: Json = value
+    return found
+
+
+_END = Own(_read_end, _as_it_is, _end_schema)
+_SETS = Own(_read_sets, dict, _sets_schema)
+_TOLD = Own(_read_told, _as_it_is, _told_schema)
+_LETTER = Own(_read_letter, _as_it_is, lambda: {"type": "string", "pattern": f"^{LETTER}$"})
+_WHAT = "is missing: what is changed, by its code, its key and in words"
+
+
+@dataclass(frozen=True)
+class SavedEvidence:
+    """A sign that spoke for or against a cause: its key, words, by what it was told, its weight."""
+
+    weight: float = entry("number", low=-20, high=20, required=True)
+    sign: str = _line()
+    text: str = _line()
+    text_in: str = _line()
+    by: str = _line()
+
+
+@dataclass(frozen=True)
+class SavedCause:
+    """A cause with its weight, and what spoke for and against it."""
+
+    code: str = _line(required=True)
+    text: str = _line(required=True)
+    weight: float = entry("number", low=0, high=1, required=True)
+    speaks_for: tuple[SavedEvidence, ...] = entry(
+        "objects", (), key="for", of=SavedEvidence, most=MOST_EVIDENCE
+    )
+    against: tuple[SavedEvidence, ...] = entry("objects", (), of=SavedEvidence, most=MOST_EVIDENCE)
+
+
+@dataclass(frozen=True)
+class SavedChange:
+    """A change: by its code, of what, for which cause, from and to what, in words; what it sets."""
+
+    code: str = entry("own", own=_TOLD, required=True, missing=_WHAT)
+    key: str = entry("own", own=_TOLD, required=True, missing=_WHAT)
+    text: str = entry("own", own=_TOLD, required=True, missing=_WHAT)
+    cause: str = _line()
+    before: End = entry("own", None, key="from", own=_END)
+    after: End = entry("own", None, key="to", own=_END)
+    unit: str = _line()
+    text_in: str = _line()
+    watch: str = _line()
+    said: str = _line()
+    sets: Mapping[str, End] | None = entry("own", None, own=_SETS)
+
+    def words(self, habit: str) -> str:
+        """It in words, in a unit habit."""
+        return self.text_in if habit == "in" and self.text_in else self.text
+
+
+@dataclass(frozen=True)
+class SavedQuestion:
+    """What was asked, and what either answer speaks for."""
+
+    sign: str = _line()
+    ask: str = _line()
+    yes: str = _line()
+    no: str = _line()
+
+
+@dataclass(frozen=True)
+class SavedCaution:
+    """A caution that a reading gave."""
+
+    level: str = _line()
+    code: str = _line()
+    text: str = _line()
+    text_in: str = _line()
+
+
+@dataclass(frozen=True)
+class SavedReading:
+    """A reading: the verdict and why, the causes, the one change, what came after it, the question,
+    the cautions, and the letter of the draft that the change was taken into.
+    """
+
+    verdict: str = entry("name", names=one_of(VERDICTS), required=True)
+    why: str = _line()
+    causes: tuple[SavedCause, ...] = entry("objects", (), of=SavedCause, most=MOST_KEPT)
+    change: SavedChange | None = entry("object", None, of=SavedChange)
+    also: tuple[SavedChange, ...] = entry("objects", (), of=SavedChange, most=MOST_KEPT)
+    question: SavedQuestion | None = entry("object", None, of=SavedQuestion)
+    cautions: tuple[SavedCaution, ...] = entry("objects", (), of=SavedCaution, most=MOST_KEPT)
+    draft: str | None = entry("own", None, own=_LETTER)
+    format: str = entry("text", "", high=LONGEST)
+    version: float | None = entry("number", None, high=1000)

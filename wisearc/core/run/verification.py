@@ -16,6 +16,7 @@ from ..plan.plan import Declared, Plan, declared_figures, make_plan
 from ..schema.figures import in_words
 from ..shop.shop import Shop
 from .quality import (
+    NOT_SEEN,
     RULE_FROM,
     Observed,
     Quality,
@@ -23,7 +24,7 @@ from .quality import (
     earlier_fault,
     judge_quality,
 )
-from .record import NO_ROD, PARTS, travel_mm_s
+from .run import Run, all_figures, run_figures
 
 # ends and figures are rounded each by itself
 BAND_SLACK = 0.01
@@ -134,7 +135,7 @@ def check_bands(bands: Bands, plan: Plan) -> None:
             )
 
 
-def outside(run: Mapping[str, Any], bands: Bands, plan: Plan) -> list[Outside]:
+def outside(run: Run, bands: Bands, plan: Plan) -> list[Outside]:
     """What of a run lies outside what a plan holds within; a band that was not kept with it is that
     of its figures.
 
@@ -142,32 +143,22 @@ def outside(run: Mapping[str, Any], bands: Bands, plan: Plan) -> list[Outside]:
     """
     held = {**bands_of(plan), **bands}
     found = []
-    for part, known in PARTS.items():
-        for key, figure in known.items():
-            value = (run.get(part) or {}).get(key)
-            band = (
-                figure.declared.figure.band.key
-                if figure.declared and figure.declared.figure.band
-                else key
-            )
-            if value is None:
-                continue
-            if figure.quantity == "word":
-                planned = (figure.declared.of(plan) if figure.declared else None) or NO_ROD
-                if value != planned:
-                    found.append(
-                        Outside(part, key, figure.says.label, value, "word", planned=planned)
-                    )
-            elif band in held and _is_outside(value, held[band]):
-                found.append(
-                    Outside(part, key, figure.says.label, value, figure.quantity, held[band])
-                )
-    pace = travel_mm_s(run)
+    for figure in all_figures():
+        value, part, key = figure.of(run), figure.part, figure.key
+        if value is None:
+            continue
+        if figure.quantity == "word":
+            planned = figure.planned(plan)
+            if value != planned:
+                found.append(Outside(part, key, figure.label, value, "word", planned=planned))
+        elif figure.band in held and _is_outside(value, held[figure.band]):
+            ends = held[figure.band]
+            found.append(Outside(part, key, figure.label, value, figure.quantity, ends))
+    pace = run.travel_mm_s
     if pace is not None and _is_outside(pace, held["travel_mm_s"]):
         label, quantity = BANDS["travel_mm_s"]
-        found.append(
-            Outside("measured", "travel_mm_s", label, round(pace, 2), quantity, held["travel_mm_s"])
-        )
+        key, ends = "travel_mm_s", held["travel_mm_s"]
+        found.append(Outside("measured", key, label, round(pace, 2), quantity, ends))
     return found
 
 
@@ -177,21 +168,18 @@ def _is_outside(value: float, ends: Sequence[float | None]) -> bool:
     return (low is not None and value < low - slack) or (high is not None and value > high + slack)
 
 
-def not_shown(run: Mapping[str, Any]) -> str | None:
+def not_shown(run: Run) -> str | None:
     """What a run does not show that it must to prove, in one sentence, or None. Common practice:
     both faces are looked at, and what was set, the length and the arc time are what another hand
     goes by.
     """
-    if run["back"]["colour"] == "not-seen":
+    if run.back.colour == NOT_SEEN:
         return (
             "the back was not seen, so it proves nothing of it; look at it, with a mirror or on a"
             " coupon cut open, or keep the run as not good yet"
         )
-    lacks = [
-        PARTS[part][key].says.label.lower()
-        for part, key in _TOLD
-        if (run.get(part) or {}).get(key) is None
-    ]
+    told = (run_figures()[part][key] for part, key in _TOLD)
+    lacks = [figure.label.lower() for figure in told if figure.of(run) is None]
     if lacks:
         return (
             "a run that proves tells what was set and how it went, and this one lacks:"
@@ -200,12 +188,12 @@ def not_shown(run: Mapping[str, Any]) -> str | None:
     return None
 
 
-def why_not_good(run: Mapping[str, Any], plan: Plan) -> str | None:
+def why_not_good(run: Run, plan: Plan, minor: int = RULE_FROM) -> str | None:
     """Return why a run is not good enough to verify, as a clause, or None where it is.
 
     A run of an earlier minor is judged by the rule of its time.
     """
-    if run.get("minor", RULE_FROM) < RULE_FROM:
+    if minor < RULE_FROM:
         return earlier_fault(run)
     quality = quality_of(as_recorded(run), plan)
     if not quality.refuses:
@@ -223,16 +211,21 @@ def quality_of(seen: Observed, plan: Plan) -> Quality:
     return judge_quality(seen, stainless=stainless, in_liquid=told_in_liquid(plan.joint))
 
 
-def check_good(run: Mapping[str, Any], plan: Plan, bands: Bands) -> None:
+def check_good(run: Run, plan: Plan, bands: Bands, minor: int = RULE_FROM) -> None:
     """Refuse a run as good that cannot verify its plan.
 
-    A run of an earlier minor is held to what was asked at its time.
+    Args:
+        run: The run.
+        plan: The plan it was made to.
+        bands: The allowed ranges of that plan.
+        minor: The minor of the run format it was recorded in: an earlier one is held to what was
+            asked at its time.
 
     Raises:
         BadInput: It is not good, the plan holds a stop, or it does not tell what it must.
         OutsideBands: It was not made as planned.
     """
-    if why := why_not_good(run, plan):
+    if why := why_not_good(run, plan, minor):
         raise BadInput("good", None, why)
     if plan.stopped:
         raise BadInput(
@@ -240,7 +233,7 @@ def check_good(run: Mapping[str, Any], plan: Plan, bands: Bands) -> None:
             None,
             "the plan holds a stop and cannot be verified as it stands; change the joint first",
         )
-    if run.get("minor", RULE_FROM) < SHOWN_FROM:
+    if minor < SHOWN_FROM:
         return
     if why := not_shown(run):
         raise BadInput("good", None, why)
@@ -280,15 +273,15 @@ class _Told:
         )
 
 
-def check_proof(status: str, runs: Sequence[Mapping[str, Any]], plan: Plan, bands: Bands) -> None:
+def check_proof(status: str, runs: Sequence[tuple[Run, int]], plan: Plan, bands: Bands) -> None:
     """Refuse a state that its runs do not bear out: proved by a good run, a draft without one.
     Raises BadInput.
 
     Parameters: status; runs that stand, those struck out left away; plan and bands of the revision.
     """
-    good = [run for run in runs if run["good"]]
-    for run in good:
-        check_good({**run, "minor": run.get("minor", 0)}, plan, bands)
+    good = [(run, minor) for run, minor in runs if run.good]
+    for run, minor in good:
+        check_good(run, plan, bands, minor)
     if good and status == "draft":
         raise BadInput("status", status, "has a good run, which proves it; give the file as proved")
     if not good and status != "draft":
@@ -299,7 +292,7 @@ def check_proof(status: str, runs: Sequence[Mapping[str, Any]], plan: Plan, band
         )
 
 
-def as_done(plan: Plan, bands: Bands, run: Mapping[str, Any], shop: Shop) -> Joint:
+def as_done(plan: Plan, bands: Bands, run: Run, shop: Shop) -> Joint:
     """Return a plan's joint with what a run really used in the place of what was planned.
 
     Rod, cup, gas, pulse and settings are the run's own, as far as a joint can hold them. What is
@@ -316,9 +309,7 @@ def as_done(plan: Plan, bands: Bands, run: Mapping[str, Any], shop: Shop) -> Joi
     return joint
 
 
-def own_figures(
-    run: Mapping[str, Any], bands: Bands, plan: Plan
-) -> dict[tuple[str, str], float | str]:
+def own_figures(run: Run, bands: Bands, plan: Plan) -> dict[tuple[str, str], float | str]:
     """Return what a run set, used and kept as its pace that its plan says otherwise.
 
     Keys are (part, key); what the plan holds as a range counts from where a run leaves it.
@@ -326,14 +317,12 @@ def own_figures(
     own: dict[tuple[str, str], float | str] = {
         (one.part, one.key): one.value for one in outside(run, bands, plan)
     }
-    for part in ("set", "used"):
-        for key, figure in PARTS[part].items():
-            value = (run.get(part) or {}).get(key)
-            planned = figure.declared.of(plan) if figure.declared else None
-            if value is None or planned is None or figure.quantity == "word":
-                continue
-            if abs(value - planned) > BAND_SLACK * max(1.0, abs(value)):
-                own[part, key] = value
+    for figure in all_figures():
+        value, planned = figure.of(run), figure.planned(plan) if figure.declared else None
+        if value is None or planned is None or figure.quantity == "word":
+            continue
+        if abs(value - planned) > BAND_SLACK * max(1.0, abs(value)):
+            own[figure.part, figure.key] = value
     return own
 
 
@@ -341,7 +330,8 @@ def _with(plan: Plan, own: Mapping[tuple[str, str], float | str]) -> dict[str, A
     """The joint of a plan, as plain data, with a run's own figures set by hand."""
     out, pins = dict(plan.joint), dict(plan.joint.get("pins") or {})
     for (part, key), value in own.items():
-        declared = PARTS[part][key].declared if key in PARTS[part] else None
+        figure = run_figures()[part].get(key)
+        declared = figure.declared if figure else None
         if key == "current_a":
             share = float(value) / plan.slopes.machine_a
             where, was = (

@@ -1,7 +1,6 @@
-"""What a field of the joint is, declared once, on the dataclass of the joint or of its member.
+"""What a field of a document is, declared once, on the dataclass of the document or of its part.
 
-Checking, the joint file's schema, the link, the sentence's words and their editors are read from
-it.
+Reading and writing its data, its JSON Schema, the link, the forms and their words are read from it.
 """
 
 from __future__ import annotations
@@ -13,6 +12,7 @@ from typing import Any
 
 from ..catalogue.rows import Row
 from .figures import by_type
+from .json_types import Json
 
 
 @dataclass(frozen=True)
@@ -27,14 +27,37 @@ Names = Callable[[], Mapping[str, Option]]
 
 
 @dataclass(frozen=True)
+class Own:
+    """A field that is read and written by functions of its own.
+
+    Attributes:
+        read: Makes the value of a field's name and data; raises BadInput.
+        write: Makes the data of the value.
+        schema: Makes its JSON Schema.
+    """
+
+    read: Callable[[str, Any], Any]
+    write: Callable[[Any], Json]
+    schema: Callable[[], dict[str, Json]]
+
+
+@dataclass(frozen=True)
 class Entry:
     """A field: its kind and limits, and where people meet it.
 
-    kind: name (one of `names`), row (a name whose row of the catalogue is kept), length (text in
-    any unit, or NAME_mm), number, text. word: the word of the sentence whose editor holds it, ""
-    for none. answer: the answer of the plan that it sets by hand, "" for none. usual: where it is
-    left out of a file or link ("" : nothing). gauged: whether people also tell it by a gauge
-    number.
+    Attributes:
+        kind: "name" (one of `names`), "names" (several of them, each once), "row" (a name whose row
+            of the catalogue is kept), "length" (text in any unit, or NAME_mm), "number", "count"
+            (a whole number), "flag", "text" (one line of at most `high` characters), "lines"
+            (text of several), "date", "moment", "sha256", "object" and "objects" (of the dataclass
+            `of`, at most `most`), "own" (see `Own`).
+        word: The word of the sentence whose editor holds it, "" for none.
+        answer: The answer of the plan that it sets by hand, "" for none.
+        usual: Where it is left out of a file or link ("": nothing).
+        gauged: Whether people also tell it by a gauge number.
+        planned: The plan's figure that says the same, as "part.key", "" for none.
+        null: Whether it is written as null where there is nothing to tell.
+        missing: What is said where it is left out and required.
     """
 
     kind: str
@@ -52,6 +75,12 @@ class Entry:
     unit: str = ""
     required: bool = False
     gauged: bool = False
+    of: type | None = None
+    most: int = 0
+    own: Own | None = None
+    planned: str = ""
+    null: bool = False
+    missing: str = "is missing"
 
     def allowed(self) -> Mapping[str, Option]:
         """The names it can take, in order."""
@@ -61,7 +90,7 @@ class Entry:
 
 
 def entry(kind: str, default: Any = MISSING, **more: Any) -> Any:
-    """A dataclass field that declares a field of the joint; see `Entry`. Parameters: default, of
+    """A dataclass field that declares a field of a document; see `Entry`. Parameters: default, of
     the dataclass.
     """
     found = Entry(kind, **more)
@@ -102,4 +131,16 @@ def attributes(of: type) -> Mapping[str, str]:
         (f.metadata["entry"].key or f.name): f.name
         for f in dataclasses.fields(of)
         if "entry" in f.metadata
+    }
+
+
+@by_type
+def defaults(of: type) -> Mapping[str, Any]:
+    """What each field of a dataclass is where nothing is told, by its key in a file; those that
+    must be told are left away.
+    """
+    return {
+        (f.metadata["entry"].key or f.name): f.default
+        for f in dataclasses.fields(of)
+        if "entry" in f.metadata and f.default is not MISSING
     }

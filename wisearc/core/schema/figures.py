@@ -63,17 +63,6 @@ class Band:
 
 
 @dataclass(frozen=True)
-class SetOn:
-    """A figure that a run says was set or used: its key in that part of a run, label and limits."""
-
-    key: str
-    label: str
-    low: float = 0.0
-    high: float = 0.0
-    part: str = "set"
-
-
-@dataclass(frozen=True)
 class Figure:
     """What a figure is: label, kind of quantity, decimals kept, and the faces it has beyond the
     plan's data.
@@ -91,7 +80,6 @@ class Figure:
     signed: bool = False
     pin: ByHand | None = None
     band: Band | None = None
-    run: SetOn | None = None
     compared: str = ""
     part: str = ""
     holds: type | None = None

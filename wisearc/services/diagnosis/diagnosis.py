@@ -5,9 +5,8 @@ kept with it, the change kept as a draft.
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
-from typing import Any
 
 from ...core import catalogue
 from ...core.diagnosis.attempts import Attempt, Made, attempts_of, befores
@@ -16,19 +15,24 @@ from ...core.diagnosis.diagnosis import Reading, joint_of, read
 from ...core.errors import BadInput
 from ...core.joint.data import make_joint
 from ...core.plan.plan import Plan, make_plan
-from ...core.run.inspection import check_seen
-from ...core.run.record import FAULTS
+from ...core.run.inspection import Inspection
+from ...core.run.quality import OXIDISED
+from ...core.run.run import ArcSummary
+from ...core.run.run import Run as RunDocument
+from ...core.run.saved_reading import SavedChange, SavedReading
+from ...core.schema.documents import read_document, write_document
+from ...core.schema.json_types import Json
 from ...core.shop.shop import Shop
 from ...drawings.runs.bead_seen import band_drawing, seen_drawing, tint_drawing
 from ...formats.arc_log.arc_csv import read_arc_csv
 from ...formats.arc_log.arc_json import arc_log_data
 from ...formats.joint_json import loads, read_joint
-from ...formats.procedure_json import read_run_text
-from ...formats.reading_json import kept_data, reading_data
+from ...formats.reading_json import reading_data, save_reading
+from ...formats.run_json import read_run_text
 from ...store import queries
 from ...store.database import transaction
 from ...store.errors import NotAllowed, StoreError
-from ...store.models import Revision, Run
+from ...store.models import Revision, RunRow
 from ..procedures.procedures import attempt, back_from, plan_of, token_of
 from ..runs.arc_logs import analysed, arc_of
 from ..runs.runs import keep_reading
@@ -40,22 +44,21 @@ MOST_ATTEMPTS, MOST_OFFERED = 30, 20
 
 def reading_of_text(
     text: str, joint: str | None, shop: Shop, log: Path | None = None
-) -> dict[str, Any]:
+) -> dict[str, Json]:
     """What the text of a run file says, as data of the reading format.
 
     Parameters: joint, the text of a joint file, else the joint that the run carries; log, the arc
     log that goes with it, else what the run tells of its arc. Raises BadInput.
     """
     run = read_run_text(text)
-    if joint is None and run.get("joint") is None:
+    if joint is None and run.joint is None:
         words = (
             "is missing: a run is read against its plan; give --joint FILE, or a run that carries"
             " its joint"
         )
         raise BadInput("joint", None, words)
-    plan = make_plan(
-        read_joint(loads(joint)) if joint is not None else make_joint(run["joint"]), shop
-    )
+    made_to = read_joint(loads(joint)) if joint is not None else make_joint(run.joint or {})
+    plan = make_plan(made_to, shop)
     if log is not None:
         try:
             told = arc_of(arc_log_data(analysed(read_arc_csv(log), plan, None)))
@@ -63,7 +66,8 @@ def reading_of_text(
             raise BadInput(
                 "log", log.name, f"cannot be read ({error.strerror}); give the path of a log"
             ) from error
-        run["arc"] = {**(run.get("arc") or {}), **told}
+        before = write_document(run.arc) if run.arc else {}
+        run = replace(run, arc=read_document(ArcSummary, {**before, **told}, "arc"))
     return reading_data(read(run, plan, shop))
 
 
@@ -73,18 +77,23 @@ class ReadView:
     among the runs of its joint; what was kept of an earlier reading.
     """
 
-    run: Run
+    run: RunRow
     revision: Revision
     plan: Plan
-    seen: Mapping[str, Any]
+    seen: Inspection
     reading: Reading
     attempts: tuple[Attempt, ...]
-    kept: Mapping[str, Any]
+    kept: SavedReading | None
 
     @property
     def label(self) -> str:
         """Number and letter of its revision."""
         return f"{self.revision.procedure.label} {self.revision.letter}"
+
+    @property
+    def record(self) -> RunDocument:
+        """The run with what is seen of it now."""
+        return replace(self.run.document, seen=self.seen)
 
     @property
     def is_last(self) -> bool:
@@ -97,25 +106,19 @@ class ReadView:
         return (*([self.reading.change] if self.reading.change else []), *self.reading.also)
 
 
-def view(
-    label: str, letter: str, number: int, seen: Mapping[str, Any] | None, shop: Shop
-) -> ReadView:
+def view(label: str, letter: str, number: int, seen: Inspection | None, shop: Shop) -> ReadView:
     """A run read. Parameters: number, the run's; seen, what is seen of it now, else what was kept.
-    Raises Missing, Newer, Unreadable, BadInput.
+    Raises Missing, Newer, Unreadable.
     """
-    if seen is not None:
-        check_seen(seen, FAULTS)
     revision = queries.revision(label, letter)
     run = queries.run_of(revision, number)
-    plan = plan_of(revision)
-    found = seen_of(run.record) if seen is None else seen
+    plan, record = plan_of(revision), run.document
+    found = seen_of(record) if seen is None else seen
     row = in_a_row(revision)
     at = next((i for i, made in enumerate(row) if made.number == run.id), 0)
-    record = {**run.record, "seen": found}
-    reading = read(record, plan, shop, befores([*row[:at], Made(run.id, letter, record, plan)]))
-    return ReadView(
-        run, revision, plan, found, reading, attempts_of(row), run.record.get("reading") or {}
-    )
+    looked = replace(record, seen=found)
+    reading = read(looked, plan, shop, befores([*row[:at], Made(run.id, letter, looked, plan)]))
+    return ReadView(run, revision, plan, found, reading, attempts_of(row), record.reading)
 
 
 def in_a_row(revision: Revision) -> list[Made]:
@@ -133,32 +136,30 @@ def in_a_row(revision: Revision) -> list[Made]:
                 plans[of.id] = None
         plan = plans[of.id]
         if plan is not None:
-            found.append(Made(run.id, of.letter, run.record, plan))
+            found.append(Made(run.id, of.letter, run.document, plan))
     return found
 
 
-def seen_of(record: Mapping[str, Any]) -> dict[str, Any]:
+def seen_of(run: RunDocument) -> Inspection:
     """What is seen of a run before anyone looks closer: what was kept of it, else what was written
     down.
     """
-    if record.get("seen"):
-        return dict(record["seen"])
-    found: dict[str, Any] = {"faults": list(record.get("faults") or ()), "look": record.get("look")}
-    for face in ("front", "back"):
-        colour = (record.get(face) or {}).get("colour")
-        found[f"{face}_tint"] = next(
-            (t.key for t in catalogue.tints().values() if t.colour == colour), None
-        )
-    if (record.get("back") or {}).get("colour") == "sugar":
-        found["told"] = {"sugar": True}
-    return {key: value for key, value in found.items() if value is not None}
+    if run.seen is not None:
+        return run.seen
+    tints = catalogue.tints().values()
+    front, back = (
+        next((tint.key for tint in tints if tint.colour == colour), None)
+        for colour in (run.front.colour, run.back.colour)
+    )
+    told = {"sugar": True} if run.back.colour == OXIDISED else None
+    return Inspection(run.faults or (), run.look, front, back, told=told)
 
 
 def take(
     label: str,
     letter: str,
     number: int,
-    seen: Mapping[str, Any],
+    seen: Inspection,
     code: str,
     shop: Shop,
     once: str = "",
@@ -182,9 +183,9 @@ def take(
         if change is not None and change.move.sets:
             name = token_of(once, [label, letter, number, code])
             draft = attempt(label, make_joint(joint_of(change, found.plan)), shop, name)
-        kept = kept_data(found.reading, draft.letter if draft else "", change)
-        if not code:
-            kept |= {key: found.kept[key] for key in ("change", "draft") if found.kept.get(key)}
+        kept = save_reading(found.reading, draft.letter if draft else None, change)
+        if not code and found.kept is not None:
+            kept = replace(kept, change=found.kept.change, draft=found.kept.draft)
         keep_reading(label, letter, number, seen, kept)
         return draft
 
@@ -198,25 +199,23 @@ def take_back(label: str, letter: str, number: int) -> None:
         run = queries.run_of(revision, number)
         if queries.runs_of_procedure(revision.procedure, 1)[-1][1].id != number:
             raise NotAllowed("Another run was made since: what was changed for it stands.")
-        kept = dict(run.record.get("reading") or {})
-        draft = str(kept.pop("draft", "") or "")
-        if draft:
-            back_from(label, draft, letter)
-        if kept:
-            keep_reading(
-                label, letter, number, run.record.get("seen") or {}, {**kept, "change": None}
-            )
+        record = run.document
+        kept = record.reading
+        if kept is None:
+            return
+        if kept.draft:
+            back_from(label, kept.draft, letter)
+        bare = replace(kept, change=None, draft=None)
+        keep_reading(label, letter, number, record.seen or Inspection(), bare)
 
 
-def this_time(revision: Revision | None) -> Mapping[str, Any] | None:
+def this_time(revision: Revision | None) -> SavedChange | None:
     """The change that was taken after the last run of a revision's procedure, as its reading was
     kept, or None.
     """
     row = queries.runs_of_procedure(revision.procedure, 1) if revision is not None else []
-    change: Mapping[str, Any] | None = (
-        (row[-1][1].record.get("reading") or {}).get("change") if row else None
-    )
-    return change
+    reading = row[-1][1].document.reading if row else None
+    return reading.change if reading else None
 
 
 def drawings(picks: Mapping[str, Mapping[str, str]]) -> dict[str, dict[str, str]]:
@@ -236,6 +235,6 @@ def drawings(picks: Mapping[str, Mapping[str, str]]) -> dict[str, dict[str, str]
     }
 
 
-def to_read() -> list[Run]:
+def to_read() -> list[RunRow]:
     """The runs that were written down last, each with its revision and procedure."""
     return queries.last_runs(MOST_OFFERED)

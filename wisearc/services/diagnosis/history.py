@@ -15,7 +15,7 @@ from ...core.history.shop_history import MOST_RUNS, OwnRecord, OwnRun, reckon
 from ...core.plan.plan import Plan
 from ...store import lessons
 from ...store.errors import StoreError
-from ...store.models import Revision, Run
+from ...store.models import Revision, RunRow
 
 # who stands at this device: whose hand the plan is for
 HAND: ContextVar[str] = ContextVar("hand", default="")
@@ -26,22 +26,22 @@ def plain_hand(initials: str) -> str:
     return initials.replace(".", "").replace(" ", "").upper()[:60]
 
 
-def learnt_rows(of: Revision, plan: Plan | None, runs: Sequence[Run]) -> list[dict[str, Any]]:
+def learnt_rows(of: Revision, plan: Plan | None, runs: Sequence[RunRow]) -> list[dict[str, Any]]:
     """What the runs of a revision tell, a row each; none where its plan cannot be read."""
     if plan is None:
         return []
-    return [_row(of, run, learnt_of(plan, run.record)) for run in runs if run.voided_at is None]
+    return [_row(of, run, learnt_of(plan, run.document)) for run in runs if run.voided_at is None]
 
 
-def _row(of: Revision, run: Run, told: Learnt) -> dict[str, Any]:
-    record = run.record
+def _row(of: Revision, run: RunRow, told: Learnt) -> dict[str, Any]:
+    record = run.document
     return {
         "run": run.id,
         "revision": of.id,
         "procedure": of.procedure.id,
         "made_on": run.made_on,
-        "machine": str(record.get("machine") or "").strip(),
-        "hand": plain_hand(str(record.get("who") or "")),
+        "machine": record.machine.strip(),
+        "hand": plain_hand(record.who),
         "family": told.family,
         "metals": told.metals,
         "good": int(run.good),

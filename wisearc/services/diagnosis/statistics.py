@@ -16,7 +16,6 @@ from ...core.errors import BadInput
 from ...core.history.families import family_words
 from ...core.history.shop_history import OwnRecord
 from ...core.history.statistics import Chart, FaultLine, chart_of, faults_in, weak_in
-from ...core.run.record import FAULTS
 from ...core.schema import checks
 from ...core.schema.figures import in_words
 from ...drawings.canvas import Drawing
@@ -86,7 +85,7 @@ class RecordView:
 
 def fault_words(fault: str) -> str:
     """A fault of the record in words."""
-    return FAULTS.get(fault, "sugar behind" if fault == "sugar" else fault)
+    return catalogue.flaws().get(fault, "sugar behind" if fault == "sugar" else fault)
 
 
 def change_words(code: str) -> str:

@@ -11,7 +11,7 @@ from importlib.resources import files
 from typing import Any
 
 from ...core.joint.data import make_joint
-from ...core.run.record import as_planned
+from ...core.run.run import as_planned, read_run
 from ...core.shop.data import make_shop
 from ...core.shop.shop import ASSUMED
 from ...store import queries
@@ -114,8 +114,8 @@ def _run_all(
             **told,
             "measured": measured,
         }
-        made, _ = running.record_run(label, letter, run, at=_at(day))
+        made, _ = running.record_run(label, letter, read_run(run), at=_at(day))
         if reads and i in reads:
             diagnosis.take(
-                label, letter, made.id, diagnosis.seen_of(made.record), reads[i], ASSUMED
+                label, letter, made.id, diagnosis.seen_of(made.document), reads[i], ASSUMED
             )

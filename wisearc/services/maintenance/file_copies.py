@@ -8,11 +8,12 @@ import gzip
 import hashlib
 import re
 import shutil
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Iterable
 from pathlib import Path
-from typing import IO, Any
+from typing import IO
 
 from ...core.errors import BadInput
+from ...core.run.run import Run
 from ...store.errors import Missing
 from ...store.folder import FILES, PART, disk_errors, put_in_place
 from ..runs.kept_files import LOG, PHOTOGRAPH, KeptFiles
@@ -23,10 +24,10 @@ _NAME = rf"[0-9a-f]{{64}}({re.escape(PHOTOGRAPH)}|{re.escape(LOG)})"
 MOST_LOG = 1_100_000_000
 
 
-def names_of(run: Mapping[str, Any]) -> list[str]:
+def names_of(run: Run) -> list[str]:
     """The names of the files that a run speaks of."""
-    found = [f"{one['sha256']}{PHOTOGRAPH}" for one in run.get("photographs") or ()]
-    return found + ([f"{run['arc_log']['sha256']}{LOG}"] if run.get("arc_log") else [])
+    found = [f"{one.sha256}{PHOTOGRAPH}" for one in run.photographs]
+    return found + ([f"{run.arc_log.sha256}{LOG}"] if run.arc_log else [])
 
 
 def copy_files(source: Path, target: Path, told: Callable[[], None] = lambda: None) -> int:
@@ -87,7 +88,7 @@ def put_file(target: Path, name: str, open_it: Callable[[], IO[bytes]]) -> None:
         put_in_place(part, place)
 
 
-def wrong_with(files: KeptFiles, runs: Iterable[Mapping[str, Any]]) -> list[str]:
+def wrong_with(files: KeptFiles, runs: Iterable[Run]) -> list[str]:
     """What is wrong with the files that runs speak of, in words."""
     found = []
     for run in runs:
@@ -97,11 +98,9 @@ def wrong_with(files: KeptFiles, runs: Iterable[Mapping[str, Any]]) -> list[str]
             try:
                 path = files.path(sha, f".{suffix}")
             except Missing:
-                found.append(
-                    f"{what} of the run of {run.get('when')} is not beside the book ({sha[:12]})"
-                )
+                found.append(f"{what} of the run of {run.when} is not beside the book ({sha[:12]})")
                 continue
             with path.open("rb") as file:
                 if not is_whole(file, name):
-                    found.append(f"{what} of the run of {run.get('when')} is damaged ({sha[:12]})")
+                    found.append(f"{what} of the run of {run.when} is damaged ({sha[:12]})")
     return found

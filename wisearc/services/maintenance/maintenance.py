@@ -18,10 +18,8 @@ from typing import Any
 
 from ...core.errors import BadInput
 from ...core.plan.schools import check_school
-from ...core.run.record import check_run
 from ...formats.archive import SUFFIX, Head, Reader, Writer
 from ...formats.procedure_json import ProcedureFile
-from ...formats.upgrades.steps import lifted
 from ...store import merging, queries
 from ...store.copies import copy_into, copy_to
 from ...store.database import db, transaction, translated
@@ -225,7 +223,7 @@ def _write_all(archive: Writer, made: str, watch: Watch, files: KeptFiles) -> He
         archive.add(revision.procedure.label, revision.letter, book.procedure_text(revision))
         procedures.add(revision.procedure.number)
         runs += queries.room_taken(revision)[0]
-        names |= {name for run in queries.runs(revision) for name in names_of(run.record)}
+        names |= {name for run in queries.runs(revision) for name in names_of(run.document)}
         _told(watch, i + 1, len(ids))
     for name in sorted(names):
         # one that is gone is told by “wisearc check”; the rest goes out
@@ -340,15 +338,7 @@ def look_through_all(folder: Path, watch: Watch = go_on) -> list[str]:
             (revision,) = queries.revisions_of([revision_id])
             try:
                 keeping.plan_of(revision)
-                for run in queries.runs(revision):
-                    check_run(
-                        {
-                            k: v
-                            for k, v in lifted("run", run.record).items()
-                            if k not in ("format", "version", "minor")
-                        }
-                    )
-                records = [run.record for run in queries.runs(revision)]
+                records = [run.document for run in queries.runs(revision)]
                 found += [
                     f"{revision.procedure.label} {revision.letter}: {words}"
                     for words in wrong_with(KeptFiles(folder), records)

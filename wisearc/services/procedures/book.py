@@ -9,7 +9,7 @@ from dataclasses import dataclass
 
 from ...formats.procedure_json import procedure_file
 from ...store import queries, setups
-from ...store.models import Revision, Run
+from ...store.models import Revision, RunRow
 from ..set_up.setting_up import kept_as
 from .procedures import file_of
 
@@ -22,11 +22,11 @@ class RevisionRuns:
     prove it, its procedure's revisions, when it was set up last.
     """
 
-    runs: list[Run]
+    runs: list[RunRow]
     count: int
     page: int
     pages: int
-    proving: list[Run]
+    proving: list[RunRow]
     revisions: list[Revision]
     set_at: str | None
 

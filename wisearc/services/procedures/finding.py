@@ -4,16 +4,16 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Iterable, Sequence
-from typing import Any
 
 from ...core.errors import BadInput
 from ...core.plan.plan import Plan
 from ...core.quantities import MM_PER_INCH, length, plain
+from ...core.run.run import Run
 from ...formats.plan_json import read_plan
 from ...store import lessons, queries
 from ...store.database import transaction
 from ...store.errors import StoreError
-from ...store.models import Listing, Revision, Run
+from ...store.models import Listing, Revision, RunRow
 from ..diagnosis.history import learnt_rows
 
 STATES = ("draft", "proved", "superseded", queries.REMOVED)
@@ -48,7 +48,7 @@ def search_note(search: str) -> str:
     return ""
 
 
-def list_record(of: Revision, plan: Plan | None = None, run: Run | None = None) -> None:
+def list_record(of: Revision, plan: Plan | None = None, run: RunRow | None = None) -> None:
     """List a revision as it stands. Parameters: plan, where it has been read already; run, where it
     alone is another than before.
     """
@@ -84,14 +84,14 @@ def _read(of: Revision) -> Plan | None:
         return None
 
 
-def _found_by(of: Revision, plan: Plan | None, runs: Sequence[Run]) -> dict[str, str]:
+def _found_by(of: Revision, plan: Plan | None, runs: Sequence[RunRow]) -> dict[str, str]:
     number = of.procedure.number
     words = {
         "number": f"{of.procedure.label} {number:04d} {number} {of.letter}",
         "title": of.title,
-        "who": " ".join(_people(run.record for run in runs)),
+        "who": " ".join(_people(run.document for run in runs)),
         "notes": " ".join(
-            str(run.record.get(key, "")) for run in runs for key in ("notes", "machine")
+            f"{told.notes} {told.machine}" for told in (run.document for run in runs)
         ),
     }
     if plan is None:
@@ -110,9 +110,9 @@ def _found_by(of: Revision, plan: Plan | None, runs: Sequence[Run]) -> dict[str,
     }
 
 
-def _people(records: Iterable[dict[str, Any]]) -> set[str]:
+def _people(records: Iterable[Run]) -> set[str]:
     """Initials as they were signed, and without their points."""
-    names = {str(record.get("who", "")) for record in records}
+    names = {record.who for record in records}
     return names | {name.replace(".", "") for name in names}
 
 

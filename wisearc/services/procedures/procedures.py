@@ -6,7 +6,7 @@ from __future__ import annotations
 
 import hashlib
 import json
-from collections.abc import Callable, Mapping
+from collections.abc import Callable
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from typing import Any
@@ -14,17 +14,19 @@ from typing import Any
 from ...core.errors import BadInput
 from ...core.joint.joint import Joint
 from ...core.plan.plan import Plan, make_plan
-from ...core.run.record import check_not_to_come
+from ...core.run.run import check_not_to_come
 from ...core.run.verification import bands_of
+from ...core.schema.json_types import JsonObject
 from ...core.shop.shop import Shop
 from ...formats.joint_json import MOST_BYTES, joint_file, loads
 from ...formats.plan_json import plan_data, read_plan
-from ...formats.procedure_json import RUN_MORE, ProcedureFile, read_procedure_file
+from ...formats.procedure_json import ProcedureFile, read_procedure_file
+from ...formats.run_json import MORE as RUN_MORE
 from ...formats.upgrades.steps import NewerFormat
 from ...store import queries
 from ...store.database import transaction
 from ...store.errors import Newer, NotAllowed, Stale, Unreadable
-from ...store.models import Procedure, Revision, Run
+from ...store.models import Procedure, Revision, RunRow
 from .faces import see_it_shows
 from .finding import list_record
 
@@ -65,7 +67,7 @@ def token_of(once: str, content: Any) -> str:
     return f"{once[:60]}.{hashlib.sha256(text.encode()).hexdigest()[:24]}"
 
 
-def sent_before(kind: type[Revision] | type[Run], once: str) -> Any:
+def sent_before(kind: type[Revision] | type[RunRow], once: str) -> Any:
     """What was kept of a form sent before under a token, or None."""
     return kind.get_or_none(kind.once == once) if once else None
 
@@ -309,7 +311,7 @@ def file_of(revision: Revision) -> ProcedureFile:
     )
 
 
-def _run_of(run: Run) -> dict[str, Any]:
+def _run_of(run: RunRow) -> dict[str, Any]:
     """A run as a file has it: its record, and what the book knows of it beside."""
     more = {
         "kept": run.kept_at,
@@ -361,9 +363,9 @@ def checked_file(data: Any, moment: str) -> tuple[ProcedureFile, Plan]:
     Raises BadInput.
     """
     given, plan = read_procedure_file(data)
-    for i, run in enumerate(given.runs):
+    for i, one in enumerate(given.recorded):
         try:
-            check_not_to_come(run, latest_day(moment))
+            check_not_to_come(one.run, latest_day(moment))
         except BadInput as error:
             raise BadInput(f"runs[{i}].{error.field}", error.value, error.rule) from error
     see_it_shows(plan, given.bands)
@@ -392,20 +394,20 @@ def put_in(
     rows = [
         {
             "revision": taken,
-            "made_on": run["when"],
-            "good": run["good"],
-            "kept_at": run.get("kept") or moment,
-            "voided_at": run.get("voided"),
-            "voided_by": run.get("voided_by"),
-            "left_out": run.get("left_out"),
-            "corrections": run.get("corrections") or [],
+            "made_on": one.run.when,
+            "good": one.run.good,
+            "kept_at": one.beside.kept or moment,
+            "voided_at": one.beside.voided,
+            "voided_by": one.beside.voided_by,
+            "left_out": one.beside.left_out,
+            "corrections": one.data.get("corrections") or [],
             "record": {
-                **{k: v for k, v in run.items() if k not in RUN_MORE},
+                **{k: v for k, v in one.data.items() if k not in RUN_MORE},
                 "procedure": owner.label,
                 "revision": taken.letter,
             },
         }
-        for run in given.runs
+        for one in given.recorded
     ]
     queries.add_runs(rows)
     list_record(taken, plan)
@@ -417,7 +419,7 @@ def known_as(given: ProcedureFile) -> Revision | None:
     does; else None.
     """
 
-    def content(run: Mapping[str, Any]) -> str:
+    def content(run: JsonObject) -> str:
         kept = {
             k: v for k, v in run.items() if k not in ("procedure", "revision", "minor", *RUN_MORE)
         }

@@ -6,9 +6,8 @@ from __future__ import annotations
 
 import threading
 import time
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from typing import Any
 
 from ...core.errors import BadInput
 from ...core.physics.purge import Purging, argon_l, make_purging
@@ -16,6 +15,8 @@ from ...core.physics.purge_fit import LATEST, NEARLY, PurgeFit, Reading, Signs, 
 from ...core.plan.plan import Plan
 from ...core.plan.shielding.purge import CLOSING_L_MIN
 from ...core.quantities import Quantity, flow, plain, temperature
+from ...core.run.run import Purge
+from ...core.schema.documents import read_document, write_document
 from ...drawings.canvas import Drawing
 from ...drawings.runs.purge_course import purge_course
 from ...store import purges
@@ -406,11 +407,15 @@ def stop(
     ended, heard = clock(), listeners.of(purge.id, purge.port, purge.began, True)
     purge.ended = ended
     with transaction():
-        purges.change_purge(purge.id, ended=ended, record=summary(purge, plan, heard.readings))
+        purges.change_purge(
+            purge.id,
+            ended=ended,
+            record=write_document(summary(purge, plan, heard.readings), whole=True),
+        )
     listeners.of(purge.id, purge.port, purge.began, False)
 
 
-def summary(purge: PurgeRun, plan: Plan, readings: Sequence[Reading]) -> dict[str, Any]:
+def summary(purge: PurgeRun, plan: Plan, readings: Sequence[Reading]) -> Purge:
     """What a purge came to, as a run holds it."""
     ask, end = ask_of(purge), purge.ended or purge.began
     struck, over = purge.started or end, purge.arc_off or end
@@ -431,24 +436,22 @@ def summary(purge: PurgeRun, plan: Plan, readings: Sequence[Reading]) -> dict[st
         max(0.0, end - over),
     )
     held = at_arc <= ask.target_ppm if at_arc is not None else struck - purge.began >= before_s(ask)
-    return {
-        "volume_l": round(ask.closed_l, 3),
-        "flow_l_min": ask.flow_l_min,
-        "weld_l_min": ask.weld_l_min,
-        "target_ppm": ask.target_ppm,
-        "before_s": round(struck - purge.began, 1),
-        "after_s": round(max(0.0, end - over), 1),
-        "held": held,
-        "at_arc_ppm": None if at_arc is None else round(at_arc, 1),
-        "most_ppm": round(max(arc), 1) if arc else None,
-        "mixing": (
-            None
-            if fit is None or fit.error(0) > UNSURE
-            else round(fit.mixing(ask.closed_l, ask.flow_l_min), 3)
-        ),
-        "settles_ppm": None if fit is None or fit.error(2) > UNSURE else round(fit.settles_ppm, 1),
-        "argon_l": round(used, 1),
-    }
+    sure = fit is not None and fit.error(0) <= UNSURE
+    settled = fit is not None and fit.error(2) <= UNSURE
+    return Purge(
+        volume_l=round(ask.closed_l, 3),
+        flow_l_min=ask.flow_l_min,
+        weld_l_min=ask.weld_l_min,
+        target_ppm=ask.target_ppm,
+        before_s=round(struck - purge.began, 1),
+        after_s=round(max(0.0, end - over), 1),
+        argon_l=round(used, 1),
+        held=held,
+        at_arc_ppm=None if at_arc is None else round(at_arc, 1),
+        most_ppm=round(max(arc), 1) if arc else None,
+        mixing=round(fit.mixing(ask.closed_l, ask.flow_l_min), 3) if fit and sure else None,
+        settles_ppm=round(fit.settles_ppm, 1) if fit and settled else None,
+    )
 
 
 def to_write_down(what: str, clock: Clock = time.time) -> PurgeRun | None:
@@ -467,21 +470,20 @@ def to_write_down(what: str, clock: Clock = time.time) -> PurgeRun | None:
     return found if clock() - found.ended < FRESH_S else None
 
 
-def in_words(record: Mapping[str, Any]) -> str:
+def record_of(row: PurgeRun) -> Purge:
+    """What a purge that is done came to."""
+    return read_document(Purge, row.record, "purge")
+
+
+def in_words(purge: Purge) -> str:
     """A purge as a run tells it."""
-    measured = (
-        f"{_ppm(record['at_arc_ppm'])} at the arc"
-        if record.get("at_arc_ppm") is not None
-        else "not measured"
-    )
-    held = "" if record.get("held") else ", struck before it was ready"
-    most = (
-        f", {_ppm(record['most_ppm'])} at most while welding"
-        if record.get("most_ppm") is not None
-        else ""
-    )
-    mixing = f"; {100 * record['mixing']:.0f} % mixed" if record.get("mixing") is not None else ""
+    struck = purge.at_arc_ppm
+    measured = "not measured" if struck is None else f"{_ppm(struck)} at the arc"
+    held = "" if purge.held else ", struck before it was ready"
+    worst = purge.most_ppm
+    most = "" if worst is None else f", {_ppm(worst)} at most while welding"
+    mixing = "" if purge.mixing is None else f"; {100 * purge.mixing:.0f} % mixed"
     return (
-        f"{plain(record['volume_l'], 2)} L for {_clock(record['before_s'])}: {measured}{most}"
-        f" ({record['target_ppm']:g} ppm wanted){held}{mixing}; {record['argon_l']:g} L of argon"
+        f"{plain(purge.volume_l, 2)} L for {_clock(purge.before_s)}: {measured}{most}"
+        f" ({purge.target_ppm:g} ppm wanted){held}{mixing}; {purge.argon_l:g} L of argon"
     )

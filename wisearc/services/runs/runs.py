@@ -4,28 +4,33 @@ really done.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
-from typing import Any
+from collections.abc import Callable
+from dataclasses import replace
 
 from ...core.errors import BadInput
 from ...core.plan.plan import Plan
-from ...core.run.record import (
-    KEYS,
-    LENGTHS,
-    MOST_RUNS,
-    MOST_TEXT,
+from ...core.run.inspection import Inspection
+from ...core.run.run import (
+    MAX_NAME,
+    MAX_RUNS,
+    MAX_RUNS_BYTES,
     NO_INITIALS,
-    PARTS,
+    Purge,
+    Run,
+    all_figures,
     check_not_to_come,
+    write_run,
 )
+from ...core.run.saved_reading import SavedReading
 from ...core.run.verification import Outside, OutsideBands, as_done, check_good, outside
 from ...core.schema import checks
+from ...core.schema.json_types import Json, JsonObject
 from ...core.shop.shop import Shop
-from ...formats.procedure_json import run_file, text_size
+from ...formats.run_json import run_record, text_size
 from ...store import purges, queries
 from ...store.database import transaction
 from ...store.errors import NotAllowed, StoreError
-from ...store.models import Revision, Run
+from ...store.models import Revision, RunRow
 from ..procedures.finding import list_record
 from ..procedures.procedures import (
     DRAFT,
@@ -39,9 +44,9 @@ from ..procedures.procedures import (
     sent_before,
     token_of,
 )
+from ..purge.purge_run import record_of
 
-# what a correction cannot change: who ran it, what was logged and tried; what
-# it belongs to
+# what a correction cannot change: who ran it, what was logged and tried, what was made of it
 MADE = (
     "who",
     "as_done",
@@ -56,30 +61,24 @@ MADE = (
     "reading",
     "joint",
 )
-HEAD = ("procedure", "revision", "format", "version", "minor")
-STANDS = (*MADE, *HEAD)
+# what a closer look adds to a run
+LOOKED = ("seen", "reading")
 
 
 def record_run(
-    label: str,
-    letter: str,
-    run: Mapping[str, Any],
-    once: str = "",
-    at: Callable[[], str] = now,
-    purge: int = 0,
-) -> tuple[Run, bool]:
+    label: str, letter: str, run: Run, once: str = "", at: Callable[[], str] = now, purge: int = 0
+) -> tuple[RunRow, bool]:
     """Take down a run of a revision; a good one proves a draft.
 
-    Parameters: run, data of the run format without procedure and revision; purge, the number of the
-    purge that goes with it, or 0. Returns the run, and whether it proved the revision. Raises
-    BadInput for values that cannot be, or good where the run cannot prove.
+    Parameters: purge, the number of the purge that goes with it, or 0. Returns the run, and
+    whether it proved the revision. Raises BadInput for good where the run cannot prove.
     """
-    taken = _purge_taken(purge)
-    record, moment = run_file({**run, "purge": taken} if taken else run, label, letter), at()
-    check_not_to_come(record, latest_day(moment))
-    token = token_of(once, dict(run))
+    token = token_of(once, write_run(run))
+    run = replace(run, purge=_purge_taken(purge) or run.purge)
+    record, moment = run_record(run, label, letter), at()
+    check_not_to_come(run, latest_day(moment))
     with transaction():
-        if done := sent_before(Run, token):
+        if done := sent_before(RunRow, token):
             return done, False
         standing = queries.revision(label, letter)
         if standing.status == SUPERSEDED:
@@ -88,44 +87,40 @@ def record_run(
             )
         check_standing(standing)
         _check_room(standing, record)
-        if record["good"]:
-            plan = plan_of(standing)
-            check_good(record, plan, standing.bands)
-        kept = Run.create(
+        if run.good:
+            check_good(run, plan_of(standing), standing.bands)
+        kept = RunRow.create(
             revision=standing,
-            made_on=record["when"],
+            made_on=run.when,
             record=record,
-            good=record["good"],
+            good=run.good,
             once=token or None,
             kept_at=moment,
         )
-        if taken:
+        if run.purge and purge:
             purges.change_purge(purge, run=kept)
-        proves = record["good"] and standing.status == DRAFT
+        proves = run.good and standing.status == DRAFT
         if proves:
             _prove(standing, at)
         list_record(standing, run=kept)
         return kept, proves
 
 
-def _purge_taken(number: int) -> dict[str, Any] | None:
+def _purge_taken(number: int) -> Purge | None:
     """What a purge came to, where it is done and was not written down with another run."""
     found = purges.purge(number) if number else None
     if found is None or found.ended is None or getattr(found, "run_id", None) is not None:
         return None
-    record: dict[str, Any] | None = found.record
-    return record
+    return record_of(found)
 
 
-def _check_room(
-    standing: Revision, record: Mapping[str, Any], before: Mapping[str, Any] | None = None
-) -> None:
+def _check_room(standing: Revision, record: JsonObject, before: JsonObject | None = None) -> None:
     """Refuse a run beyond what one revision holds, so that its page and its file stay what can be
     worked with. Parameters: before, what stands in its place.
     """
     runs, size = queries.room_taken(standing)
     more = text_size(record) - (text_size(before) if before else 0)
-    if (runs >= MOST_RUNS and before is None) or size + more > MOST_TEXT:
+    if (runs >= MAX_RUNS and before is None) or size + more > MAX_RUNS_BYTES:
         name = f"{standing.procedure.label} {standing.letter}"
         raise NotAllowed(
             f"{name} holds {runs} runs, as many as one revision carries. Keep it again as a new"
@@ -144,32 +139,35 @@ def _prove(draft: Revision, at: Callable[[], str]) -> None:
 
 
 def keep_reading(
-    label: str, letter: str, number: int, seen: Mapping[str, Any], reading: Mapping[str, Any]
-) -> Run:
+    label: str, letter: str, number: int, seen: Inspection, reading: SavedReading | None
+) -> RunRow:
     """Keep with a run what was seen of it on a closer look, and what it was read as. Raises
-    BadInput, NotAllowed.
+    NotAllowed.
     """
     with transaction():
         standing = queries.revision(label, letter)
         run = queries.run_of(standing, number)
         if run.voided_at:
             raise NotAllowed("This run was struck out; undo that first.")
-        record = {**run.record, "seen": dict(seen), "reading": dict(reading)}
-        run_file({key: value for key, value in record.items() if key not in HEAD}, label, letter)
+        told = write_run(replace(run.document, seen=seen, reading=reading))
+        record = {key: value for key, value in run.record.items() if key not in LOOKED}
+        record |= {key: told[key] for key in LOOKED if key in told}
         _check_room(standing, record, run.record)
         run.record = record
-        run.save(only=[Run.record])
+        run.save(only=[RunRow.record])
         list_record(standing, run=run)
         return run
 
 
-def strike_out(label: str, letter: str, number: int, who: str, at: Callable[[], str] = now) -> Run:
+def strike_out(
+    label: str, letter: str, number: int, who: str, at: Callable[[], str] = now
+) -> RunRow:
     """Strike out a run that was written down wrongly: it stays to be read, and counts no more. Can
     be undone.
 
     Raises BadInput without initials, NotAllowed for the run that alone proves the revision.
     """
-    signed = checks.line("who", who.strip(), LENGTHS["who"])
+    signed = checks.line("who", who.strip(), MAX_NAME)
     if not signed:
         raise BadInput("who", "", NO_INITIALS)
     with transaction():
@@ -186,7 +184,7 @@ def strike_out(label: str, letter: str, number: int, who: str, at: Callable[[], 
         return run
 
 
-def count_again(label: str, letter: str, number: int) -> Run:
+def count_again(label: str, letter: str, number: int) -> RunRow:
     """Undo a striking out."""
     with transaction():
         standing = queries.revision(label, letter)
@@ -195,62 +193,54 @@ def count_again(label: str, letter: str, number: int) -> Run:
         return run
 
 
-def _set_voided(standing: Revision, run: Run, moment: str | None, who: str | None) -> None:
+def _set_voided(standing: Revision, run: RunRow, moment: str | None, who: str | None) -> None:
     run.voided_at, run.voided_by = moment, who
-    run.save(only=[Run.voided_at, Run.voided_by])
+    run.save(only=[RunRow.voided_at, RunRow.voided_by])
     list_record(standing, run=run)
 
 
 def correct(
-    label: str,
-    letter: str,
-    number: int,
-    changed: Mapping[str, Any],
-    who: str,
-    at: Callable[[], str] = now,
-) -> Run:
+    label: str, letter: str, number: int, changed: Run, who: str, at: Callable[[], str] = now
+) -> RunRow:
     """Correct what was written down of a run, by the hand that wrote it: what it said before stays,
     struck out and signed.
 
-    Parameters: changed, the run as it should read, as `record_run` takes it. Raises BadInput
-    without initials or for values that cannot be, NotAllowed for another hand, a run struck out, or
-    a good run that would not prove as corrected.
+    Parameters: changed, the run as it should read. Raises BadInput without initials, NotAllowed for
+    another hand, a run struck out, or a run as good that would not prove as corrected.
     """
-    signed = checks.line("who", who.strip(), LENGTHS["who"])
+    signed = checks.line("who", who.strip(), MAX_NAME)
     if not signed:
         raise BadInput("who", "", NO_INITIALS)
     moment = at()
     with transaction():
         standing = queries.revision(label, letter)
         run = queries.run_of(standing, number)
-        writer = str(run.record["who"])
-        if _plain(signed) != _plain(writer):
+        before = run.document
+        if _plain(signed) != _plain(before.who):
             raise NotAllowed(
-                f"{writer} wrote this run down and corrects it. Another hand strikes it out and"
+                f"{before.who} wrote this run down and corrects it. Another hand strikes it out and"
                 " writes down a run of its own."
             )
         if run.voided_at:
             raise NotAllowed("This run was struck out; undo that first.")
-        kept = {key: run.record[key] for key in MADE if key in run.record}
-        record = run_file(
-            {**{k: v for k, v in changed.items() if k in KEYS}, **kept}, label, letter
-        )
-        check_not_to_come(record, latest_day(moment))
-        was = _was(run.record, record)
+        after = replace(changed, **{key: getattr(before, key) for key in MADE})
+        check_not_to_come(after, latest_day(moment))
+        was = _was(before, after)
         if not was:
             return run
         # one of an older minor stands by the rules it was taken by
-        record["minor"] = run.record.get("minor", 0)
-        if record["good"]:
+        minor = run.minor
+        if after.good:
             try:
-                check_good(record, plan_of(standing), standing.bands)
+                check_good(after, plan_of(standing), standing.bands, minor)
             except BadInput as error:
                 words = "Record it as not good instead, or correct what it says."
                 raise NotAllowed(f"As corrected {error.rule}. {words}") from error
-        run.record, run.made_on = record, record["when"]
+        run.record = {**run_record(after, label, letter), "minor": minor}
+        run.made_on = after.when
         run.corrections = [*run.corrections, {"when": moment, "who": signed, "was": was}]
-        was_good, run.good = run.good, record["good"]
-        run.save(only=[Run.record, Run.made_on, Run.corrections, Run.good])
+        was_good, run.good = run.good, after.good
+        run.save(only=[RunRow.record, RunRow.made_on, RunRow.corrections, RunRow.good])
         if run.good and standing.status == DRAFT:
             _prove(standing, at)
         elif was_good and not run.good and standing.status != DRAFT:
@@ -280,7 +270,7 @@ def _plain(initials: str) -> str:
     return initials.replace(".", "").replace(" ", "").casefold()
 
 
-def _was(before: Mapping[str, Any], after: Mapping[str, Any]) -> dict[str, Any]:
+def _was(before: Run, after: Run) -> dict[str, Json]:
     """What a run said before, {key or part.key: value, None for nothing}, where it says something
     else now.
     """
@@ -288,22 +278,26 @@ def _was(before: Mapping[str, Any], after: Mapping[str, Any]) -> dict[str, Any]:
     return {key: one.get(key) for key in {**one, **other} if one.get(key) != other.get(key)}
 
 
-def _flat(record: Mapping[str, Any]) -> dict[str, Any]:
-    flat: dict[str, Any] = {}
-    for key, value in record.items():
-        if key in PARTS:
-            flat |= {f"{key}.{name}": one for name, one in value.items() if one is not None}
-        elif key in ("front", "back"):
-            flat[key] = value["colour"]
-        elif key not in STANDS and value not in ("", []):
-            flat[key] = value
-    return flat
+def _flat(run: Run) -> dict[str, Json]:
+    """What of a run can be corrected, by key; what says nothing is left out."""
+    flat: dict[str, Json] = {
+        "when": run.when,
+        "machine": run.machine,
+        "notes": run.notes,
+        "front": run.front.colour,
+        "back": run.back.colour,
+        "faults": list(run.faults or ()),
+        "good": run.good,
+    }
+    figures = ((f"{f.part}.{f.key}", f.of(run)) for f in all_figures())
+    told = flat | {key: value for key, value in figures if value is not None}
+    return {key: value for key, value in told.items() if value not in ("", [])}
 
 
 def keep_as_done(
     label: str,
     letter: str,
-    run: Mapping[str, Any],
+    run: Run,
     shop: Shop,
     once: str = "",
     at: Callable[[], str] = now,
@@ -322,33 +316,33 @@ def keep_as_done(
     with transaction():
         standing = queries.revision(label, letter)
         plan = plan_of(standing)
-        record = run_file({**run, "good": True}, label, letter)
+        good = replace(run, good=True, as_done=False)
         try:
-            check_good(record, plan, standing.bands)
+            check_good(good, plan, standing.bands)
         except OutsideBands:
             pass
         else:
-            record_run(label, letter, {**run, "good": True}, once, at, purge)
+            record_run(label, letter, good, once, at, purge)
             return queries.revision(label, letter)
-        record_run(label, letter, {**run, "good": False, "as_done": True}, once, at, purge)
+        record_run(label, letter, replace(run, good=False, as_done=True), once, at, purge)
         joint = as_done(plan, standing.bands, run, shop)
         return attempt(label, joint, shop, f"{once}-done" if once else "", at, True)
 
 
-def outside_of(standing: Revision, plan: Plan, run: Mapping[str, Any]) -> list[Outside]:
+def outside_of(standing: Revision, plan: Plan, run: Run) -> list[Outside]:
     """What of a run lies outside what a revision holds within."""
     return outside(run, standing.bands, plan)
 
 
-def run_of(standing: Revision, number: int) -> Run:
+def run_of(standing: Revision, number: int) -> RunRow:
     """A run of a revision by its number. Raises Missing."""
     return queries.run_of(standing, number)
 
 
-def last_run(standing: Revision) -> Mapping[str, Any] | None:
+def last_run(standing: Revision) -> Run | None:
     """The run of a revision that was written down last and stands, or None."""
     found = queries.last_run(standing)
-    return found.record if found else None
+    return found.document if found else None
 
 
 def measured_bows_mm(procedure: str) -> list[float]:
@@ -360,5 +354,5 @@ def measured_bows_mm(procedure: str) -> list[float]:
         runs = queries.runs(queries.revision(label, letter or None))
     except StoreError:
         return []
-    bows = ((run.record.get("measured") or {}).get("bow_mm") for run in runs if not run.voided_at)
+    bows = (run.document.measured.bow_mm for run in runs if not run.voided_at)
     return [float(bow) for bow in bows if bow is not None]

@@ -11,12 +11,26 @@ from datetime import date
 from pathlib import Path
 from typing import Any
 
+from ...core import catalogue
 from ...core.errors import BadInput
 from ...core.joint.data import make_joint
 from ...core.plan.plan import Plan
-from ...core.run.arc_record import ARC_FIGURES
-from ...core.run.record import FAULTS, PARTS, as_planned
+from ...core.run.run import (
+    ARC_FIGURES,
+    MAX_EXCURSIONS,
+    ArcSummary,
+    Excursion,
+    Measured,
+    Run,
+    Settings,
+    StoredFile,
+    Used,
+    all_figures,
+    as_planned,
+)
 from ...core.run.verification import Bands
+from ...core.schema.documents import read_document
+from ...core.schema.entries import entry
 from ...core.schema.figures import in_words
 from ...core.shop.shop import Shop
 from ...core.weld_session.course import CameTo, Course, came_to, play
@@ -47,12 +61,27 @@ SET_SHARE = 0.05
 
 
 @dataclass(frozen=True)
-class Known:
-    """What is known of a run before it is told: data of a run; the figures of its arc in words with
-    where they come from; the arc-log's data or None.
+class KnownRun:
+    """What of a run is known before it is told: when, what was set, used and measured, its arc,
+    what left an allowed range, and its log.
     """
 
-    data: Mapping[str, Any]
+    when: str = entry("date", required=True)
+    set: Settings = entry("object", Settings(), of=Settings)
+    used: Used = entry("object", Used(), of=Used)
+    measured: Measured = entry("object", Measured(), of=Measured)
+    arc: ArcSummary | None = entry("object", None, of=ArcSummary)
+    left_band: tuple[Excursion, ...] = entry("objects", (), of=Excursion, most=MAX_EXCURSIONS)
+    arc_log: StoredFile | None = entry("object", None, of=StoredFile)
+
+
+@dataclass(frozen=True)
+class Known:
+    """What is known of a run before it is told; the figures of its arc in words with where they
+    come from; the arc log's data or None.
+    """
+
+    run: KnownRun
     log: Mapping[str, Any] | None
     came: CameTo
     arc_words: tuple[tuple[str, str], ...]
@@ -66,7 +95,7 @@ def known(
     sources: Sources,
     columns: ArcColumns,
     files: KeptFiles,
-    last: Mapping[str, Any] | None,
+    last: Run | None,
     habit: str,
     written: bool = False,
 ) -> Known:
@@ -77,22 +106,22 @@ def known(
     came = came_to(course, row.ended or time.time())
     log = _log_of(row, plan, bands, sources, columns, files, written)
     arc = _arc(came, log, course)
-    measured = _measured(came, log, plan)
-    data: dict[str, Any] = {
-        "when": date.fromtimestamp(row.began).isoformat(),
-        "set": _set(plan, last, log),
-        "used": _part(plan, "used"),
-        "measured": measured,
-        "arc": arc,
-        "left_band": _left(log),
-        "arc_log": row.log,
-    }
-    words = tuple(
-        (ARC_FIGURES[k].label, in_words(v, ARC_FIGURES[k].quantity, habit))
-        for k, v in arc.items()
-        if k in ARC_FIGURES and v not in (None, 0)
+    run = KnownRun(
+        when=date.fromtimestamp(row.began).isoformat(),
+        set=_set(plan, last, log),
+        used=Used(**_part(plan, "used")),
+        measured=_measured(came, log, plan),
+        arc=arc,
+        left_band=_left(log),
+        arc_log=read_document(StoredFile, row.log, "arc_log") if row.log else None,
     )
-    return Known(data, log, came, words)
+    told = ((declared, getattr(arc, key)) for key, declared in ARC_FIGURES.items()) if arc else ()
+    words = tuple(
+        (declared.label, in_words(value, declared.quantity, habit))
+        for declared, value in told
+        if value not in (None, 0)
+    )
+    return Known(run, log, came, words)
 
 
 def _log_of(
@@ -146,7 +175,7 @@ def give_log(row: AtArc, name: str, sha256: str) -> None:
         weld_sessions.change(row.id, log=row.log)
 
 
-def _arc(came: CameTo, log: Mapping[str, Any] | None, course: Course) -> dict[str, Any]:
+def _arc(came: CameTo, log: Mapping[str, Any] | None, course: Course) -> ArcSummary | None:
     pool = max(came.pool_s, default=None)
     timed: dict[str, Any] = {
         "pool_s": pool,
@@ -170,10 +199,12 @@ def _arc(came: CameTo, log: Mapping[str, Any] | None, course: Course) -> dict[st
         for key, value in found.items()
         if value is not None
     }
-    return kept if len(course.visits) > 1 or log is not None else {}
+    if len(course.visits) <= 1 and log is None:
+        return None
+    return read_document(ArcSummary, kept, "arc")
 
 
-def _measured(came: CameTo, log: Mapping[str, Any] | None, plan: Plan) -> dict[str, float]:
+def _measured(came: CameTo, log: Mapping[str, Any] | None, plan: Plan) -> Measured:
     arc = log["seam_arc_s"] if log is not None and log["stretches"] else came.arc_s
     found: dict[str, float] = {}
     if arc >= 1:
@@ -182,29 +213,25 @@ def _measured(came: CameTo, log: Mapping[str, Any] | None, plan: Plan) -> dict[s
         found["peak_a"] = round(log["peak_a"], 1)
     if came.length_mm or log is not None:
         found["length_mm"] = round(came.length_mm or plan.travel.length_mm, 1)
-    return found
+    return Measured(**found)
 
 
-def _set(
-    plan: Plan, last: Mapping[str, Any] | None, log: Mapping[str, Any] | None
-) -> dict[str, Any]:
+def _set(plan: Plan, last: Run | None, log: Mapping[str, Any] | None) -> Settings:
     """What was set: as in the last run where there is one, else as planned; what the log tells of
     the pulse in its place.
     """
     found = _part(plan, "set")
-    before = (last or {}).get("set") or {}
-    found |= {key: before[key] for key in found if before.get(key) is not None}
+    before = {key: getattr(last.set, key) for key in found} if last else {}
+    found |= {key: value for key, value in before.items() if value is not None}
     if log is not None and log["rate_pps"] and "rate_pps" in found:
         found["rate_pps"], found["on_pct"] = round(log["rate_pps"], 2), round(log["on_pct"], 1)
         # under pulse the machine is set to the peak: where the log shows another, that is what was
         # set
-        if (
-            plan.slopes.at_peak
-            and abs(log["peak_a"] - found["current_a"]) > SET_SHARE * found["current_a"]
-        ):
+        far = abs(log["peak_a"] - found["current_a"]) > SET_SHARE * found["current_a"]
+        if plan.slopes.at_peak and far:
             found["current_a"] = round(log["peak_a"], 1)
         found["background_pct"] = round(100 * log["background_a"] / log["peak_a"], 1)
-    return found
+    return Settings(**found)
 
 
 def _part(plan: Plan, part: str) -> dict[str, Any]:
@@ -215,11 +242,11 @@ def _part(plan: Plan, part: str) -> dict[str, Any]:
     }
 
 
-def _left(log: Mapping[str, Any] | None) -> list[dict[str, Any]]:
-    spells = sorted((log or {}).get("left_band", ()), key=lambda s: s["start_s"] - s["end_s"])[
-        :MOST_TOLD
-    ]
-    return sorted(spells, key=lambda s: s["start_s"])
+def _left(log: Mapping[str, Any] | None) -> tuple[Excursion, ...]:
+    told = (log or {}).get("left_band", ())
+    spells = [read_document(Excursion, one, "left_band") for one in told]
+    longest = sorted(spells, key=lambda one: one.start_s - one.end_s)[:MOST_TOLD]
+    return tuple(sorted(longest, key=lambda one: one.start_s))
 
 
 def rust_tests(plan: Plan) -> tuple[str, ...]:
@@ -232,13 +259,13 @@ def rust_tests(plan: Plan) -> tuple[str, ...]:
     )
 
 
-def check_coupon_of(plan: Plan, run: Mapping[str, Any]) -> None:
+def check_coupon_of(plan: Plan, run: Run) -> None:
     """Refuse a rust test that misleads on the metals of a plan. Raises BadInput."""
-    rust = (run.get("coupon") or {}).get("rust")
-    if rust and rust["test"] not in rust_tests(plan):
+    rust = run.coupon.rust if run.coupon else None
+    if rust and rust.test not in rust_tests(plan):
         raise BadInput(
             "coupon.rust.test",
-            rust["test"],
+            rust.test,
             "is for scrap of the 200 and 300 series only: other metals rust in it anyway; use"
             " ferroxyl, or wet and dry",
         )
@@ -246,7 +273,7 @@ def check_coupon_of(plan: Plan, run: Mapping[str, Any]) -> None:
 
 def write(
     row: AtArc,
-    run: Mapping[str, Any],
+    run: Run,
     plan: Plan,
     revision: Revision | None,
     shop: Shop,
@@ -271,7 +298,7 @@ def write(
             made = written = book.find(label, letter)
         weld_sessions.change(row.id, run=_newest(written), ended=row.ended or time.time())
         if row.job:
-            jobs.run_written(row.job, written, str(run["who"]))
+            jobs.run_written(row.job, written, run.who)
     return made
 
 
@@ -284,7 +311,7 @@ def number_written(revision: Revision) -> int:
     return int(_newest(revision).id)
 
 
-def last_of(revision: Revision | None) -> Mapping[str, Any] | None:
+def last_of(revision: Revision | None) -> Run | None:
     """The run of a revision that was written down last, or None."""
     return None if revision is None else last_run(revision)
 
@@ -295,16 +322,16 @@ def purge_of(what: str) -> int:
     return int(found.id) if found is not None else 0
 
 
-def parts_of(run: Mapping[str, Any], habit: str) -> Sequence[tuple[str, str]]:
+def parts_of(run: KnownRun, habit: str) -> Sequence[tuple[str, str]]:
     """What is filled in of a run, in words: the figures of set, used and measured."""
+    told = ((figure, getattr(getattr(run, figure.part), figure.key)) for figure in all_figures())
     return [
-        (PARTS[part][key].says.label, in_words(value, PARTS[part][key].quantity, habit))
-        for part in PARTS
-        for key, value in (run.get(part) or {}).items()
-        if key in PARTS[part]
+        (figure.label, in_words(value, figure.quantity, habit))
+        for figure, value in told
+        if value is not None
     ]
 
 
 def fault_drawings() -> dict[str, str]:
     """The drawing of each fault, as SVG."""
-    return {key: fault_drawing(key, words).svg for key, words in FAULTS.items()}
+    return {key: fault_drawing(key, words).svg for key, words in catalogue.flaws().items()}

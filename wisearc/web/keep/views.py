@@ -8,9 +8,11 @@ from urllib.parse import parse_qsl, quote
 
 from flask import Blueprint, Response, redirect, render_template, request, url_for
 
+from ...core import catalogue
 from ...core.errors import BadInput
 from ...core.quantities import unit_of
-from ...core.run.record import FACES, FAULTS, PARTS, rods_used, travel_mm_s
+from ...core.run.inspection import FACES
+from ...core.run.run import rods_used, run_figures
 from ...core.run.verification import check_second_look
 from ...core.schema.figures import in_words
 from ...core.shop.shop import ASSUMED
@@ -157,25 +159,16 @@ def add_run(number: str, letter: str) -> Any:
     if fill := request.form.get("fill", ""):
         return _filled(view, form, fill, once)
     code = 422
-    if not form.errors:
+    if form.run is not None:
         try:
-            check_second_look(
-                view.plan,
-                request.form.get("outcome") == "good",
-                request.form.get("second_look") == "yes",
-            )
-            if request.form.get("outcome") == "as-done":
-                made, proved = (
-                    runs.keep_as_done(
-                        view.number, letter, form.data, standing_shop(), once, purge=_purge()
-                    ),
-                    False,
-                )
+            check_second_look(view.plan, form.outcome == "good", form.looked)
+            if form.outcome == "as-done":
+                shop, purge = standing_shop(), _purge()
+                made = runs.keep_as_done(view.number, letter, form.run, shop, once, purge=purge)
+                proved = False
             else:
-                made, proved = (
-                    view.revision,
-                    runs.record_run(view.number, letter, form.data, once, purge=_purge())[1],
-                )
+                made, number = view.revision, view.number
+                _, proved = runs.record_run(number, letter, form.run, once, purge=_purge())
             if (
                 of_job := jobs.run_written(
                     request.form.get("job", "")[:80], made, request.form.get("who", "")
@@ -200,10 +193,9 @@ def _purge() -> int:
 
 def _filled(view: procedure_page.RecordView, form: run_form.RunForm, fill: str, once: str) -> Any:
     last = runs.last_run(view.revision)
-    as_last = fill == "last" and last is not None
     form.typed |= (
-        run_form.set_as_last(last or {}, view.habit)
-        if as_last
+        run_form.set_as_last(last, view.habit)
+        if fill == "last" and last is not None
         else run_form.set_as_planned(view.plan, view.habit)
     )
     form.errors = {}
@@ -232,8 +224,8 @@ def look(number: str, letter: str) -> Any:
 
 
 def _looked(view: procedure_page.RecordView, form: run_form.RunForm) -> dict[str, Any]:
-    pace = travel_mm_s(form.data) if form.data else None
-    off = runs.outside_of(view.revision, view.plan, form.data) if form.data else []
+    pace = form.run.travel_mm_s if form.run else None
+    off = runs.outside_of(view.revision, view.plan, form.run) if form.run else []
     return {
         "pace": in_words(round(pace, 2), "speed", view.habit) if pace else "",
         "off": off,
@@ -277,7 +269,7 @@ def _revision_page(
         "keep/revision.html",
         **vars(view),
         purge=purge,
-        purge_words=purge_run.in_words(purge.record) if purge else "",
+        purge_words=purge_run.in_words(purge_run.record_of(purge)) if purge else "",
         form=form,
         once=once or secrets.token_urlsafe(12),
         taken=taken,
@@ -291,8 +283,8 @@ def _revision_page(
 
 
 _FORM: dict[str, Any] = {
-    "parts": PARTS,
-    "faults": FAULTS,
+    "parts": run_figures(),
+    "faults": catalogue.flaws(),
     "faces": FACES,
     "unit_of": unit_of,
     "rods": rods_used(),
@@ -305,7 +297,7 @@ def correct(number: str, letter: str, run: int) -> Any:
     """The page on which a run is corrected by the hand that wrote it."""
     view = procedure_page.record(book.find(number, letter), unit_habit())
     made = runs.run_of(view.revision, run)
-    form = run_form.of_record(made.record, view.habit)
+    form = run_form.of_run(made.document, view.habit)
     form.typed["corrected_by"] = request.cookies.get("who", "")[:60]
     return _correct_page(view, made, form)
 
@@ -315,17 +307,11 @@ def corrected(number: str, letter: str, run: int) -> Any:
     """Correct a run."""
     view = procedure_page.record(book.find(number, letter), unit_habit())
     made = runs.run_of(view.revision, run)
-    form = run_form.read(request.form, view.habit)
-    form.errors.pop("who", None)
+    form = run_form.read(request.form, view.habit, signed=made.document.who)
     code = 422
-    if not form.errors:
+    if form.run is not None:
         try:
-            told = {
-                **form.data,
-                **run_form.untouched(form, made.record, view.habit),
-                "who": made.record["who"],
-                "good": form.data["good"] if form.typed.get("outcome") else made.record["good"],
-            }
+            told = run_form.as_corrected(form, made.document, view.habit)
             runs.correct(view.number, letter, run, told, request.form.get("corrected_by", ""))
             return redirect(_page_of(view.revision) + f"#run-{run}", 303)
         except BadInput as error:

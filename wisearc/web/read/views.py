@@ -11,8 +11,8 @@ from ...core.diagnosis.attempts import complaints
 from ...core.diagnosis.diagnosis import tints_tabled
 from ...core.errors import BadInput
 from ...core.quantities import unit_of
-from ...core.run.inspection import PLACES, STOPS, place_words, placed
-from ...core.run.record import FAULTS
+from ...core.run.closest_look import placed
+from ...core.run.inspection import PLACES, STOPS, place_words
 from ...core.run.saved_reading import VERDICTS
 from ...forms.inspection import MARK, PICKS, fields_of, place_value, seen_of_form
 from ...presenters.runs import run_row
@@ -52,8 +52,8 @@ def page(number: str, letter: str, run: int) -> Any:
 
 def _page(number: str, letter: str, run: int, seen: Any, errors: dict[str, str]) -> Any:
     habit = unit_habit()
-    view = diagnosis.view(number, letter, run, seen, standing_shop())
-    along_of = [(key, words or FAULTS.get(key, key)) for key, words in placed({"seen": view.seen})]
+    view, flaws = diagnosis.view(number, letter, run, seen, standing_shop()), catalogue.flaws()
+    along_of = [(key, words or flaws.get(key, key)) for key, words in placed(view.record)]
     page = render_template(
         "read/page.html",
         view=view,
@@ -65,7 +65,7 @@ def _page(number: str, letter: str, run: int, seen: Any, errors: dict[str, str])
         tabled=tints_tabled(view.plan),
         hottest=max(one.from_c or 0 for one in catalogue.tints().values()),
         picks=PICKS,
-        faults=FAULTS,
+        faults=flaws,
         drawings=diagnosis.drawings(PICKS),
         verdicts=VERDICTS,
         placed=along_of,

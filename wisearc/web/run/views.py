@@ -20,6 +20,7 @@ from flask import (
 
 from ...core.arc_log.limits import SHOWN, Left, held_of
 from ...core.errors import BadInput
+from ...core.run.run import Excursion
 from ...services.diagnosis import diagnosis
 from ...services.errors import Missing
 from ...services.inventory.shop import standing_shop
@@ -39,10 +40,9 @@ SOURCE_COOKIE, YEAR_S = "source", 31_536_000
 
 
 @blueprint.app_template_filter("left_words")
-def left_words(spell: dict[str, Any]) -> str:
+def left_words(spell: Excursion) -> str:
     """A spell outside a band, in words."""
-    known = {key: spell.get(key) for key in ("what", "start_s", "end_s", "worst", "low", "high")}
-    return Left(**known).text() if known["what"] in SHOWN else str(known["what"])
+    return Left(**vars(spell)).text() if spell.what in SHOWN else spell.what
 
 
 @blueprint.get("/")

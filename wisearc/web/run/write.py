@@ -20,17 +20,21 @@ from flask import (
 )
 from werkzeug.datastructures import FileStorage
 
+from ...core import catalogue
 from ...core.errors import BadInput
-from ...core.quantities import parse_quantity, unit_of
-from ...core.run.arc_record import ENDS, LOOKS, RUST_TESTS
-from ...core.run.record import FACES, FAULTS, WANTED
+from ...core.quantities import unit_of
+from ...core.run.inspection import FACES, LOOKS
+from ...core.run.run import ENDS, RUST_TESTS, StoredFile, run_figures
 from ...core.run.verification import OutsideBands, check_second_look
+from ...forms import run as run_form
+from ...forms.run import RunForm
 from ...presenters import procedure_page
 from ...presenters.plan import cautions_to_look_at
 from ...presenters.two_runs import beside as side_by_side
 from ...services.errors import Missing, StoreError
 from ...services.inventory.shop import standing_shop
 from ...services.procedures import book
+from ...services.records import AtArc, Revision
 from ...services.runs import log_reading, photographs, writing
 from ...services.runs.kept_files import PHOTOGRAPH
 from ..errors import code_of
@@ -44,7 +48,7 @@ LARGEST_LOG = log_reading.LARGEST + 1_000_000
 LONGEST = 4000
 
 
-def _known(row: Any, subject: Subject, written: bool = False) -> writing.Known:
+def _known(row: AtArc, subject: Subject, written: bool = False) -> writing.Known:
     kept = current_app.extensions
     return writing.known(
         row,
@@ -66,26 +70,26 @@ def write_page(number: str) -> Any:
     row, subject = of_number(number)
     if row.run is not None:
         return redirect(subject.back, 303)
-    return _page(row, subject, {})
+    return _page(row, subject, RunForm({}, []))
 
 
-def _page(
-    row: Any, subject: Subject, typed: Any, errors: dict[str, str] | None = None, off: Any = ()
-) -> Any:
+def _page(row: AtArc, subject: Subject, form: RunForm, known: writing.Known | None = None) -> Any:
     habit = unit_habit()
-    known = _known(row, subject)
+    known = known or _known(row, subject)
+    typed = form.typed
     page = render_template(
         "run/write.html",
         row=row,
         subject=subject,
         known=known,
         look_again=cautions_to_look_at(subject.plan, habit),
+        form=form,
         typed=typed,
-        errors=errors or {},
-        off=off,
+        errors=form.errors,
+        off=form.off,
         habit=habit,
         faces=FACES,
-        faults=FAULTS,
+        faults=catalogue.flaws(),
         drawings=writing.fault_drawings(),
         looks=LOOKS,
         ends=ENDS,
@@ -95,57 +99,54 @@ def _page(
         or request.cookies.get("machine", "")
         or subject.plan.shop.machine
         or "",
-        parts=writing.parts_of(known.data, habit),
+        parts=writing.parts_of(known.run, habit),
         unit=unit_of("length", habit),
-        picked=typed.getlist("faults") if hasattr(typed, "getlist") else [],
+        measured=run_figures()["measured"],
     )
-    return (page, 422) if errors or off else page
+    return (page, 422) if form.errors or form.off else page
 
 
 @blueprint.post("/write")
 def write() -> Any:
     """Take a run down."""
     row, subject = of_number(request.form.get("number", ""))
-    form, errors = request.form, dict[str, str]()
-    run = _read(row, subject, form, errors)
-    if not errors:
+    known = _known(row, subject, True)
+    form = run_form.read(request.form, unit_habit(), known.run)
+    if not form.outcome:
+        form.errors["form"] = "Say whether it is good or not good."
+    if form.run is not None and not form.errors:
         try:
-            check_second_look(
-                subject.plan, form.get("outcome") == "good", form.get("second_look") == "yes"
-            )
-            run["photographs"] = _photographs(request.files.getlist("photographs"))
-            as_done = form.get("outcome") == "as-done"
+            check_second_look(subject.plan, form.outcome == "good", form.looked)
+            photographs = _photographs(request.files.getlist("photographs"))
             made = writing.write(
                 row,
-                run,
+                run_form.with_photographs(form.run, photographs),
                 subject.plan,
                 subject.revision,
                 standing_shop(),
                 f"{row.once}-run",
                 writing.purge_of(row.what),
-                as_done,
+                form.outcome == "as-done",
             )
             return _written(row, made, form)
         except OutsideBands as error:
-            return _page(row, subject, form, {"form": ""}, error.off)
+            form.off, form.errors["form"] = error.off, ""
         except BadInput as error:
-            if error.field in ("photographs", "second_look"):
-                errors[error.field] = error.beside(unit_habit())
-            else:
-                errors["form"] = error.beside(unit_habit())
+            beside = error.field if error.field in ("photographs", "second_look") else "form"
+            form.errors[beside] = error.beside(unit_habit())
         except StoreError as error:
-            errors["form"] = str(error)
-            return _page(row, subject, form, errors)[0], code_of(error)
-    return _page(row, subject, form, errors)
+            form.errors["form"] = str(error)
+            return _page(row, subject, form, known)[0], code_of(error)
+    return _page(row, subject, form, known)
 
 
-def _written(row: Any, made: Any, form: Any) -> Any:
+def _written(row: AtArc, made: Revision, form: RunForm) -> Any:
     current_app.extensions["sources"].let_go(row.id)
     where = (
         url_for("keep.revision", number=made.procedure.label, letter=made.letter)
         + "?taken=run#runs"
     )
-    if form.get("outcome") == "not-good":
+    if form.outcome == "not-good":
         where = url_for(
             "read.page",
             number=made.procedure.label,
@@ -157,72 +158,12 @@ def _written(row: Any, made: Any, form: Any) -> Any:
     answer = redirect(where, 303)
     for name in ("who", "machine"):
         answer.set_cookie(
-            name, form.get(name, "").strip()[:60], max_age=YEAR_S, samesite="Lax", httponly=True
+            name, form.typed.get(name, "")[:60], max_age=YEAR_S, samesite="Lax", httponly=True
         )
     return answer
 
 
-def _read(row: Any, subject: Subject, form: Any, errors: dict[str, str]) -> dict[str, Any]:
-    """The run as it is told, with what is known of it; what is wrong by field."""
-    known = _known(row, subject, True).data
-    run: dict[str, Any] = {
-        key: value for key, value in known.items() if value not in (None, [], {})
-    }
-    run |= {
-        "who": form.get("who", "").strip(),
-        "machine": form.get("machine", "").strip(),
-        "notes": form.get("notes", "")[:LONGEST].replace("\r\n", "\n"),
-        "photographs": [],
-    }
-    run |= {"faults": form.getlist("faults"), "good": form.get("outcome") in ("good", "as-done")}
-    if form.get("outcome") not in ("good", "as-done", "not-good"):
-        errors["form"] = "Say whether it is good or not good."
-    if not run["who"]:
-        errors["who"] = WANTED["who"]
-    for face in FACES:
-        run[face] = {"colour": form.get(face, "")}
-        if form.get(face, "") not in FACES[face]:
-            errors[face] = WANTED[face]
-    if form.get("look"):
-        run["look"] = form["look"]
-    measured = dict(known.get("measured") or {})
-    for key, label in (
-        ("bow_mm", "Bow"),
-        ("bead_mm", "Bead width"),
-        ("length_mm", "Length welded"),
-    ):
-        text = form.get(key, "").strip()[:60]
-        if text:
-            try:
-                measured[key] = round(parse_quantity(text, "length", label, unit_habit()), 3)
-            except BadInput as error:
-                errors[key] = error.sentence
-    run["measured"] = measured
-    coupon = _coupon(form, errors)
-    return run | ({"coupon": coupon} if coupon else {})
-
-
-def _coupon(form: Any, errors: dict[str, str]) -> dict[str, Any]:
-    if not form.get("is_coupon"):
-        return {}
-    found: dict[str, Any] = {"label": form.get("coupon_label", "").strip()[:60]}
-    found |= {key: form[f"coupon_{key}"] for key in ("bend", "hammer") if form.get(f"coupon_{key}")}
-    if form.get("rust_test"):
-        try:
-            minutes = parse_quantity(
-                form.get("rust_minutes", "").strip()[:20] or "0", "number", "minutes", "mm"
-            )
-            found["rust"] = {
-                "test": form["rust_test"],
-                "minutes": minutes,
-                "shows": form.get("rust_shows") == "yes",
-            }
-        except BadInput as error:
-            errors["rust"] = error.sentence
-    return found
-
-
-def _photographs(sent: list[FileStorage]) -> list[dict[str, str]]:
+def _photographs(sent: list[FileStorage]) -> list[StoredFile]:
     given = [one for one in sent if one.filename]
     if len(given) > photographs.MOST_AT_ONCE:
         raise BadInput(
@@ -230,10 +171,10 @@ def _photographs(sent: list[FileStorage]) -> list[dict[str, str]]:
             f"{len(given)} files",
             f"are more than {photographs.MOST_AT_ONCE} at once; choose those that show it",
         )
-    files, kept = current_app.extensions["kept_files"], list[dict[str, str]]()
+    files, kept = current_app.extensions["kept_files"], list[StoredFile]()
     for i, one in enumerate(given, 1):
         data = photographs.taken_in(one.filename or "", one.stream.read(photographs.MOST_BYTES + 1))
-        kept.append({"file": f"photograph-{i}.jpg", "sha256": files.put_photograph(data)})
+        kept.append(StoredFile(f"photograph-{i}.jpg", files.put_photograph(data)))
     return kept
 
 
@@ -252,7 +193,11 @@ def take_log() -> Any:
     row, subject = of_number(request.form.get("number", ""))
     sent = request.files.get("log")
     if sent is None or not sent.filename:
-        return _page(row, subject, {}, {"log": "Choose a log: CSV with time_s and current_a."})
+        return _page(
+            row,
+            subject,
+            RunForm({}, [], errors={"log": "Choose a log: CSV with time_s and current_a."}),
+        )
     folder = current_app.extensions["kept_files"].folder.parent
     with tempfile.NamedTemporaryFile(dir=folder, suffix=".csv.part", delete=False) as out:
         path = Path(out.name)
@@ -261,7 +206,7 @@ def take_log() -> Any:
         log_reading.check_size(sent.filename, path.stat().st_size)
     except BadInput as error:
         path.unlink(missing_ok=True)
-        return _page(row, subject, {}, {"log": error.sentence})
+        return _page(row, subject, RunForm({}, [], errors={"log": error.sentence}))
     key = current_app.extensions["log_readings"].begin(
         path, sent.filename, subject.plan, subject.bands
     )

@@ -11,7 +11,7 @@ from ...joint.joint import Joint
 from ...physics.pulse_train import average_a, peak_for_average_a
 from ...quantities import amps_of
 from ...reasons import Caution, Choice, Reason, caution, mended, note, practice, ruled, stop
-from ...schema.figures import Band, ByHand, SetOn, figure
+from ...schema.figures import Band, ByHand, figure
 from ...shop.bench import Bench
 from .current import Current
 from .need import Need
@@ -40,7 +40,6 @@ class Pulse(Choice):
         positive=True,
         pin=ByHand("rate_pps", 0.3, 500),
         band=Band("rate_pps", "Pulse rate", 0.8, 1.25, later=True),
-        run=SetOn("rate_pps", "Pulse rate", 0.1, 500),
     )
     on_pct: float | None = figure(
         "On time",
@@ -48,7 +47,6 @@ class Pulse(Choice):
         positive=True,
         pin=ByHand("on_pct", 5, 95),
         band=Band("on_pct", "On time", 0.9, 1.1, later=True),
-        run=SetOn("on_pct", "On time", 1, 99),
     )
     background_pct: float | None = figure(
         "Background",
@@ -56,7 +54,6 @@ class Pulse(Choice):
         1,
         pin=ByHand("background_pct", 1, 95),
         band=Band("background_pct", "Background", 0.8, 1.25, later=True),
-        run=SetOn("background_pct", "Background", 1, 99),
     )
     peak_a: float = figure("Peak", "current", 1, positive=True, pin=ByHand("peak_a", 5, 400))
     background_a: float | None = figure("Background current", "current", 1)

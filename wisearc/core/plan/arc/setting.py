@@ -22,7 +22,7 @@ from ...reasons import (
     ruled,
     say,
 )
-from ...schema.figures import Band, SetOn, figure
+from ...schema.figures import Band, figure
 from ...shop.bench import Bench
 from ...shop.shop import CONTROLS
 from .current import Current
@@ -52,7 +52,6 @@ class Setting(Choice):
         compared="Machine set to",
         part="current",
         band=Band("machine_a", "Set", 0.9, 1.1, later=True),
-        run=SetOn("current_a", "Current set", 1, 500),
     )
     dial_a: float = figure("Set on the machine", "current", 0, positive=True, part="current")
     mean_a: float = figure("Mean current", "current", 1, positive=True, part="current")

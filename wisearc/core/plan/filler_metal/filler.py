@@ -24,7 +24,7 @@ from ...reasons import (
     practice,
     say,
 )
-from ...schema.figures import ByHand, SetOn, figure
+from ...schema.figures import ByHand, figure
 from ...shop.bench import Bench
 from .feeding import DILUTION_SLACK
 from .rod_rules import NOT_FOR_BRAZE
@@ -48,13 +48,12 @@ class Filler(Choice):
     part: ClassVar[str] = "filler"
     answer: ClassVar[str] = "filler"
     label: ClassVar[str] = "Filler"
-    rod: str | None = figure("Rod", run=SetOn("rod", "Rod", part="used"))
+    rod: str | None = figure("Rod")
     diameter_mm: float | None = figure(
         "Rod diameter",
         "stock",
         positive=True,
         pin=ByHand("rod_diameter_mm", 0.5, 3.2),
-        run=SetOn("rod_mm", "Rod diameter", 0.3, 6, part="used"),
     )
     leg_mm: float | None = figure("Leg of the fillet", "length", 2)
     length_mm: float = figure("Rod fed", "size", 1, compared="Rod fed")

@@ -34,7 +34,7 @@ from ...reasons import (
     say,
     stop,
 )
-from ...schema.figures import Band, ByHand, SetOn, figure
+from ...schema.figures import Band, ByHand, figure
 from ...shop.bench import Bench
 from ..arc.heat import Warmth
 from ..arc.pulse import Pulse
@@ -75,7 +75,6 @@ class Gas(Choice):
         compared="Argon flow",
         pin=ByHand("flow_l_min", 1, 40, label="Flow"),
         band=Band("flow_l_min", "Argon", 0.9, 1.1),
-        run=SetOn("flow_l_min", "Argon", 1, 60),
     )
     flow_cfh: float = figure("Argon flow, CFH", "plain", 1)
     reynolds: float = figure("Reynolds number", "count", 0)
@@ -86,7 +85,6 @@ class Gas(Choice):
         "seconds",
         pin=ByHand("postflow_s", 0, 60),
         band=Band("postflow_s", "Post-flow", low=1.0),
-        run=SetOn("postflow_s", "Post-flow", 0, 60),
     )
     postflow_glow_s: float = figure("Post-flow by the glow", "seconds", 1)
     argon_l: float = figure("Argon used", "volume", 1, compared="Argon used")

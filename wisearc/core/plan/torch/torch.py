@@ -26,7 +26,7 @@ from ...reasons import (
     say,
     stop,
 )
-from ...schema.figures import ByHand, SetOn, figure
+from ...schema.figures import ByHand, figure
 from ..arc.heat import Warmth
 from .fit import Fit
 from .front_end import (
@@ -60,7 +60,6 @@ class Torch(Choice):
         "count",
         positive=True,
         pin=ByHand("cup", allowed=tuple(catalogue.cups())),
-        run=SetOn("cup", "Cup", 3, 24, part="used"),
     )
     bore_mm: float = figure("Bore", "length", 2, positive=True)
     stickout_mm: float = figure(

@@ -1,0 +1,431 @@
+"""A run as it was made: what was set, used, measured and seen, as one document.
+
+Each field is declared once, on its dataclass; the run file and its schema, the run form, the
+comparison with the plan and the allowed ranges are read from the declarations.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from functools import cache
+from typing import Any
+
+from .. import catalogue
+from ..errors import BadInput
+from ..plan.plan import Declared, Plan, declared_figures
+from ..schema import checks
+from ..schema.documents import read_document, write_document
+from ..schema.entries import Entry, Option, Own, entries, entry, one_of
+from ..schema.json_types import Json, JsonObject
+from .inspection import BACK_COLOURS, FACES, FRONT_COLOURS, LOOKS, Inspection
+from .saved_reading import SavedReading
+
+NO_ROD = "none"
+NO_INITIALS = "is missing: write your initials, so that another hand can ask"
+# what a form asks for where it was left out
+WANTED = {
+    "who": "Write your initials, so that another hand can ask.",
+    **{face: f"Say what the {face} looks like." for face in FACES},
+}
+MAX_NAME, MAX_ROD_NAME, MAX_NOTES, MAX_FILE_NAME = 60, 40, 4000, 200
+# the most that one revision holds, an estimate: years of daily runs, and no more than one file
+# carries out and in again
+MAX_RUNS, MAX_RUNS_BYTES = 2000, 2_000_000
+MAX_PHOTOGRAPHS, MAX_EXCURSIONS = 100, 500
+# where a coupon gave way, bent or hammered; in the sheet is good
+ENDS = {
+    "sheet": "in the sheet",
+    "toe": "at the toe",
+    "weld": "in the weld",
+    "held": "did not give way",
+}
+SOUND_ENDS = ("sheet", "held")
+RUST_TESTS = {
+    "kitchen": "peroxide, vinegar and salt",
+    "copper-sulphate": "copper sulphate",
+    "ferroxyl": "ferroxyl",
+    "wet-dry": "wet and dry",
+}
+# a mix of peroxide, vinegar and salt shows rust in 2 to 10 minutes on bad metal, and nothing after
+# 8 on good: common practice
+MIN_KITCHEN_MIN = 8.0
+
+
+def _figure(label: str, quantity: str, low: float, high: float, planned: str = "") -> Any:
+    return entry(
+        "number", None, label=label, quantity=quantity, low=low, high=high, planned=planned
+    )
+
+
+@dataclass(frozen=True)
+class Settings:
+    """What was set on the machine; None where it was not told."""
+
+    current_a: float | None = _figure("Current set", "current", 1, 500, "slopes.machine_a")
+    rate_pps: float | None = _figure("Pulse rate", "rate", 0.1, 500, "pulse.rate_pps")
+    on_pct: float | None = _figure("On time", "percent", 1, 99, "pulse.on_pct")
+    background_pct: float | None = _figure("Background", "percent", 1, 99, "pulse.background_pct")
+    flow_l_min: float | None = _figure("Argon", "flow", 1, 60, "gas.flow_l_min")
+    postflow_s: float | None = _figure("Post-flow", "seconds", 0, 60, "gas.postflow_s")
+
+
+@dataclass(frozen=True)
+class Used:
+    """What was used, and the gap as it was found; None where it was not told."""
+
+    rod: str | None = entry(
+        "text", None, label="Rod", quantity="word", high=MAX_ROD_NAME, planned="filler.rod"
+    )
+    rod_mm: float | None = _figure("Rod diameter", "stock", 0.3, 6, "filler.diameter_mm")
+    cup: float | None = _figure("Cup", "count", 3, 24, "torch.cup")
+    gap_mm: float | None = _figure("Gap as found", "length", 0, 10)
+
+
+@dataclass(frozen=True)
+class Measured:
+    """What was measured; None where it was not told."""
+
+    peak_a: float | None = _figure("Peak seen", "current", 1, 500)
+    arc_time_s: float | None = _figure("Arc time", "seconds", 1, 36000)
+    length_mm: float | None = _figure("Length welded", "length", 1, 20000)
+    rods: float | None = _figure("Rods used", "number", 0, 1000)
+    bead_mm: float | None = _figure("Bead width", "length", 0.2, 30)
+    bow_mm: float | None = _figure("Bow", "length", 0, 200)
+
+
+def _purge(label: str, high: float) -> Any:
+    return entry("number", label=label, high=high, required=True)
+
+
+def _unmeasured(label: str, high: float) -> Any:
+    return entry("number", None, label=label, high=high, null=True)
+
+
+@dataclass(frozen=True)
+class Purge:
+    """How a run was purged behind; None where it was not measured."""
+
+    volume_l: float = _purge("Volume behind", 2000)
+    flow_l_min: float = _purge("Flow before", 60)
+    weld_l_min: float = _purge("Flow while welding", 60)
+    target_ppm: float = _purge("Oxygen wanted", 1e6)
+    before_s: float = _purge("Time before the arc", 1e6)
+    after_s: float = _purge("Time after the arc", 1e6)
+    argon_l: float = _purge("Argon behind", 1e6)
+    held: bool = entry("flag", required=True, hint=": whether it was ready when the arc was struck")
+    at_arc_ppm: float | None = _unmeasured("Oxygen as the arc was struck", 1e6)
+    most_ppm: float | None = _unmeasured("Most oxygen while welding", 1e6)
+    mixing: float | None = _unmeasured("Share that mixed", 1e4)
+    settles_ppm: float | None = _unmeasured("Where it settled", 1e6)
+
+
+def _arc(label: str, quantity: str, high: float) -> Any:
+    return entry("number", None, label=label, quantity=quantity, high=high)
+
+
+@dataclass(frozen=True)
+class ArcSummary:
+    """The figures of the arc, by an arc log or by a timer; None where it does not tell."""
+
+    by: str = entry("name", names=one_of(("log", "timer")), required=True)
+    arc_s: float | None = _arc("Arc time", "seconds", 1e5)
+    pool_s: float | None = _arc("Slowest pool", "seconds", 1e4)
+    taper_s: float | None = _arc("Taper", "seconds", 1e4)
+    held_s: float | None = _arc("Held still, at least", "seconds", 1e4)
+    restarts: float | None = _arc("Restarts", "count", 1e4)
+    touched: float | None = _arc("Tungsten touched", "count", 1e4)
+    tacks: float | None = _arc("Tacks", "count", 1e4)
+    beats: float | None = _arc("Beats", "count", 1e7)
+    mean_a: float | None = _arc("Mean current", "current", 2000)
+    background_a: float | None = _arc("Background", "current", 2000)
+    rate_pps: float | None = _arc("Pulse rate", "rate", 1e4)
+    on_pct: float | None = _arc("On time", "percent", 100)
+    energy_kj: float | None = _arc("Energy", "energy", 1e6)
+    heat_input_kj_mm: float | None = _arc("Heat input", "heat", 100)
+    preflow_s: float | None = _arc("Pre-flow", "seconds", 1e4)
+    postflow_s: float | None = _arc("Post-flow", "seconds", 1e4)
+
+    @property
+    def logged(self) -> bool:
+        """Whether an arc log tells it."""
+        return self.by == "log"
+
+
+@dataclass(frozen=True)
+class StoredFile:
+    """A file that belongs to a run, kept by what is in it: its name, and the SHA-256 it lies by."""
+
+    file: str = entry("text", high=MAX_FILE_NAME, required=True)
+    sha256: str = entry("sha256", required=True)
+
+
+def _ten_million(null: bool = False) -> Any:
+    if null:
+        return entry("number", None, low=-1e7, high=1e7, null=True)
+    return entry("number", low=-1e7, high=1e7, required=True)
+
+
+@dataclass(frozen=True)
+class Excursion:
+    """A time outside an allowed range: of what, from when to when, s, how far, and the range."""
+
+    what: str = entry("text", high=40, required=True)
+    start_s: float = _ten_million()
+    end_s: float = _ten_million()
+    worst: float = _ten_million()
+    low: float | None = _ten_million(null=True)
+    high: float | None = _ten_million(null=True)
+
+
+@dataclass(frozen=True)
+class RustTest:
+    """A test of a coupon for iron in its surface: which, how long, whether rust shows."""
+
+    test: str = entry("name", names=one_of(RUST_TESTS), required=True)
+    minutes: float = entry("number", high=1e5, required=True)
+    shows: bool = entry("flag", required=True, hint=": whether rust showed")
+
+
+@dataclass(frozen=True)
+class Coupon:
+    """The coupon that a run was: its label, where it gave way, its rust test."""
+
+    label: str = entry("text", "", high=MAX_NAME)
+    bend: str | None = entry("name", None, names=one_of(ENDS))
+    hammer: str | None = entry("name", None, names=one_of(ENDS))
+    rust: RustTest | None = entry("object", None, of=RustTest)
+
+
+@dataclass(frozen=True)
+class FrontFace:
+    """What the front looks like."""
+
+    colour: str = entry("name", names=one_of(FRONT_COLOURS), required=True)
+
+
+@dataclass(frozen=True)
+class BackFace:
+    """What the back looks like, or that it was not seen."""
+
+    colour: str = entry("name", names=one_of(BACK_COLOURS), required=True)
+
+
+def _flaw_names() -> Mapping[str, Option]:
+    return {key: Option(words) for key, words in catalogue.flaws().items()}
+
+
+def _read_initials(name: str, value: Any) -> str:
+    found = checks.line(name, value, MAX_NAME)
+    if not found.strip():
+        raise BadInput(name, "", NO_INITIALS)
+    return found
+
+
+def _initials_schema() -> dict[str, Json]:
+    line: Json = f"^{checks.LINE}$"
+    return {
+        "type": "string",
+        "maxLength": MAX_NAME,
+        "pattern": line,
+        "allOf": [{"pattern": r"\S"}],
+    }
+
+
+_JOINT = Own(checks.mapping, dict, lambda: {"type": "object"})
+_INITIALS = Own(_read_initials, str, _initials_schema)
+
+
+@dataclass(frozen=True)
+class Run:
+    """A recorded run.
+
+    Attributes:
+        good: Whether the welder called it good, and it was made as planned.
+        faults: The flaws that were seen; None where nobody looked.
+        as_done: Whether it came out good and was not made as planned.
+        joint: The joint it was made to, as the data of a joint file, where it carries one.
+    """
+
+    when: str = entry("date", required=True, label="Date")
+    who: str = entry("own", required=True, own=_INITIALS, missing=NO_INITIALS)
+    front: FrontFace = entry("object", of=FrontFace, required=True, label="Front")
+    back: BackFace = entry("object", of=BackFace, required=True, label="Back")
+    good: bool = entry("flag", required=True)
+    machine: str = entry("text", "", high=MAX_NAME, label="Machine")
+    set: Settings = entry("object", Settings(), of=Settings)
+    used: Used = entry("object", Used(), of=Used)
+    measured: Measured = entry("object", Measured(), of=Measured)
+    faults: tuple[str, ...] | None = entry("names", None, names=_flaw_names, label="Flaws")
+    photographs: tuple[StoredFile, ...] = entry("objects", (), of=StoredFile, most=MAX_PHOTOGRAPHS)
+    notes: str = entry("lines", "", high=MAX_NOTES, label="Notes")
+    as_done: bool = entry("flag", False)
+    purge: Purge | None = entry("object", None, of=Purge)
+    arc: ArcSummary | None = entry("object", None, of=ArcSummary)
+    arc_log: StoredFile | None = entry("object", None, of=StoredFile)
+    left_band: tuple[Excursion, ...] = entry("objects", (), of=Excursion, most=MAX_EXCURSIONS)
+    look: str | None = entry("name", None, names=one_of(LOOKS))
+    coupon: Coupon | None = entry("object", None, of=Coupon)
+    seen: Inspection | None = entry("object", None, of=Inspection)
+    reading: SavedReading | None = entry("object", None, of=SavedReading)
+    joint: JsonObject | None = entry("own", None, own=_JOINT)
+    procedure: str = entry("text", "", high=20)
+    revision: str = entry("text", "", high=4)
+
+    @property
+    def logged(self) -> bool:
+        """Whether an arc log tells of its arc."""
+        return self.arc is not None and self.arc.logged
+
+    @property
+    def travel_mm_s(self) -> float | None:
+        """How fast it went, of the length welded and the arc time; None where one was not told."""
+        length, time = self.measured.length_mm, self.measured.arc_time_s
+        return length / time if length and time else None
+
+
+HEAD = ("format", "version", "minor")
+
+
+def read_run(data: Any) -> Run:
+    """Make a run of the data of the run format, without its head. Raises BadInput."""
+    run = read_document(Run, data, what="a run")
+    if run.good and run.as_done:
+        raise BadInput("as_done", True, "is of a run that was not made as planned, so not good")
+    return run
+
+
+def write_run(run: Run) -> dict[str, Json]:
+    """Write a run as the data of the run format, without its head."""
+    return write_document(run)
+
+
+@dataclass(frozen=True)
+class RunFigure:
+    """A figure that is written down of a run: its part and key, its declaration, and the figure of
+    the plan that says the same.
+    """
+
+    part: str
+    key: str
+    entry: Entry
+    declared: Declared | None
+
+    @property
+    def label(self) -> str:
+        """What it is called."""
+        return self.entry.label
+
+    @property
+    def quantity(self) -> str:
+        """Its kind of quantity, "word" for a name."""
+        return self.entry.quantity
+
+    @property
+    def band(self) -> str:
+        """The key of the allowed range that it is held within, its own where it has none."""
+        own = self.declared.figure.band if self.declared else None
+        return own.key if own else self.key
+
+    def of(self, run: Run) -> Any:
+        """What a run says of it, None where it does not tell."""
+        return getattr(getattr(run, self.part), self.key)
+
+    def planned(self, plan: Plan) -> Any:
+        """What a plan says of it, None where it says nothing; "none" for a rod that is not fed."""
+        value = self.declared.of(plan) if self.declared else None
+        return value or NO_ROD if self.key == "rod" else value
+
+
+PART_TYPES = {"set": Settings, "used": Used, "measured": Measured}
+
+
+@cache
+def run_figures() -> Mapping[str, Mapping[str, RunFigure]]:
+    """Every figure that is written down of a run, by part and key."""
+    planned = {f"{d.choice.part}.{d.key}": d for d in declared_figures()}
+    return {
+        part: {
+            key: RunFigure(
+                part, key, declared, planned[declared.planned] if declared.planned else None
+            )
+            for key, declared in entries(of).items()
+        }
+        for part, of in PART_TYPES.items()
+    }
+
+
+def all_figures() -> list[RunFigure]:
+    """The same in one list, in the order of a run."""
+    return [figure for part in run_figures().values() for figure in part.values()]
+
+
+def with_figures(run: Run, values: Mapping[tuple[str, str], Any]) -> Run:
+    """A run with figures of it, by part and key, in the place of its own."""
+    parts = {
+        part: replace(
+            getattr(run, part), **{key: v for (of, key), v in values.items() if of == part}
+        )
+        for part in PART_TYPES
+    }
+    return replace(run, **parts)
+
+
+def as_planned(plan: Plan) -> dict[str, tuple[Any, str]]:
+    """What a plan says to set and to use, {part.key: (value, kind of quantity)}: no rate where
+    nothing but a foot keeps it.
+    """
+    found = {}
+    for figure in all_figures():
+        value = figure.planned(plan)
+        if value is not None and (figure.key != "rate_pps" or plan.pulse.pulsed):
+            found[f"{figure.part}.{figure.key}"] = (value, figure.quantity)
+    return found
+
+
+def rods_used() -> list[str]:
+    """The rods that a run can name, none among them."""
+    return [NO_ROD, *catalogue.rods()]
+
+
+def check_not_to_come(run: Run, latest: str) -> None:
+    """Refuse a run of a day that is still to come. Parameters: latest, the day it is where the day
+    begins first. Raises BadInput.
+    """
+    if run.when > latest:
+        raise BadInput("when", run.when, "is still to come; give the day on which it was welded")
+
+
+def why_coupon_fails(coupon: Coupon | None) -> str | None:
+    """Why what a coupon showed cannot verify, in one sentence, or None. Common practice: in the
+    sheet is good.
+    """
+    if coupon is None:
+        return None
+    for end, did in ((coupon.bend, "bent"), (coupon.hammer, "hammered")):
+        if end is not None and end not in SOUND_ENDS:
+            return (
+                f"a coupon that gave way {ENDS[end]} when it was {did} cannot verify a procedure;"
+                " it should give way in the sheet"
+            )
+    if coupon.rust is not None and coupon.rust.shows:
+        return (
+            "a coupon that rusts has iron in its surface and cannot verify a procedure; see to"
+            " brush, wheels and rod, and run another"
+        )
+    return None
+
+
+def rust_note(rust: RustTest) -> str | None:
+    """What a rust test says less than it seems to, in one sentence, or None. Common practice."""
+    if rust.test == "kitchen" and not rust.shows and rust.minutes < MIN_KITCHEN_MIN:
+        return (
+            f"Nothing after {rust.minutes:g} minutes says little: bad metal may take"
+            f" {MIN_KITCHEN_MIN:g} to 10 to show."
+        )
+    return None
+
+
+ARC_FIGURES: Mapping[str, Entry] = {
+    key: declared for key, declared in entries(ArcSummary).items() if key != "by"
+}
