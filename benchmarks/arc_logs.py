@@ -113,7 +113,9 @@ def browser() -> None:
         sync_playwright() as play,
     ):
         app = create_app(Path(folder))
-        fill_if_empty(app.extensions["store"])
+        from wisearc.web.context import context_of
+
+        fill_if_empty(context_of(app).store)
         server = make_server("127.0.0.1", 0, app, threaded=True)
         threading.Thread(target=server.serve_forever, daemon=True).start()
         app.config[ADDRESSES] = addresses(server.server_port)

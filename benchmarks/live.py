@@ -26,6 +26,7 @@ from wisearc.services.purge import purge_run
 from wisearc.services.purge.oxygen import readings_csv
 from wisearc.simulators.oxygen_meter import Behind, Meter, readings
 from wisearc.web import create_app
+from wisearc.web.context import context_of
 from wisearc.web.gate import ADDRESSES, addresses
 
 HALF_HOUR_S = 1800.0
@@ -66,7 +67,7 @@ def main() -> None:
         number = purge_run.begin(
             query_text(joint), plan.title.text(), ask, meter.port, lambda: began
         )
-        file = app.extensions["listeners"].file(number, began)
+        file = context_of(app).listeners.file(number, began)
         file.parent.mkdir()
         file.write_text(
             readings_csv([one for one in said if one[0] <= HALF_HOUR_S]), encoding="ascii"
@@ -111,13 +112,13 @@ def main() -> None:
                 purge_run.way(
                     purge_run.of_number(number),
                     plan,
-                    app.extensions["listeners"],
-                    app.extensions["fits"],
+                    context_of(app).listeners,
+                    context_of(app).fits,
                     "mm",
                 )
         print(f"an answer takes {(time.perf_counter() - began_at) * 100:.0f} ms")
         browser.close()
-        app.extensions["listeners"].close()
+        context_of(app).listeners.close()
         server.shutdown()
 
 

@@ -39,6 +39,7 @@ from wisearc.core.schema.entries import entries
 from wisearc.core.schema.figures import figures
 from wisearc.core.shop.shop import LISTS, PulseRange
 from wisearc.formats.schema import NAMES
+from wisearc.web.context import context_of
 
 FIGURES = "## Every figure that bears a unit"
 # what a key ends in, the longer first
@@ -289,7 +290,7 @@ def _purge_under_way(app: Any) -> str:
     threading.Thread(target=meter.serve, daemon=True).start()
     ask = purging.read_ask(plan, {}, "mm")
     number = purge_run.begin("kept:P-0003/A", plan.title.text(), ask, meter.port, lambda: began)
-    file = app.extensions["listeners"].file(number, began)
+    file = context_of(app).listeners.file(number, began)
     file.parent.mkdir()
     file.write_text(readings_csv([one for one in said if one[0] <= so_far]), encoding="ascii")
     return f"/set/purge/{number}"
@@ -346,7 +347,7 @@ def _run_under_way(app: Any) -> str:
     )
     threading.Thread(target=line.serve, daemon=True).start()
     weld_session.connect(row, str(line.port))
-    file = app.extensions["sources"].file(row.id, row.began)
+    file = context_of(app).sources.file(row.id, row.began)
     file.parent.mkdir()
     shift = now - so_far - row.began
     told = (
@@ -372,13 +373,13 @@ def write_screenshots() -> None:
     logging.getLogger("werkzeug").setLevel(logging.ERROR)
     with tempfile.TemporaryDirectory() as folder, sync_playwright() as play:
         app = create_app(Path(folder))
-        fill_if_empty(app.extensions["store"])
+        fill_if_empty(context_of(app).store)
         server = make_server("127.0.0.1", 0, app, threaded=True)
         threading.Thread(target=server.serve_forever, daemon=True).start()
         root = f"http://127.0.0.1:{server.server_port}"
         app.config[ADDRESSES] = addresses(server.server_port)
         # a folder as a shop might have it, not that of the machine the pictures are taken on
-        app.extensions["bench"].folder = Path("/srv/saltmarsh/wisearc")
+        context_of(app).tasks.folder = Path("/srv/saltmarsh/wisearc")
         browser = play.chromium.launch(
             executable_path="/usr/bin/chromium",
             headless=True,
@@ -417,8 +418,8 @@ def write_screenshots() -> None:
             page.screenshot(path=str(DOCS / "screenshots" / f"{name}.png"))
             context.close()
         browser.close()
-        app.extensions["sources"].close()
-        app.extensions["listeners"].close()
+        context_of(app).sources.close()
+        context_of(app).listeners.close()
         server.shutdown()
 
 

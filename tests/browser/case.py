@@ -16,6 +16,7 @@ from tests.folders import fill
 from tests.untraced import Untraced
 from wisearc.store.database import db
 from wisearc.web import create_app
+from wisearc.web.context import context_of
 from wisearc.web.gate import ADDRESSES, addresses
 
 logging.getLogger("werkzeug").setLevel(logging.ERROR)
@@ -72,10 +73,7 @@ class BrowserCase(Untraced):
 
     def stop(self) -> None:
         """Stop the server, and what it listens to."""
-        self.app.extensions["listeners"].close()
-        self.app.extensions["searches"].close()
-        self.app.extensions["sources"].close()
-        self.app.extensions["log_readings"].close()
+        context_of(self.app).close()
         self.server.shutdown()
         self.server.server_close()
 

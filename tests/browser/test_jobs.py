@@ -7,6 +7,7 @@ from __future__ import annotations
 from tests.browser.case import BrowserCase
 from tests.jobs import RIM, STAY, generated_job, job, seam
 from wisearc.services.jobs import jobs
+from wisearc.web.context import context_of
 
 DATA = job(
     seam("c1", side="left"),
@@ -19,7 +20,7 @@ DATA = job(
 class Jobs(BrowserCase):
     def made(self, data: dict = DATA) -> int:
         number = jobs.begin("Mast", data=data).id
-        self.app.extensions["store"].close()
+        context_of(self.app).store.close()
         return int(number)
 
     def order(self) -> list[str]:

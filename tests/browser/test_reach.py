@@ -10,6 +10,7 @@ from wisearc.presenters import procedure_page
 from wisearc.services.maintenance.demo import fill_if_empty
 from wisearc.services.procedures import book, procedures
 from wisearc.store import queries
+from wisearc.web.context import context_of
 
 CORNER = "/?joint=outside-corner&a.metal=304L&a.form=sheet&a.thickness=16+ga&length=380+mm"
 # every control that Tab comes to: what it is, whether its focus is seen, where it stands
@@ -29,7 +30,7 @@ FOCUSED = """() => {
 
 class AtOnce(BrowserCase):
     def test_all_answers_of_every_demo_joint_without_scrolling(self) -> None:
-        fill_if_empty(self.app.extensions["store"])
+        fill_if_empty(context_of(self.app).store)
         page = self.page
         for habit in ("mm", "in"):
             self.context.add_cookies([{"name": "habit", "value": habit, "url": self.address}])
@@ -231,13 +232,14 @@ class Thumb(BrowserCase):
 
     def test_targets_are_large_and_do_not_touch(self) -> None:
         page = self.page
-        small = """() => Array.from(document.querySelectorAll('button, a.btn, a.tool, .place,
-            .chip > span:not(.visually-hidden), input[type=text], select, summary, .tab,
-            .row-link, .choose a'))
-            .filter(e => e.checkVisibility() && e.getBoundingClientRect().width > 0 &&
-                !e.matches('.word')).map(e => [e, e.getBoundingClientRect()])
-            .filter(([e, r]) => r.height < 43.5 || r.width < 43.5).
-                map(([e]) => e.outerHTML.slice(0, 90))"""
+        small = """() => {
+            const what = `button, a.btn, a.tool, .place, .chip > span:not(.visually-hidden),
+                input[type=text], select, summary, .tab, .row-link, .choose a`;
+            const seen = Array.from(document.querySelectorAll(what)).filter(e =>
+                e.checkVisibility() && e.getBoundingClientRect().width > 0 && !e.matches('.word'));
+            const boxes = seen.map(e => [e, e.getBoundingClientRect()]);
+            const less = boxes.filter(([e, r]) => r.height < 43.5 || r.width < 43.5);
+            return less.map(([e]) => e.outerHTML.slice(0, 90)); }"""
         for path, act in (
             (CORNER + "&open=torch", None),
             (CORNER, "#word-a"),

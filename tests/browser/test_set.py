@@ -8,6 +8,7 @@ from wisearc.services.inventory import shop, shop_files
 from wisearc.services.inventory.shop import standing_shop
 from wisearc.store.database import db
 from wisearc.web import LARGEST_FORM
+from wisearc.web.context import context_of
 from wisearc.web.listener import listen
 from wisearc.web.network import marked
 
@@ -222,7 +223,7 @@ class Beyond(BrowserCase):
     def serve(self, port: int = 0) -> None:
         super().serve(port)
         larger = self.app.config["LARGER_POSTS"]
-        self.network = self.app.extensions["network"]
+        self.network = context_of(self.app).network
         self.network.ready(
             lambda host, at: listen(marked(self.app), at, LARGEST_FORM, larger, host),
             self.server.server_port,

@@ -17,6 +17,7 @@ from tests.folders import fill
 from tests.samples import run
 from wisearc.store.database import db
 from wisearc.web import create_app
+from wisearc.web.context import context_of
 
 
 class Answer(TestResponse):
@@ -48,10 +49,7 @@ class WebCase(unittest.TestCase):
         self._csrf_token = ""
 
     def tearDown(self) -> None:
-        self.app.extensions["listeners"].close()
-        self.app.extensions["searches"].close()
-        self.app.extensions["sources"].close()
-        self.app.extensions["log_readings"].close()
+        context_of(self.app).close()
         if not db.is_closed():
             db.close()
         self._folder.cleanup()

@@ -9,6 +9,7 @@ from tests.web.case import WebCase, client_of
 from wisearc.services.devices.devices import Devices
 from wisearc.services.inventory import shop
 from wisearc.services.people import people
+from wisearc.web.context import context_of
 from wisearc.web.gate import ADDRESSES
 from wisearc.web.network import BEYOND, Network, marked
 
@@ -19,8 +20,8 @@ FROM = {"HTTP_HOST": HOST, BEYOND: "yes"}
 class Door(WebCase):
     def setUp(self) -> None:
         super().setUp()
-        self.app.extensions["network"].addresses = (f"http://{HOST}",)
-        self.devices: Devices = self.app.extensions["devices"]
+        context_of(self.app).network.addresses = (f"http://{HOST}",)
+        self.devices: Devices = context_of(self.app).devices
         self.other = client_of(self.app)
 
     def get(self, path: str, **more: str) -> object:
@@ -121,7 +122,7 @@ class Door(WebCase):
         self.assertIn(
             f"http://{HOST}/keep/P-0001/A", self.client.get(here + "/print").get_data(as_text=True)
         )
-        self.app.extensions["network"].addresses = ()
+        context_of(self.app).network.addresses = ()
         self.assertIn(
             "http://localhost/keep/P-0001/A",
             self.client.get(here + "/print").get_data(as_text=True),

@@ -14,6 +14,7 @@ from tests.web.case import WebCase
 from wisearc.core.jobs.job_data import make_job
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.services.jobs import job_plans, jobs
+from wisearc.web.context import context_of
 
 DATA = job(
     seam("c1", side="left"),
@@ -31,7 +32,7 @@ class Pages(WebCase):
     def made(self, data: dict[str, Any] | None = None) -> int:
         with self.app.test_request_context():
             row = jobs.begin("Mast", data=data or DATA)
-            self.app.extensions["store"].close()
+            context_of(self.app).store.close()
         return int(row.id)
 
     def text(self, path: str = "", code: int = 200) -> str:

@@ -170,9 +170,10 @@ def _seam(plan: Any, arc_s: float | None, **more: Any) -> Any:
     from ..simulators.power_source import Seam
 
     if plan is None:
-        return Seam(**more, **({} if arc_s is None else {"arc_s": arc_s}))
+        told: dict[str, Any] = {} if arc_s is None else {"arc_s": arc_s}
+        return Seam(**more, **told)
     pulse, slopes = plan.pulse, plan.slopes
-    beat: dict[str, float] = {"background_a": 0.0}
+    beat: dict[str, Any] = {"background_a": 0.0}
     if pulse.pulsed:
         beat = {
             "background_a": pulse.background_a,

@@ -24,7 +24,7 @@ _PACKAGE = Path(__file__).resolve().parents[2]
 
 
 @dataclass
-class Work:
+class BackgroundTask:
     """A piece of long work: what it is, how far, what it said, how it ended (None while it goes
     on).
     """
@@ -63,13 +63,13 @@ class Work:
         self.code = code
 
 
-class Bench:
+class TaskRunner:
     """One piece of long work at a time, on one data folder."""
 
     def __init__(self, folder: Path) -> None:
         self.folder = folder
         self._lock = threading.Lock()
-        self.work: Work | None = None
+        self.work: BackgroundTask | None = None
 
     def begin(
         self,
@@ -77,7 +77,7 @@ class Bench:
         *command: str,
         made: Path | None = None,
         after: Callable[[], None] | None = None,
-    ) -> Work:
+    ) -> BackgroundTask:
         """Begin a command on the data folder. Raises NotAllowed while another goes on.
 
         Parameters: what, in words; command, its name and arguments; made, the file that comes of
@@ -94,7 +94,7 @@ class Bench:
                 stdout=subprocess.PIPE,
                 stderr=subprocess.STDOUT,
             )
-            self.work = Work(what, process, made=made, after=after)
+            self.work = BackgroundTask(what, process, made=made, after=after)
             threading.Thread(target=self.work.follow, daemon=True).start()
             return self.work
 

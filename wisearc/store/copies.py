@@ -49,7 +49,7 @@ def _size(file: sqlite3.Connection) -> int:
     pages, page = (
         file.execute(f"PRAGMA {name}").fetchone()[0] for name in ("page_count", "page_size")
     )
-    return max(1, pages * page)
+    return max(1, int(pages) * int(page))
 
 
 class _watched:  # noqa: N801

@@ -56,7 +56,7 @@ class _Database(peewee.SqliteDatabase):
 
     def _connect(self) -> Any:
         before = self.identity()
-        connection = super()._connect()
+        connection = super()._connect()  # type: ignore[misc]
         try:
             if before is not None and before != self.identity():
                 raise Moved
@@ -157,7 +157,8 @@ def _in_words(error: Exception) -> StoreError:
     """What to say of an error of SQLite's: of the first that happened, where clearing up after it
     failed too.
     """
-    first, code = error, 0
+    first: BaseException = error
+    code = 0
     chain: BaseException | None = error
     while chain is not None:
         if hasattr(chain, "sqlite_errorcode"):
@@ -166,6 +167,12 @@ def _in_words(error: Exception) -> StoreError:
     if code == sqlite3.SQLITE_CANTOPEN and db.identity() is None:
         return Moved("is no longer in the data folder")
     return _KINDS[code]() if code in _KINDS else Broken(str(first))
+
+
+def execute(sql: str, params: tuple[Any, ...] = ()) -> sqlite3.Cursor:
+    """Run a statement of one's own on this thread's connection."""
+    cursor: sqlite3.Cursor = db.execute_sql(sql, params)  # type: ignore[no-untyped-call]
+    return cursor
 
 
 @contextmanager
@@ -184,7 +191,7 @@ def transaction() -> Iterator[None]:
         with translated(), _turn():
             with db.atomic("IMMEDIATE"):
                 yield
-                book, writes = db.execute_sql(
+                book, writes = execute(
                     "UPDATE book SET writes = writes + 1 RETURNING id, writes"
                 ).fetchone()
             _see_it_stands(book, writes)

@@ -18,7 +18,7 @@ def job(number: int) -> JobRow:
         found = JobRow.get_or_none(JobRow.id == number)
     if found is None:
         raise Missing(f"There is no job {number}. Open Jobs for those there are.")
-    return found  # type: ignore[no-any-return]
+    return found
 
 
 def jobs(done: bool = False) -> list[JobRow]:
@@ -88,9 +88,9 @@ def changes_since(number: int, edit: int) -> list[JobChange]:
 def last_change(number: int) -> JobChange | None:
     """The newest change."""
     with translated():
-        return (
-            JobChange.select().where(JobChange.job == number).order_by(JobChange.id.desc()).first()
-        )
+        newest = JobChange.select().where(JobChange.job == number).order_by(JobChange.id.desc())
+        found: JobChange | None = newest.first()
+        return found
 
 
 def change(number: int) -> JobChange | None:

@@ -8,7 +8,7 @@ import json
 from collections.abc import Mapping, Sequence
 from typing import Any
 
-from .database import db, translated
+from .database import execute, translated
 from .models import NUMBER_FORM, Drilled, Learnt, Revision, RunRow
 
 _LIKE = """
@@ -29,7 +29,8 @@ def put(of: Revision, rows: Sequence[Mapping[str, Any]], only: int | None = None
     run, by its number.
     """
     which = Learnt.revision == of.id if only is None else Learnt.run == only
-    held = {row["run"]: row for row in Learnt.select().where(which).dicts()}
+    stored: Any = Learnt.select().where(which).dicts()
+    held = {row["run"]: row for row in stored}
     fresh = {row["run"]: row for row in rows}
     gone = [run for run, row in held.items() if fresh.get(run) != row]
     for first in range(0, len(gone), 500):
@@ -44,7 +45,7 @@ def like(family: str, metals: str, most: int) -> list[dict[str, Any]]:
     out too.
     """
     with translated():
-        found = db.execute_sql(_LIKE, (family, metals, most)).fetchall()
+        found = execute(_LIKE, (family, metals, most)).fetchall()
     keys = ("made_on", "machine", "hand", "ratio", "pace", "held", "weight", "left_out")
     return [
         {
@@ -59,7 +60,7 @@ def like(family: str, metals: str, most: int) -> list[dict[str, Any]]:
 def last(most: int) -> list[dict[str, Any]]:
     """The runs that were written down last, the newest first."""
     with translated():
-        cursor = db.execute_sql(_LAST, (most,))
+        cursor = execute(_LAST, (most,))
         keys = [column[0] for column in cursor.description]
         rows = [dict(zip(keys, row, strict=True)) for row in cursor.fetchall()]
     for row in rows:
@@ -90,4 +91,4 @@ def families() -> list[tuple[str, str, int]]:
             "SELECT family, metals, count(*) FROM learnt WHERE weight > 0 AND ratio IS NOT NULL"
             " GROUP BY family, metals ORDER BY 3 DESC"
         )
-        return [(family, metals, int(n)) for family, metals, n in db.execute_sql(sql).fetchall()]
+        return [(family, metals, int(n)) for family, metals, n in execute(sql).fetchall()]

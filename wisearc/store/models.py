@@ -126,6 +126,11 @@ class Listing(Base):
     made_as = peewee.IntegerField()
 
     @property
+    def number_of_revision(self) -> int:
+        """The id of its revision, without asking for it."""
+        return int(self.__data__["revision"])
+
+    @property
     def label(self) -> str:
         return NUMBER_FORM.format(self.number)
 
@@ -196,7 +201,8 @@ class Owned(Base):
     @property
     def data(self) -> dict[str, Any]:
         """The item's data, its count with it."""
-        return self.item | ({"count": self.count} if "count" in self.item else {})
+        item: dict[str, Any] = self.item
+        return item | ({"count": self.count} if "count" in item else {})
 
 
 class Shop(Base):

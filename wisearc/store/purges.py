@@ -24,7 +24,9 @@ def purge(number: int) -> PurgeRun | None:
 def newest_purge(what: str) -> PurgeRun | None:
     """The newest purge of something."""
     with translated():
-        return PurgeRun.select().where(PurgeRun.what == what).order_by(PurgeRun.id.desc()).first()
+        newest = PurgeRun.select().where(PurgeRun.what == what).order_by(PurgeRun.id.desc())
+        found: PurgeRun | None = newest.first()
+        return found
 
 
 def open_purges() -> list[PurgeRun]:

@@ -11,7 +11,7 @@ import peewee
 from peewee import SQL, fn
 
 from ..core.errors import in_few_words
-from .database import db, translated
+from .database import execute, translated
 from .errors import Missing, NotAllowed
 from .models import NUMBER_FORM, Listing, Procedure, Revision, RunRow, ShopSchool
 
@@ -63,7 +63,9 @@ def revision(label: str, letter: str | None = None) -> Revision:
             fn.LENGTH(Revision.letter).desc(),
             Revision.letter.desc(),
         )
-        found = (query.where(Revision.letter == letter) if letter else newest).first()
+        found: Revision | None = (
+            query.where(Revision.letter == letter) if letter else newest
+        ).first()
     if found is None:
         raise Missing(f"{owner.label} has no revision {in_few_words(letter or 'A')}.")
     found.procedure = owner
@@ -182,7 +184,8 @@ def book(
             for word in words
             if word.isascii() and word.isdigit() and len(word) < 10
         ]
-        order = [*own, *([fn.BM25(SQL("finding"), *_WEIGHTS)] if ranked else []), *order]
+        best: list[Any] = [fn.BM25(SQL("finding"), *_WEIGHTS)] if ranked else []
+        order = [*own, *best, *order]
     with translated():
         return list(query.order_by(*order))
 
@@ -195,7 +198,7 @@ def count(words: Sequence[str] = (), status: str = "") -> int:
             away = Listing.select(Listing.revision).where(Listing.status == REMOVED)
             sql, values = away.sql()
             found, among = (
-                db.execute_sql(
+                execute(
                     f"SELECT count(*) FROM finding WHERE finding MATCH ?{more}",
                     (_sought(words), *extra),
                 ).fetchone()[0]
@@ -207,7 +210,8 @@ def count(words: Sequence[str] = (), status: str = "") -> int:
 
 def _listed(words: Sequence[str], status: str, ranked: bool = False) -> Any:
     query = Listing.select()
-    table, match = peewee.Table("finding", ("rowid",)), SQL("finding MATCH ?", (_sought(words),))
+    table: Any = peewee.Table("finding", ("rowid",))
+    match = SQL("finding MATCH ?", (_sought(words),))
     if words and ranked:
         query = query.join(table, on=(Listing.revision == table.rowid)).where(match)
     elif words:
@@ -296,10 +300,10 @@ def list_anew(of: Revision, shown: Mapping[str, Any], found_by: Mapping[str, str
         made_as=LISTED_AS,
         **shown,
     ).on_conflict_replace().execute()
-    db.execute_sql("DELETE FROM finding WHERE rowid = ?", (of.id,))
+    execute("DELETE FROM finding WHERE rowid = ?", (of.id,))
     columns, places = ", ".join(FOUND_BY), ", ".join("?" * (len(FOUND_BY) + 1))
     values = (of.id, *(unicodedata.normalize("NFC", found_by.get(key, "")) for key in FOUND_BY))
-    db.execute_sql(f"INSERT INTO finding (rowid, {columns}) VALUES ({places})", values)
+    execute(f"INSERT INTO finding (rowid, {columns}) VALUES ({places})", values)
 
 
 def unlisted() -> list[int]:
@@ -309,7 +313,8 @@ def unlisted() -> list[int]:
             Listing, peewee.JOIN.LEFT_OUTER, on=(Listing.revision == Revision.id)
         )
         wanted = stale.where(Listing.made_as.is_null() | (Listing.made_as != LISTED_AS))
-        return [row[0] for row in wanted.order_by(Revision.id).tuples()]
+        rows: Any = wanted.order_by(Revision.id).tuples()
+        return [row[0] for row in rows]
 
 
 def revisions_of(ids: Sequence[int]) -> list[Revision]:
@@ -328,7 +333,8 @@ def in_order() -> list[int]:
             .join(Procedure)
             .order_by(Procedure.number, fn.LENGTH(Revision.letter), Revision.letter)
         )
-        return [row[0] for row in rows.tuples()]
+        found: Any = rows.tuples()
+        return [row[0] for row in found]
 
 
 def next_number(after: int = 0) -> int:
@@ -354,12 +360,12 @@ def next_number(after: int = 0) -> int:
 def book_kind() -> str:
     """What kind of book it is: "demo", "own" for one begun beside it, "" for any other."""
     with translated():
-        return str(db.execute_sql("SELECT kind FROM book").fetchone()[0])
+        return str(execute("SELECT kind FROM book").fetchone()[0])
 
 
 def set_book_kind(kind: str) -> None:
     """Say what kind of book it is."""
-    db.execute_sql("UPDATE book SET kind = ?", (kind,))
+    execute("UPDATE book SET kind = ?", (kind,))
 
 
 def is_empty() -> bool:

@@ -26,7 +26,8 @@ def last_set(machine: str, but: int = 0) -> SetUp | None:
 
 def _newest(where: Any) -> SetUp | None:
     with translated():
-        return SetUp.select().where(where).order_by(SetUp.id.desc()).first()
+        found: SetUp | None = SetUp.select().where(where).order_by(SetUp.id.desc()).first()
+        return found
 
 
 def begin(what: str, title: str, machine: str, dial: dict[str, Any], at: str) -> SetUp:

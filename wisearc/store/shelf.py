@@ -6,7 +6,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from .database import db, translated
+from .database import execute, translated
 from .models import Owned, Shop
 
 
@@ -20,7 +20,7 @@ def head() -> Shop:
 def mark() -> tuple[str, int]:
     """Which book it is, and by how many changes its shop came to this."""
     with translated():
-        book, changes = db.execute_sql("SELECT book.id, shop.changes FROM book, shop").fetchone()
+        book, changes = execute("SELECT book.id, shop.changes FROM book, shop").fetchone()
     return str(book), int(changes)
 
 

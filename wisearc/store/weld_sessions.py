@@ -32,7 +32,10 @@ def newest(what: str, job: str) -> AtArc | None:
     """The newest run at the arc of something that was neither written down nor left."""
     with translated():
         of_it = (AtArc.what == what) & (AtArc.job == job)
-        return AtArc.select().where(of_it & _open()).order_by(AtArc.id.desc()).first()
+        found: AtArc | None = (
+            AtArc.select().where(of_it & _open()).order_by(AtArc.id.desc()).first()
+        )
+        return found
 
 
 def open_runs(most: int) -> list[AtArc]:

@@ -7,12 +7,12 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from flask import Flask, Response, current_app, request
+from flask import Flask, Response, request
 from flask_compress import Compress
 from flask_wtf.csrf import CSRFProtect
 
 from .. import __version__
-from ..services.background import Bench
+from ..services.background import TaskRunner
 from ..services.devices.devices import Devices
 from ..services.diagnosis.history import HAND, plain_hand
 from ..services.jobs.searching import Searches
@@ -25,6 +25,7 @@ from ..services.runs.kept_files import KeptFiles
 from ..services.runs.log_reading import LogReadings
 from ..services.weld_session.arc_source import Sources
 from . import door, errors, gate, people, preferences, throttle
+from .context import KEY, Context, context
 from .navigation import places
 from .network import Network
 from .people import hands
@@ -72,17 +73,21 @@ def create_app(
     )
     app.config.update(config)
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
-    app.extensions["store"] = store
-    app.extensions["bench"] = Bench(data.absolute())
-    app.extensions["devices"], app.extensions["network"] = Devices(data.absolute()), Network()
-    app.extensions["searches"] = Searches()
-    app.extensions["sources"], files = Sources(data.absolute()), KeptFiles(data.absolute())
-    app.extensions["kept_files"], app.extensions["arc_columns"] = (
-        files,
-        ArcColumns(data.absolute(), files),
+    files = KeptFiles(data.absolute())
+    columns = ArcColumns(data.absolute(), files)
+    app.extensions[KEY] = Context(
+        store=store,
+        tasks=TaskRunner(data.absolute()),
+        devices=Devices(data.absolute()),
+        network=Network(),
+        searches=Searches(),
+        sources=Sources(data.absolute()),
+        kept_files=files,
+        arc_columns=columns,
+        log_readings=LogReadings(files, columns),
+        listeners=Listeners(data.absolute()),
+        fits=Fits(),
     )
-    app.extensions["log_readings"] = LogReadings(files, app.extensions["arc_columns"])
-    app.extensions["listeners"], app.extensions["fits"] = Listeners(data.absolute()), Fits()
     gate.init_app(app)
     throttle.init_app(app)
     csrf.init_app(app)
@@ -122,4 +127,4 @@ def _protect(response: Response) -> Response:
 
 def _close(_error: BaseException | None) -> None:
     """Close the connection of the request, if it opened one."""
-    current_app.extensions["store"].close()
+    context().store.close()

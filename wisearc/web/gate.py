@@ -14,6 +14,7 @@ from flask import Flask, Response, current_app, redirect, request, url_for
 
 from ..core.errors import BadInput
 from ..services.devices.devices import Device
+from .context import context
 from .network import is_beyond
 
 ADDRESSES = "ADDRESSES"
@@ -61,7 +62,7 @@ def printed_address(path: str) -> str:
     """A page's whole address for paper: as it is configured, else by the shop's network, else on
     this machine; never by the name the request came by. Parameters: path, from the root.
     """
-    configured, beyond = current_app.config[ADDRESSES], current_app.extensions["network"].addresses
+    configured, beyond = current_app.config[ADDRESSES], context().network.addresses
     return str((beyond or configured)[0] if _is_own(configured[0]) else configured[0]) + path
 
 
@@ -78,7 +79,7 @@ def known_addresses() -> list[str]:
         return [address for address in configured if _is_own(address)]
     return [
         *(address for address in configured if not _is_own(address)),
-        *current_app.extensions["network"].addresses,
+        *context().network.addresses,
     ]
 
 
@@ -91,9 +92,7 @@ def cookie_name() -> str:
 
 def device() -> Device | None:
     """The device a request from beyond comes from, or None where it was never let in."""
-    found: Device | None = current_app.extensions["devices"].known(
-        request.cookies.get(cookie_name(), "")
-    )
+    found: Device | None = context().devices.known(request.cookies.get(cookie_name(), ""))
     return found
 
 

@@ -27,7 +27,7 @@ PATIENCE_S, LEAST_BYTES_S = 10, 64 * 1024
 LINGER_S, LINGER_BYTES = 3, 64 * 1024 * 1024
 
 
-class Refused(Error):
+class Refused(Error):  # type: ignore[misc]
     """The refusal of a request that was not let through to the application, in a sentence."""
 
     def __init__(self, error: Error, most: int) -> None:
@@ -42,8 +42,11 @@ class Refused(Error):
         return f"{self.code} {self.reason}", headers, f"{self.body}\n".encode()
 
 
-class Parser(HTTPRequestParser):
+class Parser(HTTPRequestParser):  # type: ignore[misc]
     """A request as it comes in, with the most that its address takes."""
+
+    adj: Any
+    error: Any
 
     def parse_header(self, header_plus: bytes) -> None:
         super().parse_header(header_plus)
@@ -59,10 +62,11 @@ class Parser(HTTPRequestParser):
         return int(taken)
 
 
-class Channel(HTTPChannel):
+class Channel(HTTPChannel):  # type: ignore[misc]
     """A connection that has to keep up."""
 
     parser_class = Parser
+    last_activity: float
     began, got = 0.0, 0
     lingers, refused = False, False
 

@@ -12,6 +12,7 @@ from typing import Any
 
 from ..core.errors import BadInput
 from ..services.maintenance.opening import hold, is_large
+from .context import context_of
 
 
 def serve(
@@ -43,10 +44,10 @@ def serve(
             sys.stdout.write("Looking through the book before it is served …\n")
             sys.stdout.flush()
         app = create_app(data, held=held, told=_told)
-        if demo and not app.extensions["store"].reads_only:
+        if demo and not context_of(app).store.reads_only:
             from ..services.maintenance.demo import fill_if_empty
 
-            fill_if_empty(app.extensions["store"])
+            fill_if_empty(context_of(app).store)
         logging.getLogger("waitress.queue").setLevel(logging.ERROR)
         try:
             server = listen(app, port, LARGEST_FORM, app.config["LARGER_POSTS"])
@@ -56,7 +57,7 @@ def serve(
             )
             raise BadInput("port", port, words) from error
         app.config[ADDRESSES] = addresses(server.effective_port, address)
-        beyond = app.extensions["network"]
+        beyond = context_of(app).network
         larger = app.config["LARGER_POSTS"]
         beyond.ready(
             lambda host, at: listen(marked(app), at, LARGEST_FORM, larger, host),
@@ -67,12 +68,12 @@ def serve(
         if held:
             held.at(here)
         sys.stdout.write(f"Wise Arc is at {here}  (data in {data.resolve()}; Ctrl+C stops it)\n")
-        if app.extensions["store"].reads_only:
+        if context_of(app).store.reads_only:
             sys.stdout.write(
                 "The data folder cannot be written: the book can be read, and nothing can be"
                 " kept.\n"
             )
-        if network is not None or app.extensions["devices"].on:
+        if network is not None or context_of(app).devices.on:
             _beyond(app, network is not None)
         sys.stdout.flush()
         if browser:
@@ -83,10 +84,7 @@ def serve(
             pass
         finally:
             beyond.off()
-            app.extensions["bench"].stop()
-            app.extensions["searches"].close()
-            app.extensions["sources"].close()
-            app.extensions["log_readings"].close()
+            context_of(app).close()
             server.close()
     return 0
 
@@ -95,7 +93,7 @@ def _beyond(app: Any, asked: bool) -> None:
     """Listen beyond this machine, and say what that means. Raises BadInput where it was asked for
     and cannot be.
     """
-    beyond = app.extensions["network"]
+    beyond = context_of(app).network
     try:
         beyond.on()
     except BadInput as error:

@@ -65,14 +65,14 @@ def by_number(number: str, letter: str) -> Subject:
     revision = book.find(number, letter)
     label = f"{revision.procedure.label} {revision.letter}"
     at = {"number": revision.procedure.label, "letter": revision.letter}
-    page = url_for("keep.revision", **at)
+    page = url_for("keep.revision", number=at["number"], letter=at["letter"])
     what = setting_up.kept_as(revision.procedure.label, revision.letter)
     plan = setting_up.plan_kept(revision.procedure.label, revision.letter)
     return Subject(
         what,
         label,
         plan,
-        url_for("set.kept", **at),
+        url_for("set.kept", number=at["number"], letter=at["letter"]),
         f"{page}#write",
         "Write the run down",
         page,

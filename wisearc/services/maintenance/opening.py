@@ -9,7 +9,8 @@ from pathlib import Path
 from ...core.catalogue import check_rows
 from ...store.errors import Missing
 from ...store.folder import FILE_NAME, Hold, is_writable, secret
-from ...store.opening import SOON_LOOKED_THROUGH, Store
+from ...store.opening import SOON_LOOKED_THROUGH
+from ...store.opening import Store as Store
 from ..procedures.finding import list_all_unlisted
 
 

@@ -12,7 +12,8 @@ from ...core.joint.joint import Joint
 from ...core.plan.plan import Plan, make_plan
 from ...core.shop.shop import Shop
 from ...formats.joint_json import MOST_BYTES, loads, read_joint
-from ...formats.link import Problem, link_query, read_link
+from ...formats.link import Problem as Problem
+from ...formats.link import link_query, read_link
 from ...formats.plan_json import plan_data
 from ...formats.plan_text import plan_text
 from ...formats.schema import schema

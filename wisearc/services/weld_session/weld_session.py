@@ -15,6 +15,7 @@ from ...core.arc_log.limits import held_of
 from ...core.errors import BadInput
 from ...core.plan.plan import Plan
 from ...core.quantities import Quantity, counted, plain
+from ...core.run.run import Run, run_figures
 from ...core.run.verification import Bands
 from ...core.schema import checks
 from ...core.schema.figures import in_words
@@ -146,7 +147,7 @@ def view(
     plan: Plan,
     shop: Shop,
     habit: str,
-    last: Mapping[str, Any] | None = None,
+    last: Run | None = None,
     clock: Clock = time.time,
 ) -> RunView:
     """What Run shows. Parameters: row, the run, or None before it began; once, the number it will
@@ -156,9 +157,7 @@ def view(
     acts = acts_of(row) if row is not None else []
     began = row.began if row is not None else now
     course = play(score, acts, began)
-    figures = {
-        s.key: tuple(_figure(one, last or {}, habit) for one in s.shown) for s in score.steps
-    }
+    figures = {s.key: tuple(_figure(one, last, habit) for one in s.shown) for s in score.steps}
     return RunView(
         row.id if row else 0,
         row.once if row else once,
@@ -183,9 +182,9 @@ def acts_of(row: AtArc) -> list[Act]:
     ]
 
 
-def _figure(shown: Shown, last: Mapping[str, Any], habit: str) -> Figure:
+def _figure(shown: Shown, last: Run | None, habit: str) -> Figure:
     part, _, key = shown.run.partition(".")
-    before = (last.get(part) or {}).get(key) if part else None
+    before = run_figures()[part][key].of(last) if last is not None and part else None
     value = shown.value
     differs = before is not None and abs(before - value.value) > SAME * max(
         abs(value.value), abs(before)

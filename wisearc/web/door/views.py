@@ -9,7 +9,6 @@ from typing import Any
 from flask import (
     Blueprint,
     abort,
-    current_app,
     make_response,
     redirect,
     render_template,
@@ -20,6 +19,7 @@ from flask import (
 from ...core.errors import BadInput
 from ...services.devices.devices import Devices
 from ...services.errors import NotAllowed, StoreError
+from ..context import context
 from ..errors import code_of
 from ..gate import cookie_name, device, known_addresses
 from ..keep.sheet import qr_svg
@@ -30,12 +30,12 @@ blueprint = Blueprint("door", __name__, url_prefix="", template_folder="template
 
 
 def _devices() -> Devices:
-    found: Devices = current_app.extensions["devices"]
+    found: Devices = context().devices
     return found
 
 
 def _network() -> Network:
-    found: Network = current_app.extensions["network"]
+    found: Network = context().network
     return found
 
 

@@ -9,7 +9,6 @@ from typing import Any
 from flask import (
     Blueprint,
     Response,
-    current_app,
     jsonify,
     redirect,
     render_template,
@@ -27,6 +26,7 @@ from ...services.inventory.shop import standing_shop
 from ...services.jobs import job_entry, job_plans, jobs
 from ...services.jobs.job_changes import Change
 from ...services.jobs.searching import Searches
+from ..context import context
 from ..errors import code_of
 from ..parts import changed_parts, marks_of
 from ..people.hands import me
@@ -38,7 +38,7 @@ PARTS = ("head", "told", "lay", "order", "strip", "notices")
 
 def searches() -> Searches:
     """The searches of this application."""
-    found: Searches = current_app.extensions["searches"]
+    found: Searches = context().searches
     return found
 
 
@@ -161,11 +161,8 @@ def job_page(view: JobView, told: str = "", error: str = "", code: int = 200) ->
     parts = {name: render_template(f"jobs/_{name}.html", **shown) for name in PARTS}
     if request.accept_mimetypes.best == "application/json":
         changed, marks = changed_parts(parts, request.headers.get("X-Have", ""))
-        address = url_for(
-            "jobs.page",
-            number=view.row.id,
-            **{k: v for k, v in (("at", at), ("way", request.values.get("way", "")[:8])) if v},
-        )
+        way = request.values.get("way", "")[:8]
+        address = url_for("jobs.page", number=view.row.id, at=at or None, way=way or None)
         return (
             jsonify(
                 address=address, title=view.row.title, parts=changed, have=marks, told=told or error

@@ -94,11 +94,11 @@ def parts_of(shown: Shown, opened: Iterable[str], alike: bool = True) -> dict[st
     )
     if alike:
         rows = like(view.plan)
-        known = {row.revision_id for row in rows}
+        known = {row.number_of_revision for row in rows}
         parts["like"] = _rendered(
             "like",
             rows=rows,
-            last=[row for row in recent() if row.revision_id not in known],
+            last=[row for row in recent() if row.number_of_revision not in known],
             **common,
         )
     for word in WORDS:

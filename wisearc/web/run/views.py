@@ -30,6 +30,7 @@ from ...services.purge import purge_run
 from ...services.runs import runs
 from ...services.set_up import setting_up
 from ...services.weld_session import weld_session
+from ..context import context
 from ..preferences import unit_habit
 from ..subject import Subject, subject_of
 
@@ -159,7 +160,7 @@ def act() -> Any:
             subject.plan.title.text(unit_habit()),
             standing_shop(),
         )
-        weld_session.source_of(row, subject.plan, current_app.extensions["sources"])
+        weld_session.source_of(row, subject.plan, context().sources)
     except BadInput as error:
         return _page(subject, job, error.sentence), 422
     return redirect(url_for("run.page", what=subject.what, job=job or None), 303)
@@ -190,7 +191,7 @@ def acts() -> Any:
         row = weld_session.take(
             sent, subject.plan, subject.plan.title.text(unit_habit()), standing_shop()
         )
-        weld_session.source_of(row, subject.plan, current_app.extensions["sources"])
+        weld_session.source_of(row, subject.plan, context().sources)
     except (ValueError, TypeError, RecursionError):
         return jsonify(error="What the page sent cannot be read; reload it."), 422
     except BadInput as error:
@@ -216,7 +217,7 @@ def live(number: str) -> Any:
     row, subject = of_number(number)
     habit, now = unit_habit(), time.time()
     told: dict[str, Any] = {"now": now, "port": row.port}
-    source = weld_session.source_of(row, subject.plan, current_app.extensions["sources"])
+    source = weld_session.source_of(row, subject.plan, context().sources)
     if source is not None:
         traced = weld_session.traced(
             source,
@@ -245,8 +246,8 @@ def purged() -> Any:
     standing = purge_run.standing(subject.what)
     if standing is None:
         return jsonify(words="")
-    kept = current_app.extensions
-    way = purge_run.way(standing, subject.plan, kept["listeners"], kept["fits"], unit_habit())
+    held = context()
+    way = purge_run.way(standing, subject.plan, held.listeners, held.fits, unit_habit())
     return jsonify(large=way.large, large_words=way.large_words, words=way.words, ready=way.ready)
 
 
@@ -286,7 +287,7 @@ def source() -> Any:
 def trace(number: str) -> Any:
     """The trace of a run as an arc log."""
     row, _ = of_number(number)
-    file = current_app.extensions["sources"].file(row.id, row.began)
+    file = context().sources.file(row.id, row.began)
     if not file.exists():
         raise Missing("There is no trace of this run: no power source was listened to.")
     head = {"Content-Disposition": f'attachment; filename="run-{row.id}.csv"'}
@@ -299,7 +300,7 @@ def trace(number: str) -> Any:
 def leave(number: str) -> Any:
     """Leave a run that was begun; it is not written down."""
     row, _ = of_number(number)
-    weld_session.leave(row, current_app.extensions["sources"])
+    weld_session.leave(row, context().sources)
     return redirect(url_for("run.index", left=row.id), 303)
 
 

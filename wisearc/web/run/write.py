@@ -10,7 +10,6 @@ from typing import Any
 
 from flask import (
     Response,
-    current_app,
     jsonify,
     redirect,
     render_template,
@@ -37,6 +36,7 @@ from ...services.procedures import book
 from ...services.records import AtArc, Revision
 from ...services.runs import log_reading, photographs, writing
 from ...services.runs.kept_files import PHOTOGRAPH
+from ..context import context
 from ..errors import code_of
 from ..preferences import YEAR_S, unit_habit
 from ..subject import Subject, subject_of
@@ -49,15 +49,15 @@ LONGEST = 4000
 
 
 def _known(row: AtArc, subject: Subject, written: bool = False) -> writing.Known:
-    kept = current_app.extensions
+    held = context()
     return writing.known(
         row,
         subject.plan,
         subject.bands,
         standing_shop(),
-        kept["sources"],
-        kept["arc_columns"],
-        kept["kept_files"],
+        held.sources,
+        held.arc_columns,
+        held.kept_files,
         writing.last_of(subject.revision),
         unit_habit(),
         written,
@@ -141,7 +141,7 @@ def write() -> Any:
 
 
 def _written(row: AtArc, made: Revision, form: RunForm) -> Any:
-    current_app.extensions["sources"].let_go(row.id)
+    context().sources.let_go(row.id)
     where = (
         url_for("keep.revision", number=made.procedure.label, letter=made.letter)
         + "?taken=run#runs"
@@ -171,7 +171,7 @@ def _photographs(sent: list[FileStorage]) -> list[StoredFile]:
             f"{len(given)} files",
             f"are more than {photographs.MOST_AT_ONCE} at once; choose those that show it",
         )
-    files, kept = current_app.extensions["kept_files"], list[StoredFile]()
+    files, kept = context().kept_files, list[StoredFile]()
     for i, one in enumerate(given, 1):
         data = photographs.taken_in(one.filename or "", one.stream.read(photographs.MOST_BYTES + 1))
         kept.append(StoredFile(f"photograph-{i}.jpg", files.put_photograph(data)))
@@ -182,7 +182,7 @@ def _photographs(sent: list[FileStorage]) -> list[StoredFile]:
 def photograph(sha256: str) -> Any:
     """A photograph of a run."""
     return send_file(
-        current_app.extensions["kept_files"].path(sha256, PHOTOGRAPH).absolute(),
+        context().kept_files.path(sha256, PHOTOGRAPH).absolute(),
         mimetype="image/jpeg",
     )
 
@@ -198,7 +198,7 @@ def take_log() -> Any:
             subject,
             RunForm({}, [], errors={"log": "Choose a log: CSV with time_s and current_a."}),
         )
-    folder = current_app.extensions["kept_files"].folder.parent
+    folder = context().kept_files.folder.parent
     with tempfile.NamedTemporaryFile(dir=folder, suffix=".csv.part", delete=False) as out:
         path = Path(out.name)
         sent.save(out)
@@ -207,9 +207,7 @@ def take_log() -> Any:
     except BadInput as error:
         path.unlink(missing_ok=True)
         return _page(row, subject, RunForm({}, [], errors={"log": error.sentence}))
-    key = current_app.extensions["log_readings"].begin(
-        path, sent.filename, subject.plan, subject.bands
-    )
+    key = context().log_readings.begin(path, sent.filename, subject.plan, subject.bands)
     return redirect(url_for("run.reading", number=row.id, key=key), 303)
 
 
@@ -217,7 +215,7 @@ def take_log() -> Any:
 def reading(number: str, key: str) -> Any:
     """A log that is read: how far it is; once it is done the run has it."""
     row, subject = of_number(number)
-    found = current_app.extensions["log_readings"].of(key)
+    found = context().log_readings.of(key)
     if found is None:
         raise Missing("This log is not read any more; give it again.")
     if found.state == "done" and row.run is None:
@@ -234,7 +232,7 @@ def reading(number: str, key: str) -> Any:
 @blueprint.post("/<number>/reading/<key>/stop")
 def stop_reading(number: str, key: str) -> Any:
     """Stop reading a log."""
-    current_app.extensions["log_readings"].stop(key)
+    context().log_readings.stop(key)
     return redirect(url_for("run.write_page", number=of_number(number)[0].id), 303)
 
 
@@ -250,7 +248,7 @@ def _time(text: str) -> float | None:
 def log_page(sha256: str) -> Any:
     """A log drawn at a zoom, with what it says."""
     subject = subject_of(request.args) if request.args.get("what") else None
-    columns = current_app.extensions["arc_columns"]
+    columns = context().arc_columns
     data = columns.data(sha256)
     plan, held = (None, None) if subject is None else (subject.plan, subject.bands)
     drawing, start, end, first, last = columns.drawn(
@@ -260,12 +258,11 @@ def log_page(sha256: str) -> Any:
 
     def at(a: float, b: float) -> str:
         shift = max(first - a, 0.0) + min(last - b, 0.0)
-        return url_for(
-            "run.log_page",
-            sha256=sha256,
-            what=request.args.get("what"),
-            **{"from": f"{max(first, a + shift):.4f}", "to": f"{min(last, b + shift):.4f}"},
-        )
+        span: dict[str, Any] = {
+            "from": f"{max(first, a + shift):.4f}",
+            "to": f"{min(last, b + shift):.4f}",
+        }
+        return url_for("run.log_page", sha256=sha256, what=request.args.get("what"), **span)
 
     moves = {
         "in": at(start + wide / 4, end - wide / 4),
@@ -294,7 +291,7 @@ def log_page(sha256: str) -> Any:
 @blueprint.get("/logs/<sha256>.csv")
 def log_file(sha256: str) -> Any:
     """A log as it came."""
-    pieces = current_app.extensions["kept_files"].log(sha256)
+    pieces = context().kept_files.log(sha256)
     head = {"Content-Disposition": f'attachment; filename="{sha256[:12]}.csv"'}
     return Response(pieces, content_type="text/csv; charset=utf-8", headers=head)
 

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from typing import Any
 
-from flask import Response, current_app, jsonify, redirect, render_template, request, url_for
+from flask import Response, jsonify, redirect, render_template, request, url_for
 
 from ...core.errors import BadInput
 from ...services.errors import Missing, NotAllowed
 from ...services.purge import purge_run, purging
 from ...services.purge.oxygen import readings_csv
+from ..context import context
 from ..preferences import unit_habit
 from ..subject import Subject, subject_of
 from .views import blueprint
@@ -71,8 +72,8 @@ def _standing(number: str) -> tuple[Any, Subject, purge_run.Way]:
 
 
 def _way(found: Any, subject: Subject) -> purge_run.Way:
-    kept = current_app.extensions
-    return purge_run.way(found, subject.plan, kept["listeners"], kept["fits"], unit_habit())
+    held = context()
+    return purge_run.way(found, subject.plan, held.listeners, held.fits, unit_habit())
 
 
 @blueprint.get("/purge/<number>", endpoint="purging")
@@ -116,9 +117,7 @@ def live(number: str) -> Any:
 def readings(number: str) -> Any:
     """What the meter said, as CSV."""
     found, _, _ = _standing(number)
-    heard = current_app.extensions["listeners"].of(
-        found.id, found.port, found.began, found.ended is None
-    )
+    heard = context().listeners.of(found.id, found.port, found.began, found.ended is None)
     head = {"Content-Disposition": f'attachment; filename="purge-{found.id}.csv"'}
     return Response(
         readings_csv(heard.readings), content_type="text/csv; charset=utf-8", headers=head
@@ -132,7 +131,7 @@ def go_on(number: str, act: str) -> Any:
     """
     found, subject, way = _standing(number)
     anyway = request.form.get("anyway") == "yes"
-    listeners = current_app.extensions["listeners"]
+    listeners = context().listeners
     try:
         if act == "arc":
             purge_run.start(found, way, anyway)

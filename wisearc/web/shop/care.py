@@ -9,21 +9,22 @@ import tempfile
 from pathlib import Path
 from typing import Any
 
-from flask import current_app, redirect, render_template, request, send_file, url_for
+from flask import redirect, render_template, request, send_file, url_for
 from werkzeug.utils import secure_filename
 
-from ...services.background import Bench
+from ...services.background import TaskRunner
 from ...services.errors import StoreError
 from ...services.maintenance import maintenance
+from ..context import context
 from ..errors import code_of
 from .views import blueprint, care_page
 
 LARGEST_COPY = 256 * 1024 * 1024
 
 
-def bench() -> Bench:
+def bench() -> TaskRunner:
     """Where long work on this data folder is done."""
-    found: Bench = current_app.extensions["bench"]
+    found: TaskRunner = context().tasks
     return found
 
 

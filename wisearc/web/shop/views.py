@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from flask import Blueprint, current_app, redirect, render_template, request, url_for
+from flask import Blueprint, redirect, render_template, request, url_for
 
 from ...core.errors import UnknownName
 from ...core.plan.schools import BY_KEY
@@ -15,6 +15,7 @@ from ...forms import shop_items
 from ...services.inventory import shop
 from ...services.maintenance import maintenance
 from ...services.planning.schools import choose_school, shop_schools
+from ..context import context
 from ..preferences import unit_habit
 
 blueprint = Blueprint("shop", __name__, url_prefix="/shop", template_folder="templates")
@@ -93,7 +94,7 @@ def care_asked() -> Any:
 
 def care_page(error: str = "") -> str:
     """The copies there are, and the work that goes on."""
-    bench = current_app.extensions["bench"]
+    bench = context().tasks
     return render_template(
         "shop/care.html",
         care_error=error,

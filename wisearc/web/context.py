@@ -1,0 +1,57 @@
+"""What the application holds for its requests, typed: one accessor instead of look-ups by name."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from flask import Flask, current_app
+
+from ..services.background import TaskRunner
+from ..services.devices.devices import Devices
+from ..services.jobs.searching import Searches
+from ..services.maintenance.opening import Store
+from ..services.purge.oxygen import Listeners
+from ..services.purge.purge_run import Fits
+from ..services.runs.arc_columns import ArcColumns
+from ..services.runs.kept_files import KeptFiles
+from ..services.runs.log_reading import LogReadings
+from ..services.weld_session.arc_source import Sources
+from .network import Network
+
+KEY = "wisearc"
+
+
+@dataclass(frozen=True)
+class Context:
+    """What one application holds, from its start to its end."""
+
+    store: Store
+    tasks: TaskRunner
+    devices: Devices
+    network: Network
+    searches: Searches
+    sources: Sources
+    kept_files: KeptFiles
+    arc_columns: ArcColumns
+    log_readings: LogReadings
+    listeners: Listeners
+    fits: Fits
+
+    def close(self) -> None:
+        """End what goes on beside the requests."""
+        self.tasks.stop()
+        self.listeners.close()
+        self.searches.close()
+        self.sources.close()
+        self.log_readings.close()
+
+
+def context_of(app: Flask) -> Context:
+    """What an application holds."""
+    found: Context = app.extensions[KEY]
+    return found
+
+
+def context() -> Context:
+    """What the application of this request holds."""
+    return context_of(current_app)
