@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
-from ..core.joint.joint import Joint
+from ..core.joint.joint import Joint, Pins
 from ..core.plan.plan import Plan, make_plan
 from ..core.schema.entries import entries
 from ..core.shop.shop import Shop
@@ -48,7 +48,7 @@ def pin_effects(view: PlanView, shop: Shop, answer: str) -> list[PinEffect]:
 def _released(joint: Joint, key: str) -> Joint:
     if key.startswith("pins."):
         return replace(
-            joint, pins={name: value for name, value in joint.pins.items() if f"pins.{name}" != key}
+            joint, pins=Pins((n, value) for n, value in joint.pins.items() if f"pins.{n}" != key)
         )
     return replace(joint, **{key: entries(Joint)[key].usual})
 

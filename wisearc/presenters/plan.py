@@ -5,14 +5,12 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import lru_cache
-from urllib.parse import parse_qsl
 
 from ..core.joint.joint import Joint
 from ..core.plan.plan import Plan, make_plan
 from ..core.shop.shop import Shop
 from ..drawings.canvas import Drawing
 from ..drawings.plan.views import VIEWS, draw
-from ..formats.link import read_link
 from ..formats.plan_dial import Dial, dial
 from ..formats.plan_lines import Line, Notice, plan_lines, plan_notices, summary
 from ..forms.pins import PinField, pin_fields
@@ -54,21 +52,17 @@ class PlanView:
         return [n for n in self.notices if n.level != "note"]
 
 
-def view_of(joint: Joint, habit: str, shop: Shop) -> PlanView:
-    """Plan a joint and put it in words. Parameters: joint; habit, "mm" or "in"; shop."""
-    return _seen(query_text(joint), habit, shop)
-
-
 @lru_cache(maxsize=48)
-def _seen(link: str, habit: str, shop: Shop) -> PlanView:
-    """The same joint comes again and again: as it is shown, as what a change is told against, in
+def view_of(joint: Joint, habit: str, shop: Shop) -> PlanView:
+    """Plan a joint and put it in words. Parameters: joint; habit, "mm" or "in"; shop.
+
+    The same joint comes again and again: as it is shown, as what a change is told against, in
     another tab.
     """
-    joint, _ = read_link(parse_qsl(link))
     plan = make_plan(joint, shop)
     return PlanView(
         joint,
-        link,
+        query_text(joint),
         plan,
         habit,
         dial(plan, habit),

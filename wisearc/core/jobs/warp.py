@@ -251,7 +251,7 @@ def _otherwise(joint: Joint, plan: Plan, shop: Shop) -> Iterable[tuple[str, Word
         (
             "pace",
             say("{p} % faster, the current with it", p=round(100 * (FASTER - 1))),
-            replace(joint, travel_mm_s=faster, pins={}),
+            replace(joint, travel_mm_s=faster, pins=Pins()),
         )
     )
     for what, words, other in ways:

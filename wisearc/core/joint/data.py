@@ -13,7 +13,7 @@ from ..quantities import Length, exact, parse_length, scale_for
 from ..reasons import say
 from ..schema import checks
 from ..schema.entries import Entry, attributes, entries
-from .joint import ALL_ROUND, HEAVY_FORMS, Joint, Member
+from .joint import ALL_ROUND, HEAVY_FORMS, Joint, Member, Pins
 from .rules import check_joint, check_member
 
 THIN_MOST_MM = 6.0
@@ -40,7 +40,7 @@ def make_joint(data: Mapping[str, Any]) -> Joint:
             "members", "" if raw is None else raw, "must be a list of two or three members"
         )
     values["members"] = tuple(_member(f"members[{i}]", item) for i, item in enumerate(raw))
-    values["pins"] = check_pins({} if data.get("pins") is None else data["pins"])
+    values["pins"] = Pins(check_pins({} if data.get("pins") is None else data["pins"]))
     joint = Joint(**values)
     check_joint(joint)
     return joint

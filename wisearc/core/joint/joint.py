@@ -39,6 +39,15 @@ ACCESSES = {
 }
 
 
+class Pins(dict[str, Any]):
+    """The answers that are set by hand, by key. Nothing changes them once they stand, so that a
+    joint can be its own key.
+    """
+
+    def __hash__(self) -> int:  # type: ignore[override]
+        return hash(frozenset(self.items()))
+
+
 @dataclass(frozen=True)
 class Member:
     """One piece: metal, form, thickness or wall, a tube's outside diameter, what coats it."""
@@ -252,7 +261,7 @@ class Joint:
         label="Mass of a small part, g",
         hint="empty: not a small part",
     )
-    pins: Mapping[str, Any] = field(default_factory=dict)
+    pins: Pins = field(default_factory=Pins)
 
     @property
     def all_round(self) -> bool:

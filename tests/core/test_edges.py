@@ -1,0 +1,184 @@
+"""Rules of diagnosis, history, jobs, arc logs, weld sessions, purges and templates at their edges:
+each is here because a wrong one once went unnoticed.
+"""
+
+import dataclasses
+import math
+import unittest
+
+import numpy as np
+
+from tests.core.test_at_arc import acts, plan_of, score_of
+from tests.jobs import job, seam
+from tests.samples import CORNER, EVERY, run, typed
+from wisearc.core.arc_log.limits import held_of
+from wisearc.core.arc_log.readings import make_readings
+from wisearc.core.diagnosis.actual import Actual
+from wisearc.core.diagnosis.attempts import Made, befores
+from wisearc.core.diagnosis.diagnosis import log_doubt
+from wisearc.core.diagnosis.holding import held_in
+from wisearc.core.jobs.job_data import make_job
+from wisearc.core.jobs.job_plan import make_job_plan
+from wisearc.core.joint.data import make_joint
+from wisearc.core.physics.purge import OPEN_MOST_MM, gap_area_mm2
+from wisearc.core.plan.plan import Plan, make_plan
+from wisearc.core.reasons import caution
+from wisearc.core.run.run import Run
+from wisearc.core.shop.shop import ASSUMED
+from wisearc.core.templates.cut import knife_edged, make_cut
+from wisearc.core.weld_session.course import came_to, play
+from wisearc.services.jobs.job_plans import plans_of
+
+
+def of(joint: dict = CORNER, **more) -> Plan:
+    return make_plan(make_joint({**joint, **more}), ASSUMED)
+
+
+class LogBelieved(unittest.TestCase):
+    """A log whose arc time differs by more than 1.4, or whose current or rate by more than 2, from
+    what was written down or planned is another joint's: estimates.
+    """
+
+    def doubted(self, plan: Plan, **arc) -> bool:
+        made = run(CORNER, arc={"by": "log", **arc})
+        made["measured"] = {"length_mm": 100, "arc_time_s": 50}
+        return log_doubt(typed(made), plan) is not None
+
+    def test_each_figure_either_way(self) -> None:
+        plan = of()
+        mean, rate = plan.slopes.mean_a, plan.pulse.rate_pps
+        for key, known, most in (("arc_s", 50, 1.4), ("mean_a", mean, 2), ("rate_pps", rate, 2)):
+            for share in (1 / most, most):
+                inside, out = (0.98, 1.02) if share > 1 else (1.02, 0.98)
+                with self.subTest(key=key, share=share):
+                    self.assertFalse(self.doubted(plan, **{key: known * share * inside}))
+                    self.assertTrue(self.doubted(plan, **{key: known * share * out}))
+
+    def test_a_timer_is_not_a_log(self) -> None:
+        made = typed(run(CORNER, arc={"by": "timer", "arc_s": 500}))
+        self.assertIsNone(log_doubt(made, of()))
+
+
+class AsSet(unittest.TestCase):
+    def test_mean_of_a_pulse_that_was_set(self) -> None:
+        """100 A, 30 % on, 10 % between: 100 · (0.3 + 0.1 · 0.7) = 37 A, by definition."""
+        settings = {"current_a": 100, "on_pct": 30, "background_pct": 10, "rate_pps": 1.5}
+        actual = Actual(of(), typed(run(CORNER, set=settings)), ASSUMED)
+        self.assertAlmostEqual(actual.set_mean_a or 0, 37.0, 6)
+        self.assertAlmostEqual(actual.mean_a or 0, 37.0, 6)
+
+    def test_an_unpulsed_current_keeps_its_share_of_what_is_planned(self) -> None:
+        plan = of(EVERY["butt"])
+        told = typed(run(EVERY["butt"], set={"current_a": 1.1 * plan.slopes.machine_a}))
+        actual = Actual(plan, told, ASSUMED)
+        self.assertAlmostEqual((actual.set_mean_a or 0) / plan.slopes.mean_a, 1.1, 6)
+
+
+class LastChange(unittest.TestCase):
+    def made(self, number: int, change: dict | None = None) -> Made:
+        told = run(CORNER, good=False, faults=["cold"])
+        if change:
+            told["reading"] = {"verdict": "not-good", "change": change}
+        return Made(number, "A", typed(told), of())
+
+    def test_only_the_change_right_before_was_just_tried(self) -> None:
+        warmer = {"code": "set-as-planned", "key": "current", "text": "Warmer", "cause": "heat-low"}
+        row = [self.made(1, warmer), self.made(2)]
+        self.assertEqual([one.just for one in befores(row)], [True])
+        self.assertEqual([one.just for one in befores([*row, self.made(3)])], [False])
+
+
+class Held(unittest.TestCase):
+    def test_nothing_is_held_that_raises_a_caution(self) -> None:
+        today, kept = of(), of(pins={"flow_l_min": 11.0, "postflow_s": 9.0})
+
+        def plan_with(sets: dict) -> Plan:
+            plan = of(pins={key.removeprefix("pins."): value for key, value in sets.items()})
+            if "pins.flow_l_min" in sets:
+                more = caution("gas-turbulent", "gas", "It tears.")
+                plan = dataclasses.replace(plan, cautions=(*plan.cautions, more))
+            return plan
+
+        held = held_in(kept, today, plan_with)
+        self.assertNotIn("pins.flow_l_min", held.sets)
+        self.assertIn("pins.postflow_s", held.sets)
+        self.assertTrue(held.moved)
+
+
+class SideNamed(unittest.TestCase):
+    def test_the_caution_names_the_side_that_pulls_more(self) -> None:
+        for more, less in (("left", "right"), ("right", "left")):
+            rows = [seam(f"s{i}", side=more if i < 5 else less, joins=(f"p{i}",)) for i in range(7)]
+            made = make_job(job(*rows))
+            plan = make_job_plan(made, plans_of(made, ASSUMED), ASSUMED, lambda: True)
+            told = next(c for c in plan.cautions if c.code == "pulls-one-side")
+            with self.subTest(side=more):
+                self.assertIn(f"The {more} pulls", told.sentence.text())
+                self.assertIn(f"bends towards the {more}", told.sentence.text())
+
+
+class Session(unittest.TestCase):
+    def setUp(self) -> None:
+        self.score = score_of(plan_of())
+
+    def test_the_shortest_hold_is_what_the_gas_was_held(self) -> None:
+        course = play(self.score, acts((5, "bars-on", "skip")), 0.0)
+        visits = [
+            dataclasses.replace(course.visits[0], step="hold-1", start=a, end=a + b)
+            for a, b in ((0.0, 9.0), (20.0, 4.0), (40.0, 7.0))
+        ]
+        held = dataclasses.replace(course, visits=tuple(visits))
+        self.assertEqual(came_to(held, 100.0).held_s, 4.0)
+
+    def test_an_act_stamped_too_early_ends_its_step_when_it_began(self) -> None:
+        pressed = [(5, "bars-on", "skip"), (10, "ready-1", "main")]
+        early = acts(*pressed)[-1]
+        early = dataclasses.replace(early, id="early", at=2.0)
+        course = play(self.score, [acts(*pressed)[0], early], 0.0)
+        for visit in course.visits:
+            self.assertGreaterEqual(visit.end if visit.end is not None else math.inf, visit.start)
+        self.assertEqual(course.visits[0].end, 5)
+
+
+class Openings(unittest.TestCase):
+    def test_a_gap_counts_over_300_mm_at_most(self) -> None:
+        """A longer one is taped as it goes: common practice, no source; the length: estimate."""
+        self.assertEqual(OPEN_MOST_MM, 300.0)
+        for seam_mm, area in ((100, 50), (300, 150), (301, 150), (2000, 150)):
+            self.assertEqual(gap_area_mm2(0.5, seam_mm), area)
+
+
+class KnifeEdge(unittest.TestCase):
+    def test_to_either_side(self) -> None:
+        """A branch that reaches its run's own width ends in a knife edge: geometry."""
+        tubes = {"branch_mm": 20, "wall_mm": 1, "run_mm": 40}
+        for offset, edged in ((0, False), (9.9, False), (-9.9, False), (10, True), (-10, True)):
+            with self.subTest(offset=offset):
+                cut = make_cut({**tubes, "offset_mm": offset})
+                self.assertEqual(knife_edged(cut), edged)
+
+
+class Limits(unittest.TestCase):
+    def test_the_background_is_held_as_its_share_of_the_peak(self) -> None:
+        plan = of()
+        low, high = held_of(plan)["background_a"]
+        share = plan.pulse.background_pct / 100 * plan.pulse.peak_a
+        self.assertAlmostEqual((low or 0) / share, 0.8, 1)
+        self.assertAlmostEqual((high or 0) / share, 1.25, 1)
+
+    def test_readings_in_order(self) -> None:
+        made = make_readings(np.array([0.0, 0.1, 0.2]), np.array([50.0, 50.0, 50.0]))
+        self.assertEqual(made.rows, 3)
+
+
+class NoRun(unittest.TestCase):
+    def test_a_run_that_tells_nothing_is_of_the_plan(self) -> None:
+        bare: Run = typed({})
+        actual = Actual(of(), bare, ASSUMED)
+        self.assertIsNone(actual.mean_a)
+        self.assertIsNone(actual.travel_mm_s)
+        self.assertEqual(actual.cup, of().torch.cup)
+
+
+if __name__ == "__main__":
+    unittest.main()
