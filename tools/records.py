@@ -8,6 +8,7 @@ What stands there already is never written again: a later version must go on rea
 
 from __future__ import annotations
 
+import gzip
 import json
 import sys
 import tempfile
@@ -15,6 +16,7 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
+from tests.frozen import RECORDS, files_of
 from tests.samples import SHOP, run, typed
 from wisearc import __version__
 from wisearc.core.history.shop_history import OwnRecord, OwnRun
@@ -30,7 +32,6 @@ from wisearc.services.procedures import book, procedures
 from wisearc.services.runs import runs as running
 from wisearc.store.opening import Store
 
-RECORDS = Path(__file__).resolve().parent.parent / "tests" / "records"
 # one that was planned within a shop
 WITHIN = "within"
 # a purge as a run tells it
@@ -143,7 +144,7 @@ class Own:
         return OwnRecord(1.06, 0.04, 0.05, 0.93, None, runs)
 
 
-WHICH = ("lap", "tee", "outside-corner", "tube-cope", "three", "pinned", "stopped", "braze")
+WHICH = ("pinned", "tube-cope", "stopped")
 
 
 def shown(plan: Plan, habit: str) -> dict[str, Any]:
@@ -163,6 +164,12 @@ def shown(plan: Plan, habit: str) -> dict[str, Any]:
     }
 
 
+def pack(path: Path, text: str) -> None:
+    """Write a file packed, without its time and name, so that the same text is the same file."""
+    with path.open("wb") as file, gzip.GzipFile("", "wb", 9, file, mtime=0) as packed:
+        packed.write(text.encode())
+
+
 def main() -> int:
     """Returns 1 where this version's records stand already."""
     folder = RECORDS / __version__.rpartition(".")[0]
@@ -175,9 +182,7 @@ def main() -> int:
         store = Store(Path(data))
         for name in (*WHICH, WITHIN, OWN):
             like = "outside-corner" if name in (WITHIN, OWN) else name
-            joint = json.loads((RECORDS / "0.1" / f"{like}.json").read_text(encoding="utf-8"))[
-                "joint"
-            ]
+            joint = files_of(RECORDS / "0.1")[like]["joint"]
             shop = {WITHIN: read_shop(SHOP), OWN: replace(ASSUMED, own=Own())}.get(name, ASSUMED)
             kept = procedures.keep_draft(
                 make_joint({k: v for k, v in joint.items() if k not in ("format", "version")}), shop
@@ -192,13 +197,11 @@ def main() -> int:
                     kept.procedure.label, "A", typed(run(of, good=False, **READ, joint=of))
                 )
             text = book.procedure_text(procedures.queries.revision(kept.procedure.label, "A"))
-            (folder / f"{name}.json").write_text(text, encoding="utf-8")
+            pack(folder / f"{name}.json.gz", text)
             plan = read_plan(json.loads(text)["plan"])
             everything[name] = {habit: shown(plan, habit) for habit in ("mm", "in")}
         store.close()
-    (folder / "shown.json").write_text(
-        json.dumps(everything, ensure_ascii=False, indent=1), encoding="utf-8"
-    )
+    pack(folder / "shown.json.gz", json.dumps(everything, ensure_ascii=False))
     return 0
 
 

@@ -8,7 +8,6 @@ kept, whatever the rules and tables say today.
 import itertools
 import json
 import re
-import shutil
 import sqlite3
 import tempfile
 import unittest
@@ -16,6 +15,7 @@ from pathlib import Path
 from urllib.parse import parse_qsl
 
 from tests.altered import altered, emptied
+from tests.frozen import RECORDS, files_of, shown_of, unpacked, versions
 from tests.store_case import StoreCase
 from wisearc.core.errors import BadInput
 from wisearc.core.joint.words import sentence_text
@@ -33,7 +33,6 @@ from wisearc.store.errors import Newer, Unreadable
 from wisearc.store.folder import FILE_NAME
 from wisearc.store.models import Procedure, Revision
 
-RECORDS = Path(__file__).resolve().parent.parent / "records"
 HABITS = ("mm", "in")
 TABLES = (
     "metals",
@@ -76,26 +75,15 @@ def as_told(text: str, key: str, version: str) -> str:
     return told
 
 
-def versions() -> list[Path]:
-    """The folder of each released version."""
-    return sorted(p for p in RECORDS.iterdir() if p.is_dir())
-
-
-def files_of(version: Path) -> dict[str, dict]:
-    """The procedure files of a version, by name."""
-    found = {p.stem: json.loads(p.read_text(encoding="utf-8")) for p in version.glob("*.json")}
-    return {name: data for name, data in found.items() if name != "shown"}
-
-
 class AsItWasShown(unittest.TestCase):
     def test_there_are_records(self) -> None:
-        self.assertGreaterEqual(len(versions()), 1)
+        self.assertGreaterEqual(len(versions()), 6)
         for version in versions():
-            self.assertGreaterEqual(len(files_of(version)), 8)
+            self.assertGreaterEqual(len(files_of(version)), 3)
 
     def test_words_and_figures(self) -> None:
         for version in versions():
-            shown = json.loads((version / "shown.json").read_text(encoding="utf-8"))
+            shown = shown_of(version)
             for name, data in files_of(version).items():
                 plan = read_plan(data["plan"])
                 for habit in HABITS:
@@ -206,7 +194,7 @@ class Taken(StoreCase):
                 self.assertTrue(procedure_page.sheet_drawing(again).svg)
 
     def test_a_link_of_a_record_holds_its_joint(self) -> None:
-        shown = json.loads((RECORDS / "0.1" / "shown.json").read_text(encoding="utf-8"))
+        shown = shown_of(RECORDS / "0.1")
         for name, data in files_of(RECORDS / "0.1").items():
             link = dict(
                 parse_qsl(procedure_page.record(procedures.take_procedure(data)[0], "mm").link)
@@ -222,7 +210,7 @@ class OldBook(unittest.TestCase):
     def setUp(self) -> None:
         self._folder = tempfile.TemporaryDirectory()
         self.folder = Path(self._folder.name)
-        shutil.copy(RECORDS / "0.1" / "book.sqlite3", self.folder / FILE_NAME)
+        (self.folder / FILE_NAME).write_bytes(unpacked(RECORDS / "0.1" / "book.sqlite3.gz"))
 
     def tearDown(self) -> None:
         if not db.is_closed():
@@ -263,7 +251,7 @@ class OldBook(unittest.TestCase):
 class NotToBeShown(StoreCase):
     def spoil(self, **changes: object) -> Revision:
         """A kept draft whose plan was changed in the database by hand."""
-        data = files_of(RECORDS / "0.1")["tee"]
+        data = files_of(RECORDS / "0.1")["tube-cope"]
         draft, _ = procedures.take_procedure(
             {**data, "status": "draft", "proved": None, "runs": []}
         )
@@ -300,7 +288,7 @@ class NotToBeShown(StoreCase):
             Procedure.update(number=Procedure.number + 100).execute()
 
     def test_spoilt_before_it_could_be_lifted(self) -> None:
-        plan = files_of(RECORDS / "0.1")["tee"]["plan"]
+        plan = files_of(RECORDS / "0.1")["tube-cope"]["plan"]
         for key in ("tacks", "torch", "joint"):
             with self.assertRaisesRegex(BadInput, "does not hold together"):
                 read_plan({**plan, key: {}})

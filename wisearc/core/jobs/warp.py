@@ -13,7 +13,7 @@ from dataclasses import dataclass, replace
 
 from .. import catalogue
 from ..catalogue.rows import Thermal
-from ..joint.joint import Joint
+from ..joint.joint import Joint, Pins
 from ..plan.arc.heat import field_of
 from ..plan.plan import Plan, make_plan
 from ..quantities import length
