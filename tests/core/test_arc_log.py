@@ -99,6 +99,17 @@ class KnownWaves(unittest.TestCase):
                 self.assertLess(abs(one.up_s - wave.up), within)
                 self.assertLess(abs(one.taper_s - wave.down), within)
 
+    def test_a_taper_within_one_beat_of_a_slow_shallow_pulse(self) -> None:
+        """1 pulse a second, 60 and 42 A: what leaves the background tells of the slope."""
+        slow = Wave(rate=1.0, on=0.5, peak=60, background=42)
+        for down in (1.0, 0.6):
+            for noise in (0.5, 3.0):
+                with self.subTest(down=down, noise=noise):
+                    one = known(replace(slow, down=down, noise=noise)).stretches[0]
+                    self.assertAlmostEqual(one.taper_s, down, delta=0.25)
+        for wave in (slow, replace(slow, noise=5.0), replace(slow, background=12)):
+            self.assertEqual(known(wave).stretches[0].taper_s, 0.0)
+
     def test_run_at_less_for_a_while_is_no_slope(self) -> None:
         # a slip of 25 % over most of it, then back to what is set and a taper of 2 s
         time, current, _ = replace(SLOW, arc=40, down=2.0, noise=0.5).rows()

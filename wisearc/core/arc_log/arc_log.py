@@ -192,7 +192,8 @@ def _stretch(
         body = _body(part, up, taper)
     if pulses:
         beat_s = 1 / pulses.rate_pps
-        up, taper = slopes(part, pulses.peak_a, beat_s, beat_s * min(pulses.on, 1 - pulses.on))
+        phase_s = beat_s * min(pulses.on, 1 - pulses.on)
+        up, taper = slopes(part, pulses.peak_a, beat_s, phase_s, pulses.background_a)
         up, taper = up * begun, taper * ended
         if up or taper:
             body = _body(part, up, taper)

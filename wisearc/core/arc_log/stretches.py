@@ -21,8 +21,10 @@ SHORT_S, CARRIES_A, CARRIES_SHARE, LONG_CARRIES_A = 2.0, 4.0, 0.15, 3.0
 CLEAR_SCATTERS = 3.0
 # a slope is told of a line through these shares of the level; what is shorter is none, however fast
 # it is logged
-FULL, HALF, SLOPE_LEAST_S, SLOPE_MOST_S = 0.9, 0.5, 0.03, 30.0
+FULL, HALF, QUARTER, SLOPE_LEAST_S, SLOPE_MOST_S = 0.9, 0.5, 0.25, 0.03, 30.0
 MIDDLE_MOST, _LEVELS = 0.76, 4
+# a background of so much of the peak tells of slopes that are shorter than a beat: estimate
+SHALLOW = 0.5
 
 
 def stretches_of(all_rows: Readings) -> list[tuple[int, int]]:
@@ -84,12 +86,15 @@ def _rows_below(current: Rows, clear: float) -> int:
         looked *= 10
 
 
-def slopes(part: Readings, level_a: float, beat_s: float, phase_s: float) -> tuple[float, float]:
+def slopes(
+    part: Readings, level_a: float, beat_s: float, phase_s: float, floor_a: float = 0.0
+) -> tuple[float, float]:
     """How long a stretch took to come up to its level and to taper from it, s: (up, taper).
 
     Parameters: level_a, its peak or steady current; beat_s, between two peaks, or 0; phase_s, how
     long the shorter of peak and background lasts. Of a line through half and nine tenths of the
-    level; with pulses, by their peaks, so that what is shorter than a beat is not seen.
+    level; with pulses, by their peaks, so that what is shorter than a beat is not seen so. Then
+    floor_a, their background, tells: a slope leaves it behind, where the pulse is shallow.
     """
     rows = _rows_in(part, phase_s / 3)
     # what takes longer than this is run so
@@ -105,8 +110,39 @@ def slopes(part: Readings, level_a: float, beat_s: float, phase_s: float) -> tup
         )
     )
     up, down = (s if s > shortest else 0.0 for s in (up, down))
+    if floor_a >= SHALLOW * level_a and not (up and down):
+        below_up, below_down = _below_floor(part, floor_a, looked)
+        up, down = up or below_up, down or below_down
     total = float(part.time_s[-1] - part.time_s[0])
     return min(up, total / 2), min(down, total / 2)
+
+
+def _below_floor(part: Readings, floor_a: float, looked: int) -> tuple[float, float]:
+    """How long a stretch took to come up to its background and to leave it, s, where that is longer
+    than smoothing makes it.
+    """
+    rows = _rows_in(part, SMOOTH_MOST_S)
+    current = smoothed(part.current_a, rows)
+    least = max(SLOPE_LEAST_S, 3 * rows * part.step_s)
+    ends = (
+        _left_s(part.time_s[:looked], current[:looked], floor_a),
+        _left_s(-part.time_s[-looked:][::-1], current[-looked:][::-1], floor_a),
+    )
+    up, down = (s if s > least else 0.0 for s in ends)
+    return up, down
+
+
+def _left_s(time_s: Rows, seen_a: Rows, floor_a: float) -> float:
+    """How long a current takes to come up to its background, s, by the line through a quarter and
+    half of it, which no pulse reaches.
+    """
+    passed = seen_a >= HALF * floor_a
+    if not passed.any():
+        return 0.0
+    half, quarter = int(np.argmax(passed)), int(np.argmax(seen_a >= QUARTER * floor_a))
+    share = (1 - HALF) / (HALF - QUARTER)
+    first = float(time_s[half])
+    return first - float(time_s[0]) + share * (first - float(time_s[quarter]))
 
 
 def _ramp_s(time_s: Rows, seen_a: Rows, level_a: float) -> float:

@@ -94,7 +94,8 @@ def choose_setting(
     slopes = (None, 0.0, 0.0, None) if joint.remote else _slopes(joint, section, bench, machine)
     return Setting(
         machine_a=machine,
-        dial_a=machine,
+        # as every answer writes it, so that card and answer say one figure
+        dial_a=float(amps_of(round(machine, 1))),
         mean_a=pulse.average_a,
         at_peak=pulse.pulsed,
         start_a=slopes[0],
