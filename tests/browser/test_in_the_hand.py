@@ -226,10 +226,13 @@ class Runs(BrowserCase):
         page.get_by_text("this was not the run that is planned").wait_for()
         self.check_access()
         page.get_by_role("button", name="Keep what was really done").click()
-        page.wait_for_url("**taken=proved**")
+        page.wait_for_url("**/P-0001/B**")
         self.assertRegex(page.inner_text(".dial").replace("\n", " "), "Set 140 A .*Argon 12 L/min")
-        self.open("/keep/P-0001/A/print")
-        self.assertIn("current set 140 A; pulse rate 2 /s", page.inner_text(".runs"))
+        self.assertIn("draft", page.inner_text("main").lower())
+        # the run stays with the revision that it was an attempt at
+        self.open("/keep/P-0001/A")
+        self.assertIn("good, not as planned", page.inner_text("#runs").lower())
+        self.assertEqual(page.input_value("#measured-length_mm"), "")
 
     def test_filled_in_at_a_tap_and_remembered(self) -> None:
         page = self.page

@@ -234,7 +234,8 @@ class Taken(Case):
 
     def test_what_differs_from_the_last_run_is_marked(self) -> None:
         plan = self.plan
-        last = {"set": {"current_a": plan.slopes.dial_a * 1.1, "flow_l_min": plan.gas.flow_l_min}}
+        told = {"current_a": plan.slopes.dial_a * 1.1, "flow_l_min": plan.gas.flow_l_min}
+        last = typed({"set": told})
         figures = weld_session.view(None, "run-number-1", plan, ASSUMED, "mm", last).figures[
             "ready-1"
         ]

@@ -197,6 +197,12 @@ class TypedRun(WebCase):
         for fault in ("pores", "hole", "undercut"):
             self.assertIn(f'value="{fault}" checked', text)
 
+    def test_what_comes_of_it_is_told_before_the_faces_are(self) -> None:
+        told = {"measured.length_mm": "380", "measured.arc_time_s": "112", "set.current_a": "500"}
+        text = self.post(self.here + "/runs/look", {"habit": "mm", **told}).get_data(as_text=True)
+        self.assertIn("a travel of <b>3.4 mm/s", " ".join(text.split()))
+        self.assertIn("500 A", text)
+
     def test_a_line_end_is_one_character(self) -> None:
         notes = "\r\n".join(["x" * 39] * 100)
         self.send(notes=notes, outcome="no")

@@ -54,13 +54,15 @@ MAX_TYPED = 60
 
 @dataclass
 class RunForm:
-    """What was typed, by field; the flaws picked; the run it reads as, where nothing is wrong; an
-    error by field; what of it was outside what the procedure holds.
+    """What was typed, by field; the flaws picked; the run it reads as, where nothing is wrong; its
+    figures so far, where something is still to be told; an error by field; what of it was outside
+    what the procedure holds.
     """
 
     typed: dict[str, str]
     faults: list[str]
     run: Run | None = None
+    so_far: Run | None = None
     errors: dict[str, str] = field(default_factory=dict)
     off: Sequence[Outside] = ()
 
@@ -199,7 +201,21 @@ def read(
             result.run = read_run(data)
         except BadInput as error:
             refuse(result, error, habit)
+    result.so_far = result.run or _so_far(data)
     return result
+
+
+def _so_far(data: Mapping[str, Json]) -> Run | None:
+    """The figures of a run that is not told whole, to be shown what comes of them; its faces and
+    initials stand for none.
+    """
+    figures = {part: data[part] for part in run_figures()}
+    bright: dict[str, Json] = {face: {"colour": "silver"} for face in FACES}
+    bare = {"who": "-", "when": date.today().isoformat(), "good": False}
+    try:
+        return read_run({**bright, **bare, **figures})
+    except BadInput:
+        return None
 
 
 def _known_data(known: KnownRun | None) -> dict[str, Json]:

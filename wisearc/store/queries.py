@@ -161,10 +161,14 @@ def any_run(number: int) -> RunRow:
 
 
 def run_sent(of: Revision, once: str) -> RunRow | None:
-    """The run that was sent with a form's token, or None."""
+    """The run of a revision's procedure that was sent with a form's token, or None."""
+    if not once:
+        return None
     with translated():
         sent = (RunRow.once >= f"{once}.") & (RunRow.once < f"{once}/")
-        return RunRow.get_or_none((RunRow.revision == of) & sent) if once else None
+        runs = RunRow.select(RunRow, Revision).join(Revision)
+        found: RunRow | None = runs.where((Revision.procedure == of.procedure) & sent).first()
+        return found
 
 
 def book(

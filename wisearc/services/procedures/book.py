@@ -52,9 +52,12 @@ def find(number: str, letter: str | None = None) -> Revision:
     return queries.revision(number, letter)
 
 
-def was_sent(revision: Revision, once: str) -> bool:
-    """Whether a run was written down that was sent with a form's token."""
-    return queries.run_sent(revision, once) is not None
+def sent_to(revision: Revision, once: str) -> str:
+    """The letter of the revision, of one's procedure, that a run was recorded with which was sent
+    with a form's token; "" where none was.
+    """
+    found = queries.run_sent(revision, once)
+    return found.revision.letter if found else ""
 
 
 def procedure_text(revision: Revision) -> str:

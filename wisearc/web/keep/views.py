@@ -165,10 +165,11 @@ def add_run(number: str, letter: str) -> Any:
             if form.outcome == "as-done":
                 shop, purge = standing_shop(), _purge()
                 made = runs.keep_as_done(view.number, letter, form.run, shop, once, purge=purge)
-                proved = False
+                came = "as-done"
             else:
                 made, number = view.revision, view.number
                 _, proved = runs.record_run(number, letter, form.run, once, purge=_purge())
+                came = "proved" if proved else "run"
             if (
                 of_job := jobs.run_written(
                     request.form.get("job", "")[:80], made, request.form.get("who", "")
@@ -176,7 +177,7 @@ def add_run(number: str, letter: str) -> Any:
             ) is not None:
                 return _remembered(url_for("jobs.bench", number=of_job), form)
             return _remembered(
-                _page_of(made) + f"?taken={'proved' if proved else 'run'}&once={quote(once)}#runs",
+                _page_of(made) + f"?taken={came}&once={quote(once)}#runs",
                 form,
             )
         except BadInput as error:
@@ -224,8 +225,9 @@ def look(number: str, letter: str) -> Any:
 
 
 def _looked(view: procedure_page.RecordView, form: run_form.RunForm) -> dict[str, Any]:
-    pace = form.run.travel_mm_s if form.run else None
-    off = runs.outside_of(view.revision, view.plan, form.run) if form.run else []
+    so_far = form.so_far
+    pace = so_far.travel_mm_s if so_far else None
+    off = runs.outside_of(view.revision, view.plan, so_far) if so_far else []
     return {
         "pace": in_words(round(pace, 2), "speed", view.habit) if pace else "",
         "off": off,
@@ -259,11 +261,8 @@ def _revision_page(
     """
     # what an address says was taken counts only if it was
     sent = request.args.get("once", "")
-    taken = (
-        sent
-        if request.args.get("taken") in ("run", "proved") and book.was_sent(view.revision, sent)
-        else ""
-    )
+    came = request.args.get("taken", "")
+    taken_with = book.sent_to(view.revision, sent) if came in CAME else ""
     purge = purge_run.to_write_down(kept_as(view.number, view.revision.letter))
     return render_template(
         "keep/revision.html",
@@ -272,8 +271,9 @@ def _revision_page(
         purge_words=purge_run.in_words(purge_run.record_of(purge)) if purge else "",
         form=form,
         once=once or secrets.token_urlsafe(12),
-        taken=taken,
-        came=request.args.get("taken", ""),
+        taken=sent if taken_with else "",
+        taken_with=taken_with,
+        came=came,
         refused=refused,
         stands=stands,
         has_last=runs.last_run(view.revision) is not None,
@@ -282,6 +282,8 @@ def _revision_page(
     )
 
 
+# how a run that was written down came out, as the address of its page says
+CAME = ("run", "proved", "as-done")
 _FORM: dict[str, Any] = {
     "parts": run_figures(),
     "faults": catalogue.flaws(),
