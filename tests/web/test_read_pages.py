@@ -4,6 +4,7 @@ records, drills.
 
 import csv
 import io
+import json
 import re
 from dataclasses import replace
 from typing import Any
@@ -17,6 +18,9 @@ from wisearc.core.errors import BadInput
 from wisearc.core.run.inspection import Inspection
 from wisearc.core.run.saved_reading import SavedReading
 from wisearc.core.schema.documents import read_document
+from wisearc.core.shop.shop import Shop
+from wisearc.formats.run_json import read_run_text
+from wisearc.services.diagnosis.diagnosis import reading_of_text
 from wisearc.services.runs import runs
 from wisearc.store.models import Drilled, Learnt, RunRow
 
@@ -66,6 +70,25 @@ class ReadPages(WebCase):
         self.assertIn("Current", self.change(text))
         self.assertIn(at, self.text("/read/"))
         self.assertIn(at, self.text("/keep/P-0001/A"))
+
+    def test_a_run_saved_as_a_file_carries_its_joint_and_is_read_alone(self) -> None:
+        at = self.write(faults="cold", front="brown")
+        page = self.text(at)
+        self.assertIn(f'href="{at}.json"', page)
+        text = self.text(f"{at}.json")
+        self.assertEqual(json.loads(text)["joint"]["format"], "wisearc/joint")
+        self.assertEqual(json.loads(text)["joint"]["members"][0]["thickness_mm"], 1.5)
+        self.assertEqual(read_run_text(text).front.colour, "brown")
+        alone = reading_of_text(text, None, Shop())
+        self.assertEqual(alone["verdict"], "not-good")
+        for name, value, words in (("format", "wisearc/plan", "joint"), ("version", 9, "version")):
+            told = json.loads(text)
+            told["joint"][name] = value
+            with self.subTest(name), self.assertRaisesRegex(BadInput, words):
+                read_run_text(json.dumps(told))
+        told["joint"] = {k: v for k, v in told["joint"].items() if k not in ("format", "version")}
+        self.assertEqual(read_run_text(json.dumps(told)).front.colour, "brown")
+        self.text(at.rpartition("/")[0] + "/999.json", 404)
 
     def test_what_is_seen_is_told_by_the_address(self) -> None:
         at = self.write()

@@ -14,7 +14,7 @@ from ..core.schema.documents import read_document
 from ..core.schema.entries import Own, entry
 from ..core.schema.json_types import Json, JsonObject
 from .joint_json import FORMAT as JOINT
-from .joint_json import check_head, loads
+from .joint_json import check_head, joint_file, loads
 from .upgrades.steps import lifted
 
 FORMAT, VERSION, MINOR = "wisearc/run", 1, 6
@@ -94,6 +94,11 @@ def run_record(run: Run, number: str, letter: str) -> dict[str, Json]:
     """The data of a run as it is stored with its revision."""
     head: dict[str, Json] = {"format": FORMAT, "version": VERSION, "minor": MINOR}
     return head | write_run(run) | {"procedure": number, "revision": letter}
+
+
+def run_file(run: Run, number: str, letter: str, joint: JsonObject) -> dict[str, Json]:
+    """A run as a run file, with the joint that it was made to, so that it can be judged alone."""
+    return {**run_record(run, number, letter), "joint": joint_file(joint)}
 
 
 def read_record(data: Any) -> Run:

@@ -8,6 +8,7 @@ import json
 from dataclasses import dataclass
 
 from ...formats.procedure_json import procedure_file
+from ...formats.run_json import run_file
 from ...store import queries, setups
 from ...store.models import Revision, RunRow
 from ..set_up.setting_up import kept_as
@@ -58,6 +59,13 @@ def sent_to(revision: Revision, once: str) -> str:
     """
     found = queries.run_sent(revision, once)
     return found.revision.letter if found else ""
+
+
+def run_text(revision: Revision, number: int) -> str:
+    """A run of a revision as the text of a run file, with its joint. Raises Missing."""
+    run = queries.run_of(revision, number).document
+    told = run_file(run, revision.procedure.label, revision.letter, revision.joint)
+    return json.dumps(told, ensure_ascii=False, indent=2, allow_nan=False) + "\n"
 
 
 def procedure_text(revision: Revision) -> str:

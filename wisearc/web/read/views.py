@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from flask import Blueprint, redirect, render_template, request, url_for
+from flask import Blueprint, Response, redirect, render_template, request, url_for
 
 from ...core import catalogue
 from ...core.diagnosis.attempts import complaints
@@ -19,6 +19,7 @@ from ...presenters.runs import run_row
 from ...services.diagnosis import diagnosis
 from ...services.errors import StoreError
 from ...services.inventory.shop import standing_shop
+from ...services.procedures import book
 from ..errors import code_of
 from ..preferences import unit_habit
 
@@ -48,6 +49,15 @@ def page(number: str, letter: str, run: int) -> Any:
     habit = unit_habit()
     seen, errors = seen_of_form(request.args, habit) if request.args.get(MARK) else (None, {})
     return _page(number, letter, run, seen, errors)
+
+
+@blueprint.get(f"{RUN}.json")
+def as_json(number: str, letter: str, run: int) -> Response:
+    """The run as an open file, with its joint."""
+    text = book.run_text(book.find(number, letter), run)
+    name = f"{number}-{letter}-run-{run}.json"
+    headers = {"Content-Disposition": f'attachment; filename="{name}"'}
+    return Response(text, mimetype="application/json", headers=headers)
 
 
 def _page(number: str, letter: str, run: int, seen: Any, errors: dict[str, str]) -> Any:
