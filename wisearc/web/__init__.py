@@ -28,6 +28,7 @@ from . import door, errors, gate, people, preferences, throttle
 from .context import KEY, Context, context
 from .navigation import places
 from .network import Network
+from .numbers import RowConverter
 from .people import hands
 
 CONTENT_POLICY = (
@@ -48,6 +49,7 @@ def create_app(
     listed anew at the start.
     """
     app = Flask(__name__)
+    app.url_map.converters["row"] = RowConverter
     store = open_data(data, held, told)
     secret = session_secret(store)
     app.config.update(

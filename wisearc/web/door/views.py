@@ -24,6 +24,7 @@ from ..errors import code_of
 from ..gate import cookie_name, device, known_addresses
 from ..keep.sheet import qr_svg
 from ..network import Network, is_beyond
+from ..numbers import whole_number
 from ..preferences import YEAR_S
 
 blueprint = Blueprint("door", __name__, url_prefix="", template_folder="templates")
@@ -135,5 +136,5 @@ def out() -> Any:
     """Put a device out."""
     _on_this_machine()
     text = request.form.get("device", "")
-    _devices().put_out(int(text) if text.isascii() and text.isdigit() and len(text) < 9 else 0)
+    _devices().put_out(whole_number(text))
     return redirect(url_for("door.devices"), 303)

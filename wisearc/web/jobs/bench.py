@@ -14,12 +14,15 @@ from ...services.inventory.shop import standing_shop
 from ...services.jobs import jobs
 from ...services.set_up.setting_up import kept_as
 from ..errors import code_of
+from ..numbers import whole_number
 from ..people.hands import me
 from ..preferences import unit_habit
 from .views import blueprint, order_shown, view_of
 
+MAX_PIECES = 99_999
 
-@blueprint.get("/<int(max=9007199254740991):number>/bench")
+
+@blueprint.get("/<row:number>/bench")
 def bench(number: int) -> Any:
     """What to touch at each run in large words, to tick."""
     return _bench(number)
@@ -39,7 +42,7 @@ def _bench(number: int, error: str = "", code: int = 200) -> Any:
     )
 
 
-@blueprint.post("/<int(max=9007199254740991):number>/tick")
+@blueprint.post("/<row:number>/tick")
 def tick(number: int) -> Any:
     """Say that a run is done, or not; the answer as JSON where it is asked for."""
     seam, _, piece = request.form.get("key", "")[:60].rpartition("/")
@@ -48,7 +51,7 @@ def tick(number: int) -> Any:
         jobs.tick(
             number,
             seam,
-            int(piece) if piece.isdecimal() and len(piece) < 6 else 0,
+            whole_number(piece, most=MAX_PIECES),
             request.form.get("on") == "yes",
             me(),
             order_shown(number),
@@ -62,7 +65,7 @@ def tick(number: int) -> Any:
     return redirect(url_for("jobs.bench", number=number) + f"#run-{seam}-{piece}", 303)
 
 
-@blueprint.post("/<int(max=9007199254740991):number>/write")
+@blueprint.post("/<row:number>/write")
 def write(number: int) -> Any:
     """Run a seam, or write its run down, with the seam's procedure; a seam that goes by a joint of
     its own is kept as a draft first.
@@ -74,7 +77,7 @@ def write(number: int) -> Any:
         return _bench(number, error.sentence, 422)
     except StoreError as error:
         return _bench(number, str(error), code_of(error))
-    named = jobs.run_named(number, seam, int(piece) if piece.isdecimal() and len(piece) < 6 else 1)
+    named = jobs.run_named(number, seam, whole_number(piece, 1, MAX_PIECES))
     if request.form.get("to") == "run":
         return redirect(url_for("run.page", what=kept_as(label, letter), job=named), 303)
     return redirect(
@@ -82,14 +85,14 @@ def write(number: int) -> Any:
     )
 
 
-@blueprint.post("/<int(max=9007199254740991):number>/anew")
+@blueprint.post("/<row:number>/anew")
 def anew(number: int) -> Any:
     """Begin the bench anew."""
     jobs.bench_anew(number)
     return redirect(url_for("jobs.bench", number=number), 303)
 
 
-@blueprint.get("/<int(max=9007199254740991):number>/takes")
+@blueprint.get("/<row:number>/takes")
 def takes(number: int) -> Any:
     """What a job takes, and what of it is to be got."""
     view, habit = view_of(number), unit_habit()
@@ -108,7 +111,7 @@ def takes(number: int) -> Any:
     )
 
 
-@blueprint.get("/<int(max=9007199254740991):number>/warp")
+@blueprint.get("/<row:number>/warp")
 def warp(number: int) -> Any:
     """How the sheet warps, and what would pull less."""
     view, habit = view_of(number), unit_habit()

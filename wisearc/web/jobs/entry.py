@@ -17,12 +17,13 @@ from ...services.inventory.shop import standing_shop
 from ...services.jobs import job_entry, jobs
 from ...services.planning.planning import joint_of_query, query_text
 from ...services.set_up import setting_up
+from ..numbers import whole_number
 from ..people.hands import me
 from ..preferences import unit_habit
 from .views import blueprint, seen
 
 
-@blueprint.get("/<int(max=9007199254740991):number>/entry")
+@blueprint.get("/<row:number>/entry")
 def entry(number: int) -> Any:
     """The seams and parts of a job, to be changed."""
     return _entry(number)
@@ -77,7 +78,7 @@ def _made(number: int, change: Any, anchor: str, at: str) -> Any:
     return redirect(url_for("jobs.entry", number=number) + f"#{anchor}", 303)
 
 
-@blueprint.post("/<int(max=9007199254740991):number>/seam")
+@blueprint.post("/<row:number>/seam")
 def seam(number: int) -> Any:
     """Change a seam, or add one."""
     old = request.form.get("old", "")[:40]
@@ -91,7 +92,7 @@ def seam(number: int) -> Any:
     )
 
 
-@blueprint.post("/<int(max=9007199254740991):number>/seam/out")
+@blueprint.post("/<row:number>/seam/out")
 def seam_out(number: int) -> Any:
     """Take a seam out."""
     return _made(
@@ -99,7 +100,7 @@ def seam_out(number: int) -> Any:
     )
 
 
-@blueprint.post("/<int(max=9007199254740991):number>/part")
+@blueprint.post("/<row:number>/part")
 def part(number: int) -> Any:
     """Change a part, or add one."""
     name = request.form.get("name", "")[:60]
@@ -118,14 +119,14 @@ def part(number: int) -> Any:
     )
 
 
-@blueprint.post("/<int(max=9007199254740991):number>/part/out")
+@blueprint.post("/<row:number>/part/out")
 def part_out(number: int) -> Any:
     """Take a part out."""
     name = request.form.get("name", "")[:60]
     return _made(number, {"do": "drop-part", "name": name}, "parts", f"part:{name}")
 
 
-@blueprint.post("/<int(max=9007199254740991):number>/head")
+@blueprint.post("/<row:number>/head")
 def head(number: int) -> Any:
     """Change title, quantity and times."""
     return _made(number, lambda: [job_entry.head_typed(request.form)], "head", "head")
@@ -169,12 +170,9 @@ def _add(error: str = "", code: int = 200) -> Any:
 @blueprint.post("/add")
 def add_done() -> Any:
     """Put it there: as a new seam, or in the place of the joint of one."""
-    number = request.form.get("job", "")
+    number = whole_number(request.form.get("job", ""))
     try:
-        if not number.isdecimal() or len(number) > 9:
-            row = jobs.begin(request.form.get("title", ""))
-        else:
-            row = jobs.find(int(number))
+        row = jobs.find(number) if number else jobs.begin(request.form.get("title", ""))
         job = jobs.job_of(row)
         of = {"of": request.form.get("link") or request.form.get("procedure", "")}
         if instead := request.form.get("instead", "")[:40]:

@@ -28,6 +28,7 @@ from ...services.jobs.job_changes import Change
 from ...services.jobs.searching import Searches
 from ..context import context
 from ..errors import code_of
+from ..numbers import whole_number
 from ..parts import changed_parts, marks_of
 from ..people.hands import me
 from ..preferences import unit_habit
@@ -115,7 +116,7 @@ def view_of(number: int) -> JobView:
     )
 
 
-@blueprint.get("/<int(max=9007199254740991):number>")
+@blueprint.get("/<row:number>")
 def page(number: int) -> Any:
     """A job: the work as it lies, its order, and both over time."""
     return job_page(view_of(number))
@@ -172,13 +173,16 @@ def job_page(view: JobView, told: str = "", error: str = "", code: int = 200) ->
     return render_template("jobs/page.html", parts=parts, have=marks_of(parts), **shown), code
 
 
+MAX_PLACE = 9_999
+
+
 def _to() -> int | None:
     """The place a seam is tried at, from 0; None where none was given."""
-    text = request.values.get("to", "").strip()
-    return max(0, int(text) - 1) if text.isdecimal() and len(text) < 5 else None
+    told = whole_number(request.values.get("to", ""), -1, MAX_PLACE)
+    return max(0, told - 1) if told >= 0 else None
 
 
-@blueprint.get("/<int(max=9007199254740991):number>/try")
+@blueprint.get("/<row:number>/try")
 def trial(number: int) -> Any:
     """What putting a seam elsewhere does, in a line: what a drag shows."""
     view, to = view_of(number), _to()
@@ -216,11 +220,10 @@ def order_shown(number: int) -> tuple[str, ...]:
 
 def seen() -> int:
     """The edit of the page that something was done on."""
-    text = request.form.get("edit", "")
-    return int(text) if text.isdecimal() and len(text) < 12 else 0
+    return whole_number(request.form.get("edit", ""))
 
 
-@blueprint.post("/<int(max=9007199254740991):number>/move")
+@blueprint.post("/<row:number>/move")
 def move(number: int) -> Any:
     """Put a seam elsewhere in the order."""
     key, to = request.form.get("key", "")[:40], _to()
@@ -231,7 +234,7 @@ def move(number: int) -> Any:
     return changed(number, {"do": "move", "key": key, "to": to})
 
 
-@blueprint.post("/<int(max=9007199254740991):number>/pin")
+@blueprint.post("/<row:number>/pin")
 def pin(number: int) -> Any:
     """Pin a seam first or last, or no longer."""
     key, where = request.form.get("key", "")[:40], request.form.get("where", "")
@@ -239,13 +242,13 @@ def pin(number: int) -> Any:
     return changed(number, {"do": "pin", "key": key, "at": where})
 
 
-@blueprint.post("/<int(max=9007199254740991):number>/order")
+@blueprint.post("/<row:number>/order")
 def order(number: int) -> Any:
     """Take the order that is found instead of one by hand."""
     return changed(number, {"do": "order", "order": []})
 
 
-@blueprint.post("/<int(max=9007199254740991):number>/layout")
+@blueprint.post("/<row:number>/layout")
 def layout(number: int) -> Any:
     """Lay a part elsewhere."""
     name = request.form.get("part", "")[:60]
@@ -256,7 +259,7 @@ def layout(number: int) -> Any:
     return changed(number, {"do": "part", "name": name, "set": {"at": at}}, quiet=True)
 
 
-@blueprint.post("/<int(max=9007199254740991):number>/undo")
+@blueprint.post("/<row:number>/undo")
 def undo(number: int) -> Any:
     """Undo the newest change."""
     words = jobs.undo(number)
@@ -268,14 +271,13 @@ def undo(number: int) -> Any:
     return redirect(url_for("jobs.entry" if back == "entry" else "jobs.page", number=number), 303)
 
 
-@blueprint.post("/<int(max=9007199254740991):number>/settle")
+@blueprint.post("/<row:number>/settle")
 def settle(number: int) -> Any:
     """Leave two changes made at once as they stand, or take the other."""
     view = view_of(number)
-    stands = request.form.get("stands", "")
     jobs.settle(
         number,
-        int(stands) if stands.isdecimal() and len(stands) < 12 else 0,
+        whole_number(request.form.get("stands", "")),
         request.form.get("take") == "other",
         view.order,
         me(),
@@ -283,7 +285,7 @@ def settle(number: int) -> Any:
     return redirect(url_for("jobs.page", number=number), 303)
 
 
-@blueprint.post("/<int(max=9007199254740991):number>/search")
+@blueprint.post("/<row:number>/search")
 def search(number: int) -> Any:
     """Stop the search, or search on."""
     view = view_of(number)
@@ -297,7 +299,7 @@ def search(number: int) -> Any:
     return redirect(url_for("jobs.page", number=number), 303)
 
 
-@blueprint.post("/<int(max=9007199254740991):number>/standing")
+@blueprint.post("/<row:number>/standing")
 def standing(number: int) -> Any:
     """Say that a job is done, open again, or put away."""
     what = request.form.get("standing", "")
@@ -310,13 +312,13 @@ def standing(number: int) -> Any:
     )
 
 
-@blueprint.post("/<int(max=9007199254740991):number>/again")
+@blueprint.post("/<row:number>/again")
 def again(number: int) -> Any:
     """A job anew from this one."""
     return redirect(url_for("jobs.page", number=jobs.copy_of(number).id), 303)
 
 
-@blueprint.get("/<int(max=9007199254740991):number>/job.json")
+@blueprint.get("/<row:number>/job.json")
 def as_file(number: int) -> Any:
     """The job's file."""
     return _download(
@@ -326,7 +328,7 @@ def as_file(number: int) -> Any:
     )
 
 
-@blueprint.get("/<int(max=9007199254740991):number>/plan.json")
+@blueprint.get("/<row:number>/plan.json")
 def plan_file(number: int) -> Any:
     """The job's plan."""
     view = view_of(number)
@@ -341,7 +343,7 @@ def plan_file(number: int) -> Any:
     )
 
 
-@blueprint.get("/<int(max=9007199254740991):number>/seams.csv")
+@blueprint.get("/<row:number>/seams.csv")
 def seams_file(number: int) -> Any:
     """The job's seams as CSV."""
     return _download(
@@ -375,7 +377,7 @@ def buy_file() -> Any:
     )
 
 
-@blueprint.get("/<int(max=9007199254740991):number>/buy.csv")
+@blueprint.get("/<row:number>/buy.csv")
 def job_buy_file(number: int) -> Any:
     """The buying list of one job."""
     view = view_of(number)

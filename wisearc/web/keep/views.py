@@ -28,6 +28,7 @@ from ...services.runs import runs
 from ...services.set_up.setting_up import kept_as
 from ..errors import code_of
 from ..gate import printed_address
+from ..numbers import whole_number
 from ..preferences import YEAR_S, unit_habit
 from .sheet import qr_svg
 
@@ -47,13 +48,13 @@ def index() -> Any:
 
 
 def _index(search: str = "", status: str = "", page: str = "", error: str | None = None) -> str:
-    rows, found = finding.listed(search, status, number_in(page))
+    rows, found = finding.listed(search, status, whole_number(page))
     pages = max(1, -(-found // finding.PAGE))
     return render_template(
         "keep/index.html",
         rows=rows,
         found=found,
-        page=min(max(1, number_in(page)), pages),
+        page=min(max(1, whole_number(page)), pages),
         pages=pages,
         search=search,
         status=status,
@@ -61,11 +62,6 @@ def _index(search: str = "", status: str = "", page: str = "", error: str | None
         error=error,
         note=finding.search_note(search),
     )
-
-
-def number_in(text: str) -> int:
-    """A whole number from an address; 0, which nothing is counted by, where there is none."""
-    return int(text) if text.isascii() and text.isdigit() and len(text) < 10 else 0
 
 
 @blueprint.post("/draft")
@@ -87,7 +83,7 @@ def keep_draft() -> Any:
     try:
         if form.get("draft"):
             draft = procedures.save_draft(
-                form["draft"], joint, number_in(form.get("edit", "")), shop
+                form["draft"], joint, whole_number(form.get("edit", "")), shop
             )
         elif form.get("from"):
             draft = procedures.revise(form["from"], joint, shop, once)
@@ -135,7 +131,7 @@ def procedure(number: str) -> Any:
 def revision(number: str, letter: str) -> Any:
     """A revision: joint, plan, bands, runs."""
     view = procedure_page.record(
-        book.find(number, letter), unit_habit(), number_in(request.args.get("page", ""))
+        book.find(number, letter), unit_habit(), whole_number(request.args.get("page", ""))
     )
     return _revision_page(view, _blank(view))
 
@@ -189,7 +185,7 @@ def add_run(number: str, letter: str) -> Any:
 
 def _purge() -> int:
     """The purge that a run's form takes with it, or 0."""
-    return number_in(request.form.get("purge", "")) if request.form.get("with_purge") else 0
+    return whole_number(request.form.get("purge", "")) if request.form.get("with_purge") else 0
 
 
 def _filled(view: procedure_page.RecordView, form: run_form.RunForm, fill: str, once: str) -> Any:
@@ -291,7 +287,7 @@ _FORM: dict[str, Any] = {
     "unit_of": unit_of,
     "rods": rods_used(),
 }
-_CORRECT = "/<number>/<letter>/runs/<int(max=9007199254740991):run>/correct"
+_CORRECT = "/<number>/<letter>/runs/<row:run>/correct"
 
 
 @blueprint.get(_CORRECT)
@@ -346,7 +342,7 @@ def put_back(number: str, letter: str) -> Any:
     return redirect(_page_of(procedures.put_back(number, letter)), 303)
 
 
-@blueprint.post("/<number>/<letter>/runs/<int(max=9007199254740991):run>/strike")
+@blueprint.post("/<number>/<letter>/runs/<row:run>/strike")
 def strike_out(number: str, letter: str, run: int) -> Any:
     """Strike out a run, signed; it can be undone."""
     try:
@@ -363,13 +359,13 @@ def strike_out(number: str, letter: str, run: int) -> Any:
 
 def _not_struck(number: str, letter: str, run: int, sentence: str) -> str:
     view = procedure_page.record(
-        book.find(number, letter), unit_habit(), number_in(request.form.get("page", ""))
+        book.find(number, letter), unit_habit(), whole_number(request.form.get("page", ""))
     )
     refused = {"run": run, "who": request.form.get("who", ""), "sentence": sentence}
     return _revision_page(view, _blank(view), refused=refused)
 
 
-@blueprint.post("/<number>/<letter>/runs/<int(max=9007199254740991):run>/count")
+@blueprint.post("/<number>/<letter>/runs/<row:run>/count")
 def count_again(number: str, letter: str, run: int) -> Any:
     """Undo a striking out."""
     runs.count_again(number, letter, run)
@@ -377,7 +373,7 @@ def count_again(number: str, letter: str, run: int) -> Any:
 
 
 def _to_runs(number: str, letter: str) -> Any:
-    page = number_in(request.form.get("page", ""))
+    page = whole_number(request.form.get("page", ""))
     return redirect(
         url_for("keep.revision", number=number, letter=letter, page=page or None) + "#runs", 303
     )

@@ -11,6 +11,7 @@ from ...core.shop.shop import ROLES
 from ...services.errors import StoreError
 from ...services.people import people
 from ..errors import code_of
+from ..numbers import whole_number
 from ..preferences import YEAR_S
 from .hands import LEAD
 
@@ -55,7 +56,7 @@ def put_away() -> Any:
     """Put someone away."""
     text = request.form.get("person", "")
     try:
-        people.put_away(int(text) if text.isascii() and text.isdigit() and len(text) < 9 else 0)
+        people.put_away(whole_number(text))
     except StoreError as error:
         return _page(str(error)), code_of(error)
     return redirect(url_for("people.index"), 303)

@@ -80,7 +80,7 @@ def _ratio(one: OwnRun) -> str:
     return f"{math.exp(one.ratio):.2f}"
 
 
-@blueprint.post("/own/<family>/<metals>/<int(max=9007199254740991):run>")
+@blueprint.post("/own/<family>/<metals>/<row:run>")
 def leave_out(family: str, metals: str, run: int) -> Any:
     """Leave a run out of the own record, or take it in again."""
     statistics.leave_out(run, request.form.get("out") == "yes")
@@ -151,7 +151,7 @@ def practised(key: str) -> Any:
     return answer
 
 
-@blueprint.post("/practice/<key>/<int(max=9007199254740991):number>")
+@blueprint.post("/practice/<key>/<row:number>")
 def take_back(key: str, number: int) -> Any:
     """Take a try back, or bring it back."""
     back = request.form.get("back") == "yes"

@@ -23,7 +23,7 @@ from ...services.procedures import book
 from ..errors import code_of
 from ..preferences import unit_habit
 
-RUN = "/<number>/<letter>/<int(max=9007199254740991):run>"
+RUN = "/<number>/<letter>/<row:run>"
 blueprint = Blueprint("read", __name__, url_prefix="/read", template_folder="templates")
 SHOWN_EVIDENCE = 4
 SHORT_PLACES = {**{key: key for key in PLACES}, STOPS: "at stops"}

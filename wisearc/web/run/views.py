@@ -31,6 +31,7 @@ from ...services.runs import runs
 from ...services.set_up import setting_up
 from ...services.weld_session import weld_session
 from ..context import context
+from ..numbers import whole_number
 from ..preferences import unit_habit
 from ..subject import Subject, subject_of
 
@@ -49,14 +50,10 @@ def left_words(spell: Excursion) -> str:
 @blueprint.get("/")
 def index() -> Any:
     """What is under way, and what can be run."""
-    gone = weld_session.left_run(_whole(request.args.get("left", "")))
+    gone = weld_session.left_run(whole_number(request.args.get("left", "")))
     return render_template(
         "run/index.html", runs=weld_session.not_written(), rows=setting_up.to_set_up(), gone=gone
     )
-
-
-def _whole(text: str) -> int:
-    return int(text) if text.isascii() and text.isdigit() and len(text) < 10 else 0
 
 
 @blueprint.get("/sw.js")
@@ -207,7 +204,7 @@ def acts() -> Any:
 
 def of_number(number: str) -> tuple[Any, Subject]:
     """A run at the arc by its number in an address, and its subject. Raises Missing."""
-    row = weld_session.of_number(_whole(number))
+    row = weld_session.of_number(whole_number(number))
     return row, subject_of({"what": row.what})
 
 

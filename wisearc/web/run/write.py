@@ -38,6 +38,7 @@ from ...services.runs import log_reading, photographs, writing
 from ...services.runs.kept_files import PHOTOGRAPH
 from ..context import context
 from ..errors import code_of
+from ..numbers import whole_number
 from ..preferences import YEAR_S, unit_habit
 from ..subject import Subject, subject_of
 from .views import blueprint, of_number
@@ -301,12 +302,9 @@ def beside(number: str, letter: str) -> Any:
     """Two runs of a revision side by side."""
     view = procedure_page.record(book.find(number, letter), unit_habit())
     runs = [row.run for row in view.runs]
-    left, right = (request.args.get(side, "") for side in ("left", "right"))
-    first = int(left) if left.isdecimal() and len(left) < 10 else (runs[0].id if runs else 0)
-    others = [run.id for run in runs if run.id != first]
-    second = (
-        int(right) if right.isdecimal() and len(right) < 10 else (others[0] if others else first)
-    )
+    left, right = (whole_number(request.args.get(side, "")) for side in ("left", "right"))
+    first = left or (runs[0].id if runs else 0)
+    second = right or next((run.id for run in runs if run.id != first), first)
     pair = side_by_side(view.revision, first, second, unit_habit()) if runs else None
     return render_template(
         "run/beside.html", number=view.number, letter=letter, runs=runs, pair=pair

@@ -11,6 +11,7 @@ from ...services.errors import Missing, NotAllowed
 from ...services.purge import purge_run, purging
 from ...services.purge.oxygen import readings_csv
 from ..context import context
+from ..numbers import whole_number
 from ..preferences import unit_habit
 from ..subject import Subject, subject_of
 from .views import blueprint
@@ -64,9 +65,9 @@ def open_gas() -> Any:
 
 
 def _standing(number: str) -> tuple[Any, Subject, purge_run.Way]:
-    if not (number.isascii() and number.isdigit() and len(number) < 10):
+    if (row := whole_number(number)) == 0:
         raise Missing("There is no such purge; begin one from Set.")
-    found = purge_run.of_number(int(number))
+    found = purge_run.of_number(row)
     subject = subject_of({"what": found.what})
     return found, subject, _way(found, subject)
 

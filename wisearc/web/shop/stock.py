@@ -13,6 +13,7 @@ from ...forms import shop_items
 from ...services.errors import Missing, StoreError
 from ...services.inventory import shop, shop_files
 from ..errors import code_of
+from ..numbers import whole_number
 from ..preferences import unit_habit
 from .views import blueprint, stock_page
 
@@ -27,9 +28,9 @@ def _number(text: str) -> int:
 
 def _line_of(text: str) -> int:
     """The number of a line from a form or an address. Raises Missing where it is none."""
-    if not (text.isascii() and text.isdigit() and len(text) < 10):
+    if (number := whole_number(text)) == 0:
         raise Missing("That line is not in this shop; look at the list again.")
-    return int(text)
+    return number
 
 
 def _row_of(key: str, number: str) -> Any:

@@ -92,7 +92,7 @@
     const fields = base();
     fields.set("key", key);
     fields.set("to", String(to + 1));
-    send(page.dataset.job + "/move", fields);
+    send(page.dataset.move, fields);
   }
 
   page.addEventListener("keydown", (event) => {

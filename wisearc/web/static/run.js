@@ -3,6 +3,7 @@
   const root = document.querySelector("[data-run]");
   const source = document.getElementById("run-data");
   if (!root || !source) { return; }
+  const addresses = source.dataset;
   const AGAIN_MS = 3000;
   const LIVE_MS = 250;
   const PURGE_MS = 1500;
@@ -83,7 +84,7 @@
     const fields = new FormData();
     fields.set("csrf_token", token.value);
     fields.set("run", JSON.stringify({ what: data.what, job: data.job, once: of.once, device, began: of.began, now: now(), acts }));
-    return window.fetch("/run/acts", { method: "POST", body: fields, headers: { Accept: "application/json" } });
+    return window.fetch(addresses.acts, { method: "POST", body: fields, headers: { Accept: "application/json" } });
   }
 
   /* What was done here of another run of the same, begun elsewhere meanwhile: sent as what it is. */
@@ -315,7 +316,7 @@
   async function live() {
     if (run.number && run.port && stands.step.phase !== "done") {
       try {
-        const response = await window.fetch("/run/" + run.number + "/live?after=" + trace.last(), { headers: { Accept: "application/json" } });
+        const response = await window.fetch(addresses.live.replace("NUMBER", run.number) + "?after=" + trace.last(), { headers: { Accept: "application/json" } });
         if (response.ok) { heard(await response.json()); }
       } catch (error) {
         /* what is drawn stays; the acts say that the server is away */
@@ -370,6 +371,6 @@
 
   /* Where the browser holds pages (this machine, or https), Run opens without the network. */
   if (window.isSecureContext && "serviceWorker" in navigator) {
-    navigator.serviceWorker.register("/run/sw.js", { scope: "/run/" }).then(() => put(place("holds"), "Held on this device: it opens without the server too."), () => {});
+    navigator.serviceWorker.register(place("holds").dataset.holds, { scope: place("holds").dataset.scope }).then(() => put(place("holds"), "Held on this device: it opens without the server too."), () => {});
   }
 })();

@@ -121,7 +121,7 @@
     place.textContent = "Without the network this page goes on while it stays open; opened anew it needs the server.";
     return;
   }
-  navigator.serviceWorker.register("/set/sw.js", { scope: "/set/" }).then(() => {
+  navigator.serviceWorker.register(place.dataset.holds, { scope: place.dataset.scope }).then(() => {
     place.textContent = "Held on this device: it opens without the server too.";
   }, () => {
     place.textContent = "This browser holds no pages: without the network it goes on while it stays open.";

@@ -1,4 +1,8 @@
 /* Set and Run without the network: their pages and what they are made of are held as they were seen last, and shown when the server does not answer. */
+// the page that registered it says where the styles are, and which addresses tell what is so now
+const TOLD = new URL(self.location).searchParams;
+const STATIC = TOLD.get("static");
+const LIVE = TOLD.getAll("live").map((one) => new RegExp("^" + one.replace(/[.*+?^${}()|[\]\\]/g, "\\$&").replace("NUMBER", "[0-9]+").replace("KEY", "")));
 const SCOPE = new URL(self.registration.scope).pathname;
 const HELD = SCOPE.split("/")[1] + "-1";
 const MOST = 150;
@@ -25,8 +29,8 @@ self.addEventListener("fetch", (event) => {
   const address = new URL(request.url);
   const ours = request.method === "GET" && address.origin === self.location.origin;
   // what a purge or an arc reads now is never shown from what was held
-  if (/^\/(set\/purge|run\/purged|run\/\d)/.test(address.pathname)) { return; }
-  if (!ours || !(address.pathname.startsWith(SCOPE) || address.pathname.startsWith("/static/"))) { return; }
+  if (LIVE.some((one) => one.test(address.pathname))) { return; }
+  if (!ours || !(address.pathname.startsWith(SCOPE) || address.pathname.startsWith(STATIC))) { return; }
   event.respondWith(fresh(request).catch(async (error) => {
     const held = await (await caches.open(HELD)).match(request);
     if (held) { return held; }
