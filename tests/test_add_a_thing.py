@@ -10,14 +10,25 @@ import sys
 import tempfile
 import unittest
 from pathlib import Path
+from typing import Any
 
 import wisearc
+from tests.altered import altered
+from tests.samples import EVERY, run, typed
 from tests.web.case import WebCase
 from wisearc import web
+from wisearc.core import catalogue
+from wisearc.core.catalogue import BadCatalogue
+from wisearc.core.diagnosis.actual import Actual
+from wisearc.core.diagnosis.causes import rank
+from wisearc.core.diagnosis.signs import Told, signs_of
+from wisearc.core.joint.data import make_joint
 from wisearc.core.joint.joint import Joint
-from wisearc.core.plan.plan import choice_kinds
+from wisearc.core.plan.plan import choice_kinds, make_plan
 from wisearc.core.schema.entries import entries
+from wisearc.core.shop.shop import Shop
 from wisearc.drawings.plan.views import VIEWS
+from wisearc.drawings.runs.faults import fault_drawing
 from wisearc.web.navigation import places
 
 HOUSE = Path(wisearc.__file__).parent
@@ -161,6 +172,50 @@ class OtherThings(unittest.TestCase):
                         "core/plan/schools.py",
                     },
                 )
+
+
+class AFlaw(WebCase):
+    """A flaw stands in two tables: its words, and its sign among the causes."""
+
+    def add(self, **sign: Any) -> Any:
+        def flaw(table: dict[str, Any]) -> None:
+            table["flaws"]["worm-track"] = "a worm track under the bead"
+
+        def reading(table: dict[str, Any]) -> None:
+            table["signs"]["worm-track"] = {
+                "words": "a worm track",
+                "absent": "no worm track",
+                "flaw": "worm-track",
+                **sign,
+            }
+            table["causes"]["dirty"]["evidence"]["worm-track"] = [9.0, 0.0]
+
+        return altered(flaws=flaw, reading=reading)
+
+    def signs(self, flaws: list[str]) -> dict[str, Told]:
+        made = typed({**run(EVERY["butt"]), "faults": flaws})
+        return signs_of(Actual(make_plan(make_joint(EVERY["butt"]), Shop()), made, Shop()))
+
+    def weight(self, flaws: list[str]) -> float:
+        """How likely dirt is, among all causes."""
+        told = rank(self.signs(flaws))
+        return next((one.weight for one in told if one.cause.key == "dirty"), 0.0)
+
+    def test_is_offered_drawn_read_and_weighed(self) -> None:
+        here = self.keep()
+        with self.add():
+            page = self.client.get(here).get_data(as_text=True)
+            self.assertEqual(page.count("a worm track under the bead"), 1)
+            self.assertIn("<svg", fault_drawing("worm-track", "a worm track").svg)
+            told = [self.signs(flaws)["worm-track"].strength for flaws in (["worm-track"], [])]
+            self.assertEqual(told, [1.0, 0.0])
+            self.assertGreater(self.weight(["worm-track"]), self.weight([]) + 0.3)
+        with self.add(missed=True):
+            self.assertIsNone(self.signs([])["worm-track"].strength)
+
+    def test_a_sign_of_a_flaw_that_is_none_is_refused(self) -> None:
+        with self.add(flaw="worm"), self.assertRaisesRegex(BadCatalogue, "worm.*not in flaws"):
+            catalogue.signs()
 
 
 if __name__ == "__main__":

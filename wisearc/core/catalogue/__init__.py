@@ -310,8 +310,12 @@ def tints() -> dict[str, rows.Tint]:
 
 @cache
 def signs() -> dict[str, rows.Sign]:
-    """What can be told of a run, by key."""
-    return _build(rows.Sign, "reading", "signs", drop=("source", "mark"))
+    """What can be told of a run, by key. Raises BadCatalogue for a flaw that no run can name."""
+    found: dict[str, rows.Sign] = _build(rows.Sign, "reading", "signs", drop=("source", "mark"))
+    for key, sign in found.items():
+        if sign.flaw and sign.flaw not in flaws():
+            raise BadCatalogue(f"reading.toml, {key}: flaw “{sign.flaw}” is not in flaws.toml")
+    return found
 
 
 @cache

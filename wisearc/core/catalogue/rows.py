@@ -350,13 +350,16 @@ class Tint:
 @dataclass(frozen=True)
 class Sign:
     """What is seen, set, logged or reckoned of a run: its words; how it is told where it was looked
-    for and is not there; how it is asked where it is not known ("": it is not).
+    for and is not there; how it is asked where it is not known ("": it is not); the flaw of a run
+    that tells it; whether that flaw may be missed by who looks for flaws.
     """
 
     key: str
     words: str
     absent: str
     ask: str = ""
+    flaw: str = ""
+    missed: bool = False
 
 
 @dataclass(frozen=True)

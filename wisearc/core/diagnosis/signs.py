@@ -85,21 +85,10 @@ def _seen(actual: Actual) -> Iterator[Told]:
     ripple = seen.ripple
     faults, looked = set(found or ()), found is not None
 
-    def fault(key: str, sign: str = "", not_known: bool = False) -> Told:
-        return Told(sign or key, 1.0 if key in faults else None if not_known or not looked else 0.0)
-
-    yield from (
-        fault(key) for key in ("hole", "wobble", "pores", "tacks-cracked", "restart", "bowed")
-    )
-    yield fault("frosty", not_known=True)
-    yield fault("keyhole", not_known=True)
-    yield fault("rod-grey", not_known=True)
-    yield fault("crater-crack", "crater")
-    yield fault("cold")
-    yield fault("too-hot")
-    yield fault("edge-lost")
-    yield fault("undercut")
-    yield fault("uneven")
+    for sign in catalogue.signs().values():
+        if sign.flaw:
+            unsaid = None if sign.missed or not looked else 0.0
+            yield Told(sign.key, 1.0 if sign.flaw in faults else unsaid)
     yield Told("even", 1.0 if ripple == "even" or look == "even" else None)
     yield Told("rough", None if look is None else float(look == "rough"))
     yield Told("wide", None if look is None else float(look == "wide"))

@@ -10,10 +10,10 @@ from ..plan.bead import HALF, HEIGHT, LEFT, MIDDLE, RIGHT, WIDTH, bead, ripple
 
 
 def fault_drawing(key: str, words: str, palette: str = "screen") -> Drawing:
-    """Draw one. Parameters: key, of the faults of a run; words, what it is called. Raises KeyError
-    for one that is none.
+    """Draw one; one that has no drawing of its own is the bare bead. Parameters: key, of the faults
+    of a run; words, what it is called.
     """
-    draw = _DRAWN[key]
+    draw = _DRAWN.get(key, _bare)
     canvas = Canvas(WIDTH, HEIGHT, words, f"A bead from above: {words}", palette)
     canvas.frame(1.0, 0.0, 0.0)
     canvas.polygon(
@@ -25,6 +25,10 @@ def fault_drawing(key: str, words: str, palette: str = "screen") -> Drawing:
 
 def _crack(canvas: Canvas, points: list[tuple[float, float]]) -> None:
     canvas.polyline(points, "stop", 2.0)
+
+
+def _bare(canvas: Canvas) -> None:
+    bead(canvas)
 
 
 def _hole(canvas: Canvas) -> None:

@@ -273,20 +273,26 @@ def _revision_page(
         refused=refused,
         stands=stands,
         has_last=runs.last_run(view.revision) is not None,
-        **_FORM,
+        **_choices(),
         **{"looked": _looked(view, form)},
     )
 
 
 # how a run that was written down came out, as the address of its page says
 CAME = ("run", "proved", "as-done")
-_FORM: dict[str, Any] = {
-    "parts": run_figures(),
-    "faults": catalogue.flaws(),
-    "faces": FACES,
-    "unit_of": unit_of,
-    "rods": rods_used(),
-}
+
+
+def _choices() -> dict[str, Any]:
+    """What a run's form offers."""
+    return {
+        "parts": run_figures(),
+        "faults": catalogue.flaws(),
+        "faces": FACES,
+        "unit_of": unit_of,
+        "rods": rods_used(),
+    }
+
+
 _CORRECT = "/<number>/<letter>/runs/<row:run>/correct"
 
 
@@ -326,7 +332,7 @@ def _correct_page(view: procedure_page.RecordView, made: Any, form: run_form.Run
         revision=view.revision,
         made=made,
         form=form,
-        **_FORM,
+        **_choices(),
     )
 
 
