@@ -120,6 +120,20 @@ class Imports(unittest.TestCase):
                 with self.subTest(module=name):
                     self.assertFalse(roots & STDLIB_WEB)
 
+    def test_one_module_starts_processes_for_the_pages(self) -> None:
+        """What goes on beside a page begins in one place; devices are listened to in another."""
+        allowed = {
+            "services.background",
+            "services.devices.device_reader",
+        }
+        starting = {
+            name
+            for name, path in modules()
+            if name.split(".")[0] in ("services", "presenters", "forms")
+            and re.search(r"\bPopen\(|\bsubprocess\.run\(|\bThread\(", path.read_text("utf-8"))
+        }
+        self.assertEqual(starting, allowed)
+
     def test_every_layer_is_there(self) -> None:
         seen = {name.split(".")[0] for name, _ in modules()}
         self.assertLessEqual(seen, set(LAYERS))

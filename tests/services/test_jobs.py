@@ -20,6 +20,7 @@ from wisearc.core.jobs.job_plan import work_of
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.presenters import jobs as job_view
 from wisearc.presenters.job_bench import buying_list, measured_bow, warp_rows
+from wisearc.services.background import Background
 from wisearc.services.errors import Missing, NotAllowed
 from wisearc.services.jobs import job_entry, jobs
 from wisearc.services.jobs.job_plans import for_seconds, plans_of
@@ -43,7 +44,7 @@ class Kept(StoreCase):
     def setUp(self) -> None:
         super().setUp()
         self.row = jobs.begin("Mast", data=DATA)
-        self.searches = Searches()
+        self.searches = Searches(Background())
         self.addCleanup(self.searches.close)
 
     def edit(self) -> int:
@@ -321,11 +322,12 @@ class Searched(StoreCase):
         """
         made = make_job(generated_job(120, 2))
         work = work_of(made, plans_of(made, ASSUMED))
-        searches = Searches()
+        searches = Searches(Background())
         self.addCleanup(searches.close)
         # where a hand has put the order nothing is looked for, and once it is let go it is
-        self.assertFalse(searches.ask(work, begin=False).going)
         search = searches.ask(work)
+        self.assertFalse(search.going)
+        self.assertTrue(searches.begin_once(search))
         self.assertTrue(search.going)
         self.assertIs(searches.ask(work), search)
         first = search.cost_s
@@ -337,7 +339,8 @@ class Searched(StoreCase):
         searches.stop(search)
         self.assertEqual(search.state, "stopped")
         # stopped it stays, whoever looks
-        self.assertFalse(searches.ask(work).going)
+        self.assertFalse(searches.begin_once(searches.ask(work)))
+        self.assertFalse(search.going)
         best = search.best
         time.sleep(0.3)
         self.assertIs(search.best, best)
@@ -349,7 +352,7 @@ class Searched(StoreCase):
         it ends itself.
         """
         made = make_job(generated_job(24, 2))
-        searches = Searches()
+        searches = Searches(Background())
         self.addCleanup(searches.close)
         scripts = []
         for name in ("old", "new"):
@@ -369,6 +372,7 @@ class Searched(StoreCase):
 
         with patch.object(sys, "executable", str(scripts[0])):
             search = searches.ask(work_of(made, plans_of(made, ASSUMED)))
+            searches.begin(search)
             until(lambda: search.state == "runs")
         old = search.process
         searches.stop(search)
@@ -393,7 +397,7 @@ class Searched(StoreCase):
 
     def test_small_ones_are_proved_at_once(self) -> None:
         made = make_job(DATA)
-        search = Searches().ask(work_of(made, plans_of(made, ASSUMED)))
+        search = Searches(Background()).ask(work_of(made, plans_of(made, ASSUMED)))
         self.assertEqual((search.state, search.best.proved, search.going), ("proved", True, False))
 
 
@@ -416,7 +420,7 @@ class Demo(StoreCase):
             and any(s.after for s in made.seams)
             and not all(s.seen for s in made.seams)
         )
-        view = job_view.view_of(row, ASSUMED, Searches(), "mm")
+        view = job_view.view_of(row, ASSUMED, Searches(Background()), "mm")
         touched = {t for r in view.rungs for t, _ in r.touched}
         self.assertEqual(touched, {"dial", "torch", "clamp"})
         self.assertEqual(

@@ -6,7 +6,7 @@ import unittest
 from unittest import mock
 
 from tests.web.case import WebCase
-from wisearc.services.background import BackgroundTask
+from wisearc.services.maintenance.tasks import Task
 from wisearc.store.folder import COPIES
 
 
@@ -54,7 +54,7 @@ class Care(WebCase):
         )
 
     def test_what_had_ended_when_it_was_stopped(self) -> None:
-        work = BackgroundTask(
+        work = Task(
             "The restoring",
             mock.Mock(),
             said=["The backup stands in the book's place."],

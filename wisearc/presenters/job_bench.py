@@ -112,7 +112,7 @@ def buying_list(shop: Shop, searches: Searches) -> tuple[tuple[Item, ...], list[
         try:
             job = job_of(row)
             if job.seams:
-                takes.append(planned(job, shop, searches, begin=False)[0].take)
+                takes.append(planned(job, shop, searches)[0].take)
                 continue
         except BadInput:
             # its own page says why

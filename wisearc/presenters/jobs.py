@@ -179,13 +179,12 @@ def view_of(
     )
 
 
-def planned(job: Job, shop: Shop, searches: Searches, begin: bool = True) -> tuple[JobPlan, Search]:
-    """The plan of a job in the order by hand, else in the best that was found so far. Parameters:
-    begin, whether to search on for one that has no order by hand. Raises BadInput where a procedure
-    is not there.
+def planned(job: Job, shop: Shop, searches: Searches) -> tuple[JobPlan, Search]:
+    """The plan of a job in the order by hand, else in the best that was found so far. Raises
+    BadInput where a procedure is not there.
     """
     work = work_of(job, plans_of(job, shop))
-    search = searches.ask(work, begin=begin and not job.order)
+    search = searches.ask(work)
     best: Best = by_hand(work, job.order, search.best) if job.order else search.best
     return (
         plan_of_order(work, best, shop, None if best.by_hand else searches.over_all(work)),

@@ -1,107 +1,58 @@
-"""Long work asked for from a page: done by the command in a process of its own, watched, and
-stopped where that is asked.
+"""What goes on beside the pages: threads, and the product's own commands in processes of their own.
 
-So it takes no time and no room from those who are at work meanwhile, and a command and a page do
-the same.
+Everything that a page begins and does not wait for begins here. What it is, how far it is and how
+it is stopped is its own domain's (`maintenance/tasks.py`, `jobs/searching.py`,
+`runs/log_reading.py`); a device has a reader of its own (`devices/device_reader.py`).
 """
 
 from __future__ import annotations
 
-import re
 import subprocess
 import sys
 import threading
 from collections.abc import Callable
-from dataclasses import dataclass, field
 from pathlib import Path
 
-from ..store.errors import NotAllowed
-
-# the command's code for what it would not do
-REFUSED = 2
-_FAR = re.compile(r"([0-9]+) of ([0-9]+)")
 _PACKAGE = Path(__file__).resolve().parents[2]
+END_S = 5.0
 
 
-@dataclass
-class BackgroundTask:
-    """A piece of long work: what it is, how far, what it said, how it ended (None while it goes
-    on).
-    """
+class Background:
+    """The one runner of an application."""
 
-    what: str
-    process: subprocess.Popen[str]
-    done: int = 0
-    of: int = 0
-    said: list[str] = field(default_factory=list)
-    code: int | None = None
-    stopped: bool = False
-    made: Path | None = None
-    after: Callable[[], None] | None = None
+    def __init__(self) -> None:
+        self._guard = threading.Lock()
+        self._awaited: list[threading.Thread] = []
 
-    @property
-    def sentence(self) -> str:
-        """What came of it, once it has ended."""
-        if self.stopped and self.code:
-            return "Stopped; nothing was changed."
-        said = " ".join(self.said[-20:]).removeprefix("wisearc: ").rstrip(".")
-        return f"{said[:1].upper()}{said[1:]}." + (
-            " Nothing was changed." if self.code == REFUSED else ""
+    def start(self, work: Callable[[], None], awaited: bool = False) -> None:
+        """Do work in a thread. Parameters: awaited, whether the application waits for it, up to
+        END_S, when it is closed.
+        """
+        thread = threading.Thread(target=work, daemon=True)
+        if awaited:
+            with self._guard:
+                self._awaited = [t for t in self._awaited if t.is_alive()] + [thread]
+        thread.start()
+
+    def command(self, *words: str, told: bool = False) -> subprocess.Popen[str]:
+        """Begin a command of the product in a process of its own, so that it takes no time and no
+        room from the pages; what it says is read line by line.
+
+        Parameters: told, whether it is told something on its standard input; what it says on
+        standard error is then not read.
+        """
+        return subprocess.Popen(
+            [sys.executable, "-m", "wisearc", *words],
+            cwd=_PACKAGE,
+            text=True,
+            stdin=subprocess.PIPE if told else subprocess.DEVNULL,
+            stdout=subprocess.PIPE,
+            stderr=subprocess.DEVNULL if told else subprocess.STDOUT,
         )
 
-    def follow(self) -> None:
-        """Read what it says until it ends."""
-        with self.process as process:
-            for line in process.stdout or ():
-                if match := _FAR.fullmatch(line.strip()):
-                    self.done, self.of = int(match[1]), int(match[2])
-                else:
-                    self.said.append(line.strip())
-            code = process.wait()
-        if self.after:
-            self.after()
-        self.code = code
-
-
-class TaskRunner:
-    """One piece of long work at a time, on one data folder."""
-
-    def __init__(self, folder: Path) -> None:
-        self.folder = folder
-        self._lock = threading.Lock()
-        self.work: BackgroundTask | None = None
-
-    def begin(
-        self,
-        what: str,
-        *command: str,
-        made: Path | None = None,
-        after: Callable[[], None] | None = None,
-    ) -> BackgroundTask:
-        """Begin a command on the data folder. Raises NotAllowed while another goes on.
-
-        Parameters: what, in words; command, its name and arguments; made, the file that comes of
-        it; after, done at its end.
-        """
-        with self._lock:
-            if self.work and self.work.code is None:
-                raise NotAllowed(f"{self.work.what} is still going on. Wait for it, or stop it.")
-            process = subprocess.Popen(
-                [sys.executable, "-m", "wisearc", *command, "--data", str(self.folder.absolute())],
-                cwd=_PACKAGE,
-                text=True,
-                stdin=subprocess.DEVNULL,
-                stdout=subprocess.PIPE,
-                stderr=subprocess.STDOUT,
-            )
-            self.work = BackgroundTask(what, process, made=made, after=after)
-            threading.Thread(target=self.work.follow, daemon=True).start()
-            return self.work
-
-    def stop(self) -> None:
-        """Stop what goes on; it leaves nothing behind, or where its last act had begun goes on to
-        its end.
-        """
-        if self.work and self.work.code is None:
-            self.work.stopped = True
-            self.work.process.terminate()
+    def close(self) -> None:
+        """Wait for what is awaited; it was asked to stop before."""
+        with self._guard:
+            awaited = list(self._awaited)
+        for thread in awaited:
+            thread.join(timeout=END_S)

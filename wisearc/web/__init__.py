@@ -12,11 +12,12 @@ from flask_compress import Compress
 from flask_wtf.csrf import CSRFProtect
 
 from .. import __version__
-from ..services.background import TaskRunner
+from ..services.background import Background
 from ..services.devices.devices import Devices
 from ..services.diagnosis.history import HAND, plain_hand
 from ..services.jobs.searching import Searches
 from ..services.maintenance.opening import open_data, session_secret
+from ..services.maintenance.tasks import TaskRunner
 from ..services.procedures.finding import kind_of_book
 from ..services.purge.oxygen import Listeners
 from ..services.purge.purge_run import Fits
@@ -77,16 +78,18 @@ def create_app(
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
     files = KeptFiles(data.absolute())
     columns = ArcColumns(data.absolute(), files)
+    background = Background()
     app.extensions[KEY] = Context(
         store=store,
-        tasks=TaskRunner(data.absolute()),
+        background=background,
+        tasks=TaskRunner(data.absolute(), background),
         devices=Devices(data.absolute()),
         network=Network(),
-        searches=Searches(),
+        searches=Searches(background),
         sources=Sources(data.absolute()),
         kept_files=files,
         arc_columns=columns,
-        log_readings=LogReadings(files, columns),
+        log_readings=LogReadings(files, columns, background),
         listeners=Listeners(data.absolute()),
         fits=Fits(),
     )

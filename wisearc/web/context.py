@@ -6,10 +6,11 @@ from dataclasses import dataclass
 
 from flask import Flask, current_app
 
-from ..services.background import TaskRunner
+from ..services.background import Background
 from ..services.devices.devices import Devices
 from ..services.jobs.searching import Searches
 from ..services.maintenance.opening import Store
+from ..services.maintenance.tasks import TaskRunner
 from ..services.purge.oxygen import Listeners
 from ..services.purge.purge_run import Fits
 from ..services.runs.arc_columns import ArcColumns
@@ -26,6 +27,7 @@ class Context:
     """What one application holds, from its start to its end."""
 
     store: Store
+    background: Background
     tasks: TaskRunner
     devices: Devices
     network: Network
@@ -44,6 +46,7 @@ class Context:
         self.searches.close()
         self.sources.close()
         self.log_readings.close()
+        self.background.close()
 
 
 def context_of(app: Flask) -> Context:

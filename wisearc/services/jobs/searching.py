@@ -10,25 +10,23 @@ from __future__ import annotations
 import hashlib
 import json
 import subprocess
-import sys
 import threading
 import time
 from collections import OrderedDict
 from contextlib import suppress
 from dataclasses import asdict, dataclass, field
-from pathlib import Path
 
 from ...core.jobs.job_plan import Best, best_orders
 from ...core.jobs.order import Work
 from ...core.jobs.problem import Problem, problem_of
 from ...core.jobs.search import PROVED_TO
+from ..background import Background
 from .job_plans import batch_order, for_seconds
 
 # how long the first answer may take besides its first order, how long a search goes on, and how
 # many at once
 FIRST_S, SEARCH_S, AT_ONCE = 0.12, 20.0, 2
 MOST_KEPT = 64
-_PACKAGE = Path(__file__).resolve().parents[3]
 
 
 @dataclass
@@ -72,16 +70,15 @@ class Search:
 class Searches:
     """The searches of this process, two at once; the others wait for their turn."""
 
-    def __init__(self) -> None:
+    def __init__(self, background: Background) -> None:
+        self._background = background
         self._guard = threading.Lock()
         self._turn = threading.BoundedSemaphore(AT_ONCE)
         self._kept: OrderedDict[str, Search] = OrderedDict()
         self._over_all: OrderedDict[str, tuple[str, ...] | None] = OrderedDict()
 
-    def ask(self, work: Work, begin: bool = True) -> Search:
-        """The search of a job's order: as it stands, or begun now. Parameters: begin, whether to go
-        on beyond the first answer.
-        """
+    def ask(self, work: Work) -> Search:
+        """The search of a job's order as it stands; its first answer where there is none yet."""
         problem = problem_of(work)
         key = _key(problem)
         with self._guard:
@@ -96,8 +93,6 @@ class Searches:
             while len(self._kept) > MOST_KEPT:
                 _, gone = self._kept.popitem(last=False)
                 _end(gone)
-        if begin and not found.begun:
-            self.begin(found)
         return found
 
     def over_all(self, work: Work) -> tuple[str, ...] | None:
@@ -118,27 +113,28 @@ class Searches:
                 self._over_all.popitem(last=False)
         return found
 
+    def begin_once(self, search: Search) -> bool:
+        """Search on where that was never asked for. Returns whether it was begun now."""
+        if search.begun or search.state == "proved":
+            return False
+        self.begin(search)
+        return True
+
     def begin(self, search: Search) -> None:
         """Search on in a process of its own."""
         with self._guard:
             if search.going or search.state == "proved":
                 return
             search.state, search.begun = "waits", True
-        threading.Thread(target=self._run, args=(search,), daemon=True).start()
+        self._background.start(lambda: self._run(search))
 
     def _run(self, search: Search) -> None:
-        command = [sys.executable, "-m", "wisearc", "find-order", "--seconds", f"{SEARCH_S:g}"]
         with self._turn:
             with self._guard:
                 if search.state != "waits":
                     return
-                process = subprocess.Popen(
-                    command,
-                    cwd=_PACKAGE,
-                    text=True,
-                    stdin=subprocess.PIPE,
-                    stdout=subprocess.PIPE,
-                    stderr=subprocess.DEVNULL,
+                process = self._background.command(
+                    "find-order", "--seconds", f"{SEARCH_S:g}", told=True
                 )
                 search.process, search.began, search.state = process, time.monotonic(), "runs"
             # stopped at once, it reads nothing

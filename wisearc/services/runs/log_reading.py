@@ -17,6 +17,7 @@ from ...core.run.verification import Bands
 from ...formats.arc_log.arc_csv import MOST_BYTES, check_size, read_arc_csv
 from ...formats.arc_log.arc_json import arc_log_data
 from ...store.errors import StoreError
+from ..background import Background
 from .arc_columns import ArcColumns
 from .arc_logs import analysed
 from .kept_files import KeptFiles
@@ -56,11 +57,11 @@ class LogReading:
 class LogReadings:
     """The logs that are read, by a key; held by the application."""
 
-    def __init__(self, files: KeptFiles, columns: ArcColumns) -> None:
+    def __init__(self, files: KeptFiles, columns: ArcColumns, background: Background) -> None:
+        self._background = background
         self._files, self._columns = files, columns
         self._kept: OrderedDict[str, LogReading] = OrderedDict()
         self._guard, self._turn = threading.Lock(), threading.Lock()
-        self._threads: list[threading.Thread] = []
 
     def begin(self, path: Path, name: str, plan: Plan | None, bands: Bands | None) -> str:
         """Read a file, which is taken away afterwards. Returns the key that it is asked for by."""
@@ -70,11 +71,7 @@ class LogReadings:
             while len(self._kept) > MOST_KEPT:
                 _, gone = self._kept.popitem(last=False)
                 gone.asked_to_stop = True
-            thread = threading.Thread(
-                target=self._run, args=(reading, path, plan, bands), daemon=True
-            )
-            self._threads = [t for t in self._threads if t.is_alive()] + [thread]
-        thread.start()
+        self._background.start(lambda: self._run(reading, path, plan, bands), awaited=True)
         return key
 
     def of(self, key: str) -> LogReading | None:
@@ -93,9 +90,6 @@ class LogReadings:
         with self._guard:
             for reading in self._kept.values():
                 reading.asked_to_stop = True
-            threads = list(self._threads)
-        for thread in threads:
-            thread.join(timeout=5)
 
     def _run(self, reading: LogReading, path: Path, plan: Plan | None, bands: Bands | None) -> None:
         def told(low: float, high: float) -> Any:

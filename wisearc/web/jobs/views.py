@@ -126,6 +126,10 @@ def job_page(view: JobView, told: str = "", error: str = "", code: int = 200) ->
     """The page of a job, whole, or where parts are asked for those that the asker lacks.
     Parameters: told, what was done; error, what could not be.
     """
+    found = view.search
+    if found is not None and not view.job.order and searches().begin_once(found):
+        # the order is searched on for while its page is open
+        view = view_of(view.row.id)
     if view.plan is None:
         if request.accept_mimetypes.best == "application/json":
             return (

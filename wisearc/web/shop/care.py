@@ -12,9 +12,9 @@ from typing import Any
 from flask import redirect, render_template, request, send_file, url_for
 from werkzeug.utils import secure_filename
 
-from ...services.background import TaskRunner
 from ...services.errors import StoreError
 from ...services.maintenance import maintenance
+from ...services.maintenance.tasks import TaskRunner
 from ..context import context
 from ..errors import code_of
 from .views import blueprint, care_page
