@@ -9,7 +9,7 @@ from collections import Counter, defaultdict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
-from statistics import median
+from statistics import fmean, median
 from typing import Any
 
 from .families import family_words
@@ -139,7 +139,7 @@ def chart_of(rows: Sequence[Mapping[str, Any]]) -> Chart | None:
         return None
     values = [100 * math.expm1(row["ratio"]) for row in told]
     middle = median(values)
-    sd = sum(abs(b - a) for a, b in pairwise(values)) / (len(values) - 1) / D2
+    sd = fmean(abs(b - a) for a, b in pairwise(values)) / D2
     sd = max(sd, LEAST_SD_PCT)
     low, high = middle - LIMIT_SD * sd, middle + LIMIT_SD * sd
     points, side = [], 0

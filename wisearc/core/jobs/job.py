@@ -6,6 +6,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
+from graphlib import CycleError, TopologicalSorter
 from itertools import pairwise
 
 from ..errors import BadInput
@@ -171,27 +172,13 @@ def circle(pairs: Iterable[Before]) -> list[str]:
     >>> circle([Before("a", "b", "after"), Before("b", "a", "hides")])
     ['a', 'b', 'a']
     """
-    onward: dict[str, list[str]] = {}
+    graph: TopologicalSorter[str] = TopologicalSorter()
     for pair in pairs:
-        onward.setdefault(pair.one, []).append(pair.other)
-    done: set[str] = set()
-    for start in onward:
-        way: list[str] = []
-        open_: list[tuple[str, int]] = [(start, 0)]
-        while open_:
-            key, at = open_.pop()
-            if at == 0:
-                if key in done:
-                    continue
-                way.append(key)
-            following = onward.get(key, [])
-            if at < len(following):
-                open_.append((key, at + 1))
-                if following[at] in way:
-                    return [*way[way.index(following[at]) :], following[at]]
-                open_.append((following[at], 0))
-            else:
-                done.add(way.pop())
+        graph.add(pair.other, pair.one)
+    try:
+        graph.prepare()
+    except CycleError as error:
+        return list(error.args[1])
     return []
 
 
