@@ -78,7 +78,7 @@ def within() -> None:
     from wisearc.web import create_app
 
     sys.path.insert(0, str(ROOT))
-    from tests.core.test_within_a_shop import JOINTS, one_of
+    from tests.core.shop.test_within_a_shop import JOINTS, one_of
 
     rng = random.Random(1)
     many = {

@@ -8,7 +8,7 @@ import unittest
 
 import numpy as np
 
-from tests.core.test_at_arc import acts, plan_of, score_of
+from tests.core.weld_session.test_steps import acts, plan_of, score_of
 from tests.jobs import job, seam
 from tests.samples import CORNER, EVERY, run, typed
 from wisearc.core.arc_log.limits import held_of

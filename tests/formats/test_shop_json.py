@@ -6,7 +6,7 @@ import dataclasses
 import random
 import unittest
 
-from tests.core.test_within_a_shop import shop_of
+from tests.core.shop.test_within_a_shop import shop_of
 from tests.samples import SHOP
 from wisearc.core.errors import BadInput
 from wisearc.core.shop.data import identity, make_shop, shop_data

@@ -16,7 +16,7 @@ from unittest import mock
 
 import tests
 from tests.samples import CORNER, run, typed
-from tests.services.test_kept_for_ever import RECORDS
+from tests.services.procedures.test_kept_for_ever import RECORDS
 from wisearc.core.joint.data import make_joint
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.services.maintenance.opening import hold, open_data

@@ -1,0 +1,1 @@
+"""A run: its quality, what it verifies, its record."""

@@ -5,7 +5,7 @@ from dataclasses import replace
 from itertools import product
 from typing import Any, ClassVar
 
-from tests.core.test_cautions import in_source
+from tests.core.plan.test_cautions import in_source
 from tests.jobs import CORNER, FOOT, RIM, STAY, job, seam
 from wisearc.core.errors import BadInput
 from wisearc.core.jobs.cut_list import cut_text, hole_text, read_cuts, read_holes, totals

@@ -409,7 +409,7 @@ class Demo(StoreCase):
         row = jobs.open_jobs()[0]
         made = make_job(row.data)
         example = json.loads(
-            (Path(__file__).parents[2] / "examples" / "jobs" / "mast-head.json").read_text(
+            (Path(__file__).parents[3] / "examples" / "jobs" / "mast-head.json").read_text(
                 encoding="utf-8"
             )
         )

@@ -1,0 +1,1 @@
+"""Arc logs, whole and live."""

@@ -1,0 +1,1 @@
+"""From what is seen to the one change."""

@@ -1,0 +1,1 @@
+"""What this shop learns from its runs."""

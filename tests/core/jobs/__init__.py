@@ -1,0 +1,1 @@
+"""Orders, costs, cut lists of many joints."""

@@ -1,0 +1,1 @@
+"""A joint: read, checked, hashed."""

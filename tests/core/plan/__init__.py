@@ -1,0 +1,1 @@
+"""What a plan decides: choices, cautions, limits, pins, schools."""

@@ -1,0 +1,1 @@
+"""What is owned, and a plan within it."""

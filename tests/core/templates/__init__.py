@@ -1,0 +1,1 @@
+"""Copes, mitres, frames."""

@@ -1,0 +1,1 @@
+"""The steps at the arc and the acts through them."""

@@ -1,0 +1,1 @@
+"""Diagnosis saved with its run."""

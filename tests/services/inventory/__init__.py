@@ -1,0 +1,1 @@
+"""The shop entered and counted."""

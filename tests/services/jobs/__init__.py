@@ -1,0 +1,1 @@
+"""Jobs saved and changed."""

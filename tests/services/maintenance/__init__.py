@@ -1,0 +1,1 @@
+"""Backups, archives, files."""

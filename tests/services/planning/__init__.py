@@ -1,0 +1,1 @@
+"""Changed words, pins, comparison."""

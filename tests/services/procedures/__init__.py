@@ -1,0 +1,1 @@
+"""Procedures saved, found, and kept readable for ever."""

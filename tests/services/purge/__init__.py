@@ -1,0 +1,1 @@
+"""Purges asked for and under way."""

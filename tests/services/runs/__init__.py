@@ -1,0 +1,1 @@
+"""Runs recorded and corrected; their photographs and traces."""

@@ -1,0 +1,1 @@
+"""Runs at the arc, and older records there."""
