@@ -20,6 +20,11 @@ def unpacked(path: Path) -> bytes:
     return gzip.decompress(path.read_bytes())
 
 
+def first_book() -> bytes:
+    """The whole book that the first version wrote."""
+    return unpacked(RECORDS / "0.1" / "book.sqlite3.gz")
+
+
 def files_of(version: Path) -> dict[str, dict[str, Any]]:
     """The procedure files of a version, by name."""
     packed = {p.name.removesuffix(".json.gz"): p for p in version.glob("*.json.gz")}

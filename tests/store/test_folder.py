@@ -15,8 +15,8 @@ from pathlib import Path
 from unittest import mock
 
 import tests
+from tests.frozen import first_book
 from tests.samples import CORNER, run, typed
-from tests.services.procedures.test_kept_for_ever import RECORDS
 from wisearc.core.joint.data import make_joint
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.services.maintenance.opening import hold, open_data
@@ -139,7 +139,7 @@ class ServedOnce(FolderCase):
 
     def test_nothing_is_migrated_while_another_serves_it(self) -> None:
         make_folder(self.folder)
-        shutil.copy(RECORDS / "0.1" / "book.sqlite3", self.folder / FILE_NAME)
+        (self.folder / FILE_NAME).write_bytes(first_book())
         with Hold(self.folder) as held:
             with self.assertRaises(Served):
                 open_data(self.folder)
@@ -194,8 +194,10 @@ class FirstStart(FolderCase):
 
     def test_copied_before_it_is_migrated(self) -> None:
         make_folder(self.folder)
-        old = RECORDS / "0.1" / "book.sqlite3"
-        shutil.copy(old, self.folder / FILE_NAME)
+        old = self.folder.parent / "old.sqlite3"
+        for path in (old, self.folder / FILE_NAME):
+            path.write_bytes(first_book())
+        self.addCleanup(old.unlink)
         open_data(self.folder)
         (copy,) = (self.folder / COPIES).iterdir()
         with closing(sqlite3.connect(copy)) as file, closing(sqlite3.connect(old)) as before:
@@ -245,7 +247,7 @@ class ReadOnlyFolder(FolderCase):
 
     def test_read_from_an_older_version(self) -> None:
         make_folder(self.folder)
-        shutil.copy(RECORDS / "0.1" / "book.sqlite3", self.folder / FILE_NAME)
+        (self.folder / FILE_NAME).write_bytes(first_book())
         old = (self.folder / FILE_NAME).read_bytes()
         with mock.patch.object(
             opening, "is_writable", side_effect=lambda folder: folder != self.folder
@@ -326,7 +328,7 @@ class UnderOnesFeet(FolderCase):
 
     def test_of_another_version(self) -> None:
         db.close()
-        shutil.copy(RECORDS / "0.1" / "book.sqlite3", self.path)
+        self.path.write_bytes(first_book())
         with self.assertRaisesRegex(Moved, "another version"):
             queries.book()
 

@@ -15,7 +15,7 @@ from pathlib import Path
 from urllib.parse import parse_qsl
 
 from tests.altered import altered, emptied
-from tests.frozen import RECORDS, files_of, shown_of, unpacked, versions
+from tests.frozen import RECORDS, files_of, first_book, shown_of, versions
 from tests.store_case import StoreCase
 from wisearc.core.errors import BadInput
 from wisearc.core.joint.words import sentence_text
@@ -210,7 +210,7 @@ class OldBook(unittest.TestCase):
     def setUp(self) -> None:
         self._folder = tempfile.TemporaryDirectory()
         self.folder = Path(self._folder.name)
-        (self.folder / FILE_NAME).write_bytes(unpacked(RECORDS / "0.1" / "book.sqlite3.gz"))
+        (self.folder / FILE_NAME).write_bytes(first_book())
 
     def tearDown(self) -> None:
         if not db.is_closed():

@@ -28,7 +28,7 @@ def _number(text: str) -> int:
 
 def _line_of(text: str) -> int:
     """The number of a line from a form or an address. Raises Missing where it is none."""
-    if (number := whole_number(text)) == 0:
+    if (number := whole_number(text, -1)) < 0:
         raise Missing("That line is not in this shop; look at the list again.")
     return number
 
