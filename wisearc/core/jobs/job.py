@@ -170,7 +170,7 @@ def circle(pairs: Iterable[Before]) -> list[str]:
     is none.
 
     >>> circle([Before("a", "b", "after"), Before("b", "a", "hides")])
-    ['a', 'b', 'a']
+    ['b', 'a', 'b']
     """
     graph: TopologicalSorter[str] = TopologicalSorter()
     for pair in pairs:
