@@ -232,7 +232,9 @@ def _run(tree: Path, *command: str) -> subprocess.CompletedProcess[str]:
 def discover(tree: Path, name: str) -> TestModule:
     """Run a test module to see which lines it runs. Raises SystemExit where it fails as it is."""
     began = time.monotonic()
-    done = _run(tree, "coverage", "run", "--source=wisearc", "-m", "unittest", "-f", name)
+    done = _run(
+        tree, "coverage", "run", "--rcfile=", "--source=wisearc", "-m", "unittest", "-f", name
+    )
     if done.returncode:
         sys.exit(f"{name} does not pass as it stands:\n{done.stderr[-2000:]}")
     taken = time.monotonic() - began

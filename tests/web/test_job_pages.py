@@ -208,7 +208,7 @@ class Pages(WebCase):
         self.assertIn("After “c9”: must be one of c1, c2", told)
         self.assertNotIn("seams[", told.lower())
         self.assertIn(
-            "go in a circle: c2 before c1 before c2",
+            "go in a circle: c1 before c2 before c1",
             self.act("/seam", 422, old="c1", key="c1", joins="box", after="c2"),
         )
         self.act(

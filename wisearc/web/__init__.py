@@ -9,7 +9,8 @@ from typing import Any
 
 from flask import Flask, Response, request
 from flask_compress import Compress
-from flask_wtf.csrf import CSRFProtect
+from flask_wtf.csrf import CSRFProtect, generate_csrf
+from markupsafe import Markup
 
 from .. import __version__
 from ..services.background import Background
@@ -39,6 +40,11 @@ CONTENT_POLICY = (
 )
 LARGEST_FORM = 512 * 1024
 csrf = CSRFProtect()
+
+
+def csrf_field() -> Markup:
+    """The hidden field of every form that changes something."""
+    return Markup('<input type="hidden" name="csrf_token" value="{}">').format(generate_csrf())
 
 
 def create_app(
@@ -76,6 +82,7 @@ def create_app(
     )
     app.config.update(config)
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
+    app.jinja_env.globals["csrf_field"] = csrf_field
     files = KeptFiles(data.absolute())
     columns = ArcColumns(data.absolute(), files)
     background = Background()
