@@ -83,7 +83,7 @@ class Job(unittest.TestCase):
         for data, words in (
             (
                 {**HEAD, **job(seam("a", after=["b"]), seam("b", after=["a"]))},
-                "b before a before b",
+                "a before b before a",
             ),
             ({**HEAD, **job(seam("a", hides=["a"]))}, "hides itself"),
             (
