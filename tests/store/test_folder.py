@@ -194,10 +194,11 @@ class FirstStart(FolderCase):
 
     def test_copied_before_it_is_migrated(self) -> None:
         make_folder(self.folder)
-        old = self.folder.parent / "old.sqlite3"
+        aside = tempfile.TemporaryDirectory()
+        self.addCleanup(aside.cleanup)
+        old = Path(aside.name) / "old.sqlite3"
         for path in (old, self.folder / FILE_NAME):
             path.write_bytes(first_book())
-        self.addCleanup(old.unlink)
         open_data(self.folder)
         (copy,) = (self.folder / COPIES).iterdir()
         with closing(sqlite3.connect(copy)) as file, closing(sqlite3.connect(old)) as before:

@@ -2,6 +2,7 @@
 
 import io
 import json
+import re
 import sqlite3
 import unittest
 from unittest import mock
@@ -119,8 +120,31 @@ class BadInput(WebCase):
         self.assertIn("as it went", text)
         not_good = {**form, "outcome": "not-good"}
         self.assertEqual(self.post(here + "/runs", not_good, page=here).status_code, 303)
-        done = self.post(here + "/runs", {**form, "second_look": "yes"}, page=here)
+        # not by the other button either, where the run turns out to be as planned
+        done = self.post(here + "/runs", {**form, "outcome": "as-done"}, page=here)
+        self.assertEqual(done.status_code, 422)
+        self.assertIn("look at them again", done.get_data(as_text=True))
+        # nor by correcting what was written down as not good
+        (number,) = re.findall(r'href="[^"]*/runs/([0-9]+)/correct"', self.page_of(here))
+        correct = f"{here}/runs/{number}/correct"
+        right = {**form, "outcome": "good", "corrected_by": form["who"]}
+        done = self.post(correct, right, page=correct)
+        self.assertEqual(done.status_code, 422)
+        self.assertIn("look at them again", done.get_data(as_text=True))
+        self.assertNotIn("state-proved", self.page_of(here))
+        done = self.post(correct, {**right, "second_look": "yes"}, page=correct)
         self.assertEqual(done.status_code, 303)
+        self.assertIn("state-proved", self.page_of(here))
+
+    def test_as_done_and_yet_as_planned_is_recorded_as_good(self) -> None:
+        here = self.keep()
+        done = self.post(here + "/runs", self.run_form(outcome="as-done"), page=here)
+        self.assertIn("taken=proved", done.headers["Location"])
+        text = " ".join(self.page_of(done.headers["Location"]).split())
+        self.assertIn("is proved and stands as it is", text)
+
+    def page_of(self, address: str) -> str:
+        return str(self.client.get(address).get_data(as_text=True))
 
     def test_a_fault_cannot_prove(self) -> None:
         here = self.keep()

@@ -4,6 +4,7 @@ nobody change.
 
 import json
 import unittest
+from dataclasses import replace
 
 import peewee
 
@@ -14,6 +15,7 @@ from wisearc.core.errors import BadInput
 from wisearc.core.joint.data import make_joint
 from wisearc.core.run.verification import OutsideBands
 from wisearc.core.shop.shop import ASSUMED
+from wisearc.formats.run_json import read_record
 from wisearc.presenters import procedure_page
 from wisearc.services.maintenance import demo, maintenance
 from wisearc.services.procedures import book, finding, procedures
@@ -250,6 +252,22 @@ class AsDone(StoreCase):
         self.keep()
         made = runs.keep_as_done("P-0001", "A", typed(run()), ASSUMED)
         self.assertEqual((made.letter, made.status), ("A", "proved"))
+
+    def test_corrected_to_as_planned_it_is_good_and_still_read(self) -> None:
+        """The current was written down wrongly: corrected, the run was as planned after all."""
+        self.keep()
+        self.done()
+        tried = queries.revision("P-0001", "A")
+        (made,) = queries.runs(tried)
+        right = replace(made.document, set=typed(run()).set, good=True)
+        runs.correct("P-0001", "A", made.id, right, right.who)
+        (made,) = queries.runs(tried)
+        told = read_record(made.record)
+        self.assertEqual((made.good, told.good, told.as_done), (True, True, False))
+        # and not good again: not what was done otherwise, for a hand that says it failed
+        runs.correct("P-0001", "A", made.id, replace(told, good=False), told.who)
+        told = read_record(queries.runs(tried)[0].record)
+        self.assertEqual((told.good, told.as_done), (False, False))
 
     def test_nothing_is_kept_of_what_is_not_good(self) -> None:
         self.keep(TEE)

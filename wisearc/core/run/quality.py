@@ -22,7 +22,7 @@ OXIDISED, NOT_SEEN = "sugar", "not-seen"
 # rule that they passed
 RULE_FROM = 6
 EARLIER_RULE = (
-    "Verified by the rule before version 1.0: no flaw, no oxidised root, a front that is not grey,"
+    "Verified by the rule before version 0.10: no flaw, no oxidised root, a front that is not grey,"
     " a sound coupon. Tints on the back and the service were not judged."
 )
 
@@ -127,7 +127,7 @@ def as_recorded(run: Run) -> Observed:
 
 
 def earlier_fault(run: Run) -> str | None:
-    """Return why a run failed by the rule before version 1.0, as a clause, or None.
+    """Return why a run failed by the rule before version 0.10, as a clause, or None.
 
     Procedures that were verified by it keep their state.
     """

@@ -22,7 +22,14 @@ from ...core.run.run import (
     write_run,
 )
 from ...core.run.saved_reading import SavedReading
-from ...core.run.verification import Outside, OutsideBands, as_done, check_good, outside
+from ...core.run.verification import (
+    Outside,
+    OutsideBands,
+    as_done,
+    check_good,
+    check_second_look,
+    outside,
+)
 from ...core.schema import checks
 from ...core.schema.json_types import Json, JsonObject
 from ...core.shop.shop import Shop
@@ -224,6 +231,8 @@ def correct(
         if run.voided_at:
             raise NotAllowed("This run was struck out; undo that first.")
         after = replace(changed, **{key: getattr(before, key) for key in MADE})
+        # corrected to good it was made as planned after all
+        after = replace(after, as_done=before.as_done and not after.good)
         check_not_to_come(after, latest_day(moment))
         was = _was(before, after)
         if not was:
@@ -302,16 +311,29 @@ def keep_as_done(
     once: str = "",
     at: Callable[[], str] = now,
     purge: int = 0,
+    looked: bool = False,
 ) -> Revision:
     """Record a run that came out good and was not made as planned, and keep what was really done
     as the next draft of its procedure.
 
     The run stays with the revision that it was made to, as what was tried; the draft has the run's
     own rod, cup, gas, pulse and settings, and is verified by a run of its own. A run that turns out
-    to be as planned is recorded as good.
+    to be as planned is recorded as good, and asks for the second look as any other does.
 
-    Returns the draft, or the revision that the run was made to. Raises BadInput where the run is
-    not good; then nothing is kept.
+    Args:
+        label, letter: The revision that the run was made to.
+        run: The run.
+        shop: The shop that the draft is planned in.
+        once: Token of the form that it was sent with.
+        at: Tells the moment.
+        purge: Number of the purge that goes with it, or 0.
+        looked: Whether the plan's cautions were looked at again.
+
+    Returns:
+        The draft, or the revision that the run was made to.
+
+    Raises:
+        BadInput: The run is not good, or its cautions were not looked at; then nothing is kept.
     """
     with transaction():
         standing = queries.revision(label, letter)
@@ -322,6 +344,7 @@ def keep_as_done(
         except OutsideBands:
             pass
         else:
+            check_second_look(plan, True, looked)
             record_run(label, letter, good, once, at, purge)
             return queries.revision(label, letter)
         record_run(label, letter, replace(run, good=False, as_done=True), once, at, purge)

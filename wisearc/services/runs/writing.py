@@ -280,9 +280,11 @@ def write(
     once: str,
     purge: int,
     as_done: bool = False,
+    looked: bool = False,
 ) -> Revision:
     """Write a run down with its procedure; a plan that is none yet is kept as a draft first.
-    Returns the revision it stands with. Raises BadInput, StoreError.
+    Parameters: as_done, looked, as `keep_as_done` takes them. Returns the revision it stands with.
+    Raises BadInput, StoreError.
     """
     check_coupon_of(plan, run)
     with transaction():
@@ -291,7 +293,7 @@ def write(
             standing = procedures.keep_draft(make_joint(plan.joint), shop, once=f"{row.once}-draft")
         label, letter = standing.procedure.label, standing.letter
         if as_done:
-            made = runs.keep_as_done(label, letter, run, shop, once, purge=purge)
+            made = runs.keep_as_done(label, letter, run, shop, once, purge=purge, looked=looked)
             written = book.find(label, letter)
         else:
             runs.record_run(label, letter, run, once, purge=purge)

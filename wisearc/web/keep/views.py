@@ -160,8 +160,10 @@ def add_run(number: str, letter: str) -> Any:
             check_second_look(view.plan, form.outcome == "good", form.looked)
             if form.outcome == "as-done":
                 shop, purge = standing_shop(), _purge()
-                made = runs.keep_as_done(view.number, letter, form.run, shop, once, purge=purge)
-                came = "as-done"
+                made = runs.keep_as_done(
+                    view.number, letter, form.run, shop, once, purge=purge, looked=form.looked
+                )
+                came = "as-done" if made.letter != view.revision.letter else "proved"
             else:
                 made, number = view.revision, view.number
                 _, proved = runs.record_run(number, letter, form.run, once, purge=_purge())
@@ -261,6 +263,9 @@ def _revision_page(
     sent = request.args.get("once", "")
     came = request.args.get("taken", "")
     taken_with = book.sent_to(view.revision, sent) if came in CAME else ""
+    if came != "as-done" and taken_with != view.revision.letter:
+        # only a draft of what was done tells of a run that stands with another revision
+        taken_with = ""
     purge = purge_run.to_write_down(kept_as(view.number, view.revision.letter))
     return render_template(
         "keep/revision.html",
@@ -318,6 +323,7 @@ def corrected(number: str, letter: str, run: int) -> Any:
     if form.run is not None:
         try:
             told = run_form.as_corrected(form, made.document, view.habit)
+            check_second_look(view.plan, told.good and not made.document.good, form.looked)
             runs.correct(view.number, letter, run, told, request.form.get("corrected_by", ""))
             return redirect(_page_of(view.revision) + f"#run-{run}", 303)
         except BadInput as error:
@@ -334,6 +340,7 @@ def _correct_page(view: procedure_page.RecordView, made: Any, form: run_form.Run
         revision=view.revision,
         made=made,
         form=form,
+        notices=view.notices,
         **_choices(),
     )
 

@@ -128,6 +128,7 @@ def write() -> Any:
                 f"{row.once}-run",
                 writing.purge_of(row.what),
                 form.outcome == "as-done",
+                form.looked,
             )
             return _written(row, made, form)
         except OutsideBands as error:
