@@ -227,6 +227,8 @@ class Runs(BrowserCase):
         self.check_access()
         page.get_by_role("button", name="Keep what was really done").click()
         page.wait_for_url("**/P-0001/B**")
+        told = page.get_by_role("status").filter(has_text="The run is written down with revision A")
+        self.assertGreater(told.bounding_box()["y"], 0)
         self.assertRegex(page.inner_text(".dial").replace("\n", " "), "Set 140 A .*Argon 12 L/min")
         self.assertIn("draft", page.inner_text("main").lower())
         # the run stays with the revision that it was an attempt at

@@ -174,8 +174,9 @@ def add_run(number: str, letter: str) -> Any:
                 )
             ) is not None:
                 return _remembered(url_for("jobs.bench", number=of_job), form)
-            # what is said of a draft that was made of it stands at its head
-            place = "" if came == "as-done" else "#runs"
+            # what is said of a draft that was made of it stands at its head; without a place a
+            # browser goes to that of the form
+            place = "#main" if came == "as-done" else "#runs"
             return _remembered(
                 _page_of(made) + f"?taken={came}&once={quote(once)}{place}",
                 form,
