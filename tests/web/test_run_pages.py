@@ -182,6 +182,9 @@ class Run(WebCase):
         wave = Wave(rate=2.0, on=0.3, peak=80, background=8, hz=100, arc=26.5, down=1.0, noise=0.3)
         time_s, current, gas = wave.rows()
         self.client.get(self.log(csv_of(time_s, current, gas=gas), address))
+        log = re.search(r'href="(/run/logs/[0-9a-f]{64}[^"]*)"', self.text(address))[1]
+        left = re.search(r"Left its band</h2>.*?</ul>", self.text(log.replace("&amp;", "&")), re.S)
+        self.assertRegex(left[0], r">Peak 80 A, held \d+ A to \d+ A, from [\d.]+ s to [\d.]+ s<")
         form = {
             **self.token(address),
             "number": re.search(r'name="number" value="(\d+)"', self.text(address))[1],

@@ -43,14 +43,16 @@ def add_arc(commands: Any) -> None:
 
 def _log(args: argparse.Namespace) -> int:
     from ..core.shop.shop import ASSUMED
+    from ..formats.arc_log.arc_json import arc_log_data
     from ..services.planning.planning import plan_of_text, shop_of_text
-    from ..services.runs.arc_logs import log_as_data
+    from ..services.runs.arc_logs import log_of_file
 
     shop = shop_of_text(read(args.shop, "shop")) if args.shop else ASSUMED
     plan = plan_of_text(read(args.joint), shop) if args.joint else None
     told = _told if sys.stderr.isatty() else None
+    log = log_of_file(args.file, plan, figure("length-mm", args.length_mm), told)
     json.dump(
-        log_as_data(args.file, plan, figure("length-mm", args.length_mm), told),
+        arc_log_data(log),
         sys.stdout,
         ensure_ascii=False,
         indent=2,

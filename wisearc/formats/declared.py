@@ -7,11 +7,12 @@ from __future__ import annotations
 import dataclasses
 import types
 from collections.abc import Mapping
-from typing import Any, Union, get_args, get_origin, get_type_hints
+from typing import Any, TypeVar, Union, get_args, get_origin, get_type_hints
 
 from ..core.errors import BadInput
 from ..core.schema.figures import Figure, by_type, figures
 
+T = TypeVar("T")
 # the most a figure of each kind can be: beyond what any joint that can be asked for comes to, near
 # enough that it can be
 # drawn and added up
@@ -77,6 +78,15 @@ def to_data(value: Any) -> Any:
     if dataclasses.is_dataclass(value):
         return {key: to_data(getattr(value, key)) for key in figures(type(value))}
     return value
+
+
+def of_data(of: type[T], data: Mapping[str, Any]) -> T:
+    """A dataclass of figures from data that was written by `to_data` here: nothing is checked."""
+    found = {}
+    for key, declared in figures(of).items():
+        inner = declared.holds
+        found[key] = data[key] if inner is None else tuple(of_data(inner, one) for one in data[key])
+    return of(**found)
 
 
 def read_figures(of: type, data: Any, where: str) -> dict[str, Any]:

@@ -10,7 +10,7 @@ import numpy as np
 
 from tests.waves import Wave
 from wisearc.core.arc_log.arc_log import ArcLog, analyse, heat_input_of
-from wisearc.core.arc_log.limits import held_of
+from wisearc.core.arc_log.limits import excursion_text, held_of
 from wisearc.core.arc_log.pulses import two_levels
 from wisearc.core.arc_log.pyramid import columns, pyramid_of
 from wisearc.core.arc_log.readings import Readings, integral, make_readings, smoothed
@@ -312,7 +312,7 @@ class Held(unittest.TestCase):
         self.assertAlmostEqual(one.start_s, 20, delta=0.7)
         self.assertAlmostEqual(one.end_s, 30, delta=0.7)
         self.assertAlmostEqual(one.worst, 1.3 * self.plan.pulse.peak_a, delta=2)
-        self.assertIn("Peak", one.text())
+        self.assertIn("Peak", excursion_text(one))
 
     def test_steady_and_post_flow(self) -> None:
         sheet = {"metal": "304L", "form": "sheet", "thickness_mm": 2}

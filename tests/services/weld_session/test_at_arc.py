@@ -302,7 +302,7 @@ class Written(WriteCase):
         self.assertEqual(
             b"".join(self.files.log(sha)), self.sources.file(row.id, row.began).read_bytes()
         )
-        self.assertEqual(self.columns.data(sha)["restarts"], 0)
+        self.assertEqual(self.columns.log(sha).restarts, 0)
 
     def test_a_trace_is_kept_with_what_is_written_before_the_run_is_done(self) -> None:
         row = self.take(self.sent(self.whole()))

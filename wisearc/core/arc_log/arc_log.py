@@ -10,8 +10,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..physics.heat import ARC_EFFICIENCY, ARC_VOLTAGE_V
+from ..run.run import Excursion
 from ..schema.figures import figure, rounded
-from .limits import Ends, Left, is_out, left_by_beats, left_steady
+from .limits import Ends, is_out, left_by_beats, left_steady
 from .pulses import pulses_of
 from .readings import Readings, Rows, integral
 from .stretches import gas_times, slopes, stretches_of
@@ -56,6 +57,14 @@ class Stretch:
 
 
 @dataclass(frozen=True)
+class Gap:
+    """A time in which nothing was read, s."""
+
+    start_s: float = figure("From", "seconds", 3)
+    end_s: float = figure("To", "seconds", 3)
+
+
+@dataclass(frozen=True)
 class ArcLog:
     """What a log says: rows read and left out, its length, stretches, and what they come to."""
 
@@ -81,8 +90,8 @@ class ArcLog:
     voltage: str = figure("Voltage")
     first_bad: str = figure("First row left out", "text")
     stretches: tuple[Stretch, ...] = figure("Stretches", "list", holds=Stretch)
-    gaps: tuple[tuple[float, float], ...] = figure("Gaps", "list")
-    left_band: tuple[Left, ...] = figure("Left its band", "list", holds=Left)
+    gaps: tuple[Gap, ...] = figure("Gaps", "list", holds=Gap)
+    left_band: tuple[Excursion, ...] = figure("Left its band", "list", holds=Excursion)
 
     @property
     def seams(self) -> tuple[Stretch, ...]:
@@ -117,7 +126,7 @@ def analyse(
     energy = sum(s.energy_kj for s in seams)
     arc = sum(s.lasted_s for s in found)
     main = max(seams, key=lambda s: s.lasted_s, default=None)
-    gaps = tuple((float(of.time_s[i]), float(of.time_s[i + 1])) for i in of.gaps)
+    gaps = tuple(Gap(float(of.time_s[i]), float(of.time_s[i + 1])) for i in of.gaps)
     after = [s.gas_after_s for s in seams if s.gas_after_s is not None]
     seam_s = sum(s.lasted_s for s in seams)
     asme = heat_input_of(energy, length_mm)
@@ -129,7 +138,7 @@ def analyse(
         seam_arc_s=seam_s,
         restarts=max(0, len(seams) - 1),
         tacks=sum(s.tack for s in found) if len(seams) < len(found) else 0,
-        gaps_s=sum(b - a for a, b in gaps),
+        gaps_s=sum(gap.end_s - gap.start_s for gap in gaps),
         mean_a=sum(s.mean_a * s.lasted_s for s in seams) / seam_s if seams else None,
         peak_a=main.peak_a if main else None,
         background_a=main.background_a if main else None,
@@ -167,7 +176,7 @@ def _stretch(
     gas: tuple[float | None, float | None],
     held: Mapping[str, Ends],
     usual_v: float,
-) -> tuple[Stretch, list[Left]]:
+) -> tuple[Stretch, list[Excursion]]:
     # up to the first row at which it is off again, where that follows at once
     after = (
         min(last + 1, of.rows)
@@ -210,14 +219,16 @@ def _stretch(
     )
     if "peak_a" in held and not pulses and not tack:
         left.append(
-            Left("rate_pps", float(body.time_s[0]), float(body.time_s[-1]), 0.0, *held["rate_pps"])
+            Excursion(
+                "rate_pps", float(body.time_s[0]), float(body.time_s[-1]), 0.0, *held["rate_pps"]
+            )
         )
     if (
         not tack
         and gas[1] is not None
         and is_out(gas[1], held.get("postflow_s", (None, None)), GAS_SLACK_S)
     ):
-        left.append(Left("postflow_s", end, end + gas[1], gas[1], *held["postflow_s"]))
+        left.append(Excursion("postflow_s", end, end + gas[1], gas[1], *held["postflow_s"]))
     volts = (
         None
         if part.voltage_v is None

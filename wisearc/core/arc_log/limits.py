@@ -5,13 +5,13 @@ was kept with; and where the arc left them.
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
 from ..plan.plan import Plan
+from ..run.run import Excursion
 from ..run.verification import Bands, bands_of, within
-from ..schema.figures import figure, in_words
+from ..schema.figures import in_words
 from .pulses import Pulses
 from .readings import Readings, Rows, smoothed
 
@@ -33,32 +33,19 @@ TOLD_OVER_S = 0.25
 SLACK_A = 0.5
 
 
-@dataclass(frozen=True)
-class Left:
-    """A figure outside its band: what, from when to when s, how far at worst, and the band's ends;
-    a rate of nought is an arc that did not pulse.
-    """
+def excursion_now(spell: Excursion) -> str:
+    """A spell outside in words while it lasts: "Peak 128 A, held 99 A to 121 A"."""
+    words, quantity = SHOWN[spell.what]
+    none = spell.what == "rate_pps" and not spell.worst
+    value = "none" if none else in_words(spell.worst, quantity, "mm")
+    return f"{words} {value}, held {within((spell.low, spell.high), quantity, 'mm')}"
 
-    what: str = figure("What left its band")
-    start_s: float = figure("From", "seconds", 3)
-    end_s: float = figure("To", "seconds", 3)
-    worst: float = figure("At worst", "number", 2)
-    low: float | None = figure("Low end", "number", 2)
-    high: float | None = figure("High end", "number", 2)
 
-    def now(self) -> str:
-        """It in words while it lasts: "Peak 128 A, held 99 A to 121 A"."""
-        words, quantity = SHOWN[self.what]
-        value = (
-            "none"
-            if self.what == "rate_pps" and not self.worst
-            else in_words(self.worst, quantity, "mm")
-        )
-        return f"{words} {value}, held {within((self.low, self.high), quantity, 'mm')}"
-
-    def text(self) -> str:
-        """It in words: "Peak 128 A, held 99 A to 121 A, from 12.3 s to 14.0 s"."""
-        return f"{self.now()}, from {self.start_s:.1f} s to {self.end_s:.1f} s"
+def excursion_text(spell: Excursion) -> str:
+    """A spell outside in words: "Peak 128 A, held 99 A to 121 A, from 12.3 s to 14.0 s"."""
+    if spell.what not in SHOWN:
+        return spell.what
+    return f"{excursion_now(spell)}, from {spell.start_s:.1f} s to {spell.end_s:.1f} s"
 
 
 def held_of(plan: Plan, bands: Bands | None = None) -> dict[str, Ends]:
@@ -96,7 +83,7 @@ def is_out(value: float, ends: Sequence[float | None], slack: float = 0.0) -> bo
     return (low is not None and value < low - slack) or (high is not None and value > high + slack)
 
 
-def left_by_beats(part: Readings, pulses: Pulses, held: Mapping[str, Ends]) -> list[Left]:
+def left_by_beats(part: Readings, pulses: Pulses, held: Mapping[str, Ends]) -> list[Excursion]:
     """Where the beats of a stretch left what they are held within. By definition."""
     rises, falls = pulses.rises, pulses.falls
     seams = np.empty(2 * len(rises), dtype=np.intp)
@@ -121,7 +108,7 @@ def left_by_beats(part: Readings, pulses: Pulses, held: Mapping[str, Ends]) -> l
     return found
 
 
-def left_steady(part: Readings, held: Mapping[str, Ends]) -> list[Left]:
+def left_steady(part: Readings, held: Mapping[str, Ends]) -> list[Excursion]:
     """Where a steady current left what it is held within. By definition."""
     if "current_a" not in held:
         return []
@@ -149,7 +136,7 @@ def _spells(
     slack: float,
     least: int,
     whole: Rows | None,
-) -> list[Left]:
+) -> list[Excursion]:
     """Spells of so many values at least outside."""
     low, high = ends
     out = np.zeros(len(values), dtype=bool)
@@ -171,6 +158,6 @@ def _spells(
             )
             worst = float(spell.max() if over or low is None else spell.min())
             found.append(
-                Left(what, float(start_s[first]), float(end_s[after - 1]), worst, low, high)
+                Excursion(what, float(start_s[first]), float(end_s[after - 1]), worst, low, high)
             )
     return found

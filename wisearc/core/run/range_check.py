@@ -6,9 +6,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ..arc_log.limits import SHOWN, Left, held_of
+from ..arc_log.limits import SHOWN, excursion_now, held_of
 from ..plan.plan import Plan
-from .run import Run, all_figures
+from .run import Excursion, Run, all_figures
 from .verification import BANDS, Bands, Outside, bands_of, outside, within
 
 KEPT, LEFT, UNTOLD = "kept", "left", "not told"
@@ -28,14 +28,14 @@ class Judged:
     low: float | None
     high: float | None
     how: str
-    spells: tuple[Left, ...] = ()
+    spells: tuple[Excursion, ...] = ()
     figure: Outside | None = None
 
     def text(self, habit: str) -> str:
         """How it stands, in words: "kept", or what it was and when."""
         if self.spells:
             return "; ".join(
-                f"{one.now().partition(',')[0]}, {one.start_s:.1f} to {one.end_s:.1f} s"
+                f"{excursion_now(one).partition(',')[0]}, {one.start_s:.1f} to {one.end_s:.1f} s"
                 for one in self.spells[:3]
             ) + (f", and {len(self.spells) - 3} more" if len(self.spells) > 3 else "")
         return self.figure.text(habit).partition(", held")[0] if self.figure else self.how
@@ -50,7 +50,6 @@ def judged(run: Run, bands: Bands, plan: Plan) -> list[Judged]:
 
     A figure that a log tells is judged by the log, moment by moment; else by what was written down.
     """
-    spells = [Left(**vars(one)) for one in run.left_band]
     off = {one.key: one for one in outside(run, bands, plan)}
     held = held_of(plan, bands)
     found = []
@@ -62,7 +61,7 @@ def judged(run: Run, bands: Bands, plan: Plan) -> list[Judged]:
         if run.logged and shown in held:
             label, quantity = SHOWN[shown]
             low, high = held[shown]
-            left = tuple(one for one in spells if one.what == shown)
+            left = tuple(one for one in run.left_band if one.what == shown)
             found.append(Judged(key, label, quantity, low, high, LEFT if left else KEPT, left))
             continue
         figure = off.get(_told_as(key))

@@ -7,7 +7,7 @@ comparison with the plan and the allowed ranges are read from the declarations.
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import MISSING, dataclass, replace
 from functools import cache
 from typing import Any
 
@@ -17,6 +17,7 @@ from ..plan.plan import Declared, Plan, declared_figures
 from ..schema import checks
 from ..schema.documents import read_document, write_document
 from ..schema.entries import Entry, Option, Own, entries, entry, one_of
+from ..schema.figures import Figure
 from ..schema.json_types import Json, JsonObject
 from .inspection import BACK_COLOURS, FACES, FRONT_COLOURS, LOOKS, Inspection
 from .saved_reading import SavedReading
@@ -160,22 +161,23 @@ class StoredFile:
     sha256: str = entry("sha256", required=True)
 
 
-def _ten_million(null: bool = False) -> Any:
-    if null:
-        return entry("number", None, low=-1e7, high=1e7, null=True)
-    return entry("number", low=-1e7, high=1e7, required=True)
+def _ten_million(label: str, quantity: str, digits: int, null: bool = False) -> Any:
+    kept, default = Figure(label, quantity, digits), None if null else MISSING
+    return entry("number", default, kept, low=-1e7, high=1e7, null=null, required=not null)
 
 
 @dataclass(frozen=True)
 class Excursion:
-    """A time outside an allowed range: of what, from when to when, s, how far, and the range."""
+    """A time outside an allowed range: of what, from when to when, s, how far at worst, and the
+    range; a rate of nought is an arc that did not pulse.
+    """
 
-    what: str = entry("text", high=40, required=True)
-    start_s: float = _ten_million()
-    end_s: float = _ten_million()
-    worst: float = _ten_million()
-    low: float | None = _ten_million(null=True)
-    high: float | None = _ten_million(null=True)
+    what: str = entry("text", kept=Figure("What left its band"), high=40, required=True)
+    start_s: float = _ten_million("From", "seconds", 3)
+    end_s: float = _ten_million("To", "seconds", 3)
+    worst: float = _ten_million("At worst", "number", 2)
+    low: float | None = _ten_million("Low end", "number", 2, null=True)
+    high: float | None = _ten_million("High end", "number", 2, null=True)
 
 
 @dataclass(frozen=True)

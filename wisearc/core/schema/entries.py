@@ -11,7 +11,7 @@ from dataclasses import MISSING, dataclass, field
 from typing import Any
 
 from ..catalogue.rows import Row
-from .figures import by_type
+from .figures import Figure, by_type
 from .json_types import Json
 
 
@@ -89,16 +89,16 @@ class Entry:
         return self.names() if self.names is not None else {}
 
 
-def entry(kind: str, default: Any = MISSING, **more: Any) -> Any:
+def entry(kind: str, default: Any = MISSING, kept: Figure | None = None, **more: Any) -> Any:
     """A dataclass field that declares a field of a document; see `Entry`. Parameters: default, of
-    the dataclass.
+    the dataclass; kept, how it is kept where it is a figure too.
     """
-    found = Entry(kind, **more)
-    return (
-        field(default=default, metadata={"entry": found})
-        if default is not MISSING
-        else field(metadata={"entry": found})
-    )
+    declared: dict[str, Entry | Figure] = {"entry": Entry(kind, **more)}
+    if kept is not None:
+        declared["figure"] = kept
+    if default is MISSING:
+        return field(metadata=declared)
+    return field(default=default, metadata=declared)
 
 
 def one_of(names: Mapping[str, str | tuple[str, str]] | Iterable[str]) -> Names:

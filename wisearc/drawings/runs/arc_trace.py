@@ -7,7 +7,9 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from typing import Any
 
+from ...core.arc_log.arc_log import Stretch
 from ...core.arc_log.pyramid import Columns
+from ...core.run.run import Excursion
 from ..canvas import Canvas, Drawing
 
 WIDTH, HEIGHT = 1180.0, 340.0
@@ -20,12 +22,12 @@ def arc_trace(
     start_s: float,
     end_s: float,
     bands: Mapping[str, tuple[float | None, float | None]],
-    stretches: Sequence[Mapping[str, Any]],
-    left: Sequence[Mapping[str, Any]],
+    stretches: Sequence[Stretch],
+    left: Sequence[Excursion],
     palette: str = "screen",
 ) -> Drawing:
     """Draw it. Parameters: columns between two times s; bands, in A, by their words; stretches and
-    spells outside, as an arc-log has them.
+    spells outside.
     """
     most = (
         max([float(of.high.max()), *(high for _, high in bands.values() if high is not None), 10.0])
@@ -55,8 +57,8 @@ def arc_trace(
         )
         canvas.text((WIDTH - RIGHT - 6, top - 4), says, colour="ink-2", size=13, anchor="end")
     for spell in left:
-        a, b = max(LEFT, x(spell["start_s"])), min(WIDTH - RIGHT, x(spell["end_s"]))
-        if b > a - 2 and spell["end_s"] > start_s and spell["start_s"] < end_s:
+        a, b = max(LEFT, x(spell.start_s)), min(WIDTH - RIGHT, x(spell.end_s))
+        if b > a - 2 and spell.end_s > start_s and spell.start_s < end_s:
             canvas.polygon(
                 [(a, TOP - 8), (max(b, a + 3), TOP - 8), (max(b, a + 3), TOP - 2), (a, TOP - 2)],
                 "stop",
@@ -64,14 +66,10 @@ def arc_trace(
             )
     _axes(canvas, x, y, start_s, end_s, least, most)
     for i, one in enumerate(stretches, 1):
-        at = max(start_s, one["start_s"])
-        if (
-            one["end_s"] > start_s
-            and one["start_s"] < end_s
-            and x(min(end_s, one["end_s"])) - x(at) > 26
-        ):
+        at = max(start_s, one.start_s)
+        if one.end_s > start_s and one.start_s < end_s and x(min(end_s, one.end_s)) - x(at) > 26:
             canvas.text(
-                (x(at) + 3, TOP - 14), "tack" if one["tack"] else f"{i}", colour="ink-2", size=13
+                (x(at) + 3, TOP - 14), "tack" if one.tack else f"{i}", colour="ink-2", size=13
             )
     canvas.path_px(_path(of, x, y), "pool", 1.5)
     return canvas.drawing()

@@ -2,29 +2,18 @@
 
 from __future__ import annotations
 
-from dataclasses import fields
-from typing import Any
-
 from ...core.arc_log.arc_log import ArcLog
-from ...core.schema.figures import figures
+from ...core.schema.json_types import Json, JsonObject
+from ..declared import of_data, to_data
 
 FORMAT, VERSION = "wisearc/arc-log", 1
 
 
-def arc_log_data(log: ArcLog) -> dict[str, Any]:
+def arc_log_data(log: ArcLog) -> dict[str, Json]:
     """The data of a log that was read."""
-    data = _data(log)
-    data["gaps"] = [{"start_s": round(start, 3), "end_s": round(end, 3)} for start, end in log.gaps]
-    return {"format": FORMAT, "version": VERSION, **data}
+    return {"format": FORMAT, "version": VERSION, **to_data(log)}
 
 
-def _data(of: Any) -> dict[str, Any]:
-    known = figures(type(of))
-    return {
-        f.name: (
-            [_data(one) for one in getattr(of, f.name)]
-            if known[f.name].holds
-            else getattr(of, f.name)
-        )
-        for f in fields(of)
-    }
+def own_arc_log(data: JsonObject) -> ArcLog:
+    """A log of data that this product wrote and kept itself; nothing of it is checked."""
+    return of_data(ArcLog, data)

@@ -20,12 +20,10 @@ from ...core.run.quality import OXIDISED
 from ...core.run.run import ArcSummary
 from ...core.run.run import Run as RunDocument
 from ...core.run.saved_reading import SavedChange, SavedReading
-from ...core.schema.documents import read_document, write_document
 from ...core.schema.json_types import Json
 from ...core.shop.shop import Shop
 from ...drawings.runs.bead_seen import band_drawing, seen_drawing, tint_drawing
 from ...formats.arc_log.arc_csv import read_arc_csv
-from ...formats.arc_log.arc_json import arc_log_data
 from ...formats.joint_json import loads, read_joint
 from ...formats.reading_json import reading_data, save_reading
 from ...formats.run_json import read_run_text
@@ -61,13 +59,13 @@ def reading_of_text(
     plan = make_plan(made_to, shop)
     if log is not None:
         try:
-            told = arc_of(arc_log_data(analysed(read_arc_csv(log), plan, None)))
+            arc_log = analysed(read_arc_csv(log), plan, None)
         except OSError as error:
             raise BadInput(
                 "log", log.name, f"cannot be read ({error.strerror}); give the path of a log"
             ) from error
-        before = write_document(run.arc) if run.arc else {}
-        run = replace(run, arc=read_document(ArcSummary, {**before, **told}, "arc"))
+        if run.arc is not None or arc_log.stretches:
+            run = replace(run, arc=arc_of(run.arc or ArcSummary("timer"), arc_log))
     return reading_data(read(run, plan, shop))
 
 

@@ -8,13 +8,12 @@ import json
 import tempfile
 import threading
 from collections import OrderedDict
-from collections.abc import Mapping
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 
-from ...core.arc_log.arc_log import analyse
+from ...core.arc_log.arc_log import ArcLog, analyse
 from ...core.arc_log.limits import held_of
 from ...core.arc_log.pyramid import Columns, columns, pyramid_of
 from ...core.arc_log.readings import Readings
@@ -23,7 +22,7 @@ from ...core.run.verification import Bands
 from ...drawings.canvas import Drawing
 from ...drawings.runs.arc_trace import arc_trace
 from ...formats.arc_log.arc_csv import read_arc_csv
-from ...formats.arc_log.arc_json import arc_log_data
+from ...formats.arc_log.arc_json import arc_log_data, own_arc_log
 from ...store.folder import disk_errors, write_whole
 from .kept_files import LOG, KeptFiles
 
@@ -42,8 +41,9 @@ class ArcColumns:
         self._open: OrderedDict[str, tuple[Any, Any, Any]] = OrderedDict()
         self._guard = threading.Lock()
 
-    def put(self, sha256: str, readings: Readings, data: Mapping[str, Any]) -> None:
+    def put(self, sha256: str, readings: Readings, log: ArcLog) -> None:
         """Keep the columns of a log that was read just now, and what it says. Raises StoreError."""
+        data = arc_log_data(log)
         with disk_errors():
             self._folder.mkdir(mode=0o700, exist_ok=True)
             np.save(self._folder / f"{sha256}.time.npy", readings.time_s)
@@ -83,12 +83,12 @@ class ArcColumns:
         """A log drawn from a time to another, with what a plan is held within behind it; and from
         when to when that is, and the whole log, s. Raises Missing.
         """
-        data = self.data(sha256)
+        log = self.log(sha256)
         found, start, end, first, last = self.window(sha256, from_s, to_s)
         held = {} if plan is None else held_of(plan, bands)
         behind = {words: held[key] for key, words in _BEHIND.items() if key in held}
         return (
-            arc_trace(found, start, end, behind, data["stretches"], data["left_band"]),
+            arc_trace(found, start, end, behind, log.stretches, log.left_band),
             start,
             end,
             first,
@@ -115,15 +115,12 @@ class ArcColumns:
             path = Path(folder) / "log.csv"
             self._files.unpack(sha256, path)
             readings = read_arc_csv(path)
-            self.put(sha256, readings, arc_log_data(analyse(readings)))
+            self.put(sha256, readings, analyse(readings))
 
-    def data(self, sha256: str) -> dict[str, Any]:
-        """What a log says, as the data of an arc-log file; as it was judged when it was read.
-        Raises Missing.
-        """
+    def log(self, sha256: str) -> ArcLog:
+        """What a log says, as it was judged when it was read. Raises Missing."""
         path = self._folder / f"{sha256}.json"
         self._files.path(sha256, LOG)
         if not path.exists():
             self._make(sha256)
-        found: dict[str, Any] = json.loads(path.read_text(encoding="utf-8"))
-        return found
+        return own_arc_log(json.loads(path.read_text(encoding="utf-8")))

@@ -2,28 +2,28 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable
 from pathlib import Path
-from typing import Any
 
 from ...core.arc_log.arc_log import ArcLog, analyse
 from ...core.arc_log.limits import held_of
 from ...core.arc_log.readings import Readings
 from ...core.errors import BadInput
 from ...core.plan.plan import Plan
+from ...core.run.run import ArcSummary
 from ...core.run.verification import Bands
+from ...core.schema.documents import read_document, write_document
 from ...formats.arc_log.arc_csv import read_arc_csv
-from ...formats.arc_log.arc_json import arc_log_data
 
 Watch = Callable[[float], None]
 # reading is so much of the work, analysing the rest
 READ_SHARE = 0.7
 
 
-def log_as_data(
+def log_of_file(
     path: Path, plan: Plan | None, length_mm: float | None, watch: Watch | None = None
-) -> dict[str, Any]:
-    """What a log says, as the data of an arc-log file. Parameters: plan, to judge it by; length_mm,
+) -> ArcLog:
+    """What a log says. Parameters: plan, to judge it by; length_mm,
     what was welded, else the plan's. Raises BadInput.
     """
     if length_mm is not None and not 0 < length_mm <= 1e6:
@@ -36,17 +36,16 @@ def log_as_data(
         raise BadInput(
             "file", path.name, f"cannot be read ({error.strerror}); give the path of a log"
         ) from error
-    log = analysed(
+    return analysed(
         readings,
         plan,
         None,
         length_mm,
         None if watch is None else lambda share: watch(READ_SHARE + (1 - READ_SHARE) * share),
     )
-    return arc_log_data(log)
 
 
-# what a run tells of its log, as the log's data names it
+# what a run tells of its log, as the log names it
 TOLD = (
     "mean_a",
     "background_a",
@@ -61,13 +60,18 @@ TOLD = (
 )
 
 
-def arc_of(log: Mapping[str, Any]) -> dict[str, Any]:
-    """What a run tells of its arc from the data of a log; empty where no arc was seen."""
-    if not log["stretches"]:
-        return {}
-    beats = sum(s["beats"] for s in log["stretches"])
-    counted = {key: value for key, value in (("tacks", log["tacks"]), ("beats", beats)) if value}
-    return {"by": "log", "arc_s": log["seam_arc_s"], **counted, **{key: log[key] for key in TOLD}}
+def arc_of(before: ArcSummary, log: ArcLog | None) -> ArcSummary:
+    """What a run tells of its arc: what a log says in the place of what was told before; that alone
+    where no arc was seen. Raises BadInput.
+    """
+    found = write_document(before, whole=True)
+    if log is not None and log.stretches:
+        found |= {"by": "log", "arc_s": log.seam_arc_s}
+        found |= {key: getattr(log, key) for key in TOLD}
+        beats = sum(s.beats for s in log.stretches)
+        found |= {k: v for k, v in (("tacks", log.tacks), ("beats", beats)) if v}
+    kept = {k: round(v, 4) if isinstance(v, float) else v for k, v in found.items()}
+    return read_document(ArcSummary, kept, "arc")
 
 
 def analysed(

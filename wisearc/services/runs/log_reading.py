@@ -7,7 +7,7 @@ from __future__ import annotations
 import secrets
 import threading
 from collections import OrderedDict
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
@@ -15,7 +15,6 @@ from ...core.errors import BadInput
 from ...core.plan.plan import Plan
 from ...core.run.verification import Bands
 from ...formats.arc_log.arc_csv import MOST_BYTES, check_size, read_arc_csv
-from ...formats.arc_log.arc_json import arc_log_data
 from ...store.errors import StoreError
 from ..background import Background
 from .arc_columns import ArcColumns
@@ -37,7 +36,7 @@ class _Stopped(Exception):
 @dataclass
 class LogReading:
     """A log that is read: its file's name, how far it is 0 to 1, how it stands ("waits", "reads",
-    "done", "stopped", "failed"), why; its SHA-256 and what it says.
+    "done", "stopped", "failed"), why; its SHA-256.
     """
 
     name: str
@@ -45,7 +44,6 @@ class LogReading:
     state: str = "waits"
     words: str = ""
     sha256: str = ""
-    data: dict[str, Any] = field(default_factory=dict)
     asked_to_stop: bool = False
 
     @property
@@ -106,9 +104,8 @@ class LogReadings:
                 readings = read_arc_csv(path, told(0.0, _LOOKED_FROM))
                 log = analysed(readings, plan, bands, None, told(_LOOKED_FROM, _KEPT_FROM))
                 sha256 = self._files.put_log(path, told(_KEPT_FROM, 1.0))
-                data = arc_log_data(log)
-                self._columns.put(sha256, readings, data)
-            reading.sha256, reading.data, reading.share, reading.state = sha256, data, 1.0, "done"
+                self._columns.put(sha256, readings, log)
+            reading.sha256, reading.share, reading.state = sha256, 1.0, "done"
         except _Stopped:
             reading.state, reading.words = "stopped", "Stopped; nothing was kept."
         except BadInput as error:

@@ -5,13 +5,14 @@ rest told by the welder; kept as a run of its procedure.
 from __future__ import annotations
 
 import time
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
 from pathlib import Path
 from typing import Any
 
 from ...core import catalogue
+from ...core.arc_log.arc_log import ArcLog
 from ...core.errors import BadInput
 from ...core.joint.data import make_joint
 from ...core.plan.plan import Plan
@@ -36,7 +37,6 @@ from ...core.shop.shop import Shop
 from ...core.weld_session.course import CameTo, Course, came_to, play
 from ...drawings.runs.faults import fault_drawing
 from ...formats.arc_log.arc_csv import read_arc_csv
-from ...formats.arc_log.arc_json import arc_log_data
 from ...store import queries, weld_sessions
 from ...store.database import transaction
 from ...store.models import AtArc, Revision
@@ -78,11 +78,11 @@ class KnownRun:
 @dataclass(frozen=True)
 class Known:
     """What is known of a run before it is told; the figures of its arc in words with where they
-    come from; the arc log's data or None.
+    come from; what its log says, or None.
     """
 
     run: KnownRun
-    log: Mapping[str, Any] | None
+    log: ArcLog | None
     came: CameTo
     arc_words: tuple[tuple[str, str], ...]
 
@@ -132,12 +132,12 @@ def _log_of(
     columns: ArcColumns,
     files: KeptFiles,
     written: bool,
-) -> Mapping[str, Any] | None:
+) -> ArcLog | None:
     """What the log says that goes with a run: one that was given, else the trace, which is kept as
     one now.
     """
     if row.log:
-        return columns.data(row.log["sha256"])
+        return columns.log(row.log["sha256"])
     trace = sources.file(row.id, row.began)
     if not trace.exists():
         return None
@@ -147,10 +147,10 @@ def _log_of(
         return None
     if readings.rows < LEAST_ROWS:
         return None
-    data = arc_log_data(analysed(readings, plan, bands))
+    log = analysed(readings, plan, bands)
     if row.ended is not None or written:
-        keep_log(row, trace, f"run-{row.id}.csv", files, columns, readings, data)
-    return data
+        keep_log(row, trace, f"run-{row.id}.csv", files, columns, readings, log)
+    return log
 
 
 def keep_log(
@@ -160,11 +160,11 @@ def keep_log(
     files: KeptFiles,
     columns: ArcColumns,
     readings: Any,
-    data: Mapping[str, Any],
+    log: ArcLog,
 ) -> None:
     """Keep a log with a run at the arc. Raises StoreError."""
     sha256 = files.put_log(path)
-    columns.put(sha256, readings, data)
+    columns.put(sha256, readings, log)
     give_log(row, name, sha256)
 
 
@@ -175,62 +175,54 @@ def give_log(row: AtArc, name: str, sha256: str) -> None:
         weld_sessions.change(row.id, log=row.log)
 
 
-def _arc(came: CameTo, log: Mapping[str, Any] | None, course: Course) -> ArcSummary | None:
-    pool = max(came.pool_s, default=None)
-    timed: dict[str, Any] = {
-        "pool_s": pool,
-        "held_s": came.held_s,
-        "touched": came.touched,
-        "tacks": came.tacks,
-    }
-    told = arc_of(log) if log is not None else {}
-    if told:
-        found: dict[str, Any] = timed | {"beats": came.beats} | told
-    else:
-        timed |= {
-            "arc_s": came.arc_s,
-            "taper_s": came.taper_s,
-            "restarts": came.restarts,
-            "beats": came.beats,
-        }
-        found = {"by": "timer", **timed}
-    kept = {
-        key: round(value, 4) if isinstance(value, float) else value
-        for key, value in found.items()
-        if value is not None
-    }
+def _arc(came: CameTo, log: ArcLog | None, course: Course) -> ArcSummary | None:
     if len(course.visits) <= 1 and log is None:
         return None
-    return read_document(ArcSummary, kept, "arc")
+    seen = log is not None and bool(log.stretches)
+    timed = ArcSummary(
+        by="timer",
+        pool_s=max(came.pool_s, default=None),
+        held_s=came.held_s,
+        touched=came.touched,
+        tacks=came.tacks,
+        beats=came.beats,
+        arc_s=None if seen else came.arc_s,
+        taper_s=None if seen else came.taper_s,
+        restarts=None if seen else came.restarts,
+    )
+    return arc_of(timed, log)
 
 
-def _measured(came: CameTo, log: Mapping[str, Any] | None, plan: Plan) -> Measured:
-    arc = log["seam_arc_s"] if log is not None and log["stretches"] else came.arc_s
+def _measured(came: CameTo, log: ArcLog | None, plan: Plan) -> Measured:
+    arc = log.seam_arc_s if log is not None and log.stretches else came.arc_s
     found: dict[str, float] = {}
     if arc >= 1:
         found["arc_time_s"] = round(arc, 1)
-    if log is not None and log["peak_a"]:
-        found["peak_a"] = round(log["peak_a"], 1)
+    if log is not None and log.peak_a:
+        found["peak_a"] = round(log.peak_a, 1)
     if came.length_mm or log is not None:
         found["length_mm"] = round(came.length_mm or plan.travel.length_mm, 1)
     return Measured(**found)
 
 
-def _set(plan: Plan, last: Run | None, log: Mapping[str, Any] | None) -> Settings:
+def _set(plan: Plan, last: Run | None, log: ArcLog | None) -> Settings:
     """What was set: as in the last run where there is one, else as planned; what the log tells of
     the pulse in its place.
     """
     found = _part(plan, "set")
     before = {key: getattr(last.set, key) for key in found} if last else {}
     found |= {key: value for key, value in before.items() if value is not None}
-    if log is not None and log["rate_pps"] and "rate_pps" in found:
-        found["rate_pps"], found["on_pct"] = round(log["rate_pps"], 2), round(log["on_pct"], 1)
+    pulse = (log.rate_pps, log.on_pct, log.peak_a, log.background_a) if log is not None else ()
+    told = [figure for figure in pulse if figure is not None]
+    if "rate_pps" in found and len(told) == 4:
+        rate_pps, on_pct, peak_a, background_a = told
+        found["rate_pps"], found["on_pct"] = round(rate_pps, 2), round(on_pct, 1)
         # under pulse the machine is set to the peak: where the log shows another, that is what was
         # set
-        far = abs(log["peak_a"] - found["current_a"]) > SET_SHARE * found["current_a"]
+        far = abs(peak_a - found["current_a"]) > SET_SHARE * found["current_a"]
         if plan.slopes.at_peak and far:
-            found["current_a"] = round(log["peak_a"], 1)
-        found["background_pct"] = round(100 * log["background_a"] / log["peak_a"], 1)
+            found["current_a"] = round(peak_a, 1)
+        found["background_pct"] = round(100 * background_a / peak_a, 1)
     return Settings(**found)
 
 
@@ -242,9 +234,8 @@ def _part(plan: Plan, part: str) -> dict[str, Any]:
     }
 
 
-def _left(log: Mapping[str, Any] | None) -> tuple[Excursion, ...]:
-    told = (log or {}).get("left_band", ())
-    spells = [read_document(Excursion, one, "left_band") for one in told]
+def _left(log: ArcLog | None) -> tuple[Excursion, ...]:
+    spells = log.left_band if log is not None else ()
     longest = sorted(spells, key=lambda one: one.start_s - one.end_s)[:MOST_TOLD]
     return tuple(sorted(longest, key=lambda one: one.start_s))
 

@@ -18,9 +18,8 @@ from flask import (
     url_for,
 )
 
-from ...core.arc_log.limits import SHOWN, Left, held_of
+from ...core.arc_log.limits import SHOWN, excursion_text, held_of
 from ...core.errors import BadInput
-from ...core.run.run import Excursion
 from ...services.diagnosis import diagnosis
 from ...services.errors import Missing
 from ...services.inventory.shop import standing_shop
@@ -41,10 +40,7 @@ LONGEST_PORT = 20
 SOURCE_COOKIE, YEAR_S = "source", 31_536_000
 
 
-@blueprint.app_template_filter("left_words")
-def left_words(spell: Excursion) -> str:
-    """A spell outside a band, in words."""
-    return Left(**vars(spell)).text() if spell.what in SHOWN else spell.what
+blueprint.add_app_template_filter(excursion_text)
 
 
 @blueprint.get("/")

@@ -251,7 +251,6 @@ def log_page(sha256: str) -> Any:
     """A log drawn at a zoom, with what it says."""
     subject = subject_of(request.args) if request.args.get("what") else None
     columns = context().arc_columns
-    data = columns.data(sha256)
     plan, held = (None, None) if subject is None else (subject.plan, subject.bands)
     drawing, start, end, first, last = columns.drawn(
         sha256, _time(request.args.get("from", "")), _time(request.args.get("to", "")), plan, held
@@ -276,7 +275,7 @@ def log_page(sha256: str) -> Any:
     return render_template(
         "run/log.html",
         sha256=sha256,
-        data=data,
+        log=columns.log(sha256),
         drawing=drawing,
         moves=moves,
         start=start,
