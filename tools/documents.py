@@ -23,7 +23,6 @@ from urllib.parse import quote
 import wisearc
 from wisearc.core import catalogue
 from wisearc.core.arc_log.arc_log import ArcLog, Stretch
-from wisearc.core.arc_log.limits import Left
 from wisearc.core.jobs.job import Seam, Times
 from wisearc.core.joint.joint import Joint, Member
 from wisearc.core.joint.section import HeatProperties, Section, Side
@@ -33,7 +32,7 @@ from wisearc.core.plan.shielding.back import Purge
 from wisearc.core.plan.torch.owned import BuildPart
 from wisearc.core.run import verification
 from wisearc.core.run.inspection import Inspection
-from wisearc.core.run.run import ARC_FIGURES, PART_TYPES
+from wisearc.core.run.run import ARC_FIGURES, PART_TYPES, Excursion
 from wisearc.core.run.run import Purge as RunPurge
 from wisearc.core.schema.entries import entries
 from wisearc.core.schema.figures import figures
@@ -231,7 +230,7 @@ def declared() -> Iterator[tuple[str, str, str]]:
         (BuildPart, "plan, a part of the build"),
         (ArcLog, "arc-log"),
         (Stretch, "arc-log, a stretch"),
-        (Left, "arc-log, `left_band`"),
+        (Excursion, "arc-log, `left_band`"),
     ):
         yield from ((key, where, f.label) for key, f in figures(of).items())
     owned = (

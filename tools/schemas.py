@@ -23,9 +23,7 @@ from wisearc.core.schema import checks
 from wisearc.core.schema.documents import json_schema
 from wisearc.core.schema.entries import Entry, entries
 from wisearc.core.schema.figures import figures
-from wisearc.core.shop.data import SINGLE, TUNGSTEN_SIZES_MM
-from wisearc.core.shop.shop import HAS, LISTS, LONGEST_NAME, PulseRange
-from wisearc.core.shop.shop import MOST_ITEMS as MOST_OWNED
+from wisearc.core.shop.shop import Shop
 from wisearc.formats.declared import LONGEST_TEXT, MOST_ELSE, MOST_ITEMS, most_of, shapes
 from wisearc.formats.plan_json import LONGEST_KEY, LONGEST_WORD, MOST_KEYS, MOST_ROWS, OWN
 from wisearc.formats.procedure_json import (
@@ -357,65 +355,8 @@ def _procedure() -> dict[str, Any]:
 
 
 def _shop() -> dict[str, Any]:
-    properties = _head("shop") | {
-        key: {"type": ["string", "null"], "maxLength": LONGEST_NAME, "pattern": _LINE}
-        for key in SINGLE
-    }
-    for key, of in LISTS.items():
-        properties[key] = {"type": ["array", "null"], "maxItems": MOST_OWNED, "items": _item(of)}
-    properties["has"] = {
-        "type": ["array", "null"],
-        "maxItems": len(HAS),
-        "items": {"enum": list(HAS)},
-    }
+    properties = {**_head("shop"), **dict(json_schema(Shop))["properties"]}
     return {
         "title": "What a shop owns; a list that is left out or null was not entered",
         **_object(properties, ("format", "version")),
-    }
-
-
-def _item(of: type) -> dict[str, Any]:
-    table = entries(of)
-    return _object(
-        {key: _owned(of, declared) for key, declared in table.items()},
-        [key for key, e in table.items() if e.required],
-    )
-
-
-def _owned(of: type, declared: Entry) -> dict[str, Any]:
-    null = (
-        declared.usual is None
-        and not declared.required
-        and declared.kind in ("number", "count", "name")
-    )
-    found: dict[str, Any] = {
-        "description": declared.label + (f", {declared.unit}" if declared.unit else "")
-    }
-    if declared.kind == "part":
-        return found | {"anyOf": [_item(PulseRange), {"type": "null"}]}
-    if declared.kind == "name":
-        return found | {"enum": [*declared.allowed(), *([None] if null else [])]}
-    if declared.kind == "names":
-        return found | {
-            "type": "array",
-            "maxItems": len(declared.allowed()),
-            "items": {"enum": list(declared.allowed())},
-        }
-    if declared.kind == "yes":
-        return found | {"type": "boolean"}
-    if declared.kind == "text":
-        return (
-            found
-            | {"type": "string", "maxLength": int(declared.high), "pattern": _LINE}
-            | ({"minLength": 1} if declared.required else {})
-        )
-    if declared.key == "tungsten_mm" or (
-        declared.key == "diameter_mm" and of is LISTS["tungstens"]
-    ):
-        return found | {"enum": [*TUNGSTEN_SIZES_MM, *([None] if null else [])]}
-    kind = "integer" if declared.kind == "count" else "number"
-    return found | {
-        "type": [kind, "null"] if null else kind,
-        "minimum": declared.low,
-        "maximum": declared.high,
     }

@@ -38,20 +38,9 @@ def _object(of: type) -> dict[str, Any]:
 
 def arc_log_schema() -> dict[str, Any]:
     """The schema of what was read of a log."""
-    spell = {key: {"type": "number"} for key in ("start_s", "end_s")}
     found = _object(ArcLog)
     head = {"format": {"const": "wisearc/arc-log"}, "version": {"const": 1}}
-    gaps = {
-        "type": "array",
-        "description": "Where nothing was read",
-        "items": {
-            "type": "object",
-            "required": list(spell),
-            "properties": spell,
-            "additionalProperties": False,
-        },
-    }
-    properties = {**head, **found["properties"], "gaps": gaps}
+    properties = {**head, **found["properties"]}
     return {
         "title": "What was read of an arc log",
         "type": "object",

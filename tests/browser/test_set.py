@@ -194,7 +194,7 @@ class ByKeys(BrowserCase):
                 )
                 taps += 1
         self.assertLess(taps, 60)
-        shelf = {shop.rows_of("parts")[i].count for i in range(len(shop.rows_of("parts")))}
+        shelf = {shop.lines("parts")[i].count for i in range(len(shop.lines("parts")))}
         self.assertEqual(shelf, {1, 2, 3})
         self.assertEqual(
             [r.count for r in standing_shop().rods if r.rod in ("ER347", "ER309L")], [1, 3]

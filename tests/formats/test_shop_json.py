@@ -23,14 +23,12 @@ class RoundTrips(unittest.TestCase):
             for key in LISTS:
                 if getattr(shop, key):
                     sheet = read_csv(csv_text(key, shop), key)
-                    first = {identity(key, item): item for item in reversed(getattr(shop, key))}
+                    first = {identity(item): item for item in reversed(getattr(shop, key))}
                     self.assertEqual(
                         [line.item for line in sheet.good],
                         [
                             first[mark]
-                            for mark in dict.fromkeys(
-                                identity(key, item) for item in getattr(shop, key)
-                            )
+                            for mark in dict.fromkeys(identity(item) for item in getattr(shop, key))
                         ],
                     )
                     self.assertTrue(all("same thing" in line.wrong for line in sheet.bad))

@@ -6,9 +6,14 @@ import io
 import re
 
 from tests.web.case import WebCase
+from wisearc.core.shop.data import make_item
 from wisearc.services.inventory import shop
 
 LINK = "joint=outside-corner&a.thickness=16+ga&length=380+mm"
+
+
+def enter(key: str, data: object) -> None:
+    shop.enter(make_item(key, data))
 
 
 class Stock(WebCase):
@@ -40,7 +45,7 @@ class Stock(WebCase):
 
     def test_counts_as_json_and_as_a_page(self) -> None:
         self.sent("enter", what="cup 10 large lens", count="1")
-        line = str(shop.rows_of("parts")[0].id)
+        line = str(shop.lines("parts")[0].id)
         token = self.token("/shop/")
         more = self.client.post(
             "/shop/count",
@@ -93,22 +98,22 @@ class Stock(WebCase):
         self.assertEqual(
             (made.least_a, made.pulse, made.starts, made.controls), (6.5, None, ("lift",), ())
         )
-        page = f"/shop/line/machines?number={shop.rows_of('machines')[0].id}"
+        page = f"/shop/line/machines?number={shop.lines('machines')[0].id}"
         self.assertEqual(self.post(page, {**right, "most_a": "180"}, page=page).status_code, 303)
         self.assertEqual(shop.standing_shop().machines[0].most_a, 180)
         self.assertEqual(self.client.get("/shop/line/spoons").status_code, 404)
         self.assertEqual(self.client.get("/shop/line/machines?number=99").status_code, 404)
 
     def test_in_inches_and_psi_and_what_is_not_touched_stays(self) -> None:
-        shop.enter("bars", {"metal": "copper", "length_mm": 150, "width_mm": 25, "thickness_mm": 6})
-        shop.enter("cylinders", {"water_l": 50, "bar": 140, "name": "c"})
+        enter("bars", {"metal": "copper", "length_mm": 150, "width_mm": 25, "thickness_mm": 6})
+        enter("cylinders", {"water_l": 50, "bar": 140, "name": "c"})
         self.client.set_cookie("habit", "in")
-        bar, cylinder = (shop.rows_of(key)[0].id for key in ("bars", "cylinders"))
+        bar, cylinder = (shop.lines(key)[0].id for key in ("bars", "cylinders"))
         page = f"/shop/line/bars?number={bar}"
         text = self.client.get(page).get_data(as_text=True)
         shown = dict(re.findall(r'name="(\w+_mm)" value="([^"]*)"', text))
         self.assertEqual(
-            shown, {"length_mm": "5.906", "width_mm": "0.9843", "thickness_mm": "0.2362"}
+            shown, {"length_mm": "5.906 in", "width_mm": "0.9843 in", "thickness_mm": "0.2362 in"}
         )
         form = {**shown, "metal": "copper", "grooved?": "1", "habit": "in"}
         self.assertEqual(self.post(page, form, page=page).status_code, 303)
@@ -124,8 +129,8 @@ class Stock(WebCase):
             self.assertAlmostEqual(shop.standing_shop().cylinders[0].bar, bar, places=2)
 
     def test_lines_that_there_are_not(self) -> None:
-        shop.enter("rods", {"rod": "ER308L", "diameter_mm": 1.0})
-        line = shop.rows_of("rods")[0].id
+        enter("rods", {"rod": "ER308L", "diameter_mm": 1.0})
+        line = shop.lines("rods")[0].id
         for number in ("x", "-1", "1.5", "9" * 12, str(line)):
             self.assertEqual(
                 self.client.get(f"/shop/line/machines?number={number}").status_code, 404
@@ -192,7 +197,7 @@ class Stock(WebCase):
         self.post(
             "/shop/line/cylinders", {"water_l": "50", "bar": "200"}, page="/shop/line/cylinders"
         )
-        line = str(shop.rows_of("cylinders")[0].id)
+        line = str(shop.lines("cylinders")[0].id)
         self.assertEqual(self.sent("pressure", line=line, bar="84,5").status_code, 303)
         self.assertEqual(shop.standing_shop().cylinders[0].bar, 84.5)
         for bar in ("-1", "x", "999"):

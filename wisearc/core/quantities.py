@@ -20,6 +20,8 @@ from .errors import BadInput
 MM_PER_INCH = 25.4
 L_PER_CUBIC_FOOT = 28.316846592
 L_MIN_PER_CFH = L_PER_CUBIC_FOOT / 60
+# by definition of the pound, the inch and standard gravity
+PSI_PER_BAR = 14.503774
 HABITS = ("mm", "in")
 
 _NUMBER = r"(?:[0-9]+(?:[.,][0-9]*)?|[.,][0-9]+)"
@@ -228,6 +230,19 @@ def parse_flow(text: str, name: str = "flow") -> float:
     return round(value * L_MIN_PER_CFH, 4) if match[2] in ("cfh", "ft³/h") else value
 
 
+def parse_pressure(text: str, name: str = "pressure") -> float:
+    """A pressure by the gauge as it is typed with its unit, bar. Raises BadInput.
+
+    >>> parse_pressure("140 bar"), parse_pressure("2000 psi")
+    (140.0, 137.895)
+    """
+    match = re.fullmatch(rf"({_NUMBER})\s*(bar|psi)", _typed(text, name).lower())
+    if match is None:
+        raise BadInput(name, text, "must be a pressure, such as 140 bar or 2000 psi")
+    value = float(match[1].replace(",", "."))
+    return value if match[2] == "bar" else round(value / PSI_PER_BAR, 3)
+
+
 def typed_with_unit(text: str, quantity: str, habit: str) -> str:
     """A bare number as typed in a habit, with its unit, so that it means the same in the other
     habit.
@@ -277,6 +292,8 @@ def parse_quantity(text: str, quantity: str, name: str, habit: str = "mm") -> fl
         return parse_flow(typed_with_unit(text, quantity, habit), name)
     if quantity == "speed":
         return parse_speed(typed_with_unit(text, quantity, habit), name)
+    if quantity == "pressure":
+        return parse_pressure(typed_with_unit(text, quantity, habit), name)
     plainly = _typed(text, name).replace(",", ".").replace("−", "-").lower()
     for unit in _TYPED_UNITS.get(quantity, ()):
         if plainly.endswith(unit):
@@ -419,6 +436,10 @@ _SHOWN: dict[str, dict[str, Shown]] = {
         "in": lambda v: (v / (12 * MM_PER_INCH) ** 2, "ft²", 2),
     },
     "volume": {"mm": lambda v: (v, "L", 0), "in": lambda v: (v / L_PER_CUBIC_FOOT, "ft³", 1)},
+    "pressure": {
+        "mm": lambda v: (v, "bar", 3),
+        "in": lambda v: (v * PSI_PER_BAR, "psi", 0),
+    },
     "voltage": _always("V", 1),
     "energy": _always("kJ", 1),
     "current": _always("A", 0),
@@ -438,7 +459,7 @@ _SHOWN: dict[str, dict[str, Shown]] = {
 # decimals a figure is kept with: shown by those, so that a sentence and what was kept never differ
 # by a second rounding
 _KEPT = {"current": 1, "speed": 2, "size": 2, "flow": 2}
-TYPED_WITH_UNIT = ("length", "stock", "flow", "speed")
+TYPED_WITH_UNIT = ("length", "stock", "flow", "speed", "pressure")
 
 
 # figures of each kind: mm, mm shown coarser, mm/s, L/min, °C, kJ/mm

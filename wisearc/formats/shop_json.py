@@ -4,51 +4,44 @@ from __future__ import annotations
 
 import csv
 import io
-from collections.abc import Iterator, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
 from ..core.errors import BadInput
 from ..core.schema.entries import Entry, entries
+from ..core.schema.json_types import Json, JsonObject
 from ..core.shop.data import identity, item_data, make_item, make_shop, shop_data
-from ..core.shop.shop import LISTS, MOST_ITEMS, PulseRange, Shop
+from ..core.shop.shop import LISTS, MOST_ITEMS, Cylinder, Item, Shop
+from .joint_json import check_head
 
 FORMAT, VERSION = "wisearc/shop", 1
 MOST_BYTES = 2 * 1024 * 1024
 YES, NO = ("yes", "true", "1"), ("no", "false", "0", "")
 
 
-def shop_file(shop: Shop) -> dict[str, Any]:
+def shop_file(shop: Shop) -> dict[str, Json]:
     """The data of a shop file; a list that was not entered is left out."""
-    return {
-        "format": FORMAT,
-        "version": VERSION,
-        **{k: v for k, v in shop_data(shop).items() if v not in (None, "")},
-    }
+    told = {k: v for k, v in shop_data(shop).items() if v not in (None, "")}
+    return {"format": FORMAT, "version": VERSION, **told}
 
 
 def read_shop(data: Any) -> Shop:
     """A shop from the data of a shop file. Raises BadInput."""
-    if not isinstance(data, Mapping) or data.get("format") != FORMAT:
-        raise BadInput(
-            "format", data.get("format") if isinstance(data, Mapping) else data, f"must be {FORMAT}"
-        )
-    if data.get("version") != VERSION or isinstance(data.get("version"), bool):
-        raise BadInput("version", data.get("version"), f"must be {VERSION}")
-    return make_shop({k: v for k, v in data.items() if k not in ("format", "version")})
+    return make_shop(check_head(data, FORMAT))
 
 
 def columns(key: str) -> list[str]:
     """The headings of a list's CSV: the keys of its items; those of a part within one by a dot."""
-    return [name for name, _ in _columns(LISTS[key])]
+    return list(_columns(LISTS[key]))
 
 
-def _columns(of: type) -> Iterator[tuple[str, Entry]]:
+def _columns(of: type) -> dict[str, Entry]:
+    found: dict[str, Entry] = {}
     for name, declared in entries(of).items():
-        if declared.kind == "part":
-            yield from ((f"{name}.{inner}", row) for inner, row in _columns(PulseRange))
-        else:
-            yield name, declared
+        inner = _columns(declared.of) if declared.of is not None else {}
+        found |= {f"{name}.{key}": one for key, one in inner.items()} or {name: declared}
+    return found
 
 
 def csv_text(key: str, shop: Shop) -> str:
@@ -56,25 +49,25 @@ def csv_text(key: str, shop: Shop) -> str:
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\r\n")
     writer.writerow(columns(key))
-    for item in getattr(shop, key) or ():
+    for item in shop.items(key) or ():
         data = item_data(item)
         writer.writerow([_cell(_at(data, name)) for name in columns(key)])
     return out.getvalue()
 
 
-def _at(data: Mapping[str, Any], name: str) -> Any:
+def _at(data: JsonObject, name: str) -> Json:
     outer, _, inner = name.partition(".")
     value = data.get(outer)
-    return value if not inner else None if value is None else value[inner]
+    return value.get(inner) if isinstance(value, Mapping) else value
 
 
-def _cell(value: Any) -> str:
+def _cell(value: Json) -> str:
     if value is None:
         return ""
     if isinstance(value, bool):
         return "yes" if value else "no"
     if isinstance(value, list):
-        return " ".join(value)
+        return " ".join(map(str, value))
     text = f"{value:g}" if isinstance(value, float) else str(value)
     # a cell that a spreadsheet would take for a formula is written as text
     return f"'{text}" if text[:1] in ("=", "+", "-", "@") else text
@@ -82,11 +75,18 @@ def _cell(value: Any) -> str:
 
 @dataclass(frozen=True)
 class Line:
-    """A line of a CSV: its number in the file, the item it says, or why it cannot be taken."""
+    """A line of a CSV that holds: its number in the file and the item it says."""
 
     number: int
-    item: Any
-    wrong: str = ""
+    item: Item
+
+
+@dataclass(frozen=True)
+class BadLine:
+    """A line of a CSV that cannot be taken: its number in the file, and why."""
+
+    number: int
+    wrong: str
 
 
 @dataclass(frozen=True)
@@ -95,7 +95,7 @@ class Sheet:
 
     key: str
     good: tuple[Line, ...]
-    bad: tuple[Line, ...]
+    bad: tuple[BadLine, ...]
 
 
 def decoded(raw: bytes) -> str:
@@ -143,18 +143,23 @@ def read_csv(text: str, key: str = "") -> Sheet:
         raise BadInput(
             "file", f"{len(numbered) - 1} lines", f"must be at most {MOST_ITEMS}; split it"
         )
-    lines = [_line(key, number, headings, row, apart != ",") for number, row in numbered[1:]]
+    good: list[Line] = []
+    bad: list[BadLine] = []
     seen: dict[str, int] = {}
-    for i, line in enumerate(lines):
-        # two cylinders without a name are two
-        if line.wrong or (key == "cylinders" and not line.item.name):
+    for number, row in numbered[1:]:
+        found = _line(key, number, headings, row, apart != ",")
+        if isinstance(found, BadLine):
+            bad.append(found)
             continue
-        first = seen.setdefault(identity(key, line.item), line.number)
-        if first != line.number:
-            lines[i] = Line(
-                line.number, None, f"is the same thing as line {first}; add their counts in one"
-            )
-    return Sheet(key, tuple(x for x in lines if not x.wrong), tuple(x for x in lines if x.wrong))
+        # two cylinders without a name are two
+        unnamed = isinstance(found.item, Cylinder) and not found.item.name
+        first = number if unnamed else seen.setdefault(identity(found.item), number)
+        if first == number:
+            good.append(found)
+        else:
+            words = f"is the same thing as line {first}; add their counts in one"
+            bad.append(BadLine(number, words))
+    return Sheet(key, tuple(good), tuple(bad))
 
 
 def _list_of(headings: list[str]) -> str:
@@ -178,57 +183,44 @@ def _check_headings(key: str, headings: list[str]) -> None:
             raise BadInput("heading", heading, "stands twice")
     missing = [
         name
-        for name, declared in _columns(LISTS[key])
+        for name, declared in _columns(LISTS[key]).items()
         if declared.required and name not in headings
     ]
     if missing:
         raise BadInput("heading", ", ".join(missing), f"is missing; {key} must have it")
 
 
-def _line(key: str, number: int, headings: list[str], row: list[str], comma: bool) -> Line:
+def _line(
+    key: str, number: int, headings: list[str], row: list[str], comma: bool
+) -> Line | BadLine:
     if len(row) > len(headings):
-        return Line(number, None, f"has {len(row)} cells under {len(headings)} headings")
-    table = dict(_columns(LISTS[key]))
-    data: dict[str, Any] = {}
+        return BadLine(number, f"has {len(row)} cells under {len(headings)} headings")
+    table = _columns(LISTS[key])
+    data: dict[str, Json] = {}
+    inside: dict[str, dict[str, Json]] = {}
     try:
         for heading, cell in zip(headings, row, strict=False):
-            value = _from_cell(table[heading], cell.strip().removeprefix("'"), comma)
-            if value is _LEFT_OUT:
-                continue
+            told = cell.strip().removeprefix("'")
             outer, _, inner = heading.partition(".")
             if inner:
-                data.setdefault(outer, {})[inner] = value
-            else:
-                data[heading] = value
-        for name, declared in entries(LISTS[key]).items():
-            # a part of which no cell says anything is not there, such as the pulse of a machine
-            # that has none
-            if (
-                declared.kind == "part"
-                and name not in data
-                and any(h.startswith(f"{name}.") for h in headings)
-            ):
-                data[name] = None
-        return Line(number, make_item(LISTS[key], data, key))
+                # a part of which no cell says anything is not there, such as the pulse of a machine
+                # that has none
+                inside.setdefault(outer, {})
+            if told or table[heading].kind == "names":
+                at, name = (inside[outer], inner) if inner else (data, heading)
+                at[name] = _from_cell(table[heading], told, comma)
+        data |= {outer: part or None for outer, part in inside.items()}
+        return Line(number, make_item(key, data))
     except BadInput as error:
-        return Line(
-            number,
-            None,
-            f"{error.field.removeprefix(f'{key}.')} {error.rule}"
-            + (f" (it says “{error.value}”)" if error.value not in (None, "") else ""),
-        )
+        says = "" if error.value in (None, "") else f" (it says “{error.value}”)"
+        return BadLine(number, f"{error.field.removeprefix(f'{key}.')} {error.rule}{says}")
 
 
-_LEFT_OUT = object()
-
-
-def _from_cell(declared: Entry, cell: str, comma: bool) -> Any:
-    """What a cell says; one that is empty is left out. Raises BadInput."""
+def _from_cell(declared: Entry, cell: str, comma: bool) -> Json:
+    """What a cell says. Raises BadInput."""
     if declared.kind == "names":
         return cell.replace(",", " ").split()
-    if cell == "":
-        return _LEFT_OUT
-    if declared.kind == "yes":
+    if declared.kind == "flag":
         if cell.lower() not in (*YES, *NO):
             raise BadInput(declared.key, cell, "must be yes or no")
         return cell.lower() in YES

@@ -1,219 +1,104 @@
-"""The shop's items in words, and the fields they are entered by."""
+"""The fields an item of the shop is entered by, and what is meant by its words."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from dataclasses import dataclass
+from collections.abc import Iterator, Mapping
 from functools import cache, lru_cache
-from typing import Any
+
+from werkzeug.datastructures import MultiDict
 
 from ..core import catalogue
 from ..core.catalogue.rows import PartKind
-from ..core.errors import BadInput
-from ..core.quantities import MM_PER_INCH, parse_length, stock
-from ..core.schema.entries import Entry, entries
-from ..core.shop.data import TUNGSTEN_SIZES_MM, item_data, make_item
-from ..core.shop.shop import CAPS, LISTS, PulseRange
-from ..core.shop.words import PSI_PER_BAR, words_of
+from ..core.quantities import stock
+from ..core.schema.entries import Entry, defaults, entries
+from ..core.schema.json_types import Json, JsonObject
+from ..core.shop.data import make_item
+from ..core.shop.shop import CAPS, LISTS, Item
+from ..core.shop.words import words_of
+from .fields import Choice, Field, entry_field, typed_value, value_text
+
+Typed = MultiDict[str, str]
+MOST_NEAR = 6
 
 
-@dataclass(frozen=True)
-class ShopField:
-    """A field of an item's form: its name, label and unit, its kind, its options, what stands in
-    it.
-    """
-
-    name: str
-    label: str
-    unit: str
-    kind: str
-    options: tuple[tuple[str, str], ...]
-    value: Any
-    required: bool
-
-    quantity: str = "plain"
-    habit: str = "mm"
-
-    @property
-    def shown(self) -> str:
-        """What stands in it, as text in its unit."""
-        if self.value is None:
-            return ""
-        if not isinstance(self.value, float):
-            return str(self.value)
-        per = _per_unit(self.quantity, self.habit)
-        return f"{self.value:g}" if per == 1 else f"{self.value / per:.4g}"
-
-
-def fields_of(
-    key: str, data: Mapping[str, Any] | None = None, habit: str = "mm"
-) -> list[ShopField]:
-    """The fields of a list's form. Parameters: data, the item that stands in it; None for a new
+def fields_of(key: str, item: Item | None = None, habit: str = "mm") -> list[Field]:
+    """The fields of a list's form. Parameters: item, that which stands in it; None for a new
     one.
     """
+    return list(_fields(LISTS[key], item, habit))
+
+
+def _fields(of: type, value: object, habit: str, inside: str = "") -> Iterator[Field]:
+    for name, declared in entries(of).items():
+        got = defaults(of).get(name) if value is None else getattr(value, name)
+        if declared.kind == "flag" or declared.of is not None:
+            yield Field(inside + name, declared.label, "yes" if got else "", "flag")
+        else:
+            yield entry_field(inside + name, declared, got, habit, _sizes(declared, got, habit))
+        if declared.of is not None:
+            yield from _fields(declared.of, got, habit, f"{name}.")
+
+
+def _sizes(declared: Entry, value: object, habit: str) -> tuple[Choice, ...]:
+    """The diameters that are sold of something, as choices."""
+    if declared.quantity != "stock":
+        return ()
+    sold = catalogue.rod_sizes()
+    more = (value,) if isinstance(value, float | int) else ()
+    sizes = declared.sizes or sorted({*sold.spool_mm, *sold.stocked_mm, 2.0, 3.2, *more})
+    return tuple(Choice(f"{d:g}", stock(d).text(habit)) for d in sizes)
+
+
+def item_of_form(key: str, form: Typed, habit: str = "mm", was: Item | None = None) -> Item:
+    """An item from a form as it was sent; what is left empty is left out.
+
+    Parameters: habit, whose units bare figures are in; was, the item that stood in the form: what
+    was not touched stays as it was to the last digit. Raises BadInput.
+    """
+    return make_item(key, _data(LISTS[key], form, habit, was))
+
+
+def _data(of: type, form: Typed, habit: str, was: object, inside: str = "") -> dict[str, Json]:
+    data: dict[str, Json] = {}
+    for name, declared in entries(of).items():
+        field, text = inside + name, form.get(inside + name, "").strip()
+        got = None if was is None else getattr(was, name)
+        asked = bool(text) or f"{field}?" in form
+        if declared.of is not None and asked:
+            data[name] = _data(declared.of, form, habit, got, f"{name}.") if text else None
+        elif declared.kind == "flag" and asked:
+            data[name] = bool(text)
+        elif declared.kind == "names" and asked:
+            data[name] = form.getlist(field)
+        elif text and declared.quantity == "stock":
+            data[name] = typed_value(declared, text, "mm")
+        elif text:
+            same = got is not None and text == value_text(got, declared.quantity, habit)
+            data[name] = got if same else typed_value(declared, text, habit)
+    return data
+
+
+def fields_typed(key: str, form: Typed, habit: str, wrong: str, sentence: str) -> list[Field]:
+    """The fields of a form that was refused, as it was typed. Parameters: wrong, the key of the
+    field that was refused, and why.
+    """
     return [
-        one
-        for declared in entries(LISTS[key]).values()
-        for one in _fields(key, declared, data, habit)
-    ]
-
-
-def _fields(
-    key: str, declared: Entry, data: Mapping[str, Any] | None, habit: str
-) -> list[ShopField]:
-    value = declared.usual if data is None else data.get(declared.key)
-    if declared.kind == "part":
-        held = None if data is not None and value is None else value or {}
-        on = ShopField(declared.key, declared.label, "", "yes", (), held is not None, False)
-        inner = [
-            ShopField(
-                f"{declared.key}.{k}",
-                e.label,
-                e.unit,
-                e.kind,
-                (),
-                (held or {}).get(k, e.usual),
-                False,
-            )
-            for k, e in entries(PulseRange).items()
-        ]
-        return [on, *inner]
-    options = (
-        tuple((name, option.label) for name, option in declared.allowed().items())
-        if declared.kind in ("name", "names")
-        else ()
-    )
-    if declared.key == "tungsten_mm" or (
-        declared.key == "diameter_mm" and declared.label == "Diameter" and key == "tungstens"
-    ):
-        options = tuple((f"{d:g}", stock(d).text(habit)) for d in TUNGSTEN_SIZES_MM)
-    if declared.quantity == "stock" and not options:
-        sizes = sorted(
-            {
-                *catalogue.rod_sizes().spool_mm,
-                *catalogue.rod_sizes().stocked_mm,
-                2.0,
-                3.2,
-                *([value] if isinstance(value, float) else []),
+        Field(
+            **vars(f)
+            | {
+                "value": form.get(f.key, ""),
+                "ticked": tuple(form.getlist(f.key)),
+                "error": sentence if f.key == wrong else "",
             }
         )
-        options = tuple((f"{d:g}", stock(d).text(habit)) for d in sizes)
-    unit = _UNITS.get((declared.quantity, habit), declared.unit)
-    return [
-        ShopField(
-            declared.key,
-            declared.label,
-            unit,
-            declared.kind,
-            options,
-            value,
-            declared.required,
-            declared.quantity,
-            habit,
-        )
+        for f in fields_of(key, None, habit)
     ]
-
-
-_UNITS = {("length", "in"): "in", ("pressure", "in"): "psi"}
-
-
-def _per_unit(quantity: str, habit: str) -> float:
-    """How much of what is kept one of the unit shown is."""
-    return {"in": MM_PER_INCH, "psi": 1 / PSI_PER_BAR}.get(_UNITS.get((quantity, habit), ""), 1.0)
-
-
-def data_of_form(
-    key: str,
-    form: Mapping[str, Any],
-    many: Any,
-    habit: str = "mm",
-    was: Mapping[str, Any] | None = None,
-) -> dict[str, Any]:
-    """An item's data from a form as it was sent: text to what each field is; what is left empty is
-    left out.
-
-    Parameters: form, name to text; many, name to all its texts; habit, whose units bare figures are
-    in; was, the item that stood in the form: what was not touched stays as it was to the last
-    digit. Raises BadInput.
-    """
-    data: dict[str, Any] = {}
-    for one in fields_of(key, was, habit):
-        text = str(form.get(one.name, "")).strip()
-        outer, _, inner = one.name.partition(".")
-        if inner:
-            if form.get(outer) and text:
-                data.setdefault(outer, {})[inner] = _figure(text, one)
-        elif one.kind == "yes":
-            if f"{one.name}?" in form or form.get(one.name):
-                on = bool(form.get(one.name))
-                data[one.name] = ({} if on else None) if _has_inner(key, one.name) else on
-        elif one.kind == "names":
-            if f"{one.name}?" in form or many(one.name):
-                data[one.name] = many(one.name)
-        elif text:
-            data[one.name] = _figure(text, one) if one.kind in ("number", "count") else text
-    return data
-
-
-def _has_inner(key: str, name: str) -> bool:
-    return any(f.name.startswith(f"{name}.") for f in fields_of(key))
-
-
-def _figure(text: str, one: ShopField) -> float | int | str:
-    """A figure as it is typed in a field; the text itself where it is none, for the reader to
-    refuse.
-    """
-    if text == one.shown and one.value is not None:
-        found: float | int | str = one.value
-        return found
-    if one.quantity == "length":
-        return parse_length(text, one.name, bare_unit="in" if one.habit == "in" else "mm").mm
-    if one.quantity == "pressure":
-        return pressure_bar(text, one.habit)
-    return _number(text)
-
-
-def pressure_bar(text: str, habit: str) -> float:
-    """A pressure as it is typed, bar: with its unit, or bare in the habit's. Raises BadInput."""
-    low = text.strip().lower()
-    unit = next((u for u in ("bar", "psi") if low.endswith(u)), "psi" if habit == "in" else "bar")
-    found = _number(low.removesuffix(unit).strip())
-    if isinstance(found, str):
-        raise BadInput("bar", text, "must be a pressure, such as 140 bar or 2000 psi")
-    return round(found / PSI_PER_BAR, 3) if unit == "psi" else float(found)
-
-
-def _number(text: str) -> float | int | str:
-    """A number with a decimal point or comma; the text itself where it is none."""
-    try:
-        value = float(text.replace(",", "."))
-    except ValueError:
-        return text
-    return int(value) if value.is_integer() and abs(value) < 1e9 else value
-
-
-def as_typed(key: str, form: Mapping[str, Any], many: Any) -> dict[str, Any]:
-    """What stands in the fields of a form that was refused: as it was typed."""
-    data: dict[str, Any] = {}
-    for one in fields_of(key):
-        outer, _, inner = one.name.partition(".")
-        if inner:
-            if data.get(outer) is not None:
-                data[outer][inner] = form.get(one.name, "")
-        elif one.kind == "yes":
-            on = bool(form.get(one.name))
-            data[one.name] = ({} if on else None) if _has_inner(key, one.name) else on
-        else:
-            data[one.name] = many(one.name) if one.kind == "names" else form.get(one.name, "")
-    return data
 
 
 @cache
-def _known() -> Mapping[str, tuple[str, Mapping[str, Any]]]:
-    """Everything of the catalogue that a shop can have, by its words in millimetres: list and
-    item.
-    """
-    found: list[tuple[str, dict[str, Any]]] = []
+def _known() -> Mapping[str, Item]:
+    """Everything of the catalogue that a shop can have, by its words in millimetres."""
+    found: list[tuple[str, JsonObject]] = []
     for key, kind in catalogue.part_kinds().items():
         for family in kind.sizes:
             for more in _kinds_of(kind):
@@ -232,11 +117,11 @@ def _known() -> Mapping[str, tuple[str, Mapping[str, Any]]]:
         for grooved in (False, True)
     ]
     found += [("torches", {"name": f"torch {size}", "size": size}) for size in catalogue.torches()]
-    items = [(key, item_data(make_item(LISTS[key], data, key))) for key, data in found]
-    return {words_of(key, data): (key, data) for key, data in items}
+    items = (make_item(key, data) for key, data in found)
+    return {words_of(item): item for item in items}
 
 
-def _kinds_of(kind: PartKind) -> list[dict[str, Any]]:
+def _kinds_of(kind: PartKind) -> list[JsonObject]:
     if kind.has("numbered"):
         return [
             {"cup": number, "fits": fits}
@@ -251,13 +136,10 @@ def _kinds_of(kind: PartKind) -> list[dict[str, Any]]:
 @lru_cache(maxsize=4)
 def known_words(habit: str = "mm") -> tuple[str, ...]:
     """The words of everything of the catalogue that a shop can have."""
-    return tuple(words_of(key, data, habit) for key, data in _known().values())
+    return tuple(words_of(item, habit) for item in _known().values())
 
 
-MOST_NEAR = 6
-
-
-def meant(words: str) -> tuple[tuple[str, Mapping[str, Any]] | None, list[str]]:
+def meant(words: str) -> tuple[Item | None, list[str]]:
     """What is meant by words: the item whose words they are or, where they fit one alone, that;
     else those they fit.
     """

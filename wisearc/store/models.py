@@ -198,12 +198,6 @@ class Owned(Base):
     count = peewee.IntegerField(default=1)
     removed_at = peewee.TextField(null=True)
 
-    @property
-    def data(self) -> dict[str, Any]:
-        """The item's data, its count with it."""
-        item: dict[str, Any] = self.item
-        return item | ({"count": self.count} if "count" in item else {})
-
 
 class Shop(Base):
     """What stands once of the shop; `changes` counts every change of it or of what is owned."""

@@ -6,6 +6,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from ..core.schema.json_types import JsonObject
 from .database import execute, translated
 from .models import Owned, Shop
 
@@ -50,7 +51,7 @@ def same(key: str, identity: str) -> Owned | None:
         return Owned.get_or_none((Owned.list == key) & (Owned.identity == identity))
 
 
-def put(key: str, identity: str, item: dict[str, Any], count: int) -> None:
+def put(key: str, identity: str, item: JsonObject, count: int) -> None:
     """Enter an item; the same thing again takes the place of what stood."""
     new = Owned.insert(list=key, identity=identity, item=item, count=count)
     new.on_conflict(
@@ -59,7 +60,7 @@ def put(key: str, identity: str, item: dict[str, Any], count: int) -> None:
     ).execute()
 
 
-def change(number: int, identity: str, item: dict[str, Any]) -> None:
+def change(number: int, identity: str, item: JsonObject) -> None:
     """Change what an item is; its count stays."""
     Owned.update(item=item, identity=identity).where(Owned.id == number).execute()
 

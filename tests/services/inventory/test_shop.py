@@ -10,7 +10,7 @@ from tests.store_case import StoreCase
 from wisearc.core.errors import BadInput, UnknownName
 from wisearc.core.joint.data import make_joint
 from wisearc.core.plan.plan import make_plan
-from wisearc.core.shop.data import make_shop
+from wisearc.core.shop.data import make_item, make_shop
 from wisearc.core.shop.shop import ASSUMED, LISTS
 from wisearc.forms import shop_items
 from wisearc.services.inventory import shop, shop_files
@@ -25,13 +25,17 @@ from wisearc.store.errors import Missing, NotAllowed
 CUP = {"kind": "cup", "family": "large", "cup": 8, "fits": "gas-lens"}
 
 
+def enter(key: str, data: object) -> None:
+    shop.enter(make_item(key, data))
+
+
 class Entered(StoreCase):
     def line(self, key: str = "parts", at: int = 0) -> int:
-        return shop.rows_of(key)[at].id
+        return shop.lines(key)[at].id
 
     def test_nothing_entered_is_assumed_and_a_list_once_entered_stays_so(self) -> None:
         self.assertFalse(standing_shop().entered)
-        shop.enter("parts", CUP)
+        enter("parts", CUP)
         self.assertEqual([p.cup for p in standing_shop().parts], [8])
         shop.put_away(self.line())
         self.assertEqual((standing_shop().parts, standing_shop().rods), ((), None))
@@ -40,32 +44,32 @@ class Entered(StoreCase):
         shop.say_none("rods", False)
         self.assertIsNone(standing_shop().rods)
         with self.assertRaises(NotAllowed):
-            shop.enter("rods", {"rod": "ER308L", "diameter_mm": 1.0})
+            enter("rods", {"rod": "ER308L", "diameter_mm": 1.0})
             shop.say_none("rods", False)
 
     def test_the_same_thing_again_adds_a_name_again_is_refused(self) -> None:
-        shop.enter("parts", {**CUP, "count": 2})
-        shop.enter("parts", {**CUP, "count": 3})
-        self.assertEqual([row.count for row in shop.rows_of("parts")], [5])
-        shop.enter("machines", {"name": "m"})
+        enter("parts", {**CUP, "count": 2})
+        enter("parts", {**CUP, "count": 3})
+        self.assertEqual([row.count for row in shop.lines("parts")], [5])
+        enter("machines", {"name": "m"})
         with self.assertRaisesRegex(BadInput, "stands already"):
-            shop.enter("machines", {"name": "m", "most_a": 160})
-        shop.enter("cylinders", {"water_l": 50, "bar": 200})
-        shop.enter("cylinders", {"water_l": 50, "bar": 20})
+            enter("machines", {"name": "m", "most_a": 160})
+        enter("cylinders", {"water_l": 50, "bar": 200})
+        enter("cylinders", {"water_l": 50, "bar": 20})
         self.assertEqual([c.name for c in standing_shop().cylinders], ["cylinder 1", "cylinder 2"])
 
     def test_counts_go_by_what_is_added_and_never_under_nought(self) -> None:
-        shop.enter("parts", {**CUP, "count": 2})
+        enter("parts", {**CUP, "count": 2})
         self.assertEqual((shop.add(self.line(), -1), shop.add(self.line(), 4)), (1, 5))
         for more, words in ((-6, "under nought: 5 are there"), (100_000, "at most 100000")):
             with self.assertRaisesRegex(BadInput, words):
                 shop.add(self.line(), more)
-        self.assertEqual(shop.rows_of("parts")[0].count, 5)
+        self.assertEqual(shop.lines("parts")[0].count, 5)
         with self.assertRaises(Missing):
             shop.add(99, 1)
 
     def test_two_at_once_both_stand(self) -> None:
-        shop.enter("parts", CUP)
+        enter("parts", CUP)
         number = self.line()
 
         def more() -> None:
@@ -78,35 +82,35 @@ class Entered(StoreCase):
             hand.start()
         for hand in hands:
             hand.join()
-        self.assertEqual(shop.rows_of("parts")[0].count, 11)
+        self.assertEqual(shop.lines("parts")[0].count, 11)
 
     def test_put_away_and_brought_back(self) -> None:
-        shop.enter("parts", {**CUP, "count": 7})
+        enter("parts", {**CUP, "count": 7})
         number = self.line()
         shop.put_away(number)
         with self.assertRaises(Missing):
             shop.add(number, 1)
-        self.assertEqual([row.count for row in shop.put_away_rows()], [7])
+        self.assertEqual([row.count for row in shop.lines_put_away()], [7])
         shop.bring_back(number)
         self.assertEqual([p.count for p in standing_shop().parts], [7])
 
     def test_a_change_goes_with_what_names_it(self) -> None:
-        shop.enter("machines", {"name": "old"})
-        shop.enter("torches", {"name": "t", "size": "9", "machine": "old"})
+        enter("machines", {"name": "old"})
+        enter("torches", {"name": "t", "size": "9", "machine": "old"})
         self.assertEqual((standing_shop().bench_machine, standing_shop().bench_torch), ("old", "t"))
-        shop.edit(self.line("machines"), {"name": "new", "pulse": None})
+        shop.edit(self.line("machines"), make_item("machines", {"name": "new", "pulse": None}))
         now = standing_shop()
         self.assertEqual(
             (now.bench_machine, now.torches[0].machine, now.machines[0].pulses),
             ("new", "new", False),
         )
         with self.assertRaisesRegex(BadInput, "over the most"):
-            shop.edit(self.line("machines"), {"name": "new", "least_a": 50, "most_a": 40})
+            make_item("machines", {"name": "new", "least_a": 50, "most_a": 40})
 
     def test_a_torch_outlives_its_machine(self) -> None:
-        shop.enter("machines", {"name": "a"})
-        shop.enter("machines", {"name": "b"})
-        shop.enter("torches", {"name": "t", "machine": "a"})
+        enter("machines", {"name": "a"})
+        enter("machines", {"name": "b"})
+        enter("torches", {"name": "t", "machine": "a"})
         shop.put_away(self.line("machines"))
         now = standing_shop()
         self.assertEqual(
@@ -115,12 +119,12 @@ class Entered(StoreCase):
         )
         self.assertEqual(make_plan(make_joint(CORNER), now).shop.torch, "t")
         with self.assertRaisesRegex(BadInput, "among those put away"):
-            shop.edit(self.line("machines"), {"name": "a"})
+            shop.edit(self.line("machines"), make_item("machines", {"name": "a"}))
 
     def test_what_is_on_the_bench_goes_together(self) -> None:
-        shop.enter("machines", {"name": "a"})
-        shop.enter("machines", {"name": "b"})
-        shop.enter("torches", {"name": "t", "machine": "a"})
+        enter("machines", {"name": "a"})
+        enter("machines", {"name": "b"})
+        enter("torches", {"name": "t", "machine": "a"})
         shop.set_bench("a", "t")
         with self.assertRaisesRegex(BadInput, "goes with a"):
             shop.set_bench("b", "t")
@@ -128,7 +132,7 @@ class Entered(StoreCase):
             shop.set_bench("c", "")
 
     def test_the_same_shop_until_it_is_changed(self) -> None:
-        shop.enter("parts", CUP)
+        enter("parts", CUP)
         first = standing_shop()
         self.assertIs(standing_shop(), first)
         shop.add(self.line(), 1)
@@ -184,7 +188,7 @@ class Files(StoreCase):
             ),
             (1, ["40 → 7"], []),
         )
-        self.assertEqual(len(shop.rows_of("rods")), 1)
+        self.assertEqual(len(shop.lines("rods")), 1)
         self.take(text, "rods.csv")
         self.assertEqual([r.count for r in standing_shop().rods], [7, 4])
         gone = self.take(
@@ -218,7 +222,7 @@ class Files(StoreCase):
             "1 → 5",
             shop_files.preview(json.dumps(twice).encode(), "s.json").lists["parts"]["changed"][0],
         )
-        shop.enter("cylinders", {"water_l": 50, "bar": 200})
+        enter("cylinders", {"water_l": 50, "bar": 200})
         self.take("water_l,bar\n10,30\n5,20\n", "c.csv")
         self.assertEqual(
             [(c.name, c.water_l) for c in standing_shop().cylinders],
@@ -244,8 +248,8 @@ class InWords(unittest.TestCase):
 
     def test_near_words(self) -> None:
         found, _ = shop_items.meant("cup no 8 large lens")
-        self.assertEqual((found[0], found[1]["cup"], found[1]["family"]), ("parts", 8, "large"))
-        self.assertEqual(shop_items.meant("er316l 1,6")[0][1]["diameter_mm"], 1.6)
+        self.assertEqual((found.kind, found.cup, found.family), ("cup", 8, "large"))
+        self.assertEqual(shop_items.meant("er316l 1,6")[0].diameter_mm, 1.6)
         none, near = shop_items.meant("cup 8")
         self.assertIsNone(none)
         self.assertTrue(all("no. 8" in words for words in near) and len(near) == 4)
@@ -303,7 +307,7 @@ class SetUp(StoreCase):
         self.assertIn(
             " in", {line.key: line.was for line in self.view("c", self.tee, "in").lines}["tacks"]
         )
-        shop.enter("machines", {"name": "another"})
+        enter("machines", {"name": "another"})
         self.assertEqual(self.view("c", self.tee).differing, 0)
 
     def test_what_was_set_is_told_as_it_was_set_not_as_it_was_begun(self) -> None:

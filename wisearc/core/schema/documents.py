@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping
-from typing import Any, TypeVar
+from typing import Any, Protocol, TypeVar, runtime_checkable
 
 from ..errors import BadInput
 from ..quantities import unit_of
@@ -45,9 +45,31 @@ def read_document(of: type[T], data: Any, where: str = "", what: str = "") -> T:
         value = found.get(key)
         if value is not None:
             values[attributes(of)[key]] = read_value(declared, value, _place(where, key))
-        elif declared.required and not (declared.null and key in found):
-            raise BadInput(_place(where, key), None, declared.missing)
-    return of(**values)
+        elif key in found and declared.null:
+            values[attributes(of)[key]] = None
+        elif declared.required:
+            raise BadInput(_place(where, key), None, _missing(declared))
+    made = of(**values)
+    if isinstance(made, Checked):
+        made.check(where)
+    return made
+
+
+@runtime_checkable
+class Checked(Protocol):
+    """A document that looks at what several of its fields keep together when it is read."""
+
+    def check(self, where: str) -> None:
+        """Refuse what cannot be. Parameters: where, its place in the document it is of. Raises
+        BadInput.
+        """
+
+
+def _missing(declared: Entry) -> str:
+    """What is said where a field is left out."""
+    if declared.kind == "name":
+        return f"{declared.missing}; give one of {', '.join(declared.allowed())}"
+    return f"{declared.missing}; give it in {declared.unit}" if declared.unit else declared.missing
 
 
 def _place(where: str, key: str) -> str:
@@ -68,14 +90,20 @@ def read_value(declared: Entry, value: Any, name: str) -> Any:
     match declared.kind:
         case "number":
             checks.number(name, value, declared.low, declared.high, _unit(declared))
+            if declared.sizes and value not in declared.sizes:
+                sold = ", ".join(f"{size:g}" for size in declared.sizes)
+                raise BadInput(name, value, f"must be a size that is sold: {sold} {declared.unit}")
             return value
         case "count":
             checks.number(name, value, declared.low, declared.high, declared.unit)
             if int(value) != value:
-                raise BadInput(name, value, "must be a whole number")
+                limits = f"from {declared.low:g} to {declared.high:g}"
+                raise BadInput(name, value, f"must be a whole number {limits}")
             return int(value)
         case "name":
             return checks.name(name, value, declared.allowed())
+        case "row" if declared.rows is not None:
+            return declared.rows()[checks.name(name, value, declared.rows())]
         case "names":
             return _read_names(declared, value, name)
         case "flag":
@@ -84,6 +112,8 @@ def read_value(declared: Entry, value: Any, name: str) -> Any:
             return value
         case "text":
             return checks.line(name, value, int(declared.high))
+        case "texts":
+            return _read_texts(declared, value, name)
         case "lines":
             return checks.text(name, value, int(declared.high))
         case "date":
@@ -101,6 +131,12 @@ def read_value(declared: Entry, value: Any, name: str) -> Any:
             return tuple(
                 read_document(_of(declared), row, f"{name}[{i}]") for i, row in enumerate(rows)
             )
+        case "by-name":
+            found = checks.mapping(name, value)
+            return {
+                key: read_document(_of(declared), row, f"{name}.{key}")
+                for key, row in found.items()
+            }
         case "own" if declared.own is not None:
             return declared.own.read(name, value)
     raise ValueError(f"{name}: no field is read as “{declared.kind}”")
@@ -112,6 +148,19 @@ def _read_names(declared: Entry, value: Any, name: str) -> tuple[str, ...]:
     found = tuple(checks.name(f"{name}[{i}]", one, allowed) for i, one in enumerate(rows))
     if len(set(found)) != len(found):
         raise BadInput(name, ", ".join(found), "must name each once")
+    return found
+
+
+def _read_texts(declared: Entry, value: Any, name: str) -> tuple[str, ...]:
+    rows = checks.rows(name, value, declared.most)
+    found = tuple(
+        checks.line(f"{name}[{i}]", one, int(declared.high)).strip() for i, one in enumerate(rows)
+    )
+    for one in found:
+        if not one:
+            raise BadInput(name, one, "must each have a name")
+        if found.count(one) > 1:
+            raise BadInput(name, one, "stands twice; name each once")
     return found
 
 
@@ -149,6 +198,10 @@ def _written(declared: Entry, value: Any, whole: bool) -> Json:
         return write_document(value, whole)
     if declared.kind == "objects":
         return [write_document(one, whole) for one in value]
+    if declared.kind == "by-name":
+        return {key: write_document(one, whole) for key, one in value.items()}
+    if declared.kind == "row":
+        return str(value.key)
     if isinstance(value, tuple):
         return list(value)
     found: Json = value
@@ -167,7 +220,8 @@ def json_schema(of: type) -> dict[str, Json]:
 
 
 def _property(declared: Entry) -> dict[str, Json]:
-    named: dict[str, Json] = {"description": declared.label} if declared.label else {}
+    words = ", ".join(word for word in (declared.label, declared.unit) if word)
+    named: dict[str, Json] = {"description": words} if words else {}
     return named | _nullable(declared)
 
 
@@ -192,11 +246,18 @@ def _schema_of(declared: Entry) -> dict[str, Json]:
     limits: Mapping[str, Json] = {"minimum": declared.low, "maximum": declared.high}
     match declared.kind:
         case "number":
-            return {"type": "number", **limits}
+            return (
+                {"enum": list(declared.sizes)} if declared.sizes else {"type": "number", **limits}
+            )
         case "count":
             return {"type": "integer", **limits}
-        case "name":
+        case "name" | "row":
             return {"type": "string", "enum": list(declared.allowed())}
+        case "texts":
+            texts: Json = line
+            return {"type": "array", "maxItems": declared.most, "items": texts}
+        case "by-name":
+            return {"type": "object", "additionalProperties": json_schema(_of(declared))}
         case "names":
             allowed: Json = list(declared.allowed())
             items: Json = {"type": "string", "enum": allowed}

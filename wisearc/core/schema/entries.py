@@ -48,12 +48,14 @@ class Entry:
     Attributes:
         kind: "name" (one of `names`), "names" (several of them, each once), "row" (a name whose row
             of the catalogue is kept), "length" (text in any unit, or NAME_mm), "number", "count"
-            (a whole number), "flag", "text" (one line of at most `high` characters), "lines"
-            (text of several), "date", "moment", "sha256", "object" and "objects" (of the dataclass
-            `of`, at most `most`), "own" (see `Own`).
+            (a whole number), "flag", "text" (one line of at most `high` characters), "texts"
+            (at most `most` such, each once), "lines" (text of several), "date", "moment",
+            "sha256", "object", "objects" and "by-name" (of the dataclass `of`, at most `most`),
+            "own" (see `Own`).
         word: The word of the sentence whose editor holds it, "" for none.
         answer: The answer of the plan that it sets by hand, "" for none.
         usual: Where it is left out of a file or link ("": nothing).
+        sizes: The only numbers it can be, (): any within its limits.
         gauged: Whether people also tell it by a gauge number.
         planned: The plan's figure that says the same, as "part.key", "" for none.
         null: Whether it is written as null where there is nothing to tell.
@@ -73,6 +75,7 @@ class Entry:
     high: float = 0.0
     quantity: str = "plain"
     unit: str = ""
+    sizes: tuple[float, ...] = ()
     required: bool = False
     gauged: bool = False
     of: type | None = None

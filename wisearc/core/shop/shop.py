@@ -4,15 +4,17 @@ entered; an empty one is none owned.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from dataclasses import dataclass
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, replace
 from functools import cached_property
+from typing import Any
 
 from .. import catalogue
 from ..catalogue import rows
+from ..errors import BadInput
 from ..history.shop_history import OwnBook
 from ..physics.gas import contents_l
-from ..schema.entries import Option, entry, one_of
+from ..schema.entries import Option, entries, entry, one_of
 
 STARTS = {"hf": "high frequency", "lift": "lift", "scratch": "scratch"}
 CONTROLS = {"pedal": "pedal", "slide": "torch slide"}
@@ -22,6 +24,8 @@ ROLES = {"welder": "welder", "lead": "lead", "viewer": "viewer"}
 # rows of a list; a shelf of a thousand is a large shop's
 MOST_ITEMS, MOST_COUNT = 2000, 100_000
 LONGEST_NAME = 40
+# tungstens and what holds them come in these, mm
+TUNGSTEN_SIZES_MM = (0.5, 1.0, 1.6, 2.0, 2.4, 3.2, 4.0)
 # below so much by the gauge no regulator holds its flow: estimate
 LEAST_BAR = 4.0
 
@@ -31,7 +35,7 @@ def _named(rows_of: Mapping[str, rows.Row]) -> Mapping[str, Option]:
 
 
 def _count(usual: int = 1) -> int:
-    found: int = entry("count", usual, low=0, high=MOST_COUNT, usual=usual, label="How many")
+    found: int = entry("count", usual, low=0, high=MOST_COUNT, label="How many")
     return found
 
 
@@ -40,16 +44,23 @@ def _price(of: str = "one") -> float | None:
     return found
 
 
+def _check_named(name: str, what: str, where: str) -> None:
+    if not name.strip():
+        raise BadInput(f"{where}.name", name, f"is missing; give the {what} a name")
+
+
 @dataclass(frozen=True)
 class PulseRange:
     """From how many to how many pulses a second a machine makes."""
 
-    least_pps: float = entry(
-        "number", 0.5, usual=0.5, low=0.1, high=100, unit="/s", label="Pulses from"
-    )
-    most_pps: float = entry(
-        "number", 250.0, usual=250.0, low=0.1, high=20_000, unit="/s", label="Pulses to"
-    )
+    least_pps: float = entry("number", 0.5, low=0.1, high=100, unit="/s", label="Pulses from")
+    most_pps: float = entry("number", 250.0, low=0.1, high=20_000, unit="/s", label="Pulses to")
+
+    def check(self, where: str) -> None:
+        """Refuse ends that cross. Raises BadInput."""
+        if self.least_pps > self.most_pps:
+            rule = f"is over the most, {self.most_pps:g} a second"
+            raise BadInput(f"{where}.least_pps", self.least_pps, rule)
 
 
 @dataclass(frozen=True)
@@ -60,25 +71,30 @@ class Machine:
 
     name: str = entry("text", "", required=True, high=LONGEST_NAME, label="Name")
     least_a: float = entry(
-        "number", 5.0, usual=5.0, low=0.5, high=100, unit="A", quantity="current", label="Least"
+        "number", 5.0, low=0.5, high=100, unit="A", quantity="current", label="Least"
     )
     most_a: float = entry(
-        "number", 200.0, usual=200.0, low=5, high=1000, unit="A", quantity="current", label="Most"
+        "number", 200.0, low=5, high=1000, unit="A", quantity="current", label="Most"
     )
-    pulse: PulseRange | None = entry("part", PulseRange(), label="Pulse")
-    slopes: bool = entry("yes", True, usual=True, label="Slopes up and down")
-    preflow_most_s: float = entry(
-        "number", 10.0, usual=10.0, low=0, high=60, unit="s", label="Pre-flow to"
+    pulse: PulseRange | None = entry(
+        "object", PulseRange(), of=PulseRange, null=True, label="Pulse"
     )
-    postflow_most_s: float = entry(
-        "number", 30.0, usual=30.0, low=0, high=120, unit="s", label="Post-flow to"
-    )
+    slopes: bool = entry("flag", True, label="Slopes up and down")
+    preflow_most_s: float = entry("number", 10.0, low=0, high=60, unit="s", label="Pre-flow to")
+    postflow_most_s: float = entry("number", 30.0, low=0, high=120, unit="s", label="Post-flow to")
     starts: tuple[str, ...] = entry(
-        "names", ("hf", "lift"), names=one_of(STARTS), usual=["hf", "lift"], label="Starts by"
+        "names", ("hf", "lift"), names=one_of(STARTS), label="Starts by"
     )
     controls: tuple[str, ...] = entry(
-        "names", ("pedal", "slide"), names=one_of(CONTROLS), usual=["pedal", "slide"], label="Takes"
+        "names", ("pedal", "slide"), names=one_of(CONTROLS), label="Takes"
     )
+
+    def check(self, where: str) -> None:
+        """Refuse one without a name, or whose ends cross. Raises BadInput."""
+        if self.least_a > self.most_a:
+            rule = f"is over the most, {self.most_a:g} A; give the lower of the two as least"
+            raise BadInput(f"{where}.least_a", self.least_a, rule)
+        _check_named(self.name, "machine", where)
 
     @property
     def pulses(self) -> bool:
@@ -95,10 +111,13 @@ class OwnTorch:
         "name",
         "17",
         names=lambda: {k: Option(f"no. {k}") for k in catalogue.torches()},
-        usual="17",
         label="Size",
     )
-    machine: str = entry("text", "", usual="", high=LONGEST_NAME, label="Goes with")
+    machine: str = entry("text", "", high=LONGEST_NAME, label="Goes with")
+
+    def check(self, where: str) -> None:
+        """Refuse one without a name. Raises BadInput."""
+        _check_named(self.name, "torch", where)
 
     @property
     def row(self) -> rows.Torch:
@@ -119,7 +138,14 @@ class Part:
         "name", "large", names=one_of(("small", "large", "stubby")), required=True, label="Family"
     )
     tungsten_mm: float | None = entry(
-        "number", None, low=0.5, high=6.4, unit="mm", quantity="stock", label="For tungsten"
+        "number",
+        None,
+        sizes=TUNGSTEN_SIZES_MM,
+        low=0.5,
+        high=6.4,
+        unit="mm",
+        quantity="stock",
+        label="For tungsten",
     )
     cup: int | None = entry("count", None, low=3, high=24, label="Cup no.")
     fits: str | None = entry(
@@ -127,6 +153,18 @@ class Part:
     )
     length: str | None = entry("name", None, names=one_of(CAPS), label="Length of cap")
     count: int = _count()
+
+    def check(self, where: str) -> None:
+        """Refuse what its kind of part cannot be. Raises BadInput."""
+        kind = catalogue.part_kinds()[self.kind]
+        if kind.has("for_tungsten") and self.tungsten_mm is None:
+            rule = f"is missing: a {kind.name} is for one size of tungsten"
+            raise BadInput(f"{where}.tungsten_mm", None, rule)
+        if kind.has("numbered") and self.cup is None:
+            raise BadInput(f"{where}.cup", None, "is missing: give the cup's number")
+        if self.family not in kind.sizes:
+            rule = f"has no {kind.name}; give one of " + ", ".join(kind.sizes)
+            raise BadInput(f"{where}.family", self.family, rule)
 
 
 def _goes_by(part: Part) -> tuple[str, str, float | None, int | None, str | None]:
@@ -154,6 +192,7 @@ class TungstenStock:
     diameter_mm: float = entry(
         "number",
         1.6,
+        sizes=TUNGSTEN_SIZES_MM,
         low=0.5,
         high=6.4,
         unit="mm",
@@ -162,7 +201,7 @@ class TungstenStock:
         label="Diameter",
     )
     length_mm: float = entry(
-        "number", 175.0, usual=175.0, low=15, high=200, unit="mm", quantity="length", label="Length"
+        "number", 175.0, low=15, high=200, unit="mm", quantity="length", label="Length"
     )
     count: int = _count()
     price: float | None = _price()
@@ -188,7 +227,6 @@ class RodStock:
     length_mm: float = entry(
         "number",
         1000.0,
-        usual=1000.0,
         low=100,
         high=2000,
         unit="mm",
@@ -213,7 +251,6 @@ class Bar:
     length_mm: float = entry(
         "number",
         100.0,
-        usual=100.0,
         low=20,
         high=2000,
         unit="mm",
@@ -221,12 +258,12 @@ class Bar:
         label="Length",
     )
     width_mm: float = entry(
-        "number", 25.0, usual=25.0, low=3, high=300, unit="mm", quantity="length", label="Width"
+        "number", 25.0, low=3, high=300, unit="mm", quantity="length", label="Width"
     )
     thickness_mm: float = entry(
-        "number", 6.0, usual=6.0, low=0.5, high=100, unit="mm", quantity="length", label="Thickness"
+        "number", 6.0, low=0.5, high=100, unit="mm", quantity="length", label="Thickness"
     )
-    grooved: bool = entry("yes", False, usual=False, label="Grooved")
+    grooved: bool = entry("flag", False, label="Grooved")
     count: int = _count()
     price: float | None = _price()
 
@@ -239,7 +276,6 @@ class Cylinder:
         "name",
         "argon",
         names=one_of(("argon", "argon-hydrogen", "argon-helium", "argon-nitrogen")),
-        usual="argon",
         label="Gas",
     )
     water_l: float = entry(
@@ -255,32 +291,16 @@ class Cylinder:
         required=True,
         label="Pressure now",
     )
-    purity_pct: float = entry(
-        "number", 99.996, usual=99.996, low=50, high=100, unit="%", label="Purity"
-    )
-    name: str = entry("text", "", usual="", high=LONGEST_NAME, label="Name")
+    purity_pct: float = entry("number", 99.996, low=50, high=100, unit="%", label="Purity")
+    name: str = entry("text", "", high=LONGEST_NAME, label="Name")
     price: float | None = _price("a filling")
 
 
-LISTS: Mapping[str, type] = {
-    "machines": Machine,
-    "torches": OwnTorch,
-    "parts": Part,
-    "tungstens": TungstenStock,
-    "rods": RodStock,
-    "bars": Bar,
-    "cylinders": Cylinder,
-}
-LABELS = {
-    "machines": "Machines",
-    "torches": "Torches",
-    "parts": "Parts of the torch",
-    "tungstens": "Tungstens",
-    "rods": "Rods",
-    "bars": "Bars",
-    "cylinders": "Cylinders",
-}
-NAMED = ("machines", "torches", "cylinders")
+Item = Machine | OwnTorch | Part | TungstenStock | RodStock | Bar | Cylinder
+
+
+def _list(of: type, label: str) -> Any:
+    return entry("objects", None, of=of, most=MOST_ITEMS, null=True, label=label)
 
 
 @dataclass(frozen=True, eq=False)
@@ -292,18 +312,43 @@ class Shop:
     tell of like joints, None where there is no book.
     """
 
-    name: str = ""
-    machines: tuple[Machine, ...] | None = None
-    torches: tuple[OwnTorch, ...] | None = None
-    parts: tuple[Part, ...] | None = None
-    tungstens: tuple[TungstenStock, ...] | None = None
-    rods: tuple[RodStock, ...] | None = None
-    bars: tuple[Bar, ...] | None = None
-    cylinders: tuple[Cylinder, ...] | None = None
-    has: tuple[str, ...] | None = None
-    bench_machine: str = ""
-    bench_torch: str = ""
+    name: str = entry("text", "", high=LONGEST_NAME)
+    machines: tuple[Machine, ...] | None = _list(Machine, "Machines")
+    torches: tuple[OwnTorch, ...] | None = _list(OwnTorch, "Torches")
+    parts: tuple[Part, ...] | None = _list(Part, "Parts of the torch")
+    tungstens: tuple[TungstenStock, ...] | None = _list(TungstenStock, "Tungstens")
+    rods: tuple[RodStock, ...] | None = _list(RodStock, "Rods")
+    bars: tuple[Bar, ...] | None = _list(Bar, "Bars")
+    cylinders: tuple[Cylinder, ...] | None = _list(Cylinder, "Cylinders")
+    has: tuple[str, ...] | None = entry("names", None, names=one_of(HAS), null=True)
+    bench_machine: str = entry("text", "", high=LONGEST_NAME)
+    bench_torch: str = entry("text", "", high=LONGEST_NAME)
     own: OwnBook | None = None
+
+    def items(self, key: str) -> tuple[Item, ...] | None:
+        """A list by its key, None where it was not entered."""
+        found: tuple[Item, ...] | None = getattr(self, key)
+        return found
+
+    def check(self, where: str) -> None:
+        """Refuse names that stand twice, and those that lead nowhere. Raises BadInput."""
+        for key in LISTS:
+            names = [name for one in self.items(key) or () if (name := name_of(one))]
+            twice = next((name for name in names if names.count(name) > 1), None)
+            if twice is not None:
+                raise BadInput(f"{key}.name", twice, "stands twice; give each its own")
+        machines = {m.name for m in self.machines or ()}
+        for i, torch in enumerate(self.torches or ()):
+            if torch.machine and self.machines is not None and torch.machine not in machines:
+                rule = "must be one of the machines, or be left empty for any"
+                raise BadInput(f"torches[{i}].machine", torch.machine, rule)
+        torches = {t.name for t in self.torches or ()}
+        for key, name, names_of in (
+            ("bench_machine", self.bench_machine, machines),
+            ("bench_torch", self.bench_torch, torches),
+        ):
+            if name and name not in names_of:
+                raise BadInput(key, name, "must be one that is entered")
 
     @property
     def entered(self) -> bool:
@@ -358,3 +403,35 @@ class Shop:
 
 ASSUMED = Shop()
 """Nothing entered: what the plan then counts on is the machine and torch assumed."""
+LISTS: Mapping[str, type[Item]] = {
+    key: declared.of
+    for key, declared in entries(Shop).items()
+    if declared.kind == "objects" and declared.of
+}
+LABELS: Mapping[str, str] = {key: entries(Shop)[key].label for key in LISTS}
+
+
+def of_lists(lists: Mapping[str, Iterable[Item]]) -> Shop:
+    """A shop of lists, by their keys; the others were not entered."""
+    made: dict[str, Any] = {key: tuple(items) for key, items in lists.items()}
+    return Shop(**made)
+
+
+def list_of(item: Item) -> str:
+    """The key of the list that an item is of."""
+    return next(key for key, of in LISTS.items() if isinstance(item, of))
+
+
+def name_of(item: Item) -> str:
+    """What an item is named, "" where its like have no names."""
+    return item.name if isinstance(item, Machine | OwnTorch | Cylinder) else ""
+
+
+def count_of(item: Item) -> int | None:
+    """How many of an item there are, None for what is not counted."""
+    return None if isinstance(item, Machine | OwnTorch | Cylinder) else item.count
+
+
+def with_count(item: Item, count: int) -> Item:
+    """An item with how many there are of it; what is not counted stays as it is."""
+    return item if isinstance(item, Machine | OwnTorch | Cylinder) else replace(item, count=count)

@@ -6,15 +6,14 @@ from __future__ import annotations
 
 import threading
 import tomllib
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Container
 from dataclasses import dataclass, replace
 from functools import cache
 from importlib.resources import files
-from typing import Any
 
 from ...core.errors import BadInput
 from ...core.schema import checks
-from ...core.shop.data import identity, item_data, make_item, make_shop
+from ...core.shop.data import identity, item_data, make_item
 from ...core.shop.shop import (
     ASSUMED,
     HAS,
@@ -24,7 +23,15 @@ from ...core.shop.shop import (
     MOST_COUNT,
     MOST_ITEMS,
     Cylinder,
+    Item,
+    Machine,
+    OwnTorch,
     Shop,
+    count_of,
+    list_of,
+    name_of,
+    of_lists,
+    with_count,
 )
 from ...store import shelf
 from ...store.database import transaction
@@ -60,76 +67,102 @@ def standing_shop() -> Shop:
 
 
 def _read(head: Head) -> Shop:
-    lists: dict[str, list[dict[str, Any]]] = {key: [] for key in head.entered if key in LISTS}
-    for row in shelf.rows():
-        if row.list in lists:
-            lists[row.list].append(row.data)
-    machines, torches = (
-        [one["name"] for one in lists.get(key, [])] for key in ("machines", "torches")
-    )
+    lists: dict[str, list[Item]] = {key: [] for key in head.entered if key in LISTS}
+    for line in lines():
+        if line.key in lists:
+            lists[line.key].append(line.item)
+    shop = of_lists(lists)
+    machines = {one.name for one in shop.machines or ()}
+    torches = shop.torches
     # a torch whose machine is there no more goes with any
-    if "machines" in lists and "torches" in lists:
-        lists["torches"] = [
-            one | {"machine": one["machine"] if one["machine"] in machines else ""}
-            for one in lists["torches"]
-        ]
-    return make_shop(
-        {
-            **lists,
-            "name": head.name,
-            "has": None if head.has is None else list(head.has),
-            "bench_machine": head.machine if head.machine in machines else "",
-            "bench_torch": head.torch if head.torch in torches else "",
-        }
+    if shop.machines is not None and torches is not None:
+        torches = tuple(
+            one if one.machine in machines else replace(one, machine="") for one in torches
+        )
+    return replace(
+        shop,
+        name=head.name,
+        torches=torches,
+        has=None if head.has is None else tuple(head.has),
+        bench_machine=head.machine if head.machine in machines else "",
+        bench_torch=head.torch if head.torch in {one.name for one in torches or ()} else "",
     )
 
 
-def rows_of(key: str) -> list[Owned]:
-    """The rows of a list as they were entered."""
-    return shelf.rows(key)
+@dataclass(frozen=True)
+class Line:
+    """A line of a list as it was entered: its number, the list, the item with how many there are,
+    and whether it was put away.
+    """
+
+    id: int
+    key: str
+    item: Item
+    away: bool = False
+
+    @property
+    def count(self) -> int | None:
+        """How many there are, None for what is not counted."""
+        return count_of(self.item)
+
+    @property
+    def name(self) -> str:
+        """What it is named, "" where its like have no names."""
+        return name_of(self.item)
 
 
-def row_of(number: int) -> Owned:
-    """A line by its number. Raises Missing."""
-    return _row(number)
+def _line(row: Owned) -> Line:
+    item = with_count(make_item(row.list, row.item), row.count)
+    return Line(int(row.id), str(row.list), item, row.removed_at is not None)
 
 
-def put_away_rows() -> list[Owned]:
-    """The rows that were put away and can be brought back."""
-    return shelf.rows(removed=True)
+def lines(key: str = "") -> list[Line]:
+    """The lines of a list, or of all, as they were entered."""
+    return [_line(row) for row in shelf.rows(key)]
 
 
-def enter(key: str, data: Mapping[str, Any]) -> None:
-    """Enter an item of a list. The same thing entered again adds to its count; another of a name
-    that stands is refused.
+def line(number: int) -> Line:
+    """A line by its number, put away or not. Raises Missing."""
+    found = shelf.row(number)
+    if found is None:
+        raise Missing("That line is not in this shop; look at the list again.")
+    return _line(found)
+
+
+def lines_put_away() -> list[Line]:
+    """The lines that were put away and can be brought back."""
+    return [_line(row) for row in shelf.rows(removed=True)]
+
+
+def enter(item: Item) -> None:
+    """Enter an item. The same thing entered again adds to its count; another of a name that stands
+    is refused.
 
     Raises BadInput.
     """
-    of = LISTS[checks.name("list", key, LISTS)]
-    item = make_item(of, data, key)
+    key = list_of(item)
     with transaction():
         mark_entered(key)
-        if key == "cylinders":
-            item = named(item, {row.data["name"] for row in shelf.rows(key)})
-        there = shelf.same(key, identity(key, item))
-        standing = there is not None and there.removed_at is None
-        if standing and "count" not in item_data(item):
-            raise BadInput(
-                f"{key}.name",
-                getattr(item, "name", ""),
-                "stands already; give another name, or change the one that stands",
-            )
-        if len(shelf.rows(key)) >= MOST_ITEMS and not standing:
+        item = named(item, {one.name for one in lines(key)})
+        there = shelf.same(key, identity(item))
+        standing = _line(there) if there is not None and there.removed_at is None else None
+        count = count_of(item)
+        if standing is not None and count is None:
+            rule = "stands already; give another name, or change the one that stands"
+            raise BadInput(f"{key}.name", name_of(item), rule)
+        if len(shelf.rows(key)) >= MOST_ITEMS and standing is None:
             raise BadInput(key, None, f"holds {MOST_ITEMS} lines, the most there can be")
-        put_item(key, item, (there.count if there and standing else 0) + getattr(item, "count", 1))
-        first_on_the_bench(key, item)
+        before = standing.count if standing is not None else None
+        put_item(item, (before or 0) + (1 if count is None else count))
+        first_on_the_bench(item)
 
 
-def put_item(key: str, item: Any, count: int) -> None:
+def put_item(item: Item, count: int) -> None:
     """Put an item into its list with its count. Raises BadInput where that is too many."""
+    key = list_of(item)
     if count > MOST_COUNT:
         raise BadInput(f"{key}.count", count, f"must be at most {MOST_COUNT}")
-    shelf.put(key, identity(key, item), item_data(item), count)
+    shelf.put(key, identity(item), item_data(item), count)
 
 
 def mark_entered(*keys: str) -> None:
@@ -140,97 +173,78 @@ def mark_entered(*keys: str) -> None:
         shelf.set_head(entered=[*entered, *new])
 
 
-def first_on_the_bench(key: str, item: Any) -> None:
+def first_on_the_bench(item: Item) -> None:
     """Put the first machine or torch that is entered on the bench."""
     head = shelf.head()
-    if key == "machines" and not head.machine:
+    if isinstance(item, Machine) and not head.machine:
         shelf.set_head(machine=item.name)
-    if key == "torches" and not head.torch:
+    if isinstance(item, OwnTorch) and not head.torch:
         shelf.set_head(torch=item.name)
 
 
-def edit(number: int, data: Mapping[str, Any]) -> None:
-    """Change what an item is. Raises BadInput, Missing."""
-    row = _row(number)
-    item = make_item(
-        LISTS[row.list], {**({"count": row.count} if "count" in row.data else {}), **data}, row.list
-    )
-    mark = identity(row.list, item)
+def edit(number: int, item: Item) -> None:
+    """Change what an item is; how many there are stays. Raises BadInput, Missing."""
+    was = line(number)
+    mark = identity(item)
     with transaction():
-        there = shelf.same(row.list, mark)
+        there = shelf.same(was.key, mark)
         if there is not None and there.id != number:
-            raise BadInput(
-                f"{row.list}",
-                mark.replace("|", " ").strip(),
-                "stands already in another line, or among those put away",
-            )
-        shelf.change(number, mark, item_data(item))
+            rule = "stands already in another line, or among those put away"
+            raise BadInput(was.key, mark.replace("|", " ").strip(), rule)
+        _change(number, item)
         head = shelf.head()
-        for key, part in (("machines", "machine"), ("torches", "torch")):
-            if row.list == key and getattr(head, part) == row.data["name"]:
-                shelf.set_head(**{part: data.get("name", row.data["name"])})
-        if row.list == "machines" and row.data["name"] != item.name:
-            for torch in shelf.rows("torches"):
-                if torch.data["machine"] == row.data["name"]:
-                    moved = make_item(
-                        LISTS["torches"], {**torch.data, "machine": item.name}, "torches"
-                    )
-                    shelf.change(torch.id, identity("torches", moved), item_data(moved))
+        for of, part in ((Machine, "machine"), (OwnTorch, "torch")):
+            if isinstance(item, of) and getattr(head, part) == was.name:
+                shelf.set_head(**{part: item.name})
+        if isinstance(item, Machine) and was.name != item.name:
+            for one in lines("torches"):
+                if isinstance(one.item, OwnTorch) and one.item.machine == was.name:
+                    _change(one.id, replace(one.item, machine=item.name))
 
 
-def _row(number: int) -> Owned:
-    found = shelf.row(number)
-    if found is None:
-        raise Missing("That line is not in this shop; look at the list again.")
-    return found
+def _change(number: int, item: Item) -> None:
+    shelf.change(number, identity(item), item_data(item))
 
 
 def add(number: int, more: int) -> int:
     """Add to a count, or take from it: what two add at once both stands. Returns the count. Raises
     BadInput, Missing.
     """
-    row = _row(number)
-    if "count" not in row.data or row.removed_at:
+    was = line(number)
+    if was.count is None or was.away:
         raise Missing("That line has no count; look at the list again.")
-    if not -MOST_COUNT <= more <= MOST_COUNT or row.count + more > MOST_COUNT:
+    if not -MOST_COUNT <= more <= MOST_COUNT or was.count + more > MOST_COUNT:
         raise BadInput("count", more, f"must leave at most {MOST_COUNT}")
     with transaction():
         count = shelf.add(number, more)
     if count is None:
-        raise BadInput(
-            "count",
-            row.count + more,
-            f"is under nought: {row.count} are there, so at most {row.count} can be taken",
-        )
+        rule = f"is under nought: {was.count} are there, so at most {was.count} can be taken"
+        raise BadInput("count", was.count + more, rule)
     return count
 
 
-def put_away(number: int, at: Callable[[], str] = now) -> Owned:
+def put_away(number: int, at: Callable[[], str] = now) -> Line:
     """Put a line away; it can be brought back. Raises Missing."""
-    row = _row(number)
+    found = line(number)
     with transaction():
         shelf.put_away(number, at())
-    return row
+    return found
 
 
 def bring_back(number: int) -> None:
     """Bring back a line that was put away. Raises Missing."""
-    row = _row(number)
+    found = line(number)
     with transaction():
         shelf.put_away(number, None)
-        mark_entered(row.list)
+        mark_entered(found.key)
 
 
-def named(cylinder: Cylinder, others: set[str]) -> Cylinder:
-    """A cylinder with its name, or the first that is free."""
-    if cylinder.name:
-        return cylinder
-    return replace(
-        cylinder,
-        name=next(
-            name for i in range(1, MOST_ITEMS + 2) if (name := f"cylinder {i}") not in others
-        ),
-    )
+def named(item: Item, others: Container[str]) -> Item:
+    """A cylinder with its name, or the first that is free; anything else as it is."""
+    if not isinstance(item, Cylinder) or item.name:
+        return item
+    free = (f"cylinder {i}" for i in range(1, MOST_ITEMS + 2))
+    return replace(item, name=next(name for name in free if name not in others))
 
 
 def say_none(key: str, none: bool = True) -> None:
@@ -288,59 +302,55 @@ def set_has(has: list[str]) -> None:
 
 def set_pressure(number: int, bar: float) -> None:
     """Say what a cylinder's gauge shows now, bar. Raises BadInput, Missing."""
-    row = _row(number)
-    if row.list != "cylinders":
+    item = line(number).item
+    if not isinstance(item, Cylinder):
         raise Missing("That line is no cylinder; look at the list again.")
-    edit(number, {**row.data, "bar": bar})
+    edit(number, make_item("cylinders", item_data(replace(item, bar=bar))))
 
 
 @dataclass(frozen=True)
 class Starter:
-    """A line of the starter list: its number there, which list it is of, how it reads, the item,
-    and whether it stands already.
+    """A line of the starter list: its number there, how it reads, the item, and whether it stands
+    already.
     """
 
     number: int
-    key: str
     words: str
-    data: Mapping[str, Any]
+    item: Item
     stands: bool = False
+
+    @property
+    def key(self) -> str:
+        """The list it is of."""
+        return list_of(self.item)
 
 
 @cache
 def _starter() -> tuple[Starter, ...]:
-    table = tomllib.loads(files(__package__).joinpath("starter.toml").read_text(encoding="utf-8"))[
-        "lines"
-    ]
+    text = files(__package__).joinpath("starter.toml").read_text(encoding="utf-8")
     return tuple(
-        Starter(i, line["list"], line["words"], line["item"]) for i, line in enumerate(table)
+        Starter(i, one["words"], make_item(one["list"], one["item"]))
+        for i, one in enumerate(tomllib.loads(text)["lines"])
     )
 
 
 def starter_list() -> tuple[Starter, ...]:
     """What a shop usually has, to tick."""
     there = {(row.list, row.identity) for row in shelf.rows()}
-    return tuple(
-        replace(s, stands=(s.key, identity(s.key, make_item(LISTS[s.key], s.data, s.key))) in there)
-        for s in _starter()
-    )
+    return tuple(replace(s, stands=(s.key, identity(s.item)) in there) for s in _starter())
 
 
-def tick(numbers: list[int], at: Callable[[], str] = now) -> int:
+def tick(numbers: list[int]) -> int:
     """Enter lines of the starter list that were ticked. Returns how many are new. Raises
     BadInput.
     """
-    lines = _starter()
-    wanted = [lines[i] for i in dict.fromkeys(numbers) if 0 <= i < len(lines)]
-    new = 0
+    known = _starter()
+    wanted = [known[i].item for i in dict.fromkeys(numbers) if 0 <= i < len(known)]
     with transaction():
-        for line in wanted:
-            item = make_item(LISTS[line.key], line.data, line.key)
-            there = shelf.same(line.key, identity(line.key, item))
-            if there is not None and there.removed_at is None:
-                continue
-            new += 1
-            mark_entered(line.key)
-            put_item(line.key, item, getattr(item, "count", 1))
-            first_on_the_bench(line.key, item)
-    return new
+        there = {(row.list, row.identity) for row in shelf.rows()}
+        new = [item for item in wanted if (list_of(item), identity(item)) not in there]
+        for item in new:
+            mark_entered(list_of(item))
+            put_item(item, count_of(item) or 1)
+            first_on_the_bench(item)
+    return len(new)

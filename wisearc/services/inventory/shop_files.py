@@ -8,19 +8,26 @@ import json
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field, replace
 from pathlib import Path
-from typing import Any
 
 from ...core.errors import BadInput
 from ...core.schema import checks
-from ...core.shop.data import identity, item_data, make_shop
-from ...core.shop.shop import LISTS, Shop
+from ...core.shop.data import identity, item_data
+from ...core.shop.shop import LISTS, Cylinder, Item, Shop, count_of, of_lists, with_count
 from ...core.shop.words import words_of
 from ...formats.joint_json import loads
-from ...formats.shop_json import MOST_BYTES, Line, csv_text, decoded, read_csv, read_shop, shop_file
+from ...formats.shop_json import (
+    MOST_BYTES,
+    BadLine,
+    csv_text,
+    decoded,
+    read_csv,
+    read_shop,
+    shop_file,
+)
 from ...store import shelf
 from ...store.database import transaction
 from ..procedures.procedures import now
-from .shop import first_on_the_bench, mark_entered, named, put_item, standing_shop
+from .shop import first_on_the_bench, lines, mark_entered, named, put_item, standing_shop
 
 LARGEST_FILE = MOST_BYTES
 
@@ -58,7 +65,7 @@ class Preview:
     """
 
     lists: Mapping[str, Mapping[str, list[str]]]
-    bad: tuple[Line, ...] = ()
+    bad: tuple[BadLine, ...] = ()
     whole: bool = True
     text: str = field(default="", repr=False)
 
@@ -75,39 +82,32 @@ def preview(raw: bytes, name: str) -> Preview:
     Parameters: raw, the file; name, its own, by whose ending it is told.
     """
     shop, bad, text, whole = _in_file(raw, name)
-    standing = {key: {row.identity: row for row in shelf.rows(key)} for key in LISTS}
     lists = {}
     for key in LISTS:
-        items = getattr(shop, key)
+        items = shop.items(key)
         if items is None:
             continue
-        was = standing[key]
-        summed = _summed(key, items, () if whole else was)
-        told = {
-            identity(key, one): (
-                item_data(one) | ({"count": count} if "count" in item_data(one) else {})
-            )
-            for one, count in summed
-        }
-        new = [words_of(key, data) for mark, data in told.items() if mark not in was]
+        was = {row.identity: one.item for row, one in zip(shelf.rows(key), lines(key), strict=True)}
+        summed = _summed(items, () if whole else was)
+        told = {identity(item): with_count(item, count) for item, count in summed}
+        new = [words_of(item) for mark, item in told.items() if mark not in was]
         changed = [
-            f"{words_of(key, data)}: {_varying(was[mark].data)} → {_varying(data)}"
-            for mark, data in told.items()
-            if mark in was and data != was[mark].data
+            f"{words_of(item)}: {_varying(was[mark])} → {_varying(item)}"
+            for mark, item in told.items()
+            if mark in was and item != was[mark]
         ]
-        gone = [words_of(key, row.data) for mark, row in was.items() if whole and mark not in told]
+        gone = [words_of(item) for mark, item in was.items() if whole and mark not in told]
         lists[key] = {"new": new, "changed": changed, "gone": gone}
     return Preview(lists, bad, whole, text)
 
 
-def _varying(data: Mapping[str, Any]) -> str:
-    if "count" in data:
-        return str(data["count"])
-    if "bar" in data:
-        return f"{data['bar']:g} bar"
-    return ", ".join(f"{k} {v}" for k, v in data.items() if k != "name" and v not in (None, ""))[
-        :80
-    ]
+def _varying(item: Item) -> str:
+    if (count := count_of(item)) is not None:
+        return str(count)
+    if isinstance(item, Cylinder):
+        return f"{item.bar:g} bar"
+    told = (f"{k} {v}" for k, v in item_data(item).items() if k != "name" and v not in (None, ""))
+    return ", ".join(told)[:80]
 
 
 def take_in(raw: bytes, name: str, good_only: bool = False, at: Callable[[], str] = now) -> Preview:
@@ -131,36 +131,35 @@ def put_whole(shop: Shop, whole: bool = True, at: Callable[[], str] = now) -> No
     """
     with transaction():
         for key in LISTS:
-            items = getattr(shop, key)
+            items = shop.items(key)
             if items is None:
                 continue
             mark_entered(key)
             if whole:
                 shelf.clear(key, at())
-            for item, count in _summed(
-                key, items, () if whole else [row.identity for row in shelf.rows(key)]
-            ):
-                put_item(key, item, count)
+            there = () if whole else [row.identity for row in shelf.rows(key)]
+            for item, count in _summed(items, there):
+                put_item(item, count)
         if whole:
             _take_head(shop)
         for key in ("machines", "torches"):
-            for item in (getattr(shop, key) or ())[:1]:
-                first_on_the_bench(key, item)
+            for first in (shop.items(key) or ())[:1]:
+                first_on_the_bench(first)
 
 
-def _summed(key: str, items: Iterable[Any], standing: Iterable[str]) -> list[tuple[Any, int]]:
+def _summed(items: Iterable[Item], standing: Iterable[str]) -> list[tuple[Item, int]]:
     """The items of a list, those that are the same thing as one with their counts together; each
     cylinder by a name of its own.
 
     Parameters: standing, what makes the same thing in the list that they are put into.
     """
     names = set(standing)
-    found: dict[str, tuple[Any, int]] = {}
+    found: dict[str, tuple[Item, int]] = {}
     for item in items:
-        one = named(item, names | set(found)) if key == "cylinders" else item
-        mark = identity(key, one)
+        one = named(item, names | set(found))
+        mark, count = identity(one), count_of(one)
         before = found[mark][1] if mark in found else 0
-        found[mark] = (one, before + getattr(item, "count", 1))
+        found[mark] = (one, before + (1 if count is None else count))
     return list(found.values())
 
 
@@ -174,7 +173,7 @@ def _take_head(shop: Shop) -> None:
             shelf.set_head(**{key: getattr(shop, mine)})
 
 
-def _in_file(raw: bytes, name: str) -> tuple[Shop, tuple[Line, ...], str, bool]:
+def _in_file(raw: bytes, name: str) -> tuple[Shop, tuple[BadLine, ...], str, bool]:
     """The shop that a file holds, its bad lines, its text, and whether it takes the place of what
     stands.
     """
@@ -182,12 +181,12 @@ def _in_file(raw: bytes, name: str) -> tuple[Shop, tuple[Line, ...], str, bool]:
     if name.lower().endswith(".json") or text.lstrip()[:1] == "{":
         return read_shop(loads(text)), (), text, True
     sheet = read_csv(text)
-    items = [item_data(line.item) for line in sheet.good]
-    machines = (
-        [item_data(m) for m in standing_shop().machines or ()] if sheet.key == "torches" else None
-    )
+    items = [line.item for line in sheet.good]
+    machines = standing_shop().machines if sheet.key == "torches" else None
+    lists: dict[str, Iterable[Item]] = {"machines": machines} if machines else {}
+    shop = of_lists(lists | {sheet.key: items})
     try:
-        shop = make_shop({sheet.key: items, **({"machines": machines} if machines else {})})
+        shop.check("")
     except BadInput as error:
         raise BadInput(
             "file", error.value, f"does not hold together: {error.field} {error.rule}"

@@ -7,9 +7,12 @@ from typing import Any
 from flask import Response, jsonify, redirect, render_template, request, url_for
 
 from ...core.errors import BadInput
-from ...core.shop.shop import LABELS, LISTS
+from ...core.quantities import parse_quantity
+from ...core.shop.data import item_data, make_item
+from ...core.shop.shop import LABELS, LISTS, count_of, list_of, with_count
 from ...core.shop.words import words_of
 from ...forms import shop_items
+from ...forms.fields import Field
 from ...services.errors import Missing, StoreError
 from ...services.inventory import shop, shop_files
 from ..errors import code_of
@@ -33,14 +36,14 @@ def _line_of(text: str) -> int:
     return number
 
 
-def _row_of(key: str, number: str) -> Any:
+def _line_at(key: str, number: str) -> shop.Line | None:
     """The line of a list that an address names, None where it names none. Raises Missing."""
     if key not in LISTS:
         raise Missing("There is no such list in a shop.")
-    row = shop.row_of(_line_of(number)) if number else None
-    if row is not None and row.list != key:
+    found = shop.line(_line_of(number)) if number else None
+    if found is not None and found.key != key:
         raise Missing("That line is in another list of this shop.")
-    return row
+    return found
 
 
 def _back(key: str = "", line: int = 0) -> Any:
@@ -62,17 +65,12 @@ def enter() -> Any:
                 else "is not known here; enter it under its list"
             )
             raise BadInput("what", words, rule)
-        key, data = found
-        shop.enter(
-            key,
-            {
-                **data,
-                **({"count": _number(request.form.get("count", "1"))} if "count" in data else {}),
-            },
-        )
+        if count_of(found) is not None:
+            found = with_count(found, _number(request.form.get("count", "1")))
+        shop.enter(make_item(list_of(found), item_data(found)))
     except BadInput as error:
         return stock_page(error.sentence, typed=words, near=near), 422
-    return _back(key)
+    return _back(list_of(found))
 
 
 @blueprint.post("/count")
@@ -90,52 +88,46 @@ def count() -> Any:
 @blueprint.get("/line/<key>")
 def line(key: str) -> Any:
     """A line of a list to be changed, or a new one."""
-    row = _row_of(key, request.args.get("number", ""))
-    return _line_page(key, row, None if row is None else row.data)
+    found = _line_at(key, request.args.get("number", ""))
+    fields = shop_items.fields_of(key, found.item if found else None, unit_habit())
+    return _line_page(key, found, fields)
 
 
-def _line_page(key: str, row: Any, data: Any, error: str = "", field: str = "") -> str:
-    fields = shop_items.fields_of(key, data, unit_habit())
-    if row is not None:
-        fields = [f for f in fields if f.name != "count"]
-    words = words_of(key, row.data, unit_habit()) if row else ""
+def _line_page(key: str, line: shop.Line | None, fields: list[Field], error: str = "") -> str:
     return render_template(
         "shop/line.html",
         key=key,
         label=LABELS[key],
-        row=row,
-        words=words,
-        fields=fields,
+        line=line,
+        words=words_of(line.item, unit_habit()) if line else "",
+        fields=[f for f in fields if line is None or f.key != "count"],
         error=error,
-        wrong_field=field,
     )
 
 
 @blueprint.post("/line/<key>")
 def change_line(key: str) -> Any:
     """Enter or change a line by its fields; what cannot stand is said beside what was typed."""
-    row = _row_of(key, request.args.get("number", ""))
-    typed: dict[str, Any] = {}
+    found = _line_at(key, request.args.get("number", ""))
+    habit = "in" if request.form.get("habit") == "in" else "mm"
     try:
-        habit = "in" if request.form.get("habit") == "in" else "mm"
-        typed = shop_items.data_of_form(
-            key, request.form, request.form.getlist, habit, row.data if row else None
-        )
-        if row is None:
-            shop.enter(key, typed)
+        item = shop_items.item_of_form(key, request.form, habit, found.item if found else None)
+        if found is None:
+            shop.enter(item)
         else:
-            shop.edit(row.id, typed)
+            shop.edit(found.id, item)
     except BadInput as error:
-        field = error.field.rpartition(f"{key}.")[2]
-        data = shop_items.as_typed(key, request.form, request.form.getlist)
-        return _line_page(key, row, data, error.sentence, field), 422
-    return _back(key, row.id if row else 0)
+        wrong = error.field.rpartition(f"{key}.")[2]
+        fields = shop_items.fields_typed(key, request.form, unit_habit(), wrong, error.sentence)
+        beside = any(f.error for f in fields)
+        return _line_page(key, found, fields, "" if beside else error.sentence), 422
+    return _back(key, found.id if found else 0)
 
 
 @blueprint.post("/away")
 def put_away() -> Any:
     """Put a line away; it can be brought back."""
-    return _back(shop.put_away(_line_of(request.form.get("line", ""))).list)
+    return _back(shop.put_away(_line_of(request.form.get("line", ""))).key)
 
 
 @blueprint.post("/back")
@@ -150,7 +142,7 @@ def bring_back() -> Any:
 def none() -> Any:
     """Say that nothing of a list is owned, or that it was not entered."""
     key = request.form.get("list", "")
-    _row_of(key, "")
+    _line_at(key, "")
     shop.say_none(key, bool(request.form.get("none")))
     return _back(key)
 
@@ -191,9 +183,8 @@ def pressure() -> Any:
     text = request.form.get("bar", "").strip()
     try:
         line = _line_of(request.form.get("line", ""))
-        shop.set_pressure(
-            line, shop_items.pressure_bar(text, "in" if request.form.get("habit") == "in" else "mm")
-        )
+        habit = "in" if request.form.get("habit") == "in" else "mm"
+        shop.set_pressure(line, parse_quantity(text, "pressure", "bar", habit))
     except BadInput as error:
         return stock_page(error.sentence, "cylinders"), 422
     return _back(line=line)
@@ -224,7 +215,7 @@ def as_json() -> Any:
 @blueprint.get("/<key>.csv")
 def as_csv(key: str) -> Any:
     """A list as CSV."""
-    _row_of(key, "")
+    _line_at(key, "")
     return _file(shop_files.list_text(key), "text/csv; charset=utf-8", f"{key}.csv")
 
 

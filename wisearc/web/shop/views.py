@@ -8,8 +8,9 @@ from flask import Blueprint, redirect, render_template, request, url_for
 
 from ...core.errors import UnknownName
 from ...core.plan.schools import BY_KEY
-from ...core.shop.shop import HAS, LABELS
-from ...core.shop.words import gauge, words_of
+from ...core.quantities import Quantity
+from ...core.shop.shop import HAS, LABELS, Cylinder, Item
+from ...core.shop.words import words_of
 from ...core.sources import short_mark
 from ...forms import shop_items
 from ...services.inventory import shop
@@ -27,6 +28,11 @@ def index() -> Any:
     return stock_page()
 
 
+def gauge(item: Item, habit: str) -> str:
+    """What a cylinder's gauge shows now, with its unit."""
+    return Quantity(item.bar, "pressure").text(habit) if isinstance(item, Cylinder) else ""
+
+
 def stock_page(
     error: str = "", at: str = "", typed: str = "", near: list[str] | None = None
 ) -> str:
@@ -39,7 +45,7 @@ def stock_page(
             "key": key,
             "label": label,
             "entered": getattr(standing, key) is not None,
-            "rows": [(row, words_of(key, row.data, habit)) for row in shop.rows_of(key)],
+            "rows": [(line, words_of(line.item, habit)) for line in shop.lines(key)],
         }
         for key, label in LABELS.items()
     ]
@@ -54,7 +60,7 @@ def stock_page(
         typed=typed,
         near=near or [],
         gauge=gauge,
-        away=[(row, words_of(row.list, row.data, habit)) for row in shop.put_away_rows()[-5:]],
+        away=[(line, words_of(line.item, habit)) for line in shop.lines_put_away()[-5:]],
     )
 
 

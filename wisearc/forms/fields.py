@@ -1,0 +1,132 @@
+"""A field of a form: what a template shows of it, made of the declaration of what it is, and what
+was typed in it read back.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, replace
+
+from ..core.errors import BadInput
+from ..core.quantities import TYPED_WITH_UNIT, Quantity, parse_quantity
+from ..core.schema.entries import Entry
+from ..core.schema.json_types import Json
+
+
+@dataclass(frozen=True)
+class Choice:
+    """One choice of a field."""
+
+    value: str
+    label: str
+    note: str = ""
+
+
+@dataclass(frozen=True)
+class Field:
+    """A field of a form.
+
+    Attributes:
+        key: Its name in the form.
+        value: What stands in it or is chosen, as text; "yes" where a flag is on.
+        kind: "text", "figure", "chips" and "pick" (one of `options`), "ticks" (several of them,
+            those in `ticked`) or "flag".
+        unit: The unit a bare figure is in, where the field shows it.
+        hint: What can be typed.
+        note: What there is to say of what stands in it.
+        own: What holds where nothing is typed.
+        error: Why what was typed is refused, in a sentence.
+        most: The most characters that it takes.
+        prefix: Sets its HTML id apart from those of other forms of the page.
+    """
+
+    key: str
+    label: str
+    value: str = ""
+    kind: str = "text"
+    unit: str = ""
+    options: tuple[Choice, ...] = ()
+    ticked: tuple[str, ...] = ()
+    hint: str = ""
+    note: str = ""
+    own: str = ""
+    error: str = ""
+    required: bool = False
+    most: int = 60
+    prefix: str = "f-"
+
+    @property
+    def html_id(self) -> str:
+        """Its id on the page."""
+        return self.prefix + self.key.replace(".", "-").replace("_", "-")
+
+    @property
+    def chosen_note(self) -> str:
+        """What there is to say of the option that is chosen."""
+        return next((o.note for o in self.options if o.value == self.value), "")
+
+
+def choices(declared: Entry) -> tuple[Choice, ...]:
+    """The names a field can take, as choices."""
+    return tuple(Choice(key, o.label, o.note) for key, o in declared.allowed().items())
+
+
+def value_text(value: object, quantity: str, habit: str) -> str:
+    """A value as its field shows it: a figure with its unit where it is typed with one, "" for
+    None.
+    """
+    if value is None:
+        return ""
+    if isinstance(value, bool) or not isinstance(value, int | float):
+        return str(value)
+    if quantity == "length":
+        return Quantity(value, "exact").text(habit)
+    return Quantity(value, quantity).text(habit) if quantity in TYPED_WITH_UNIT else f"{value:g}"
+
+
+def entry_field(
+    key: str, declared: Entry, value: object, habit: str, options: tuple[Choice, ...] = ()
+) -> Field:
+    """The field of a declared field of a document. Parameters: value, what stands in it; options,
+    those it offers, else the names it can take.
+    """
+    options = options or choices(declared)
+    several = tuple(map(str, value)) if isinstance(value, tuple) else ()
+    quantity = "plain" if options else declared.quantity
+    kind = "figure" if declared.kind in ("number", "count") else "text"
+    if options:
+        kind = "ticks" if declared.kind == "names" else "pick"
+    return Field(
+        key,
+        declared.label,
+        "" if several else value_text(value, quantity, habit),
+        kind,
+        unit="" if quantity in TYPED_WITH_UNIT else declared.unit,
+        options=options,
+        ticked=several,
+        hint=declared.hint,
+        required=declared.required,
+    )
+
+
+def typed_value(declared: Entry, text: str, habit: str) -> Json:
+    """What was typed for a declared field: a figure in the unit it is kept in, a bare one in the
+    habit's; other text as it is. Raises BadInput naming the field's key.
+    """
+    if declared.kind not in ("number", "count"):
+        return text
+    sign = text[:1] in ("-", "−")
+    if sign and declared.low >= 0:
+        raise BadInput(declared.key, text, "cannot be below nought")
+    found = parse_quantity(text[sign:].strip(), declared.quantity, declared.key, habit)
+    return -found if sign else found
+
+
+def as_typed(fields: Iterable[Field], typed: Mapping[str, str]) -> list[Field]:
+    """Fields with what was typed in the place of what stood in them."""
+    return [replace(f, value=typed[f.key]) if f.key in typed else f for f in fields]
+
+
+def refused(fields: Iterable[Field], key: str, sentence: str) -> list[Field]:
+    """Fields with why one of them is refused beside it."""
+    return [replace(f, error=sentence) if f.key == key else f for f in fields]
