@@ -43,16 +43,15 @@ def add_arc(commands: Any) -> None:
 
 def _log(args: argparse.Namespace) -> int:
     from ..core.shop.shop import ASSUMED
-    from ..formats.arc_log.arc_json import arc_log_data
     from ..services.planning.planning import plan_of_text, shop_of_text
-    from ..services.runs.arc_logs import log_of_file
+    from ..services.runs.arc_logs import log_as_data
 
     shop = shop_of_text(read(args.shop, "shop")) if args.shop else ASSUMED
     plan = plan_of_text(read(args.joint), shop) if args.joint else None
     told = _told if sys.stderr.isatty() else None
-    log = log_of_file(args.file, plan, figure("length-mm", args.length_mm), told)
+    data = log_as_data(args.file, plan, figure("length-mm", args.length_mm), told)
     json.dump(
-        arc_log_data(log),
+        data,
         sys.stdout,
         ensure_ascii=False,
         indent=2,

@@ -10,13 +10,13 @@ from wisearc.core.joint.data import make_joint
 from wisearc.core.physics.purge import ARGON_PPM, OFF_LEAST_S, argon_l, make_purging
 from wisearc.core.plan.plan import make_plan
 from wisearc.core.shop.shop import ASSUMED
+from wisearc.forms.purge import read_ask
+from wisearc.presenters.purge import purge_view
 from wisearc.services.purge.purging import (
     asked_of,
     before_s,
     off_after_s,
     purge_file,
-    purge_view,
-    read_ask,
 )
 
 
@@ -109,7 +109,7 @@ class Asked(unittest.TestCase):
         self.assertAlmostEqual(ask.vent_mm, 5.08)
         view = purge_view(made, {"vent_mm": "0"}, "mm")
         self.assertTrue(view.wrong)
-        self.assertIn("sealed tube", next(f.fault for f in view.fields if f.key == "vent_mm"))
+        self.assertIn("sealed tube", next(f.error for f in view.fields if f.key == "vent_mm"))
         with self.assertRaises(BadInput):
             read_ask(made, {"gap_mm": "-1"}, "mm")
 

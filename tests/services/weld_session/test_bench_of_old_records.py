@@ -8,7 +8,8 @@ from wisearc.core.shop.data import make_shop
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.formats.procedure_json import read_procedure_file
 from wisearc.presenters.fit_up import fit_up_view
-from wisearc.services.purge.purging import purge_file, purge_view
+from wisearc.presenters.purge import purge_view
+from wisearc.services.purge.purging import purge_file
 from wisearc.services.set_up.tacking import runs_of
 from wisearc.services.templates.templates import cut_link
 

@@ -10,13 +10,13 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
-from typing import Any
 
 from ..errors import BadInput
 from ..quantities import exact
 from ..reasons import say
+from ..schema.documents import read_document
 from ..schema.entries import entry, one_of
-from ..schema.entry_data import checked
+from ..schema.json_types import JsonObject
 from .gas import exit_speed_m_s, flow_at_speed_l_min
 
 AIR_PPM = 209_500.0
@@ -107,7 +107,7 @@ SHAPES: Mapping[str, Shape] = {
 
 def _size(label: str, usual: float) -> float:
     found: float = entry(
-        "number", usual, usual=usual, low=1, high=20_000, unit="mm", quantity="length", label=label
+        "number", usual, low=1, high=20_000, unit="mm", quantity="length", label=label
     )
     return found
 
@@ -122,7 +122,6 @@ class Purging:
     shape: str = entry(
         "name",
         "tube",
-        usual="tube",
         names=one_of({key: of.label for key, of in SHAPES.items()}),
         label="Closed off",
     )
@@ -134,7 +133,6 @@ class Purging:
     volume_l: float = entry(
         "number",
         1.0,
-        usual=1.0,
         low=0.001,
         high=MOST_L,
         unit="L",
@@ -144,7 +142,6 @@ class Purging:
     flow_l_min: float = entry(
         "number",
         6.0,
-        usual=6.0,
         low=0.2,
         high=60,
         unit="L/min",
@@ -154,7 +151,6 @@ class Purging:
     weld_l_min: float = entry(
         "number",
         3.0,
-        usual=3.0,
         low=0.2,
         high=60,
         unit="L/min",
@@ -162,12 +158,11 @@ class Purging:
         label="Flow while welding",
     )
     vent_mm: float = entry(
-        "number", 4.0, usual=4.0, low=0, high=100, unit="mm", quantity="length", label="Vent"
+        "number", 4.0, low=0, high=100, unit="mm", quantity="length", label="Vent"
     )
     gap_mm: float = entry(
         "number",
         0.0,
-        usual=0.0,
         low=0,
         high=10,
         unit="mm",
@@ -177,7 +172,6 @@ class Purging:
     target_ppm: float = entry(
         "number",
         100.0,
-        usual=100.0,
         low=5,
         high=20_000,
         unit="ppm",
@@ -187,7 +181,6 @@ class Purging:
     lag_s: float = entry(
         "number",
         LAG_S,
-        usual=LAG_S,
         low=0,
         high=60,
         unit="s",
@@ -201,38 +194,40 @@ class Purging:
         of = SHAPES[self.shape]
         return of.volume_l(**{key: getattr(self, key) for key in of.fields})
 
+    def check(self, _where: str) -> None:
+        """Refuse a space that cannot be, a sealed one, and what argon cannot reach. Raises
+        BadInput.
+        """
+        if not 0 < self.closed_l <= MOST_L:
+            raise BadInput(
+                SHAPES[self.shape].fields[0],
+                f"{self.closed_l:.0f} L",
+                f"makes more than {MOST_L:.0f} L: close off less of it with dams or caps",
+            )
+        if self.vent_mm <= 0:
+            words = (
+                "is a sealed tube with flow on: it blows the pool out, or bursts. Open one of {d}"
+                " at least, high up"
+            )
+            raise BadInput(
+                "vent_mm",
+                "no vent",
+                say(words, d=exact(round(vent_mm(max(self.flow_l_min, self.weld_l_min)), 1))),
+            )
+        if self.target_ppm <= ARGON_PPM:
+            left = f"argon itself leaves up to {ARGON_PPM:g} ppm"
+            rule = f"cannot be met: {left}; ask for more than that"
+            raise BadInput("target_ppm", f"{self.target_ppm:g}", rule)
 
-def make_purging(data: Mapping[str, Any]) -> Purging:
+
+def make_purging(data: JsonObject) -> Purging:
     """Check plain data and make the purge that is asked for. Raises BadInput (UnknownName,
     OutOfRange) naming the field. Geometry.
 
     >>> round(make_purging({"bore_mm": 50, "length_mm": 500}).closed_l, 3)
     0.982
     """
-    found = Purging(**checked(Purging, data, "a purge"))
-    if not 0 < found.closed_l <= MOST_L:
-        raise BadInput(
-            SHAPES[found.shape].fields[0],
-            f"{found.closed_l:.0f} L",
-            f"makes more than {MOST_L:.0f} L: close off less of it with dams or caps",
-        )
-    if found.vent_mm <= 0:
-        words = (
-            "is a sealed tube with flow on: it blows the pool out, or bursts. Open one of {d} at"
-            " least, high up"
-        )
-        raise BadInput(
-            "vent_mm",
-            "no vent",
-            say(words, d=exact(round(vent_mm(max(found.flow_l_min, found.weld_l_min)), 1))),
-        )
-    if found.target_ppm <= ARGON_PPM:
-        raise BadInput(
-            "target_ppm",
-            f"{found.target_ppm:g}",
-            f"cannot be met: argon itself leaves up to {ARGON_PPM:g} ppm; ask for more than that",
-        )
-    return found
+    return read_document(Purging, data, what="a purge")
 
 
 def gap_area_mm2(gap_mm: float, seam_mm: float) -> float:

@@ -7,15 +7,14 @@ Geometry, exact; the lean of paper on a tube by half its thickness.
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Any
 
 from ..errors import BadInput
 from ..quantities import exact
 from ..reasons import say
+from ..schema.documents import read_document
 from ..schema.entries import entry, one_of
-from ..schema.entry_data import checked
+from ..schema.json_types import JsonObject
 from .cope import cope_height_mm, cope_length_mm, hole_point_mm, offset_most_mm, seat_height_mm
 from .plane_cut import ellipse_mm, ellipse_round_mm, mitre_slope_deg, plane_height_mm
 
@@ -95,7 +94,6 @@ class Cut:
     kind: str = entry(
         "name",
         "cope",
-        usual="cope",
         names=one_of({k: v.label for k, v in KINDS.items()}),
         label="Cut",
     )
@@ -115,30 +113,69 @@ class Cut:
         "number", None, low=3, high=3000, unit="mm", quantity="length", label="Run, outside"
     )
     angle_deg: float = entry(
-        "number", 90.0, usual=90.0, low=0, high=180, unit="°", quantity="degrees", label="Angle"
+        "number", 90.0, low=0, high=180, unit="°", quantity="degrees", label="Angle"
     )
     offset_mm: float = entry(
         "number",
         0.0,
-        usual=0.0,
         low=-1500,
         high=1500,
         unit="mm",
         quantity="length",
         label="Offset of the axes",
     )
-    edge: str = entry("name", "seat", usual="seat", names=one_of(EDGES), label="Cut by")
+    edge: str = entry("name", "seat", names=one_of(EDGES), label="Cut by")
     paper_mm: float = entry(
         "number",
         PAPER_MM,
-        usual=PAPER_MM,
         low=0,
         high=2,
         unit="mm",
         quantity="length",
         label="Paper",
     )
-    name: str = entry("text", "", usual="", high=LONGEST_NAME, label="Part")
+    name: str = entry("text", "", high=LONGEST_NAME, label="Part")
+
+    def check(self, _where: str) -> None:
+        """Refuse what several fields cannot be together, and a name that cannot be printed. Raises
+        BadInput.
+        """
+        if not self.name.isprintable():
+            raise BadInput(
+                "name", self.name, "holds what cannot be printed; write it in plain letters"
+            )
+        if self.wall_mm > self.outer_r + SLACK_MM:
+            words = say(
+                "is over the radius, {r}: there is no tube so thick; give the wall, not the bore",
+                r=exact(self.outer_r),
+            )
+            raise BadInput("wall_mm", self.wall_mm, words)
+        of = self.of
+        if not of.low <= self.angle_deg <= of.high:
+            raise BadInput("angle_deg", self.angle_deg, _angle_rule(self))
+        if not of.on_run:
+            for key, value in (("offset_mm", self.offset_mm), ("run_mm", self.run_mm)):
+                if value:
+                    raise BadInput(key, value, f"is for a coped tube; a {of.label} has none")
+            return
+        if self.run_mm is None:
+            raise BadInput(
+                "run_mm", None, "is missing; give the outside diameter of the tube it stands on"
+            )
+        most = offset_most_mm(self.outer_r, self.run_mm / 2)
+        if most < -SLACK_MM:
+            words = say(
+                "is wider than its run, {run}: it cannot seat round it; cope the other tube, or"
+                " flatten the end",
+                run=exact(self.run_mm),
+            )
+            raise BadInput("branch_mm", self.branch_mm, words)
+        if abs(self.offset_mm) > most + SLACK_MM:
+            words = say(
+                "is beyond the run: the branch would hang past it; at most {m} either way",
+                m=exact(most),
+            )
+            raise BadInput("offset_mm", self.offset_mm, words)
 
     @property
     def of(self) -> CutKind:
@@ -161,53 +198,14 @@ class Cut:
         return mitre_slope_deg(self.angle_deg) if self.of.halved else self.angle_deg
 
 
-def make_cut(data: Mapping[str, Any]) -> Cut:
+def make_cut(data: JsonObject) -> Cut:
     """Check plain data and make the cut. Raises BadInput (UnknownName, OutOfRange) naming the
     field, value and rule.
 
     >>> make_cut({"branch_mm": 25, "wall_mm": 1.2, "run_mm": 51, "angle_deg": 45}).edge
     'seat'
     """
-    return _held_together(Cut(**checked(Cut, data, "a cut")))
-
-
-def _held_together(cut: Cut) -> Cut:
-    """What several fields must keep together, and a name that can be printed. Raises BadInput."""
-    if not cut.name.isprintable():
-        raise BadInput("name", cut.name, "holds what cannot be printed; write it in plain letters")
-    if cut.wall_mm > cut.outer_r + SLACK_MM:
-        words = say(
-            "is over the radius, {r}: there is no tube so thick; give the wall, not the bore",
-            r=exact(cut.outer_r),
-        )
-        raise BadInput("wall_mm", cut.wall_mm, words)
-    of = cut.of
-    if not of.low <= cut.angle_deg <= of.high:
-        raise BadInput("angle_deg", cut.angle_deg, _angle_rule(cut))
-    if not of.on_run:
-        for key, value in (("offset_mm", cut.offset_mm), ("run_mm", cut.run_mm)):
-            if value:
-                raise BadInput(key, value, f"is for a coped tube; a {of.label} has none")
-        return cut
-    if cut.run_mm is None:
-        raise BadInput(
-            "run_mm", None, "is missing; give the outside diameter of the tube it stands on"
-        )
-    most = offset_most_mm(cut.outer_r, cut.run_mm / 2)
-    if most < -SLACK_MM:
-        words = say(
-            "is wider than its run, {run}: it cannot seat round it; cope the other tube, or flatten"
-            " the end",
-            run=exact(cut.run_mm),
-        )
-        raise BadInput("branch_mm", cut.branch_mm, words)
-    if abs(cut.offset_mm) > most + SLACK_MM:
-        words = say(
-            "is beyond the run: the branch would hang past it; at most {m} either way",
-            m=exact(most),
-        )
-        raise BadInput("offset_mm", cut.offset_mm, words)
-    return cut
+    return read_document(Cut, data, what="a cut")
 
 
 def _angle_rule(cut: Cut) -> str:

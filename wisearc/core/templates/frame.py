@@ -7,13 +7,15 @@ Geometry, exact; the width of a saw cut is an estimate.
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
-from typing import Any
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, replace
 
 from ..errors import BadInput
 from ..quantities import exact, parse_length, parse_quantity, unit_of
 from ..schema import checks
+from ..schema.documents import read_value
+from ..schema.entries import defaults, entries, entry
+from ..schema.json_types import Json, JsonObject
 from .cut import KINDS, Cut, ends_mm, make_cut
 
 # lost to each saw cut, mm: estimate (a cold saw's blade)
@@ -26,17 +28,22 @@ _END = re.compile(
 )
 
 
+def _size(low: float, high: float) -> float:
+    found: float = entry("number", 0.0, required=True, low=low, high=high, unit="mm")
+    return found
+
+
 @dataclass(frozen=True)
 class Member:
     """A tube of the frame: its name, how many, outside diameter and wall, length between the ends
     of its centre line, mm; what each end is cut to (None: square).
     """
 
-    name: str
-    count: int
-    diameter_mm: float
-    wall_mm: float
-    centre_mm: float
+    name: str = entry("text", "", high=60)
+    count: int = entry("count", 1, low=1, high=MOST_COUNT)
+    diameter_mm: float = _size(3, 1000)
+    wall_mm: float = _size(0.2, 100)
+    centre_mm: float = _size(1, LONGEST_CENTRE_MM)
     start: Cut | None = None
     end: Cut | None = None
 
@@ -78,7 +85,7 @@ def read_end(
     kind, run, angle = match["kind"], (match["run"] or "").strip(), match["angle"]
     if kind != "cope" and run:
         angle, run = angle or run, ""
-    data: dict[str, Any] = {"kind": kind, "branch_mm": diameter_mm, "wall_mm": wall_mm}
+    data: dict[str, Json] = {"kind": kind, "branch_mm": diameter_mm, "wall_mm": wall_mm}
     try:
         if run:
             data["run_mm"] = parse_length(run, field, bare_unit=unit_of("length", habit)).mm
@@ -126,39 +133,30 @@ def end_words(cut: Cut | None, habit: str) -> str:
     return f"{KINDS[cut.kind].label}{on} at {cut.angle_deg:g}°{off}"
 
 
-def make_member(data: Mapping[str, Any], where: str = "", habit: str = "mm") -> Member:
+def make_member(data: JsonObject, where: str = "", habit: str = "mm") -> Member:
     """A member from name, count, diameter_mm, wall_mm, centre_mm and its ends as they are written.
     Raises BadInput naming the field.
     """
-    name = checks.line(f"{where}name", data.get("name", ""), 60)
-    count = checks.number(f"{where}count", data.get("count", 1), 1, MOST_COUNT)
-    if count != int(count):
-        raise BadInput(f"{where}count", count, "must be a whole number")
-    sizes = {
-        key: checks.number(f"{where}{key}", data.get(key), low, high, "mm")
-        for key, low, high in (
-            ("diameter_mm", 3, 1000),
-            ("wall_mm", 0.2, 100),
-            ("centre_mm", 1, LONGEST_CENTRE_MM),
-        )
-    }
-    if sizes["wall_mm"] > sizes["diameter_mm"] / 2:
-        raise BadInput(
-            f"{where}wall_mm", sizes["wall_mm"], "is over the radius: there is no tube so thick"
-        )
+    found = Member(
+        **{
+            key: read_value(declared, data.get(key, defaults(Member)[key]), f"{where}{key}")
+            for key, declared in entries(Member).items()
+        }
+    )
+    if found.wall_mm > found.diameter_mm / 2:
+        rule = "is over the radius: there is no tube so thick"
+        raise BadInput(f"{where}wall_mm", found.wall_mm, rule)
     start, end = (
-        read_end(
-            str(data.get(key) or ""), sizes["diameter_mm"], sizes["wall_mm"], f"{where}{key}", habit
-        )
+        read_end(str(data.get(key) or ""), found.diameter_mm, found.wall_mm, where + key, habit)
         for key in ("start", "end")
     )
-    found = Member(name, int(count), **sizes, start=start, end=end)
+    found = replace(found, start=start, end=end)
     if found.short_mm <= 0:
-        words = (
+        rule = (
             "is too short: the cuts of its two ends would meet; the centre line goes from axis to"
             " axis"
         )
-        raise BadInput(f"{where}centre_mm", sizes["centre_mm"], words)
+        raise BadInput(f"{where}centre_mm", found.centre_mm, rule)
     return found
 
 

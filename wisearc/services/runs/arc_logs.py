@@ -13,17 +13,19 @@ from ...core.plan.plan import Plan
 from ...core.run.run import ArcSummary
 from ...core.run.verification import Bands
 from ...core.schema.documents import read_document, write_document
+from ...core.schema.json_types import Json
 from ...formats.arc_log.arc_csv import read_arc_csv
+from ...formats.arc_log.arc_json import arc_log_data
 
 Watch = Callable[[float], None]
 # reading is so much of the work, analysing the rest
 READ_SHARE = 0.7
 
 
-def log_of_file(
+def log_as_data(
     path: Path, plan: Plan | None, length_mm: float | None, watch: Watch | None = None
-) -> ArcLog:
-    """What a log says. Parameters: plan, to judge it by; length_mm,
+) -> dict[str, Json]:
+    """What a log says, as the data of an arc-log file. Parameters: plan, to judge it by; length_mm,
     what was welded, else the plan's. Raises BadInput.
     """
     if length_mm is not None and not 0 < length_mm <= 1e6:
@@ -36,13 +38,14 @@ def log_of_file(
         raise BadInput(
             "file", path.name, f"cannot be read ({error.strerror}); give the path of a log"
         ) from error
-    return analysed(
+    log = analysed(
         readings,
         plan,
         None,
         length_mm,
         None if watch is None else lambda share: watch(READ_SHARE + (1 - READ_SHARE) * share),
     )
+    return arc_log_data(log)
 
 
 # what a run tells of its log, as the log names it

@@ -11,9 +11,11 @@ from flask import Blueprint, Response, jsonify, render_template, request, url_fo
 
 from ...core.errors import BadInput
 from ...core.templates.cut import KINDS
+from ...forms.cut import KEYS, START, read_cut
+from ...presenters import cut as cut_page
+from ...presenters.cut import Eye, eye_of
 from ...services.errors import Missing
 from ...services.templates import templates
-from ...services.templates.templates import Eye, eye_of
 from ..parts import changed_parts, marks_of
 from ..preferences import unit_habit
 
@@ -33,10 +35,10 @@ def page() -> Any:
     # a change stands after what it changes
     before = {key: args.getlist(key)[0][:LONGEST] for key in args}
     given = {key: args.getlist(key)[-1][:LONGEST] for key in args}
-    if not any(key in given for key in templates.KEYS.values()):
-        before, given = {**templates.START, **before}, {**templates.START, **given}
+    if not any(key in given for key in KEYS.values()):
+        before, given = {**START, **before}, {**START, **given}
     eye, apart = eye_of(given.get("turn", ""), given.get("tilt", "")), given.get("apart") == "1"
-    view = templates.cut_view(before, given, unit_habit(), eye, apart)
+    view = cut_page.cut_view(before, given, unit_habit(), eye, apart)
     paper = given.get("paper_size", "")
     shown = _Shown(view, eye, apart, paper if paper in templates.papers() else _usual_paper())
     parts = {
@@ -80,7 +82,7 @@ class _Shown:
     is offered.
     """
 
-    def __init__(self, view: templates.CutView, eye: Eye, apart: bool, paper: str) -> None:
+    def __init__(self, view: cut_page.CutView, eye: Eye, apart: bool, paper: str) -> None:
         self.view, self.eye, self.apart, self.paper = view, eye, apart, paper
 
     @property
@@ -141,7 +143,7 @@ def picture() -> Any:
     given = {key: text[:LONGEST] for key, text in request.args.items()}
     eye, apart = eye_of(given.get("turn", ""), given.get("tilt", "")), given.get("apart") == "1"
     try:
-        drawn = templates.space_view(given, unit_habit(), eye, apart)
+        drawn = cut_page.space_view(given, unit_habit(), eye, apart)
     except BadInput as error:
         return Response(error.sentence + "\n", 422, mimetype="text/plain")
     return Response(drawn.svg, mimetype="image/svg+xml")
@@ -154,7 +156,7 @@ def template(kind: str) -> Any:
         raise Missing("There is no template in that format; take SVG, DXF, PDF or CSV.")
     given = {key: text[:LONGEST] for key, text in request.args.items()}
     try:
-        cut = templates.read_cut(given, unit_habit())
+        cut = read_cut(given, unit_habit())
         data = templates.template_file(
             cut,
             kind,
@@ -180,7 +182,7 @@ def shims() -> Any:
     """Shims under unlike tubes on a flat table."""
     text, rows, error = request.args.get("diameters", "51 mm, 25 mm")[:400], [], ""
     try:
-        rows = templates.shims(text, unit_habit())
+        rows = cut_page.shims(text, unit_habit())
     except BadInput as wrong:
         error = wrong.sentence
     return render_template(
@@ -190,12 +192,12 @@ def shims() -> Any:
 
 def _rows() -> list[dict[str, str]]:
     """The rows of a frame's form."""
-    columns = [request.values.getlist(key) for key in templates.MEMBER_KEYS]
+    columns = [request.values.getlist(key) for key in cut_page.MEMBER_KEYS]
     many = max((len(column) for column in columns), default=0)
     return [
         {
             key: column[i] if i < len(column) else ""
-            for key, column in zip(templates.MEMBER_KEYS, columns, strict=True)
+            for key, column in zip(cut_page.MEMBER_KEYS, columns, strict=True)
         }
         for i in range(many)
     ]
@@ -206,14 +208,14 @@ def frame() -> Any:
     """The cut list of a simple frame."""
     rows = (
         _rows()
-        if any(key in request.args for key in templates.MEMBER_KEYS)
-        else list(templates.FRAME_START)
+        if any(key in request.args for key in cut_page.MEMBER_KEYS)
+        else list(cut_page.FRAME_START)
     )
     return _frame_page(rows)
 
 
 def _frame_page(rows: Any, error: str = "") -> Any:
-    view = templates.frame_view(rows, unit_habit())
+    view = cut_page.frame_view(rows, unit_habit())
     error = error or view.left_out
     wrong = bool(view.faults or error)
     return render_template(
@@ -229,9 +231,9 @@ def _frame_page(rows: Any, error: str = "") -> Any:
 @blueprint.get("/frame.csv")
 def frame_file() -> Any:
     """The cut list as CSV."""
-    view = templates.frame_view(_rows(), unit_habit())
+    view = cut_page.frame_view(_rows(), unit_habit())
     return Response(
-        templates.frame_file(view),
+        view.csv,
         content_type=templates.FORMATS["csv"],
         headers={"Content-Disposition": 'attachment; filename="cut-list.csv"'},
     )
@@ -242,8 +244,8 @@ def take_frame() -> Any:
     """A cut list taken in from CSV, shown."""
     sent = request.files.get("file")
     if sent is None or not sent.filename:
-        return _frame_page(list(templates.FRAME_START), "No file was chosen; choose one.")
+        return _frame_page(list(cut_page.FRAME_START), "No file was chosen; choose one.")
     try:
-        return _frame_page(templates.frame_of_file(sent.read(LARGEST_LIST)))
+        return _frame_page(cut_page.frame_of_file(sent.read(LARGEST_LIST)))
     except BadInput as error:
-        return _frame_page(list(templates.FRAME_START), error.sentence)
+        return _frame_page(list(cut_page.FRAME_START), error.sentence)

@@ -7,8 +7,10 @@ from typing import Any
 from flask import Response, jsonify, redirect, render_template, request, url_for
 
 from ...core.errors import BadInput
+from ...forms.purge import read_ask
+from ...presenters.purge import purge_view
 from ...services.errors import Missing, NotAllowed
-from ...services.purge import purge_run, purging
+from ...services.purge import purge_run
 from ...services.purge.oxygen import readings_csv
 from ..context import context
 from ..numbers import whole_number
@@ -36,7 +38,7 @@ def purge() -> Any:
 
 
 def _ask_page(subject: Subject, given: dict[str, str], error: str = "", port: str = "") -> Any:
-    view = purging.purge_view(subject.plan, given, unit_habit())
+    view = purge_view(subject.plan, given, unit_habit())
     wrong = view.wrong or bool(error)
     return render_template(
         "set/purge.html",
@@ -54,7 +56,7 @@ def open_gas() -> Any:
     subject, given = subject_of(request.form), _given(request.form)
     port_text = given.pop("port", "")
     try:
-        ask = purging.read_ask(subject.plan, given, unit_habit())
+        ask = read_ask(subject.plan, given, unit_habit())
         port = purge_run.port_of(port_text)
     except BadInput as error:
         return _ask_page(subject, given, error.sentence if error.field == "port" else "", port_text)

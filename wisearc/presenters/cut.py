@@ -1,0 +1,287 @@
+"""Cutting in words: a cut with what comes of it and its drawings, a frame's cut list, shims."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from urllib.parse import urlencode
+
+from ..core.errors import BadInput
+from ..core.quantities import (
+    MM_PER_INCH,
+    counted,
+    exact,
+    length,
+    parse_quantity,
+    plain,
+    typed_with_unit,
+)
+from ..core.schema.json_types import Json
+from ..core.templates.cut import Cut, ends_mm, knife_edged, seam_mm
+from ..core.templates.frame import (
+    KERF_MM,
+    MOST_MEMBERS,
+    Member,
+    Stock,
+    end_text,
+    end_words,
+    make_member,
+    read_diameters,
+    shims_mm,
+    stock_of,
+)
+from ..core.templates.template import PARTS, flat
+from ..drawings.canvas import Drawing
+from ..drawings.templates.space import Eye as Eye
+from ..drawings.templates.space import eye_of as eye_of
+from ..drawings.templates.space import space
+from ..drawings.templates.template_sheet import template_sheet
+from ..formats.templates.cut_csv import frame_csv, read_frame_csv
+from ..forms.cut import START, cut_fields, in_units, link_of, read_cut, sentence
+from ..forms.fields import Field
+
+LONGEST_ROW = 80
+MEMBER_KEYS = ("name", "count", "diameter", "wall", "centre", "start", "end")
+FRAME_START = (
+    {
+        "name": "stay",
+        "count": "2",
+        "diameter": "25 mm",
+        "wall": "1.2 mm",
+        "centre": "620 mm",
+        "start": "cope 51 mm at 45",
+        "end": "plate 45",
+    },
+)
+
+
+@dataclass(frozen=True)
+class CutView:
+    """All that a page of a cut shows: the cut, its fields, its link, what comes of it (label,
+    figure, more), the drawings, and whether a hole goes with it.
+    """
+
+    cut: Cut
+    fields: tuple[Field, ...]
+    link: str
+    facts: tuple[tuple[str, str, str], ...]
+    sheet: Drawing
+    space: Drawing
+    part: str
+    parts: tuple[tuple[str, str], ...]
+    plan: str
+
+    @property
+    def wrong(self) -> bool:
+        """Whether a field was refused."""
+        return any(f.error for f in self.fields)
+
+
+def cut_view(
+    before: Mapping[str, str], given: Mapping[str, str], habit: str, eye: Eye, apart: bool
+) -> CutView:
+    """What a page shows of an address. Parameters: before, its keys as they stood before the change
+    in it; given, with the change.
+
+    What cannot be of it is said beside its field, and what stood before is drawn.
+    """
+    taken, fault = in_units(given, habit), None
+    try:
+        cut = read_cut(taken, habit)
+    except BadInput as error:
+        fault = error
+        try:
+            cut = read_cut(in_units(before, habit), habit)
+            taken = in_units(before, habit)
+        except BadInput:
+            cut, taken = read_cut(START, habit), dict(START)
+    part = given.get("part", "branch") if cut.of.hole and given.get("part") in PARTS else "branch"
+    link = urlencode(link_of(cut, taken))
+    return CutView(
+        cut,
+        cut_fields(cut, dict(given) if fault else {}, taken, fault, habit),
+        link,
+        _facts(cut, habit),
+        template_sheet(flat(cut, part, habit), "screen"),
+        space(cut, eye, apart, habit),
+        part,
+        (("branch", "the tube's end"), ("hole", cut.of.hole)) if cut.of.hole else (),
+        _plan_link(cut),
+    )
+
+
+def space_view(given: Mapping[str, str], habit: str, eye: Eye, apart: bool) -> Drawing:
+    """The cut of an address in space alone. Raises BadInput."""
+    return space(read_cut(in_units(given, habit), habit), eye, apart, habit)
+
+
+def _facts(cut: Cut, habit: str) -> tuple[tuple[str, str, str], ...]:
+    """What comes of a cut, in words."""
+    low, high = ends_mm(cut)
+    facts = [
+        (
+            "Long point",
+            _fine(low, habit),
+            f"from {cut.of.origin}; the blank is the centre line less this",
+        ),
+        ("Deepest", _fine(high, habit), f"so the cut is {_fine(high - low, habit)} deep"),
+        ("Seam", length(seam_mm(cut)).text(habit), "round the outside"),
+    ]
+    if knife_edged(cut):
+        facts.append(
+            (
+                "Ears",
+                "knife edge",
+                "dress them back to the wall before you tack: so thin they go first",
+            )
+        )
+    return tuple(facts)
+
+
+def _plan_link(cut: Cut) -> str:
+    """The query of a plan of the joint that a cut is for, "" where it is none."""
+    tube = {
+        "a.form": "tube",
+        "a.thickness": f"{cut.wall_mm:g} mm",
+        "a.diameter": f"{cut.branch_mm:g} mm",
+        "length": "all-round",
+    }
+    if cut.kind == "cope":
+        return urlencode(
+            {
+                "joint": "tube-cope",
+                **tube,
+                "b.diameter": f"{cut.run_mm:g} mm",
+                "angle_deg": f"{cut.angle_deg:g}",
+            }
+        )
+    return ""
+
+
+@dataclass(frozen=True)
+class FrameRow:
+    """A tube of a frame in words: its name, how many, what its blank is sawn to, from deepest to
+    deepest, and its ends.
+    """
+
+    name: str
+    count: int
+    blank: str
+    short: str
+    ends: str
+
+
+@dataclass(frozen=True)
+class FrameView:
+    """A frame as a page shows it: what was typed by row, the members that could be read and each in
+    words; faults by row and key; what tube it takes, in words.
+    """
+
+    rows: list[dict[str, str]]
+    members: list[Member]
+    shown: list[FrameRow]
+    faults: dict[tuple[int, str], str]
+    stock: list[str]
+    left_out: str = ""
+
+    @property
+    def csv(self) -> str:
+        """The cut list of what could be read, as CSV."""
+        return frame_csv(self.members)
+
+
+def frame_view(rows: Sequence[Mapping[str, str]], habit: str) -> FrameView:
+    """The cut list of a frame as it was typed, each row on its own. Rows of nothing are left
+    out.
+    """
+    kept = [
+        {key: str(row.get(key, ""))[:LONGEST_ROW] for key in MEMBER_KEYS}
+        for row in rows
+        if any(str(v).strip() for v in row.values())
+    ]
+    left_out = (
+        f"A list holds {MOST_MEMBERS} tubes at most; those after them were left out."
+        if len(kept) > MOST_MEMBERS
+        else ""
+    )
+    kept = kept[:MOST_MEMBERS]
+    members: list[Member] = []
+    faults = {}
+    for i, row in enumerate(kept):
+        row |= {
+            key: typed_with_unit(row[key], "length", habit)
+            for key in ("diameter", "wall", "centre")
+            if row[key].strip()
+        }
+        try:
+            members.append(make_member(_member_data(row, habit), "", habit))
+        except BadInput as error:
+            key = error.field.removesuffix("_mm")
+            faults[i, key if key in MEMBER_KEYS else "name"] = sentence(error, habit)
+    return FrameView(
+        kept,
+        members,
+        [_frame_row(one, habit) for one in members],
+        faults,
+        [_stock_words(one, habit) for one in stock_of(members)],
+        left_out,
+    )
+
+
+def _frame_row(one: Member, habit: str) -> FrameRow:
+    ends = "; ".join(end_words(cut, habit) for cut in (one.start, one.end))
+    return FrameRow(
+        one.name or "tube", one.count, _fine(one.blank_mm, habit), _fine(one.short_mm, habit), ends
+    )
+
+
+def _stock_words(one: Stock, habit: str) -> str:
+    size = f"{exact(one.diameter_mm).number(habit)} × {exact(one.wall_mm).text(habit)}"
+    return (
+        f"Of {size}: {length(one.length_mm).text(habit)} for {counted(one.count, 'tube')}, with"
+        f" {exact(KERF_MM).text(habit)} for each saw cut."
+    )
+
+
+def _fine(mm: float, habit: str) -> str:
+    """A length as it is sawn by: to a tenth of a millimetre or five thou."""
+    return f"{plain(mm, 1)} mm" if habit == "mm" else f"{plain(mm / MM_PER_INCH, 3)} in"
+
+
+def _member_data(row: Mapping[str, str], habit: str) -> dict[str, Json]:
+    data: dict[str, Json] = {"name": row["name"].strip(), "start": row["start"], "end": row["end"]}
+    for key in ("diameter", "wall", "centre"):
+        if not row[key].strip():
+            raise BadInput(key, "", "is missing; type a length such as 25 mm or 1 in")
+        data[f"{key}_mm"] = parse_quantity(row[key], "length", key, habit)
+    data["count"] = parse_quantity(row["count"] or "1", "plain", "count")
+    return data
+
+
+def frame_of_file(raw: bytes) -> list[dict[str, str]]:
+    """The rows of a cut list's CSV as they are typed. Raises BadInput."""
+    try:
+        members = read_frame_csv(raw.decode("utf-8-sig"))
+    except UnicodeDecodeError as error:
+        raise BadInput("file", "it", "is not UTF-8 text; save the list as CSV, UTF-8") from error
+    return [
+        {
+            "name": m.name,
+            "count": str(m.count),
+            "diameter": f"{m.diameter_mm:g} mm",
+            "wall": f"{m.wall_mm:g} mm",
+            "centre": f"{m.centre_mm:g} mm",
+            "start": end_text(m.start),
+            "end": end_text(m.end),
+        }
+        for m in members
+    ]
+
+
+def shims(text: str, habit: str) -> list[tuple[str, str]]:
+    """Each diameter and the shim under it, in words. Raises BadInput."""
+    found = read_diameters(text, habit)
+    return [
+        (exact(d).text(habit), exact(s).text(habit) if s else "none")
+        for d, s in zip(found, shims_mm(found), strict=True)
+    ]

@@ -1,0 +1,196 @@
+"""The purge of a joint in words: what is asked for, the forecast in figures, what is wrong with
+it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from ..core.errors import BadInput
+from ..core.physics.purge import (
+    VENT_PA,
+    Purging,
+    argon_l,
+    layered,
+    least_flow_l_min,
+    make_purging,
+    vent_mm,
+    vent_pressure_pa,
+)
+from ..core.plan.plan import Plan
+from ..core.plan.shielding.purge import CLOSING_L_MIN, HARM
+from ..core.quantities import Quantity, exact, flow, length, plain, temperature, typed_with_unit
+from ..core.schema.entries import entries
+from ..core.sources import short_mark
+from ..drawings.canvas import Drawing
+from ..drawings.runs.purge_course import purge_course
+from ..forms.fields import Field
+from ..forms.purge import purge_fields, read_ask
+from ..services.purge.purging import OFF_C, asked_of, before_s, course_of, gap_mm2, off_after_s
+
+
+@dataclass(frozen=True)
+class Fact:
+    """A figure of the forecast: its label, the figure, what it says, and the estimate it is by ("":
+    common practice).
+    """
+
+    label: str
+    figure: str
+    more: str = ""
+    source: str = ""
+
+    @property
+    def mark(self) -> str:
+        """How sure it is, as a chip shows it."""
+        return short_mark("estimate" if self.source else "common-practice")
+
+
+@dataclass(frozen=True)
+class PurgeView:
+    """What the page of a purge shows before the gas is opened: what is asked for, its fields, the
+    forecast in figures, what is wrong with it, the drawing, what goes in a form.
+    """
+
+    ask: Purging
+    fields: tuple[Field, ...]
+    facts: tuple[Fact, ...]
+    warnings: tuple[str, ...]
+    drawing: Drawing
+    pairs: tuple[tuple[str, str], ...]
+    purged: bool
+    harm: str = HARM
+
+    @property
+    def wrong(self) -> bool:
+        """Whether a field was refused."""
+        return any(f.error for f in self.fields)
+
+
+def purge_view(plan: Plan, given: Mapping[str, str], habit: str) -> PurgeView:
+    """What a page shows of a plan's purge. Parameters: given, the page's own keys. What cannot be
+    is said beside its field.
+    """
+    fault: BadInput | None = None
+    try:
+        ask = read_ask(plan, given, habit)
+    except BadInput as error:
+        fault, ask = error, make_purging(asked_of(plan))
+    return PurgeView(
+        ask,
+        purge_fields(ask, given, fault, habit),
+        _facts(plan, ask, habit),
+        _warnings(plan, ask, habit),
+        purge_course(course_of(plan, ask), ask.target_ppm),
+        tuple(
+            (key, typed_with_unit(text, entries(Purging)[key].quantity, habit))
+            for key, text in given.items()
+            if key in entries(Purging) and text.strip()
+        ),
+        plan.back.purged,
+    )
+
+
+def _facts(plan: Plan, ask: Purging, habit: str) -> tuple[Fact, ...]:
+    course = course_of(plan, ask)
+    mixed, soonest = course.reaches_s(ask.target_ppm), layered(course).reaches_s(ask.target_ppm)
+    target = f"{ask.target_ppm:g} ppm"
+    off = off_after_s(plan)
+    used = argon_l(before_s(ask), ask.flow_l_min, plan.travel.arc_time_s, ask.weld_l_min, off)
+    cylinder = (
+        f", {100 * used / plan.shop.cylinder_l:.1f} % of the cylinder"
+        if plan.shop.cylinder_l
+        else ""
+    )
+    least = least_flow_l_min(gap_mm2(plan, ask), plan.section.thin_mm, ask.vent_mm)
+    return (
+        Fact(
+            "Closed off",
+            (
+                Quantity(ask.closed_l, "litres").text(habit)
+                if habit == "mm"
+                else f"{plain(ask.closed_l, 2)} L"
+            ),
+            "the volume behind",
+            "purge-volume",
+        ),
+        Fact(
+            "Before",
+            _clock(before_s(ask)),
+            f"ten volumes at {flow(ask.flow_l_min).text(habit)}; the bench's rule",
+        ),
+        Fact(
+            "Mixed",
+            _clock(mixed) if mixed else "never",
+            (
+                f"to {target} if all of it is stirred"
+                if mixed
+                else f"it settles at {course.settles_ppm:.0f} ppm"
+            ),
+            "purge-mixed",
+        ),
+        Fact(
+            "Layered",
+            _clock(soonest) if soonest else "never",
+            "at the soonest, if the argon fills it from below" if soonest else "",
+            "purge-layered",
+        ),
+        Fact(
+            "Welding",
+            flow(ask.weld_l_min).text(habit),
+            (
+                f"air stays out from {flow(least).text(habit)} on"
+                if least > 0
+                else "no opening but the vent"
+            ),
+            "purge-outflow",
+        ),
+        Fact(
+            "Vent",
+            exact(ask.vent_mm).text(habit),
+            f"{vent_pressure_pa(max(ask.flow_l_min, ask.weld_l_min), ask.vent_mm):.0f} Pa inside,"
+            f" {VENT_PA:.0f} at most",
+            "purge-vent",
+        ),
+        Fact(
+            "To close",
+            flow(CLOSING_L_MIN).text(habit),
+            "turn down to this before the last of the seam, vent open",
+        ),
+        Fact(
+            "Off after",
+            _clock(off),
+            f"below {temperature(OFF_C).text(habit)}; sooner, the back tints",
+            "purge-off",
+        ),
+        Fact("Argon", f"{used:.0f} L", f"behind alone{cylinder}", "purge-volume"),
+    )
+
+
+def _warnings(plan: Plan, ask: Purging, habit: str) -> tuple[str, ...]:
+    found = []
+    least = least_flow_l_min(gap_mm2(plan, ask), plan.section.thin_mm, ask.vent_mm)
+    if ask.weld_l_min < least - 1e-9:
+        found.append(
+            f"Air comes back at {flow(ask.weld_l_min).text(habit)}: hold {flow(least).text(habit)}"
+            " while welding, close the gap, or make the vent smaller."
+        )
+    greatest = max(ask.flow_l_min, ask.weld_l_min)
+    if vent_pressure_pa(greatest, ask.vent_mm) > 1.02 * VENT_PA:
+        found.append(
+            f"That vent holds back {vent_pressure_pa(greatest, ask.vent_mm):.0f} Pa: it blows the"
+            f" pool out. Make it {length(round(vent_mm(greatest) + 0.05, 1)).text(habit)}, or turn"
+            " down."
+        )
+    course = course_of(plan, ask)
+    if course.settles_ppm >= ask.target_ppm:
+        found.append(
+            f"With this gap it settles at {course.settles_ppm:.0f} ppm, above what is wanted: tape"
+            " the seam as you go, or close the gap."
+        )
+    return tuple(found)
+
+
+def _clock(seconds: float) -> str:
+    return Quantity(seconds, "duration").text()
