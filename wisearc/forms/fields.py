@@ -35,6 +35,7 @@ class Field:
         hint: What can be typed.
         note: What there is to say of what stands in it.
         own: What holds where nothing is typed.
+        blank: What the empty choice is called.
         error: Why what was typed is refused, in a sentence.
         most: The most characters that it takes.
         prefix: Sets its HTML id apart from those of other forms of the page.
@@ -50,6 +51,7 @@ class Field:
     hint: str = ""
     note: str = ""
     own: str = ""
+    blank: str = "–"
     error: str = ""
     required: bool = False
     most: int = 60

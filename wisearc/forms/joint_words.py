@@ -10,8 +10,9 @@ from typing import Any
 from ..core.joint.joint import ALL_ROUND, Joint, Member
 from ..core.plan.pins import PINS, Pin
 from ..core.quantities import Length, Quantity, length, plain
-from ..core.schema.entries import Entry, Option, attributes, entries
+from ..core.schema.entries import Entry, attributes, entries
 from ..formats.link import MEMBERS
+from .fields import Choice, Field, choices
 
 _ORDINAL = ("First", "Second", "Third")
 # the words in the order of the sentence, with the title of each one's editor
@@ -32,40 +33,6 @@ WORDS = (*MEMBERS, *_TITLES)
 
 
 @dataclass(frozen=True)
-class Choice:
-    """One choice of a field."""
-
-    value: str
-    label: str
-    note: str = ""
-
-
-@dataclass(frozen=True)
-class Field:
-    """A field of an editor: a list of options, or text when there are none; `at`: where the same
-    field stands a second time.
-    """
-
-    key: str
-    label: str
-    value: str
-    options: tuple[Choice, ...] = ()
-    note: str = ""
-    hint: str = ""
-    at: str = ""
-
-    @property
-    def html_id(self) -> str:
-        kind = "pick" if self.options else "text"
-        return f"{kind}-{self.at}" + self.key.replace(".", "-").replace("_", "-")
-
-    @property
-    def chosen_note(self) -> str:
-        """What there is to say of the option that is chosen."""
-        return next((o.note for o in self.options if o.value == self.value), "")
-
-
-@dataclass(frozen=True)
 class Editor:
     """The panel of one word."""
 
@@ -82,7 +49,7 @@ def editors_for(joint: Joint, habit: str) -> list[Editor]:
     for word, title in _TITLES.items():
         here = [(key, e) for key, e in entries(Joint).items() if word in _stands_at(e, joint)]
         fields = [
-            replace(f, at=_again(key, word))
+            replace(f, prefix=f.prefix + _again(key, word))
             for key, e in here
             for f in _fields(key, e, joint, habit)
         ]
@@ -152,7 +119,7 @@ def _fields(key: str, declared: Entry, joint: Joint, habit: str) -> list[Field]:
         )
         return [replace(made, hint=f"empty: {own}")]
     if key == "length" and joint.members[0].form == "tube":
-        whole = Field(
+        whole = _chips(
             key,
             "Seam",
             ALL_ROUND if joint.all_round else "part",
@@ -163,24 +130,21 @@ def _fields(key: str, declared: Entry, joint: Joint, habit: str) -> list[Field]:
 
 
 def _field(key: str, declared: Entry, value: Any, habit: str) -> Field:
-    if declared.kind == "length":
-        typed, note = ("", "") if value is None else (_typed(value, habit), _shown(value, habit))
-        return Field(key, declared.label, typed, note=note, hint=declared.hint)
-    if declared.kind == "number":
+    text = Field(key, declared.label, hint=declared.hint, most=120, prefix="text-")
+    if declared.kind == "length" and value is not None:
+        return replace(text, value="0" if value.mm == 0 else value.typed, note=_shown(value, habit))
+    if declared.kind == "number" and value is not None:
         units = declared.quantity == "speed"
-        shown = (
-            ""
-            if value is None
-            else Quantity(value, declared.quantity).text(habit)
-            if units
-            else plain(value, 6)
-        )
-        return Field(key, declared.label, shown, hint=declared.hint)
-    if declared.kind == "text":
-        return Field(key, declared.label, value, hint=declared.hint)
-    names: dict[str, Option] = dict(declared.allowed())
-    options = tuple(Choice(name, option.label, option.note) for name, option in names.items())
-    return Field(key, declared.label, value.key if declared.kind == "row" else value, options)
+        shown = Quantity(value, declared.quantity).text(habit) if units else plain(value, 6)
+        return replace(text, value=shown)
+    if declared.kind in ("length", "number", "text"):
+        return replace(text, value=value or "")
+    chosen = value.key if declared.kind == "row" else value
+    return _chips(key, declared.label, chosen, choices(declared))
+
+
+def _chips(key: str, label: str, value: str, options: tuple[Choice, ...]) -> Field:
+    return Field(key, label, value, "chips", options=options, prefix="pick-")
 
 
 def _member_editor(index: int, member: Member, joint: Joint, habit: str) -> Editor:
@@ -203,12 +167,6 @@ def _member_editor(index: int, member: Member, joint: Joint, habit: str) -> Edit
     return Editor(
         name, label, tuple(fields), same=index == 1 and member != joint.members[0], third=third
     )
-
-
-def _typed(value: Length, habit: str) -> str:
-    if value.mm == 0:
-        return "0"
-    return value.typed
 
 
 def _shown(value: Length, habit: str) -> str:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 from ..core.joint.joint import Joint
@@ -10,58 +9,44 @@ from ..core.plan.pins import PINS
 from ..core.plan.plan import Plan
 from ..core.quantities import Quantity, unit_of
 from ..core.schema.entries import entries
+from .fields import Choice, Field, choices
 from .joint_words import pin_shown
 
 
-@dataclass(frozen=True)
-class PinField:
-    """A field: its key, label with unit, what is set by hand, the plan's own, and its options where
-    it has such, each with its words.
-    """
-
-    key: str
-    label: str
-    value: str
-    own: str
-    options: list[tuple[str, str]]
-
-    @property
-    def html_id(self) -> str:
-        return "hand-" + self.key.replace(".", "-").replace("_", "-")
-
-
-def pin_fields(joint: Joint, plan: Plan, habit: str) -> dict[str, list[PinField]]:
+def pin_fields(joint: Joint, plan: Plan, habit: str) -> dict[str, list[Field]]:
     """The fields of every answer that can be set by hand, by answer."""
-    fields: dict[str, list[PinField]] = {}
+    fields: dict[str, list[Field]] = {}
     for key, declared in entries(Joint).items():
-        if declared.answer and declared.kind == "name":
-            value = getattr(joint, key)
-            options = [
-                (name, o.label) for name, o in declared.allowed().items() if name != declared.usual
-            ]
-            fields.setdefault(declared.answer, []).append(
-                PinField(key, declared.label, "" if value == declared.usual else value, "", options)
-            )
-        elif declared.answer:
-            value = getattr(joint, key)
-            typed = "" if value is None else Quantity(value, declared.quantity).text(habit)
-            fields.setdefault(declared.answer, []).append(
-                PinField(key, declared.label, typed, _planned(key, plan, habit), [])
-            )
+        if declared.answer:
+            value, options = getattr(joint, key), choices(declared)
+            typed = "" if value in (None, declared.usual) else value
+            if options:
+                options = tuple(one for one in options if one.value != declared.usual)
+            elif typed:
+                typed = Quantity(value, declared.quantity).text(habit)
+            own = "" if options else _planned(key, plan, habit)
+            found = _pin_field(key, declared.label, typed, own, options)
+            fields.setdefault(declared.answer, []).append(found)
     for name, pin in PINS.items():
         # an arc that is not pulsed has a peak, its steady current, but none that can be set
         now = None if pin.answer == "pulse" and not plan.pulse.pulsed else pin.now(plan)
         if now is None and name not in joint.pins:
             continue
-        options = [(str(v), _option(v, pin.quantity, habit)) for v in pin.by_hand.allowed]
+        allowed = pin.by_hand.allowed
+        options = tuple(Choice(str(v), _option(v, pin.quantity, habit)) for v in allowed)
         unit = "" if options else unit_of(pin.quantity, habit)
         label = f"{pin.label} ({unit})" if unit else pin.label
-        value, own = pin_shown(joint.pins.get(name), pin, habit), pin_shown(now, pin, habit)
-        own = next((words for key, words in options if key == own), own)
-        fields.setdefault(pin.answer, []).append(
-            PinField(f"pins.{name}", label, value, own, options)
-        )
+        typed, own = pin_shown(joint.pins.get(name), pin, habit), pin_shown(now, pin, habit)
+        own = next((one.label for one in options if one.value == own), own)
+        found = _pin_field(f"pins.{name}", label, typed, own, options)
+        fields.setdefault(pin.answer, []).append(found)
     return fields
+
+
+def _pin_field(key: str, label: str, typed: str, own: str, options: tuple[Choice, ...]) -> Field:
+    blank = f"the plan's own: {own}" if own and not typed else "the plan's own"
+    kind = "pick" if options else "figure"
+    return Field(key, label, typed, kind, options=options, own=own, blank=blank, prefix="hand-")
 
 
 def _option(value: Any, quantity: str, habit: str) -> str:

@@ -13,7 +13,8 @@ from ..drawings.canvas import Drawing
 from ..drawings.plan.views import VIEWS, draw
 from ..formats.plan_dial import Dial, dial
 from ..formats.plan_lines import Line, Notice, plan_lines, plan_notices, summary
-from ..forms.pins import PinField, pin_fields
+from ..forms.fields import Field
+from ..forms.pins import pin_fields
 from ..services.planning.planning import query_text
 
 
@@ -39,7 +40,7 @@ class PlanView:
     lines: list[Line]
     notices: list[Notice]
     summary: list[tuple[str, str]]
-    fields: dict[str, list[PinField]]
+    fields: dict[str, list[Field]]
 
     @property
     def title(self) -> str:

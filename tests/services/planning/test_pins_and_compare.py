@@ -54,7 +54,7 @@ class Effects(unittest.TestCase):
         self.assertEqual(fields["pins.cup"].own, "8")
         self.assertNotIn("pins.rod_diameter_mm", fields)
         self.assertLessEqual(
-            {"ER308L", "ERNiCr-3", "none"}, {value for value, _ in fields["filler"].options}
+            {"ER308L", "ERNiCr-3", "none"}, {one.value for one in fields["filler"].options}
         )
 
     def test_typed_in_either_habit(self) -> None:

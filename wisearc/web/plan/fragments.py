@@ -15,7 +15,8 @@ from ...core.history.families import joint_family, metal_family
 from ...core.plan.schools import BY_KEY
 from ...core.shop.shop import Shop
 from ...core.sources import short_mark
-from ...forms.joint_words import WORDS, Editor, Field, editors_for
+from ...forms.fields import Field
+from ...forms.joint_words import WORDS, Editor, editors_for
 from ...presenters.pin_effects import pin_effects
 from ...presenters.plan import Difference, PlanView, drawing, drawing_names
 from ...services.planning.planning import Problem
@@ -54,8 +55,6 @@ def parts_of(shown: Shown, opened: Iterable[str], alike: bool = True) -> dict[st
     """
     view = shown.view
     editors = {editor.word: editor for editor in editors_for(view.joint, view.habit)}
-    if shown.typed:
-        editors = {word: _as_typed(editor, shown) for word, editor in editors.items()}
     names = (
         "form",
         "sentence",
@@ -111,7 +110,7 @@ def parts_of(shown: Shown, opened: Iterable[str], alike: bool = True) -> dict[st
             "more",
             line=line,
             effects=effects,
-            fields=view.fields.get(line.key, []),
+            fields=_told(view.fields.get(line.key, ()), shown),
             questions=BY_KEY,
             short_mark=short_mark,
             cut=cut_link(view.plan),
@@ -129,27 +128,29 @@ def _titles(editors: Mapping[str, Editor]) -> dict[str, str]:
     }
 
 
-def _as_typed(editor: Editor, shown: Shown) -> Editor:
-    """An editor whose refused fields hold what was typed."""
-    fields: list[Field] = [
-        replace(f, value=shown.typed[f.key]) if shown.fault(f.key) and not f.options else f
-        for f in editor.fields
-    ]
-    return replace(editor, fields=tuple(fields))
+def _told(fields: Iterable[Field], shown: Shown) -> tuple[Field, ...]:
+    """Fields with why they are refused, and what was typed in them."""
+    faults = {f.key: found for f in fields if (found := shown.fault(f.key))}
+    return tuple(
+        replace(f, error=faults[f.key].sentence, value=f.value if f.options else shown.typed[f.key])
+        if f.key in faults
+        else f
+        for f in fields
+    )
 
 
 def _editor(word: str, editor: Editor | None, shown: Shown) -> str:
     if editor is None:
         return ""
-    faults = {f.key: found for f in editor.fields if (found := shown.fault(f.key))}
-    if not faults:
+    told = replace(editor, fields=_told(editor.fields, shown))
+    if told == editor:
         return _plain_editor(editor)
-    return _rendered("editor", editor=editor, faults=faults, here=shown.here)
+    return _rendered("editor", editor=told, shown=shown)
 
 
 @lru_cache(maxsize=512)
 def _plain_editor(editor: Editor) -> str:
-    return _rendered("editor", editor=editor, faults={}, here=None)
+    return _rendered("editor", editor=editor, shown=None)
 
 
 def _rendered(name: str, **values: Any) -> str:
