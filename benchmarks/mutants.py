@@ -304,9 +304,7 @@ def main() -> None:
             shutil.copytree(
                 ROOT,
                 tree,
-                ignore=shutil.ignore_patterns(
-                    ".venv", ".git", "data", "__pycache__", "screenshots"
-                ),
+                ignore=shutil.ignore_patterns(".venv", ".git", "data", "__pycache__"),
             )
             trees.put(tree)
 
