@@ -4,24 +4,11 @@ from __future__ import annotations
 
 from typing import Any
 
-from wisearc.core.jobs.job import (
-    LONGEST_NOTE,
-    LONGEST_PART,
-    LONGEST_STUFF,
-    LONGEST_TITLE,
-    MOST_JOINED,
-    MOST_LINES,
-    MOST_PARTS,
-    MOST_PIECES,
-    MOST_SEAMS,
-    Seam,
-    Times,
-)
-from wisearc.core.jobs.job_data import LONGEST_MM
+from wisearc.core.jobs.job import Job
 from wisearc.core.jobs.warp import SAYS
 from wisearc.core.reasons import LEVELS
 from wisearc.core.schema import checks
-from wisearc.core.schema.entries import Entry, entries
+from wisearc.core.schema.documents import json_schema
 from wisearc.formats.jobs.job_json import ITEMS
 
 _LINE = f"^{checks.LINE}$"
@@ -41,101 +28,10 @@ def _line(most: int, **more: Any) -> dict[str, Any]:
     return {"type": "string", "maxLength": most, "pattern": _LINE, **more}
 
 
-def _names(most: int, **more: Any) -> dict[str, Any]:
-    return {"type": ["array", "null"], "maxItems": most, "items": _line(LONGEST_PART), **more}
-
-
-def _field(declared: Entry) -> dict[str, Any]:
-    if declared.kind == "number":
-        found: dict[str, Any] = {
-            "type": ["number", "null"],
-            "minimum": declared.low,
-            "maximum": declared.high,
-        }
-    elif declared.kind == "yes":
-        found = {"type": "boolean"}
-    elif declared.kind == "name":
-        found = {"enum": [*declared.allowed(), None]}
-    else:
-        found = {
-            "type": "string" if declared.required else ["string", "null"],
-            "maxLength": int(declared.high),
-            "pattern": _LINE,
-        }
-    return {"description": declared.label + (f", {declared.unit}" if declared.unit else "")} | found
-
-
-def _mm(low: float, high: float = LONGEST_MM) -> dict[str, Any]:
-    return {"type": "number", "minimum": low, "maximum": high}
-
-
 def job_schema() -> dict[str, Any]:
-    """The schema of a job file."""
-    seam = {key: _field(declared) for key, declared in entries(Seam).items()}
-    seam |= {
-        "joint": {
-            "type": ["object", "null"],
-            "description": "A joint; its format and version may be left out",
-        }
-    }
-    seam |= {
-        "joins": {**_names(MOST_JOINED), "type": "array", "minItems": 1},
-        "after": _names(MOST_SEAMS),
-        "hides": _names(MOST_SEAMS),
-    }
-    cut = _object(
-        {
-            "count": _mm(1, 10_000),
-            "what": _line(LONGEST_STUFF),
-            "length_mm": _mm(1),
-            "width_mm": {**_mm(1), "type": ["number", "null"]},
-        },
-        ["length_mm"],
-    )
-    hole = _object(
-        {"diameter_mm": _mm(0.5, 500), "x_mm": _mm(-LONGEST_MM), "y_mm": _mm(-LONGEST_MM)}
-    )
-    rows = {"type": ["array", "null"], "maxItems": MOST_LINES}
-    about = _object(
-        {
-            "note": _line(LONGEST_NOTE),
-            "cuts": {**rows, "items": cut},
-            "holes": {**rows, "items": hole},
-            "at": {
-                "type": ["array", "null"],
-                "minItems": 4,
-                "maxItems": 4,
-                "items": {"type": "number", "minimum": 0, "maximum": 100},
-            },
-        },
-        [],
-    )
-    pinned = {"type": ["string", "null"], "maxLength": LONGEST_PART}
-    properties = {
-        "format": {"const": "wisearc/job"},
-        "version": {"const": 1},
-        "title": _line(LONGEST_TITLE),
-        "quantity": {"type": "integer", "minimum": 1, "maximum": MOST_PIECES},
-        "parts": {
-            "type": ["array", "null"],
-            "maxItems": MOST_PARTS,
-            "items": _line(LONGEST_PART, minLength=1),
-        },
-        "seams": {
-            "type": "array",
-            "maxItems": MOST_SEAMS,
-            "items": _object(seam, ["key", "joins"]),
-        },
-        "times": {
-            **_object({key: _field(declared) for key, declared in entries(Times).items()}, []),
-            "type": ["object", "null"],
-        },
-        "balance_s": {"type": "number", "minimum": 0, "maximum": 7200},
-        "about": {"type": ["object", "null"], "additionalProperties": about},
-        "order": _names(MOST_SEAMS),
-        "first": pinned,
-        "last": pinned,
-    }
+    """The schema of a job file, from its declarations."""
+    head = {"format": {"const": "wisearc/job"}, "version": {"const": 1}}
+    properties: dict[str, Any] = {**head, **dict(json_schema(Job))["properties"]}
     return {
         "title": "Parts, and the seams that join them",
         **_object(properties, ["format", "version"]),

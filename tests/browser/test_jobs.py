@@ -6,6 +6,7 @@ from __future__ import annotations
 
 from tests.browser.case import BrowserCase
 from tests.jobs import RIM, STAY, generated_job, job, seam
+from wisearc.core.jobs.job_data import make_job
 from wisearc.services.jobs import jobs
 from wisearc.web.context import context_of
 
@@ -19,7 +20,7 @@ DATA = job(
 
 class Jobs(BrowserCase):
     def made(self, data: dict = DATA) -> int:
-        number = jobs.begin("Mast", data=data).id
+        number = jobs.begin("Mast", job=make_job(data)).id
         context_of(self.app).store.close()
         return int(number)
 

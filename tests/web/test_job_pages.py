@@ -31,7 +31,7 @@ class Pages(WebCase):
 
     def made(self, data: dict[str, Any] | None = None) -> int:
         with self.app.test_request_context():
-            row = jobs.begin("Mast", data=data or DATA)
+            row = jobs.begin("Mast", job=make_job(data or DATA))
             context_of(self.app).store.close()
         return int(row.id)
 

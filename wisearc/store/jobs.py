@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from ..core.schema.json_types import JsonObject
 from .database import translated
 from .errors import Missing
 from .models import JobChange, JobRow, JobTick
@@ -50,14 +51,15 @@ def by_token(once: str) -> JobRow | None:
         return JobRow.get_or_none(JobRow.once == once) if once else None
 
 
-def make(title: str, data: dict[str, Any], once: str, at: str) -> JobRow:
+def make(title: str, data: JsonObject, once: str, at: str) -> JobRow:
     """A new job."""
     return JobRow.create(title=title, data=data, once=once or None, created_at=at, changed_at=at)
 
 
-def put(row: JobRow, data: dict[str, Any], at: str) -> None:
+def put(row: JobRow, data: JsonObject, at: str) -> None:
     """A job's data changed."""
-    row.data, row.title, row.edit, row.changed_at = data, data.get("title", ""), row.edit + 1, at
+    row.data, row.title = data, str(data.get("title", ""))
+    row.edit, row.changed_at = row.edit + 1, at
     row.save(only=[JobRow.data, JobRow.title, JobRow.edit, JobRow.changed_at])
 
 

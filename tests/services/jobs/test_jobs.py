@@ -15,6 +15,7 @@ from tests.jobs import CORNER, RIM, STAY, generated_job, job, seam
 from tests.samples import run, typed
 from tests.store_case import StoreCase
 from wisearc.core.errors import BadInput
+from wisearc.core.jobs.job import Job
 from wisearc.core.jobs.job_data import make_job
 from wisearc.core.jobs.job_plan import work_of
 from wisearc.core.shop.shop import ASSUMED
@@ -23,6 +24,7 @@ from wisearc.presenters.job_bench import buying_list, measured_bow, warp_rows
 from wisearc.services.background import Background
 from wisearc.services.errors import Missing, NotAllowed
 from wisearc.services.jobs import job_entry, jobs
+from wisearc.services.jobs.job_changes import Change, read_change
 from wisearc.services.jobs.job_plans import for_seconds, plans_of
 from wisearc.services.jobs.searching import Searches
 from wisearc.services.procedures import book, procedures
@@ -43,7 +45,7 @@ def at(moment: str = "2026-04-01T10:00:00Z") -> Any:
 class Kept(StoreCase):
     def setUp(self) -> None:
         super().setUp()
-        self.row = jobs.begin("Mast", data=DATA)
+        self.row = jobs.begin("Mast", job=make_job(DATA))
         self.searches = Searches(Background())
         self.addCleanup(self.searches.close)
 
@@ -56,7 +58,12 @@ class Kept(StoreCase):
     def change(
         self, seen: int | None = None, who: str = "", order: tuple[str, ...] = (), **what: Any
     ) -> Any:
-        return jobs.change(self.row.id, what, self.edit() if seen is None else seen, who, order)
+        edit = self.edit() if seen is None else seen
+        made = read_change({key.rstrip("_"): value for key, value in what.items()})
+        return jobs.change(self.row.id, made, edit, who, order)
+
+    def job(self) -> Job:
+        return jobs.job_of(jobs.find(self.row.id))
 
     def data(self) -> dict[str, Any]:
         return dict(jobs.find(self.row.id).data)
@@ -108,8 +115,12 @@ class Kept(StoreCase):
 
     def test_two_at_once_on_one_thing_are_both_kept_and_shown(self) -> None:
         seen, order = self.edit(), ("c1", "c2", "r1", "t1")
-        jobs.change(self.row.id, {"do": "move", "key": "t1", "to": 0}, seen, "R.T.", order)
-        jobs.change(self.row.id, {"do": "move", "key": "t1", "to": 2}, seen, "M.O.", order)
+        jobs.change(
+            self.row.id, read_change({"do": "move", "key": "t1", "to": 0}), seen, "R.T.", order
+        )
+        jobs.change(
+            self.row.id, read_change({"do": "move", "key": "t1", "to": 2}), seen, "M.O.", order
+        )
         found = jobs.conflicts(self.row.id)
         self.assertEqual(
             [(c.stands.who, c.stands.words, c.other.who, c.other.words) for c in found],
@@ -121,7 +132,9 @@ class Kept(StoreCase):
         # the same said twice is no conflict
         seen = self.edit()
         for _ in range(2):
-            jobs.change(self.row.id, {"do": "pin", "key": "c1", "at": "first"}, seen, "R.T.")
+            jobs.change(
+                self.row.id, read_change({"do": "pin", "key": "c1", "at": "first"}), seen, "R.T."
+            )
         self.assertEqual(jobs.conflicts(self.row.id), [])
 
     def test_on_a_page_of_before_a_seam_was_taken_out(self) -> None:
@@ -174,11 +187,9 @@ class Kept(StoreCase):
         self.change(do="add-part", name="spare")
         self.assertEqual(self.view().notices[-1][0], "note")
         self.change(do="drop-part", name="spare")
-        jobs.change(self.row.id, {"do": "order", "order": ["t1", "c1", "c2", "r1"]}, self.edit())
+        self.change(do="order", order_=["t1", "c1", "c2", "r1"])
         self.change(do="drop-seam", key="c1")
-        self.assertEqual(
-            (self.data()["order"], self.data()["seams"][1]["after"]), (["t1", "c2", "r1"], [])
-        )
+        self.assertEqual((self.job().order, self.job().seams[1].after), (("t1", "c2", "r1"), ()))
         self.change(do="add-seam", seam=seam("n1", CORNER, ("box", "new")))
         self.assertEqual((self.data()["order"][-1], self.data()["parts"][-1]), ("n1", "new"))
 
@@ -210,11 +221,8 @@ class Kept(StoreCase):
         for their names; the run stands in its record and at the bench.
         """
         number, letter = jobs.keep_seam(self.row.id, "c1", ASSUMED)
-        keys = {s["key"]: s for s in self.data()["seams"]}
-        self.assertEqual(
-            (keys["c1"]["procedure"], keys["c2"]["procedure"], keys["r1"]["procedure"]),
-            (number, number, None),
-        )
+        procedures_of = [self.job().seam(key).procedure for key in ("c1", "c2", "r1")]
+        self.assertEqual(procedures_of, [number, number, None])
         self.assertEqual(jobs.keep_seam(self.row.id, "c2", ASSUMED), (number, letter))
         revision = book.find(number, letter)
         made = run(CORNER)
@@ -243,7 +251,7 @@ class Kept(StoreCase):
         self.assertIn("P-0999", self.view().fault)
 
     def test_what_all_open_jobs_take(self) -> None:
-        other = jobs.begin("Other", data={**DATA, "quantity": 2})
+        other = jobs.begin("Other", job=make_job({**DATA, "quantity": 2}))
         jobs.begin("Empty")
         items, left = buying_list(ASSUMED, self.searches)
         argon = next(i.need for i in items if i.list == "cylinders")
@@ -258,7 +266,7 @@ class Kept(StoreCase):
 class Typed(StoreCase):
     JOB = make_job(DATA)
 
-    def typed(self, old: str = "", **more: str) -> dict[str, Any]:
+    def typed(self, old: str = "", **more: str) -> Change:
         return job_entry.seam_typed(
             {
                 "key": "n1",
@@ -276,15 +284,15 @@ class Typed(StoreCase):
         )
 
     def test_a_seam_as_it_is_typed(self) -> None:
-        made = self.typed()["seam"]
+        made = self.typed().seam
         self.assertEqual(
             (made["joins"], made["seen"], made["after"], made["free_mm"], made["joint"]["joint"]),
             (["a", "b", "c"], False, ["c1", "c2"], 76.2, "outside-corner"),
         )
-        self.assertEqual(self.typed(of="p-0003 b")["seam"]["procedure"], "P-0003 B")
+        self.assertEqual(self.typed(of="p-0003 b").seam["procedure"], "P-0003 B")
         link = job_entry.seam_rows(self.JOB, ASSUMED, "mm")[2].link
-        self.assertEqual(self.typed(of=f"http://here/?{link}")["seam"]["joint"]["joint"], "edge")
-        self.assertEqual(self.typed("c1", of="")["do"], "seam")
+        self.assertEqual(self.typed(of=f"http://here/?{link}").seam["joint"]["joint"], "edge")
+        self.assertEqual(self.typed("c1", of="").kind, "seam")
 
     def test_refused_by_field(self) -> None:
         for more, field in (

@@ -5,20 +5,77 @@ what, and what hides what.
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from graphlib import CycleError, TopologicalSorter
 from itertools import pairwise
+from typing import Any
 
 from ..errors import BadInput
+from ..joint.data import joint_data, make_joint
 from ..joint.joint import Joint
-from ..schema.entries import entry, one_of
+from ..schema import checks
+from ..schema.entries import Own, entry, one_of
 
 SIDES = {"left": "left", "middle": "middle", "right": "right"}
 LONGEST_KEY, LONGEST_PART, LONGEST_TITLE, LONGEST_FACE, LONGEST_NOTE = 24, 40, 120, 24, 400
 # an assembly of more is welded in sub-assemblies, each a job of its own
 MOST_SEAMS, MOST_PARTS, MOST_JOINED, MOST_PIECES = 200, 120, 4, 500
 MOST_LINES, LONGEST_STUFF = 60, 48
-DIAL_S, TORCH_S, CLAMP_S, BALANCE_S, PIECE_S = 60.0, 180.0, 240.0, 30.0, 30.0
+LONGEST_MM = 20_000.0
+NO_KEY = "is missing; give each seam a short key such as c1"
+
+
+def _read_key(name: str, value: Any) -> str:
+    found = checks.line(name, value, LONGEST_KEY).strip()
+    if not found:
+        raise BadInput(name, found, NO_KEY)
+    if "," in found or " " in found:
+        rule = "must be one word without a comma, for orders are written with commas"
+        raise BadInput(name, found, rule)
+    return found
+
+
+def _read_joint(name: str, value: Any) -> Joint:
+    data = {k: v for k, v in checks.mapping(name, value).items() if k not in ("format", "version")}
+    try:
+        return make_joint(data)
+    except BadInput as error:
+        raise BadInput(f"{name}.{error.field}", error.value, error.rule) from error
+
+
+def _line(most: int, empty: str | None) -> Own:
+    """One line of text, without spaces at its ends; `empty` for none."""
+    return Own(
+        lambda name, value: checks.line(name, value, most).strip() or empty,
+        lambda value: value,
+        lambda: {"type": "string", "maxLength": most, "pattern": f"^{checks.LINE}$"},
+    )
+
+
+def _read_place(name: str, value: Any) -> tuple[float, ...]:
+    rows = checks.rows(name, value, 4)
+    if len(rows) != 4:
+        raise BadInput(name, value, "must be left, top, width and height, of 100 each")
+    corner = (checks.number(name, v, 0, 100) for v in rows[:2])
+    return (*corner, *(checks.number(name, v, 2, 100) for v in rows[2:]))
+
+
+_KEY = Own(_read_key, str, _line(LONGEST_KEY, None).schema)
+_JOINT = Own(_read_joint, joint_data, lambda: {"type": "object"})
+_PLACE = Own(
+    _read_place,
+    list,
+    lambda: {
+        "type": "array",
+        "minItems": 4,
+        "maxItems": 4,
+        "items": {"type": "number", "minimum": 0, "maximum": 100},
+    },
+)
+
+
+def _keys(label: str, **more: Any) -> Any:
+    return entry("texts", (), most=MOST_SEAMS, high=LONGEST_PART, label=label, **more)
 
 
 @dataclass(frozen=True)
@@ -28,24 +85,45 @@ class Seam:
     hides, and how wide the sheet lies free beside it, mm (None: not told).
     """
 
-    key: str = entry("text", required=True, high=LONGEST_KEY, label="Seam")
-    joint: Joint | None = None
-    procedure: str | None = entry("text", None, high=20, label="Procedure")
-    called: str = entry("text", "", usual="", high=LONGEST_TITLE, key="title", label="Called")
-    joins: tuple[str, ...] = ()
-    side: str = entry("name", "middle", usual="middle", names=one_of(SIDES), label="Side")
-    face: str = entry("text", "top", usual="top", high=LONGEST_FACE, label="Face up")
-    seen: bool = entry("yes", True, usual=True, label="Seen")
-    after: tuple[str, ...] = ()
-    hides: tuple[str, ...] = ()
+    key: str = entry("own", own=_KEY, required=True, missing=NO_KEY, label="Seam")
+    joint: Joint | None = entry(
+        "own", None, own=_JOINT, label="A joint; its format and version may be left out"
+    )
+    procedure: str | None = entry("own", None, own=_line(20, None), label="Procedure")
+    called: str = entry("text", "", high=LONGEST_TITLE, key="title", label="Called")
+    joins: tuple[str, ...] = _keys("Joins", required=True)
+    side: str = entry("name", "middle", names=one_of(SIDES), label="Side")
+    face: str = entry("own", "top", own=_line(LONGEST_FACE, "top"), label="Face up")
+    seen: bool = entry("flag", True, label="Seen")
+    after: tuple[str, ...] = _keys("After")
+    hides: tuple[str, ...] = _keys("Hides")
     free_mm: float | None = entry(
         "number", None, low=5, high=3000, unit="mm", quantity="length", label="Free sheet beside it"
     )
+
+    def check(self, where: str) -> None:
+        """Refuse a seam that goes by a joint and a procedure, or by neither, and one that joins
+        nothing. Raises BadInput.
+        """
+        place = f"{where}." if where else ""
+        if self.joint is not None and self.procedure:
+            rule = "stands beside a joint; give the one or the other"
+            raise BadInput(f"{place}procedure", self.procedure, rule)
+        if self.joint is None and not self.procedure:
+            rule = "is missing; give a joint, or the number of a procedure"
+            raise BadInput(f"{place}joint", None, rule)
+        if not 1 <= len(self.joins) <= MOST_JOINED:
+            rule = f"must name the parts it joins, 1 to {MOST_JOINED}"
+            raise BadInput(f"{place}joins", ", ".join(self.joins), rule)
 
     @property
     def title(self) -> str:
         """What it is called, its key where it was not named."""
         return self.called or (self.joint.title if self.joint is not None else "") or self.key
+
+
+def _mm(low: float, **more: Any) -> Any:
+    return entry("number", low=low, high=LONGEST_MM, unit="mm", **more)
 
 
 @dataclass(frozen=True)
@@ -54,19 +132,19 @@ class Cut:
     rod) mm.
     """
 
-    count: int
-    what: str
-    length_mm: float
-    width_mm: float | None = None
+    count: int = entry("count", 1, low=1, high=10_000)
+    what: str = entry("text", "", high=LONGEST_STUFF)
+    length_mm: float = _mm(1, default=0.0, required=True)
+    width_mm: float | None = _mm(1, default=None)
 
 
 @dataclass(frozen=True)
 class Hole:
     """A hole in a part: how wide, where from its own corner, mm."""
 
-    diameter_mm: float
-    x_mm: float
-    y_mm: float
+    diameter_mm: float = entry("number", low=0.5, high=500, unit="mm", required=True)
+    x_mm: float = _mm(-LONGEST_MM, required=True)
+    y_mm: float = _mm(-LONGEST_MM, required=True)
 
 
 @dataclass(frozen=True)
@@ -75,10 +153,15 @@ class Part:
     drawn: left, top, width and height, of 100.
     """
 
-    note: str = ""
-    cuts: tuple[Cut, ...] = ()
-    holes: tuple[Hole, ...] = ()
-    at: tuple[float, float, float, float] | None = None
+    note: str = entry("text", "", high=LONGEST_NOTE)
+    cuts: tuple[Cut, ...] = entry("objects", (), of=Cut, most=MOST_LINES)
+    holes: tuple[Hole, ...] = entry("objects", (), of=Hole, most=MOST_LINES)
+    at: tuple[float, float, float, float] | None = entry("own", None, own=_PLACE)
+
+
+def _seconds(usual: float, label: str) -> float:
+    found: float = entry("number", usual, low=0, high=7200, unit="s", label=label)
+    return found
 
 
 @dataclass(frozen=True)
@@ -87,18 +170,10 @@ class Times:
     s.
     """
 
-    dial_s: float = entry(
-        "number", DIAL_S, usual=DIAL_S, low=0, high=7200, unit="s", label="A dial"
-    )
-    torch_s: float = entry(
-        "number", TORCH_S, usual=TORCH_S, low=0, high=7200, unit="s", label="A torch"
-    )
-    clamp_s: float = entry(
-        "number", CLAMP_S, usual=CLAMP_S, low=0, high=7200, unit="s", label="A clamping"
-    )
-    piece_s: float = entry(
-        "number", PIECE_S, usual=PIECE_S, low=0, high=7200, unit="s", label="Another piece"
-    )
+    dial_s: float = _seconds(60.0, "A dial")
+    torch_s: float = _seconds(180.0, "A torch")
+    clamp_s: float = _seconds(240.0, "A clamping")
+    piece_s: float = _seconds(30.0, "Another piece")
 
 
 @dataclass(frozen=True)
@@ -107,20 +182,45 @@ class Job:
     for as found; first, last: seams pinned there.
     """
 
-    title: str
-    quantity: int
-    parts: tuple[str, ...]
-    seams: tuple[Seam, ...]
-    times: Times = Times()
-    balance_s: float = BALANCE_S
-    about: Mapping[str, Part] = field(default_factory=dict)
-    order: tuple[str, ...] = ()
-    first: str = ""
-    last: str = ""
+    title: str = entry("text", "", high=LONGEST_TITLE)
+    quantity: int = entry("count", 1, low=1, high=MOST_PIECES)
+    parts: tuple[str, ...] = entry("texts", (), most=MOST_PARTS, high=LONGEST_PART)
+    seams: tuple[Seam, ...] = entry("objects", (), of=Seam, most=MOST_SEAMS)
+    times: Times = entry("object", Times(), of=Times)
+    balance_s: float = _seconds(30.0, "One side ahead by one more")
+    about: Mapping[str, Part] = entry("by-name", default_factory=dict, of=Part)
+    order: tuple[str, ...] = _keys("Order")
+    first: str = entry("text", "", high=LONGEST_KEY)
+    last: str = entry("text", "", high=LONGEST_KEY)
 
     def seam(self, key: str) -> Seam:
         """A seam by its key. Raises KeyError."""
         return next(s for s in self.seams if s.key == key)
+
+    def check(self, _where: str) -> None:
+        """Refuse names that stand twice or lead nowhere, and what no order can hold. Raises
+        BadInput.
+        """
+        keys = [seam.key for seam in self.seams]
+        for i, seam in enumerate(self.seams):
+            if (first := keys.index(seam.key)) < i:
+                rule = f"is the key of seams[{first}] too; give each its own"
+                raise BadInput(f"seams[{i}].key", seam.key, rule)
+            for part in seam.joins:
+                checks.name(f"seams[{i}].joins", part, self.parts)
+            for name, others in (("after", seam.after), ("hides", seam.hides)):
+                for key in others:
+                    checks.name(f"seams[{i}].{name}", key, keys)
+        for name in self.about:
+            checks.name("about", name, self.parts)
+        for key in self.order:
+            checks.name("order", key, keys)
+        if self.order and len(self.order) < len(keys):
+            raise BadInput("order", ",".join(self.order), "must name every seam once")
+        for name, pinned in (("first", self.first), ("last", self.last)):
+            if pinned:
+                checks.name(name, pinned, keys)
+        check_precedence(self)
 
     @property
     def unjoined(self) -> tuple[str, ...]:

@@ -254,8 +254,14 @@ def _schema_of(declared: Entry) -> dict[str, Json]:
         case "name" | "row":
             return {"type": "string", "enum": list(declared.allowed())}
         case "texts":
+            least = 1 if declared.required else 0
             texts: Json = line
-            return {"type": "array", "maxItems": declared.most, "items": texts}
+            return {
+                "type": "array",
+                "minItems": least,
+                "maxItems": declared.most,
+                "items": texts,
+            }
         case "by-name":
             return {"type": "object", "additionalProperties": json_schema(_of(declared))}
         case "names":

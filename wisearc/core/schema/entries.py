@@ -92,13 +92,21 @@ class Entry:
         return self.names() if self.names is not None else {}
 
 
-def entry(kind: str, default: Any = MISSING, kept: Figure | None = None, **more: Any) -> Any:
-    """A dataclass field that declares a field of a document; see `Entry`. Parameters: default, of
-    the dataclass; kept, how it is kept where it is a figure too.
+def entry(
+    kind: str,
+    default: Any = MISSING,
+    kept: Figure | None = None,
+    default_factory: Callable[[], Any] | None = None,
+    **more: Any,
+) -> Any:
+    """A dataclass field that declares a field of a document; see `Entry`. Parameters: default and
+    default_factory, of the dataclass; kept, how it is kept where it is a figure too.
     """
     declared: dict[str, Entry | Figure] = {"entry": Entry(kind, **more)}
     if kept is not None:
         declared["figure"] = kept
+    if default_factory is not None:
+        return field(default_factory=default_factory, metadata=declared)
     if default is MISSING:
         return field(metadata=declared)
     return field(default=default, metadata=declared)

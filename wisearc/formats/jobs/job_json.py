@@ -6,14 +6,17 @@ from collections.abc import Mapping, Sequence
 from typing import Any
 
 from ...core.jobs.bench_state import Touched
-from ...core.jobs.job import Job, Times
-from ...core.jobs.job_data import job_data, make_job
+from ...core.jobs.job import Job, Seam, Times
+from ...core.jobs.job_data import job_data, make_job, seam_data
 from ...core.jobs.job_plan import JobPlan
 from ...core.jobs.materials import Item, Take
 from ...core.jobs.order import Items, Step, Timed, Work, broken, order_reasons, timed
 from ...core.jobs.warp import Lever, Warp, reasons
+from ...core.joint.data import joint_data
 from ...core.reasons import Caution, Said, said
-from ...core.schema.entries import entries
+from ...core.schema.documents import write_document
+from ...core.schema.entries import defaults
+from ...core.schema.json_types import Json
 from ..joint_json import check_head, joint_file
 from ..plan_json import reason_data
 
@@ -26,18 +29,21 @@ def read_job(data: Any) -> Job:
     return make_job(check_head(data, FORMAT))
 
 
-def job_file(job: Job) -> dict[str, Any]:
+def job_file(job: Job) -> dict[str, Json]:
     """The data of a job file."""
     data = job_data(job)
-    for row in data["seams"]:
-        if "joint" in row:
-            row["joint"] = joint_file(row["joint"])
-    data["times"] = {
-        key: value
-        for key, value in data["times"].items()
-        if key != "piece_s" or value != entries(Times)[key].usual
-    }
-    return {"format": FORMAT, "version": VERSION, **data}
+    if job.seams:
+        data["seams"] = [_seam_file(seam) for seam in job.seams]
+    times = write_document(job.times, whole=True)
+    # what came later than the others is told where it is not as usual
+    if job.times.piece_s == defaults(Times)["piece_s"]:
+        del times["piece_s"]
+    return {"format": FORMAT, "version": VERSION, **data, "times": times}
+
+
+def _seam_file(seam: Seam) -> dict[str, Json]:
+    data = seam_data(seam)
+    return data if seam.joint is None else data | {"joint": joint_file(joint_data(seam.joint))}
 
 
 def items_data(items: Items) -> dict[str, float]:

@@ -1,225 +1,397 @@
-"""What is changed of a job: each change as data that can be told, made again on a job that was
-changed meanwhile, and held against another's.
+"""What is changed of a job: each change as a document that can be told, made again on a job that
+was changed meanwhile, and held against another's.
 """
 
 from __future__ import annotations
 
-import copy
-from collections.abc import Mapping, Sequence
-from typing import Any
+from abc import ABC, abstractmethod
+from collections.abc import Callable, Iterable, Mapping
+from dataclasses import dataclass, replace
+from typing import Any, ClassVar, Self, TypeVar
 
 from ...core.errors import BadInput
+from ...core.jobs.job import Job, Part, Seam
 from ...core.jobs.job_data import job_data, make_job
 from ...core.jobs.job_plan import moved
+from ...core.schema import checks
+from ...core.schema.documents import read_document, read_value, write_document
+from ...core.schema.entries import Own, attributes, defaults, entries, entry
+from ...core.schema.json_types import Json, JsonObject
 
-Change = dict[str, Any]
-
-
-def applied(
-    data: Mapping[str, Any], change: Mapping[str, Any], order: Sequence[str] = ()
-) -> dict[str, Any]:
-    """A job's data with a change made. Parameters: order, as it is shown now, which a move is made
-    in. Raises BadInput where that is no job, or the seam or part is gone.
-    """
-    out = copy.deepcopy(dict(data))
-    _DO[change["do"]](out, change, tuple(order))
-    _mend_order(out)
-    return job_data(make_job(out))
-
-
-def subjects(change: Mapping[str, Any]) -> list[str]:
-    """What a change is of: two changes of one thing go against each other."""
-    kind, of = change["do"], change.get("key") or change.get("name") or ""
-    if kind in ("seam", "part", "head"):
-        return [f"{kind}:{of}:{field}" for field in change["set"]]
-    if kind in ("move", "pin"):
-        return [f"{kind}:{of}"]
-    return [f"{kind}:{of}"] if kind == "order" else []
-
-
-def words(change: Mapping[str, Any]) -> str:
-    """A change in words."""
-    kind, of = change["do"], change.get("key") or change.get("name") or ""
-    if kind == "seam":
-        return f"{of}: " + ", ".join(
-            f"{_FIELDS.get(k, k)} {_told(k, v)}" for k, v in change["set"].items()
-        )
-    if kind == "head":
-        return ", ".join(f"{_FIELDS.get(k, k)} {_told(k, v)}" for k, v in change["set"].items())
-    if kind == "move":
-        return f"{of} put at place {change['to'] + 1}"
-    if kind == "pin":
-        return f"{of} pinned {change['at']}" if change["at"] else f"{of} no longer pinned"
-    if kind == "order":
-        return "an order set by hand" if change["order"] else "the order that was found is taken"
-    if kind == "rename-part":
-        return f"{of} renamed {change['to']}"
-    told = {
-        "add-seam": "seam {} added",
-        "drop-seam": "seam {} taken out",
-        "add-part": "part {} added",
-        "drop-part": "part {} taken out",
-        "part": "part {} changed",
-    }
-    return told[kind].format(of or change.get("seam", {}).get("key", ""))
-
-
+T = TypeVar("T")
+# how what is set of a seam or the head is called where its key does not say it
 _FIELDS = {
     "joins": "joins",
     "free_mm": "free sheet",
     "balance_s": "running ahead",
     "joint": "its joint",
 }
+_VALUES = Own(checks.mapping, dict, lambda: {"type": "object"})
+_NAME = 200
 
 
-def _told(key: str, value: Any) -> str:
+def _name(key: str = "") -> Any:
+    return entry("text", required=True, high=_NAME, key=key)
+
+
+@dataclass(frozen=True)
+class Change(ABC):
+    """A change of a job."""
+
+    kind: ClassVar[str]
+
+    @abstractmethod
+    def applied(self, job: Job, shown: tuple[str, ...]) -> Job:
+        """A job with the change made. Parameters: shown, the order as it is shown now. Raises
+        BadInput where the seam or part is gone, or that is no job.
+        """
+
+    @abstractmethod
+    def words(self) -> str:
+        """The change in words."""
+
+    def subjects(self) -> list[str]:
+        """What it is of: two changes of one thing go against each other."""
+        return []
+
+    def differing(self, _base: Job) -> Self | None:
+        """What of it differs from the job as its page showed it, None for nothing."""
+        return self
+
+
+def made(change: Change, job: Job, shown: tuple[str, ...] = ()) -> Job:
+    """A job with a change made; an order by hand then names the seams that there are: those taken
+    out go, those added come last. Raises BadInput.
+    """
+    found = change.applied(job, shown)
+    keys = [seam.key for seam in found.seams]
+    order = [key for key in found.order if key in keys]
+    whole = (*order, *(key for key in keys if key not in order)) if order else ()
+    found = replace(found, order=whole)
+    found.check("")
+    return found
+
+
+def _with(document: T, values: JsonObject) -> T:
+    """A document with values of it in the place of its own. Raises BadInput."""
+    whole = write_document(document, whole=True)
+    return read_document(type(document), {**whole, **values})
+
+
+def _differing(document: object, values: JsonObject) -> dict[str, Json]:
+    """The values that are not as a document has them. Raises BadInput."""
+    of = type(document)
+    table, names = entries(of), attributes(of)
+
+    def same(key: str, value: Json) -> bool:
+        if key not in table:
+            return False
+        usual = defaults(of).get(key)
+        read = usual if value is None else read_value(table[key], value, key)
+        return bool(read == getattr(document, names[key]))
+
+    return {key: value for key, value in values.items() if not same(key, value)}
+
+
+def _told(values: JsonObject) -> str:
+    return ", ".join(f"{_FIELDS.get(k, k)} {_value(k, v)}" for k, v in values.items())
+
+
+def _value(key: str, value: Json) -> str:
     # a length is told in the unit of who looks, on the page itself
     if isinstance(value, Mapping) or (key.endswith("_mm") and value is not None):
         return "changed"
     if isinstance(value, list):
-        return ", ".join(str(v) for v in value) or "none"
-    return (
-        {True: "yes", False: "no", None: "none"}.get(value, str(value))
-        if isinstance(value, bool | None)
-        else str(value)
-    )
+        return ", ".join(map(str, value)) or "none"
+    if value is None or isinstance(value, bool):
+        return {True: "yes", False: "no", None: "none"}[value]
+    return str(value)
 
 
-def _seam_at(data: dict[str, Any], key: str) -> dict[str, Any]:
-    for row in data["seams"]:
-        if row["key"] == key:
-            return row  # type: ignore[no-any-return]
+def _seam(job: Job, key: str) -> Seam:
+    for seam in job.seams:
+        if seam.key == key:
+            return seam
     raise BadInput("seam", key, "is no longer in this job; it was taken out meanwhile")
 
 
-def _set_seam(data: dict[str, Any], change: Mapping[str, Any], _order: tuple[str, ...]) -> None:
-    row = _seam_at(data, change["key"])
-    row |= change["set"]
-    # it goes by the one or the other, whatever another set meanwhile
-    for given, other in (("joint", "procedure"), ("procedure", "joint")):
-        if change["set"].get(given):
-            row[other] = None
-    new = row["key"]
-    if new != change["key"]:
-        _rename(data, change["key"], new)
-
-
-def _rename(data: dict[str, Any], old: str, new: str) -> None:
-    for row in data["seams"]:
-        for name in ("after", "hides"):
-            row[name] = [new if key == old else key for key in row.get(name) or []]
-    data["order"] = [new if key == old else key for key in data.get("order") or []]
-    for name in ("first", "last"):
-        if data.get(name) == old:
-            data[name] = new
-
-
-def _add_seam(data: dict[str, Any], change: Mapping[str, Any], _order: tuple[str, ...]) -> None:
-    for part in change["seam"].get("joins") or []:
-        if part not in data["parts"]:
-            data["parts"].append(part)
-    data["seams"].append(dict(change["seam"]))
-
-
-def _drop_seam(data: dict[str, Any], change: Mapping[str, Any], _order: tuple[str, ...]) -> None:
-    gone = _seam_at(data, change["key"])["key"]
-    data["seams"] = [row for row in data["seams"] if row["key"] != gone]
-    for row in data["seams"]:
-        for name in ("after", "hides"):
-            row[name] = [key for key in row.get(name) or [] if key != gone]
-    for name in ("first", "last"):
-        if data.get(name) == gone:
-            data.pop(name)
-
-
-def _part_there(data: dict[str, Any], name: str) -> None:
-    if name not in data["parts"]:
+def _check_part(job: Job, name: str) -> None:
+    if name not in job.parts:
         raise BadInput("part", name, "is no longer in this job; it was taken out meanwhile")
 
 
-def _set_part(data: dict[str, Any], change: Mapping[str, Any], _order: tuple[str, ...]) -> None:
-    _part_there(data, change["name"])
-    about = data.setdefault("about", {})
-    about[change["name"]] = {
-        k: v for k, v in {**about.get(change["name"], {}), **change["set"]}.items() if v
-    }
+def _seams_with(job: Job, seen: Callable[[Seam], Seam]) -> tuple[Seam, ...]:
+    return tuple(seen(seam) for seam in job.seams)
 
 
-def _add_part(data: dict[str, Any], change: Mapping[str, Any], _order: tuple[str, ...]) -> None:
-    data["parts"].append(change["name"])
+def _renamed(keys: Iterable[str], old: str, new: str) -> tuple[str, ...]:
+    return tuple(new if key == old else key for key in keys)
 
 
-def _drop_part(data: dict[str, Any], change: Mapping[str, Any], _order: tuple[str, ...]) -> None:
-    name = change["name"]
-    _part_there(data, name)
-    joined = [row["key"] for row in data["seams"] if name in row["joins"]]
-    if joined:
-        raise BadInput(
-            "part",
-            name,
-            f"is joined by {', '.join(joined)}; take those seams out first, or let them join"
-            " another part",
+@dataclass(frozen=True)
+class SetSeam(Change):
+    """Fields of a seam, by their keys in a file."""
+
+    kind = "seam"
+    key: str = _name()
+    values: JsonObject = entry("own", own=_VALUES, required=True, key="set")
+
+    def applied(self, job: Job, _shown: tuple[str, ...]) -> Job:
+        values = dict(self.values)
+        # it goes by the one or the other, whatever another set meanwhile
+        for given, other in (("joint", "procedure"), ("procedure", "joint")):
+            if values.get(given):
+                values[other] = None
+        old, seam = self.key, _with(_seam(job, self.key), values)
+        new = seam.key
+
+        def seen(one: Seam) -> Seam:
+            if one.key == old:
+                return seam
+            after, hides = _renamed(one.after, old, new), _renamed(one.hides, old, new)
+            return replace(one, after=after, hides=hides)
+
+        first, last = _renamed((job.first, job.last), old, new)
+        order = _renamed(job.order, old, new)
+        return replace(job, seams=_seams_with(job, seen), order=order, first=first, last=last)
+
+    def words(self) -> str:
+        return f"{self.key}: {_told(self.values)}"
+
+    def subjects(self) -> list[str]:
+        return [f"seam:{self.key}:{field}" for field in self.values]
+
+    def differing(self, base: Job) -> Self | None:
+        shown = next((seam for seam in base.seams if seam.key == self.key), None)
+        values = self.values if shown is None else _differing(shown, self.values)
+        return replace(self, values=values) if values else None
+
+
+@dataclass(frozen=True)
+class AddSeam(Change):
+    """A seam more; parts that it joins and that there are not yet come with it."""
+
+    kind = "add-seam"
+    seam: JsonObject = entry("own", own=_VALUES, required=True)
+
+    def applied(self, job: Job, _shown: tuple[str, ...]) -> Job:
+        seam = read_document(Seam, self.seam)
+        parts = dict.fromkeys((*job.parts, *seam.joins))
+        return replace(job, seams=(*job.seams, seam), parts=tuple(parts))
+
+    def words(self) -> str:
+        return f"seam {self.seam.get('key', '')} added"
+
+
+@dataclass(frozen=True)
+class DropSeam(Change):
+    """A seam taken out."""
+
+    kind = "drop-seam"
+    key: str = _name()
+
+    def applied(self, job: Job, _shown: tuple[str, ...]) -> Job:
+        gone = _seam(job, self.key).key
+
+        def without(keys: tuple[str, ...]) -> tuple[str, ...]:
+            return tuple(key for key in keys if key != gone)
+
+        left = [seam for seam in job.seams if seam.key != gone]
+        seams = tuple(
+            replace(one, after=without(one.after), hides=without(one.hides)) for one in left
         )
-    data["parts"].remove(name)
-    data.get("about", {}).pop(name, None)
+        first, last = ("" if key == gone else key for key in (job.first, job.last))
+        return replace(job, seams=seams, first=first, last=last)
+
+    def words(self) -> str:
+        return f"seam {self.key} taken out"
 
 
-def _rename_part(data: dict[str, Any], change: Mapping[str, Any], _order: tuple[str, ...]) -> None:
-    old, new = change["name"], change["to"]
-    _part_there(data, old)
-    data["parts"] = [new if name == old else name for name in data["parts"]]
-    for row in data["seams"]:
-        row["joins"] = [new if name == old else name for name in row["joins"]]
-    about = data.get("about", {})
-    if old in about:
-        about[new] = about.pop(old)
+@dataclass(frozen=True)
+class SetPart(Change):
+    """Fields of a part, by their keys in a file."""
+
+    kind = "part"
+    name: str = _name()
+    values: JsonObject = entry("own", own=_VALUES, required=True, key="set")
+
+    def applied(self, job: Job, _shown: tuple[str, ...]) -> Job:
+        _check_part(job, self.name)
+        part = _with(job.about.get(self.name, Part()), self.values)
+        return replace(job, about={**job.about, self.name: part})
+
+    def words(self) -> str:
+        return f"part {self.name} changed"
+
+    def subjects(self) -> list[str]:
+        return [f"part:{self.name}:{field}" for field in self.values]
+
+    def differing(self, base: Job) -> Self | None:
+        values = _differing(base.about.get(self.name, Part()), self.values)
+        return replace(self, values=values) if values else None
 
 
-def _set_head(data: dict[str, Any], change: Mapping[str, Any], _order: tuple[str, ...]) -> None:
-    data |= change["set"]
+@dataclass(frozen=True)
+class AddPart(Change):
+    """A part more."""
+
+    kind = "add-part"
+    name: str = _name()
+
+    def applied(self, job: Job, _shown: tuple[str, ...]) -> Job:
+        return make_job({**job_data(job), "parts": [*job.parts, self.name]})
+
+    def words(self) -> str:
+        return f"part {self.name} added"
 
 
-def _move(data: dict[str, Any], change: Mapping[str, Any], order: tuple[str, ...]) -> None:
-    _seam_at(data, change["key"])
-    data["order"] = list(moved(data.get("order") or order, change["key"], change["to"]))
+@dataclass(frozen=True)
+class DropPart(Change):
+    """A part taken out, which no seam may join."""
 
+    kind = "drop-part"
+    name: str = _name()
 
-def _pin(data: dict[str, Any], change: Mapping[str, Any], order: tuple[str, ...]) -> None:
-    key = _seam_at(data, change["key"])["key"]
-    for name in ("first", "last"):
-        if data.get(name) == key:
-            data.pop(name)
-    if change["at"]:
-        data[change["at"]] = key
-        if data.get("order"):
-            data["order"] = list(
-                moved(data["order"], key, 0 if change["at"] == "first" else len(data["order"]))
+    def applied(self, job: Job, _shown: tuple[str, ...]) -> Job:
+        _check_part(job, self.name)
+        if joined := ", ".join(seam.key for seam in job.seams if self.name in seam.joins):
+            rule = (
+                f"is joined by {joined}; take those seams out first, or let them join another part"
             )
+            raise BadInput("part", self.name, rule)
+        about = {name: part for name, part in job.about.items() if name != self.name}
+        return replace(job, parts=tuple(p for p in job.parts if p != self.name), about=about)
+
+    def words(self) -> str:
+        return f"part {self.name} taken out"
 
 
-def _order(data: dict[str, Any], change: Mapping[str, Any], _shown: tuple[str, ...]) -> None:
-    data["order"] = list(change["order"])
+@dataclass(frozen=True)
+class RenamePart(Change):
+    """A part under another name."""
+
+    kind = "rename-part"
+    name: str = _name()
+    to: str = _name()
+
+    def applied(self, job: Job, _shown: tuple[str, ...]) -> Job:
+        old, new = self.name, self.to
+        _check_part(job, old)
+        seams = _seams_with(job, lambda one: replace(one, joins=_renamed(one.joins, old, new)))
+        about = {new if name == old else name: part for name, part in job.about.items()}
+        renamed = replace(job, parts=_renamed(job.parts, old, new), seams=seams, about=about)
+        return make_job(job_data(renamed))
+
+    def words(self) -> str:
+        return f"{self.name} renamed {self.to}"
 
 
-def _mend_order(data: dict[str, Any]) -> None:
-    """An order by hand names the seams that there are: those taken out go, those added come
-    last.
-    """
-    keys = [row["key"] for row in data["seams"]]
-    order = [key for key in data.get("order") or [] if key in keys]
-    data["order"] = [*order, *(key for key in keys if key not in order)] if order else []
+@dataclass(frozen=True)
+class SetHead(Change):
+    """Title, quantity and times of a job, by their keys in a file."""
+
+    kind = "head"
+    values: JsonObject = entry("own", own=_VALUES, required=True, key="set")
+
+    def applied(self, job: Job, _shown: tuple[str, ...]) -> Job:
+        return make_job({**job_data(job), **self.values})
+
+    def words(self) -> str:
+        return _told(self.values)
+
+    def subjects(self) -> list[str]:
+        return [f"head::{field}" for field in self.values]
+
+    def differing(self, base: Job) -> Self | None:
+        values = _differing(base, self.values)
+        return replace(self, values=values) if values else None
 
 
-_DO = {
-    "seam": _set_seam,
-    "add-seam": _add_seam,
-    "drop-seam": _drop_seam,
-    "part": _set_part,
-    "add-part": _add_part,
-    "drop-part": _drop_part,
-    "rename-part": _rename_part,
-    "head": _set_head,
-    "move": _move,
-    "pin": _pin,
-    "order": _order,
+@dataclass(frozen=True)
+class Move(Change):
+    """A seam put elsewhere in the order, at a place from 0."""
+
+    kind = "move"
+    key: str = _name()
+    to: int = entry("count", required=True, high=1e6)
+
+    def applied(self, job: Job, shown: tuple[str, ...]) -> Job:
+        key = _seam(job, self.key).key
+        return replace(job, order=tuple(moved(job.order or shown, key, self.to)))
+
+    def words(self) -> str:
+        return f"{self.key} put at place {self.to + 1}"
+
+    def subjects(self) -> list[str]:
+        return [f"move:{self.key}"]
+
+
+@dataclass(frozen=True)
+class Pin(Change):
+    """A seam pinned "first" or "last", or, "", no longer."""
+
+    kind = "pin"
+    key: str = _name()
+    at: str = entry("text", "", high=10)
+
+    def applied(self, job: Job, _shown: tuple[str, ...]) -> Job:
+        key = _seam(job, self.key).key
+        first, last = ("" if pinned == key else pinned for pinned in (job.first, job.last))
+        if not self.at:
+            return replace(job, first=first, last=last)
+        ahead = self.at == "first"
+        place = 0 if ahead else len(job.order)
+        order = tuple(moved(job.order, key, place)) if job.order else ()
+        return replace(job, order=order, first=key if ahead else first, last=last if ahead else key)
+
+    def words(self) -> str:
+        return f"{self.key} pinned {self.at}" if self.at else f"{self.key} no longer pinned"
+
+    def subjects(self) -> list[str]:
+        return [f"pin:{self.key}"]
+
+
+@dataclass(frozen=True)
+class SetOrder(Change):
+    """An order by hand, or, (), the one that is found."""
+
+    kind = "order"
+    order: tuple[str, ...] = entry("texts", (), most=1000, high=_NAME)
+
+    def applied(self, job: Job, _shown: tuple[str, ...]) -> Job:
+        return replace(job, order=self.order)
+
+    def words(self) -> str:
+        return "an order set by hand" if self.order else "the order that was found is taken"
+
+    def subjects(self) -> list[str]:
+        return ["order:"]
+
+
+_KINDS: Mapping[str, type[Change]] = {
+    of.kind: of
+    for of in (
+        SetSeam,
+        AddSeam,
+        DropSeam,
+        SetPart,
+        AddPart,
+        DropPart,
+        RenamePart,
+        SetHead,
+        Move,
+        Pin,
+        SetOrder,
+    )
 }
+
+
+def read_change(data: JsonObject) -> Change:
+    """A change from its data. Raises BadInput."""
+    of = _KINDS[checks.name("do", data.get("do"), _KINDS)]
+    return read_document(of, {k: v for k, v in data.items() if k != "do"}, what="a change")
+
+
+def change_data(change: Change) -> dict[str, Json]:
+    """The data of a change."""
+    return {"do": change.kind, **write_document(change, whole=True)}

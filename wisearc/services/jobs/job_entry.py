@@ -7,7 +7,6 @@ from __future__ import annotations
 import re
 from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Any
 from urllib.parse import parse_qsl, urlsplit
 
 from ...core.errors import BadInput
@@ -18,10 +17,12 @@ from ...core.joint.data import joint_data
 from ...core.joint.words import sentence_text
 from ...core.quantities import exact, parse_quantity, typed_with_unit
 from ...core.schema import checks
-from ...core.schema.entries import entries
+from ...core.schema.documents import read_value, write_document
+from ...core.schema.entries import Entry, entries
+from ...core.schema.json_types import Json
 from ...core.shop.shop import Shop
 from ..planning.planning import joint_of_query, query_text
-from .job_changes import Change
+from .job_changes import AddSeam, Change, RenamePart, SetHead, SetPart, SetSeam
 from .job_plans import plan_of_seam
 
 _NUMBER = re.compile(r"(P-\d{4,})(?:[ /]([A-Z]{1,3}))?", re.IGNORECASE)
@@ -36,7 +37,7 @@ def seam_typed(form: Mapping[str, str], job: Job, habit: str, old: str = "") -> 
     for part in joins:
         if old and part not in job.parts:
             checks.name("joins", part, job.parts)
-    set_: dict[str, Any] = {
+    set_: dict[str, Json] = {
         "key": form.get("key", "").strip(),
         "title": " ".join(form.get("title", "").split()),
         "joins": joins,
@@ -60,10 +61,10 @@ def seam_typed(form: Mapping[str, str], job: Job, habit: str, old: str = "") -> 
             "is missing; give a seam it is like, a procedure such as P-0003, or the address of a"
             " joint in Plan",
         )
-    return {"do": "seam", "key": old, "set": set_} if old else {"do": "add-seam", "seam": set_}
+    return SetSeam(old, set_) if old else AddSeam(set_)
 
 
-def of_typed(text: str, job: Job) -> dict[str, Any]:
+def of_typed(text: str, job: Job) -> dict[str, Json]:
     """What a seam is welded by, as people say it: like another seam, by a procedure's number, or a
     joint's address. Raises BadInput.
     """
@@ -178,33 +179,24 @@ def part_typed(form: Mapping[str, str], name: str, habit: str) -> list[Change]:
     """A part as it was typed, as changes: its note, cut list and holes, then its name. Raises
     BadInput naming the form's field.
     """
-    cuts = [
-        {"count": c.count, "what": c.what, "length_mm": c.length_mm}
-        | ({"width_mm": c.width_mm} if c.width_mm else {})
-        for c in read_cuts(form.get("cuts", ""), habit)
-    ]
-    holes = [
-        {"diameter_mm": h.diameter_mm, "x_mm": h.x_mm, "y_mm": h.y_mm}
-        for h in read_holes(form.get("holes", ""), habit)
-    ]
-    set_: dict[str, Any] = {
+    set_: dict[str, Json] = {
         "note": " ".join(form.get("note", "").split()),
-        "cuts": cuts,
-        "holes": holes,
+        "cuts": [write_document(cut) for cut in read_cuts(form.get("cuts", ""), habit)],
+        "holes": [write_document(hole) for hole in read_holes(form.get("holes", ""), habit)],
     }
     if any(form.get(key, "").strip() for key in AT):
         set_["at"] = at_typed(form)
-    changes: list[Change] = [{"do": "part", "name": name, "set": set_}]
+    changes: list[Change] = [SetPart(name, set_)]
     to = form.get("to", "").strip()
     if to and to != name:
-        changes.append({"do": "rename-part", "name": name, "to": to})
+        changes.append(RenamePart(name, to))
     return changes
 
 
 AT = ("left", "top", "width", "height")
 
 
-def at_typed(form: Mapping[str, str]) -> list[float]:
+def at_typed(form: Mapping[str, str]) -> list[Json]:
     """Where a part lies, as it was typed or dragged, held within the field. Raises BadInput."""
     values = [parse_quantity(form.get(key, ""), "plain", key) for key in AT]
     wide, high = (max(2.0, min(100.0, v)) for v in values[2:])
@@ -231,28 +223,22 @@ def head_typed(form: Mapping[str, str]) -> Change:
     title = " ".join(form.get("title", "").split())
     if not title:
         raise BadInput("title", "", "is missing; say what is built")
-    quantity = parse_quantity(form.get("quantity", "1") or "1", "plain", "quantity")
-    times = {}
-    for key, declared in entries(Times).items():
-        typed = form.get(key, "").strip()
-        times[key] = (
-            checks.number(
-                key, parse_quantity(typed, "seconds", key), declared.low, declared.high, "s"
-            )
-            if typed
-            else declared.usual
-        )
-    balance = form.get("balance_s", "").strip()
-    found: dict[str, Any] = {
+    found: dict[str, Json] = {
         "title": title,
-        "quantity": int(quantity) if float(quantity).is_integer() else quantity,
-        "times": times,
+        "quantity": parse_quantity(form.get("quantity", "1") or "1", "plain", "quantity"),
+        "times": {key: _seconds(form, key, one) for key, one in entries(Times).items()},
     }
-    if balance:
-        found["balance_s"] = checks.number(
-            "balance_s", parse_quantity(balance, "seconds", "balance_s"), 0, 7200, "s"
-        )
-    return {"do": "head", "set": found}
+    if form.get("balance_s", "").strip():
+        found["balance_s"] = _seconds(form, "balance_s", entries(Job)["balance_s"])
+    return SetHead(found)
+
+
+def _seconds(form: Mapping[str, str], key: str, declared: Entry) -> Json:
+    typed = form.get(key, "").strip()
+    if not typed:
+        return None
+    found: float = read_value(declared, parse_quantity(typed, "seconds", key), key)
+    return found
 
 
 def head_fields(job: Job) -> list[tuple[str, str, str]]:

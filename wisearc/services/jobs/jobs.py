@@ -4,15 +4,15 @@ ticked at the bench.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
-from typing import Any
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
 
 from ...core.errors import BadInput
 from ...core.jobs.job import LONGEST_TITLE, Job, Seam
 from ...core.jobs.job_data import job_data, make_job
-from ...core.joint.data import joint_data
+from ...core.joint.joint import Joint
 from ...core.schema import checks
+from ...core.schema.json_types import Json
 from ...core.shop.shop import Shop
 from ...formats.jobs.job_csv import read_seams
 from ...formats.jobs.job_json import job_file, read_job
@@ -24,9 +24,8 @@ from ...store.database import transaction
 from ...store.errors import NotAllowed, StoreError
 from ...store.models import JobChange, JobRow, JobTick, Revision
 from ..procedures.procedures import keep_draft, now
-from . import job_changes
+from .job_changes import Change, SetOrder, SetSeam, change_data, made, read_change
 
-EMPTY = {"parts": [], "seams": [], "quantity": 1}
 LONGEST_WHO = 60
 
 
@@ -56,15 +55,15 @@ def job_of(row: JobRow) -> Job:
 
 
 def begin(
-    title: str, once: str = "", at: Callable[[], str] = now, data: Mapping[str, Any] | None = None
+    title: str, once: str = "", at: Callable[[], str] = now, job: Job | None = None
 ) -> JobRow:
     """Begin a job. Twice the same form is one. Raises BadInput without a title."""
     named = checks.line("title", title.strip(), LONGEST_TITLE)
     if not named:
         raise BadInput("title", "", "is missing; say what is built, such as “Mast head”")
-    made = job_data(make_job({**(data or EMPTY), "title": named}))
+    data = job_data(replace(job or Job(), title=named))
     with transaction():
-        return store.by_token(once) or store.make(named, made, once, at())
+        return store.by_token(once) or store.make(named, data, once, at())
 
 
 def take_in(raw: bytes, name: str, once: str = "", at: Callable[[], str] = now) -> JobRow:
@@ -78,23 +77,23 @@ def take_in(raw: bytes, name: str, once: str = "", at: Callable[[], str] = now) 
         if text.lstrip().startswith("{")
         else read_seams(text, title)
     )
-    return begin(job.title or title, once, at, job_data(job))
+    return begin(job.title or title, once, at, job)
 
 
 def copy_of(number: int, at: Callable[[], str] = now) -> JobRow:
     """A job made anew from another, nothing ticked."""
     row = store.job(number)
-    return begin(f"{row.title} (again)"[:LONGEST_TITLE], "", at, row.data)
+    return begin(f"{row.title} (again)"[:LONGEST_TITLE], "", at, job_of(row))
 
 
-def file_of(row: JobRow) -> dict[str, Any]:
+def file_of(row: JobRow) -> dict[str, Json]:
     """The data of a job's file."""
     return job_file(job_of(row))
 
 
 def change(
     number: int,
-    what: dict[str, Any],
+    what: Change,
     seen: int,
     who: str = "",
     order: Sequence[str] = (),
@@ -102,11 +101,10 @@ def change(
 ) -> JobChange | None:
     """Change a job.
 
-    Parameters: what, as `job_changes` has it; seen, the edit of the page it was made on; order, as
-    that page showed it. A change made on an older page is made on what stands now; where another
-    changed the same thing meanwhile, both are kept and that is noted. Returns the change, None
-    where it changes nothing. Raises BadInput where it makes no job of it, NotAllowed for a job that
-    is put away.
+    Parameters: seen, the edit of the page it was made on; order, as that page showed it. A change
+    made on an older page is made on what stands now; where another changed the same thing
+    meanwhile, both are kept and that is noted. Returns the change, None where it changes nothing.
+    Raises BadInput where it makes no job of it, NotAllowed for a job that is put away.
     """
     with transaction():
         row = store.job(number)
@@ -115,46 +113,30 @@ def change(
                 f"“{row.title}” is {'put away' if row.removed_at else 'done'}; open it again to"
                 " change it."
             )
-        later = store.changes_since(number, seen)
-        if what["do"] in ("seam", "part", "head"):
-            base = later[0].before if later and later[0].before else row.data
-            what = {**what, "set": _differing(base, what)}
-            if not what["set"]:
-                return None
-        after = job_changes.applied(row.data, what, order)
-        if after == row.data:
+        later, job = store.changes_since(number, seen), job_of(row)
+        base = make_job(later[0].before) if later and later[0].before else job
+        mine = what.differing(base)
+        after = job if mine is None else made(mine, job, tuple(order))
+        if mine is None or after == job:
             return None
-        mine = set(job_changes.subjects(what))
-        against = next(
-            (c for c in reversed(later) if mine & set(c.subject.split("\n")) and c.change != what),
-            None,
+        subjects, data, before = mine.subjects(), change_data(mine), row.data
+        other = (
+            c
+            for c in reversed(later)
+            if set(subjects) & set(c.subject.split("\n")) and c.change != data
         )
-        before = row.data
-        words = job_changes.words(what)
-        store.put(row, after, at())
+        against = next(other, None)
+        store.put(row, job_data(after), at())
         return store.note_change(
             row,
-            subject="\n".join(sorted(mine)),
-            words=words,
+            subject="\n".join(sorted(subjects)),
+            words=mine.words(),
             who=who[:LONGEST_WHO],
-            change=what,
+            change=data,
             before=before,
             against=against.id if against else None,
             at=row.changed_at,
         )
-
-
-def _differing(data: Mapping[str, Any], what: Mapping[str, Any]) -> dict[str, Any]:
-    """What of a form's fields differs from the job as its page showed it."""
-    if what["do"] == "seam":
-        shown: Mapping[str, Any] = next(
-            (row for row in data["seams"] if row["key"] == what["key"]), {}
-        )
-    elif what["do"] == "part":
-        shown = data.get("about", {}).get(what["name"], {})
-    else:
-        shown = data
-    return {k: v for k, v in what["set"].items() if (shown.get(k) or None) != (v or None)}
 
 
 @dataclass(frozen=True)
@@ -191,7 +173,7 @@ def settle(
         store.settle(stands)
         other = store.change(one.against)
         if take_other and other is not None:
-            change(number, other.change, store.job(number).edit, who, order, at)
+            change(number, read_change(other.change), store.job(number).edit, who, order, at)
 
 
 def undo(number: int, at: Callable[[], str] = now) -> str:
@@ -252,7 +234,7 @@ def tick(
             store.untick(number, seam, piece)
             return
         if not job.order and order:
-            change(number, {"do": "order", "order": list(order)}, row.edit, who, at=at)
+            change(number, SetOrder(tuple(order)), row.edit, who, at=at)
         store.tick(number, seam, piece, who[:LONGEST_WHO], at())
 
 
@@ -284,25 +266,17 @@ def keep_seam(
         own = _unnamed(seam)
         for one in job.seams:
             if one.joint is not None and _unnamed(one) == own:
-                change_ = {
-                    "do": "seam",
-                    "key": one.key,
-                    "set": {
-                        "procedure": draft.procedure.label,
-                        "joint": None,
-                        "title": one.called or one.joint.title,
-                    },
+                set_ = {
+                    "procedure": draft.procedure.label,
+                    "joint": None,
+                    "title": one.called or one.joint.title,
                 }
-                change(number, change_, store.job(number).edit, who, at=at)
+                change(number, SetSeam(one.key, set_), store.job(number).edit, who, at=at)
         return draft.procedure.label, str(draft.letter)
 
 
-def _unnamed(seam: Seam) -> dict[str, Any]:
-    return (
-        {k: v for k, v in joint_data(seam.joint).items() if k != "title"}
-        if seam.joint is not None
-        else {}
-    )
+def _unnamed(seam: Seam) -> Joint | None:
+    return replace(seam.joint, title="") if seam.joint is not None else None
 
 
 def run_named(number: int, seam: str, piece: int) -> str:

@@ -14,6 +14,7 @@ from ...core.joint.data import make_joint
 from ...core.run.run import as_planned, read_run
 from ...core.shop.data import make_shop
 from ...core.shop.shop import ASSUMED
+from ...formats.jobs.job_json import read_job
 from ...store import queries
 from ...store.database import transaction
 from ...store.models import Revision
@@ -53,11 +54,8 @@ def fill_if_empty(store: Store) -> bool:
             mast = json.loads(
                 files(__package__).joinpath("demo_job.json").read_text(encoding="utf-8")
             )
-            jobs.begin(
-                mast.pop("title"),
-                at=_at("06-15"),
-                data={k: v for k, v in mast.items() if k not in ("format", "version")},
-            )
+            made = read_job(mast)
+            jobs.begin(made.title, at=_at("06-15"), job=made)
         return True
     finally:
         store.close()

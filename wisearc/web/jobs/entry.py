@@ -4,10 +4,11 @@ plan into a job.
 
 from __future__ import annotations
 
-from typing import Any
+from collections.abc import Callable, Iterable
 from urllib.parse import parse_qsl
 
 from flask import redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
 
 from ...core.errors import BadInput
 from ...core.jobs.job import Job
@@ -15,6 +16,7 @@ from ...presenters import jobs as job_view
 from ...services.errors import Missing, NotAllowed
 from ...services.inventory.shop import standing_shop
 from ...services.jobs import job_entry, jobs
+from ...services.jobs.job_changes import AddPart, Change, DropPart, DropSeam, SetSeam
 from ...services.planning.planning import joint_of_query, query_text
 from ...services.set_up import setting_up
 from ..numbers import whole_number
@@ -24,14 +26,14 @@ from .views import blueprint, seen
 
 
 @blueprint.get("/<row:number>/entry")
-def entry(number: int) -> Any:
+def entry(number: int) -> ResponseReturnValue:
     """The seams and parts of a job, to be changed."""
     return _entry(number)
 
 
 def _entry(
     number: int, error: str = "", at: str = "", typed: dict[str, str] | None = None, code: int = 200
-) -> Any:
+) -> ResponseReturnValue:
     """Parameters: error, a refusal, and where it stands ("seam:c1", "seam:" for a new one,
     "part:box", "head"), with what was typed there.
     """
@@ -40,7 +42,7 @@ def _entry(
     try:
         job = jobs.job_of(row)
     except BadInput as wrong:
-        job, fault = Job(row.title, 1, (), ()), wrong.sentence
+        job, fault = Job(row.title), wrong.sentence
     known = [found.label for found in setting_up.to_set_up(30)]
     return (
         render_template(
@@ -66,10 +68,12 @@ def _entry(
     )
 
 
-def _made(number: int, change: Any, anchor: str, at: str) -> Any:
+def _made(
+    number: int, changes: Callable[[], Iterable[Change]], anchor: str, at: str
+) -> ResponseReturnValue:
     """A change made, or the page again with what was typed beside why it was not."""
     try:
-        for one in change() if callable(change) else [change]:
+        for one in changes():
             jobs.change(number, one, seen(), me())
     except BadInput as error:
         return _entry(number, job_entry.sentence_of(error), at, dict(request.form), 422)
@@ -79,7 +83,7 @@ def _made(number: int, change: Any, anchor: str, at: str) -> Any:
 
 
 @blueprint.post("/<row:number>/seam")
-def seam(number: int) -> Any:
+def seam(number: int) -> ResponseReturnValue:
     """Change a seam, or add one."""
     old = request.form.get("old", "")[:40]
     job = jobs.job_of(jobs.find(number))
@@ -93,21 +97,19 @@ def seam(number: int) -> Any:
 
 
 @blueprint.post("/<row:number>/seam/out")
-def seam_out(number: int) -> Any:
+def seam_out(number: int) -> ResponseReturnValue:
     """Take a seam out."""
-    return _made(
-        number, {"do": "drop-seam", "key": request.form.get("key", "")[:40]}, "seams", "seam:"
-    )
+    return _made(number, lambda: [DropSeam(request.form.get("key", "")[:40])], "seams", "seam:")
 
 
 @blueprint.post("/<row:number>/part")
-def part(number: int) -> Any:
+def part(number: int) -> ResponseReturnValue:
     """Change a part, or add one."""
     name = request.form.get("name", "")[:60]
     if not name:
         return _made(
             number,
-            {"do": "add-part", "name": " ".join(request.form.get("to", "").split())},
+            lambda: [AddPart(" ".join(request.form.get("to", "").split()))],
             "parts",
             "part:",
         )
@@ -120,25 +122,25 @@ def part(number: int) -> Any:
 
 
 @blueprint.post("/<row:number>/part/out")
-def part_out(number: int) -> Any:
+def part_out(number: int) -> ResponseReturnValue:
     """Take a part out."""
     name = request.form.get("name", "")[:60]
-    return _made(number, {"do": "drop-part", "name": name}, "parts", f"part:{name}")
+    return _made(number, lambda: [DropPart(name)], "parts", f"part:{name}")
 
 
 @blueprint.post("/<row:number>/head")
-def head(number: int) -> Any:
+def head(number: int) -> ResponseReturnValue:
     """Change title, quantity and times."""
     return _made(number, lambda: [job_entry.head_typed(request.form)], "head", "head")
 
 
 @blueprint.get("/add")
-def add() -> Any:
+def add() -> ResponseReturnValue:
     """A joint of Plan, or a procedure, put into a job."""
     return _add()
 
 
-def _add(error: str = "", code: int = 200) -> Any:
+def _add(error: str = "", code: int = 200) -> ResponseReturnValue:
     link, number = request.values.get("link", "")[:4000], request.values.get("procedure", "")[:20]
     if not link and not number:
         raise Missing(
@@ -168,7 +170,7 @@ def _add(error: str = "", code: int = 200) -> Any:
 
 
 @blueprint.post("/add")
-def add_done() -> Any:
+def add_done() -> ResponseReturnValue:
     """Put it there: as a new seam, or in the place of the joint of one."""
     number = whole_number(request.form.get("job", ""))
     try:
@@ -179,7 +181,7 @@ def add_done() -> Any:
             seam_now = next((s for s in job.seams if s.key == instead), None)
             if seam_now is None:
                 raise BadInput("seam", instead, "is no longer in this job")
-            change = {"do": "seam", "key": instead, "set": job_entry.of_typed(of["of"], job)}
+            change = SetSeam(instead, job_entry.of_typed(of["of"], job))
             jobs.change(row.id, change, row.edit, me())
             return redirect(url_for("jobs.entry", number=row.id) + f"#seam-{instead}", 303)
         taken = {s.key for s in job.seams}

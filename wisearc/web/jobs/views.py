@@ -24,7 +24,7 @@ from ...presenters.jobs import JobView
 from ...services.errors import NotAllowed
 from ...services.inventory.shop import standing_shop
 from ...services.jobs import job_entry, job_plans, jobs
-from ...services.jobs.job_changes import Change
+from ...services.jobs.job_changes import Change, Move, Pin, SetOrder, SetPart
 from ...services.jobs.searching import Searches
 from ..context import context
 from ..errors import code_of
@@ -202,7 +202,7 @@ def changed(number: int, change: Change, quiet: bool = False) -> Any:
     """
     try:
         made = jobs.change(
-            number, change, seen(), me(), order_shown(number) if change["do"] == "move" else ()
+            number, change, seen(), me(), order_shown(number) if isinstance(change, Move) else ()
         )
     except BadInput as error:
         return job_page(view_of(number), "", error.sentence, 422)
@@ -235,7 +235,7 @@ def move(number: int) -> Any:
         return job_page(
             view_of(number), "", "Say at which place it is to stand, as a number from 1.", 422
         )
-    return changed(number, {"do": "move", "key": key, "to": to})
+    return changed(number, Move(key, to))
 
 
 @blueprint.post("/<row:number>/pin")
@@ -243,13 +243,13 @@ def pin(number: int) -> Any:
     """Pin a seam first or last, or no longer."""
     key, where = request.form.get("key", "")[:40], request.form.get("where", "")
     where = where if where in ("first", "last") else ""
-    return changed(number, {"do": "pin", "key": key, "at": where})
+    return changed(number, Pin(key, where))
 
 
 @blueprint.post("/<row:number>/order")
 def order(number: int) -> Any:
     """Take the order that is found instead of one by hand."""
-    return changed(number, {"do": "order", "order": []})
+    return changed(number, SetOrder())
 
 
 @blueprint.post("/<row:number>/layout")
@@ -260,7 +260,7 @@ def layout(number: int) -> Any:
         at = job_entry.at_typed(request.form)
     except BadInput as error:
         return job_page(view_of(number), "", error.sentence, 422)
-    return changed(number, {"do": "part", "name": name, "set": {"at": at}}, quiet=True)
+    return changed(number, SetPart(name, {"at": at}), quiet=True)
 
 
 @blueprint.post("/<row:number>/undo")
