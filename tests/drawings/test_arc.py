@@ -2,11 +2,13 @@
 
 import re
 import unittest
+from unittest.mock import Mock
 
 import numpy as np
 
 from wisearc.core import catalogue
 from wisearc.core.arc_log.pyramid import columns, pyramid_of
+from wisearc.core.run.run import Excursion
 from wisearc.drawings.runs.arc_trace import BOTTOM, HEIGHT, TOP, arc_trace, nice_step
 from wisearc.drawings.runs.faults import fault_drawing
 
@@ -36,12 +38,12 @@ class Trace(unittest.TestCase):
         self.assertTrue(all(0 <= y <= HEIGHT - BOTTOM + 1 for y in spiked))
 
     def test_what_is_held_and_what_left_it(self) -> None:
-        left = [{"what": "peak_a", "start_s": 3.0, "end_s": 4.0}]
+        left = [Excursion("peak_a", 3.0, 4.0, 70.0)]
         svg = self.drawn(
             np.full(10_000, 50.0),
             bands={"<peak>": (40.0, 60.0)},
             left=left,
-            stretches=[{"start_s": 1.0, "end_s": 9.0, "tack": False}],
+            stretches=[Mock(start_s=1.0, end_s=9.0, tack=False)],
         )
         self.assertIn("&lt;peak&gt;", svg)
         self.assertEqual(svg.count("var(--stop)"), 1)
