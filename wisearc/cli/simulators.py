@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -170,24 +171,20 @@ def _seam(plan: Any, arc_s: float | None, **more: Any) -> Any:
     from ..simulators.power_source import Seam
 
     if plan is None:
-        told: dict[str, Any] = {} if arc_s is None else {"arc_s": arc_s}
-        return Seam(**more, **told)
+        return Seam(**more) if arc_s is None else Seam(arc_s=arc_s, **more)
     pulse, slopes = plan.pulse, plan.slopes
-    beat: dict[str, Any] = {"background_a": 0.0}
-    if pulse.pulsed:
-        beat = {
-            "background_a": pulse.background_a,
-            "rate_pps": pulse.rate_pps,
-            "on": pulse.on_pct / 100,
-        }
-    return Seam(
+    seam = Seam(
         peak_a=pulse.peak_a,
+        background_a=0.0,
         arc_s=arc_s or plan.travel.arc_time_s,
         preflow_s=plan.gas.preflow_s,
         postflow_s=plan.gas.postflow_s,
         up_s=slopes.up_s or 0.3,
         down_s=slopes.down_s or 1.5,
         volts=plan.heat.arc_voltage_v,
-        **beat,
         **more,
     )
+    if not pulse.pulsed:
+        return seam
+    on = pulse.on_pct / 100
+    return replace(seam, background_a=pulse.background_a, rate_pps=pulse.rate_pps, on=on)

@@ -7,14 +7,18 @@ shown by those.
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
-from typing import Any, ClassVar, Protocol
+from typing import Any, ClassVar, Protocol, TypeAlias, Union
 
 from . import sources
 from .quantities import HABITS, Quantity
 from .schema.figures import filled
+from .schema.json_types import JsonObject
 
 LEVELS = ("stop", "caution", "note")
+# what can stand at a place of a sentence
+Filled: TypeAlias = Union[Quantity, "Words", str, float, bool, None]
 
 
 class Words(Protocol):
@@ -31,7 +35,7 @@ class Sentence:
     """
 
     template: str
-    figures: dict[str, Any] = field(default_factory=dict)
+    figures: Mapping[str, Filled] = field(default_factory=dict)
 
     def text(self, habit: str = "mm") -> str:
         """The sentence in a unit habit.
@@ -108,7 +112,7 @@ class Other:
     sentence: Words
     source: str
     mark: str
-    sets: dict[str, Any] = field(default_factory=dict)
+    sets: JsonObject = field(default_factory=dict)
     school: str = ""
     cited: str = ""
 
@@ -133,7 +137,7 @@ class Caution:
     code: str
     at: str
     sentence: Words
-    sets: dict[str, Any] = field(default_factory=dict)
+    sets: JsonObject = field(default_factory=dict)
     mend: str = ""
 
 
@@ -197,7 +201,7 @@ def ruled(reason: Reason, formula: str, template: str, **figures: Any) -> Reason
 
 
 def instead(
-    value: Words, sets: dict[str, Any], template: str, school: str = "", **figures: Any
+    value: Words, sets: JsonObject, template: str, school: str = "", **figures: Any
 ) -> Other:
     """What else was open, by common practice."""
     return Other(value, say(template, **figures), sources.PRACTICE, "common-practice", sets, school)

@@ -6,12 +6,12 @@ import json
 import math
 import re
 from collections import Counter
-from collections.abc import Mapping
 from typing import Any
 
 from ..core.errors import BadInput
 from ..core.joint.data import make_joint
 from ..core.joint.joint import Joint
+from ..core.schema.json_types import Json, JsonObject
 
 FORMAT = "wisearc/joint"
 VERSION = 1
@@ -90,7 +90,7 @@ def _finite(text: str) -> float:
     return value if math.isfinite(value) else _refuse(text)
 
 
-def _object(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
+def _object(pairs: list[tuple[str, Any]]) -> dict[str, Json]:
     found = dict(pairs)
     if len(found) < len(pairs):
         twice, _ = Counter(key for key, _ in pairs).most_common(1)[0]
@@ -98,7 +98,7 @@ def _object(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
     return found
 
 
-def check_head(data: Any, kind: str, version: int = VERSION) -> dict[str, Any]:
+def check_head(data: Any, kind: str, version: int = VERSION) -> dict[str, Json]:
     """Refuse data that is no file of a format and version. Returns the rest of it. Raises
     BadInput.
     """
@@ -121,6 +121,6 @@ def read_joint(data: Any) -> Joint:
     return make_joint(check_head(data, FORMAT))
 
 
-def joint_file(data: Mapping[str, Any]) -> dict[str, Any]:
+def joint_file(data: JsonObject) -> dict[str, Json]:
     """A joint's plain data as a joint file has it."""
     return {"format": FORMAT, "version": VERSION, **data}

@@ -6,7 +6,6 @@ mapped by hand: each is words in two habits beside a few keys, flattened, and re
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from typing import Any
 
 from ..core.errors import BadInput
@@ -16,6 +15,7 @@ from ..core.plan.plan import Plan, SetByHand, choice_kinds
 from ..core.reasons import LEVELS, Caution, Choice, Other, Reason, Said, Words, said
 from ..core.schema import checks
 from ..core.schema.figures import figures
+from ..core.schema.json_types import Json, Unparsed
 from .declared import MOST_ELSE, check_keys, read_figure, read_figures, read_text, to_data
 from .joint_json import joint_file
 from .upgrades.steps import lifted
@@ -30,9 +30,9 @@ TAIL = ("after", "by_hand", "cautions")
 OWN = "."
 
 
-def plan_data(plan: Plan) -> dict[str, Any]:
+def plan_data(plan: Plan) -> dict[str, Json]:
     """The data of a plan file. Sentences in `text` (mm) and `text_in` (inches)."""
-    parts: dict[str, dict[str, Any]] = {OWN: {}, **{kind.part: {} for kind in choice_kinds()}}
+    parts: dict[str, dict[str, Json]] = {OWN: {}, **{kind.part: {} for kind in choice_kinds()}}
     for choice in plan.choices:
         for key, declared in figures(type(choice)).items():
             parts[declared.part or choice.part][key] = to_data(getattr(choice, key))
@@ -92,7 +92,7 @@ def read_plan(data: Any) -> Plan:
     return plan
 
 
-def _read_choice(kind: type[Choice], data: Mapping[str, Any]) -> Choice:
+def _read_choice(kind: type[Choice], data: Unparsed) -> Choice:
     values = {}
     for key, declared in figures(kind).items():
         part = declared.part or kind.part
@@ -144,12 +144,12 @@ def _texts(key: str, words: Words) -> dict[str, str]:
     return {key: both.mm, f"{key}_in": both.inch}
 
 
-def _words(row: Mapping[str, Any], key: str, where: str) -> Said:
+def _words(row: Unparsed, key: str, where: str) -> Said:
     mm = read_text(row.get(key), f"{where}.{key}")
     return Said(mm, read_text(row.get(f"{key}_in", mm), f"{where}.{key}_in"))
 
 
-def _list(data: Mapping[str, Any], key: str, read: Any, where: str = "plan") -> list[Any]:
+def _list(data: Unparsed, key: str, read: Any, where: str = "plan") -> list[Any]:
     rows, place = data[key], f"{where}.{key}"
     if not isinstance(rows, list) or len(rows) > MOST_ROWS:
         raise BadInput(place, rows, f"must be a list of at most {MOST_ROWS}")
@@ -159,11 +159,11 @@ def _list(data: Mapping[str, Any], key: str, read: Any, where: str = "plan") -> 
     return [read(row, f"{place}[{i}]") for i, row in enumerate(rows)]
 
 
-def _text(row: Mapping[str, Any], key: str, where: str) -> str:
+def _text(row: Unparsed, key: str, where: str) -> str:
     return read_text(row.get(key, ""), f"{where}.{key}")
 
 
-def check_joint_shape(joint: Any, where: str) -> dict[str, Any]:
+def check_joint_shape(joint: Any, where: str) -> dict[str, Json]:
     """Refuse what is no joint as it could have been kept, whatever its names. Returns it without
     its head. Raises BadInput.
     """
@@ -196,9 +196,9 @@ def check_words(row: Any, where: str) -> None:
             raise BadInput(place, value, "must be a word or a number")
 
 
-def reason_data(r: Reason) -> dict[str, Any]:
+def reason_data(r: Reason) -> dict[str, Json]:
     """A reason as a plan file has it."""
-    row: dict[str, Any] = {
+    row: dict[str, Json] = {
         **_texts("text", r.sentence),
         "source": r.title,
         "mark": r.mark,
@@ -209,7 +209,7 @@ def reason_data(r: Reason) -> dict[str, Any]:
     return row
 
 
-def _read_reason(row: Mapping[str, Any], where: str) -> Reason:
+def _read_reason(row: Unparsed, where: str) -> Reason:
     allowed = ("text_in", "source_key", "formula", "worked", "worked_in")
     check_keys(row, ("text", "source", "mark"), where, allowed)
     worked = _words(row, "worked", where) if "worked" in row else None
@@ -220,8 +220,8 @@ def _read_reason(row: Mapping[str, Any], where: str) -> Reason:
     )
 
 
-def _other(o: Other) -> dict[str, Any]:
-    row = {
+def _other(o: Other) -> dict[str, Json]:
+    row: dict[str, Json] = {
         **_texts("value", o.value),
         **_texts("text", o.sentence),
         "source": o.title,
@@ -231,7 +231,7 @@ def _other(o: Other) -> dict[str, Any]:
     return row | ({"school": o.school} if o.school else {})
 
 
-def _read_other(row: Mapping[str, Any], where: str) -> Other:
+def _read_other(row: Unparsed, where: str) -> Other:
     check_keys(
         row, ("value", "text", "source", "mark", "sets"), where, ("value_in", "text_in", "school")
     )
@@ -246,8 +246,8 @@ def _read_other(row: Mapping[str, Any], where: str) -> Other:
     )
 
 
-def _caution(c: Caution) -> dict[str, Any]:
-    row: dict[str, Any] = {
+def _caution(c: Caution) -> dict[str, Json]:
+    row: dict[str, Json] = {
         "level": c.level,
         "code": c.code,
         "at": c.at,
@@ -256,7 +256,7 @@ def _caution(c: Caution) -> dict[str, Any]:
     return row | ({"mend": c.mend, "sets": c.sets} if c.sets else {})
 
 
-def _read_caution(row: Mapping[str, Any], where: str) -> Caution:
+def _read_caution(row: Unparsed, where: str) -> Caution:
     check_keys(row, ("level", "code", "at", "text"), where, ("text_in", "mend", "sets"))
     if row["level"] not in LEVELS:
         raise BadInput(f"{where}.level", row["level"], "must be one of " + ", ".join(LEVELS))
@@ -264,17 +264,17 @@ def _read_caution(row: Mapping[str, Any], where: str) -> Caution:
     return Caution(row["level"], code, at, _words(row, "text", where), _read_sets(row, where), mend)
 
 
-def _read_sets(row: Mapping[str, Any], where: str) -> dict[str, Any]:
-    sets: dict[str, Any] = row.get("sets", {})
+def _read_sets(row: Unparsed, where: str) -> Unparsed:
+    sets: Unparsed = row.get("sets", {})
     check_words(sets, f"{where}.sets")
     return sets
 
 
-def _read_part(row: Mapping[str, Any], where: str) -> Part:
+def _read_part(row: Unparsed, where: str) -> Part:
     check_keys(row, ("text", "word", "tail"), where, ("text_in",))
     return Part(_words(row, "text", where), _text(row, "word", where), _text(row, "tail", where))
 
 
-def _read_by_hand(row: Mapping[str, Any], where: str) -> SetByHand:
+def _read_by_hand(row: Unparsed, where: str) -> SetByHand:
     check_keys(row, ("key", "at", "text"), where, ("text_in",))
     return SetByHand(_text(row, "key", where), _text(row, "at", where), _words(row, "text", where))

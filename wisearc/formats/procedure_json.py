@@ -10,9 +10,9 @@ from typing import Any
 from ..core.errors import BadInput
 from ..core.plan.plan import Plan
 from ..core.run.run import MAX_RUNS, MAX_RUNS_BYTES
-from ..core.run.verification import check_bands, check_proof
+from ..core.run.verification import Bands, check_bands, check_proof
 from ..core.schema import checks
-from ..core.schema.json_types import JsonObject
+from ..core.schema.json_types import Json, JsonObject, Unparsed
 from .declared import check_keys
 from .joint_json import check_head
 from .plan_json import check_joint_shape, check_words, read_plan
@@ -37,9 +37,9 @@ class ProcedureFile:
     letter: str
     status: str
     title: str
-    joint: Mapping[str, Any]
-    plan: Mapping[str, Any]
-    bands: Mapping[str, Any]
+    joint: JsonObject
+    plan: JsonObject
+    bands: Bands
     runs: list[JsonObject]
     signatures: list[Any]
     changed: str | None
@@ -50,7 +50,7 @@ class ProcedureFile:
     recorded: tuple[RecordedRun, ...] = ()
 
 
-def procedure_file(of: ProcedureFile) -> dict[str, Any]:
+def procedure_file(of: ProcedureFile) -> dict[str, Json]:
     """The data of a procedure file."""
     return {
         "format": FORMAT,
@@ -124,7 +124,7 @@ def read_procedure_file(data: Any) -> tuple[ProcedureFile, Plan]:
 
 
 def _check_state(
-    data: Mapping[str, Any],
+    data: Unparsed,
     runs: Sequence[RecordedRun],
     plan: Plan,
     moments: Mapping[str, str | None],
@@ -145,12 +145,12 @@ def _check_state(
         )
 
 
-def _matching(data: Mapping[str, Any], key: str, pattern: str, what: str) -> None:
+def _matching(data: Unparsed, key: str, pattern: str, what: str) -> None:
     if not re.fullmatch(pattern, checks.text(key, data[key], 20)):
         raise BadInput(key, data[key], f"must be {what}")
 
 
-def _bands(bands: Any) -> Mapping[str, Any]:
+def _bands(bands: Any) -> Bands:
     found = checks.mapping("bands", bands)
     if len(found) > MOST_BANDS:
         raise BadInput("bands", f"{len(found)} items", f"must hold at most {MOST_BANDS}")

@@ -4,17 +4,17 @@ from __future__ import annotations
 
 import json
 from importlib.resources import files
-from typing import Any
 
 from ..core.errors import UnknownName
+from ..core.schema.json_types import Json
 
 NAMES = ("joint", "plan", "run", "procedure", "shop", "job", "job-plan", "arc-log", "reading")
 
 
-def schema(name: str) -> dict[str, Any]:
+def schema(name: str) -> dict[str, Json]:
     """The shipped JSON Schema of a format, by name. Raises UnknownName."""
     if name not in NAMES:
         raise UnknownName("schema", name, list(NAMES))
     text = files(__package__).joinpath("schemas", f"{name}.schema.json").read_text(encoding="utf-8")
-    loaded: dict[str, Any] = json.loads(text)
+    loaded: dict[str, Json] = json.loads(text)
     return loaded

@@ -17,6 +17,7 @@ from urllib.parse import quote
 
 import peewee
 
+from ..core.schema.json_types import Json
 from .errors import Broken, Full, Locked, Moved, ReadOnly, StoreError
 from .folder import writing
 
@@ -42,7 +43,7 @@ class _Database(peewee.SqliteDatabase):
         path: Path,
         schema: int | None,
         reading: str = "rw",
-        pragmas: dict[str, Any] | None = None,
+        pragmas: dict[str, Json] | None = None,
     ) -> None:
         """Say which file it is, and of which schema; None where it is about to be migrated.
 

@@ -5,9 +5,14 @@ changes.
 from __future__ import annotations
 
 import json
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
+from dataclasses import fields
 from typing import Any
 
+from ..core.history import lessons as core_lessons
+from ..core.history.lessons import LearntRun
+from ..core.history.shop_history import OwnRun
+from ..core.schema.json_types import Json
 from .database import execute, translated
 from .models import NUMBER_FORM, Drilled, Learnt, Revision, RunRow
 
@@ -24,14 +29,14 @@ _LAST = """
     JOIN procedure ON procedure.id = learnt.procedure ORDER BY learnt.run DESC LIMIT ?"""
 
 
-def put(of: Revision, rows: Sequence[Mapping[str, Any]], only: int | None = None) -> None:
+def put(of: Revision, runs: Sequence[LearntRun], only: int | None = None) -> None:
     """Put what the runs of a revision tell in the place of what they told. Parameters: only, of one
     run, by its number.
     """
     which = Learnt.revision == of.id if only is None else Learnt.run == only
     stored: Any = Learnt.select().where(which).dicts()
     held = {row["run"]: row for row in stored}
-    fresh = {row["run"]: row for row in rows}
+    fresh = {one.run: _row(one) for one in runs}
     gone = [run for run, row in held.items() if fresh.get(run) != row]
     for first in range(0, len(gone), 500):
         Learnt.delete().where(Learnt.run << gone[first : first + 500]).execute()
@@ -40,33 +45,43 @@ def put(of: Revision, rows: Sequence[Mapping[str, Any]], only: int | None = None
         Learnt.insert_many(added[first : first + 500]).execute()
 
 
-def like(family: str, metals: str, most: int) -> list[dict[str, Any]]:
-    """The newest good runs of a family in metals, the newest first, each with its label, those left
-    out too.
-    """
+def _row(one: LearntRun) -> dict[str, Json]:
+    own = {key: value for key, value in vars(one).items() if key not in ("label", "told")}
+    flags = {"good": int(one.good), "left_out": int(one.left_out)}
+    return own | vars(one.told) | flags | {"faults": list(one.told.faults)}
+
+
+def like(family: str, metals: str, most: int) -> list[OwnRun]:
+    """The newest good runs of a family in metals, the newest first, those left out too."""
     with translated():
         found = execute(_LIKE, (family, metals, most)).fetchall()
-    keys = ("made_on", "machine", "hand", "ratio", "pace", "held", "weight", "left_out")
     return [
-        {
-            "number": run,
-            "label": f"{NUMBER_FORM.format(number)} {letter}",
-            **dict(zip(keys, rest, strict=True)),
-        }
-        for run, number, letter, *rest in found
+        OwnRun(
+            run, _label(number, letter), day, machine, hand, ratio, pace, held, weight, bool(out)
+        )
+        for run, number, letter, day, machine, hand, ratio, pace, held, weight, out in found
     ]
 
 
-def last(most: int) -> list[dict[str, Any]]:
+def _label(number: int, letter: str) -> str:
+    return f"{NUMBER_FORM.format(number)} {letter}"
+
+
+def last(most: int) -> list[LearntRun]:
     """The runs that were written down last, the newest first."""
     with translated():
         cursor = execute(_LAST, (most,))
         keys = [column[0] for column in cursor.description]
         rows = [dict(zip(keys, row, strict=True)) for row in cursor.fetchall()]
+    told, own = ([f.name for f in fields(of)] for of in (core_lessons.Learnt, LearntRun))
+    found = []
     for row in rows:
-        row["faults"] = json.loads(row["faults"])
-        row["label"] = f"{NUMBER_FORM.format(row['number'])} {row['letter']}"
-    return rows
+        row["faults"] = tuple(json.loads(row["faults"]))
+        row["told"] = core_lessons.Learnt(**{key: row[key] for key in told})
+        row["label"] = _label(row["number"], row["letter"])
+        row |= {"good": bool(row["good"]), "left_out": bool(row["left_out"])}
+        found.append(LearntRun(**{key: row[key] for key in own}))
+    return found
 
 
 def set_left_out(run: RunRow, moment: str | None) -> None:

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from typing import Any
 
+from ..core.schema.json_types import Json
 from .database import translated
 from .models import PurgeRun, Ticked
 
 
 def begin_purge(
-    what: str, title: str, ask: dict[str, Any], port: int | None, began: float
+    what: str, title: str, ask: dict[str, Json], port: int | None, began: float
 ) -> PurgeRun:
     """Begin a purge."""
     return PurgeRun.create(what=what, title=title, ask=ask, port=port, began=began)

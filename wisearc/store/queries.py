@@ -11,6 +11,7 @@ import peewee
 from peewee import SQL, fn
 
 from ..core.errors import in_few_words
+from ..core.schema.json_types import JsonObject
 from .database import execute, translated
 from .errors import Missing, NotAllowed
 from .models import NUMBER_FORM, Listing, Procedure, Revision, RunRow, ShopSchool
@@ -282,7 +283,7 @@ def last_runs(most: int) -> list[RunRow]:
         return list(joined.where(RunRow.voided_at.is_null()).order_by(RunRow.id.desc()).limit(most))
 
 
-def list_anew(of: Revision, shown: Mapping[str, Any], found_by: Mapping[str, str]) -> None:
+def list_anew(of: Revision, shown: JsonObject, found_by: Mapping[str, str]) -> None:
     """List a revision as it stands. Parameters: shown, current_a and rod; found_by, words by column
     of the index.
     """

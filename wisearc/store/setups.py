@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from ..core.schema.json_types import Json
 from .database import translated
 from .models import SetUp
 
@@ -30,7 +31,7 @@ def _newest(where: Any) -> SetUp | None:
         return found
 
 
-def begin(what: str, title: str, machine: str, dial: dict[str, Any], at: str) -> SetUp:
+def begin(what: str, title: str, machine: str, dial: dict[str, Json], at: str) -> SetUp:
     """Begin a set-up."""
     return SetUp.create(what=what, title=title, machine=machine, dial=dial, begun_at=at)
 
@@ -42,7 +43,7 @@ def tick(number: int, key: str, on: bool) -> None:
     begun.save(only=[SetUp.ticks])
 
 
-def done(number: int, dial: dict[str, Any], who: str, at: str, left_open: list[str]) -> None:
+def done(number: int, dial: dict[str, Json], who: str, at: str, left_open: list[str]) -> None:
     """Say that it is set, what each line tells as it was set, and which lines were left open."""
     SetUp.update(set_at=at, who=who, dial=dial, left_open=left_open).where(
         SetUp.id == number

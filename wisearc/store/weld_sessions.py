@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from typing import Any
 
+from ..core.schema.json_types import JsonObject
 from .database import translated
 from .models import ActRow, AtArc
 
@@ -53,10 +55,10 @@ def change(number: int, **values: Any) -> None:
     AtArc.update(**values).where(AtArc.id == number).execute()
 
 
-def add_acts(number: int, acts: list[dict[str, Any]]) -> None:
-    """Add acts, each once."""
+def add_acts(number: int, device: str, acts: Iterable[JsonObject]) -> None:
+    """Add acts that a device sent, each once."""
     for act in acts:
-        ActRow.insert(at_arc=number, **act).on_conflict_ignore().execute()
+        ActRow.insert(at_arc=number, device=device, **act).on_conflict_ignore().execute()
 
 
 def acts(number: int) -> list[ActRow]:

@@ -13,6 +13,7 @@ import threading
 from collections.abc import Callable
 from contextlib import suppress
 from typing import Any
+from wsgiref.types import WSGIEnvironment
 
 from ..core.errors import BadInput
 
@@ -33,7 +34,7 @@ NO_ADDRESS = (
 )
 
 
-def is_beyond(environ: dict[str, Any]) -> bool:
+def is_beyond(environ: WSGIEnvironment) -> bool:
     """Whether a request comes from beyond this machine, as far as can be told; in doubt it does."""
     host = environ.get("HTTP_HOST", "").lower().rpartition(":")
     name = host[0] or host[2]
@@ -43,7 +44,7 @@ def is_beyond(environ: dict[str, Any]) -> bool:
 def marked(app: Callable[..., Any]) -> Callable[..., Any]:
     """An application whose requests are marked as coming from beyond."""
 
-    def beyond(environ: dict[str, Any], start: Any) -> Any:
+    def beyond(environ: WSGIEnvironment, start: Any) -> Any:
         return app({**environ, BEYOND: "yes"}, start)
 
     return beyond

@@ -8,6 +8,7 @@ from itertools import pairwise
 from typing import Any
 
 from wisearc.core import catalogue
+from wisearc.core.history.lessons import Learnt, LearntRun
 from wisearc.core.history.statistics import chart_of, faults_in, weak_in
 
 
@@ -19,20 +20,11 @@ def row(
     ratio: float | None = 0.0,
     weight: float = 1.0,
     family: str = "edge",
-) -> dict[str, Any]:
+) -> LearntRun:
     """What a run tells."""
-    return {
-        "run": run,
-        "procedure": procedure,
-        "family": family,
-        "metals": "austenitic",
-        "faults": list(faults),
-        "change": change,
-        "ratio": ratio,
-        "weight": weight,
-        "label": f"P-000{procedure} A",
-        "made_on": f"2026-03-{run:02d}",
-    }
+    told = Learnt(family, "austenitic", weight, ratio, None, None, faults, "", change)
+    label, day = f"P-000{procedure} A", f"2026-03-{run:02d}"
+    return LearntRun(run, 1, procedure, label, day, "", "", True, False, told)
 
 
 def charted(*percent: float) -> Any:

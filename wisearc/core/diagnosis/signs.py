@@ -10,7 +10,6 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
-from typing import Any
 
 from .. import catalogue
 from ..physics.gas import DRAUGHT_M_S
@@ -51,7 +50,7 @@ class Told:
     key: str
     strength: float | None
     by: str = "seen"
-    figures: Mapping[str, Any] = field(default_factory=dict)
+    figures: Mapping[str, Quantity | str] = field(default_factory=dict)
 
     @property
     def words(self) -> Words:
@@ -211,7 +210,7 @@ def _heat(actual: Actual) -> Iterator[Told]:
 
 def _cover(actual: Actual) -> Iterator[Told]:
     plan = actual.plan
-    figures: dict[str, Any] = {
+    figures: dict[str, Quantity | str] = {
         "seen": Quantity(actual.hot_band_mm, "size"),
         "planned": Quantity(actual.cover_mm, "size"),
     }

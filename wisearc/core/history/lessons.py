@@ -44,6 +44,25 @@ class Learnt:
     change: str = ""
 
 
+@dataclass(frozen=True)
+class LearntRun:
+    """A run of the book and what it tells: its number, its revision's and its procedure's; number
+    and letter of the revision in words; day, machine and hand; whether it was good, and whether it
+    is left out of the own record.
+    """
+
+    run: int
+    revision: int
+    procedure: int
+    label: str
+    made_on: str
+    machine: str
+    hand: str
+    good: bool
+    left_out: bool
+    told: Learnt
+
+
 def learnt_of(plan: Plan, record: Run) -> Learnt:
     """What a run of a plan tells. Own record counts good runs alone, by how they came out."""
     kind = catalogue.joint_kinds().get(str(plan.joint.get("joint")))

@@ -10,9 +10,9 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 from statistics import fmean, median
-from typing import Any
 
 from .families import family_words
+from .lessons import LearntRun
 
 # Shewhart's constant for ranges of two: the mean moving range is 1.128 standard deviations.
 # Published, from memory
@@ -80,27 +80,27 @@ class Chart:
         return any(one.out for one in self.points)
 
 
-def faults_in(rows: Sequence[Mapping[str, Any]]) -> tuple[FaultLine, ...]:
+def faults_in(rows: Sequence[LearntRun]) -> tuple[FaultLine, ...]:
     """The faults of runs, the most frequent first.
 
     Parameters: rows, of what runs tell, in any order. A change cured a fault where the next run of
     the same procedure has it no more.
     """
-    ordered = sorted(rows, key=lambda row: row["run"])
+    ordered = sorted(rows, key=lambda row: row.run)
     of_family = Counter(_family(row) for row in ordered)
     counted: Counter[str] = Counter()
     on: defaultdict[str, Counter[str]] = defaultdict(Counter)
     tried: defaultdict[str, defaultdict[str, list[bool]]] = defaultdict(lambda: defaultdict(list))
-    standing: dict[int, Mapping[str, Any]] = {}
+    standing: dict[int, LearntRun] = {}
     for row in ordered:
-        for fault in row["faults"]:
+        for fault in row.told.faults:
             counted[fault] += 1
             on[fault][_family(row)] += 1
-        before = standing.get(row["procedure"])
-        if before is not None and before["change"]:
-            for fault in before["faults"]:
-                tried[fault][before["change"]].append(fault not in row["faults"])
-        standing[row["procedure"]] = row
+        before = standing.get(row.procedure)
+        if before is not None and before.told.change:
+            for fault in before.told.faults:
+                tried[fault][before.told.change].append(fault not in row.told.faults)
+        standing[row.procedure] = row
     return tuple(
         FaultLine(
             fault,
@@ -118,11 +118,11 @@ def faults_in(rows: Sequence[Mapping[str, Any]]) -> tuple[FaultLine, ...]:
     )
 
 
-def _family(row: Mapping[str, Any]) -> str:
-    return family_words(row["family"], row["metals"]) if row["family"] else "others"
+def _family(row: LearntRun) -> str:
+    return family_words(row.told.family, row.told.metals) if row.told.family else "others"
 
 
-def chart_of(rows: Sequence[Mapping[str, Any]]) -> Chart | None:
+def chart_of(rows: Sequence[LearntRun]) -> Chart | None:
     """The control chart of the current of good runs against the bench rule, %, of one machine or
     one hand; None where there are fewer than eight.
 
@@ -132,12 +132,12 @@ def chart_of(rows: Sequence[Mapping[str, Any]]) -> Chart | None:
     """
     told = [
         row
-        for row in sorted(rows, key=lambda r: (r["made_on"], r["run"]))
-        if row["weight"] > 0 and row["ratio"] is not None
+        for row in sorted(rows, key=lambda r: (r.made_on, r.run))
+        if row.told.weight > 0 and row.told.ratio is not None
     ]
     if len(told) < LEAST_POINTS:
         return None
-    values = [100 * math.expm1(row["ratio"]) for row in told]
+    values = [100 * math.expm1(row.told.ratio or 0.0) for row in told]
     middle = median(values)
     sd = fmean(abs(b - a) for a, b in pairwise(values)) / D2
     sd = max(sd, LEAST_SD_PCT)
@@ -148,12 +148,12 @@ def chart_of(rows: Sequence[Mapping[str, Any]]) -> Chart | None:
         side = side + way if way and side * way >= 0 else way
         out = "beyond three standard deviations" if not low - 1e-9 <= value <= high + 1e-9 else ""
         out = out or (f"{RUN_OF} in a row on one side" if abs(side) >= RUN_OF else "")
-        points.append(Point(row["run"], row["label"], row["made_on"], value, out))
+        points.append(Point(row.run, row.label, row.made_on, value, out))
     return Chart(middle, low, high, tuple(points))
 
 
 def weak_in(
-    rows: Sequence[Mapping[str, Any]], drills: Mapping[str, Sequence[str]]
+    rows: Sequence[LearntRun], drills: Mapping[str, Sequence[str]]
 ) -> tuple[tuple[str, int, int], ...]:
     """The drills that the last runs ask for: key, in how many runs its faults came up, of how many;
     the most first.
@@ -161,10 +161,10 @@ def weak_in(
     Parameters: drills, the faults that speak for each. A weakness: two of the last sixty runs, and
     8 % of them: estimate.
     """
-    last = sorted(rows, key=lambda row: -row["run"])[:WEAK_OF]
+    last = sorted(rows, key=lambda row: -row.run)[:WEAK_OF]
     found = []
     for key, faults in drills.items():
-        n = sum(any(fault in row["faults"] for fault in faults) for row in last)
+        n = sum(any(fault in row.told.faults for fault in faults) for row in last)
         if n >= WEAK_RUNS and n >= WEAK_SHARE * len(last):
             found.append((key, n, len(last)))
     return tuple(sorted(found, key=lambda one: -one[1]))

@@ -13,6 +13,7 @@ from ..quantities import Length, exact, parse_length, scale_for
 from ..reasons import say
 from ..schema import checks
 from ..schema.entries import Entry, attributes, entries
+from ..schema.json_types import Json, JsonObject
 from .joint import ALL_ROUND, HEAVY_FORMS, Joint, Member, Pins
 from .rules import check_joint, check_member
 
@@ -21,7 +22,7 @@ LENGTH_TEXT_MOST = 60
 AGREE_MM = 1e-4
 
 
-def make_joint(data: Mapping[str, Any]) -> Joint:
+def make_joint(data: JsonObject) -> Joint:
     """Check plain data and make the Joint.
 
     Parameters: data, the keys of a joint file without `format` and `version`.
@@ -46,30 +47,31 @@ def make_joint(data: Mapping[str, Any]) -> Joint:
     return joint
 
 
-def joint_data(joint: Joint) -> dict[str, Any]:
+def joint_data(joint: Joint) -> dict[str, Json]:
     """The plain data of a joint, every key written, lengths in the words they were typed in."""
     data = _written(joint)
-    data["members"] = [
-        {k: v for k, v in _written(m).items() if v is not None and (k, v) != ("coating", "none")}
-        for m in joint.members
-    ]
+    data["members"] = [_member_data(member) for member in joint.members]
     return data | {"pins": dict(joint.pins)}
 
 
-def echoed_data(joint: Joint) -> dict[str, Any]:
+def echoed_data(joint: Joint) -> dict[str, Json]:
     """The plain data of a joint as a plan carries it: each member's thickness and diameter in mm
     beside the words they were typed in.
     """
-    data = joint_data(joint)
-    for row, member in zip(data["members"], joint.members, strict=True):
-        row["thickness_mm"] = member.thickness_mm
-        if member.diameter is not None:
-            row["diameter_mm"] = member.diameter.mm
-    return data
+    data, members = joint_data(joint), []
+    for member in joint.members:
+        row = _member_data(member) | {"thickness_mm": member.thickness_mm}
+        members.append(row | ({"diameter_mm": member.diameter.mm} if member.diameter else {}))
+    return data | {"members": members}
 
 
-def _written(value: Joint | Member) -> dict[str, Any]:
-    data: dict[str, Any] = {}
+def _member_data(member: Member) -> dict[str, Json]:
+    told = _written(member).items()
+    return {k: v for k, v in told if v is not None and (k, v) != ("coating", "none")}
+
+
+def _written(value: Joint | Member) -> dict[str, Json]:
+    data: dict[str, Json] = {}
     for key, declared in entries(type(value)).items():
         got = getattr(value, attributes(type(value))[key])
         if declared.kind == "length":
@@ -79,7 +81,7 @@ def _written(value: Joint | Member) -> dict[str, Any]:
     return data
 
 
-def length_data(key: str, value: Length | None) -> dict[str, Any]:
+def length_data(key: str, value: Length | None) -> dict[str, Json]:
     """A length as a file has it: NAME_mm as a number, or NAME in the words it was typed in; nothing
     for None.
     """
@@ -97,9 +99,7 @@ def _keys(table: Mapping[str, Entry]) -> list[str]:
     ]
 
 
-def _refuse_unknown(
-    data: Mapping[str, Any], allowed: tuple[str, ...], what: str, where: str = ""
-) -> None:
+def _refuse_unknown(data: JsonObject, allowed: tuple[str, ...], what: str, where: str = "") -> None:
     for key in data:
         if key not in allowed:
             rule = f"is not a key of a {what}; allowed are " + ", ".join(sorted(allowed))
@@ -121,7 +121,7 @@ def _member(where: str, raw: Any) -> Member:
     return member
 
 
-def _value(declared: Entry, data: Mapping[str, Any], where: str = "") -> Any:
+def _value(declared: Entry, data: JsonObject, where: str = "") -> Any:
     """What a field's data means. Raises BadInput."""
     key, value = declared.key, data.get(declared.key)
     name = where + key
@@ -143,7 +143,7 @@ def _value(declared: Entry, data: Mapping[str, Any], where: str = "") -> Any:
 
 
 def _length(
-    declared: Entry, data: Mapping[str, Any], where: str, scale: str, high: float
+    declared: Entry, data: JsonObject, where: str, scale: str, high: float
 ) -> Length | None:
     key, name, low = declared.key, where + declared.key, declared.low
     text, mm = data.get(key), data.get(f"{key}_mm")

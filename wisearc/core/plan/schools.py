@@ -5,7 +5,6 @@ switches.
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import Any
 
 from ..catalogue import questions
 from ..catalogue.rows import Question
@@ -13,6 +12,7 @@ from ..errors import UnknownName
 from ..joint.joint import Joint
 from ..quantities import parse_quantity
 from ..schema.entries import entries
+from ..schema.json_types import Json
 
 BY_KEY: Mapping[str, Question] = questions()
 
@@ -28,11 +28,11 @@ def check_school(key: str, value: str) -> None:
         raise UnknownName(key, value, [s.value for s in BY_KEY[key].schools])
 
 
-def joint_keys(chosen: Mapping[str, str]) -> dict[str, Any]:
+def joint_keys(chosen: Mapping[str, str]) -> dict[str, Json]:
     """What a shop's chosen schools set in a new joint's data. Raises BadInput for an unknown
     one.
     """
-    data: dict[str, Any] = {}
+    data: dict[str, Json] = {}
     for key, value in chosen.items():
         check_school(key, value)
         if value != BY_KEY[key].default:

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from typing import TypeAlias, Union
+from typing import Any, TypeAlias, Union
 
 Json: TypeAlias = Union[str, int, float, bool, "Sequence[Json]", "Mapping[str, Json]", None]
 JsonObject: TypeAlias = Mapping[str, Json]
+# data of a file while it is parsed: what stands at its keys is not known yet
+Unparsed: TypeAlias = Mapping[str, Any]

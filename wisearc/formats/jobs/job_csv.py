@@ -5,7 +5,6 @@ from __future__ import annotations
 import csv
 import io
 from collections.abc import Iterable, Sequence
-from typing import Any
 from urllib.parse import parse_qsl, urlencode
 
 from ...core.errors import BadInput
@@ -13,6 +12,7 @@ from ...core.jobs.job import MOST_SEAMS, Job
 from ...core.jobs.job_data import make_job
 from ...core.jobs.materials import Item
 from ...core.joint.data import joint_data
+from ...core.schema.json_types import Json
 from ..link import link_query, read_link
 
 COLUMNS = (
@@ -121,12 +121,11 @@ def read_seams(text: str, title: str = "") -> Job:
         )
         for i, row in enumerate(rows[1:], 2)
     ]
-    parts = dict.fromkeys(part for seam in seams for part in seam["joins"])
-    return make_job({"title": title, "parts": list(parts), "seams": seams})
+    return make_job({"title": title, "seams": seams})
 
 
-def _seam(line: int, row: dict[str, str]) -> dict[str, Any]:
-    found: dict[str, Any] = {
+def _seam(line: int, row: dict[str, str]) -> dict[str, Json]:
+    found: dict[str, Json] = {
         name: [one.strip() for one in row.get(name, "").split(";") if one.strip()] for name in LISTS
     }
     found |= {

@@ -52,7 +52,7 @@ def items_data(items: Items) -> dict[str, float]:
     return found | ({"piece_s": _s(items.piece_s)} if items.piece_s else {})
 
 
-def order_data(work: Work, order: Sequence[str]) -> dict[str, Any]:
+def order_data(work: Work, order: Sequence[str]) -> dict[str, Json]:
     """One order's cost items, or why it cannot be."""
     wrong = broken(work, order)
     return (
@@ -64,7 +64,7 @@ def order_data(work: Work, order: Sequence[str]) -> dict[str, Any]:
 
 def job_plan_data(
     plan: JobPlan, levers: Mapping[str, Sequence[Lever]] | None = None
-) -> dict[str, Any]:
+) -> dict[str, Json]:
     """The data of a job's plan: order, cost and steps of one piece; batch, take and buy of all.
     Parameters: levers, what would pull less, by seam.
     """
@@ -106,7 +106,7 @@ def change_words(touched: Sequence[Touched]) -> Said:
     return Said(*("; ".join(t.words.text(habit) for t in touched) for habit in ("mm", "in")))
 
 
-def _step(plan: JobPlan, step: Step) -> dict[str, Any]:
+def _step(plan: JobPlan, step: Step) -> dict[str, Json]:
     task = plan.work.tasks[step.key]
     return {
         "seam": step.key,
@@ -120,7 +120,7 @@ def _step(plan: JobPlan, step: Step) -> dict[str, Any]:
     }
 
 
-def _batch(plan: JobPlan) -> dict[str, Any] | None:
+def _batch(plan: JobPlan) -> dict[str, Json] | None:
     batch = plan.batch
     if batch is None:
         return None
@@ -130,11 +130,11 @@ def _batch(plan: JobPlan) -> dict[str, Any] | None:
     }
 
 
-def _way(way: Timed) -> dict[str, Any]:
+def _way(way: Timed) -> dict[str, Json]:
     return {"order": list(way.order), **items_data(way.items)}
 
 
-def _take(take: Take) -> dict[str, Any]:
+def _take(take: Take) -> dict[str, Json]:
     by_list = {
         name: [_item(item) for item in take.items if item.list == name]
         for name in ("rods", "tungstens", "bars")
@@ -160,7 +160,7 @@ def _take(take: Take) -> dict[str, Any]:
     }
 
 
-def _item(item: Item) -> dict[str, Any]:
+def _item(item: Item) -> dict[str, Json]:
     return {
         "list": item.list,
         "key": item.key,
@@ -172,7 +172,7 @@ def _item(item: Item) -> dict[str, Any]:
     }
 
 
-def _figures(warp: Warp) -> dict[str, Any]:
+def _figures(warp: Warp) -> dict[str, Json]:
     return {
         "verdict": warp.verdict,
         "force_kn": [round(f, 2) for f in warp.force_kn],
@@ -183,7 +183,7 @@ def _figures(warp: Warp) -> dict[str, Any]:
     }
 
 
-def _warp(key: str, warp: Warp, levers: Sequence[Lever]) -> dict[str, Any]:
+def _warp(key: str, warp: Warp, levers: Sequence[Lever]) -> dict[str, Json]:
     rows = [
         {"what": one.what, **_both("text", said(one.words)), **_figures(one.warp)} for one in levers
     ]
@@ -196,7 +196,7 @@ def _warp(key: str, warp: Warp, levers: Sequence[Lever]) -> dict[str, Any]:
     }
 
 
-def _pull(plan: JobPlan) -> dict[str, Any]:
+def _pull(plan: JobPlan) -> dict[str, Json]:
     pull = plan.pull
     rows = {
         name: round(getattr(pull, name), 2)
@@ -205,5 +205,5 @@ def _pull(plan: JobPlan) -> dict[str, Any]:
     return {**rows, "most_after": pull.most_after or None}
 
 
-def _caution(one: Caution) -> dict[str, Any]:
+def _caution(one: Caution) -> dict[str, Json]:
     return {"level": one.level, "code": one.code, "at": one.at, **_both("text", said(one.sentence))}

@@ -8,6 +8,7 @@ from collections.abc import Iterable, Iterator
 from typing import Any
 
 from ...core.errors import BadInput
+from ...core.schema.json_types import Json
 from ...core.templates.cut import Cut, curve, hole
 from ...core.templates.frame import MOST_MEMBERS, Member, end_text, make_member
 
@@ -86,7 +87,7 @@ def _members(reader: csv.DictReader[str]) -> Iterator[Member]:
             raise BadInput(
                 "file", f"line {line}", f"is more than the {MOST_MEMBERS} members one list holds"
             )
-        data: dict[str, Any] = {key: row.get(key) or "" for key in ("name", "start", "end")}
+        data: dict[str, Json] = {key: row.get(key) or "" for key in ("name", "start", "end")}
         for key in ("count", "diameter_mm", "wall_mm", "centre_mm"):
             data[key] = _number(
                 row.get(key) or ("1" if key == "count" else ""), f"line {line}: {key}"

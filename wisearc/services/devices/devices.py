@@ -14,9 +14,8 @@ import secrets
 import threading
 import time
 from collections.abc import Callable
-from dataclasses import asdict, dataclass, replace
+from dataclasses import asdict, dataclass, field, replace
 from pathlib import Path
-from typing import Any
 
 from ...core.errors import BadInput
 from ...core.schema import checks
@@ -54,6 +53,17 @@ class Code:
     wrong: int = 0
 
 
+@dataclass
+class Kept:
+    """What is kept of them: whether this machine listens beyond itself, the devices, the number of
+    the last.
+    """
+
+    on: bool = False
+    devices: list[Device] = field(default_factory=list)
+    last: int = 0
+
+
 class Devices:
     """The devices of a data folder, and the code that lets the next one in. Safe between
     threads.
@@ -66,38 +76,38 @@ class Devices:
         self._wrong: list[float] = []
         self._data = self._read()
 
-    def _read(self) -> dict[str, Any]:
+    def _read(self) -> Kept:
         try:
             found = json.loads(self._path.read_text(encoding="utf-8"))
             devices = [Device(**row) for row in found["devices"]]
-            return {"on": bool(found["on"]), "devices": devices, "last": int(found["last"])}
+            return Kept(bool(found["on"]), devices, int(found["last"]))
         except FileNotFoundError:
-            return {"on": False, "devices": [], "last": 0}
+            return Kept()
         except (OSError, ValueError, TypeError, KeyError):
             # what cannot be read lets nobody in
-            return {"on": False, "devices": [], "last": 0}
+            return Kept()
 
     def _write(self) -> None:
-        data = {**self._data, "devices": [asdict(d) for d in self._data["devices"]]}
+        data = asdict(self._data)
         with disk_errors():
             write_whole(self._path, json.dumps(data, ensure_ascii=False, indent=1).encode())
 
     @property
     def on(self) -> bool:
         """Whether this machine is to listen beyond itself at the next start."""
-        return bool(self._data["on"])
+        return self._data.on
 
     def switch(self, on: bool) -> None:
         """Say whether this machine listens beyond itself."""
         with self._guard:
-            self._data["on"] = on
+            self._data.on = on
             self._code = None
             self._write()
 
     def all(self) -> list[Device]:
         """Every device that is let in."""
         with self._guard:
-            return list(self._data["devices"])
+            return list(self._data.devices)
 
     def code(self) -> Code:
         """The digits that let the next device in: those that stand, or new ones where they have run
@@ -152,15 +162,15 @@ class Devices:
                     "are not those on the first screen"
                     + ("" if self._code else "; they are worth nothing now, ask for new ones"),
                 )
-            if len(self._data["devices"]) >= MOST_DEVICES:
+            if len(self._data.devices) >= MOST_DEVICES:
                 raise NotAllowed(
                     f"{MOST_DEVICES} devices are let in, the most there can be; put one out first."
                 )
             self._code = None
             secret = secrets.token_urlsafe(32)
-            self._data["last"] += 1
-            self._data["devices"].append(
-                Device(self._data["last"], named, _print(secret), at(), at()[:10])
+            self._data.last += 1
+            self._data.devices.append(
+                Device(self._data.last, named, _print(secret), at(), at()[:10])
             )
             self._write()
             return secret
@@ -171,7 +181,7 @@ class Devices:
             return None
         found = _print(secret)
         with self._guard:
-            devices: list[Device] = self._data["devices"]
+            devices: list[Device] = self._data.devices
             for i, device in enumerate(devices):
                 if hmac.compare_digest(device.print, found):
                     today = at()[:10]
@@ -183,10 +193,10 @@ class Devices:
     def put_out(self, number: int) -> None:
         """Put a device out: its secret opens nothing any more. Raises Missing."""
         with self._guard:
-            left = [d for d in self._data["devices"] if d.id != number]
-            if len(left) == len(self._data["devices"]):
+            left = [d for d in self._data.devices if d.id != number]
+            if len(left) == len(self._data.devices):
                 raise Missing("That device is not among those let in.")
-            self._data["devices"] = left
+            self._data.devices = left
             self._write()
 
 

@@ -7,10 +7,9 @@ from __future__ import annotations
 import threading
 from collections.abc import Sequence
 from contextvars import ContextVar
-from typing import Any
 
 from ...core.errors import BadInput
-from ...core.history.lessons import Learnt, learnt_of
+from ...core.history.lessons import LearntRun, learnt_of
 from ...core.history.shop_history import MOST_RUNS, OwnRecord, OwnRun, reckon
 from ...core.plan.plan import Plan
 from ...store import lessons
@@ -26,34 +25,26 @@ def plain_hand(initials: str) -> str:
     return initials.replace(".", "").replace(" ", "").upper()[:60]
 
 
-def learnt_rows(of: Revision, plan: Plan | None, runs: Sequence[RunRow]) -> list[dict[str, Any]]:
-    """What the runs of a revision tell, a row each; none where its plan cannot be read."""
+def learnt_runs(of: Revision, plan: Plan | None, runs: Sequence[RunRow]) -> list[LearntRun]:
+    """What the runs of a revision tell; nothing where its plan cannot be read."""
     if plan is None:
         return []
-    return [_row(of, run, learnt_of(plan, run.document)) for run in runs if run.voided_at is None]
-
-
-def _row(of: Revision, run: RunRow, told: Learnt) -> dict[str, Any]:
-    record = run.document
-    return {
-        "run": run.id,
-        "revision": of.id,
-        "procedure": of.procedure.id,
-        "made_on": run.made_on,
-        "machine": record.machine.strip(),
-        "hand": plain_hand(record.who),
-        "family": told.family,
-        "metals": told.metals,
-        "good": int(run.good),
-        "weight": told.weight,
-        "ratio": told.ratio,
-        "pace": told.pace,
-        "held": told.held,
-        "faults": list(told.faults),
-        "cause": told.cause,
-        "change": told.change,
-        "left_out": int(run.left_out is not None),
-    }
+    return [
+        LearntRun(
+            int(run.id),
+            int(of.id),
+            int(of.procedure.id),
+            f"{of.procedure.label} {of.letter}",
+            run.document.when,
+            run.document.machine.strip(),
+            plain_hand(run.document.who),
+            bool(run.good),
+            run.left_out is not None,
+            learnt_of(plan, run.document),
+        )
+        for run in runs
+        if run.voided_at is None
+    ]
 
 
 class Book:
@@ -88,5 +79,4 @@ def own_record(family: str, metals: str, machine: str, hand: str) -> OwnRecord |
 
 def like_runs(family: str, metals: str) -> list[OwnRun]:
     """The newest good runs of a family in metals, the newest first, those left out too."""
-    rows = lessons.like(family, metals, MOST_RUNS)
-    return [OwnRun(**{**row, "left_out": bool(row["left_out"])}) for row in rows]
+    return lessons.like(family, metals, MOST_RUNS)

@@ -6,14 +6,14 @@ from __future__ import annotations
 
 import math
 from collections import defaultdict
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
-from typing import Any
 
 from ...core import catalogue
 from ...core.catalogue.rows import Drill
 from ...core.errors import BadInput
 from ...core.history.families import family_words
+from ...core.history.lessons import LearntRun
 from ...core.history.shop_history import OwnRecord
 from ...core.history.statistics import Chart, FaultLine, chart_of, faults_in, weak_in
 from ...core.schema import checks
@@ -104,13 +104,13 @@ def view(hand: str) -> RecordView:
     for family, metals, _ in lessons.families():
         own = own_record(family, metals, shop.bench_machine, plain_hand(hand))
         found.append((family, metals, family_words(family, metals), own))
-    mine = [row for row in rows if hand and row["hand"] == plain_hand(hand)]
+    mine = [row for row in rows if hand and row.hand == plain_hand(hand)]
     own_chart = chart_of(mine)
     faults = {key: row.faults for key, row in catalogue.drills().items()}
     weak = weak_in(mine or rows, faults)
     return RecordView(
         len(rows),
-        sum(row["good"] for row in rows),
+        sum(row.good for row in rows),
         faults_in(rows),
         tuple(found),
         tuple(_machines(rows)),
@@ -124,12 +124,12 @@ def view(hand: str) -> RecordView:
     )
 
 
-def _machines(rows: Iterable[Mapping[str, Any]]) -> Iterable[Drift]:
+def _machines(rows: Iterable[LearntRun]) -> Iterable[Drift]:
     """The machines in the order of their names: none before another for what it did."""
-    by: defaultdict[str, list[Mapping[str, Any]]] = defaultdict(list)
+    by: defaultdict[str, list[LearntRun]] = defaultdict(list)
     for row in rows:
-        if row["machine"]:
-            by[row["machine"]].append(row)
+        if row.machine:
+            by[row.machine].append(row)
     for name in sorted(by):
         chart = chart_of(by[name][:MOST_SHOWN])
         if chart is not None:
@@ -161,29 +161,29 @@ def record_csv() -> str:
     """
     rows = []
     for row in reversed(lessons.last(MOST_LOOKED_AT)):
-        number, _, letter = row["label"].partition(" ")
+        number, _, letter = row.label.partition(" ")
         ratios = [
-            "" if row[key] is None else f"{math.exp(row[key]):.4f}"
-            for key in ("ratio", "pace", "held")
+            "" if value is None else f"{math.exp(value):.4f}"
+            for value in (row.told.ratio, row.told.pace, row.told.held)
         ]
         told = (
-            row["run"],
+            row.run,
             number,
             letter,
-            row["made_on"],
-            row["machine"],
-            row["hand"],
-            row["family"],
-            row["metals"],
+            row.made_on,
+            row.machine,
+            row.hand,
+            row.told.family,
+            row.told.metals,
         )
-        counts = (row["good"], f"{row['weight']:g}", row["left_out"])
+        counts = (int(row.good), f"{row.told.weight:g}", int(row.left_out))
         rows.append(
             [
                 *map(str, (*told, *counts)),
                 *ratios,
-                " ".join(row["faults"]),
-                row["cause"],
-                row["change"],
+                " ".join(row.told.faults),
+                row.told.cause,
+                row.told.change,
             ]
         )
     return table(COLUMNS, rows)

@@ -6,7 +6,7 @@ from __future__ import annotations
 
 import json
 import time
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from functools import lru_cache
 from typing import Any
 
@@ -20,6 +20,7 @@ from ...core.jobs.warp import FLAT, Lever, levers
 from ...core.joint.data import joint_data, make_joint
 from ...core.plan.plan import Plan, make_plan
 from ...core.schema import checks
+from ...core.schema.json_types import Json, JsonObject
 from ...core.shop.shop import Shop
 from ...formats.jobs.job_json import job_plan_data, order_data, read_job
 from ...formats.joint_json import loads
@@ -136,14 +137,14 @@ def levers_of(plan: JobPlan) -> dict[str, list[Lever]]:
     return found
 
 
-def job_plan_as_data(plan: JobPlan) -> dict[str, Any]:
+def job_plan_as_data(plan: JobPlan) -> dict[str, Json]:
     """The data of a job's plan."""
     return job_plan_data(plan, levers_of(plan))
 
 
 def orders_data(
     job: Job, shop: Shop, lines: Sequence[str], by_number: ByNumber = in_book
-) -> Iterator[dict[str, Any]]:
+) -> Iterator[dict[str, Json]]:
     """The cost items of orders, keys by commas, or why each cannot be."""
     work = work_of(job, plans_of(job, shop, by_number))
     for line in lines:
@@ -151,7 +152,7 @@ def orders_data(
             yield order_data(work, [key.strip() for key in line.split(",")])
 
 
-def search_lines(text: str, seconds: float) -> Iterator[dict[str, Any]]:
+def search_lines(text: str, seconds: float) -> Iterator[dict[str, Json]]:
     """Ever better orders of a problem given as figures, for so long. Raises BadInput."""
     data = checks.mapping("problem", loads(text, "problem"))
     for found in search(_problem(data), for_seconds(seconds)):
@@ -163,7 +164,7 @@ def search_lines(text: str, seconds: float) -> Iterator[dict[str, Any]]:
         }
 
 
-def _problem(data: Mapping[str, Any]) -> Problem:
+def _problem(data: JsonObject) -> Problem:
     try:
         problem = Problem(**{k: _tuples(v) for k, v in data.items()})
         problem.cost_s(range(problem.n))

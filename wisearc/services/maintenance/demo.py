@@ -12,6 +12,7 @@ from typing import Any
 
 from ...core.joint.data import make_joint
 from ...core.run.run import as_planned, read_run
+from ...core.schema.json_types import Json
 from ...core.shop.data import make_shop
 from ...core.shop.shop import ASSUMED
 from ...formats.jobs.job_json import read_job
@@ -61,7 +62,7 @@ def fill_if_empty(store: Store) -> bool:
         store.close()
 
 
-def _demo_shop() -> dict[str, Any]:
+def _demo_shop() -> dict[str, Json]:
     """The demo's shop as plain data: what TOML has no null for is false there."""
     data = tomllib.loads(files(__package__).joinpath("demo_shop.toml").read_text(encoding="utf-8"))
     for machine in data["machines"]:
@@ -86,7 +87,7 @@ def _run_all(
     plan = procedures.plan_of(revision)
     planned = as_planned(plan)
     for i, (day, who, machine, front, back, faults, good, share, notes, *other) in enumerate(rows):
-        told: dict[str, dict[str, Any]] = {"set": {}, "used": {}, "measured": {}}
+        told: dict[str, dict[str, Json]] = {"set": {}, "used": {}, "measured": {}}
         for key, (value, _) in planned.items():
             part, _, name = key.partition(".")
             told[part][name] = value

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import json
 from collections.abc import Iterable
-from typing import Any
 from urllib.parse import urlencode
 
 from ...core.joint.data import joint_data
 from ...core.joint.joint import Joint
 from ...core.plan.plan import Plan, make_plan
+from ...core.schema.json_types import Json
 from ...core.shop.shop import Shop
 from ...formats.joint_json import MOST_BYTES, loads, read_joint
 from ...formats.link import Problem as Problem
@@ -37,7 +37,7 @@ def plan_as_text(plan: Plan, habit: str) -> str:
     return plan_text(plan, habit)
 
 
-def plan_as_data(plan: Plan) -> dict[str, Any]:
+def plan_as_data(plan: Plan) -> dict[str, Json]:
     """A plan as the data of a plan file."""
     return plan_data(plan)
 

@@ -2,21 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from typing import Any
-
 from ...core.errors import BadInput
 from ...core.joint.words import sentence_text
 from ...core.plan.plan import Plan
 from ...core.quantities import HABITS
-from ...core.run.verification import BANDS, TOLD_BY, within
+from ...core.run.verification import BANDS, TOLD_BY, Bands, within
 from ...drawings.plan.views import VIEWS, draw
 from ...formats.link import link_query
 from ...formats.plan_dial import dial
 from ...formats.plan_lines import plan_lines, plan_notices, summary
 
 
-def see_it_shows(plan: Plan, bands: Mapping[str, Any]) -> None:
+def see_it_shows(plan: Plan, bands: Bands) -> None:
     """Make every face of a plan as it was kept. Raises BadInput where one cannot be made."""
     try:
         link_query(plan.joint)
@@ -46,7 +43,7 @@ def see_it_shows(plan: Plan, bands: Mapping[str, Any]) -> None:
         raise BadInput("plan", plan.section.joint_name, words) from error
 
 
-def bands_in_words(bands: Mapping[str, Any], habit: str) -> list[tuple[str, str]]:
+def bands_in_words(bands: Bands, habit: str) -> list[tuple[str, str]]:
     """The bands within which a revision holds, in words."""
     rows = []
     order = list(BANDS)

@@ -14,7 +14,7 @@ from ...store import lessons, queries
 from ...store.database import transaction
 from ...store.errors import StoreError
 from ...store.models import Listing, Revision, RunRow
-from ..diagnosis.history import learnt_rows
+from ..diagnosis.history import learnt_runs
 
 STATES = ("draft", "proved", "superseded", queries.REMOVED)
 PAGE = 100
@@ -57,7 +57,7 @@ def list_record(of: Revision, plan: Plan | None = None, run: RunRow | None = Non
     runs = queries.runs(of)
     queries.list_anew(of, {"current_a": None, "rod": None, **shown}, _found_by(of, found, runs))
     told = runs if run is None else [run]
-    lessons.put(of, learnt_rows(of, found, told), None if run is None else run.id)
+    lessons.put(of, learnt_runs(of, found, told), None if run is None else run.id)
 
 
 def list_all_unlisted(told: Callable[[int, int], None] | None = None) -> None:

@@ -16,7 +16,7 @@ from ...core.joint.joint import Joint
 from ...core.plan.plan import Plan, make_plan
 from ...core.run.run import check_not_to_come
 from ...core.run.verification import bands_of
-from ...core.schema.json_types import JsonObject
+from ...core.schema.json_types import Json, JsonObject
 from ...core.shop.shop import Shop
 from ...formats.joint_json import MOST_BYTES, joint_file, loads
 from ...formats.plan_json import plan_data, read_plan
@@ -48,7 +48,7 @@ def latest_day(at: str) -> str:
     return (datetime.fromisoformat(at) + _FIRST_TO_BEGIN).date().isoformat()
 
 
-def _content(plan: Plan) -> dict[str, Any]:
+def _content(plan: Plan) -> dict[str, Json]:
     return {
         "title": plan.title.text(),
         "joint": joint_file(plan.joint),
@@ -311,7 +311,7 @@ def file_of(revision: Revision) -> ProcedureFile:
     )
 
 
-def _run_of(run: RunRow) -> dict[str, Any]:
+def _run_of(run: RunRow) -> dict[str, Json]:
     """A run as a file has it: its record, and what the book knows of it beside."""
     more = {
         "kept": run.kept_at,

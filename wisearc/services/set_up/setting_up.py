@@ -12,6 +12,7 @@ from ...core.errors import BadInput
 from ...core.plan.plan import Plan
 from ...core.plan.torch.owned import BuildPart
 from ...core.schema import checks
+from ...core.schema.json_types import Json
 from ...core.shop.shop import Shop
 from ...drawings.canvas import Drawing
 from ...drawings.plan.torch_build import torch_build
@@ -155,7 +156,7 @@ def _begin(what: str, label: str, plan: Plan, shop: Shop, at: Callable[[], str])
     return int(setups.begin(what, title, _machine(plan, shop), told_in_both(plan), at()).id)
 
 
-def told_in_both(plan: Plan) -> dict[str, Any]:
+def told_in_both(plan: Plan) -> dict[str, Json]:
     """What each line tells in either habit, by key."""
     both = {habit: set_list(plan, habit) for habit in ("mm", "in")}
     return {

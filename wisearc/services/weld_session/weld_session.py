@@ -17,8 +17,10 @@ from ...core.plan.plan import Plan
 from ...core.quantities import Quantity, counted, plain
 from ...core.run.run import Run, run_figures
 from ...core.run.verification import Bands
-from ...core.schema import checks
+from ...core.schema.documents import read_document
+from ...core.schema.entries import Own, entry
 from ...core.schema.figures import in_words
+from ...core.schema.json_types import Json
 from ...core.shop.shop import Shop
 from ...core.weld_session.course import MOST_ACTS, Act, CameTo, Course, came_to, play
 from ...core.weld_session.pacer import Pace, pace_of
@@ -42,20 +44,46 @@ SAME = 0.01
 MOST_SKEW_S = 10 * 365 * 24 * 3600.0
 
 
+def _read_own_number(name: str, value: Any) -> str:
+    if not isinstance(value, str) or not re.fullmatch(_ID, value):
+        raise BadInput(name, value, "must be from 8 to 60 letters, digits and hyphens")
+    return value
+
+
+_OWN_NUMBER = Own(_read_own_number, str, lambda: {"type": "string", "pattern": _ID})
+
+
+def _moment() -> float:
+    found: float = entry("number", low=0, high=1e11, required=True)
+    return found
+
+
 @dataclass(frozen=True)
+class SentAct:
+    """An act as a device sends it: its own number for it, when by its clock, the step it was done
+    in, and the key.
+    """
+
+    id: str = entry("own", own=_OWN_NUMBER, required=True)
+    at: float = _moment()
+    step: str = entry("text", high=40, required=True)
+    key: str = entry("text", high=20, required=True)
+
+
+@dataclass(frozen=True, kw_only=True)
 class Sent:
     """What a device sends: of what, for which run of a job, its own number for the run, who, the
     device; when the run began and what it is now by its clock, s since 1970; the acts.
     """
 
-    what: str
-    job: str
-    once: str
-    who: str
-    device: str
-    began: float
-    now: float
-    acts: Sequence[Mapping[str, Any]]
+    what: str = entry("text", high=4000, required=True)
+    job: str = entry("text", "", high=LONGEST_JOB)
+    once: str = entry("own", own=_OWN_NUMBER, required=True)
+    who: str = entry("text", "", high=LONGEST_WHO)
+    device: str = entry("own", own=_OWN_NUMBER, required=True)
+    began: float = _moment()
+    now: float = _moment()
+    acts: tuple[SentAct, ...] = entry("objects", of=SentAct, most=MOST_ACTS, required=True)
 
 
 @dataclass(frozen=True)
@@ -196,32 +224,7 @@ def _figure(shown: Shown, last: Run | None, habit: str) -> Figure:
 
 def read_sent(data: Any) -> Sent:
     """What a device sent, checked. Raises BadInput."""
-    found = checks.mapping("run", data)
-    checks.keys("run", found, ("what", "job", "once", "who", "device", "began", "now", "acts"))
-    acts = checks.rows("acts", found.get("acts"), MOST_ACTS)
-    for i, act in enumerate(acts):
-        where = f"acts[{i}]"
-        checks.keys(where, checks.mapping(where, act), ("id", "at", "step", "key"))
-        _own_number(f"{where}.id", act.get("id"))
-        checks.number(f"{where}.at", act.get("at"), 0, 1e11)
-        checks.line(f"{where}.step", act.get("step"), 40)
-        checks.line(f"{where}.key", act.get("key"), 20)
-    return Sent(
-        checks.text("what", found.get("what"), 4000),
-        checks.line("job", found.get("job", ""), LONGEST_JOB),
-        _own_number("once", found.get("once")),
-        checks.line("who", found.get("who", ""), LONGEST_WHO),
-        _own_number("device", found.get("device")),
-        checks.number("began", found.get("began"), 0, 1e11),
-        checks.number("now", found.get("now"), 0, 1e11),
-        acts,
-    )
-
-
-def _own_number(field: str, value: Any) -> str:
-    if not isinstance(value, str) or not re.fullmatch(_ID, value):
-        raise BadInput(field, value, "must be from 8 to 60 letters, digits and hyphens")
-    return value
+    return read_document(Sent, data, what="a run that a device sends")
 
 
 def take(sent: Sent, plan: Plan, title: str, shop: Shop, clock: Clock = time.time) -> AtArc:
@@ -240,26 +243,16 @@ def take(sent: Sent, plan: Plan, title: str, shop: Shop, clock: Clock = time.tim
         if row.what != sent.what:
             raise BadInput("once", sent.once, "is another run's number; open Run anew")
         if row.run is None:
-            new = [
-                {
-                    "id": a["id"],
-                    "device": sent.device,
-                    "at": float(a["at"]),
-                    "step": a["step"],
-                    "key": a["key"],
-                }
-                for a in sent.acts
-            ]
-            if len(weld_sessions.acts(row.id)) + len(new) > MOST_ACTS:
+            if len(weld_sessions.acts(row.id)) + len(sent.acts) > MOST_ACTS:
                 raise BadInput(
                     "acts", f"more than {MOST_ACTS}", "are more than a run holds; begin another"
                 )
             # what a message took on its way is in it: the least of them is how far the clock is out
             row.clocks = {**row.clocks, sent.device: min(late, row.clocks.get(sent.device, late))}
             weld_sessions.change(row.id, clocks=row.clocks)
-            weld_sessions.add_acts(row.id, new)
+            weld_sessions.add_acts(row.id, sent.device, [vars(act) for act in sent.acts])
             # one that a device goes on with was not left
-            if row.left_at is not None and any(a["at"] + late > row.left_at for a in new):
+            if row.left_at is not None and any(a.at + late > row.left_at for a in sent.acts):
                 weld_sessions.change(row.id, left_at=None)
             _follow(row, plan, shop)
     return weld_sessions.of_once(sent.once) or row
@@ -429,12 +422,12 @@ def came_words(came: CameTo, pace: Pace, habit: str) -> list[tuple[str, str]]:
     return rows
 
 
-def steps_data(run: RunView, habit: str) -> list[dict[str, Any]]:
+def steps_data(run: RunView, habit: str) -> list[dict[str, Json]]:
     """The steps of a run as a page without the server follows them."""
     return [_step_data(run, step, habit) for step in run.score.steps]
 
 
-def _step_data(run: RunView, step: Step, habit: str) -> dict[str, Any]:
+def _step_data(run: RunView, step: Step, habit: str) -> dict[str, Json]:
     return {
         "key": step.key,
         "phase": step.phase,

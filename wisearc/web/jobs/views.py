@@ -17,6 +17,7 @@ from flask import (
 )
 
 from ...core.errors import BadInput
+from ...core.schema.json_types import Json
 from ...core.sources import short_mark
 from ...presenters import job_bench
 from ...presenters import jobs as job_view
@@ -65,7 +66,7 @@ def _index(error: str = "", typed: str = "", at: str = "", code: int = 200) -> A
     )
 
 
-def _row(row: Any) -> dict[str, Any]:
+def _row(row: Any) -> dict[str, Json]:
     try:
         job = jobs.job_of(row)
     except BadInput:

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import secrets
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
 from typing import Any
 from urllib.parse import parse_qsl, quote
 
@@ -12,8 +14,8 @@ from ...core import catalogue
 from ...core.errors import BadInput
 from ...core.quantities import unit_of
 from ...core.run.inspection import FACES
-from ...core.run.run import rods_used, run_figures
-from ...core.run.verification import check_second_look
+from ...core.run.run import RunFigure, rods_used, run_figures
+from ...core.run.verification import Outside, check_second_look
 from ...core.schema.figures import in_words
 from ...core.shop.shop import ASSUMED
 from ...forms import run as run_form
@@ -220,20 +222,23 @@ def look(number: str, letter: str) -> Any:
     what the procedure holds.
     """
     view = procedure_page.record(book.find(number, letter), unit_habit())
-    return render_template(
-        "keep/_look.html", **_looked(view, run_form.read(request.form, view.habit))
-    )
+    looked = _looked(view, run_form.read(request.form, view.habit))
+    return render_template("keep/_look.html", **vars(looked), habit=view.habit)
 
 
-def _looked(view: procedure_page.RecordView, form: run_form.RunForm) -> dict[str, Any]:
+@dataclass(frozen=True)
+class Looked:
+    """What comes of a run so far: its travel in words, and what is other than planned."""
+
+    pace: str
+    off: Sequence[Outside]
+
+
+def _looked(view: procedure_page.RecordView, form: run_form.RunForm) -> Looked:
     so_far = form.so_far
     pace = so_far.travel_mm_s if so_far else None
     off = runs.outside_of(view.revision, view.plan, so_far) if so_far else []
-    return {
-        "pace": in_words(round(pace, 2), "speed", view.habit) if pace else "",
-        "off": off,
-        "habit": view.habit,
-    }
+    return Looked(in_words(round(pace, 2), "speed", view.habit) if pace else "", off)
 
 
 def _not_taken(error: StoreError, number: str, letter: str) -> Any:
@@ -281,8 +286,8 @@ def _revision_page(
         refused=refused,
         stands=stands,
         has_last=runs.last_run(view.revision) is not None,
-        **_choices(),
-        **{"looked": _looked(view, form)},
+        **vars(_choices()),
+        looked=_looked(view, form),
     )
 
 
@@ -290,15 +295,19 @@ def _revision_page(
 CAME = ("run", "proved", "as-done")
 
 
-def _choices() -> dict[str, Any]:
+@dataclass(frozen=True)
+class Choices:
     """What a run's form offers."""
-    return {
-        "parts": run_figures(),
-        "faults": catalogue.flaws(),
-        "faces": FACES,
-        "unit_of": unit_of,
-        "rods": rods_used(),
-    }
+
+    parts: Mapping[str, Mapping[str, RunFigure]]
+    faults: Mapping[str, str]
+    faces: Mapping[str, tuple[str, ...]]
+    rods: Sequence[str]
+    unit_of: Callable[[str, str], str] = unit_of
+
+
+def _choices() -> Choices:
+    return Choices(run_figures(), catalogue.flaws(), FACES, rods_used())
 
 
 _CORRECT = "/<number>/<letter>/runs/<row:run>/correct"
@@ -342,7 +351,7 @@ def _correct_page(view: procedure_page.RecordView, made: Any, form: run_form.Run
         made=made,
         form=form,
         notices=view.notices,
-        **_choices(),
+        **vars(_choices()),
     )
 
 

@@ -10,10 +10,11 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
-from typing import Any
 from urllib.parse import parse_qsl, urlencode
 
 from flask import Request, url_for
+
+from ...core.schema.json_types import JsonObject
 
 # keys of an address that belong to the page, not to the joint
 TARGET = ("draft", "edit", "from")
@@ -41,7 +42,7 @@ class Here:
         """The address of the page as it stands."""
         return self._at(parse_qsl(self.link))
 
-    def take(self, sets: Mapping[str, Any], opened: str = "") -> str:
+    def take(self, sets: JsonObject, opened: str = "") -> str:
         """The address of this joint with some of it set, "" or None to let it go. Parameters:
         opened, the answer it stands in.
         """
@@ -64,7 +65,7 @@ class Here:
         """
         return Here(self.link, self.view, self.target, not shop).address
 
-    def beside(self, sets: Mapping[str, Any]) -> str:
+    def beside(self, sets: JsonObject) -> str:
         """The address that sets this joint beside what another choice makes of it."""
         pairs = [(key, "" if value is None else str(value)) for key, value in sets.items()]
         return url_for(

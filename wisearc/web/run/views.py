@@ -20,6 +20,7 @@ from flask import (
 
 from ...core.arc_log.limits import SHOWN, excursion_text, held_of
 from ...core.errors import BadInput
+from ...core.schema.json_types import Json
 from ...services.diagnosis import diagnosis
 from ...services.errors import Missing
 from ...services.inventory.shop import standing_shop
@@ -96,7 +97,7 @@ def _page(subject: Subject, job: str, error: str = "") -> str:
     )
 
 
-def _data(subject: Subject, run: weld_session.RunView, job: str, habit: str) -> dict[str, Any]:
+def _data(subject: Subject, run: weld_session.RunView, job: str, habit: str) -> dict[str, Json]:
     """All that the page goes on by without the server."""
     held = held_of(subject.plan, subject.bands)
     return {
@@ -209,7 +210,7 @@ def live(number: str) -> Any:
     """What the power source and the purge say now."""
     row, subject = of_number(number)
     habit, now = unit_habit(), time.time()
-    told: dict[str, Any] = {"now": now, "port": row.port}
+    told: dict[str, Json] = {"now": now, "port": row.port}
     source = weld_session.source_of(row, subject.plan, context().sources)
     if source is not None:
         traced = weld_session.traced(
