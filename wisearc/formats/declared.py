@@ -10,7 +10,9 @@ from collections.abc import Mapping
 from typing import Any, TypeVar, Union, get_args, get_origin, get_type_hints
 
 from ..core.errors import BadInput
+from ..core.schema import json_types
 from ..core.schema.figures import Figure, by_type, figures
+from ..core.schema.json_types import Unparsed
 
 T = TypeVar("T")
 # the most a figure of each kind can be: beyond what any joint that can be asked for comes to, near
@@ -59,7 +61,7 @@ class Shape:
 @by_type
 def shapes(of: type) -> Mapping[str, Shape]:
     """The shape of every figure of a dataclass."""
-    hints = get_type_hints(of)
+    hints = get_type_hints(of, localns=vars(json_types))
     return {key: _shape(hints[key]) for key in figures(of)}
 
 
@@ -80,7 +82,7 @@ def to_data(value: Any) -> Any:
     return value
 
 
-def of_data(of: type[T], data: Mapping[str, Any]) -> T:
+def of_data(of: type[T], data: Unparsed) -> T:
     """A dataclass of figures from data that was written by `to_data` here: nothing is checked."""
     found = {}
     for key, declared in figures(of).items():
@@ -98,7 +100,7 @@ def read_figures(of: type, data: Any, where: str) -> dict[str, Any]:
 
 
 def check_keys(
-    data: Any, needed: Mapping[str, Any] | tuple[str, ...], where: str, more: tuple[str, ...] = ()
+    data: Any, needed: Unparsed | tuple[str, ...], where: str, more: tuple[str, ...] = ()
 ) -> None:
     """Refuse data that is no object, lacks a key or holds one that is not known. Raises
     BadInput.

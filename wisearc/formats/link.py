@@ -7,7 +7,7 @@ What is as usual is left out, and `b` is left out where it is the same as `a`. L
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any
 
 from ..core.errors import BadInput, OutOfRange, in_few_words
@@ -16,18 +16,35 @@ from ..core.joint.joint import Joint, Member
 from ..core.plan.pins import PINS
 from ..core.quantities import TYPED_WITH_UNIT, Quantity, parse_quantity
 from ..core.schema.entries import Entry, entries
+from ..core.schema.json_types import Json, JsonObject, object_at, rows_at
 
-START: dict[str, Any] = {
-    "joint": "outside-corner",
-    "members": [
-        {"metal": "304L", "form": "sheet", "thickness": "1.5 mm"},
-        {"metal": "304L", "form": "sheet", "thickness": "1.5 mm"},
-    ],
-    "length": "300 mm",
-}
 MEMBERS = ("a", "b", "c")
 # many more than a joint has words
 MOST_PAIRS = 200
+
+
+@dataclass
+class Asked:
+    """A joint as it is asked for, before it is checked: its own fields, its members' and its pins,
+    by their keys in a file.
+    """
+
+    own: dict[str, Json]
+    members: list[dict[str, str]]
+    pins: dict[str, Json] = field(default_factory=dict)
+
+    def data(self) -> dict[str, Json]:
+        """It as the data of a joint."""
+        pins: dict[str, Json] = {"pins": self.pins} if self.pins else {}
+        return {**self.own, "members": self.members, **pins}
+
+    def copy(self) -> Asked:
+        """The same, to be changed."""
+        return Asked(dict(self.own), [dict(m) for m in self.members], dict(self.pins))
+
+
+_SHEET = {"metal": "304L", "form": "sheet", "thickness": "1.5 mm"}
+START = Asked({"joint": "outside-corner", "length": "300 mm"}, [_SHEET, _SHEET])
 
 
 @dataclass(frozen=True)
@@ -50,12 +67,12 @@ class Problem:
         return f"{self.rule[:1].upper()}{self.rule[1:]}{end}"
 
 
-def link_query(data: Mapping[str, Any]) -> list[tuple[str, str]]:
+def link_query(data: JsonObject) -> list[tuple[str, str]]:
     """The query of a joint's link, as pairs in a fixed order. Parameters: data, plain data of a
     joint, checked or kept.
     """
     pairs = [("joint", str(data["joint"]))]
-    members = data["members"]
+    members = rows_at(data, "members")
     for name, member in zip(MEMBERS, members, strict=False):
         if name == "b" and member == members[0] and len(members) == 2:
             continue
@@ -63,11 +80,12 @@ def link_query(data: Mapping[str, Any]) -> list[tuple[str, str]]:
         if name == "b" and "coating" in members[0] and "coating" not in member:
             pairs.append(("b.coating", "none"))
     pairs += _pairs({k: v for k, v in data.items() if k != "joint"}, entries(Joint))
-    return pairs + [(f"pins.{name}", _text(value)) for name, value in data.get("pins", {}).items()]
+    pins = object_at(data, "pins").items()
+    return pairs + [(f"pins.{name}", _text(value)) for name, value in pins]
 
 
 def _pairs(
-    data: Mapping[str, Any], table: Mapping[str, Entry], prefix: str = "", all_of_them: bool = False
+    data: JsonObject, table: Mapping[str, Entry], prefix: str = "", all_of_them: bool = False
 ) -> list[tuple[str, str]]:
     found = []
     for key, declared in table.items():
@@ -90,15 +108,15 @@ def read_link(pairs: Iterable[tuple[str, str]]) -> tuple[Joint, list[Problem]]:
 
     What cannot be used is left out and told, so that one bad word does not lose the rest.
     """
-    data, problems = link_data(pairs)
+    asked, problems = read_asked(pairs)
     while True:
         try:
-            return make_joint(data), problems
+            return make_joint(asked.data()), problems
         except BadInput as error:
             problem = link_problem(error)
             if not any(p.typed == problem.typed and p.rule == problem.rule for p in problems):
                 problems.append(problem)
-            data = _without(data, error.field)
+            asked = _without(asked, error.field)
 
 
 def link_problem(error: BadInput, habit: str = "mm") -> Problem:
@@ -143,24 +161,19 @@ def _offered(key: str, value: str, habit: str) -> str:
     return Quantity(parse_quantity(value, "length", key), "exact").text(habit)
 
 
-def link_data(pairs: Iterable[tuple[str, str]]) -> tuple[dict[str, Any], list[Problem]]:
-    """A link's pairs as the data of a joint. Unknown keys and unreadable numbers become
+def read_asked(pairs: Iterable[tuple[str, str]]) -> tuple[Asked, list[Problem]]:
+    """The joint that a link's pairs ask for. Unknown keys and unreadable numbers become
     problems.
     """
-    data: dict[str, Any] = {}
+    own: dict[str, Json] = {}
     members: dict[str, dict[str, str]] = {}
-    pins: dict[str, Any] = {}
+    pins: dict[str, Json] = {}
     problems: list[Problem] = []
     given = list(pairs)
     if len(given) > MOST_PAIRS:
-        problems.append(
-            Problem(
-                "",
-                "",
-                f"the link has {len(given)} parts; those after the first {MOST_PAIRS} were"
-                " left out",
-            )
-        )
+        parts = f"the link has {len(given)} parts"
+        rule = f"{parts}; those after the first {MOST_PAIRS} were left out"
+        problems.append(Problem("", "", rule))
     for key, raw in given[:MOST_PAIRS]:
         text = raw.strip()
         if text == "":
@@ -173,35 +186,30 @@ def link_data(pairs: Iterable[tuple[str, str]]) -> tuple[dict[str, Any], list[Pr
             elif first in ("pins", "pin"):
                 pins[rest] = _pin_value(rest, text)
             elif key in entries(Joint):
-                data[key] = _value(entries(Joint)[key], text)
+                own[key] = _value(entries(Joint)[key], text)
             else:
                 raise BadInput(key, text, "is not a part of a joint's link and was left out")
         except BadInput as error:
             problems.append(Problem(link_key(key), text, error.rule))
-    return _filled(data, members, pins), problems
+    return Asked(START.own | own, _filled(members), pins), problems
 
 
-def _value(declared: Entry, text: str) -> Any:
-    return (
-        parse_quantity(text, declared.quantity, declared.key) if declared.kind == "number" else text
-    )
+def _value(declared: Entry, text: str) -> str | float:
+    if declared.kind != "number":
+        return text
+    return parse_quantity(text, declared.quantity, declared.key)
 
 
-def _filled(
-    data: dict[str, Any], members: dict[str, dict[str, str]], pins: dict[str, Any]
-) -> dict[str, Any]:
-    a = {**START["members"][0], **members.get("a", {})}
+def _filled(members: dict[str, dict[str, str]]) -> list[dict[str, str]]:
+    a = {**_SHEET, **members.get("a", {})}
     rows = [a, {**a, **members.get("b", {})}]
     for row in rows:
         if row.get("form") != "tube":
             row.pop("diameter", None)
-    if "c" in members:
-        rows.append({**START["members"][0], **members["c"]})
-    filled = {"joint": START["joint"], "length": START["length"], **data, "members": rows}
-    return filled | ({"pins": pins} if pins else {})
+    return [*rows, {**_SHEET, **members["c"]}] if "c" in members else rows
 
 
-def _pin_value(name: str, text: str) -> Any:
+def _pin_value(name: str, text: str) -> str | float:
     pin = PINS.get(name)
     if pin is None:
         raise BadInput(
@@ -229,28 +237,28 @@ def link_key(field: str) -> str:
     return plain if plain in entries(Joint) else field
 
 
-def _without(data: dict[str, Any], field: str) -> dict[str, Any]:
-    """The data with one field put back to what it starts from; a whole start where that does not
-    help.
+def _without(asked: Asked, wrong: str) -> Asked:
+    """What is asked for with one field put back to what it starts from; a whole start where that
+    does not help.
     """
-    out = {**data, "members": [dict(m) for m in data["members"]]}
-    key = link_key(field)
+    out, key = asked.copy(), link_key(wrong)
     first, _, rest = key.partition(".")
-    if first in MEMBERS and MEMBERS.index(first) < len(out["members"]):
-        member = out["members"][MEMBERS.index(first)]
-        start = START["members"][0]
-        if rest in start and member.get(rest) != start[rest]:
-            member[rest] = start[rest]
+    if first in MEMBERS and MEMBERS.index(first) < len(out.members):
+        member = out.members[MEMBERS.index(first)]
+        if rest in _SHEET and member.get(rest) != _SHEET[rest]:
+            member[rest] = _SHEET[rest]
             return out
-        if rest in member and rest not in start:
+        if rest in member and rest not in _SHEET:
             del member[rest]
             return out
-    elif first == "pins" and rest in out.get("pins", {}):
-        out["pins"] = {k: v for k, v in out["pins"].items() if k != rest}
+    elif first == "pins" and rest in out.pins:
+        del out.pins[rest]
         return out
-    elif key in out and key not in ("members", "joint") and out[key] != START.get(key):
-        out.pop(key)
-        return out if key != "length" else {**out, "length": START["length"]}
-    elif key == "joint" and out["joint"] not in entries(Joint)["joint"].allowed():
-        return {**out, "joint": START["joint"]}
-    return dict(START)
+    elif key in out.own and key != "joint" and out.own[key] != START.own.get(key):
+        del out.own[key]
+        out.own |= {"length": START.own["length"]} if key == "length" else {}
+        return out
+    elif key == "joint" and out.own["joint"] not in entries(Joint)["joint"].allowed():
+        out.own["joint"] = START.own["joint"]
+        return out
+    return START.copy()

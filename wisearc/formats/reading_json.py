@@ -85,7 +85,7 @@ def _change(one: Change) -> SavedChange:
         text_in=text_in,
         watch=one.watch,
         said=one.said,
-        sets=dict(one.sets),
+        sets=one.sets,
     )
 
 

@@ -19,11 +19,11 @@ from ..core.schema.entries import Entry, entries
 from ..formats.link import (
     MEMBERS,
     Problem,
-    link_data,
     link_key,
     link_problem,
     link_query,
     quantity_of,
+    read_asked,
 )
 from .joint_follow import adapt
 from .joint_words import shown_texts
@@ -67,15 +67,15 @@ def change(joint: Joint, given: Iterable[tuple[str, str]], habit: str) -> Change
         f"{THIRD}.{text}" if key == THIRD else "b.form" if key == SAME else key
         for key, text in wanted.items()
     )
-    data, problems = link_data(_pairs(joint, wanted, habit))
+    asked, problems = read_asked(_pairs(joint, wanted, habit))
     if problems:
         return Changed(joint, (), [], problems, wanted)
     said: list[str] = []
     for key in keys:
-        data, more = adapt(data, key)
+        asked, more = adapt(asked, key)
         said += more
     try:
-        return Changed(make_joint(data), keys, list(dict.fromkeys(said)))
+        return Changed(make_joint(asked.data()), keys, list(dict.fromkeys(said)))
     except BadInput as error:
         problem = link_problem(error, habit)
         # said where it was changed, if what broke was another word

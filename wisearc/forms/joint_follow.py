@@ -4,11 +4,10 @@ said.
 
 from __future__ import annotations
 
-from typing import Any
-
 from ..core import catalogue
 from ..core.catalogue.rows import JointKind
 from ..core.joint.joint import ALL_ROUND, FORMS
+from ..formats.link import Asked
 
 _BRANCH = "25 mm"
 _RUN = "51 mm"
@@ -16,61 +15,62 @@ _FLANGE_MM = "4 mm"
 _ORDINALS = ("first", "second", "third")
 
 
-def adapt(data: dict[str, Any], changed: str) -> tuple[dict[str, Any], list[str]]:
+def adapt(asked: Asked, changed: str) -> tuple[Asked, list[str]]:
     """Let the rest follow a change.
 
-    Parameters: data of a joint as a link reads it; changed, the link's key that was changed, or
+    Parameters: changed, the link's key that was changed, or
     third.add, third.drop for a third member like the second.
-    Returns the data and a sentence for each word that followed.
+    Returns what is then asked for and a sentence for each word that followed.
     """
-    out = {**data, "members": [dict(m) for m in data["members"]]}
+    out = asked.copy()
+    own = out.own
     said: list[str] = []
     if changed == "joint":
         _forms_follow_joint(out, said)
-    elif changed == "third.add" and len(out["members"]) == 2:
-        out["members"].append(dict(out["members"][1]))
+    elif changed == "third.add" and len(out.members) == 2:
+        out.members.append(dict(out.members[1]))
     elif changed == "third.drop":
-        del out["members"][2:]
+        del out.members[2:]
     elif changed.endswith(".form"):
         _joint_follows_forms(out, said)
     _diameters(out, said)
-    tube = out["members"][0].get("form") == "tube"
-    if not tube and out.get("length") == ALL_ROUND:
-        out["length"] = "100 mm"
+    tube = out.members[0].get("form") == "tube"
+    if not tube and own.get("length") == ALL_ROUND:
+        own["length"] = "100 mm"
         said.append("All round is for tubes: the seam is taken as 100 mm.")
-    position = catalogue.positions().get(out.get("position", ""))
+    position = catalogue.positions().get(str(own.get("position", "")))
     if not tube and position is not None and position.has("fixed_tube"):
-        out["position"] = "flat"
+        own["position"] = "flat"
         said.append("A fixed tube is for tubes: taken as flat.")
     if (
         tube
         and (changed == "joint" or changed.endswith(".form"))
-        and out.get("length") != ALL_ROUND
+        and own.get("length") != ALL_ROUND
     ):
-        out["length"] = ALL_ROUND
+        own["length"] = ALL_ROUND
         said.append("A tube is welded all round: give a length to weld a part of it.")
     kind = _kind(out)
     if (
         kind is not None
         and kind.deposit != "fillet"
-        and (out.pop("leg", None) or out.pop("leg_mm", None))
+        and (own.pop("leg", None) or own.pop("leg_mm", None))
     ):
         said.append(f"A leg is of a fillet, and {kind.phrase} has none: left to the plan.")
-    if out.get("control") == "none" and out.get("pulse") == "pedal":
-        out["pulse"] = "auto"
+    if own.get("control") == "none" and own.get("pulse") == "pedal":
+        own["pulse"] = "auto"
         said.append("Pulsing by pedal needs a pedal: the pulse is the plan's own again.")
     return out, said
 
 
-def _kind(out: dict[str, Any]) -> JointKind | None:
-    return catalogue.joint_kinds().get(out["joint"])
+def _kind(out: Asked) -> JointKind | None:
+    return catalogue.joint_kinds().get(str(out.own["joint"]))
 
 
-def _forms_follow_joint(out: dict[str, Any], said: list[str]) -> None:
+def _forms_follow_joint(out: Asked, said: list[str]) -> None:
     kind = _kind(out)
     if kind is None:
         return
-    for i, member in enumerate(out["members"]):
+    for i, member in enumerate(out.members):
         form = member.get("form", "sheet")
         if kind.forms == "tube" or (kind.forms == "tube-plate" and i == 0):
             wanted = "tube"
@@ -85,11 +85,11 @@ def _forms_follow_joint(out: dict[str, Any], said: list[str]) -> None:
             said.append(f"For {kind.phrase} the {_ORDINALS[i]} member is now a {FORMS[wanted]}.")
 
 
-def _joint_follows_forms(out: dict[str, Any], said: list[str]) -> None:
+def _joint_follows_forms(out: Asked, said: list[str]) -> None:
     """Where the forms no longer fit the joint, the plainest joint that they do fit takes its
     place.
     """
-    kind, tubes = _kind(out), [m.get("form") == "tube" for m in out["members"][:2]]
+    kind, tubes = _kind(out), [m.get("form") == "tube" for m in out.members[:2]]
     if kind is None:
         return
     fits = {"tube": all(tubes), "tube-plate": tubes == [True, False], "sheet": not any(tubes)}[
@@ -97,23 +97,23 @@ def _joint_follows_forms(out: dict[str, Any], said: list[str]) -> None:
     ]
     if fits:
         return
-    first, second = (m.get("form", "sheet") for m in out["members"][:2])
+    first, second = (m.get("form", "sheet") for m in out.members[:2])
     if tubes == [False, True]:
-        out["members"][0], out["members"][1] = out["members"][1], out["members"][0]
+        out.members[0], out.members[1] = out.members[1], out.members[0]
         said.append("The tube stands first: the two have changed places.")
     forms = "tube" if all(tubes) else "tube-plate" if any(tubes) else "sheet"
     trait = "flanged" if forms == "tube-plate" else "in_line"
     taken = next(k for k in catalogue.joint_kinds().values() if k.forms == forms and k.has(trait))
-    out["joint"] = taken.key
+    out.own["joint"] = taken.key
     said.append(
         f"With {FORMS.get(first, first)} to {FORMS.get(second, second)} the joint is now"
         f" {taken.phrase}."
     )
 
 
-def _diameters(out: dict[str, Any], said: list[str]) -> None:
+def _diameters(out: Asked, said: list[str]) -> None:
     kind = _kind(out)
-    for i, member in enumerate(out["members"]):
+    for i, member in enumerate(out.members):
         if member.get("form") != "tube":
             member.pop("diameter", None)
             member.pop("diameter_mm", None)

@@ -13,6 +13,7 @@ from importlib.resources import files
 from typing import Any
 
 from ..errors import BadCatalogue
+from ..schema.json_types import Data
 from . import rows
 
 MARKS = ("published", "common-practice", "estimate", "own-record")
@@ -70,19 +71,19 @@ TRAITS: dict[str, tuple[str, ...]] = {
 
 
 @cache
-def _table(name: str) -> dict[str, Any]:
+def _table(name: str) -> Data:
     text = files(__name__).joinpath(f"{name}.toml").read_text(encoding="utf-8")
     return tomllib.loads(text)
 
 
-def _rows(name: str, section: str) -> dict[str, dict[str, Any]]:
+def _rows(name: str, section: str) -> dict[str, Data]:
     table = _table(name)
-    shared: dict[str, Any] = {key: table[key] for key in ("source", "mark") if key in table}
-    found: dict[str, dict[str, Any]] = table[section]
+    shared: Data = {key: table[key] for key in ("source", "mark") if key in table}
+    found: dict[str, Data] = table[section]
     return {key: shared | row for key, row in found.items()}
 
 
-def _tupled(row: dict[str, Any]) -> dict[str, Any]:
+def _tupled(row: Data) -> Data:
     """A row with its lists as tuples."""
     return {k: tuple(v) if isinstance(v, list) else v for k, v in row.items()}
 
@@ -92,8 +93,8 @@ def _build(
     name: str,
     section: str,
     drop: tuple[str, ...] = (),
-    more: Callable[[str, dict[str, Any]], dict[str, Any]] | None = None,
-) -> dict[str, Any]:
+    more: Callable[[str, Data], Data] | None = None,
+) -> Data:
     """Rows of a table's section. `more` gives a row what follows from its key and the rest of
     it.
     """
@@ -126,7 +127,7 @@ def metals() -> dict[str, rows.Metal]:
     """Base metals by name, each with the traits and the rod of its group."""
     groups = _rows("groups", "groups")
 
-    def of_group(key: str, row: dict[str, Any]) -> dict[str, Any]:
+    def of_group(key: str, row: Data) -> Data:
         group = groups.get(row.get("group", ""))
         if group is None:
             raise BadCatalogue(
@@ -340,7 +341,7 @@ def read_changes() -> dict[str, rows.ReadChange]:
     """What a reading can propose, by key."""
     found: dict[str, rows.ReadChange] = {}
     for key, row in _table("reading")["changes"].items():
-        values: dict[str, Any] = {k: tuple(v) if isinstance(v, list) else v for k, v in row.items()}
+        values: Data = {k: tuple(v) if isinstance(v, list) else v for k, v in row.items()}
         found[key] = rows.ReadChange(key, **values)
     return found
 

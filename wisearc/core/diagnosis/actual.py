@@ -4,7 +4,6 @@ set, measured and logged, by the plan's own physics.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Any
@@ -19,6 +18,7 @@ from ..plan.arc.heat import field_of
 from ..plan.plan import Plan, make_plan
 from ..plan.torch.front_end import COVER_BORES
 from ..run.run import NO_ROD, ArcSummary, Run
+from ..schema.json_types import Json, JsonObject, object_at
 from ..shop.shop import Shop
 from .holding import Held, held_in
 
@@ -27,20 +27,19 @@ NO_ARC = ArcSummary("timer")
 STANDING = 0.2
 
 
-def changed(joint: Mapping[str, Any], sets: Mapping[str, Any]) -> dict[str, Any]:
+def changed(joint: JsonObject, sets: JsonObject) -> dict[str, Json]:
     """A joint's data with keys set, or released where they are None; "pins.key" is one of its
     pins.
     """
-    data = {**joint, "pins": dict(joint.get("pins") or {})}
+    data, pins = dict(joint), object_at(joint, "pins")
     for key, value in sets.items():
-        where, name = (
-            (data["pins"], key.removeprefix("pins.")) if key.startswith("pins.") else (data, key)
-        )
+        name = key.removeprefix("pins.")
+        where = data if name == key else pins
         for old in (name, f"{name}_mm", name.removesuffix("_mm")) if where is data else (name,):
             where.pop(old, None)
         if value is not None:
             where[name] = value
-    return data
+    return data | {"pins": pins}
 
 
 def planned_band_mm(plan: Plan, over_c: float) -> float:
@@ -65,7 +64,7 @@ class Actual:
     shop: Shop
     tried: dict[Any, Any] = field(default_factory=dict)
 
-    def planned_with(self, sets: Mapping[str, Any]) -> Plan | BadInput:
+    def planned_with(self, sets: JsonObject) -> Plan | BadInput:
         """The plan of its joint today with keys set or released, made once for each; what is wrong
         with it where there can be none.
         """
@@ -90,7 +89,7 @@ class Actual:
     def held(self) -> Held:
         """What of the plan is held in a change of it."""
 
-        def plan_with(sets: Mapping[str, Any]) -> Plan | None:
+        def plan_with(sets: JsonObject) -> Plan | None:
             found = self.planned_with(sets)
             return None if isinstance(found, BadInput) else found
 

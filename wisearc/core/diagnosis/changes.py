@@ -15,7 +15,8 @@ from ..plan.plan import Plan
 from ..plan.shielding.back import TARGET_KEY
 from ..plan.shielding.gas import REYNOLDS
 from ..quantities import Quantity
-from ..reasons import Caution, Words, say
+from ..reasons import Caution, Filled, Words, say
+from ..schema.json_types import JsonObject
 from ..weld_session.steps import pool_limit_s, taper_s
 from .actual import Actual
 from .signs import CURRENT_GROWS, Told
@@ -57,8 +58,8 @@ class Move:
     before: Any
     after: Any
     quantity: str
-    sets: Mapping[str, Any] = field(default_factory=dict)
-    more: Mapping[str, Any] = field(default_factory=dict)
+    sets: JsonObject = field(default_factory=dict)
+    more: Mapping[str, Filled] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -76,7 +77,7 @@ class Change:
     watch: str
     plan: Plan | None = None
     said: str = ""
-    sets: Mapping[str, Any] = field(default_factory=dict)
+    sets: JsonObject = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -114,7 +115,7 @@ def _made(code: str, cause: str, move: Move, actual: Actual) -> Change | Refused
 
 
 def tried_on(
-    actual: Actual, sets: Mapping[str, Any], row: ReadChange | None = None
+    actual: Actual, sets: JsonObject, row: ReadChange | None = None
 ) -> tuple[Plan | None, Caution | None]:
     """The plan that a change makes, and the first caution that forbids it: one that did not stand
     before and is not one of those it is made despite, or one that it is never made against; or
@@ -133,7 +134,7 @@ def tried_on(
     return plan, next((one for one in plan.cautions if forbids(one)), None)
 
 
-def _words(move: Move) -> dict[str, Any]:
+def _words(move: Move) -> dict[str, Filled]:
     def of(value: Any) -> Any:
         return value if isinstance(value, str) or value is None else Quantity(value, move.quantity)
 

@@ -11,11 +11,12 @@ from typing import Any
 from .. import catalogue
 from ..plan.plan import Plan
 from ..quantities import Quantity
-from ..reasons import Caution, Words, caution, note, say
+from ..reasons import Caution, Filled, Words, caution, note, say
 from ..run.inspection import NOTHING_SEEN
 from ..run.quality import observed
 from ..run.run import Run
 from ..run.verification import quality_of
+from ..schema.json_types import Json
 from ..shop.shop import Shop
 from .actual import Actual, changed
 from .causes import Asked, Ranked, question, rank
@@ -232,7 +233,7 @@ def _opposite(way: str) -> str:
     return f"{'less' if much == 'more' else 'more'} {of}"
 
 
-def _figures(change: Change, half: float) -> dict[str, Any]:
+def _figures(change: Change, half: float) -> dict[str, Filled]:
     move = change.move
     return {
         "from": Quantity(move.before, move.quantity),
@@ -241,6 +242,6 @@ def _figures(change: Change, half: float) -> dict[str, Any]:
     }
 
 
-def joint_of(change: Change, plan: Plan) -> dict[str, Any]:
+def joint_of(change: Change, plan: Plan) -> dict[str, Json]:
     """The joint's data of a plan with a change made in it."""
     return changed(plan.joint, change.sets)

@@ -11,6 +11,7 @@ from typing import Any
 from ..plan.arc.need import BENCH, OWN_KEY
 from ..plan.pins import PINS
 from ..plan.plan import Plan
+from ..schema.json_types import Json, JsonObject
 
 # figures nearer than this are the same: what was kept is rounded
 SAME_SHARE = 0.01
@@ -32,11 +33,11 @@ class Held:
     for a caution forbids it.
     """
 
-    sets: Mapping[str, Any] = field(default_factory=dict)
+    sets: JsonObject = field(default_factory=dict)
     names: tuple[str, ...] = ()
     moved: tuple[str, ...] = ()
 
-    def beside(self, sets: Mapping[str, Any]) -> dict[str, Any]:
+    def beside(self, sets: JsonObject) -> dict[str, Json]:
         """Keys that are set, with what is held beside them: not what goes with an answer that is
         set.
         """
@@ -85,7 +86,7 @@ def _same(one: Any, other: Any) -> bool:
     return bool(one == other)
 
 
-def held_in(kept: Plan, today: Plan, plan_with: Callable[[Mapping[str, Any]], Plan | None]) -> Held:
+def held_in(kept: Plan, today: Plan, plan_with: Callable[[JsonObject], Plan | None]) -> Held:
     """What is held of a plan that was kept, one key after another until today's plan is as it was:
     what follows from one needs no holding itself.
 
@@ -93,7 +94,7 @@ def held_in(kept: Plan, today: Plan, plan_with: Callable[[Mapping[str, Any]], Pl
     Never what brings up a caution that does not stand today.
     """
     stands = _codes(today)
-    sets: dict[str, Any] = {}
+    sets: dict[str, Json] = {}
     names: list[str] = []
     moved: dict[str, str] = {}
     now = today

@@ -4,7 +4,6 @@ only place that joins all.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from functools import cache
 from typing import Any, TypeVar, get_type_hints
@@ -16,8 +15,10 @@ from ..joint.joint import Joint
 from ..joint.section import Section, section_of
 from ..joint.words import Part, joint_sentence, short_title
 from ..reasons import LEVELS, Caution, Choice, Reason, Said, Words, note
+from ..schema import json_types
 from ..schema.entries import entries
 from ..schema.figures import Figure, figures, in_words, rounded
+from ..schema.json_types import JsonObject, rows_at
 from ..shop.bench import Bench, benches
 from ..shop.shop import ASSUMED, Shop
 from .arc.current import Current, choose_current
@@ -62,7 +63,7 @@ class Plan:
     most serious first. A plan that was kept comes back as the same.
     """
 
-    joint: Mapping[str, Any]
+    joint: JsonObject
     title: Words
     sentence: tuple[Part, ...]
     section: Section
@@ -98,9 +99,8 @@ class Plan:
     @property
     def metals(self) -> tuple[Metal | None, ...]:
         """The metals of its members; None for one that the catalogue has no more."""
-        return tuple(
-            catalogue.metals().get(str(member.get("metal"))) for member in self.joint["members"]
-        )
+        members = rows_at(self.joint, "members")
+        return tuple(catalogue.metals().get(str(member.get("metal"))) for member in members)
 
     @property
     def choices(self) -> tuple[Choice, ...]:
@@ -128,7 +128,7 @@ def choice_kinds() -> tuple[type[Choice], ...]:
     """
     return tuple(
         kind
-        for kind in get_type_hints(Plan).values()
+        for kind in get_type_hints(Plan, localns=vars(json_types)).values()
         if isinstance(kind, type) and issubclass(kind, Choice)
     )
 

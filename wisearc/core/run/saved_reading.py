@@ -3,14 +3,13 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any, TypeAlias
 
 from ..errors import BadInput
 from ..schema import checks
 from ..schema.entries import Own, entry, one_of
-from ..schema.json_types import Json
+from ..schema.json_types import Json, JsonObject
 
 VERDICTS = {"good": "Good", "acceptable": "Acceptable", "not-good": "Not good"}
 LEVELS = ("stop", "caution", "note")
@@ -126,7 +125,7 @@ class SavedChange:
     text_in: str = _line()
     watch: str = _line()
     said: str = _line()
-    sets: Mapping[str, End] | None = entry("own", None, own=_SETS)
+    sets: JsonObject | None = entry("own", None, own=_SETS)
 
     def words(self, habit: str) -> str:
         """It in words, in a unit habit."""

@@ -14,6 +14,7 @@ from ..joint.joint import Joint
 from ..plan.filler_metal.service import told_in_liquid
 from ..plan.plan import Declared, Plan, declared_figures, make_plan
 from ..schema.figures import in_words
+from ..schema.json_types import Json, object_at
 from ..shop.shop import Shop
 from .quality import (
     NOT_SEEN,
@@ -326,9 +327,9 @@ def own_figures(run: Run, bands: Bands, plan: Plan) -> dict[tuple[str, str], flo
     return own
 
 
-def _with(plan: Plan, own: Mapping[tuple[str, str], float | str]) -> dict[str, Any]:
+def _with(plan: Plan, own: Mapping[tuple[str, str], float | str]) -> dict[str, Json]:
     """The joint of a plan, as plain data, with a run's own figures set by hand."""
-    out, pins = dict(plan.joint), dict(plan.joint.get("pins") or {})
+    out, pins = dict(plan.joint), object_at(plan.joint, "pins")
     for (part, key), value in own.items():
         figure = run_figures()[part].get(key)
         declared = figure.declared if figure else None

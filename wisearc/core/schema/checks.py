@@ -9,6 +9,7 @@ from collections.abc import Iterable, Mapping
 from typing import Any
 
 from ..errors import BadInput, OutOfRange, UnknownName, in_limits
+from .json_types import Unparsed
 
 LINE = r"[^\u0000-\u001f\u007f-\u009f\u2028\u2029]*"
 DATE = r"[12][0-9]{3}-(0[1-9]|1[0-2])-(0[1-9]|[12][0-9]|3[01])"
@@ -74,7 +75,7 @@ def _is_day(value: str) -> bool:
     return day <= calendar.monthrange(year, month)[1]
 
 
-def mapping(field: str, value: Any) -> Mapping[str, Any]:
+def mapping(field: str, value: Any) -> Unparsed:
     """An object with keys. Raises BadInput otherwise."""
     if not isinstance(value, Mapping):
         raise BadInput(field, value, "must be an object")
@@ -89,7 +90,7 @@ def rows(field: str, value: Any, most: int) -> list[Any]:
     return value
 
 
-def keys(field: str, value: Mapping[str, Any], allowed: Iterable[str]) -> None:
+def keys(field: str, value: Unparsed, allowed: Iterable[str]) -> None:
     """Refuse keys that are not allowed. Raises BadInput."""
     for key in value:
         if key not in allowed:

@@ -12,10 +12,10 @@ import math
 import re
 from functools import cache
 from importlib.resources import files
-from typing import Any
 
 from ...core.joint.words import cling
 from ...core.quantities import MM_PER_INCH, Length, flow, length, parse_length, plain, speed
+from ...core.schema.json_types import Data
 
 _GAUGE = re.compile(r"(?:no\.?\s*)?([0-9]+)\s*(?:ga|gauge|swg|bwg|g)\.?(?:\s+([a-z]+))?.*")
 _GAUGE_WORDS = {
@@ -37,13 +37,13 @@ _AMBIENT_C, _HOT_C = 20.0, 450.0
 
 
 @cache
-def _frozen() -> dict[str, Any]:
+def _frozen() -> Data:
     text = files(__package__).joinpath("frozen", "plan_1_0.json").read_text(encoding="utf-8")
-    loaded: dict[str, Any] = json.loads(text)
+    loaded: Data = json.loads(text)
     return loaded
 
 
-def plan_from_1_0(data: dict[str, Any]) -> dict[str, Any]:
+def plan_from_1_0(data: Data) -> Data:
     """A plan of version 1.1 from one of 1.0. Parameters and returns: data of a plan file; the one
     given is left as it is.
     """
@@ -55,7 +55,7 @@ def plan_from_1_0(data: dict[str, Any]) -> dict[str, Any]:
     said = {habit: _sentence(joint, habit) for habit in ("mm", "in")}
     titles = {habit: _title(joint, habit) for habit in ("mm", "in")}
     back = {k: v for k, v in data["back"].items() if k != "bar_runs"}
-    none: dict[str, Any] = {"why": [], "others": []}
+    none: Data = {"why": [], "others": []}
     return {
         "format": data["format"],
         "version": 1,
@@ -121,21 +121,21 @@ def _round(value: float | None) -> float | None:
     return None if value is None else round(value, 2)
 
 
-def _rate(pulse: dict[str, Any]) -> dict[str, None]:
+def _rate(pulse: Data) -> dict[str, None]:
     """A rate set by hand for an arc that does not pulse came to nothing, and was kept all the
     same.
     """
     return {"rate_pps": None} if pulse["school"] == "none" else {}
 
 
-def _deposit(data: dict[str, Any]) -> float:
+def _deposit(data: Data) -> float:
     diameter = data["filler"]["diameter_mm"] or 0.0
     return float(
         data["filler"]["length_mm"] / 1.15 * math.pi * diameter**2 / 4 / data["travel"]["length_mm"]
     )
 
 
-def _argon(data: dict[str, Any]) -> dict[str, Any]:
+def _argon(data: Data) -> Data:
     purge, arc = data["back"]["purge"], data["travel"]["arc_time_s"] / 60
     behind = (
         purge["before_l_min"] * purge["before_s"] / 60 + purge["weld_l_min"] * arc if purge else 0.0
@@ -148,7 +148,7 @@ def _argon(data: dict[str, Any]) -> dict[str, Any]:
     }
 
 
-def _section(data: dict[str, Any]) -> dict[str, Any]:
+def _section(data: Data) -> Data:
     joint, names = data["joint"], _frozen()
     kind = names["joints"][joint["joint"]]
     sides = [_side(m) for m in joint["members"]]
@@ -175,7 +175,7 @@ def _section(data: dict[str, Any]) -> dict[str, Any]:
     }
 
 
-def _side(member: dict[str, Any]) -> dict[str, Any]:
+def _side(member: Data) -> Data:
     metal = _frozen()["metals"][member["metal"]]
     diameter = _mm(member, "diameter") if "diameter" in member or "diameter_mm" in member else None
     return {
@@ -189,7 +189,7 @@ def _side(member: dict[str, Any]) -> dict[str, Any]:
     }
 
 
-def _properties(joint: dict[str, Any]) -> dict[str, float]:
+def _properties(joint: Data) -> dict[str, float]:
     rows = [
         _frozen()["heat"][_frozen()["metals"][m["metal"]]["heat"]] for m in joint["members"][:2]
     ]
@@ -204,7 +204,7 @@ def _properties(joint: dict[str, Any]) -> dict[str, float]:
     }
 
 
-def _curve(data: dict[str, Any], liquidus: float) -> dict[str, Any]:
+def _curve(data: Data, liquidus: float) -> Data:
     """Adams' curve through the edge of the pool and the edge of the hot band, which the plan
     holds.
     """
@@ -218,7 +218,7 @@ def _curve(data: dict[str, Any], liquidus: float) -> dict[str, Any]:
     }
 
 
-def _by_hand(joint: dict[str, Any]) -> list[dict[str, str]]:
+def _by_hand(joint: Data) -> list[dict[str, str]]:
     rows = [
         {"key": key, "at": at, "text": "set by hand", "text_in": "set by hand"}
         for key, at in _BY_HAND.items()
@@ -237,7 +237,7 @@ def _by_hand(joint: dict[str, Any]) -> list[dict[str, str]]:
     return rows
 
 
-def _length(row: dict[str, Any], key: str) -> Length:
+def _length(row: Data, key: str) -> Length:
     """A length as it was typed, a gauge by the tables of that version."""
     if row.get(f"{key}_mm") is not None:
         return Length(row[f"{key}_mm"], f"{row[f'{key}_mm']:g} mm")
@@ -253,11 +253,11 @@ def _length(row: dict[str, Any], key: str) -> Length:
     return Length(round(_frozen()["gauges"][scale][found[1]] * MM_PER_INCH, 6), typed, scale)
 
 
-def _mm(row: dict[str, Any], key: str) -> float:
+def _mm(row: Data, key: str) -> float:
     return _length(row, key).mm
 
 
-def _title(joint: dict[str, Any], habit: str) -> str:
+def _title(joint: Data, habit: str) -> str:
     if joint.get("title"):
         return str(joint["title"])
     names = " to ".join(
@@ -272,7 +272,7 @@ def _shown(value: Length, habit: str) -> str:
     return f"{value.typed} ({text})" if value.scale else text
 
 
-def _member(member: dict[str, Any], habit: str) -> str:
+def _member(member: Data, habit: str) -> str:
     metal = (
         _frozen()["words"]["coating"][member.get("coating", "none")]
         + _frozen()["metals"][member["metal"]]["name"]
@@ -284,7 +284,7 @@ def _member(member: dict[str, Any], habit: str) -> str:
     return f"{_shown(thickness, habit)} {metal} {member['form']}"
 
 
-def _sentence(joint: dict[str, Any], habit: str) -> list[tuple[str, str, str]]:
+def _sentence(joint: Data, habit: str) -> list[tuple[str, str, str]]:
     """Text, word and tail of each piece of the sentence."""
     names, words, members = _frozen(), _frozen()["words"], joint["members"]
     kind, gap = names["joints"][joint["joint"]], _length(joint, "gap")

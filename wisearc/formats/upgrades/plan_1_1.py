@@ -7,10 +7,10 @@ again.
 
 from __future__ import annotations
 
-from typing import Any
+from ...core.schema.json_types import Data
 
 
-def plan_from_1_1(data: dict[str, Any]) -> dict[str, Any]:
+def plan_from_1_1(data: Data) -> Data:
     """A plan of version 1.2 from one of 1.1. Parameters and returns: data of a plan file; the one
     given is left as it is.
     """
@@ -60,7 +60,7 @@ def plan_from_1_1(data: dict[str, Any]) -> dict[str, Any]:
     }
 
 
-def _purge(purge: dict[str, Any] | None) -> dict[str, Any] | None:
+def _purge(purge: Data | None) -> Data | None:
     if purge is None:
         return None
     return {

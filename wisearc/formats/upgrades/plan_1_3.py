@@ -6,10 +6,10 @@ This file does not change again.
 
 from __future__ import annotations
 
-from typing import Any
+from ...core.schema.json_types import Data
 
 
-def plan_from_1_3(data: dict[str, Any]) -> dict[str, Any]:
+def plan_from_1_3(data: Data) -> Data:
     """A plan of version 1.4 from one of 1.3. Parameters and returns: data of a plan file; the one
     given is left as it is.
     """

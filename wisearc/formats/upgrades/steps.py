@@ -12,16 +12,17 @@ from collections.abc import Callable
 from typing import Any
 
 from ...core.errors import BadInput
+from ...core.schema.json_types import Data
 from .plan_1_0 import plan_from_1_0
 from .plan_1_1 import plan_from_1_1
 from .plan_1_2 import plan_from_1_2
 from .plan_1_3 import plan_from_1_3
 from .plan_1_4 import plan_from_1_4
 
-Step = Callable[[dict[str, Any]], dict[str, Any]]
+Step = Callable[[Data], Data]
 
 
-def _as_it_is(data: dict[str, Any]) -> dict[str, Any]:
+def _as_it_is(data: Data) -> Data:
     """To 1.1 to 1.6 of procedures and runs: keys were added that may be left out."""
     return data
 
@@ -38,7 +39,7 @@ class NewerFormat(BadInput):
     """Data that a newer version of the product wrote."""
 
 
-def lifted(name: str, data: Any) -> dict[str, Any]:
+def lifted(name: str, data: Any) -> Data:
     """Data of a format in today's shape. Parameters: name of the format; data, as it was written.
 
     Raises NewerFormat where a newer version wrote it, BadInput where it is none of that format.
@@ -66,7 +67,7 @@ def lifted(name: str, data: Any) -> dict[str, Any]:
         raise NewerFormat(f"{name}.version", f"{written[0]}.{written[1]}", words)
     if written[0] != version:
         raise BadInput(f"{name}.version", written[0], f"must be {version}")
-    found: dict[str, Any] = data
+    found: Data = data
     for step in steps[written[1] :]:
         try:
             found = step(found)

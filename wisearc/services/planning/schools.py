@@ -25,4 +25,4 @@ def choose_school(key: str, value: str) -> None:
 
 def new_joint() -> Joint:
     """The joint a fresh page starts with, by the shop's schools."""
-    return make_joint({**START, **joint_keys(shop_schools())})
+    return make_joint({**START.data(), **joint_keys(shop_schools())})

@@ -9,6 +9,7 @@ from ...core.errors import BadInput
 from ...core.plan.plan import Plan
 from ...core.quantities import MM_PER_INCH, length, plain
 from ...core.run.run import Run
+from ...core.schema.json_types import rows_at
 from ...formats.plan_json import read_plan
 from ...store import lessons, queries
 from ...store.database import transaction
@@ -99,7 +100,7 @@ def _found_by(of: Revision, plan: Plan | None, runs: Sequence[RunRow]) -> dict[s
     sides = plan.section.sides
     typed = [
         re.sub(r"(\d)\s*ga", r"\1 ga", str(m.get("thickness", "")).casefold())
-        for m in plan.joint["members"]
+        for m in rows_at(plan.joint, "members")
     ]
     rod = plan.filler.rod or "none"
     return words | {

@@ -4,14 +4,12 @@ from memory.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from typing import Any
-
 from ... import catalogue
 from ...catalogue.rows import Rod
 from ...joint.joint import Joint
 from ...quantities import length, temperature
 from ...reasons import Caution, Reason, caution, mended, note, practice, stop
+from ...schema.json_types import JsonObject
 
 SERVICE_WORDS = {
     "dry": "dry",
@@ -33,7 +31,7 @@ def in_liquid(joint: Joint) -> bool:
     return joint.service in LIQUID
 
 
-def told_in_liquid(joint: Mapping[str, Any]) -> bool:
+def told_in_liquid(joint: JsonObject) -> bool:
     """The same of a joint as plain data, which may be of another version."""
     return joint.get("service") in LIQUID
 

@@ -7,7 +7,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import lru_cache
-from typing import Any, ClassVar
+from typing import ClassVar
 
 from ... import catalogue
 from ...joint.joint import Joint
@@ -28,6 +28,7 @@ from ...reasons import (
     say,
 )
 from ...schema.figures import figure
+from ...schema.json_types import Json
 from ...shop.bench import Bench
 from ..filler_metal.filler import Filler
 from ..shielding.back import Back
@@ -366,7 +367,7 @@ def _not_there(joint: Joint, fit: Fit) -> list[Caution]:
         "covers": size(COVER_BORES[near.kit.front_end] * bore_mm(near.cup)),
     }
     item = caution("not-on-shelf", "torch", words, parts=listed, **figures)
-    sets: dict[str, Any] = {
+    sets: dict[str, Json] = {
         "pins.cup": near.cup,
         "pins.front_end": near.kit.front_end,
         "pins.tungsten_mm": near.tip.diameter_mm,
