@@ -306,6 +306,7 @@ def main() -> None:
                 tree,
                 ignore=shutil.ignore_patterns(".venv", ".git", "data", "__pycache__"),
             )
+            (tree / ".venv").symlink_to(ROOT / ".venv")
             trees.put(tree)
 
         def seen_by(name: str) -> TestModule:
