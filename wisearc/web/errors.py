@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from flask import Flask, jsonify, render_template, request, url_for
+from flask.typing import ResponseReturnValue
 from flask_wtf.csrf import CSRFError
 from werkzeug.exceptions import HTTPException
 
@@ -68,7 +67,7 @@ def init_app(app: Flask) -> None:
     app.register_error_handler(HTTPException, _http)
 
 
-def _store(error: StoreError) -> Any:
+def _store(error: StoreError) -> ResponseReturnValue:
     if isinstance(error, Newer | Unreadable):
         place = request.view_args or {}
         return _answer(
@@ -92,7 +91,7 @@ def sentence_of(code: int, most: int) -> str | None:
     return _SENTENCES[code].format(most=size) if code in _SENTENCES else None
 
 
-def _csrf(_error: CSRFError) -> Any:
+def _csrf(_error: CSRFError) -> ResponseReturnValue:
     return _answer(
         "This page is from before the last start of the application. Go back, reload it and send"
         " again; what you typed is kept there.",
@@ -100,7 +99,7 @@ def _csrf(_error: CSRFError) -> Any:
     )
 
 
-def _http(error: HTTPException) -> Any:
+def _http(error: HTTPException) -> ResponseReturnValue:
     code = error.code or 500
     if code == 500 and request.method == "POST":
         return _answer(_SENT_500, code)
@@ -108,7 +107,7 @@ def _http(error: HTTPException) -> Any:
     return _answer(said or error.description or "Something went wrong.", code)
 
 
-def _answer(sentence: str, code: int, save: str = "") -> Any:
+def _answer(sentence: str, code: int, save: str = "") -> ResponseReturnValue:
     more = {"Retry-After": "2"} if code == 503 else {}
     if request.accept_mimetypes.best == "application/json":
         return jsonify(error=sentence), code, more

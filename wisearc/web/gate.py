@@ -7,10 +7,10 @@ it comes from, and what the browser says of it.
 
 from __future__ import annotations
 
-from typing import Any
 from urllib.parse import urlsplit
 
 from flask import Flask, Response, current_app, redirect, request, url_for
+from flask.typing import ResponseReturnValue
 
 from ..core.errors import BadInput
 from ..services.devices.devices import Device
@@ -100,7 +100,7 @@ def device() -> Device | None:
 OPEN_TO_ALL = ("door.let_in", "door.let_in_here", "static")
 
 
-def _turn_away() -> Any:
+def _turn_away() -> ResponseReturnValue | None:
     known = known_addresses()
     beyond = is_beyond(request.environ)
     if request.environ.get("HTTP_HOST", "").lower() not in [
@@ -115,7 +115,7 @@ def _turn_away() -> Any:
     return _foreign(known) or (_not_let_in() if beyond else None)
 
 
-def _not_let_in() -> Any:
+def _not_let_in() -> ResponseReturnValue | None:
     """Nothing but the page that lets in for who was not let in."""
     if request.endpoint in OPEN_TO_ALL or device() is not None:
         return None
@@ -126,7 +126,7 @@ def _not_let_in() -> Any:
     )
 
 
-def _foreign(known: list[str]) -> Any:
+def _foreign(known: list[str]) -> ResponseReturnValue | None:
     site, mode = (
         request.headers.get("Sec-Fetch-Site", ""),
         request.headers.get("Sec-Fetch-Mode", ""),

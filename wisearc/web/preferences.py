@@ -4,10 +4,10 @@ by a link, with script or without.
 
 from __future__ import annotations
 
-from typing import Any
 from urllib.parse import urlsplit
 
 from flask import Flask, make_response, redirect, request
+from flask.typing import ResponseReturnValue
 
 from ..core.quantities import HABITS
 
@@ -41,7 +41,7 @@ def theme() -> str:
     return chosen if chosen in THEMES else ""
 
 
-def set_habits() -> Any:
+def set_habits() -> ResponseReturnValue:
     """Set what the address says, and go back to the page it was asked from."""
     answer = make_response(redirect(back_where("/"), 302))
     for name, allowed in KNOWN.items():

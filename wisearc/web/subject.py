@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Any
 from urllib.parse import parse_qsl
 
 from flask import url_for
@@ -14,6 +14,7 @@ from ..services.errors import Missing
 from ..services.inventory.shop import standing_shop
 from ..services.planning.planning import joint_of_query, query_text
 from ..services.procedures import book
+from ..services.records import Revision
 from ..services.set_up import setting_up
 from ..services.templates.templates import cut_link
 
@@ -31,7 +32,7 @@ class Subject:
     onward: str
     onward_words: str
     back: str
-    revision: Any = None
+    revision: Revision | None = None
     bands: Bands | None = None
 
     @property
@@ -81,7 +82,7 @@ def by_number(number: str, letter: str) -> Subject:
     )
 
 
-def subject_of(form: Any) -> Subject:
+def subject_of(form: Mapping[str, str]) -> Subject:
     """The subject that a form names."""
     what = form.get("what", "")
     if what.startswith(setting_up.KEPT):

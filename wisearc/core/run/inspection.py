@@ -165,9 +165,9 @@ class Inspection:
 NOTHING_SEEN = Inspection()
 
 
-def place_words(place: Any) -> str:
+def place_words(place: Place) -> str:
     """A place along the seam in words: "all along", "at the end", "from 30 to 55 %"."""
-    if place == STOPS:
+    if isinstance(place, str):
         return "at the stops"
     first, last = place
     for name, (a, b) in PLACES.items():

@@ -6,7 +6,6 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from typing import Any
 
 from ..errors import BadInput
 from ..joint.data import make_joint
@@ -69,10 +68,10 @@ class Outside:
     part: str
     key: str
     label: str
-    value: Any
+    value: float | str
     quantity: str
     ends: Sequence[float | None] = (None, None)
-    planned: Any = None
+    planned: float | str | None = None
 
     def text(self, habit: str) -> str:
         """It in words, in a habit: "Argon 2 L/min, held within 8.6 L/min to 10.6 L/min"."""

@@ -13,6 +13,7 @@ from typing import Any
 
 from ...core import catalogue
 from ...core.arc_log.arc_log import ArcLog
+from ...core.arc_log.readings import Readings
 from ...core.errors import BadInput
 from ...core.joint.data import make_joint
 from ...core.plan.plan import Plan
@@ -39,7 +40,7 @@ from ...drawings.runs.faults import fault_drawing
 from ...formats.arc_log.arc_csv import read_arc_csv
 from ...store import queries, weld_sessions
 from ...store.database import transaction
-from ...store.models import AtArc, Revision
+from ...store.models import AtArc, Revision, RunRow
 from ..jobs import jobs
 from ..procedures import book, procedures
 from ..purge.purge_run import to_write_down
@@ -159,7 +160,7 @@ def keep_log(
     name: str,
     files: KeptFiles,
     columns: ArcColumns,
-    readings: Any,
+    readings: Readings,
     log: ArcLog,
 ) -> None:
     """Keep a log with a run at the arc. Raises StoreError."""
@@ -295,8 +296,10 @@ def write(
     return made
 
 
-def _newest(standing: Revision) -> Any:
-    return queries.last_run(standing)
+def _newest(standing: Revision) -> RunRow:
+    found = queries.last_run(standing)
+    assert found is not None
+    return found
 
 
 def number_written(revision: Revision) -> int:

@@ -6,7 +6,6 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
-from typing import Any
 
 from ...core.errors import BadInput
 from ...core.plan.plan import Plan
@@ -21,6 +20,7 @@ from ...formats.set_list import SetLine, set_list
 from ...store import queries, setups
 from ...store.database import transaction
 from ...store.errors import NotAllowed
+from ...store.models import Listing
 from ..procedures.finding import recent
 from ..procedures.procedures import now, plan_of
 
@@ -215,6 +215,6 @@ def set_done(
         setups.done(number, told_in_both(plan), who, at(), left_open)
 
 
-def to_set_up(most: int = 12) -> list[Any]:
+def to_set_up(most: int = 12) -> list[Listing]:
     """The drafts and procedures that were kept or changed last, to choose from."""
     return recent(most)

@@ -4,10 +4,11 @@ one that differ, or as a file.
 
 from __future__ import annotations
 
-from typing import Any
+from collections.abc import Mapping, Sequence
 from urllib.parse import parse_qsl, urlencode
 
 from flask import Blueprint, Response, jsonify, render_template, request, url_for
+from flask.typing import ResponseReturnValue
 
 from ...core.errors import BadInput
 from ...core.templates.cut import KINDS
@@ -27,7 +28,7 @@ STEP_DEG = 15
 
 
 @blueprint.get("/")
-def page() -> Any:
+def page() -> ResponseReturnValue:
     """The page of the cut in the address: whole, or where parts are asked for, those that the asker
     lacks.
     """
@@ -138,7 +139,7 @@ class _Shown:
 
 
 @blueprint.get("/space.svg")
-def picture() -> Any:
+def picture() -> ResponseReturnValue:
     """The cut in space, from the eye in the address: what a drag shows."""
     given = {key: text[:LONGEST] for key, text in request.args.items()}
     eye, apart = eye_of(given.get("turn", ""), given.get("tilt", "")), given.get("apart") == "1"
@@ -150,7 +151,7 @@ def picture() -> Any:
 
 
 @blueprint.get("/template.<kind>")
-def template(kind: str) -> Any:
+def template(kind: str) -> ResponseReturnValue:
     """The template in a format. A cut that cannot be is told with 422."""
     if kind not in templates.FORMATS:
         raise Missing("There is no template in that format; take SVG, DXF, PDF or CSV.")
@@ -178,7 +179,7 @@ def template(kind: str) -> Any:
 
 
 @blueprint.get("/shims")
-def shims() -> Any:
+def shims() -> ResponseReturnValue:
     """Shims under unlike tubes on a flat table."""
     text, rows, error = request.args.get("diameters", "51 mm, 25 mm")[:400], [], ""
     try:
@@ -204,7 +205,7 @@ def _rows() -> list[dict[str, str]]:
 
 
 @blueprint.get("/frame")
-def frame() -> Any:
+def frame() -> ResponseReturnValue:
     """The cut list of a simple frame."""
     rows = (
         _rows()
@@ -214,7 +215,7 @@ def frame() -> Any:
     return _frame_page(rows)
 
 
-def _frame_page(rows: Any, error: str = "") -> Any:
+def _frame_page(rows: Sequence[Mapping[str, str]], error: str = "") -> ResponseReturnValue:
     view = cut_page.frame_view(rows, unit_habit())
     error = error or view.left_out
     wrong = bool(view.faults or error)
@@ -229,7 +230,7 @@ def _frame_page(rows: Any, error: str = "") -> Any:
 
 
 @blueprint.get("/frame.csv")
-def frame_file() -> Any:
+def frame_file() -> ResponseReturnValue:
     """The cut list as CSV."""
     view = cut_page.frame_view(_rows(), unit_habit())
     return Response(
@@ -240,7 +241,7 @@ def frame_file() -> Any:
 
 
 @blueprint.post("/frame")
-def take_frame() -> Any:
+def take_frame() -> ResponseReturnValue:
     """A cut list taken in from CSV, shown."""
     sent = request.files.get("file")
     if sent is None or not sent.filename:

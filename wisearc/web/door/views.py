@@ -4,8 +4,6 @@ the devices.
 
 from __future__ import annotations
 
-from typing import Any
-
 from flask import (
     Blueprint,
     abort,
@@ -15,6 +13,7 @@ from flask import (
     request,
     url_for,
 )
+from flask.typing import ResponseReturnValue
 
 from ...core.errors import BadInput
 from ...services.devices.devices import Devices
@@ -41,7 +40,7 @@ def _network() -> Network:
 
 
 @blueprint.get("/let-in")
-def let_in() -> Any:
+def let_in() -> ResponseReturnValue:
     """The page that lets a device in; all that it sees until then."""
     if not is_beyond(request.environ) or device() is not None:
         return redirect(url_for("plan.page"), 303)
@@ -53,7 +52,7 @@ def _let_in_page(digits: str = "", name: str = "", error: str = "") -> str:
 
 
 @blueprint.post("/let-in")
-def let_in_here() -> Any:
+def let_in_here() -> ResponseReturnValue:
     """Let the device in that sent the digits."""
     if not is_beyond(request.environ):
         return redirect(url_for("plan.page"), 303)
@@ -82,7 +81,7 @@ def _on_this_machine() -> None:
 
 
 @blueprint.get("/shop/devices")
-def devices() -> Any:
+def devices() -> ResponseReturnValue:
     """The switch, the digits, the devices: on this machine; on another, its own name."""
     if is_beyond(request.environ):
         return render_template("door/mine.html", device=device())
@@ -106,7 +105,7 @@ def _devices_page(error: str = "", code: bool = False) -> str:
 
 
 @blueprint.post("/shop/devices/code")
-def code() -> Any:
+def code() -> ResponseReturnValue:
     """Show the digits that let one device in."""
     _on_this_machine()
     try:
@@ -116,7 +115,7 @@ def code() -> Any:
 
 
 @blueprint.post("/shop/devices/switch")
-def switch() -> Any:
+def switch() -> ResponseReturnValue:
     """Listen beyond this machine, or no more."""
     _on_this_machine()
     on = request.form.get("on") == "yes"
@@ -132,7 +131,7 @@ def switch() -> Any:
 
 
 @blueprint.post("/shop/devices/out")
-def out() -> Any:
+def out() -> ResponseReturnValue:
     """Put a device out."""
     _on_this_machine()
     text = request.form.get("device", "")

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from flask import jsonify, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
 
 from ...core.errors import BadInput
 from ...core.sources import short_mark
@@ -23,12 +22,12 @@ MAX_PIECES = 99_999
 
 
 @blueprint.get("/<row:number>/bench")
-def bench(number: int) -> Any:
+def bench(number: int) -> ResponseReturnValue:
     """What to touch at each run in large words, to tick."""
     return _bench(number)
 
 
-def _bench(number: int, error: str = "", code: int = 200) -> Any:
+def _bench(number: int, error: str = "", code: int = 200) -> ResponseReturnValue:
     view = view_of(number)
     return (
         render_template(
@@ -43,7 +42,7 @@ def _bench(number: int, error: str = "", code: int = 200) -> Any:
 
 
 @blueprint.post("/<row:number>/tick")
-def tick(number: int) -> Any:
+def tick(number: int) -> ResponseReturnValue:
     """Say that a run is done, or not; the answer as JSON where it is asked for."""
     seam, _, piece = request.form.get("key", "")[:60].rpartition("/")
     asked = request.accept_mimetypes.best == "application/json"
@@ -66,7 +65,7 @@ def tick(number: int) -> Any:
 
 
 @blueprint.post("/<row:number>/write")
-def write(number: int) -> Any:
+def write(number: int) -> ResponseReturnValue:
     """Run a seam, or write its run down, with the seam's procedure; a seam that goes by a joint of
     its own is kept as a draft first.
     """
@@ -86,14 +85,14 @@ def write(number: int) -> Any:
 
 
 @blueprint.post("/<row:number>/anew")
-def anew(number: int) -> Any:
+def anew(number: int) -> ResponseReturnValue:
     """Begin the bench anew."""
     jobs.bench_anew(number)
     return redirect(url_for("jobs.bench", number=number), 303)
 
 
 @blueprint.get("/<row:number>/takes")
-def takes(number: int) -> Any:
+def takes(number: int) -> ResponseReturnValue:
     """What a job takes, and what of it is to be got."""
     view, habit = view_of(number), unit_habit()
     if view.plan is None:
@@ -112,7 +111,7 @@ def takes(number: int) -> Any:
 
 
 @blueprint.get("/<row:number>/warp")
-def warp(number: int) -> Any:
+def warp(number: int) -> ResponseReturnValue:
     """How the sheet warps, and what would pull less."""
     view, habit = view_of(number), unit_habit()
     rows = job_bench.warp_rows(view, habit) if view.plan is not None else []

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 import secrets
-from typing import Any
+from dataclasses import dataclass
 
 from flask import (
     Blueprint,
@@ -15,9 +15,9 @@ from flask import (
     request,
     url_for,
 )
+from flask.typing import ResponseReturnValue
 
 from ...core.errors import BadInput
-from ...core.schema.json_types import Json
 from ...core.sources import short_mark
 from ...presenters import job_bench
 from ...presenters import jobs as job_view
@@ -27,6 +27,7 @@ from ...services.inventory.shop import standing_shop
 from ...services.jobs import job_entry, job_plans, jobs
 from ...services.jobs.job_changes import Change, Move, Pin, SetOrder, SetPart
 from ...services.jobs.searching import Searches
+from ...services.records import JobRow
 from ..context import context
 from ..errors import code_of
 from ..numbers import whole_number
@@ -45,12 +46,12 @@ def searches() -> Searches:
 
 
 @blueprint.get("/")
-def index() -> Any:
+def index() -> ResponseReturnValue:
     """The jobs there are, and a new one."""
     return _index()
 
 
-def _index(error: str = "", typed: str = "", at: str = "", code: int = 200) -> Any:
+def _index(error: str = "", typed: str = "", at: str = "", code: int = 200) -> ResponseReturnValue:
     return (
         render_template(
             "jobs/index.html",
@@ -66,23 +67,34 @@ def _index(error: str = "", typed: str = "", at: str = "", code: int = 200) -> A
     )
 
 
-def _row(row: Any) -> dict[str, Json]:
+@dataclass(frozen=True)
+class Listed:
+    """A job in the list: its row, how many seams, parts and pieces it has, and how many of its runs
+    are done.
+    """
+
+    row: JobRow
+    seams: int = 0
+    parts: int = 0
+    pieces: int = 0
+    done: int = 0
+
+    @property
+    def of(self) -> int:
+        """How many runs it has."""
+        return self.seams * self.pieces
+
+
+def _row(row: JobRow) -> Listed:
     try:
         job = jobs.job_of(row)
     except BadInput:
-        return {"row": row, "seams": 0, "parts": 0, "pieces": 0, "done": 0, "of": 0}
-    return {
-        "row": row,
-        "seams": len(job.seams),
-        "parts": len(job.parts),
-        "pieces": job.quantity,
-        "done": len(jobs.ticks(row.id)),
-        "of": len(job.seams) * job.quantity,
-    }
+        return Listed(row)
+    return Listed(row, len(job.seams), len(job.parts), job.quantity, len(jobs.ticks(row.id)))
 
 
 @blueprint.post("/new")
-def new() -> Any:
+def new() -> ResponseReturnValue:
     """Begin a job."""
     title = request.form.get("title", "")
     try:
@@ -93,7 +105,7 @@ def new() -> Any:
 
 
 @blueprint.post("/take")
-def take() -> Any:
+def take() -> ResponseReturnValue:
     """Take a job in from a file."""
     sent = request.files.get("file")
     if sent is None or not sent.filename:
@@ -118,12 +130,14 @@ def view_of(number: int) -> JobView:
 
 
 @blueprint.get("/<row:number>")
-def page(number: int) -> Any:
+def page(number: int) -> ResponseReturnValue:
     """A job: the work as it lies, its order, and both over time."""
     return job_page(view_of(number))
 
 
-def job_page(view: JobView, told: str = "", error: str = "", code: int = 200) -> Any:
+def job_page(
+    view: JobView, told: str = "", error: str = "", code: int = 200
+) -> ResponseReturnValue:
     """The page of a job, whole, or where parts are asked for those that the asker lacks.
     Parameters: told, what was done; error, what could not be.
     """
@@ -188,7 +202,7 @@ def _to() -> int | None:
 
 
 @blueprint.get("/<row:number>/try")
-def trial(number: int) -> Any:
+def trial(number: int) -> ResponseReturnValue:
     """What putting a seam elsewhere does, in a line: what a drag shows."""
     view, to = view_of(number), _to()
     words = (
@@ -197,7 +211,7 @@ def trial(number: int) -> Any:
     return Response(words + "\n", mimetype="text/plain")
 
 
-def changed(number: int, change: Change, quiet: bool = False) -> Any:
+def changed(number: int, change: Change, quiet: bool = False) -> ResponseReturnValue:
     """A change made from the page of a job, and the page after it. Parameters: quiet, where the
     page shows it without words.
     """
@@ -229,7 +243,7 @@ def seen() -> int:
 
 
 @blueprint.post("/<row:number>/move")
-def move(number: int) -> Any:
+def move(number: int) -> ResponseReturnValue:
     """Put a seam elsewhere in the order."""
     key, to = request.form.get("key", "")[:40], _to()
     if to is None:
@@ -240,7 +254,7 @@ def move(number: int) -> Any:
 
 
 @blueprint.post("/<row:number>/pin")
-def pin(number: int) -> Any:
+def pin(number: int) -> ResponseReturnValue:
     """Pin a seam first or last, or no longer."""
     key, where = request.form.get("key", "")[:40], request.form.get("where", "")
     where = where if where in ("first", "last") else ""
@@ -248,13 +262,13 @@ def pin(number: int) -> Any:
 
 
 @blueprint.post("/<row:number>/order")
-def order(number: int) -> Any:
+def order(number: int) -> ResponseReturnValue:
     """Take the order that is found instead of one by hand."""
     return changed(number, SetOrder())
 
 
 @blueprint.post("/<row:number>/layout")
-def layout(number: int) -> Any:
+def layout(number: int) -> ResponseReturnValue:
     """Lay a part elsewhere."""
     name = request.form.get("part", "")[:60]
     try:
@@ -265,7 +279,7 @@ def layout(number: int) -> Any:
 
 
 @blueprint.post("/<row:number>/undo")
-def undo(number: int) -> Any:
+def undo(number: int) -> ResponseReturnValue:
     """Undo the newest change."""
     words = jobs.undo(number)
     back = request.form.get("back", "")
@@ -277,7 +291,7 @@ def undo(number: int) -> Any:
 
 
 @blueprint.post("/<row:number>/settle")
-def settle(number: int) -> Any:
+def settle(number: int) -> ResponseReturnValue:
     """Leave two changes made at once as they stand, or take the other."""
     view = view_of(number)
     jobs.settle(
@@ -291,7 +305,7 @@ def settle(number: int) -> Any:
 
 
 @blueprint.post("/<row:number>/search")
-def search(number: int) -> Any:
+def search(number: int) -> ResponseReturnValue:
     """Stop the search, or search on."""
     view = view_of(number)
     if view.search is not None:
@@ -305,7 +319,7 @@ def search(number: int) -> Any:
 
 
 @blueprint.post("/<row:number>/standing")
-def standing(number: int) -> Any:
+def standing(number: int) -> ResponseReturnValue:
     """Say that a job is done, open again, or put away."""
     what = request.form.get("standing", "")
     try:
@@ -318,13 +332,13 @@ def standing(number: int) -> Any:
 
 
 @blueprint.post("/<row:number>/again")
-def again(number: int) -> Any:
+def again(number: int) -> ResponseReturnValue:
     """A job anew from this one."""
     return redirect(url_for("jobs.page", number=jobs.copy_of(number).id), 303)
 
 
 @blueprint.get("/<row:number>/job.json")
-def as_file(number: int) -> Any:
+def as_file(number: int) -> ResponseReturnValue:
     """The job's file."""
     return _download(
         json.dumps(jobs.file_of(jobs.find(number)), ensure_ascii=False, indent=1),
@@ -334,7 +348,7 @@ def as_file(number: int) -> Any:
 
 
 @blueprint.get("/<row:number>/plan.json")
-def plan_file(number: int) -> Any:
+def plan_file(number: int) -> ResponseReturnValue:
     """The job's plan."""
     view = view_of(number)
     if view.plan is None:
@@ -349,7 +363,7 @@ def plan_file(number: int) -> Any:
 
 
 @blueprint.get("/<row:number>/seams.csv")
-def seams_file(number: int) -> Any:
+def seams_file(number: int) -> ResponseReturnValue:
     """The job's seams as CSV."""
     return _download(
         job_bench.seams_text(jobs.job_of(jobs.find(number))),
@@ -365,7 +379,7 @@ def _download(text: str, kind: str, name: str) -> Response:
 
 
 @blueprint.get("/buy")
-def buy() -> Any:
+def buy() -> ResponseReturnValue:
     """What all open jobs take together, against the shop."""
     items, left = job_bench.buying_list(standing_shop(), searches())
     return render_template(
@@ -374,7 +388,7 @@ def buy() -> Any:
 
 
 @blueprint.get("/buy.csv")
-def buy_file() -> Any:
+def buy_file() -> ResponseReturnValue:
     """The buying list of all open jobs."""
     items, _ = job_bench.buying_list(standing_shop(), searches())
     return _download(
@@ -383,7 +397,7 @@ def buy_file() -> Any:
 
 
 @blueprint.get("/<row:number>/buy.csv")
-def job_buy_file(number: int) -> Any:
+def job_buy_file(number: int) -> ResponseReturnValue:
     """The buying list of one job."""
     view = view_of(number)
     if view.plan is None:

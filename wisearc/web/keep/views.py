@@ -5,10 +5,10 @@ from __future__ import annotations
 import secrets
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
-from typing import Any
 from urllib.parse import parse_qsl, quote
 
 from flask import Blueprint, Response, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
 
 from ...core import catalogue
 from ...core.errors import BadInput
@@ -26,6 +26,7 @@ from ...services.jobs import jobs
 from ...services.planning.planning import joint_of_query
 from ...services.procedures import book, finding, procedures
 from ...services.purge import purge_run
+from ...services.records import Revision, RunRow
 from ...services.runs import runs
 from ...services.set_up.setting_up import kept_as
 from ..errors import code_of
@@ -40,7 +41,7 @@ blueprint = Blueprint("keep", __name__, url_prefix="/keep", template_folder="tem
 
 
 @blueprint.get("/")
-def index() -> Any:
+def index() -> ResponseReturnValue:
     """The book, a page at a time, with a search."""
     return _index(
         request.args.get("q", "").strip(),
@@ -67,7 +68,7 @@ def _index(search: str = "", status: str = "", page: str = "", error: str | None
 
 
 @blueprint.post("/draft")
-def keep_draft() -> Any:
+def keep_draft() -> ResponseReturnValue:
     """Keep the plan of a link: a new draft, a change to one, or a revision."""
     form = request.form
     joint, problems = joint_of_query(parse_qsl(form.get("link", "")))
@@ -96,7 +97,7 @@ def keep_draft() -> Any:
     return redirect(_page_of(draft), 303)
 
 
-def _not_kept(error: StoreError, form: Any) -> Any:
+def _not_kept(error: StoreError, form: Mapping[str, str]) -> ResponseReturnValue:
     target = {}
     if isinstance(error, Stale | NotAllowed) and (asked := form.get("draft") or form.get("from")):
         newest = book.find(asked)
@@ -118,19 +119,19 @@ def _not_kept(error: StoreError, form: Any) -> Any:
 
 
 @blueprint.get("/begin")
-def begin() -> Any:
+def begin() -> ResponseReturnValue:
     """First steps, for an empty book and for the demo."""
     return render_template("keep/begin.html")
 
 
 @blueprint.get("/<number>")
-def procedure(number: str) -> Any:
+def procedure(number: str) -> ResponseReturnValue:
     """The newest revision of a procedure."""
     return redirect(_page_of(book.find(number)), 302)
 
 
 @blueprint.get("/<number>/<letter>")
-def revision(number: str, letter: str) -> Any:
+def revision(number: str, letter: str) -> ResponseReturnValue:
     """A revision: joint, plan, bands, runs."""
     view = procedure_page.record(
         book.find(number, letter), unit_habit(), whole_number(request.args.get("page", ""))
@@ -144,7 +145,7 @@ def _blank(view: procedure_page.RecordView) -> run_form.RunForm:
 
 
 @blueprint.post("/<number>/<letter>/runs")
-def add_run(number: str, letter: str) -> Any:
+def add_run(number: str, letter: str) -> ResponseReturnValue:
     """Take down a run; or fill in its settings as planned or as last time, and show the form again
     with all that was typed.
     """
@@ -195,7 +196,9 @@ def _purge() -> int:
     return whole_number(request.form.get("purge", "")) if request.form.get("with_purge") else 0
 
 
-def _filled(view: procedure_page.RecordView, form: run_form.RunForm, fill: str, once: str) -> Any:
+def _filled(
+    view: procedure_page.RecordView, form: run_form.RunForm, fill: str, once: str
+) -> ResponseReturnValue:
     last = runs.last_run(view.revision)
     form.typed |= (
         run_form.set_as_last(last, view.habit)
@@ -206,7 +209,7 @@ def _filled(view: procedure_page.RecordView, form: run_form.RunForm, fill: str, 
     return _revision_page(view, form, once, stands=True)
 
 
-def _remembered(where: str, form: run_form.RunForm) -> Any:
+def _remembered(where: str, form: run_form.RunForm) -> ResponseReturnValue:
     """To a page, with who stands at this bench and at which machine kept for the next run."""
     answer = redirect(where, 303)
     for name in STANDS:
@@ -217,13 +220,22 @@ def _remembered(where: str, form: run_form.RunForm) -> Any:
 
 
 @blueprint.post("/<number>/<letter>/runs/look")
-def look(number: str, letter: str) -> Any:
+def look(number: str, letter: str) -> ResponseReturnValue:
     """What would come of a run as it is typed so far: how fast it went, and whether it lies within
     what the procedure holds.
     """
     view = procedure_page.record(book.find(number, letter), unit_habit())
     looked = _looked(view, run_form.read(request.form, view.habit))
     return render_template("keep/_look.html", **vars(looked), habit=view.habit)
+
+
+@dataclass(frozen=True)
+class NotStruck:
+    """A run that was not struck out: its number, who wanted it, and why not."""
+
+    run: int
+    who: str
+    sentence: str
 
 
 @dataclass(frozen=True)
@@ -241,7 +253,7 @@ def _looked(view: procedure_page.RecordView, form: run_form.RunForm) -> Looked:
     return Looked(in_words(round(pace, 2), "speed", view.habit) if pace else "", off)
 
 
-def _not_taken(error: StoreError, number: str, letter: str) -> Any:
+def _not_taken(error: StoreError, number: str, letter: str) -> ResponseReturnValue:
     """What was typed of a run whose page cannot be shown."""
     again = url_for("keep.add_run", number=number, letter=letter)
     sent = run_form.as_sent(request.form)
@@ -258,7 +270,7 @@ def _revision_page(
     view: procedure_page.RecordView,
     form: run_form.RunForm,
     once: str = "",
-    refused: Any = None,
+    refused: NotStruck | None = None,
     stands: bool = False,
 ) -> str:
     """Parameters: refused, the striking out of a run that was not done: which, what was typed, and
@@ -314,7 +326,7 @@ _CORRECT = "/<number>/<letter>/runs/<row:run>/correct"
 
 
 @blueprint.get(_CORRECT)
-def correct(number: str, letter: str, run: int) -> Any:
+def correct(number: str, letter: str, run: int) -> ResponseReturnValue:
     """The page on which a run is corrected by the hand that wrote it."""
     view = procedure_page.record(book.find(number, letter), unit_habit())
     made = runs.run_of(view.revision, run)
@@ -324,7 +336,7 @@ def correct(number: str, letter: str, run: int) -> Any:
 
 
 @blueprint.post(_CORRECT)
-def corrected(number: str, letter: str, run: int) -> Any:
+def corrected(number: str, letter: str, run: int) -> ResponseReturnValue:
     """Correct a run."""
     view = procedure_page.record(book.find(number, letter), unit_habit())
     made = runs.run_of(view.revision, run)
@@ -343,7 +355,7 @@ def corrected(number: str, letter: str, run: int) -> Any:
     return _correct_page(view, made, form), code
 
 
-def _correct_page(view: procedure_page.RecordView, made: Any, form: run_form.RunForm) -> str:
+def _correct_page(view: procedure_page.RecordView, made: RunRow, form: run_form.RunForm) -> str:
     return render_template(
         "keep/correct.html",
         number=view.number,
@@ -356,19 +368,19 @@ def _correct_page(view: procedure_page.RecordView, made: Any, form: run_form.Run
 
 
 @blueprint.post("/<number>/<letter>/away")
-def put_away(number: str, letter: str) -> Any:
+def put_away(number: str, letter: str) -> ResponseReturnValue:
     """Put a draft away; it can be put back."""
     return redirect(_page_of(procedures.put_away(number, letter)), 303)
 
 
 @blueprint.post("/<number>/<letter>/back")
-def put_back(number: str, letter: str) -> Any:
+def put_back(number: str, letter: str) -> ResponseReturnValue:
     """Put a draft back into the book."""
     return redirect(_page_of(procedures.put_back(number, letter)), 303)
 
 
 @blueprint.post("/<number>/<letter>/runs/<row:run>/strike")
-def strike_out(number: str, letter: str, run: int) -> Any:
+def strike_out(number: str, letter: str, run: int) -> ResponseReturnValue:
     """Strike out a run, signed; it can be undone."""
     try:
         runs.strike_out(number, letter, run, request.form.get("who", ""))
@@ -386,18 +398,18 @@ def _not_struck(number: str, letter: str, run: int, sentence: str) -> str:
     view = procedure_page.record(
         book.find(number, letter), unit_habit(), whole_number(request.form.get("page", ""))
     )
-    refused = {"run": run, "who": request.form.get("who", ""), "sentence": sentence}
+    refused = NotStruck(run, request.form.get("who", ""), sentence)
     return _revision_page(view, _blank(view), refused=refused)
 
 
 @blueprint.post("/<number>/<letter>/runs/<row:run>/count")
-def count_again(number: str, letter: str, run: int) -> Any:
+def count_again(number: str, letter: str, run: int) -> ResponseReturnValue:
     """Undo a striking out."""
     runs.count_again(number, letter, run)
     return _to_runs(number, letter)
 
 
-def _to_runs(number: str, letter: str) -> Any:
+def _to_runs(number: str, letter: str) -> ResponseReturnValue:
     page = whole_number(request.form.get("page", ""))
     return redirect(
         url_for("keep.revision", number=number, letter=letter, page=page or None) + "#runs", 303
@@ -405,7 +417,7 @@ def _to_runs(number: str, letter: str) -> Any:
 
 
 @blueprint.get("/<number>/<letter>/print")
-def sheet(number: str, letter: str) -> Any:
+def sheet(number: str, letter: str) -> ResponseReturnValue:
     """The sheet to print: one page."""
     view = procedure_page.record(book.find(number, letter), unit_habit())
     address = printed_address(
@@ -421,7 +433,7 @@ def sheet(number: str, letter: str) -> Any:
 
 
 @blueprint.get("/<number>/<letter>/drawings")
-def drawings(number: str, letter: str) -> Any:
+def drawings(number: str, letter: str) -> ResponseReturnValue:
     """Every drawing of a revision, for paper."""
     view = procedure_page.record(book.find(number, letter), unit_habit())
     return render_template(
@@ -430,7 +442,7 @@ def drawings(number: str, letter: str) -> Any:
 
 
 @blueprint.get("/<number>/<letter>.json")
-def as_json(number: str, letter: str) -> Any:
+def as_json(number: str, letter: str) -> ResponseReturnValue:
     """The procedure as an open file."""
     found = book.find(number, letter)
     name = f"{found.procedure.label}-{found.letter}.json"
@@ -439,7 +451,7 @@ def as_json(number: str, letter: str) -> Any:
 
 
 @blueprint.post("/read")
-def read_file() -> Any:
+def read_file() -> ResponseReturnValue:
     """Take a procedure file into the book."""
     sent = request.files.get("file")
     try:
@@ -457,9 +469,9 @@ def read_file() -> Any:
     return redirect(_page_of(taken) + ("" if how == "own" else f"?taken={how}"), 303)
 
 
-def _not_read(sentence: str, code: int = 422) -> Any:
+def _not_read(sentence: str, code: int = 422) -> ResponseReturnValue:
     return _index(error=sentence), code
 
 
-def _page_of(revision: Any) -> str:
+def _page_of(revision: Revision) -> str:
     return url_for("keep.revision", number=revision.procedure.label, letter=revision.letter)

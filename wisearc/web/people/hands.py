@@ -7,9 +7,9 @@ What was sent is sent again with the PIN, so that nothing typed is lost.
 from __future__ import annotations
 
 import time
-from typing import Any
 
 from flask import Flask, jsonify, render_template, request, session
+from flask.typing import ResponseReturnValue
 
 from ...core.errors import BadInput
 from ...services.errors import StoreError
@@ -59,7 +59,7 @@ def me() -> str:
     return request.cookies.get("who", "")[:60]
 
 
-def _ask() -> Any:
+def _ask() -> ResponseReturnValue | None:
     if request.method in ("GET", "HEAD", "OPTIONS") or request.endpoint is None:
         return None
     known = people.person(me()) if me() else None
@@ -87,7 +87,7 @@ def _ask() -> Any:
     return None
 
 
-def _answer(template: str, error: str, code: int) -> Any:
+def _answer(template: str, error: str, code: int) -> ResponseReturnValue | None:
     if request.accept_mimetypes.best == "application/json":
         return (
             jsonify(error=error or "This asks for the lead's PIN; open Shop on this device first."),

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from typing import Any
+from collections.abc import Mapping
 
 from flask import Blueprint, redirect, render_template, request, session, url_for
+from flask.typing import ResponseReturnValue
 
 from ...core.errors import BadInput
 from ...core.shop.shop import ROLES
@@ -19,12 +20,12 @@ blueprint = Blueprint("people", __name__, url_prefix="/shop/people", template_fo
 
 
 @blueprint.get("/")
-def index() -> Any:
+def index() -> ResponseReturnValue:
     """Everyone who was entered."""
     return _page()
 
 
-def _page(error: str = "", typed: Any = None) -> str:
+def _page(error: str = "", typed: Mapping[str, str] | None = None) -> str:
     return render_template(
         "people/index.html",
         people=people.people(),
@@ -36,7 +37,7 @@ def _page(error: str = "", typed: Any = None) -> str:
 
 
 @blueprint.post("/enter")
-def enter() -> Any:
+def enter() -> ResponseReturnValue:
     """Enter someone."""
     form = request.form
     try:
@@ -52,7 +53,7 @@ def enter() -> Any:
 
 
 @blueprint.post("/away")
-def put_away() -> Any:
+def put_away() -> ResponseReturnValue:
     """Put someone away."""
     text = request.form.get("person", "")
     try:
@@ -63,7 +64,7 @@ def put_away() -> Any:
 
 
 @blueprint.post("/me")
-def i_am() -> Any:
+def i_am() -> ResponseReturnValue:
     """Say who works at this device, or that nobody in particular does."""
     known = people.person(request.form.get("initials", ""))
     answer = redirect(url_for("people.index"), 303)
@@ -75,7 +76,7 @@ def i_am() -> Any:
 
 
 @blueprint.post("/lock")
-def lock() -> Any:
+def lock() -> ResponseReturnValue:
     """Ask for the PIN again from now on."""
     session.pop(LEAD, None)
     return redirect(url_for("people.index"), 303)

@@ -6,10 +6,10 @@ from __future__ import annotations
 
 import secrets
 from dataclasses import dataclass
-from typing import Any
 from urllib.parse import parse_qsl
 
 from flask import Blueprint, jsonify, make_response, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
 
 from ...core.joint.joint import Joint
 from ...core.plan.plan import Plan, make_plan
@@ -55,7 +55,7 @@ def _asked(habit: str) -> _Asked:
 
 
 @blueprint.get("/")
-def page() -> Any:
+def page() -> ResponseReturnValue:
     """The Plan page for the joint in the address: whole, or where parts are asked for, those that
     the asker lacks.
     """
@@ -115,7 +115,7 @@ def page() -> Any:
 
 
 @blueprint.get("/hold")
-def hold() -> Any:
+def hold() -> ResponseReturnValue:
     """Hold the set-up of a link, to set another beside it; without one, let go of what is held."""
     link = request.args.get("link", "")
     answer = make_response(redirect(back_where(url_for("plan.page")), 302))
@@ -127,7 +127,7 @@ def hold() -> Any:
 
 
 @blueprint.get("/compare")
-def compare_page() -> Any:
+def compare_page() -> ResponseReturnValue:
     """Two set-ups side by side: each from its link, or from a record as it was kept
     (kept:P-0001/A).
     """

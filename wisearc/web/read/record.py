@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import math
 import secrets
-from typing import Any
+from collections.abc import Mapping
 
 from flask import Response, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
 
 from ...core import catalogue
 from ...core.errors import BadInput
@@ -32,7 +33,7 @@ def _who() -> str:
 
 
 @blueprint.get("/record")
-def record() -> Any:
+def record() -> ResponseReturnValue:
     """What the shop's record says."""
     return render_template(
         "read/record.html",
@@ -48,14 +49,14 @@ def record() -> Any:
 
 
 @blueprint.get("/record.csv")
-def record_csv() -> Any:
+def record_csv() -> ResponseReturnValue:
     """What every run tells, as CSV."""
     head = {"Content-Disposition": 'attachment; filename="record.csv"'}
     return Response(statistics.record_csv(), content_type="text/csv; charset=utf-8", headers=head)
 
 
 @blueprint.get("/own/<family>/<metals>")
-def own(family: str, metals: str) -> Any:
+def own(family: str, metals: str) -> ResponseReturnValue:
     """The own record of like joints, with every run behind it."""
     machine = standing_shop().bench_machine
     found = statistics.own_view(family[:40], metals[:80], machine, _who())
@@ -81,19 +82,25 @@ def _ratio(one: OwnRun) -> str:
 
 
 @blueprint.post("/own/<family>/<metals>/<row:run>")
-def leave_out(family: str, metals: str, run: int) -> Any:
+def leave_out(family: str, metals: str, run: int) -> ResponseReturnValue:
     """Leave a run out of the own record, or take it in again."""
     statistics.leave_out(run, request.form.get("out") == "yes")
     return redirect(url_for("read.own", family=family, metals=metals) + f"#run-{run}", 303)
 
 
 @blueprint.get("/practice/<key>")
-def practice(key: str) -> Any:
+def practice(key: str) -> ResponseReturnValue:
     """A drill, its target and its tries."""
     return _drill(key, _who())
 
 
-def _drill(key: str, who: str, typed: Any = None, errors: dict[str, str] | None = None) -> Any:
+def _drill(
+    key: str,
+    who: str,
+    typed: Mapping[str, str] | None = None,
+    errors: dict[str, str] | None = None,
+    code: int = 422,
+) -> ResponseReturnValue:
     habit = unit_habit()
     view = statistics.drill_view(key, who)
     drill = view.drill
@@ -113,11 +120,11 @@ def _drill(key: str, who: str, typed: Any = None, errors: dict[str, str] | None 
         after=statistics.DONE_AFTER,
         gone=request.args.get("gone", ""),
     )
-    return (page, 422) if errors else page
+    return (page, code) if errors else page
 
 
 @blueprint.post("/practice/<key>")
-def practised(key: str) -> Any:
+def practised(key: str) -> ResponseReturnValue:
     """Take down a try."""
     form, errors, value = request.form, dict[str, str](), 0.0
     drill = statistics.drill_view(key, "").drill
@@ -143,7 +150,7 @@ def practised(key: str) -> Any:
         except BadInput as error:
             errors[error.field if error.field in ("who", "value") else "value"] = error.sentence
         except StoreError as error:
-            return _drill(key, who, form, {"form": str(error)})[0], code_of(error)
+            return _drill(key, who, form, {"form": str(error)}, code=code_of(error))
     if errors:
         return _drill(key, who or _who(), form, errors)
     answer = redirect(url_for("read.practice", key=key) + "#tries", 303)
@@ -152,7 +159,7 @@ def practised(key: str) -> Any:
 
 
 @blueprint.post("/practice/<key>/<row:number>")
-def take_back(key: str, number: int) -> Any:
+def take_back(key: str, number: int) -> ResponseReturnValue:
     """Take a try back, or bring it back."""
     back = request.form.get("back") == "yes"
     statistics.take_try_back(number, back)

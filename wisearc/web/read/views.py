@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from flask import Blueprint, Response, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
 
 from ...core import catalogue
 from ...core.diagnosis.attempts import complaints
@@ -12,7 +11,7 @@ from ...core.diagnosis.diagnosis import tints_tabled
 from ...core.errors import BadInput
 from ...core.quantities import unit_of
 from ...core.run.closest_look import placed
-from ...core.run.inspection import PLACES, STOPS, place_words
+from ...core.run.inspection import PLACES, STOPS, Inspection, Place, place_words
 from ...core.run.saved_reading import VERDICTS
 from ...forms.inspection import MARK, PICKS, fields_of, place_value, seen_of_form
 from ...presenters.runs import run_row
@@ -30,19 +29,19 @@ SHORT_PLACES = {**{key: key for key in PLACES}, STOPS: "at stops"}
 
 
 @blueprint.app_template_filter("place_words")
-def words_of_place(place: Any) -> str:
+def words_of_place(place: Place) -> str:
     """A place along the seam, in words."""
     return place_words(place)
 
 
 @blueprint.get("/")
-def index() -> Any:
+def index() -> ResponseReturnValue:
     """The runs that were written down last."""
     return render_template("read/index.html", runs=diagnosis.to_read(), complaints=complaints)
 
 
 @blueprint.get(RUN)
-def page(number: str, letter: str, run: int) -> Any:
+def page(number: str, letter: str, run: int) -> ResponseReturnValue:
     """A run read, by what is seen of it: as the address has it, else as it was kept or written
     down.
     """
@@ -60,7 +59,14 @@ def as_json(number: str, letter: str, run: int) -> Response:
     return Response(text, mimetype="application/json", headers=headers)
 
 
-def _page(number: str, letter: str, run: int, seen: Any, errors: dict[str, str]) -> Any:
+def _page(
+    number: str,
+    letter: str,
+    run: int,
+    seen: Inspection | None,
+    errors: dict[str, str],
+    code: int = 422,
+) -> ResponseReturnValue:
     habit = unit_habit()
     view, flaws = diagnosis.view(number, letter, run, seen, standing_shop()), catalogue.flaws()
     along_of = [(key, words or flaws.get(key, key)) for key, words in placed(view.record)]
@@ -93,11 +99,11 @@ def _page(number: str, letter: str, run: int, seen: Any, errors: dict[str, str])
         facts=run_row(view.run, habit).figures,
         signs=catalogue.signs(),
     )
-    return (page, 422) if errors else page
+    return (page, code) if errors else page
 
 
 @blueprint.post(RUN)
-def take(number: str, letter: str, run: int) -> Any:
+def take(number: str, letter: str, run: int) -> ResponseReturnValue:
     """Keep what was seen and read, with the change that is taken."""
     seen, errors = seen_of_form(request.form, unit_habit())
     if errors:
@@ -115,7 +121,7 @@ def take(number: str, letter: str, run: int) -> Any:
     except BadInput as error:
         return _page(number, letter, run, seen, {"form": error.sentence})
     except StoreError as error:
-        return _page(number, letter, run, seen, {"form": str(error)})[0], code_of(error)
+        return _page(number, letter, run, seen, {"form": str(error)}, code=code_of(error))
     return redirect(
         url_for(
             "read.page", number=number, letter=letter, run=run, kept="draft" if draft else "kept"
@@ -126,10 +132,10 @@ def take(number: str, letter: str, run: int) -> Any:
 
 
 @blueprint.post(f"{RUN}/undo")
-def undo(number: str, letter: str, run: int) -> Any:
+def undo(number: str, letter: str, run: int) -> ResponseReturnValue:
     """Take the change back."""
     try:
         diagnosis.take_back(number, letter, run)
     except StoreError as error:
-        return _page(number, letter, run, None, {"form": str(error)})[0], code_of(error)
+        return _page(number, letter, run, None, {"form": str(error)}, code=code_of(error))
     return redirect(url_for("read.page", number=number, letter=letter, run=run), 303)

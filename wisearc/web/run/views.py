@@ -5,7 +5,6 @@ from __future__ import annotations
 import json
 import secrets
 import time
-from typing import Any
 
 from flask import (
     Blueprint,
@@ -17,6 +16,7 @@ from flask import (
     request,
     url_for,
 )
+from flask.typing import ResponseReturnValue
 
 from ...core.arc_log.limits import SHOWN, excursion_text, held_of
 from ...core.errors import BadInput
@@ -27,6 +27,7 @@ from ...services.inventory.shop import standing_shop
 from ...services.procedures import book
 from ...services.procedures.procedures import SUPERSEDED
 from ...services.purge import purge_run
+from ...services.records import AtArc
 from ...services.runs import runs
 from ...services.set_up import setting_up
 from ...services.weld_session import weld_session
@@ -45,7 +46,7 @@ blueprint.add_app_template_filter(excursion_text)
 
 
 @blueprint.get("/")
-def index() -> Any:
+def index() -> ResponseReturnValue:
     """What is under way, and what can be run."""
     gone = weld_session.left_run(whole_number(request.args.get("left", "")))
     return render_template(
@@ -54,7 +55,7 @@ def index() -> Any:
 
 
 @blueprint.get("/sw.js")
-def holder() -> Any:
+def holder() -> ResponseReturnValue:
     """What holds the pages of Run where the browser allows it; from here, so that its reach is this
     place alone.
     """
@@ -62,7 +63,7 @@ def holder() -> Any:
 
 
 @blueprint.get("/at")
-def page() -> Any:
+def page() -> ResponseReturnValue:
     """A run of a subject: under way, or to be begun by its first key."""
     subject = subject_of(request.args)
     return _page(subject, request.args.get("job", "")[:80])
@@ -127,7 +128,7 @@ def _data(subject: Subject, run: weld_session.RunView, job: str, habit: str) -> 
 
 
 @blueprint.post("/act")
-def act() -> Any:
+def act() -> ResponseReturnValue:
     """A key pressed on a page without script."""
     subject, job = subject_of(request.form), request.form.get("job", "")[:80]
     now = time.time()
@@ -173,7 +174,7 @@ def _number(text: str, usual: float) -> float:
 
 
 @blueprint.post("/acts")
-def acts() -> Any:
+def acts() -> ResponseReturnValue:
     """What a device kept of a run while it went on, as JSON in a form; taken once, however often it
     comes.
     """
@@ -199,14 +200,14 @@ def acts() -> Any:
     return jsonify(number=row.id, acts=known, port=row.port, now=sent.now + late)
 
 
-def of_number(number: str) -> tuple[Any, Subject]:
+def of_number(number: str) -> tuple[AtArc, Subject]:
     """A run at the arc by its number in an address, and its subject. Raises Missing."""
     row = weld_session.of_number(whole_number(number))
     return row, subject_of({"what": row.what})
 
 
 @blueprint.get("/<number>/live")
-def live(number: str) -> Any:
+def live(number: str) -> ResponseReturnValue:
     """What the power source and the purge say now."""
     row, subject = of_number(number)
     habit, now = unit_habit(), time.time()
@@ -234,7 +235,7 @@ def live(number: str) -> Any:
 
 
 @blueprint.get("/purged")
-def purged() -> Any:
+def purged() -> ResponseReturnValue:
     """How the purge of a subject stands, for a page that is open."""
     subject = subject_of(request.args)
     standing = purge_run.standing(subject.what)
@@ -246,7 +247,7 @@ def purged() -> Any:
 
 
 @blueprint.post("/source")
-def source() -> Any:
+def source() -> ResponseReturnValue:
     """Listen to a power source at a port, or to none."""
     subject, job = subject_of(request.form), request.form.get("job", "")[:80]
     now = time.time()
@@ -278,7 +279,7 @@ def source() -> Any:
 
 
 @blueprint.get("/<number>/trace.csv")
-def trace(number: str) -> Any:
+def trace(number: str) -> ResponseReturnValue:
     """The trace of a run as an arc log."""
     row, _ = of_number(number)
     file = context().sources.file(row.id, row.began)
@@ -291,7 +292,7 @@ def trace(number: str) -> Any:
 
 
 @blueprint.post("/<number>/leave")
-def leave(number: str) -> Any:
+def leave(number: str) -> ResponseReturnValue:
     """Leave a run that was begun; it is not written down."""
     row, _ = of_number(number)
     weld_session.leave(row, context().sources)
@@ -299,7 +300,7 @@ def leave(number: str) -> Any:
 
 
 @blueprint.post("/<number>/take-up")
-def take_up(number: str) -> Any:
+def take_up(number: str) -> ResponseReturnValue:
     """Take up a run again that was left."""
     row, _ = of_number(number)
     weld_session.take_up(row)

@@ -17,6 +17,7 @@ from flask import (
     send_file,
     url_for,
 )
+from flask.typing import ResponseReturnValue
 from werkzeug.datastructures import FileStorage
 
 from ...core import catalogue
@@ -66,7 +67,7 @@ def _known(row: AtArc, subject: Subject, written: bool = False) -> writing.Known
 
 
 @blueprint.get("/<number>/write")
-def write_page(number: str) -> Any:
+def write_page(number: str) -> ResponseReturnValue:
     """A run to be written down."""
     row, subject = of_number(number)
     if row.run is not None:
@@ -74,7 +75,9 @@ def write_page(number: str) -> Any:
     return _page(row, subject, RunForm({}, []))
 
 
-def _page(row: AtArc, subject: Subject, form: RunForm, known: writing.Known | None = None) -> Any:
+def _page(
+    row: AtArc, subject: Subject, form: RunForm, known: writing.Known | None = None, code: int = 422
+) -> ResponseReturnValue:
     habit = unit_habit()
     known = known or _known(row, subject)
     typed = form.typed
@@ -104,11 +107,11 @@ def _page(row: AtArc, subject: Subject, form: RunForm, known: writing.Known | No
         unit=unit_of("length", habit),
         measured=run_figures()["measured"],
     )
-    return (page, 422) if form.errors or form.off else page
+    return (page, code) if form.errors or form.off else page
 
 
 @blueprint.post("/write")
-def write() -> Any:
+def write() -> ResponseReturnValue:
     """Take a run down."""
     row, subject = of_number(request.form.get("number", ""))
     known = _known(row, subject, True)
@@ -138,11 +141,11 @@ def write() -> Any:
             form.errors[beside] = error.beside(unit_habit())
         except StoreError as error:
             form.errors["form"] = str(error)
-            return _page(row, subject, form, known)[0], code_of(error)
+            return _page(row, subject, form, known, code=code_of(error))
     return _page(row, subject, form, known)
 
 
-def _written(row: AtArc, made: Revision, form: RunForm) -> Any:
+def _written(row: AtArc, made: Revision, form: RunForm) -> ResponseReturnValue:
     context().sources.let_go(row.id)
     where = (
         url_for("keep.revision", number=made.procedure.label, letter=made.letter)
@@ -181,7 +184,7 @@ def _photographs(sent: list[FileStorage]) -> list[StoredFile]:
 
 
 @blueprint.get("/photograph/<sha256>.jpg")
-def photograph(sha256: str) -> Any:
+def photograph(sha256: str) -> ResponseReturnValue:
     """A photograph of a run."""
     return send_file(
         context().kept_files.path(sha256, PHOTOGRAPH).absolute(),
@@ -190,7 +193,7 @@ def photograph(sha256: str) -> Any:
 
 
 @blueprint.post("/log")
-def take_log() -> Any:
+def take_log() -> ResponseReturnValue:
     """A log given to a run: read beside the page."""
     row, subject = of_number(request.form.get("number", ""))
     sent = request.files.get("log")
@@ -214,7 +217,7 @@ def take_log() -> Any:
 
 
 @blueprint.get("/<number>/reading/<key>")
-def reading(number: str, key: str) -> Any:
+def reading(number: str, key: str) -> ResponseReturnValue:
     """A log that is read: how far it is; once it is done the run has it."""
     row, subject = of_number(number)
     found = context().log_readings.of(key)
@@ -232,7 +235,7 @@ def reading(number: str, key: str) -> Any:
 
 
 @blueprint.post("/<number>/reading/<key>/stop")
-def stop_reading(number: str, key: str) -> Any:
+def stop_reading(number: str, key: str) -> ResponseReturnValue:
     """Stop reading a log."""
     context().log_readings.stop(key)
     return redirect(url_for("run.write_page", number=of_number(number)[0].id), 303)
@@ -247,7 +250,7 @@ def _time(text: str) -> float | None:
 
 
 @blueprint.get("/logs/<sha256>")
-def log_page(sha256: str) -> Any:
+def log_page(sha256: str) -> ResponseReturnValue:
     """A log drawn at a zoom, with what it says."""
     subject = subject_of(request.args) if request.args.get("what") else None
     columns = context().arc_columns
@@ -290,7 +293,7 @@ def log_page(sha256: str) -> Any:
 
 
 @blueprint.get("/logs/<sha256>.csv")
-def log_file(sha256: str) -> Any:
+def log_file(sha256: str) -> ResponseReturnValue:
     """A log as it came."""
     pieces = context().kept_files.log(sha256)
     head = {"Content-Disposition": f'attachment; filename="{sha256[:12]}.csv"'}
@@ -298,7 +301,7 @@ def log_file(sha256: str) -> Any:
 
 
 @blueprint.get("/beside/<number>/<letter>")
-def beside(number: str, letter: str) -> Any:
+def beside(number: str, letter: str) -> ResponseReturnValue:
     """Two runs of a revision side by side."""
     view = procedure_page.record(book.find(number, letter), unit_habit())
     runs = [row.run for row in view.runs]

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from flask import jsonify, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
 
 from ...core.errors import BadInput
 from ...presenters.fit_up import fit_up_view, tacks_view
@@ -18,7 +17,7 @@ LONGEST = 300
 
 
 @blueprint.get("/fit-up")
-def fit_up() -> Any:
+def fit_up() -> ResponseReturnValue:
     """The gap, what it costs, what is made ready, which member goes first."""
     subject = subject_of(request.args)
     view = fit_up_view(
@@ -30,7 +29,7 @@ def fit_up() -> Any:
 
 
 @blueprint.get("/tacks")
-def tacks() -> Any:
+def tacks() -> ResponseReturnValue:
     """Tacks and bars in their order, to tick."""
     return _tacks_page(subject_of(request.args))
 
@@ -41,7 +40,7 @@ def _tacks_page(subject: Subject, error: str = "") -> str:
 
 
 @blueprint.post("/tacks/tick")
-def tick_tack() -> Any:
+def tick_tack() -> ResponseReturnValue:
     """Tick a line, or not; the answer as JSON where it is asked for."""
     subject, key = subject_of(request.form), request.form.get("key", "")
     asked = request.accept_mimetypes.best == "application/json"
@@ -62,7 +61,7 @@ def tick_tack() -> Any:
 
 
 @blueprint.post("/tacks/again")
-def again_tacks() -> Any:
+def again_tacks() -> ResponseReturnValue:
     """Begin the list anew."""
     subject = subject_of(request.form)
     again(subject.what)

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from typing import Any
+from collections.abc import Mapping
 
 from flask import Response, jsonify, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
 
 from ...core.errors import BadInput
 from ...forms.purge import read_ask
@@ -12,6 +13,7 @@ from ...presenters.purge import purge_view
 from ...services.errors import Missing, NotAllowed
 from ...services.purge import purge_run
 from ...services.purge.oxygen import readings_csv
+from ...services.records import PurgeRun
 from ..context import context
 from ..numbers import whole_number
 from ..preferences import unit_habit
@@ -21,14 +23,14 @@ from .views import blueprint
 LONGEST = 60
 
 
-def _given(values: Any) -> dict[str, str]:
+def _given(values: Mapping[str, str]) -> dict[str, str]:
     return {
         key: text[:LONGEST] for key, text in values.items() if key not in ("what", "csrf_token")
     }
 
 
 @blueprint.get("/purge")
-def purge() -> Any:
+def purge() -> ResponseReturnValue:
     """The purge of a subject: under way where one is, else asked for."""
     subject = subject_of(request.args)
     standing = purge_run.standing(subject.what)
@@ -37,7 +39,9 @@ def purge() -> Any:
     return _ask_page(subject, _given(request.args))
 
 
-def _ask_page(subject: Subject, given: dict[str, str], error: str = "", port: str = "") -> Any:
+def _ask_page(
+    subject: Subject, given: dict[str, str], error: str = "", port: str = ""
+) -> ResponseReturnValue:
     view = purge_view(subject.plan, given, unit_habit())
     wrong = view.wrong or bool(error)
     return render_template(
@@ -51,7 +55,7 @@ def _ask_page(subject: Subject, given: dict[str, str], error: str = "", port: st
 
 
 @blueprint.post("/purge")
-def open_gas() -> Any:
+def open_gas() -> ResponseReturnValue:
     """The gas is opened: the clock starts, the meter is called."""
     subject, given = subject_of(request.form), _given(request.form)
     port_text = given.pop("port", "")
@@ -66,7 +70,7 @@ def open_gas() -> Any:
     return answer
 
 
-def _standing(number: str) -> tuple[Any, Subject, purge_run.Way]:
+def _standing(number: str) -> tuple[PurgeRun, Subject, purge_run.Way]:
     if (row := whole_number(number)) == 0:
         raise Missing("There is no such purge; begin one from Set.")
     found = purge_run.of_number(row)
@@ -74,21 +78,21 @@ def _standing(number: str) -> tuple[Any, Subject, purge_run.Way]:
     return found, subject, _way(found, subject)
 
 
-def _way(found: Any, subject: Subject) -> purge_run.Way:
+def _way(found: PurgeRun, subject: Subject) -> purge_run.Way:
     held = context()
     return purge_run.way(found, subject.plan, held.listeners, held.fits, unit_habit())
 
 
 @blueprint.get("/purge/<number>", endpoint="purging")
-def purging_page(number: str) -> Any:
+def purging_page(number: str) -> ResponseReturnValue:
     """A purge under way, or done."""
     found, subject, way = _standing(number)
     return _page(found, subject, way)
 
 
 def _page(
-    found: Any, subject: Subject, way: purge_run.Way, refused: str = "", act: str = ""
-) -> Any:
+    found: PurgeRun, subject: Subject, way: purge_run.Way, refused: str = "", act: str = ""
+) -> ResponseReturnValue:
     return render_template(
         "set/purging.html",
         subject=subject,
@@ -101,7 +105,7 @@ def _page(
 
 
 @blueprint.get("/purge/<number>/live")
-def live(number: str) -> Any:
+def live(number: str) -> ResponseReturnValue:
     """How it stands, for a page that is open: figures, words and the drawing."""
     _, _, way = _standing(number)
     words = render_template("set/_way.html", way=way)
@@ -117,7 +121,7 @@ def live(number: str) -> Any:
 
 
 @blueprint.get("/purge/<number>/readings.csv")
-def readings(number: str) -> Any:
+def readings(number: str) -> ResponseReturnValue:
     """What the meter said, as CSV."""
     found, _, _ = _standing(number)
     heard = context().listeners.of(found.id, found.port, found.began, found.ended is None)
@@ -128,7 +132,7 @@ def readings(number: str) -> Any:
 
 
 @blueprint.post("/purge/<number>/<act>")
-def go_on(number: str, act: str) -> Any:
+def go_on(number: str, act: str) -> ResponseReturnValue:
     """The arc struck, the arc off, the gas shut; held back where it is too soon, and done all the
     same where that is asked for.
     """

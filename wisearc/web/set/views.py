@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from flask import Blueprint, current_app, jsonify, redirect, render_template, request
+from flask.typing import ResponseReturnValue
 
 from ...core.errors import BadInput
 from ...services.inventory.shop import standing_shop
@@ -17,19 +16,19 @@ blueprint = Blueprint("set", __name__, url_prefix="/set", template_folder="templ
 
 
 @blueprint.get("/")
-def index() -> Any:
+def index() -> ResponseReturnValue:
     """What can be set up: the drafts and procedures of the book."""
     return render_template("set/index.html", rows=setting_up.to_set_up())
 
 
 @blueprint.get("/plan")
-def page() -> Any:
+def page() -> ResponseReturnValue:
     """A plan set up, by its link."""
     return _page(by_link(request.query_string.decode()))
 
 
 @blueprint.get("/sw.js")
-def holder() -> Any:
+def holder() -> ResponseReturnValue:
     """What holds the pages of Set where the browser allows it; from here, so that its reach is this
     place alone.
     """
@@ -37,7 +36,7 @@ def holder() -> Any:
 
 
 @blueprint.get("/<number>/<letter>")
-def kept(number: str, letter: str) -> Any:
+def kept(number: str, letter: str) -> ResponseReturnValue:
     """A draft or procedure set up."""
     return _page(by_number(number, letter))
 
@@ -59,7 +58,7 @@ def _view(subject: Subject) -> SetView:
 
 
 @blueprint.post("/tick")
-def tick() -> Any:
+def tick() -> ResponseReturnValue:
     """Tick a line, or not; the answer as JSON where it is asked for."""
     subject, key = subject_of(request.form), request.form.get("key", "")
     asked = request.accept_mimetypes.best == "application/json"
@@ -83,7 +82,7 @@ def tick() -> Any:
 
 
 @blueprint.post("/done")
-def done() -> Any:
+def done() -> ResponseReturnValue:
     """Say that it is set as it stands, and go on."""
     subject = subject_of(request.form)
     try:
@@ -103,7 +102,7 @@ def done() -> Any:
 
 
 @blueprint.post("/again")
-def again() -> Any:
+def again() -> ResponseReturnValue:
     """Begin the set-up anew."""
     subject = subject_of(request.form)
     setting_up.again(subject.what, subject.label, subject.plan, standing_shop())

@@ -10,6 +10,7 @@ from pathlib import Path
 from typing import Any
 
 from flask import redirect, render_template, request, send_file, url_for
+from flask.typing import ResponseReturnValue
 from werkzeug.utils import secure_filename
 
 from ...services.errors import StoreError
@@ -29,45 +30,45 @@ def bench() -> TaskRunner:
 
 
 @blueprint.post("/backup")
-def backup() -> Any:
+def backup() -> ResponseReturnValue:
     """Copy the book while it is in use."""
     return _begin("The backup", "backup", str(maintenance.copies_in(bench().folder)))
 
 
 @blueprint.post("/export")
-def export() -> Any:
+def export() -> ResponseReturnValue:
     """Write the whole book as one archive."""
     target = maintenance.new_archive(bench().folder)
     return _begin("The archive", "export", str(target), made=target)
 
 
 @blueprint.post("/begin")
-def begin() -> Any:
+def begin() -> ResponseReturnValue:
     """Put an empty book, for the shop's own, in the place of the one that stands."""
     return _begin("Your own book", "begin")
 
 
 @blueprint.post("/check")
-def check() -> Any:
+def check() -> ResponseReturnValue:
     """Look through the whole book."""
     return _begin("The look through the book", "check")
 
 
 @blueprint.post("/import", endpoint="import")
-def take() -> Any:
+def take() -> ResponseReturnValue:
     """Take an archive into the book."""
     return _begin_with_file("The taking in", "import")
 
 
 @blueprint.post("/restore")
-def restore() -> Any:
+def restore() -> ResponseReturnValue:
     """Put a backup in the book's place: one that lies in the data folder, or one that is sent."""
     if name := request.form.get("name", ""):
         return _begin("The restoring", "restore", str(maintenance.copy_named(bench().folder, name)))
     return _begin_with_file("The restoring", "restore")
 
 
-def _begin_with_file(what: str, command: str) -> Any:
+def _begin_with_file(what: str, command: str) -> ResponseReturnValue:
     sent = request.files.get("file")
     if sent is None or not sent.filename:
         return care_page("No file was chosen; choose one."), 422
@@ -98,7 +99,7 @@ def _clear(path: Path | None) -> None:
         shutil.rmtree(path.parent, ignore_errors=True)
 
 
-def _begin(what: str, *command: str, **more: Any) -> Any:
+def _begin(what: str, *command: str, **more: Any) -> ResponseReturnValue:
     try:
         bench().begin(what, *command, **more)
     except StoreError as error:
@@ -107,7 +108,7 @@ def _begin(what: str, *command: str, **more: Any) -> Any:
 
 
 @blueprint.get("/work")
-def work() -> Any:
+def work() -> ResponseReturnValue:
     """How far the long work is; asked for again each second while it goes on, with script or
     without.
     """
@@ -121,14 +122,14 @@ def work() -> Any:
 
 
 @blueprint.post("/work/stop")
-def stop() -> Any:
+def stop() -> ResponseReturnValue:
     """Stop the long work; it leaves nothing behind."""
     bench().stop()
     return redirect(url_for("shop.work"), 303)
 
 
 @blueprint.get("/copies/<name>")
-def copy(name: str) -> Any:
+def copy(name: str) -> ResponseReturnValue:
     """A copy or archive that lies in the data folder, as a file."""
     return send_file(
         maintenance.copy_named(bench().folder, name).resolve(),

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from flask import Response, jsonify, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
 
 from ...core.errors import BadInput
 from ...core.quantities import parse_quantity
@@ -46,14 +45,14 @@ def _line_at(key: str, number: str) -> shop.Line | None:
     return found
 
 
-def _back(key: str = "", line: int = 0) -> Any:
+def _back(key: str = "", line: int = 0) -> ResponseReturnValue:
     return redirect(
         url_for("shop.index") + (f"#line-{line}" if line else f"#{key}" if key else ""), 303
     )
 
 
 @blueprint.post("/enter")
-def enter() -> Any:
+def enter() -> ResponseReturnValue:
     """Enter something by its words, as they are offered or near enough."""
     words = request.form.get("exact") or request.form.get("what", "")
     found, near = shop_items.meant(words)
@@ -74,7 +73,7 @@ def enter() -> Any:
 
 
 @blueprint.post("/count")
-def count() -> Any:
+def count() -> ResponseReturnValue:
     """Add to a count, or take from it; the answer as JSON where it is asked for."""
     asked = request.accept_mimetypes.best == "application/json"
     try:
@@ -86,7 +85,7 @@ def count() -> Any:
 
 
 @blueprint.get("/line/<key>")
-def line(key: str) -> Any:
+def line(key: str) -> ResponseReturnValue:
     """A line of a list to be changed, or a new one."""
     found = _line_at(key, request.args.get("number", ""))
     fields = shop_items.fields_of(key, found.item if found else None, unit_habit())
@@ -106,7 +105,7 @@ def _line_page(key: str, line: shop.Line | None, fields: list[Field], error: str
 
 
 @blueprint.post("/line/<key>")
-def change_line(key: str) -> Any:
+def change_line(key: str) -> ResponseReturnValue:
     """Enter or change a line by its fields; what cannot stand is said beside what was typed."""
     found = _line_at(key, request.args.get("number", ""))
     habit = "in" if request.form.get("habit") == "in" else "mm"
@@ -125,13 +124,13 @@ def change_line(key: str) -> Any:
 
 
 @blueprint.post("/away")
-def put_away() -> Any:
+def put_away() -> ResponseReturnValue:
     """Put a line away; it can be brought back."""
     return _back(shop.put_away(_line_of(request.form.get("line", ""))).key)
 
 
 @blueprint.post("/back")
-def bring_back() -> Any:
+def bring_back() -> ResponseReturnValue:
     """Bring back a line that was put away."""
     line = _line_of(request.form.get("line", ""))
     shop.bring_back(line)
@@ -139,7 +138,7 @@ def bring_back() -> Any:
 
 
 @blueprint.post("/none")
-def none() -> Any:
+def none() -> ResponseReturnValue:
     """Say that nothing of a list is owned, or that it was not entered."""
     key = request.form.get("list", "")
     _line_at(key, "")
@@ -148,7 +147,7 @@ def none() -> Any:
 
 
 @blueprint.post("/bench")
-def bench() -> Any:
+def bench() -> ResponseReturnValue:
     """Say what is on the bench now."""
     try:
         shop.set_bench(request.form.get("machine", ""), request.form.get("torch", ""))
@@ -158,7 +157,7 @@ def bench() -> Any:
 
 
 @blueprint.post("/has")
-def has() -> Any:
+def has() -> ResponseReturnValue:
     """Say what else there is."""
     try:
         shop.set_has(request.form.getlist("has"))
@@ -168,7 +167,7 @@ def has() -> Any:
 
 
 @blueprint.post("/name")
-def name() -> Any:
+def name() -> ResponseReturnValue:
     """Name the shop."""
     try:
         shop.set_name(request.form.get("name", ""))
@@ -178,7 +177,7 @@ def name() -> Any:
 
 
 @blueprint.post("/pressure")
-def pressure() -> Any:
+def pressure() -> ResponseReturnValue:
     """Say what a cylinder's gauge shows."""
     text = request.form.get("bar", "").strip()
     try:
@@ -191,7 +190,7 @@ def pressure() -> Any:
 
 
 @blueprint.get("/starter")
-def starter() -> Any:
+def starter() -> ResponseReturnValue:
     """What a shop usually has, to tick."""
     lines = shop.starter_list()
     lists = [(key, label, [s for s in lines if s.key == key]) for key, label in LABELS.items()]
@@ -199,21 +198,21 @@ def starter() -> Any:
 
 
 @blueprint.post("/starter")
-def tick() -> Any:
+def tick() -> ResponseReturnValue:
     """Enter what was ticked."""
     shop.tick([_line_of(text) for text in request.form.getlist("line")])
     return _back()
 
 
 @blueprint.get("/shop.json")
-def as_json() -> Any:
+def as_json() -> ResponseReturnValue:
     """The shop as a shop file."""
     text = shop_files.shop_text(shop.standing_shop())
     return _file(text, "application/json", "shop.json")
 
 
 @blueprint.get("/<key>.csv")
-def as_csv(key: str) -> Any:
+def as_csv(key: str) -> ResponseReturnValue:
     """A list as CSV."""
     _line_at(key, "")
     return _file(shop_files.list_text(key), "text/csv; charset=utf-8", f"{key}.csv")
@@ -226,7 +225,7 @@ def _file(text: str, kind: str, name: str) -> Response:
 
 
 @blueprint.post("/take")
-def take() -> Any:
+def take() -> ResponseReturnValue:
     """What a file would do, before it is taken in."""
     sent = request.files.get("file")
     if sent is None or not sent.filename:
@@ -239,7 +238,7 @@ def take() -> Any:
 
 
 @blueprint.post("/taken")
-def taken() -> Any:
+def taken() -> ResponseReturnValue:
     """Take in a file that was looked at."""
     text = request.form.get("text", "").replace("\r\n", "\n").removeprefix("\n")
     try:

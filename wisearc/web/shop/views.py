@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from flask import Blueprint, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
 
 from ...core.errors import UnknownName
 from ...core.plan.schools import BY_KEY
@@ -23,7 +22,7 @@ blueprint = Blueprint("shop", __name__, url_prefix="/shop", template_folder="tem
 
 
 @blueprint.get("/")
-def index() -> Any:
+def index() -> ResponseReturnValue:
     """What the shop owns."""
     return stock_page()
 
@@ -65,13 +64,13 @@ def stock_page(
 
 
 @blueprint.get("/schools")
-def schools_asked() -> Any:
+def schools_asked() -> ResponseReturnValue:
     """Where practitioners disagree, and which school this shop goes by."""
     return schools_page()
 
 
 @blueprint.post("/schools")
-def schools() -> Any:
+def schools() -> ResponseReturnValue:
     """Choose a school for every new joint."""
     key, value = request.form.get("key", ""), request.form.get("value", "")
     try:
@@ -93,7 +92,7 @@ def schools_page(error: str = "") -> str:
 
 
 @blueprint.get("/care")
-def care_asked() -> Any:
+def care_asked() -> ResponseReturnValue:
     """The book looked after."""
     return care_page()
 

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from flask import Blueprint, render_template
+from flask.typing import ResponseReturnValue
 
 from ...core import catalogue
 from ...presenters.reference import reference_tables
@@ -14,13 +13,13 @@ blueprint = Blueprint("tables", __name__, url_prefix="/tables", template_folder=
 
 
 @blueprint.get("/")
-def index() -> Any:
+def index() -> ResponseReturnValue:
     """Gauges, metals, rods, which rod, tungsten, cups, joints, pulses."""
     return render_template("tables/index.html", tables=reference_tables(unit_habit()))
 
 
 @blueprint.get("/sources")
-def sources() -> Any:
+def sources() -> ResponseReturnValue:
     """Every work cited and every estimate in use."""
     return render_template(
         "tables/sources.html", works=catalogue.works(), estimates=catalogue.estimates()
