@@ -5,7 +5,11 @@ That a metal is its row alone is held by `tests/core/test_traits.py`, which adds
 and plans it.
 """
 
+import json
+import os
 import re
+import shutil
+import subprocess
 import sys
 import tempfile
 import unittest
@@ -216,6 +220,151 @@ class AFlaw(WebCase):
     def test_a_sign_of_a_flaw_that_is_none_is_refused(self) -> None:
         with self.add(flaw="worm"), self.assertRaisesRegex(BadCatalogue, "worm.*not in flaws"):
             catalogue.signs()
+
+
+ABOUT_A_LIST = """
+import json, tempfile
+from pathlib import Path
+from wisearc.core.shop.data import make_item, make_shop, shop_data
+from wisearc.core.shop.words import words_of
+from wisearc.formats.shop_json import csv_text, read_csv, read_shop, shop_file
+from wisearc.services.inventory import shop
+from wisearc.web import create_app
+
+item = make_item("brushes", {"metal": "stainless", "count": 3})
+whole = make_shop({"brushes": [{"metal": "stainless", "count": 3}]})
+with tempfile.TemporaryDirectory() as folder:
+    app = create_app(Path(folder))
+    shop.enter(item)
+    shop.enter(item)
+    pages = [
+        app.test_client().get(address).get_data(as_text=True)
+        for address in ("/shop/", "/shop/line/brushes")
+    ]
+    told = shop.standing_shop().brushes[0].count
+print(json.dumps({
+    "words": words_of(item),
+    "file": read_shop(json.loads(json.dumps(shop_file(whole)))) .brushes == whole.brushes,
+    "csv": read_csv(csv_text("brushes", whole)).good[0].item == item,
+    "count": told,
+    "page": "Brushes" in pages[0] and "a stainless brush" in pages[0],
+    "form": 'name="metal"' in pages[1] and 'value="stainless"' in pages[1],
+}))
+"""
+ABOUT_A_PHASE = """
+import json, tempfile
+from pathlib import Path
+from wisearc.core.joint.data import make_joint
+from wisearc.core.plan.plan import make_plan
+from wisearc.core.shop.shop import ASSUMED
+from wisearc.core.weld_session.course import Act, came_to, play
+from wisearc.core.weld_session.steps import make_score
+from wisearc.web import create_app
+
+sheet = {"metal": "304L", "thickness": "1.5 mm"}
+plan = make_plan(make_joint({"joint": "butt", "members": [sheet, sheet]}), ASSUMED)
+score = make_score(plan, ())
+steps = {step.key: step for step in score.steps}
+acts, key, at = [], score.steps[0].key, 0.0
+while steps[key].keys and len(acts) < 40:
+    at += 5.0
+    acts.append(Act(f"a{len(acts):08d}", "here", at, key, steps[key].keys[0].key))
+    key = steps[key].keys[0].to
+course = play(score, acts, 0.0)
+with tempfile.TemporaryDirectory() as folder:
+    client = create_app(Path(folder)).test_client()
+    page = client.get("/run/at?what=joint=butt").get_data(as_text=True)
+print(json.dumps({
+    "done": course.done,
+    "been": [visit.step for visit in course.visits][-2:],
+    "looked": came_to(course, at).looked_s,
+    "page": "Look it over" in page and ">Look<" in page.replace("\\n", ""),
+}))
+"""
+
+
+class InTwoFiles(unittest.TestCase):
+    """What is added in a copy of the house by changing two of its files, and nothing else."""
+
+    def told(self, script: str, changes: dict[str, tuple[tuple[str, str], ...]]) -> dict[str, Any]:
+        """What a script tells of the house with changes in it."""
+        self.assertLessEqual(len(changes), 2)
+        with tempfile.TemporaryDirectory() as folder:
+            copy = Path(folder) / "wisearc"
+            shutil.copytree(HOUSE, copy, ignore=shutil.ignore_patterns("__pycache__"))
+            for name, edits in changes.items():
+                text = (copy / name).read_text(encoding="utf-8")
+                for old, new in edits:
+                    self.assertEqual(text.count(old), 1, old)
+                    text = text.replace(old, new)
+                (copy / name).write_text(text, encoding="utf-8")
+            done = subprocess.run(
+                [sys.executable, "-W", "ignore", "-c", script],
+                cwd=folder,
+                env={**os.environ, "PYTHONPATH": folder},
+                capture_output=True,
+                text=True,
+                check=False,
+            )
+        self.assertEqual(done.returncode, 0, done.stderr[-1500:])
+        told: dict[str, Any] = json.loads(done.stdout)
+        return told
+
+    def test_a_list_of_the_shop(self) -> None:
+        brush = (
+            "@dataclass(frozen=True)\n"
+            "class Brush:\n"
+            '    metal: str = entry("name", "stainless", names=one_of(("stainless", "brass")))\n'
+            "    count: int = _count()\n\n\n"
+        )
+        kinds = "Machine | OwnTorch | Part | TungstenStock | RodStock | Bar | Cylinder"
+        last = '    cylinders: tuple[Cylinder, ...] | None = _list(Cylinder, "Cylinders")\n'
+        row, case = '_list(Brush, "Brushes")', "        case RodStock():\n"
+        says = '            return f"a {item.metal} brush"\n'
+        told = self.told(
+            ABOUT_A_LIST,
+            {
+                "core/shop/shop.py": (
+                    (f"Item = {kinds}\n", f"{brush}Item = {kinds} | Brush\n"),
+                    (last, f"{last}    brushes: tuple[Brush, ...] | None = {row}\n"),
+                ),
+                "core/shop/words.py": (
+                    ("import CAPS, Bar,", "import CAPS, Bar, Brush,"),
+                    (case, f"        case Brush():\n{says}{case}"),
+                ),
+            },
+        )
+        words = told.pop("words")
+        self.assertEqual(words, "a stainless brush")
+        self.assertEqual(told.pop("count"), 6)
+        self.assertEqual(set(told.values()), {True}, told)
+
+    def test_a_phase_of_the_weld(self) -> None:
+        step = (
+            'Step("look", "look", say("Look it over."), say("Both faces, in good light."),'
+            ' (Key("main", "Looked", END),))'
+        )
+        looked = 'sum(v.lasted_s(now) for v in course.of("look"))'
+        told = self.told(
+            ABOUT_A_PHASE,
+            {
+                "core/weld_session/steps.py": (
+                    ('    "done": "Done",\n', '    "look": "Look",\n    "done": "Done",\n'),
+                    ("Score((*steps, *_after(", f"Score((*steps, {step}, *_after("),
+                    (" if plan.heat.interpass_wait_s else END\n", ' if False else "look"\n'),
+                ),
+                "core/weld_session/course.py": (
+                    ("    slow_pools: int\n", "    slow_pools: int\n    looked_s: float = 0.0\n"),
+                    (
+                        "        arc_s=arc,\n",
+                        f"        arc_s=arc,\n        looked_s={looked},\n",
+                    ),
+                ),
+            },
+        )
+        self.assertEqual(
+            told, {"done": True, "been": ["look", "done"], "looked": 5.0, "page": True}
+        )
 
 
 if __name__ == "__main__":

@@ -9,8 +9,14 @@ import unittest
 from collections.abc import Iterator
 from pathlib import Path
 
+from tests.samples import EVERY
+from wisearc.core.arc_log.limits import held_of
+from wisearc.core.joint.data import make_joint
+from wisearc.core.plan.plan import make_plan
+from wisearc.core.shop.shop import ASSUMED
 from wisearc.formats.arc_log.arc_csv import read_arc_csv
 from wisearc.services.weld_session.arc_source import Source, Sources, read_trace
+from wisearc.services.weld_session.weld_session import traced
 from wisearc.simulators.line import Line
 
 
@@ -53,6 +59,18 @@ class Listened(unittest.TestCase):
         self.assertEqual(len(source.standing(float(found.time_s[-2])).rows), 1)
         self.until(lambda: source.standing(-1).state == "gone")
         self.assertIn("is called again", source.standing(-1).words)
+
+    def test_what_leaves_its_range_is_told_while_it_lasts(self) -> None:
+        plan = make_plan(make_joint(EVERY["butt"]), ASSUMED)
+        low, high = held_of(plan)["current_a"]
+        for amps, words in ((high + 30, "Current"), ((low + high) / 2, "")):
+            self.file = self.folder / "traces" / f"{amps:.0f}.csv"
+            rows = [{"time_s": i * 0.02, "current_a": amps, "gas": 1} for i in range(200)]
+            source = self.source(self.line(lambda told=rows: iter(told)).port)
+            self.until(lambda known=source: known.standing(-1).live.rows == 200)
+            told = traced(source, plan, None, -1.0, None, "mm")
+            self.assertEqual([one.partition(" ")[0] for one in told.left], [words] if words else [])
+            self.assertEqual(dict(told.facts)["Current"], f"{amps:.0f} A")
 
     def test_after_a_restart_it_goes_on_from_its_file(self) -> None:
         self.source(self.line(steady).port)

@@ -9,11 +9,12 @@ import json
 import math
 import threading
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
 
+from ...core.arc_log.arc_log import ArcLog
+from ...core.arc_log.limits import Ends
 from ...core.arc_log.live import Live, Row
 from ..devices.device_reader import NONSENSE, SILENT_S, Listening, append_rows
 
@@ -71,7 +72,7 @@ class Source(Listening):
             return Standing("silent", words, found.live, found.rows)
         return found
 
-    def looked_at(self, held: Any) -> Any:
+    def looked_at(self, held: Mapping[str, Ends]) -> ArcLog | None:
         """The last seconds read as a log, or None."""
         with self._guard:
             return self._live.looked_at(held)

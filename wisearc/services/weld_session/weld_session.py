@@ -11,7 +11,8 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from ...core.arc_log.limits import held_of
+from ...core.arc_log.limits import excursion_now, held_of
+from ...core.arc_log.live import Row
 from ...core.errors import BadInput
 from ...core.plan.plan import Plan
 from ...core.quantities import Quantity, counted, plain
@@ -331,7 +332,7 @@ class Traced:
     arc_s: float
     facts: tuple[tuple[str, str], ...]
     left: tuple[str, ...]
-    rows: Sequence[Any]
+    rows: Sequence[Row]
 
 
 def traced(
@@ -369,7 +370,7 @@ def traced(
         if one.what != "postflow_s" and one.end_s > last - 3.0
     ]
     # one sentence a figure, the latest
-    left = {one.what: one.now() for one in lately}
+    left = {one.what: excursion_now(one) for one in lately}
     return Traced(
         stands.state,
         stands.words,
