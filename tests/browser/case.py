@@ -12,10 +12,10 @@ from pathlib import Path
 from playwright.sync_api import Browser, Page, sync_playwright
 from werkzeug.serving import make_server
 
+from tests.compiled import app_in
 from tests.folders import fill
 from tests.untraced import Untraced
 from wisearc.store.database import db
-from wisearc.web import create_app
 from wisearc.web.context import context_of
 from wisearc.web.gate import ADDRESSES, addresses
 
@@ -65,7 +65,7 @@ class BrowserCase(Untraced):
 
     def serve(self, port: int = 0) -> None:
         """Start the server."""
-        self.app = create_app(self.folder)
+        self.app = app_in(self.folder)
         self.server = make_server("127.0.0.1", port, self.app, threaded=True)
         self.address = f"http://127.0.0.1:{self.server.server_port}"
         self.app.config[ADDRESSES] = addresses(self.server.server_port)

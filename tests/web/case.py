@@ -13,10 +13,10 @@ from flask import Flask
 from flask.testing import FlaskClient
 from werkzeug.test import TestResponse
 
+from tests.compiled import app_in
 from tests.folders import fill
 from tests.samples import run
 from wisearc.store.database import db
-from wisearc.web import create_app
 from wisearc.web.context import context_of
 
 
@@ -44,7 +44,7 @@ class WebCase(unittest.TestCase):
         self._folder = tempfile.TemporaryDirectory()
         self.folder = Path(self._folder.name)
         fill(self.folder)
-        self.app = create_app(self.folder, TESTING=True)
+        self.app = app_in(self.folder, TESTING=True)
         self.client = client_of(self.app)
         self._csrf_token = ""
 

@@ -6,13 +6,13 @@ import shutil
 import unittest
 from unittest import mock
 
+from tests.compiled import app_in
 from tests.samples import run, typed
 from tests.web.case import WebCase, client_of
 from wisearc.services.maintenance import opening as services_opening
 from wisearc.services.runs import runs
 from wisearc.store import opening
 from wisearc.store.database import db
-from wisearc.web import create_app
 
 
 class ReadOnly(WebCase):
@@ -28,7 +28,7 @@ class ReadOnly(WebCase):
             mock.patch.object(services_opening, "is_writable", return_value=False),
         ):
             self.assertIsNone(services_opening.hold(self.folder))
-            self.app = create_app(self.folder, TESTING=True)
+            self.app = app_in(self.folder, TESTING=True)
         self.client, self._csrf_token = client_of(self.app), ""
 
     def test_every_page_is_read(self) -> None:
