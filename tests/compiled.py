@@ -1,4 +1,4 @@
-"""Applications for tests: templates and routes are compiled once in a process, not once for each."""
+"""Applications for tests: templates and routes are compiled once in a process, not for each."""
 
 from __future__ import annotations
 

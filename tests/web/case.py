@@ -67,7 +67,7 @@ class WebCase(unittest.TestCase):
         once token of its own.
         """
         if not self._csrf_token:
-            self._csrf_token = self.token("/")["csrf_token"]
+            self._csrf_token = self.token("/jobs/")["csrf_token"]
         return {"csrf_token": self._csrf_token, "once": secrets.token_urlsafe(12)}
 
     def post(self, address: str, data: dict[str, Any], page: str = "") -> Any:
