@@ -16,6 +16,7 @@ import urllib.request
 from pathlib import Path
 
 from tests.altered import altered
+from tests.command import wisearc
 from tests.samples import CORNER, SHOP, TEE
 from tests.schemas import check
 from wisearc.cli import main
@@ -30,7 +31,7 @@ ROOT = Path(__file__).resolve().parent.parent
 FILE = {"format": "wisearc/joint", "version": 1}
 
 
-def wisearc(*args: str, stdin: str | bytes = "") -> subprocess.CompletedProcess[bytes]:
+def process(*args: str, stdin: str | bytes = "") -> subprocess.CompletedProcess[bytes]:
     """Run the command as a process of its own."""
     given = stdin if isinstance(stdin, bytes) else stdin.encode()
     return subprocess.run(
@@ -39,6 +40,16 @@ def wisearc(*args: str, stdin: str | bytes = "") -> subprocess.CompletedProcess[
 
 
 class Plan(unittest.TestCase):
+    def test_a_process_says_what_the_command_says(self) -> None:
+        whole, odd = json.dumps({**FILE, **CORNER}), b"\xff\xfe\x00"
+        stopped = json.dumps({**FILE, **TEE, "filler": "ER70S-2"})
+        for given, code in ((whole, 0), (stopped, 1), (odd, 2)):
+            own, here = (run("plan", "-", stdin=given) for run in (process, wisearc))
+            self.assertEqual(
+                (own.returncode, own.stdout, own.stderr), (code, here.stdout, here.stderr)
+            )
+            self.assertEqual(here.returncode, code)
+
     def test_json_on_standard_output(self) -> None:
         done = wisearc("plan", "-", stdin=json.dumps({**FILE, **CORNER}))
         self.assertEqual((done.returncode, done.stderr), (0, b""))

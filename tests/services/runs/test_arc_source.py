@@ -32,8 +32,8 @@ class Listened(unittest.TestCase):
         self.folder = Path(folder.name)
         self.file = self.folder / "traces" / "1-1000.csv"
 
-    def line(self, make: object) -> Line:
-        found = Line(make)
+    def line(self, make: object, speed: float = 1.0) -> Line:
+        found = Line(make, speed=speed)
         self.addCleanup(found.close)
         threading.Thread(target=found.serve, daemon=True).start()
         return found
@@ -66,7 +66,7 @@ class Listened(unittest.TestCase):
         for amps, words in ((high + 30, "Current"), ((low + high) / 2, "")):
             self.file = self.folder / "traces" / f"{amps:.0f}.csv"
             rows = [{"time_s": i * 0.02, "current_a": amps, "gas": 1} for i in range(200)]
-            source = self.source(self.line(lambda told=rows: iter(told)).port)
+            source = self.source(self.line(lambda told=rows: iter(told), 20.0).port)
             self.until(lambda known=source: known.standing(-1).live.rows == 200)
             told = traced(source, plan, None, -1.0, None, "mm")
             self.assertEqual([one.partition(" ")[0] for one in told.left], [words] if words else [])
