@@ -139,6 +139,41 @@ class Imports(unittest.TestCase):
         self.assertLessEqual(seen, set(LAYERS))
 
 
+class Typed(unittest.TestCase):
+    """Data is typed once it is parsed."""
+
+    # the parsers themselves, the catalogue's tables, and values of every kind of choice in one
+    # object
+    UNTYPED = 20
+
+    def test_no_untyped_object_beyond_the_parsers(self) -> None:
+        untyped = re.compile(r"\b(?:Mapping|[Dd]ict)\[str, (?:Any|object)\]")
+        found = {
+            str(path.relative_to(ROOT)): len(untyped.findall(path.read_text(encoding="utf-8")))
+            for path in ROOT.rglob("*.py")
+        }
+        self.assertLessEqual(
+            sum(found.values()), self.UNTYPED, {k: n for k, n in found.items() if n}
+        )
+
+    def test_what_is_parsed_stays_with_the_parsers(self) -> None:
+        raw = re.compile(r"\b(?:Unparsed|Data)\b")
+        holders = {"core/catalogue", "core/schema", "formats", "formats/upgrades"}
+        for path in ROOT.rglob("*.py"):
+            place = str(path.relative_to(ROOT).parent)
+            imports = re.findall(r"^from .*json_types import (.*)$", path.read_text(), re.MULTILINE)
+            if any(raw.search(names) for names in imports):
+                with self.subTest(file=path.name):
+                    self.assertIn(place, holders)
+
+    def test_no_template_is_given_what_is_untyped(self) -> None:
+        for path in (ROOT / "web").rglob("*.py"):
+            text = path.read_text(encoding="utf-8")
+            if "render_template(" in text:
+                with self.subTest(file=str(path.relative_to(ROOT))):
+                    self.assertNotRegex(text, r"\) -> Any:")
+
+
 class Docstrings(unittest.TestCase):
     """Every public module, class and function says what it is; examples run."""
 
