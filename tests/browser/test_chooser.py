@@ -125,7 +125,7 @@ class Chooser(BrowserCase):
         self.open("/shop/schools")
         self.check_access()
         page.get_by_role("button", name="Go by this: rod equals sheet").click()
-        page.wait_for_load_state("networkidle")
+        page.wait_for_url("**/shop/schools#rod_school")
         self.open("/")
         self.assertIn("rod_school=equals-sheet", page.input_value("#change [name=link]"))
 
