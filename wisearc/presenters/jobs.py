@@ -8,7 +8,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from ..core.errors import BadInput
-from ..core.jobs.job import Job
+from ..core.jobs.bench_state import Task
+from ..core.jobs.job import Job, Seam
 from ..core.jobs.job_plan import (
     BY_PIECE,
     BY_SEAM,
@@ -24,14 +25,15 @@ from ..core.jobs.job_plan import (
 )
 from ..core.jobs.order import Step, Timed, broken, order_reasons
 from ..core.joint.joint import Joint
-from ..core.joint.words import short_title
+from ..core.joint.words import sentence_text, short_title
 from ..core.quantities import counted
 from ..core.reasons import Reason, said
 from ..core.shop.shop import Shop
 from ..drawings.canvas import Drawing
 from ..drawings.jobs.job_lay import job_lay
 from ..drawings.jobs.job_strip import job_strip
-from ..services.jobs.job_plans import plans_of
+from ..forms.jobs import seam_fields
+from ..services.jobs.job_plans import plan_of_seam, plans_of
 from ..services.jobs.jobs import job_of, ticks
 from ..services.jobs.searching import Search, Searches
 from ..services.planning.planning import query_text
@@ -349,3 +351,37 @@ def told_of_move(view: JobView, key: str, to: int) -> str:
     way = elsewhere(view.plan.work, view.order, key, to, view.way or ONE)
     wrong = f" It breaks a rule: {'; '.join(way.broken)}." if way.broken else ""
     return f"{key} at place {way.to + 1}: {price(way)}.{wrong}"
+
+
+@dataclass(frozen=True)
+class SeamRow:
+    """A seam as it is entered: what it is called, its joint in a sentence or why that cannot be
+    had, its form's fields, the query of its joint ("" : by a procedure).
+    """
+
+    seam: Seam
+    title: str
+    words: str
+    fields: dict[str, str]
+    link: str
+
+
+def seam_rows(job: Job, shop: Shop, habit: str) -> list[SeamRow]:
+    """The seams of a job as they are entered."""
+    found = []
+    for seam in job.seams:
+        try:
+            task = Task(seam, plan_of_seam(seam, shop))
+            title, words = task.title.text(habit), sentence_text(task.plan.sentence, habit)
+        except BadInput as error:
+            title, words = seam.title, error.sentence
+        found.append(
+            SeamRow(
+                seam,
+                title,
+                words,
+                seam_fields(seam, habit),
+                query_text(seam.joint) if seam.joint is not None else "",
+            )
+        )
+    return found

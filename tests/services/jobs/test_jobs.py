@@ -19,11 +19,12 @@ from wisearc.core.jobs.job import Job
 from wisearc.core.jobs.job_data import make_job
 from wisearc.core.jobs.job_plan import work_of
 from wisearc.core.shop.shop import ASSUMED
+from wisearc.forms import jobs as job_form
 from wisearc.presenters import jobs as job_view
 from wisearc.presenters.job_bench import buying_list, measured_bow, warp_rows
 from wisearc.services.background import Background
 from wisearc.services.errors import Missing, NotAllowed
-from wisearc.services.jobs import job_entry, jobs
+from wisearc.services.jobs import jobs
 from wisearc.services.jobs.job_changes import Change, read_change
 from wisearc.services.jobs.job_plans import for_seconds, plans_of
 from wisearc.services.jobs.searching import Searches
@@ -267,7 +268,7 @@ class Typed(StoreCase):
     JOB = make_job(DATA)
 
     def typed(self, old: str = "", **more: str) -> Change:
-        return job_entry.seam_typed(
+        return job_form.seam_typed(
             {
                 "key": "n1",
                 "joins": "a, b; c",
@@ -290,7 +291,7 @@ class Typed(StoreCase):
             (["a", "b", "c"], False, ["c1", "c2"], 76.2, "outside-corner"),
         )
         self.assertEqual(self.typed(of="p-0003 b").seam["procedure"], "P-0003 B")
-        link = job_entry.seam_rows(self.JOB, ASSUMED, "mm")[2].link
+        link = job_view.seam_rows(self.JOB, ASSUMED, "mm")[2].link
         self.assertEqual(self.typed(of=f"http://here/?{link}").seam["joint"]["joint"], "edge")
         self.assertEqual(self.typed("c1", of="").kind, "seam")
 
@@ -313,12 +314,12 @@ class Typed(StoreCase):
             ({"title": "x", "dial_s": "9999"}, "dial_s"),
         ):
             with self.assertRaises(BadInput) as refused:
-                job_entry.head_typed(form)
+                job_form.head_typed(form)
             self.assertEqual(refused.exception.field, field)
 
     def test_a_part_is_held_within_the_field(self) -> None:
         self.assertEqual(
-            job_entry.at_typed({"left": "-5", "top": "95", "width": "30", "height": "0.5"}),
+            job_form.at_typed({"left": "-5", "top": "95", "width": "30", "height": "0.5"}),
             [0, 95, 30, 2],
         )
 

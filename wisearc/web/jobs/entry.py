@@ -12,10 +12,11 @@ from flask.typing import ResponseReturnValue
 
 from ...core.errors import BadInput
 from ...core.jobs.job import Job
+from ...forms import jobs as job_form
 from ...presenters import jobs as job_view
 from ...services.errors import Missing, NotAllowed
 from ...services.inventory.shop import standing_shop
-from ...services.jobs import job_entry, jobs
+from ...services.jobs import jobs
 from ...services.jobs.job_changes import AddPart, Change, DropPart, DropSeam, SetSeam
 from ...services.planning.planning import joint_of_query, query_text
 from ...services.set_up import setting_up
@@ -50,10 +51,10 @@ def _entry(
             row=row,
             job=job,
             view=None,
-            seams=job_entry.seam_rows(job, standing_shop(), habit),
-            parts=[(name, job_entry.part_fields(job.about.get(name), habit)) for name in job.parts],
-            sides=job_entry.sides(),
-            times=job_entry.head_fields(job),
+            seams=job_view.seam_rows(job, standing_shop(), habit),
+            parts=[(name, job_form.part_fields(job.about.get(name), habit)) for name in job.parts],
+            sides=job_form.sides(),
+            times=job_form.head_fields(job),
             error=error,
             at=at,
             typed=typed or {},
@@ -76,7 +77,7 @@ def _made(
         for one in changes():
             jobs.change(number, one, seen(), me())
     except BadInput as error:
-        return _entry(number, job_entry.sentence_of(error), at, dict(request.form), 422)
+        return _entry(number, job_form.sentence_of(error), at, dict(request.form), 422)
     except NotAllowed as error:
         return _entry(number, str(error), at, dict(request.form), 409)
     return redirect(url_for("jobs.entry", number=number) + f"#{anchor}", 303)
@@ -90,7 +91,7 @@ def seam(number: int) -> ResponseReturnValue:
     key = request.form.get("key", "").strip()[:40]
     return _made(
         number,
-        lambda: [job_entry.seam_typed(request.form, job, unit_habit(), old)],
+        lambda: [job_form.seam_typed(request.form, job, unit_habit(), old)],
         f"seam-{key or old}",
         f"seam:{old}",
     )
@@ -115,7 +116,7 @@ def part(number: int) -> ResponseReturnValue:
         )
     return _made(
         number,
-        lambda: job_entry.part_typed(request.form, name, unit_habit()),
+        lambda: job_form.part_typed(request.form, name, unit_habit()),
         "parts",
         f"part:{name}",
     )
@@ -131,7 +132,7 @@ def part_out(number: int) -> ResponseReturnValue:
 @blueprint.post("/<row:number>/head")
 def head(number: int) -> ResponseReturnValue:
     """Change title, quantity and times."""
-    return _made(number, lambda: [job_entry.head_typed(request.form)], "head", "head")
+    return _made(number, lambda: [job_form.head_typed(request.form)], "head", "head")
 
 
 @blueprint.get("/add")
@@ -181,7 +182,7 @@ def add_done() -> ResponseReturnValue:
             seam_now = next((s for s in job.seams if s.key == instead), None)
             if seam_now is None:
                 raise BadInput("seam", instead, "is no longer in this job")
-            change = SetSeam(instead, job_entry.of_typed(of["of"], job))
+            change = SetSeam(instead, job_form.of_typed(of["of"], job))
             jobs.change(row.id, change, row.edit, me())
             return redirect(url_for("jobs.entry", number=row.id) + f"#seam-{instead}", 303)
         taken = {s.key for s in job.seams}
@@ -189,7 +190,7 @@ def add_done() -> ResponseReturnValue:
             f"s{i}" for i in range(1, 1000) if f"s{i}" not in taken
         )
         typed = {"key": key, "joins": request.form.get("joins", ""), **of}
-        jobs.change(row.id, job_entry.seam_typed(typed, job, unit_habit()), row.edit, me())
+        jobs.change(row.id, job_form.seam_typed(typed, job, unit_habit()), row.edit, me())
     except BadInput as error:
         return _add(error.sentence, 422)
     except NotAllowed as error:

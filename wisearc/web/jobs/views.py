@@ -19,12 +19,13 @@ from flask.typing import ResponseReturnValue
 
 from ...core.errors import BadInput
 from ...core.sources import short_mark
+from ...forms import jobs as job_form
 from ...presenters import job_bench
 from ...presenters import jobs as job_view
 from ...presenters.jobs import JobView
 from ...services.errors import NotAllowed
 from ...services.inventory.shop import standing_shop
-from ...services.jobs import job_entry, job_plans, jobs
+from ...services.jobs import job_plans, jobs
 from ...services.jobs.job_changes import Change, Move, Pin, SetOrder, SetPart
 from ...services.jobs.searching import Searches
 from ...services.records import JobRow
@@ -272,7 +273,7 @@ def layout(number: int) -> ResponseReturnValue:
     """Lay a part elsewhere."""
     name = request.form.get("part", "")[:60]
     try:
-        at = job_entry.at_typed(request.form)
+        at = job_form.at_typed(request.form)
     except BadInput as error:
         return job_page(view_of(number), "", error.sentence, 422)
     return changed(number, SetPart(name, {"at": at}), quiet=True)

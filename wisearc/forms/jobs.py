@@ -1,29 +1,24 @@
-"""What is typed of a job: a seam's sentence, a part, the head, each as a change; and the words they
-are shown in.
+"""What is typed of a job: a seam's sentence, a part, the head, each as a change; and what stands in
+their fields.
 """
 
 from __future__ import annotations
 
 import re
 from collections.abc import Mapping
-from dataclasses import dataclass
 from urllib.parse import parse_qsl, urlsplit
 
-from ...core.errors import BadInput
-from ...core.jobs.bench_state import Task
-from ...core.jobs.cut_list import cut_text, hole_text, read_cuts, read_holes
-from ...core.jobs.job import LONGEST_PART, SIDES, Job, Part, Seam, Times
-from ...core.joint.data import joint_data
-from ...core.joint.words import sentence_text
-from ...core.quantities import exact, parse_quantity, typed_with_unit
-from ...core.schema import checks
-from ...core.schema.documents import read_value, write_document
-from ...core.schema.entries import Entry, entries
-from ...core.schema.json_types import Json
-from ...core.shop.shop import Shop
-from ..planning.planning import joint_of_query, query_text
-from .job_changes import AddSeam, Change, RenamePart, SetHead, SetPart, SetSeam
-from .job_plans import plan_of_seam
+from ..core.errors import BadInput
+from ..core.jobs.cut_list import cut_text, hole_text, read_cuts, read_holes
+from ..core.jobs.job import LONGEST_PART, SIDES, Job, Part, Seam, Times
+from ..core.joint.data import joint_data
+from ..core.quantities import exact, parse_quantity, typed_with_unit
+from ..core.schema import checks
+from ..core.schema.documents import read_value, write_document
+from ..core.schema.entries import Entry, entries
+from ..core.schema.json_types import Json
+from ..services.jobs.job_changes import AddSeam, Change, RenamePart, SetHead, SetPart, SetSeam
+from ..services.planning.planning import joint_of_query
 
 _NUMBER = re.compile(r"(P-\d{4,})(?:[ /]([A-Z]{1,3}))?", re.IGNORECASE)
 LONGEST_LINK = 4000
@@ -134,40 +129,6 @@ def seam_fields(seam: Seam, habit: str) -> dict[str, str]:
         "free": "" if seam.free_mm is None else exact(seam.free_mm).text(habit),
         "of": "",
     }
-
-
-@dataclass(frozen=True)
-class SeamRow:
-    """A seam as it is entered: what it is called, its joint in a sentence or why that cannot be
-    had, its form's fields, the query of its joint ("" : by a procedure).
-    """
-
-    seam: Seam
-    title: str
-    words: str
-    fields: dict[str, str]
-    link: str
-
-
-def seam_rows(job: Job, shop: Shop, habit: str) -> list[SeamRow]:
-    """The seams of a job as they are entered."""
-    found = []
-    for seam in job.seams:
-        try:
-            task = Task(seam, plan_of_seam(seam, shop))
-            title, words = task.title.text(habit), sentence_text(task.plan.sentence, habit)
-        except BadInput as error:
-            title, words = seam.title, error.sentence
-        found.append(
-            SeamRow(
-                seam,
-                title,
-                words,
-                seam_fields(seam, habit),
-                query_text(seam.joint) if seam.joint is not None else "",
-            )
-        )
-    return found
 
 
 def sides() -> Mapping[str, str]:
