@@ -15,28 +15,25 @@ PYTHON = str(HERE / ".venv" / "bin" / "python")
 LEAST_TESTS = 150
 
 
-def run(*command: str, quiet: bool = False) -> subprocess.CompletedProcess[str]:
-    """Run a module of the environment from the project's root."""
-    done = subprocess.run(
-        [PYTHON, "-m", *command], cwd=HERE, text=True, capture_output=True, check=False
+def begun(*command: str) -> subprocess.Popen[str]:
+    """Begin a module of the environment from the project's root; what it says is read later."""
+    return subprocess.Popen(
+        [PYTHON, "-m", *command],
+        cwd=HERE,
+        text=True,
+        stdout=subprocess.PIPE,
+        stderr=subprocess.STDOUT,
     )
-    if not quiet or done.returncode:
-        sys.stdout.write(done.stdout + done.stderr)
-        sys.stdout.flush()
-    return done
 
 
 def main() -> int:
     """Returns 0 where everything holds."""
-    broken = 0
-    for name, command in (
-        ("style", ("ruff", "check", ".")),
-        ("format", ("ruff", "format", "--check", ".")),
-        ("types", ("mypy",)),
-    ):
-        bad = run(*command, quiet=True).returncode != 0
-        sys.stdout.write(f"{name}: {'broken' if bad else 'holds'}\n")
-        broken += bad
+    # they need one of two cores, and tests wait often enough: all at once
+    checks = [
+        ("style", begun("ruff", "check", ".")),
+        ("format", begun("ruff", "format", "--check", ".")),
+        ("types", begun("mypy")),
+    ]
     for old in HERE.glob(".coverage*"):
         old.unlink()
     os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
@@ -45,10 +42,17 @@ def main() -> int:
         if "--coverage" in sys.argv[1:]
         else ()
     )
-    tests = run(
+    tests = begun(
         "unittest_parallel", "-j", "2", "-t", ".", "-s", "tests", "--level", "class", *traced
     )
-    text = tests.stdout + tests.stderr
+    text = tests.communicate()[0]
+    sys.stdout.write(text)
+    broken = 0
+    for name, check in checks:
+        said = check.communicate()[0]
+        sys.stdout.write(said if check.returncode else "")
+        sys.stdout.write(f"{name}: {'broken' if check.returncode else 'holds'}\n")
+        broken += check.returncode != 0
     total = (
         int(found[1]) if (found := re.search(r"^Ran (\d+) tests? in", text, re.MULTILINE)) else 0
     )

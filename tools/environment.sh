@@ -20,7 +20,7 @@ make_environment() {
             "$found" -m venv "$here/.venv"
         fi
     fi
-    "$python" -m pip install --quiet --disable-pip-version-check --require-hashes -r "$lock"
+    "$python" -m pip install --quiet --disable-pip-version-check --no-compile --require-hashes -r "$lock"
     # the package itself: its folder on the path, and the command, both told from where .venv stands
     echo "../../../.." >"$here/.venv/lib/python3.11/site-packages/wisearc.pth"
     cat >"$here/.venv/bin/wisearc" <<'END'
