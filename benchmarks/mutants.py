@@ -287,6 +287,13 @@ def _modules() -> list[str]:
     return [".".join(p.with_suffix("").parts) for p in found if p.parts[1] not in LEFT_OUT]
 
 
+def _shown(mutant: Mutant) -> str:
+    row = mutant.path.read_text(encoding="utf-8").splitlines()[mutant.line - 1].encode()
+    old, place = row[mutant.start : mutant.end].decode(), mutant.path.relative_to(ROOT)
+    change = f"{mutant.kind}: {old} → {mutant.text}"
+    return f"  {place}:{mutant.line} {change}   {row.decode().strip()[:110]}"
+
+
 def _known(path: Path | None) -> list[TestModule]:
     """What was discovered before, of the code as it is; this command's own file."""
     if path is None or not path.exists():
@@ -336,7 +343,10 @@ def main() -> None:
         def judge(mutant: Mutant) -> tuple[Mutant, bool]:
             tree = trees.get()
             try:
-                return mutant, survives(mutant, tree, tests)
+                alive = survives(mutant, tree, tests)
+                if alive:
+                    print(_shown(mutant), flush=True)
+                return mutant, alive
             finally:
                 trees.put(tree)
 
@@ -355,14 +365,6 @@ def main() -> None:
         f"all: {len(results) - left.total()} of {len(results)} killed,"
         f" {100 * (1 - left.total() / len(results)):.0f} %, of {len(every)} there are"
     )
-    for mutant, alive in results:
-        if alive:
-            row = mutant.path.read_text(encoding="utf-8").splitlines()[mutant.line - 1].encode()
-            old = row[mutant.start : mutant.end].decode()
-            print(
-                f"  {mutant.path.relative_to(ROOT)}:{mutant.line} {mutant.kind}: {old} →"
-                f" {mutant.text}   {row.decode().strip()[:110]}"
-            )
 
 
 if __name__ == "__main__":
