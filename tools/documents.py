@@ -272,8 +272,9 @@ def write_schemas() -> None:
 
 def _purge_under_way(app: Any) -> str:
     """A purge of the demo's stay with a simulated meter, half a minute old. Returns its page."""
+    from wisearc.forms.purge import read_ask
     from wisearc.services.procedures import book, procedures
-    from wisearc.services.purge import purge_run, purging
+    from wisearc.services.purge import purge_run
     from wisearc.services.purge.oxygen import readings_csv
     from wisearc.simulators.oxygen_meter import Behind, Meter, readings
 
@@ -287,7 +288,7 @@ def _purge_under_way(app: Any) -> str:
         )
     )
     threading.Thread(target=meter.serve, daemon=True).start()
-    ask = purging.read_ask(plan, {}, "mm")
+    ask = read_ask(plan, {}, "mm")
     number = purge_run.begin("kept:P-0003/A", plan.title.text(), ask, meter.port, lambda: began)
     file = context_of(app).listeners.file(number, began)
     file.parent.mkdir()
