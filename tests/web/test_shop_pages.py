@@ -128,6 +128,15 @@ class Stock(WebCase):
             self.sent("pressure", line=str(cylinder), bar=typed, habit="in")
             self.assertAlmostEqual(shop.standing_shop().cylinders[0].bar, bar, places=2)
 
+    def test_a_figure_within_another_is_refused_beside_its_field(self) -> None:
+        page = "/shop/line/machines"
+        form = {"name": "m", "pulse": "yes", "pulse?": "1", "pulse.least_pps": "fast"}
+        sent = self.post(page, form, page=page)
+        self.assertEqual(sent.status_code, 422)
+        text = sent.get_data(as_text=True)
+        self.assertRegex(text, r'id="f-pulse-least-pps"[^>]*value="fast"[^>]*aria-invalid="true"')
+        self.assertIn('id="f-pulse-least-pps-fault"', text)
+
     def test_lines_that_there_are_not(self) -> None:
         enter("rods", {"rod": "ER308L", "diameter_mm": 1.0})
         line = shop.lines("rods")[0].id

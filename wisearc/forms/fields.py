@@ -4,8 +4,7 @@ was typed in it read back.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 from ..core.errors import BadInput
 from ..core.quantities import TYPED_WITH_UNIT, Quantity, parse_quantity
@@ -111,24 +110,16 @@ def entry_field(
     )
 
 
-def typed_value(declared: Entry, text: str, habit: str) -> Json:
+def typed_value(declared: Entry, text: str, habit: str, key: str = "") -> Json:
     """What was typed for a declared field: a figure in the unit it is kept in, a bare one in the
-    habit's; other text as it is. Raises BadInput naming the field's key.
+    habit's; other text as it is. Parameters: key, the field's in its form where that is not its own
+    ("pulse.least_pps"). Raises BadInput naming it.
     """
+    key = key or declared.key
     if declared.kind not in ("number", "count"):
         return text
     sign = text[:1] in ("-", "−")
     if sign and declared.low >= 0:
-        raise BadInput(declared.key, text, "cannot be below nought")
-    found = parse_quantity(text[sign:].strip(), declared.quantity, declared.key, habit)
+        raise BadInput(key, text, "cannot be below nought")
+    found = parse_quantity(text[sign:].strip(), declared.quantity, key, habit)
     return -found if sign else found
-
-
-def as_typed(fields: Iterable[Field], typed: Mapping[str, str]) -> list[Field]:
-    """Fields with what was typed in the place of what stood in them."""
-    return [replace(f, value=typed[f.key]) if f.key in typed else f for f in fields]
-
-
-def refused(fields: Iterable[Field], key: str, sentence: str) -> list[Field]:
-    """Fields with why one of them is refused beside it."""
-    return [replace(f, error=sentence) if f.key == key else f for f in fields]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
+from dataclasses import replace
 from functools import cache, lru_cache
 
 from werkzeug.datastructures import MultiDict
@@ -71,10 +72,10 @@ def _data(of: type, form: Typed, habit: str, was: object, inside: str = "") -> d
         elif declared.kind == "names" and asked:
             data[name] = form.getlist(field)
         elif text and declared.quantity == "stock":
-            data[name] = typed_value(declared, text, "mm")
+            data[name] = typed_value(declared, text, "mm", field)
         elif text:
             same = got is not None and text == value_text(got, declared.quantity, habit)
-            data[name] = got if same else typed_value(declared, text, habit)
+            data[name] = got if same else typed_value(declared, text, habit, field)
     return data
 
 
@@ -83,13 +84,11 @@ def fields_typed(key: str, form: Typed, habit: str, wrong: str, sentence: str) -
     field that was refused, and why.
     """
     return [
-        Field(
-            **vars(f)
-            | {
-                "value": form.get(f.key, ""),
-                "ticked": tuple(form.getlist(f.key)),
-                "error": sentence if f.key == wrong else "",
-            }
+        replace(
+            f,
+            value=form.get(f.key, ""),
+            ticked=tuple(form.getlist(f.key)),
+            error=sentence if f.key == wrong else "",
         )
         for f in fields_of(key, None, habit)
     ]
