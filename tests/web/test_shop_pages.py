@@ -135,7 +135,8 @@ class Stock(WebCase):
         self.assertEqual(sent.status_code, 422)
         text = sent.get_data(as_text=True)
         self.assertRegex(text, r'id="f-pulse-least-pps"[^>]*value="fast"[^>]*aria-invalid="true"')
-        self.assertIn('id="f-pulse-least-pps-fault"', text)
+        beside = re.search(r'id="f-pulse-least-pps-fault">([^<]*)<', text)[1]
+        self.assertEqual(beside, "It must be a number, such as 12 or 0.5.")
 
     def test_lines_that_there_are_not(self) -> None:
         enter("rods", {"rod": "ER308L", "diameter_mm": 1.0})
