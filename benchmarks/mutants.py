@@ -7,30 +7,35 @@ tenth (a whole one by one), a comparison with a number at its edge, one with a f
 "and" for "or", a caution's level, or a refusal left out. --only takes any part of a path instead,
 such as `web/gate`.
 
-The test modules are discovered: each is run once to see which lines it runs, and a mutant is put to
-the modules that run its line, the quickest first, until one fails. They run in a copy of the tree;
-what no test notices is listed. A mutant that cannot be told from the rule (a digit of a figure's
-rounding, say) is left out by kind, not by hand.
+The tests are discovered: each is run once to see which lines it runs, and a mutant is put to the
+classes that run its line, the quickest first, until one fails. What is inside a function is changed
+in a fork of a process that has read everything; what a module says as it is read is changed in a
+copy of the tree. What no test notices within SECONDS is listed as let through. A mutant that cannot
+be told from the rule (a digit of a figure's rounding, say) is left out by kind, not by hand.
 """
 
 from __future__ import annotations
 
 import argparse
 import ast
+import gc
+import multiprocessing
 import os
 import pickle
 import random
 import shutil
+import signal
 import subprocess
 import sys
 import tempfile
 import time
-from collections import Counter
+import types
+import unittest
+from collections import Counter, defaultdict
 from collections.abc import Iterator, Sequence
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
+from itertools import chain
 from pathlib import Path
-from queue import Queue
 
 import coverage
 
@@ -38,10 +43,11 @@ ROOT = Path(__file__).resolve().parent.parent
 # the browser's tests are left out: a rule is to be caught without a browser
 LEFT_OUT = ("browser",)
 LAYERS = ("wisearc/core/", "wisearc/services/")
-SECONDS = 150
+# how long the tests may look for one mutant before it counts as let through
+SECONDS = 60
 EDGES = {ast.Lt: "<=", ast.LtE: "<", ast.Gt: ">=", ast.GtE: ">", ast.Eq: "!=", ast.NotEq: "=="}
 SIGNS = {ast.Lt: "<", ast.LtE: "<=", ast.Gt: ">", ast.GtE: ">=", ast.Eq: "==", ast.NotEq: "!="}
-LEVELS = {"stop": "caution", "caution": "note", "note": "caution"}
+LEVELS = {"Stop": "Care", "Care": "Note", "Note": "Care"}
 # calls whose numbers are how a figure is kept, shown or cached, not rules of the trade
 NOT_RULES = {
     "figure",
@@ -203,73 +209,158 @@ def _name(call: ast.Call) -> str:
 
 
 @dataclass(frozen=True)
-class TestModule:
-    """A test module, what it took to run, in seconds, and the lines that it runs, by file."""
+class TestClass:
+    """A class of tests: its name, what it took to run, in seconds, its tests by the lines that each
+    runs, by file; "" holds what the class itself runs before them.
+    """
 
     name: str
     seconds: float
-    lines: dict[str, set[int]]
+    lines: dict[str, dict[str, set[int]]]
+
+    def able(self, file: str, span: set[int]) -> list[str]:
+        """Its tests that run any of these lines; all of them where the class itself does."""
+        told = [test for test, lines in self.lines.items() if span & lines.get(file, set())]
+        return [test for test in self.lines if test] if "" in told else told
 
 
-def _run(tree: Path, *command: str) -> subprocess.CompletedProcess[str]:
-    environment = {
-        **os.environ,
-        "PYTHONPATH": str(tree),
-        "PYTHONDONTWRITEBYTECODE": "1",
-        "OPENBLAS_NUM_THREADS": "1",
-        "COVERAGE_FILE": str(tree / ".coverage"),
-    }
-    return subprocess.run(
-        [sys.executable, "-W", "ignore", "-m", *command],
-        cwd=tree,
-        env=environment,
-        capture_output=True,
-        text=True,
-        timeout=SECONDS,
-        check=False,
-    )
+class _Telling(unittest.TestResult):
+    """Tells coverage which test runs."""
+
+    def __init__(self, cover: coverage.Coverage) -> None:
+        super().__init__()
+        self.cover = cover
+
+    def startTest(self, test: unittest.TestCase) -> None:  # noqa: N802
+        self.cover.switch_context(test.id())
+        super().startTest(test)
 
 
-def discover(tree: Path, name: str) -> TestModule:
-    """Run a test module to see which lines it runs; one that fails as it stands, twice, is said
-    and kills nothing.
+def discover(names: Sequence[str]) -> list[TestClass]:
+    """Run test classes to see which lines they run. One that fails as it stands is said and
+    catches nothing.
     """
-    told = ("coverage", "run", "--rcfile=", "--source=wisearc", "-m", "unittest", "-f", name)
-    for _ in range(2):
-        began = time.monotonic()
-        done = _run(tree, *told)
-        if not done.returncode:
-            break
-    else:
-        print(f"{name} does not pass as it stands:\n{done.stderr[-600:]}", flush=True)
-        return TestModule(name, 0.0, {})
-    taken = time.monotonic() - began
-    data = coverage.CoverageData(str(tree / ".coverage"))
-    data.read()
-    lines = {
-        str(Path(file).relative_to(tree)): set(data.lines(file) or ())
-        for file in data.measured_files()
-    }
-    return TestModule(name, taken, lines)
+    found = []
+    for name in names:
+        cover = coverage.Coverage(data_file=None, source=[str(ROOT / "wisearc")], config_file=False)
+        suite = unittest.defaultTestLoader.loadTestsFromName(name)
+        tests = [test.id() for test in suite if isinstance(test, unittest.TestCase)]
+        result, began = _Telling(cover), time.monotonic()
+        cover.start()
+        suite.run(result)
+        cover.stop()
+        if not result.wasSuccessful():
+            told = [*result.errors, *result.failures]
+            print(f"{name} does not pass as it stands:\n{told[0][1][-600:]}", flush=True)
+            continue
+        data, lines = cover.get_data(), {}
+        for test in ("", *tests):
+            data.set_query_context(test)
+            ran = {str(Path(f).relative_to(ROOT)): data.lines(f) for f in data.measured_files()}
+            lines[test] = {file: set(rows) for file, rows in ran.items() if rows}
+        found.append(TestClass(name, time.monotonic() - began, lines))
+    return found
 
 
-def survives(mutant: Mutant, tree: Path, tests: Sequence[TestModule]) -> bool:
-    """Whether no test notices it. Parameters: tree, a copy of the project; tests, all there are."""
-    relative = str(mutant.path.relative_to(ROOT))
-    place = tree / relative
-    source = place.read_text(encoding="utf-8")
-    place.write_text(mutant.apply(source), encoding="utf-8")
-    span = set(_statement(source, mutant.line))
-    able = [t for t in tests if span & t.lines.get(relative, set())]
-    try:
-        return not any(
-            _run(tree, "unittest", "-f", t.name).returncode
-            for t in sorted(able, key=lambda t: t.seconds)
-        )
-    except subprocess.TimeoutExpired:
+def survives(mutant: Mutant, classes: Sequence[TestClass]) -> bool:
+    """Whether no test notices it within SECONDS. Changes this process: for a fork."""
+    source = mutant.path.read_text(encoding="utf-8")
+    file, span = str(mutant.path.relative_to(ROOT)), set(_statement(source, mutant.line))
+    ends = time.monotonic() + SECONDS
+    if not _plant(mutant, source):
+        return _survives_reading(mutant, source, classes)
+    signal.signal(signal.SIGALRM, _too_long)
+    for one in sorted(classes, key=lambda c: c.seconds):
+        tests = one.able(file, span)
+        if not tests:
+            continue
+        if time.monotonic() > ends:
+            return True
+        signal.alarm(int(20 + 5 * one.seconds))
+        result = unittest.TestResult()
+        result.failfast = True
+        unittest.defaultTestLoader.loadTestsFromNames(tests).run(result)
+        signal.alarm(0)
+        if not result.wasSuccessful():
+            return False
+    return True
+
+
+def _too_long(*_: object) -> None:
+    """A test that no longer ends has noticed."""
+    raise TimeoutError
+
+
+def _plant(mutant: Mutant, source: str) -> bool:
+    """Put a mutant into the functions that are loaded; False where it is in none."""
+    path = str(mutant.path)
+    old, new = (
+        dict(_codes(compile(text, path, "exec"))) for text in (source, mutant.apply(source))
+    )
+    changed = {key for key, code in new.items() if code != old[key]}
+    if any(key[1] == "<module>" or _is_class(old[key]) for key in changed - {(1, "<module>")}):
         return False
-    finally:
-        place.write_text(source, encoding="utf-8")
+    if _own(old[1, "<module>"]) != _own(new[1, "<module>"]):
+        return False
+    for function in [o for o in gc.get_objects() if isinstance(o, types.FunctionType)]:
+        code = function.__code__
+        key = (code.co_firstlineno, code.co_qualname)
+        if code.co_filename == path and key in changed:
+            function.__code__ = new[key]
+    return True
+
+
+def _codes(code: types.CodeType) -> Iterator[tuple[tuple[int, str], types.CodeType]]:
+    """Every code object of a module by its first line and name."""
+    yield (code.co_firstlineno, code.co_qualname), code
+    for inner in code.co_consts:
+        if isinstance(inner, types.CodeType):
+            yield from _codes(inner)
+
+
+def _is_class(code: types.CodeType) -> bool:
+    return not code.co_flags & 0x2 and code.co_name != "<module>"
+
+
+def _own(code: types.CodeType) -> tuple[object, ...]:
+    """What a module does as it is read, without what its functions do when called."""
+    constants = [c for c in code.co_consts if not isinstance(c, types.CodeType)]
+    return code.co_code, code.co_names, tuple(map(repr, constants))
+
+
+def _survives_reading(mutant: Mutant, source: str, classes: Sequence[TestClass]) -> bool:
+    """Whether no test notices what a module says as it is read: in a copy of the tree, with the
+    tests of that file first.
+    """
+    file = mutant.path.relative_to(ROOT)
+    near = {c.name: not any(str(file) in lines for lines in c.lines.values()) for c in classes}
+    ordered = sorted(classes, key=lambda c: (near[c.name], c.seconds))
+    with tempfile.TemporaryDirectory() as folder:
+        tree = Path(folder) / "tree"
+        left = shutil.ignore_patterns(".venv", ".git", "data", "__pycache__")
+        shutil.copytree(ROOT, tree, ignore=left)
+        (tree / ".venv").symlink_to(ROOT / ".venv")
+        (tree / file).write_text(mutant.apply(source), encoding="utf-8")
+        try:
+            done = subprocess.run(
+                [
+                    sys.executable,
+                    "-W",
+                    "ignore",
+                    "-m",
+                    "unittest",
+                    "-f",
+                    *(c.name for c in ordered),
+                ],
+                cwd=tree,
+                env={**os.environ, "PYTHONPATH": str(tree), "PYTHONDONTWRITEBYTECODE": "1"},
+                capture_output=True,
+                timeout=SECONDS,
+                check=False,
+            )
+        except subprocess.TimeoutExpired:
+            return True
+        return not done.returncode
 
 
 def _statement(source: str, line: int) -> range:
@@ -282,9 +373,20 @@ def _statement(source: str, line: int) -> range:
     return min((s for s in spans if line in s), key=len)
 
 
-def _modules() -> list[str]:
-    found = (p.relative_to(ROOT) for p in sorted((ROOT / "tests").rglob("test_*.py")))
-    return [".".join(p.with_suffix("").parts) for p in found if p.parts[1] not in LEFT_OUT]
+def _class_names() -> list[list[str]]:
+    """The names of the test classes, by module; reads every one of them."""
+    found = defaultdict(list)
+    for path in sorted((ROOT / "tests").rglob("test_*.py")):
+        relative = path.relative_to(ROOT).with_suffix("").parts
+        if relative[1] in LEFT_OUT:
+            continue
+        module = ".".join(relative)
+        for suite in unittest.defaultTestLoader.loadTestsFromName(module):
+            for test in suite if isinstance(suite, unittest.TestSuite) else ():
+                name = f"{module}.{type(test).__qualname__}"
+                if name not in found[module]:
+                    found[module].append(name)
+    return list(found.values())
 
 
 def _shown(mutant: Mutant) -> str:
@@ -294,11 +396,19 @@ def _shown(mutant: Mutant) -> str:
     return f"  {place}:{mutant.line} {change}   {row.decode().strip()[:110]}"
 
 
-def _known(path: Path | None) -> list[TestModule]:
+# what was discovered, for the forks
+CLASSES: list[TestClass] = []
+
+
+def _judged(mutant: Mutant) -> tuple[Mutant, bool]:
+    return mutant, survives(mutant, CLASSES)
+
+
+def _known(path: Path | None) -> list[TestClass]:
     """What was discovered before, of the code as it is; this command's own file."""
     if path is None or not path.exists():
         return []
-    found: list[TestModule] = pickle.loads(path.read_bytes())
+    found: list[TestClass] = pickle.loads(path.read_bytes())
     return found
 
 
@@ -310,9 +420,11 @@ def main() -> None:
     parser.add_argument("--jobs", type=int, default=2)
     parser.add_argument("--only", default="", help="part of a path")
     parser.add_argument(
-        "--lines", type=Path, help="where the lines that each test module runs are kept, or put"
+        "--lines", type=Path, help="where the lines that each test runs are kept, or put"
     )
     args = parser.parse_args()
+    sys.path.insert(0, str(ROOT))
+    os.chdir(ROOT)
     wanted = (args.only,) if args.only else LAYERS
     files = [
         path
@@ -321,49 +433,23 @@ def main() -> None:
     ]
     every = [m for path in files for m in mutants(path)]
     chosen = random.Random(args.seed).sample(every, min(args.sample, len(every)))
-    trees: Queue[Path] = Queue()
-    with tempfile.TemporaryDirectory() as folder:
-        for i in range(args.jobs):
-            tree = Path(folder) / str(i)
-            shutil.copytree(
-                ROOT,
-                tree,
-                ignore=shutil.ignore_patterns(".venv", ".git", "data", "__pycache__"),
-            )
-            (tree / ".venv").symlink_to(ROOT / ".venv")
-            trees.put(tree)
-
-        def seen_by(name: str) -> TestModule:
-            tree = trees.get()
-            try:
-                return discover(tree, name)
-            finally:
-                trees.put(tree)
-
-        def judge(mutant: Mutant) -> tuple[Mutant, bool]:
-            tree = trees.get()
-            try:
-                alive = survives(mutant, tree, tests)
-                if alive:
-                    print(_shown(mutant), flush=True)
-                return mutant, alive
-            finally:
-                trees.put(tree)
-
-        with ThreadPoolExecutor(args.jobs) as pool:
-            tests = _known(args.lines) or list(pool.map(seen_by, _modules()))
-            if args.lines and not args.lines.exists():
-                args.lines.write_bytes(pickle.dumps(tests))
-            results = list(pool.map(judge, chosen))
-    total, left = (
-        Counter(m.kind for m, _ in results),
-        Counter(m.kind for m, alive in results if alive),
-    )
+    names, fork = _class_names(), multiprocessing.get_context("fork")
+    with fork.Pool(args.jobs, maxtasksperchild=1) as pool:
+        CLASSES.extend(_known(args.lines) or chain(*pool.imap_unordered(discover, names)))
+    if args.lines and not args.lines.exists():
+        args.lines.write_bytes(pickle.dumps(CLASSES))
+    total, left = Counter[str](), Counter[str]()
+    with fork.Pool(args.jobs, maxtasksperchild=1) as pool:
+        for mutant, alive in pool.imap_unordered(_judged, chosen):
+            total[mutant.kind] += 1
+            if alive:
+                left[mutant.kind] += 1
+                print(_shown(mutant), flush=True)
     for kind, count in sorted(total.items()):
         print(f"{kind}: {count - left[kind]} of {count} killed")
     print(
-        f"all: {len(results) - left.total()} of {len(results)} killed,"
-        f" {100 * (1 - left.total() / len(results)):.0f} %, of {len(every)} there are"
+        f"all: {total.total() - left.total()} of {total.total()} killed,"
+        f" {100 * (1 - left.total() / total.total()):.0f} %, of {len(every)} there are"
     )
 
 

@@ -22,7 +22,7 @@ from wisearc.core.jobs.job_plan import make_job_plan
 from wisearc.core.joint.data import make_joint
 from wisearc.core.physics.purge import OPEN_MOST_MM, gap_area_mm2
 from wisearc.core.plan.plan import Plan, make_plan
-from wisearc.core.reasons import caution
+from wisearc.core.reasons import Care
 from wisearc.core.run.run import Run
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.core.templates.cut import knife_edged, make_cut
@@ -95,7 +95,7 @@ class Held(unittest.TestCase):
         def plan_with(sets: dict) -> Plan:
             plan = of(pins={key.removeprefix("pins."): value for key, value in sets.items()})
             if "pins.flow_l_min" in sets:
-                more = caution("gas-turbulent", "gas", "It tears.")
+                more = Care("gas-turbulent", "gas", "It tears.")
                 plan = dataclasses.replace(plan, cautions=(*plan.cautions, more))
             return plan
 

@@ -8,7 +8,7 @@ shown by those.
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from typing import Any, ClassVar, Protocol, TypeAlias, Union
 
 from . import sources
@@ -28,22 +28,25 @@ class Words(Protocol):
         """The words in a unit habit."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, init=False)
 class Sentence:
     """Words with named places for figures; `figures` maps a place to a Quantity, another sentence,
     a number or a word.
+
+    >>> from wisearc.core.quantities import length
+    >>> Sentence("Hot band {w}.", w=length(12.7)).text("in")
+    'Hot band 0.5 in.'
     """
 
     template: str
-    figures: Mapping[str, Filled] = field(default_factory=dict)
+    figures: Mapping[str, Filled]
+
+    def __init__(self, template: str, **figures: Any) -> None:
+        object.__setattr__(self, "template", template)
+        object.__setattr__(self, "figures", figures)
 
     def text(self, habit: str = "mm") -> str:
-        """The sentence in a unit habit.
-
-        >>> from wisearc.core.quantities import length
-        >>> say("Hot band {w}.", w=length(12.7)).text("in")
-        'Hot band 0.5 in.'
-        """
+        """The sentence in a unit habit."""
         shown = {
             k: v.text(habit) if isinstance(v, Quantity | Sentence) else v
             for k, v in self.figures.items()
@@ -67,11 +70,6 @@ def said(words: Words) -> Said:
     """Words written out in both habits."""
     mm, inch = (words.text(habit) for habit in HABITS)
     return Said(mm, inch)
-
-
-def say(template: str, **figures: Any) -> Sentence:
-    """A sentence from a template and its figures."""
-    return Sentence(template, figures)
 
 
 @dataclass(frozen=True)
@@ -100,6 +98,35 @@ class Reason:
         return self.cited or sources.title(self.source, self.mark)
 
 
+class Practice(Reason):
+    """A reason of common practice."""
+
+    def __init__(self, template: str, **figures: Any) -> None:
+        super().__init__(Sentence(template, **figures), sources.PRACTICE, "common-practice")
+
+
+class Published(Reason):
+    """A reason from a published work."""
+
+    def __init__(self, source: str, template: str, **figures: Any) -> None:
+        super().__init__(Sentence(template, **figures), source, "published")
+
+
+class Estimate(Reason):
+    """A reason from an estimate."""
+
+    def __init__(self, source: str, template: str, **figures: Any) -> None:
+        super().__init__(Sentence(template, **figures), source, "estimate")
+
+
+class Ruled(Reason):
+    """A reason with its rule or formula, and that with the numbers put in."""
+
+    def __init__(self, reason: Reason, formula: str, template: str, **figures: Any) -> None:
+        worked = Sentence(template, **figures)
+        super().__init__(reason.sentence, reason.source, reason.mark, formula, worked)
+
+
 @dataclass(frozen=True)
 class Other:
     """What else was open: the value another school or hand would take, and what it costs.
@@ -126,6 +153,16 @@ class Other:
         return self.cited or sources.title(self.source, self.mark)
 
 
+class Alternative(Other):
+    """What else was open, by common practice."""
+
+    def __init__(
+        self, value: Words, sets: JsonObject, template: str, school: str = "", **figures: Any
+    ) -> None:
+        sentence = Sentence(template, **figures)
+        super().__init__(value, sentence, sources.PRACTICE, "common-practice", sets, school)
+
+
 @dataclass(frozen=True)
 class Caution:
     """A warning where it bites: level, stable code, the answer it belongs to, what to do about it.
@@ -139,6 +176,36 @@ class Caution:
     sentence: Words
     sets: JsonObject = field(default_factory=dict)
     mend: str = ""
+
+
+class Stop(Caution):
+    """Do not weld this as it stands."""
+
+    def __init__(self, code: str, at: str, template: str, **figures: Any) -> None:
+        super().__init__("stop", code, at, Sentence(template, **figures))
+
+
+class Care(Caution):
+    """Mind this."""
+
+    def __init__(self, code: str, at: str, template: str, **figures: Any) -> None:
+        super().__init__("caution", code, at, Sentence(template, **figures))
+
+
+class Note(Caution):
+    """Worth knowing."""
+
+    def __init__(self, code: str, at: str, template: str, **figures: Any) -> None:
+        super().__init__("note", code, at, Sentence(template, **figures))
+
+
+class Mended(Caution):
+    """A caution with the nearest thing that mends it: the joint's keys and values (None releases
+    one).
+    """
+
+    def __init__(self, item: Caution, words: str, **sets: Any) -> None:
+        super().__init__(item.level, item.code, item.at, item.sentence, sets, words)
 
 
 @dataclass(frozen=True)
@@ -178,52 +245,3 @@ class Choice:
         """What the answer is, and its detail, in the habit "mm" or "in"."""
         what, detail = self.words()
         return filled(what, self, habit), filled(detail, self, habit)
-
-
-def practice(template: str, **figures: Any) -> Reason:
-    """A reason of common practice."""
-    return Reason(say(template, **figures), sources.PRACTICE, "common-practice")
-
-
-def published(source: str, template: str, **figures: Any) -> Reason:
-    """A reason from a published work."""
-    return Reason(say(template, **figures), source, "published")
-
-
-def estimate(source: str, template: str, **figures: Any) -> Reason:
-    """A reason from an estimate."""
-    return Reason(say(template, **figures), source, "estimate")
-
-
-def ruled(reason: Reason, formula: str, template: str, **figures: Any) -> Reason:
-    """A reason with its rule or formula, and that with the numbers put in."""
-    return Reason(reason.sentence, reason.source, reason.mark, formula, say(template, **figures))
-
-
-def instead(
-    value: Words, sets: JsonObject, template: str, school: str = "", **figures: Any
-) -> Other:
-    """What else was open, by common practice."""
-    return Other(value, say(template, **figures), sources.PRACTICE, "common-practice", sets, school)
-
-
-def mended(item: Caution, words: str, **sets: Any) -> Caution:
-    """A caution with the nearest thing that mends it: the joint's keys and values (None releases
-    one).
-    """
-    return replace(item, mend=words, sets=sets)
-
-
-def stop(code: str, at: str, template: str, **figures: Any) -> Caution:
-    """Do not weld this as it stands."""
-    return Caution("stop", code, at, say(template, **figures))
-
-
-def caution(code: str, at: str, template: str, **figures: Any) -> Caution:
-    """Mind this."""
-    return Caution("caution", code, at, say(template, **figures))
-
-
-def note(code: str, at: str, template: str, **figures: Any) -> Caution:
-    """Worth knowing."""
-    return Caution("note", code, at, say(template, **figures))

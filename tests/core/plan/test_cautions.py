@@ -1094,6 +1094,16 @@ def found(kind: str, data: dict[str, Any]) -> set[tuple[str, str, str]]:
     return {(c.code, c.level, c.at) for c in made.cautions}
 
 
+# the levels of what a caution is made by; the last two are chosen between as the source runs
+LEVEL_OF = {
+    "Stop": ("stop",),
+    "Care": ("caution",),
+    "Note": ("note",),
+    "grave": ("stop", "caution"),
+    "level": ("caution", "note"),
+}
+
+
 def in_source(apart: str = "") -> set[tuple[str, str]]:
     """Code and level of every caution that stands in the core. Parameters: apart, those of jobs or
     of readings alone; else all that a plan can have.
@@ -1109,13 +1119,9 @@ def in_source(apart: str = "") -> set[tuple[str, str]]:
                 and len(node.args) > 1
             ):
                 first = node.args[0]
-                if node.func.id in ("stop", "caution", "note", "grave", "level") and isinstance(
-                    first, ast.Constant
-                ):
-                    levels = {"grave": ("stop", "caution"), "level": ("caution", "note")}.get(
-                        node.func.id, (node.func.id,)
-                    )
-                    pairs |= {(str(first.value), level) for level in levels}
+                called = node.func.id
+                if called in LEVEL_OF and isinstance(first, ast.Constant):
+                    pairs |= {(str(first.value), level) for level in LEVEL_OF[called]}
     return pairs
 
 

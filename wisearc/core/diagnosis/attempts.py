@@ -12,7 +12,7 @@ from typing import Any
 from .. import catalogue
 from ..plan.plan import Plan
 from ..quantities import Quantity
-from ..reasons import Words, say
+from ..reasons import Sentence, Words
 from ..run.closest_look import colour_of, faults_of, sugared
 from ..run.inspection import TINTED
 from ..run.quality import ACCEPTABLE, GOOD, NOT_GOOD, observed
@@ -98,7 +98,7 @@ def differing(before: Run, after: Run) -> Iterator[tuple[str, Words]]:
         part, _, name = key.partition(".")
         label = "Travel" if key == "travel" else run_figures()[part][name].label
         ends = (v if isinstance(v, str) else Quantity(v, quantity) for v in (a, b))
-        yield key, say("{what} {a} → {b}", what=label, **dict(zip("ab", ends, strict=True)))
+        yield key, Sentence("{what} {a} → {b}", what=label, **dict(zip("ab", ends, strict=True)))
 
 
 def attempts_of(made: Sequence[Made]) -> tuple[Attempt, ...]:

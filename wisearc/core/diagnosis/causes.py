@@ -14,7 +14,7 @@ from dataclasses import dataclass
 
 from .. import catalogue
 from ..catalogue.rows import Cause
-from ..reasons import Words, say
+from ..reasons import Sentence, Words
 from .signs import Told
 
 # what is told of a piece of evidence weighs so much at least; what puts a cause on the list at all
@@ -41,7 +41,7 @@ class Evidence:
     def words(self) -> Words:
         """It in words: the sign, or that it was looked for and is not there."""
         row = catalogue.signs()[self.told.key]
-        return self.told.words if self.there else say(row.absent, **self.told.figures)
+        return self.told.words if self.there else Sentence(row.absent, **self.told.figures)
 
 
 @dataclass(frozen=True)

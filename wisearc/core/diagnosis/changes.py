@@ -15,7 +15,7 @@ from ..plan.plan import Plan
 from ..plan.shielding.back import TARGET_KEY
 from ..plan.shielding.gas import REYNOLDS
 from ..quantities import Quantity
-from ..reasons import Caution, Filled, Words, say
+from ..reasons import Caution, Filled, Sentence, Words
 from ..schema.json_types import JsonObject
 from ..weld_session.steps import pool_limit_s, taper_s
 from .actual import Actual
@@ -101,7 +101,7 @@ def changes_for(cause: str, actual: Actual, told: Mapping[str, Told]) -> Iterato
 
 def _made(code: str, cause: str, move: Move, actual: Actual) -> Change | Refused:
     row = catalogue.read_changes()[code]
-    words = say(row.words, **_words(move))
+    words = Sentence(row.words, **_words(move))
     if not move.sets:
         return Change(code, row.key, cause, move, words, row.watch)
     plan, caution = tried_on(actual, move.sets, row)
@@ -123,7 +123,7 @@ def tried_on(
     """
     plan = actual.planned_with(actual.held.beside(sets))
     if isinstance(plan, BadInput):
-        return None, Caution("stop", "cannot-be", "joint", say("{why}", why=str(plan)))
+        return None, Caution("stop", "cannot-be", "joint", Sentence("{why}", why=str(plan)))
     despite, against = (row.despite, row.against) if row else ((), ())
 
     def forbids(one: Caution) -> bool:
@@ -162,8 +162,8 @@ def _set_as_planned(actual: Actual, told: Mapping[str, Told]) -> Move | None:
     wanted, got = actual.plan.slopes.mean_a, actual.mean_a or 0.0
     if actual.logged:
         more = {
-            "seen": say("{a} by the log", a=Quantity(got, "current")),
-            "planned": say("mean of {a}", a=Quantity(wanted, "current")),
+            "seen": Sentence("{a} by the log", a=Quantity(got, "current")),
+            "planned": Sentence("mean of {a}", a=Quantity(wanted, "current")),
         }
         return Move(got, wanted, "current", {}, more)
     dial = actual.plan.slopes.machine_a

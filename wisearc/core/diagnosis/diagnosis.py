@@ -11,7 +11,7 @@ from typing import Any
 from .. import catalogue
 from ..plan.plan import Plan
 from ..quantities import Quantity
-from ..reasons import Caution, Filled, Words, caution, note, say
+from ..reasons import Care, Caution, Filled, Note, Sentence, Words
 from ..run.inspection import NOTHING_SEEN
 from ..run.quality import observed
 from ..run.run import Run
@@ -120,7 +120,7 @@ def log_doubt(run: Run, plan: Plan) -> Caution | None:
                 "The log says {l}, where {k} is written down or planned: it may be another joint’s."
                 " None of its figures is used."
             )
-            return caution(
+            return Care(
                 "log-of-another",
                 "log",
                 words,
@@ -132,7 +132,7 @@ def log_doubt(run: Run, plan: Plan) -> Caution | None:
 
 def _contrary(told: Mapping[str, Told]) -> list[Caution]:
     return [
-        caution("observations-contradict", "seen", "{w}", w=c.words)
+        Care("observations-contradict", "seen", "{w}", w=c.words)
         for c in catalogue.contraries()
         if _both(told, c.first, c.second)
     ]
@@ -152,12 +152,12 @@ def _untabled(run: Run, plan: Plan) -> Caution | None:
     words = (
         "The tints of this metal are not tabled by temperature: they are read by their order alone."
     )
-    return note("tints-not-tabled", "seen", words)
+    return Note("tints-not-tabled", "seen", words)
 
 
 def _forbidden(one: Refused) -> Caution:
     words = "Not proposed: {c}. {w}"
-    return note("change-forbidden", "change", words, c=one.words, w=one.caution.sentence)
+    return Note("change-forbidden", "change", words, c=one.words, w=one.caution.sentence)
 
 
 def _both(told: Mapping[str, Told], first: str, second: str) -> bool:
@@ -215,7 +215,7 @@ def _not_straight_back(change: Change, actual: Actual, before: Sequence[Before])
     plan, forbidden = tried_on(actual, sets, row)
     if forbidden is not None:
         return replace(change, said=BACK_SAID)
-    words, held = say(row.words, **_figures(change, half)), actual.held
+    words, held = Sentence(row.words, **_figures(change, half)), actual.held
     said = f"{said} {held.said}".strip()
     return replace(
         change,

@@ -17,7 +17,7 @@ from ..plan.arc.setting import cracks_short
 from ..plan.shielding.back import STRAW_C
 from ..plan.shielding.gas import wobbles_from
 from ..quantities import Quantity
-from ..reasons import Words, say
+from ..reasons import Sentence, Words
 from ..run.closest_look import colour_of, faults_of, look_of, sugared
 from ..run.inspection import BRIGHT, NOTHING_SEEN, TINTED
 from ..weld_session.steps import pool_limit_s, taper_s
@@ -55,7 +55,7 @@ class Told:
     @property
     def words(self) -> Words:
         """It in words."""
-        return say(catalogue.signs()[self.key].words, **self.figures)
+        return Sentence(catalogue.signs()[self.key].words, **self.figures)
 
 
 def grown(value: float, ends: tuple[float, float]) -> float:

@@ -10,7 +10,7 @@ from functools import cached_property
 
 from ..plan.plan import Plan
 from ..quantities import counted
-from ..reasons import LEVELS, Caution, caution, note, stop
+from ..reasons import LEVELS, Care, Caution, Note, Stop
 from ..shop.shop import Shop
 from .bench_state import Task
 from .job import Job
@@ -279,7 +279,7 @@ def _cautions(plan: JobPlan) -> Iterator[Caution]:
     job, work = plan.job, plan.work
     wrong = broken(work, plan.one.order)
     if wrong:
-        yield stop(
+        yield Stop(
             "order-cannot-be",
             "order",
             "In this order {w}. Move it, or take the order that was found.",
@@ -288,7 +288,7 @@ def _cautions(plan: JobPlan) -> Iterator[Caution]:
     for key, task in work.tasks.items():
         stops = [c for c in task.plan.cautions if c.level == "stop"]
         if stops:
-            yield stop(
+            yield Stop(
                 "seam-stopped",
                 key,
                 "{k} is not to be welded as it stands: {w}",
@@ -296,7 +296,7 @@ def _cautions(plan: JobPlan) -> Iterator[Caution]:
                 w=stops[0].sentence,
             )
     if job.unjoined:
-        yield note(
+        yield Note(
             "part-not-joined",
             "parts",
             "No seam joins {p}: add its seam, or take it out of the job.",
@@ -305,7 +305,7 @@ def _cautions(plan: JobPlan) -> Iterator[Caution]:
     bows = [key for key, warp in plan.warps.items() if warp.verdict == BOW]
     if bows:
         words = "{n} will bow {their} sheet by the estimate: {k}. See Warp for what pulls less."
-        yield caution(
+        yield Care(
             "will-bow",
             "warp",
             words,
@@ -322,7 +322,7 @@ def _cautions(plan: JobPlan) -> Iterator[Caution]:
             " or hold it against that."
         )
         a, b = (pull.left_kn, pull.right_kn) if pull.lean_kn > 0 else (pull.right_kn, pull.left_kn)
-        yield caution("pulls-one-side", "warp", words, m=more, l=less, a=f"{a:.0f}", b=f"{b:.0f}")
+        yield Care("pulls-one-side", "warp", words, m=more, l=less, a=f"{a:.0f}", b=f"{b:.0f}")
     yield from _shelf(plan)
 
 
@@ -331,7 +331,7 @@ def _shelf(plan: JobPlan) -> Iterator[Caution]:
     if take.lacking_l > 0:
         words = "The cylinders there are {l} L short of what {n} {take}: get one before striking."
         of = counted(plan.job.quantity, "piece")
-        yield caution(
+        yield Care(
             "job-argon-short",
             "take",
             words,
@@ -346,7 +346,7 @@ def _shelf(plan: JobPlan) -> Iterator[Caution]:
             + (f", piece {use.piece}" if plan.job.quantity > 1 else "")
             for use in ends
         )
-        yield note(
+        yield Note(
             "cylinder-ends",
             "take",
             "A cylinder ends in the middle of a seam: {w}. Change it before that seam, not in it.",
@@ -357,6 +357,6 @@ def _shelf(plan: JobPlan) -> Iterator[Caution]:
         words = (
             "Not enough on the shelf: " + ", ".join(f"{{w{i}}}" for i in range(len(short))) + "."
         )
-        yield caution(
+        yield Care(
             "job-short", "take", words, **{f"w{i}": item.words for i, item in enumerate(short)}
         )

@@ -10,7 +10,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, fields
 
-from ..reasons import Reason, estimate, practice
+from ..reasons import Estimate, Practice, Reason
 from .bench_state import Task, Touched, touched
 from .job import Before, Job, precedence
 
@@ -18,16 +18,16 @@ from .job import Before, Job, precedence
 def order_reasons() -> tuple[Reason, ...]:
     """What an order's times are reckoned by, each with its source."""
     return (
-        estimate(
+        Estimate(
             "interpass-wait",
             "A seam waits till the parts it shares with one before it are under the interpass"
             " limit.",
         ),
-        estimate(
+        Estimate(
             "job-times",
             "Dial, torch, clamping, another piece and one side ahead count as they are entered.",
         ),
-        practice(
+        Practice(
             "Seams that share settings together, sides balanced about the middle, one cools while"
             " the next is run, what is not seen first."
         ),

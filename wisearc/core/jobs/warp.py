@@ -17,7 +17,7 @@ from ..joint.joint import Joint, Pins
 from ..plan.arc.heat import field_of
 from ..plan.plan import Plan, make_plan
 from ..quantities import length
-from ..reasons import Reason, Words, estimate, practice, published, ruled, say
+from ..reasons import Estimate, Practice, Published, Reason, Ruled, Sentence, Words
 from ..shop.shop import Shop
 from .bench_state import Task
 from .job import Job
@@ -45,21 +45,21 @@ def reasons() -> tuple[Reason, ...]:
         " over, watch between."
     )
     return (
-        ruled(
-            published("white-leggatt-1976", "What a seam pulls goes with its net heat input."),
+        Ruled(
+            Published("white-leggatt-1976", "What a seam pulls goes with its net heat input."),
             "F = 0.2 · q/v kN, q/v in J/mm",
             "{f} · q/v",
             f=f"{TENDON_KN:g}",
         ),
-        estimate(
+        Estimate(
             "tendon-spread",
             "On austenitic sheet it is {l} to {h} times that. {v}",
             l=low,
             h=high,
             v=verdict,
         ),
-        ruled(
-            estimate(
+        Ruled(
+            Estimate(
                 "buckling-free-edge",
                 "The sheet beside the seam buckles as a plate free on one edge.",
             ),
@@ -67,11 +67,11 @@ def reasons() -> tuple[Reason, ...]:
             "{k} · E · (t/b)²",
             k=f"{BUCKLING:g}",
         ),
-        estimate(
+        Estimate(
             "tendon-chilled",
             "Bars hold the strip that pulls to their cold wall; the ends of short runs pull half.",
         ),
-        practice("Tacks that are not chilled show more than the seam."),
+        Practice("Tacks that are not chilled show more than the seam."),
     )
 
 
@@ -216,7 +216,7 @@ def levers(task: Task, shop: Shop) -> list[Lever]:
         found.append(
             (
                 "runs",
-                say("in runs of {l}, each from a cold place", l=length(RUN_MM)),
+                Sentence("in runs of {l}, each from a cold place", l=length(RUN_MM)),
                 warp_of(task.plan, task.seam.free_mm, RUN_MM),
             )
         )
@@ -240,9 +240,11 @@ def _otherwise(joint: Joint, plan: Plan, shop: Shop) -> Iterable[tuple[str, Word
     ways = []
     if not plan.back.barred:
         best = max(catalogue.back_covers().values(), key=lambda cover: cover.contact_w_mm2k)
-        ways.append(("bars", say("with {b} beside it", b=best.name), replace(joint, back=best.key)))
+        ways.append(
+            ("bars", Sentence("with {b} beside it", b=best.name), replace(joint, back=best.key))
+        )
     ways += [
-        ("pulse", say("pulsed: {p}", p=row.name), replace(joint, pulse=key))
+        ("pulse", Sentence("pulsed: {p}", p=row.name), replace(joint, pulse=key))
         for key, row in catalogue.pulse_patterns().items()
         if key != plan.pulse.school and not row.has("steady")
     ]
@@ -250,7 +252,7 @@ def _otherwise(joint: Joint, plan: Plan, shop: Shop) -> Iterable[tuple[str, Word
     ways.append(
         (
             "pace",
-            say("{p} % faster, the current with it", p=round(100 * (FASTER - 1))),
+            Sentence("{p} % faster, the current with it", p=round(100 * (FASTER - 1))),
             replace(joint, travel_mm_s=faster, pins=Pins()),
         )
     )

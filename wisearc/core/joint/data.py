@@ -10,7 +10,7 @@ from typing import Any
 from ..errors import BadInput
 from ..plan.pins import check_pins
 from ..quantities import Length, exact, parse_length, scale_for
-from ..reasons import say
+from ..reasons import Sentence
 from ..schema import checks
 from ..schema.entries import Entry, attributes, entries
 from ..schema.json_types import Json, JsonObject
@@ -196,5 +196,7 @@ def _within(parsed: Length, name: str, text: str, low: float, high: float) -> Le
     if not low <= parsed.mm <= high:
         nearest = f"{low if parsed.mm < low else high:g} mm"
         figures = {"v": exact(parsed.mm), "low": exact(low), "high": exact(high)}
-        raise BadInput(name, text, say("is {v}; must be from {low} to {high}", **figures), nearest)
+        raise BadInput(
+            name, text, Sentence("is {v}; must be from {low} to {high}", **figures), nearest
+        )
     return parsed

@@ -8,7 +8,7 @@ import math
 
 from ..errors import BadInput, OutOfRange
 from ..quantities import exact
-from ..reasons import say
+from ..reasons import Sentence
 from .joint import FORMS, SHEET_FORMS, Joint, Member
 
 THINNEST_MOST_MM = 6.0
@@ -28,7 +28,7 @@ def check_member(where: str, member: Member) -> None:
             raise BadInput(f"{where}.diameter", "", words)
         if thickness.mm > diameter.mm * WALL_SHARE_MOST:
             words = "must be less than {share} of the tube's diameter of {d}"
-            rule = say(words, share=f"{WALL_SHARE_MOST:g}", d=exact(diameter.mm))
+            rule = Sentence(words, share=f"{WALL_SHARE_MOST:g}", d=exact(diameter.mm))
             raise BadInput(f"{where}.thickness", thickness.typed, rule)
     elif diameter is not None:
         raise BadInput(
@@ -58,7 +58,7 @@ def check_joint(joint: Joint) -> None:
         )
         raise BadInput("leg", joint.leg.typed, words)
     if min(m.thickness_mm for m in joint.members) > THINNEST_MOST_MM:
-        rule = say(
+        rule = Sentence(
             "one member must be {most} or thinner; this plans thin-gauge joints",
             most=exact(THINNEST_MOST_MM),
         )
@@ -73,7 +73,7 @@ def check_joint(joint: Joint) -> None:
             "comes to more than {n} tacks on {seam} of seam; {least} or more, or plan the seam in"
             " parts"
         )
-        rule = say(words, n=MOST_TACKS, seam=exact(joint.length.mm), least=exact(least))
+        rule = Sentence(words, n=MOST_TACKS, seam=exact(joint.length.mm), least=exact(least))
         raise BadInput("pins.tack_pitch_mm", pitch, rule, f"{least} mm")
     if joint.pulse == "pedal" and not joint.remote:
         raise BadInput(
@@ -116,10 +116,10 @@ def _diameters(joint: Joint) -> None:
         return
     one, other = first.diameter, second.diameter
     if joint.kind.has("cope") and one.mm > other.mm:
-        rule = say("must not be wider than the run it is coped to, {d}", d=exact(other.mm))
+        rule = Sentence("must not be wider than the run it is coped to, {d}", d=exact(other.mm))
         raise BadInput("members[0].diameter", one.typed, rule, f"{other.mm:g} mm")
     if joint.kind.has("in_line") and abs(one.mm - other.mm) > 2 * min(
         first.thickness_mm, second.thickness_mm
     ):
-        rule = say("must be within a wall of {d} for tubes in line", d=exact(one.mm))
+        rule = Sentence("must be within a wall of {d} for tubes in line", d=exact(one.mm))
         raise BadInput("members[1].diameter", other.typed, rule, f"{one.mm:g} mm")

@@ -13,7 +13,7 @@ from dataclasses import dataclass
 
 from ..errors import BadInput
 from ..quantities import exact
-from ..reasons import say
+from ..reasons import Sentence
 from ..schema.documents import read_document
 from ..schema.entries import entry, one_of
 from ..schema.json_types import JsonObject
@@ -212,7 +212,7 @@ class Purging:
             raise BadInput(
                 "vent_mm",
                 "no vent",
-                say(words, d=exact(round(vent_mm(max(self.flow_l_min, self.weld_l_min)), 1))),
+                Sentence(words, d=exact(round(vent_mm(max(self.flow_l_min, self.weld_l_min)), 1))),
             )
         if self.target_ppm <= ARGON_PPM:
             left = f"argon itself leaves up to {ARGON_PPM:g} ppm"

@@ -14,7 +14,7 @@ from ..joint.data import echoed_data
 from ..joint.joint import Joint
 from ..joint.section import Section, section_of
 from ..joint.words import Part, joint_sentence, short_title
-from ..reasons import LEVELS, Caution, Choice, Reason, Said, Words, note
+from ..reasons import LEVELS, Caution, Choice, Note, Reason, Said, Words
 from ..schema import json_types
 from ..schema.entries import entries
 from ..schema.figures import Figure, figures, in_words, rounded
@@ -207,7 +207,7 @@ def _told(plan: Plan) -> Plan:
         "No machine and torch of this shop does this joint as it stands: what would, has to be got,"
         " or the joint changed."
     )
-    return replace(plan, cautions=(*plan.cautions, note("nothing-owned-works", "torch", words)))
+    return replace(plan, cautions=(*plan.cautions, Note("nothing-owned-works", "torch", words)))
 
 
 def plan_on(joint: Joint, bench: Bench) -> Plan:

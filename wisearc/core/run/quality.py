@@ -11,7 +11,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from .. import catalogue
-from ..reasons import Words, say
+from ..reasons import Sentence, Words
 from .closest_look import colour_of, faults_of, sugared
 from .inspection import BRIGHT, TINTED, UNSHIELDED
 from .run import Run, why_coupon_fails
@@ -82,29 +82,31 @@ def judge_quality(seen: Observed, *, stainless: bool, in_liquid: bool) -> Qualit
     """
     if seen.flaws:
         words = ", ".join(catalogue.flaws().get(key, key) for key in seen.flaws)
-        return Quality(NOT_GOOD, say("{f}.", f=words.capitalize()))
+        return Quality(NOT_GOOD, Sentence("{f}.", f=words.capitalize()))
     if seen.back == OXIDISED:
-        return Quality(NOT_GOOD, say("The back has sugared: pitted, and weak for good."))
+        return Quality(NOT_GOOD, Sentence("The back has sugared: pitted, and weak for good."))
     if seen.coupon_fault:
         fault = seen.coupon_fault
-        return Quality(NOT_GOOD, say("{w}.", w=fault[:1].upper() + fault[1:]))
+        return Quality(NOT_GOOD, Sentence("{w}.", w=fault[:1].upper() + fault[1:]))
     if stainless:
         faces = (("front", seen.front), ("back", seen.back))
         grey = _names(faces, (UNSHIELDED,))
         if grey:
             return Quality(
-                NOT_GOOD, say("The {w} is grey: it was not shielded while it was hot.", w=grey)
+                NOT_GOOD, Sentence("The {w} is grey: it was not shielded while it was hot.", w=grey)
             )
         if tinted := _names(faces, TINTED):
             words = "The {w} is tinted past straw, "
             if in_liquid:
                 words += "where it will be wet: cover it better, and take the tint off."
-                return Quality(NOT_GOOD, say(words, w=tinted))
-            return Quality(ACCEPTABLE, say(words + "sound where corrosion is light.", w=tinted))
+                return Quality(NOT_GOOD, Sentence(words, w=tinted))
+            return Quality(
+                ACCEPTABLE, Sentence(words + "sound where corrosion is light.", w=tinted)
+            )
     said = "Silver to straw, and no fault." if stainless and seen.front in BRIGHT else "No fault."
     if seen.back == NOT_SEEN:
-        return Quality(ACCEPTABLE, say(said + " The back was not seen."), has_fault=False)
-    return Quality(GOOD, say(said), has_fault=False)
+        return Quality(ACCEPTABLE, Sentence(said + " The back was not seen."), has_fault=False)
+    return Quality(GOOD, Sentence(said), has_fault=False)
 
 
 def _names(faces: Sequence[tuple[str, str | None]], tints: Sequence[str]) -> str:

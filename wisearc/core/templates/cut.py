@@ -11,7 +11,7 @@ from dataclasses import dataclass
 
 from ..errors import BadInput
 from ..quantities import exact
-from ..reasons import say
+from ..reasons import Sentence
 from ..schema.documents import read_document
 from ..schema.entries import entry, one_of
 from ..schema.json_types import JsonObject
@@ -145,7 +145,7 @@ class Cut:
                 "name", self.name, "holds what cannot be printed; write it in plain letters"
             )
         if self.wall_mm > self.outer_r + SLACK_MM:
-            words = say(
+            words = Sentence(
                 "is over the radius, {r}: there is no tube so thick; give the wall, not the bore",
                 r=exact(self.outer_r),
             )
@@ -164,14 +164,14 @@ class Cut:
             )
         most = offset_most_mm(self.outer_r, self.run_mm / 2)
         if most < -SLACK_MM:
-            words = say(
+            words = Sentence(
                 "is wider than its run, {run}: it cannot seat round it; cope the other tube, or"
                 " flatten the end",
                 run=exact(self.run_mm),
             )
             raise BadInput("branch_mm", self.branch_mm, words)
         if abs(self.offset_mm) > most + SLACK_MM:
-            words = say(
+            words = Sentence(
                 "is beyond the run: the branch would hang past it; at most {m} either way",
                 m=exact(most),
             )

@@ -15,7 +15,7 @@ from ..plan.arc.setting import SLOWLY, cracks_short
 from ..plan.plan import Plan
 from ..plan.preparation.bar_runs import BarRun, BenchLine, bench_list
 from ..quantities import Quantity, length
-from ..reasons import Sentence, say
+from ..reasons import Sentence
 from .pacer import FOLLOWED_PPS
 
 # the pool stands within so long, or one stops: heat builds and cannot be outrun
@@ -136,11 +136,11 @@ def _before(plan: Plan, line: BenchLine, to: str) -> Step:
         about = (
             None if purge is None or purge.minutes_volumes is None else 60 * purge.minutes_volumes
         )
-        how = say("Low in, vent high. Let it come to its target before the first tack.")
+        how = Sentence("Low in, vent high. Let it come to its target before the first tack.")
         return Step(
             "purge",
             "purge",
-            say("Gas on behind."),
+            Sentence("Gas on behind."),
             how,
             (Key("main", "It has purged", to),),
             tuple(flow),
@@ -153,7 +153,7 @@ def _before(plan: Plan, line: BenchLine, to: str) -> Step:
             Shown("Set for tacks", _amps(t.dial_a)),
             Shown("Each", Quantity(t.time_s, "seconds")),
         )
-        how = say("Pulse off. From the thick onto the thin, hold still through post-flow.")
+        how = Sentence("Pulse off. From the thick onto the thin, hold still through post-flow.")
         return Step(
             line.key,
             "tacks",
@@ -164,9 +164,9 @@ def _before(plan: Plan, line: BenchLine, to: str) -> Step:
             line=line.key,
         )
     how = (
-        say("Every face of the seam; one forgotten side shows as sugar.")
+        Sentence("Every face of the seam; one forgotten side shows as sugar.")
         if line.kind == "bars"
-        else say("A cracked tack is ground out, never run over.")
+        else Sentence("A cracked tack is ground out, never run over.")
     )
     return Step(line.key, "tacks", line.words, how, (Key("main", "Done", to), skip), line=line.key)
 
@@ -190,13 +190,13 @@ def _run_steps(
                 move.key,
                 "wait",
                 move.words,
-                say("Both sides of it; clamps back on."),
+                Sentence("Both sides of it; clamps back on."),
                 (Key("main", "Bars are set", f"ready-{n}"),),
                 line=move.key,
                 on_to=f"pool-{n}",
             )
         )
-    words = weld.words if weld else say("Weld on.")
+    words = weld.words if weld else Sentence("Weld on.")
     pool, hold = f"pool-{n}", f"hold-{n}"
     strike = (Key("main", "Arc is on", pool),)
     found += [
@@ -212,8 +212,8 @@ def _run_steps(
         Step(
             pool,
             "pool",
-            say("Grow the pool."),
-            say(
+            Sentence("Grow the pool."),
+            Sentence(
                 "It stands within {s}, or stop: heat builds and cannot be outrun.",
                 s=Quantity(limit, "seconds"),
             ),
@@ -225,7 +225,7 @@ def _run_steps(
             limit_s=limit,
             arc=True,
             off_to=hold,
-            late=say(
+            late=Sentence(
                 "Stop: no pool within {s}. Heat builds and cannot be outrun.",
                 s=Quantity(limit, "seconds"),
             ),
@@ -248,8 +248,8 @@ def _run_steps(
         Step(
             f"again-{n}",
             "pool",
-            say("Restart."),
-            say(
+            Sentence("Restart."),
+            Sentence(
                 "A fresh point. Strike in the middle of the crater, grow the pool to its old"
                 " size, go."
             ),
@@ -260,8 +260,8 @@ def _run_steps(
         Step(
             f"touched-{n}",
             "pool",
-            say("Stop: regrind, cut out the spot."),
-            say("Finding it touched costs less than welding on."),
+            Sentence("Stop: regrind, cut out the spot."),
+            Sentence("Finding it touched costs less than welding on."),
             strike,
             torch,
             on_to=pool,
@@ -269,7 +269,7 @@ def _run_steps(
         Step(
             f"taper-{n}",
             "taper",
-            say("Taper off."),
+            Sentence("Taper off."),
             _taper_words(plan),
             (Key("main", "Arc is off", hold),),
             _slope(plan),
@@ -299,13 +299,13 @@ def taper_s(plan: Plan) -> float:
 
 
 def _hold(plan: Plan, key: str, to: str, more: Key | None, pool: str) -> Step:
-    how = say("Torch and rod tip stay put and covered till the gas stops.")
+    how = Sentence("Torch and rod tip stay put and covered till the gas stops.")
     shown = (Shown("Post-flow", Quantity(plan.gas.postflow_s, "seconds"), "set.postflow_s"),)
     keys = (Key("main", "Gas is off", to), *([more] if more else []))
     return Step(
         key,
         "hold",
-        say("Hold still."),
+        Sentence("Hold still."),
         how,
         keys,
         shown,
@@ -316,26 +316,26 @@ def _hold(plan: Plan, key: str, to: str, more: Key | None, pool: str) -> Step:
 
 
 def _after(plan: Plan, pool: str) -> list[Step]:
-    words = say(
+    words = Sentence(
         "Let it cool below {c} before its neighbour is run.",
         c=Quantity(plan.heat.interpass_c, "temperature"),
     )
     waiting = Step(
         "wait",
         "wait",
-        say("Cool."),
+        Sentence("Cool."),
         words,
         (Key("main", "Done", END),),
         down_s=plan.heat.interpass_wait_s or 0.0,
-        late=say("Cold enough by the clock."),
+        late=Sentence("Cold enough by the clock."),
     )
     return [
         waiting,
         Step(
             END,
             "done",
-            say("The run is done."),
-            say("Look at both faces, and write it down while it is fresh."),
+            Sentence("The run is done."),
+            Sentence("Look at both faces, and write it down while it is fresh."),
             (),
         ),
     ]
@@ -369,10 +369,10 @@ def _slope(plan: Plan) -> tuple[Shown, ...]:
 
 def _strike_words(plan: Plan) -> Sentence:
     if plan.travel.arc_length_mm:
-        return say(
+        return Sentence(
             "Arc {a} long, torch pushed, rod tip in the gas.", a=length(plan.travel.arc_length_mm)
         )
-    return say("A short arc, torch pushed, rod tip in the gas.")
+    return Sentence("A short arc, torch pushed, rod tip in the gas.")
 
 
 def _seam_words(plan: Plan) -> Sentence:
@@ -381,17 +381,17 @@ def _seam_words(plan: Plan) -> Sentence:
         and plan.pulse.rate_pps is not None
         and plan.pulse.rate_pps <= FOLLOWED_PPS
     ):
-        return say("Step to the leading edge before each peak.")
+        return Sentence("Step to the leading edge before each peak.")
     if plan.filler.rod:
-        return say("Rod to the front of the pool; a small step ahead, back onto the thick.")
-    return say("A steady hand; watch the edge of the bead blend.")
+        return Sentence("Rod to the front of the pool; a small step ahead, back onto the thick.")
+    return Sentence("A steady hand; watch the edge of the bead blend.")
 
 
 def _taper_words(plan: Plan) -> Sentence:
     return (
-        say("Slowly to nothing, a dab into the crater; cut off short, it cracks.")
+        Sentence("Slowly to nothing, a dab into the crater; cut off short, it cracks.")
         if plan.filler.rod
-        else say("Slowly to nothing, back onto the bead; cut off short, it cracks.")
+        else Sentence("Slowly to nothing, back onto the bead; cut off short, it cracks.")
     )
 
 

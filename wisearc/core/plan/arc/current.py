@@ -12,19 +12,19 @@ from ...joint.joint import Joint
 from ...joint.section import Section
 from ...quantities import amps_of, length, size, speed
 from ...reasons import (
+    Alternative,
+    Care,
     Caution,
     Choice,
+    Estimate,
+    Mended,
+    Note,
     Other,
+    Practice,
+    Published,
     Reason,
-    caution,
-    estimate,
-    instead,
-    mended,
-    note,
-    practice,
-    published,
-    ruled,
-    say,
+    Ruled,
+    Sentence,
 )
 from ...schema.figures import Band, ByHand, figure
 from ...shop.bench import Bench
@@ -101,7 +101,7 @@ def choose_current(
     cautions: list[Caution] = []
     if "current_a" in joint.pins:
         cautions = _judge_pin(steady, own)
-        why = [practice("Set by hand; the plan's own is {a} A.", a=amps_of(own)), *why]
+        why = [Practice("Set by hand; the plan's own is {a} A.", a=amps_of(own)), *why]
     return Current(
         steady_a=steady,
         low_a=steady * (1 - BAND),
@@ -143,7 +143,9 @@ def _own_reasons(need: Need) -> list[Reason]:
         words += " It is left aside here."
     elif not need.goes_by_record:
         words += " It takes over from {few} good runs of like joints."
-    found = [Reason(say(words, own=own.words, few=OWN_RUNS_NEEDED), "own-record", "own-record")]
+    found = [
+        Reason(Sentence(words, own=own.words, few=OWN_RUNS_NEEDED), "own-record", "own-record")
+    ]
     told = [
         (own.pace, "at {p} of the pace planned"),
         (own.held, "under gas for {h} of the post-flow planned"),
@@ -153,7 +155,9 @@ def _own_reasons(need: Need) -> list[Reason]:
         share = {"p": f"{own.pace or 1:.2f}", "h": f"{own.held or 1:.2f}"}
         found.append(
             Reason(
-                say(f"Those runs went {' and '.join(shown)}.", **share), "own-record", "own-record"
+                Sentence(f"Those runs went {' and '.join(shown)}.", **share),
+                "own-record",
+                "own-record",
             )
         )
     return found
@@ -166,13 +170,18 @@ def _whose_figures(need: Need) -> tuple[Other, ...]:
     if need.goes_by_record:
         words = "By the bench rule, whatever this shop's runs took."
         return (
-            instead(
-                say("{a} A", a=amps_of(need.bench_a)), {OWN_KEY: BENCH}, words, school="own-record"
+            Alternative(
+                Sentence("{a} A", a=amps_of(need.bench_a)),
+                {OWN_KEY: BENCH},
+                words,
+                school="own-record",
             ),
         )
     words = "By this shop's own record of like joints."
     return (
-        instead(say("{a} A", a=amps_of(need.own_a)), {OWN_KEY: RECORD}, words, school="own-record"),
+        Alternative(
+            Sentence("{a} A", a=amps_of(need.own_a)), {OWN_KEY: RECORD}, words, school="own-record"
+        ),
     )
 
 
@@ -185,7 +194,7 @@ def _three(need: Need, flow: float, v: float) -> Reason:
         if abs(ratio - 1) <= AGREE
         else f"heat flow asks {abs(ratio - 1) * 100:.0f} % {'more' if ratio > 1 else 'less'}"
     )
-    sentence = say(
+    sentence = Sentence(
         "Bench rule {b} A, heat flow {f} A, {o}: {agree}.",
         b=amps_of(need.bench_a),
         f=amps_of(flow),
@@ -198,12 +207,12 @@ def _three(need: Need, flow: float, v: float) -> Reason:
 
 def _at_the_pace(need: Need, v: float, amps: float) -> Reason:
     words = "At {v} instead of {own} it is {a} A: heat flow goes with the pace."
-    said = estimate(
+    said = Estimate(
         "pace-and-current", words, v=speed(v), own=speed(need.speed_mm_s), a=amps_of(amps)
     )
     worked = "{b} × {s} = {a} A"
     rule = "I = bench × (0.2 + v w / 4a) / (0.2 + v₀ w / 4a)"
-    return ruled(
+    return Ruled(
         said, rule, worked, b=amps_of(need.base_a), s=f"{need.share(v):.2f}", a=amps_of(amps)
     )
 
@@ -215,8 +224,8 @@ def _flow_reason(need: Need, flow: float, v: float) -> Reason:
         "w": size(need.pool_mm),
         "h": length(need.section.h_mm),
     }
-    return ruled(
-        published("wells-1952", "Heat flow gives {a} A for a pool {w} wide at {v}.", **figures),
+    return Ruled(
+        Published("wells-1952", "Heat flow gives {a} A for a pool {w} wide at {v}.", **figures),
         "q = 8 k ΔT h (0.2 + v w / 4a), I = q / (η V)",
         "h {h}, v {v}, w {w}, 10.5 V, η 0.6 = {a} A",
         **figures,
@@ -249,14 +258,15 @@ def _judge_pin(pinned: float, own: float) -> list[Caution]:
             False,
         ): "{p} A is less than the {o} A this pace takes: edges may not join. {o} A fits.",
     }[far, share > 1]
-    item = caution(
+    item = Care(
         "current-off", "current", words, p=amps_of(pinned), n=f"{share:.1f}", o=amps_of(own)
     )
-    return [mended(item, "Go by the plan's current", **{"pins.current_a": None})]
+    return [Mended(item, "Go by the plan's current", **{"pins.current_a": None})]
 
 
 def _thickness_cautions(joint: Joint, section: Section) -> list[Caution]:
-    found, (least, most) = [], THIN_RANGE_MM
+    found: list[Caution] = []
+    least, most = THIN_RANGE_MM
     thin = section.thin_mm
     if not least <= thin <= most:
         words = (
@@ -264,17 +274,17 @@ def _thickness_cautions(joint: Joint, section: Section) -> list[Caution]:
             " scrap before you trust it."
         )
         found.append(
-            note("out-of-range", "current", words, t=length(thin), a=length(least), b=length(most))
+            Note("out-of-range", "current", words, t=length(thin), a=length(least), b=length(most))
         )
     elif thin > BEVEL_FROM_MM and joint.kind.has("in_line"):
         words = "Above {t} a butt wants a bevel and passes: this single run does not reach through."
-        found.append(note("out-of-range", "current", words, t=length(BEVEL_FROM_MM)))
+        found.append(Note("out-of-range", "current", words, t=length(BEVEL_FROM_MM)))
     if section.thick_mm > HEAVY_MOST_MM:
         words = (
             "Reckoned by heat for a thick side to {t}; beyond it warm the thick side and prove it"
             " on scrap."
         )
-        found.append(note("out-of-range", "current", words, t=length(HEAVY_MOST_MM)))
+        found.append(Note("out-of-range", "current", words, t=length(HEAVY_MOST_MM)))
     if section.ratio > THICK_TO_THIN + 1e-6:
         found.append(_thick_to_thin(joint, section))
     elif section.ratio > 2:
@@ -282,7 +292,7 @@ def _thickness_cautions(joint: Joint, section: Section) -> list[Caution]:
             "The thick side counts as {t}, twice the thinner: the arc sits on it two thirds of the"
             " time."
         )
-        found.append(note("thick-capped", "current", words, t=length(2 * thin)))
+        found.append(Note("thick-capped", "current", words, t=length(2 * thin)))
     return found
 
 
@@ -305,6 +315,6 @@ def _thick_to_thin(joint: Joint, section: Section) -> Caution:
             )
         )
     )
-    item = caution("thick-to-thin", "current", words, t=length(to))
+    item = Care("thick-to-thin", "current", words, t=length(to))
     how = "Tapered to that" if taper else "Made as thin at the seam"
-    return mended(item, how, **{f"{which}.thickness": f"{to:g} mm"})
+    return Mended(item, how, **{f"{which}.thickness": f"{to:g} mm"})

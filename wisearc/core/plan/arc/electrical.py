@@ -7,7 +7,7 @@ from __future__ import annotations
 from ... import catalogue
 from ...joint.joint import Joint
 from ...quantities import amps_of, length
-from ...reasons import Caution, caution, mended, note, stop
+from ...reasons import Care, Caution, Mended, Note, Stop
 from ...shop.bench import Bench
 from ..preparation.tacks import Tacks
 from ..torch.fit import Fit
@@ -44,7 +44,7 @@ def _released(joint: Joint, item: Caution) -> Caution:
     keys: dict[str, None] = {f"pins.{key}": None for key in _HAND_SET if key in joint.pins}
     if joint.travel_mm_s is not None:
         keys["travel_mm_s"] = None
-    return mended(item, "Go by the plan's current", **keys) if keys else item
+    return Mended(item, "Go by the plan's current", **keys) if keys else item
 
 
 def _machine(joint: Joint, bench: Bench, current: Current, pulse: Pulse) -> list[Caution]:
@@ -54,7 +54,7 @@ def _machine(joint: Joint, bench: Bench, current: Current, pulse: Pulse) -> list
         return [
             _released(
                 joint,
-                stop(
+                Stop(
                     "machine-too-big",
                     "current",
                     words,
@@ -66,7 +66,7 @@ def _machine(joint: Joint, bench: Bench, current: Current, pulse: Pulse) -> list
     if current.steady_a <= bench.machine.most_a or pulse.pulsed:
         return []
     words = "{a} A is above the machine's {m} A."
-    item = stop(
+    item = Stop(
         "machine-too-small",
         "current",
         words,
@@ -84,16 +84,16 @@ def _torch(joint: Joint, fit: Fit, pulse: Pulse) -> list[Caution]:
             "{a} A mean is above the {r} A of a no. {n} torch: it burns. Take a bigger or"
             " water-cooled torch."
         )
-        return [_released(joint, stop("torch-overrun", "torch", words, **figures))]
+        return [_released(joint, Stop("torch-overrun", "torch", words, **figures))]
     if pulse.peak_a > rating:
         words = (
             "Peaks of {p} A pass the {r} A that a no. {n} torch is rated for; its mean of {a} A"
             " does not. Keep the runs short and feel the handle."
         )
-        return [note("torch-peak", "torch", words, p=amps_of(pulse.peak_a), **figures)]
+        return [Note("torch-peak", "torch", words, p=amps_of(pulse.peak_a), **figures)]
     if mean > WARM_SHARE * rating:
         words = "{a} A mean is over 80 % of a no. {n} torch's {r} A: rest it between runs."
-        return [note("torch-overrun", "torch", words, **figures)]
+        return [Note("torch-overrun", "torch", words, **figures)]
     return []
 
 
@@ -123,10 +123,10 @@ def _tungsten(
             "{s} A is more than a tungsten of {d} carries at all, {r} A: it melts into the pool. A"
             " bigger tungsten, or less current."
         )
-        item = stop("peak-too-high", "tungsten", words, **figures)
+        item: Caution = Stop("peak-too-high", "tungsten", words, **figures)
         return [
             (
-                mended(item, "Go by the plan's tungsten", **release)
+                Mended(item, "Go by the plan's tungsten", **release)
                 if release
                 else _released(joint, item)
             )
@@ -136,10 +136,10 @@ def _tungsten(
             "The rod of {d} bears it to {r} A, but a tip of {a}° is for {t} A steady and {q} A of"
             " peaks or tacks: {s} and {p} A blunt it. Grind it blunter or go up a size."
         )
-        item = caution("tip-overrun", "tungsten", words, **figures)
+        item = Care("tip-overrun", "tungsten", words, **figures)
         return [
             (
-                mended(item, "Go by the plan's tungsten", **release)
+                Mended(item, "Go by the plan's tungsten", **release)
                 if release
                 else _released(joint, item)
             )
@@ -150,10 +150,10 @@ def _tungsten(
             "{s} A is under the {low} A where a tungsten of {d} runs steady: the arc wanders. A"
             " smaller tungsten."
         )
-        item = caution("tungsten-too-big", "tungsten", words, low=f"{least:g}", **figures)
+        item = Care("tungsten-too-big", "tungsten", words, low=f"{least:g}", **figures)
         return [
             (
-                mended(item, "Go by the plan's tungsten", **release)
+                Mended(item, "Go by the plan's tungsten", **release)
                 if release
                 else _released(joint, item)
             )
@@ -162,5 +162,5 @@ def _tungsten(
         words = (
             "A full {c} gives {set} A where this tip carries {t} A steady: full only for moments."
         )
-        return [note("pedal-over-tip", "tungsten", words, c=joint.control, **figures)]
+        return [Note("pedal-over-tip", "tungsten", words, c=joint.control, **figures)]
     return []

@@ -33,16 +33,16 @@ from ...physics.heat_field import (
 )
 from ...quantities import amps_of, heat, length, plain, size, speed, temperature
 from ...reasons import (
+    Care,
     Caution,
     Choice,
+    Estimate,
+    Mended,
+    Note,
+    Practice,
+    Published,
     Reason,
-    caution,
-    estimate,
-    mended,
-    note,
-    practice,
-    published,
-    ruled,
+    Ruled,
 )
 from ...schema.figures import figure
 from ..shielding.back import Back
@@ -208,8 +208,8 @@ def _inputs_why(inputs: tuple[float, float], amps: float, v: float) -> list[Reas
     h, e, high = heat(inputs[0]), heat(inputs[1]), load_line_v(amps)
     upper = heat(heat_input_kj_mm(high, amps, v))
     return [
-        ruled(
-            published("asme-ix-qw409", "Heat input {h}, of the mean current.", h=h),
+        Ruled(
+            Published("asme-ix-qw409", "Heat input {h}, of the mean current.", h=h),
             "heat input = 0.06 · V · I / travel (mm/min)",
             "0.06 × {v} × {i} / {t} = {h}",
             v=f"{ARC_VOLTAGE_V:g}",
@@ -217,8 +217,8 @@ def _inputs_why(inputs: tuple[float, float], amps: float, v: float) -> list[Reas
             t=f"{v * 60:.0f}",
             h=h,
         ),
-        ruled(
-            published(
+        Ruled(
+            Published(
                 "en-1011-1",
                 "By the European standard {e}: the arc's efficiency of 0.6 counted in.",
                 e=e,
@@ -228,8 +228,8 @@ def _inputs_why(inputs: tuple[float, float], amps: float, v: float) -> list[Reas
             h=h,
             e=e,
         ),
-        ruled(
-            published(
+        Ruled(
+            Published(
                 "iec-60974-1",
                 "At {v} V of the load line, the upper figure, it would be {h}.",
                 v=f"{high:.1f}",
@@ -246,8 +246,8 @@ def _inputs_why(inputs: tuple[float, float], amps: float, v: float) -> list[Reas
 def _field_why(section: Section, power: float, v: float, band: float, tail: float) -> list[Reason]:
     hot, q = temperature(HOT_BAND_C), f"{power:.0f}"
     return [
-        ruled(
-            published(
+        Ruled(
+            Published(
                 "adams-1958", "Over {t} the sheet is {b} wide across the seam.", t=hot, b=size(band)
             ),
             "1/(Tp−T0) = √(2πe) · ρc h v y / q + 1/(Tm−T0)",
@@ -256,8 +256,8 @@ def _field_why(section: Section, power: float, v: float, band: float, tail: floa
             h=length(section.h_mm),
             b=size(band),
         ),
-        ruled(
-            published(
+        Ruled(
+            Published(
                 "rosenthal-1941",
                 "Behind the moving arc the seam is over {t} for {l}.",
                 t=hot,
@@ -277,14 +277,14 @@ def _limits_why(
 ) -> list[Reason]:
     words, t = "Next run only below {t} between runs.", temperature(interpass)
     steel = section.stainless_sides == 0
-    reasons = [
-        estimate("interpass-steel", words, t=t) if steel else published("usual-codes", words, t=t)
+    reasons: list[Reason] = [
+        Estimate("interpass-steel", words, t=t) if steel else Published("usual-codes", words, t=t)
     ]
-    waits = estimate(
+    waits = Estimate(
         "interpass-wait", "A seam beside it waits about {s} s for that.", s=f"{wait:.0f}"
     )
     reasons.append(
-        ruled(
+        Ruled(
             waits,
             "T − T0 = (q/v) / (h √(4π k ρc t)), less what ends, bars and faces take",
             "t = {s} s to {t}",
@@ -294,25 +294,25 @@ def _limits_why(
     )
     if back.barred:
         words = "The bars are reckoned as cold walls beside the seam: the tail is shorter for them."
-        reasons.append(estimate("strip-between-bars", words))
+        reasons.append(Estimate("strip-between-bars", words))
     if joint.which("no_chill"):
         words = "Cools from {a} to {b} in {s} s: 4 s and more is fine for duplex."
         a, b = (temperature(c) for c in COOLING_C)
-        said = estimate("cooling-time", words, a=a, b=b, s=f"{cooling:.1f}")
+        said = Estimate("cooling-time", words, a=a, b=b, s=f"{cooling:.1f}")
         rule = "t = q² / (4π k ρc v² h²) · (1/(800−T0)² − 1/(1200−T0)²)"
         reasons.append(
-            ruled(said, rule, "h {h}: {s} s", h=length(section.h_mm), s=f"{cooling:.1f}")
+            Ruled(said, rule, "h {h}: {s} s", h=length(section.h_mm), s=f"{cooling:.1f}")
         )
     if joint.part_mass_g is not None:
         words = "A part of {m} g keeps all the heat of the run."
-        reasons.append(estimate("part-heating", words, m=plain(joint.part_mass_g)))
+        reasons.append(Estimate("part-heating", words, m=plain(joint.part_mass_g)))
     diameters = [m.diameter_mm for m in joint.members if m.diameter_mm]
     if diameters and min(diameters) < SMALL_TUBE_MM:
         words = (
             "Small tube heats up as you go: 10 % less after half way, 20 % less in the last"
             " quarter, or halves with a wait."
         )
-        reasons.append(practice(words))
+        reasons.append(Practice(words))
     return reasons
 
 
@@ -332,7 +332,7 @@ def _cautions(
             " wait until it is under {i}, and take less current for later runs; a part of a few"
             " tens of grams ends at about half."
         )
-        item = caution(
+        item: Caution = Care(
             "hot-part",
             "heat",
             words,
@@ -342,7 +342,7 @@ def _cautions(
             i=temperature(interpass),
         )
         shorter = max(1.0, 0.98 * share * travel.length_mm)
-        found.append(mended(item, "Plan so much of it as stays cool", length=f"{shorter:.0f} mm"))
+        found.append(Mended(item, "Plan so much of it as stays cool", length=f"{shorter:.0f} mm"))
     least, fine = COOLING_S
     chilled = joint.which("no_chill")
     if chilled and cooling < fine:
@@ -360,7 +360,7 @@ def _cautions(
             "b": temperature(COOLING_C[1]),
             "s": f"{cooling:.1f}",
         }
-        level = caution if cooling < least else note
+        level = Care if cooling < least else Note
         item = level("duplex-heat-low", "heat", words, metal=chilled, what=what, **figures)
         found.append(_slower(joint, section, travel, cooling, item))
     return found
@@ -375,16 +375,16 @@ def _slower(
     if item.level == "note":
         return item
     if joint.travel_mm_s is not None:
-        return mended(item, "Go by the plan's pace", travel_mm_s=None)
+        return Mended(item, "Go by the plan's pace", travel_mm_s=None)
     by_hand = {
         f"pins.{key}": None
         for key in ("current_a", "peak_a", "on_pct", "background_pct")
         if key in joint.pins
     }
     if by_hand:
-        return mended(item, "Go by the plan's current", **by_hand)
+        return Mended(item, "Go by the plan's current", **by_hand)
     # cooling goes with (q/v)², and q/v with 0.2/v + w/4a (Wells 1952)
     v, wide = travel.speed_mm_s, travel.pool_width_mm / (4 * section.heat.a)
     more = math.sqrt(COOLING_S[0] * _MARGIN / cooling)
     slow = math.floor(100 * 0.2 / (more * (0.2 / v + wide) - wide)) / 100
-    return mended(item, "Go slower", travel_mm_s=slow)
+    return Mended(item, "Go slower", travel_mm_s=slow)

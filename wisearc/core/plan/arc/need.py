@@ -17,7 +17,7 @@ from ...joint.section import Section
 from ...physics.heat import AMBIENT_C, ARC_VOLTAGE_V, current_for_pool_a, net_power_w, pool_width_mm
 from ...physics.pulse_train import travel_for_overlap_mm_s
 from ...quantities import amps_of, length
-from ...reasons import Reason, estimate, practice, ruled
+from ...reasons import Estimate, Practice, Reason, Ruled
 from ...shop.bench import Bench
 
 ARC_LENGTH_MM = 1.5
@@ -189,8 +189,8 @@ def _bench_rule(joint: Joint, section: Section, bench: Bench, melt: float) -> tu
     )
     takes = ", carbon takes more" if carbon else ", ferritic takes more" if ferritic else ""
     words = f"1 A a thousandth of an inch: {{t}}, {{joint}}{takes}."
-    reason = ruled(
-        practice(words, t=length(t), joint=joint.kind.name),
+    reason = Ruled(
+        Practice(words, t=length(t), joint=joint.kind.name),
         "I = 39.4 A/mm × t × joint × metal × position × thickness",
         "39.4 × {t} × {f} = {a} A",
         t=f"{t:.3f}",
@@ -211,34 +211,34 @@ def acute_factor(joint: Joint) -> float:
 
 def need_reasons(joint: Joint, section: Section, need: Need) -> list[Reason]:
     """What the need rests on besides the bench rule, as it stands at this joint."""
-    reasons = [
-        estimate("arms", "Heat leaves by every arm: as a plate {h} thick.", h=length(section.h_mm))
+    reasons: list[Reason] = [
+        Estimate("arms", "Heat leaves by every arm: as a plate {h} thick.", h=length(section.h_mm))
     ]
     first, second = joint.pair
     if first.thermal != second.thermal:
         words = "Unlike metals: reckoned with the mean of their heat properties."
-        reasons.append(estimate("mixed-pair-thermal", words))
+        reasons.append(Estimate("mixed-pair-thermal", words))
     if section.reckoned_mm > THICK_FROM_MM:
         words = "Thicker than {t} the current grows slower than the sheet."
-        reasons.append(estimate("current-thick", words, t=length(THICK_FROM_MM)))
+        reasons.append(Estimate("current-thick", words, t=length(THICK_FROM_MM)))
     if section.third_arm > 1:
         words = "The third member takes heat too: {f} times what two would take."
-        reasons.append(estimate("arms", words, f=f"{section.third_arm:.2f}"))
+        reasons.append(Estimate("arms", words, f=f"{section.third_arm:.2f}"))
     if need.melt < 1:
         words = "A braze does not melt the sheet: {p} % of the current, for a sheet at {t} °C."
         reasons.append(
-            estimate("braze-current", words, p=f"{100 * need.melt:.0f}", t=f"{BRAZE_C:.0f}")
+            Estimate("braze-current", words, p=f"{100 * need.melt:.0f}", t=f"{BRAZE_C:.0f}")
         )
     if acute_factor(joint) > 1.005:
         words = "At {a}° more metal lies close to the arc: {p} % more."
         share = 100 * (acute_factor(joint) - 1)
-        reasons.append(estimate("acute-current", words, a=f"{joint.angle_deg:g}", p=f"{share:.0f}"))
+        reasons.append(Estimate("acute-current", words, a=f"{joint.angle_deg:g}", p=f"{share:.0f}"))
     if section.unlike:
         words = "Thick to thin: reckoned by {t}; the thicker counts up to twice the thinner."
-        reasons.append(practice(words, t=length(section.reckoned_mm)))
+        reasons.append(Practice(words, t=length(section.reckoned_mm)))
     if not joint.position.has("level"):
         name = joint.position.name.capitalize()
-        reasons.append(practice("{name}: {note}", name=name, note=joint.position.note))
+        reasons.append(Practice("{name}: {note}", name=name, note=joint.position.note))
     return reasons
 
 

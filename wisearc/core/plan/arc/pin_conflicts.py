@@ -6,7 +6,7 @@ from __future__ import annotations
 
 from ...joint.joint import Joint
 from ...quantities import amps_of
-from ...reasons import Caution, caution, mended, note
+from ...reasons import Care, Caution, Mended, Note
 from ..filler_metal.filler import Filler
 from ..pins import PINS
 from ..shielding.back import Back
@@ -32,12 +32,12 @@ def _idle(joint: Joint, filler: Filler, back: Back, pulse: Pulse) -> list[Cautio
     idle["rod_diameter_mm"] = "no rod is used" if filler.rod is None else ""
     idle["purge_l_min"] = "no argon is fed behind" if back.purge is None else ""
     idle["tack_pitch_mm"] = "tacks round a tube go by its diameter" if joint.all_round else ""
-    found = []
+    found: list[Caution] = []
     for key, why in idle.items():
         if why and key in joint.pins:
             pin, words = PINS[key], "{label} is set by hand but {why}: it does nothing."
-            item = note("pin-idle", pin.answer, words, label=pin.label, why=why)
-            found.append(mended(item, f"Release {pin.label.lower()}", **{f"pins.{key}": None}))
+            item = Note("pin-idle", pin.answer, words, label=pin.label, why=why)
+            found.append(Mended(item, f"Release {pin.label.lower()}", **{f"pins.{key}": None}))
     return found
 
 
@@ -48,7 +48,5 @@ def _peak_against_background(joint: Joint, pulse: Pulse) -> list[Caution]:
     words = (
         "A peak of {p} A is no higher than the least background of {b} A: there is no pulse left."
     )
-    item = caution(
-        "pins-contradict", "pulse", words, p=amps_of(pulse.peak_a), b=amps_of(background)
-    )
-    return [mended(item, "Release the peak", **_RELEASE_PEAK)]
+    item = Care("pins-contradict", "pulse", words, p=amps_of(pulse.peak_a), b=amps_of(background))
+    return [Mended(item, "Release the peak", **_RELEASE_PEAK)]

@@ -10,7 +10,7 @@ from ...catalogue.rows import PulsePattern
 from ...joint.joint import Joint
 from ...physics.pulse_train import average_a, peak_for_average_a
 from ...quantities import amps_of
-from ...reasons import Caution, Choice, Reason, caution, mended, note, practice, ruled, stop
+from ...reasons import Care, Caution, Choice, Mended, Note, Practice, Reason, Ruled, Stop
 from ...schema.figures import Band, ByHand, figure
 from ...shop.bench import Bench
 from .current import Current
@@ -83,7 +83,7 @@ def choose_pulse(
     background_pct = joint.pinned("background_pct", row.background_pct)
     if row.has("steady") or on_pct is None or background_pct is None:
         foot = "By foot, about one dab a second at {a} A."
-        said = practice(
+        said = Practice(
             foot if row.has("by_foot") else "Unpulsed: the arc stays at {a} A.", a=amps_of(steady)
         )
         return Pulse(
@@ -113,7 +113,7 @@ def choose_pulse(
             " the peak brought down to keep the mean."
         )
         cautions.append(
-            note("background-too-low", "pulse", words, b=f"{background_a:.1f}", l=f"{least:g}")
+            Note("background-too-low", "pulse", words, b=f"{background_a:.1f}", l=f"{least:g}")
         )
         mean = average_a(peak, background_a, on)
         background_a, peak = least, max(least, peak_for_average_a(mean, least, on))
@@ -176,23 +176,23 @@ def _judged(joint: Joint, pattern: Pattern, pulse: Pulse, steady: float) -> tupl
         "n": amps_of(needed),
         "fits": amps_of(fits),
     }
-    item = caution("pulse-off", "pulse", words, what=what, **figures)
-    return (mended(item, "Go by the plan's pulse", **{f"pins.{key}": None for key in keys}),)
+    item = Care("pulse-off", "pulse", words, what=what, **figures)
+    return (Mended(item, "Go by the plan's pulse", **{f"pins.{key}": None for key in keys}),)
 
 
 def _too_high(joint: Joint, peak: float, bench: Bench) -> tuple[Caution, ...]:
     if peak <= bench.machine.most_a:
         return ()
     words = "The peak of {p} A is above the machine's {m} A. Another pattern, or a longer on time."
-    item = stop("peak-too-high", "pulse", words, p=amps_of(peak), m=amps_of(bench.machine.most_a))
+    item = Stop("peak-too-high", "pulse", words, p=amps_of(peak), m=amps_of(bench.machine.most_a))
     if "peak_a" in joint.pins:
-        return (mended(item, "Release the peak", **{"pins.peak_a": None}),)
-    return (mended(item, "Take a steady arc", pulse="none"),)
+        return (Mended(item, "Release the peak", **{"pins.peak_a": None}),)
+    return (Mended(item, "Take a steady arc", pulse="none"),)
 
 
 def _mean_reason(peak: float, background: float, on: float, mean: float, steady: float) -> Reason:
-    return ruled(
-        practice("Mean {m} A where steady is {s} A.", m=amps_of(mean), s=amps_of(steady)),
+    return Ruled(
+        Practice("Mean {m} A where steady is {s} A.", m=amps_of(mean), s=amps_of(steady)),
         "mean = peak · on + background · (1 − on)",
         "{p} × {on} + {b} × {off} = {m} A",
         p=amps_of(peak),

@@ -12,18 +12,18 @@ from ...physics.heat import ARC_VOLTAGE_V, heat_input_kj_mm
 from ...physics.pulse_train import flickers, overlap_pct, pitch_mm
 from ...quantities import amps_of, heat, length, speed
 from ...reasons import (
+    Alternative,
+    Care,
     Caution,
+    Estimate,
     Instead,
+    Mended,
+    Note,
     Other,
+    Practice,
     Reason,
-    caution,
-    estimate,
-    instead,
-    mended,
-    note,
-    practice,
-    ruled,
-    say,
+    Ruled,
+    Sentence,
 )
 from ...shop.bench import Bench
 from ...shop.shop import Machine
@@ -71,7 +71,7 @@ def choose_pattern(joint: Joint, section: Section, bench: Bench, back: Back, nee
     """
     by_hand = joint.pulse != "auto"
     row, reason = (
-        (catalogue.pulse_patterns()[joint.pulse], practice("Pulse set by hand."))
+        (catalogue.pulse_patterns()[joint.pulse], Practice("Pulse set by hand."))
         if by_hand
         else _own(joint, section, bench)
     )
@@ -85,7 +85,7 @@ def choose_pattern(joint: Joint, section: Section, bench: Bench, back: Back, nee
             "m": amps_of(bench.machine.most_a),
         }
         beside, pattern = (
-            [practice(words, **figures)],
+            [Practice(words, **figures)],
             _paced(joint, bench, need, catalogue.pulse_patterns()["none"]),
         )
     if pattern.rippled:
@@ -95,7 +95,7 @@ def choose_pattern(joint: Joint, section: Section, bench: Bench, back: Back, nee
                 "{s} would put in {p} % of a steady arc's heat here, so nothing is gained: steady."
             )
             beside = [
-                estimate("pulse-gain", words, s=row.name.capitalize(), p=f"{100 * share:.0f}")
+                Estimate("pulse-gain", words, s=row.name.capitalize(), p=f"{100 * share:.0f}")
             ]
             pattern = _paced(joint, bench, need, catalogue.pulse_patterns()["none"])
         elif share > LEAST_GAIN:
@@ -104,7 +104,7 @@ def choose_pattern(joint: Joint, section: Section, bench: Bench, back: Back, nee
             beside = [_rate_reason(pattern, need)]
     if pattern.rippled and (parted := _parted(joint, pattern)):
         beside, pattern = [parted], _paced(joint, bench, need, catalogue.pulse_patterns()["none"])
-    why = [reason, *beside, practice("{use} {cost}", use=pattern.row.use, cost=pattern.row.cost)]
+    why = [reason, *beside, Practice("{use} {cost}", use=pattern.row.use, cost=pattern.row.cost)]
     why += _both(joint, section, bench, need) + _against_gravity(joint)
     found = _cautions(joint, bench, back, pattern)
     return replace(
@@ -128,14 +128,14 @@ def _instead(
         if not bench.machine.name or peak <= bench.machine.most_a:
             return ()
         words = "{use} Its peaks of {p} A are more than {m} gives, {most} A."
-        why = say(
+        why = Sentence(
             words,
             use=row.use,
             p=amps_of(peak),
             m=bench.machine.name,
             most=amps_of(bench.machine.most_a),
         )
-        return (Instead("pulse", say(row.name), say(taken.row.name), why),)
+        return (Instead("pulse", Sentence(row.name), Sentence(taken.row.name), why),)
     if (
         row.has("rippled")
         and _heat_share(joint, bench, need, _paced(joint, bench, need, row)) > LEAST_GAIN
@@ -145,8 +145,8 @@ def _instead(
     words = (
         "{use} {m} makes it: put that on the bench." if able else "{use} No machine here makes it."
     )
-    why = say(words, use=row.use, m=able)
-    return (Instead("pulse", say(row.name), say(taken.row.name), why),)
+    why = Sentence(words, use=row.use, m=able)
+    return (Instead("pulse", Sentence(row.name), Sentence(taken.row.name), why),)
 
 
 def _paced(joint: Joint, bench: Bench, need: Need, row: PulsePattern) -> Pattern:
@@ -244,7 +244,7 @@ def mean_share(row: PulsePattern, background: float) -> float:
 
 def _rate_reason(pattern: Pattern, need: Need) -> Reason:
     v, w, rate = pattern.speed_mm_s, pattern.ripple_mm or 0.0, pattern.rate_pps or 0.0
-    said = estimate(
+    said = Estimate(
         "ripple-rate",
         "{r} a second keeps the pace: a round pool of {w}, lapped {o} %.",
         r=f"{rate:.2g}",
@@ -252,7 +252,7 @@ def _rate_reason(pattern: Pattern, need: Need) -> Reason:
         o=f"{pattern.lap_pct:g}",
     )
     worked = "{v} / ({w} × (1 − {o})) = {r}"
-    return ruled(
+    return Ruled(
         said,
         "rate = v / (w (1 − overlap)), 1 to 2 a second",
         worked,
@@ -271,7 +271,7 @@ def _parted(joint: Joint, pattern: Pattern) -> Reason | None:
     if lap >= LEAST_OVERLAP_PCT:
         return None
     words = "At {v} not even 2 a second laps a quarter: {s} is dropped for a steady arc."
-    return practice(words, v=speed(joint.travel_mm_s), s=pattern.row.name)
+    return Practice(words, v=speed(joint.travel_mm_s), s=pattern.row.name)
 
 
 def _no_gain(row: PulsePattern, share: float) -> Caution:
@@ -279,8 +279,8 @@ def _no_gain(row: PulsePattern, share: float) -> Caution:
         "{s} puts in {p} % of a steady arc's heat on this sheet: nothing is gained. Steady is as"
         " cool and quicker."
     )
-    item = caution("pulse-no-gain", "pulse", words, s=row.name.capitalize(), p=f"{100 * share:.0f}")
-    return mended(item, "Take a steady arc", pulse="none")
+    item = Care("pulse-no-gain", "pulse", words, s=row.name.capitalize(), p=f"{100 * share:.0f}")
+    return Mended(item, "Take a steady arc", pulse="none")
 
 
 _RULE = (
@@ -293,7 +293,7 @@ _RULE = (
 def _own(joint: Joint, section: Section, bench: Bench) -> tuple[PulsePattern, Reason]:
     key, reason = _first_that_fits(joint, section, bench)
     row = catalogue.pulse_patterns()[key]
-    return row, ruled(
+    return row, Ruled(
         reason,
         _RULE,
         "{joint}, {t}, {long} long, gap {gap}: {name}",
@@ -308,8 +308,8 @@ def _own(joint: Joint, section: Section, bench: Bench) -> tuple[PulsePattern, Re
 def _first_that_fits(joint: Joint, section: Section, bench: Bench) -> tuple[str, Reason]:
     if not bench.machine.pulses:
         if joint.remote:
-            return "pedal", practice("The machine cannot pulse: dab with the pedal.")
-        return "none", practice(
+            return "pedal", Practice("The machine cannot pulse: dab with the pedal.")
+        return "none", Practice(
             "The machine cannot pulse and has no remote: steady, 5 % less and faster."
         )
     key, reason = _wanted(joint, section)
@@ -317,7 +317,7 @@ def _first_that_fits(joint: Joint, section: Section, bench: Bench) -> tuple[str,
     if makes(bench, row):
         return key, reason
     words = "The machine pulses from {a} to {b} a second, {name} wants another rate: steady."
-    return "none", practice(
+    return "none", Practice(
         words, a=f"{_least_pps(bench):g}", b=f"{_most_pps(bench):g}", name=row.name
     )
 
@@ -326,20 +326,20 @@ def _wanted(joint: Joint, section: Section) -> tuple[str, Reason]:
     """The pattern the joint wants, whatever the machine makes."""
     chilled = joint.which("no_chill")
     if chilled:
-        return "none", practice("{metal} cools too fast under a slow pulse: steady.", metal=chilled)
+        return "none", Practice("{metal} cools too fast under a slow pulse: steady.", metal=chilled)
     thin_tube = any(m.form == "tube" and m.thickness_mm < THIN_WALL_MM for m in joint.members[:2])
     if joint.gap_mm > CLOSE_GAP_MM or joint.kind.has("cope") or thin_tube:
         words = "A gap, a cope or thin tube wall: fast pulse is cooler and bridges better."
-        return "fast", practice(words)
+        return "fast", Practice(words)
     along_edge = joint.kind.has("along_edge")
     if along_edge and section.thin_mm >= STOUT_EDGE_MM:
-        return "focused", practice(
+        return "focused", Practice(
             "An edge in thicker sheet: a stiff arc does not wander to the edge."
         )
     if along_edge and section.length_mm >= LONG_SEAM_MM:
         words = "Long {joint} in thin sheet: slow and cold keeps it flat and bright."
-        return "slow-cold", practice(words, joint=joint.kind.name)
-    return "none", practice("Nothing here asks for a pulse: good fit-up takes none.")
+        return "slow-cold", Practice(words, joint=joint.kind.name)
+    return "none", Practice("Nothing here asks for a pulse: good fit-up takes none.")
 
 
 def _both(joint: Joint, section: Section, bench: Bench, need: Need) -> list[Reason]:
@@ -364,7 +364,7 @@ def _both(joint: Joint, section: Section, bench: Bench, need: Need) -> list[Reas
         "b": heat(steady * _heat_share(joint, bench, need, cold)),
         "v": speed(need.speed_mm_s),
     }
-    return [practice(words, l=length(LONG_SEAM_MM), w=speed(cold.speed_mm_s), **figures)]
+    return [Practice(words, l=length(LONG_SEAM_MM), w=speed(cold.speed_mm_s), **figures)]
 
 
 def _against_gravity(joint: Joint) -> list[Reason]:
@@ -374,7 +374,7 @@ def _against_gravity(joint: Joint) -> list[Reason]:
         "{position}: the order of pulses stays; where the pool sags, a slow pulse lets it freeze"
         " between, and the arc is {arc} at most."
     )
-    return [practice(words, position=joint.position.name.capitalize(), arc=length(ARC_LENGTH_MM))]
+    return [Practice(words, position=joint.position.name.capitalize(), arc=length(ARC_LENGTH_MM))]
 
 
 def _cautions(joint: Joint, bench: Bench, back: Back, pattern: Pattern) -> list[Caution]:
@@ -384,23 +384,21 @@ def _cautions(joint: Joint, bench: Bench, back: Back, pattern: Pattern) -> list[
     if row.has("chills") and chilled:
         words = "A slow, cold pulse cools {metal} too fast: too much ferrite stays. Steady instead."
         found.append(
-            mended(
-                caution("chill-on-duplex", "pulse", words, metal=chilled),
+            Mended(
+                Care("chill-on-duplex", "pulse", words, metal=chilled),
                 "Take a steady arc",
                 **steady,
             )
         )
     if row.has("chills") and not back.barred:
         words = "Slow and cold belongs with chill bars; without them it keeps less of its gain."
-        found.append(note("pulse-without-bars", "pulse", words))
+        found.append(Note("pulse-without-bars", "pulse", words))
     if not row.has("steady") and not bench.machine.pulses:
         other = "pedal" if joint.remote else "none"
         words = "The machine cannot pulse. " + (
             "By pedal gives the same look." if joint.remote else "Steady, and faster."
         )
-        found.append(
-            mended(caution("machine-no-pulse", "pulse", words), f"Take {other}", pulse=other)
-        )
+        found.append(Mended(Care("machine-no-pulse", "pulse", words), f"Take {other}", pulse=other))
     elif not makes(bench, row) or not _rate_made(bench, pattern):
         words = "The machine pulses from {a} to {b} a second: it cannot make {r}."
         figures = {
@@ -410,9 +408,7 @@ def _cautions(joint: Joint, bench: Bench, back: Back, pattern: Pattern) -> list[
         }
         keys = {"pins.rate_pps": None} if "rate_pps" in joint.pins else steady
         how = "Go by the plan's rate" if "rate_pps" in joint.pins else "Take a steady arc"
-        found.append(
-            mended(caution("pulse-outside-machine", "pulse", words, **figures), how, **keys)
-        )
+        found.append(Mended(Care("pulse-outside-machine", "pulse", words, **figures), how, **keys))
     if pattern.rate_pps and flickers(pattern.rate_pps):
         words = (
             "Between 2 and 30 pulses a second the flicker tires the eye and no hand keeps time with"
@@ -420,8 +416,8 @@ def _cautions(joint: Joint, bench: Bench, back: Back, pattern: Pattern) -> list[
             " over."
         )
         found.append(
-            mended(
-                caution("pulse-flicker", "pulse", words),
+            Mended(
+                Care("pulse-flicker", "pulse", words),
                 "Go by the plan's rate",
                 **{"pins.rate_pps": None},
             )
@@ -438,8 +434,8 @@ def _rate_made(bench: Bench, pattern: Pattern) -> bool:
 
 def _others(joint: Joint, taken: PulsePattern) -> list[Other]:
     return [
-        instead(
-            say("{name}", name=row.name),
+        Alternative(
+            Sentence("{name}", name=row.name),
             {"pulse": row.key},
             "{use} {cost}",
             school="pulse",

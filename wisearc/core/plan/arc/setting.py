@@ -11,16 +11,16 @@ from ...joint.joint import Joint
 from ...joint.section import Section
 from ...quantities import amps_of, length
 from ...reasons import (
+    Alternative,
+    Care,
     Caution,
     Choice,
+    Mended,
     Other,
+    Practice,
     Reason,
-    caution,
-    instead,
-    mended,
-    practice,
-    ruled,
-    say,
+    Ruled,
+    Sentence,
 )
 from ...schema.figures import Band, figure
 from ...shop.bench import Bench
@@ -77,16 +77,13 @@ def choose_setting(
     """Choose the machine setting and slopes. Common practice."""
     steady = current.steady_a
     others: tuple[Other, ...] = ()
+    why: Reason
     if pulse.pulsed:
-        machine, why = (
-            pulse.peak_a,
-            practice("Under pulse the machine is set to the peak, no headroom."),
-        )
+        machine = pulse.peak_a
+        why = Practice("Under pulse the machine is set to the peak, no headroom.")
     elif not joint.remote:
-        machine, why = (
-            steady,
-            practice("No remote: set what is needed; the slopes start and end it."),
-        )
+        machine = steady
+        why = Practice("No remote: set what is needed; the slopes start and end it.")
     else:
         machine, why, others = _held_back(joint, steady)
     if machine > bench.machine.most_a >= steady and not pulse.pulsed:
@@ -123,18 +120,21 @@ def _held_back(joint: Joint, steady: float) -> tuple[float, Reason, tuple[Other,
     little, double = steady + headroom_a(steady), RIDE * steady
     if joint.setting_school == "ride":
         words = "Small headroom: a slip of the foot does little."
-        other = instead(
-            say("{a} A", a=amps_of(little)), {"setting_school": "headroom"}, words, school="setting"
+        other = Alternative(
+            Sentence("{a} A", a=amps_of(little)),
+            {"setting_school": "headroom"},
+            words,
+            school="setting",
         )
-        why = practice(
+        why = Practice(
             "Set twice what is needed and ride the {c}: a slip blows through.", c=joint.control
         )
         return double, why, (other,)
     words = "Set double and ride it: quick to heat a cold start, and a slip blows through."
-    other = instead(
-        say("{a} A", a=amps_of(double)), {"setting_school": "ride"}, words, school="setting"
+    other = Alternative(
+        Sentence("{a} A", a=amps_of(double)), {"setting_school": "ride"}, words, school="setting"
     )
-    why = practice(
+    why = Practice(
         "{h} A over what is needed; the {c} holds it back.",
         h=amps_of(headroom_a(steady)),
         c=joint.control,
@@ -183,18 +183,19 @@ def _slope_reason(slopes: tuple[float | None, float, float, float | None]) -> Re
         "start 27.5 % of set; up 0.3 s to 1 mm, 0.5 to 2, 1 above; down 1 s and 1 s a mm, double"
         " where it cracks; finish a fifth"
     )
-    return ruled(
-        practice(words, back=length(5), **figures), rule, "{a} A, {u} s, {d} s, {f} A", **figures
+    return Ruled(
+        Practice(words, back=length(5), **figures), rule, "{a} A, {u} s, {d} s, {f} A", **figures
     )
 
 
 def _cautions(joint: Joint, bench: Bench, pulse: Pulse) -> list[Caution]:
-    found, machine = [], bench.machine
+    found: list[Caution] = []
+    machine = bench.machine
     if joint.setting_school == "ride" and joint.remote and not pulse.pulsed:
         words = "Set at twice the need, a slip of the foot blows through thin sheet."
         found.append(
-            mended(
-                caution("ride-slip", "current", words),
+            Mended(
+                Care("ride-slip", "current", words),
                 "Set a little over",
                 setting_school="headroom",
             )
@@ -207,11 +208,11 @@ def _cautions(joint: Joint, bench: Bench, pulse: Pulse) -> list[Caution]:
             if machine.controls
             else "Set what is needed, with slopes."
         )
-        item = caution(
+        item = Care(
             "no-remote", "current", words, m=machine.name, c=CONTROLS[joint.control], how=how
         )
         found.append(
-            mended(
+            Mended(
                 item,
                 f"Work with {'the machine alone' if other == 'none' else 'the ' + CONTROLS[other]}",
                 control=other,
@@ -222,5 +223,5 @@ def _cautions(joint: Joint, bench: Bench, pulse: Pulse) -> list[Caution]:
             "{m} has no slopes: the arc starts and ends at full current. Start and end on a tab, or"
             " run back onto the bead before breaking off; craters crack."
         )
-        found.append(caution("no-slopes", "current", words, m=machine.name))
+        found.append(Care("no-slopes", "current", words, m=machine.name))
     return found

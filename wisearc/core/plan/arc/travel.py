@@ -9,7 +9,7 @@ from ...joint.joint import Joint
 from ...joint.section import Section
 from ...physics.pulse_train import overlap_pct, pitch_mm
 from ...quantities import amps_of, length, size, speed
-from ...reasons import Caution, Choice, Reason, caution, estimate, mended, practice, ruled
+from ...reasons import Care, Caution, Choice, Estimate, Mended, Practice, Reason, Ruled
 from ...schema.figures import Band, figure
 from .need import ARC_LENGTH_MM, Need
 from .pulse_pattern import Pattern
@@ -85,13 +85,13 @@ def _pace_reasons(
         if bare
         else "v = min(3.0, 4.0 / t) in line, min(2.5, 3.8 / t) in fillets"
     )
-    said = estimate("travel-default", words, v=speed(v), t=length(t))
-    own = ruled(said, f"{rule}; × position", "t {t}: {v}", t=length(t), v=speed(v))
+    said = Estimate("travel-default", words, v=speed(v), t=length(t))
+    own = Ruled(said, f"{rule}; × position", "t {t}: {v}", t=length(t), v=speed(v))
     if joint.travel_mm_s is not None:
-        return [practice("Travel set by hand; the plan's own pace is {v}.", v=speed(v)), own]
+        return [Practice("Travel set by hand; the plan's own pace is {v}.", v=speed(v)), own]
     if pattern.slowed:
         words = "Slowed so that {r:g} a second still laps {o:g} %."
-        return [practice(words.format(r=pattern.rate_pps, o=pattern.lap_pct)), own]
+        return [Practice(words.format(r=pattern.rate_pps, o=pattern.lap_pct)), own]
     return [own]
 
 
@@ -101,8 +101,8 @@ def _pool_reason(joint: Joint, section: Section, bare: bool, width: float) -> Re
         if bare
         else "w = 2.8 t, 3.0 to 7.5 mm, in line; 2.4 t, 2.6 to 6.5 mm, in fillets"
     ) + ("; against gravity 2 t or 5 mm at most" if joint.position.small_pool else "")
-    said = estimate("pool-width", "Pool aimed for: {w} wide.", w=size(width))
-    return ruled(said, rule, "t {t}: {w}", t=length(section.reckoned_mm), w=size(width))
+    said = Estimate("pool-width", "Pool aimed for: {w} wide.", w=size(width))
+    return Ruled(said, rule, "t {t}: {w}", t=length(section.reckoned_mm), w=size(width))
 
 
 def _cautions(joint: Joint, section: Section, bare: bool) -> list[Caution]:
@@ -112,8 +112,8 @@ def _cautions(joint: Joint, section: Section, bare: bool) -> list[Caution]:
         "Going down is sound for bare-fit sheet up to {t} only: the pool runs ahead of the arc."
         " Go up."
     )
-    item = caution("vertical-down", "travel", words, t=length(DOWN_MOST_MM))
-    return [mended(item, "Go up", position=joint.position.other)]
+    item = Care("vertical-down", "travel", words, t=length(DOWN_MOST_MM))
+    return [Mended(item, "Go up", position=joint.position.other)]
 
 
 def _judged(joint: Joint, need: Need) -> list[Caution]:
@@ -145,8 +145,8 @@ def _judged(joint: Joint, need: Need) -> list[Caution]:
             else "{v} is slow: more heat goes in than the seam needs, even at {a} A. {own} fits."
         )
     return [
-        mended(
-            caution("travel-off", "travel", words, **figures),
+        Mended(
+            Care("travel-off", "travel", words, **figures),
             "Go by the plan's pace",
             travel_mm_s=None,
         )

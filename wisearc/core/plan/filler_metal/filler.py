@@ -13,16 +13,16 @@ from ...joint.section import Section, section_of
 from ...physics.chemistry import ROOM_C, pren
 from ...quantities import stock
 from ...reasons import (
+    Alternative,
     Caution,
     Choice,
+    Estimate,
     Instead,
+    Mended,
     Other,
+    Practice,
     Reason,
-    estimate,
-    instead,
-    mended,
-    practice,
-    say,
+    Sentence,
 )
 from ...schema.figures import ByHand, figure
 from ...shop.bench import Bench
@@ -77,11 +77,11 @@ def choose_filler(joint: Joint, section: Section, bench: Bench) -> Filler:
     verdicts = _verdicts(joint, section, pair)
     why: list[Reason]
     if joint.filler == "none":
-        rod, why = None, [practice("Set by hand: no filler, the edges melt together.")]
+        rod, why = None, [Practice("Set by hand: no filler, the edges melt together.")]
     elif joint.filler != "auto":
         rod = catalogue.rods()[joint.filler]
         why = [
-            practice(
+            Practice(
                 "Set by hand: {rod}. The chart's first choice here is {first}.",
                 rod=rod.key,
                 first=pair.first,
@@ -149,7 +149,7 @@ def _not_there(wanted: Rod | None, taken: Rod | None) -> tuple[Reason, ...]:
     if wanted is None or taken is None:
         return ()
     return (
-        practice(
+        Practice(
             "Too little {w} on the shelf that this sheet melts; there is {u}, which is sound here.",
             w=wanted.key,
             u=taken.key,
@@ -160,14 +160,14 @@ def _not_there(wanted: Rod | None, taken: Rod | None) -> tuple[Reason, ...]:
 def _instead(wanted: Rod | None, taken: Verdict, diameter_mm: float | None) -> tuple[Instead, ...]:
     """What the rod that is there costs against the one wanted."""
     assert wanted is not None and taken.rod is not None
-    used = say("{r} {d}", r=taken.rod.key, d=stock(diameter_mm or 0.0))
-    why = say(
+    used = Sentence("{r} {d}", r=taken.rod.key, d=stock(diameter_mm or 0.0))
+    why = Sentence(
         "{u}: {what} {price}",
         u=taken.rod.key,
         what=describe(taken.reckoning, taken.cautions),
         price=_price(taken.rod),
     )
-    return (Instead("filler", say(wanted.key), used, why),)
+    return (Instead("filler", Sentence(wanted.key), used, why),)
 
 
 def _usual(joint: Joint) -> tuple[str, ...]:
@@ -179,7 +179,9 @@ def _usual(joint: Joint) -> tuple[str, ...]:
 def _chart(pair: FillerPair) -> Reason:
     sound = f", also sound {', '.join(pair.sound)}" if pair.sound else ""
     return Reason(
-        say("By the chart: {first}{sound}.", first=pair.first, sound=sound), pair.source, pair.mark
+        Sentence("By the chart: {first}{sound}.", first=pair.first, sound=sound),
+        pair.source,
+        pair.mark,
     )
 
 
@@ -305,7 +307,7 @@ def _own(
 ) -> tuple[Rod | None, list[Reason]]:
     if bare_fit_sound(joint) and _verdict(joint, section, None).failing[0] == 0:
         words = "Bare-fit {joint}: the edges make their own weld metal."
-        return None, [practice(words, joint=joint.kind.name)]
+        return None, [Practice(words, joint=joint.kind.name)]
     first = verdicts[0]
     chosen = (
         first
@@ -313,17 +315,17 @@ def _own(
         else next((v for v in verdicts if v.stands), min(verdicts, key=lambda v: v.failing))
     )
     assert chosen.rod is not None
-    listed = Reason(say("{rod}: {why}", rod=pair.first, why=pair.why), pair.source, pair.mark)
+    listed = Reason(Sentence("{rod}: {why}", rod=pair.first, why=pair.why), pair.source, pair.mark)
     if chosen.rod.key == pair.first:
         return chosen.rod, [listed]
     if "service-unmet" in _codes(first):
         return chosen.rod, [
-            practice("No rod meets this service here; reckoned with {rod}.", rod=chosen.rod.key),
+            Practice("No rod meets this service here; reckoned with {rod}.", rod=chosen.rod.key),
             listed,
         ]
     if first.rod is not None and first.rod.key != pair.first:
         words = "The chart's first choice is {first}, which does not bear this service; {rod} does."
-        return chosen.rod, [practice(words, first=pair.first, rod=chosen.rod.key), listed]
+        return chosen.rod, [Practice(words, first=pair.first, rod=chosen.rod.key), listed]
     return chosen.rod, [_unseated(first, chosen, pair.first), listed]
 
 
@@ -342,13 +344,13 @@ def _unseated(first: Verdict, chosen: Verdict, chart: str) -> Reason:
             "least": f"{100 * least:.0f}",
             "own": f"{100 * (own if own is not None else 1):.0f}",
         }
-        return estimate("dilution-by-joint", words, **figures, **more)
+        return Estimate("dilution-by-joint", words, **figures, **more)
     why = next(
         c.sentence
         for c in first.cautions
         if SEVERITY[c.level] >= SEVERITY["caution"] and c.code not in NOT_THE_RODS
     )
-    return estimate("dilution-by-joint", "Not {first}: {why} {rod} does not.", **figures, why=why)
+    return Estimate("dilution-by-joint", "Not {first}: {why} {rod} does not.", **figures, why=why)
 
 
 def _answered(item: Caution, joint: Joint, taken: Verdict, verdicts: list[Verdict]) -> Caution:
@@ -362,11 +364,11 @@ def _answered(item: Caution, joint: Joint, taken: Verdict, verdicts: list[Verdic
         None,
     )
     if better is not None and better.rod is not None:
-        return mended(item, f"Take {better.rod.key}", filler=better.rod.key)
+        return Mended(item, f"Take {better.rod.key}", filler=better.rod.key)
     if joint.filler != "auto":
-        return mended(item, "Go by the plan's rod", filler="auto")
+        return Mended(item, "Go by the plan's rod", filler="auto")
     kind = _kind_that_stands(joint, taken, item.code)
-    return mended(item, f"Make it {kind.phrase}", joint=kind.key) if kind else item
+    return Mended(item, f"Make it {kind.phrase}", joint=kind.key) if kind else item
 
 
 def _kind_that_stands(joint: Joint, taken: Verdict, code: str) -> JointKind | None:
@@ -395,7 +397,7 @@ def _others(
         candidate = verdict.rod
         if candidate is None or candidate is rod:
             continue
-        sentence = say(
+        sentence = Sentence(
             "{what} {price} {note}",
             what=describe(verdict.reckoning, verdict.cautions),
             price=_price(candidate),
@@ -403,7 +405,7 @@ def _others(
         )
         school = "filler" if candidate.key == pair.other_school else ""
         other = Other(
-            say("{rod}", rod=candidate.key),
+            Sentence("{rod}", rod=candidate.key),
             sentence,
             pair.source,
             pair.mark,
@@ -416,7 +418,7 @@ def _others(
         words = "Bare-fit is sound here: no gap, like metals." + (
             " Purged, it is the usual clean tube seam." if clean_tube else ""
         )
-        none = instead(say("no filler"), {"filler": "none"}, words)
+        none = Alternative(Sentence("no filler"), {"filler": "none"}, words)
         ranked.append((_verdict(joint, section, None).failing, none))
     found = [other for _, other in sorted(ranked, key=lambda row: row[0])]
     if joint.service not in NOT_FOR_BRAZE and (
@@ -435,7 +437,7 @@ def _brazed(rod: str) -> Other:
         "Silicon bronze is a braze, not a weld: for hard-to-weld pairs at low stress; on austenitic"
         " stainless copper can crack the sheet."
     )
-    return instead(say("{rod}", rod=rod), {"filler": rod}, words)
+    return Alternative(Sentence("{rod}", rod=rod), {"filler": rod}, words)
 
 
 def describe(reckoning: Reckoning, found: tuple[Caution, ...]) -> str:

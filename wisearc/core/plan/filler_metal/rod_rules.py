@@ -6,7 +6,7 @@ from ... import catalogue
 from ...catalogue.rows import Rod
 from ...joint.joint import Joint
 from ...joint.section import Section
-from ...reasons import Caution, caution, mended, stop
+from ...reasons import Care, Caution, Mended, Stop
 from .service import SERVICE_WORDS
 
 NOT_FOR_BRAZE = ("structural", "food", "hot")
@@ -24,7 +24,7 @@ def rod_cautions(joint: Joint, section: Section, rod: Rod | None) -> list[Cautio
             " complete, so starts and cap are nearly bare rod. Take a stainless rod."
         )
         found.append(
-            mended(stop("carbon-rod", "filler", words, rod=rod.key), "Go by the plan's rod", **own)
+            Mended(Stop("carbon-rod", "filler", words, rod=rod.key), "Go by the plan's rod", **own)
         )
     if rod.has("braze"):
         if any(m.has("austenitic") for m in joint.pair):
@@ -33,17 +33,15 @@ def rod_cautions(joint: Joint, section: Section, rod: Rod | None) -> list[Cautio
                 " stress. Keep it cool and unloaded, or take a stainless rod."
             )
             found.append(
-                mended(
-                    caution("copper-penetration", "filler", words), "Go by the plan's rod", **own
-                )
+                Mended(Care("copper-penetration", "filler", words), "Go by the plan's rod", **own)
             )
         if joint.service in NOT_FOR_BRAZE:
             words = (
                 "Silicon bronze is a braze, not a weld: not for what is {service}. Take a welding"
                 " rod."
             )
-            item = stop("braze-not-weld", "filler", words, service=SERVICE_WORDS[joint.service])
-            found.append(mended(item, "Go by the plan's rod", **own))
+            item = Stop("braze-not-weld", "filler", words, service=SERVICE_WORDS[joint.service])
+            found.append(Mended(item, "Go by the plan's rod", **own))
     return found
 
 
@@ -51,7 +49,7 @@ def _sulphur(joint: Joint) -> list[Caution]:
     sulphur = joint.which("sulphur")
     if sulphur is None:
         return []
-    grave = stop if joint.service in ("wet", "food", "structural") else caution
+    grave = Stop if joint.service in ("wet", "food", "structural") else Care
     words = (
         "{metal} is full of sulphur, which cracks the weld. Make the part from a grade without it;"
         " if it must be, feed well, dry and unloaded only."
@@ -62,7 +60,7 @@ def _sulphur(joint: Joint) -> list[Caution]:
         for which, m in zip("ab", joint.pair, strict=True)
         if m.has("sulphur")
     }
-    return [mended(item, "It is made of a grade without sulphur", **sets)]
+    return [Mended(item, "It is made of a grade without sulphur", **sets)]
 
 
 def _bare_rules(joint: Joint) -> list[Caution]:
@@ -76,27 +74,27 @@ def _bare_rules(joint: Joint) -> list[Caution]:
             " {rod}."
         )
         found.append(
-            stop("duplex-needs-filler", "filler", words, metal=needs.key, rod=needs.own_rod)
+            Stop("duplex-needs-filler", "filler", words, metal=needs.key, rod=needs.own_rod)
         )
     if first.group != second.group:
         words = (
             "{a} and {b} melted together without filler make an unsound mix. Use the rod for the"
             " pair."
         )
-        found.append(stop("no-filler-dissimilar", "filler", words, **names))
+        found.append(Stop("no-filler-dissimilar", "filler", words, **names))
     elif first.family != second.family:
         words = (
             "{a} and {b} without filler: the weld is only as good as the mix of the two. The rod"
             " for the pair is safer."
         )
-        found.append(caution("no-filler-dissimilar", "filler", words, **names))
+        found.append(Care("no-filler-dissimilar", "filler", words, **names))
     hot = next((m for m in joint.pair if m.has("fully_austenitic")), None)
     if hot:
         words = "{a} is fully austenitic and cracks hot without its rod. Use it."
-        found.append(stop("no-ferrite", "filler", words, a=hot.key))
+        found.append(Stop("no-ferrite", "filler", words, a=hot.key))
     hardens = joint.which("hardens")
     if hardens:
-        grave = stop if joint.service == "structural" else caution
+        grave = Stop if joint.service == "structural" else Care
         words = "{metal} melted bare hardens and cracks as it cools. Use its rod."
         found.append(grave("bare-hardens", "filler", words, metal=catalogue.metals()[hardens].name))
     elif first.kind == second.kind == "carbon":
@@ -105,7 +103,7 @@ def _bare_rules(joint: Joint) -> list[Caution]:
             " deoxidisers."
         )
         milder = min((first, second), key=lambda m: catalogue.rods()[m.own_rod].relative_cost)
-        found.append(caution("porosity", "filler", words, rod=milder.own_rod))
+        found.append(Care("porosity", "filler", words, rod=milder.own_rod))
     if not joint.kind.bare_fit and not (
         joint.kind.has("in_line") and joint.kind.has("closed_back")
     ):
@@ -113,5 +111,5 @@ def _bare_rules(joint: Joint) -> list[Caution]:
             "Without filler {joint} is sound only where one edge stands proud and is washed over;"
             " else the bead is sunk. Use a rod."
         )
-        found.append(caution("bare-fit-joint", "filler", words, joint=joint.kind.phrase))
-    return [mended(item, "Go by the plan's rod", filler="auto") for item in found]
+        found.append(Care("bare-fit-joint", "filler", words, joint=joint.kind.phrase))
+    return [Mended(item, "Go by the plan's rod", filler="auto") for item in found]

@@ -11,17 +11,17 @@ from ...joint.joint import Joint
 from ...joint.section import Section
 from ...quantities import length, size, stock
 from ...reasons import (
+    Alternative,
+    Care,
     Caution,
+    Estimate,
     Instead,
+    Mended,
     Other,
+    Practice,
     Reason,
-    caution,
-    estimate,
-    instead,
-    mended,
-    practice,
-    ruled,
-    say,
+    Ruled,
+    Sentence,
 )
 from ...shop.bench import Bench
 from ..arc.need import pool_mm
@@ -142,14 +142,14 @@ def _instead(rod: Rod, wanted: float, used: float) -> tuple[Instead, ...]:
         if used > wanted
         else "more to feed, easier to place"
     )
-    why = say(
+    why = Sentence(
         "{n} times as much length to feed; {cost}", n=f"{(wanted / used) ** 2:.2g}", cost=cost
     )
     return (
         Instead(
             "filler",
-            say("{r} {d}", r=rod.key, d=stock(wanted)),
-            say("{r} {d}", r=rod.key, d=stock(used)),
+            Sentence("{r} {d}", r=rod.key, d=stock(wanted)),
+            Sentence("{r} {d}", r=rod.key, d=stock(used)),
             why,
         ),
     )
@@ -186,23 +186,23 @@ _COSTS = {
 
 def _why(school: str, thin: float, wanted: float, diameter: float, by_hand: bool) -> Reason:
     if by_hand:
-        return practice("Rod of {d} set by hand.", d=stock(diameter))
+        return Practice("Rod of {d} set by hand.", d=stock(diameter))
     if diameter != wanted:
         words = "{d} from the shelf, where {w} lacks or runs short; {school} would take that."
-        return practice(words, d=stock(diameter), w=stock(wanted), school=_NAMES[school])
+        return Practice(words, d=stock(diameter), w=stock(wanted), school=_NAMES[school])
     if diameter < ROD_FROM_MM:
         words = "Below {limit} the rod is wire of {d} cut from a spool of the same class."
-        return practice(words, limit=length(THIN_MM), d=stock(diameter))
+        return Practice(words, limit=length(THIN_MM), d=stock(diameter))
     if school == "under-sheet" and diameter > thin:
-        return practice(
+        return Practice(
             "{d} rod on {t}: the thinnest that is sold in lengths and still feeds.",
             d=stock(diameter),
             t=length(thin),
         )
-    said = practice(
+    said = Practice(
         "{d} rod on {t}: {school}.", d=stock(diameter), t=length(thin), school=_NAMES[school]
     )
-    return ruled(said, _RULES[school], "{t}: {d}", t=length(thin), d=stock(diameter))
+    return Ruled(said, _RULES[school], "{t}: {d}", t=length(thin), d=stock(diameter))
 
 
 def _against_gravity(joint: Joint) -> tuple[Reason, ...]:
@@ -212,7 +212,7 @@ def _against_gravity(joint: Joint) -> tuple[Reason, ...]:
         "{position}: always rod under sheet, fed little and often; a thick rod chills the small"
         " pool and droops."
     )
-    return (practice(words, position=joint.position.name.capitalize()),)
+    return (Practice(words, position=joint.position.name.capitalize()),)
 
 
 def _feed_reason(feed: Feed, fed: float, by_length: float, pool: float) -> Reason:
@@ -241,9 +241,9 @@ def _feed_reason(feed: Feed, fed: float, by_length: float, pool: float) -> Reaso
         "hundred": length(100.0),
         "fed": size(fed),
     }
-    reason = estimate("deposit-section", words, **figures)
+    reason = Estimate("deposit-section", words, **figures)
     worked = "section {a} mm² × seam ÷ rod section × 1.15 = {fed}"
-    return ruled(
+    return Ruled(
         reason,
         "feed = section × length / rod section × 1.15",
         worked,
@@ -259,7 +259,7 @@ def _much(by_length: float, diameter: float) -> tuple[Reason, ...]:
         return ()
     words = "That is much for one hand: a rod of {d} feeds it in {per} for each {hundred}."
     per = size(100 * by_length * (diameter / thicker) ** 2)
-    return (practice(words, d=stock(thicker), per=per, hundred=length(100.0)),)
+    return (Practice(words, d=stock(thicker), per=per, hundred=length(100.0)),)
 
 
 def _other_school(school: str, thin: float, diameter: float) -> tuple[Other, ...]:
@@ -268,7 +268,11 @@ def _other_school(school: str, thin: float, diameter: float) -> tuple[Other, ...
     if theirs == diameter:
         return ()
     words = f"{_NAMES[other].capitalize()}: {_COSTS[other]}"
-    return (instead(say("{d} rod", d=stock(theirs)), {"rod_school": other}, words, school="rod"),)
+    return (
+        Alternative(
+            Sentence("{d} rod", d=stock(theirs)), {"rod_school": other}, words, school="rod"
+        ),
+    )
 
 
 def _cautions(thin: float, diameter: float, by_hand: bool) -> tuple[Caution, ...]:
@@ -279,14 +283,14 @@ def _cautions(thin: float, diameter: float, by_hand: bool) -> tuple[Caution, ...
         )
         return (
             _thinner(
-                caution("rod-too-thick", "filler", words, d=stock(diameter), t=length(thin)),
+                Care("rod-too-thick", "filler", words, d=stock(diameter), t=length(thin)),
                 by_hand,
             ),
         )
     if by_hand and diameter > max(STOUT_ROD_MM, SHEET_SHARE_MOST * thin):
         words = "A {d} rod is thicker than {t} sheet can melt easily. {better} places better."
         better = stock(under_sheet_mm(thin))
-        item = caution(
+        item = Care(
             "rod-too-thick", "filler", words, d=stock(diameter), t=length(thin), better=better
         )
         return (_thinner(item, by_hand),)
@@ -295,5 +299,5 @@ def _cautions(thin: float, diameter: float, by_hand: bool) -> tuple[Caution, ...
 
 def _thinner(item: Caution, by_hand: bool) -> Caution:
     if by_hand:
-        return mended(item, "Go by the plan's rod", **{"pins.rod_diameter_mm": None})
-    return mended(item, "Take rod under sheet", rod_school="under-sheet")
+        return Mended(item, "Go by the plan's rod", **{"pins.rod_diameter_mm": None})
+    return Mended(item, "Take rod under sheet", rod_school="under-sheet")

@@ -8,7 +8,7 @@ from ... import catalogue
 from ...catalogue.rows import Rod
 from ...joint.joint import Joint
 from ...quantities import length, temperature
-from ...reasons import Caution, Reason, caution, mended, note, practice, stop
+from ...reasons import Care, Caution, Mended, Note, Practice, Reason, Stop
 from ...schema.json_types import JsonObject
 
 SERVICE_WORDS = {
@@ -51,7 +51,7 @@ def service_reasons(joint: Joint, rod: Rod | None, usual: tuple[str, ...]) -> li
         rods = [catalogue.rods()[key] for key in usual]
         excluded = [r for r in rods if r.has("brittle_hot") and r is not rod]
         words = "For heat no {a}: its weld metal turns brittle above {t}."
-        return [practice(words, a=r.key, t=temperature(r.most_c)) for r in excluded]
+        return [Practice(words, a=r.key, t=temperature(r.most_c)) for r in excluded]
     return []
 
 
@@ -79,7 +79,7 @@ def _hot(joint: Joint, rod: Rod | None) -> list[Caution]:
         grade = next(
             m for m in catalogue.metals().values() if m.has("stabilised") and m.has("austenitic")
         )
-        item = stop(
+        item = Stop(
             "service-unmet",
             "filler",
             words,
@@ -87,11 +87,11 @@ def _hot(joint: Joint, rod: Rod | None) -> list[Caution]:
             t=temperature(DUPLEX_MOST_C),
             grade=grade.key,
         )
-        found.append(mended(item, "It stays cooler than that", **cooler))
+        found.append(Mended(item, "It stays cooler than that", **cooler))
     elif rod is not None and rod.has("brittle_hot"):
         words = "{rod} turns brittle above {t}: not for this heat. Take the plan's rod."
-        item = stop("brittle-hot", "filler", words, rod=rod.key, t=temperature(rod.most_c))
-        found.append(mended(item, "Go by the plan's rod", filler="auto"))
+        item = Stop("brittle-hot", "filler", words, rod=rod.key, t=temperature(rod.most_c))
+        found.append(Mended(item, "Go by the plan's rod", filler="auto"))
     long = joint.which("long_heat")
     if long:
         words = (
@@ -100,8 +100,8 @@ def _hot(joint: Joint, rod: Rod | None) -> list[Caution]:
         )
         figures = {"a": temperature(LONG_HEAT_C[0]), "b": temperature(LONG_HEAT_C[1])}
         found.append(
-            mended(
-                caution("long-heat", "filler", words, metal=long, **figures),
+            Mended(
+                Care("long-heat", "filler", words, metal=long, **figures),
                 "It does not dwell there",
                 **cooler,
             )
@@ -120,7 +120,7 @@ def _hot(joint: Joint, rod: Rod | None) -> list[Caution]:
             " stabilised grade and its rod bear it."
         )
         figures = {"a": temperature(SENSITISING_C[0]), "b": temperature(SENSITISING_C[1])}
-        found.append(note("sensitises-hot", "filler", words, metal=plain, **figures))
+        found.append(Note("sensitises-hot", "filler", words, metal=plain, **figures))
     return found
 
 
@@ -135,7 +135,7 @@ def _liquid(joint: Joint) -> list[Caution]:
             " what is {service}. A stabilised ferritic grade, {better}, or an L grade."
         )
         better = sensitised[0][1].instead
-        item = caution(
+        item = Care(
             "sensitises",
             "filler",
             words,
@@ -144,7 +144,7 @@ def _liquid(joint: Joint) -> list[Caution]:
             better=better,
         )
         found.append(
-            mended(
+            Mended(
                 item, f"It is {better}", **{f"{which}.metal": m.instead for which, m in sensitised}
             )
         )
@@ -164,16 +164,16 @@ def _liquid(joint: Joint) -> list[Caution]:
             " {service}."
         )
         found.append(
-            note("l-grade", "filler", words, metal=plain.key, service=SERVICE_WORDS[joint.service])
+            Note("l-grade", "filler", words, metal=plain.key, service=SERVICE_WORDS[joint.service])
         )
     if joint.kind.has("crevice") and joint.kind.instead:
         words = "A lap holds liquid between the sheets: seal both edges, or make it {better}."
         better = catalogue.joint_kinds()[joint.kind.instead].phrase
-        item = caution("crevice", "fit-up", words, better=better)
-        found.append(mended(item, f"Make it {better}", joint=joint.kind.instead))
+        item = Care("crevice", "fit-up", words, better=better)
+        found.append(Mended(item, f"Make it {better}", joint=joint.kind.instead))
     elif joint.kind.has("crevice") or joint.kind.has("back_apart"):
         words = "The open back of this joint holds liquid: weld or seal the far side too."
-        found.append(note("crevice", "fit-up", words))
+        found.append(Note("crevice", "fit-up", words))
     return found
 
 
@@ -192,4 +192,4 @@ def _structural(joint: Joint) -> list[Caution]:
         key: temperature(c)
         for key, c in (("a", 150), ("b", 200), ("cold", 15), ("c", 50), ("d", 90))
     }
-    return [note("preheat", "heat", words, metal=name, t=length(PREHEAT_FROM_MM), **warm)]
+    return [Note("preheat", "heat", words, metal=name, t=length(PREHEAT_FROM_MM), **warm)]

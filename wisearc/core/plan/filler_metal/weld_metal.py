@@ -27,7 +27,7 @@ from ...physics.chemistry import (
 )
 from ...physics.chemistry import WeldMetal as Reckoned
 from ...quantities import temperature
-from ...reasons import Caution, Choice, caution, note, stop
+from ...reasons import Care, Caution, Choice, Note, Stop
 from ...schema.figures import figure
 from .feeding import DILUTION_SLACK, SOFT_C_PCT, Feed, Limits, feed_for, limits_of
 from .rod_rules import rod_cautions
@@ -222,7 +222,7 @@ def _metal_rules(
     """
     if rod is not None and rod.has("braze"):
         return [
-            note(
+            Note(
                 "not-reckoned",
                 "filler",
                 "A braze does not melt the sheet: its weld metal is not reckoned.",
@@ -235,7 +235,7 @@ def _metal_rules(
         words = (
             "The weld metal comes to {cr} % chromium; under 10.5 % it is not stainless and rusts."
         )
-        return [stop("weld-metal-not-stainless", "filler", words, cr=f"{m.chromium_pct:.1f}")]
+        return [Stop("weld-metal-not-stainless", "filler", words, cr=f"{m.chromium_pct:.1f}")]
     beyond = reckoning.over > DILUTION_SLACK and not leaning
     solved = reckoning.limits.even is not None
     found += [*_martensite(joint, m, beyond, solved), *_cracking(rod, m, beyond, leaning)]
@@ -243,10 +243,10 @@ def _metal_rules(
     if section.stainless_sides == 2 and m.pren < poorer - PITTING_SLACK:
         words = "The weld's pitting number is {w}, the poorer sheet's {b}: the weld pits first."
         found.append(
-            caution("pitting-below-base", "filler", words, w=f"{m.pren:.1f}", b=f"{poorer:.1f}")
+            Care("pitting-below-base", "filler", words, w=f"{m.pren:.1f}", b=f"{poorer:.1f}")
         )
     return found + [
-        note("not-reckoned", "filler", "Not reckoned: {what}.", what=text)
+        Note("not-reckoned", "filler", "Not reckoned: {what}.", what=text)
         for text in m.not_reckoned
     ]
 
@@ -266,7 +266,7 @@ def _martensite(joint: Joint, m: Reckoned, beyond: bool, solved: bool) -> list[C
     if start is not None:
         if start <= ROOM_C + NEAR_C:
             return []
-        level = caution if beyond and not soft else note
+        level = Care if beyond and not soft else Note
         words = (
             "Martensite starts at {ms}, above room temperature: the weld turns hard and can crack."
         )
@@ -278,9 +278,9 @@ def _martensite(joint: Joint, m: Reckoned, beyond: bool, solved: bool) -> list[C
             "Soft martensite, low in carbon, in the weld of ferritic sheet: normal, it bears"
             " bending."
         )
-        return [note("martensite", "filler", words)]
+        return [Note("martensite", "filler", words)]
     words = "By the constitution diagram the weld is {region}: hard, it can crack when bent."
-    return [caution("martensite", "filler", words, region=m.region)]
+    return [Care("martensite", "filler", words, region=m.region)]
 
 
 def _cracking(rod: Rod | None, m: Reckoned, beyond: bool, leaning: bool) -> list[Caution]:
@@ -289,7 +289,7 @@ def _cracking(rod: Rod | None, m: Reckoned, beyond: bool, leaning: bool) -> list
             "Fully austenitic weld metal: no ferrite by design, so it cracks hot if hurried. Keep"
             " the heat low, fill the craters, taper off slowly."
         )
-        return [note("no-ferrite", "filler", words)]
+        return [Note("no-ferrite", "filler", words)]
     ferrite, ratio = m.ferrite_pct, m.solidification_ratio
     sound = SOUND_FERRITE_PCT[0]
     if ferrite is not None and ferrite < sound:
@@ -300,22 +300,22 @@ def _cracking(rod: Rod | None, m: Reckoned, beyond: bool, leaning: bool) -> list
                 "Ferrite {f} %, under the sound 3 %: prone to cracking while hot, and no feeding"
                 " brings it up."
             )
-            return [caution("hot-cracking", "filler", words, **figures)]
+            return [Care("hot-cracking", "filler", words, **figures)]
         if leaning:
             words = (
                 "With the arc leaning to the worse side ferrite falls to {f} %: keep it off that"
                 " side, feed well and fill the craters."
             )
-            return [note("ferrite-low", "filler", words, **figures)]
+            return [Note("ferrite-low", "filler", words, **figures)]
         words = (
             "Ferrite {f} %, under the sound 3 % but within what the reckoning can tell: holds while"
             " the rod is fed well, the arc kept off the worse side and craters filled."
         )
-        return [note("ferrite-low", "filler", words, **figures)]
+        return [Note("ferrite-low", "filler", words, **figures)]
     if ferrite is not None and ratio is not None and ratio < CRACKING_RATIO:
         words = (
             "Solidifies as austenite first (ratio {r}, under 1.5): keep the heat low and fill the"
             " craters."
         )
-        return [note("hot-cracking", "filler", words, r=f"{ratio:.2f}")]
+        return [Note("hot-cracking", "filler", words, r=f"{ratio:.2f}")]
     return []

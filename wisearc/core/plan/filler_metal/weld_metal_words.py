@@ -14,7 +14,7 @@ from ...physics.chemistry import (
     WeldMetal,
 )
 from ...quantities import temperature
-from ...reasons import Reason, estimate, published, ruled
+from ...reasons import Estimate, Published, Reason, Ruled
 from .feeding import Limits
 
 # so much under what it stands with the arc leaning leaves room for the hand
@@ -32,8 +32,8 @@ def reasons_of(
     share = "all melted sheet" if rod is None else f"{d * 100:.0f} % melted sheet"
     words = "By reckoning, {share}: chromium {cr} %, nickel {ni} %."
     figures = {"cr": f"{metal.chromium_pct:.1f}", "ni": f"{metal.analysis.get('Ni', 0.0):.1f}"}
-    mixed = ruled(
-        estimate("dilution-by-joint", words, share=share, **figures),
+    mixed = Ruled(
+        Estimate("dilution-by-joint", words, share=share, **figures),
         "mix = (1 − d) · rod + d · (share of each side)",
         "d = {d}; Creq {cr}, Nieq {ni}",
         d=f"{d:.2f}",
@@ -53,10 +53,10 @@ def reasons_of(
             "Unlike thickness: also reckoned with more of either side, to 30/70 where one is twice"
             " the other, and judged by the worst."
         )
-        reasons.append(estimate("worst-share", words))
+        reasons.append(Estimate("worst-share", words))
     if metal.chromium_pct < STAINLESS_CR_PCT:
         reasons.append(
-            published("en-10088", "Under {c} % chromium it is not stainless.", c=STAINLESS_CR_PCT)
+            Published("en-10088", "Under {c} % chromium it is not stainless.", c=STAINLESS_CR_PCT)
         )
     return reasons
 
@@ -77,7 +77,7 @@ def _stands(joint: Joint, d: float, limits: Limits) -> list[Reason]:
         if d > limits.leaning - ROOM
         else ": that leaves room for the hand."
     )
-    return [estimate("greatest-dilution", words, **figures)]
+    return [Estimate("greatest-dilution", words, **figures)]
 
 
 def _ferrite(metal: WeldMetal) -> list[Reason]:
@@ -93,8 +93,8 @@ def _ferrite(metal: WeldMetal) -> list[Reason]:
         else f"above {high:g} %"
     )
     return [
-        ruled(
-            published("seferian-1959", "Ferrite {f} %, {state}.", f=f"{f:.1f}", state=state),
+        Ruled(
+            Published("seferian-1959", "Ferrite {f} %, {state}.", f=f"{f:.1f}", state=state),
             "δ = 3 (Creq − 0.93 Nieq − 6.7)",
             "3 ({cr} − 0.93 × {ni} − 6.7) = {f} %",
             cr=f"{metal.cr_eq:.2f}",
@@ -116,10 +116,10 @@ def _solidification(metal: WeldMetal) -> list[Reason]:
         if r <= 2
         else "wholly ferrite first"
     )
-    said = published(
+    said = Published(
         "hammar-svensson-1979", "Freezes as {mode} (ratio {r}).", mode=mode, r=f"{r:.2f}"
     )
-    return [ruled(said, "Cr′/Ni′, boundary 1.5 (Suutala)", "{r}", r=f"{r:.2f}")]
+    return [Ruled(said, "Cr′/Ni′, boundary 1.5 (Suutala)", "{r}", r=f"{r:.2f}")]
 
 
 def _martensite(metal: WeldMetal) -> list[Reason]:
@@ -137,7 +137,7 @@ def _martensite(metal: WeldMetal) -> list[Reason]:
     )
     formula = "Ms(°F) = 75(14.6−Cr) + 110(8.9−Ni) + 60(1.33−Mn) + 50(0.47−Si) + 3000(0.068−(C+N))"
     t = temperature(start)
-    return [ruled(published("eichelman-hull-1953", words, t=t), formula, "Ms = {t}", t=t)]
+    return [Ruled(Published("eichelman-hull-1953", words, t=t), formula, "Ms = {t}", t=t)]
 
 
 def _pitting(metal: WeldMetal) -> Reason:
@@ -147,5 +147,5 @@ def _pitting(metal: WeldMetal) -> Reason:
         "n": f"{metal.analysis.get('N', 0.0):.3f}",
         "p": f"{metal.pren:.1f}",
     }
-    said = published("pren", "Pitting number {p}.", p=figures["p"])
-    return ruled(said, "PREN = Cr + 3.3 Mo + 16 N", "{cr} + 3.3 × {mo} + 16 × {n} = {p}", **figures)
+    said = Published("pren", "Pitting number {p}.", p=figures["p"])
+    return Ruled(said, "PREN = Cr + 3.3 Mo + 16 N", "{cr} + 3.3 × {mo} + 16 × {n} = {p}", **figures)

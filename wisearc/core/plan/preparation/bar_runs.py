@@ -12,7 +12,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 
 from ...quantities import Quantity, counted, length
-from ...reasons import Sentence, say
+from ...reasons import Sentence
 from ...shop.shop import Bar
 from ..plan import Plan
 
@@ -122,14 +122,16 @@ def bench_list(plan: Plan, runs: list[BarRun]) -> list[BenchLine]:
     tacks, found = plan.tacks, list[BenchLine]()
     if plan.back.purged:
         found.append(
-            BenchLine("gas-on", "gas", say("Purge on, and at its target, before the first tack."))
+            BenchLine(
+                "gas-on", "gas", Sentence("Purge on, and at its target, before the first tack.")
+            )
         )
     if runs:
         found.append(
             BenchLine(
                 "bars-on",
                 "bars",
-                say(
+                Sentence(
                     "Bars on: {where}, {d} from the seam.",
                     where="; ".join(faces(plan)),
                     d=length(plan.back.bar_from_seam_mm),
@@ -141,17 +143,19 @@ def bench_list(plan: Plan, runs: list[BarRun]) -> list[BenchLine]:
         found.append(BenchLine(f"tack-{n}", "tack", _tack_words(plan, n, index), index))
         if n in stops:
             found.append(
-                BenchLine(f"true-{n}", "true", say("Check it square, pull true, clamp again."))
+                BenchLine(f"true-{n}", "true", Sentence("Check it square, pull true, clamp again."))
             )
     if tacks.count > MOST_LINES:
-        more = say(
+        more = Sentence(
             "And so on: halve the widest space each time, {n} more.",
             n=counted(tacks.count - MOST_LINES, "tack"),
         )
         found.append(BenchLine("tacks-more", "tack", more))
     found.append(
         BenchLine(
-            "look", "true", say("Look at every tack: grind out a cracked one, feather the rest.")
+            "look",
+            "true",
+            Sentence("Look at every tack: grind out a cracked one, feather the rest."),
         )
     )
     return [*found, *_seam_lines(plan, runs)]
@@ -160,13 +164,15 @@ def bench_list(plan: Plan, runs: list[BarRun]) -> list[BenchLine]:
 def _tack_words(plan: Plan, n: int, index: int) -> Sentence:
     at = plan.tacks.positions_mm[index]
     if plan.section.all_round:
-        return say(
+        return Sentence(
             "Tack {n} at {turn}, {l} long.",
             n=n,
             turn=Quantity(round(360 * at / plan.section.length_mm), "degrees"),
             l=length(plan.tacks.length_mm),
         )
-    return say("Tack {n} at {at}, {l} long.", n=n, at=length(at), l=length(plan.tacks.length_mm))
+    return Sentence(
+        "Tack {n} at {at}, {l} long.", n=n, at=length(at), l=length(plan.tacks.length_mm)
+    )
 
 
 def _seam_lines(plan: Plan, runs: list[BarRun]) -> list[BenchLine]:
@@ -177,7 +183,7 @@ def _seam_lines(plan: Plan, runs: list[BarRun]) -> list[BenchLine]:
                 BenchLine(
                     f"bars-{i}",
                     "bars",
-                    say(
+                    Sentence(
                         "Glow gone, gas off: move the bars on, {a} to {b}, every face.",
                         a=length(run.start_mm),
                         b=length(run.end_mm),
@@ -188,7 +194,7 @@ def _seam_lines(plan: Plan, runs: list[BarRun]) -> list[BenchLine]:
             BenchLine(
                 f"weld-{i}",
                 "weld",
-                say("Weld {a} to {b}.", a=length(run.start_mm), b=length(run.end_mm)),
+                Sentence("Weld {a} to {b}.", a=length(run.start_mm), b=length(run.end_mm)),
             )
         )
     if len(runs) > MOST_LINES:
@@ -196,7 +202,7 @@ def _seam_lines(plan: Plan, runs: list[BarRun]) -> list[BenchLine]:
             BenchLine(
                 "weld-more",
                 "weld",
-                say(
+                Sentence(
                     "And so on along the seam, {n} more.", n=counted(len(runs) - MOST_LINES, "run")
                 ),
             )
@@ -204,7 +210,7 @@ def _seam_lines(plan: Plan, runs: list[BarRun]) -> list[BenchLine]:
     if not runs:
         found.append(
             BenchLine(
-                "weld-1", "weld", say("Weld the seam, {l}.", l=length(plan.section.length_mm))
+                "weld-1", "weld", Sentence("Weld the seam, {l}.", l=length(plan.section.length_mm))
             )
         )
     return found

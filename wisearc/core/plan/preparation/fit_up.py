@@ -9,7 +9,7 @@ from typing import ClassVar
 from ...joint.joint import Joint
 from ...joint.section import Section
 from ...quantities import length
-from ...reasons import Caution, Choice, Reason, mended, practice, ruled, stop
+from ...reasons import Caution, Choice, Mended, Practice, Reason, Ruled, Stop
 from ...schema.figures import Band, figure
 from ..filler_metal.filler import BARE_FIT_GAP_MM, Filler
 
@@ -47,7 +47,7 @@ def choose_fit_up(joint: Joint, section: Section, filler: Filler) -> FitUp:
     before = "Deburr; cut laser or plasma oxide back {a}; strip film {b}; degrease; wipe the rod."
     return FitUp(
         max_gap_mm=most,
-        why=(_reason(bare, thin, most), practice(before, a=length(1), b=length(25))),
+        why=(_reason(bare, thin, most), Practice(before, a=length(1), b=length(25))),
         cautions=(*_too_wide(joint, thin, bare, most), *_coatings(joint)),
     )
 
@@ -72,18 +72,18 @@ def _too_wide(joint: Joint, thin: float, bare: bool, most: float) -> list[Cautio
         "A gap of {g} is {by} what holds here, {m}: it blows through and pulls dirt from behind."
         " {mend}"
     )
-    item = stop(
+    item = Stop(
         "gap-too-wide", "fit-up", words, g=length(joint.gap_mm), m=length(most), by=by, mend=mend
     )
     held = f"{math.floor(most * 100) / 100:g} mm"
-    return [mended(item, "It is refitted", gap=held)]
+    return [Mended(item, "It is refitted", gap=held)]
 
 
 def _coatings(joint: Joint) -> list[Caution]:
     words = "Member {n} has {c} on it: take it off both faces {d} back first. {why}"
     return [
-        mended(
-            stop(
+        Mended(
+            Stop(
                 "coating",
                 "fit-up",
                 words,
@@ -113,6 +113,6 @@ def max_gap_mm(thin: float) -> float:
 def _reason(bare: bool, thin: float, most: float) -> Reason:
     m = length(most)
     if bare:
-        return ruled(practice("Bare-fit: none that a hair enters."), "gap ≤ 0.05 mm", "{m}", m=m)
-    said = practice("With filler a quarter of the thickness, {m} at most here.", m=m)
-    return ruled(said, "gap ≤ t / 4", "{t} / 4 = {m}", t=length(thin), m=m)
+        return Ruled(Practice("Bare-fit: none that a hair enters."), "gap ≤ 0.05 mm", "{m}", m=m)
+    said = Practice("With filler a quarter of the thickness, {m} at most here.", m=m)
+    return Ruled(said, "gap ≤ t / 4", "{t} / 4 = {m}", t=length(thin), m=m)

@@ -7,7 +7,7 @@ from __future__ import annotations
 from ...joint.joint import Joint
 from ...joint.section import Section
 from ...quantities import amps_of
-from ...reasons import Caution, note
+from ...reasons import Caution, Note
 from ..arc.pulse import Pulse
 
 _SHADES = ((40, 9), (100, 10), (175, 11), (250, 12))
@@ -28,8 +28,8 @@ def harm_cautions(joint: Joint, section: Section, pulse: Pulse) -> tuple[Caution
         " can closed and away."
     )
     found = [
-        note("light", "harm", light, s=shade_for(pulse.peak_a), a=amps_of(pulse.peak_a)),
-        note("hot-metal", "harm", hot),
+        Note("light", "harm", light, s=shade_for(pulse.peak_a), a=amps_of(pulse.peak_a)),
+        Note("hot-metal", "harm", hot),
     ]
     if section.stainless_sides:
         manganese = next((m.key for m in joint.metals if m.has("manganese_fume")), None)
@@ -38,19 +38,19 @@ def harm_cautions(joint: Joint, section: Section, pulse: Pulse) -> tuple[Caution
             "Fume carries chromium(VI) and nickel{more}: extract at the source, respirator, head"
             " out of the plume (ozone). Limit 5 µg/m³; follow the local rule."
         )
-        found.append(note("fume", "harm", words, more=more))
+        found.append(Note("fume", "harm", words, more=more))
     if any(m.form == "tube" for m in joint.members):
         words = "Vent any closed tube before heat; never weld a vessel that held fuel."
-        found.append(note("sealed-section", "harm", words))
+        found.append(Note("sealed-section", "harm", words))
     if joint.position.has("overhead"):
-        found.append(note("overhead", "harm", "Overhead: hood, collar, sleeves; metal falls."))
-    found.append(note("cleaner", "harm", cleaner))
+        found.append(Note("overhead", "harm", "Overhead: hood, collar, sleeves; metal falls."))
+    found.append(Note("cleaner", "harm", cleaner))
     if joint.service in ("food", "structural"):
         words = (
             "{service} work goes by its code and a qualified person; this plan is a shop's start,"
             " not a qualified procedure."
         )
-        found.append(note("code", "harm", words, service=joint.service.capitalize()))
+        found.append(Note("code", "harm", words, service=joint.service.capitalize()))
     return tuple(found)
 
 

@@ -12,17 +12,17 @@ from ...joint.joint import Joint
 from ...joint.section import Section
 from ...quantities import amps_of, length, size
 from ...reasons import (
+    Alternative,
+    Care,
     Caution,
     Choice,
+    Estimate,
+    Mended,
     Other,
+    Practice,
     Reason,
-    caution,
-    estimate,
-    instead,
-    mended,
-    practice,
-    ruled,
-    say,
+    Ruled,
+    Sentence,
 )
 from ...schema.figures import ByHand, figure
 from ...shop.bench import Bench
@@ -73,12 +73,12 @@ def choose_tacks(
         count = round_count(diameter, section.thin_mm, seam)
         pitch, order = seam / count, opposite_order(count)
         positions = tuple(i * pitch for i in range(count))
-        said = practice("Round a tube of {d}: {n}, in opposite pairs.", d=length(diameter), n=count)
+        said = Practice("Round a tube of {d}: {n}, in opposite pairs.", d=length(diameter), n=count)
         rule = (
             "3 below 20 mm, 4 at quarter turns, 6 from 50 mm, 8 from 100 mm; never wider apart than"
             " 40 t or 60 mm"
         )
-        why = ruled(
+        why: Reason = Ruled(
             said, rule, "{d}, wall {t}: {n}", d=length(diameter), t=length(section.thin_mm), n=count
         )
     else:
@@ -159,16 +159,16 @@ def opposite_order(count: int) -> tuple[int, ...]:
 
 def _pitch_reason(joint: Joint, section: Section, wanted: float, pitch: float) -> Reason:
     if "tack_pitch_mm" in joint.pins:
-        return practice("Pitch set by hand: every {p}.", p=size(pitch))
+        return Practice("Pitch set by hand: every {p}.", p=size(pitch))
     words = "The seam evenly, {w} apart at most. Ends first, then halve the widest."
-    said = practice(words, w=length(wanted))
+    said = Practice(words, w=length(wanted))
     figures = {
         "t": length(section.thin_mm),
         "w": length(wanted),
         "a": length(PITCH_LEAST_MM),
         "b": length(PITCH_MOST_MM),
     }
-    return ruled(
+    return Ruled(
         said, "20 thicknesses, within 12 to 50 mm", "20 × {t}, within {a} to {b}: {w}", **figures
     )
 
@@ -180,7 +180,7 @@ def _amps_reason(joint: Joint, amps: float, own: bool) -> Reason:
         if own
         else "{a} A for a tack, 1.3 times the seam's: the {c} pressed full gives it."
     )
-    return estimate("tack-current", words, a=amps_of(amps), c=joint.control)
+    return Estimate("tack-current", words, a=amps_of(amps), c=joint.control)
 
 
 def _how(section: Section, back: Back, long: float) -> list[Reason]:
@@ -188,10 +188,10 @@ def _how(section: Section, back: Back, long: float) -> list[Reason]:
     words = (
         "{s} long, pulse off{first}, full post-flow; feather or melt in; grind out a cracked one."
     )
-    reasons = [practice(words, s=size(long), first=first)]
+    reasons: list[Reason] = [Practice(words, s=size(long), first=first)]
     if section.unlike:
         reasons.append(
-            practice("Strike on the thicker piece and carry over: the thin edge goes first.")
+            Practice("Strike on the thicker piece and carry over: the thin edge goes first.")
         )
     return reasons
 
@@ -203,8 +203,10 @@ def _others(joint: Joint, section: Section, back: Back, pitch: float) -> list[Ot
         return []
     words = "Between close bars the sheet cannot part: 40 thicknesses apart hold."
     return [
-        instead(
-            say("every {p}", p=length(between_bars)), {"pins.tack_pitch_mm": between_bars}, words
+        Alternative(
+            Sentence("every {p}", p=length(between_bars)),
+            {"pins.tack_pitch_mm": between_bars},
+            words,
         )
     ]
 
@@ -216,6 +218,6 @@ def _cautions(joint: Joint, section: Section, back: Back, pitch: float) -> list[
     if "tack_pitch_mm" in joint.pins and pitch > WIDE_BY * most:
         words = "Every {p} is wide for {t}: the first run splits them and a gap opens. {m} holds."
         figures = {"p": size(pitch), "t": length(section.thin_mm), "m": length(most)}
-        item = caution("tacks-too-few", "tacks", words, **figures)
-        return [mended(item, "Go by the plan's pitch", **{"pins.tack_pitch_mm": None})]
+        item = Care("tacks-too-few", "tacks", words, **figures)
+        return [Mended(item, "Go by the plan's pitch", **{"pins.tack_pitch_mm": None})]
     return []

@@ -10,7 +10,7 @@ from typing import ClassVar
 from ...joint.joint import Joint
 from ...joint.section import Section
 from ...quantities import length, temperature
-from ...reasons import Caution, Choice, Reason, caution, practice, published, ruled
+from ...reasons import Care, Caution, Choice, Practice, Published, Reason, Ruled
 from ...schema.figures import figure
 from ...shop.bench import Bench
 from ..arc.need import brazed
@@ -93,7 +93,7 @@ def _cautions(bench: Bench) -> list[Caution]:
         "{m} starts by scratching alone: tungsten breaks off into the weld and the tip is spoilt."
         " Start on a copper strip beside the seam and carry over, or take another machine."
     )
-    return [caution("scratch-start", "technique", words, m=bench.machine.name or "The machine")]
+    return [Care("scratch-start", "technique", words, m=bench.machine.name or "The machine")]
 
 
 def torch_angle_deg(joint: Joint, section: Section) -> float:
@@ -160,8 +160,8 @@ def _reasons(
     a = torch_angle_deg(joint, section)
     words = "So that both edges take heat alike; arc no longer than the tungsten is thick."
     found = [
-        ruled(
-            practice(words),
+        Ruled(
+            Practice(words),
             "90° in the open, half the opening in a corner or lap; 65/90 of the whole where one is"
             " twice the other",
             "{s}° of {w}°, thickness {r} to 1: {a}°",
@@ -170,12 +170,12 @@ def _reasons(
             r=f"{section.ratio:.3g}",
             a=f"{a:.0f}",
         ),
-        practice(
+        Practice(
             "DC, electrode negative. Start by {s}; return clamp {clamp}.",
             s=starts_by(bench),
             clamp=RETURN_CLAMP,
         ),
-        practice(
+        Practice(
             "Start {a}; end {b}, {low} to {high} of overlap. Restart in the middle of the crater,"
             " the pool back to its size before going on.",
             a=start_at,
@@ -189,36 +189,36 @@ def _reasons(
             "A braze: heat the sheets until the rod wets them, never until they melt; bright metal,"
             " a close gap, no second pass over it."
         )
-        found.append(practice(words))
+        found.append(Practice(words))
     if section.unlike:
         words = (
             "Thick to thin: two thirds of the arc on the thick, torch 60–70° to the thin sheet;"
             " start and stop on the thick."
         )
-        found.append(practice(words))
+        found.append(Practice(words))
     if filler.leg_mm is not None:
         words = "Leg {leg}, throat {throat} (0.7 of the leg)."
         found.append(
-            practice(words, leg=length(filler.leg_mm), throat=length(THROAT_SHARE * filler.leg_mm))
+            Practice(words, leg=length(filler.leg_mm), throat=length(THROAT_SHARE * filler.leg_mm))
         )
     if joint.kind.has("cope"):
         words = (
             "At the heel the torch comes in along the branch, at the toe it stands open: weld the"
             " heel short and last of each half."
         )
-        found.append(practice(words))
+        found.append(Practice(words))
     return found
 
 
 def after_reasons(joint: Joint, section: Section) -> tuple[Reason, ...]:
     """What to do after, by service, in order."""
     still = (
-        [practice("Cool in still air; no draught, no water.")] if joint.any_metal("hardens") else []
+        [Practice("Cool in still air; no draught, no water.")] if joint.any_metal("hardens") else []
     )
     if section.stainless_sides == 0:
-        return (*still, practice("Wire off the scale; paint or oil before it rusts."))
-    found = [
-        practice(
+        return (*still, Practice("Wire off the scale; paint or oil before it rusts."))
+    found: list[Reason] = [
+        Practice(
             "Brush with a brush kept for stainless only; no carbon-steel wire, no chloride marker,"
             " new wheels."
         ),
@@ -228,20 +228,20 @@ def after_reasons(joint: Joint, section: Section) -> tuple[Reason, ...]:
             "Take off everything beyond pale straw on both faces: pickle or electro-clean, rinse,"
             " citric acid 4–10 % at {a}–{b} for 20–30 min, rinse."
         )
-        found.append(practice(words, a=temperature(21), b=temperature(49)))
+        found.append(Practice(words, a=temperature(21), b=temperature(49)))
     elif joint.finish == "show":
         found.append(
-            practice(
+            Practice(
                 "Wipe while warm; straw comes off with a citric or electro clean, blue with pickle."
             )
         )
     if joint.service == "food":
         found.append(
-            practice("No crevice, pore or undercut left where food lies; by the plant's code.")
+            Practice("No crevice, pore or undercut left where food lies; by the plant's code.")
         )
     if joint.service == "hot":
         found.append(
-            published(
+            Published(
                 "heat-tint-tables", "In heat it will tint again: only grey scale has to come off."
             )
         )
@@ -250,10 +250,10 @@ def after_reasons(joint: Joint, section: Section) -> tuple[Reason, ...]:
             "The bare steel side rusts: paint over the weld and {a} onto the stainless, {b}"
             " outdoors."
         )
-        found.append(practice(words, a=length(20), b=length(75)))
+        found.append(Practice(words, a=length(20), b=length(75)))
     if joint.any_metal("martensitic"):
         words = (
             "Age at {a} to {b} after, if it was welded solution-treated and its strength is needed."
         )
-        found.append(practice(words, a=temperature(480), b=temperature(620)))
+        found.append(Practice(words, a=temperature(480), b=temperature(620)))
     return (*still, *found)

@@ -13,20 +13,20 @@ from ...joint.section import Section
 from ...physics.heat import GLOW_C
 from ...quantities import counted, flow, length, plain, temperature
 from ...reasons import (
+    Alternative,
+    Care,
     Caution,
     Choice,
+    Estimate,
     Instead,
+    Mended,
+    Note,
     Other,
+    Practice,
     Reason,
-    caution,
-    estimate,
-    instead,
-    mended,
-    note,
-    practice,
-    ruled,
-    say,
-    stop,
+    Ruled,
+    Sentence,
+    Stop,
 )
 from ...schema.figures import figure
 from ...shop.bench import Bench
@@ -116,18 +116,19 @@ def choose_back(joint: Joint, section: Section, bench: Bench, need: Need) -> Bac
     covers, hot = catalogue.back_covers(), back_c(joint, section)
     key, reason = _own(joint, section, hot)
     own = covers[key]
-    reason = ruled(reason, _RULE, "{own}", own=own.name)
-    cover, why = own, [reason]
+    reason = Ruled(reason, _RULE, "{own}", own=own.name)
+    cover = own
+    why: list[Reason] = [reason]
     if joint.back != "auto":
         cover, why = (
             covers[joint.back],
-            [practice("Set by hand. The plan's own would be {own}.", own=own.name), reason],
+            [Practice("Set by hand. The plan's own would be {own}.", own=own.name), reason],
         )
     elif (other := _there(joint, section, bench, own, hot)) is not None:
         cover, why = (
             other,
             [
-                practice(
+                Practice(
                     "No {own} on the shelf; {name} {are} there.",
                     own=own.name,
                     name=other.name,
@@ -206,8 +207,8 @@ def _there(
 def _instead(own: BackCover, taken: BackCover) -> tuple[Instead, ...]:
     if taken is own:
         return ()
-    why = say(taken.cost, melts=temperature(ALUMINIUM_MELTS_C))
-    return (Instead("back", say("{n}", n=own.name), say("{n}", n=taken.name), why),)
+    why = Sentence(taken.cost, melts=temperature(ALUMINIUM_MELTS_C))
+    return (Instead("back", Sentence("{n}", n=own.name), Sentence("{n}", n=taken.name), why),)
 
 
 def back_c(joint: Joint, section: Section) -> float | None:
@@ -248,26 +249,26 @@ def _show(joint: Joint) -> bool:
 
 def _own(joint: Joint, section: Section, hot: float | None) -> tuple[str, Reason]:
     if section.stainless_sides == 0:
-        return "open", practice("Carbon steel need not be covered behind.")
+        return "open", Practice("Carbon steel need not be covered behind.")
     if hot is not None and (hot <= STRAW_C or (hot <= GLOW_C and not _show(joint))):
         words = "The back of this fillet is not melted through and stays under about {t}: {what}."
         what = "at most straw, no cover" if hot <= STRAW_C else "it tints, it does not sugar"
-        return "open", estimate("back-heat", words, t=temperature(hot), what=what)
+        return "open", Estimate("back-heat", words, t=temperature(hot), what=what)
     if joint.kind.has("closed_back"):
-        return "purge", practice(
+        return "purge", Practice(
             "Tube closes on itself: argon inside covers all the back that glows."
         )
     if joint.back_access == "closed":
-        return "purge", practice(
+        return "purge", Practice(
             "The back cannot be reached: fill the space behind with argon, fed low, vented high."
         )
     chilled = joint.which("no_chill")
     if chilled:
-        return "purge", practice(
+        return "purge", Practice(
             "{metal} wants no chill on the seam: argon behind it, not bars.", metal=chilled
         )
     words = "Copper bars take heat and cover the back: glowing bare, it sugars."
-    return "copper-bar", practice(words)
+    return "copper-bar", Practice(words)
 
 
 def _purge(joint: Joint, section: Section, cover: BackCover) -> Purge | None:
@@ -290,7 +291,7 @@ def _needs(
 ) -> list[Reason]:
     if purge and cover.has("gas"):
         return purge_reasons(joint, section, purge)
-    reasons = []
+    reasons: list[Reason] = []
     if cover.has("bar"):
         where = (
             "on both faces of the corner"
@@ -307,17 +308,17 @@ def _needs(
                 " {bar}: weld along one, move the bars, weld along the next."
             )
         figures = {"where": where, "n": counted(lengths, "length"), "bar": length(bar)}
-        reasons.append(practice(words, from_seam=length(from_seam), **figures))
+        reasons.append(Practice(words, from_seam=length(from_seam), **figures))
         reasons += _beside_the_cup(joint, thickest)
     if cover.has("smears"):
         words = (
             "Grooved or plated, and the arc never on the bar: copper smeared into stainless"
             " cracks it."
         )
-        reasons.append(practice(words))
+        reasons.append(Practice(words))
     if purge:
         words = "A flush bar does not shut out all air: feed {q} of argon in its groove."
-        reasons.append(estimate("purge-side-flow", words, q=flow(purge.weld_flow_l_min)))
+        reasons.append(Estimate("purge-side-flow", words, q=flow(purge.weld_flow_l_min)))
     return reasons
 
 
@@ -329,16 +330,16 @@ def _beside_the_cup(joint: Joint, thickest: float | None) -> list[Reason]:
             "So short a stick-out leaves no room for a bar beside the cup: its slot is as wide as"
             " the cup, and chills little."
         )
-        return [estimate("bars-where", words)]
+        return [Estimate("bars-where", words)]
     words = "On the near face no thicker than {t}, or bevelled: the cup passes over it."
-    return [estimate("bars-where", words, t=length(thickest))]
+    return [Estimate("bars-where", words, t=length(thickest))]
 
 
 def _others(joint: Joint, section: Section, taken: BackCover, hot: float | None) -> list[Other]:
     steel = ("open", "copper-bar", "purge")
     return [
-        instead(
-            say("{name}", name=cover.name),
+        Alternative(
+            Sentence("{name}", name=cover.name),
             {"back": cover.key},
             cover.cost,
             melts=temperature(ALUMINIUM_MELTS_C),
@@ -367,18 +368,16 @@ def _cautions(
             "Bars cool {metal} too fast: too much ferrite stays. Purge instead, no chill on the"
             " seam."
         )
-        found.append(caution("chill-on-duplex", "back", words, metal=chilled))
+        found.append(Care("chill-on-duplex", "back", words, metal=chilled))
     if cover.has("bar") and _closed(joint):
         words = "Bars do not reach the back of this joint: half of it stays bare. Purge it."
-        found.append(caution("back-bare", "back", words))
+        found.append(Care("back-bare", "back", words))
     if cover.has("melts") and joint.kind.has("under_root"):
         words = "Aluminium melts at {t}: beside the seam, never under the root. Copper behind."
-        found.append(
-            caution("aluminium-under-root", "back", words, t=temperature(ALUMINIUM_MELTS_C))
-        )
+        found.append(Care("aluminium-under-root", "back", words, t=temperature(ALUMINIUM_MELTS_C)))
     name = catalogue.back_covers()[own].name
     found = [
-        item if item.level == "note" else mended(item, f"Take {name}", back="auto")
+        item if item.level == "note" else Mended(item, f"Take {name}", back="auto")
         for item in found
     ]
     if purge and cover.has("gas"):
@@ -393,13 +392,15 @@ def _bare_back(joint: Joint, cover: BackCover, hot: float | None) -> list[Cautio
         return []
     if joint.service == "food" or joint.kind.has("closed_back"):
         words = "Flux cannot be cleaned off a back that is closed or carries food. Purge it."
-        return [stop("back-bare", "back", words)]
-    found = [note("fume-flux", "back", "Flux fumes fluoride: extract at the source.")]
+        return [Stop("back-bare", "back", words)]
+    found: list[Caution] = [
+        Note("fume-flux", "back", "Flux fumes fluoride: extract at the source.")
+    ]
     if joint.finish == "show" or joint.service == "wet":
         words = (
             "Flux is hard to remove and holds water: not for looks or wet service. Bars or purge."
         )
-        found.append(caution("flux-stays", "back", words))
+        found.append(Care("flux-stays", "back", words))
     return found
 
 
@@ -412,16 +413,16 @@ def _left_open(joint: Joint, hot: float | None) -> list[Caution]:
             "The back of this fillet tints, at about {t}: clean it off where it is seen or wet, or"
             " cover it."
         )
-        level = caution if _show(joint) else note
+        level = Care if _show(joint) else Note
         return [level("back-tints", "back", words, t=temperature(hot))]
     if joint.service in ("structural", *LIQUID):
         words = (
             "Bare behind, stainless sugars: black, pitted and weak for good; not for {service}"
             " work. Purge it or bar it."
         )
-        return [stop("back-bare", "back", words, service=joint.service)]
+        return [Stop("back-bare", "back", words, service=joint.service)]
     words = (
         "Bare behind, stainless sugars where it glows. Open only where the back neither matters nor"
         " glows."
     )
-    return [caution("back-bare", "back", words)]
+    return [Care("back-bare", "back", words)]

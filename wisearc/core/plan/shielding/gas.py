@@ -21,18 +21,18 @@ from ...physics.gas import (
 )
 from ...quantities import L_MIN_PER_CFH, amps_of, flow, plain
 from ...reasons import (
+    Care,
     Caution,
     Choice,
+    Estimate,
+    Mended,
+    Note,
     Other,
+    Practice,
     Reason,
-    caution,
-    estimate,
-    mended,
-    note,
-    practice,
-    ruled,
-    say,
-    stop,
+    Ruled,
+    Sentence,
+    Stop,
 )
 from ...schema.figures import Band, ByHand, figure
 from ...shop.bench import Bench
@@ -168,18 +168,18 @@ def to_half(seconds: float) -> float:
 
 def _flow(joint: Joint, torch: Torch) -> tuple[float, Reason]:
     if "flow_l_min" in joint.pins:
-        return joint.pinned("flow_l_min", 0.0), practice("Flow set by hand.")
+        return joint.pinned("flow_l_min", 0.0), Practice("Flow set by hand.")
     q = _own_flow_l_min(torch, joint.gas_school)
     re = f"{reynolds(q, torch.bore_mm):.0f}"
     frugal = ", frugal, in still air" if joint.gas_school == "frugal" else ""
-    said = estimate(
+    said = Estimate(
         "jet-reynolds",
         "A smooth jet from a no. {c}: Reynolds number {re}{f}.",
         c=torch.cup,
         re=re,
         f=frugal,
     )
-    return q, ruled(
+    return q, Ruled(
         said, "Q = π D ν Re / 4", "π × bore × 1.34e-5 m²/s × {re} / 4 = {q}", re=re, q=flow(q)
     )
 
@@ -200,8 +200,8 @@ def _timing_reasons(
         POSTFLOW_STAINLESS_S if section.stainless_sides else POSTFLOW_STEEL_S,
     )
     words = "A second for each 10 A of mean current, within {low} to {most} s: {r} s."
-    by_rule = ruled(
-        practice(words, r=plain(rule, 1), low=plain(low), most=plain(POSTFLOW_MOST_S)),
+    by_rule = Ruled(
+        Practice(words, r=plain(rule, 1), low=plain(low), most=plain(POSTFLOW_MOST_S)),
         "post-flow = mean A / 10",
         "{a} / 10 = {s} s",
         a=amps_of(amps),
@@ -211,11 +211,11 @@ def _timing_reasons(
         "The glow is gone {g} s after the arc stops; with 2 s more, {t} s. Torch and rod tip stay"
         " put till the gas stops."
     )
-    by_glow = estimate("glow-after-stop", glowing, g=f"{glow - GLOW_MARGIN_S:.1f}", t=f"{glow:.1f}")
-    clear = practice("First start of the day: 5 s by hand to clear the hose.")
+    by_glow = Estimate("glow-after-stop", glowing, g=f"{glow - GLOW_MARGIN_S:.1f}", t=f"{glow:.1f}")
+    clear = Practice("First start of the day: 5 s by hand to clear the hose.")
     if "postflow_s" in joint.pins:
         return [
-            practice("Post-flow of {p} s set by hand.", p=plain(post, 1)),
+            Practice("Post-flow of {p} s set by hand.", p=plain(post, 1)),
             by_rule,
             by_glow,
             clear,
@@ -225,7 +225,7 @@ def _timing_reasons(
         if section.stainless_sides
         else "Post-flow {p} s, by the rule."
     )
-    return [practice(greater, p=plain(post, 1)), by_rule, by_glow, clear]
+    return [Practice(greater, p=plain(post, 1)), by_rule, by_glow, clear]
 
 
 def _back_l(back: Back, travel: Travel) -> float:
@@ -246,8 +246,8 @@ def _others(joint: Joint, torch: Torch) -> list[Other]:
     q = _own_flow_l_min(torch, other)
     return [
         Other(
-            say("{q}", q=flow(q)),
-            say(words),
+            Sentence("{q}", q=flow(q)),
+            Sentence(words),
             "jet-reynolds",
             "estimate",
             {"gas_school": other},
@@ -271,28 +271,28 @@ def _flow_cautions(joint: Joint, torch: Torch, q: float) -> list[Caution]:
             "{q} through a no. {c} tears (Reynolds {re}): it draws air in. Turn down, or a bigger"
             " cup."
         )
-        found.append(stop("gas-turbulent", "gas", words, **figures))
+        found.append(Stop("gas-turbulent", "gas", words, **figures))
     elif re > wobbles_from(torch.front_end):
         words = (
             "{q} through a no. {c} wobbles (Reynolds {re}): the pool swims. Turn down, or a bigger"
             " cup."
         )
-        found.append(caution("gas-turbulent", "gas", words, **figures))
+        found.append(Care("gas-turbulent", "gas", words, **figures))
     if v < DRAUGHT_M_S - 1e-9:
         words = (
             "{q} leaves a no. {c} at {v} m/s; under 0.45 it drifts off in a draught. Turn up, or a"
             " smaller cup."
         )
-        found.append(caution("gas-too-slow", "gas", words, **figures))
+        found.append(Care("gas-too-slow", "gas", words, **figures))
     elif q < FLOOR_L_MIN - 1e-9:
         words = "{q} is under the floor of {f} where flow meters and hoses can be trusted. Turn up."
-        found.append(caution("gas-too-slow", "gas", words, **figures))
+        found.append(Care("gas-too-slow", "gas", words, **figures))
     keys = {f"pins.{key}": None for key in ("flow_l_min", "cup") if key in joint.pins}
     if "flow_l_min" in keys:
         return [
-            mended(item, "Go by the plan's flow", **{"pins.flow_l_min": None}) for item in found
+            Mended(item, "Go by the plan's flow", **{"pins.flow_l_min": None}) for item in found
         ]
-    return [mended(item, "Go by the plan's cup", **keys) for item in found]
+    return [Mended(item, "Go by the plan's cup", **keys) for item in found]
 
 
 def _postflow_cautions(post: float, own: float) -> list[Caution]:
@@ -301,27 +301,28 @@ def _postflow_cautions(post: float, own: float) -> list[Caution]:
             "{p} s after the arc is under the {r} s that glow and rule ask: metal and tungsten go"
             " grey while hot."
         )
-        item = caution("postflow-short", "gas", words, p=f"{post:g}", r=f"{own:g}")
-        return [mended(item, "Go by the plan's post-flow", **{"pins.postflow_s": None})]
+        item = Care("postflow-short", "gas", words, p=f"{post:g}", r=f"{own:g}")
+        return [Mended(item, "Go by the plan's post-flow", **{"pins.postflow_s": None})]
     if own > POSTFLOW_LONG_S:
         words = (
             "{t} s of post-flow is long: bars, or a run-off tab at the end, take the heat away"
             " sooner."
         )
-        return [note("postflow-long", "gas", words, t=f"{own:g}")]
+        return [Note("postflow-long", "gas", words, t=f"{own:g}")]
     return []
 
 
 def _timer_cautions(bench: Bench, pre: float, post: float) -> list[Caution]:
     """What the machine's gas timers cannot count."""
-    machine, found = bench.machine, []
+    found: list[Caution] = []
+    machine = bench.machine
     if post > machine.postflow_most_s:
         words = (
             "The machine's post-flow ends at {m} s, {p} s are wanted: hold the gas on by hand for"
             " the rest, or take the heat away with bars."
         )
         found.append(
-            caution("timer-short", "gas", words, m=f"{machine.postflow_most_s:g}", p=f"{post:g}")
+            Care("timer-short", "gas", words, m=f"{machine.postflow_most_s:g}", p=f"{post:g}")
         )
     if pre > machine.preflow_most_s:
         words = (
@@ -329,6 +330,6 @@ def _timer_cautions(bench: Bench, pre: float, post: float) -> list[Caution]:
             " striking."
         )
         found.append(
-            caution("timer-short", "gas", words, m=f"{machine.preflow_most_s:g}", p=f"{pre:g}")
+            Care("timer-short", "gas", words, m=f"{machine.preflow_most_s:g}", p=f"{pre:g}")
         )
     return found

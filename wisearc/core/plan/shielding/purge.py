@@ -11,7 +11,7 @@ from ...joint.joint import Joint
 from ...joint.section import Section
 from ...physics.purge import gap_area_mm2, least_flow_l_min, minutes_mixed, vent_mm
 from ...quantities import flow, length, plain, temperature
-from ...reasons import Caution, Reason, caution, estimate, mended, note, practice, ruled
+from ...reasons import Care, Caution, Estimate, Mended, Note, Practice, Reason, Ruled
 from ...schema.figures import ByHand, figure
 from ..filler_metal.service import LIQUID
 
@@ -150,8 +150,8 @@ def purge_reasons(joint: Joint, section: Section, purge: Purge) -> list[Reason]:
     v, q = f"{purge.volume_l:.2f}", flow(purge.preflow_l_min)
     by_volumes, mixed = plain(purge.minutes_volumes or 0.0, 1), plain(purge.minutes_mixed or 0.0, 1)
     ppm = f"{purge.target_ppm:g}"
-    first = ruled(
-        practice(
+    first = Ruled(
+        Practice(
             "{q} for {m} minutes first, 10 volumes of {v} L; feed low, vent high, seal the seam as"
             " you go.",
             q=q,
@@ -164,8 +164,8 @@ def purge_reasons(joint: Joint, section: Section, purge: Purge) -> list[Reason]:
         q=q,
         m=by_volumes,
     )
-    second = ruled(
-        estimate(
+    second = Ruled(
+        Estimate(
             "purge-mixed",
             "Mixed, {ppm} ppm would be there after {m} minutes: measure at the vent.",
             ppm=ppm,
@@ -187,8 +187,8 @@ def purge_reasons(joint: Joint, section: Section, purge: Purge) -> list[Reason]:
         "t": temperature(OFF_BELOW_C),
         "low": flow(purge.closing_flow_l_min or 0.0),
     }
-    vent = ruled(
-        estimate(
+    vent = Ruled(
+        Estimate(
             "purge-vent", "Vent {d} at least: no more than 100 Pa inside.", d=length(purge.vent_mm)
         ),
         "v = √(2 · 100 · 0.36 / 1.66) = 6.6 m/s",
@@ -196,27 +196,27 @@ def purge_reasons(joint: Joint, section: Section, purge: Purge) -> list[Reason]:
         q=flow(max(purge.preflow_l_min, purge.weld_flow_l_min)),
         d=length(purge.vent_mm),
     )
-    found = [first, second, practice(run, **figures), vent, _where(joint, section)]
+    found = [first, second, Practice(run, **figures), vent, _where(joint, section)]
     if joint.gap_mm > 0:
         words = "Through the gap {q} keeps air out."
-        found.append(estimate("purge-outflow", words, q=flow(purge.leak_flow_l_min or 0.0)))
+        found.append(Estimate("purge-outflow", words, q=flow(purge.leak_flow_l_min or 0.0)))
     return found
 
 
 def _where(joint: Joint, section: Section) -> Reason:
     """What is closed off, and how."""
     if joint.purge_volume_l is not None:
-        return practice("Volume behind as told: {v} L.", v=f"{joint.purge_volume_l:g}")
+        return Practice("Volume behind as told: {v} L.", v=f"{joint.purge_volume_l:g}")
     if joint.purge_length is not None:
         words = "Closed off over {l}: caps, foil, plugs or paper dams make a long tube short."
-        return practice(words, l=length(joint.purge_length.mm))
+        return Practice(words, l=length(joint.purge_length.mm))
     if joint.kind.has("closed_back"):
         words = (
             "Length closed off is not told: taken as soluble-paper dams {d} each side of the seam."
         )
-        return estimate("purge-volume", words, d=length(DAM_MM))
+        return Estimate("purge-volume", words, d=length(DAM_MM))
     words = "Volume behind is not told: taken as a channel {d} across along the seam."
-    return estimate("purge-volume", words, d=length(CHANNEL_MM))
+    return Estimate("purge-volume", words, d=length(CHANNEL_MM))
 
 
 def purge_cautions(joint: Joint, purge: Purge) -> list[Caution]:
@@ -225,16 +225,16 @@ def purge_cautions(joint: Joint, purge: Purge) -> list[Caution]:
         "Keep the vent open, at least {vent} and as wide as the feed: a sealed tube with flow on"
         " blows the pool out."
     )
-    found = [
-        note("sealed-vessel", "back", vent, vent=length(purge.vent_mm)),
-        note("closed-space-argon", "back", HARM),
+    found: list[Caution] = [
+        Note("sealed-vessel", "back", vent, vent=length(purge.vent_mm)),
+        Note("closed-space-argon", "back", HARM),
     ]
     if purge.weld_flow_l_min < (purge.leak_flow_l_min or 0.0) - 1e-9:
         words = "Through this opening air comes back: hold {need} or close the gap."
-        item = caution("purge-outflow", "back", words, need=flow(purge.leak_flow_l_min or 0.0))
+        item = Care("purge-outflow", "back", words, need=flow(purge.leak_flow_l_min or 0.0))
         release = {"pins.purge_l_min": None} if "purge_l_min" in joint.pins else {"gap": "0 mm"}
         found.append(
-            mended(
+            Mended(
                 item,
                 "Go by the plan's flow" if "purge_l_min" in joint.pins else "Close the gap",
                 **release,
@@ -245,6 +245,6 @@ def purge_cautions(joint: Joint, purge: Purge) -> list[Caution]:
             "10 volumes take {m} minutes: soluble-paper dams {d} each side make a long tube short."
         )
         found.append(
-            note("purge-long", "back", words, m=f"{purge.minutes_volumes:.0f}", d=length(DAM_MM))
+            Note("purge-long", "back", words, m=f"{purge.minutes_volumes:.0f}", d=length(DAM_MM))
         )
     return found

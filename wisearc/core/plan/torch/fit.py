@@ -18,7 +18,7 @@ from ...joint.joint import Joint
 from ...joint.section import Section
 from ...physics.gas import bore_mm
 from ...quantities import size, stock
-from ...reasons import Instead, Reason, estimate, practice, say
+from ...reasons import Estimate, Instead, Practice, Reason, Sentence
 from ...shop.bench import Bench
 from ...shop.shop import OwnTorch, Shop
 from ..arc.heat import Warmth
@@ -116,7 +116,7 @@ def _wanted(joint: Joint, section: Section, warmth: Warmth, pulse: Pulse, tacks:
     own, why = wanted_cup(joint, section, warmth.hot_band_mm, front)
     cup = joint.pinned("cup", own)
     if "cup" in joint.pins:
-        why = practice("No. {cup} set by hand; the plan's own is no. {own}.", cup=cup, own=own)
+        why = Practice("No. {cup} set by hand; the plan's own is no. {own}.", cup=cup, own=own)
     steady, peak = pulse.average_a, max(pulse.peak_a, tacks.current_a)
     tip = tip_for(steady, peak, joint.pinned("tungsten_mm", None))
     return _Wanted(tip, front, cup, why, steady, peak, warmth.hot_band_mm)
@@ -319,7 +319,7 @@ def _parts(bench: Bench, tip: Tip, kit: Kit, cup: int, pinned: str | None) -> tu
 
 def _why(wanted: _Wanted, instead: tuple[Instead, ...]) -> tuple[Reason, ...]:
     lead = [
-        estimate("shelf-cover", "Not on the shelf: {w}; {why}.", w=one.wanted, why=one.why)
+        Estimate("shelf-cover", "Not on the shelf: {w}; {why}.", w=one.wanted, why=one.why)
         for one in instead
     ]
     return (*lead, wanted.why)
@@ -331,7 +331,7 @@ def _instead_of_torch(wanted: _Wanted, fit: Fit) -> tuple[Instead, ...]:
         return ()
     both = wanted.front_end != front
     names = [
-        say("{f}no. {c}", f=f"{NAMES[f]} " if both else "", c=c)
+        Sentence("{f}no. {c}", f=f"{NAMES[f]} " if both else "", c=c)
         for f, c in ((wanted.front_end, wanted.cup), (front, cup))
     ]
     covers = [
@@ -344,7 +344,7 @@ def _instead_of_torch(wanted: _Wanted, fit: Fit) -> tuple[Instead, ...]:
         if enough
         else "{u} covers {a} of the {b} that is hot, {w} {c}{argon}"
     )
-    why = say(
+    why = Sentence(
         words, u=names[1], w=names[0], a=covers[1], c=covers[0], b=size(wanted.band_mm), argon=argon
     )
     return (Instead("torch", names[0], names[1], why),)
@@ -356,7 +356,12 @@ def _instead_of_tungsten(wanted: _Wanted, fit: Fit) -> tuple[Instead, ...]:
         if fit.type is usual:
             return ()
         return (
-            Instead("tungsten", say(usual.name), say(fit.type.name), say("{n}", n=fit.type.note)),
+            Instead(
+                "tungsten",
+                Sentence(usual.name),
+                Sentence(fit.type.name),
+                Sentence("{n}", n=fit.type.note),
+            ),
         )
     sizes = [stock(t.diameter_mm) for t in (wanted.tip, fit.tip)]
     words = "{a}° carries {s} A" + (
@@ -364,5 +369,5 @@ def _instead_of_tungsten(wanted: _Wanted, fit: Fit) -> tuple[Instead, ...]:
         if fit.tip.diameter_mm > wanted.tip.diameter_mm
         else "; its tip wears sooner"
     )
-    why = say(words, a=f"{fit.tip.included_angle_deg:g}", s=f"{fit.tip.steady_a[1]:g}")
-    return (Instead("tungsten", say("{d}", d=sizes[0]), say("{d}", d=sizes[1]), why),)
+    why = Sentence(words, a=f"{fit.tip.included_angle_deg:g}", s=f"{fit.tip.steady_a[1]:g}")
+    return (Instead("tungsten", Sentence("{d}", d=sizes[0]), Sentence("{d}", d=sizes[1]), why),)

@@ -9,7 +9,7 @@ from ...joint.joint import Joint
 from ...joint.section import Section
 from ...physics.gas import bore_mm
 from ...quantities import size
-from ...reasons import Reason, practice
+from ...reasons import Practice, Reason
 from .reach import stickout_mm
 
 LENS_MOST_MM = 16.0
@@ -75,7 +75,7 @@ def wanted_cup(joint: Joint, section: Section, band: float, front: str) -> tuple
         wanted = cup
         cup = min(catalogue.cups(), key=lambda c: (*beyond_mm(joint, front, c), abs(c - wanted)))
         why = "No. {c}: of all cups it bears the reach best, {s} out."
-    return cup, practice(why, c=cup, s=size(stickout_mm(joint, cup)))
+    return cup, Practice(why, c=cup, s=size(stickout_mm(joint, cup)))
 
 
 def beyond_mm(joint: Joint, front: str, cup: int) -> tuple[float, float]:

@@ -15,17 +15,17 @@ from ...joint.section import Section
 from ...physics.gas import bore_mm
 from ...quantities import Quantity, length, size, stock
 from ...reasons import (
+    Care,
     Caution,
     Choice,
+    Estimate,
     Instead,
+    Mended,
+    Practice,
     Reason,
+    Sentence,
     Words,
-    caution,
-    estimate,
-    mended,
-    practice,
     said,
-    say,
 )
 from ...schema.figures import figure
 from ...schema.json_types import Json
@@ -209,13 +209,13 @@ def _of_a_kind(
     if part.cup:
         wide = outside_mm(part.cup)
     if not (kind.has("caps") and cap):
-        return part_words(part), say("{k}", k=kind.note), wide, long
+        return part_words(part), Sentence("{k}", k=kind.note), wide, long
     room = catalogue.cap_room_mm()[cap]
     # one that takes no whole tungsten takes one that is cut to suit
     cut = "{k} Cut the tungsten to {room} at most for it." if tungsten_long_mm > room else "{k}"
     return (
-        say("{c} {n}", c=cap, n=part_words(part)),
-        say(cut, k=kind.note, room=length(room)),
+        Sentence("{c} {n}", c=cap, n=part_words(part)),
+        Sentence(cut, k=kind.note, room=length(room)),
         wide,
         long,
     )
@@ -223,14 +223,14 @@ def _of_a_kind(
 
 def _tungsten(part: PartOf, long: float) -> tuple[Words, Words, float, float]:
     d = part.tungsten_mm or 0.0
-    return say("tungsten {d}", d=stock(d)), say("{k}", k=TUNGSTEN_CHECK), d, long
+    return Sentence("tungsten {d}", d=stock(d)), Sentence("{k}", k=TUNGSTEN_CHECK), d, long
 
 
 def part_words(part: PartOf) -> Words:
     """A part in words: "gas lens 1.6 mm", "cup no. 8"."""
     kind = catalogue.part_kinds()[part.kind]
     if kind.has("numbered"):
-        return say(
+        return Sentence(
             "{n} no. {c}, {f}",
             n=kind.name,
             c=part.cup,
@@ -238,8 +238,8 @@ def part_words(part: PartOf) -> Words:
         )
     family = " (stubby)" if part.family not in PLAIN_FAMILIES else ""
     if kind.has("for_tungsten"):
-        return say("{n}{f} {d}", n=kind.name, f=family, d=stock(part.tungsten_mm or 0.0))
-    return say("{n}{f}", n=kind.name, f=family)
+        return Sentence("{n}{f} {d}", n=kind.name, f=family, d=stock(part.tungsten_mm or 0.0))
+    return Sentence("{n}{f}", n=kind.name, f=family)
 
 
 def _cap(bench: Bench, family: str) -> str:
@@ -256,7 +256,7 @@ def _why(bench: Bench, fit: Fit) -> list[Reason]:
             " and a no. {n} torch."
         )
         return [
-            estimate(
+            Estimate(
                 "assumed-shop",
                 words,
                 a=f"{bench.machine.least_a:g}",
@@ -268,7 +268,7 @@ def _why(bench: Bench, fit: Fit) -> list[Reason]:
         name
         for name in (bench.machine.name or "a machine assumed", fit.torch.name or "a torch assumed")
     )
-    found = [practice("On {m}.", m=named)]
+    found: list[Reason] = [Practice("On {m}.", m=named)]
     on_the_bench = shop.bench_machine in ("", bench.machine.name) and shop.bench_torch in (
         "",
         fit.torch.name,
@@ -276,7 +276,7 @@ def _why(bench: Bench, fit: Fit) -> list[Reason]:
     if not on_the_bench:
         words = "Not what is on the bench now ({a}): it cannot do this joint as it should."
         found.append(
-            practice(
+            Practice(
                 words, a=", ".join(name for name in (shop.bench_machine, shop.bench_torch) if name)
             )
         )
@@ -293,7 +293,7 @@ def _rods(bench: Bench, filler: Filler) -> list[Short]:
     )
     if have >= filler.rods:
         return []
-    item = say("{r} {d}", r=filler.rod, d=stock(filler.diameter_mm or 0.0))
+    item = Sentence("{r} {d}", r=filler.rod, d=stock(filler.diameter_mm or 0.0))
     return [Short(**_both("item", item), need=filler.rods, have=have, unit="rods")]
 
 
@@ -303,14 +303,18 @@ def _bars(bench: Bench, back: Back) -> list[Short]:
     if not cover.metal or bench.shop.bars is None:
         return []
     have = sum(b.count for b in bench.shop.bars if b.metal == cover.metal)
-    return [] if have else [Short(**_both("item", say(cover.name)), need=1, have=0, unit="pieces")]
+    return (
+        []
+        if have
+        else [Short(**_both("item", Sentence(cover.name)), need=1, have=0, unit="pieces")]
+    )
 
 
 def _missing(fit: Fit) -> list[Short]:
     found = []
     for part in fit.missing:
         words = (
-            say("tungsten {d}", d=stock(part.tungsten_mm or 0.0))
+            Sentence("tungsten {d}", d=stock(part.tungsten_mm or 0.0))
             if part.kind == "tungsten"
             else part_words(part)
         )
@@ -331,7 +335,7 @@ def _cylinder(bench: Bench, gas: Gas, section: Section) -> tuple[float | None, f
 def _argon(have: float | None, ends: float | None, gas: Gas) -> list[Short]:
     if have is None or ends is None:
         return []
-    return [Short(**_both("item", say("argon")), need=gas.argon_l, have=have, unit="L")]
+    return [Short(**_both("item", Sentence("argon")), need=gas.argon_l, have=have, unit="L")]
 
 
 def _not_there(joint: Joint, fit: Fit) -> list[Caution]:
@@ -340,13 +344,13 @@ def _not_there(joint: Joint, fit: Fit) -> list[Caution]:
         return []
     names = [
         (
-            say("tungsten {d}", d=stock(p.tungsten_mm or 0.0))
+            Sentence("tungsten {d}", d=stock(p.tungsten_mm or 0.0))
             if p.kind == "tungsten"
             else part_words(p)
         )
         for p in fit.missing
     ]
-    listed = say(
+    listed = Sentence(
         "; ".join(f"{{p{i}}}" for i in range(len(names))),
         **{f"p{i}": name for i, name in enumerate(names)},
     )
@@ -355,7 +359,7 @@ def _not_there(joint: Joint, fit: Fit) -> list[Caution]:
         " the torch is put together."
     )
     if fit.nearest is None:
-        return [caution("not-on-shelf", "torch", words, parts=listed)]
+        return [Care("not-on-shelf", "torch", words, parts=listed)]
     near = fit.nearest
     whole = "is on the shelf" if not near.missing else "lacks less"
     words = "Not on the shelf: {parts}. A no. {c} {n} on {d} {whole}; it covers {covers}."
@@ -366,7 +370,7 @@ def _not_there(joint: Joint, fit: Fit) -> list[Caution]:
         "whole": whole,
         "covers": size(COVER_BORES[near.kit.front_end] * bore_mm(near.cup)),
     }
-    item = caution("not-on-shelf", "torch", words, parts=listed, **figures)
+    item = Care("not-on-shelf", "torch", words, parts=listed, **figures)
     sets: dict[str, Json] = {
         "pins.cup": near.cup,
         "pins.front_end": near.kit.front_end,
@@ -374,7 +378,7 @@ def _not_there(joint: Joint, fit: Fit) -> list[Caution]:
     }
     if "tungsten_type" in joint.pins:
         sets["pins.tungsten_type"] = None
-    return [mended(item, f"Build it with a no. {near.cup}", **sets)]
+    return [Mended(item, f"Build it with a no. {near.cup}", **sets)]
 
 
 def _runs_short(
@@ -383,7 +387,7 @@ def _runs_short(
     found: list[Caution] = []
     for one in short:
         if one.unit == "rods":
-            item = say("{r} {d}", r=filler.rod, d=stock(filler.diameter_mm or 0.0))
+            item = Sentence("{r} {d}", r=filler.rod, d=stock(filler.diameter_mm or 0.0))
             words = (
                 "This seam takes {n} of {r} and {h} are on the shelf: it ends in the middle. Get"
                 " more before striking."
@@ -394,7 +398,7 @@ def _runs_short(
                     " striking. This seam takes {n}."
                 )
             found.append(
-                caution("rod-short", "filler", words, n=f"{one.need:g}", r=item, h=f"{one.have:g}")
+                Care("rod-short", "filler", words, n=f"{one.need:g}", r=item, h=f"{one.have:g}")
             )
     if ends is not None:
         words = (
@@ -402,7 +406,7 @@ def _runs_short(
             " Change it before striking."
         )
         found.append(
-            caution(
+            Care(
                 "argon-short",
                 "gas",
                 words,

@@ -12,19 +12,19 @@ from ...joint.section import Section
 from ...physics.gas import bore_mm
 from ...quantities import length, size
 from ...reasons import (
+    Alternative,
+    Care,
     Caution,
     Choice,
+    Estimate,
+    Mended,
+    Note,
     Other,
+    Practice,
     Reason,
-    caution,
-    estimate,
-    instead,
-    mended,
-    note,
-    practice,
-    ruled,
-    say,
-    stop,
+    Ruled,
+    Sentence,
+    Stop,
 )
 from ...schema.figures import ByHand, figure
 from ..arc.heat import Warmth
@@ -124,35 +124,35 @@ def _toe_mm(joint: Joint, cup: int) -> float | None:
 
 
 def _cover_reason(front: str, cover: float, band: float) -> Reason:
-    said = estimate(
+    said = Estimate(
         "cup-cover", "Covers {c} across; the hot band is {b}.", c=size(cover), b=size(band)
     )
     rule = "cover = 1.5 bores with a lens, 1 bore plain"
-    return ruled(said, rule, "{n} × bore = {c}", n=f"{COVER_BORES[front]:g}", c=size(cover))
+    return Ruled(said, rule, "{n} × bore = {c}", n=f"{COVER_BORES[front]:g}", c=size(cover))
 
 
 def _front_reason(section: Section, front: str) -> Reason:
     if front == "plain":
-        return practice("A plain collet body is fine for short stick-out and tight budgets.")
+        return Practice("A plain collet body is fine for short stick-out and tight budgets.")
     what = (
         "for looks, and for a long stick-out"
         if section.stainless_sides == 0
         else "the default for stainless"
     )
-    return practice("A gas lens sends the argon out in a smooth column: {what}.", what=what)
+    return Practice("A gas lens sends the argon out in a smooth column: {what}.", what=what)
 
 
 def _stickout_reason(joint: Joint, name: str, front: str, cup: int, stickout: float) -> Reason:
     figures = {"s": size(stickout), "f": name, "l": size(limits_mm(front, cup)[0]), "c": cup}
     if "stickout_mm" in joint.pins:
-        return practice("{s} out, set by hand; this {f} is sound to {l}.", **figures)
+        return Practice("{s} out, set by hand; this {f} is sound to {l}.", **figures)
     opens = opening_deg(joint) if joint.reach is None else None
     if opens is None:
         words = "{s} out, to reach the joint and see; this {f} is sound to {l}."
-        said = estimate(
+        said = Estimate(
             "reach-by-joint" if joint.reach is None else "stickout-default", words, **figures
         )
-        return ruled(
+        return Ruled(
             said,
             "stick-out = reach + 1 mm",
             "{r} + 1 mm = {s}",
@@ -164,9 +164,9 @@ def _stickout_reason(joint: Joint, name: str, front: str, cup: int, stickout: fl
         "{s} out: a no. {c} rests on both sides of an opening of {a}° {where}; this {f} is sound to"
         " {l}."
     )
-    said = estimate("cut-reach", words, a=f"{opens:g}", where=where, **figures)
+    said = Estimate("cut-reach", words, a=f"{opens:g}", where=where, **figures)
     rule = "stick-out = 1.07 · r / tan(θ/2) − arc, 5 mm at least"
-    return ruled(
+    return Ruled(
         said,
         rule,
         "r {r}, θ {a}°: {s}",
@@ -177,7 +177,7 @@ def _stickout_reason(joint: Joint, name: str, front: str, cup: int, stickout: fl
 
 
 def _assumed(words: str, **figures: Any) -> Reason:
-    return estimate("assumed-shop", words, **figures)
+    return Estimate("assumed-shop", words, **figures)
 
 
 @lru_cache(maxsize=16)
@@ -190,7 +190,7 @@ def _family_reasons(torch_size: str, of_the_shop: bool) -> tuple[Reason, ...]:
     )
     figures = {"family": torch.family, "cooling": "water-cooled" if torch.water else "air-cooled"}
     figures |= {"n": torch.key, "r": f"{torch.rating_a:.0f}"}
-    return (practice if of_the_shop else _assumed)(words, **figures), practice(swap)
+    return (Practice if of_the_shop else _assumed)(words, **figures), Practice(swap)
 
 
 @lru_cache(maxsize=64)
@@ -201,13 +201,16 @@ def _others(front: str, cup: int) -> tuple[Other, ...]:
         else ("gas-lens", "Smooth gas, longer stick-out; screens that spatter spoils.")
     )
     found = [
-        instead(
-            say("{n}", n=NAMES[other]), {"pins.front_end": other}, words, m=length(PLAIN_SOUND_MM)
+        Alternative(
+            Sentence("{n}", n=NAMES[other]),
+            {"pins.front_end": other},
+            words,
+            m=length(PLAIN_SOUND_MM),
         )
     ]
     for number, text in catalogue.cups().items():
         if number != cup and number in OFFERED_CUPS:
-            found.append(instead(say("no. {c}", c=number), {"pins.cup": number}, text))
+            found.append(Alternative(Sentence("no. {c}", c=number), {"pins.cup": number}, text))
     return tuple(found)
 
 
@@ -217,7 +220,7 @@ def _with_cautions(torch: Torch, joint: Joint, section: Section, warmth: Warmth)
         found += _uncovered(torch, joint, warmth)
     if torch.cup >= BIG_LENS_FROM and section.length_mm > LONG_SEAM_MM:
         found.append(
-            note(
+            Note(
                 "cup-eats-argon",
                 "torch",
                 "A no. {c} eats argon: not for the whole job.",
@@ -254,7 +257,7 @@ def _stickout_cautions(torch: Torch, joint: Joint) -> list[Caution]:
         )
         words = "{s} out of a no. {c} {f}: past {m} air reaches the tungsten. {mend}"
         return [
-            mended(stop("stickout-too-long", "torch", words, mend=mend, **figures), how, **release)
+            Mended(Stop("stickout-too-long", "torch", words, mend=mend, **figures), how, **release)
         ]
     words = (
         "{s} out at the heel is past the sound {l} of a no. {c} {f}; it is the most it can be:"
@@ -265,17 +268,17 @@ def _stickout_cautions(torch: Torch, joint: Joint) -> list[Caution]:
             " bigger lens or a shorter reach holds better."
         )
     )
-    return [mended(caution("stickout-caution", "torch", words, **figures), how, **release)]
+    return [Mended(Care("stickout-caution", "torch", words, **figures), how, **release)]
 
 
 def _uncovered(torch: Torch, joint: Joint, warmth: Warmth) -> list[Caution]:
-    found = []
+    found: list[Caution] = []
     if torch.uncovered_mm > UNCOVERED_FROM_MM:
         words = (
             "{u} of the hot band lies outside the cup's cover and will colour: a wider lens, or"
             " clean it after."
         )
-        item = caution("cover-short", "torch", words, u=size(torch.uncovered_mm))
+        item = Care("cover-short", "torch", words, u=size(torch.uncovered_mm))
         wider = next(
             (
                 c
@@ -286,20 +289,20 @@ def _uncovered(torch: Torch, joint: Joint, warmth: Warmth) -> list[Caution]:
         )
         if wider is not None and "cup" in joint.pins:
             found.append(
-                mended(
+                Mended(
                     item, f"Take a no. {wider} lens", **{"pins.cup": wider, "pins.front_end": None}
                 )
             )
         elif "cup" in joint.pins or "front_end" in joint.pins:
             found.append(
-                mended(item, "Go by the plan's torch", **{"pins.cup": None, "pins.front_end": None})
+                Mended(item, "Go by the plan's torch", **{"pins.cup": None, "pins.front_end": None})
             )
         else:
-            found.append(note("cover-short", "torch", words, u=size(torch.uncovered_mm)))
+            found.append(Note("cover-short", "torch", words, u=size(torch.uncovered_mm)))
     if torch.tail_uncovered_mm > torch.cover_mm / 2:
         words = (
             "{t} of seam behind the cup is still hot when the gas has passed: a trailing cover"
             " keeps it silver, a little straw is normal."
         )
-        found.append(note("tail-uncovered", "torch", words, t=size(torch.tail_uncovered_mm)))
+        found.append(Note("tail-uncovered", "torch", words, t=size(torch.tail_uncovered_mm)))
     return found

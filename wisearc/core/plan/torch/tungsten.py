@@ -12,17 +12,17 @@ from ...joint.joint import Joint
 from ...joint.section import Section
 from ...quantities import amps_of, length, stock
 from ...reasons import (
+    Alternative,
+    Care,
     Caution,
     Choice,
+    Mended,
     Other,
+    Practice,
+    Published,
     Reason,
-    caution,
-    instead,
-    mended,
-    practice,
-    published,
-    ruled,
-    say,
+    Ruled,
+    Sentence,
 )
 from ...schema.figures import ByHand, figure
 from ..arc.pulse import Pulse
@@ -78,12 +78,12 @@ def choose_tungsten(
         tip_flat_mm=flat,
         why=(
             _size_reason(tip, steady, peak),
-            practice(words, d=stock(tip.diameter_mm), b=f"{most:g}"),
+            Practice(words, d=stock(tip.diameter_mm), b=f"{most:g}"),
             *sharpness,
-            practice(
+            Practice(
                 "{name}, {colour}: {note}", name=kind.name, colour=kind.colour, note=kind.note
             ),
-            practice("Grind lengthwise on a wheel kept for tungsten; regrind after any touch."),
+            Practice("Grind lengthwise on a wheel kept for tungsten; regrind after any touch."),
         ),
         others=(_other_school(joint.tip_school), *_other_types(kind)),
         swaps=fit.instead_of_tungsten,
@@ -98,7 +98,7 @@ def _grind(joint: Joint, section: Section, tip: Tip) -> tuple[float, float, tupl
             "Needle-sharp by the bench's contrary school: a pinpoint arc that starts clean; shorter"
             " life."
         )
-        return NEEDLE_ANGLE_DEG, 0.0, (practice(words),)
+        return NEEDLE_ANGLE_DEG, 0.0, (Practice(words),)
     if section.thin_mm >= OFF_NEEDLE_BELOW_MM:
         return tip.included_angle_deg, tip.tip_flat_mm, ()
     flat = min(tip.tip_flat_mm, OFF_NEEDLE_FLAT_MM)
@@ -106,7 +106,7 @@ def _grind(joint: Joint, section: Section, tip: Tip) -> tuple[float, float, tupl
     return (
         tip.included_angle_deg,
         flat,
-        (practice(words, t=length(OFF_NEEDLE_BELOW_MM), f=length(flat)),),
+        (Practice(words, t=length(OFF_NEEDLE_BELOW_MM), f=length(flat)),),
     )
 
 
@@ -124,8 +124,8 @@ def _size_reason(tip: Tip, steady: float, peak: float) -> Reason:
         "smallest tip with steady most ≥ the arc's mean and pulsed most ≥ peak and tack; 1.0 mm"
         " only to 15 A"
     )
-    return ruled(
-        published("aws-c5.5", words, **figures),
+    return Ruled(
+        Published("aws-c5.5", words, **figures),
         rule,
         "{s}, {p} A against {x}, {y} A: {d}, {a}°",
         **figures,
@@ -139,10 +139,15 @@ def _other_school(school: str) -> Other:
             "A pinpoint arc, say many at the bench; the table says sharper is wider, softer and"
             " shallower, and wears sooner."
         )
-        return instead(say("needle-sharp"), {"tip_school": "needle"}, words, school="tip")
+        return Alternative(Sentence("needle-sharp"), {"tip_school": "needle"}, words, school="tip")
     words = "Blunter is tighter, deeper and lasts."
     return Other(
-        say("by the table"), say(words), "aws-c5.5", "published", {"tip_school": "table"}, "tip"
+        Sentence("by the table"),
+        Sentence(words),
+        "aws-c5.5",
+        "published",
+        {"tip_school": "table"},
+        "tip",
     )
 
 
@@ -150,8 +155,8 @@ def _other_school(school: str) -> Other:
 def _other_types(taken: TungstenType) -> tuple[Other, ...]:
     return tuple(
         Other(
-            say("{n} ({c})", n=row.name, c=row.colour),
-            say(row.note),
+            Sentence("{n} ({c})", n=row.name, c=row.colour),
+            Sentence(row.note),
             row.source,
             "published",
             {"pins.tungsten_type": row.key},
@@ -169,5 +174,5 @@ def _cautions(joint: Joint, kind: TungstenType) -> list[Caution]:
         "Grinding dust of {name} tungsten is radioactive: wet or extracted wheel, mask, bag the"
         " dust. {usual} does the same work without it."
     )
-    item = caution("thoria", "tungsten", words, name=kind.name.split()[-1], usual=usual)
-    return [mended(item, f"Take {usual.lower()}", **{"pins.tungsten_type": None})]
+    item = Care("thoria", "tungsten", words, name=kind.name.split()[-1], usual=usual)
+    return [Mended(item, f"Take {usual.lower()}", **{"pins.tungsten_type": None})]
