@@ -327,8 +327,8 @@ class Quantity:
 
     Kinds with a unit of each habit: length, size (a length shown coarser), stock (a diameter as it
     is sold), exact (as a limit is told), speed, flow, temperature, heat (kJ/mm), volume; of one:
-    current, rate, percent, ferrite, seconds, duration, degrees, ppm, mass, litres, number, count,
-    plain.
+    current, rate, percent, ferrite, seconds, duration, degrees, ppm, mass, litres; of none: amps,
+    number, count, plain.
     """
 
     value: float
@@ -353,7 +353,7 @@ class Quantity:
     def number(self, habit: str = "mm") -> str:
         """The figure alone; amps as every sentence writes them."""
         value = round(self.value, _KEPT[self.kind]) if self.kind in _KEPT else self.value
-        if self.kind == "current":
+        if self.kind in ("current", "amps"):
             return f"{value:.0f}"
         if self.kind == "stock" and habit == "in" and (sold := _sold_as(value)):
             return sold
@@ -443,6 +443,7 @@ _SHOWN: dict[str, dict[str, Shown]] = {
     "voltage": _always("V", 1),
     "energy": _always("kJ", 1),
     "current": _always("A", 0),
+    "amps": _always("", 0),
     "rate": _always("/s", 1),
     "percent": _always("%", 0),
     "ferrite": _always("%", 1),
@@ -458,7 +459,7 @@ _SHOWN: dict[str, dict[str, Shown]] = {
 }
 # decimals a figure is kept with: shown by those, so that a sentence and what was kept never differ
 # by a second rounding
-_KEPT = {"current": 1, "speed": 2, "size": 2, "flow": 2}
+_KEPT = {"current": 1, "amps": 1, "speed": 2, "size": 2, "flow": 2}
 TYPED_WITH_UNIT = ("length", "stock", "flow", "speed", "pressure")
 
 
@@ -471,6 +472,8 @@ speed = partial(Quantity, kind="speed")
 flow = partial(Quantity, kind="flow")
 temperature = partial(Quantity, kind="temperature")
 heat = partial(Quantity, kind="heat")
+# amps without their unit, for a sentence that writes it
+amps_alone = partial(Quantity, kind="amps")
 
 
 def amps_of(value: float) -> str:
@@ -479,7 +482,7 @@ def amps_of(value: float) -> str:
     >>> amps_of(36.546), amps_of(64.46), amps_of(64.54)
     ('36', '64', '64')
     """
-    return Quantity(value, "current").number()
+    return amps_alone(value).number()
 
 
 def counted(count: int, thing: str) -> str:

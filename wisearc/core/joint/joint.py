@@ -8,14 +8,13 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
-from typing import Any, TypeVar
+from typing import Any
 
 from .. import catalogue
 from ..catalogue.rows import JointKind, Metal, Position
 from ..quantities import Length
 from ..schema.entries import entry, one_of
 
-T = TypeVar("T")
 ALL_ROUND = "all-round"
 FORMS = {"sheet": "sheet", "tube": "tube", "rod": "round rod", "bar": "bar", "flange": "flange"}
 SHEET_FORMS = ("sheet", "bar", "rod", "flange")
@@ -40,8 +39,8 @@ ACCESSES = {
 
 
 class Pins(dict[str, Any]):
-    """The answers that are set by hand, by key. Nothing changes them once they stand, so that a
-    joint can be its own key.
+    """The answers that are set by hand, by key; a pin of 0 is a pin. Nothing changes them once they
+    stand, so that a joint can be its own key.
     """
 
     def __hash__(self) -> int:  # type: ignore[override]
@@ -285,11 +284,6 @@ class Joint:
     def remote(self) -> bool:
         """Whether the current can be held back while welding."""
         return self.control != "none"
-
-    def pinned(self, key: str, own: T) -> T:
-        """What was set by hand for an answer, else the plan's own. A pin of 0 is a pin."""
-        found: T = self.pins.get(key, own)
-        return found
 
     @property
     def analyses(self) -> tuple[Mapping[str, float], Mapping[str, float]]:

@@ -10,7 +10,7 @@ from typing import Any, ClassVar
 from ...history.shop_history import in_short
 from ...joint.joint import Joint
 from ...joint.section import Section
-from ...quantities import amps_of, length, size, speed
+from ...quantities import amps_alone, amps_of, length, size, speed
 from ...reasons import (
     Alternative,
     Care,
@@ -97,11 +97,11 @@ def choose_current(
     why = [*_own_reasons(need), need.why]
     if abs(need.share(v) - 1) > 5e-3:
         why.append(_at_the_pace(need, v, own))
-    steady = joint.pinned("current_a", own)
+    steady = joint.pins.get("current_a", own)
     cautions: list[Caution] = []
     if "current_a" in joint.pins:
         cautions = _judge_pin(steady, own)
-        why = [Practice("Set by hand; the plan's own is {a} A.", a=amps_of(own)), *why]
+        why = [Practice("Set by hand; the plan's own is {a} A.", a=amps_alone(own)), *why]
     return Current(
         steady_a=steady,
         low_a=steady * (1 - BAND),
@@ -171,7 +171,7 @@ def _whose_figures(need: Need) -> tuple[Other, ...]:
         words = "By the bench rule, whatever this shop's runs took."
         return (
             Alternative(
-                Sentence("{a} A", a=amps_of(need.bench_a)),
+                Sentence("{a} A", a=amps_alone(need.bench_a)),
                 {OWN_KEY: BENCH},
                 words,
                 school="own-record",
@@ -180,7 +180,10 @@ def _whose_figures(need: Need) -> tuple[Other, ...]:
     words = "By this shop's own record of like joints."
     return (
         Alternative(
-            Sentence("{a} A", a=amps_of(need.own_a)), {OWN_KEY: RECORD}, words, school="own-record"
+            Sentence("{a} A", a=amps_alone(need.own_a)),
+            {OWN_KEY: RECORD},
+            words,
+            school="own-record",
         ),
     )
 
@@ -196,8 +199,8 @@ def _three(need: Need, flow: float, v: float) -> Reason:
     )
     sentence = Sentence(
         "Bench rule {b} A, heat flow {f} A, {o}: {agree}.",
-        b=amps_of(need.bench_a),
-        f=amps_of(flow),
+        b=amps_alone(need.bench_a),
+        f=amps_alone(flow),
         o=record,
         agree=agree,
     )
@@ -208,18 +211,18 @@ def _three(need: Need, flow: float, v: float) -> Reason:
 def _at_the_pace(need: Need, v: float, amps: float) -> Reason:
     words = "At {v} instead of {own} it is {a} A: heat flow goes with the pace."
     said = Estimate(
-        "pace-and-current", words, v=speed(v), own=speed(need.speed_mm_s), a=amps_of(amps)
+        "pace-and-current", words, v=speed(v), own=speed(need.speed_mm_s), a=amps_alone(amps)
     )
     worked = "{b} × {s} = {a} A"
     rule = "I = bench × (0.2 + v w / 4a) / (0.2 + v₀ w / 4a)"
     return Ruled(
-        said, rule, worked, b=amps_of(need.base_a), s=f"{need.share(v):.2f}", a=amps_of(amps)
+        said, rule, worked, b=amps_alone(need.base_a), s=f"{need.share(v):.2f}", a=amps_alone(amps)
     )
 
 
 def _flow_reason(need: Need, flow: float, v: float) -> Reason:
     figures = {
-        "a": amps_of(flow),
+        "a": amps_alone(flow),
         "v": speed(v),
         "w": size(need.pool_mm),
         "h": length(need.section.h_mm),
@@ -259,7 +262,7 @@ def _judge_pin(pinned: float, own: float) -> list[Caution]:
         ): "{p} A is less than the {o} A this pace takes: edges may not join. {o} A fits.",
     }[far, share > 1]
     item = Care(
-        "current-off", "current", words, p=amps_of(pinned), n=f"{share:.1f}", o=amps_of(own)
+        "current-off", "current", words, p=amps_alone(pinned), n=f"{share:.1f}", o=amps_alone(own)
     )
     return [Mended(item, "Go by the plan's current", **{"pins.current_a": None})]
 

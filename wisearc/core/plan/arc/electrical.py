@@ -6,7 +6,7 @@ from __future__ import annotations
 
 from ... import catalogue
 from ...joint.joint import Joint
-from ...quantities import amps_of, length
+from ...quantities import amps_alone, length
 from ...reasons import Care, Caution, Mended, Note, Stop
 from ...shop.bench import Bench
 from ..preparation.tacks import Tacks
@@ -58,8 +58,8 @@ def _machine(joint: Joint, bench: Bench, current: Current, pulse: Pulse) -> list
                     "machine-too-big",
                     "current",
                     words,
-                    a=amps_of(current.steady_a),
-                    l=amps_of(least),
+                    a=amps_alone(current.steady_a),
+                    l=amps_alone(least),
                 ),
             )
         ]
@@ -70,15 +70,15 @@ def _machine(joint: Joint, bench: Bench, current: Current, pulse: Pulse) -> list
         "machine-too-small",
         "current",
         words,
-        a=amps_of(current.steady_a),
-        m=amps_of(bench.machine.most_a),
+        a=amps_alone(current.steady_a),
+        m=amps_alone(bench.machine.most_a),
     )
     return [_released(joint, item)]
 
 
 def _torch(joint: Joint, fit: Fit, pulse: Pulse) -> list[Caution]:
     mean, rating = pulse.average_a, fit.torch.row.rating_a
-    figures = {"a": amps_of(mean), "r": amps_of(rating), "n": fit.torch.size}
+    figures = {"a": amps_alone(mean), "r": amps_alone(rating), "n": fit.torch.size}
     if mean > rating:
         words = (
             "{a} A mean is above the {r} A of a no. {n} torch: it burns. Take a bigger or"
@@ -90,7 +90,7 @@ def _torch(joint: Joint, fit: Fit, pulse: Pulse) -> list[Caution]:
             "Peaks of {p} A pass the {r} A that a no. {n} torch is rated for; its mean of {a} A"
             " does not. Keep the runs short and feel the handle."
         )
-        return [Note("torch-peak", "torch", words, p=amps_of(pulse.peak_a), **figures)]
+        return [Note("torch-peak", "torch", words, p=amps_alone(pulse.peak_a), **figures)]
     if mean > WARM_SHARE * rating:
         words = "{a} A mean is over 80 % of a no. {n} torch's {r} A: rest it between runs."
         return [Note("torch-overrun", "torch", words, **figures)]
@@ -105,14 +105,14 @@ def _tungsten(
     _, rod_most = catalogue.rod_capacity_a()[d]
     tip_steady, tip_pulsed = carried_a(tungsten.included_angle_deg)
     figures = {
-        "s": amps_of(steady),
-        "p": amps_of(peak),
+        "s": amps_alone(steady),
+        "p": amps_alone(peak),
         "d": length(d),
         "r": f"{rod_most:g}",
-        "t": amps_of(tip_steady),
-        "q": amps_of(tip_pulsed),
+        "t": amps_alone(tip_steady),
+        "q": amps_alone(tip_pulsed),
         "a": f"{tungsten.included_angle_deg:g}",
-        "set": amps_of(setting.machine_a),
+        "set": amps_alone(setting.machine_a),
     }
     keys = ("tungsten_mm", "included_angle_deg")
     release: dict[str, str | None] = {f"pins.{key}": None for key in keys if key in joint.pins}

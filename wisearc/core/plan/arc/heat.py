@@ -31,7 +31,7 @@ from ...physics.heat_field import (
     wait_below_s,
     wall_distance_mm,
 )
-from ...quantities import amps_of, heat, length, plain, size, speed, temperature
+from ...quantities import amps_alone, heat, length, plain, size, speed, temperature
 from ...reasons import (
     Care,
     Caution,
@@ -237,7 +237,7 @@ def _inputs_why(inputs: tuple[float, float], amps: float, v: float) -> list[Reas
             ),
             "V = 10 + 0.04 I",
             "10 + 0.04 × {i} = {v} V",
-            i=amps_of(amps),
+            i=amps_alone(amps),
             v=f"{high:.1f}",
         ),
     ]

@@ -16,7 +16,7 @@ from ...joint.joint import Joint
 from ...joint.section import Section
 from ...physics.heat import AMBIENT_C, ARC_VOLTAGE_V, current_for_pool_a, net_power_w, pool_width_mm
 from ...physics.pulse_train import travel_for_overlap_mm_s
-from ...quantities import amps_of, length
+from ...quantities import amps_alone, length
 from ...reasons import Estimate, Practice, Reason, Ruled
 from ...shop.bench import Bench
 
@@ -195,7 +195,7 @@ def _bench_rule(joint: Joint, section: Section, bench: Bench, melt: float) -> tu
         "39.4 × {t} × {f} = {a} A",
         t=f"{t:.3f}",
         f=shown,
-        a=amps_of(amps),
+        a=amps_alone(amps),
     )
     return amps, reason
 

@@ -5,7 +5,7 @@ it.
 from __future__ import annotations
 
 from ...joint.joint import Joint
-from ...quantities import amps_of
+from ...quantities import amps_alone
 from ...reasons import Care, Caution, Mended, Note
 from ..filler_metal.filler import Filler
 from ..pins import PINS
@@ -48,5 +48,7 @@ def _peak_against_background(joint: Joint, pulse: Pulse) -> list[Caution]:
     words = (
         "A peak of {p} A is no higher than the least background of {b} A: there is no pulse left."
     )
-    item = Care("pins-contradict", "pulse", words, p=amps_of(pulse.peak_a), b=amps_of(background))
+    item = Care(
+        "pins-contradict", "pulse", words, p=amps_alone(pulse.peak_a), b=amps_alone(background)
+    )
     return [Mended(item, "Release the peak", **_RELEASE_PEAK)]

@@ -9,7 +9,7 @@ from typing import ClassVar
 from ...catalogue.rows import PulsePattern
 from ...joint.joint import Joint
 from ...physics.pulse_train import average_a, peak_for_average_a
-from ...quantities import amps_of
+from ...quantities import amps_alone, amps_of
 from ...reasons import Care, Caution, Choice, Mended, Note, Practice, Reason, Ruled, Stop
 from ...schema.figures import Band, ByHand, figure
 from ...shop.bench import Bench
@@ -79,12 +79,13 @@ def choose_pulse(
 ) -> Pulse:
     """Work out the pulse. Patterns: common practice; mean of the train: definition."""
     row, steady = pattern.row, current.steady_a
-    on_pct = joint.pinned("on_pct", row.on_pct)
-    background_pct = joint.pinned("background_pct", row.background_pct)
+    on_pct = joint.pins.get("on_pct", row.on_pct)
+    background_pct = joint.pins.get("background_pct", row.background_pct)
     if row.has("steady") or on_pct is None or background_pct is None:
         foot = "By foot, about one dab a second at {a} A."
         said = Practice(
-            foot if row.has("by_foot") else "Unpulsed: the arc stays at {a} A.", a=amps_of(steady)
+            foot if row.has("by_foot") else "Unpulsed: the arc stays at {a} A.",
+            a=amps_alone(steady),
         )
         return Pulse(
             school=row.key,
@@ -102,7 +103,7 @@ def choose_pulse(
         )
     on, share = on_pct / 100, background_pct / 100
     by_mean = steady / (on + share * (1 - on))
-    peak = joint.pinned(
+    peak = joint.pins.get(
         "peak_a", by_mean if row.peak_rule == "mean" else steady * (row.peak_factor or 1.0)
     )
     background_a, cautions = peak * share, list(pattern.cautions)
@@ -171,10 +172,10 @@ def _judged(joint: Joint, pattern: Pattern, pulse: Pulse, steady: float) -> tupl
         " A peak of {fits} A fits."
     )
     figures = {
-        "m": amps_of(pulse.average_a),
-        "p": amps_of(pulse.peak_a),
-        "n": amps_of(needed),
-        "fits": amps_of(fits),
+        "m": amps_alone(pulse.average_a),
+        "p": amps_alone(pulse.peak_a),
+        "n": amps_alone(needed),
+        "fits": amps_alone(fits),
     }
     item = Care("pulse-off", "pulse", words, what=what, **figures)
     return (Mended(item, "Go by the plan's pulse", **{f"pins.{key}": None for key in keys}),)
@@ -184,7 +185,9 @@ def _too_high(joint: Joint, peak: float, bench: Bench) -> tuple[Caution, ...]:
     if peak <= bench.machine.most_a:
         return ()
     words = "The peak of {p} A is above the machine's {m} A. Another pattern, or a longer on time."
-    item = Stop("peak-too-high", "pulse", words, p=amps_of(peak), m=amps_of(bench.machine.most_a))
+    item = Stop(
+        "peak-too-high", "pulse", words, p=amps_alone(peak), m=amps_alone(bench.machine.most_a)
+    )
     if "peak_a" in joint.pins:
         return (Mended(item, "Release the peak", **{"pins.peak_a": None}),)
     return (Mended(item, "Take a steady arc", pulse="none"),)
@@ -192,10 +195,10 @@ def _too_high(joint: Joint, peak: float, bench: Bench) -> tuple[Caution, ...]:
 
 def _mean_reason(peak: float, background: float, on: float, mean: float, steady: float) -> Reason:
     return Ruled(
-        Practice("Mean {m} A where steady is {s} A.", m=amps_of(mean), s=amps_of(steady)),
+        Practice("Mean {m} A where steady is {s} A.", m=amps_alone(mean), s=amps_alone(steady)),
         "mean = peak · on + background · (1 − on)",
         "{p} × {on} + {b} × {off} = {m} A",
-        p=amps_of(peak),
+        p=amps_alone(peak),
         on=f"{on:.2f}",
         b=f"{background:.1f}",
         off=f"{1 - on:.2f}",

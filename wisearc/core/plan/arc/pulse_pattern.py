@@ -10,7 +10,7 @@ from ...joint.joint import Joint
 from ...joint.section import Section
 from ...physics.heat import ARC_VOLTAGE_V, heat_input_kj_mm
 from ...physics.pulse_train import flickers, overlap_pct, pitch_mm
-from ...quantities import amps_of, heat, length, speed
+from ...quantities import amps_alone, heat, length, speed
 from ...reasons import (
     Alternative,
     Care,
@@ -81,8 +81,8 @@ def choose_pattern(joint: Joint, section: Section, bench: Bench, back: Back, nee
         words = "{s} would take peaks of {p} A, more than the machine's {m} A: steady."
         figures = {
             "s": row.name.capitalize(),
-            "p": amps_of(peak),
-            "m": amps_of(bench.machine.most_a),
+            "p": amps_alone(peak),
+            "m": amps_alone(bench.machine.most_a),
         }
         beside, pattern = (
             [Practice(words, **figures)],
@@ -131,9 +131,9 @@ def _instead(
         why = Sentence(
             words,
             use=row.use,
-            p=amps_of(peak),
+            p=amps_alone(peak),
             m=bench.machine.name,
-            most=amps_of(bench.machine.most_a),
+            most=amps_alone(bench.machine.most_a),
         )
         return (Instead("pulse", Sentence(row.name), Sentence(taken.row.name), why),)
     if (
@@ -154,13 +154,13 @@ def _paced(joint: Joint, bench: Bench, need: Need, row: PulsePattern) -> Pattern
     from it, from 1 to 2 a second.
     """
     pace = need.speed_mm_s if joint.travel_mm_s is None else joint.travel_mm_s
-    rate: float | None = joint.pinned("rate_pps", row.rate_pps) if row.rate_pps else None
+    rate: float | None = joint.pins.get("rate_pps", row.rate_pps) if row.rate_pps else None
     if not row.has("rippled") or rate is None:
         return Pattern(row, rate, pace)
     lap = OVERLAP_PCT if joint.overlap_pct is None else joint.overlap_pct
     pool = need.real_pool_mm(need.steady_a(pace), pace)
     own = pace / (pool * (1 - lap / 100)) if pool else MOST_RATE_PPS
-    rate = joint.pinned(
+    rate = joint.pins.get(
         "rate_pps",
         min(MOST_RATE_PPS, _most_pps(bench), max(LEAST_RATE_PPS, _least_pps(bench), own)),
     )
@@ -201,7 +201,7 @@ def makes_rate(machine: Machine, row: PulsePattern) -> bool:
 def _peak_a(joint: Joint, need: Need, pattern: Pattern) -> float:
     """The peak a pattern takes at its pace, A; a current that is set by hand counts."""
     row = pattern.row
-    steady: float = joint.pinned("current_a", need.steady_a(pattern.speed_mm_s))
+    steady: float = joint.pins.get("current_a", need.steady_a(pattern.speed_mm_s))
     if row.on_pct is None or row.background_pct is None:
         return 0.0
     on, background = row.on_pct / 100, row.background_pct / 100

@@ -9,7 +9,7 @@ from typing import ClassVar
 from ...catalogue.rows import Metal
 from ...joint.joint import Joint
 from ...joint.section import Section
-from ...quantities import amps_of, length
+from ...quantities import amps_alone, amps_of, length
 from ...reasons import (
     Alternative,
     Care,
@@ -121,7 +121,7 @@ def _held_back(joint: Joint, steady: float) -> tuple[float, Reason, tuple[Other,
     if joint.setting_school == "ride":
         words = "Small headroom: a slip of the foot does little."
         other = Alternative(
-            Sentence("{a} A", a=amps_of(little)),
+            Sentence("{a} A", a=amps_alone(little)),
             {"setting_school": "headroom"},
             words,
             school="setting",
@@ -132,11 +132,11 @@ def _held_back(joint: Joint, steady: float) -> tuple[float, Reason, tuple[Other,
         return double, why, (other,)
     words = "Set double and ride it: quick to heat a cold start, and a slip blows through."
     other = Alternative(
-        Sentence("{a} A", a=amps_of(double)), {"setting_school": "ride"}, words, school="setting"
+        Sentence("{a} A", a=amps_alone(double)), {"setting_school": "ride"}, words, school="setting"
     )
     why = Practice(
         "{h} A over what is needed; the {c} holds it back.",
-        h=amps_of(headroom_a(steady)),
+        h=amps_alone(headroom_a(steady)),
         c=joint.control,
     )
     return little, why, (other,)
@@ -173,10 +173,10 @@ def cracks_short(metals: Iterable[Metal | None], section: Section) -> bool:
 def _slope_reason(slopes: tuple[float | None, float, float, float | None]) -> Reason:
     start, up, down, finish = slopes
     figures = {
-        "a": amps_of(start or 0.0),
+        "a": amps_alone(start or 0.0),
         "u": f"{up:g}",
         "d": f"{down:.1f}",
-        "f": amps_of(finish or 0.0),
+        "f": amps_alone(finish or 0.0),
     }
     words = "Start {a} A, up in {u} s; down in {d} s to {f} A, running back {back} onto the bead."
     rule = (

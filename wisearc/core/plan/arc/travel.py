@@ -8,7 +8,7 @@ from typing import ClassVar
 from ...joint.joint import Joint
 from ...joint.section import Section
 from ...physics.pulse_train import overlap_pct, pitch_mm
-from ...quantities import amps_of, length, size, speed
+from ...quantities import amps_alone, length, size, speed
 from ...reasons import Care, Caution, Choice, Estimate, Mended, Practice, Reason, Ruled
 from ...schema.figures import Band, figure
 from .need import ARC_LENGTH_MM, Need
@@ -123,8 +123,8 @@ def _judged(joint: Joint, need: Need) -> list[Caution]:
     asked = need.steady_a(joint.travel_mm_s)
     figures = {
         "v": speed(joint.travel_mm_s),
-        "a": amps_of(asked),
-        "b": amps_of(need.base_a),
+        "a": amps_alone(asked),
+        "b": amps_alone(need.base_a),
         "own": speed(need.speed_mm_s),
     }
     if abs(off) > FAR:

@@ -124,7 +124,7 @@ def _there(
     if bench.shop.rods is None or wanted is None or joint.filler != "auto":
         return None
     school = "under-sheet" if joint.position.small_pool else joint.rod_school
-    size = joint.pinned("rod_diameter_mm", SCHOOLS[school](section.thin_mm))
+    size = joint.pins.get("rod_diameter_mm", SCHOOLS[school](section.thin_mm))
     first = next(v for v in verdicts if v.rod is wanted)
     sound = [
         first,

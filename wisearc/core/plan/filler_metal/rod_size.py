@@ -61,7 +61,7 @@ def rod_size(joint: Joint, section: Section, bench: Bench, rod: Rod | None, feed
     school = "under-sheet" if small else joint.rod_school
     wanted = SCHOOLS[school](thin)
     by_hand = "rod_diameter_mm" in joint.pins
-    diameter = joint.pinned(
+    diameter = joint.pins.get(
         "rod_diameter_mm", owned_size_mm(bench, rod.key, section, feed, wanted)[0] or wanted
     )
     area, by_length = feed.deposit_mm2, feed_by_length(feed, diameter)

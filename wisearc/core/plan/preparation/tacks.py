@@ -10,7 +10,7 @@ from typing import ClassVar
 
 from ...joint.joint import Joint
 from ...joint.section import Section
-from ...quantities import amps_of, length, size
+from ...quantities import amps_alone, length, size
 from ...reasons import (
     Alternative,
     Care,
@@ -82,7 +82,7 @@ def choose_tacks(
             said, rule, "{d}, wall {t}: {n}", d=length(diameter), t=length(section.thin_mm), n=count
         )
     else:
-        wanted = joint.pinned(
+        wanted = joint.pins.get(
             "tack_pitch_mm", min(PITCH_MOST_MM, max(PITCH_LEAST_MM, PITCH_IN_T * section.thin_mm))
         )
         count = max(2, math.ceil(seam / wanted - 1e-9) + 1)
@@ -180,7 +180,7 @@ def _amps_reason(joint: Joint, amps: float, own: bool) -> Reason:
         if own
         else "{a} A for a tack, 1.3 times the seam's: the {c} pressed full gives it."
     )
-    return Estimate("tack-current", words, a=amps_of(amps), c=joint.control)
+    return Estimate("tack-current", words, a=amps_alone(amps), c=joint.control)
 
 
 def _how(section: Section, back: Back, long: float) -> list[Reason]:

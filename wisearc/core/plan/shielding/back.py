@@ -230,11 +230,11 @@ def bars_mm(joint: Joint, need: Need) -> tuple[float, float | None]:
     """
     clear = need.pool_mm / 2 + CLEAR_OF_POOL_MM
     if joint.kind.has("flat_bars"):
-        out = stickout_mm(joint, joint.pinned("cup", USUAL_CUP))
+        out = stickout_mm(joint, joint.pins.get("cup", USUAL_CUP))
         thickest = out + ARC_LENGTH_MM - 1
         if thickest >= LEAST_BAR_MM:
             return max(FLAT_BAR_MM, clear), thickest
-        return outside_mm(joint.pinned("cup", USUAL_CUP)) / 2 + 1, None
+        return outside_mm(joint.pins.get("cup", USUAL_CUP)) / 2 + 1, None
     return max(BEHIND_BAR_MM if joint.kind.has("back_apart") else CORNER_BAR_MM, clear), None
 
 

@@ -19,7 +19,7 @@ from ...physics.gas import (
     flow_l_min,
     reynolds,
 )
-from ...quantities import L_MIN_PER_CFH, amps_of, flow, plain
+from ...quantities import L_MIN_PER_CFH, amps_alone, flow, plain
 from ...reasons import (
     Care,
     Caution,
@@ -109,11 +109,11 @@ def choose_gas(
 ) -> Gas:
     """Choose flow and timings. Flow: estimate by Reynolds number; timings: common practice."""
     q, why = _flow(joint, torch)
-    pre = joint.pinned("preflow_s", PREFLOW_WIDE_S if torch.cup >= WIDE_CUP else PREFLOW_S)
+    pre = joint.pins.get("preflow_s", PREFLOW_WIDE_S if torch.cup >= WIDE_CUP else PREFLOW_S)
     glow = warmth.glow_after_stop_s + GLOW_MARGIN_S
     rule = postflow_rule_s(pulse.average_a, section.stainless_sides > 0)
     own = max(rule, to_half(round(glow, 1))) if section.stainless_sides else rule
-    post = joint.pinned("postflow_s", own)
+    post = joint.pins.get("postflow_s", own)
     starts = 1 + max(0, back.bar_lengths - 1) + tacks.count
     at_torch, behind = consumption_l(q, travel.arc_time_s, starts, pre, post), _back_l(back, travel)
     return Gas(
@@ -168,7 +168,7 @@ def to_half(seconds: float) -> float:
 
 def _flow(joint: Joint, torch: Torch) -> tuple[float, Reason]:
     if "flow_l_min" in joint.pins:
-        return joint.pinned("flow_l_min", 0.0), Practice("Flow set by hand.")
+        return joint.pins.get("flow_l_min", 0.0), Practice("Flow set by hand.")
     q = _own_flow_l_min(torch, joint.gas_school)
     re = f"{reynolds(q, torch.bore_mm):.0f}"
     frugal = ", frugal, in still air" if joint.gas_school == "frugal" else ""
@@ -204,7 +204,7 @@ def _timing_reasons(
         Practice(words, r=plain(rule, 1), low=plain(low), most=plain(POSTFLOW_MOST_S)),
         "post-flow = mean A / 10",
         "{a} / 10 = {s} s",
-        a=amps_of(amps),
+        a=amps_alone(amps),
         s=f"{amps / A_PER_POSTFLOW_S:.1f}",
     )
     glowing = (

@@ -61,7 +61,7 @@ def purge_of(joint: Joint, section: Section) -> Purge:
     """
     volume, before = volume_l(joint, section), preflow_l_min(joint)
     leak = leak_flow_l_min(joint, section)
-    weld = joint.pinned("purge_l_min", max(WELD_L_MIN, math.ceil(leak * 2) / 2))
+    weld = joint.pins.get("purge_l_min", max(WELD_L_MIN, math.ceil(leak * 2) / 2))
     target = target_ppm(joint)
     by_volumes = VOLUMES * volume / before
     vent = vent_mm(max(before, weld))
@@ -81,7 +81,7 @@ def purge_of(joint: Joint, section: Section) -> Purge:
 
 def groove_of(joint: Joint) -> Purge:
     """Argon fed in the groove of a bar. Estimate."""
-    weld = joint.pinned("purge_l_min", GROOVE_L_MIN)
+    weld = joint.pins.get("purge_l_min", GROOVE_L_MIN)
     return Purge(
         volume_l=None,
         preflow_l_min=GROOVE_L_MIN,

@@ -112,13 +112,13 @@ def choose_fit(
 
 
 def _wanted(joint: Joint, section: Section, warmth: Warmth, pulse: Pulse, tacks: Tacks) -> _Wanted:
-    front = joint.pinned("front_end", wanted_front_end(joint, section))
+    front = joint.pins.get("front_end", wanted_front_end(joint, section))
     own, why = wanted_cup(joint, section, warmth.hot_band_mm, front)
-    cup = joint.pinned("cup", own)
+    cup = joint.pins.get("cup", own)
     if "cup" in joint.pins:
         why = Practice("No. {cup} set by hand; the plan's own is no. {own}.", cup=cup, own=own)
     steady, peak = pulse.average_a, max(pulse.peak_a, tacks.current_a)
-    tip = tip_for(steady, peak, joint.pinned("tungsten_mm", None))
+    tip = tip_for(steady, peak, joint.pins.get("tungsten_mm", None))
     return _Wanted(tip, front, cup, why, steady, peak, warmth.hot_band_mm)
 
 
@@ -155,7 +155,7 @@ def _build(
     shop = bench.shop
     if shop.parts is None and shop.tungstens is None:
         return 0, (wanted.tip, next(k for k in kits if k.front_end == wanted.front_end), wanted.cup)
-    pinned = joint.pinned("tungsten_type", None) if "tungsten_type" in pins else None
+    pinned = joint.pins.get("tungsten_type", None) if "tungsten_type" in pins else None
     cups = {
         front: tuple(_cups(joint, section, wanted, front, pins, covers))
         for front in _fronts(wanted, pins)
@@ -279,7 +279,7 @@ def _no_tungsten(shop: Shop, tip: Tip, pinned: str | None) -> int:
 def _fit(
     joint: Joint, bench: Bench, torch: OwnTorch, tip: Tip, kit: Kit, cup: int, wanted: _Wanted
 ) -> Fit:
-    pinned = joint.pinned("tungsten_type", None)
+    pinned = joint.pins.get("tungsten_type", None)
     kind = _type(bench.shop, tip, pinned)
     fit = Fit(torch, tip, kind, kit, cup, _parts(bench, tip, kit, cup, pinned), (wanted.why,))
     swapped, tungsten = (

@@ -43,7 +43,7 @@ def limits_mm(front: str, cup: int) -> tuple[float, float]:
 
 def wanted_front_end(joint: Joint, section: Section) -> str:
     """Gas lens or plain: the lens but for a short reach on carbon steel that is not looked at."""
-    short = stickout_mm(joint, joint.pinned("cup", STEEL_CUP)) <= PLAIN_SOUND_MM
+    short = stickout_mm(joint, joint.pins.get("cup", STEEL_CUP)) <= PLAIN_SOUND_MM
     return (
         "plain"
         if section.stainless_sides == 0 and short and joint.finish == "sound"

@@ -10,7 +10,7 @@ from ... import catalogue
 from ...catalogue.rows import Tip, TungstenType
 from ...joint.joint import Joint
 from ...joint.section import Section
-from ...quantities import amps_of, length, stock
+from ...quantities import amps_alone, length, stock
 from ...reasons import (
     Alternative,
     Care,
@@ -74,7 +74,7 @@ def choose_tungsten(
         type_name=kind.name,
         colour=kind.colour,
         diameter_mm=tip.diameter_mm,
-        included_angle_deg=joint.pinned("included_angle_deg", angle),
+        included_angle_deg=joint.pins.get("included_angle_deg", angle),
         tip_flat_mm=flat,
         why=(
             _size_reason(tip, steady, peak),
@@ -117,8 +117,8 @@ def _size_reason(tip: Tip, steady: float, peak: float) -> Reason:
         "a": f"{tip.included_angle_deg:g}",
         "s": f"{tip.steady_a[1]:g}",
         "p": f"{tip.pulsed_a[1]:g}",
-        "x": amps_of(steady),
-        "y": amps_of(peak),
+        "x": amps_alone(steady),
+        "y": amps_alone(peak),
     }
     rule = (
         "smallest tip with steady most ≥ the arc's mean and pulsed most ≥ peak and tack; 1.0 mm"
