@@ -105,18 +105,25 @@ class Practice(Reason):
         super().__init__(Sentence(template, **figures), sources.PRACTICE, "common-practice")
 
 
-class Published(Reason):
+class _Sourced(Reason):
+    """A reason as it is made: its kind says its mark."""
+
+    marked: ClassVar[str]
+
+    def __init__(self, source: str, template: str, **figures: Any) -> None:
+        super().__init__(Sentence(template, **figures), source, self.marked)
+
+
+class Published(_Sourced):
     """A reason from a published work."""
 
-    def __init__(self, source: str, template: str, **figures: Any) -> None:
-        super().__init__(Sentence(template, **figures), source, "published")
+    marked = "published"
 
 
-class Estimate(Reason):
+class Estimate(_Sourced):
     """A reason from an estimate."""
 
-    def __init__(self, source: str, template: str, **figures: Any) -> None:
-        super().__init__(Sentence(template, **figures), source, "estimate")
+    marked = "estimate"
 
 
 class Ruled(Reason):
@@ -178,25 +185,31 @@ class Caution:
     mend: str = ""
 
 
-class Stop(Caution):
+class _Raised(Caution):
+    """A caution as it is made: its kind says its level."""
+
+    raised: ClassVar[str]
+
+    def __init__(self, code: str, at: str, template: str, **figures: Any) -> None:
+        super().__init__(self.raised, code, at, Sentence(template, **figures))
+
+
+class Stop(_Raised):
     """Do not weld this as it stands."""
 
-    def __init__(self, code: str, at: str, template: str, **figures: Any) -> None:
-        super().__init__("stop", code, at, Sentence(template, **figures))
+    raised = "stop"
 
 
-class Care(Caution):
+class Care(_Raised):
     """Mind this."""
 
-    def __init__(self, code: str, at: str, template: str, **figures: Any) -> None:
-        super().__init__("caution", code, at, Sentence(template, **figures))
+    raised = "caution"
 
 
-class Note(Caution):
+class Note(_Raised):
     """Worth knowing."""
 
-    def __init__(self, code: str, at: str, template: str, **figures: Any) -> None:
-        super().__init__("note", code, at, Sentence(template, **figures))
+    raised = "note"
 
 
 class Mended(Caution):

@@ -76,7 +76,7 @@ class Pins(unittest.TestCase):
     def test_every_pin_that_a_choice_asks_for_is_declared(self) -> None:
         called = set()
         for path in (Path(wisearc.__file__).parent / "core").rglob("*.py"):
-            called |= set(re.findall(r"\.pinned\(\s*\"(\w+)\"", path.read_text("utf-8")))
+            called |= set(re.findall(r"\.pins\.get\(\s*\"(\w+)\"", path.read_text("utf-8")))
         self.assertGreater(len(called), 10)
         self.assertEqual(called - set(PINS), set())
 
