@@ -144,10 +144,10 @@ class Other:
 
     value: Words
     sentence: Words
-    source: str
-    mark: str
     sets: JsonObject = field(default_factory=dict)
     school: str = ""
+    source: str = sources.PRACTICE
+    mark: str = "common-practice"
     cited: str = ""
 
     def __post_init__(self) -> None:
@@ -158,16 +158,6 @@ class Other:
     def title(self) -> str:
         """The source in words."""
         return self.cited or sources.title(self.source, self.mark)
-
-
-class Alternative(Other):
-    """What else was open, by common practice."""
-
-    def __init__(
-        self, value: Words, sets: JsonObject, template: str, school: str = "", **figures: Any
-    ) -> None:
-        sentence = Sentence(template, **figures)
-        super().__init__(value, sentence, sources.PRACTICE, "common-practice", sets, school)
 
 
 @dataclass(frozen=True)

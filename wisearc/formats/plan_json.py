@@ -242,7 +242,7 @@ def _read_other(row: Unparsed, where: str) -> Other:
         _read_sets(row, where),
     )
     return Other(
-        value, text, "", _text(row, "mark", where), sets, _text(row, "school", where), cited
+        value, text, sets, _text(row, "school", where), "", _text(row, "mark", where), cited
     )
 
 

@@ -12,7 +12,6 @@ from ...joint.joint import Joint
 from ...joint.section import Section
 from ...quantities import amps_alone, amps_of, length, size, speed
 from ...reasons import (
-    Alternative,
     Care,
     Caution,
     Choice,
@@ -170,20 +169,20 @@ def _whose_figures(need: Need) -> tuple[Other, ...]:
     if need.goes_by_record:
         words = "By the bench rule, whatever this shop's runs took."
         return (
-            Alternative(
+            Other(
                 Sentence("{a} A", a=amps_alone(need.bench_a)),
+                Sentence(words),
                 {OWN_KEY: BENCH},
-                words,
-                school="own-record",
+                "own-record",
             ),
         )
     words = "By this shop's own record of like joints."
     return (
-        Alternative(
+        Other(
             Sentence("{a} A", a=amps_alone(need.own_a)),
+            Sentence(words),
             {OWN_KEY: RECORD},
-            words,
-            school="own-record",
+            "own-record",
         ),
     )
 

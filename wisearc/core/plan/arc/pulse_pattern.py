@@ -12,7 +12,6 @@ from ...physics.heat import ARC_VOLTAGE_V, heat_input_kj_mm
 from ...physics.pulse_train import flickers, overlap_pct, pitch_mm
 from ...quantities import amps_alone, heat, length, speed
 from ...reasons import (
-    Alternative,
     Care,
     Caution,
     Estimate,
@@ -434,13 +433,11 @@ def _rate_made(bench: Bench, pattern: Pattern) -> bool:
 
 def _others(joint: Joint, taken: PulsePattern) -> list[Other]:
     return [
-        Alternative(
+        Other(
             Sentence("{name}", name=row.name),
+            Sentence("{use} {cost}", use=row.use, cost=row.cost),
             {"pulse": row.key},
-            "{use} {cost}",
-            school="pulse",
-            use=row.use,
-            cost=row.cost,
+            "pulse",
         )
         for row in catalogue.pulse_patterns().values()
         if row is not taken and (joint.remote or not row.has("by_foot"))

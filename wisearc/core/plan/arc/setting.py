@@ -11,7 +11,6 @@ from ...joint.joint import Joint
 from ...joint.section import Section
 from ...quantities import amps_alone, amps_of, length
 from ...reasons import (
-    Alternative,
     Care,
     Caution,
     Choice,
@@ -120,19 +119,22 @@ def _held_back(joint: Joint, steady: float) -> tuple[float, Reason, tuple[Other,
     little, double = steady + headroom_a(steady), RIDE * steady
     if joint.setting_school == "ride":
         words = "Small headroom: a slip of the foot does little."
-        other = Alternative(
+        other = Other(
             Sentence("{a} A", a=amps_alone(little)),
+            Sentence(words),
             {"setting_school": "headroom"},
-            words,
-            school="setting",
+            "setting",
         )
         why = Practice(
             "Set twice what is needed and ride the {c}: a slip blows through.", c=joint.control
         )
         return double, why, (other,)
     words = "Set double and ride it: quick to heat a cold start, and a slip blows through."
-    other = Alternative(
-        Sentence("{a} A", a=amps_alone(double)), {"setting_school": "ride"}, words, school="setting"
+    other = Other(
+        Sentence("{a} A", a=amps_alone(double)),
+        Sentence(words),
+        {"setting_school": "ride"},
+        "setting",
     )
     why = Practice(
         "{h} A over what is needed; the {c} holds it back.",

@@ -13,7 +13,6 @@ from ...joint.section import Section, section_of
 from ...physics.chemistry import ROOM_C, pren
 from ...quantities import stock
 from ...reasons import (
-    Alternative,
     Caution,
     Choice,
     Estimate,
@@ -407,10 +406,10 @@ def _others(
         other = Other(
             Sentence("{rod}", rod=candidate.key),
             sentence,
-            pair.source,
-            pair.mark,
             {"filler": candidate.key},
             school,
+            pair.source,
+            pair.mark,
         )
         ranked.append((verdict.failing, other))
     clean_tube = joint.kind.has("in_line") and joint.kind.has("closed_back") and _melts_bare(joint)
@@ -418,7 +417,7 @@ def _others(
         words = "Bare-fit is sound here: no gap, like metals." + (
             " Purged, it is the usual clean tube seam." if clean_tube else ""
         )
-        none = Alternative(Sentence("no filler"), {"filler": "none"}, words)
+        none = Other(Sentence("no filler"), Sentence(words), {"filler": "none"})
         ranked.append((_verdict(joint, section, None).failing, none))
     found = [other for _, other in sorted(ranked, key=lambda row: row[0])]
     if joint.service not in NOT_FOR_BRAZE and (
@@ -437,7 +436,7 @@ def _brazed(rod: str) -> Other:
         "Silicon bronze is a braze, not a weld: for hard-to-weld pairs at low stress; on austenitic"
         " stainless copper can crack the sheet."
     )
-    return Alternative(Sentence("{rod}", rod=rod), {"filler": rod}, words)
+    return Other(Sentence("{rod}", rod=rod), Sentence(words), {"filler": rod})
 
 
 def describe(reckoning: Reckoning, found: tuple[Caution, ...]) -> str:

@@ -11,7 +11,6 @@ from ...joint.joint import Joint
 from ...joint.section import Section
 from ...quantities import length, size, stock
 from ...reasons import (
-    Alternative,
     Care,
     Caution,
     Estimate,
@@ -269,9 +268,7 @@ def _other_school(school: str, thin: float, diameter: float) -> tuple[Other, ...
         return ()
     words = f"{_NAMES[other].capitalize()}: {_COSTS[other]}"
     return (
-        Alternative(
-            Sentence("{d} rod", d=stock(theirs)), {"rod_school": other}, words, school="rod"
-        ),
+        Other(Sentence("{d} rod", d=stock(theirs)), Sentence(words), {"rod_school": other}, "rod"),
     )
 
 

@@ -12,7 +12,6 @@ from ...joint.joint import Joint
 from ...joint.section import Section
 from ...quantities import amps_alone, length, size
 from ...reasons import (
-    Alternative,
     Care,
     Caution,
     Choice,
@@ -203,10 +202,10 @@ def _others(joint: Joint, section: Section, back: Back, pitch: float) -> list[Ot
         return []
     words = "Between close bars the sheet cannot part: 40 thicknesses apart hold."
     return [
-        Alternative(
+        Other(
             Sentence("every {p}", p=length(between_bars)),
+            Sentence(words),
             {"pins.tack_pitch_mm": between_bars},
-            words,
         )
     ]
 

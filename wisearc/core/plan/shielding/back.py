@@ -13,7 +13,6 @@ from ...joint.section import Section
 from ...physics.heat import GLOW_C
 from ...quantities import counted, flow, length, plain, temperature
 from ...reasons import (
-    Alternative,
     Care,
     Caution,
     Choice,
@@ -338,11 +337,10 @@ def _beside_the_cup(joint: Joint, thickest: float | None) -> list[Reason]:
 def _others(joint: Joint, section: Section, taken: BackCover, hot: float | None) -> list[Other]:
     steel = ("open", "copper-bar", "purge")
     return [
-        Alternative(
+        Other(
             Sentence("{name}", name=cover.name),
+            Sentence(cover.cost, melts=temperature(ALUMINIUM_MELTS_C)),
             {"back": cover.key},
-            cover.cost,
-            melts=temperature(ALUMINIUM_MELTS_C),
         )
         for cover in catalogue.back_covers().values()
         if cover is not taken

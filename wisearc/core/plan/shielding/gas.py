@@ -248,10 +248,10 @@ def _others(joint: Joint, torch: Torch) -> list[Other]:
         Other(
             Sentence("{q}", q=flow(q)),
             Sentence(words),
-            "jet-reynolds",
-            "estimate",
             {"gas_school": other},
             "gas",
+            "jet-reynolds",
+            "estimate",
         )
     ]
 

@@ -12,7 +12,6 @@ from ...joint.section import Section
 from ...physics.gas import bore_mm
 from ...quantities import length, size
 from ...reasons import (
-    Alternative,
     Care,
     Caution,
     Choice,
@@ -201,16 +200,15 @@ def _others(front: str, cup: int) -> tuple[Other, ...]:
         else ("gas-lens", "Smooth gas, longer stick-out; screens that spatter spoils.")
     )
     found = [
-        Alternative(
+        Other(
             Sentence("{n}", n=NAMES[other]),
+            Sentence(words, m=length(PLAIN_SOUND_MM)),
             {"pins.front_end": other},
-            words,
-            m=length(PLAIN_SOUND_MM),
         )
     ]
     for number, text in catalogue.cups().items():
         if number != cup and number in OFFERED_CUPS:
-            found.append(Alternative(Sentence("no. {c}", c=number), {"pins.cup": number}, text))
+            found.append(Other(Sentence("no. {c}", c=number), Sentence(text), {"pins.cup": number}))
     return tuple(found)
 
 

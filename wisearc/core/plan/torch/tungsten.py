@@ -12,7 +12,6 @@ from ...joint.joint import Joint
 from ...joint.section import Section
 from ...quantities import amps_alone, length, stock
 from ...reasons import (
-    Alternative,
     Care,
     Caution,
     Choice,
@@ -139,15 +138,15 @@ def _other_school(school: str) -> Other:
             "A pinpoint arc, say many at the bench; the table says sharper is wider, softer and"
             " shallower, and wears sooner."
         )
-        return Alternative(Sentence("needle-sharp"), {"tip_school": "needle"}, words, school="tip")
+        return Other(Sentence("needle-sharp"), Sentence(words), {"tip_school": "needle"}, "tip")
     words = "Blunter is tighter, deeper and lasts."
     return Other(
         Sentence("by the table"),
         Sentence(words),
-        "aws-c5.5",
-        "published",
         {"tip_school": "table"},
         "tip",
+        "aws-c5.5",
+        "published",
     )
 
 
@@ -157,9 +156,9 @@ def _other_types(taken: TungstenType) -> tuple[Other, ...]:
         Other(
             Sentence("{n} ({c})", n=row.name, c=row.colour),
             Sentence(row.note),
-            row.source,
-            "published",
             {"pins.tungsten_type": row.key},
+            source=row.source,
+            mark="published",
         )
         for row in catalogue.tungsten_types().values()
         if row is not taken
