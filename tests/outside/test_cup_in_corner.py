@@ -8,7 +8,7 @@ openings.
 import math
 import unittest
 
-from wisearc.core.plan.torch.reach import cup_rests_mm
+from wisearc.core.plan.torch.front_end import cup_rests_mm
 
 PUSH, ARC = math.radians(15), 1.5
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cached_property, lru_cache
 
 from ..core.joint.joint import Joint
 from ..core.plan.plan import Plan, make_plan
@@ -30,17 +30,43 @@ def drawing(view: str, plan: Plan, habit: str) -> Drawing:
 
 @dataclass(frozen=True)
 class PlanView:
-    """All a page shows of a plan, in one unit habit."""
+    """All a page shows of a plan, in one unit habit; each part is put in words when it is asked
+    for.
+    """
 
     joint: Joint
-    link: str
     plan: Plan
     habit: str
-    dial: Dial
-    lines: list[Line]
-    notices: list[Notice]
-    summary: list[tuple[str, str]]
-    fields: dict[str, list[Field]]
+
+    @cached_property
+    def link(self) -> str:
+        """The query of its link."""
+        return query_text(self.joint)
+
+    @cached_property
+    def dial(self) -> Dial:
+        """What is set on the machine and fitted."""
+        return dial(self.plan, self.habit)
+
+    @cached_property
+    def lines(self) -> list[Line]:
+        """Its answers."""
+        return plan_lines(self.plan, self.habit)
+
+    @cached_property
+    def notices(self) -> list[Notice]:
+        """Its stops, cautions and notes."""
+        return plan_notices(self.plan, self.habit)
+
+    @cached_property
+    def summary(self) -> list[tuple[str, str]]:
+        """It in a few rows of a label and words."""
+        return summary(self.plan, self.habit)
+
+    @cached_property
+    def fields(self) -> dict[str, list[Field]]:
+        """The fields in which an answer is set by hand, by answer."""
+        return pin_fields(self.joint, self.plan, self.habit)
 
     @property
     def title(self) -> str:
@@ -55,23 +81,12 @@ class PlanView:
 
 @lru_cache(maxsize=48)
 def view_of(joint: Joint, habit: str, shop: Shop) -> PlanView:
-    """Plan a joint and put it in words. Parameters: joint; habit, "mm" or "in"; shop.
+    """Plan a joint for its page. Parameters: joint; habit, "mm" or "in"; shop.
 
     The same joint comes again and again: as it is shown, as what a change is told against, in
     another tab.
     """
-    plan = make_plan(joint, shop)
-    return PlanView(
-        joint,
-        query_text(joint),
-        plan,
-        habit,
-        dial(plan, habit),
-        plan_lines(plan, habit),
-        plan_notices(plan, habit),
-        summary(plan, habit),
-        pin_fields(joint, plan, habit),
-    )
+    return PlanView(joint, make_plan(joint, shop), habit)
 
 
 @dataclass(frozen=True)

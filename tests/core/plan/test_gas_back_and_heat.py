@@ -22,8 +22,7 @@ from wisearc.core.plan.preparation.tacks import halving_order, opposite_order, r
 from wisearc.core.plan.shielding.back import back_c
 from wisearc.core.plan.shielding.gas import postflow_rule_s, to_half
 from wisearc.core.plan.shielding.purge import leak_flow_l_min
-from wisearc.core.plan.torch.front_end import limits_mm, wanted_cup
-from wisearc.core.plan.torch.reach import cup_rests_mm
+from wisearc.core.plan.torch.front_end import cup_rests_mm, limits_mm, wanted_cup
 from wisearc.core.quantities import flow
 from wisearc.core.shop.shop import ASSUMED
 

@@ -17,7 +17,7 @@ from ..arc.need import brazed
 from ..filler_metal.feeding import THROAT_SHARE
 from ..filler_metal.filler import Filler
 from ..filler_metal.service import LIQUID
-from ..torch.reach import opening_deg
+from ..torch.front_end import opening_deg
 
 LEAD_DEG = 15.0
 SQUARE_DEG, TO_THIN_DEG = 90.0, 65.0

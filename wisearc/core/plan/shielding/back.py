@@ -31,7 +31,7 @@ from ...schema.figures import figure
 from ...shop.bench import Bench
 from ..arc.need import ARC_LENGTH_MM, Need
 from ..filler_metal.service import LIQUID, in_liquid
-from ..torch.reach import outside_mm, stickout_mm
+from ..torch.front_end import outside_mm, stickout_mm
 from .purge import Purge, groove_of, purge_cautions, purge_of, purge_reasons
 
 BAR_LENGTH_MM = 100.0

@@ -16,7 +16,6 @@ from ... import catalogue
 from ...catalogue.rows import Kit, Tip, TungstenType
 from ...joint.joint import Joint
 from ...joint.section import Section
-from ...physics.gas import bore_mm
 from ...quantities import size, stock
 from ...reasons import Estimate, Instead, Practice, Reason, Sentence
 from ...shop.bench import Bench
@@ -30,6 +29,7 @@ from .front_end import (
     SLACK_MM,
     UNCOVERED_FROM_MM,
     beyond_mm,
+    cover_mm,
     wanted_cup,
     wanted_front_end,
 )
@@ -201,8 +201,8 @@ def _distance(wanted: _Wanted, tip: Tip, kit: Kit, cup: int) -> tuple[float, ...
     """How far a build lies from what is wanted: less cover first, then front end, cup, tungsten,
     kit.
     """
-    cover = COVER_BORES[kit.front_end] * bore_mm(cup)
-    theirs = min(wanted.band_mm, COVER_BORES[wanted.front_end] * bore_mm(wanted.cup))
+    cover = cover_mm(kit.front_end, cup)
+    theirs = min(wanted.band_mm, cover_mm(wanted.front_end, wanted.cup))
     short = max(0.0, theirs - cover - UNCOVERED_FROM_MM)
     return (
         round(short, 6),
@@ -227,7 +227,7 @@ def _cups(
         yield wanted.cup
         return
     share = SHOW_SHARE if joint.finish == "show" and section.stainless_sides else SOUND_SHARE
-    theirs = min(wanted.band_mm, COVER_BORES[wanted.front_end] * bore_mm(wanted.cup))
+    theirs = min(wanted.band_mm, cover_mm(wanted.front_end, wanted.cup))
     bound = beyond_mm(joint, wanted.front_end, wanted.cup)
     for cup in catalogue.cups():
         if (front, cup) == (wanted.front_end, wanted.cup):
@@ -235,7 +235,7 @@ def _cups(
             continue
         # on an edge nothing less than what was wanted holds the gas together
         worse = joint.kind.has("splits_gas") and (cup < wanted.cup or front == "plain")
-        enough = not covers or COVER_BORES[front] * bore_mm(cup) >= share * theirs
+        enough = not covers or cover_mm(front, cup) >= share * theirs
         if enough and not worse and _no_further(beyond_mm(joint, front, cup), bound):
             yield cup
 
@@ -334,11 +334,9 @@ def _instead_of_torch(wanted: _Wanted, fit: Fit) -> tuple[Instead, ...]:
         Sentence("{f}no. {c}", f=f"{NAMES[f]} " if both else "", c=c)
         for f, c in ((wanted.front_end, wanted.cup), (front, cup))
     ]
-    covers = [
-        size(COVER_BORES[f] * bore_mm(c)) for f, c in ((wanted.front_end, wanted.cup), (front, cup))
-    ]
+    covers = [size(cover_mm(f, c)) for f, c in ((wanted.front_end, wanted.cup), (front, cup))]
     argon = "; more argon" if cup > wanted.cup else ""
-    enough = COVER_BORES[front] * bore_mm(cup) >= wanted.band_mm
+    enough = cover_mm(front, cup) >= wanted.band_mm
     words = (
         "{u} covers {a}, enough for the {b} that is hot; {w} covers {c}{argon}"
         if enough

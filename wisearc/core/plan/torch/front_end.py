@@ -1,8 +1,10 @@
-"""Which front end and cup a joint wants, and how well another would do. Common practice; cover in
-bores: estimate.
+"""Which front end and cup a joint wants, how far the tungsten must reach with it, and how well
+another would do. Common practice and geometry; cover in bores: estimate.
 """
 
 from __future__ import annotations
+
+import math
 
 from ... import catalogue
 from ...joint.joint import Joint
@@ -10,7 +12,7 @@ from ...joint.section import Section
 from ...physics.gas import bore_mm
 from ...quantities import size
 from ...reasons import Practice, Reason
-from .reach import stickout_mm
+from ..arc.need import ARC_LENGTH_MM
 
 LENS_MOST_MM = 16.0
 LENS_CAUTION_MM = 19.0
@@ -26,6 +28,57 @@ OFFERED_CUPS = (6, 8, 10, 12, 16)
 LONG_SEAM_MM = 150.0
 UNCOVERED_FROM_MM = 0.5
 SLACK_MM = 1e-9
+CUP_WALL_MM = 2.0
+PUSHED = 1.07
+PAST_REACH_MM = 1.0
+LEAST_STICKOUT_MM = 5.0
+
+
+def outside_mm(cup: int) -> float:
+    """Outside diameter of a cup, mm: its bore and 2 mm of wall each side; measure it. Estimate."""
+    return bore_mm(cup) + 2 * CUP_WALL_MM
+
+
+def opening_deg(joint: Joint) -> float | None:
+    """How far the joint opens to the torch, °: as told, the angle between the members where it is
+    welded inside (the acute side of a tee, the heel of a cope), or None for a seam in the open.
+    """
+    if joint.opening_deg is not None:
+        return joint.opening_deg if joint.opening_deg < 180 else None
+    if not joint.kind.has("inner"):
+        return None
+    both_sides = joint.kind.through_arms > 1
+    return min(joint.angle_deg, 180 - joint.angle_deg) if both_sides else joint.angle_deg
+
+
+def cup_rests_mm(cup: int, opening: float) -> float:
+    """Stick-out at which a cup rests on both sides of an opening, torch on the bisector and pushed
+    15°, mm: 1.07 r / tan(θ/2) − arc. An upper bound at the heel of a cope. Geometry; estimate of
+    the cup's wall.
+
+    >>> round(cup_rests_mm(8, 90), 1)
+    7.4
+    """
+    return PUSHED * outside_mm(cup) / 2 / math.tan(math.radians(opening) / 2) - ARC_LENGTH_MM
+
+
+def stickout_mm(joint: Joint, cup: int, opening: float | None = None) -> float:
+    """Stick-out of the tungsten, mm: pinned; the reach that is told and 1 mm; by the opening; else
+    the reach of the joint and 1 mm. Parameters: opening, another than the joint's own.
+    """
+    if "stickout_mm" in joint.pins:
+        return float(joint.pins.get("stickout_mm", 0.0))
+    if joint.reach is not None:
+        return joint.reach.mm + PAST_REACH_MM
+    opens = opening_deg(joint) if opening is None else opening
+    if opens is None:
+        return joint.kind.reach_mm + PAST_REACH_MM
+    return max(LEAST_STICKOUT_MM, cup_rests_mm(cup, opens))
+
+
+def cover_mm(front: str, cup: int) -> float:
+    """How wide a front end covers with a cup, mm: 1.5 bores with a lens, 1 bore plain. Estimate."""
+    return COVER_BORES[front] * bore_mm(cup)
 
 
 def limits_mm(front: str, cup: int) -> tuple[float, float]:
@@ -53,17 +106,13 @@ def wanted_front_end(joint: Joint, section: Section) -> str:
 
 def wanted_cup(joint: Joint, section: Section, band: float, front: str) -> tuple[int, Reason]:
     """The cup for what is to be covered, or another that reaches in better."""
-
-    def covers(cup: int) -> bool:
-        return COVER_BORES[front] * bore_mm(cup) >= band
-
     if section.stainless_sides == 0:
         cup, why = STEEL_CUP, "No. 7, all-round for steel."
     elif joint.finish == "show":
-        cup = next((c for c in SHOW_CUPS if covers(c)), SHOW_CUPS[-1])
+        cup = next((c for c in SHOW_CUPS if cover_mm(front, c) >= band), SHOW_CUPS[-1])
         why = (
             "No. {c}: the smallest that covers the hot band for show."
-            if covers(cup)
+            if cover_mm(front, cup) >= band
             else "No. {c}, the widest for a whole seam; no. 14 to 16 eat argon."
         )
     else:

@@ -34,8 +34,7 @@ from ..filler_metal.filler import Filler
 from ..shielding.back import Back
 from ..shielding.gas import Gas
 from .fit import Fit, PartOf
-from .front_end import COVER_BORES
-from .reach import outside_mm
+from .front_end import cover_mm, outside_mm
 
 TUNGSTEN_LENGTH_MM = 175.0
 TUNGSTEN_CHECK = (
@@ -368,7 +367,7 @@ def _not_there(joint: Joint, fit: Fit) -> list[Caution]:
         "n": near.kit.name,
         "d": stock(near.tip.diameter_mm),
         "whole": whole,
-        "covers": size(COVER_BORES[near.kit.front_end] * bore_mm(near.cup)),
+        "covers": size(cover_mm(near.kit.front_end, near.cup)),
     }
     item = Care("not-on-shelf", "torch", words, parts=listed, **figures)
     sets: dict[str, Json] = {

@@ -34,12 +34,16 @@ from .front_end import (
     LONG_SEAM_MM,
     NAMES,
     OFFERED_CUPS,
+    PAST_REACH_MM,
     PLAIN_SOUND_MM,
     SLACK_MM,
     UNCOVERED_FROM_MM,
+    cover_mm,
     limits_mm,
+    opening_deg,
+    outside_mm,
+    stickout_mm,
 )
-from .reach import PAST_REACH_MM, opening_deg, outside_mm, stickout_mm
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -87,7 +91,7 @@ def choose_torch(joint: Joint, section: Section, warmth: Warmth, fit: Fit) -> To
     """
     front, cup = fit.kit.front_end, fit.cup
     stickout, bore = stickout_mm(joint, cup), bore_mm(cup)
-    cover = COVER_BORES[front] * bore
+    cover = cover_mm(front, cup)
     torch = Torch(
         front_end=front,
         front_end_name=fit.kit.name,
@@ -278,11 +282,7 @@ def _uncovered(torch: Torch, joint: Joint, warmth: Warmth) -> list[Caution]:
         )
         item = Care("cover-short", "torch", words, u=size(torch.uncovered_mm))
         wider = next(
-            (
-                c
-                for c in catalogue.cups()
-                if COVER_BORES["gas-lens"] * bore_mm(c) >= warmth.hot_band_mm
-            ),
+            (c for c in catalogue.cups() if cover_mm("gas-lens", c) >= warmth.hot_band_mm),
             None,
         )
         if wider is not None and "cup" in joint.pins:
