@@ -6,9 +6,10 @@ from tests.samples import COPE, member, plan, tube
 from wisearc.core.catalogue import metals, rods
 from wisearc.core.joint.data import make_joint
 from wisearc.core.physics.chemistry import ferrite_pct, martensite_start_c, mix
-from wisearc.core.physics.gas import bore_mm, flow_l_min, reynolds
+from wisearc.core.physics.gas import flow_l_min, reynolds
 from wisearc.core.physics.pulse_train import average_a
 from wisearc.core.plan.plan import make_plan
+from wisearc.core.plan.torch.front_end import bore_mm
 from wisearc.core.quantities import L_MIN_PER_CFH
 from wisearc.core.shop.shop import ASSUMED
 

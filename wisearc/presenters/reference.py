@@ -6,8 +6,9 @@ from dataclasses import dataclass
 
 from ..core import catalogue
 from ..core.physics.chemistry import cr_eq, ferrite_pct, ni_eq, pren
-from ..core.physics.gas import bore_mm, flow_l_min
+from ..core.physics.gas import flow_l_min
 from ..core.plan.shielding.gas import REYNOLDS
+from ..core.plan.torch.front_end import bore_mm
 from ..core.quantities import MM_PER_INCH, Quantity, flow, length, plain
 from ..core.sources import short_mark, title
 

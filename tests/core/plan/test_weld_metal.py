@@ -26,8 +26,7 @@ from wisearc.core.physics.chemistry import (
 )
 from wisearc.core.plan.filler_metal.feeding import Feed, Limits, holds
 from wisearc.core.plan.filler_metal.filler import describe
-from wisearc.core.plan.filler_metal.weld_metal import Reckoning, reckon
-from wisearc.core.plan.filler_metal.weld_metal_words import reasons_of
+from wisearc.core.plan.filler_metal.weld_metal import Reckoning, reasons_of, reckon
 
 BASE = {"Cr": 17.0, "Ni": 9.0, "Mn": 1.5, "N": 0.05}
 

@@ -11,12 +11,12 @@ from typing import Any
 from .. import catalogue
 from ..errors import BadInput
 from ..joint.data import make_joint
-from ..physics.gas import bore_mm, exit_speed_m_s, reynolds
+from ..physics.gas import exit_speed_m_s, reynolds
 from ..physics.heat import GLOW_C, HOT_BAND_C, distance_to_peak_mm, net_power_w
 from ..physics.heat_field import glow_after_stop_s, tails_mm
 from ..plan.arc.heat import field_of
 from ..plan.plan import Plan, make_plan
-from ..plan.torch.front_end import COVER_BORES
+from ..plan.torch.front_end import COVER_BORES, bore_mm
 from ..run.run import NO_ROD, ArcSummary, Run
 from ..schema.json_types import Json, JsonObject, object_at
 from ..shop.shop import Shop

@@ -9,11 +9,12 @@ from typing import Any
 from .. import catalogue
 from ..catalogue.rows import ReadChange
 from ..errors import BadInput
-from ..physics.gas import bore_mm, flow_l_min
+from ..physics.gas import flow_l_min
 from ..plan.arc.need import ARC_LENGTH_MM
 from ..plan.plan import Plan
 from ..plan.shielding.back import TARGET_KEY
 from ..plan.shielding.gas import REYNOLDS
+from ..plan.torch.front_end import bore_mm
 from ..quantities import Quantity
 from ..reasons import Caution, Filled, Sentence, Words
 from ..schema.json_types import JsonObject

@@ -7,21 +7,11 @@ from __future__ import annotations
 
 import math
 
-MM_PER_CUP_NUMBER = 25.4 / 16
 ARGON_NU_M2_S = 1.34e-5
 FLOOR_L_MIN = 10 * 28.316846592 / 60
 DRAUGHT_M_S = 0.45
 TURBULENT_WARN = 2000.0
 TURBULENT_STOP = 2300.0
-
-
-def bore_mm(cup: int) -> float:
-    """Bore of a cup, mm: the number in sixteenths of an inch.
-
-    >>> bore_mm(8)
-    12.7
-    """
-    return cup * MM_PER_CUP_NUMBER
 
 
 def flow_l_min(reynolds: float, bore: float) -> float:

@@ -31,7 +31,7 @@ from ...physics.heat_field import (
     wait_below_s,
     wall_distance_mm,
 )
-from ...quantities import amps_alone, heat, length, plain, size, speed, temperature
+from ...quantities import Quantity, amps_alone, heat, length, size, speed, temperature
 from ...reasons import (
     Care,
     Caution,
@@ -305,7 +305,7 @@ def _limits_why(
         )
     if joint.part_mass_g is not None:
         words = "A part of {m} g keeps all the heat of the run."
-        reasons.append(Estimate("part-heating", words, m=plain(joint.part_mass_g)))
+        reasons.append(Estimate("part-heating", words, m=Quantity(joint.part_mass_g, "plain")))
     diameters = [m.diameter_mm for m in joint.members if m.diameter_mm]
     if diameters and min(diameters) < SMALL_TUBE_MM:
         words = (

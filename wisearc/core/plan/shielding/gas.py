@@ -19,7 +19,7 @@ from ...physics.gas import (
     flow_l_min,
     reynolds,
 )
-from ...quantities import L_MIN_PER_CFH, amps_alone, flow, plain
+from ...quantities import L_MIN_PER_CFH, Quantity, amps_alone, flow
 from ...reasons import (
     Care,
     Caution,
@@ -201,7 +201,12 @@ def _timing_reasons(
     )
     words = "A second for each 10 A of mean current, within {low} to {most} s: {r} s."
     by_rule = Ruled(
-        Practice(words, r=plain(rule, 1), low=plain(low), most=plain(POSTFLOW_MOST_S)),
+        Practice(
+            words,
+            r=Quantity(rule, "number"),
+            low=Quantity(low, "plain"),
+            most=Quantity(POSTFLOW_MOST_S, "plain"),
+        ),
         "post-flow = mean A / 10",
         "{a} / 10 = {s} s",
         a=amps_alone(amps),
@@ -215,7 +220,7 @@ def _timing_reasons(
     clear = Practice("First start of the day: 5 s by hand to clear the hose.")
     if "postflow_s" in joint.pins:
         return [
-            Practice("Post-flow of {p} s set by hand.", p=plain(post, 1)),
+            Practice("Post-flow of {p} s set by hand.", p=Quantity(post, "number")),
             by_rule,
             by_glow,
             clear,
@@ -225,7 +230,7 @@ def _timing_reasons(
         if section.stainless_sides
         else "Post-flow {p} s, by the rule."
     )
-    return [Practice(greater, p=plain(post, 1)), by_rule, by_glow, clear]
+    return [Practice(greater, p=Quantity(post, "number")), by_rule, by_glow, clear]
 
 
 def _back_l(back: Back, travel: Travel) -> float:

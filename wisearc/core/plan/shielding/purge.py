@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from ...joint.joint import Joint
 from ...joint.section import Section
 from ...physics.purge import gap_area_mm2, least_flow_l_min, minutes_mixed, vent_mm
-from ...quantities import flow, length, plain, temperature
+from ...quantities import Quantity, flow, length, temperature
 from ...reasons import Care, Caution, Estimate, Mended, Note, Practice, Reason, Ruled
 from ...schema.figures import ByHand, figure
 from ..filler_metal.service import LIQUID
@@ -148,7 +148,10 @@ def leak_flow_l_min(joint: Joint, section: Section) -> float:
 def purge_reasons(joint: Joint, section: Section, purge: Purge) -> list[Reason]:
     """Why so, with the figures put in."""
     v, q = f"{purge.volume_l:.2f}", flow(purge.preflow_l_min)
-    by_volumes, mixed = plain(purge.minutes_volumes or 0.0, 1), plain(purge.minutes_mixed or 0.0, 1)
+    by_volumes, mixed = (
+        Quantity(minutes or 0.0, "number")
+        for minutes in (purge.minutes_volumes, purge.minutes_mixed)
+    )
     ppm = f"{purge.target_ppm:g}"
     first = Ruled(
         Practice(

@@ -9,7 +9,6 @@ import math
 from ... import catalogue
 from ...joint.joint import Joint
 from ...joint.section import Section
-from ...physics.gas import bore_mm
 from ...quantities import size
 from ...reasons import Practice, Reason
 from ..arc.need import ARC_LENGTH_MM
@@ -28,10 +27,20 @@ OFFERED_CUPS = (6, 8, 10, 12, 16)
 LONG_SEAM_MM = 150.0
 UNCOVERED_FROM_MM = 0.5
 SLACK_MM = 1e-9
+MM_PER_CUP_NUMBER = 25.4 / 16
 CUP_WALL_MM = 2.0
 PUSHED = 1.07
 PAST_REACH_MM = 1.0
 LEAST_STICKOUT_MM = 5.0
+
+
+def bore_mm(cup: int) -> float:
+    """Bore of a cup, mm: the number in sixteenths of an inch.
+
+    >>> bore_mm(8)
+    12.7
+    """
+    return cup * MM_PER_CUP_NUMBER
 
 
 def outside_mm(cup: int) -> float:

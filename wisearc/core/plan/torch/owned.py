@@ -12,7 +12,6 @@ from typing import ClassVar
 from ... import catalogue
 from ...joint.joint import Joint
 from ...joint.section import Section
-from ...physics.gas import bore_mm
 from ...quantities import Quantity, length, size, stock
 from ...reasons import (
     Care,
@@ -34,7 +33,7 @@ from ..filler_metal.filler import Filler
 from ..shielding.back import Back
 from ..shielding.gas import Gas
 from .fit import Fit, PartOf
-from .front_end import cover_mm, outside_mm
+from .front_end import bore_mm, cover_mm, outside_mm
 
 TUNGSTEN_LENGTH_MM = 175.0
 TUNGSTEN_CHECK = (

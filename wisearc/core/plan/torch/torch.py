@@ -9,7 +9,6 @@ from typing import Any, ClassVar
 from ... import catalogue
 from ...joint.joint import Joint
 from ...joint.section import Section
-from ...physics.gas import bore_mm
 from ...quantities import length, size
 from ...reasons import (
     Care,
@@ -38,6 +37,7 @@ from .front_end import (
     PLAIN_SOUND_MM,
     SLACK_MM,
     UNCOVERED_FROM_MM,
+    bore_mm,
     cover_mm,
     limits_mm,
     opening_deg,
