@@ -311,7 +311,7 @@ def written(plan: Plan, world: World, came: Mapping[str, Any], rng: Random) -> d
     def happens(chance: float) -> bool:
         return rng.random() < chance
 
-    faults = {key for key in came["faults"] if happens(0.94)}
+    faults = {key for key in sorted(came["faults"]) if happens(0.94)}
     if happens(0.03):
         faults.add(rng.choice(list(catalogue.flaws())))
     run: dict[str, Any] = {
