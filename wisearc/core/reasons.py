@@ -98,15 +98,29 @@ class Reason:
         return self.cited or sources.title(self.source, self.mark)
 
 
-class Practice(Reason):
-    """A reason of common practice."""
+class _Known(Reason):
+    """A reason as it is made, of a kind that has one source: the kind says it."""
+
+    known: ClassVar[tuple[str, str]]
 
     def __init__(self, template: str, **figures: Any) -> None:
-        super().__init__(Sentence(template, **figures), sources.PRACTICE, "common-practice")
+        super().__init__(Sentence(template, **figures), *self.known)
+
+
+class Practice(_Known):
+    """A reason of common practice."""
+
+    known = (sources.PRACTICE, "common-practice")
+
+
+class OwnRuns(_Known):
+    """A reason from the runs of this shop."""
+
+    known = ("own-record", "own-record")
 
 
 class _Sourced(Reason):
-    """A reason as it is made: its kind says its mark."""
+    """A reason as it is made, of a kind that names its source: the kind says the mark."""
 
     marked: ClassVar[str]
 

@@ -231,6 +231,7 @@ def plan_on(joint: Joint, bench: Bench) -> Plan:
     gas = made(choose_gas(joint, section, bench, back, travel, pulse, heat, torch, tacks))
     made(choose_fit_up(joint, section, filler))
     made(choose_technique(joint, section, bench, filler))
+    after = after_reasons(joint, section)
     made(gather(joint, section, bench, fit, filler, back, gas, made.choices))
     together = (
         *electrical_cautions(joint, bench, fit, current, pulse, setting, tacks, tungsten),
@@ -242,7 +243,7 @@ def plan_on(joint: Joint, bench: Bench) -> Plan:
         title=Said(short_title(joint), short_title(joint, "in")),
         sentence=joint_sentence(joint, back.purged),
         section=rounded(section),
-        after=after_reasons(joint, section),
+        after=after,
         by_hand=set_by_hand(joint),
         cautions=made.cautions(together),
         **made.parts(),

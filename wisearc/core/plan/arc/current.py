@@ -19,6 +19,7 @@ from ...reasons import (
     Mended,
     Note,
     Other,
+    OwnRuns,
     Practice,
     Published,
     Reason,
@@ -92,10 +93,11 @@ def choose_current(
     three runs.
     """
     v = travel.speed_mm_s
-    own, flow = need.steady_a(v), need.heat_flow_a(v)
+    own, flow, share = need.steady_a(v), need.heat_flow_a(v), need.share(v)
+    rests_on = need_reasons(joint, section, need)
     why = [*_own_reasons(need), need.why]
-    if abs(need.share(v) - 1) > 5e-3:
-        why.append(_at_the_pace(need, v, own))
+    if abs(share - 1) > 5e-3:
+        why.append(_at_the_pace(need, v, share, own))
     steady = joint.pins.get("current_a", own)
     cautions: list[Caution] = []
     if "current_a" in joint.pins:
@@ -109,13 +111,13 @@ def choose_current(
         heat_flow_a=flow,
         own_record_a=need.own_a,
         **_own_figures(need),
-        bench_at_pace_a=need.bench_a * need.share(v),
+        bench_at_pace_a=need.bench_a * share,
         others=_whose_figures(need),
         why=(
-            _three(need, flow, v),
+            _three(need, flow, own),
             *why,
             _flow_reason(need, flow, v),
-            *need_reasons(joint, section, need),
+            *rests_on,
         ),
         cautions=(*cautions, *_thickness_cautions(joint, section)),
     )
@@ -142,9 +144,7 @@ def _own_reasons(need: Need) -> list[Reason]:
         words += " It is left aside here."
     elif not need.goes_by_record:
         words += " It takes over from {few} good runs of like joints."
-    found = [
-        Reason(Sentence(words, own=own.words, few=OWN_RUNS_NEEDED), "own-record", "own-record")
-    ]
+    found: list[Reason] = [OwnRuns(words, own=own.words, few=OWN_RUNS_NEEDED)]
     told = [
         (own.pace, "at {p} of the pace planned"),
         (own.held, "under gas for {h} of the post-flow planned"),
@@ -152,13 +152,7 @@ def _own_reasons(need: Need) -> list[Reason]:
     shown = [text for value, text in told if value is not None and abs(value - 1) > OWN_TOLD_FROM]
     if shown:
         share = {"p": f"{own.pace or 1:.2f}", "h": f"{own.held or 1:.2f}"}
-        found.append(
-            Reason(
-                Sentence(f"Those runs went {' and '.join(shown)}.", **share),
-                "own-record",
-                "own-record",
-            )
-        )
+        found.append(OwnRuns(f"Those runs went {' and '.join(shown)}.", **share))
     return found
 
 
@@ -187,27 +181,26 @@ def _whose_figures(need: Need) -> tuple[Other, ...]:
     )
 
 
-def _three(need: Need, flow: float, v: float) -> Reason:
+def _three(need: Need, flow: float, own: float) -> Reason:
     """The three ways side by side, and whether they agree; marked by the one that decides."""
     record = f"own record {amps_of(need.own_a)} A" if need.own_a is not None else "no own record"
-    ratio = flow / need.steady_a(v)
+    ratio = flow / own
     agree = (
         "they agree"
         if abs(ratio - 1) <= AGREE
         else f"heat flow asks {abs(ratio - 1) * 100:.0f} % {'more' if ratio > 1 else 'less'}"
     )
-    sentence = Sentence(
+    kind = OwnRuns if need.goes_by_record else Practice
+    return kind(
         "Bench rule {b} A, heat flow {f} A, {o}: {agree}.",
         b=amps_alone(need.bench_a),
         f=amps_alone(flow),
         o=record,
         agree=agree,
     )
-    mark = "own-record" if need.goes_by_record else "common-practice"
-    return Reason(sentence, mark, mark)
 
 
-def _at_the_pace(need: Need, v: float, amps: float) -> Reason:
+def _at_the_pace(need: Need, v: float, share: float, amps: float) -> Reason:
     words = "At {v} instead of {own} it is {a} A: heat flow goes with the pace."
     said = Estimate(
         "pace-and-current", words, v=speed(v), own=speed(need.speed_mm_s), a=amps_alone(amps)
@@ -215,7 +208,7 @@ def _at_the_pace(need: Need, v: float, amps: float) -> Reason:
     worked = "{b} × {s} = {a} A"
     rule = "I = bench × (0.2 + v w / 4a) / (0.2 + v₀ w / 4a)"
     return Ruled(
-        said, rule, worked, b=amps_alone(need.base_a), s=f"{need.share(v):.2f}", a=amps_alone(amps)
+        said, rule, worked, b=amps_alone(need.base_a), s=f"{share:.2f}", a=amps_alone(amps)
     )
 
 

@@ -85,6 +85,15 @@ def stickout_mm(joint: Joint, cup: int, opening: float | None = None) -> float:
     return max(LEAST_STICKOUT_MM, cup_rests_mm(cup, opens))
 
 
+def toe_stickout_mm(joint: Joint, cup: int) -> float | None:
+    """Stick-out at the toe of a cope, mm, which opens 180° − θ; None where nothing is coped or the
+    reach is told.
+    """
+    if not joint.kind.has("cope") or joint.reach is not None or "stickout_mm" in joint.pins:
+        return None
+    return stickout_mm(joint, cup, 180 - joint.angle_deg)
+
+
 def cover_mm(front: str, cup: int) -> float:
     """How wide a front end covers with a cup, mm: 1.5 bores with a lens, 1 bore plain. Estimate."""
     return COVER_BORES[front] * bore_mm(cup)

@@ -43,6 +43,7 @@ from .front_end import (
     opening_deg,
     outside_mm,
     stickout_mm,
+    toe_stickout_mm,
 )
 
 
@@ -99,7 +100,7 @@ def choose_torch(joint: Joint, section: Section, warmth: Warmth, fit: Fit) -> To
         bore_mm=bore,
         stickout_mm=stickout,
         stickout_limit_mm=limits_mm(front, cup)[0],
-        toe_stickout_mm=_toe_mm(joint, cup),
+        toe_stickout_mm=toe_stickout_mm(joint, cup),
         cover_mm=cover,
         uncovered_mm=max(0.0, warmth.hot_band_mm - cover),
         tail_uncovered_mm=max(0.0, warmth.tail_mm - cover / 2),
@@ -115,15 +116,6 @@ def choose_torch(joint: Joint, section: Section, warmth: Warmth, fit: Fit) -> To
         ),
     )
     return _with_cautions(torch, joint, section, warmth)
-
-
-def _toe_mm(joint: Joint, cup: int) -> float | None:
-    """Stick-out at the toe of a cope, mm, which opens 180° − θ; None where nothing is coped or the
-    reach is told.
-    """
-    if not joint.kind.has("cope") or joint.reach is not None or "stickout_mm" in joint.pins:
-        return None
-    return stickout_mm(joint, cup, 180 - joint.angle_deg)
 
 
 def _cover_reason(front: str, cover: float, band: float) -> Reason:
