@@ -9,7 +9,7 @@ from dataclasses import dataclass
 
 from ..core.errors import BadInput
 from ..core.physics.purge import gap_area_mm2, least_flow_l_min
-from ..core.plan.plan import Plan, make_plan
+from ..core.plan.plan import Plan
 from ..core.plan.preparation.bar_runs import BarRun, BenchLine, bench_list, faces
 from ..core.plan.preparation.make_ready import BACK_MM, OXIDE_MM, GapCost, gap_cost, lines
 from ..core.quantities import counted, flow, length, parse_quantity, plain, typed_with_unit
@@ -19,7 +19,7 @@ from ..drawings.canvas import Drawing
 from ..drawings.plan.gap import gap_drawing
 from ..drawings.plan.tack_plan import tack_plan
 from ..formats.link import link_query
-from ..services.planning.planning import joint_of_query
+from ..services.planning.planning import cached_plan, joint_of_query
 from ..services.set_up.tacking import runs_of, ticked
 from .comparison import Row, compare
 
@@ -155,7 +155,7 @@ def _rows(plan: Plan, found_mm: float, shop: Shop, habit: str) -> list[Row]:
     with_gap, also_wrong = joint_of_query([*pairs, ("gap", f"{found_mm:g} mm")])
     if wrong or also_wrong:
         return []
-    both = compare(make_plan(without, shop), make_plan(with_gap, shop), habit)
+    both = compare(cached_plan(without, shop), cached_plan(with_gap, shop), habit)
     return [row for row in (*both.answers, *both.figures) if row.differs and row.left != row.right]
 
 

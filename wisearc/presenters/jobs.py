@@ -4,8 +4,9 @@ where it does, what it takes, how it warps.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 from ..core.errors import BadInput
 from ..core.jobs.bench_state import Task
@@ -78,25 +79,137 @@ class Rung:
 
 @dataclass(frozen=True)
 class JobView:
-    """All that a job's pages show. fault: why it cannot be planned, "" where it can; then only row
-    and job are there.
+    """All that a job's pages show; each part is made when it is asked for.
+
+    Args:
+        row, job: The job as it is kept, and read.
+        shop, searches: The shop it is planned in, and the searches for its order.
+        habit: "mm" or "in".
+        asked: The way that was asked for, "piece", "seam" or "one"; "" for the cheaper.
+        selected: The seam that is looked at.
+        unread: Why the job cannot be read, "" where it can.
     """
 
     row: JobRow
     job: Job
-    fault: str = ""
-    plan: JobPlan | None = None
-    search: Search | None = None
-    shown: Timed | None = None
-    way: str = ""
-    rungs: tuple[Rung, ...] = ()
-    lay: Drawing | None = None
-    strip: Drawing | None = None
-    summary: tuple[tuple[str, str], ...] = ()
-    sure: str = ""
-    notices: tuple[tuple[str, str], ...] = ()
-    ways: tuple[tuple[str, str, str], ...] = ()
-    items: tuple[tuple[str, float], ...] = ()
+    shop: Shop
+    searches: Searches
+    habit: str
+    asked: str = ""
+    selected: str = ""
+    unread: str = ""
+
+    @cached_property
+    def _planned(self) -> tuple[JobPlan, Search] | str:
+        """The job planned, or why it cannot be; "" where it has no seams."""
+        if self.unread or not self.job.seams:
+            return self.unread
+        try:
+            return planned(self.job, self.shop, self.searches)
+        except BadInput as error:
+            return error.sentence
+
+    @property
+    def fault(self) -> str:
+        """Why it cannot be planned, "" where it can."""
+        return self._planned if isinstance(self._planned, str) else ""
+
+    @property
+    def plan(self) -> JobPlan | None:
+        """Its plan, None where it cannot be planned or has no seams."""
+        return None if isinstance(self._planned, str) else self._planned[0]
+
+    @property
+    def search(self) -> Search | None:
+        """The search for its order."""
+        return None if isinstance(self._planned, str) else self._planned[1]
+
+    @property
+    def way(self) -> str:
+        """The way of welding several that is shown, "" for a single piece."""
+        if self.plan is None or self.plan.batch is None:
+            return ""
+        return self.asked if self.asked in (BY_PIECE, BY_SEAM, ONE) else self.plan.batch.cheaper
+
+    @cached_property
+    def shown(self) -> Timed | None:
+        """The order that is shown, timed."""
+        if self.plan is None:
+            return None
+        batch = self.plan.batch
+        return self.plan.one if batch is None or self.way == ONE else batch.way(self.way)
+
+    @cached_property
+    def _ticks(self) -> Mapping[tuple[str, int], JobTick]:
+        return ticks(self.row.id)
+
+    @cached_property
+    def rungs(self) -> tuple[Rung, ...]:
+        """Its steps."""
+        if self.plan is None or self.shown is None:
+            return ()
+        return tuple(
+            _rung(
+                self.plan, self.shown, step, i, self.habit, self._ticks.get((step.key, step.piece))
+            )
+            for i, step in enumerate(self.shown.steps)
+        )
+
+    @cached_property
+    def lay(self) -> Drawing | None:
+        """Its seams as they lie."""
+        if self.plan is None or self.shown is None:
+            return None
+        pieces = range(1, self.job.quantity + 1)
+        finished = {
+            key
+            for key in self.plan.work.tasks
+            if all((key, piece) in self._ticks for piece in pieces)
+        }
+        end = f"&way={self.way}" if self.asked else ""
+        return job_lay(self.plan, self.shown, self.habit, self.selected, finished, end)
+
+    @cached_property
+    def strip(self) -> Drawing | None:
+        """Its steps over time."""
+        if self.plan is None or self.shown is None:
+            return None
+        return job_strip(self.plan, self.shown, self.habit, self.selected)
+
+    @property
+    def summary(self) -> tuple[tuple[str, str], ...]:
+        """What the order comes to."""
+        return _summary(self.shown) if self.shown else ()
+
+    @property
+    def sure(self) -> str:
+        """How good the order is known to be."""
+        if isinstance(self._planned, str):
+            return ""
+        return _sure(*self._planned, self.way)
+
+    @property
+    def notices(self) -> tuple[tuple[str, str], ...]:
+        """What is to be minded of it: level, words."""
+        cautions = self.plan.cautions if self.plan else ()
+        return tuple((c.level, said(c.sentence).text(self.habit)) for c in cautions)
+
+    @property
+    def ways(self) -> tuple[tuple[str, str, str], ...]:
+        """The ways of welding several: key, words, what each costs."""
+        return _ways(self.plan) if self.plan else ()
+
+    @property
+    def items(self) -> tuple[tuple[str, float], ...]:
+        """What the order's time goes to, s."""
+        if self.shown is None:
+            return ()
+        items = self.shown.items
+        return tuple(
+            (words, round(getattr(items, key), 1))
+            for key, words in ITEM_WORDS.items()
+            if key != "piece_s" or items.piece_s
+        )
 
     @property
     def done(self) -> int:
@@ -135,50 +248,10 @@ def view_of(
     selected, the seam that is looked at.
     """
     try:
-        job = job_of(row)
+        job, unread = job_of(row), ""
     except BadInput as error:
-        return JobView(row, Job(row.title, 1, (), ()), error.sentence)
-    if not job.seams:
-        return JobView(row, job, "")
-    try:
-        plan, search = planned(job, shop, searches)
-    except BadInput as error:
-        return JobView(row, job, error.sentence)
-    taken = (
-        "" if plan.batch is None else way if way in (BY_PIECE, BY_SEAM, ONE) else plan.batch.cheaper
-    )
-    shown = plan.one if plan.batch is None or taken == ONE else plan.batch.way(taken)
-    done = ticks(row.id)
-    rungs = tuple(
-        _rung(plan, shown, step, place, habit, done.get((step.key, step.piece)))
-        for place, step in enumerate(shown.steps)
-    )
-    finished = {
-        key
-        for key in plan.work.tasks
-        if all((key, piece) in done for piece in range(1, job.quantity + 1))
-    }
-    return JobView(
-        row,
-        job,
-        "",
-        plan,
-        search,
-        shown,
-        taken,
-        rungs,
-        job_lay(plan, shown, habit, selected, finished, f"&way={taken}" if way else ""),
-        job_strip(plan, shown, habit, selected),
-        _summary(plan, shown),
-        _sure(plan, search, taken),
-        tuple((c.level, said(c.sentence).text(habit)) for c in plan.cautions),
-        _ways(plan),
-        tuple(
-            (words, round(getattr(shown.items, key), 1))
-            for key, words in ITEM_WORDS.items()
-            if key != "piece_s" or shown.items.piece_s
-        ),
-    )
+        job, unread = Job(row.title, 1, (), ()), error.sentence
+    return JobView(row, job, shop, searches, habit, way, selected, unread)
 
 
 def planned(job: Job, shop: Shop, searches: Searches) -> tuple[JobPlan, Search]:
@@ -232,7 +305,7 @@ def reckoned_by() -> tuple[Reason, ...]:
     return order_reasons()
 
 
-def _summary(plan: JobPlan, shown: Timed) -> tuple[tuple[str, str], ...]:
+def _summary(shown: Timed) -> tuple[tuple[str, str], ...]:
     """What the order comes to: the clock, the arc, and how often what is touched."""
     found = [("", clock(shown.items.wall_s)), ("arc", clock(shown.items.arc_s))]
     for what, words in COUNTS.items():

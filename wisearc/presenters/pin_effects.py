@@ -5,10 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 from ..core.joint.joint import Joint, Pins
-from ..core.plan.plan import Plan, make_plan
+from ..core.plan.plan import Plan
 from ..core.schema.entries import entries
 from ..core.shop.shop import Shop
 from ..formats.plan_lines import Line, plan_lines
+from ..services.planning.planning import cached_plan
 from .comparison import figure_rows
 from .plan import PlanView
 
@@ -38,7 +39,7 @@ def pin_effects(view: PlanView, shop: Shop, answer: str) -> list[PinEffect]:
     plan more.
     """
     return [
-        _effect(key, words, line, view, make_plan(_released(view.joint, key), shop))
+        _effect(key, words, line, view, cached_plan(_released(view.joint, key), shop))
         for line in view.lines
         if line.key == answer
         for key, words in line.by_hand

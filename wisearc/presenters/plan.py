@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from functools import cached_property, lru_cache
 
 from ..core.joint.joint import Joint
-from ..core.plan.plan import Plan, make_plan
+from ..core.plan.plan import Plan
 from ..core.shop.shop import Shop
 from ..drawings.canvas import Drawing
 from ..drawings.plan.views import VIEWS, draw
@@ -15,7 +15,7 @@ from ..formats.plan_dial import Dial, dial
 from ..formats.plan_lines import Line, Notice, plan_lines, plan_notices, summary
 from ..forms.fields import Field
 from ..forms.pins import pin_fields
-from ..services.planning.planning import query_text
+from ..services.planning.planning import cached_plan, query_text
 
 
 def drawing_names() -> dict[str, str]:
@@ -86,7 +86,7 @@ def view_of(joint: Joint, habit: str, shop: Shop) -> PlanView:
     The same joint comes again and again: as it is shown, as what a change is told against, in
     another tab.
     """
-    return PlanView(joint, make_plan(joint, shop), habit)
+    return PlanView(joint, cached_plan(joint, shop), habit)
 
 
 @dataclass(frozen=True)

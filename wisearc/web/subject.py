@@ -8,11 +8,11 @@ from urllib.parse import parse_qsl
 
 from flask import url_for
 
-from ..core.plan.plan import Plan, make_plan
+from ..core.plan.plan import Plan
 from ..core.run.verification import Bands
 from ..services.errors import Missing
 from ..services.inventory.shop import standing_shop
-from ..services.planning.planning import joint_of_query, query_text
+from ..services.planning.planning import cached_plan, joint_of_query, query_text
 from ..services.procedures import book
 from ..services.records import Revision
 from ..services.set_up import setting_up
@@ -53,7 +53,7 @@ def by_link(link: str) -> Subject:
     return Subject(
         text,
         "",
-        make_plan(joint, standing_shop()),
+        cached_plan(joint, standing_shop()),
         url_for("set.page") + f"?{text}",
         plan_at,
         "Keep it as a draft",

@@ -14,7 +14,7 @@ from ...core.diagnosis.changes import Change
 from ...core.diagnosis.diagnosis import Reading, joint_of, read
 from ...core.errors import BadInput
 from ...core.joint.data import make_joint
-from ...core.plan.plan import Plan, make_plan
+from ...core.plan.plan import Plan
 from ...core.run.inspection import Inspection
 from ...core.run.quality import OXIDISED
 from ...core.run.run import ArcSummary
@@ -31,6 +31,7 @@ from ...store import queries
 from ...store.database import transaction
 from ...store.errors import NotAllowed, StoreError
 from ...store.models import Revision, RunRow
+from ..planning.planning import cached_plan
 from ..procedures.procedures import attempt, back_from, plan_of, token_of
 from ..runs.arc_logs import analysed, arc_of
 from ..runs.runs import keep_reading
@@ -56,7 +57,7 @@ def reading_of_text(
         )
         raise BadInput("joint", None, words)
     made_to = read_joint(loads(joint)) if joint is not None else make_joint(run.joint or {})
-    plan = make_plan(made_to, shop)
+    plan = cached_plan(made_to, shop)
     if log is not None:
         try:
             arc_log = analysed(read_arc_csv(log), plan, None)

@@ -4,10 +4,9 @@ by the procedure it names.
 
 from __future__ import annotations
 
-import json
 import time
-from collections.abc import Callable, Iterator, Sequence
-from functools import lru_cache
+from collections.abc import Callable, Hashable, Iterator, Sequence
+from dataclasses import replace
 from typing import Any
 
 from ...core.errors import BadInput
@@ -17,14 +16,14 @@ from ...core.jobs.order import Work
 from ...core.jobs.problem import Problem
 from ...core.jobs.search import search
 from ...core.jobs.warp import FLAT, Lever, levers
-from ...core.joint.data import joint_data, make_joint
-from ...core.plan.plan import Plan, make_plan
+from ...core.plan.plan import Plan
 from ...core.schema import checks
 from ...core.schema.json_types import Json, JsonObject
 from ...core.shop.shop import Shop
 from ...formats.jobs.job_json import job_plan_data, order_data, read_job
 from ...formats.joint_json import loads
 from ...store.errors import StoreError
+from ..planning.planning import cached_plan
 from ..procedures import book
 from ..procedures.procedures import plan_of
 
@@ -74,12 +73,7 @@ def plan_of_seam(seam: Seam, shop: Shop, by_number: ByNumber = in_book) -> Plan:
     """The plan of a seam."""
     if seam.joint is None:
         return by_number(seam.procedure or "")
-    return _planned(json.dumps(joint_data(seam.joint), sort_keys=True), shop)
-
-
-@lru_cache(maxsize=600)
-def _planned(joint: str, shop: Shop) -> Plan:
-    return make_plan(make_joint(json.loads(joint)), shop)
+    return cached_plan(seam.joint, shop)
 
 
 def for_seconds(seconds: float) -> Callable[[], bool]:
@@ -117,18 +111,12 @@ def levers_of(plan: JobPlan) -> dict[str, list[Lever]]:
         (key for key, warp in plan.warps.items() if warp.verdict != FLAT),
         key=lambda key: -plan.warps[key].ratio,
     )
-    known: dict[str, list[Lever]] = {}
+    known: dict[Hashable, list[Lever]] = {}
     found = {}
     for key in worst:
         task = plan.work.tasks[key]
-        joint = task.seam.joint
-        like = json.dumps(
-            [
-                {**joint_data(joint), "title": ""} if joint is not None else task.seam.procedure,
-                task.seam.free_mm,
-            ],
-            sort_keys=True,
-        )
+        joint, number = task.seam.joint, task.seam.procedure
+        like = replace(joint, title="") if joint is not None else number, task.seam.free_mm
         if like not in known:
             if len(known) == MOST_LEVERS:
                 continue

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Iterable
+from functools import lru_cache
 from urllib.parse import urlencode
 
 from ...core.joint.data import joint_data
@@ -20,11 +21,13 @@ from ...formats.schema import schema
 from ...formats.shop_json import read_shop
 
 LARGEST_FILE = MOST_BYTES
+# the plan of a joint in a shop, as `make_plan`; the same are asked for again and again
+cached_plan = lru_cache(maxsize=600)(make_plan)
 
 
 def plan_of_text(text: str, shop: Shop) -> Plan:
     """The plan of a joint file's text. Raises BadInput."""
-    return make_plan(read_joint(loads(text)), shop)
+    return cached_plan(read_joint(loads(text)), shop)
 
 
 def shop_of_text(text: str) -> Shop:

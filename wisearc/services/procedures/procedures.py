@@ -13,7 +13,7 @@ from typing import Any
 
 from ...core.errors import BadInput
 from ...core.joint.joint import Joint
-from ...core.plan.plan import Plan, make_plan
+from ...core.plan.plan import Plan
 from ...core.run.run import check_not_to_come
 from ...core.run.verification import bands_of
 from ...core.schema.json_types import Json, JsonObject
@@ -27,6 +27,7 @@ from ...store import queries
 from ...store.database import transaction
 from ...store.errors import Newer, NotAllowed, Stale, Unreadable
 from ...store.models import Procedure, Revision, RunRow
+from ..planning.planning import cached_plan
 from .faces import see_it_shows
 from .finding import list_record
 
@@ -78,7 +79,7 @@ def keep_draft(joint: Joint, shop: Shop, once: str = "", at: Callable[[], str] =
     Parameters: joint; shop; once, a form's token, so that sending it twice keeps it once; at, the
     clock.
     """
-    plan = make_plan(joint, shop)
+    plan = cached_plan(joint, shop)
     token = token_of(once, joint_file(plan.joint))
     with transaction():
         if done := sent_before(Revision, token):
@@ -108,7 +109,7 @@ def save_draft(
     Parameters: edit, the draft's counter when it was read. Raises Stale where another hand saved
     meanwhile, NotAllowed where the newest revision is no draft.
     """
-    plan = make_plan(joint, shop)
+    plan = cached_plan(joint, shop)
     content = _content(plan)
     with transaction():
         draft = queries.revision(label)
@@ -147,7 +148,7 @@ def revise(
     """Keep a change to a proved procedure as the next revision, a draft. Raises NotAllowed with a
     draft standing.
     """
-    plan = make_plan(joint, shop)
+    plan = cached_plan(joint, shop)
     token = token_of(once, [label, joint_file(plan.joint)])
     with transaction():
         if done := sent_before(Revision, token):
@@ -181,7 +182,7 @@ def attempt(
     Parameters: beside_unrun, whether a draft that was not run yet may stand already. Raises
     NotAllowed where one does and may not, or nothing differs.
     """
-    plan = make_plan(joint, shop)
+    plan = cached_plan(joint, shop)
     token, tries = token_of(once, [label, joint_file(plan.joint)]), 0
     with transaction():
         while done := sent_before(Revision, f"{token}.{tries}" if tries else token):

@@ -12,14 +12,14 @@ from flask import Blueprint, jsonify, make_response, redirect, render_template, 
 from flask.typing import ResponseReturnValue
 
 from ...core.joint.joint import Joint
-from ...core.plan.plan import Plan, make_plan
+from ...core.plan.plan import Plan
 from ...core.shop.shop import ASSUMED
 from ...forms.joint_changes import Changed, change
 from ...forms.joint_words import WORDS
 from ...presenters.comparison import compare
 from ...presenters.plan import NOTHING, difference, drawing_names, view_of
 from ...services.inventory.shop import standing_shop
-from ...services.planning.planning import Problem, joint_of_query, query_text
+from ...services.planning.planning import Problem, cached_plan, joint_of_query, query_text
 from ...services.planning.schools import new_joint
 from ...services.procedures import book, procedures
 from ...services.procedures.finding import like_words
@@ -157,4 +157,4 @@ def _side(asked: str) -> tuple[Plan, str, list[Problem]]:
     if "link" in given:
         changed = change(joint, joint_pairs(asked), unit_habit())
         joint, problems = changed.joint, [*problems, *changed.problems]
-    return make_plan(joint, standing_shop()), query_text(joint), problems
+    return cached_plan(joint, standing_shop()), query_text(joint), problems
