@@ -6,6 +6,7 @@ shares are estimates.
 """
 
 import unittest
+from functools import partial
 from typing import Any
 
 from tests.samples import CORNER, FLANGE, TEE, plan, run, typed
@@ -159,7 +160,8 @@ class AsDone(unittest.TestCase):
                 made["used"]["rod"] = "ER308L"
             before = of(joint)
             off = outside(typed(made), bands_of(before), before)
-            after = make_plan(as_done(before, bands_of(before), typed(made), ASSUMED), ASSUMED)
+            planned = partial(make_plan, shop=ASSUMED)
+            after = planned(as_done(before, bands_of(before), typed(made), planned))
             with self.subTest(joint=joint["joint"]):
                 self.assertGreater(len(off), 3)
                 self.assertEqual(outside(typed(made), bands_of(after), after), [])

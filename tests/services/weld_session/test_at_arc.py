@@ -11,6 +11,7 @@ from wisearc.core.errors import BadInput
 from wisearc.core.joint.data import make_joint
 from wisearc.core.physics.purge import Purging
 from wisearc.core.plan.plan import make_plan
+from wisearc.core.run.verification import check_coupon
 from wisearc.core.schema.documents import write_document
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.services.procedures import procedures
@@ -393,7 +394,7 @@ class Written(WriteCase):
     def test_the_kitchen_mix_is_for_stainless_of_the_300s(self) -> None:
         rust = {"coupon": {"rust": {"test": "kitchen", "minutes": 9, "shows": False}}}
         ferroxyl = {"coupon": {"rust": {"test": "ferroxyl", "minutes": 9, "shows": False}}}
-        writing.check_coupon_of(self.plan, typed(rust))
+        check_coupon(typed(rust), self.plan)
         # ferritic sheet rusts in it whatever its surface: common practice, no source
         for metal in ("430", "409", "mild-steel", "2205"):
             plan = make_plan(
@@ -407,8 +408,8 @@ class Written(WriteCase):
                 ASSUMED,
             )
             with self.assertRaisesRegex(BadInput, "200 and 300 series"):
-                writing.check_coupon_of(plan, typed(rust))
-            writing.check_coupon_of(plan, typed(ferroxyl))
+                check_coupon(typed(rust), plan)
+            check_coupon(typed(ferroxyl), plan)
 
 
 class Columns(WriteCase):

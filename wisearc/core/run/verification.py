@@ -4,17 +4,16 @@ outside of.
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
 from ..errors import BadInput
 from ..joint.data import make_joint
 from ..joint.joint import Joint
 from ..plan.filler_metal.service import told_in_liquid
-from ..plan.plan import Declared, Plan, declared_figures, make_plan
+from ..plan.plan import Declared, Plan, declared_figures
 from ..schema.figures import in_words
 from ..schema.json_types import Json, object_at
-from ..shop.shop import Shop
 from .quality import (
     NOT_SEEN,
     RULE_FROM,
@@ -292,11 +291,12 @@ def check_proof(status: str, runs: Sequence[tuple[Run, int]], plan: Plan, bands:
         )
 
 
-def as_done(plan: Plan, bands: Bands, run: Run, shop: Shop) -> Joint:
+def as_done(plan: Plan, bands: Bands, run: Run, planned: Callable[[Joint], Plan]) -> Joint:
     """Return a plan's joint with what a run really used in the place of what was planned.
 
     Rod, cup, gas, pulse and settings are the run's own, as far as a joint can hold them. What is
-    set by hand moves the rest of the plan; what differs then is set by hand in turn.
+    set by hand moves the rest of the plan; what differs then is set by hand in turn: `planned`
+    makes the plan of a joint.
     """
     joint = make_joint(plan.joint)
     for _ in range(AS_DONE_TURNS):
@@ -304,7 +304,7 @@ def as_done(plan: Plan, bands: Bands, run: Run, shop: Shop) -> Joint:
         if not other:
             break
         joint = make_joint(_with(plan, other))
-        plan = make_plan(joint, shop)
+        plan = planned(joint)
         bands = bands_of(plan)
     return joint
 
@@ -350,3 +350,25 @@ def _with(plan: Plan, own: Mapping[tuple[str, str], float | str]) -> dict[str, J
     if ("measured", "travel_mm_s") in own:
         out["travel_mm_s"] = own["measured", "travel_mm_s"]
     return out | {"pins": pins}
+
+
+def rust_tests(plan: Plan) -> tuple[str, ...]:
+    """The rust tests that a coupon of a plan can be given: the kitchen mix and copper sulphate on
+    200 and 300 series only. Common practice.
+    """
+    plain = all(metal is not None and metal.has("austenitic") for metal in plan.metals)
+    return (
+        ("kitchen", "copper-sulphate", "ferroxyl", "wet-dry") if plain else ("ferroxyl", "wet-dry")
+    )
+
+
+def check_coupon(run: Run, plan: Plan) -> None:
+    """Refuse a rust test that misleads on the metals of a plan. Raises BadInput."""
+    rust = run.coupon.rust if run.coupon else None
+    if rust and rust.test not in rust_tests(plan):
+        raise BadInput(
+            "coupon.rust.test",
+            rust.test,
+            "is for scrap of the 200 and 300 series only: other metals rust in it anyway; use"
+            " ferroxyl, or wet and dry",
+        )

@@ -26,18 +26,20 @@ from ...core.run.verification import (
     Outside,
     OutsideBands,
     as_done,
+    check_coupon,
     check_good,
     check_second_look,
     outside,
 )
 from ...core.schema import checks
-from ...core.schema.json_types import Json, JsonObject
+from ...core.schema.json_types import Json
 from ...core.shop.shop import Shop
 from ...formats.run_json import run_record, text_size
 from ...store import purges, queries
 from ...store.database import transaction
 from ...store.errors import NotAllowed, StoreError
 from ...store.models import Revision, RunRow
+from ..planning.planning import cached_plan
 from ..procedures.finding import list_record
 from ..procedures.procedures import (
     DRAFT,
@@ -80,10 +82,8 @@ def record_run(
     Parameters: purge, the number of the purge that goes with it, or 0. Returns the run, and
     whether it proved the revision. Raises BadInput for good where the run cannot prove.
     """
-    token = token_of(once, write_run(run))
+    token, moment = token_of(once, write_run(run)), at()
     run = replace(run, purge=_purge_taken(purge) or run.purge)
-    record, moment = run_record(run, label, letter), at()
-    check_not_to_come(run, latest_day(moment))
     with transaction():
         if done := sent_before(RunRow, token):
             return done, False
@@ -93,9 +93,11 @@ def record_run(
                 f"{label} {letter} is superseded; make the run to the newest revision."
             )
         check_standing(standing)
-        _check_room(standing, record)
+        record, plan = _record_of(standing, run), plan_of(standing)
+        check_not_to_come(run, latest_day(moment))
+        check_coupon(run, plan)
         if run.good:
-            check_good(run, plan_of(standing), standing.bands)
+            check_good(run, plan, standing.bands)
         kept = RunRow.create(
             revision=standing,
             made_on=run.when,
@@ -121,18 +123,25 @@ def _purge_taken(number: int) -> Purge | None:
     return record_of(found)
 
 
-def _check_room(standing: Revision, record: JsonObject, before: JsonObject | None = None) -> None:
-    """Refuse a run beyond what one revision holds, so that its page and its file stay what can be
-    worked with. Parameters: before, what stands in its place.
-    """
+def _record_of(standing: Revision, run: Run) -> dict[str, Json]:
+    """A run as it is kept with a revision. Raises NotAllowed where there is no room for it."""
     runs, size = queries.room_taken(standing)
-    more = text_size(record) - (text_size(before) if before else 0)
-    if (runs >= MAX_RUNS and before is None) or size + more > MAX_RUNS_BYTES:
-        name = f"{standing.procedure.label} {standing.letter}"
-        raise NotAllowed(
-            f"{name} holds {runs} runs, as many as one revision carries. Keep it again as a new"
-            " draft and go on there."
-        )
+    record = run_record(run, standing.procedure.label, standing.letter)
+    if runs >= MAX_RUNS or size + text_size(record) > MAX_RUNS_BYTES:
+        raise _full(standing)
+    return record
+
+
+def _full(standing: Revision) -> NotAllowed:
+    """Refusal of a run beyond what one revision holds, so that its page and its file stay what can
+    be worked with.
+    """
+    name = f"{standing.procedure.label} {standing.letter}"
+    runs, _ = queries.room_taken(standing)
+    return NotAllowed(
+        f"{name} holds {runs} runs, as many as one revision carries. Keep it again as a new"
+        " draft and go on there."
+    )
 
 
 def _prove(draft: Revision, at: Callable[[], str]) -> None:
@@ -159,7 +168,9 @@ def keep_reading(
         told = write_run(replace(run.document, seen=seen, reading=reading))
         record = {key: value for key, value in run.record.items() if key not in LOOKED}
         record |= {key: told[key] for key in LOOKED if key in told}
-        _check_room(standing, record, run.record)
+        _, size = queries.room_taken(standing)
+        if size + text_size(record) - text_size(run.record) > MAX_RUNS_BYTES:
+            raise _full(standing)
         run.record = record
         run.save(only=[RunRow.record])
         list_record(standing, run=run)
@@ -316,10 +327,6 @@ def keep_as_done(
     """Record a run that came out good and was not made as planned, and keep what was really done
     as the next draft of its procedure.
 
-    The run stays with the revision that it was made to, as what was tried; the draft has the run's
-    own rod, cup, gas, pulse and settings, and is verified by a run of its own. A run that turns out
-    to be as planned is recorded as good, and asks for the second look as any other does.
-
     Args:
         label, letter: The revision that the run was made to.
         run: The run.
@@ -336,20 +343,48 @@ def keep_as_done(
         BadInput: The run is not good, or its cautions were not looked at; then nothing is kept.
     """
     with transaction():
+        if record_as_done(label, letter, run, once, at, purge, looked):
+            return draft_as_done(label, letter, run, shop, once, at)
+        return queries.revision(label, letter)
+
+
+def record_as_done(
+    label: str,
+    letter: str,
+    run: Run,
+    once: str = "",
+    at: Callable[[], str] = now,
+    purge: int = 0,
+    looked: bool = False,
+) -> bool:
+    """Record a run that came out good and was not made as planned, with the revision that it was
+    made to, as what was tried; whether it was such a run. One that turns out to be as planned is
+    recorded as good, and asks for the second look as any other does. Arguments and errors as
+    `keep_as_done`.
+    """
+    with transaction():
         standing = queries.revision(label, letter)
         plan = plan_of(standing)
         good = replace(run, good=True, as_done=False)
         try:
             check_good(good, plan, standing.bands)
         except OutsideBands:
-            pass
-        else:
-            check_second_look(plan, True, looked)
-            record_run(label, letter, good, once, at, purge)
-            return queries.revision(label, letter)
-        record_run(label, letter, replace(run, good=False, as_done=True), once, at, purge)
-        joint = as_done(plan, standing.bands, run, shop)
-        return attempt(label, joint, shop, f"{once}-done" if once else "", at, True)
+            record_run(label, letter, replace(run, good=False, as_done=True), once, at, purge)
+            return True
+        check_second_look(plan, True, looked)
+        record_run(label, letter, good, once, at, purge)
+        return False
+
+
+def draft_as_done(
+    label: str, letter: str, run: Run, shop: Shop, once: str = "", at: Callable[[], str] = now
+) -> Revision:
+    """Keep what a run really did as the next draft of its procedure: it has the run's own rod, cup,
+    gas, pulse and settings, and is verified by a run of its own.
+    """
+    standing = queries.revision(label, letter)
+    joint = as_done(plan_of(standing), standing.bands, run, lambda joint: cached_plan(joint, shop))
+    return attempt(label, joint, shop, f"{once}-done" if once else "", at, True)
 
 
 def outside_of(standing: Revision, plan: Plan, run: Run) -> list[Outside]:

@@ -241,28 +241,6 @@ def _left(log: ArcLog | None) -> tuple[Excursion, ...]:
     return tuple(sorted(longest, key=lambda one: one.start_s))
 
 
-def rust_tests(plan: Plan) -> tuple[str, ...]:
-    """The rust tests that a coupon of a plan can be given: the kitchen mix and copper sulphate on
-    200 and 300 series only. Common practice.
-    """
-    plain = all(metal is not None and metal.has("austenitic") for metal in plan.metals)
-    return (
-        ("kitchen", "copper-sulphate", "ferroxyl", "wet-dry") if plain else ("ferroxyl", "wet-dry")
-    )
-
-
-def check_coupon_of(plan: Plan, run: Run) -> None:
-    """Refuse a rust test that misleads on the metals of a plan. Raises BadInput."""
-    rust = run.coupon.rust if run.coupon else None
-    if rust and rust.test not in rust_tests(plan):
-        raise BadInput(
-            "coupon.rust.test",
-            rust.test,
-            "is for scrap of the 200 and 300 series only: other metals rust in it anyway; use"
-            " ferroxyl, or wet and dry",
-        )
-
-
 def write(
     row: AtArc,
     run: Run,
@@ -278,22 +256,21 @@ def write(
     Parameters: as_done, looked, as `keep_as_done` takes them. Returns the revision it stands with.
     Raises BadInput, StoreError.
     """
-    check_coupon_of(plan, run)
     with transaction():
         standing = revision
         if standing is None:
             standing = procedures.keep_draft(make_joint(plan.joint), shop, once=f"{row.once}-draft")
-        label, letter = standing.procedure.label, standing.letter
+        label, letter, apart = standing.procedure.label, standing.letter, False
         if as_done:
-            made = runs.keep_as_done(label, letter, run, shop, once, purge=purge, looked=looked)
-            written = book.find(label, letter)
+            apart = runs.record_as_done(label, letter, run, once, purge=purge, looked=looked)
         else:
             runs.record_run(label, letter, run, once, purge=purge)
-            made = written = book.find(label, letter)
-        weld_sessions.change(row.id, run=_newest(written), ended=row.ended or time.time())
+        written = book.find(label, letter)
+        made = _newest(written)
+        weld_sessions.change(row.id, run=made, ended=row.ended or time.time())
         if row.job:
-            jobs.run_written(row.job, written, run.who)
-    return made
+            jobs.run_written(row.job, written, made.document.who)
+        return runs.draft_as_done(label, letter, run, shop, once) if apart else written
 
 
 def _newest(standing: Revision) -> RunRow:

@@ -25,7 +25,7 @@ from ...core.errors import BadInput
 from ...core.quantities import unit_of
 from ...core.run.inspection import FACES, LOOKS
 from ...core.run.run import ENDS, RUST_TESTS, StoredFile, run_figures
-from ...core.run.verification import OutsideBands, check_second_look
+from ...core.run.verification import OutsideBands, check_second_look, rust_tests
 from ...forms import run as run_form
 from ...forms.run import RunForm
 from ...presenters import procedure_page
@@ -97,7 +97,7 @@ def _page(
         drawings=writing.fault_drawings(),
         looks=LOOKS,
         ends=ENDS,
-        rust_tests={k: RUST_TESTS[k] for k in writing.rust_tests(subject.plan)},
+        rust_tests={k: RUST_TESTS[k] for k in rust_tests(subject.plan)},
         who=typed.get("who") or request.cookies.get("who", "") or row.who,
         machine=typed.get("machine")
         or request.cookies.get("machine", "")
