@@ -381,7 +381,7 @@ def write_screenshots() -> None:
         # a folder as a shop might have it, not that of the machine the pictures are taken on
         context_of(app).tasks.folder = Path("/srv/saltmarsh/wisearc")
         browser = play.chromium.launch(
-            executable_path="/usr/bin/chromium",
+            executable_path="/usr/bin/chromium-headless-shell",
             headless=True,
             args=["--no-sandbox", "--disable-gpu"],
         )

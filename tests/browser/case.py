@@ -36,7 +36,7 @@ def shared_browser() -> Browser:
     """The browser of this process; it ends with it."""
     playwright = sync_playwright().start()
     browser = playwright.chromium.launch(
-        executable_path="/usr/bin/chromium", headless=True, args=ARGS
+        executable_path="/usr/bin/chromium-headless-shell", headless=True, args=ARGS
     )
     atexit.register(lambda: (browser.close(), playwright.stop()))
     return browser
