@@ -10,13 +10,12 @@ from CoolProp.CoolProp import PropsSI
 
 from wisearc.core.physics.gas import (
     ARGON_NU_M2_S,
-    bore_mm,
     contents_l,
     exit_speed_m_s,
     flow_l_min,
     reynolds,
 )
-from wisearc.core.plan.torch.front_end import MM_PER_CUP_NUMBER
+from wisearc.core.plan.torch.front_end import MM_PER_CUP_NUMBER, bore_mm
 
 T, P = 293.15, 101325.0
 
