@@ -57,6 +57,8 @@ debian_install() {
         command -v sudo >/dev/null 2>&1 || { echo "These packages are needed:$missing. Install them as root: apt-get install$missing" >&2; exit 1; }
         run=sudo
     fi
-    $run apt-get update -qq
-    DEBIAN_FRONTEND=noninteractive $run apt-get install -y -qq --no-install-recommends $missing >/dev/null
+    # two may be asked for at once: the later waits
+    $run apt-get -o DPkg::Lock::Timeout=300 update -qq
+    DEBIAN_FRONTEND=noninteractive $run apt-get -o DPkg::Lock::Timeout=300 install -y -qq \
+        --no-install-recommends $missing >/dev/null
 }
