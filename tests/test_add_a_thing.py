@@ -341,7 +341,8 @@ class InTwoFiles(unittest.TestCase):
 
     def test_a_phase_of_the_weld(self) -> None:
         step = (
-            'Step("look", "look", Sentence("Look it over."), Sentence("Both faces, in good light."),'
+            'Step("look", "look", Sentence("Look it over."),'
+            ' Sentence("Both faces, in good light."),'
             ' (Key("main", "Looked", END),))'
         )
         looked = 'sum(v.lasted_s(now) for v in course.of("look"))'
