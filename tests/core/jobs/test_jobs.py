@@ -244,6 +244,23 @@ class Order(unittest.TestCase):
         self.assertRegex(words[2]["torch"], r"^tungsten [\d.]+ mm grey$")
         self.assertNotIn("clamp", words[1])
 
+    def test_words_of_a_dial(self) -> None:
+        """Each figure of a dial is told where it differs, and only there."""
+        first = {**STAY, "pins": {"current_a": 60, "flow_l_min": 9.1, "postflow_s": 8}}
+        for pins, words in (
+            ({"current_a": 60}, ""),
+            ({"current_a": 64}, r"\d+ A"),
+            ({"flow_l_min": 9.2}, ""),
+            ({"flow_l_min": 9.3}, "argon 9.5 L/min"),
+            ({"flow_l_min": 8.7}, "argon 8.5 L/min"),
+            ({"postflow_s": 9}, "9 s after"),
+        ):
+            second = {**first, "pins": {**first["pins"], **pins}}
+            made = plan(job(seam("a", first), seam("b", second), order=["a", "b"]))
+            touched = {t.what: t.words.mm for t in made.one.steps[1].touched}
+            with self.subTest(pins=pins):
+                self.assertRegex(touched.get("dial", ""), f"^{words}$")
+
     def test_by_hand_stays(self) -> None:
         found = plan(self.DATA)
         order = tuple(reversed(found.one.order))

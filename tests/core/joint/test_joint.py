@@ -94,6 +94,14 @@ class Refusals(unittest.TestCase):
         refused(self, {**TEE, "title": 7}, "title")
         refused(self, {**TEE, "title": "x" * 121}, "title")
 
+    def test_a_length_is_sixty_characters_at_most(self) -> None:
+        sheet = {"metal": "304L", "thickness": "1.5 mm"}
+        data = {"joint": "butt", "members": [sheet, sheet]}
+        long = f"300{' ' * 55}mm"
+        self.assertEqual((len(long), make_joint({**data, "length": long}).length.mm), (60, 300))
+        with self.assertRaisesRegex(BadInput, "at most 60 characters"):
+            make_joint({**data, "length": f" {long}"})
+
     def test_members(self) -> None:
         refused(self, {"joint": "butt"}, "members")
         refused(self, {"joint": "butt", "members": [member()]}, "members")

@@ -1,0 +1,34 @@
+"""Where along a seam something was seen: as shares of it, or where it stops."""
+
+import unittest
+
+from tests.samples import run, typed
+from wisearc.core.errors import BadInput
+from wisearc.core.run.inspection import STOPS
+from wisearc.core.schema.documents import write_document
+
+
+def with_place(place: object) -> object:
+    """What a run says of where its grey is."""
+    seen = typed(run(seen={"where": {"grey": place}})).seen
+    assert seen is not None
+    return write_document(seen)["where"]["grey"]
+
+
+class Places(unittest.TestCase):
+    def test_what_is_a_place(self) -> None:
+        for place in (STOPS, [0, 1], [0.8, 1], [0.5, 0.5]):
+            with self.subTest(place=place):
+                self.assertEqual(with_place(place), place)
+
+    def test_what_is_none(self) -> None:
+        for place in ("here", 0.5, None, [0.5], [0.1, 0.2, 0.3], [-0.01, 0.5], [0.5, 1.01], "ab"):
+            with self.subTest(place=place), self.assertRaises(BadInput):
+                with_place(place)
+        for place in ([0.51, 0.5], [1, 0]):
+            with self.subTest(place=place), self.assertRaisesRegex(BadInput, "start of the seam"):
+                with_place(place)
+
+
+if __name__ == "__main__":
+    unittest.main()
