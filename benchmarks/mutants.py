@@ -8,9 +8,9 @@ tenth (a whole one by one), a comparison with a number at its edge, one with a f
 such as `web/gate`.
 
 The tests are discovered: each is run once to see which lines it runs, and a mutant is put to the
-classes that run its line, the quickest first, until one fails. What is inside a function is changed
-in a fork of a process that has read everything; what a module says as it is read is changed in a
-copy of the tree. What no test notices within SECONDS is listed as let through. A mutant that cannot
+classes that run its line, the quickest first, until one fails. What is inside a function, or
+the value of a module's name, is changed in a fork of a process that has read everything; what else
+a module says as it is read is changed in a copy of the tree. What no test notices within SECONDS is listed as let through. A mutant that cannot
 be told from the rule (a digit of a figure's rounding, say) is left out by kind, not by hand.
 """
 
@@ -19,6 +19,7 @@ from __future__ import annotations
 import argparse
 import ast
 import gc
+import inspect
 import multiprocessing
 import os
 import pickle
@@ -209,6 +210,10 @@ def _name(call: ast.Call) -> str:
     )
 
 
+# lines by file, relative to the project
+Lines = dict[str, set[int]]
+
+
 @dataclass(frozen=True)
 class TestClass:
     """A class of tests: its name, what it took to run, in seconds, its tests by the lines that each
@@ -217,11 +222,15 @@ class TestClass:
 
     name: str
     seconds: float
-    lines: dict[str, dict[str, set[int]]]
+    lines: dict[str, Lines]
 
-    def able(self, file: str, span: set[int]) -> list[str]:
+    def able(self, wanted: Lines) -> list[str]:
         """Its tests that run any of these lines; all of them where the class itself does."""
-        told = [test for test, lines in self.lines.items() if span & lines.get(file, set())]
+        told = [
+            test
+            for test, lines in self.lines.items()
+            if any(span & lines.get(file, set()) for file, span in wanted.items())
+        ]
         return [test for test in self.lines if test] if "" in told else told
 
 
@@ -266,13 +275,14 @@ def discover(names: Sequence[str]) -> list[TestClass]:
 def survives(mutant: Mutant, classes: Sequence[TestClass]) -> bool:
     """Whether no test notices it within SECONDS. Changes this process: for a fork."""
     source = mutant.path.read_text(encoding="utf-8")
-    file, span = str(mutant.path.relative_to(ROOT)), set(_statement(source, mutant.line))
+    file = str(mutant.path.relative_to(ROOT))
     ends = time.monotonic() + SECONDS
-    if not _plant(mutant, source):
+    lines = _plant(mutant, source)
+    if lines is None:
         return _survives_reading(mutant, source, classes)
     signal.signal(signal.SIGALRM, _too_long)
     for one in sorted(classes, key=partial(_first, file)):
-        tests = one.able(file, span)
+        tests = one.able(lines)
         if not tests:
             continue
         if time.monotonic() > ends:
@@ -301,23 +311,76 @@ def _too_long(*_: object) -> None:
     raise TimeoutError
 
 
-def _plant(mutant: Mutant, source: str) -> bool:
-    """Put a mutant into the functions that are loaded; False where it is in none."""
-    path = str(mutant.path)
-    old, new = (
-        dict(_codes(compile(text, path, "exec"))) for text in (source, mutant.apply(source))
-    )
+def _plant(mutant: Mutant, source: str) -> Lines | None:
+    """Put a mutant into what is loaded: into the functions that hold it, or where it is the value
+    of a module's name, everywhere that name was taken to.
+
+    Returns the lines that run it; None where only reading the module anew would.
+    """
+    path, text = str(mutant.path), mutant.apply(source)
+    old, new = (dict(_codes(compile(one, path, "exec"))) for one in (source, text))
     changed = {key for key, code in new.items() if code != old[key]}
-    if any(key[1] == "<module>" or _is_class(old[key]) for key in changed - {(1, "<module>")}):
-        return False
-    if _own(old[1, "<module>"]) != _own(new[1, "<module>"]):
-        return False
-    for function in [o for o in gc.get_objects() if isinstance(o, types.FunctionType)]:
+    apart = {
+        key for key in changed if not _is_function(old[key]) and _own(old[key]) != _own(new[key])
+    }
+    if apart == {(1, "<module>")}:
+        return _plant_names(mutant, source, text)
+    if apart:
+        return None
+    for function in _functions():
         code = function.__code__
         key = (code.co_firstlineno, code.co_qualname)
         if code.co_filename == path and key in changed:
             function.__code__ = new[key]
-    return True
+    return {str(mutant.path.relative_to(ROOT)): set(_statement(source, mutant.line))}
+
+
+def _plant_names(mutant: Mutant, source: str, text: str) -> Lines | None:
+    """Give the names that a statement of a module makes their new values, wherever they were taken
+    to, and tell the lines of the functions that ask for them.
+    """
+    span = _statement(source, mutant.line)
+    node = next(n for n in ast.parse(source).body if span[0] in range(n.lineno, n.end_lineno + 1))
+    if not isinstance(node, ast.Assign | ast.AnnAssign):
+        return None
+    names = {
+        n.id for n in ast.walk(node) if isinstance(n, ast.Name) and isinstance(n.ctx, ast.Store)
+    }
+    module = ".".join(mutant.path.relative_to(ROOT).with_suffix("").parts).removesuffix(".__init__")
+    own = sys.modules[module]
+    fresh = types.ModuleType(module)
+    fresh.__dict__.update(__file__=str(mutant.path), __package__=own.__package__)
+    sys.modules[module] = fresh
+    try:
+        exec(compile(text, str(mutant.path), "exec"), fresh.__dict__)
+    finally:
+        sys.modules[module] = own
+    taken = defaultdict(set)
+    for name in names:
+        was, value = vars(own)[name], vars(fresh)[name]
+        for other in list(sys.modules.values()):
+            if (
+                getattr(other, "__name__", "").startswith("wisearc")
+                and vars(other).get(name) is was
+            ):
+                vars(other)[name] = value
+                taken[getattr(other, "__file__", "")].add(name)
+    lines: Lines = defaultdict(set)
+    for function in _functions():
+        code = function.__code__
+        if taken.get(code.co_filename, set()) & _asked(code):
+            rows = {row for _, _, row in code.co_lines() if row}
+            lines[str(Path(code.co_filename).relative_to(ROOT))] |= rows - {code.co_firstlineno}
+    return lines or None
+
+
+def _asked(code: types.CodeType) -> set[str]:
+    """The names that a function asks its module for, those within it too."""
+    return {name for _, inner in _codes(code) for name in inner.co_names}
+
+
+def _functions() -> list[types.FunctionType]:
+    return [o for o in gc.get_objects() if isinstance(o, types.FunctionType)]
 
 
 def _codes(code: types.CodeType) -> Iterator[tuple[tuple[int, str], types.CodeType]]:
@@ -328,8 +391,8 @@ def _codes(code: types.CodeType) -> Iterator[tuple[tuple[int, str], types.CodeTy
             yield from _codes(inner)
 
 
-def _is_class(code: types.CodeType) -> bool:
-    return not code.co_flags & 0x2 and code.co_name != "<module>"
+def _is_function(code: types.CodeType) -> bool:
+    return bool(code.co_flags & inspect.CO_NEWLOCALS)
 
 
 def _own(code: types.CodeType) -> tuple[object, ...]:

@@ -43,7 +43,7 @@ def main() -> int:
         else ()
     )
     tests = begun(
-        "unittest_parallel", "-j", "2", "-t", ".", "-s", "tests", "--level", "class", *traced
+        "unittest_parallel", "-j", "3", "-t", ".", "-s", "tests", "--level", "class", *traced
     )
     text = tests.communicate()[0]
     sys.stdout.write(text)
