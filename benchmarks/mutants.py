@@ -8,10 +8,11 @@ tenth (a whole one by one), a comparison with a number at its edge, one with a f
 such as `web/gate`.
 
 The tests are discovered: each is run once to see which lines it runs, and a mutant is put to the
-classes that run its line, the quickest first, until one fails. What is inside a function, or
-the value of a module's name, is changed in a fork of a process that has read everything; what else
-a module says as it is read is changed in a copy of the tree. What no test notices within SECONDS is listed as let through. A mutant that cannot
-be told from the rule (a digit of a figure's rounding, say) is left out by kind, not by hand.
+classes that run its line, the nearest and quickest first, until one fails. What is inside a
+function, or the value of a module's name, is changed in a fork of a process that has read
+everything; what else a module says as it is read is changed in a copy of the tree. What no test
+notices within SECONDS is listed as let through. A mutant that cannot be told from the rule (a digit
+of a figure's rounding, say) is left out by kind, not by hand.
 """
 
 from __future__ import annotations
