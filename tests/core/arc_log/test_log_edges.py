@@ -253,6 +253,17 @@ class Left(unittest.TestCase):
                 found = left_steady(of, {"current_a": ends})
                 self.assertEqual(len(found), told)
 
+    def test_when_it_was_left(self) -> None:
+        of = spans((2, 60), (1, 70), (2, 60))
+        (one,) = left_steady(of, {"current_a": (50.0, 65.0)})
+        # a mean over a quarter of a second passes half way up as it begins
+        self.assertAlmostEqual(one.start_s, 2.0, delta=0.02)
+        self.assertAlmostEqual(one.end_s, 3.0, delta=0.02)
+        # one that lasts to the end of the log ends with it
+        of = spans((2, 60), (2, 70))
+        (one,) = left_steady(of, {"current_a": (50.0, 65.0)})
+        self.assertAlmostEqual(one.end_s, float(of.time_s[-1]), places=9)
+
     def test_the_worst_is_the_side_further_out(self) -> None:
         of = spans((2, 60), (1, 68), (1, 20), (2, 60))
         (one,) = left_steady(of, {"current_a": (50.0, 66.0)})[-1:]
@@ -325,6 +336,12 @@ class Rows(unittest.TestCase):
         with self.assertRaises(BadInput):
             make_readings(time[:2], np.array([50.0, np.nan]))
         self.assertEqual(make_readings(time[:2], np.array([50.0, 50.0])).rows, 2)
+
+    def test_of_two_rows_no_scatter_is_told(self) -> None:
+        two, three = (Readings(np.arange(n) / 10, np.arange(n) * 10.0) for n in (2, 3))
+        self.assertEqual(two.scatter_a, 0.0)
+        self.assertGreater(three.scatter_a, 0.0)
+        self.assertEqual(Readings(np.array([0.0]), np.array([1.0])).step_s, 1.0)
 
     def test_scatter_is_the_spread_of_what_does_not_go_on(self) -> None:
         chance = np.random.default_rng(3)

@@ -501,6 +501,8 @@ class HowFar(unittest.TestCase):
         )
         low = plan("tube-butt", samples.tube(), length="all-round", purge_target_ppm=30)
         self.assertEqual(self.moved("purge-thin", "purge-longer", low), (30, 20))
+        low = plan("tube-butt", samples.tube(), length="all-round", purge_target_ppm=21)
+        self.assertEqual(self.moved("purge-thin", "purge-longer", low), (21, 20))
         self.assertIsNone(
             self.change(
                 "purge-thin",

@@ -85,6 +85,27 @@ class Data(unittest.TestCase):
             len(make_job(job(*(seam(f"s{i}") for i in range(MOST_SEAMS)))).seams), MOST_SEAMS
         )
 
+    def test_as_long_as_each_text_may_be(self) -> None:
+        def at(long: int) -> list[dict[str, Any]]:
+            one = seam("c1")
+            return [
+                {**job(seam("k" * long)), "of": 24},
+                {**job(seam("c1", joins=("a", "p" * long))), "of": 40},
+                {**job({**one, "title": "t" * long}), "of": 120},
+                {**job({**one, "face": "f" * long}), "of": 24},
+                {**job(one), "about": {"a": {"note": "n" * long}}, "of": 400},
+                {**job(one), "title": "t" * long, "of": 120},
+            ]
+
+        for long in (24, 25, 40, 41, 120, 121, 400, 401):
+            for i, data in enumerate(at(long)):
+                most = data.pop("of")
+                with self.subTest(long=long, which=i):
+                    if long <= most:
+                        make_job(data)
+                    else:
+                        self.assertIn(str(most), self.refused(data))
+
     def test_each_refusal_names_its_key(self) -> None:
         for change, words in (
             ({"key": ""}, "seams[0].key"),
@@ -445,6 +466,9 @@ class Warping(unittest.TestCase):
         self.assertEqual(seen, {FLAT, WATCH, BOW})
         self.assertFalse(warp_of(task.plan, None).told)
         self.assertEqual(warp_of(task.plan, None).free_mm, 90)
+        for long, free in ((60, 40), (81, 40.5), (290, 145), (400, 150)):
+            of = plan(job(seam("c1", {**CORNER, "length_mm": long}))).work.tasks["c1"]
+            self.assertAlmostEqual(warp_of(of.plan, None).free_mm, free)
 
     def test_figures_each_by_hand(self) -> None:
         """Both ends of the pull, the stress over both sheets, that of one sheet beside a flange

@@ -225,8 +225,12 @@ class Regions(Rows):
             (self.at(12.9, 0.0), "martensite and ferrite"),
             (self.at(16, 9.0), "austenite, martensite and ferrite"),
             (self.at(19, 9.8), "austenite and ferrite"),
-            (self.at(24, 8.0), "austenite and ferrite"),
-            (self.at(24, 7.0), "ferrite"),
+            # (A+M)/(M+F) from (14, 8) to (21, 6.5): 7.25 at 17.5
+            (self.at(17.5, 7.3), "austenite, martensite and ferrite"),
+            (self.at(17.5, 7.2), "martensite and ferrite"),
+            # on past 21 at a slope of 0.35: 7.55 at 24
+            (self.at(24, 7.6), "austenite and ferrite"),
+            (self.at(24, 7.5), "ferrite"),
         )
         self.rows(
             (over_martensite({"Cr": 17.0, "Ni": 12.4}), 1.0),

@@ -95,6 +95,18 @@ class Taken(Case):
             [(row.id, True)],
         )
 
+    def test_a_clock_that_is_out_by_ten_years_is_none(self) -> None:
+        ten_years, self.now = 10 * 365 * 24 * 3600, 1e9
+        for out, refused in ((ten_years - 60, False), (ten_years + 60, True)):
+            for now in (self.now - out, self.now + out):
+                sent = self.sent([], now=now, once=f"clock-{round(now)}")
+                with self.subTest(now=now):
+                    if refused:
+                        with self.assertRaisesRegex(BadInput, "out by years"):
+                            self.take(sent)
+                    else:
+                        self.take(sent)
+
     def test_a_clock_that_is_out_is_put_right(self) -> None:
         row = self.take(self.sent(self.whole()[:2]))
         # 1000 on the device is now here
