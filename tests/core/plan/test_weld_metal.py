@@ -256,6 +256,14 @@ class Regions(Rows):
         ):
             self.assertEqual(wholly_ferritic({"Cr": cr, "Si": si}), wholly, (cr, si))
 
+    def test_with_a_hundredth_of_nickel_the_diagram_says_it(self) -> None:
+        """Under 1 % nickel Kaltenhauser's factor says the phases, from it on the diagram: at Cr 16
+        the factor is 12.2 of the 16.4 it takes, and the diagram has ferrite under Ni 2.4.
+        """
+        for ni, region in ((0.95, "martensite and ferrite"), (1.05, "ferrite")):
+            metal = judge_analysis({"Cr": 16.0, "Ni": ni})
+            self.assertEqual((metal.ferrite_pct, metal.region), (None, region), ni)
+
     def test_what_a_bare_ferritic_weld_is_told(self) -> None:
         """439 wholly ferritic; 409 low in carbon bears a little soft martensite: a note; 430 is
         hard: a caution.

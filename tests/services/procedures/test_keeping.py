@@ -85,6 +85,16 @@ class Keeping(StoreCase):
         with self.assertRaisesRegex(NotAllowed, "already has draft B"):
             procedures.revise("P-0001", make_joint({**CORNER, "length": "500 mm"}), ASSUMED)
 
+    def test_the_same_is_no_attempt(self) -> None:
+        self.keep()
+        with self.assertRaisesRegex(NotAllowed, "was not run yet"):
+            procedures.attempt("P-0001", make_joint(LONGER), ASSUMED)
+        runs.record_run("P-0001", "A", typed(run(good=False)))
+        with self.assertRaisesRegex(NotAllowed, "Nothing differs"):
+            procedures.attempt("P-0001", make_joint(CORNER), ASSUMED)
+        made = procedures.attempt("P-0001", make_joint(LONGER), ASSUMED)
+        self.assertEqual((made.letter, made.status), ("B", "draft"))
+
     def test_a_draft_with_runs_keeps_what_they_were_made_to(self) -> None:
         kept = self.keep()
         runs.record_run("P-0001", "A", typed(run(good=False)))

@@ -95,6 +95,12 @@ class Taken(Case):
             [(row.id, True)],
         )
 
+    def test_as_long_as_initials_and_a_job_may_be(self) -> None:
+        for key, most in (("who", 60), ("job", 80)):
+            self.sent(**{key: "x" * most})
+            with self.subTest(key=key), self.assertRaisesRegex(BadInput, str(most)):
+                self.sent(**{key: "x" * (most + 1)})
+
     def test_a_clock_that_is_out_by_ten_years_is_none(self) -> None:
         ten_years, self.now = 10 * 365 * 24 * 3600, 1e9
         for out, refused in ((ten_years - 60, False), (ten_years + 60, True)):
