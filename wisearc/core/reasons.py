@@ -42,8 +42,7 @@ class Sentence:
     figures: Mapping[str, Filled]
 
     def __init__(self, template: str, **figures: Any) -> None:
-        object.__setattr__(self, "template", template)
-        object.__setattr__(self, "figures", figures)
+        vars(self).update(template=template, figures=figures)
 
     def text(self, habit: str = "mm") -> str:
         """The sentence in a unit habit."""

@@ -72,8 +72,9 @@ def _member_data(member: Member) -> dict[str, Json]:
 
 def _written(value: Joint | Member) -> dict[str, Json]:
     data: dict[str, Json] = {}
+    names = attributes(type(value))
     for key, declared in entries(type(value)).items():
-        got = getattr(value, attributes(type(value))[key])
+        got = getattr(value, names[key])
         if declared.kind == "length":
             data |= length_data(key, got)
         else:
