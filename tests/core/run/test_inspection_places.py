@@ -15,6 +15,13 @@ def with_place(place: object) -> object:
     return write_document(seen)["where"]["grey"]
 
 
+class Faults(unittest.TestCase):
+    def test_each_is_named_once(self) -> None:
+        self.assertEqual(typed(run(faults=["pores", "hole"])).faults, ("pores", "hole"))
+        with self.assertRaisesRegex(BadInput, "name each once"):
+            typed(run(faults=["pores", "pores"]))
+
+
 class Places(unittest.TestCase):
     def test_what_is_a_place(self) -> None:
         for place in (STOPS, [0, 1], [0.8, 1], [0.5, 0.5]):

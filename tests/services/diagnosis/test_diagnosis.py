@@ -35,6 +35,15 @@ BUTT = {
 }
 
 
+class Seen(StoreCase):
+    def test_a_back_written_down_as_sugared_is_told(self) -> None:
+        for back, told in (("sugar", {"sugar": True}), ("straw", None), ("not-seen", None)):
+            with self.subTest(back=back):
+                self.assertEqual(
+                    diagnosis.seen_of(typed(run(back={"colour": back}))).told or None, told
+                )
+
+
 class ReadingCase(StoreCase):
     def setUp(self) -> None:
         super().setUp()

@@ -7,6 +7,7 @@ import unittest
 from tests.samples import CORNER, SHOP, TEE
 from tests.schemas import check
 from tests.store_case import StoreCase
+from wisearc.core import catalogue
 from wisearc.core.errors import BadInput, UnknownName
 from wisearc.core.joint.data import make_joint
 from wisearc.core.plan.plan import make_plan
@@ -350,6 +351,13 @@ class SetUp(StoreCase):
         self.assertTrue(
             next(line for line in self.view(plan=kept).lines if line.key == "collet").missing
         )
+        needed = kept.tungsten
+        other = next(key for key in catalogue.tungsten_types() if key != needed.type)
+        for kind, there in ((needed.type, True), (other, False)):
+            tungsten = {"type": kind, "diameter_mm": needed.diameter_mm, "count": 1}
+            shop_files.put_whole(make_shop({"tungstens": [tungsten]}))
+            owned = {part.part: part.owned for part in self.view(plan=kept).plan.shop.build}
+            self.assertEqual(owned["tungsten"], there)
 
 
 class Demo(StoreCase):
