@@ -97,50 +97,64 @@ class Reason:
         return self.cited or sources.title(self.source, self.mark)
 
 
-class _Known(Reason):
-    """A reason as it is made, of a kind that has one source: the kind says it."""
+class _KnownSource(Reason):
+    """A reason whose class gives its source and its evidence level.
 
-    known: ClassVar[tuple[str, str]]
+    Args:
+        template: Sentence with named places.
+        figures: What fills the places.
+    """
 
     def __init__(self, template: str, **figures: Any) -> None:
-        super().__init__(Sentence(template, **figures), *self.known)
+        super().__init__(Sentence(template, **figures), self.source, self.mark)
 
 
-class Practice(_Known):
-    """A reason of common practice."""
+class Practice(_KnownSource):
+    """A reason from common practice."""
 
-    known = (sources.PRACTICE, "common-practice")
-
-
-class OwnRuns(_Known):
-    """A reason from the runs of this shop."""
-
-    known = ("own-record", "own-record")
+    source, mark = sources.PRACTICE, "common-practice"
 
 
-class _Sourced(Reason):
-    """A reason as it is made, of a kind that names its source: the kind says the mark."""
+class OwnRuns(_KnownSource):
+    """A reason from the recorded runs of this shop."""
 
-    marked: ClassVar[str]
+    source, mark = "own-record", "own-record"
+
+
+class _NamedSource(Reason):
+    """A reason whose class gives its evidence level.
+
+    Args:
+        source: Key of the source in the catalogue.
+        template: Sentence with named places.
+        figures: What fills the places.
+    """
 
     def __init__(self, source: str, template: str, **figures: Any) -> None:
-        super().__init__(Sentence(template, **figures), source, self.marked)
+        super().__init__(Sentence(template, **figures), source, self.mark)
 
 
-class Published(_Sourced):
+class Published(_NamedSource):
     """A reason from a published work."""
 
-    marked = "published"
+    mark = "published"
 
 
-class Estimate(_Sourced):
+class Estimate(_NamedSource):
     """A reason from an estimate."""
 
-    marked = "estimate"
+    mark = "estimate"
 
 
 class Ruled(Reason):
-    """A reason with its rule or formula, and that with the numbers put in."""
+    """A reason with its rule or formula, and the formula with the numbers inserted.
+
+    Args:
+        reason: The reason without its formula.
+        formula: The rule or formula.
+        template: The formula with named places for its numbers.
+        figures: What fills the places.
+    """
 
     def __init__(self, reason: Reason, formula: str, template: str, **figures: Any) -> None:
         worked = Sentence(template, **figures)
@@ -188,36 +202,45 @@ class Caution:
     mend: str = ""
 
 
-class _Raised(Caution):
-    """A caution as it is made: its kind says its level."""
+class _Level(Caution):
+    """A caution whose class gives its level.
 
-    raised: ClassVar[str]
+    Args:
+        code: Stable code.
+        at: Key of the answer that it belongs to.
+        template: Sentence with named places.
+        figures: What fills the places.
+    """
 
     def __init__(self, code: str, at: str, template: str, **figures: Any) -> None:
-        super().__init__(self.raised, code, at, Sentence(template, **figures))
+        super().__init__(self.level, code, at, Sentence(template, **figures))
 
 
-class Stop(_Raised):
-    """Do not weld this as it stands."""
+class Stop(_Level):
+    """A reason not to weld the joint as planned."""
 
-    raised = "stop"
-
-
-class Care(_Raised):
-    """Mind this."""
-
-    raised = "caution"
+    level = "stop"
 
 
-class Note(_Raised):
-    """Worth knowing."""
+class Care(_Level):
+    """A problem that the welder must check."""
 
-    raised = "note"
+    level = "caution"
+
+
+class Note(_Level):
+    """Advice that needs no action."""
+
+    level = "note"
 
 
 class Mended(Caution):
-    """A caution with the nearest thing that mends it: the joint's keys and values (None releases
-    one).
+    """A caution with the change that removes it.
+
+    Args:
+        item: The caution.
+        words: The change in words.
+        sets: Keys of the joint and their new values; None removes a key.
     """
 
     def __init__(self, item: Caution, words: str, **sets: Any) -> None:

@@ -16,7 +16,7 @@ from ..physics.heat import GLOW_C, HOT_BAND_C, distance_to_peak_mm, net_power_w
 from ..physics.heat_field import glow_after_stop_s, tails_mm
 from ..plan.arc.heat import field_of
 from ..plan.plan import Plan, make_plan
-from ..plan.torch.front_end import COVER_BORES, bore_mm
+from ..plan.torch.front_end import bore_mm, cover_mm
 from ..run.run import NO_ROD, ArcSummary, Run
 from ..schema.json_types import Json, JsonObject, object_at
 from ..shop.shop import Shop
@@ -191,7 +191,7 @@ class Actual:
     @cached_property
     def cover_mm(self) -> float:
         """How wide it covers, mm. Estimate."""
-        return COVER_BORES[self.plan.torch.front_end] * self.bore_mm
+        return cover_mm(self.plan.torch.front_end, self.cup)
 
     @cached_property
     def flow_l_min(self) -> float:

@@ -8,13 +8,14 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
-from typing import Any
+from typing import TYPE_CHECKING, Any, TypeVar, overload
 
 from .. import catalogue
 from ..catalogue.rows import JointKind, Metal, Position
 from ..quantities import Length
 from ..schema.entries import entry, one_of
 
+T = TypeVar("T")
 ALL_ROUND = "all-round"
 FORMS = {"sheet": "sheet", "tube": "tube", "rod": "round rod", "bar": "bar", "flange": "flange"}
 SHEET_FORMS = ("sheet", "bar", "rod", "flange")
@@ -39,9 +40,17 @@ ACCESSES = {
 
 
 class Pins(dict[str, Any]):
-    """The answers that are set by hand, by key; a pin of 0 is a pin. Nothing changes them once they
-    stand, so that a joint can be its own key.
+    """The answers that the user set by hand, by key; 0 is a valid answer. The object must not
+    change, because a joint with its pins is a cache key.
     """
+
+    if TYPE_CHECKING:
+        # a pin has the type of the planned value that it replaces
+        @overload  # type: ignore[override]
+        def get(self, key: str) -> Any: ...
+        @overload
+        def get(self, key: str, planned: T) -> T: ...
+        def get(self, key: str, planned: Any = None) -> Any: ...
 
     def __hash__(self) -> int:  # type: ignore[override]
         return hash(frozenset(self.items()))

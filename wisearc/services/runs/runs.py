@@ -93,11 +93,12 @@ def record_run(
                 f"{label} {letter} is superseded; make the run to the newest revision."
             )
         check_standing(standing)
-        record, plan = _record_of(standing, run), plan_of(standing)
+        record = _record_of(standing, run)
         check_not_to_come(run, latest_day(moment))
-        check_coupon(run, plan)
+        if run.coupon:
+            check_coupon(run, plan_of(standing))
         if run.good:
-            check_good(run, plan, standing.bands)
+            check_good(run, plan_of(standing), standing.bands)
         kept = RunRow.create(
             revision=standing,
             made_on=run.when,
@@ -124,20 +125,28 @@ def _purge_taken(number: int) -> Purge | None:
 
 
 def _record_of(standing: Revision, run: Run) -> dict[str, Json]:
-    """A run as it is kept with a revision. Raises NotAllowed where there is no room for it."""
-    runs, size = queries.room_taken(standing)
+    """Return the record of a new run. Raises NotAllowed if the revision has no room for it."""
+    room = _room_bytes(standing)
     record = run_record(run, standing.procedure.label, standing.letter)
-    if runs >= MAX_RUNS or size + text_size(record) > MAX_RUNS_BYTES:
+    if text_size(record) > room:
         raise _full(standing)
     return record
 
 
-def _full(standing: Revision) -> NotAllowed:
-    """Refusal of a run beyond what one revision holds, so that its page and its file stay what can
-    be worked with.
+def _room_bytes(standing: Revision, new_run: bool = True) -> int:
+    """Return how many bytes of runs a revision still takes, so that its page and file stay usable.
+
+    Args:
+        standing: The revision.
+        new_run: Whether a run is added; False for a change of a recorded run.
     """
-    name = f"{standing.procedure.label} {standing.letter}"
-    runs, _ = queries.room_taken(standing)
+    runs, size = queries.room_taken(standing)
+    return 0 if new_run and runs >= MAX_RUNS else MAX_RUNS_BYTES - size
+
+
+def _full(standing: Revision) -> NotAllowed:
+    """Return the error for a revision that has no room for a run."""
+    name, (runs, _) = f"{standing.procedure.label} {standing.letter}", queries.room_taken(standing)
     return NotAllowed(
         f"{name} holds {runs} runs, as many as one revision carries. Keep it again as a new"
         " draft and go on there."
@@ -168,8 +177,7 @@ def keep_reading(
         told = write_run(replace(run.document, seen=seen, reading=reading))
         record = {key: value for key, value in run.record.items() if key not in LOOKED}
         record |= {key: told[key] for key in LOOKED if key in told}
-        _, size = queries.room_taken(standing)
-        if size + text_size(record) - text_size(run.record) > MAX_RUNS_BYTES:
+        if text_size(record) - text_size(run.record) > _room_bytes(standing, new_run=False):
             raise _full(standing)
         run.record = record
         run.save(only=[RunRow.record])
@@ -327,6 +335,10 @@ def keep_as_done(
     """Record a run that came out good and was not made as planned, and keep what was really done
     as the next draft of its procedure.
 
+    The run stays with the revision that it was made to, as what was tried; the draft has the run's
+    own rod, cup, gas, pulse and settings, and is verified by a run of its own. A run that turns out
+    to be as planned is recorded as good, and asks for the second look as any other does.
+
     Args:
         label, letter: The revision that the run was made to.
         run: The run.
@@ -343,26 +355,6 @@ def keep_as_done(
         BadInput: The run is not good, or its cautions were not looked at; then nothing is kept.
     """
     with transaction():
-        if record_as_done(label, letter, run, once, at, purge, looked):
-            return draft_as_done(label, letter, run, shop, once, at)
-        return queries.revision(label, letter)
-
-
-def record_as_done(
-    label: str,
-    letter: str,
-    run: Run,
-    once: str = "",
-    at: Callable[[], str] = now,
-    purge: int = 0,
-    looked: bool = False,
-) -> bool:
-    """Record a run that came out good and was not made as planned, with the revision that it was
-    made to, as what was tried; whether it was such a run. One that turns out to be as planned is
-    recorded as good, and asks for the second look as any other does. Arguments and errors as
-    `keep_as_done`.
-    """
-    with transaction():
         standing = queries.revision(label, letter)
         plan = plan_of(standing)
         good = replace(run, good=True, as_done=False)
@@ -370,21 +362,12 @@ def record_as_done(
             check_good(good, plan, standing.bands)
         except OutsideBands:
             record_run(label, letter, replace(run, good=False, as_done=True), once, at, purge)
-            return True
-        check_second_look(plan, True, looked)
-        record_run(label, letter, good, once, at, purge)
-        return False
-
-
-def draft_as_done(
-    label: str, letter: str, run: Run, shop: Shop, once: str = "", at: Callable[[], str] = now
-) -> Revision:
-    """Keep what a run really did as the next draft of its procedure: it has the run's own rod, cup,
-    gas, pulse and settings, and is verified by a run of its own.
-    """
-    standing = queries.revision(label, letter)
-    joint = as_done(plan_of(standing), standing.bands, run, lambda joint: cached_plan(joint, shop))
-    return attempt(label, joint, shop, f"{once}-done" if once else "", at, True)
+        else:
+            check_second_look(plan, True, looked)
+            record_run(label, letter, good, once, at, purge)
+            return queries.revision(label, letter)
+        joint = as_done(plan, standing.bands, run, lambda joint: cached_plan(joint, shop))
+        return attempt(label, joint, shop, f"{once}-done" if once else "", at, True)
 
 
 def outside_of(standing: Revision, plan: Plan, run: Run) -> list[Outside]:

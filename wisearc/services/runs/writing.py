@@ -260,17 +260,27 @@ def write(
         standing = revision
         if standing is None:
             standing = procedures.keep_draft(make_joint(plan.joint), shop, once=f"{row.once}-draft")
-        label, letter, apart = standing.procedure.label, standing.letter, False
-        if as_done:
-            apart = runs.record_as_done(label, letter, run, once, purge=purge, looked=looked)
-        else:
+        label, letter = standing.procedure.label, standing.letter
+        if not as_done:
             runs.record_run(label, letter, run, once, purge=purge)
-        written = book.find(label, letter)
-        made = _newest(written)
-        weld_sessions.change(row.id, run=made, ended=row.ended or time.time())
-        if row.job:
-            jobs.run_written(row.job, written, made.document.who)
-        return runs.draft_as_done(label, letter, run, shop, once) if apart else written
+        else:
+            draft = runs.keep_as_done(label, letter, run, shop, once, purge=purge, looked=looked)
+        recorded = book.find(label, letter)
+        _finish(row, recorded)
+    return draft if as_done else recorded
+
+
+def _finish(row: AtArc, recorded: Revision) -> None:
+    """Connect a weld session, and the job that it belongs to, to the newest run of a revision.
+
+    Args:
+        row: The weld session.
+        recorded: The revision that the run was recorded with.
+    """
+    newest = _newest(recorded)
+    weld_sessions.change(row.id, run=newest, ended=row.ended or time.time())
+    if row.job:
+        jobs.run_written(row.job, recorded, newest.document.who)
 
 
 def _newest(standing: Revision) -> RunRow:

@@ -116,32 +116,33 @@ def headroom_a(steady: float) -> float:
 
 def _held_back(joint: Joint, steady: float) -> tuple[float, Reason, tuple[Other, ...]]:
     """The two schools of a remote: a little over what is needed, or double and ride it."""
-    little, double = steady + headroom_a(steady), RIDE * steady
+    headroom = headroom_a(steady)
+    little, double = steady + headroom, RIDE * steady
     if joint.setting_school == "ride":
-        words = "Small headroom: a slip of the foot does little."
-        other = Other(
-            Sentence("{a} A", a=amps_alone(little)),
-            Sentence(words),
-            {"setting_school": "headroom"},
-            "setting",
-        )
         why = Practice(
             "Set twice what is needed and ride the {c}: a slip blows through.", c=joint.control
         )
-        return double, why, (other,)
-    words = "Set double and ride it: quick to heat a cold start, and a slip blows through."
-    other = Other(
-        Sentence("{a} A", a=amps_alone(double)),
-        Sentence(words),
-        {"setting_school": "ride"},
-        "setting",
-    )
+        words = "Small headroom: a slip of the foot does little."
+        return double, why, _other_school(little, "headroom", words)
     why = Practice(
         "{h} A over what is needed; the {c} holds it back.",
-        h=amps_alone(headroom_a(steady)),
+        h=amps_alone(headroom),
         c=joint.control,
     )
-    return little, why, (other,)
+    words = "Set double and ride it: quick to heat a cold start, and a slip blows through."
+    return little, why, _other_school(double, "ride", words)
+
+
+def _other_school(set_a: float, school: str, words: str) -> tuple[Other, ...]:
+    """Return the alternative of the other school.
+
+    Args:
+        set_a: The current that it sets, A.
+        school: Its key in the joint.
+        words: What it costs.
+    """
+    value = Sentence("{a} A", a=amps_alone(set_a))
+    return (Other(value, Sentence(words), {"setting_school": school}, "setting"),)
 
 
 def _slopes(

@@ -76,7 +76,7 @@ def stickout_mm(joint: Joint, cup: int, opening: float | None = None) -> float:
     the reach of the joint and 1 mm. Parameters: opening, another than the joint's own.
     """
     if "stickout_mm" in joint.pins:
-        return float(joint.pins.get("stickout_mm", 0.0))
+        return float(joint.pins["stickout_mm"])
     if joint.reach is not None:
         return joint.reach.mm + PAST_REACH_MM
     opens = opening_deg(joint) if opening is None else opening
