@@ -28,7 +28,7 @@ def begun(*command: str) -> subprocess.Popen[str]:
 
 def main() -> int:
     """Returns 0 where everything holds."""
-    # they need one of two cores, and tests wait often enough: all at once
+    # these use one core while the tests start
     checks = [
         ("style", begun("ruff", "check", ".")),
         ("format", begun("ruff", "format", "--check", ".")),
@@ -42,6 +42,7 @@ def main() -> int:
         if "--coverage" in sys.argv[1:]
         else ()
     )
+    # three workers on two cores, because many tests wait
     tests = begun(
         "unittest_parallel", "-j", "3", "-t", ".", "-s", "tests", "--level", "class", *traced
     )

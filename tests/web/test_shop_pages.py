@@ -128,7 +128,7 @@ class Stock(WebCase):
             self.sent("pressure", line=str(cylinder), bar=typed, habit="in")
             self.assertAlmostEqual(shop.standing_shop().cylinders[0].bar, bar, places=2)
 
-    def test_a_figure_within_another_is_refused_beside_its_field(self) -> None:
+    def test_error_at_a_nested_field(self) -> None:
         page = "/shop/line/machines"
         form = {"name": "m", "pulse": "yes", "pulse?": "1", "pulse.least_pps": "fast"}
         sent = self.post(page, form, page=page)

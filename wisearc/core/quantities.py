@@ -323,12 +323,12 @@ def _round(mm: float) -> float:
 
 @dataclass(frozen=True)
 class Quantity:
-    """A figure and its kind, that can be written in either habit.
+    """A figure and its kind, for display in either unit system.
 
-    Kinds with a unit of each habit: length, size (a length shown coarser), stock (a diameter as it
-    is sold), exact (as a limit is told), speed, flow, temperature, heat (kJ/mm), volume; of one:
-    current, rate, percent, ferrite, seconds, duration, degrees, ppm, mass, litres; of none: amps,
-    number, count, plain.
+    Kinds with metric and inch units: length, size (a coarser length), stock (a nominal diameter),
+    exact (a limit), speed, flow, temperature, heat (kJ/mm), volume. Kinds with one unit: current,
+    rate, percent, ferrite, seconds, duration, degrees, ppm, mass, litres. Kinds without a unit:
+    amps, number, count, plain.
     """
 
     value: float
@@ -472,8 +472,8 @@ speed = partial(Quantity, kind="speed")
 flow = partial(Quantity, kind="flow")
 temperature = partial(Quantity, kind="temperature")
 heat = partial(Quantity, kind="heat")
-# amps without their unit, for a sentence that writes it
-amps_alone = partial(Quantity, kind="amps")
+# for sentences that contain the unit
+amps_without_unit = partial(Quantity, kind="amps")
 
 
 def amps_of(value: float) -> str:
@@ -482,7 +482,7 @@ def amps_of(value: float) -> str:
     >>> amps_of(36.546), amps_of(64.46), amps_of(64.54)
     ('36', '64', '64')
     """
-    return amps_alone(value).number()
+    return amps_without_unit(value).number()
 
 
 def counted(count: int, thing: str) -> str:

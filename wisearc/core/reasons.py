@@ -115,7 +115,7 @@ class Practice(_KnownSource):
     source, mark = sources.PRACTICE, "common-practice"
 
 
-class OwnRuns(_KnownSource):
+class ShopHistory(_KnownSource):
     """A reason from the recorded runs of this shop."""
 
     source, mark = "own-record", "own-record"
@@ -146,7 +146,7 @@ class Estimate(_NamedSource):
     mark = "estimate"
 
 
-class Ruled(Reason):
+class WithFormula(Reason):
     """A reason with its rule or formula, and the formula with the numbers inserted.
 
     Args:
@@ -234,7 +234,7 @@ class Note(_Level):
     level = "note"
 
 
-class Mended(Caution):
+class WithFix(Caution):
     """A caution with the change that removes it.
 
     Args:

@@ -111,9 +111,16 @@ def entry_field(
 
 
 def typed_value(declared: Entry, text: str, habit: str, key: str = "") -> Json:
-    """What was typed for a declared field: a figure in the unit it is kept in, a bare one in the
-    habit's; other text as it is. Parameters: key, the field's in its form where that is not its own
-    ("pulse.least_pps"). Raises BadInput naming it.
+    """Parse the text of a declared field. Raises BadInput with the key of the field.
+
+    Args:
+        declared: Declaration of the field.
+        text: What the user typed.
+        habit: "mm" or "in", for a number without a unit.
+        key: Key of the field in its form, if that differs ("pulse.least_pps").
+
+    Returns:
+        A number in the stored unit, or the text.
     """
     key = key or declared.key
     if declared.kind not in ("number", "count"):

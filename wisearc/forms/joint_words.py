@@ -74,7 +74,7 @@ def shown_texts(joint: Joint, habit: str) -> dict[str, tuple[str, ...]]:
         for f in editor.fields:
             found[f.key] = (*found.get(f.key, ()), f.value)
     for name, pin in PINS.items():
-        found[f"pins.{name}"] = (pin_shown(joint.pins.get(name), pin, habit),)
+        found[f"pins.{name}"] = (pin_shown(joint.pins.get(name, None), pin, habit),)
     return found
 
 

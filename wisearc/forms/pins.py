@@ -36,7 +36,7 @@ def pin_fields(joint: Joint, plan: Plan, habit: str) -> dict[str, list[Field]]:
         options = tuple(Choice(str(v), _option(v, pin.quantity, habit)) for v in allowed)
         unit = "" if options else unit_of(pin.quantity, habit)
         label = f"{pin.label} ({unit})" if unit else pin.label
-        typed, own = pin_shown(joint.pins.get(name), pin, habit), pin_shown(now, pin, habit)
+        typed, own = pin_shown(joint.pins.get(name, None), pin, habit), pin_shown(now, pin, habit)
         own = next((one.label for one in options if one.value == own), own)
         found = _pin_field(f"pins.{name}", label, typed, own, options)
         fields.setdefault(pin.answer, []).append(found)

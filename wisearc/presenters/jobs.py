@@ -79,15 +79,17 @@ class Rung:
 
 @dataclass(frozen=True)
 class JobView:
-    """All that a job's pages show; each part is made when it is asked for.
+    """The content of a job's pages. Each part is calculated on first access.
 
     Args:
-        row, job: The job as it is kept, and read.
-        shop, searches: The shop it is planned in, and the searches for its order.
+        row: The stored job.
+        job: The parsed job.
+        shop: The shop that the plan uses.
+        searches: The searches for an order.
         habit: "mm" or "in".
-        asked: The way that was asked for, "piece", "seam" or "one"; "" for the cheaper.
-        selected: The seam that is looked at.
-        unread: Why the job cannot be read, "" where it can.
+        asked: Requested order of pieces, "piece", "seam" or "one"; "" for the cheaper.
+        selected: Key of the selected seam.
+        unread: Error of a job that cannot be parsed, or "".
     """
 
     row: JobRow
@@ -101,7 +103,7 @@ class JobView:
 
     @cached_property
     def _planned(self) -> tuple[JobPlan, Search] | str:
-        """The job planned, or why it cannot be; "" where it has no seams."""
+        """The plan with its search, or the error as text; "" without seams."""
         if self.unread or not self.job.seams:
             return self.unread
         try:
@@ -178,7 +180,7 @@ class JobView:
 
     @property
     def summary(self) -> tuple[tuple[str, str], ...]:
-        """What the order comes to."""
+        """Totals of the order."""
         return _summary(self.shown) if self.shown else ()
 
     @property
@@ -190,7 +192,7 @@ class JobView:
 
     @property
     def notices(self) -> tuple[tuple[str, str], ...]:
-        """What is to be minded of it: level, words."""
+        """Cautions of the plan: level, words."""
         cautions = self.plan.cautions if self.plan else ()
         return tuple((c.level, said(c.sentence).text(self.habit)) for c in cautions)
 

@@ -30,9 +30,7 @@ def drawing(view: str, plan: Plan, habit: str) -> Drawing:
 
 @dataclass(frozen=True)
 class PlanView:
-    """All a page shows of a plan, in one unit habit; each part is put in words when it is asked
-    for.
-    """
+    """The content of a plan's page in one unit system. Each part is calculated on first access."""
 
     joint: Joint
     plan: Plan
@@ -65,7 +63,7 @@ class PlanView:
 
     @cached_property
     def fields(self) -> dict[str, list[Field]]:
-        """The fields in which an answer is set by hand, by answer."""
+        """Fields of the manual answers, by answer."""
         return pin_fields(self.joint, self.plan, self.habit)
 
     @property
@@ -81,10 +79,12 @@ class PlanView:
 
 @lru_cache(maxsize=48)
 def view_of(joint: Joint, habit: str, shop: Shop) -> PlanView:
-    """Plan a joint for its page. Parameters: joint; habit, "mm" or "in"; shop.
+    """Plan a joint for its page. Pages request the same joint many times, so views are cached.
 
-    The same joint comes again and again: as it is shown, as what a change is told against, in
-    another tab.
+    Args:
+        joint: The joint.
+        habit: "mm" or "in".
+        shop: The shop that the plan uses.
     """
     return PlanView(joint, cached_plan(joint, shop), habit)
 

@@ -1,5 +1,5 @@
-"""Each threshold of a log just inside and just outside: what is arc, a spark, a tack, a pulse, a
-gap, and what is told of leaving a band. Values by hand from the rule's own sentence.
+"""Each threshold of the arc log, just inside and just outside: arc, spark, tack, pulse, gap, and
+excursions from an allowed range. The values follow from the sentence of each rule.
 """
 
 import unittest
@@ -26,8 +26,8 @@ def count(*pieces: tuple[float, float], hz: float = 1000.0) -> int:
     return len(stretches_of(spans(*pieces, hz=hz)))
 
 
-def beats_of(*lasting: float, on: float = 0.5, peak: float = 60, low: float = 20) -> Readings:
-    """Beats that last so long each, s, with the last peak begun."""
+def make_beats(*lasting: float, on: float = 0.5, peak: float = 60, low: float = 20) -> Readings:
+    """Readings of pulses that last these times, s, and one more peak."""
     pieces = [(0.1, low)]
     for s in lasting:
         pieces += [(on * s, peak), (s - on * s, low)]
@@ -37,7 +37,7 @@ def beats_of(*lasting: float, on: float = 0.5, peak: float = 60, low: float = 20
 class Arc(unittest.TestCase):
     """When the arc is on."""
 
-    def test_what_a_stretch_must_carry(self) -> None:
+    def test_minimum_current_of_a_stretch(self) -> None:
         for lasted, amps, found in (
             # short: 4 A; from 2 s: 3 A
             (1.9, 4.1, 1),
@@ -50,12 +50,12 @@ class Arc(unittest.TestCase):
             with self.subTest(lasted=lasted, amps=amps):
                 self.assertEqual(count((1, 0), (lasted, amps), (1, 0)), found)
 
-    def test_beside_a_strong_one_a_short_one_carries_its_share(self) -> None:
+    def test_minimum_share_of_the_strongest_stretch(self) -> None:
         for amps, found in ((7.7, 2), (7.3, 1)):
             with self.subTest(amps=amps):
                 self.assertEqual(count((1, 0), (5, 50), (1, 0), (1, amps), (1, 0)), found)
 
-    def test_off_for_less_is_no_break_and_on_for_less_no_arc(self) -> None:
+    def test_minimum_time_off_and_on(self) -> None:
         for off, found in ((0.24, 1), (0.26, 2)):
             with self.subTest(off=off):
                 self.assertEqual(count((1, 0), (3, 50), (off, 0), (3, 50), (1, 0)), found)
@@ -75,18 +75,18 @@ class Arc(unittest.TestCase):
         lost = (of.time_s > 2) & (of.time_s < 2.5)
         self.assertEqual(len(stretches_of(Readings(of.time_s[~lost], of.current_a[~lost]))), 1)
 
-    def test_a_tack_is_what_lasts_less_than_a_second_and_a_half(self) -> None:
+    def test_maximum_time_of_a_tack(self) -> None:
         for lasted, tack in ((1.48, True), (1.52, False)):
             with self.subTest(lasted=lasted):
                 log = analyse(spans((1, 0), (lasted, 50), (1, 0)))
                 self.assertEqual([one.tack for one in log.stretches], [tack])
 
-    def test_no_more_stretches_than_are_told(self) -> None:
+    def test_maximum_number_of_stretches(self) -> None:
         hz, each = 40.0, [(0.3, 50.0), (0.3, 0.0)]
         log = analyse(spans((1, 0), *(each * (MOST_STRETCHES + 3)), hz=hz))
         self.assertEqual(len(log.stretches), 5000)
 
-    def test_how_far_it_is_is_told(self) -> None:
+    def test_progress_by_stretch(self) -> None:
         told: list[float] = []
         analyse(spans((1, 0), (2, 50), (1, 0), (2, 50), (1, 0)), watch=told.append)
         self.assertEqual(told, [0.5, 1.0])
@@ -101,24 +101,26 @@ class Arc(unittest.TestCase):
 
 
 class Slope(unittest.TestCase):
-    def slope_of(self, seconds: float, hz: float, foot: float = 3.0, level: float = 60.0) -> float:
+    def measure_slope(
+        self, seconds: float, hz: float, foot: float = 3.0, level: float = 60.0
+    ) -> float:
         ramp = np.linspace(foot, level, max(2, round(seconds * hz)))
         current = np.concatenate((ramp, np.full(round((seconds + 5) * hz), level)))
         return slopes(Readings(np.arange(len(current)) / hz, current), level, 0.0, 0.0)[0]
 
-    def test_what_is_shorter_than_three_hundredths_is_none(self) -> None:
-        # of a line from 3 to 60 A the last twentieth is reckoned on from half and nine tenths
-        self.assertEqual(self.slope_of(0.027, 10_000), 0.0)
-        self.assertAlmostEqual(self.slope_of(0.036, 10_000), 0.036, delta=0.001)
+    def test_minimum_time_of_a_slope(self) -> None:
+        # the line through half and nine tenths of the level is extended to the level
+        self.assertEqual(self.measure_slope(0.027, 10_000), 0.0)
+        self.assertAlmostEqual(self.measure_slope(0.036, 10_000), 0.036, delta=0.001)
 
     def test_as_long_as_it_is(self) -> None:
         for seconds in (0.5, 2.0, 10.0, 25.0):
             with self.subTest(seconds=seconds):
                 self.assertAlmostEqual(
-                    self.slope_of(seconds, 100), seconds, delta=0.02 + 0.01 * seconds
+                    self.measure_slope(seconds, 100), seconds, delta=0.02 + 0.01 * seconds
                 )
 
-    def test_half_of_a_stretch_at_most(self) -> None:
+    def test_maximum_slope_is_half_of_the_stretch(self) -> None:
         current = np.concatenate((np.linspace(1, 60, 900), np.full(100, 60.0)))
         up, _ = slopes(Readings(np.arange(1000) / 100, current), 60.0, 0.0, 0.0)
         # 999 steps of a hundredth
@@ -133,7 +135,7 @@ class Slope(unittest.TestCase):
         _, taper = slopes(Readings(time, current), peak, 1.0, 0.5, share * peak)
         return taper
 
-    def test_a_background_of_half_the_peak_tells_of_a_short_taper(self) -> None:
+    def test_short_taper_from_a_background_of_half_the_peak(self) -> None:
         self.assertEqual(self.shallow(0.47), 0.0)
         self.assertAlmostEqual(self.shallow(0.53), 0.9, delta=0.12)
         self.assertAlmostEqual(self.shallow(0.7), 0.9, delta=0.12)
@@ -164,9 +166,9 @@ class Pulsing(unittest.TestCase):
         # lies between
         self.assertIsNone(two_levels(np.repeat([10.0, 35.0, 60.0], 400), 0.0))
 
-    def test_three_beats_at_least(self) -> None:
-        self.assertIsNone(pulses_of(beats_of(1.0), 0.0))
-        found = pulses_of(beats_of(1.0, 1.0), 0.0)
+    def test_minimum_number_of_beats(self) -> None:
+        self.assertIsNone(pulses_of(make_beats(1.0), 0.0))
+        found = pulses_of(make_beats(1.0, 1.0), 0.0)
         assert found is not None
         self.assertEqual(len(found.rises), 3)
         self.assertAlmostEqual(found.rate_pps, 1.0, places=6)
@@ -175,7 +177,7 @@ class Pulsing(unittest.TestCase):
     def test_a_beat_that_slipped_is_none(self) -> None:
         for odd, counted in ((0.57, True), (0.53, False), (1.48, True), (1.52, False)):
             with self.subTest(odd=odd):
-                found = pulses_of(beats_of(*[1.0] * 6, odd, *[1.0] * 6), 0.0)
+                found = pulses_of(make_beats(*[1.0] * 6, odd, *[1.0] * 6), 0.0)
                 assert found is not None
                 mean = (12 + odd) / 13 if counted else 1.0
                 self.assertAlmostEqual(1 / found.rate_pps, mean, delta=0.002)
@@ -193,7 +195,7 @@ class Pulsing(unittest.TestCase):
 
 
 class Left(unittest.TestCase):
-    """What is told of leaving a band: of beats and of a steady current."""
+    """Excursions of pulses and of a steady current."""
 
     HELD = {  # noqa: RUF012
         "peak_a": (55.0, 65.0),
@@ -212,7 +214,7 @@ class Left(unittest.TestCase):
         assert pulses is not None
         return [one.what for one in left_by_beats(of, pulses, self.HELD)]
 
-    def test_two_beats_outside_are_told_one_is_not(self) -> None:
+    def test_minimum_number_of_beats_outside(self) -> None:
         self.assertEqual(self.told([(1.0, 0.5, 70.0, 20.0)]), [])
         self.assertEqual(self.told([(1.0, 0.5, 70.0, 20.0)] * 2), ["peak_a"])
 
@@ -233,7 +235,7 @@ class Left(unittest.TestCase):
             with self.subTest(beat=beat):
                 self.assertEqual(self.told([beat] * 3), what)
 
-    def test_a_beat_that_was_not_read_whole_tells_nothing(self) -> None:
+    def test_incomplete_beats_are_ignored(self) -> None:
         self.assertEqual(self.told([(1.45, 0.5, 60.0, 20.0)] * 2), ["rate_pps"])
         self.assertEqual(self.told([(1.55, 0.5, 60.0, 20.0)] * 2), [])
 
@@ -256,7 +258,7 @@ class Left(unittest.TestCase):
     def test_when_it_was_left(self) -> None:
         of = spans((2, 60), (1, 70), (2, 60))
         (one,) = left_steady(of, {"current_a": (50.0, 65.0)})
-        # a mean over a quarter of a second passes half way up as it begins
+        # the mean over 0.25 s passes the limit near the step
         self.assertAlmostEqual(one.start_s, 2.0, delta=0.02)
         self.assertAlmostEqual(one.end_s, 3.0, delta=0.02)
         # one that lasts to the end of the log ends with it
@@ -309,7 +311,7 @@ class Rows(unittest.TestCase):
             with self.subTest(step=step, hole=hole):
                 self.assertEqual(self.gaps(step, hole), found)
 
-    def test_what_no_machine_gives_is_no_reading(self) -> None:
+    def test_impossible_readings_are_left_out(self) -> None:
         time = np.arange(6) * 0.1
         for column, most in (("current_a", 2000.0), ("voltage_v", 500.0)):
             for value, bad in (
@@ -337,20 +339,20 @@ class Rows(unittest.TestCase):
             make_readings(time[:2], np.array([50.0, np.nan]))
         self.assertEqual(make_readings(time[:2], np.array([50.0, 50.0])).rows, 2)
 
-    def test_of_two_rows_no_scatter_is_told(self) -> None:
+    def test_no_scatter_of_two_rows(self) -> None:
         two, three = (Readings(np.arange(n) / 10, np.arange(n) * 10.0) for n in (2, 3))
         self.assertEqual(two.scatter_a, 0.0)
         self.assertGreater(three.scatter_a, 0.0)
         self.assertEqual(Readings(np.array([0.0]), np.array([1.0])).step_s, 1.0)
 
-    def test_scatter_is_the_spread_of_what_does_not_go_on(self) -> None:
+    def test_scatter_is_the_standard_deviation(self) -> None:
         chance = np.random.default_rng(3)
         current = 60 + chance.normal(0, 2.0, 20_000)
         self.assertAlmostEqual(
             Readings(np.arange(20_000) / 100, current).scatter_a, 2.0, delta=0.06
         )
 
-    def test_a_mean_of_so_many_about_each(self) -> None:
+    def test_mean_over_rows(self) -> None:
         values = np.arange(40.0) ** 2
         for rows in (1, 3, 9, 11, 39):
             half = rows // 2

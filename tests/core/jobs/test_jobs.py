@@ -266,7 +266,7 @@ class Order(unittest.TestCase):
         self.assertNotIn("clamp", words[1])
 
     def test_words_of_a_dial(self) -> None:
-        """Each figure of a dial is told where it differs, and only there."""
+        """The words of a dial list the changed figures only."""
         first = {**STAY, "pins": {"current_a": 60, "flow_l_min": 9.1, "postflow_s": 8}}
         for pins, words in (
             ({"current_a": 60}, ""),

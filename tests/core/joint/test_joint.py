@@ -94,7 +94,7 @@ class Refusals(unittest.TestCase):
         refused(self, {**TEE, "title": 7}, "title")
         refused(self, {**TEE, "title": "x" * 121}, "title")
 
-    def test_a_length_is_sixty_characters_at_most(self) -> None:
+    def test_maximum_length_of_a_typed_length(self) -> None:
         sheet = {"metal": "304L", "thickness": "1.5 mm"}
         data = {"joint": "butt", "members": [sheet, sheet]}
         long = f"300{' ' * 55}mm"

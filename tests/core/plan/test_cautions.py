@@ -1095,7 +1095,7 @@ def found(kind: str, data: dict[str, Any]) -> set[tuple[str, str, str]]:
 
 
 # the levels of what a caution is made by; the last two are chosen between as the source runs
-LEVEL_OF = {
+LEVELS_BY_CLASS = {
     "Stop": ("stop",),
     "Care": ("caution",),
     "Note": ("note",),
@@ -1120,8 +1120,8 @@ def in_source(apart: str = "") -> set[tuple[str, str]]:
             ):
                 first = node.args[0]
                 called = node.func.id
-                if called in LEVEL_OF and isinstance(first, ast.Constant):
-                    pairs |= {(str(first.value), level) for level in LEVEL_OF[called]}
+                if called in LEVELS_BY_CLASS and isinstance(first, ast.Constant):
+                    pairs |= {(str(first.value), level) for level in LEVELS_BY_CLASS[called]}
     return pairs
 
 

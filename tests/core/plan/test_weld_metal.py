@@ -256,9 +256,9 @@ class Regions(Rows):
         ):
             self.assertEqual(wholly_ferritic({"Cr": cr, "Si": si}), wholly, (cr, si))
 
-    def test_with_a_hundredth_of_nickel_the_diagram_says_it(self) -> None:
-        """Under 1 % nickel Kaltenhauser's factor says the phases, from it on the diagram: at Cr 16
-        the factor is 12.2 of the 16.4 it takes, and the diagram has ferrite under Ni 2.4.
+    def test_phases_by_the_diagram_from_one_percent_nickel(self) -> None:
+        """Kaltenhauser's factor decides below 1 % nickel, the diagram from 1 %. At Cr 16 the factor
+        is 12.2 with a limit of 16.4; the diagram shows ferrite below Ni 2.4.
         """
         for ni, region in ((0.95, "martensite and ferrite"), (1.05, "ferrite")):
             metal = judge_analysis({"Cr": 16.0, "Ni": ni})

@@ -9,7 +9,7 @@ from wisearc.core.schema.documents import write_document
 
 
 def with_place(place: object) -> object:
-    """What a run says of where its grey is."""
+    """Return the place of the grey area in a run."""
     seen = typed(run(seen={"where": {"grey": place}})).seen
     assert seen is not None
     return write_document(seen)["where"]["grey"]
@@ -23,12 +23,12 @@ class Faults(unittest.TestCase):
 
 
 class Places(unittest.TestCase):
-    def test_what_is_a_place(self) -> None:
+    def test_valid_places(self) -> None:
         for place in (STOPS, [0, 1], [0.8, 1], [0.5, 0.5]):
             with self.subTest(place=place):
                 self.assertEqual(with_place(place), place)
 
-    def test_what_is_none(self) -> None:
+    def test_invalid_places(self) -> None:
         for place in ("here", 0.5, None, [0.5], [0.1, 0.2, 0.3], [-0.01, 0.5], [0.5, 1.01], "ab"):
             with self.subTest(place=place), self.assertRaises(BadInput):
                 with_place(place)

@@ -36,7 +36,7 @@ BUTT = {
 
 
 class Seen(StoreCase):
-    def test_a_back_written_down_as_sugared_is_told(self) -> None:
+    def test_sugared_back_of_a_recorded_run(self) -> None:
         for back, told in (("sugar", {"sugar": True}), ("straw", None), ("not-seen", None)):
             with self.subTest(back=back):
                 self.assertEqual(

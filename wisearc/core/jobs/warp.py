@@ -17,7 +17,7 @@ from ..joint.joint import Joint, Pins
 from ..plan.arc.heat import field_of
 from ..plan.plan import Plan, make_plan
 from ..quantities import length
-from ..reasons import Estimate, Practice, Published, Reason, Ruled, Sentence, Words
+from ..reasons import Estimate, Practice, Published, Reason, Sentence, WithFormula, Words
 from ..shop.shop import Shop
 from .bench_state import Task
 from .job import Job
@@ -45,7 +45,7 @@ def reasons() -> tuple[Reason, ...]:
         " over, watch between."
     )
     return (
-        Ruled(
+        WithFormula(
             Published("white-leggatt-1976", "What a seam pulls goes with its net heat input."),
             "F = 0.2 · q/v kN, q/v in J/mm",
             "{f} · q/v",
@@ -58,7 +58,7 @@ def reasons() -> tuple[Reason, ...]:
             h=high,
             v=verdict,
         ),
-        Ruled(
+        WithFormula(
             Estimate(
                 "buckling-free-edge",
                 "The sheet beside the seam buckles as a plate free on one edge.",

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
-from typing import TYPE_CHECKING, Any, TypeVar, overload
+from typing import TYPE_CHECKING, Any, TypeVar
 
 from .. import catalogue
 from ..catalogue.rows import JointKind, Metal, Position
@@ -40,17 +40,19 @@ ACCESSES = {
 
 
 class Pins(dict[str, Any]):
-    """The answers that the user set by hand, by key; 0 is a valid answer. The object must not
-    change, because a joint with its pins is a cache key.
+    """Manual answers by key; 0 is a valid answer. Do not change the object, because a joint with
+    its pins is a cache key.
     """
 
     if TYPE_CHECKING:
-        # a pin has the type of the planned value that it replaces
-        @overload  # type: ignore[override]
-        def get(self, key: str) -> Any: ...
-        @overload
-        def get(self, key: str, planned: T) -> T: ...
-        def get(self, key: str, planned: Any = None) -> Any: ...
+
+        def get(self, key: str, planned: T) -> T:  # type: ignore[override]
+            """Return a manual answer, or the planned value without one.
+
+            Args:
+                key: Key of the answer.
+                planned: The planned value; a manual answer has its type.
+            """
 
     def __hash__(self) -> int:  # type: ignore[override]
         return hash(frozenset(self.items()))

@@ -66,7 +66,7 @@ def check_joint(joint: Joint) -> None:
     if joint.position.has("fixed_tube") and first.form != "tube":
         words = "is for tubes; sheet lies flat, horizontal, vertical-up, vertical-down or overhead"
         raise BadInput("position", joint.position.key, words, "flat")
-    pitch = joint.pins.get("tack_pitch_mm")
+    pitch: float | None = joint.pins.get("tack_pitch_mm", None)
     if pitch and joint.length.mm / pitch > MOST_TACKS - 1:
         least = math.ceil(joint.length.mm / (MOST_TACKS - 1))
         words = (

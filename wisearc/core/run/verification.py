@@ -292,11 +292,15 @@ def check_proof(status: str, runs: Sequence[tuple[Run, int]], plan: Plan, bands:
 
 
 def as_done(plan: Plan, bands: Bands, run: Run, planned: Callable[[Joint], Plan]) -> Joint:
-    """Return a plan's joint with what a run really used in the place of what was planned.
+    """Return the joint of a plan with the rod, cup, gas, pulse and settings that a run used.
 
-    Rod, cup, gas, pulse and settings are the run's own, as far as a joint can hold them. What is
-    set by hand moves the rest of the plan; what differs then is set by hand in turn: `planned`
-    makes the plan of a joint.
+    A manual answer moves the rest of the plan. Figures that differ then become manual answers too.
+
+    Args:
+        plan: The plan of the run.
+        bands: Allowed ranges of the revision.
+        run: The run.
+        planned: Makes the plan of a joint.
     """
     joint = make_joint(plan.joint)
     for _ in range(AS_DONE_TURNS):
@@ -363,7 +367,12 @@ def rust_tests(plan: Plan) -> tuple[str, ...]:
 
 
 def check_coupon(run: Run, plan: Plan) -> None:
-    """Refuse a rust test that misleads on the metals of a plan. Raises BadInput."""
+    """Check that the rust test of a coupon is valid for the metals of a plan. Raises BadInput.
+
+    Args:
+        run: The run with the coupon.
+        plan: The plan of the run.
+    """
     rust = run.coupon.rust if run.coupon else None
     if rust and rust.test not in rust_tests(plan):
         raise BadInput(

@@ -93,7 +93,7 @@ def record_run(
                 f"{label} {letter} is superseded; make the run to the newest revision."
             )
         check_standing(standing)
-        record = _record_of(standing, run)
+        record = _build_record(standing, run)
         check_not_to_come(run, latest_day(moment))
         if run.coupon:
             check_coupon(run, plan_of(standing))
@@ -124,27 +124,27 @@ def _purge_taken(number: int) -> Purge | None:
     return record_of(found)
 
 
-def _record_of(standing: Revision, run: Run) -> dict[str, Json]:
+def _build_record(standing: Revision, run: Run) -> dict[str, Json]:
     """Return the record of a new run. Raises NotAllowed if the revision has no room for it."""
-    room = _room_bytes(standing)
+    room = _calculate_room_bytes(standing)
     record = run_record(run, standing.procedure.label, standing.letter)
     if text_size(record) > room:
-        raise _full(standing)
+        raise _build_full_error(standing)
     return record
 
 
-def _room_bytes(standing: Revision, new_run: bool = True) -> int:
-    """Return how many bytes of runs a revision still takes, so that its page and file stay usable.
+def _calculate_room_bytes(revision: Revision, new_run: bool = True) -> int:
+    """Calculate the free space of a revision for runs, bytes. Its page and file stay usable.
 
     Args:
-        standing: The revision.
+        revision: The revision.
         new_run: Whether a run is added; False for a change of a recorded run.
     """
-    runs, size = queries.room_taken(standing)
+    runs, size = queries.room_taken(revision)
     return 0 if new_run and runs >= MAX_RUNS else MAX_RUNS_BYTES - size
 
 
-def _full(standing: Revision) -> NotAllowed:
+def _build_full_error(standing: Revision) -> NotAllowed:
     """Return the error for a revision that has no room for a run."""
     name, (runs, _) = f"{standing.procedure.label} {standing.letter}", queries.room_taken(standing)
     return NotAllowed(
@@ -177,8 +177,10 @@ def keep_reading(
         told = write_run(replace(run.document, seen=seen, reading=reading))
         record = {key: value for key, value in run.record.items() if key not in LOOKED}
         record |= {key: told[key] for key in LOOKED if key in told}
-        if text_size(record) - text_size(run.record) > _room_bytes(standing, new_run=False):
-            raise _full(standing)
+        if text_size(record) - text_size(run.record) > _calculate_room_bytes(
+            standing, new_run=False
+        ):
+            raise _build_full_error(standing)
         run.record = record
         run.save(only=[RunRow.record])
         list_record(standing, run=run)

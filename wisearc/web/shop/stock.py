@@ -116,8 +116,8 @@ def change_line(key: str) -> ResponseReturnValue:
         else:
             shop.edit(found.id, item)
     except BadInput as error:
-        wrong, own = error.field.rpartition(f"{key}.")[2], unit_habit()
-        fields = shop_items.fields_typed(key, request.form, own, wrong, error.beside(own))
+        wrong, units = error.field.rpartition(f"{key}.")[2], unit_habit()
+        fields = shop_items.fields_typed(key, request.form, units, wrong, error.beside(units))
         beside = any(f.error for f in fields)
         return _line_page(key, found, fields, "" if beside else error.sentence), 422
     return _back(key, found.id if found else 0)

@@ -10,21 +10,21 @@ from typing import Any, ClassVar
 from ...history.shop_history import in_short
 from ...joint.joint import Joint
 from ...joint.section import Section
-from ...quantities import amps_alone, amps_of, length, size, speed
+from ...quantities import amps_of, amps_without_unit, length, size, speed
 from ...reasons import (
     Care,
     Caution,
     Choice,
     Estimate,
-    Mended,
     Note,
     Other,
-    OwnRuns,
     Practice,
     Published,
     Reason,
-    Ruled,
     Sentence,
+    ShopHistory,
+    WithFix,
+    WithFormula,
 )
 from ...schema.figures import Band, ByHand, figure
 from ...shop.bench import Bench
@@ -102,7 +102,7 @@ def choose_current(
     cautions: list[Caution] = []
     if "current_a" in joint.pins:
         cautions = _judge_pin(steady, own)
-        why = [Practice("Set by hand; the plan's own is {a} A.", a=amps_alone(own)), *why]
+        why = [Practice("Set by hand; the plan's own is {a} A.", a=amps_without_unit(own)), *why]
     return Current(
         steady_a=steady,
         low_a=steady * (1 - BAND),
@@ -144,7 +144,7 @@ def _own_reasons(need: Need) -> list[Reason]:
         words += " It is left aside here."
     elif not need.goes_by_record:
         words += " It takes over from {few} good runs of like joints."
-    found: list[Reason] = [OwnRuns(words, own=own.words, few=OWN_RUNS_NEEDED)]
+    found: list[Reason] = [ShopHistory(words, own=own.words, few=OWN_RUNS_NEEDED)]
     told = [
         (own.pace, "at {p} of the pace planned"),
         (own.held, "under gas for {h} of the post-flow planned"),
@@ -152,7 +152,7 @@ def _own_reasons(need: Need) -> list[Reason]:
     shown = [text for value, text in told if value is not None and abs(value - 1) > OWN_TOLD_FROM]
     if shown:
         share = {"p": f"{own.pace or 1:.2f}", "h": f"{own.held or 1:.2f}"}
-        found.append(OwnRuns(f"Those runs went {' and '.join(shown)}.", **share))
+        found.append(ShopHistory(f"Those runs went {' and '.join(shown)}.", **share))
     return found
 
 
@@ -164,7 +164,7 @@ def _whose_figures(need: Need) -> tuple[Other, ...]:
         words = "By the bench rule, whatever this shop's runs took."
         return (
             Other(
-                Sentence("{a} A", a=amps_alone(need.bench_a)),
+                Sentence("{a} A", a=amps_without_unit(need.bench_a)),
                 Sentence(words),
                 {OWN_KEY: BENCH},
                 "own-record",
@@ -173,7 +173,7 @@ def _whose_figures(need: Need) -> tuple[Other, ...]:
     words = "By this shop's own record of like joints."
     return (
         Other(
-            Sentence("{a} A", a=amps_alone(need.own_a)),
+            Sentence("{a} A", a=amps_without_unit(need.own_a)),
             Sentence(words),
             {OWN_KEY: RECORD},
             "own-record",
@@ -181,20 +181,20 @@ def _whose_figures(need: Need) -> tuple[Other, ...]:
     )
 
 
-def _three(need: Need, flow: float, own: float) -> Reason:
+def _three(need: Need, flow: float, steady_a: float) -> Reason:
     """The three ways side by side, and whether they agree; marked by the one that decides."""
     record = f"own record {amps_of(need.own_a)} A" if need.own_a is not None else "no own record"
-    ratio = flow / own
+    ratio = flow / steady_a
     agree = (
         "they agree"
         if abs(ratio - 1) <= AGREE
         else f"heat flow asks {abs(ratio - 1) * 100:.0f} % {'more' if ratio > 1 else 'less'}"
     )
-    kind = OwnRuns if need.goes_by_record else Practice
+    kind = ShopHistory if need.goes_by_record else Practice
     return kind(
         "Bench rule {b} A, heat flow {f} A, {o}: {agree}.",
-        b=amps_alone(need.bench_a),
-        f=amps_alone(flow),
+        b=amps_without_unit(need.bench_a),
+        f=amps_without_unit(flow),
         o=record,
         agree=agree,
     )
@@ -203,23 +203,28 @@ def _three(need: Need, flow: float, own: float) -> Reason:
 def _at_the_pace(need: Need, v: float, share: float, amps: float) -> Reason:
     words = "At {v} instead of {own} it is {a} A: heat flow goes with the pace."
     said = Estimate(
-        "pace-and-current", words, v=speed(v), own=speed(need.speed_mm_s), a=amps_alone(amps)
+        "pace-and-current", words, v=speed(v), own=speed(need.speed_mm_s), a=amps_without_unit(amps)
     )
     worked = "{b} × {s} = {a} A"
     rule = "I = bench × (0.2 + v w / 4a) / (0.2 + v₀ w / 4a)"
-    return Ruled(
-        said, rule, worked, b=amps_alone(need.base_a), s=f"{share:.2f}", a=amps_alone(amps)
+    return WithFormula(
+        said,
+        rule,
+        worked,
+        b=amps_without_unit(need.base_a),
+        s=f"{share:.2f}",
+        a=amps_without_unit(amps),
     )
 
 
 def _flow_reason(need: Need, flow: float, v: float) -> Reason:
     figures = {
-        "a": amps_alone(flow),
+        "a": amps_without_unit(flow),
         "v": speed(v),
         "w": size(need.pool_mm),
         "h": length(need.section.h_mm),
     }
-    return Ruled(
+    return WithFormula(
         Published("wells-1952", "Heat flow gives {a} A for a pool {w} wide at {v}.", **figures),
         "q = 8 k ΔT h (0.2 + v w / 4a), I = q / (η V)",
         "h {h}, v {v}, w {w}, 10.5 V, η 0.6 = {a} A",
@@ -254,9 +259,14 @@ def _judge_pin(pinned: float, own: float) -> list[Caution]:
         ): "{p} A is less than the {o} A this pace takes: edges may not join. {o} A fits.",
     }[far, share > 1]
     item = Care(
-        "current-off", "current", words, p=amps_alone(pinned), n=f"{share:.1f}", o=amps_alone(own)
+        "current-off",
+        "current",
+        words,
+        p=amps_without_unit(pinned),
+        n=f"{share:.1f}",
+        o=amps_without_unit(own),
     )
-    return [Mended(item, "Go by the plan's current", **{"pins.current_a": None})]
+    return [WithFix(item, "Go by the plan's current", **{"pins.current_a": None})]
 
 
 def _thickness_cautions(joint: Joint, section: Section) -> list[Caution]:
@@ -312,4 +322,4 @@ def _thick_to_thin(joint: Joint, section: Section) -> Caution:
     )
     item = Care("thick-to-thin", "current", words, t=length(to))
     how = "Tapered to that" if taper else "Made as thin at the seam"
-    return Mended(item, how, **{f"{which}.thickness": f"{to:g} mm"})
+    return WithFix(item, how, **{f"{which}.thickness": f"{to:g} mm"})

@@ -6,8 +6,8 @@ from __future__ import annotations
 
 from ... import catalogue
 from ...joint.joint import Joint
-from ...quantities import amps_alone, length
-from ...reasons import Care, Caution, Mended, Note, Stop
+from ...quantities import amps_without_unit, length
+from ...reasons import Care, Caution, Note, Stop, WithFix
 from ...shop.bench import Bench
 from ..preparation.tacks import Tacks
 from ..torch.fit import Fit
@@ -44,7 +44,7 @@ def _released(joint: Joint, item: Caution) -> Caution:
     keys: dict[str, None] = {f"pins.{key}": None for key in _HAND_SET if key in joint.pins}
     if joint.travel_mm_s is not None:
         keys["travel_mm_s"] = None
-    return Mended(item, "Go by the plan's current", **keys) if keys else item
+    return WithFix(item, "Go by the plan's current", **keys) if keys else item
 
 
 def _machine(joint: Joint, bench: Bench, current: Current, pulse: Pulse) -> list[Caution]:
@@ -58,8 +58,8 @@ def _machine(joint: Joint, bench: Bench, current: Current, pulse: Pulse) -> list
                     "machine-too-big",
                     "current",
                     words,
-                    a=amps_alone(current.steady_a),
-                    l=amps_alone(least),
+                    a=amps_without_unit(current.steady_a),
+                    l=amps_without_unit(least),
                 ),
             )
         ]
@@ -70,15 +70,15 @@ def _machine(joint: Joint, bench: Bench, current: Current, pulse: Pulse) -> list
         "machine-too-small",
         "current",
         words,
-        a=amps_alone(current.steady_a),
-        m=amps_alone(bench.machine.most_a),
+        a=amps_without_unit(current.steady_a),
+        m=amps_without_unit(bench.machine.most_a),
     )
     return [_released(joint, item)]
 
 
 def _torch(joint: Joint, fit: Fit, pulse: Pulse) -> list[Caution]:
     mean, rating = pulse.average_a, fit.torch.row.rating_a
-    figures = {"a": amps_alone(mean), "r": amps_alone(rating), "n": fit.torch.size}
+    figures = {"a": amps_without_unit(mean), "r": amps_without_unit(rating), "n": fit.torch.size}
     if mean > rating:
         words = (
             "{a} A mean is above the {r} A of a no. {n} torch: it burns. Take a bigger or"
@@ -90,7 +90,7 @@ def _torch(joint: Joint, fit: Fit, pulse: Pulse) -> list[Caution]:
             "Peaks of {p} A pass the {r} A that a no. {n} torch is rated for; its mean of {a} A"
             " does not. Keep the runs short and feel the handle."
         )
-        return [Note("torch-peak", "torch", words, p=amps_alone(pulse.peak_a), **figures)]
+        return [Note("torch-peak", "torch", words, p=amps_without_unit(pulse.peak_a), **figures)]
     if mean > WARM_SHARE * rating:
         words = "{a} A mean is over 80 % of a no. {n} torch's {r} A: rest it between runs."
         return [Note("torch-overrun", "torch", words, **figures)]
@@ -105,14 +105,14 @@ def _tungsten(
     _, rod_most = catalogue.rod_capacity_a()[d]
     tip_steady, tip_pulsed = carried_a(tungsten.included_angle_deg)
     figures = {
-        "s": amps_alone(steady),
-        "p": amps_alone(peak),
+        "s": amps_without_unit(steady),
+        "p": amps_without_unit(peak),
         "d": length(d),
         "r": f"{rod_most:g}",
-        "t": amps_alone(tip_steady),
-        "q": amps_alone(tip_pulsed),
+        "t": amps_without_unit(tip_steady),
+        "q": amps_without_unit(tip_pulsed),
         "a": f"{tungsten.included_angle_deg:g}",
-        "set": amps_alone(setting.machine_a),
+        "set": amps_without_unit(setting.machine_a),
     }
     keys = ("tungsten_mm", "included_angle_deg")
     release: dict[str, str | None] = {f"pins.{key}": None for key in keys if key in joint.pins}
@@ -126,7 +126,7 @@ def _tungsten(
         item: Caution = Stop("peak-too-high", "tungsten", words, **figures)
         return [
             (
-                Mended(item, "Go by the plan's tungsten", **release)
+                WithFix(item, "Go by the plan's tungsten", **release)
                 if release
                 else _released(joint, item)
             )
@@ -139,7 +139,7 @@ def _tungsten(
         item = Care("tip-overrun", "tungsten", words, **figures)
         return [
             (
-                Mended(item, "Go by the plan's tungsten", **release)
+                WithFix(item, "Go by the plan's tungsten", **release)
                 if release
                 else _released(joint, item)
             )
@@ -153,7 +153,7 @@ def _tungsten(
         item = Care("tungsten-too-big", "tungsten", words, low=f"{least:g}", **figures)
         return [
             (
-                Mended(item, "Go by the plan's tungsten", **release)
+                WithFix(item, "Go by the plan's tungsten", **release)
                 if release
                 else _released(joint, item)
             )

@@ -31,18 +31,18 @@ from ...physics.heat_field import (
     wait_below_s,
     wall_distance_mm,
 )
-from ...quantities import Quantity, amps_alone, heat, length, size, speed, temperature
+from ...quantities import Quantity, amps_without_unit, heat, length, size, speed, temperature
 from ...reasons import (
     Care,
     Caution,
     Choice,
     Estimate,
-    Mended,
     Note,
     Practice,
     Published,
     Reason,
-    Ruled,
+    WithFix,
+    WithFormula,
 )
 from ...schema.figures import figure
 from ..shielding.back import Back
@@ -208,7 +208,7 @@ def _inputs_why(inputs: tuple[float, float], amps: float, v: float) -> list[Reas
     h, e, high = heat(inputs[0]), heat(inputs[1]), load_line_v(amps)
     upper = heat(heat_input_kj_mm(high, amps, v))
     return [
-        Ruled(
+        WithFormula(
             Published("asme-ix-qw409", "Heat input {h}, of the mean current.", h=h),
             "heat input = 0.06 · V · I / travel (mm/min)",
             "0.06 × {v} × {i} / {t} = {h}",
@@ -217,7 +217,7 @@ def _inputs_why(inputs: tuple[float, float], amps: float, v: float) -> list[Reas
             t=f"{v * 60:.0f}",
             h=h,
         ),
-        Ruled(
+        WithFormula(
             Published(
                 "en-1011-1",
                 "By the European standard {e}: the arc's efficiency of 0.6 counted in.",
@@ -228,7 +228,7 @@ def _inputs_why(inputs: tuple[float, float], amps: float, v: float) -> list[Reas
             h=h,
             e=e,
         ),
-        Ruled(
+        WithFormula(
             Published(
                 "iec-60974-1",
                 "At {v} V of the load line, the upper figure, it would be {h}.",
@@ -237,7 +237,7 @@ def _inputs_why(inputs: tuple[float, float], amps: float, v: float) -> list[Reas
             ),
             "V = 10 + 0.04 I",
             "10 + 0.04 × {i} = {v} V",
-            i=amps_alone(amps),
+            i=amps_without_unit(amps),
             v=f"{high:.1f}",
         ),
     ]
@@ -246,7 +246,7 @@ def _inputs_why(inputs: tuple[float, float], amps: float, v: float) -> list[Reas
 def _field_why(section: Section, power: float, v: float, band: float, tail: float) -> list[Reason]:
     hot, q = temperature(HOT_BAND_C), f"{power:.0f}"
     return [
-        Ruled(
+        WithFormula(
             Published(
                 "adams-1958", "Over {t} the sheet is {b} wide across the seam.", t=hot, b=size(band)
             ),
@@ -256,7 +256,7 @@ def _field_why(section: Section, power: float, v: float, band: float, tail: floa
             h=length(section.h_mm),
             b=size(band),
         ),
-        Ruled(
+        WithFormula(
             Published(
                 "rosenthal-1941",
                 "Behind the moving arc the seam is over {t} for {l}.",
@@ -284,7 +284,7 @@ def _limits_why(
         "interpass-wait", "A seam beside it waits about {s} s for that.", s=f"{wait:.0f}"
     )
     reasons.append(
-        Ruled(
+        WithFormula(
             waits,
             "T − T0 = (q/v) / (h √(4π k ρc t)), less what ends, bars and faces take",
             "t = {s} s to {t}",
@@ -301,7 +301,7 @@ def _limits_why(
         said = Estimate("cooling-time", words, a=a, b=b, s=f"{cooling:.1f}")
         rule = "t = q² / (4π k ρc v² h²) · (1/(800−T0)² − 1/(1200−T0)²)"
         reasons.append(
-            Ruled(said, rule, "h {h}: {s} s", h=length(section.h_mm), s=f"{cooling:.1f}")
+            WithFormula(said, rule, "h {h}: {s} s", h=length(section.h_mm), s=f"{cooling:.1f}")
         )
     if joint.part_mass_g is not None:
         words = "A part of {m} g keeps all the heat of the run."
@@ -342,7 +342,7 @@ def _cautions(
             i=temperature(interpass),
         )
         shorter = max(1.0, 0.98 * share * travel.length_mm)
-        found.append(Mended(item, "Plan so much of it as stays cool", length=f"{shorter:.0f} mm"))
+        found.append(WithFix(item, "Plan so much of it as stays cool", length=f"{shorter:.0f} mm"))
     least, fine = COOLING_S
     chilled = joint.which("no_chill")
     if chilled and cooling < fine:
@@ -375,16 +375,16 @@ def _slower(
     if item.level == "note":
         return item
     if joint.travel_mm_s is not None:
-        return Mended(item, "Go by the plan's pace", travel_mm_s=None)
+        return WithFix(item, "Go by the plan's pace", travel_mm_s=None)
     by_hand = {
         f"pins.{key}": None
         for key in ("current_a", "peak_a", "on_pct", "background_pct")
         if key in joint.pins
     }
     if by_hand:
-        return Mended(item, "Go by the plan's current", **by_hand)
+        return WithFix(item, "Go by the plan's current", **by_hand)
     # cooling goes with (q/v)², and q/v with 0.2/v + w/4a (Wells 1952)
     v, wide = travel.speed_mm_s, travel.pool_width_mm / (4 * section.heat.a)
     more = math.sqrt(COOLING_S[0] * _MARGIN / cooling)
     slow = math.floor(100 * 0.2 / (more * (0.2 / v + wide) - wide)) / 100
-    return Mended(item, "Go slower", travel_mm_s=slow)
+    return WithFix(item, "Go slower", travel_mm_s=slow)

@@ -16,8 +16,8 @@ from ...joint.joint import Joint
 from ...joint.section import Section
 from ...physics.heat import AMBIENT_C, ARC_VOLTAGE_V, current_for_pool_a, net_power_w, pool_width_mm
 from ...physics.pulse_train import travel_for_overlap_mm_s
-from ...quantities import amps_alone, length
-from ...reasons import Estimate, Practice, Reason, Ruled
+from ...quantities import amps_without_unit, length
+from ...reasons import Estimate, Practice, Reason, WithFormula
 from ...shop.bench import Bench
 
 ARC_LENGTH_MM = 1.5
@@ -189,13 +189,13 @@ def _bench_rule(joint: Joint, section: Section, bench: Bench, melt: float) -> tu
     )
     takes = ", carbon takes more" if carbon else ", ferritic takes more" if ferritic else ""
     words = f"1 A a thousandth of an inch: {{t}}, {{joint}}{takes}."
-    reason = Ruled(
+    reason = WithFormula(
         Practice(words, t=length(t), joint=joint.kind.name),
         "I = 39.4 A/mm × t × joint × metal × position × thickness",
         "39.4 × {t} × {f} = {a} A",
         t=f"{t:.3f}",
         f=shown,
-        a=amps_alone(amps),
+        a=amps_without_unit(amps),
     )
     return amps, reason
 

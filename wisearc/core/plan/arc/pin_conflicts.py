@@ -5,8 +5,8 @@ it.
 from __future__ import annotations
 
 from ...joint.joint import Joint
-from ...quantities import amps_alone
-from ...reasons import Care, Caution, Mended, Note
+from ...quantities import amps_without_unit
+from ...reasons import Care, Caution, Note, WithFix
 from ..filler_metal.filler import Filler
 from ..pins import PINS
 from ..shielding.back import Back
@@ -37,7 +37,7 @@ def _idle(joint: Joint, filler: Filler, back: Back, pulse: Pulse) -> list[Cautio
         if why and key in joint.pins:
             pin, words = PINS[key], "{label} is set by hand but {why}: it does nothing."
             item = Note("pin-idle", pin.answer, words, label=pin.label, why=why)
-            found.append(Mended(item, f"Release {pin.label.lower()}", **{f"pins.{key}": None}))
+            found.append(WithFix(item, f"Release {pin.label.lower()}", **{f"pins.{key}": None}))
     return found
 
 
@@ -49,6 +49,10 @@ def _peak_against_background(joint: Joint, pulse: Pulse) -> list[Caution]:
         "A peak of {p} A is no higher than the least background of {b} A: there is no pulse left."
     )
     item = Care(
-        "pins-contradict", "pulse", words, p=amps_alone(pulse.peak_a), b=amps_alone(background)
+        "pins-contradict",
+        "pulse",
+        words,
+        p=amps_without_unit(pulse.peak_a),
+        b=amps_without_unit(background),
     )
-    return [Mended(item, "Release the peak", **_RELEASE_PEAK)]
+    return [WithFix(item, "Release the peak", **_RELEASE_PEAK)]

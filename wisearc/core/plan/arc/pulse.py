@@ -9,8 +9,8 @@ from typing import ClassVar
 from ...catalogue.rows import PulsePattern
 from ...joint.joint import Joint
 from ...physics.pulse_train import average_a, peak_for_average_a
-from ...quantities import amps_alone, amps_of
-from ...reasons import Care, Caution, Choice, Mended, Note, Practice, Reason, Ruled, Stop
+from ...quantities import amps_of, amps_without_unit
+from ...reasons import Care, Caution, Choice, Note, Practice, Reason, Stop, WithFix, WithFormula
 from ...schema.figures import Band, ByHand, figure
 from ...shop.bench import Bench
 from .current import Current
@@ -85,7 +85,7 @@ def choose_pulse(
         foot = "By foot, about one dab a second at {a} A."
         said = Practice(
             foot if row.has("by_foot") else "Unpulsed: the arc stays at {a} A.",
-            a=amps_alone(steady),
+            a=amps_without_unit(steady),
         )
         return Pulse(
             school=row.key,
@@ -172,13 +172,13 @@ def _judged(joint: Joint, pattern: Pattern, pulse: Pulse, steady: float) -> tupl
         " A peak of {fits} A fits."
     )
     figures = {
-        "m": amps_alone(pulse.average_a),
-        "p": amps_alone(pulse.peak_a),
-        "n": amps_alone(needed),
-        "fits": amps_alone(fits),
+        "m": amps_without_unit(pulse.average_a),
+        "p": amps_without_unit(pulse.peak_a),
+        "n": amps_without_unit(needed),
+        "fits": amps_without_unit(fits),
     }
     item = Care("pulse-off", "pulse", words, what=what, **figures)
-    return (Mended(item, "Go by the plan's pulse", **{f"pins.{key}": None for key in keys}),)
+    return (WithFix(item, "Go by the plan's pulse", **{f"pins.{key}": None for key in keys}),)
 
 
 def _too_high(joint: Joint, peak: float, bench: Bench) -> tuple[Caution, ...]:
@@ -186,19 +186,27 @@ def _too_high(joint: Joint, peak: float, bench: Bench) -> tuple[Caution, ...]:
         return ()
     words = "The peak of {p} A is above the machine's {m} A. Another pattern, or a longer on time."
     item = Stop(
-        "peak-too-high", "pulse", words, p=amps_alone(peak), m=amps_alone(bench.machine.most_a)
+        "peak-too-high",
+        "pulse",
+        words,
+        p=amps_without_unit(peak),
+        m=amps_without_unit(bench.machine.most_a),
     )
     if "peak_a" in joint.pins:
-        return (Mended(item, "Release the peak", **{"pins.peak_a": None}),)
-    return (Mended(item, "Take a steady arc", pulse="none"),)
+        return (WithFix(item, "Release the peak", **{"pins.peak_a": None}),)
+    return (WithFix(item, "Take a steady arc", pulse="none"),)
 
 
 def _mean_reason(peak: float, background: float, on: float, mean: float, steady: float) -> Reason:
-    return Ruled(
-        Practice("Mean {m} A where steady is {s} A.", m=amps_alone(mean), s=amps_alone(steady)),
+    return WithFormula(
+        Practice(
+            "Mean {m} A where steady is {s} A.",
+            m=amps_without_unit(mean),
+            s=amps_without_unit(steady),
+        ),
         "mean = peak · on + background · (1 − on)",
         "{p} × {on} + {b} × {off} = {m} A",
-        p=amps_alone(peak),
+        p=amps_without_unit(peak),
         on=f"{on:.2f}",
         b=f"{background:.1f}",
         off=f"{1 - on:.2f}",

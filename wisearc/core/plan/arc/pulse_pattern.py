@@ -10,19 +10,19 @@ from ...joint.joint import Joint
 from ...joint.section import Section
 from ...physics.heat import ARC_VOLTAGE_V, heat_input_kj_mm
 from ...physics.pulse_train import flickers, overlap_pct, pitch_mm
-from ...quantities import amps_alone, heat, length, speed
+from ...quantities import amps_without_unit, heat, length, speed
 from ...reasons import (
     Care,
     Caution,
     Estimate,
     Instead,
-    Mended,
     Note,
     Other,
     Practice,
     Reason,
-    Ruled,
     Sentence,
+    WithFix,
+    WithFormula,
 )
 from ...shop.bench import Bench
 from ...shop.shop import Machine
@@ -80,8 +80,8 @@ def choose_pattern(joint: Joint, section: Section, bench: Bench, back: Back, nee
         words = "{s} would take peaks of {p} A, more than the machine's {m} A: steady."
         figures = {
             "s": row.name.capitalize(),
-            "p": amps_alone(peak),
-            "m": amps_alone(bench.machine.most_a),
+            "p": amps_without_unit(peak),
+            "m": amps_without_unit(bench.machine.most_a),
         }
         beside, pattern = (
             [Practice(words, **figures)],
@@ -130,9 +130,9 @@ def _instead(
         why = Sentence(
             words,
             use=row.use,
-            p=amps_alone(peak),
+            p=amps_without_unit(peak),
             m=bench.machine.name,
-            most=amps_alone(bench.machine.most_a),
+            most=amps_without_unit(bench.machine.most_a),
         )
         return (Instead("pulse", Sentence(row.name), Sentence(taken.row.name), why),)
     if (
@@ -251,7 +251,7 @@ def _rate_reason(pattern: Pattern, need: Need) -> Reason:
         o=f"{pattern.lap_pct:g}",
     )
     worked = "{v} / ({w} × (1 − {o})) = {r}"
-    return Ruled(
+    return WithFormula(
         said,
         "rate = v / (w (1 − overlap)), 1 to 2 a second",
         worked,
@@ -279,7 +279,7 @@ def _no_gain(row: PulsePattern, share: float) -> Caution:
         " cool and quicker."
     )
     item = Care("pulse-no-gain", "pulse", words, s=row.name.capitalize(), p=f"{100 * share:.0f}")
-    return Mended(item, "Take a steady arc", pulse="none")
+    return WithFix(item, "Take a steady arc", pulse="none")
 
 
 _RULE = (
@@ -292,7 +292,7 @@ _RULE = (
 def _own(joint: Joint, section: Section, bench: Bench) -> tuple[PulsePattern, Reason]:
     key, reason = _first_that_fits(joint, section, bench)
     row = catalogue.pulse_patterns()[key]
-    return row, Ruled(
+    return row, WithFormula(
         reason,
         _RULE,
         "{joint}, {t}, {long} long, gap {gap}: {name}",
@@ -383,7 +383,7 @@ def _cautions(joint: Joint, bench: Bench, back: Back, pattern: Pattern) -> list[
     if row.has("chills") and chilled:
         words = "A slow, cold pulse cools {metal} too fast: too much ferrite stays. Steady instead."
         found.append(
-            Mended(
+            WithFix(
                 Care("chill-on-duplex", "pulse", words, metal=chilled),
                 "Take a steady arc",
                 **steady,
@@ -397,7 +397,9 @@ def _cautions(joint: Joint, bench: Bench, back: Back, pattern: Pattern) -> list[
         words = "The machine cannot pulse. " + (
             "By pedal gives the same look." if joint.remote else "Steady, and faster."
         )
-        found.append(Mended(Care("machine-no-pulse", "pulse", words), f"Take {other}", pulse=other))
+        found.append(
+            WithFix(Care("machine-no-pulse", "pulse", words), f"Take {other}", pulse=other)
+        )
     elif not makes(bench, row) or not _rate_made(bench, pattern):
         words = "The machine pulses from {a} to {b} a second: it cannot make {r}."
         figures = {
@@ -407,7 +409,7 @@ def _cautions(joint: Joint, bench: Bench, back: Back, pattern: Pattern) -> list[
         }
         keys = {"pins.rate_pps": None} if "rate_pps" in joint.pins else steady
         how = "Go by the plan's rate" if "rate_pps" in joint.pins else "Take a steady arc"
-        found.append(Mended(Care("pulse-outside-machine", "pulse", words, **figures), how, **keys))
+        found.append(WithFix(Care("pulse-outside-machine", "pulse", words, **figures), how, **keys))
     if pattern.rate_pps and flickers(pattern.rate_pps):
         words = (
             "Between 2 and 30 pulses a second the flicker tires the eye and no hand keeps time with"
@@ -415,7 +417,7 @@ def _cautions(joint: Joint, bench: Bench, back: Back, pattern: Pattern) -> list[
             " over."
         )
         found.append(
-            Mended(
+            WithFix(
                 Care("pulse-flicker", "pulse", words),
                 "Go by the plan's rate",
                 **{"pins.rate_pps": None},

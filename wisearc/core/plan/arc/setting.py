@@ -9,17 +9,17 @@ from typing import ClassVar
 from ...catalogue.rows import Metal
 from ...joint.joint import Joint
 from ...joint.section import Section
-from ...quantities import amps_alone, amps_of, length
+from ...quantities import amps_of, amps_without_unit, length
 from ...reasons import (
     Care,
     Caution,
     Choice,
-    Mended,
     Other,
     Practice,
     Reason,
-    Ruled,
     Sentence,
+    WithFix,
+    WithFormula,
 )
 from ...schema.figures import Band, figure
 from ...shop.bench import Bench
@@ -123,26 +123,26 @@ def _held_back(joint: Joint, steady: float) -> tuple[float, Reason, tuple[Other,
             "Set twice what is needed and ride the {c}: a slip blows through.", c=joint.control
         )
         words = "Small headroom: a slip of the foot does little."
-        return double, why, _other_school(little, "headroom", words)
+        return double, why, _build_alternative(little, "headroom", words)
     why = Practice(
         "{h} A over what is needed; the {c} holds it back.",
-        h=amps_alone(headroom),
+        h=amps_without_unit(headroom),
         c=joint.control,
     )
     words = "Set double and ride it: quick to heat a cold start, and a slip blows through."
-    return little, why, _other_school(double, "ride", words)
+    return little, why, _build_alternative(double, "ride", words)
 
 
-def _other_school(set_a: float, school: str, words: str) -> tuple[Other, ...]:
-    """Return the alternative of the other school.
+def _build_alternative(set_a: float, approach: str, words: str) -> tuple[Other, ...]:
+    """Return the alternative approach.
 
     Args:
-        set_a: The current that it sets, A.
-        school: Its key in the joint.
-        words: What it costs.
+        set_a: Set current of the alternative, A.
+        approach: Key of the alternative in the joint.
+        words: Disadvantages of the alternative.
     """
-    value = Sentence("{a} A", a=amps_alone(set_a))
-    return (Other(value, Sentence(words), {"setting_school": school}, "setting"),)
+    value = Sentence("{a} A", a=amps_without_unit(set_a))
+    return (Other(value, Sentence(words), {"setting_school": approach}, "setting"),)
 
 
 def _slopes(
@@ -176,17 +176,17 @@ def cracks_short(metals: Iterable[Metal | None], section: Section) -> bool:
 def _slope_reason(slopes: tuple[float | None, float, float, float | None]) -> Reason:
     start, up, down, finish = slopes
     figures = {
-        "a": amps_alone(start or 0.0),
+        "a": amps_without_unit(start or 0.0),
         "u": f"{up:g}",
         "d": f"{down:.1f}",
-        "f": amps_alone(finish or 0.0),
+        "f": amps_without_unit(finish or 0.0),
     }
     words = "Start {a} A, up in {u} s; down in {d} s to {f} A, running back {back} onto the bead."
     rule = (
         "start 27.5 % of set; up 0.3 s to 1 mm, 0.5 to 2, 1 above; down 1 s and 1 s a mm, double"
         " where it cracks; finish a fifth"
     )
-    return Ruled(
+    return WithFormula(
         Practice(words, back=length(5), **figures), rule, "{a} A, {u} s, {d} s, {f} A", **figures
     )
 
@@ -197,7 +197,7 @@ def _cautions(joint: Joint, bench: Bench, pulse: Pulse) -> list[Caution]:
     if joint.setting_school == "ride" and joint.remote and not pulse.pulsed:
         words = "Set at twice the need, a slip of the foot blows through thin sheet."
         found.append(
-            Mended(
+            WithFix(
                 Care("ride-slip", "current", words),
                 "Set a little over",
                 setting_school="headroom",
@@ -215,7 +215,7 @@ def _cautions(joint: Joint, bench: Bench, pulse: Pulse) -> list[Caution]:
             "no-remote", "current", words, m=machine.name, c=CONTROLS[joint.control], how=how
         )
         found.append(
-            Mended(
+            WithFix(
                 item,
                 f"Work with {'the machine alone' if other == 'none' else 'the ' + CONTROLS[other]}",
                 control=other,

@@ -8,8 +8,8 @@ from typing import ClassVar
 from ...joint.joint import Joint
 from ...joint.section import Section
 from ...physics.pulse_train import overlap_pct, pitch_mm
-from ...quantities import amps_alone, length, size, speed
-from ...reasons import Care, Caution, Choice, Estimate, Mended, Practice, Reason, Ruled
+from ...quantities import amps_without_unit, length, size, speed
+from ...reasons import Care, Caution, Choice, Estimate, Practice, Reason, WithFix, WithFormula
 from ...schema.figures import Band, figure
 from .need import ARC_LENGTH_MM, Need
 from .pulse_pattern import Pattern
@@ -86,7 +86,7 @@ def _pace_reasons(
         else "v = min(3.0, 4.0 / t) in line, min(2.5, 3.8 / t) in fillets"
     )
     said = Estimate("travel-default", words, v=speed(v), t=length(t))
-    own = Ruled(said, f"{rule}; × position", "t {t}: {v}", t=length(t), v=speed(v))
+    own = WithFormula(said, f"{rule}; × position", "t {t}: {v}", t=length(t), v=speed(v))
     if joint.travel_mm_s is not None:
         return [Practice("Travel set by hand; the plan's own pace is {v}.", v=speed(v)), own]
     if pattern.slowed:
@@ -102,7 +102,7 @@ def _pool_reason(joint: Joint, section: Section, bare: bool, width: float) -> Re
         else "w = 2.8 t, 3.0 to 7.5 mm, in line; 2.4 t, 2.6 to 6.5 mm, in fillets"
     ) + ("; against gravity 2 t or 5 mm at most" if joint.position.small_pool else "")
     said = Estimate("pool-width", "Pool aimed for: {w} wide.", w=size(width))
-    return Ruled(said, rule, "t {t}: {w}", t=length(section.reckoned_mm), w=size(width))
+    return WithFormula(said, rule, "t {t}: {w}", t=length(section.reckoned_mm), w=size(width))
 
 
 def _cautions(joint: Joint, section: Section, bare: bool) -> list[Caution]:
@@ -113,7 +113,7 @@ def _cautions(joint: Joint, section: Section, bare: bool) -> list[Caution]:
         " Go up."
     )
     item = Care("vertical-down", "travel", words, t=length(DOWN_MOST_MM))
-    return [Mended(item, "Go up", position=joint.position.other)]
+    return [WithFix(item, "Go up", position=joint.position.other)]
 
 
 def _judged(joint: Joint, need: Need) -> list[Caution]:
@@ -123,8 +123,8 @@ def _judged(joint: Joint, need: Need) -> list[Caution]:
     asked = need.steady_a(joint.travel_mm_s)
     figures = {
         "v": speed(joint.travel_mm_s),
-        "a": amps_alone(asked),
-        "b": amps_alone(need.base_a),
+        "a": amps_without_unit(asked),
+        "b": amps_without_unit(need.base_a),
         "own": speed(need.speed_mm_s),
     }
     if abs(off) > FAR:
@@ -145,7 +145,7 @@ def _judged(joint: Joint, need: Need) -> list[Caution]:
             else "{v} is slow: more heat goes in than the seam needs, even at {a} A. {own} fits."
         )
     return [
-        Mended(
+        WithFix(
             Care("travel-off", "travel", words, **figures),
             "Go by the plan's pace",
             travel_mm_s=None,

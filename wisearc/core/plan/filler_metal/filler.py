@@ -17,11 +17,11 @@ from ...reasons import (
     Choice,
     Estimate,
     Instead,
-    Mended,
     Other,
     Practice,
     Reason,
     Sentence,
+    WithFix,
 )
 from ...schema.figures import ByHand, figure
 from ...shop.bench import Bench
@@ -363,11 +363,11 @@ def _answered(item: Caution, joint: Joint, taken: Verdict, verdicts: list[Verdic
         None,
     )
     if better is not None and better.rod is not None:
-        return Mended(item, f"Take {better.rod.key}", filler=better.rod.key)
+        return WithFix(item, f"Take {better.rod.key}", filler=better.rod.key)
     if joint.filler != "auto":
-        return Mended(item, "Go by the plan's rod", filler="auto")
+        return WithFix(item, "Go by the plan's rod", filler="auto")
     kind = _kind_that_stands(joint, taken, item.code)
-    return Mended(item, f"Make it {kind.phrase}", joint=kind.key) if kind else item
+    return WithFix(item, f"Make it {kind.phrase}", joint=kind.key) if kind else item
 
 
 def _kind_that_stands(joint: Joint, taken: Verdict, code: str) -> JointKind | None:

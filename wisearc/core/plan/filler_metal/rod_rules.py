@@ -6,7 +6,7 @@ from ... import catalogue
 from ...catalogue.rows import Rod
 from ...joint.joint import Joint
 from ...joint.section import Section
-from ...reasons import Care, Caution, Mended, Stop
+from ...reasons import Care, Caution, Stop, WithFix
 from .service import SERVICE_WORDS
 
 NOT_FOR_BRAZE = ("structural", "food", "hot")
@@ -24,7 +24,7 @@ def rod_cautions(joint: Joint, section: Section, rod: Rod | None) -> list[Cautio
             " complete, so starts and cap are nearly bare rod. Take a stainless rod."
         )
         found.append(
-            Mended(Stop("carbon-rod", "filler", words, rod=rod.key), "Go by the plan's rod", **own)
+            WithFix(Stop("carbon-rod", "filler", words, rod=rod.key), "Go by the plan's rod", **own)
         )
     if rod.has("braze"):
         if any(m.has("austenitic") for m in joint.pair):
@@ -33,7 +33,7 @@ def rod_cautions(joint: Joint, section: Section, rod: Rod | None) -> list[Cautio
                 " stress. Keep it cool and unloaded, or take a stainless rod."
             )
             found.append(
-                Mended(Care("copper-penetration", "filler", words), "Go by the plan's rod", **own)
+                WithFix(Care("copper-penetration", "filler", words), "Go by the plan's rod", **own)
             )
         if joint.service in NOT_FOR_BRAZE:
             words = (
@@ -41,7 +41,7 @@ def rod_cautions(joint: Joint, section: Section, rod: Rod | None) -> list[Cautio
                 " rod."
             )
             item = Stop("braze-not-weld", "filler", words, service=SERVICE_WORDS[joint.service])
-            found.append(Mended(item, "Go by the plan's rod", **own))
+            found.append(WithFix(item, "Go by the plan's rod", **own))
     return found
 
 
@@ -60,7 +60,7 @@ def _sulphur(joint: Joint) -> list[Caution]:
         for which, m in zip("ab", joint.pair, strict=True)
         if m.has("sulphur")
     }
-    return [Mended(item, "It is made of a grade without sulphur", **sets)]
+    return [WithFix(item, "It is made of a grade without sulphur", **sets)]
 
 
 def _bare_rules(joint: Joint) -> list[Caution]:
@@ -112,4 +112,4 @@ def _bare_rules(joint: Joint) -> list[Caution]:
             " else the bead is sunk. Use a rod."
         )
         found.append(Care("bare-fit-joint", "filler", words, joint=joint.kind.phrase))
-    return [Mended(item, "Go by the plan's rod", filler="auto") for item in found]
+    return [WithFix(item, "Go by the plan's rod", filler="auto") for item in found]

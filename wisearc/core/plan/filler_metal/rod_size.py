@@ -15,12 +15,12 @@ from ...reasons import (
     Caution,
     Estimate,
     Instead,
-    Mended,
     Other,
     Practice,
     Reason,
-    Ruled,
     Sentence,
+    WithFix,
+    WithFormula,
 )
 from ...shop.bench import Bench
 from ..arc.need import pool_mm
@@ -201,7 +201,7 @@ def _why(school: str, thin: float, wanted: float, diameter: float, by_hand: bool
     said = Practice(
         "{d} rod on {t}: {school}.", d=stock(diameter), t=length(thin), school=_NAMES[school]
     )
-    return Ruled(said, _RULES[school], "{t}: {d}", t=length(thin), d=stock(diameter))
+    return WithFormula(said, _RULES[school], "{t}: {d}", t=length(thin), d=stock(diameter))
 
 
 def _against_gravity(joint: Joint) -> tuple[Reason, ...]:
@@ -242,7 +242,7 @@ def _feed_reason(feed: Feed, fed: float, by_length: float, pool: float) -> Reaso
     }
     reason = Estimate("deposit-section", words, **figures)
     worked = "section {a} mm² × seam ÷ rod section × 1.15 = {fed}"
-    return Ruled(
+    return WithFormula(
         reason,
         "feed = section × length / rod section × 1.15",
         worked,
@@ -296,5 +296,5 @@ def _cautions(thin: float, diameter: float, by_hand: bool) -> tuple[Caution, ...
 
 def _thinner(item: Caution, by_hand: bool) -> Caution:
     if by_hand:
-        return Mended(item, "Go by the plan's rod", **{"pins.rod_diameter_mm": None})
-    return Mended(item, "Take rod under sheet", rod_school="under-sheet")
+        return WithFix(item, "Go by the plan's rod", **{"pins.rod_diameter_mm": None})
+    return WithFix(item, "Take rod under sheet", rod_school="under-sheet")

@@ -8,7 +8,7 @@ from ... import catalogue
 from ...catalogue.rows import Rod
 from ...joint.joint import Joint
 from ...quantities import length, temperature
-from ...reasons import Care, Caution, Mended, Note, Practice, Reason, Stop
+from ...reasons import Care, Caution, Note, Practice, Reason, Stop, WithFix
 from ...schema.json_types import JsonObject
 
 SERVICE_WORDS = {
@@ -87,11 +87,11 @@ def _hot(joint: Joint, rod: Rod | None) -> list[Caution]:
             t=temperature(DUPLEX_MOST_C),
             grade=grade.key,
         )
-        found.append(Mended(item, "It stays cooler than that", **cooler))
+        found.append(WithFix(item, "It stays cooler than that", **cooler))
     elif rod is not None and rod.has("brittle_hot"):
         words = "{rod} turns brittle above {t}: not for this heat. Take the plan's rod."
         item = Stop("brittle-hot", "filler", words, rod=rod.key, t=temperature(rod.most_c))
-        found.append(Mended(item, "Go by the plan's rod", filler="auto"))
+        found.append(WithFix(item, "Go by the plan's rod", filler="auto"))
     long = joint.which("long_heat")
     if long:
         words = (
@@ -100,7 +100,7 @@ def _hot(joint: Joint, rod: Rod | None) -> list[Caution]:
         )
         figures = {"a": temperature(LONG_HEAT_C[0]), "b": temperature(LONG_HEAT_C[1])}
         found.append(
-            Mended(
+            WithFix(
                 Care("long-heat", "filler", words, metal=long, **figures),
                 "It does not dwell there",
                 **cooler,
@@ -144,7 +144,7 @@ def _liquid(joint: Joint) -> list[Caution]:
             better=better,
         )
         found.append(
-            Mended(
+            WithFix(
                 item, f"It is {better}", **{f"{which}.metal": m.instead for which, m in sensitised}
             )
         )
@@ -170,7 +170,7 @@ def _liquid(joint: Joint) -> list[Caution]:
         words = "A lap holds liquid between the sheets: seal both edges, or make it {better}."
         better = catalogue.joint_kinds()[joint.kind.instead].phrase
         item = Care("crevice", "fit-up", words, better=better)
-        found.append(Mended(item, f"Make it {better}", joint=joint.kind.instead))
+        found.append(WithFix(item, f"Make it {better}", joint=joint.kind.instead))
     elif joint.kind.has("crevice") or joint.kind.has("back_apart"):
         words = "The open back of this joint holds liquid: weld or seal the far side too."
         found.append(Note("crevice", "fit-up", words))

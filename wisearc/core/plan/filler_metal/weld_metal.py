@@ -1,6 +1,4 @@
-"""What the weld metal comes to at this joint, as it is fed, how much dilution it would stand, and
-the reasons that show it.
-"""
+"""The weld metal of a joint: composition, maximum dilution, and the reasons that show both."""
 
 from __future__ import annotations
 
@@ -27,7 +25,7 @@ from ...physics.chemistry import (
 )
 from ...physics.chemistry import WeldMetal as Reckoned
 from ...quantities import temperature
-from ...reasons import Care, Caution, Choice, Estimate, Note, Published, Reason, Ruled, Stop
+from ...reasons import Care, Caution, Choice, Estimate, Note, Published, Reason, Stop, WithFormula
 from ...schema.figures import figure
 from .feeding import DILUTION_SLACK, SOFT_C_PCT, Feed, Limits, feed_for, limits_of
 from .rod_rules import rod_cautions
@@ -333,7 +331,7 @@ def reasons_of(
     share = "all melted sheet" if rod is None else f"{d * 100:.0f} % melted sheet"
     words = "By reckoning, {share}: chromium {cr} %, nickel {ni} %."
     figures = {"cr": f"{metal.chromium_pct:.1f}", "ni": f"{metal.analysis.get('Ni', 0.0):.1f}"}
-    mixed = Ruled(
+    mixed = WithFormula(
         Estimate("dilution-by-joint", words, share=share, **figures),
         "mix = (1 − d) · rod + d · (share of each side)",
         "d = {d}; Creq {cr}, Nieq {ni}",
@@ -346,7 +344,7 @@ def reasons_of(
         *_stands(joint, d, limits),
         *_ferrite(metal),
         *_solidification(metal),
-        *_martensite_reason(metal),
+        *_explain_martensite(metal),
         _pitting(metal),
     ]
     if worst:
@@ -394,7 +392,7 @@ def _ferrite(metal: Reckoned) -> list[Reason]:
         else f"above {high:g} %"
     )
     return [
-        Ruled(
+        WithFormula(
             Published("seferian-1959", "Ferrite {f} %, {state}.", f=f"{f:.1f}", state=state),
             "δ = 3 (Creq − 0.93 Nieq − 6.7)",
             "3 ({cr} − 0.93 × {ni} − 6.7) = {f} %",
@@ -420,10 +418,10 @@ def _solidification(metal: Reckoned) -> list[Reason]:
     said = Published(
         "hammar-svensson-1979", "Freezes as {mode} (ratio {r}).", mode=mode, r=f"{r:.2f}"
     )
-    return [Ruled(said, "Cr′/Ni′, boundary 1.5 (Suutala)", "{r}", r=f"{r:.2f}")]
+    return [WithFormula(said, "Cr′/Ni′, boundary 1.5 (Suutala)", "{r}", r=f"{r:.2f}")]
 
 
-def _martensite_reason(metal: Reckoned) -> list[Reason]:
+def _explain_martensite(metal: Reckoned) -> list[Reason]:
     start = metal.martensite_start_c
     if start is None:
         return []
@@ -438,7 +436,7 @@ def _martensite_reason(metal: Reckoned) -> list[Reason]:
     )
     formula = "Ms(°F) = 75(14.6−Cr) + 110(8.9−Ni) + 60(1.33−Mn) + 50(0.47−Si) + 3000(0.068−(C+N))"
     t = temperature(start)
-    return [Ruled(Published("eichelman-hull-1953", words, t=t), formula, "Ms = {t}", t=t)]
+    return [WithFormula(Published("eichelman-hull-1953", words, t=t), formula, "Ms = {t}", t=t)]
 
 
 def _pitting(metal: Reckoned) -> Reason:
@@ -449,4 +447,6 @@ def _pitting(metal: Reckoned) -> Reason:
         "p": f"{metal.pren:.1f}",
     }
     said = Published("pren", "Pitting number {p}.", p=figures["p"])
-    return Ruled(said, "PREN = Cr + 3.3 Mo + 16 N", "{cr} + 3.3 × {mo} + 16 × {n} = {p}", **figures)
+    return WithFormula(
+        said, "PREN = Cr + 3.3 Mo + 16 N", "{cr} + 3.3 × {mo} + 16 × {n} = {p}", **figures
+    )

@@ -9,7 +9,7 @@ from typing import ClassVar
 from ...joint.joint import Joint
 from ...joint.section import Section
 from ...quantities import length
-from ...reasons import Caution, Choice, Mended, Practice, Reason, Ruled, Stop
+from ...reasons import Caution, Choice, Practice, Reason, Stop, WithFix, WithFormula
 from ...schema.figures import Band, figure
 from ..filler_metal.filler import BARE_FIT_GAP_MM, Filler
 
@@ -76,13 +76,13 @@ def _too_wide(joint: Joint, thin: float, bare: bool, most: float) -> list[Cautio
         "gap-too-wide", "fit-up", words, g=length(joint.gap_mm), m=length(most), by=by, mend=mend
     )
     held = f"{math.floor(most * 100) / 100:g} mm"
-    return [Mended(item, "It is refitted", gap=held)]
+    return [WithFix(item, "It is refitted", gap=held)]
 
 
 def _coatings(joint: Joint) -> list[Caution]:
     words = "Member {n} has {c} on it: take it off both faces {d} back first. {why}"
     return [
-        Mended(
+        WithFix(
             Stop(
                 "coating",
                 "fit-up",
@@ -113,6 +113,8 @@ def max_gap_mm(thin: float) -> float:
 def _reason(bare: bool, thin: float, most: float) -> Reason:
     m = length(most)
     if bare:
-        return Ruled(Practice("Bare-fit: none that a hair enters."), "gap ≤ 0.05 mm", "{m}", m=m)
+        return WithFormula(
+            Practice("Bare-fit: none that a hair enters."), "gap ≤ 0.05 mm", "{m}", m=m
+        )
     said = Practice("With filler a quarter of the thickness, {m} at most here.", m=m)
-    return Ruled(said, "gap ≤ t / 4", "{t} / 4 = {m}", t=length(thin), m=m)
+    return WithFormula(said, "gap ≤ t / 4", "{t} / 4 = {m}", t=length(thin), m=m)

@@ -6,7 +6,7 @@ from __future__ import annotations
 
 from ...joint.joint import Joint
 from ...joint.section import Section
-from ...quantities import amps_alone
+from ...quantities import amps_without_unit
 from ...reasons import Caution, Note
 from ..arc.pulse import Pulse
 
@@ -28,7 +28,7 @@ def harm_cautions(joint: Joint, section: Section, pulse: Pulse) -> tuple[Caution
         " can closed and away."
     )
     found = [
-        Note("light", "harm", light, s=shade_for(pulse.peak_a), a=amps_alone(pulse.peak_a)),
+        Note("light", "harm", light, s=shade_for(pulse.peak_a), a=amps_without_unit(pulse.peak_a)),
         Note("hot-metal", "harm", hot),
     ]
     if section.stainless_sides:

@@ -10,18 +10,18 @@ from typing import ClassVar
 
 from ...joint.joint import Joint
 from ...joint.section import Section
-from ...quantities import amps_alone, length, size
+from ...quantities import amps_without_unit, length, size
 from ...reasons import (
     Care,
     Caution,
     Choice,
     Estimate,
-    Mended,
     Other,
     Practice,
     Reason,
-    Ruled,
     Sentence,
+    WithFix,
+    WithFormula,
 )
 from ...schema.figures import ByHand, figure
 from ...shop.bench import Bench
@@ -77,7 +77,7 @@ def choose_tacks(
             "3 below 20 mm, 4 at quarter turns, 6 from 50 mm, 8 from 100 mm; never wider apart than"
             " 40 t or 60 mm"
         )
-        why: Reason = Ruled(
+        why: Reason = WithFormula(
             said, rule, "{d}, wall {t}: {n}", d=length(diameter), t=length(section.thin_mm), n=count
         )
     else:
@@ -167,7 +167,7 @@ def _pitch_reason(joint: Joint, section: Section, wanted: float, pitch: float) -
         "a": length(PITCH_LEAST_MM),
         "b": length(PITCH_MOST_MM),
     }
-    return Ruled(
+    return WithFormula(
         said, "20 thicknesses, within 12 to 50 mm", "20 × {t}, within {a} to {b}: {w}", **figures
     )
 
@@ -179,7 +179,7 @@ def _amps_reason(joint: Joint, amps: float, own: bool) -> Reason:
         if own
         else "{a} A for a tack, 1.3 times the seam's: the {c} pressed full gives it."
     )
-    return Estimate("tack-current", words, a=amps_alone(amps), c=joint.control)
+    return Estimate("tack-current", words, a=amps_without_unit(amps), c=joint.control)
 
 
 def _how(section: Section, back: Back, long: float) -> list[Reason]:
@@ -218,5 +218,5 @@ def _cautions(joint: Joint, section: Section, back: Back, pitch: float) -> list[
         words = "Every {p} is wide for {t}: the first run splits them and a gap opens. {m} holds."
         figures = {"p": size(pitch), "t": length(section.thin_mm), "m": length(most)}
         item = Care("tacks-too-few", "tacks", words, **figures)
-        return [Mended(item, "Go by the plan's pitch", **{"pins.tack_pitch_mm": None})]
+        return [WithFix(item, "Go by the plan's pitch", **{"pins.tack_pitch_mm": None})]
     return []

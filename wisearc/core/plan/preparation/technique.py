@@ -10,7 +10,7 @@ from typing import ClassVar
 from ...joint.joint import Joint
 from ...joint.section import Section
 from ...quantities import length, temperature
-from ...reasons import Care, Caution, Choice, Practice, Published, Reason, Ruled
+from ...reasons import Care, Caution, Choice, Practice, Published, Reason, WithFormula
 from ...schema.figures import figure
 from ...shop.bench import Bench
 from ..arc.need import brazed
@@ -160,7 +160,7 @@ def _reasons(
     a = torch_angle_deg(joint, section)
     words = "So that both edges take heat alike; arc no longer than the tungsten is thick."
     found = [
-        Ruled(
+        WithFormula(
             Practice(words),
             "90° in the open, half the opening in a corner or lap; 65/90 of the whole where one is"
             " twice the other",

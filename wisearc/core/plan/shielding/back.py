@@ -18,14 +18,14 @@ from ...reasons import (
     Choice,
     Estimate,
     Instead,
-    Mended,
     Note,
     Other,
     Practice,
     Reason,
-    Ruled,
     Sentence,
     Stop,
+    WithFix,
+    WithFormula,
 )
 from ...schema.figures import figure
 from ...shop.bench import Bench
@@ -115,7 +115,7 @@ def choose_back(joint: Joint, section: Section, bench: Bench, need: Need) -> Bac
     covers, hot = catalogue.back_covers(), back_c(joint, section)
     key, reason = _own(joint, section, hot)
     own = covers[key]
-    reason = Ruled(reason, _RULE, "{own}", own=own.name)
+    reason = WithFormula(reason, _RULE, "{own}", own=own.name)
     cover = own
     why: list[Reason] = [reason]
     if joint.back != "auto":
@@ -375,7 +375,7 @@ def _cautions(
         found.append(Care("aluminium-under-root", "back", words, t=temperature(ALUMINIUM_MELTS_C)))
     name = catalogue.back_covers()[own].name
     found = [
-        item if item.level == "note" else Mended(item, f"Take {name}", back="auto")
+        item if item.level == "note" else WithFix(item, f"Take {name}", back="auto")
         for item in found
     ]
     if purge and cover.has("gas"):

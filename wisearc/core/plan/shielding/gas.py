@@ -19,20 +19,20 @@ from ...physics.gas import (
     flow_l_min,
     reynolds,
 )
-from ...quantities import L_MIN_PER_CFH, Quantity, amps_alone, flow
+from ...quantities import L_MIN_PER_CFH, Quantity, amps_without_unit, flow
 from ...reasons import (
     Care,
     Caution,
     Choice,
     Estimate,
-    Mended,
     Note,
     Other,
     Practice,
     Reason,
-    Ruled,
     Sentence,
     Stop,
+    WithFix,
+    WithFormula,
 )
 from ...schema.figures import Band, ByHand, figure
 from ...shop.bench import Bench
@@ -179,7 +179,7 @@ def _flow(joint: Joint, torch: Torch) -> tuple[float, Reason]:
         re=re,
         f=frugal,
     )
-    return q, Ruled(
+    return q, WithFormula(
         said, "Q = π D ν Re / 4", "π × bore × 1.34e-5 m²/s × {re} / 4 = {q}", re=re, q=flow(q)
     )
 
@@ -200,7 +200,7 @@ def _timing_reasons(
         POSTFLOW_STAINLESS_S if section.stainless_sides else POSTFLOW_STEEL_S,
     )
     words = "A second for each 10 A of mean current, within {low} to {most} s: {r} s."
-    by_rule = Ruled(
+    by_rule = WithFormula(
         Practice(
             words,
             r=Quantity(rule, "number"),
@@ -209,7 +209,7 @@ def _timing_reasons(
         ),
         "post-flow = mean A / 10",
         "{a} / 10 = {s} s",
-        a=amps_alone(amps),
+        a=amps_without_unit(amps),
         s=f"{amps / A_PER_POSTFLOW_S:.1f}",
     )
     glowing = (
@@ -295,9 +295,9 @@ def _flow_cautions(joint: Joint, torch: Torch, q: float) -> list[Caution]:
     keys = {f"pins.{key}": None for key in ("flow_l_min", "cup") if key in joint.pins}
     if "flow_l_min" in keys:
         return [
-            Mended(item, "Go by the plan's flow", **{"pins.flow_l_min": None}) for item in found
+            WithFix(item, "Go by the plan's flow", **{"pins.flow_l_min": None}) for item in found
         ]
-    return [Mended(item, "Go by the plan's cup", **keys) for item in found]
+    return [WithFix(item, "Go by the plan's cup", **keys) for item in found]
 
 
 def _postflow_cautions(post: float, own: float) -> list[Caution]:
@@ -307,7 +307,7 @@ def _postflow_cautions(post: float, own: float) -> list[Caution]:
             " grey while hot."
         )
         item = Care("postflow-short", "gas", words, p=f"{post:g}", r=f"{own:g}")
-        return [Mended(item, "Go by the plan's post-flow", **{"pins.postflow_s": None})]
+        return [WithFix(item, "Go by the plan's post-flow", **{"pins.postflow_s": None})]
     if own > POSTFLOW_LONG_S:
         words = (
             "{t} s of post-flow is long: bars, or a run-off tab at the end, take the heat away"

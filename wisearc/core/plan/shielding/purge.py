@@ -11,7 +11,7 @@ from ...joint.joint import Joint
 from ...joint.section import Section
 from ...physics.purge import gap_area_mm2, least_flow_l_min, minutes_mixed, vent_mm
 from ...quantities import Quantity, flow, length, temperature
-from ...reasons import Care, Caution, Estimate, Mended, Note, Practice, Reason, Ruled
+from ...reasons import Care, Caution, Estimate, Note, Practice, Reason, WithFix, WithFormula
 from ...schema.figures import ByHand, figure
 from ..filler_metal.service import LIQUID
 
@@ -153,7 +153,7 @@ def purge_reasons(joint: Joint, section: Section, purge: Purge) -> list[Reason]:
         for minutes in (purge.minutes_volumes, purge.minutes_mixed)
     )
     ppm = f"{purge.target_ppm:g}"
-    first = Ruled(
+    first = WithFormula(
         Practice(
             "{q} for {m} minutes first, 10 volumes of {v} L; feed low, vent high, seal the seam as"
             " you go.",
@@ -167,7 +167,7 @@ def purge_reasons(joint: Joint, section: Section, purge: Purge) -> list[Reason]:
         q=q,
         m=by_volumes,
     )
-    second = Ruled(
+    second = WithFormula(
         Estimate(
             "purge-mixed",
             "Mixed, {ppm} ppm would be there after {m} minutes: measure at the vent.",
@@ -190,7 +190,7 @@ def purge_reasons(joint: Joint, section: Section, purge: Purge) -> list[Reason]:
         "t": temperature(OFF_BELOW_C),
         "low": flow(purge.closing_flow_l_min or 0.0),
     }
-    vent = Ruled(
+    vent = WithFormula(
         Estimate(
             "purge-vent", "Vent {d} at least: no more than 100 Pa inside.", d=length(purge.vent_mm)
         ),
@@ -237,7 +237,7 @@ def purge_cautions(joint: Joint, purge: Purge) -> list[Caution]:
         item = Care("purge-outflow", "back", words, need=flow(purge.leak_flow_l_min or 0.0))
         release = {"pins.purge_l_min": None} if "purge_l_min" in joint.pins else {"gap": "0 mm"}
         found.append(
-            Mended(
+            WithFix(
                 item,
                 "Go by the plan's flow" if "purge_l_min" in joint.pins else "Close the gap",
                 **release,

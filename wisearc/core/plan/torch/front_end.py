@@ -1,5 +1,5 @@
-"""Which front end and cup a joint wants, how far the tungsten must reach with it, and how well
-another would do. Common practice and geometry; cover in bores: estimate.
+"""Front end, cup and stick-out for a joint, and the limits of each front end. Common practice and
+geometry; shielding width in bores: estimate.
 """
 
 from __future__ import annotations
@@ -86,8 +86,14 @@ def stickout_mm(joint: Joint, cup: int, opening: float | None = None) -> float:
 
 
 def toe_stickout_mm(joint: Joint, cup: int) -> float | None:
-    """Stick-out at the toe of a cope, mm, which opens 180° − θ; None where nothing is coped or the
-    reach is told.
+    """Return the stick-out at the toe of a cope, mm. The toe opens 180° − θ.
+
+    Args:
+        joint: The joint.
+        cup: Number of the cup.
+
+    Returns:
+        Stick-out, mm; None without a cope or with a stick-out or reach that the user set.
     """
     if not joint.kind.has("cope") or joint.reach is not None or "stickout_mm" in joint.pins:
         return None
@@ -95,7 +101,15 @@ def toe_stickout_mm(joint: Joint, cup: int) -> float | None:
 
 
 def cover_mm(front: str, cup: int) -> float:
-    """How wide a front end covers with a cup, mm: 1.5 bores with a lens, 1 bore plain. Estimate."""
+    """Return the shielding width of a front end with a cup, mm.
+
+    Args:
+        front: "gas-lens" (1.5 bores) or "plain" (1 bore).
+        cup: Number of the cup.
+
+    References:
+        Estimate.
+    """
     return COVER_BORES[front] * bore_mm(cup)
 
 

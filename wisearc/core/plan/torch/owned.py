@@ -19,10 +19,10 @@ from ...reasons import (
     Choice,
     Estimate,
     Instead,
-    Mended,
     Practice,
     Reason,
     Sentence,
+    WithFix,
     Words,
     said,
 )
@@ -376,7 +376,7 @@ def _not_there(joint: Joint, fit: Fit) -> list[Caution]:
     }
     if "tungsten_type" in joint.pins:
         sets["pins.tungsten_type"] = None
-    return [Mended(item, f"Build it with a no. {near.cup}", **sets)]
+    return [WithFix(item, f"Build it with a no. {near.cup}", **sets)]
 
 
 def _runs_short(

@@ -15,14 +15,14 @@ from ...reasons import (
     Caution,
     Choice,
     Estimate,
-    Mended,
     Note,
     Other,
     Practice,
     Reason,
-    Ruled,
     Sentence,
     Stop,
+    WithFix,
+    WithFormula,
 )
 from ...schema.figures import ByHand, figure
 from ..arc.heat import Warmth
@@ -123,7 +123,7 @@ def _cover_reason(front: str, cover: float, band: float) -> Reason:
         "cup-cover", "Covers {c} across; the hot band is {b}.", c=size(cover), b=size(band)
     )
     rule = "cover = 1.5 bores with a lens, 1 bore plain"
-    return Ruled(said, rule, "{n} × bore = {c}", n=f"{COVER_BORES[front]:g}", c=size(cover))
+    return WithFormula(said, rule, "{n} × bore = {c}", n=f"{COVER_BORES[front]:g}", c=size(cover))
 
 
 def _front_reason(section: Section, front: str) -> Reason:
@@ -147,7 +147,7 @@ def _stickout_reason(joint: Joint, name: str, front: str, cup: int, stickout: fl
         said = Estimate(
             "reach-by-joint" if joint.reach is None else "stickout-default", words, **figures
         )
-        return Ruled(
+        return WithFormula(
             said,
             "stick-out = reach + 1 mm",
             "{r} + 1 mm = {s}",
@@ -161,7 +161,7 @@ def _stickout_reason(joint: Joint, name: str, front: str, cup: int, stickout: fl
     )
     said = Estimate("cut-reach", words, a=f"{opens:g}", where=where, **figures)
     rule = "stick-out = 1.07 · r / tan(θ/2) − arc, 5 mm at least"
-    return Ruled(
+    return WithFormula(
         said,
         rule,
         "r {r}, θ {a}°: {s}",
@@ -251,7 +251,7 @@ def _stickout_cautions(torch: Torch, joint: Joint) -> list[Caution]:
         )
         words = "{s} out of a no. {c} {f}: past {m} air reaches the tungsten. {mend}"
         return [
-            Mended(Stop("stickout-too-long", "torch", words, mend=mend, **figures), how, **release)
+            WithFix(Stop("stickout-too-long", "torch", words, mend=mend, **figures), how, **release)
         ]
     words = (
         "{s} out at the heel is past the sound {l} of a no. {c} {f}; it is the most it can be:"
@@ -262,7 +262,7 @@ def _stickout_cautions(torch: Torch, joint: Joint) -> list[Caution]:
             " bigger lens or a shorter reach holds better."
         )
     )
-    return [Mended(Care("stickout-caution", "torch", words, **figures), how, **release)]
+    return [WithFix(Care("stickout-caution", "torch", words, **figures), how, **release)]
 
 
 def _uncovered(torch: Torch, joint: Joint, warmth: Warmth) -> list[Caution]:
@@ -279,13 +279,15 @@ def _uncovered(torch: Torch, joint: Joint, warmth: Warmth) -> list[Caution]:
         )
         if wider is not None and "cup" in joint.pins:
             found.append(
-                Mended(
+                WithFix(
                     item, f"Take a no. {wider} lens", **{"pins.cup": wider, "pins.front_end": None}
                 )
             )
         elif "cup" in joint.pins or "front_end" in joint.pins:
             found.append(
-                Mended(item, "Go by the plan's torch", **{"pins.cup": None, "pins.front_end": None})
+                WithFix(
+                    item, "Go by the plan's torch", **{"pins.cup": None, "pins.front_end": None}
+                )
             )
         else:
             found.append(Note("cover-short", "torch", words, u=size(torch.uncovered_mm)))

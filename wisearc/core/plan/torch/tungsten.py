@@ -10,18 +10,18 @@ from ... import catalogue
 from ...catalogue.rows import Tip, TungstenType
 from ...joint.joint import Joint
 from ...joint.section import Section
-from ...quantities import amps_alone, length, stock
+from ...quantities import amps_without_unit, length, stock
 from ...reasons import (
     Care,
     Caution,
     Choice,
-    Mended,
     Other,
     Practice,
     Published,
     Reason,
-    Ruled,
     Sentence,
+    WithFix,
+    WithFormula,
 )
 from ...schema.figures import ByHand, figure
 from ..arc.pulse import Pulse
@@ -116,14 +116,14 @@ def _size_reason(tip: Tip, steady: float, peak: float) -> Reason:
         "a": f"{tip.included_angle_deg:g}",
         "s": f"{tip.steady_a[1]:g}",
         "p": f"{tip.pulsed_a[1]:g}",
-        "x": amps_alone(steady),
-        "y": amps_alone(peak),
+        "x": amps_without_unit(steady),
+        "y": amps_without_unit(peak),
     }
     rule = (
         "smallest tip with steady most ≥ the arc's mean and pulsed most ≥ peak and tack; 1.0 mm"
         " only to 15 A"
     )
-    return Ruled(
+    return WithFormula(
         Published("aws-c5.5", words, **figures),
         rule,
         "{s}, {p} A against {x}, {y} A: {d}, {a}°",
@@ -174,4 +174,4 @@ def _cautions(joint: Joint, kind: TungstenType) -> list[Caution]:
         " dust. {usual} does the same work without it."
     )
     item = Care("thoria", "tungsten", words, name=kind.name.split()[-1], usual=usual)
-    return [Mended(item, f"Take {usual.lower()}", **{"pins.tungsten_type": None})]
+    return [WithFix(item, f"Take {usual.lower()}", **{"pins.tungsten_type": None})]
