@@ -4,8 +4,8 @@
 
 `mutation_kinds.py` lists the changes. Coverage shows once which tests run which line. A forked
 process then changes the loaded code (`mutation_planting.py`) and runs the tests of the changed
-line, nearest first, until a test fails. Changes of import-time code run in a copy of the project.
-The command prints each change that no test catches within MAX_TEST_S.
+line, near and quick ones first, until a test fails. Changes of import-time code run in a copy of
+the project. The command prints each change that no test catches within MAX_TEST_S.
 """
 
 from __future__ import annotations
@@ -38,7 +38,9 @@ from mutation_planting import ROOT, Lines, plant
 EXCLUDED_TESTS = ("browser",)
 LAYERS = ("wisearc/core/", "wisearc/services/")
 # time limit of the tests of one mutant, s
-MAX_TEST_S = 60
+MAX_TEST_S = 90
+# tests of other folders come as late as if they took so many times longer
+FAR = 3.0
 # `tests/outside/test_job_orders.py` compares the results of these searches with a reference; their
 # figures set the effort only
 SEARCHES = ("jobs/beam.py", "jobs/exact.py", "jobs/search.py")
@@ -120,8 +122,8 @@ def survives(mutant: Mutant, classes: Sequence[TestClass]) -> bool:
     if lines is None:
         return _survives_import(mutant, source, classes)
     signal.signal(signal.SIGALRM, _raise_timeout)
-    for test_class in sorted(classes, key=partial(_sort_key, file)):
-        tests = test_class.select_tests(lines)
+    selected = [(test_class, test_class.select_tests(lines)) for test_class in classes]
+    for test_class, tests in sorted(selected, key=partial(_calculate_cost, file)):
         if not tests:
             continue
         if time.monotonic() > end_s:
@@ -137,11 +139,13 @@ def survives(mutant: Mutant, classes: Sequence[TestClass]) -> bool:
     return True
 
 
-def _sort_key(file: str, test_class: TestClass) -> tuple[int, float]:
-    """Return a sort key: test classes near the file first, then quick ones."""
+def _calculate_cost(file: str, selection: tuple[TestClass, Sequence[str]]) -> float:
+    """Calculate when tests are to run: their time, s, FAR times longer in a far folder."""
+    test_class, tests = selection
     folders, test_folders = Path(file).parent.parts[1:], test_class.name.split(".")[1:-2]
-    pairs = enumerate(zip(folders, test_folders, strict=False))
-    return -next((i for i, (a, b) in pairs if a != b), 9), test_class.seconds
+    near = all(a == b for a, b in zip(folders, test_folders, strict=False))
+    time_s = test_class.seconds * len(tests) / max(1, len(test_class.lines) - 1)
+    return time_s if near else FAR * time_s
 
 
 def _raise_timeout(*_: object) -> None:
@@ -155,11 +159,11 @@ def _survives_import(mutant: Mutant, source: str, classes: Sequence[TestClass]) 
     Args:
         mutant: The mutant.
         source: Text of its file.
-        classes: All test classes; those that run the file come first.
+        classes: All test classes; those that run the file are used.
     """
     file = mutant.path.relative_to(ROOT)
-    users = {c.name for c in classes if any(str(file) in lines for lines in c.lines.values())}
-    ordered = sorted(classes, key=lambda c: (c.name not in users, *_sort_key(str(file), c)))
+    users = [c for c in classes if any(str(file) in lines for lines in c.lines.values())] or classes
+    ordered = sorted(users, key=lambda c: _calculate_cost(str(file), (c, [*c.lines])))
     command = [sys.executable, "-W", "ignore", "-m", "unittest", "-f", *(c.name for c in ordered)]
     with tempfile.TemporaryDirectory() as folder:
         tree = Path(folder) / "tree"

@@ -25,9 +25,12 @@ NOT_RULES = {
     "cache",
     "_always",
     "range",
+    "dumps",
 }
 # smaller numbers are tolerances of a calculation
 LEAST = 1e-3
+# a smaller whole number is changed by one, any other number by a tenth
+COUNTS = 20
 
 
 @dataclass(frozen=True)
@@ -77,7 +80,9 @@ def mutants(path: Path) -> Iterator[Mutant]:
             and not isinstance(node.value, bool)
         ):
             if abs(node.value) >= LEAST:
-                new = node.value + 1 if isinstance(node.value, int) else node.value * 1.1
+                new = node.value * 1.1
+                if isinstance(node.value, int):
+                    new = node.value + 1 if abs(node.value) < COUNTS else round(new)
                 yield Mutant(
                     path,
                     node.lineno,

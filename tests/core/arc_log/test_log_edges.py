@@ -325,9 +325,18 @@ class Rows(unittest.TestCase):
                     given[column][3] = value
                     self.assertEqual(make_readings(time, **given).bad_rows, bad)
         for at, bad in ((0.99e7, 0), (1.01e7, 1)):
-            with self.subTest(at=at):
-                times = np.append(time[:5], at)
-                self.assertEqual(make_readings(times, np.full(6, 50.0)).bad_rows, bad)
+            for times in (np.append(time[:5], at), np.append(-at, time[:5])):
+                with self.subTest(first=times[0], last=times[-1]):
+                    self.assertEqual(make_readings(times, np.full(6, 50.0)).bad_rows, bad)
+
+    def test_time_goes_on(self) -> None:
+        for last, bad in ((0.41, 0), (0.4, 1), (0.39, 1)):
+            with self.subTest(last=last):
+                times = np.array([0.0, 0.1, 0.2, 0.3, 0.4, last])
+                found = make_readings(times, np.full(6, 50.0))
+                self.assertEqual((found.bad_rows, found.rows), (bad, 6 - bad))
+        words = make_readings(np.array([0.0, 0.1, 0.1, 0.2]), np.full(4, 50.0)).first_bad
+        self.assertEqual(words, "the time does not go on at row 3")
 
     def test_more_left_out_than_kept_is_no_log(self) -> None:
         time = np.arange(8) * 0.1
@@ -344,6 +353,17 @@ class Rows(unittest.TestCase):
         self.assertEqual(two.scatter_a, 0.0)
         self.assertGreater(three.scatter_a, 0.0)
         self.assertEqual(Readings(np.array([0.0]), np.array([1.0])).step_s, 1.0)
+        self.assertEqual(Readings(np.array([0.0, 0.5]), np.ones(2)).step_s, 0.5)
+
+    def test_scatter_is_that_of_the_arc_where_enough_rows_have_one(self) -> None:
+        """Rows without an arc scatter less; over 100 pairs with an arc tell alone."""
+        chance = np.random.default_rng(4)
+        off = np.zeros(1000)
+        for rows, of_the_arc in ((102, True), (101, False)):
+            arc = 60 + chance.normal(0, 2.0, rows)
+            found = Readings(np.arange(1000 + rows) / 100, np.append(off, arc)).scatter_a
+            with self.subTest(rows=rows):
+                self.assertEqual(found > 1.0, of_the_arc)
 
     def test_scatter_is_the_standard_deviation(self) -> None:
         chance = np.random.default_rng(3)

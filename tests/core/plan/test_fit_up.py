@@ -47,6 +47,10 @@ class Gap(unittest.TestCase):
             with self.subTest(gap=gap):
                 self.assertEqual(gap_cost(gap, 0.375, made.section, 4.0, 1.0).verdict, verdict)
 
+    def test_no_gap_is_allowed_at_all(self) -> None:
+        made = plan()
+        self.assertEqual(gap_cost(0.0, 0.0, made.section, 4.0, 1.0).verdict, "none")
+
     def test_too_wide_bare_but_not_with_a_rod(self) -> None:
         """As the plan itself says it: bare-fit to 0.05 mm, a rod bears a quarter of the thickness;
         over that it is refitted.

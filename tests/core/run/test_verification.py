@@ -60,6 +60,18 @@ class Bands(unittest.TestCase):
                     self.assertEqual(len(self.off(CORNER, part, key, planned * out)), 1)
         self.assertEqual(self.off(CORNER, "set", "postflow_s", 60), [])
 
+    def test_each_figure_is_rounded_by_itself(self) -> None:
+        """A hundredth is let pass; of figures over 1 a hundredth of them: estimate."""
+        for low, value, out in ((1.0, 0.991, False), (1.0, 0.9895, True), (10.1, 10.0, False)):
+            made = run()
+            made["set"]["postflow_s"] = value
+            found = outside(typed(made), {"postflow_s": (low, None)}, of(CORNER))
+            with self.subTest(value=value):
+                self.assertEqual([one.key for one in found], ["postflow_s"] if out else [])
+        made["set"]["postflow_s"] = 10.0
+        found = outside(typed(made), {"postflow_s": (10.105, None)}, of(CORNER))
+        self.assertEqual(len(found), 1)
+
     def test_gap_and_rod(self) -> None:
         """A gap to a quarter of 1.5 mm with filler, 0.375 mm: handbook; none but the planned rod is
         the same weld metal.

@@ -187,7 +187,11 @@ class Kept(StoreCase):
         self.assertIn("c1, c2, r1", str(refused.exception))
         self.change(do="add-part", name="spare")
         self.assertEqual(self.view().notices[-1][0], "note")
+        self.change(do="part", name="spare", set={"note": "for the lid"})
         self.change(do="drop-part", name="spare")
+        self.assertEqual(
+            {key: of["note"] for key, of in self.data()["about"].items()}, {"box": "bent"}
+        )
         self.change(do="order", order_=["t1", "c1", "c2", "r1"])
         self.change(do="drop-seam", key="c1")
         self.assertEqual((self.job().order, self.job().seams[1].after), (("t1", "c2", "r1"), ()))

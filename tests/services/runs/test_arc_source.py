@@ -52,7 +52,7 @@ class Listened(unittest.TestCase):
 
     def test_kept_as_it_comes_and_read_as_a_log(self) -> None:
         source = self.source(self.line(steady).port)
-        self.until(lambda: source.standing(-1).live.rows == 40)
+        self.until(lambda: self.file.exists() and len(read_trace(self.file)) == 40)
         found = read_arc_csv(self.file)
         self.assertEqual(found.rows, 40)
         self.assertAlmostEqual(float(found.time_s[0]), 1.0, delta=0.5)
@@ -94,6 +94,26 @@ class Listened(unittest.TestCase):
         ]
         other = self.source(self.line(lambda: iter(odd)).port)
         self.until(lambda: other.standing(-1).live.rows == 1)
+
+    def test_what_no_machine_gives_is_left_out(self) -> None:
+        """2000 A and ten million seconds, as a log's."""
+        rows = [
+            {"time_s": at, "current_a": amps}
+            for at, amps in (
+                (-0.1, 50),
+                (0.0, 2000.1),
+                (0.1, -2000.1),
+                (0.2, 2000),
+                (0.3, -2000),
+                (1e7, 7),
+                (1.0001e7, 8),
+            )
+        ]
+        source = self.source(self.line(lambda: iter(rows), 1e9).port)
+        self.until(lambda: source.standing(-1).state == "gone")
+        kept = [amps for _, amps, *_ in read_trace(self.file)]
+        self.assertEqual(kept[:3], [2000, -2000, 7])
+        self.assertEqual(set(kept), {2000, -2000, 7})
 
     def test_no_one_answers(self) -> None:
         source = self.source(1)

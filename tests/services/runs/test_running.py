@@ -157,6 +157,17 @@ class Corrected(StoreCase):
         with self.assertRaises(peewee.IntegrityError):
             db.execute_sql("UPDATE revision SET status = 'draft' WHERE letter = 'A'")
 
+    def test_one_that_nothing_verifies_any_more_does_not_stand_again(self) -> None:
+        first, _ = runs.record_run("P-0001", "A", typed(run()))
+        longer = {**CORNER, "length": "400 mm"}
+        procedures.revise("P-0001", make_joint(longer), ASSUMED)
+        last, _ = runs.record_run("P-0001", "B", typed(run(longer)))
+        for letter, made in (("A", first), ("B", last)):
+            data = typed({**made.record, "good": False})
+            runs.correct("P-0001", letter, made.id, data, "R.T.")
+        states = [r.status for r in queries.revisions(queries.procedure("P-0001"))]
+        self.assertNotIn("proved", states)
+
     def test_whoever_writes(self) -> None:
         self.correct(notes="as it is")
         for statement in (

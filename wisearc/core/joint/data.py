@@ -18,7 +18,6 @@ from .joint import ALL_ROUND, HEAVY_FORMS, Joint, Member, Pins
 from .rules import check_joint, check_member
 
 THIN_MOST_MM = 6.0
-LENGTH_TEXT_MOST = 60
 AGREE_MM = 1e-4
 
 
@@ -162,8 +161,6 @@ def _length(
         raise BadInput(
             name, text, f"must be text with its unit, such as “1.6 mm”; a number goes in {key}_mm"
         )
-    if len(text) > LENGTH_TEXT_MOST:
-        raise BadInput(name, text[:40] + "…", f"must be at most {LENGTH_TEXT_MOST} characters")
     if text == ALL_ROUND and key == "length":
         return Length(0.0, ALL_ROUND)
     parsed = parse_length(text, name, scale)
@@ -181,7 +178,7 @@ def _both(
         raise BadInput(
             name, text, f"is the whole tube, but {key}_mm says {value:g}; give one of them"
         )
-    if not isinstance(text, str) or len(text) > LENGTH_TEXT_MOST:
+    if not isinstance(text, str):
         raise BadInput(
             name, text, f"must be text with its unit, such as “1.6 mm”; a number goes in {key}_mm"
         )

@@ -16,6 +16,7 @@ from pathlib import Path
 from ...core.arc_log.arc_log import ArcLog
 from ...core.arc_log.limits import Ends
 from ...core.arc_log.live import Live, Row
+from ...core.arc_log.readings import MOST_A, MOST_S
 from ..devices.device_reader import NONSENSE, SILENT_S, Listening, append_rows
 
 FOLDER = "traces"
@@ -105,7 +106,7 @@ class Source(Listening):
             at, amps = float(values[0]), float(values[1])
         except (ValueError, TypeError, KeyError, AttributeError, RecursionError, OverflowError):
             return None
-        if not (0 <= at <= 1e7 and abs(amps) <= 2000):
+        if not (0 <= at <= MOST_S and abs(amps) <= MOST_A):
             return None
         if self._offset is None:
             self._offset = max(0.0, self._clock() - self._began) - at

@@ -1,0 +1,64 @@
+"""Generated jobs: order over time, material, warp, moves of a seam."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from tests.jobs import generated_job
+from wisearc.core.jobs.job_data import make_job
+from wisearc.core.jobs.job_plan import elsewhere, make_job_plan, why_here
+from wisearc.core.jobs.order import Timed
+from wisearc.core.jobs.warp import levers
+from wisearc.core.plan.plan import make_plan
+
+from .approval import ApprovedCase
+from .shops import SHOPS
+
+
+class Jobs(ApprovedCase):
+    """A case is the size and the seed of a generated job, how many of it, a shop, and more."""
+
+    name = "jobs"
+
+    @classmethod
+    def result(cls, case: Any) -> Any:
+        """The plan of the job without the plans of its seams."""
+        shop = SHOPS[case["shop"]]
+        more = {"quantity": case["quantity"], **case["more"]}
+        job = make_job(generated_job(case["seams"], case["seed"], **more))
+        joints = [seam.joint for seam in job.seams]
+        plans = {s.key: make_plan(j, shop) for s, j in zip(job.seams, joints, strict=True) if j}
+        found = make_job_plan(job, plans, shop, lambda: True)
+        order, way = found.one.order, case["way"]
+        task = found.work.tasks[order[0]]
+        return {
+            "best": found.best,
+            "one": _time(found.one),
+            "all": _time(found.all),
+            "take": found.take,
+            "money": found.take.money,
+            "warps": found.warps,
+            "levers": [(lever.what, lever.warp) for lever in levers(task, shop)],
+            "pull": found.pull,
+            "cautions": {caution.code: caution for caution in found.cautions},
+            "why_here": [why_here(found.work, order, key, way) for key in order[:3]],
+            "elsewhere": elsewhere(found.work, order, order[0], 2, way),
+        }
+
+    def test_jobs_are_as_approved(self) -> None:
+        """A figure that changes in a job is seen."""
+        self.check()
+
+
+def _time(timed: Timed) -> Any:
+    """An order over time, with its costs and its first and last steps."""
+    items, steps = timed.items, timed.steps
+    return {
+        "order": timed.order,
+        "cost": [items, items.cost_s, items.wall_s],
+        "steps": [
+            (one.key, one.piece, one.start_s, one.end_s, one.changed_s, one.wait_s, one.for_key)
+            for one in (*steps[:5], *steps[-3:])
+        ],
+        "touched": [touched.words for one in steps[:8] for touched in one.touched],
+    }

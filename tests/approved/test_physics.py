@@ -1,0 +1,72 @@
+"""Regions of weld metals and heat behind the arc, over grids."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from wisearc.core.physics.chemistry import (
+    BY_DESIGN,
+    judge_analysis,
+    kaltenhauser,
+    over_martensite,
+    phases,
+    wholly_ferritic,
+)
+from wisearc.core.physics.heat_field import (
+    Field,
+    glow_after_stop_s,
+    running_c,
+    stopped_c,
+    tails_mm,
+    wait_below_s,
+)
+
+from .approval import ApprovedCase
+
+
+class Physics(ApprovedCase):
+    """A case is the elements of a weld metal besides chromium and nickel, or a field of heat."""
+
+    name = "physics"
+
+    @classmethod
+    def result(cls, case: Any) -> Any:
+        """Rows by nickel of phases by chromium; or temperatures and times of the field."""
+        return _heat(Field(**case["field"])) if "field" in case else _regions(case)
+
+    def test_physics_are_as_approved(self) -> None:
+        """A line or a figure that moves is seen."""
+        self.check()
+
+
+def _heat(field: Field) -> Any:
+    """What a field of heat gives."""
+    tails = tails_mm(field, (450.0, 900.0))
+    stopped = stopped_c(field, 2.0, 30.0)
+    return {
+        "running_c": [running_c(field, mm) for mm in (0.6, 2, 5, 12, 40)],
+        "stopped_c": [stopped(mm) for mm in (0.5, 3, 9, 20)],
+        "tails_mm": tails,
+        "glow_s": [glow_after_stop_s(field, 450.0, tails[0]), glow_after_stop_s(field, 900, 0.0)],
+        "wait_s": [
+            wait_below_s(field, 150.0, 100.0),
+            wait_below_s(field, 60.0, None),
+            wait_below_s(field, 100.0, 20.0, 120.0),
+        ],
+    }
+
+
+def _regions(elements: dict[str, float]) -> Any:
+    """The phases over a grid, and what some weld metals come to."""
+    rows, judged = {}, []
+    for ni in range(0, 54, 1):
+        metals = [{**elements, "Ni": ni / 2, "Cr": cr / 2} for cr in range(14, 62)]
+        short = [phases(m).replace("and ", "") for m in metals]
+        letters = ["".join(word[0] for word in phase.split()) for phase in short]
+        rows[f"{ni / 2:g}"] = "-".join(letters)
+        judged += [
+            [judge_analysis(m, design), over_martensite(m), kaltenhauser(m), wholly_ferritic(m)]
+            for m in metals[:: 11 + ni % 3]
+            for design in ("", *(BY_DESIGN if ni % 12 == 0 else ()))
+        ]
+    return {"rows": rows, "judged": judged[::3]}

@@ -1,0 +1,128 @@
+"""Purges: forecast, fit of readings and what they warn of."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import replace
+from types import SimpleNamespace
+from typing import Any
+
+from wisearc.core.joint.data import make_joint
+from wisearc.core.physics.purge import argon_l, layered, make_purging
+from wisearc.core.physics.purge_fit import fit_purge, signs
+from wisearc.core.plan.plan import Plan, make_plan
+from wisearc.core.shop.shop import ASSUMED
+from wisearc.services.purge.oxygen import Heard
+from wisearc.services.purge.purge_run import Fits, in_words, summary, way
+from wisearc.services.purge.purging import (
+    asked_of,
+    before_s,
+    course_of,
+    gap_mm2,
+    off_after_s,
+    purge_file,
+)
+from wisearc.store.models import PurgeRun
+
+from .approval import ApprovedCase
+
+
+class Purges(ApprovedCase):
+    """A case is a joint, what is asked otherwise than its plan does, and readings: their rate 1/s,
+    their delay and lag s, where they settle ppm, their number, and how many of them rise again;
+    and ways that the purge may stand, with times s.
+    """
+
+    name = "purges"
+
+    @classmethod
+    def result(cls, case: Any) -> Any:
+        """The forecast, the fit, and what the readings warn of."""
+        plan = make_plan(make_joint(case["joint"]), ASSUMED)
+        asked = asked_of(plan)
+        ask = make_purging({**asked, **case["ask"]})
+        course, weld = course_of(plan, ask), course_of(plan, ask, welding=True)
+        readings = _readings(**case["readings"])
+        fit = fit_purge(readings, course, ask.lag_s)
+        fitted = fit and {
+            "fit": [fit.rate_1_s, fit.delay_s, fit.lag_s, *map(fit.error, range(4))],
+            "settles_ppm": fit.settles_ppm,
+            "reaches": [fit.reaches_s(ask.target_ppm), fit.reaches_error_s(ask.target_ppm)],
+            "shows": [fit.reading_ppm(at_s) for at_s in (1, 10, 100)],
+        }
+        return {
+            "asked": asked,
+            "closed_l": ask.closed_l,
+            "courses": [course, weld, layered(course)],
+            "course": [course.settles_ppm, course.rate_1_s, course.reaches_s(ask.target_ppm)],
+            "weld": [weld.settles_ppm, weld.rate_1_s, weld.ppm(20)],
+            "argon_l": argon_l(before_s(ask), ask.flow_l_min, 60, ask.weld_l_min, 30),
+            "gap_mm2": gap_mm2(plan, ask),
+            "off_after_s": off_after_s(plan),
+            "file": purge_file(plan),
+            "fitted": fitted,
+            "signs": signs(readings, fit, ask.target_ppm),
+            "ways": [_way(plan, vars(ask), readings, **of) for of in case["ways"]],
+        }
+
+    @classmethod
+    def flat(cls, case: Any) -> dict[str, Any]:
+        """Four digits of what is fitted: the search ends where it ends."""
+        flat = super().flat(case)
+        return {
+            path: float(f"{value:.3g}")
+            if isinstance(value, float) and path.startswith((".fitted", ".signs", ".ways"))
+            else value
+            for path, value in flat.items()
+        }
+
+    def test_purges_are_as_approved(self) -> None:
+        """A figure that changes in a purge is seen."""
+        self.check()
+
+
+def _way(
+    plan: Plan,
+    ask: Any,
+    readings: list[tuple[float, float]],
+    state: str,
+    began: float,
+    started: float | None,
+    arc_off: float | None,
+    ended: float | None,
+    habit: str,
+) -> Any:
+    """How a purge stands at 10,000 s, and what it came to."""
+    row = PurgeRun(
+        id=1,
+        what="x",
+        title="",
+        ask=ask,
+        port=None,
+        began=began,
+        started=started,
+        arc_off=arc_off,
+        ended=ended,
+        record={"argon_l": 7.5, "before_s": 61.0},
+    )
+    known = [(at_s, ppm) for at_s, ppm in readings if began + at_s <= 10_000]
+    listeners = SimpleNamespace(of=lambda *_: Heard(known, state))
+    stands = way(row, plan, listeners, Fits(), habit, lambda: 10_000.0)  # type: ignore[arg-type]
+    came_to = summary(row, plan, known)
+    return [replace(stands, drawing=None), came_to, in_words(came_to).split(";")]  # type: ignore[arg-type]
+
+
+def _readings(
+    rate_1_s: float, delay_s: float, lag_s: float, settles: float, count: int, rising: int
+) -> list[tuple[float, float]]:
+    """Readings (s, ppm), one in three seconds, the meter behind by its lag, with a small sway."""
+    shown, taken = 209_500.0, []
+    for i in range(count):
+        at_s = 3.0 * i
+        past_s = max(0.0, at_s - delay_s)
+        true = settles + (209_500.0 - settles) * math.exp(-rate_1_s * past_s)
+        if i >= count - rising:
+            true += 400 * (i - count + rising + 1)
+        shown += (true - shown) * (1 - math.exp(-3.0 / max(lag_s, 0.01)))
+        taken.append((at_s, shown * (1 + 0.01 * math.sin(i))))
+    return taken

@@ -1,0 +1,51 @@
+"""How figures read, and how typed figures are read, in both units."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from wisearc.core.errors import BadInput
+from wisearc.core.quantities import HABITS, Quantity, parse_quantity, typed_with_unit, unit_of
+
+from .approval import ApprovedCase
+
+FIGURES = """
+    0 0.001 0.049 0.1 0.5 0.8 0.95 0.994 0.996 1 1.2 1.58 1.65 1.96 2.04 2.36 2.44 3.2 4.94 4.99 5
+    5.01 9.94 9.96 12.7 25.2 25.4 59.4 59.6 60.4 99.94 99.96 100 112 252 253.5 254 254.5 1450 8230
+    -1.5 -0.0001
+"""
+VALUES = [float(figure) for figure in FIGURES.split()]
+
+
+class Quantities(ApprovedCase):
+    """A case is a kind of quantity, or texts as they are typed and their kind."""
+
+    name = "quantities"
+
+    @classmethod
+    def result(cls, case: Any) -> Any:
+        """The texts of many figures; or what the texts come to."""
+        if "texts" in case:
+            return {text: _parse(text, case["kind"]) for text in case["texts"]}
+        kind = case["kind"]
+        shown = {
+            habit: {f"{v:g}": Quantity(v, kind).text(habit).replace(" ", "_") for v in VALUES}
+            for habit in HABITS
+        }
+        return {"shown": shown, "units": [unit_of(kind, habit) for habit in HABITS]}
+
+    def test_quantities_are_as_approved(self) -> None:
+        """A figure that reads otherwise is seen."""
+        self.check()
+
+
+def _parse(text: str, kind: str) -> Any:
+    """What a text comes to in both habits."""
+    found: list[Any] = []
+    for habit in HABITS:
+        try:
+            found.append(parse_quantity(text, kind, "value", habit))
+        except BadInput as problem:
+            found.append(f"refused_{problem.rule}".replace(" ", "_"))
+        found.append(typed_with_unit(text, kind, habit).replace(" ", "_"))
+    return found

@@ -1,0 +1,61 @@
+"""Templates of cuts, laid out in both units."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from wisearc.core.errors import BadInput
+from wisearc.core.templates.cut import (
+    KINDS,
+    curve,
+    edge_mm,
+    ends_mm,
+    height_mm,
+    hole,
+    knife_edged,
+    make_cut,
+    paper_r_mm,
+    seam_mm,
+)
+from wisearc.core.templates.template import Flat, flat
+
+from .approval import ApprovedCase
+
+
+class Templates(ApprovedCase):
+    """A case is a cut."""
+
+    name = "templates"
+
+    @classmethod
+    def result(cls, case: Any) -> Any:
+        """Points of the cut and where everything stands on the sheet."""
+        try:
+            cut = make_cut(case)
+        except BadInput as problem:
+            return str(problem)
+        parts = ["branch", *(["hole"] if KINDS[cut.kind].hole else [])]
+        return {
+            "curve": curve(cut, 12),
+            "hole": hole(cut, 12) if len(parts) > 1 else (),
+            "ends": [*ends_mm(cut), seam_mm(cut), paper_r_mm(cut), knife_edged(cut)],
+            "edge": [edge_mm(cut, 0.7), height_mm(cut, cut.outer_r, 2.1)],
+            "flat": [_shorten(flat(cut, part, habit)) for part in parts for habit in ("mm", "in")],
+        }
+
+    def test_templates_are_as_approved(self) -> None:
+        """A line that moves on a template is seen."""
+        self.check()
+
+
+def _shorten(laid: Flat) -> Any:
+    """A sheet with about six points of each line."""
+    return {
+        "title": laid.title,
+        "strokes": [(s.layer, s.points[:: len(s.points) // 6 or 1]) for s in laid.strokes],
+        "dashed": [s.dashed for s in laid.strokes],
+        "labels": [(one.at, one.size_mm, one.anchor, one.layer) for one in laid.labels],
+        "box": laid.box,
+        "ruler": [laid.ruler_mm, laid.ruler_at],
+        "marks": laid.marks,
+    }
