@@ -35,7 +35,16 @@ COUNTS = 20
 
 @dataclass(frozen=True)
 class Mutant:
-    """A change of one stretch of one line: file, line (from 1), columns, the new text, its kind."""
+    """A change of one stretch of one line.
+
+    Args:
+        path: The file.
+        line: Line, from 1.
+        start: First column, in bytes.
+        end: Column after the last, in bytes.
+        text: The new text.
+        kind: The kind of change.
+    """
 
     path: Path
     line: int
@@ -45,7 +54,7 @@ class Mutant:
     kind: str
 
     def apply(self, source: str) -> str:
-        """The source with the change in it."""
+        """Return the source with the change."""
         lines = source.splitlines(keepends=True)
         row = lines[self.line - 1].encode()
         lines[self.line - 1] = (row[: self.start] + self.text.encode() + row[self.end :]).decode()
@@ -53,126 +62,91 @@ class Mutant:
 
 
 def mutants(path: Path) -> Iterator[Mutant]:
-    """Every mutant of a file."""
+    """Iterate over all mutants of a file."""
     source = path.read_text(encoding="utf-8")
-    tree = ast.parse(source)
-    rows = source.splitlines()
-    idle = {
-        id(n)
-        for call in ast.walk(tree)
-        if isinstance(call, ast.Call) and _name(call) in NOT_RULES
-        for n in ast.walk(call)
-        if n is not call
-    }
-    idle |= {id(n.slice) for n in ast.walk(tree) if isinstance(n, ast.Subscript)}
-    idle |= {
-        id(n)
-        for f in ast.walk(tree)
-        if isinstance(f, ast.FormattedValue) and f.format_spec
-        for n in ast.walk(f.format_spec)
-    }
+    tree, rows = ast.parse(source), source.splitlines()
+    excluded = {id(node) for node in _iterate_excluded(tree)}
     for node in ast.walk(tree):
-        if id(node) in idle or not hasattr(node, "lineno"):
+        if id(node) in excluded:
             continue
-        if (
-            isinstance(node, ast.Constant)
-            and isinstance(node.value, int | float)
-            and not isinstance(node.value, bool)
-        ):
-            if abs(node.value) >= LEAST:
-                new = node.value * 1.1
-                if isinstance(node.value, int):
-                    new = node.value + 1 if abs(node.value) < COUNTS else round(new)
-                yield Mutant(
-                    path,
-                    node.lineno,
-                    node.col_offset,
-                    node.end_col_offset or 0,
-                    repr(new),
-                    "number",
-                )
-        elif isinstance(node, ast.Compare) and len(node.ops) == 1 and _moves(node):
-            right = node.comparators[0]
-            if right.lineno == right.end_lineno:
-                old = (
-                    rows[right.lineno - 1]
-                    .encode()[right.col_offset : right.end_col_offset]
-                    .decode()
-                )
-                yield Mutant(
-                    path,
-                    right.lineno,
-                    right.col_offset,
-                    right.end_col_offset or 0,
-                    f"1.1 * ({old})",
-                    "threshold",
-                )
-        elif isinstance(node, ast.Compare) and len(node.ops) == 1 and type(node.ops[0]) in EDGES:
-            yield from _between(
-                path,
-                rows,
-                node.left,
-                node.comparators[0],
-                SIGNS[type(node.ops[0])],
-                EDGES[type(node.ops[0])],
-                "edge",
-            )
-        elif isinstance(node, ast.BoolOp):
-            old, new_word = ("and", "or") if isinstance(node.op, ast.And) else ("or", "and")
-            yield from _between(
-                path, rows, node.values[0], node.values[1], old, new_word, "and, or"
-            )
-        elif (
-            isinstance(node, ast.Raise)
-            and node.exc
-            and not node.cause
-            and node.lineno == node.end_lineno
-        ):
-            yield Mutant(
-                path, node.lineno, node.col_offset, node.end_col_offset or 0, "pass", "refusal"
-            )
-        elif (
-            isinstance(node, ast.Call)
-            and isinstance(node.func, ast.Name)
-            and node.func.id in LEVELS
-        ):
-            yield Mutant(
-                path,
-                node.lineno,
-                node.func.col_offset,
-                node.func.end_col_offset or 0,
-                LEVELS[node.func.id],
-                "level",
-            )
+        match node:
+            case ast.Constant(value=int() | float()) if not isinstance(node.value, bool):
+                if abs(node.value) >= LEAST:
+                    yield _replace(path, node, repr(_change_number(node.value)), "number")
+            case ast.Compare(comparators=[right]) if _is_calculated(node):
+                if right.lineno == right.end_lineno:
+                    old = ast.get_source_segment(source, right)
+                    yield _replace(path, right, f"1.1 * ({old})", "threshold")
+            case ast.Compare(left=left, ops=[sign], comparators=[right]) if type(sign) in EDGES:
+                old, new = SIGNS[type(sign)], EDGES[type(sign)]
+                yield from _change_between(path, rows, (left, right), (old, new), "edge")
+            case ast.BoolOp(values=[left, right, *_]):
+                pair = ("and", "or") if isinstance(node.op, ast.And) else ("or", "and")
+                yield from _change_between(path, rows, (left, right), pair, "and, or")
+            case ast.Raise(exc=ast.expr(), cause=None) if node.lineno == node.end_lineno:
+                yield _replace(path, node, "pass", "refusal")
+            case ast.Call(func=ast.Name(id=name) as called) if name in LEVELS:
+                yield _replace(path, called, LEVELS[name], "level")
 
 
-def _moves(node: ast.Compare) -> bool:
-    """Whether a comparison is with something reckoned or declared: its equality is not met, so it
-    is moved by a tenth.
-    """
-    return isinstance(node.ops[0], ast.Lt | ast.LtE | ast.Gt | ast.GtE) and not isinstance(
-        node.comparators[0], ast.Constant
-    )
+def _iterate_excluded(tree: ast.Module) -> Iterator[ast.AST]:
+    """Iterate over the nodes that stay unchanged."""
+    for node in ast.walk(tree):
+        if isinstance(node, ast.Call) and _get_name(node) in NOT_RULES:
+            yield from (inner for inner in ast.walk(node) if inner is not node)
+        elif isinstance(node, ast.Subscript):
+            yield node.slice
+        elif isinstance(node, ast.FormattedValue) and node.format_spec:
+            yield from ast.walk(node.format_spec)
 
 
-def _between(
-    path: Path, rows: list[str], left: ast.expr, right: ast.expr, old: str, new: str, kind: str
+def _change_number(value: float) -> float:
+    """Change a small whole number by one, any other number by a tenth."""
+    if isinstance(value, int):
+        return value + 1 if abs(value) < COUNTS else round(1.1 * value)
+    return 1.1 * value
+
+
+def _is_calculated(node: ast.Compare) -> bool:
+    """Whether a comparison is with a calculated or declared value, which is hardly ever equal."""
+    compared = ast.Lt | ast.LtE | ast.Gt | ast.GtE
+    return isinstance(node.ops[0], compared) and not isinstance(node.comparators[0], ast.Constant)
+
+
+def _replace(path: Path, node: ast.expr | ast.stmt, text: str, kind: str) -> Mutant:
+    """Make the mutant that replaces a node on one line."""
+    return Mutant(path, node.lineno, node.col_offset, node.end_col_offset or 0, text, kind)
+
+
+def _change_between(
+    path: Path,
+    rows: list[str],
+    sides: tuple[ast.expr, ast.expr],
+    change: tuple[str, str],
+    kind: str,
 ) -> Iterator[Mutant]:
-    """The operator between two expressions on one line."""
+    """Make the mutant of the operator between two expressions, if they share a line.
+
+    Args:
+        path: The file.
+        rows: Lines of the file.
+        sides: The expressions.
+        change: The old and the new operator.
+        kind: The kind of change.
+    """
+    (left, right), (old, new) = sides, change
     if left.end_lineno != right.lineno:
         return
     row = rows[right.lineno - 1].encode()
     gap = row[left.end_col_offset : right.col_offset].decode()
     if gap.count(old) == 1:
-        at = (left.end_col_offset or 0) + len(gap[: gap.index(old)].encode())
-        yield Mutant(path, right.lineno, at, at + len(old), new, kind)
+        start = (left.end_col_offset or 0) + len(gap[: gap.index(old)].encode())
+        yield Mutant(path, right.lineno, start, start + len(old), new, kind)
 
 
-def _name(call: ast.Call) -> str:
-    return (
-        call.func.id
-        if isinstance(call.func, ast.Name)
-        else call.func.attr
-        if isinstance(call.func, ast.Attribute)
-        else ""
-    )
+def _get_name(call: ast.Call) -> str:
+    """Return the name of the called function."""
+    match call.func:
+        case ast.Name(id=name) | ast.Attribute(attr=name):
+            return name
+    return ""

@@ -1,0 +1,63 @@
+"""What a run came to, in words and in both units."""
+
+from __future__ import annotations
+
+import unittest
+from dataclasses import replace
+
+from wisearc.core.weld_session.course import CameTo
+from wisearc.core.weld_session.pacer import Pace
+from wisearc.services.weld_session.weld_session import came_words
+
+PACE = Pace(2.0, None, None, 3.0, None, "none")
+BARE = CameTo(0.0, 0.0, (), None, None, 0, 0, 0, None, 0.0, 0)
+
+
+class Words(unittest.TestCase):
+    def words(self, **more: object) -> dict[str, str]:
+        return dict(came_words(replace(BARE, **more), PACE, "mm"))
+
+    def test_what_was_not_told_is_left_out(self) -> None:
+        self.assertEqual(self.words(), {"Arc time": "0:00", "Restarts": "0"})
+
+    def test_minutes_and_seconds(self) -> None:
+        for arc_s, words in ((59.9, "0:59"), (60.0, "1:00"), (65.2, "1:05"), (600.0, "10:00")):
+            with self.subTest(arc_s=arc_s):
+                self.assertEqual(self.words(arc_s=arc_s)["Arc time"], words)
+
+    def test_each_figure(self) -> None:
+        found = self.words(
+            arc_s=50.0,
+            pool_s=(1.25, 4.0),
+            slow_pools=1,
+            restarts=2,
+            touched=1,
+            beats=88,
+            taper_s=1.55,
+            held_s=6.04,
+            length_mm=120.0,
+        )
+        self.assertEqual(
+            found,
+            {
+                "Arc time": "0:50",
+                "Pool within": "1.2 s, 4.0 s; 1 time too slow",
+                "Restarts": "2",
+                "Tungsten touched": "1 time",
+                "Beats": "88",
+                "Taper": "1.6 s",
+                "Held still": "6.0 s at least",
+                "Welded": "120 mm",
+                "Travel": "2.4 mm/s",
+            },
+        )
+        inches = dict(came_words(replace(BARE, arc_s=50.0, length_mm=127.0), PACE, "in"))
+        self.assertEqual((inches["Welded"], inches["Travel"]), ("5 in", "6 in/min"))
+
+    def test_no_beat_is_told_as_none(self) -> None:
+        self.assertEqual(self.words(beats=0)["Beats"], "0")
+        self.assertNotIn("too slow", self.words(pool_s=(1.0,))["Pool within"])
+
+
+if __name__ == "__main__":
+    unittest.main()
