@@ -106,6 +106,16 @@ class Data(unittest.TestCase):
                     else:
                         self.assertIn(str(most), self.refused(data))
 
+    def test_twenty_metres_at_most(self) -> None:
+        for mm, taken in ((20_000, True), (20_001, False)):
+            cut = {"count": 1, "what": "tube", "length_mm": mm}
+            data = job(seam("c1"), about={"a": {"cuts": [cut]}})
+            with self.subTest(mm=mm):
+                if taken:
+                    make_job(data)
+                else:
+                    self.assertIn("20000", self.refused(data).replace(" ", "").replace(",", ""))
+
     def test_each_refusal_names_its_key(self) -> None:
         for change, words in (
             ({"key": ""}, "seams[0].key"),

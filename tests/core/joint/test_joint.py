@@ -198,6 +198,15 @@ class Refusals(unittest.TestCase):
                 nearest,
             )
 
+    def test_the_pitch_that_is_offered_is_the_least(self) -> None:
+        sheet = {"metal": "304L", "thickness": "1.5 mm"}
+        data = {"joint": "butt", "members": [sheet, sheet], "length": "7990 mm"}
+        with self.assertRaises(BadInput) as refused:
+            make_joint({**data, "pins": {"tack_pitch_mm": 3.9}})
+        # 1999 pitches of 4 mm are 7996 mm
+        self.assertEqual(refused.exception.nearest, "4 mm")
+        make_joint({**data, "pins": {"tack_pitch_mm": 4}})
+
     def test_pins(self) -> None:
         refused(self, {**TEE, "pins": {"colour": 1}}, "pins")
         refused(self, {**TEE, "pins": {"cup": 9}}, "pins.cup", "one of")

@@ -189,6 +189,8 @@ class Files(StoreCase):
             ),
             (1, ["40 → 7"], []),
         )
+        alone = shop_files.preview(b"rod,diameter_mm,count\nER316L,1.6,4\n", "rods.csv")
+        self.assertEqual(alone.lists["rods"]["gone"], [])
         self.assertEqual(len(shop.lines("rods")), 1)
         self.take(text, "rods.csv")
         self.assertEqual([r.count for r in standing_shop().rods], [7, 4])

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import unittest
 from functools import partial
 from types import SimpleNamespace
@@ -101,6 +102,14 @@ class Summary(unittest.TestCase):
         self.assertTrue(at_target.held)
         self.assertFalse(summary(struck, plan(), [(50, 100.5)]).held)
         self.assertIn("struck before it was ready", in_words(summary(struck, plan(), [(50, 101)])))
+
+    def test_what_is_read_after_the_arc_tells_nothing_of_the_mixing(self) -> None:
+        row = purge(started=BEGAN + 60, arc_off=BEGAN + 80, ended=BEGAN + 120)
+        before = [(1.0 * i, 10 + 209_490 * math.exp(-0.1 * i)) for i in range(61)]
+        after = [(61.0 + i, 50_000.0) for i in range(20)]
+        found = summary(row, plan(), before)
+        self.assertEqual(summary(row, plan(), before + after).mixing, found.mixing)
+        self.assertEqual(summary(row, plan(), before + after).settles_ppm, found.settles_ppm)
 
     def test_without_a_meter_by_ten_volumes(self) -> None:
         for struck_s, held in ((TEN_VOLUMES_S - 1, False), (TEN_VOLUMES_S, True)):

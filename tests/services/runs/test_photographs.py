@@ -38,6 +38,12 @@ def png_that_says(width: int, height: int) -> bytes:
 
 
 class TakenIn(unittest.TestCase):
+    def test_what_is_refused_is_named(self) -> None:
+        for name, called in (("front face.jpg", "front face.jpg"), ("", "photograph")):
+            with self.subTest(name=name), self.assertRaises(BadInput) as refused:
+                taken_in(name, b"no picture")
+            self.assertEqual(refused.exception.value, called)
+
     def refused(self, data: bytes, words: str) -> None:
         with self.assertRaisesRegex(BadInput, words):
             taken_in("weld.jpg", data)
