@@ -39,7 +39,7 @@ EXCLUDED_TESTS = ("browser",)
 LAYERS = ("wisearc/core/", "wisearc/services/")
 # time limit of the tests of one mutant, s
 MAX_TEST_S = 90
-# tests of other folders come as late as if they took so many times longer
+# tests of other folders, and those that do not run the file, count as so many times longer
 FAR = 3.0
 # `tests/outside/test_job_orders.py` compares the results of these searches with a reference; their
 # figures set the effort only
@@ -159,11 +159,15 @@ def _survives_import(mutant: Mutant, source: str, classes: Sequence[TestClass]) 
     Args:
         mutant: The mutant.
         source: Text of its file.
-        classes: All test classes; those that run the file are used.
+        classes: All test classes; those that run the file come first.
     """
     file = mutant.path.relative_to(ROOT)
-    users = [c for c in classes if any(str(file) in lines for lines in c.lines.values())] or classes
-    ordered = sorted(users, key=lambda c: _calculate_cost(str(file), (c, [*c.lines])))
+
+    def calculate_cost(of: TestClass) -> float:
+        runs_file = any(str(file) in lines for lines in of.lines.values())
+        return _calculate_cost(str(file), (of, [*of.lines])) * (1 if runs_file else FAR)
+
+    ordered = sorted(classes, key=calculate_cost)
     command = [sys.executable, "-W", "ignore", "-m", "unittest", "-f", *(c.name for c in ordered)]
     with tempfile.TemporaryDirectory() as folder:
         tree = Path(folder) / "tree"

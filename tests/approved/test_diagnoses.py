@@ -4,14 +4,17 @@ from __future__ import annotations
 
 from typing import Any
 
+from wisearc.core import catalogue
+from wisearc.core.diagnosis.actual import Actual
 from wisearc.core.diagnosis.attempts import Made, attempts_of
-from wisearc.core.diagnosis.diagnosis import read
+from wisearc.core.diagnosis.changes import Refused, changes_for
+from wisearc.core.diagnosis.diagnosis import Reading, read
 from wisearc.core.joint.data import make_joint
-from wisearc.core.plan.plan import make_plan
+from wisearc.core.plan.plan import Plan, make_plan
 from wisearc.core.run.closest_look import faults_of, sugared
 from wisearc.core.run.quality import observed
 from wisearc.core.run.range_check import judged
-from wisearc.core.run.run import read_run, why_coupon_fails
+from wisearc.core.run.run import Run, read_run, why_coupon_fails
 from wisearc.core.run.verification import bands_of, not_shown, outside, quality_of, why_not_good
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.formats.reading_json import reading_data
@@ -22,7 +25,9 @@ WORDS = ("text_in", "format", "version")
 
 
 class Diagnoses(ApprovedCase):
-    """A case is a joint and the runs that were made of it, one after the other."""
+    """A case is a joint and the runs that were made of it, one after the other; and whether every
+    change is listed.
+    """
 
     name = "diagnoses"
 
@@ -31,10 +36,13 @@ class Diagnoses(ApprovedCase):
         """The reading of each run, and what came of the changes between them."""
         plan = make_plan(make_joint(case["joint"]), ASSUMED)
         runs, bands = [read_run(run) for run in case["runs"]], bands_of(plan)
+        readings = [read(run, plan, ASSUMED) for run in runs]
         made = [Made(i + 1, "A", run, plan) for i, run in enumerate(runs)]
         return {
             "bands": bands,
-            "readings": [_shorten(reading_data(read(run, plan, ASSUMED))) for run in runs],
+            "readings": [_shorten(reading_data(reading)) for reading in readings],
+            "signs": [{k: sign.strength for k, sign in r.told.items()} for r in readings],
+            "changes": _changes(plan, runs[0], readings[0]) if case.get("changes") else (),
             "qualities": [quality_of(observed(run), plan) for run in runs],
             "outside": [(outside(run, bands, plan), judged(run, bands, plan)) for run in runs],
             "proof": [
@@ -51,6 +59,20 @@ class Diagnoses(ApprovedCase):
     def test_diagnoses_are_as_approved(self) -> None:
         """A cause or a change that a run no longer gives is seen."""
         self.check()
+
+
+def _changes(plan: Plan, run: Run, reading: Reading) -> Any:
+    """Every change for every cause: what it sets, or the caution that forbids it."""
+    actual = Actual(plan, run, ASSUMED)
+    return {
+        key: [
+            (one.code, one.caution.code)
+            if isinstance(one, Refused)
+            else (one.code, one.move.before, one.move.after, one.sets, one.said)
+            for one in changes_for(key, actual, reading.told)
+        ]
+        for key in catalogue.causes()
+    }
 
 
 def _shorten(value: Any) -> Any:

@@ -23,6 +23,15 @@ def taken(of: Behind, until_s: float, rate_hz: float = 5.0) -> list[tuple[float,
 
 
 class Fifty(Untraced):
+    def test_what_is_no_reading_is_left_out(self) -> None:
+        """A reading before the gas was opened, and one of nothing, tell nothing."""
+        found = taken(Behind(volume_l=VOLUME, flow_l_min=FLOW, seed=1), 80)
+        odd = [(-5.0, 100.0), *found[:200], (found[200][0], 0.0), *found[201:]]
+        whole = [*found[:200], *found[201:]]
+        self.assertEqual(
+            fit_purge(odd, Course(VOLUME, FLOW)), fit_purge(whole, Course(VOLUME, FLOW))
+        )
+
     def test_within_its_stated_error(self) -> None:
         """Of each figure two thirds or so lie within its error and nearly all within two, whatever
         mixes, leaks and lags.

@@ -105,6 +105,13 @@ class Edges(unittest.TestCase):
         self.assertAlmostEqual(least, 1.05 * amps, delta=0.51)
         self.assertAlmostEqual(most, 1.10 * amps, delta=0.51)
 
+    def test_a_leg_is_never_under_half_a_millimetre(self) -> None:
+        for leg, after in (("2 mm", 1.7), ("0.7 mm", 0.5), ("0.5 mm", None)):
+            made = plan("tee", member(thickness="1.5 mm"), length="100 mm", leg=leg)
+            found = changes(made, "bead-heavy").get("smaller-bead")
+            with self.subTest(leg=leg):
+                self.assertEqual(found and found.move.after, after)
+
     def test_half_of_the_oxygen_down_to_twenty(self) -> None:
         for target, after in ((100, 50), (70, 35), (30, 20)):
             made = plan(

@@ -106,6 +106,22 @@ class Data(unittest.TestCase):
                     else:
                         self.assertIn(str(most), self.refused(data))
 
+    def test_a_place_lies_within_a_hundred(self) -> None:
+        for place, taken in (
+            ([0, 100, 2, 100], True),
+            ([-0.1, 0, 2, 2], False),
+            ([0, 100.1, 2, 2], False),
+            ([0, 0, 1.9, 2], False),
+            ([0, 0, 2, 100.1], False),
+            ([0, 0, 2], False),
+        ):
+            data = job(seam("c1"), about={"a": {"at": place}})
+            with self.subTest(place=place):
+                if taken:
+                    self.assertEqual(make_job(data).about["a"].at, tuple(place))
+                else:
+                    self.assertIn("about", self.refused(data))
+
     def test_twenty_metres_at_most(self) -> None:
         for mm, taken in ((20_000, True), (20_001, False)):
             cut = {"count": 1, "what": "tube", "length_mm": mm}

@@ -288,6 +288,16 @@ class Regions(Rows):
                     }[level],
                 )
 
+    def test_braze_and_carbon_steel_have_no_state_of_stainless(self) -> None:
+        for a, b, rod, state in (
+            ("304L", "304L", "ERCuSi-A", ""),
+            ("mild-steel", "mild-steel", "auto", ""),
+            ("304L", "mild-steel", "ER70S-2", "weld 4.1 % chromium: not stainless"),
+        ):
+            with self.subTest(a=a, rod=rod):
+                made = plan("lap", member(a), member(b), filler=rod)
+                self.assertEqual(made.weld_metal.state, state)
+
     def test_a_little_soft_martensite(self) -> None:
         """Low-carbon ferritic sheet, 0.03 % at most, bears it; nothing else does."""
         hard = {"Cr": 14.0, "Ni": 4.0, "Mn": 1.0}

@@ -385,6 +385,15 @@ class WhatRunsTell(ReadingCase):
         own = make_plan(joint, standing_shop()).current
         self.assertLess(own.own_spread_pct or 0, steady[2].own_spread_pct or 0)
 
+    def test_a_hand_s_own_weaknesses_where_it_has_runs(self) -> None:
+        for _ in range(2):
+            self.bad("crater-crack")
+        for hand, shown in (("R.T.", "R.T."), ("rt", "rt"), ("K.S.", ""), ("", "")):
+            view = statistics.view(hand)
+            with self.subTest(hand=hand):
+                self.assertEqual((view.weak_of, view.runs), (shown, 2))
+                self.assertEqual([(n, of) for _, n, of in view.weak], [(2, 2)])
+
     def test_csv_and_drills(self) -> None:
         self.ran(machine="=bench")
         lines = statistics.record_csv().split("\r\n")
