@@ -1,0 +1,1 @@
+"""Devices, people and the PIN."""
