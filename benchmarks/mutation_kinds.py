@@ -95,7 +95,7 @@ def _iterate_excluded(tree: ast.Module) -> Iterator[ast.AST]:
         if isinstance(node, ast.Call) and _get_name(node) in NOT_RULES:
             yield from (inner for inner in ast.walk(node) if inner is not node)
         elif isinstance(node, ast.Subscript):
-            yield node.slice
+            yield from ast.walk(node.slice) if isinstance(node.slice, ast.Slice) else [node.slice]
         elif isinstance(node, ast.FormattedValue) and node.format_spec:
             yield from ast.walk(node.format_spec)
 
