@@ -11,11 +11,11 @@ from typing import Any
 from tools.schemas_arc import arc_log_schema
 from tools.schemas_job import job_plan_schema, job_schema
 from tools.schemas_reading import reading_schema
-from wisearc.core.joint.data import LENGTH_TEXT_MOST
 from wisearc.core.joint.joint import ALL_ROUND, Joint, Member
 from wisearc.core.joint.section import Section
 from wisearc.core.plan.pins import PINS
 from wisearc.core.plan.plan import choice_kinds
+from wisearc.core.quantities import LONGEST_TYPED
 from wisearc.core.reasons import LEVELS
 from wisearc.core.run import verification
 from wisearc.core.run.run import MAX_RUNS, Run
@@ -156,7 +156,7 @@ def _entry_properties(of: type) -> dict[str, Any]:
             found[key] = {
                 "description": f"{declared.label}, as people write it{words}",
                 "type": ["string", "null"],
-                "maxLength": LENGTH_TEXT_MOST,
+                "maxLength": LONGEST_TYPED,
             }
             found[f"{key}_mm"] = {
                 "type": ["number", "null"],
