@@ -298,6 +298,7 @@ class TakesOver(unittest.TestCase):
 
     def test_a_joint_can_go_by_the_bench_rule(self) -> None:
         made = plan("butt", shop=self.shop(5), own_record="bench").current
+        self.assertNotIn("own record", " ".join(made.line("mm")))
         self.assertEqual((made.by_record, made.steady_a), (False, plan("butt").current.steady_a))
         self.assertIn("left aside", " ".join(r.sentence.text() for r in made.why))
         self.assertIn({"own_record": "record"}, [o.sets for o in made.others])

@@ -184,7 +184,7 @@ def _run_steps(
     limit = pool_limit_s(plan)
     after = f"bars-{n + 1}" if not last else "wait" if plan.heat.interpass_wait_s else END
     found = []
-    if move is not None and n > 1:
+    if move is not None:
         found.append(
             Step(
                 move.key,

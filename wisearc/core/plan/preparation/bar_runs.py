@@ -64,19 +64,13 @@ def bar_runs(
         (bar.length_mm for bar in bars or () for _ in range(int(bar.count) // at_once)),
         reverse=True,
     ) or [usual_mm]
-    # as many sets as cover the seam, no more
-    row, covered = [], 0.0
-    for long in sets:
-        if covered >= seam_mm:
-            break
-        row.append(long)
-        covered += long
+    covered = sum(sets)
     count = math.ceil(seam_mm / covered - 1e-9)
     return [
         BarRun(
             i * covered,
             min(seam_mm, (i + 1) * covered),
-            at_once * _needed(row, min(seam_mm, (i + 1) * covered) - i * covered),
+            at_once * _needed(sets, min(seam_mm, (i + 1) * covered) - i * covered),
         )
         for i in range(count)
     ]
