@@ -64,7 +64,7 @@ def bar_runs(
         (bar.length_mm for bar in bars or () for _ in range(int(bar.count) // at_once)),
         reverse=True,
     ) or [usual_mm]
-    covered = sum(sets)
+    covered = sum(sets, 0.0)
     count = math.ceil(seam_mm / covered - 1e-9)
     return [
         BarRun(
