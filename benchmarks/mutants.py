@@ -40,7 +40,7 @@ LAYERS = ("wisearc/core/", "wisearc/services/")
 # time limit of the tests of one mutant, s
 MAX_TEST_S = 90
 # tests of other folders, and those that do not run the file, count as so many times longer
-FAR = 3.0
+DELAY = 3.0
 # `tests/outside/test_job_orders.py` compares the results of these searches with a reference; their
 # figures set the effort only
 SEARCHES = ("jobs/beam.py", "jobs/exact.py", "jobs/search.py")
@@ -140,12 +140,12 @@ def survives(mutant: Mutant, classes: Sequence[TestClass]) -> bool:
 
 
 def _calculate_cost(file: str, selection: tuple[TestClass, Sequence[str]]) -> float:
-    """Calculate when tests are to run: their time, s, FAR times longer in a far folder."""
+    """Calculate when tests are to run: their time, s, DELAY times longer in another folder."""
     test_class, tests = selection
     folders, test_folders = Path(file).parent.parts[1:], test_class.name.split(".")[1:-2]
     near = all(a == b for a, b in zip(folders, test_folders, strict=False))
     time_s = test_class.seconds * len(tests) / max(1, len(test_class.lines) - 1)
-    return time_s if near else FAR * time_s
+    return time_s if near else DELAY * time_s
 
 
 def _raise_timeout(*_: object) -> None:
@@ -165,7 +165,7 @@ def _survives_import(mutant: Mutant, source: str, classes: Sequence[TestClass]) 
 
     def calculate_cost(of: TestClass) -> float:
         runs_file = any(str(file) in lines for lines in of.lines.values())
-        return _calculate_cost(str(file), (of, [*of.lines])) * (1 if runs_file else FAR)
+        return _calculate_cost(str(file), (of, [*of.lines])) * (1 if runs_file else DELAY)
 
     ordered = sorted(classes, key=calculate_cost)
     command = [sys.executable, "-W", "ignore", "-m", "unittest", "-f", *(c.name for c in ordered)]

@@ -1,6 +1,5 @@
-"""Results that were looked at and approved: the figures and the names that many cases gave.
+"""Approved results: the numbers and names that the product calculated for many cases.
 
-A change of a rule fails these tests wherever it changes a figure; sentences may change. The tests
-are no outside check. When a change is intended, `python -m tests.approved` prints what changed and
-approves it.
+These tests fail where a change alters a number. They ignore the wording of sentences, and they do
+not show that a number is right. `python -m tests.approved` prints the changes and approves them.
 """

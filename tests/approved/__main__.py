@@ -1,4 +1,4 @@
-"""Approves what the cases give now and prints what changed."""
+"""Approves the current results and prints the changes."""
 
 from __future__ import annotations
 

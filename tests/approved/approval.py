@@ -1,4 +1,4 @@
-"""Compares results with the approved ones of a file, by figure and by name."""
+"""Compares results with the approved results in a file."""
 
 from __future__ import annotations
 
@@ -18,25 +18,25 @@ from wisearc.core.quantities import Quantity
 from wisearc.core.reasons import Sentence
 
 FOLDER = Path(__file__).resolve().parent
-FIGURE = re.compile(r"\d+(?:\.\d+)?")
-MOST_SHOWN = 30
-# path of a figure → the figure, a name, or the figures of a sentence
+NUMBER = re.compile(r"\d+(?:\.\d+)?")
+MAX_LINES = 30
+# path → number, name, or the numbers in a sentence
 Flat = dict[str, Any]
 
 
 def flatten(value: Any) -> Flat:
-    """Every figure and name of a result by its path. Of a sentence, its figures alone."""
+    """Return the numbers and names of a result by path. Of a sentence, only its numbers."""
     flat: Flat = {}
     _fill(flat, value, "")
     return flat
 
 
 def _fill(flat: Flat, value: Any, path: str) -> None:
-    """Add a part of a result."""
+    """Add a part of a result to `flat`."""
     if isinstance(value, float):
         flat[path] = float(f"{value:.7g}")
     elif isinstance(value, str):
-        flat[path] = " ".join(FIGURE.findall(value)) if " " in value else value
+        flat[path] = " ".join(NUMBER.findall(value)) if " " in value else value
     elif value is None or isinstance(value, int):
         flat[path] = value
     elif isinstance(value, Mapping):
@@ -51,7 +51,7 @@ def _fill(flat: Flat, value: Any, path: str) -> None:
 
 
 def _to_plain(value: Any) -> Any:
-    """A part of a result as plain data."""
+    """Convert a part of a result to plain data."""
     if isinstance(value, Sentence | Quantity):
         return f"{value.text()} {value.text('in')}"
     if isinstance(value, np.ndarray | np.generic):
@@ -62,50 +62,50 @@ def _to_plain(value: Any) -> Any:
 
 
 def is_same(old: Any, new: Any) -> bool:
-    """Whether two figures or names are the same, but for the last digits of a figure."""
+    """Whether two values are equal, apart from the last digits of a number."""
     numbers = isinstance(old, int | float) and isinstance(new, int | float)
     return math.isclose(old, new, rel_tol=1e-6, abs_tol=1e-9) if numbers else bool(old == new)
 
 
-def changes(old: Flat, new: Flat) -> Iterator[str]:
-    """What differs, a line each."""
+def list_changes(old: Flat, new: Flat) -> Iterator[str]:
+    """Iterate over the differences, one line each."""
     for path in sorted(old.keys() | new.keys()):
         if path not in new or path not in old or not is_same(old[path], new[path]):
             yield f"  {path}: {old.get(path, 'absent')} → {new.get(path, 'absent')}"
 
 
 class ApprovedCase(unittest.TestCase):
-    """Cases of one kind and their approved results, in the file NAME.json.xz."""
+    """Cases of one kind, with their approved results in the file NAME.json.xz."""
 
     name: ClassVar[str]
 
     @classmethod
-    def result(cls, case: Any) -> Any:
-        """What the product makes of a case, given as plain data."""
+    def calculate(cls, case: Any) -> Any:
+        """Calculate the result of a case, which is plain data."""
         raise NotImplementedError
 
     @classmethod
-    def flat(cls, case: Any) -> Flat:
-        """The figures and names of a case, as a file holds them."""
-        return flatten(cls.result(case))
+    def calculate_flat(cls, case: Any) -> Flat:
+        """Calculate the result of a case as in the file."""
+        return flatten(cls.calculate(case))
 
     @classmethod
     def read(cls) -> list[tuple[Any, Flat]]:
-        """The cases and their approved results."""
+        """Read the cases and their approved results."""
         pairs = json.loads(lzma.decompress((FOLDER / f"{cls.name}.json.xz").read_bytes()))
         return [(case, flat) for case, flat in pairs]
 
     @classmethod
     def compare(cls) -> Iterator[tuple[Any, Flat, list[str]]]:
-        """Each case, what it gives now, and what differs from what was approved, a line each."""
+        """Iterate over cases, current results and the lines of their differences."""
         for case, old in cls.read():
-            new = cls.flat(case)
-            found = [] if old == new else [*changes(old, new)]
+            new = cls.calculate_flat(case)
+            found = [] if old == new else [*list_changes(old, new)]
             yield case, new, [f"{cls.name}: {json.dumps(case)}", *found] if found else []
 
     @classmethod
     def approve(cls) -> list[str]:
-        """Approve what the cases give now. Returns what changed, a line each."""
+        """Approve the current results. Returns the differences, one line each."""
         compared = [*cls.compare()]
         cls.write([(case, new) for case, new, _ in compared])
         return [line for *_, lines in compared for line in lines]
@@ -117,8 +117,10 @@ class ApprovedCase(unittest.TestCase):
         (FOLDER / f"{cls.name}.json.xz").write_bytes(lzma.compress(text, preset=9))
 
     def check(self) -> None:
-        """Fail where a case gives something else than what was approved."""
-        lines = [line for *_, found in self.compare() for line in found]
+        """Fail if a result differs from the approved one, or if there are no cases."""
+        compared = [*self.compare()]
+        self.assertTrue(compared)
+        lines = [line for *_, found in compared for line in found]
         if lines:
-            shown = "\n".join(lines[:MOST_SHOWN])
-            self.fail(f"{len(lines)} lines changed; python -m tests.approved approves\n{shown}")
+            shown = "\n".join(lines[:MAX_LINES])
+            self.fail(f"{len(lines)} changes; approve them with python -m tests.approved\n{shown}")

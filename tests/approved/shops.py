@@ -1,4 +1,4 @@
-"""Small shops that the cases name. All invented."""
+"""Invented shops for the cases."""
 
 from __future__ import annotations
 

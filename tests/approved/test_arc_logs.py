@@ -1,4 +1,4 @@
-"""What made-up logs of an arc come to, and where they leave the limits of their plans."""
+"""Analyses of generated arc logs, with the times outside the limits of a plan."""
 
 from __future__ import annotations
 
@@ -18,13 +18,13 @@ from .approval import ApprovedCase
 
 
 class ArcLogs(ApprovedCase):
-    """A case is the waves of a log, one after the other, and the joint that was welded."""
+    """A case is a series of waves and the welded joint."""
 
     name = "arc_logs"
 
     @classmethod
-    def result(cls, case: Any) -> Any:
-        """What the log says, with its excursions in words."""
+    def calculate(cls, case: Any) -> Any:
+        """Calculate the analysis of the log."""
         plan = make_plan(make_joint(case["joint"]), ASSUMED)
         parts = [Wave(**wave).rows() for wave in case["waves"]]
         starts_s = np.cumsum([0.0, *(part[0][-1] + 0.01 for part in parts)])
@@ -37,5 +37,5 @@ class ArcLogs(ApprovedCase):
         return {"held": held, "log": log, "words": [*map(excursion_text, log.left_band)]}
 
     def test_logs_are_as_approved(self) -> None:
-        """A figure that changes in a log is seen."""
+        """Changes in an analysis are detected."""
         self.check()

@@ -1,4 +1,4 @@
-"""The declared fields of documents, forms and files: kinds, limits, usual values, quantities."""
+"""Declared fields of documents, forms and files: kinds, limits, defaults, quantities."""
 
 from __future__ import annotations
 
@@ -20,13 +20,13 @@ class Declarations(ApprovedCase):
     name = "declarations"
 
     @classmethod
-    def result(cls, case: Any) -> Any:
-        """What each field declares."""
+    def calculate(cls, case: Any) -> Any:
+        """Return the declarations of each field."""
         module, _, name = case.partition(":")
         of = getattr(importlib.import_module(module), name)
         defaults = {one.name: one.default for one in fields(of) if one.default is not MISSING}
         return {
-            "entries": {key: _limits(entry) for key, entry in entries(of).items()},
+            "entries": {key: _get_limits(entry) for key, entry in entries(of).items()},
             "figures": {
                 key: (figure.quantity, figure.digits, figure.pin, figure.band)
                 for key, figure in figures(of).items()
@@ -39,10 +39,10 @@ class Declarations(ApprovedCase):
         }
 
     def test_declarations_are_as_approved(self) -> None:
-        """A limit or a usual value that changes is seen."""
+        """Changes of a limit or a default are detected."""
         self.check()
 
 
-def _limits(entry: Entry) -> dict[str, Any]:
-    """What an entry allows."""
+def _get_limits(entry: Entry) -> dict[str, Any]:
+    """Return the limits of an entry."""
     return {key: getattr(entry, key) for key in LIMITS if hasattr(entry, key)}

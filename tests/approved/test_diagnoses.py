@@ -1,4 +1,4 @@
-"""What runs say of themselves: verdict, causes, changes, attempts, and whether they verify."""
+"""Diagnoses of runs: quality, causes, changes, attempts and verification."""
 
 from __future__ import annotations
 
@@ -21,28 +21,28 @@ from wisearc.formats.reading_json import reading_data
 
 from .approval import ApprovedCase
 
-WORDS = ("text_in", "format", "version")
+REMOVED = ("text_in", "format", "version")
 
 
 class Diagnoses(ApprovedCase):
-    """A case is a joint and the runs that were made of it, one after the other; and whether every
-    change is listed.
-    """
+    """A case is a joint with its runs in order. `changes` requests all changes for all causes."""
 
     name = "diagnoses"
 
     @classmethod
-    def result(cls, case: Any) -> Any:
-        """The reading of each run, and what came of the changes between them."""
+    def calculate(cls, case: Any) -> Any:
+        """Calculate the diagnosis of each run and the results of the changes between runs."""
         plan = make_plan(make_joint(case["joint"]), ASSUMED)
         runs, bands = [read_run(run) for run in case["runs"]], bands_of(plan)
         readings = [read(run, plan, ASSUMED) for run in runs]
         made = [Made(i + 1, "A", run, plan) for i, run in enumerate(runs)]
         return {
             "bands": bands,
-            "readings": [_shorten(reading_data(reading)) for reading in readings],
+            "readings": [_remove_inches(reading_data(reading)) for reading in readings],
             "signs": [{k: sign.strength for k, sign in r.told.items()} for r in readings],
-            "changes": _changes(plan, runs[0], readings[0]) if case.get("changes") else (),
+            "changes": _calculate_changes(plan, runs[0], readings[0])
+            if case.get("changes")
+            else (),
             "qualities": [quality_of(observed(run), plan) for run in runs],
             "outside": [(outside(run, bands, plan), judged(run, bands, plan)) for run in runs],
             "proof": [
@@ -57,12 +57,12 @@ class Diagnoses(ApprovedCase):
         }
 
     def test_diagnoses_are_as_approved(self) -> None:
-        """A cause or a change that a run no longer gives is seen."""
+        """Changes in a diagnosis are detected."""
         self.check()
 
 
-def _changes(plan: Plan, run: Run, reading: Reading) -> Any:
-    """Every change for every cause: what it sets, or the caution that forbids it."""
+def _calculate_changes(plan: Plan, run: Run, reading: Reading) -> Any:
+    """Calculate all changes for all causes, or the caution that rules a change out."""
     actual = Actual(plan, run, ASSUMED)
     return {
         key: [
@@ -75,8 +75,8 @@ def _changes(plan: Plan, run: Run, reading: Reading) -> Any:
     }
 
 
-def _shorten(value: Any) -> Any:
-    """A reading without its second wording."""
+def _remove_inches(value: Any) -> Any:
+    """Remove the text in inches."""
     if isinstance(value, dict):
-        return {key: _shorten(inner) for key, inner in value.items() if key not in WORDS}
-    return [_shorten(inner) for inner in value] if isinstance(value, list) else value
+        return {key: _remove_inches(inner) for key, inner in value.items() if key not in REMOVED}
+    return [_remove_inches(inner) for inner in value] if isinstance(value, list) else value

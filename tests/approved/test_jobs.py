@@ -1,4 +1,4 @@
-"""Generated jobs: order over time, material, warp, moves of a seam."""
+"""Plans of generated jobs: order, times, materials, distortion and moves of a seam."""
 
 from __future__ import annotations
 
@@ -16,13 +16,13 @@ from .shops import SHOPS
 
 
 class Jobs(ApprovedCase):
-    """A case is the size and the seed of a generated job, how many of it, a shop, and more."""
+    """A case is the number of seams, seed, quantity and shop of a generated job, and more keys."""
 
     name = "jobs"
 
     @classmethod
-    def result(cls, case: Any) -> Any:
-        """The plan of the job without the plans of its seams."""
+    def calculate(cls, case: Any) -> Any:
+        """Calculate the plan of the job, without the plans of its seams."""
         shop = SHOPS[case["shop"]]
         more = {"quantity": case["quantity"], **case["more"]}
         job = make_job(generated_job(case["seams"], case["seed"], **more))
@@ -33,8 +33,8 @@ class Jobs(ApprovedCase):
         task = found.work.tasks[order[0]]
         return {
             "best": found.best,
-            "one": _time(found.one),
-            "all": _time(found.all),
+            "one": _summarise(found.one),
+            "all": _summarise(found.all),
             "take": found.take,
             "money": found.take.money,
             "warps": found.warps,
@@ -46,12 +46,12 @@ class Jobs(ApprovedCase):
         }
 
     def test_jobs_are_as_approved(self) -> None:
-        """A figure that changes in a job is seen."""
+        """Changes in the plan of a job are detected."""
         self.check()
 
 
-def _time(timed: Timed) -> Any:
-    """An order over time, with its costs and its first and last steps."""
+def _summarise(timed: Timed) -> Any:
+    """Return the costs of an order with its first and last steps."""
     items, steps = timed.items, timed.steps
     return {
         "order": timed.order,

@@ -1,4 +1,4 @@
-"""Regions of weld metals and heat behind the arc, over grids."""
+"""Phases of weld metals and temperatures behind the arc, over grids."""
 
 from __future__ import annotations
 
@@ -25,22 +25,24 @@ from .approval import ApprovedCase
 
 
 class Physics(ApprovedCase):
-    """A case is the elements of a weld metal besides chromium and nickel, or a field of heat."""
+    """A case has the elements of a weld metal without chromium and nickel, or a heat field."""
 
     name = "physics"
 
     @classmethod
-    def result(cls, case: Any) -> Any:
-        """Rows by nickel of phases by chromium; or temperatures and times of the field."""
-        return _heat(Field(**case["field"])) if "field" in case else _regions(case)
+    def calculate(cls, case: Any) -> Any:
+        """Calculate the phases over chromium and nickel, or temperatures and times of the field."""
+        return (
+            _calculate_heat(Field(**case["field"])) if "field" in case else _calculate_phases(case)
+        )
 
     def test_physics_are_as_approved(self) -> None:
-        """A line or a figure that moves is seen."""
+        """Changes in a region or a temperature are detected."""
         self.check()
 
 
-def _heat(field: Field) -> Any:
-    """What a field of heat gives."""
+def _calculate_heat(field: Field) -> Any:
+    """Calculate temperatures and times of a heat field."""
     tails = tails_mm(field, (450.0, 900.0))
     stopped = stopped_c(field, 2.0, 30.0)
     return {
@@ -56,8 +58,8 @@ def _heat(field: Field) -> Any:
     }
 
 
-def _regions(elements: dict[str, float]) -> Any:
-    """The phases over a grid, and what some weld metals come to."""
+def _calculate_phases(elements: dict[str, float]) -> Any:
+    """Calculate the phases over a grid, and the properties of some weld metals."""
     rows, judged = {}, []
     for ni in range(0, 54, 1):
         metals = [{**elements, "Ni": ni / 2, "Cr": cr / 2} for cr in range(14, 62)]

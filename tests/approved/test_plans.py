@@ -1,4 +1,4 @@
-"""Plans of many joints, without a shop and with a small one."""
+"""Plans of joints without a shop and with an invented one."""
 
 from __future__ import annotations
 
@@ -12,19 +12,19 @@ from wisearc.formats.plan_json import plan_data
 from .approval import ApprovedCase
 from .shops import SHOPS
 
-# what the case says itself, and words
+# repeated from the case, or text only
 SKIPPED = ("format", "version", "minor", "sentence", "title", "title_in", "joint")
-WORDS = ("text_in", "value_in", "worked_in", "formula", "source", "mark")
+REMOVED = ("text_in", "value_in", "worked_in", "formula", "source", "mark")
 
 
 class Plans(ApprovedCase):
-    """A case is a joint, and a shop of `shops.py` where there is one."""
+    """A case is a joint, with the name of a shop or without one."""
 
     name = "plans"
 
     @classmethod
-    def result(cls, case: Any) -> Any:
-        """The plan file, without its head; the message where there is no plan."""
+    def calculate(cls, case: Any) -> Any:
+        """Calculate the plan file without its head, or the error message."""
         try:
             plan = make_plan(make_joint(case["joint"]), SHOPS[case.get("shop", "none")])
         except BadInput as problem:
@@ -33,14 +33,14 @@ class Plans(ApprovedCase):
         return {key: _shorten(value) for key, value in data.items() if key not in SKIPPED}
 
     def test_plans_are_as_approved(self) -> None:
-        """A figure that changes in a plan is seen."""
+        """Changes in a plan are detected."""
         self.check()
 
 
 def _shorten(value: Any) -> Any:
-    """A part of a plan without its second wording; of long rows of figures, about six."""
+    """Remove the text in inches, and all but about six numbers of a long list."""
     if isinstance(value, dict):
-        return {key: _shorten(inner) for key, inner in value.items() if key not in WORDS}
+        return {key: _shorten(inner) for key, inner in value.items() if key not in REMOVED}
     if isinstance(value, list):
         figures = bool(value) and isinstance(value[0], int | float)
         return value[:: len(value) // 6 or 1] if figures else [_shorten(one) for one in value]

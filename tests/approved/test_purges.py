@@ -1,4 +1,4 @@
-"""Purges: forecast, fit of readings and what they warn of."""
+"""Purges: forecast, fit of readings, warnings and page text."""
 
 from __future__ import annotations
 
@@ -28,21 +28,20 @@ from .approval import ApprovedCase
 
 
 class Purges(ApprovedCase):
-    """A case is a joint, what is asked otherwise than its plan does, and readings: their rate 1/s,
-    their delay and lag s, where they settle ppm, their number, and how many of them rise again;
-    and ways that the purge may stand, with times s.
+    """A case has a joint, changes of its purge, parameters of the readings, and states with times,
+    s.
     """
 
     name = "purges"
 
     @classmethod
-    def result(cls, case: Any) -> Any:
-        """The forecast, the fit, and what the readings warn of."""
+    def calculate(cls, case: Any) -> Any:
+        """Calculate the forecast, the fit, the warnings and the page text."""
         plan = make_plan(make_joint(case["joint"]), ASSUMED)
         asked = asked_of(plan)
         ask = make_purging({**asked, **case["ask"]})
         course, weld = course_of(plan, ask), course_of(plan, ask, welding=True)
-        readings = _readings(**case["readings"])
+        readings = _generate_readings(**case["readings"])
         fit = fit_purge(readings, course, ask.lag_s)
         fitted = fit and {
             "fit": [fit.rate_1_s, fit.delay_s, fit.lag_s, *map(fit.error, range(4))],
@@ -62,13 +61,13 @@ class Purges(ApprovedCase):
             "file": purge_file(plan),
             "fitted": fitted,
             "signs": signs(readings, fit, ask.target_ppm),
-            "ways": [_way(plan, vars(ask), readings, **of) for of in case["ways"]],
+            "ways": [_calculate_state(plan, vars(ask), readings, **of) for of in case["ways"]],
         }
 
     @classmethod
-    def flat(cls, case: Any) -> dict[str, Any]:
-        """Four digits of what is fitted: the search ends where it ends."""
-        flat = super().flat(case)
+    def calculate_flat(cls, case: Any) -> dict[str, Any]:
+        """Round fitted values to three digits, because the fit is iterative."""
+        flat = super().calculate_flat(case)
         return {
             path: float(f"{value:.3g}")
             if isinstance(value, float) and path.startswith((".fitted", ".signs", ".ways"))
@@ -77,11 +76,11 @@ class Purges(ApprovedCase):
         }
 
     def test_purges_are_as_approved(self) -> None:
-        """A figure that changes in a purge is seen."""
+        """Changes in a purge are detected."""
         self.check()
 
 
-def _way(
+def _calculate_state(
     plan: Plan,
     ask: Any,
     readings: list[tuple[float, float]],
@@ -92,7 +91,7 @@ def _way(
     ended: float | None,
     habit: str,
 ) -> Any:
-    """How a purge stands at 10,000 s, and what it came to."""
+    """Calculate the state of a purge at 10,000 s and its summary."""
     row = PurgeRun(
         id=1,
         what="x",
@@ -107,15 +106,15 @@ def _way(
     )
     known = [(at_s, ppm) for at_s, ppm in readings if began + at_s <= 10_000]
     listeners = SimpleNamespace(of=lambda *_: Heard(known, state))
-    stands = way(row, plan, listeners, Fits(), habit, lambda: 10_000.0)  # type: ignore[arg-type]
-    came_to = summary(row, plan, known)
-    return [replace(stands, drawing=None), came_to, in_words(came_to).split(";")]  # type: ignore[arg-type]
+    state_now = way(row, plan, listeners, Fits(), habit, lambda: 10_000.0)  # type: ignore[arg-type]
+    record = summary(row, plan, known)
+    return [replace(state_now, drawing=None), record, in_words(record).split(";")]  # type: ignore[arg-type]
 
 
-def _readings(
+def _generate_readings(
     rate_1_s: float, delay_s: float, lag_s: float, settles: float, count: int, rising: int
 ) -> list[tuple[float, float]]:
-    """Readings (s, ppm), one in three seconds, the meter behind by its lag, with a small sway."""
+    """Generate readings (s, ppm) every 3 s, with the lag of the meter and 1 % of noise."""
     shown, taken = 209_500.0, []
     for i in range(count):
         at_s = 3.0 * i

@@ -1,4 +1,4 @@
-"""How figures read, and how typed figures are read, in both units."""
+"""Text of quantities and parsing of typed text, in both unit systems."""
 
 from __future__ import annotations
 
@@ -18,13 +18,13 @@ VALUES = [float(figure) for figure in FIGURES.split()]
 
 
 class Quantities(ApprovedCase):
-    """A case is a kind of quantity, or texts as they are typed and their kind."""
+    """A case is a kind of quantity, with typed texts or without."""
 
     name = "quantities"
 
     @classmethod
-    def result(cls, case: Any) -> Any:
-        """The texts of many figures; or what the texts come to."""
+    def calculate(cls, case: Any) -> Any:
+        """Format many values, or parse the typed texts."""
         if "texts" in case:
             return {text: _parse(text, case["kind"]) for text in case["texts"]}
         kind = case["kind"]
@@ -35,12 +35,12 @@ class Quantities(ApprovedCase):
         return {"shown": shown, "units": [unit_of(kind, habit) for habit in HABITS]}
 
     def test_quantities_are_as_approved(self) -> None:
-        """A figure that reads otherwise is seen."""
+        """Changes in a text are detected."""
         self.check()
 
 
 def _parse(text: str, kind: str) -> Any:
-    """What a text comes to in both habits."""
+    """Parse a text in both unit systems."""
     found: list[Any] = []
     for habit in HABITS:
         try:

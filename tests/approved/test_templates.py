@@ -1,4 +1,4 @@
-"""Templates of cuts, laid out in both units."""
+"""Template layouts in both unit systems."""
 
 from __future__ import annotations
 
@@ -28,8 +28,8 @@ class Templates(ApprovedCase):
     name = "templates"
 
     @classmethod
-    def result(cls, case: Any) -> Any:
-        """Points of the cut and where everything stands on the sheet."""
+    def calculate(cls, case: Any) -> Any:
+        """Calculate points of the cut and the layout of its sheet."""
         try:
             cut = make_cut(case)
         except BadInput as problem:
@@ -44,12 +44,12 @@ class Templates(ApprovedCase):
         }
 
     def test_templates_are_as_approved(self) -> None:
-        """A line that moves on a template is seen."""
+        """Changes in a layout are detected."""
         self.check()
 
 
 def _shorten(laid: Flat) -> Any:
-    """A sheet with about six points of each line."""
+    """Remove all but about six points of each line."""
     return {
         "title": laid.title,
         "strokes": [(s.layer, s.points[:: len(s.points) // 6 or 1]) for s in laid.strokes],

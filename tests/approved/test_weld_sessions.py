@@ -1,4 +1,4 @@
-"""The steps of a run and of its set-up, and the pace to follow."""
+"""Set-up lists, steps of a weld session and its rhythm."""
 
 from __future__ import annotations
 
@@ -21,8 +21,8 @@ class WeldSessions(ApprovedCase):
     name = "weld_sessions"
 
     @classmethod
-    def result(cls, case: Any) -> Any:
-        """The bars, the lines at the bench, the steps and the pace."""
+    def calculate(cls, case: Any) -> Any:
+        """Calculate chill bars, set-up list, steps and rhythm."""
         shop = SHOPS[case["shop"]]
         plan = make_plan(make_joint(case["joint"]), shop)
         runs = runs_of(plan, shop)
@@ -36,5 +36,5 @@ class WeldSessions(ApprovedCase):
         }
 
     def test_steps_are_as_approved(self) -> None:
-        """A step that changes is seen."""
+        """Changes in a step are detected."""
         self.check()

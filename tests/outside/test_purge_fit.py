@@ -23,8 +23,8 @@ def taken(of: Behind, until_s: float, rate_hz: float = 5.0) -> list[tuple[float,
 
 
 class Fifty(Untraced):
-    def test_what_is_no_reading_is_left_out(self) -> None:
-        """A reading before the gas was opened, and one of nothing, tell nothing."""
+    def test_invalid_readings_are_ignored(self) -> None:
+        """A negative time and a reading of 0 ppm change nothing."""
         found = taken(Behind(volume_l=VOLUME, flow_l_min=FLOW, seed=1), 80)
         odd = [(-5.0, 100.0), *found[:200], (found[200][0], 0.0), *found[201:]]
         whole = [*found[:200], *found[201:]]

@@ -64,14 +64,14 @@ class AsItBurns(unittest.TestCase):
         self.assertEqual({one.what for one in log.left_band}, {"peak_a"})
         self.assertAlmostEqual(log.rate_pps, 2.0, delta=0.05)
 
-    def test_ten_rows_are_needed_to_tell(self) -> None:
+    def test_minimum_number_of_rows(self) -> None:
         live = Live()
         for i in range(10):
             self.assertIsNone(live.looked_at({}))
             live.take((i * 0.02, 50.0, 10.0, None))
         self.assertEqual(live.looked_at({}).rows, 10)
 
-    def test_nothing_over_a_second_counts(self) -> None:
+    def test_gaps_over_a_second_are_ignored(self) -> None:
         for step, gas_s in ((1.0, 1.0), (1.01, 0.0)):
             live = Live()
             live.take((0.0, 50.0, 10.0, 1.0))
@@ -79,7 +79,7 @@ class AsItBurns(unittest.TestCase):
             with self.subTest(step=step):
                 self.assertEqual(live.gas_s, gas_s)
 
-    def test_the_last_twelve_seconds_are_kept(self) -> None:
+    def test_limit_of_twelve_seconds(self) -> None:
         live = Live()
         for at in (0.0, 0.5, 12.4):
             live.take((at, 50.0, 10.0, 1.0))

@@ -329,7 +329,7 @@ class Rows(unittest.TestCase):
                 with self.subTest(first=times[0], last=times[-1]):
                     self.assertEqual(make_readings(times, np.full(6, 50.0)).bad_rows, bad)
 
-    def test_time_goes_on(self) -> None:
+    def test_time_must_increase(self) -> None:
         for last, bad in ((0.41, 0), (0.4, 1), (0.39, 1)):
             with self.subTest(last=last):
                 times = np.array([0.0, 0.1, 0.2, 0.3, 0.4, last])
@@ -355,15 +355,15 @@ class Rows(unittest.TestCase):
         self.assertEqual(Readings(np.array([0.0]), np.array([1.0])).step_s, 1.0)
         self.assertEqual(Readings(np.array([0.0, 0.5]), np.ones(2)).step_s, 0.5)
 
-    def test_scatter_is_that_of_the_arc_where_enough_rows_have_one(self) -> None:
-        """Rows without an arc scatter less; over 100 pairs with an arc tell alone."""
+    def test_scatter_of_rows_with_an_arc(self) -> None:
+        """Rows without an arc have less scatter. Over 100 rows with an arc replace them."""
         chance = np.random.default_rng(4)
         off = np.zeros(1000)
-        for rows, of_the_arc in ((102, True), (101, False)):
+        for rows, large in ((102, True), (101, False)):
             arc = 60 + chance.normal(0, 2.0, rows)
             found = Readings(np.arange(1000 + rows) / 100, np.append(off, arc)).scatter_a
             with self.subTest(rows=rows):
-                self.assertEqual(found > 1.0, of_the_arc)
+                self.assertEqual(found > 1.0, large)
 
     def test_scatter_is_the_standard_deviation(self) -> None:
         chance = np.random.default_rng(3)

@@ -106,7 +106,7 @@ class Data(unittest.TestCase):
                     else:
                         self.assertIn(str(most), self.refused(data))
 
-    def test_a_place_lies_within_a_hundred(self) -> None:
+    def test_place_within_the_drawing(self) -> None:
         for place, taken in (
             ([0, 100, 2, 100], True),
             ([-0.1, 0, 2, 2], False),
@@ -122,7 +122,7 @@ class Data(unittest.TestCase):
                 else:
                     self.assertIn("about", self.refused(data))
 
-    def test_twenty_metres_at_most(self) -> None:
+    def test_maximum_length(self) -> None:
         for mm, taken in ((20_000, True), (20_001, False)):
             cut = {"count": 1, "what": "tube", "length_mm": mm}
             data = job(seam("c1"), about={"a": {"cuts": [cut]}})

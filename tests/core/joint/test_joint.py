@@ -198,7 +198,7 @@ class Refusals(unittest.TestCase):
                 nearest,
             )
 
-    def test_the_pitch_that_is_offered_is_the_least(self) -> None:
+    def test_minimum_tack_spacing(self) -> None:
         sheet = {"metal": "304L", "thickness": "1.5 mm"}
         data = {"joint": "butt", "members": [sheet, sheet], "length": "7990 mm"}
         with self.assertRaises(BadInput) as refused:

@@ -300,7 +300,8 @@ class InARow(ReadingCase):
         b = queries.revision("P-0001", "B")
         self.ran("B", set={"flow_l_min": 1.06 * procedures.plan_of(b).gas.flow_l_min})
         row = self.read(queries.runs(b)[0].id, "B").attempts
-        self.assertIn("more was changed", row[1].said)
+        words = "Mended, though more was changed than that: run it once more to be sure."
+        self.assertEqual(row[1].said, words)
         # the draft's own post-flow is not more
         self.assertIn(
             "set.postflow_s",
@@ -385,7 +386,7 @@ class WhatRunsTell(ReadingCase):
         own = make_plan(joint, standing_shop()).current
         self.assertLess(own.own_spread_pct or 0, steady[2].own_spread_pct or 0)
 
-    def test_a_hand_s_own_weaknesses_where_it_has_runs(self) -> None:
+    def test_weaknesses_of_one_welder(self) -> None:
         for _ in range(2):
             self.bad("crater-crack")
         for hand, shown in (("R.T.", "R.T."), ("rt", "rt"), ("K.S.", ""), ("", "")):

@@ -141,12 +141,12 @@ class Meters(Untraced):
         self.assertTrue(within(lambda: listener.heard().state == "nonsense"))
         self.assertEqual(len(listener.heard().readings), 1)
 
-    def test_more_than_there_is(self) -> None:
+    def test_maximum_ppm(self) -> None:
         over = b'{"time_s": 1, "ppm": 1000001}\n'
         _, listener = self.listen(reading(0, 1_000_000), over)
         self.assertTrue(within(lambda: listener.heard().bad == 1))
         self.assertEqual([ppm for _, ppm in listener.heard().readings], [1_000_000])
-        # the same time twice tells nothing new
+        # a repeated time is ignored
         _, listener = self.listen(reading(1, 50), reading(1, 40), reading(2, 30))
         self.assertTrue(within(lambda: len(listener.heard().readings) == 2))
         self.assertEqual([ppm for _, ppm in listener.heard().readings], [50, 30])

@@ -95,7 +95,7 @@ class Listened(unittest.TestCase):
         other = self.source(self.line(lambda: iter(odd)).port)
         self.until(lambda: other.standing(-1).live.rows == 1)
 
-    def test_what_no_machine_gives_is_left_out(self) -> None:
+    def test_impossible_readings_are_ignored(self) -> None:
         """2000 A and ten million seconds, as a log's."""
         rows = [
             {"time_s": at, "current_a": amps}

@@ -1,4 +1,4 @@
-"""Files and folders of the product are their owner's alone."""
+"""Permissions of files and folders: the owner only."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ from wisearc.services.devices.device_reader import append_rows
 from wisearc.services.runs.kept_files import KeptFiles
 
 
-def mode(path: Path) -> int:
+def get_mode(path: Path) -> int:
     return stat.S_IMODE(path.stat().st_mode)
 
 
@@ -22,14 +22,14 @@ class Owner(unittest.TestCase):
         self.addCleanup(self._folder.cleanup)
         self.folder = Path(self._folder.name)
 
-    def test_rows_of_a_device(self) -> None:
+    def test_readings_of_a_device(self) -> None:
         file = self.folder / "oxygen" / "1.csv"
         append_rows(file, "time_s,ppm", ["1,2"], 3)
         append_rows(file, "time_s,ppm", ["2,3"], 3)
         self.assertEqual(file.read_text(), "time_s,ppm\n1,2\n2,3\n")
-        self.assertEqual((mode(file.parent), mode(file)), (0o700, 0o600))
+        self.assertEqual((get_mode(file.parent), get_mode(file)), (0o700, 0o600))
 
-    def test_the_newest_of_a_devices_files_are_kept(self) -> None:
+    def test_old_readings_are_removed(self) -> None:
         for i in range(5):
             append_rows(self.folder / f"{i}.csv", "time_s,ppm", ["1,2"], 3)
 
@@ -38,10 +38,10 @@ class Owner(unittest.TestCase):
             sorted(p.name for p in self.folder.glob("*.csv")), ["1.csv", "2.csv", "3.csv", "4.csv"]
         )
 
-    def test_photographs_and_logs(self) -> None:
+    def test_photographs(self) -> None:
         files = KeptFiles(self.folder)
         files.put_photograph(b"a photograph")
-        self.assertEqual(mode(files.folder), 0o700)
+        self.assertEqual(get_mode(files.folder), 0o700)
 
 
 if __name__ == "__main__":

@@ -38,7 +38,7 @@ def png_that_says(width: int, height: int) -> bytes:
 
 
 class TakenIn(unittest.TestCase):
-    def test_what_is_refused_is_named(self) -> None:
+    def test_error_names_the_file(self) -> None:
         for name, called in (("front face.jpg", "front face.jpg"), ("", "photograph")):
             with self.subTest(name=name), self.assertRaises(BadInput) as refused:
                 taken_in(name, b"no picture")

@@ -157,7 +157,7 @@ class Corrected(StoreCase):
         with self.assertRaises(peewee.IntegrityError):
             db.execute_sql("UPDATE revision SET status = 'draft' WHERE letter = 'A'")
 
-    def test_one_that_nothing_verifies_any_more_does_not_stand_again(self) -> None:
+    def test_superseded_revision_without_good_runs(self) -> None:
         first, _ = runs.record_run("P-0001", "A", typed(run()))
         longer = {**CORNER, "length": "400 mm"}
         procedures.revise("P-0001", make_joint(longer), ASSUMED)

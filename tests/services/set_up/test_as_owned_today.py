@@ -1,4 +1,4 @@
-"""A build as it lies on the shelf today, and the machine that a procedure is set on."""
+"""Torch parts of a plan in the inventory of today, and the machine of a set-up."""
 
 from __future__ import annotations
 
@@ -11,12 +11,12 @@ from tests.samples import CORNER
 from wisearc.core.joint.data import make_joint
 from wisearc.core.plan.plan import Plan, make_plan
 from wisearc.core.shop.shop import ASSUMED, Shop
-from wisearc.services.set_up.setting_up import _machine, as_owned_today
+from wisearc.services.set_up.setting_up import as_owned_today, choose_machine
 
 SHOP = SHOPS["pulsed"]
 
 
-class Today(unittest.TestCase):
+class Inventory(unittest.TestCase):
     def setUp(self) -> None:
         self.plan = make_plan(make_joint(CORNER), SHOP)
 
@@ -24,17 +24,17 @@ class Today(unittest.TestCase):
         today = as_owned_today(plan or self.plan, shop)
         return {part.part: part.owned for part in today.shop.build}
 
-    def test_as_it_was_built(self) -> None:
+    def test_all_parts_in_stock(self) -> None:
         self.assertEqual(set(self.owned(SHOP).values()), {True})
 
-    def test_nothing_is_known_of_a_list_that_was_not_entered(self) -> None:
+    def test_unknown_without_a_list(self) -> None:
         found = self.owned(replace(SHOP, parts=None))
         self.assertTrue(found.pop("tungsten"))
         self.assertEqual(set(found.values()), {None})
         self.assertIsNone(self.owned(replace(SHOP, tungstens=None))["tungsten"])
         self.assertIs(as_owned_today(self.plan, ASSUMED), self.plan)
 
-    def test_another_type_of_tungsten_is_not_this_one(self) -> None:
+    def test_tungsten_of_another_type_or_size(self) -> None:
         type_, size = self.plan.tungsten.type, self.plan.tungsten.diameter_mm
         for row, owned in (
             ({"type": type_, "diameter_mm": size}, True),
@@ -45,7 +45,7 @@ class Today(unittest.TestCase):
             with self.subTest(row=row):
                 self.assertEqual(self.owned(replace(SHOP, tungstens=stock))["tungsten"], owned)
 
-    def test_a_cap_of_the_other_family_does_not_fit(self) -> None:
+    def test_back_cap_of_another_family(self) -> None:
         for family, owned in (("large", True), ("small", False)):
             kept = tuple(
                 part
@@ -55,14 +55,14 @@ class Today(unittest.TestCase):
             with self.subTest(family=family):
                 self.assertEqual(self.owned(replace(SHOP, parts=kept))["back-cap"], owned)
 
-    def test_the_machine_of_the_plan_where_it_is_still_there(self) -> None:
+    def test_machine_of_the_plan_in_the_shop(self) -> None:
         self.assertEqual(self.plan.shop.machine, "pulsed")
         other = replace(SHOP, bench_machine="plain")
-        self.assertEqual(_machine(self.plan, other), "pulsed")
+        self.assertEqual(choose_machine(self.plan, other), "pulsed")
         gone = replace(other, machines=tuple(m for m in SHOP.machines or () if m.name == "plain"))
-        self.assertEqual(_machine(self.plan, gone), "plain")
+        self.assertEqual(choose_machine(self.plan, gone), "plain")
         bare = make_plan(make_joint(CORNER), ASSUMED)
-        self.assertEqual(_machine(bare, other), "plain")
+        self.assertEqual(choose_machine(bare, other), "plain")
 
 
 if __name__ == "__main__":

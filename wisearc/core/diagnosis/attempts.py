@@ -175,7 +175,7 @@ def _did_it(
     if verdict == NOT_GOOD:
         return "That is mended; something else came up."
     if besides:
-        return "WithFix, though more was changed than that: run it once more to be sure."
+        return "Mended, though more was changed than that: run it once more to be sure."
     return "The change did it."
 
 

@@ -334,27 +334,26 @@ def keep_as_done(
     purge: int = 0,
     looked: bool = False,
 ) -> Revision:
-    """Record a run that came out good and was not made as planned, and keep what was really done
-    as the next draft of its procedure.
+    """Record a good run that differs from its plan, and save its settings as the next draft.
 
-    The run stays with the revision that it was made to, as what was tried; the draft has the run's
-    own rod, cup, gas, pulse and settings, and is verified by a run of its own. A run that turns out
-    to be as planned is recorded as good, and asks for the second look as any other does.
+    The run belongs to the revision that it was made to. The draft has the rod, cup, gas, pulse and
+    settings of the run, and needs another run for verification. A run that agrees with the plan is
+    recorded as good, after the second look.
 
     Args:
         label, letter: The revision that the run was made to.
         run: The run.
         shop: The shop that the draft is planned in.
-        once: Token of the form that it was sent with.
-        at: Tells the moment.
-        purge: Number of the purge that goes with it, or 0.
-        looked: Whether the plan's cautions were looked at again.
+        once: Token of the form.
+        at: Returns the time.
+        purge: Number of the purge of the run, or 0.
+        looked: Whether the user checked the cautions of the plan again.
 
     Returns:
-        The draft, or the revision that the run was made to.
+        The draft, or the revision of the run.
 
     Raises:
-        BadInput: The run is not good, or its cautions were not looked at; then nothing is kept.
+        BadInput: The run is not good, or its cautions were not checked. Nothing is saved.
     """
     with transaction():
         standing = queries.revision(label, letter)

@@ -261,13 +261,14 @@ def write(
         if standing is None:
             standing = procedures.keep_draft(make_joint(plan.joint), shop, once=f"{row.once}-draft")
         label, letter = standing.procedure.label, standing.letter
-        if not as_done:
-            runs.record_run(label, letter, run, once, purge=purge)
-        else:
+        draft = None
+        if as_done:
             draft = runs.keep_as_done(label, letter, run, shop, once, purge=purge, looked=looked)
+        else:
+            runs.record_run(label, letter, run, once, purge=purge)
         recorded = book.find(label, letter)
         _finish(row, recorded)
-    return draft if as_done else recorded
+    return recorded if draft is None else draft
 
 
 def _finish(row: AtArc, recorded: Revision) -> None:

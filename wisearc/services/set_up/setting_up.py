@@ -69,7 +69,7 @@ def view(what: str, label: str, plan: Plan, shop: Shop, habit: str) -> SetView:
     """
     today = as_owned_today(plan, shop)
     begun = setups.newest(what)
-    machine = _machine(plan, shop)
+    machine = choose_machine(plan, shop)
     last = setups.last_set(machine, begun.id if begun else 0)
     lines = set_list(
         today,
@@ -97,10 +97,16 @@ def view(what: str, label: str, plan: Plan, shop: Shop, habit: str) -> SetView:
     )
 
 
-def _machine(plan: Plan, shop: Shop) -> str:
-    """The machine it is set on: the plan's own where the shop has it, else what is on the bench."""
-    own = plan.shop.machine
-    return own if own and any(m.name == own for m in shop.machines or ()) else shop.bench_machine
+def choose_machine(plan: Plan, shop: Shop) -> str:
+    """Return the machine for a set-up: that of the plan if the shop has it, or the selected one.
+
+    Args:
+        plan: The plan.
+        shop: The shop.
+    """
+    planned = plan.shop.machine
+    names = [machine.name for machine in shop.machines or ()]
+    return planned if planned in names else shop.bench_machine
 
 
 def as_owned_today(plan: Plan, shop: Shop) -> Plan:
@@ -153,7 +159,7 @@ def _begun(what: str, label: str, plan: Plan, shop: Shop, at: Callable[[], str])
 
 def _begin(what: str, label: str, plan: Plan, shop: Shop, at: Callable[[], str]) -> int:
     title = label or plan.title.text()
-    return int(setups.begin(what, title, _machine(plan, shop), told_in_both(plan), at()).id)
+    return int(setups.begin(what, title, choose_machine(plan, shop), told_in_both(plan), at()).id)
 
 
 def told_in_both(plan: Plan) -> dict[str, Json]:

@@ -1,4 +1,4 @@
-"""How an item of the shop reads in both units."""
+"""Text of each item of the inventory in both unit systems."""
 
 from __future__ import annotations
 
@@ -53,12 +53,12 @@ ITEMS = (
 )
 
 
-class Words(unittest.TestCase):
+class Texts(unittest.TestCase):
     def test_each_kind(self) -> None:
-        for key, data, *words in ITEMS:
+        for key, data, *texts in ITEMS:
             item = make_item(key, data)
             with self.subTest(key=key):
-                self.assertEqual([words_of(item), words_of(item, "in")], words)
+                self.assertEqual([words_of(item), words_of(item, "in")], texts)
 
 
 if __name__ == "__main__":

@@ -1,4 +1,4 @@
-"""What a purge says at each of its limits: at the target, at ten volumes, after the arc."""
+"""Limits of a purge: target, ten volumes, end of the arc, and readings before and after it."""
 
 from __future__ import annotations
 
@@ -10,6 +10,7 @@ from typing import Any
 from unittest.mock import patch
 
 from tests.samples import COPE, plan
+from tests.services.purge.test_purge_run import ASK
 from wisearc.core.errors import BadInput
 from wisearc.core.joint.data import make_joint
 from wisearc.core.physics.purge import Purging
@@ -28,19 +29,11 @@ from wisearc.services.purge.purge_run import (
 from wisearc.services.purge.purging import off_after_s
 from wisearc.store.models import PurgeRun
 
-# 1 L at 6 L/min: ten volumes take 100 s
-ASK = {
-    "shape": "told",
-    "volume_l": 1.0,
-    "flow_l_min": 6.0,
-    "weld_l_min": 3.0,
-    "vent_mm": 4.4,
-    "target_ppm": 100.0,
-}
+# the purge of ASK has 1 L at 6 L/min: ten volumes take 100 s
 BEGAN, TEN_VOLUMES_S = 1000.0, 100.0
 
 
-def purge(**more: Any) -> PurgeRun:
+def make_purge(**more: Any) -> PurgeRun:
     return PurgeRun(id=1, what="x", title="", ask=vars(Purging(**ASK)), began=BEGAN, **more)
 
 
@@ -48,53 +41,53 @@ class Limits(unittest.TestCase):
     def setUp(self) -> None:
         self.plan = make_plan(make_joint(COPE), ASSUMED)
 
-    def stands(
+    def get_state(
         self, after_s: float, *readings: tuple[float, float], state: str = "reading", **more: Any
     ) -> Way:
-        heard = Heard(list(readings), state if readings else "none")
-        listeners: Any = SimpleNamespace(of=lambda *_: heard)
-        row = purge(**more)
+        answer = Heard(list(readings), state if readings else "none")
+        listeners: Any = SimpleNamespace(of=lambda *_: answer)
+        row = make_purge(**more)
         return way(row, self.plan, listeners, Fits(), "mm", lambda: BEGAN + after_s)
 
-    def test_at_the_target_it_is_ready(self) -> None:
+    def test_ready_at_the_target(self) -> None:
         for ppm, ready in ((100.0, True), (100.4, False)):
             with self.subTest(ppm=ppm):
-                self.assertEqual(self.stands(30, (20, ppm)).ready, ready)
+                self.assertEqual(self.get_state(30, (20, ppm)).ready, ready)
 
     def test_percent_from_ten_thousand_ppm(self) -> None:
         for ppm, words in ((9999.0, "9999 ppm"), (10_000.0, "1.0 %"), (209_500.0, "20.9 %")):
             with self.subTest(ppm=ppm):
-                self.assertEqual(self.stands(30, (20, ppm)).large, words)
+                self.assertEqual(self.get_state(30, (20, ppm)).large, words)
 
-    def test_ten_volumes_by_the_clock(self) -> None:
+    def test_ready_after_ten_volumes(self) -> None:
         for after_s, ready in ((TEN_VOLUMES_S - 1, False), (TEN_VOLUMES_S, True)):
             with self.subTest(after_s=after_s):
-                self.assertEqual(self.stands(after_s).ready, ready)
+                self.assertEqual(self.get_state(after_s).ready, ready)
 
-    def test_a_meter_that_is_silent_and_was_last_over_the_target(self) -> None:
+    def test_silent_meter_above_the_target(self) -> None:
         for ppm, ready in ((100.0, True), (100.5, False)):
             with self.subTest(ppm=ppm):
-                found = self.stands(TEN_VOLUMES_S, (20, ppm), state="silent")
+                found = self.get_state(TEN_VOLUMES_S, (20, ppm), state="silent")
                 self.assertEqual(found.ready, ready)
-        self.assertFalse(self.stands(TEN_VOLUMES_S - 1, (20, 50.0), state="silent").ready)
+        self.assertFalse(self.get_state(TEN_VOLUMES_S - 1, (20, 50.0), state="silent").ready)
 
-    def test_gas_until_the_seam_is_cool(self) -> None:
+    def test_gas_flows_until_the_seam_is_cool(self) -> None:
         hot_s = off_after_s(self.plan)
         for after_s, ready in ((hot_s - 1, False), (hot_s + 1, True)):
             with self.subTest(after_s=after_s):
-                found = self.stands(200 + after_s, started=BEGAN + 150, arc_off=BEGAN + 200)
+                found = self.get_state(200 + after_s, started=BEGAN + 150, arc_off=BEGAN + 200)
                 self.assertEqual(found.ready, ready)
 
-    def test_a_leak_says_how_much_air_makes_it(self) -> None:
+    def test_air_flow_of_a_leak(self) -> None:
         # 1000 ppm in 6 L/min of argon of 10 ppm: 6 × 990 / (209,500 − 1000) L/min, 28 mL/min
         readings = [(3.0 * i, 209_500 * 0.8 ** (3 * i / 10) + 1000) for i in range(120)]
-        found = self.stands(360, *readings)
+        found = self.get_state(360, *readings)
         self.assertRegex(" ".join(found.warnings), r"as 2[789] mL/min of air")
 
 
 class Summary(unittest.TestCase):
-    def test_what_was_read_up_to_the_arc(self) -> None:
-        struck = purge(started=BEGAN + 50, arc_off=BEGAN + 80, ended=BEGAN + 120)
+    def test_readings_before_the_arc(self) -> None:
+        struck = make_purge(started=BEGAN + 50, arc_off=BEGAN + 80, ended=BEGAN + 120)
         found = summary(struck, plan(), [(40, 300.0), (50, 90.0), (50.5, 400.0), (80.5, 900.0)])
         self.assertEqual((found.at_arc_ppm, found.most_ppm), (300.0, 400.0))
         self.assertFalse(found.held)
@@ -103,28 +96,28 @@ class Summary(unittest.TestCase):
         self.assertFalse(summary(struck, plan(), [(50, 100.5)]).held)
         self.assertIn("struck before it was ready", in_words(summary(struck, plan(), [(50, 101)])))
 
-    def test_what_is_read_after_the_arc_tells_nothing_of_the_mixing(self) -> None:
-        row = purge(started=BEGAN + 60, arc_off=BEGAN + 80, ended=BEGAN + 120)
+    def test_fit_ignores_readings_after_the_arc(self) -> None:
+        row = make_purge(started=BEGAN + 60, arc_off=BEGAN + 80, ended=BEGAN + 120)
         before = [(1.0 * i, 10 + 209_490 * math.exp(-0.1 * i)) for i in range(61)]
         after = [(61.0 + i, 50_000.0) for i in range(20)]
         found = summary(row, plan(), before)
         self.assertEqual(summary(row, plan(), before + after).mixing, found.mixing)
         self.assertEqual(summary(row, plan(), before + after).settles_ppm, found.settles_ppm)
 
-    def test_without_a_meter_by_ten_volumes(self) -> None:
+    def test_ten_volumes_without_a_meter(self) -> None:
         for struck_s, held in ((TEN_VOLUMES_S - 1, False), (TEN_VOLUMES_S, True)):
-            row = purge(started=BEGAN + struck_s, arc_off=BEGAN + 150, ended=BEGAN + 160)
+            row = make_purge(started=BEGAN + struck_s, arc_off=BEGAN + 150, ended=BEGAN + 160)
             with self.subTest(struck_s=struck_s):
                 self.assertEqual(summary(row, plan(), []).held, held)
 
-    def test_argon_by_its_flows(self) -> None:
+    def test_argon_of_each_flow(self) -> None:
         # 100 s at 6 and 50 + 10 s at 3 L/min
-        row = purge(started=BEGAN + 100, arc_off=BEGAN + 150, ended=BEGAN + 160)
+        row = make_purge(started=BEGAN + 100, arc_off=BEGAN + 150, ended=BEGAN + 160)
         self.assertEqual(summary(row, plan(), []).argon_l, 13.0)
 
 
 class Ports(unittest.TestCase):
-    def test_from_1024_to_65535(self) -> None:
+    def test_valid_ports(self) -> None:
         for text, port in ((" 1024 ", 1024), ("65535", 65535), ("", None)):
             self.assertEqual(port_of(text), port)
         for text in ("1023", "65536", "100000", "12x", "-1", "１２３４"):
@@ -132,16 +125,16 @@ class Ports(unittest.TestCase):
                 port_of(text)
 
 
-class Written(unittest.TestCase):
-    def test_a_purge_of_today_with_an_arc(self) -> None:
+class Recorded(unittest.TestCase):
+    def test_recorded_within_a_day_of_an_arc(self) -> None:
         day_s = 24 * 3600.0
-        ended = purge(started=BEGAN + 1, ended=BEGAN + 2, record={})
+        ended = make_purge(started=BEGAN + 1, ended=BEGAN + 2, record={})
         for after_s, row, found in (
             (day_s - 1, ended, ended),
             (day_s, ended, None),
-            (1.0, purge(started=None, ended=BEGAN + 2, record={}), None),
-            (1.0, purge(started=BEGAN + 1, ended=BEGAN + 2, record=None), None),
-            (1.0, purge(started=BEGAN + 1, ended=None, record={}), None),
+            (1.0, make_purge(started=None, ended=BEGAN + 2, record={}), None),
+            (1.0, make_purge(started=BEGAN + 1, ended=BEGAN + 2, record=None), None),
+            (1.0, make_purge(started=BEGAN + 1, ended=None, record={}), None),
         ):
             with (
                 self.subTest(after_s=after_s),

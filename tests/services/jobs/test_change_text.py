@@ -1,4 +1,4 @@
-"""What a change of a job says of itself."""
+"""Text of each change of a job."""
 
 from __future__ import annotations
 
@@ -7,7 +7,7 @@ from typing import Any
 
 from wisearc.services.jobs.job_changes import read_change
 
-WORDS: tuple[tuple[dict[str, Any], str], ...] = (
+TEXTS: tuple[tuple[dict[str, Any], str], ...] = (
     ({"do": "seam", "key": "c1", "set": {"joins": ["a", "b"]}}, "c1: joins a, b"),
     ({"do": "seam", "key": "c1", "set": {"after": []}}, "c1: after none"),
     ({"do": "seam", "key": "c1", "set": {"seen": True}}, "c1: seen yes"),
@@ -28,11 +28,11 @@ WORDS: tuple[tuple[dict[str, Any], str], ...] = (
 )
 
 
-class Words(unittest.TestCase):
+class Texts(unittest.TestCase):
     def test_each_change(self) -> None:
-        for data, words in WORDS:
+        for data, text in TEXTS:
             with self.subTest(data=data):
-                self.assertEqual(read_change(data).words(), words)
+                self.assertEqual(read_change(data).words(), text)
 
 
 if __name__ == "__main__":

@@ -1,4 +1,4 @@
-"""What a run came to, in words and in both units."""
+"""Text of the results of a run in both unit systems."""
 
 from __future__ import annotations
 
@@ -13,20 +13,20 @@ PACE = Pace(2.0, None, None, 3.0, None, "none")
 BARE = CameTo(0.0, 0.0, (), None, None, 0, 0, 0, None, 0.0, 0)
 
 
-class Words(unittest.TestCase):
-    def words(self, **more: object) -> dict[str, str]:
+class Results(unittest.TestCase):
+    def format(self, **more: object) -> dict[str, str]:
         return dict(came_words(replace(BARE, **more), PACE, "mm"))
 
-    def test_what_was_not_told_is_left_out(self) -> None:
-        self.assertEqual(self.words(), {"Arc time": "0:00", "Restarts": "0"})
+    def test_missing_results_are_omitted(self) -> None:
+        self.assertEqual(self.format(), {"Arc time": "0:00", "Restarts": "0"})
 
     def test_minutes_and_seconds(self) -> None:
         for arc_s, words in ((59.9, "0:59"), (60.0, "1:00"), (65.2, "1:05"), (600.0, "10:00")):
             with self.subTest(arc_s=arc_s):
-                self.assertEqual(self.words(arc_s=arc_s)["Arc time"], words)
+                self.assertEqual(self.format(arc_s=arc_s)["Arc time"], words)
 
-    def test_each_figure(self) -> None:
-        found = self.words(
+    def test_each_result(self) -> None:
+        found = self.format(
             arc_s=50.0,
             pool_s=(1.25, 4.0),
             slow_pools=1,
@@ -54,9 +54,9 @@ class Words(unittest.TestCase):
         inches = dict(came_words(replace(BARE, arc_s=50.0, length_mm=127.0), PACE, "in"))
         self.assertEqual((inches["Welded"], inches["Travel"]), ("5 in", "6 in/min"))
 
-    def test_no_beat_is_told_as_none(self) -> None:
-        self.assertEqual(self.words(beats=0)["Beats"], "0")
-        self.assertNotIn("too slow", self.words(pool_s=(1.0,))["Pool within"])
+    def test_zero_beats(self) -> None:
+        self.assertEqual(self.format(beats=0)["Beats"], "0")
+        self.assertNotIn("too slow", self.format(pool_s=(1.0,))["Pool within"])
 
 
 if __name__ == "__main__":
