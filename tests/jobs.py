@@ -5,6 +5,11 @@ from __future__ import annotations
 import random
 from typing import Any
 
+from wisearc.core.jobs.job_data import make_job
+from wisearc.core.jobs.job_plan import JobPlan, make_job_plan
+from wisearc.core.shop.shop import ASSUMED, Shop
+from wisearc.services.jobs.job_plans import plans_of
+
 
 def generated(n: int, seed: int) -> dict[str, Any]:
     """A job of n seams as figures: arcs and cooling s, classes of dial, torch and clamp, parts,
@@ -89,3 +94,9 @@ def generated_job(n: int, seed: int, **more: Any) -> dict[str, Any]:
             )
         )
     return job(*rows, **more)
+
+
+def plan_job(data: dict[str, Any], shop: Shop = ASSUMED) -> JobPlan:
+    """Plan a job with the best order."""
+    made = make_job(data)
+    return make_job_plan(made, plans_of(made, shop), shop, lambda: True)

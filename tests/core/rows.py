@@ -14,6 +14,7 @@ from tests.samples import member
 from wisearc.core.plan.plan import Plan
 
 ROUND = {"length": "all-round"}
+STEEL = member("mild-steel")
 
 
 class Rows(unittest.TestCase):

@@ -7,7 +7,7 @@ import unittest
 from typing import Any
 
 from tests import samples
-from tests.core.plan.test_cautions import in_source
+from tests.core.plan.cautions.test_cautions import in_source
 from tests.samples import member, plan, typed
 from wisearc.core import catalogue
 from wisearc.core.diagnosis.actual import Actual

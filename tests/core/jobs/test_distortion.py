@@ -1,0 +1,132 @@
+"""Distortion of the seams of a job."""
+
+import unittest
+
+from tests.jobs import CORNER, STAY, job, plan_job, seam
+from wisearc.core.jobs.warp import BOW, FLAT, WATCH, levers, warp_of
+from wisearc.core.shop.shop import ASSUMED
+
+
+class Warping(unittest.TestCase):
+    def test_verdicts_by_the_spread(self) -> None:
+        """Flat where the upper stress is under, will bow where the lower is over, watch between."""
+        task = plan_job(job(seam("c1", free_mm=90))).work.tasks["c1"]
+        seen = set()
+        for free in range(5, 200):
+            warp = warp_of(task.plan, free)
+            low, high = (s / warp.buckles_mpa for s in warp.stress_mpa)
+            self.assertEqual(warp.verdict, BOW if low > 1 else FLAT if high <= 1 else WATCH)
+            seen.add(warp.verdict)
+        self.assertEqual(seen, {FLAT, WATCH, BOW})
+        self.assertFalse(warp_of(task.plan, None).told)
+        self.assertEqual(warp_of(task.plan, None).free_mm, 90)
+        for long, free in ((60, 40), (81, 40.5), (290, 145), (400, 150)):
+            of = plan_job(job(seam("c1", {**CORNER, "length_mm": long}))).work.tasks["c1"]
+            self.assertAlmostEqual(warp_of(of.plan, None).free_mm, free)
+
+    def test_figures_each_by_hand(self) -> None:
+        """Both ends of the pull, the stress over both sheets, that of one sheet beside a flange
+        over it alone; bars that lie nearer than the strip is wide, to two fifths.
+        """
+        lap = {
+            **CORNER,
+            "members": [
+                {"metal": "316L", "thickness": "1.2 mm"},
+                {"metal": "316L", "form": "flange", "thickness": "4 mm"},
+            ],
+            "joint": "tee",
+            "back": "open",
+            "finish": "sound",
+            "service": "dry",
+        }
+        for joint, sheets in (
+            (lap, 1),
+            ({**CORNER, "back": "open", "finish": "sound", "service": "dry"}, 2),
+        ):
+            p = plan_job(job(seam("c1", joint))).work.tasks["c1"].plan
+            warp = warp_of(p, 60)
+            net = p.heat.heat_input_en_kj_mm * 1e3
+            for got, times, volts in ((0, 1.25, 1.0), (1, 1.4, p.heat.high_voltage_v / 10.5)):
+                full = 0.2 * net * times * volts
+                strip = full * 1e3 / (500 * p.section.h_mm)
+                self.assertAlmostEqual(warp.force_kn[got], full * max(0.5, 1 - strip / 180), 9)
+                self.assertAlmostEqual(
+                    warp.stress_mpa[got], warp.force_kn[got] * 1e3 / (60 * 1.2 * sheets), 9
+                )
+        thin = (
+            plan_job(
+                job(
+                    seam(
+                        "c1",
+                        {**CORNER, "back": "copper-bar", "travel_mm_s": 0.8, "length_mm": 2000},
+                    )
+                )
+            )
+            .work.tasks["c1"]
+            .plan
+        )
+        from wisearc.core.plan.arc.heat import field_of
+
+        wall, full = (
+            field_of(thin.section, thin.back, thin.travel, thin.pulse).wall_mm,
+            0.25 * thin.heat.heat_input_en_kj_mm * 1e3,
+        )
+        strip = full * 1e3 / (500 * thin.section.h_mm)
+        self.assertLess(wall, strip)
+        self.assertAlmostEqual(
+            warp_of(thin, 60).force_kn[0], full * max(0.4, wall / strip) * (1 - strip / 2000), 9
+        )
+
+    def test_runs_of_sixty_where_the_seam_is_longer_than_one_and_a_half(self) -> None:
+        for long, there in ((90, False), (91, True)):
+            task = plan_job(job(seam("c1", {**CORNER, "length_mm": long}, free_mm=90))).work.tasks[
+                "c1"
+            ]
+            self.assertEqual("runs" in {one.what for one in levers(task, ASSUMED)}, there)
+
+    def test_round_a_tube_and_off_thick_flanges_nothing_bows(self) -> None:
+        self.assertIsNone(warp_of(plan_job(job(seam("t1", STAY))).work.tasks["t1"].plan, None))
+
+    def test_what_pulls_less(self) -> None:
+        made = plan_job(
+            job(
+                seam(
+                    "c1",
+                    {
+                        **CORNER,
+                        "back": "open",
+                        "finish": "sound",
+                        "service": "dry",
+                        "length_mm": 300,
+                    },
+                    free_mm=90,
+                )
+            )
+        )
+        task = made.work.tasks["c1"]
+        own, found = warp_of(task.plan, 90), levers(task, ASSUMED)
+        self.assertIn("bars", {one.what for one in found})
+        self.assertIn("runs", {one.what for one in found})
+        for one in found:
+            self.assertLess(one.warp.ratio, own.ratio)
+        self.assertEqual([one.warp.ratio for one in found], sorted(one.warp.ratio for one in found))
+
+    def test_sides_on_the_way(self) -> None:
+        made = plan_job(
+            {
+                **job(
+                    seam("c1", side="left", joins=("a",)),
+                    seam("c2", side="left", joins=("b",)),
+                    seam("c3", side="right", joins=("c",)),
+                ),
+                "order": ["c1", "c2", "c3"],
+            }
+        )
+        pull, one = made.pull, made.warps["c1"].force_kn[0]
+        self.assertAlmostEqual(pull.left_kn, 2 * one)
+        self.assertAlmostEqual(pull.lean_kn, one)
+        self.assertEqual((round(pull.most_kn - 2 * one, 6), pull.most_after), (0, "c2"))
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,104 @@
+"""Cautions of a job."""
+
+import unittest
+
+from tests.core.plan.cautions.test_cautions import in_source
+from tests.jobs import CORNER, STAY, job, plan_job, seam
+from wisearc.core.shop.data import make_shop
+from wisearc.core.shop.shop import ASSUMED
+
+ZINC = {
+    **CORNER,
+    "members": [
+        {"metal": "mild-steel", "thickness": "1.2 mm", "coating": "zinc"},
+        {"metal": "mild-steel", "thickness": "1.2 mm"},
+    ],
+}
+
+FULL = {
+    "cylinders": [{"name": "big", "water_l": 50, "bar": 200}],
+    "rods": [{"rod": "ER316L", "diameter_mm": 1.0, "count": 50}],
+}
+
+TINY = {"cylinders": [{"name": "tiny", "water_l": 1, "bar": 10}]}
+
+# code, level, a job that brings it, one just short of it, the shop of each
+TABLE = (
+    (
+        "order-cannot-be",
+        "stop",
+        {**job(seam("a"), seam("b", after=["a"])), "order": ["b", "a"]},
+        {**job(seam("a"), seam("b", after=["a"])), "order": ["a", "b"]},
+        {},
+        {},
+    ),
+    ("seam-stopped", "stop", job(seam("a", ZINC)), job(seam("a")), {}, {}),
+    (
+        "part-not-joined",
+        "note",
+        {**job(seam("a")), "parts": ["a", "b", "c"]},
+        job(seam("a")),
+        {},
+        {},
+    ),
+    ("will-bow", "caution", job(seam("a", free_mm=150)), job(seam("a", free_mm=30)), {}, {}),
+    (
+        "pulls-one-side",
+        "caution",
+        job(
+            *(seam(f"s{i}", side="left" if i < 5 else "right", joins=(f"p{i}",)) for i in range(7))
+        ),
+        job(
+            *(seam(f"s{i}", side="left" if i < 3 else "right", joins=(f"p{i}",)) for i in range(5))
+        ),
+        {},
+        {},
+    ),
+    ("job-argon-short", "caution", job(seam("a")), job(seam("a")), TINY, FULL),
+    (
+        "cylinder-ends",
+        "note",
+        job(seam("a")),
+        job(seam("a")),
+        {"cylinders": [*TINY["cylinders"], *FULL["cylinders"]]},
+        FULL,
+    ),
+    (
+        "job-short",
+        "caution",
+        {**job(seam("t", STAY)), "quantity": 40},
+        job(seam("t", STAY)),
+        {"rods": [{"rod": "ER316L", "diameter_mm": 1.0, "count": 2}]},
+        FULL,
+    ),
+)
+
+
+class Cautions(unittest.TestCase):
+    def test_each_just_outside_and_just_inside(self) -> None:
+        for code, level, with_it, without, shop, other in TABLE:
+            found = {
+                (c.code, c.level)
+                for c in plan_job(with_it, make_shop(shop) if shop else ASSUMED).cautions
+            }
+            self.assertIn((code, level), found, code)
+            self.assertNotIn(
+                code,
+                {
+                    c.code
+                    for c in plan_job(without, make_shop(other) if other else ASSUMED).cautions
+                },
+                code,
+            )
+
+    def test_every_code_of_the_source_stands_in_the_table(self) -> None:
+        self.assertEqual({(code, level) for code, level, *_ in TABLE}, in_source("jobs"))
+
+    def test_most_serious_first(self) -> None:
+        made = plan_job({**job(seam("a", ZINC, free_mm=150)), "parts": ["a", "b", "z"]})
+        levels = [c.level for c in made.cautions]
+        self.assertEqual(levels, sorted(levels, key=("stop", "caution", "note").index))
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,191 @@
+"""Materials of a job."""
+
+import unittest
+from typing import ClassVar
+
+from tests.jobs import CORNER, STAY, job, plan_job, seam
+from wisearc.core.jobs.materials import take_of, together
+from wisearc.core.reasons import said
+from wisearc.core.shop.data import make_shop
+
+
+class Takes(unittest.TestCase):
+    SHOP: ClassVar = {
+        "rods": [{"rod": "ER316L", "diameter_mm": 1.0, "count": 1}],
+        "cylinders": [
+            {"name": "small", "water_l": 1, "bar": 20},
+            {"name": "large", "water_l": 10, "bar": 30},
+        ],
+        "bars": [{"metal": "copper", "thickness_mm": 6, "grooved": True, "count": 1}],
+        "tungstens": [{"type": "lanthanated-2", "diameter_mm": 1.6, "count": 3, "price": 4}],
+    }
+
+    def test_argon_rods_tungstens_and_bars(self) -> None:
+        shop = make_shop(self.SHOP)
+        made = plan_job({**job(seam("c1"), seam("t1", STAY, ("c", "d"))), "quantity": 4}, shop)
+        take, tasks = made.take, made.work.tasks
+        total = 4 * sum(t.plan.gas.argon_l for t in tasks.values())
+        self.assertAlmostEqual(sum(take.argon_l.values()), total)
+        self.assertAlmostEqual(sum(c.used_l for c in take.cylinders) + take.lacking_l, total)
+        # the smaller is used up first, in the seam where what went before and this are more than it
+        # holds
+        first, drawn = take.cylinders[0], 0.0
+        self.assertEqual(first.name, "small")
+        for step in made.all.steps:
+            drawn += tasks[step.key].plan.gas.argon_l
+            if drawn > first.holds_l:
+                self.assertEqual((first.ends_at, first.piece), (step.key, step.piece))
+                break
+        rods = next(i for i in take.items if i.list == "rods")
+        fed = 4 * tasks["t1"].plan.filler.length_mm
+        self.assertEqual(rods.need, -(-fed // 1000))
+        bars = next(i for i in take.items if i.list == "bars")
+        self.assertEqual((bars.have, bars.short), (1, bars.need - 1))
+        tungsten = next(i for i in take.items if i.list == "tungstens" and i.key.endswith("1.6"))
+        self.assertEqual((tungsten.need, tungsten.money, take.money), (1, 0, 0))
+        none = make_shop(
+            {
+                **self.SHOP,
+                "tungstens": [
+                    {"type": "lanthanated-2", "diameter_mm": 1.6, "count": 0, "price": 4}
+                ],
+                "rods": [{"rod": "ER316L", "diameter_mm": 1.0, "count": 9, "price": 2}],
+            }
+        )
+        cost = {i.list: i.money for i in take_of(tasks, made.all.steps, none).items}
+        self.assertEqual((cost["tungstens"], cost["rods"]), (4, 2 * rods.need))
+        both = together([take, take])
+        self.assertEqual(next(i for i in both if i.list == "tungstens").need, 1)
+        self.assertEqual(next(i for i in both if i.list == "rods").need, 2 * rods.need)
+        self.assertEqual(next(i for i in both if i.list == "bars").need, bars.need)
+
+    def test_by_gas_size_and_length_alone(self) -> None:
+        """Only what is of the same gas, class, size and type counts as there; a cylinder that no
+        regulator draws from any more gives nothing.
+        """
+        shop = {
+            "rods": [
+                {"rod": "ER316L", "diameter_mm": 1.0, "length_mm": 500, "count": 9},
+                {"rod": "ER316L", "diameter_mm": 1.6, "count": 5},
+                {"rod": "ER308L", "diameter_mm": 1.0, "count": 7},
+            ],
+            "cylinders": [
+                {"water_l": 50, "bar": 4.2},
+                {"water_l": 50, "bar": 4.0},
+                {"name": "n2", "gas": "argon-nitrogen", "water_l": 50, "bar": 200},
+            ],
+            "tungstens": [
+                {"type": "lanthanated-2", "diameter_mm": 2.4, "count": 3},
+                {"type": "ceriated-2", "diameter_mm": 1.6, "count": 2},
+                {"type": "lanthanated-2", "diameter_mm": 1.6, "count": 1},
+            ],
+        }
+        made = plan_job({**job(seam("t1", STAY)), "quantity": 30}, make_shop(shop))
+        items = {i.list: i for i in made.take.items}
+        self.assertEqual(
+            (items["rods"].have, items["rods"].need),
+            (9, -(-30 * made.work.tasks["t1"].plan.filler.length_mm // 500)),
+        )
+        self.assertEqual(items["tungstens"].have, 1)
+        self.assertLess(items["cylinders"].have, 15)
+        self.assertGreater(items["cylinders"].have, 5)
+        # of the two nearly empty ones that at 4 bar is not drawn from
+        self.assertEqual(len(made.take.cylinders), 1)
+        self.assertAlmostEqual(made.take.share, sum(made.take.argon_l.values()) / 10446, 4)
+
+    def test_one_after_the_other_as_each_ends(self) -> None:
+        """Three cylinders that each end within the job: each ends at the seam in which what went
+        before and this are more than all so far hold.
+        """
+        cylinders = [{"name": str(i), "water_l": 1, "bar": 9 + i} for i in range(3)]
+        made = plan_job({**job(seam("c1")), "quantity": 3}, make_shop({"cylinders": cylinders}))
+        each, held, at = made.work.tasks["c1"].plan.gas.argon_l, 0.0, []
+        for use in made.take.cylinders:
+            held += use.holds_l
+            at.append((use.name, use.piece))
+            self.assertEqual(use.piece, int(held // each) + 1)
+        self.assertEqual([name for name, _ in at], ["0", "1", "2"])
+        self.assertAlmostEqual(made.take.lacking_l, 3 * each - held)
+
+    def test_what_is_short_is_told_in_either_habit(self) -> None:
+        made = plan_job(
+            {**job(seam("t", STAY)), "quantity": 40},
+            make_shop({"rods": [{"rod": "ER316L", "diameter_mm": 1.0, "count": 2}]}),
+        )
+        short = next(c for c in made.cautions if c.code == "job-short")
+        self.assertIn("1 mm", said(short.sentence).mm)
+        self.assertIn("0.040 in", said(short.sentence).inch)
+
+    def test_nothing_entered_is_nothing_to_buy(self) -> None:
+        self.assertEqual(plan_job(job(seam("c1"))).take.buy, ())
+
+
+ZINC = {
+    **CORNER,
+    "members": [
+        {"metal": "mild-steel", "thickness": "1.2 mm", "coating": "zinc"},
+        {"metal": "mild-steel", "thickness": "1.2 mm"},
+    ],
+}
+
+FULL = {
+    "cylinders": [{"name": "big", "water_l": 50, "bar": 200}],
+    "rods": [{"rod": "ER316L", "diameter_mm": 1.0, "count": 50}],
+}
+
+TINY = {"cylinders": [{"name": "tiny", "water_l": 1, "bar": 10}]}
+
+# code, level, a job that brings it, one just short of it, the shop of each
+TABLE = (
+    (
+        "order-cannot-be",
+        "stop",
+        {**job(seam("a"), seam("b", after=["a"])), "order": ["b", "a"]},
+        {**job(seam("a"), seam("b", after=["a"])), "order": ["a", "b"]},
+        {},
+        {},
+    ),
+    ("seam-stopped", "stop", job(seam("a", ZINC)), job(seam("a")), {}, {}),
+    (
+        "part-not-joined",
+        "note",
+        {**job(seam("a")), "parts": ["a", "b", "c"]},
+        job(seam("a")),
+        {},
+        {},
+    ),
+    ("will-bow", "caution", job(seam("a", free_mm=150)), job(seam("a", free_mm=30)), {}, {}),
+    (
+        "pulls-one-side",
+        "caution",
+        job(
+            *(seam(f"s{i}", side="left" if i < 5 else "right", joins=(f"p{i}",)) for i in range(7))
+        ),
+        job(
+            *(seam(f"s{i}", side="left" if i < 3 else "right", joins=(f"p{i}",)) for i in range(5))
+        ),
+        {},
+        {},
+    ),
+    ("job-argon-short", "caution", job(seam("a")), job(seam("a")), TINY, FULL),
+    (
+        "cylinder-ends",
+        "note",
+        job(seam("a")),
+        job(seam("a")),
+        {"cylinders": [*TINY["cylinders"], *FULL["cylinders"]]},
+        FULL,
+    ),
+    (
+        "job-short",
+        "caution",
+        {**job(seam("t", STAY)), "quantity": 40},
+        job(seam("t", STAY)),
+        {"rods": [{"rod": "ER316L", "diameter_mm": 1.0, "count": 2}]},
+        FULL,
+    ),
+)
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,118 @@
+"""Heat input, heat-tint width and cooling."""
+
+import dataclasses
+import itertools
+import math
+import unittest
+
+from tests.core.rows import ROUND, Rows, thick
+from tests.samples import member, plan, tube
+from wisearc.core.physics.heat_field import Field, face_loss_1_s, glow_after_stop_s, tails_mm
+
+
+class Heat(Rows):
+    def test_tail_between_bars(self) -> None:
+        """The cold wall stands a decay length √(k h / contact) past the bar's edge, 5 mm from the
+        seam.
+        """
+        p = plan("butt", finish="sound")
+        wall = 5.0 + math.sqrt(p.section.heat.k * p.section.h_mm / p.back.contact_w_mm2k)
+        field = Field(
+            0.6 * 10.5 * p.pulse.average_a,
+            p.travel.speed_mm_s,
+            p.section.h_mm,
+            p.section.heat.k,
+            p.section.heat.a,
+            wall,
+        )
+        hot, glowing = tails_mm(
+            field, (450.0, 525.0)
+        )  # a solid begins to glow at 525 °C: Draper, J. W., 1847 (from memory)
+        self.assertAlmostEqual(p.heat.tail_mm, hot, delta=0.15)
+        self.assertEqual(p.heat.glow_end_s, round(glowing / p.travel.speed_mm_s, 1))
+        self.assertLess(
+            p.heat.tail_mm, 0.8 * plan("butt", finish="sound", back="purge").heat.tail_mm
+        )
+
+    def test_the_faces_lose_heat_after_the_stop(self) -> None:
+        """2·50/(ρ c t) in SI: 100 / (7500 × 640 × 0.0024) = 0.00868 /s on 2.4 mm. A rod-fed 2.4 mm
+        butt asks 16 s with it, 27 without (estimates of the trade).
+        """
+        p = plan("butt", thick(2.4), back="purge")
+        loss = face_loss_1_s(p.section.heat.rho_c, 2.4)
+        self.rows((loss, 0.00868), (p.gas.postflow_s, 16.0))
+        field = Field(
+            0.6 * 10.5 * p.pulse.average_a,
+            p.travel.speed_mm_s,
+            p.section.h_mm,
+            p.section.heat.k,
+            p.section.heat.a,
+        )
+        tail = tails_mm(field, (525.0,))[0]
+        self.assertTrue(23 < glow_after_stop_s(field, 525.0, tail) + 2 < 29)
+        self.assertAlmostEqual(
+            glow_after_stop_s(dataclasses.replace(field, loss_1_s=loss), 525.0, tail),
+            p.heat.glow_after_stop_s,
+            delta=0.2,
+        )
+
+    def test_duplex_is_judged_by_its_cooling(self) -> None:
+        """Fine from 4 s between 1200 and 800 °C, a note from 2, under it a caution with a pace that
+        gives 2.
+        """
+        for kind, t, more, level in (
+            ("butt", 2, {}, ""),
+            ("butt", 1, {}, "note"),
+            ("tee", 1, {}, "note"),
+            ("butt", 1, {"pins": {"current_a": 24}}, "caution"),
+            ("butt", 1, {"travel_mm_s": 4.3}, "note"),
+        ):
+            found = plan(kind, thick(t, "2205"), **more)
+            levels = {c.level for c in found.cautions if c.code == "duplex-heat-low"}
+            with self.subTest(kind=kind, t=t, more=more, s=found.heat.cooling_s):
+                self.assertEqual(levels, {level} - {""})
+
+    def test_part_and_interpass(self) -> None:
+        """0.6 × 10.5 V × I × t / (m c), 304L: c 500. Next run below 150 °C, 100 fully
+        austenitic.
+        """
+        p = plan("butt", part_mass_g=100)
+        self.rows(
+            (
+                p.heat.part_mean_c - 20,
+                0.6 * 10.5 * p.current.steady_a * p.travel.arc_time_s / (0.1 * 500),
+            )
+        )
+        self.rows((p.heat.interpass_c, 150), (plan("butt", member("904L")).heat.interpass_c, 100))
+
+    def test_curve(self) -> None:
+        """97 points, out to one and a half hot bands and 24 mm at least."""
+        for t in (0.5, 3.0):
+            heat = plan("butt", thick(t)).heat
+            self.assertEqual(len(heat.curve_c), 97)
+            self.assertAlmostEqual(
+                heat.curve_step_mm * 96, max(24.0, 1.5 * heat.hot_band_mm), delta=0.1
+            )
+
+    def test_seam_all_round(self) -> None:
+        """π D; coped, along the branch's own surface, where it meets the run: z = √(R² − r²
+        sin²φ).
+        """
+        r, run, n = 12.5, 15.0, 20000
+        z = [math.sqrt(run**2 - (r * math.sin(2 * math.pi * i / n)) ** 2) for i in range(n + 1)]
+        seam = sum(math.hypot(r * 2 * math.pi / n, b - a) for a, b in itertools.pairwise(z))
+        self.rows(
+            (plan("tube-butt", tube(diameter="40 mm"), **ROUND).travel.length_mm, math.pi * 40)
+        )
+        self.rows(
+            (
+                plan(
+                    "tube-cope", tube(), tube(diameter="30 mm"), angle_deg=90, **ROUND
+                ).travel.length_mm,
+                seam,
+            )
+        )
+
+
+if __name__ == "__main__":
+    unittest.main()
