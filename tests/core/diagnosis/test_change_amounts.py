@@ -5,7 +5,7 @@ from dataclasses import replace
 from typing import Any
 
 from tests import samples
-from tests.core.diagnosis.test_signs import told
+from tests.core.diagnosis.test_signs import STEADY, told
 from tests.samples import member, plan, typed
 from wisearc.core import catalogue
 from wisearc.core.diagnosis.actual import Actual
@@ -15,14 +15,6 @@ from wisearc.core.diagnosis.signs import signs_of
 from wisearc.core.plan.plan import Plan
 from wisearc.core.run.inspection import place_words
 from wisearc.core.shop.shop import ASSUMED, Machine
-
-STEADY: dict[str, Any] = {
-    "a": member(thickness="1.5 mm"),
-    "length": "100 mm",
-    "filler": "ER308L",
-    "pulse": "none",
-    "control": "none",
-}
 
 
 class HowFar(unittest.TestCase):

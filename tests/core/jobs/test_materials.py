@@ -3,7 +3,7 @@
 import unittest
 from typing import ClassVar
 
-from tests.jobs import CORNER, STAY, job, plan_job, seam
+from tests.jobs import STAY, job, plan_job, seam
 from wisearc.core.jobs.materials import take_of, together
 from wisearc.core.reasons import said
 from wisearc.core.shop.data import make_shop
@@ -118,73 +118,6 @@ class Takes(unittest.TestCase):
 
     def test_nothing_entered_is_nothing_to_buy(self) -> None:
         self.assertEqual(plan_job(job(seam("c1"))).take.buy, ())
-
-
-ZINC = {
-    **CORNER,
-    "members": [
-        {"metal": "mild-steel", "thickness": "1.2 mm", "coating": "zinc"},
-        {"metal": "mild-steel", "thickness": "1.2 mm"},
-    ],
-}
-
-FULL = {
-    "cylinders": [{"name": "big", "water_l": 50, "bar": 200}],
-    "rods": [{"rod": "ER316L", "diameter_mm": 1.0, "count": 50}],
-}
-
-TINY = {"cylinders": [{"name": "tiny", "water_l": 1, "bar": 10}]}
-
-# code, level, a job that brings it, one just short of it, the shop of each
-TABLE = (
-    (
-        "order-cannot-be",
-        "stop",
-        {**job(seam("a"), seam("b", after=["a"])), "order": ["b", "a"]},
-        {**job(seam("a"), seam("b", after=["a"])), "order": ["a", "b"]},
-        {},
-        {},
-    ),
-    ("seam-stopped", "stop", job(seam("a", ZINC)), job(seam("a")), {}, {}),
-    (
-        "part-not-joined",
-        "note",
-        {**job(seam("a")), "parts": ["a", "b", "c"]},
-        job(seam("a")),
-        {},
-        {},
-    ),
-    ("will-bow", "caution", job(seam("a", free_mm=150)), job(seam("a", free_mm=30)), {}, {}),
-    (
-        "pulls-one-side",
-        "caution",
-        job(
-            *(seam(f"s{i}", side="left" if i < 5 else "right", joins=(f"p{i}",)) for i in range(7))
-        ),
-        job(
-            *(seam(f"s{i}", side="left" if i < 3 else "right", joins=(f"p{i}",)) for i in range(5))
-        ),
-        {},
-        {},
-    ),
-    ("job-argon-short", "caution", job(seam("a")), job(seam("a")), TINY, FULL),
-    (
-        "cylinder-ends",
-        "note",
-        job(seam("a")),
-        job(seam("a")),
-        {"cylinders": [*TINY["cylinders"], *FULL["cylinders"]]},
-        FULL,
-    ),
-    (
-        "job-short",
-        "caution",
-        {**job(seam("t", STAY)), "quantity": 40},
-        job(seam("t", STAY)),
-        {"rods": [{"rod": "ER316L", "diameter_mm": 1.0, "count": 2}]},
-        FULL,
-    ),
-)
 
 
 if __name__ == "__main__":
