@@ -94,7 +94,10 @@ def _plant_constant(mutant: Mutant, source: str, text: str) -> Lines | None:
         code = function.__code__
         if users.get(code.co_filename, set()) & _list_global_names(code):
             rows = {row for _, _, row in code.co_lines() if row}
-            lines[str(Path(code.co_filename).relative_to(ROOT))] |= rows - {code.co_firstlineno}
+            # an import runs the first line of a function, which is the only one of most lambdas
+            lines[str(Path(code.co_filename).relative_to(ROOT))] |= (
+                rows - {code.co_firstlineno} or rows
+            )
     return lines or None
 
 

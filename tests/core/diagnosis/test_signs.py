@@ -111,6 +111,17 @@ class Ends(unittest.TestCase):
             ].strength
             self.assertAlmostEqual(high or 0.0, strength, delta=0.01)
 
+    def test_the_target_of_a_purge_is_that_of_the_run_before_that_of_the_plan(self) -> None:
+        made = plan("tube-butt", samples.tube(), length="all-round", purge_target_ppm=100)
+        for purge, planned, high in (
+            ({"at_arc_ppm": 100, "target_ppm": 30}, 30, 1.0),
+            ({"at_arc_ppm": 100, "target_ppm": 100}, 100, 0.0),
+            ({"at_arc_ppm": 100}, 100, 0.0),
+            ({"at_arc_ppm": 20, "most_ppm": 400}, 100, 1.0),
+        ):
+            found = told(made, purge=purge)["purge-high"]
+            self.assertEqual((found.figures["planned"].value, found.strength), (planned, high))
+
     def test_cover_and_reach(self) -> None:
         """A lens covers one and a half bores, a plain body one (estimate); the hot band by Adams
         1958, turned round.

@@ -2,7 +2,9 @@
 
 import math
 import unittest
+from dataclasses import replace
 from random import Random
+from types import SimpleNamespace
 from typing import Any
 
 import numpy as np
@@ -311,3 +313,20 @@ class TakesOver(unittest.TestCase):
         said = " ".join(r.sentence.text() for r in plan("butt", shop=self.shop(4)).current.why)
         self.assertIn("at 0.90 of the pace planned", said)
         self.assertNotIn("post-flow planned", said)
+
+    def test_pace_and_post_flow_within_a_twentieth_are_not_said(self) -> None:
+        """Within 5 % they went as planned: estimate."""
+        for value, found in (
+            (0.94, True),
+            (0.96, False),
+            (1.0, False),
+            (1.04, False),
+            (1.06, True),
+        ):
+            record = replace(
+                self.shop(4).own.like("in-line", "austenitic", ""), pace=value, held=value
+            )
+            shop = Shop(own=SimpleNamespace(like=lambda *_, record=record: record))
+            why = " ".join(r.sentence.text() for r in plan("butt", shop=shop).current.why)
+            self.assertEqual("of the pace planned" in why, found, value)
+            self.assertEqual("of the post-flow planned" in why, found, value)

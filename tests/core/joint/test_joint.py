@@ -3,10 +3,11 @@
 import math
 import unittest
 
-from tests.samples import CORNER, EVERY, TEE, member, tube
+from tests.samples import COPE, CORNER, EVERY, TEE, joint, member, tube
 from wisearc.core.errors import BadInput, OutOfRange, UnknownName
 from wisearc.core.joint.data import joint_data, make_joint
 from wisearc.core.joint.section import effective_thickness_mm, seam_length_mm, section_of
+from wisearc.core.joint.words import joint_sentence, sentence_text
 
 
 def refused(case: unittest.TestCase, data: dict, field: str, words: str = "") -> BadInput:
@@ -213,6 +214,17 @@ class Refusals(unittest.TestCase):
         refused(self, {**TEE, "pins": {"cup": True}}, "pins.cup")
         refused(self, {**TEE, "pins": {"flow_l_min": 900}}, "pins.flow_l_min")
         refused(self, {**TEE, "pins": [1]}, "pins")
+
+
+class Words(unittest.TestCase):
+    def test_an_angle_stands_where_it_is_not_square_and_at_every_cope(self) -> None:
+        for made, words in (
+            (joint("tee"), "at a tee, "),
+            (joint("tee", angle_deg=60), "at a tee of 60°, "),
+            (make_joint(COPE), "of 45°, "),
+            (make_joint({**COPE, "angle_deg": 90}), "of 90°, "),
+        ):
+            self.assertIn(words, sentence_text(joint_sentence(made)))
 
 
 class Sections(unittest.TestCase):

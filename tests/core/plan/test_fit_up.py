@@ -33,6 +33,9 @@ class Gap(unittest.TestCase):
         self.assertAlmostEqual(cost.rod_mm, 0.3 * 1.5 * 300 / (math.pi / 4), places=6)
         self.assertAlmostEqual(cost.sinks_mm, 0.45 / 4.2, places=9)
         self.assertAlmostEqual(cost.share, 0.8)
+        # a rod of 1.6 mm (2.011 mm²): 67 mm
+        thicker = gap_cost(0.3, 0.375, made.section, 4.2, 1.6)
+        self.assertAlmostEqual(thicker.rod_mm, 135 / 2.0106, delta=0.01)
 
     def test_verdicts_at_their_thresholds(self) -> None:
         made = plan("butt", length_mm=300)
@@ -245,6 +248,18 @@ class Order(unittest.TestCase):
         found = bench_list(plan("butt", length_mm=20_000), [])
         self.assertEqual(sum(line.tack is not None for line in found), MOST_LINES)
         self.assertIn("more", next(line for line in found if line.key == "tacks-more").words.text())
+
+    def test_runs_over_the_limit_of_lines_are_counted(self) -> None:
+        made = plan("butt", length_mm=20_000)
+        for count, words in (
+            (MOST_LINES, None),
+            (MOST_LINES + 1, "And so on along the seam, 1 run more."),
+            (MOST_LINES + 5, "And so on along the seam, 5 runs more."),
+        ):
+            runs = bar_runs(100.0 * count, 2, [bar(100, 2)], 100)
+            self.assertEqual(len(runs), count)
+            found = [one for one in bench_list(made, runs) if one.key == "weld-more"]
+            self.assertEqual([one.words.text() for one in found], [words] if words else [])
 
     def test_pauses(self) -> None:
         """Square after the first two, pull true, go on. Common practice, no source; at each

@@ -155,7 +155,11 @@ class Good(unittest.TestCase):
                 self.assertIn(words, self.refused(**more))
 
     def test_an_older_run_stands_as_it_was_taken(self) -> None:
-        check_good(typed(run(set={}, measured={})), of(CORNER), bands_of(of(CORNER)), 1)
+        older = typed(run(set={}, measured={}))
+        check_good(older, of(CORNER), bands_of(of(CORNER)), 1)
+        # figures are asked for since minor 2
+        with self.assertRaises(BadInput):
+            check_good(older, of(CORNER), bands_of(of(CORNER)), 2)
 
 
 class AsDone(unittest.TestCase):

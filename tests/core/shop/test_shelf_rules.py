@@ -298,6 +298,28 @@ def front(
 
 
 class FrontEnd(Rows):
+    def test_a_torch_without_a_back_cap_lacks_a_part(self) -> None:
+        parts = [
+            {"kind": kind, "family": family, **more}
+            for family in ("large", "small")
+            for kind, more in (
+                ("gas-lens", {"tungsten_mm": 1.6}),
+                ("collet", {"tungsten_mm": 1.6}),
+                ("heat-shield", {}),
+                ("cup", {"cup": 8, "fits": "gas-lens"}),
+            )
+        ]
+        torches = [{"name": "big", "size": "17"}, {"name": "slim", "size": "9"}]
+        for caps, used in (
+            (["large", "small"], "17"),
+            (["small"], "9"),
+            (["large"], "17"),
+            ([], "17"),
+        ):
+            owned = [*parts, *({"kind": "back-cap", "family": family} for family in caps)]
+            made = plan("butt", shop=make_shop({"torches": torches, "parts": owned}))
+            self.assertEqual(made.torch.torch, used, caps)
+
     def test_the_torch_s_own_lens_before_the_stubby_one(self) -> None:
         eight = (("large", 8, "gas-lens"), ("small", 8, "gas-lens"))
         self.rows(

@@ -129,7 +129,9 @@ class Laid(unittest.TestCase):
         told_mm = re.search(r"Top edge ([0-9.]+) mm", " ".join(words))[1]
         self.assertAlmostEqual(float(told_mm), laid.box[3], delta=0.051)
         self.assertIn(f"long point {low:.1f} mm", " ".join(words))
-        self.assertTrue(any("Stay" in text for text in words))
+        self.assertIn("KEEP  Stay", words)
+        nameless = [label.text for label in flat(make_cut(STAY)).labels]
+        self.assertIn(f"KEEP  {make_cut(STAY).of.label}", nameless)
         waste = next(label for label in laid.labels if label.text == "WASTE")
         self.assertLess(waste.at[1], low)
         for stroke in laid.strokes:

@@ -147,6 +147,9 @@ class Taking(ReadingCase):
         self.assertEqual(queries.revision("P-0001").letter, "A")
         told = diagnosis.this_time(queries.revision("P-0001"))
         self.assertIn("crater", str(told and told.text))
+        # the change is for the next run alone
+        self.bad("cold")
+        self.assertIsNone(diagnosis.this_time(queries.revision("P-0001")))
 
     def test_another_change_by_now(self) -> None:
         number = self.bad("restart")

@@ -128,6 +128,15 @@ class Kept(StoreCase):
             [("M.O.", "t1 put at place 3", "R.T.", "t1 put at place 1")],
         )
         self.assertEqual(self.data()["order"].index("t1"), 2)
+        # a change of another job, one that is not there, one that nothing stands against
+        for number, stands in (
+            (self.row.id + 1, found[0].stands.id),
+            (self.row.id, 9999),
+            (self.row.id, found[0].other.id),
+        ):
+            jobs.settle(number, stands, True, order)
+        self.assertEqual(self.data()["order"].index("t1"), 2)
+        self.assertEqual(len(jobs.conflicts(self.row.id)), 1)
         jobs.settle(self.row.id, found[0].stands.id, True, order)
         self.assertEqual((self.data()["order"].index("t1"), jobs.conflicts(self.row.id)), (0, []))
         # the same said twice is no conflict

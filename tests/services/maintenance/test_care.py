@@ -20,6 +20,7 @@ from wisearc.core.joint.data import make_joint
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.formats import archive
 from wisearc.services.maintenance import maintenance
+from wisearc.services.maintenance.opening import is_large
 from wisearc.services.planning import schools
 from wisearc.services.procedures import procedures
 from wisearc.store import copies as store_copies
@@ -28,6 +29,7 @@ from wisearc.store.database import db, transaction
 from wisearc.store.errors import Broken, Locked, Missing, Stale, Stopped, StoreError
 from wisearc.store.folder import COPIES, FILE_NAME, all_writing_held, writing
 from wisearc.store.models import Procedure, RunRow
+from wisearc.store.opening import SOON_LOOKED_THROUGH
 
 
 class Backup(CareCase):
@@ -356,7 +358,25 @@ class LookThrough(CareCase):
             self.assertRegex(str(error), "not a sound database")
 
 
+class LargeBook(CareCase):
+    def test_is_one_that_is_larger_than_the_limit(self) -> None:
+        self.at.mkdir(exist_ok=True)
+        path = self.at / FILE_NAME
+        for size, large in ((SOON_LOOKED_THROUGH, False), (SOON_LOOKED_THROUGH + 1, True)):
+            with path.open("wb") as file:
+                file.truncate(size)
+            self.assertEqual(is_large(self.at), large)
+        path.unlink()
+        self.assertFalse(is_large(self.at))
+
+
 class Copies(CareCase):
+    def test_in_one_second_are_numbered_from_two(self) -> None:
+        into = self.at / "copies"
+        with mock.patch.object(maintenance, "stamp", return_value="20260712-091500"):
+            made = [maintenance.backup(self.folder, into).stem for _ in range(3)]
+        self.assertEqual(made, [made[0], f"{made[0]}-2", f"{made[0]}-3"])
+
     def test_by_name_and_no_other(self) -> None:
         maintenance.backup(self.folder, self.folder / COPIES)
         (self.folder / COPIES / "notes.txt").write_text("x")

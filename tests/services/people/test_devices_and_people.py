@@ -7,6 +7,8 @@ from tests.store_case import StoreCase
 from wisearc.core.errors import BadInput, UnknownName
 from wisearc.services.devices.devices import FILE, Devices
 from wisearc.services.people import people
+from wisearc.store import people as hands
+from wisearc.store.database import transaction
 from wisearc.store.errors import Missing, NotAllowed
 
 
@@ -142,6 +144,14 @@ class People(StoreCase):
         people.put_away(lead.id)
         self.assertEqual(people.people(), [])
         people.enter("R.T.", "", "viewer")
+
+    def test_two_hundred_people_and_no_more(self) -> None:
+        with transaction():
+            for i in range(199):
+                hands.add(f"A{i}", "", "welder", "")
+        people.enter("B", "", "welder")
+        with self.assertRaisesRegex(BadInput, "are 200, the most there can be"):
+            people.enter("C", "", "welder")
 
     def test_the_pin_is_kept_as_its_hash_and_tried_five_times_a_minute(self) -> None:
         people.enter("K.S.", "", "lead", "2468")

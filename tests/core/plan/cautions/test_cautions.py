@@ -202,12 +202,12 @@ class OfTheWeldMetal(unittest.TestCase):
         self.assertEqual(self.rules(over=0.09, **short), {("ferrite-low", "note")})
         self.assertEqual(self.rules(over=0.105, **short), {("hot-cracking", "caution")})
         self.assertEqual(self.rules(over=0.12, leaning=True, **short), {("ferrite-low", "note")})
-        # 3 (16 − 0.93 × 10.3 − 6.7) = −0.84, 10.4: −1.12
+        # 3 (16 − 0.93 × 10.35 − 6.7) = −0.98, 10.37: −1.03
         self.assertEqual(
-            self.rules(over=0.12, **{**short, "ni_eq": 10.3}), {("ferrite-low", "note")}
+            self.rules(over=0.12, **{**short, "ni_eq": 10.35}), {("ferrite-low", "note")}
         )
         self.assertEqual(
-            self.rules(over=0.12, **{**short, "ni_eq": 10.4}), {("hot-cracking", "caution")}
+            self.rules(over=0.12, **{**short, "ni_eq": 10.37}), {("hot-cracking", "caution")}
         )
 
     def test_first_to_freeze(self) -> None:

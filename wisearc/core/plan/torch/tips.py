@@ -38,7 +38,7 @@ def carried_a(angle_deg: float) -> tuple[float, float]:
     low, high = rows[i - 1], rows[i]
     share = (angle_deg - at[i - 1]) / (at[i] - at[i - 1])
     steady, pulsed = (
-        max(1.0, a + share * (b - a))
+        a + share * (b - a)
         for a, b in ((low.steady_a[1], high.steady_a[1]), (low.pulsed_a[1], high.pulsed_a[1]))
     )
     return steady, pulsed
