@@ -338,6 +338,20 @@ class TheChange(unittest.TestCase):
         fresh = said(butt, ("too-hot",)).change
         self.assertEqual(fresh and (fresh.said, fresh.move.after), ("", 54.0))
 
+    def test_advice_for_the_hand_that_did_not_help_goes_to_the_end(self) -> None:
+        butt = of(pulse="none", pins={"current_a": 60})
+        for faults, code, key, again, first, after in (
+            ("restart", "restart-warm", "hand", True, None, ["restart-warm"]),
+            ("restart", "restart-warm", "hand", False, "restart-warm", []),
+            ("cold", "amps-up", "current", True, "amps-up", ["slower"]),
+        ):
+            tried = Before("heat-low", code, key, 54.0, 60.0, again)
+            found = said(butt, (faults,), (tried,))
+            self.assertEqual(
+                (found.change and found.change.code, [one.code for one in found.also[:1]]),
+                (first, after),
+            )
+
     def test_what_did_not_mend_it_counts_against_its_cause(self) -> None:
         tried = tuple(
             Before("left-early", "postflow-longer", "postflow_s", 6.0, 8.0, True) for _ in range(2)

@@ -201,6 +201,26 @@ class Files(StoreCase):
         self.assertEqual([r.rod for r in standing_shop().rods], ["ER347"])
         self.assertEqual(len(standing_shop().tungstens), 1)
 
+    def test_a_preview_shows_what_a_thing_was_and_becomes(self) -> None:
+        self.take(
+            {**SHOP, "machines": [{"name": "bench", "most_a": 150}], "torches": []}
+            | {"cylinders": [{"name": "left", "water_l": 10, "bar": 150}]}
+        )
+        told = {
+            **SHOP,
+            "machines": [{"name": "bench", "most_a": 200}],
+            "torches": [],
+            "cylinders": [{"name": "left", "water_l": 10, "bar": 90.5}],
+        }
+        found = shop_files.preview(json.dumps(told).encode(), "shop.json").lists
+        (machine,), (cylinder,) = found["machines"]["changed"], found["cylinders"]["changed"]
+        before, after = machine.split(" → ")
+        self.assertIn("most_a 150", before)
+        self.assertIn("most_a 200", after)
+        self.assertNotIn("name", after)
+        self.assertNotIn("None", after)
+        self.assertTrue(cylinder.endswith(": 150 bar → 90.5 bar"), cylinder)
+
     def test_the_same_thing_twice_in_a_shop_file_is_one(self) -> None:
         self.take(
             {
