@@ -46,6 +46,10 @@ class Reckoned(unittest.TestCase):
             self.assertAlmostEqual(
                 record.spread, math.sqrt(before * s / n / (before + s / n)), places=6
             )
+        # the newest 200 count
+        newest = runs(*[1.2] * 200)
+        self.assertEqual(found([*newest, *runs(*[0.8] * 50)]).ratio, found(newest).ratio)
+        self.assertNotEqual(found([*newest[1:], *runs(0.8)]).ratio, found(newest).ratio)
         self.assertIsNone(reckon([], "m", "h"))
         self.assertIsNone(reckon(runs(1.1, left_out=True), "m", "h"))
 
@@ -216,6 +220,13 @@ class Learnt(unittest.TestCase):
         self.assertAlmostEqual(slow.pace, math.log(0.8), places=3)
         held = self.told(made, arc={"by": "timer", "held_s": 0.5 * made.gas.postflow_s})
         self.assertAlmostEqual(held.held, math.log(0.5), delta=0.01)
+
+    def test_a_run_at_less_than_half_or_more_than_double_tells_nothing(self) -> None:
+        """Estimate: such a run was another joint, or was written down wrong."""
+        made = plan("butt", length="100 mm", control="none", pulse="none")
+        for share, tells in ((0.495, False), (0.51, True), (1.96, True), (2.02, False)):
+            told = self.told(made, set={"current_a": share * made.slopes.machine_a})
+            self.assertEqual(told.ratio is not None, tells, share)
 
     def test_a_current_set_by_hand_tells_of_the_bench_rule_too(self) -> None:
         pinned = plan(

@@ -73,6 +73,12 @@ class Charts(unittest.TestCase):
         self.assertAlmostEqual(chart.low, 3 - 2.6596 * moving, places=3)
         self.assertFalse(chart.drifts)
 
+    def test_limits_of_runs_that_hardly_scatter(self) -> None:
+        """A standard deviation of 0.5 % at least: estimate, no hand and no dial is more even."""
+        chart = charted(*[2.0] * 8)
+        self.assertAlmostEqual(chart.low, 0.5, places=3)
+        self.assertAlmostEqual(chart.high, 3.5, places=3)
+
     def test_one_beyond_and_eight_on_one_side(self) -> None:
         # the far one is in the middle too: the limits follow from the moving ranges
         out = charted(*[1, 2] * 10, 30, *[1, 2] * 10)

@@ -163,6 +163,10 @@ class Data(unittest.TestCase):
             with self.assertRaises(BadInput) as caught:
                 read("\n" + text, "mm")
             self.assertIn("line 2", str(caught.exception))
+        for read, line in ((read_cuts, "sheet 1.2, 380 x 120"), (read_holes, "6.5 at 12, 20")):
+            self.assertEqual(len(read("\n".join([line, ""] * 60), "mm")), 60)
+            with self.assertRaisesRegex(BadInput, "must be at most 60"):
+                read("\n".join([line] * 61), "mm")
         data = job(
             seam("c1"),
             quantity=3,

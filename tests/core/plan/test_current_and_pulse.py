@@ -159,6 +159,13 @@ class CurrentAndTravel(Rows):
         ):
             self.assertIn(text, words("pulse-off", pulse="fast", pins={"peak_a": a}))
 
+    def test_another_pace_is_a_reason_where_it_changes_the_current(self) -> None:
+        """From half a percent of current: estimate, far less than a dial can show."""
+        usual = plan("butt")
+        for share, reasons in ((1.0, 0), (1.005, 0), (1.009, 1), (0.995, 0), (0.991, 1)):
+            made = plan("butt", travel_mm_s=share * usual.travel.speed_mm_s)
+            self.assertEqual(len(made.current.why) - len(usual.current.why), reasons, share)
+
     def test_current_at_another_pace(self) -> None:
         """I = bench × (0.2 + v w / 4a) / (0.2 + v₀ w / 4a): a 1.5 mm butt, w 4.2 mm, v₀ 2.667 mm/s,
         a = 24 / 4.8 = 5 mm²/s.
@@ -309,6 +316,9 @@ class Pulse(Rows):
                 there,
                 long,
             )
+        for mm, there in ((1.9, True), (2.0, False)):
+            made = plan("outside-corner", thick(mm), length="150 mm")
+            self.assertEqual("either will do" in said(made, "pulse"), there, mm)
 
     def test_a_school_whose_peak_the_machine_has_not_is_dropped(self) -> None:
         for a, school in ((80, "fast"), (110, "fast"), (110.5, "none"), (130, "none")):

@@ -6,7 +6,7 @@ import math
 import unittest
 
 from tests.core.rows import ROUND, Rows, thick
-from tests.samples import member, plan, tube
+from tests.samples import codes, member, plan, tube
 from wisearc.core.physics.heat_field import Field, face_loss_1_s, glow_after_stop_s, tails_mm
 
 
@@ -84,6 +84,21 @@ class Heat(Rows):
             )
         )
         self.rows((p.heat.interpass_c, 150), (plan("butt", member("904L")).heat.interpass_c, 100))
+
+    def test_the_length_offered_for_a_hot_part_just_stays_cool(self) -> None:
+        """The rise of the whole part goes by the length welded: 2 % short of the limit."""
+        for mass_g in (30, 60, 120, 186):
+            hot = plan("butt", part_mass_g=mass_g)
+            (offered,) = [c.sets["length"] for c in hot.cautions if c.code == "hot-part"]
+            length_mm = float(offered.removesuffix(" mm"))
+            cool = plan("butt", part_mass_g=mass_g, length=offered)
+            longer = plan("butt", part_mass_g=mass_g, length_mm=1.06 * length_mm)
+            self.assertNotIn("hot-part", codes(cool), mass_g)
+            self.assertIn("hot-part", codes(longer), mass_g)
+        tiny = plan("butt", part_mass_g=1)
+        self.assertEqual(
+            [c.sets for c in tiny.cautions if c.code == "hot-part"], [{"length": "1 mm"}]
+        )
 
     def test_curve(self) -> None:
         """97 points, out to one and a half hot bands and 24 mm at least."""

@@ -23,6 +23,7 @@ from wisearc.services.inventory.shop import standing_shop
 from wisearc.services.procedures import procedures
 from wisearc.services.runs import runs as running
 from wisearc.store import queries
+from wisearc.store.database import transaction
 from wisearc.store.errors import Missing, NotAllowed
 from wisearc.store.models import Learnt, Revision, RunRow
 
@@ -140,6 +141,26 @@ class Taking(ReadingCase):
         self.assertEqual(
             (kept["seen"]["faults"], kept["reading"]["draft"]), (["cold", "pores"], "C")
         )
+
+    def test_a_run_without_a_reading_has_nothing_to_take_back(self) -> None:
+        number = self.bad("cold")
+        diagnosis.take_back("P-0001", "A", number)
+        self.assertEqual(queries.revision("P-0001").letter, "A")
+
+    def test_a_draft_that_was_run_stays(self) -> None:
+        number = self.bad("cold")
+        self.take(number)
+        self.bad("cold", letter="B")
+        with self.assertRaisesRegex(NotAllowed, "P-0001 B was run by now"):
+            procedures.back_from("P-0001", "B", "A")
+
+    def test_a_draft_put_away_by_an_earlier_version_stands_again(self) -> None:
+        number = self.bad("cold")
+        self.take(number)
+        with transaction():
+            Revision.update(removed_at="2026-03-04T08:00").where(Revision.letter == "A").execute()
+        procedures.back_from("P-0001", "B", "A")
+        self.assertEqual(queries.revision("P-0001").letter, "A")
 
     def test_what_the_hand_does_makes_no_draft(self) -> None:
         number = self.bad("restart")
@@ -417,6 +438,12 @@ class WhatRunsTell(ReadingCase):
         statistics.take_try_back(tries[-1].id)
         self.assertFalse(statistics.drill_view("restart", "R.T.").done)
         self.assertEqual(statistics.drill_view("restart", "K.S.").tries, [])
+        for value, note in ((-0.1, ""), (10_000.1, ""), (1.0, "x" * 301)):
+            with self.assertRaises(BadInput):
+                statistics.practised("restart", "R.T.", value, note, "")
+        for i, value in enumerate((0, 10_000.0, *[1.0] * 30)):
+            statistics.practised("restart", "M.O.", value, "x" * 300, f"m{i}")
+        self.assertEqual(len(statistics.drill_view("restart", "M.O.").tries), 30)
         # what was practised proves nothing
         self.assertEqual(queries.revision("P-0001").status, "proved")
         self.assertEqual(RunRow.select().count(), 1)

@@ -3,6 +3,7 @@
 import json
 import threading
 import unittest
+from unittest import mock
 
 from tests.samples import CORNER, SHOP, TEE
 from tests.schemas import check
@@ -58,6 +59,26 @@ class Entered(StoreCase):
         enter("cylinders", {"water_l": 50, "bar": 200})
         enter("cylinders", {"water_l": 50, "bar": 20})
         self.assertEqual([c.name for c in standing_shop().cylinders], ["cylinder 1", "cylinder 2"])
+
+    def test_a_count_and_a_list_are_limited(self) -> None:
+        enter("parts", {**CUP, "count": 99_999})
+        enter("parts", CUP)
+        with self.assertRaisesRegex(BadInput, "must be at most 100000"):
+            enter("parts", CUP)
+        with mock.patch.object(shop, "MOST_ITEMS", 2):
+            enter("parts", {**CUP, "cup": 10})
+            with self.assertRaisesRegex(BadInput, "holds 2 lines, the most there can be"):
+                enter("parts", {**CUP, "cup": 12})
+            # more of what stands is no new line
+            enter("parts", {**CUP, "cup": 10})
+
+    def test_the_pressure_is_of_a_cylinder(self) -> None:
+        enter("cylinders", {"water_l": 50, "bar": 200})
+        shop.set_pressure(self.line("cylinders"), 90)
+        self.assertEqual([c.bar for c in standing_shop().cylinders], [90])
+        enter("parts", CUP)
+        with self.assertRaisesRegex(Missing, "is no cylinder"):
+            shop.set_pressure(self.line(), 90)
 
     def test_counts_go_by_what_is_added_and_never_under_nought(self) -> None:
         enter("parts", {**CUP, "count": 2})

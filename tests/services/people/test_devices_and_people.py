@@ -80,6 +80,22 @@ class LetIn(StoreCase):
         self.clock.at += 600.1
         self.assertTrue(self.devices.let_in(self.devices.code().digits, "x"))
 
+    def test_a_hundred_devices_and_no_more(self) -> None:
+        for _ in range(100):
+            self.devices.let_in(self.devices.code().digits, "x" * 40)
+        with self.assertRaisesRegex(NotAllowed, "100 devices are let in"):
+            self.devices.let_in(self.devices.code().digits, "x")
+        self.devices.put_out(1)
+        self.assertTrue(self.devices.let_in(self.devices.code().digits, "x"))
+
+    def test_the_day_it_was_last_seen_is_kept(self) -> None:
+        secret = self.devices.let_in(self.devices.code().digits, "x", lambda: "2026-03-03T08:00")
+        seen = [
+            self.devices.known(secret, lambda at=at: at).seen_on
+            for at in ("2026-03-04T08:00", "2026-03-04T17:00", "2026-03-05T08:00")
+        ]
+        self.assertEqual(seen, ["2026-03-04", "2026-03-04", "2026-03-05"])
+
     def test_what_is_no_digits_or_name_is_said_and_costs_nothing(self) -> None:
         digits = self.devices.code().digits
         for typed, name in (
@@ -144,6 +160,21 @@ class People(StoreCase):
         people.put_away(lead.id)
         self.assertEqual(people.people(), [])
         people.enter("R.T.", "", "viewer")
+
+    def test_a_new_pin_takes_the_place_of_the_old(self) -> None:
+        people.enter("K.S.", "", "lead", "2468")
+        people.enter("R.T.", "", "welder")
+        for initials in ("R.T.", "M.O."):
+            with self.assertRaisesRegex(Missing, f"{initials} is no lead"):
+                people.new_pin(initials, "1357")
+        for pin in ("135", "1" * 13):
+            with self.assertRaisesRegex(BadInput, "must be 4 to 12 digits"):
+                people.new_pin("K.S.", pin)
+        for old, pin in (("2468", "1357"), ("1357", "1" * 12)):
+            people.new_pin("K.S.", pin)
+            with self.assertRaises(BadInput):
+                people.check_pin(old)
+            self.assertEqual(people.check_pin(pin).initials, "K.S.")
 
     def test_two_hundred_people_and_no_more(self) -> None:
         with transaction():

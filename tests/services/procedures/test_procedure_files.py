@@ -52,6 +52,12 @@ class Files(StoreCase):
             self.assertEqual(second[part], data[part], part)
         self.assertEqual(second["runs"][0]["notes"], "Ä\n<b>")
 
+    def test_a_form_sent_twice_is_taken_once(self) -> None:
+        data = self.sent()
+        first, how = procedures.take_procedure(data, "one-form")
+        again, known = procedures.take_procedure(data, "one-form")
+        self.assertEqual((again.id, how, known), (first.id, "renumbered", "own"))
+
     def test_taken_twice_is_one_procedure(self) -> None:
         data = self.sent()
         first, _ = procedures.take_procedure(data)
