@@ -147,6 +147,17 @@ class Kept(StoreCase):
             )
         self.assertEqual(jobs.conflicts(self.row.id), [])
 
+    def test_pinned_seams_are_let_go_one_by_one(self) -> None:
+        for key, at, first, last in (
+            ("c1", "first", "c1", ""),
+            ("t1", "last", "c1", "t1"),
+            ("t1", "", "c1", ""),
+            ("t1", "last", "c1", "t1"),
+            ("c1", "", "", "t1"),
+        ):
+            self.change(do="pin", key=key, at=at)
+            self.assertEqual((self.job().first, self.job().last), (first, last))
+
     def test_on_a_page_of_before_a_seam_was_taken_out(self) -> None:
         seen = self.edit()
         self.change(do="drop-seam", key="t1")

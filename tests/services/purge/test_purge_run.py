@@ -10,6 +10,7 @@ import threading
 import time
 from collections.abc import Callable
 from pathlib import Path
+from unittest import mock
 
 from tests.samples import COPE, run, typed
 from tests.store_case import StoreCase
@@ -20,7 +21,7 @@ from wisearc.core.physics.purge import make_purging
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.presenters.runs import run_row
 from wisearc.services.procedures import book, procedures
-from wisearc.services.purge import purge_run
+from wisearc.services.purge import oxygen, purge_run
 from wisearc.services.purge.oxygen import Listener, Listeners, readings_csv
 from wisearc.services.purge.purge_run import Fits
 from wisearc.services.runs import runs
@@ -95,6 +96,51 @@ class Meters(Untraced):
         listener = Listener(speaks.port, time.time(), file)
         self.addCleanup(listener.close)
         return speaks, listener
+
+    def unanswered(self) -> Listener:
+        """A listener at a port where nothing answers."""
+        with socket.create_server(("127.0.0.1", 0)) as taken:
+            port = taken.getsockname()[1]
+        listener = Listener(port, time.time(), None)
+        self.addCleanup(listener.close)
+        return listener
+
+    def test_lines_at_their_limits(self) -> None:
+        listener = self.unanswered()
+        for line, fault in (
+            (b'{"time_s": 0, "ppm": 209500}', None),
+            (b'{"time_s": 1, "ppm": 0}', None),
+            (b'{"time_s": 2, "ppm": -0.1}', "below"),
+            (b'{"time_s": 3, "ppm": 1000000}', None),
+            (b'{"time_s": 4, "ppm": 1000001}', "nonsense"),
+            (b'{"time_s": 3, "ppm": 20}', "nonsense"),
+            (b'{"time_s": 3.001, "ppm": 20}', None),
+            (b'{"time_s": true, "ppm": 20}', "nonsense"),
+            (b'{"time_s": 5, "ppm": true}', "nonsense"),
+            (b'{"time_s": 5, "ppm": NaN}', "nonsense"),
+            (b'{"time_s": NaN, "ppm": 20}', "nonsense"),
+            (b'{"time_s": 10000000, "ppm": 20}', None),
+            (b'{"time_s": 10000001, "ppm": 20}', "nonsense"),
+        ):
+            found = listener._taken(line)
+            self.assertEqual(found and found[0], fault, line)
+        self.assertEqual(listener.heard().bad, 8)
+
+    def test_when_there_are_too_many_the_first_half_is_thinned(self) -> None:
+        listener = self.unanswered()
+        with mock.patch.object(oxygen, "MOST_READINGS", 8):
+            for i in range(9):
+                listener._keep((float(i), 100.0))
+        self.assertEqual([at for at, _ in listener.heard().readings], [1, 3, 4, 5, 6, 7, 8])
+
+    def test_silent_after_four_seconds(self) -> None:
+        listener = self.unanswered()
+        for quiet_s, state in ((3.9, "reading"), (4.2, "silent")):
+            listener._keep((quiet_s, 812.0))
+            listener._last_heard -= quiet_s
+            found = listener.heard()
+            self.assertEqual(found.state, state)
+        self.assertIn("says nothing for 4 s; it last said 812 ppm", found.words)
 
     def test_reads(self) -> None:
         _, listener = self.listen(reading(0, 209_000), reading(0.2, 180_000))

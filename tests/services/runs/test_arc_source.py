@@ -50,6 +50,16 @@ class Listened(unittest.TestCase):
             time.sleep(0.02)
         self.fail("it never came")
 
+    def test_silent_after_four_seconds(self) -> None:
+        source = self.source(self.line(lambda: iter(())).port)
+        self.until(lambda: source.standing(-1).state == "gone")
+        for quiet_s, state in ((3.9, "reading"), (4.2, "silent")):
+            source._keep([(quiet_s, 50.0, 10.0, 1.0)])
+            source._last_heard -= quiet_s
+            found = source.standing(-1)
+            self.assertEqual((found.state, len(found.rows)), (state, 1 if quiet_s < 4 else 2))
+        self.assertIn("says nothing for 4 s", found.words)
+
     def test_kept_as_it_comes_and_read_as_a_log(self) -> None:
         source = self.source(self.line(steady).port)
         self.until(lambda: self.file.exists() and len(read_trace(self.file)) == 40)

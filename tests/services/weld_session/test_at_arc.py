@@ -3,6 +3,7 @@ them; written down with all that is known.
 """
 
 from typing import Any
+from unittest import mock
 
 from tests.samples import run, typed
 from tests.store_case import StoreCase
@@ -173,6 +174,13 @@ class Taken(Case):
             self.take(self.sent(what="joint=lap"))
         with self.assertRaisesRegex(BadInput, "out by years"):
             self.take(self.sent(now=1e10, once="run-number-2"))
+
+    def test_a_run_holds_so_many_acts_from_all_devices(self) -> None:
+        with mock.patch.object(weld_session, "MOST_ACTS", 6):
+            self.take(self.sent(self.whole()[:3]))
+            self.take(self.sent(self.whole()[:3], device="device-two"))
+            with self.assertRaisesRegex(BadInput, "more than a run holds"):
+                self.take(self.sent(self.whole()[:1], device="device-three"))
 
     def test_lines_are_ticked_and_the_end_is_told(self) -> None:
         row = self.take(
