@@ -11,12 +11,14 @@ import numpy as np
 from tests.core.weld_session.test_steps import acts, plan_of, score_of
 from tests.jobs import job, seam
 from tests.samples import CORNER, EVERY, run, typed
+from wisearc.core import sources
 from wisearc.core.arc_log.limits import held_of
 from wisearc.core.arc_log.readings import make_readings
 from wisearc.core.diagnosis.actual import Actual
 from wisearc.core.diagnosis.attempts import Made, befores
 from wisearc.core.diagnosis.diagnosis import log_doubt
 from wisearc.core.diagnosis.holding import held_in
+from wisearc.core.errors import BadInput, UnknownName
 from wisearc.core.jobs.job_data import make_job
 from wisearc.core.jobs.job_plan import make_job_plan
 from wisearc.core.joint.data import make_joint
@@ -24,6 +26,8 @@ from wisearc.core.physics.purge import OPEN_MOST_MM, gap_area_mm2
 from wisearc.core.plan.plan import Plan, make_plan
 from wisearc.core.reasons import Care
 from wisearc.core.run.run import Run
+from wisearc.core.run.saved_reading import SavedReading
+from wisearc.core.schema.documents import read_document
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.core.templates.cut import knife_edged, make_cut
 from wisearc.core.weld_session.course import came_to, play
@@ -32,6 +36,37 @@ from wisearc.services.jobs.job_plans import plans_of
 
 def of(joint: dict = CORNER, **more) -> Plan:
     return make_plan(make_joint({**joint, **more}), ASSUMED)
+
+
+class Marks(unittest.TestCase):
+    def test_a_mark_or_source_that_is_not_known_is_refused(self) -> None:
+        for source, mark, words in (
+            ("wells-1952", "guess", "mark “guess”"),
+            ("nobody-1900", "published", "source “nobody-1900”"),
+            ("wells-1952", "estimate", "source “wells-1952”"),
+        ):
+            with self.assertRaisesRegex(UnknownName, words):
+                sources.check(source, mark)
+        sources.check("wells-1952", "published")
+        sources.check("arms", "estimate")
+
+
+class Letters(unittest.TestCase):
+    def test_a_saved_reading_names_the_draft_by_its_letter(self) -> None:
+        for letter, known in (
+            ("B", True),
+            ("AA", True),
+            ("b", False),
+            ("A1", False),
+            ("A-", False),
+        ):
+            made = {"verdict": "not-good", "draft": letter}
+            with self.subTest(letter=letter):
+                if known:
+                    self.assertEqual(read_document(SavedReading, made).draft, letter)
+                else:
+                    with self.assertRaisesRegex(BadInput, "letter of a revision"):
+                        read_document(SavedReading, made)
 
 
 class LogBelieved(unittest.TestCase):

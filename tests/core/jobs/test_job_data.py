@@ -144,6 +144,13 @@ class Data(unittest.TestCase):
                 words, self.refused({**job(seam("c1")), "parts": ["a", "b"], **change}), change
             )
 
+    def test_an_order_names_every_seam_once(self) -> None:
+        data = {**job(seam("c1"), seam("c2")), "parts": ["a", "b"]}
+        self.assertEqual(make_job({**data, "order": ["c2", "c1"]}).order, ("c2", "c1"))
+        for order in (["c1"], ["c1", "c1"], ["c1", "c2", "c1"]):
+            with self.subTest(order=order), self.assertRaises(BadInput):
+                make_job({**data, "order": order})
+
     def test_cut_lists(self) -> None:
         cuts = read_cuts("2 x sheet 1.2, 380 x 120\ntube 25 × 1.2, 620 mm", "mm")
         self.assertEqual(

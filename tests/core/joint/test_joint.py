@@ -90,6 +90,22 @@ class Refusals(unittest.TestCase):
         )
         refused(self, {**EVERY["tube-butt"], "length_mm": 4}, "length", "give one of them")
 
+    def test_a_length_in_words_and_in_mm(self) -> None:
+        """A plan carries both; they agree to a hundredth."""
+        for text, mm, words in (
+            ("120 mm", 120.0, ""),
+            ("4 3/4 in", 120.65, ""),
+            ("120 mm", 120.2, "is 120 mm, but length_mm says 120.2; give one of them"),
+            (120, 120.0, "must be text with its unit"),
+        ):
+            data = {**TEE, "length": text, "length_mm": mm}
+            if words:
+                refused(self, data, "length", words)
+            else:
+                self.assertEqual(make_joint(data).length.mm, mm)
+        tube_butt = {**EVERY["tube-butt"], "length": "all-round", "length_mm": 78.5}
+        refused(self, tube_butt, "length", "is the whole tube, but length_mm says 78.5")
+
     def test_text_where_a_number_belongs(self) -> None:
         refused(self, {**TEE, "gap": 0.2}, "gap", "gap_mm")
         refused(self, {**TEE, "title": 7}, "title")

@@ -13,7 +13,7 @@ from tests.samples import CORNER, FLANGE, TEE, plan, run, typed
 from wisearc.core.errors import BadInput
 from wisearc.core.joint.data import make_joint
 from wisearc.core.plan.plan import Plan, make_plan
-from wisearc.core.run.run import as_planned
+from wisearc.core.run.run import as_planned, read_run
 from wisearc.core.run.verification import (
     LATER,
     OutsideBands,
@@ -153,6 +153,15 @@ class Good(unittest.TestCase):
         ):
             with self.subTest(more=more):
                 self.assertIn(words, self.refused(**more))
+
+    def test_good_and_not_as_planned_at_once(self) -> None:
+        for good, refused in ((True, True), (False, False)):
+            data = run(good=good, as_done=True)
+            if refused:
+                with self.assertRaisesRegex(BadInput, "not made as planned, so not good"):
+                    read_run(data)
+            else:
+                self.assertTrue(read_run(data).as_done)
 
     def test_an_older_run_stands_as_it_was_taken(self) -> None:
         older = typed(run(set={}, measured={}))

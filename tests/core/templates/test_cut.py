@@ -4,7 +4,7 @@ import math
 import re
 import unittest
 
-from wisearc.core.errors import BadInput
+from wisearc.core.errors import BadInput, UnknownName
 from wisearc.core.templates.cut import ends_mm, knife_edged, make_cut, told
 from wisearc.core.templates.frame import (
     KERF_MM,
@@ -143,6 +143,10 @@ class Laid(unittest.TestCase):
             low - BELOW_MM,
             places=3,
         )
+
+    def test_parts_of_a_cut(self) -> None:
+        with self.assertRaisesRegex(UnknownName, "branch"):
+            flat(make_cut(STAY), "lid")
 
     def test_told_in_both_habits(self) -> None:
         cut = make_cut({"branch_mm": 25.4, "wall_mm": 1.65, "run_mm": 50.8})

@@ -79,7 +79,7 @@ def rod_size(joint: Joint, section: Section, bench: Bench, rod: Rod | None, feed
             *much,
         ),
         others=() if small else _other_school(joint.rod_school, thin, diameter),
-        cautions=_cautions(thin, diameter, by_hand),
+        cautions=_cautions(thin, diameter) if by_hand else (),
     )
 
 
@@ -272,29 +272,18 @@ def _other_school(school: str, thin: float, diameter: float) -> tuple[Other, ...
     )
 
 
-def _cautions(thin: float, diameter: float, by_hand: bool) -> tuple[Caution, ...]:
+def _cautions(thin: float, diameter: float) -> tuple[Caution, ...]:
+    """What is said of a size set by hand; a school and the shelf give none that a sheet chills."""
+    figures = {"d": stock(diameter), "t": length(thin)}
     if thin < THIN_MM and diameter >= ROD_FROM_MM:
         words = (
             "A {d} rod on {t} chills the pool and drops in lumps. Wire cut from a spool, or"
             " bare-fit."
         )
-        return (
-            _thinner(
-                Care("rod-too-thick", "filler", words, d=stock(diameter), t=length(thin)),
-                by_hand,
-            ),
-        )
-    if by_hand and diameter > max(STOUT_ROD_MM, SHEET_SHARE_MOST * thin):
+    elif diameter > max(STOUT_ROD_MM, SHEET_SHARE_MOST * thin):
         words = "A {d} rod is thicker than {t} sheet can melt easily. {better} places better."
-        better = stock(under_sheet_mm(thin))
-        item = Care(
-            "rod-too-thick", "filler", words, d=stock(diameter), t=length(thin), better=better
-        )
-        return (_thinner(item, by_hand),)
-    return ()
-
-
-def _thinner(item: Caution, by_hand: bool) -> Caution:
-    if by_hand:
-        return WithFix(item, "Go by the plan's rod", **{"pins.rod_diameter_mm": None})
-    return WithFix(item, "Take rod under sheet", rod_school="under-sheet")
+        figures["better"] = stock(under_sheet_mm(thin))
+    else:
+        return ()
+    item = Care("rod-too-thick", "filler", words, **figures)
+    return (WithFix(item, "Go by the plan's rod", **{"pins.rod_diameter_mm": None}),)
