@@ -8,6 +8,7 @@ from dataclasses import replace
 import numpy as np
 
 from tests.samples import plan
+from wisearc.core.arc_log import arc_log
 from wisearc.core.arc_log.arc_log import MOST_STRETCHES, analyse
 from wisearc.core.arc_log.limits import held_of, left_by_beats, left_steady
 from wisearc.core.arc_log.pulses import pulses_of, two_levels
@@ -32,6 +33,15 @@ def make_beats(*lasting: float, on: float = 0.5, peak: float = 60, low: float = 
     for s in lasting:
         pieces += [(on * s, peak), (s - on * s, low)]
     return spans(*pieces, (0.2, peak), (0.2, low))
+
+
+class Level(unittest.TestCase):
+    def test_peaks_are_what_passes_three_quarters(self) -> None:
+        """Estimate: a taper and a background stay under it, the scatter of a peak does not."""
+        for low_a, level_a in ((74.0, 100.0), (76.0, 76.0)):
+            current = np.tile([low_a] * 6 + [100.0] * 4, 100)
+            part = Readings(np.arange(1000) / 1000, current)
+            self.assertEqual(arc_log._level(part), level_a)
 
 
 class Arc(unittest.TestCase):

@@ -10,12 +10,14 @@ from tests import samples
 from tests.core.plan.cautions.test_cautions import in_source
 from tests.samples import member, plan, typed
 from wisearc.core import catalogue
+from wisearc.core.diagnosis import attempts
 from wisearc.core.diagnosis.actual import Actual
 from wisearc.core.diagnosis.causes import rank
 from wisearc.core.diagnosis.changes import Refused, changes_for
 from wisearc.core.diagnosis.diagnosis import Before, Reading, joint_of, read
 from wisearc.core.diagnosis.signs import signs_of
 from wisearc.core.plan.plan import Plan
+from wisearc.core.reasons import Sentence
 from wisearc.core.run.quality import observed
 from wisearc.core.run.verification import quality_of
 from wisearc.core.shop.shop import ASSUMED
@@ -367,6 +369,38 @@ class TheChange(unittest.TestCase):
         ]
         self.assertAlmostEqual(odds[0] / odds[1], math.exp(1.6), delta=0.01)
         self.assertAlmostEqual(odds[1] / odds[2], math.exp(1.6), delta=0.01)
+
+
+class Attempts(unittest.TestCase):
+    def test_without_a_change_that_was_taken(self) -> None:
+        """What differs between two runs is all that can have done it."""
+        words = {key: Sentence(key) for key in ("gas", "current", "pace")}
+        for keys, again, said_of_it in (
+            ((), (), ""),
+            (("gas",), (), "Better by what was changed."),
+            (("gas", "current"), (), "Better, and more than one thing may have done it."),
+            (("gas", "current", "pace"), (), "Better, and more than one thing may have done it."),
+            (("gas", "current"), ("grey",), ""),
+        ):
+            differs = {key: words[key] for key in keys}
+            found = attempts._did_it(None, None, "acceptable", None, differs, again)
+            self.assertEqual(found, said_of_it)
+
+    def test_what_is_told_apart(self) -> None:
+        """Two runs differ by over 3 % of a figure, 12 % of pace: estimates, more than reading."""
+        base = samples.run()
+        length_mm, arc_s = base["measured"]["length_mm"], base["measured"]["arc_time_s"]
+        for part, key, value, told, found in (
+            ("set", "flow_l_min", 1.029 * base["set"]["flow_l_min"], "set.flow_l_min", False),
+            ("set", "flow_l_min", 1.031 * base["set"]["flow_l_min"], "set.flow_l_min", True),
+            ("set", "flow_l_min", 0.969 * base["set"]["flow_l_min"], "set.flow_l_min", True),
+            ("measured", "arc_time_s", arc_s / 1.11, "travel", False),
+            ("measured", "arc_time_s", arc_s / 1.13, "travel", True),
+            ("measured", "length_mm", 0.87 * length_mm, "travel", True),
+        ):
+            other = {**base, part: {**base[part], key: value}}
+            keys = dict(attempts.differing(typed(base), typed(other)))
+            self.assertEqual(told in keys, found, (key, value))
 
 
 class WhatIsSaid(unittest.TestCase):

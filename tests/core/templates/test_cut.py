@@ -211,6 +211,10 @@ class Frame(unittest.TestCase):
                 self.assertEqual(end_text(read_end(text, 25, 1.2)), kept)
                 self.assertEqual(end_text(read_end(kept, 25, 1.2)), kept)
         self.assertEqual(read_end("cope 2 at 45", 25, 1.2, habit="in").run_mm, 50.8)
+        # 80 characters, 81
+        self.assertEqual(read_end(f"cope 51.{'0' * 33} at 45.{'0' * 32}", 25, 1.2).angle_deg, 45)
+        with self.assertRaisesRegex(BadInput, "no way to cut an end"):
+            read_end(f"cope 51.{'0' * 33} at 45.{'0' * 33}", 25, 1.2)
         for text in (
             "coped",
             "cope",

@@ -8,6 +8,7 @@ import time
 import unittest
 from collections.abc import Iterator
 from pathlib import Path
+from unittest import mock
 
 from tests.samples import EVERY
 from wisearc.core.arc_log.limits import held_of
@@ -15,6 +16,7 @@ from wisearc.core.joint.data import make_joint
 from wisearc.core.plan.plan import make_plan
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.formats.arc_log.arc_csv import read_arc_csv
+from wisearc.services.weld_session import arc_source
 from wisearc.services.weld_session.arc_source import Source, Sources, read_trace
 from wisearc.services.weld_session.weld_session import traced
 from wisearc.simulators.line import Line
@@ -59,6 +61,15 @@ class Listened(unittest.TestCase):
             found = source.standing(-1)
             self.assertEqual((found.state, len(found.rows)), (state, 1 if quiet_s < 4 else 2))
         self.assertIn("says nothing for 4 s", found.words)
+
+    def test_a_file_over_its_limit_is_not_added_to(self) -> None:
+        row = (1.0, 50.0, None, None)
+        arc_source._append(self.file, [row])
+        size = self.file.stat().st_size
+        for limit, rows in ((size - 1, 1), (size, 2), (size, 2)):
+            with mock.patch.object(arc_source, "MOST_BYTES", limit):
+                arc_source._append(self.file, [row])
+            self.assertEqual(len(read_trace(self.file)), rows)
 
     def test_kept_as_it_comes_and_read_as_a_log(self) -> None:
         source = self.source(self.line(steady).port)

@@ -80,8 +80,8 @@ ROWS: tuple[Row, ...] = (
         "caution",
         "tungsten",
         "butt",
-        pins(current_a=70.6, tungsten_mm=1.6),
-        pins(current_a=70.4, tungsten_mm=1.6),
+        pins(current_a=70.52, tungsten_mm=1.6),
+        pins(current_a=70.48, tungsten_mm=1.6),
     ),
     (
         "tip-overrun",
