@@ -8,6 +8,7 @@ import stat
 import threading
 import unittest
 import zipfile
+from collections.abc import Callable
 from contextlib import closing
 from pathlib import Path
 from typing import Any
@@ -330,6 +331,30 @@ class AskedToStopTooLate(CareCase):
             maintenance.restore(self.folder, copy)
         self.open(self.folder)
         self.assertEqual(self.rows(), before)
+
+
+class Progress(CareCase):
+    """What a watcher is told: so much of so much, rising to the whole."""
+
+    def told(self, do: Callable[[maintenance.Watch], object]) -> list[tuple[int, int]]:
+        found: list[tuple[int, int]] = []
+
+        def watch(done: int, of: int) -> bool:
+            found.append((done, of))
+            return True
+
+        do(watch)
+        return found
+
+    def test_of_each_task(self) -> None:
+        copy = maintenance.backup(self.folder, self.at / "copies")
+        restored = self.told(lambda watch: maintenance.restore(self.folder, copy, watch))
+        self.assertEqual(restored, [(1, 4), (2, 4), (3, 4), (4, 4)])
+        looked = self.told(lambda watch: maintenance.look_through_all(self.folder, watch))
+        count = len(looked)
+        self.assertEqual(looked, [(i, count) for i in range(1, count + 1)])
+        begun = self.told(lambda watch: maintenance.begin_own(self.folder, watch))
+        self.assertEqual(begun, [(1, 2), (2, 2)])
 
 
 class LookThrough(CareCase):

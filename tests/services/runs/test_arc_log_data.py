@@ -1,0 +1,48 @@
+"""A log as data: its progress, and what is refused."""
+
+import tempfile
+import unittest
+from pathlib import Path
+
+from tests.samples import CORNER
+from tests.waves import Wave, csv_of
+from wisearc.core.errors import BadInput
+from wisearc.core.joint.data import make_joint
+from wisearc.core.plan.plan import make_plan
+from wisearc.core.shop.shop import ASSUMED
+from wisearc.services.runs.arc_logs import log_as_data
+
+
+class LogData(unittest.TestCase):
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.path = Path(folder.name) / "log.csv"
+        time, current, gas = Wave(peak=60, hz=50, arc=30, noise=0.5, down=1.5).rows()
+        self.path.write_text(csv_of(time, current, gas=gas))
+
+    def test_progress_rises_to_the_whole(self) -> None:
+        told: list[float] = []
+        log_as_data(self.path, None, None, told.append)
+        self.assertEqual(told, sorted(told))
+        self.assertEqual(told[-1], 1.0)
+        # reading takes seven parts of ten: estimate
+        self.assertIn(0.7, told)
+
+    def test_length_welded(self) -> None:
+        plan = make_plan(make_joint(CORNER), ASSUMED)
+        heat = {
+            given: log_as_data(self.path, plan, given)["heat_input_kj_mm"]
+            for given in (None, 380.0, 190.0, 1e6)
+        }
+        self.assertEqual(heat[None], heat[380.0])
+        self.assertAlmostEqual(heat[190.0] / heat[380.0], 2.0, delta=0.02)
+        for given in (0.0, -1.0, 1e6 + 1):
+            with self.assertRaisesRegex(BadInput, "must be a length in mm above nought"):
+                log_as_data(self.path, None, given)
+        with self.assertRaisesRegex(BadInput, "cannot be read"):
+            log_as_data(self.path.parent / "none.csv", None, None)
+
+
+if __name__ == "__main__":
+    unittest.main()
