@@ -14,7 +14,7 @@ from .shops import SHOPS
 
 # repeated from the case, or text only
 SKIPPED = ("format", "version", "minor", "sentence", "title", "title_in", "joint")
-REMOVED = ("text_in", "value_in", "worked_in", "formula", "source", "mark")
+REMOVED = ("text_in", "value_in", "worked_in", "formula")
 
 
 class Plans(ApprovedCase):
@@ -38,7 +38,7 @@ class Plans(ApprovedCase):
 
 
 def _shorten(value: Any) -> Any:
-    """Remove the text in inches, and all but about six numbers of a long list."""
+    """Remove the texts in inches, and all but about six numbers of a long list."""
     if isinstance(value, dict):
         return {key: _shorten(inner) for key, inner in value.items() if key not in REMOVED}
     if isinstance(value, list):
