@@ -48,6 +48,18 @@ class Refused(unittest.TestCase):
                 "offset_mm",
                 "coped tube",
             ),
+            (
+                {"kind": "plate", "angle_deg": 90.1, "run_mm": None},
+                {"kind": "plate", "angle_deg": 90, "run_mm": None},
+                "angle_deg",
+                "89.9°",
+            ),
+            (
+                {"kind": "mitre", "angle_deg": 180.1, "run_mm": None},
+                {"kind": "mitre", "angle_deg": 180, "run_mm": None},
+                "angle_deg",
+                "180",
+            ),
             ({"kind": "plate"}, {"kind": "plate", "run_mm": None}, "run_mm", "coped tube"),
             ({"colour": 1}, {}, "colour", "not a key"),
         ):
