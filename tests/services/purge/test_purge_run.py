@@ -98,11 +98,11 @@ class Meters(Untraced):
         return speaks, listener
 
     def unanswered(self) -> Listener:
-        """A listener at a port where nothing answers."""
+        """A listener at a port where nothing answers, which calls no more."""
         with socket.create_server(("127.0.0.1", 0)) as taken:
             port = taken.getsockname()[1]
         listener = Listener(port, time.time(), None)
-        self.addCleanup(listener.close)
+        listener.close(wait=True)
         return listener
 
     def test_lines_at_their_limits(self) -> None:
@@ -135,10 +135,10 @@ class Meters(Untraced):
 
     def test_silent_after_four_seconds(self) -> None:
         listener = self.unanswered()
-        for quiet_s, state in ((3.9, "reading"), (4.2, "silent")):
-            listener._keep((quiet_s, 812.0))
-            listener._last_heard -= quiet_s
-            found = listener.heard()
+        listener._keep((1.0, 812.0))
+        for quiet_s, state in ((4.0, "reading"), (4.1, "silent")):
+            with mock.patch.object(listener, "_quiet_s", return_value=quiet_s):
+                found = listener.heard()
             self.assertEqual(found.state, state)
         self.assertIn("says nothing for 4 s; it last said 812 ppm", found.words)
 
