@@ -60,7 +60,7 @@ class BrowserCase(Untraced):
         self.context = self.browser.new_context(
             viewport=self.viewport, locale="en-GB", has_touch=self.touch
         )
-        self.context.set_default_timeout(20_000)
+        self.context.set_default_timeout(40_000)
         self.page = self.new_page()
 
     def serve(self, port: int = 0) -> None:
@@ -118,7 +118,7 @@ class BrowserCase(Untraced):
         """Wait until an expression holds in the page; asked from outside, for the page's own policy
         allows no evaluation in it.
         """
-        for _ in range(400):
+        for _ in range(800):
             if self.page.evaluate(true):
                 return
             self.page.wait_for_timeout(50)

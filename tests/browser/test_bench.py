@@ -181,7 +181,7 @@ class Purge(BrowserCase):
         clock = page.locator("[data-clock]").inner_text()
         self.until(f"document.querySelector('[data-clock]').textContent !== '{clock}'")
         self.serve(port)
-        page.locator(".way-words", has_text="strike when you are").wait_for(timeout=20_000)
+        page.locator(".way-words", has_text="strike when you are").wait_for()
         self.until("document.querySelector('[data-silent]').textContent === ''")
         # what held it back is not said any longer; the page that was refused says so by itself
         self.until("document.querySelector('[data-held]') === null")
@@ -198,11 +198,9 @@ class Purge(BrowserCase):
             self.meter(Behind(volume_l=0.05, flow_l_min=6, lag_s=0.2, leak_l_min=0.05)),
         )
         self.open_gas(meter.port)
-        page.locator(".way .caution", has_text="A leak: it settles at").wait_for(timeout=20_000)
+        page.locator(".way .caution", has_text="A leak: it settles at").wait_for()
         meter.close()
-        page.locator(".way .caution", has_text="It is called again every 2 s").wait_for(
-            timeout=10_000
-        )
+        page.locator(".way .caution", has_text="It is called again every 2 s").wait_for()
         page.get_by_role("button", name="Shut it: no weld").click()
         page.get_by_role("link", name="Purge again").click()
         page.get_by_text("Gas on: start the clock").wait_for()

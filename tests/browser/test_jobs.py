@@ -118,7 +118,7 @@ class Jobs(BrowserCase):
 
     def test_bettered_while_one_looks_and_stopped(self) -> None:
         self.open(f"/jobs/{self.made(generated_job(120, 2))}")
-        self.page.locator("[data-searching]", has_text="bettered").wait_for(timeout=40_000)
+        self.page.locator("[data-searching]", has_text="bettered").wait_for()
         self.page.get_by_role("button", name="Stop").click()
         self.page.locator(".job-search", has_text="The search was stopped").wait_for()
         self.page.get_by_role("button", name="Search on").click()

@@ -76,7 +76,7 @@ class AtTheArc(BrowserCase):
         page.locator(
             '[data-run][data-step="hold-1"], [data-run][data-step="wait"],'
             ' [data-run][data-step="done"]'
-        ).wait_for(timeout=20_000)
+        ).wait_for()
         for _ in range(3):
             if self.stands() == "done":
                 break
