@@ -102,14 +102,15 @@ class Ends(unittest.TestCase):
                 found = [told(made, **make(x))[sign].strength for x in (nothing, half, whole)]
                 if sign == "jet-slow" and make is not speed:
                     found[0] = max(0.0, found[0] or 0.0)
-                self.assertAlmostEqual(found[0] or 0.0, 0.0, delta=0.03)
-                self.assertAlmostEqual(found[1] or 0.0, 0.5, delta=0.03)
-                self.assertAlmostEqual(found[2] or 0.0, 1.0, delta=0.03)
+                # the argon of the tables is rounded
+                delta = 0.015 if sign == "jet-torn" else 0.005
+                for strength, expected in zip(found, (0.0, 0.5, 1.0), strict=True):
+                    self.assertAlmostEqual(strength or 0.0, expected, delta=delta)
         for ratio, strength in ((math.exp(0.1), 0.0), (math.exp(0.65), 0.5), (math.exp(1.2), 1.0)):
             high = told(purged, purge={"at_arc_ppm": 50 * ratio, "target_ppm": 50})[
                 "purge-high"
             ].strength
-            self.assertAlmostEqual(high or 0.0, strength, delta=0.01)
+            self.assertAlmostEqual(high or 0.0, strength, delta=0.001)
 
     def test_the_target_of_a_purge_is_that_of_the_run_before_that_of_the_plan(self) -> None:
         made = plan("tube-butt", samples.tube(), length="all-round", purge_target_ppm=100)
