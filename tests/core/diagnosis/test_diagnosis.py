@@ -253,7 +253,7 @@ class TheChange(unittest.TestCase):
                     "postflow_s": made.gas.postflow_s,
                     "flow_l_min": made.gas.flow_l_min,
                 }
-                self.assertAlmostEqual(shown[key], change.move.after, delta=0.06)
+                self.assertAlmostEqual(shown[key], change.move.after, delta=0.012)
                 self.assertTrue(change.watch)
 
     def test_what_was_not_set_as_planned_is_set_first(self) -> None:
@@ -325,7 +325,7 @@ class TheChange(unittest.TestCase):
         assert change is not None and change.plan is not None
         self.assertEqual((change.key, change.move.after), ("current", 57.0))
         self.assertIn("goes back", change.said)
-        self.assertAlmostEqual(change.plan.current.steady_a, 57, delta=0.1)
+        self.assertAlmostEqual(change.plan.current.steady_a, 57, delta=0.02)
         long_ago = Before("heat-low", "amps-up", "current", 54.0, 60.0, False, just=False)
         self.assertEqual(
             said(butt, ("too-hot",), (long_ago,)).change, said(butt, ("too-hot",)).change
@@ -367,8 +367,8 @@ class TheChange(unittest.TestCase):
             / next(r.weight for r in one.causes if r.cause.key == "gas-low")
             for one in (first, once, later)
         ]
-        self.assertAlmostEqual(odds[0] / odds[1], math.exp(1.6), delta=0.01)
-        self.assertAlmostEqual(odds[1] / odds[2], math.exp(1.6), delta=0.01)
+        self.assertAlmostEqual(odds[0] / odds[1], math.exp(1.6), delta=0.002)
+        self.assertAlmostEqual(odds[1] / odds[2], math.exp(1.6), delta=0.002)
 
 
 class Attempts(unittest.TestCase):

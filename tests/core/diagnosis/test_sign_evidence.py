@@ -156,7 +156,7 @@ class Speaks(unittest.TestCase):
         self.assertAlmostEqual(
             math.log(whole / gap[0]) - math.log(half / gap[1]),
             (1.8 + 0.7) / 2 + 0.7 / 2,
-            delta=0.02,
+            delta=0.004,
         )
 
     def test_a_hint_lists_nothing(self) -> None:

@@ -35,7 +35,7 @@ class Gap(unittest.TestCase):
         self.assertAlmostEqual(cost.share, 0.8)
         # a rod of 1.6 mm (2.011 mm²): 67 mm
         thicker = gap_cost(0.3, 0.375, made.section, 4.2, 1.6)
-        self.assertAlmostEqual(thicker.rod_mm, 135 / 2.0106, delta=0.01)
+        self.assertAlmostEqual(thicker.rod_mm, 135 / 2.0106, delta=0.002)
 
     def test_verdicts_at_their_thresholds(self) -> None:
         made = plan("butt", length_mm=300)

@@ -106,7 +106,7 @@ class Heat(Rows):
             heat = plan("butt", thick(t)).heat
             self.assertEqual(len(heat.curve_c), 97)
             self.assertAlmostEqual(
-                heat.curve_step_mm * 96, max(24.0, 1.5 * heat.hot_band_mm), delta=0.1
+                heat.curve_step_mm * 96, max(24.0, 1.5 * heat.hot_band_mm), delta=0.02
             )
 
     def test_seam_all_round(self) -> None:

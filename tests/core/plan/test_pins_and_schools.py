@@ -148,7 +148,7 @@ class Schools(unittest.TestCase):
         """
         for o in (35, 50):
             p = plan("outside-corner", length="300 mm", overlap_pct=o)
-            self.assertAlmostEqual(p.travel.overlap_pct, o, delta=0.3)
+            self.assertAlmostEqual(p.travel.overlap_pct, o, delta=0.06)
             self.assertAlmostEqual(p.travel.speed_mm_s, 2 * (p.travel.pitch_mm or 0), delta=0.02)
 
 

@@ -101,7 +101,7 @@ class Torch(Rows):
     def test_half_the_cup_covers_the_tail(self) -> None:
         p = plan("butt", thick(3), finish="sound")
         self.assertAlmostEqual(
-            p.torch.tail_uncovered_mm, p.heat.tail_mm - p.torch.cover_mm / 2, delta=0.15
+            p.torch.tail_uncovered_mm, p.heat.tail_mm - p.torch.cover_mm / 2, delta=0.03
         )
 
 

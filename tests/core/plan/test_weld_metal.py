@@ -24,7 +24,7 @@ from wisearc.core.physics.chemistry import (
     solidification_ratio,
     wholly_ferritic,
 )
-from wisearc.core.plan.filler_metal.feeding import Feed, Limits, holds
+from wisearc.core.plan.filler_metal.feeding import Feed, Limits, holds, limits_of
 from wisearc.core.plan.filler_metal.filler import describe
 from wisearc.core.plan.filler_metal.weld_metal import Reckoning, reasons_of, reckon
 
@@ -297,6 +297,19 @@ class Regions(Rows):
             with self.subTest(a=a, rod=rod):
                 made = plan("lap", member(a), member(b), filler=rod)
                 self.assertEqual(made.weld_metal.state, state)
+
+    def test_soft_martensite_is_borne_by_ferritic_stainless_on_both_sides_alone(self) -> None:
+        """As `holds` of each mixture, searched in steps of 0.1 %."""
+        for a, b, rod, soft in (
+            ("409", "409", "ER309L", True),
+            ("439", "304L", "ER308L", True),
+            ("409", "mild-steel", "ER309L", False),
+        ):
+            made, row = joint("butt", member(a), member(b)), catalogue.rods()[rod]
+            sheets = tuple(made.analyses[:2])
+            mixed = (mix(row.analysis, sheets, i / 1000, 0.5) for i in range(1001))
+            broken = (i / 1000 for i, metal in enumerate(mixed) if not holds(metal, True, soft))
+            self.assertAlmostEqual(limits_of(made, row).even, next(broken, 1.0), delta=0.001)
 
     def test_a_little_soft_martensite(self) -> None:
         """Low-carbon ferritic sheet, 0.03 % at most, bears it; nothing else does."""

@@ -256,7 +256,7 @@ class Argon(Rows):
         need = p(200).gas.argon_l
         self.assertGreater(need, 20)
         ends = p(4 + need / 10 / 2)
-        self.assertAlmostEqual(ends.shop.ends_at_mm, 150, delta=6)
+        self.assertAlmostEqual(ends.shop.ends_at_mm, 150, delta=1.2)
         self.rows(
             (p(200).shop.ends_at_mm, None),
             (p(200).shop.cylinder_l, float(round(contents_l(10, 200) - contents_l(10, 4)))),
@@ -270,7 +270,7 @@ class Argon(Rows):
             need <= enough.shop.cylinder_l < 1.1 * need and enough.shop.ends_at_mm is None
         )
         told = next(s for s in ends.shop.short if s.unit == "L")
-        self.assertAlmostEqual(told.need, need, delta=0.1)
+        self.assertAlmostEqual(told.need, need, delta=0.02)
         self.assertIn(
             f"gives {told.have:.0f} L",
             next(c for c in ends.cautions if c.code == "argon-short").sentence.text(),

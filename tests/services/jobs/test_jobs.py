@@ -18,6 +18,7 @@ from wisearc.core.errors import BadInput
 from wisearc.core.jobs.job import Job
 from wisearc.core.jobs.job_data import make_job
 from wisearc.core.jobs.job_plan import work_of
+from wisearc.core.joint.data import make_joint
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.forms import jobs as job_form
 from wisearc.presenters import jobs as job_view
@@ -274,6 +275,19 @@ class Kept(StoreCase):
         )
         self.change(do="seam", key="c2", set={"procedure": "P-0999", "joint": None})
         self.assertIn("P-0999", self.view().fault)
+
+    def test_the_procedure_of_a_seam(self) -> None:
+        """The newest revision where none is named, else the one that is."""
+        draft = procedures.keep_draft(make_job(DATA).seams[0].joint, ASSUMED)
+        label = draft.procedure.label
+        data = {
+            key: value for key, value in draft.joint.items() if key not in ("format", "version")
+        }
+        runs.record_run(label, "A", typed(run(data)))
+        procedures.revise(label, make_joint({**data, "finish": "sound"}), ASSUMED)
+        for named, letter in ((label, "B"), (f"{label} A", "A"), (f"{label} B", "B")):
+            self.change(do="seam", key="c1", set={"procedure": named, "joint": None})
+            self.assertEqual(jobs.keep_seam(self.row.id, "c1", ASSUMED), (label, letter))
 
     def test_what_all_open_jobs_take(self) -> None:
         other = jobs.begin("Other", job=make_job({**DATA, "quantity": 2}))

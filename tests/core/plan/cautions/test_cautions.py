@@ -129,7 +129,7 @@ class WhereItTurns(unittest.TestCase):
         over, under = self.turn(
             "cover-short", lambda a: plan("butt", **pins(cup=6, current_a=a)), 15.0, 120.0
         )
-        self.assertAlmostEqual(over.torch.uncovered_mm, 0.5, delta=0.06)
+        self.assertAlmostEqual(over.torch.uncovered_mm, 0.5, delta=0.012)
         self.assertLessEqual(under.torch.uncovered_mm, 0.5)
 
     def test_duplex_cooling(self) -> None:
@@ -137,7 +137,7 @@ class WhereItTurns(unittest.TestCase):
         slow, quick = self.turn(
             "duplex-heat-low", lambda t: plan("butt", member("2205", f"{t:.4f} mm")), 0.8, 1.6
         )
-        self.assertAlmostEqual(min(slow.heat.cooling_s, quick.heat.cooling_s), 4.0, delta=0.02)
+        self.assertAlmostEqual(min(slow.heat.cooling_s, quick.heat.cooling_s), 4.0, delta=0.004)
         sure = [
             plan("butt", member("2205", "1 mm"), **pins(current_a=a)) for a in (25.0, 25.2, 25.4)
         ]
@@ -148,7 +148,7 @@ class WhereItTurns(unittest.TestCase):
         over, under = self.turn(
             "tail-uncovered", lambda a: plan("butt", **pins(cup=12, current_a=a)), 30.0, 120.0
         )
-        self.assertAlmostEqual(over.torch.tail_uncovered_mm, over.torch.cover_mm / 2, delta=0.1)
+        self.assertAlmostEqual(over.torch.tail_uncovered_mm, over.torch.cover_mm / 2, delta=0.02)
         self.assertLessEqual(under.torch.tail_uncovered_mm, under.torch.cover_mm / 2)
 
 
