@@ -41,7 +41,7 @@ LAYERS = ("wisearc/core/", "wisearc/services/")
 MAX_TEST_S = 60
 # a test class this short, s, is quick
 QUICK_S = 15.0
-# tests of other domains, and those that do not run the file, count as so many times longer
+# tests of other domains count as so many times longer
 DELAY = 10.0
 # `tests/outside/test_job_orders.py` compares the results of these searches with a reference; their
 # figures set the effort only
@@ -166,15 +166,10 @@ def _survives_import(mutant: Mutant, source: str, classes: Sequence[TestClass]) 
     Args:
         mutant: The mutant.
         source: Text of its file.
-        classes: All test classes; those that run the file come first.
+        classes: All test classes; the quick ones come first.
     """
     file = mutant.path.relative_to(ROOT)
-
-    def calculate_cost(of: TestClass) -> float:
-        runs_file = any(str(file) in lines for lines in of.lines.values())
-        return _calculate_cost(str(file), (of, [*of.lines])) * (1 if runs_file else DELAY)
-
-    ordered = sorted(classes, key=calculate_cost)
+    ordered = sorted(classes, key=lambda test_class: test_class.seconds)
     command = [sys.executable, "-W", "ignore", "-m", "unittest", "-f", *(c.name for c in ordered)]
     with tempfile.TemporaryDirectory() as folder:
         tree = Path(folder) / "tree"

@@ -15,6 +15,7 @@ from wisearc.core.quantities import (
     scale_for,
     size,
     speed,
+    stock,
     temperature,
     typed_with_unit,
 )
@@ -114,6 +115,19 @@ class Typed(unittest.TestCase):
         self.assertEqual(
             parse_length(f"{value} {unit}").mm, parse_length(f"{value} {unit}".replace(".", ",")).mm
         )
+
+
+class SoldByTheInch(unittest.TestCase):
+    def test_each_size_in_mm_is_that_inch(self) -> None:
+        """Rods and tungstens: common practice, no source. An inch is 25.4 mm."""
+        sizes = (0.6, 0.8, 0.9, 1.0, 1.2, 1.6, 2.0, 2.4, 3.2, 4.0)
+        for mm in sizes:
+            sold = stock(mm).text("in").removesuffix(" in")
+            over, _, under = sold.partition("/")
+            self.assertTrue(under or sold in ("0.023", "0.030", "0.035", "0.040", "0.045"), sold)
+            self.assertAlmostEqual(25.4 * float(over) / float(under or 1), mm, delta=0.06)
+            self.assertEqual(stock(mm + 0.025).text("in"), f"{sold} in")
+            self.assertNotEqual(stock(mm + 0.027).text("in"), f"{sold} in")
 
 
 class Shown(unittest.TestCase):

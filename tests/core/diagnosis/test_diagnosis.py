@@ -12,7 +12,7 @@ from tests.samples import member, plan, typed
 from wisearc.core import catalogue
 from wisearc.core.diagnosis import attempts
 from wisearc.core.diagnosis.actual import Actual
-from wisearc.core.diagnosis.causes import rank
+from wisearc.core.diagnosis.causes import question, rank
 from wisearc.core.diagnosis.changes import Refused, changes_for
 from wisearc.core.diagnosis.diagnosis import Before, Reading, joint_of, read
 from wisearc.core.diagnosis.signs import signs_of
@@ -509,6 +509,11 @@ class WhatIsSaid(unittest.TestCase):
         found = said(of(), ("grey",))
         asked = found.question
         assert asked is not None
+        signs = signs_of(
+            Actual(of(), typed(samples.run(dict(of().joint), faults=["grey"])), ASSUMED)
+        )
+        self.assertEqual(question(found.causes[:2], signs), asked)
+        self.assertIsNone(question(found.causes[:1], signs))
         first, second = (r.cause for r in found.causes[:2])
         self.assertEqual({asked.yes, asked.no}, {first.name, second.name})
         before = {r.cause.name: r.weight for r in found.causes}

@@ -191,6 +191,9 @@ class Work(unittest.TestCase):
         made = plan_job(job(seam("a", {**FOOT, "title": "Foot"}), seam("b", FOOT)))
         self.assertEqual(made.work.tasks["a"].title.mm, "Foot")
         self.assertIn("lap", made.work.tasks["b"].title.mm)
+        named = seam("c", {**FOOT, "title": "Foot"}, title="Rail")
+        found = make_job(job(seam("a", {**FOOT, "title": "Foot"}), seam("b", FOOT), named))
+        self.assertEqual([one.title for one in found.seams], ["Foot", "b", "Rail"])
 
     def test_one_kept_before_the_wait_was_told_is_reckoned(self) -> None:
         """A plan that never told its wait costs what one made today does."""
