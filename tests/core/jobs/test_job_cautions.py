@@ -46,10 +46,10 @@ TABLE = (
         "pulls-one-side",
         "caution",
         job(
-            *(seam(f"s{i}", side="left" if i < 5 else "right", joins=(f"p{i}",)) for i in range(7))
+            *(seam(f"s{i}", side="left" if i < 7 else "right", joins=(f"p{i}",)) for i in range(11))
         ),
         job(
-            *(seam(f"s{i}", side="left" if i < 3 else "right", joins=(f"p{i}",)) for i in range(5))
+            *(seam(f"s{i}", side="left" if i < 5 else "right", joins=(f"p{i}",)) for i in range(8))
         ),
         {},
         {},

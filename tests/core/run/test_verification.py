@@ -72,6 +72,20 @@ class Bands(unittest.TestCase):
         found = outside(typed(made), {"postflow_s": (10.105, None)}, of(CORNER))
         self.assertEqual(len(found), 1)
 
+    def test_a_band_goes_from_low_to_high(self) -> None:
+        plan = of(CORNER)
+        flow = plan.gas.flow_l_min
+        for ends, words in (
+            ([flow, flow], ""),
+            ([flow + 0.1, flow], "must go from the low end to the high"),
+        ):
+            bands = {**bands_of(plan), "flow_l_min": ends}
+            if words:
+                with self.assertRaisesRegex(BadInput, words):
+                    check_bands(bands, plan)
+            else:
+                check_bands(bands, plan)
+
     def test_gap_and_rod(self) -> None:
         """A gap to a quarter of 1.5 mm with filler, 0.375 mm: handbook; none but the planned rod is
         the same weld metal.
