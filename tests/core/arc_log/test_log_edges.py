@@ -36,8 +36,8 @@ def make_beats(*lasting: float, on: float = 0.5, peak: float = 60, low: float = 
 
 
 class Level(unittest.TestCase):
-    def test_peaks_are_what_passes_three_quarters(self) -> None:
-        """Estimate: a taper and a background stay under it, the scatter of a peak does not."""
+    def test_level_of_the_peaks(self) -> None:
+        """Estimate: a value belongs to a peak from three quarters of the highest current."""
         for low_a, level_a in ((74.0, 100.0), (76.0, 76.0)):
             current = np.tile([low_a] * 6 + [100.0] * 4, 100)
             part = Readings(np.arange(1000) / 1000, current)

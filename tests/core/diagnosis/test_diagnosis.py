@@ -340,7 +340,7 @@ class TheChange(unittest.TestCase):
         fresh = said(butt, ("too-hot",)).change
         self.assertEqual(fresh and (fresh.said, fresh.move.after), ("", 54.0))
 
-    def test_advice_for_the_hand_that_did_not_help_goes_to_the_end(self) -> None:
+    def test_order_of_failed_advice(self) -> None:
         butt = of(pulse="none", pins={"current_a": 60})
         for faults, code, key, again, first, after in (
             ("restart", "restart-warm", "hand", True, None, ["restart-warm"]),
@@ -372,10 +372,10 @@ class TheChange(unittest.TestCase):
 
 
 class Attempts(unittest.TestCase):
-    def test_without_a_change_that_was_taken(self) -> None:
-        """What differs between two runs is all that can have done it."""
+    def test_runs_without_a_recommended_change(self) -> None:
+        """The differences of two runs explain the result."""
         words = {key: Sentence(key) for key in ("gas", "current", "pace")}
-        for keys, again, said_of_it in (
+        for keys, again, expected in (
             ((), (), ""),
             (("gas",), (), "Better by what was changed."),
             (("gas", "current"), (), "Better, and more than one thing may have done it."),
@@ -384,10 +384,10 @@ class Attempts(unittest.TestCase):
         ):
             differs = {key: words[key] for key in keys}
             found = attempts._did_it(None, None, "acceptable", None, differs, again)
-            self.assertEqual(found, said_of_it)
+            self.assertEqual(found, expected)
 
-    def test_what_is_told_apart(self) -> None:
-        """Two runs differ by over 3 % of a figure, 12 % of pace: estimates, more than reading."""
+    def test_minimum_difference(self) -> None:
+        """Estimates: 3 % of a setting, 12 % of travel speed; more than an error of measurement."""
         base = samples.run()
         length_mm, arc_s = base["measured"]["length_mm"], base["measured"]["arc_time_s"]
         for part, key, value, told, found in (

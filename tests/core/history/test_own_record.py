@@ -221,12 +221,12 @@ class Learnt(unittest.TestCase):
         held = self.told(made, arc={"by": "timer", "held_s": 0.5 * made.gas.postflow_s})
         self.assertAlmostEqual(held.held, math.log(0.5), delta=0.01)
 
-    def test_a_run_at_less_than_half_or_more_than_double_tells_nothing(self) -> None:
-        """Estimate: such a run was another joint, or was written down wrong."""
+    def test_limits_of_the_current_ratio(self) -> None:
+        """Estimate: below 0.5 or above 2 the run is of another joint, or its record is wrong."""
         made = plan("butt", length="100 mm", control="none", pulse="none")
-        for share, tells in ((0.495, False), (0.51, True), (1.96, True), (2.02, False)):
+        for share, expected in ((0.495, False), (0.51, True), (1.96, True), (2.02, False)):
             told = self.told(made, set={"current_a": share * made.slopes.machine_a})
-            self.assertEqual(told.ratio is not None, tells, share)
+            self.assertEqual(told.ratio is not None, expected, share)
 
     def test_a_current_set_by_hand_tells_of_the_bench_rule_too(self) -> None:
         pinned = plan(
@@ -325,8 +325,8 @@ class TakesOver(unittest.TestCase):
         self.assertIn("at 0.90 of the pace planned", said)
         self.assertNotIn("post-flow planned", said)
 
-    def test_pace_and_post_flow_within_a_twentieth_are_not_said(self) -> None:
-        """Within 5 % they went as planned: estimate."""
+    def test_small_differences_are_omitted(self) -> None:
+        """Estimate: travel speed and post-flow agree with the plan within 5 %."""
         for value, found in (
             (0.94, True),
             (0.96, False),

@@ -73,8 +73,8 @@ class Charts(unittest.TestCase):
         self.assertAlmostEqual(chart.low, 3 - 2.6596 * moving, places=3)
         self.assertFalse(chart.drifts)
 
-    def test_limits_of_runs_that_hardly_scatter(self) -> None:
-        """A standard deviation of 0.5 % at least: estimate, no hand and no dial is more even."""
+    def test_minimum_scatter(self) -> None:
+        """Estimate: a standard deviation of at least 0.5 %. No welder is more consistent."""
         chart = charted(*[2.0] * 8)
         self.assertAlmostEqual(chart.low, 0.5, places=3)
         self.assertAlmostEqual(chart.high, 3.5, places=3)

@@ -159,8 +159,8 @@ class CurrentAndTravel(Rows):
         ):
             self.assertIn(text, words("pulse-off", pulse="fast", pins={"peak_a": a}))
 
-    def test_another_pace_is_a_reason_where_it_changes_the_current(self) -> None:
-        """From half a percent of current: estimate, far less than a dial can show."""
+    def test_travel_speed_as_a_reason(self) -> None:
+        """Estimate: a reason from 0.5 % of current, less than a machine shows."""
         usual = plan("butt")
         for share, reasons in ((1.0, 0), (1.005, 0), (1.009, 1), (0.995, 0), (0.991, 1)):
             made = plan("butt", travel_mm_s=share * usual.travel.speed_mm_s)

@@ -11,7 +11,7 @@ from wisearc.core import catalogue
 from wisearc.core.joint.section import section_of
 from wisearc.core.plan.filler_metal.feeding import usual_deposit_mm2, usual_leg_mm
 from wisearc.core.plan.filler_metal.filler import pair_for
-from wisearc.core.plan.filler_metal.rod_size import equals_sheet_mm, under_sheet_mm
+from wisearc.core.plan.filler_metal.rod_size import equals_sheet_mm, melts, under_sheet_mm
 
 METALS = catalogue.metals()
 
@@ -357,6 +357,12 @@ class Size(Rows):
                 for s, d in (("under-sheet", 1.0), ("equals-sheet", 1.6))
             )
         )
+
+    def test_sheet_melts_the_rod_of_each_rule(self) -> None:
+        """The plan judges only a diameter that the user sets."""
+        for rule in (under_sheet_mm, equals_sheet_mm):
+            for thin in (0.01 * i for i in range(20, 700)):
+                self.assertTrue(melts(thin, rule(thin), 0.0), (rule, thin))
 
     def test_the_other_school_where_it_differs(self) -> None:
         self.rows(

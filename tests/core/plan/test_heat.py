@@ -85,8 +85,8 @@ class Heat(Rows):
         )
         self.rows((p.heat.interpass_c, 150), (plan("butt", member("904L")).heat.interpass_c, 100))
 
-    def test_the_length_offered_for_a_hot_part_just_stays_cool(self) -> None:
-        """The rise of the whole part goes by the length welded: 2 % short of the limit."""
+    def test_recommended_length_of_a_hot_part(self) -> None:
+        """The mean temperature rises in proportion to the welded length; 2 % below the limit."""
         for mass_g in (30, 60, 120, 186):
             hot = plan("butt", part_mass_g=mass_g)
             (offered,) = [c.sets["length"] for c in hot.cautions if c.code == "hot-part"]

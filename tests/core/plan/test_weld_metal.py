@@ -298,7 +298,7 @@ class Regions(Rows):
                 made = plan("lap", member(a), member(b), filler=rod)
                 self.assertEqual(made.weld_metal.state, state)
 
-    def test_soft_martensite_is_borne_by_ferritic_stainless_on_both_sides_alone(self) -> None:
+    def test_soft_martensite_by_members(self) -> None:
         """As `holds` of each mixture, searched in steps of 0.1 %."""
         for a, b, rod, soft in (
             ("409", "409", "ER309L", True),

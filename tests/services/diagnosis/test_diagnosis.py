@@ -142,19 +142,19 @@ class Taking(ReadingCase):
             (kept["seen"]["faults"], kept["reading"]["draft"]), (["cold", "pores"], "C")
         )
 
-    def test_a_run_without_a_reading_has_nothing_to_take_back(self) -> None:
+    def test_run_without_a_diagnosis(self) -> None:
         number = self.bad("cold")
         diagnosis.take_back("P-0001", "A", number)
         self.assertEqual(queries.revision("P-0001").letter, "A")
 
-    def test_a_draft_that_was_run_stays(self) -> None:
+    def test_draft_with_a_run(self) -> None:
         number = self.bad("cold")
         self.take(number)
         self.bad("cold", letter="B")
         with self.assertRaisesRegex(NotAllowed, "P-0001 B was run by now"):
             procedures.back_from("P-0001", "B", "A")
 
-    def test_a_draft_put_away_by_an_earlier_version_stands_again(self) -> None:
+    def test_draft_that_an_earlier_version_removed(self) -> None:
         number = self.bad("cold")
         self.take(number)
         with transaction():

@@ -69,7 +69,7 @@ class Entered(StoreCase):
             enter("parts", {**CUP, "cup": 10})
             with self.assertRaisesRegex(BadInput, "holds 2 lines, the most there can be"):
                 enter("parts", {**CUP, "cup": 12})
-            # more of what stands is no new line
+            # a second entry of the same part adds no line
             enter("parts", {**CUP, "cup": 10})
 
     def test_the_pressure_is_of_a_cylinder(self) -> None:
@@ -222,7 +222,7 @@ class Files(StoreCase):
         self.assertEqual([r.rod for r in standing_shop().rods], ["ER347"])
         self.assertEqual(len(standing_shop().tungstens), 1)
 
-    def test_a_preview_shows_what_a_thing_was_and_becomes(self) -> None:
+    def test_preview_of_changed_items(self) -> None:
         self.take(
             {**SHOP, "machines": [{"name": "bench", "most_a": 150}], "torches": []}
             | {"cylinders": [{"name": "left", "water_l": 10, "bar": 150}]}

@@ -129,7 +129,7 @@ class Kept(StoreCase):
             [("M.O.", "t1 put at place 3", "R.T.", "t1 put at place 1")],
         )
         self.assertEqual(self.data()["order"].index("t1"), 2)
-        # a change of another job, one that is not there, one that nothing stands against
+        # wrong job, missing change, change without a conflict
         for number, stands in (
             (self.row.id + 1, found[0].stands.id),
             (self.row.id, 9999),
@@ -148,7 +148,7 @@ class Kept(StoreCase):
             )
         self.assertEqual(jobs.conflicts(self.row.id), [])
 
-    def test_pinned_seams_are_let_go_one_by_one(self) -> None:
+    def test_unpin_seams(self) -> None:
         for key, at, first, last in (
             ("c1", "first", "c1", ""),
             ("t1", "last", "c1", "t1"),

@@ -334,7 +334,7 @@ class AskedToStopTooLate(CareCase):
 
 
 class Progress(CareCase):
-    """What a watcher is told: so much of so much, rising to the whole."""
+    """Progress reports: completed steps and their number."""
 
     def told(self, do: Callable[[maintenance.Watch], object]) -> list[tuple[int, int]]:
         found: list[tuple[int, int]] = []
@@ -383,8 +383,8 @@ class LookThrough(CareCase):
             self.assertRegex(str(error), "not a sound database")
 
 
-class LargeBook(CareCase):
-    def test_is_one_that_is_larger_than_the_limit(self) -> None:
+class LargeDatabase(CareCase):
+    def test_size_limit(self) -> None:
         self.at.mkdir(exist_ok=True)
         path = self.at / FILE_NAME
         for size, large in ((SOON_LOOKED_THROUGH, False), (SOON_LOOKED_THROUGH + 1, True)):

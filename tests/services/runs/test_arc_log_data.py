@@ -21,12 +21,12 @@ class LogData(unittest.TestCase):
         time, current, gas = Wave(peak=60, hz=50, arc=30, noise=0.5, down=1.5).rows()
         self.path.write_text(csv_of(time, current, gas=gas))
 
-    def test_progress_rises_to_the_whole(self) -> None:
+    def test_progress(self) -> None:
         told: list[float] = []
         log_as_data(self.path, None, None, told.append)
         self.assertEqual(told, sorted(told))
         self.assertEqual(told[-1], 1.0)
-        # reading takes seven parts of ten: estimate
+        # estimate: reading is 70 % of the work
         self.assertIn(0.7, told)
 
     def test_length_welded(self) -> None:

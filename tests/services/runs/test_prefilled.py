@@ -17,7 +17,7 @@ from wisearc.services.runs import writing
 
 
 class Prefilled(unittest.TestCase):
-    """Without a welder's entries."""
+    """Values before the user types."""
 
     def settings(self, peak_share: float, last: Run | None = None, **more: Any) -> dict[str, Any]:
         made = make_plan(make_joint({**CORNER, "pulse": "slow-cold", "control": "none"}), ASSUMED)
@@ -39,15 +39,15 @@ class Prefilled(unittest.TestCase):
             key: (getattr(found, key), getattr(found, key) == planned[key]) for key in planned
         } | {"peak_a": round(peak_a, 1)}
 
-    def test_a_peak_beyond_a_twentieth_was_set_so(self) -> None:
-        """Estimate: 5 %."""
+    def test_peak_from_the_log(self) -> None:
+        """Estimate: a difference of more than 5 % is a setting."""
         for share, taken in ((0.949, True), (0.951, False), (1.049, False), (1.051, True)):
             found = self.settings(share)
             self.assertEqual(found["current_a"][1], not taken, share)
             if taken:
                 self.assertEqual(found["current_a"][0], found["peak_a"])
 
-    def test_the_pulse_of_the_log_is_rounded_and_taken_whole_or_not_at_all(self) -> None:
+    def test_pulse_from_the_log(self) -> None:
         found = self.settings(1.0)
         self.assertEqual(
             [found[key][0] for key in ("rate_pps", "on_pct", "background_pct")], [1.23, 33.3, 25.0]
@@ -56,16 +56,16 @@ class Prefilled(unittest.TestCase):
             found = self.settings(1.2, **{missing: None})
             self.assertTrue(all(value[1] for key, value in found.items() if key != "peak_a"))
 
-    def test_settings_of_the_last_run_stand_before_those_of_the_plan(self) -> None:
+    def test_settings_from_the_last_run(self) -> None:
         last = typed(run(set={"current_a": 41.0, "flow_l_min": None}))
         found = self.settings(41.0, last, rate_pps=None)
         self.assertEqual((found["current_a"][0], found["flow_l_min"][1]), (41.0, True))
 
-    def test_measured_of_taps_and_of_a_log(self) -> None:
+    def test_measured_values(self) -> None:
         made = make_plan(make_joint(CORNER), ASSUMED)
         taps = CameTo(0.0, 0.0, (), None, None, 0, 0, 0, None, 0.0, 0)
         log = SimpleNamespace(stretches=(1,), seam_arc_s=12.34, peak_a=61.26)
-        for came, of_log, expected in (
+        for came, arc_log, expected in (
             (taps, None, {}),
             (replace(taps, arc_s=0.99), None, {}),
             (replace(taps, arc_s=1.0), None, {"arc_time_s": 1.0}),
@@ -81,6 +81,6 @@ class Prefilled(unittest.TestCase):
                 {"arc_time_s": 40.0, "length_mm": 90.0},
             ),
         ):
-            found = writing._measured(came, of_log, made)
+            found = writing._measured(came, arc_log, made)
             told = {key: value for key, value in vars(found).items() if value is not None}
             self.assertEqual(told, expected)

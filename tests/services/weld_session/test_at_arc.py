@@ -175,7 +175,7 @@ class Taken(Case):
         with self.assertRaisesRegex(BadInput, "out by years"):
             self.take(self.sent(now=1e10, once="run-number-2"))
 
-    def test_a_run_holds_so_many_acts_from_all_devices(self) -> None:
+    def test_maximum_number_of_acts(self) -> None:
         with mock.patch.object(weld_session, "MOST_ACTS", 6):
             self.take(self.sent(self.whole()[:3]))
             self.take(self.sent(self.whole()[:3], device="device-two"))

@@ -118,11 +118,17 @@ def melts(thin: float, diameter: float, wanted: float) -> bool:
     """Whether a sheet melts a rod as soundly as the one wanted: no thicker than 1.3 of it or 1.6
     mm, and wire below 0.8 mm.
     """
-    if diameter <= wanted:
-        return True
-    return diameter <= max(STOUT_ROD_MM, SHEET_SHARE_MOST * thin) and not (
-        thin < THIN_MM and diameter >= ROD_FROM_MM
-    )
+    return diameter <= wanted or not (_is_too_thick(thin, diameter) or _is_chilling(thin, diameter))
+
+
+def _is_too_thick(thin: float, diameter: float) -> bool:
+    """Whether a sheet cannot melt a rod easily. Lengths in mm."""
+    return diameter > max(STOUT_ROD_MM, SHEET_SHARE_MOST * thin)
+
+
+def _is_chilling(thin: float, diameter: float) -> bool:
+    """Whether a rod chills the pool on sheet for which only wire is suitable. Lengths in mm."""
+    return thin < THIN_MM and diameter >= ROD_FROM_MM
 
 
 def rod_length_mm(bench: Bench, rod: str, diameter: float) -> float:
@@ -273,14 +279,19 @@ def _other_school(school: str, thin: float, diameter: float) -> tuple[Other, ...
 
 
 def _cautions(thin: float, diameter: float) -> tuple[Caution, ...]:
-    """What is said of a size set by hand; a school and the shelf give none that a sheet chills."""
+    """Judge a diameter that the user sets. The rules and the stock never give such a diameter.
+
+    Args:
+        thin: Thickness of the thinner member, mm.
+        diameter: Diameter of the rod, mm.
+    """
     figures = {"d": stock(diameter), "t": length(thin)}
-    if thin < THIN_MM and diameter >= ROD_FROM_MM:
+    if _is_chilling(thin, diameter):
         words = (
             "A {d} rod on {t} chills the pool and drops in lumps. Wire cut from a spool, or"
             " bare-fit."
         )
-    elif diameter > max(STOUT_ROD_MM, SHEET_SHARE_MOST * thin):
+    elif _is_too_thick(thin, diameter):
         words = "A {d} rod is thicker than {t} sheet can melt easily. {better} places better."
         figures["better"] = stock(under_sheet_mm(thin))
     else:
