@@ -11,6 +11,7 @@ from wisearc.core.shop.shop import (
 
 # code, level, answer; kind of joint; data with the caution; data just without it
 Row = tuple[str, str, str, str, dict[str, Any], dict[str, Any]]
+Pair = tuple[dict[str, Any], dict[str, Any]]
 MILD, DUPLEX = member("mild-steel"), member("2205")
 ROUND = {"a": tube(wall="1.5 mm", diameter="51 mm"), "length": "all-round"}
 FLANGED = {"a": tube(), "length": "all-round"}
@@ -20,6 +21,17 @@ PULSED = {"pulse": "slow-cold", "length": "300 mm"}
 MACHINE = {"control": "none"}
 NINE = Shop(torches=(OwnTorch("slim", "9"),))
 NO_PULSE = Shop(machines=(Machine("plain 200", pulse=None),))
+
+
+def rows(head: str, *pairs: Pair) -> tuple[Row, ...]:
+    """Build the rows of one caution.
+
+    Args:
+        head: Code, level, answer and kind of joint, separated by spaces.
+        pairs: Data of a joint with the caution, and of one just without it.
+    """
+    code, level, answer, kind = head.split()
+    return tuple((code, level, answer, kind, *pair) for pair in pairs)
 
 
 def on(**machine: Any) -> Shop:

@@ -4,92 +4,58 @@ from __future__ import annotations
 
 from tests.samples import member
 
-from .joints import (
-    MILD,
-    ROUND,
-    Row,
-    both,
-    of,
-    on,
-    pins,
-)
+from .joints import MILD, ROUND, Row, both, of, on, pins, rows
 
 ROWS: tuple[Row, ...] = (
-    ("cleaner", "note", "harm", "butt", {}, {}),
-    ("coating", "stop", "fit-up", "butt", {"b": member("mild-steel", coating="zinc")}, {"b": MILD}),
-    ("coating", "stop", "fit-up", "butt", {"b": member(coating="paint")}, {}),
-    ("code", "note", "harm", "butt", {"service": "structural"}, {"service": "wet"}),
-    ("code", "note", "harm", "butt", {"service": "food"}, {"service": "hot"}),
-    ("fume", "note", "harm", "butt", {}, {"a": MILD}),
-    (
-        "gap-too-wide",
-        "stop",
-        "fit-up",
-        "butt",
-        {"a": of("1.6 mm"), "gap_mm": 0.41},
-        {"a": of("1.6 mm"), "gap_mm": 0.4},
+    *rows("cleaner note harm butt", ({}, {})),
+    *rows(
+        "coating stop fit-up butt",
+        ({"b": member("mild-steel", coating="zinc")}, {"b": MILD}),
+        ({"b": member(coating="paint")}, {}),
     ),
-    (
-        "gap-too-wide",
-        "stop",
-        "fit-up",
-        "butt",
-        {"a": of("0.8 mm"), "gap_mm": 0.21},
-        {"a": of("0.8 mm"), "gap_mm": 0.2},
+    *rows(
+        "code note harm butt",
+        ({"service": "structural"}, {"service": "wet"}),
+        ({"service": "food"}, {"service": "hot"}),
     ),
-    (
-        "gap-too-wide",
-        "stop",
-        "fit-up",
-        "butt",
-        {"a": of("4 mm"), "gap_mm": 0.81},
-        {"a": of("4 mm"), "gap_mm": 0.8},
+    *rows("fume note harm butt", ({}, {"a": MILD})),
+    *rows(
+        "gap-too-wide stop fit-up butt",
+        ({"a": of("1.6 mm"), "gap_mm": 0.41}, {"a": of("1.6 mm"), "gap_mm": 0.4}),
+        ({"a": of("0.8 mm"), "gap_mm": 0.21}, {"a": of("0.8 mm"), "gap_mm": 0.2}),
+        ({"a": of("4 mm"), "gap_mm": 0.81}, {"a": of("4 mm"), "gap_mm": 0.8}),
     ),
-    (
-        "gap-too-wide",
-        "stop",
-        "fit-up",
-        "edge",
-        {"filler": "none", "gap_mm": 0.06},
-        {"filler": "none", "gap_mm": 0.05},
+    *rows(
+        "gap-too-wide stop fit-up edge",
+        ({"filler": "none", "gap_mm": 0.06}, {"filler": "none", "gap_mm": 0.05}),
     ),
-    ("hot-metal", "note", "harm", "butt", {}, {}),
-    ("light", "note", "harm", "butt", {}, {}),
-    (
-        "scratch-start",
-        "caution",
-        "technique",
-        "butt",
-        {"shop": on(starts=("scratch",))},
-        {"shop": on(starts=("scratch", "lift"))},
+    *rows("hot-metal note harm butt", ({}, {})),
+    *rows("light note harm butt", ({}, {})),
+    *rows(
+        "scratch-start caution technique butt",
+        ({"shop": on(starts=("scratch",))}, {"shop": on(starts=("scratch", "lift"))}),
     ),
-    ("overhead", "note", "harm", "butt", {"position": "overhead"}, {"position": "vertical-up"}),
-    (
-        "pin-idle",
-        "note",
-        "tacks",
-        "tube-butt",
-        both(ROUND, **pins(tack_pitch_mm=25.0)),
-        both(ROUND, length="100 mm", **pins(tack_pitch_mm=25.0)),
+    *rows("overhead note harm butt", ({"position": "overhead"}, {"position": "vertical-up"})),
+    *rows(
+        "pin-idle note tacks tube-butt",
+        (
+            both(ROUND, **pins(tack_pitch_mm=25.0)),
+            both(ROUND, length="100 mm", **pins(tack_pitch_mm=25.0)),
+        ),
     ),
-    ("sealed-section", "note", "harm", "tube-butt", ROUND, {}),
+    *rows("sealed-section note harm tube-butt", (ROUND, {})),
     # 1.3 × 20 t = 39 mm on 1.5 mm; between bars 1.3 × 40 t = 78
-    (
-        "tacks-too-few",
-        "caution",
-        "tacks",
-        "butt",
-        both(pins(tack_pitch_mm=40.0), back="purge", length="400 mm"),
-        both(pins(tack_pitch_mm=39.0), back="purge", length="390 mm"),
+    *rows(
+        "tacks-too-few caution tacks butt",
+        (
+            both(pins(tack_pitch_mm=40.0), back="purge", length="400 mm"),
+            both(pins(tack_pitch_mm=39.0), back="purge", length="390 mm"),
+        ),
+        (
+            both(pins(tack_pitch_mm=79.0), length="790 mm"),
+            both(pins(tack_pitch_mm=78.0), length="780 mm"),
+        ),
     ),
-    (
-        "tacks-too-few",
-        "caution",
-        "tacks",
-        "butt",
-        both(pins(tack_pitch_mm=79.0), length="790 mm"),
-        both(pins(tack_pitch_mm=78.0), length="780 mm"),
-    ),
-    ("crevice", "caution", "fit-up", "lap", {"service": "wet"}, {"service": "hot"}),
-    ("crevice", "note", "fit-up", "tee", {"service": "food"}, {"service": "structural"}),
+    *rows("crevice caution fit-up lap", ({"service": "wet"}, {"service": "hot"})),
+    *rows("crevice note fit-up tee", ({"service": "food"}, {"service": "structural"})),
 )
