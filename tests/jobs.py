@@ -73,6 +73,14 @@ def job(*seams: dict[str, Any], **more: Any) -> dict[str, Any]:
     return {"title": "Made up", "parts": parts, "seams": list(seams), **more}
 
 
+FOUR_SEAMS = job(
+    seam("c1", side="left"),
+    seam("c2", side="right"),
+    seam("r1", RIM, after=["c1"]),
+    seam("t1", STAY, ("c", "d")),
+)
+
+
 def generated_job(n: int, seed: int, **more: Any) -> dict[str, Any]:
     """A job of n seams as plain data, of a few joints. All invented."""
     rng, figures = random.Random(f"job/{n}/{seed}"), generated(n, seed)

@@ -1,13 +1,21 @@
 """Heat input, heat-tint width and cooling."""
 
-import dataclasses
 import itertools
 import math
 import unittest
+from dataclasses import replace
 
 from tests.core.rows import ROUND, Rows, thick
 from tests.samples import codes, member, plan, tube
 from wisearc.core.physics.heat_field import Field, face_loss_1_s, glow_after_stop_s, tails_mm
+from wisearc.core.plan.plan import Plan
+
+
+def make_field(p: Plan) -> Field:
+    """Return the heat field of a plan without bars."""
+    heat = p.section.heat
+    power_w = 0.6 * 10.5 * p.pulse.average_a
+    return Field(power_w, p.travel.speed_mm_s, p.section.h_mm, heat.k, heat.a)
 
 
 class Heat(Rows):
@@ -17,14 +25,7 @@ class Heat(Rows):
         """
         p = plan("butt", finish="sound")
         wall = 5.0 + math.sqrt(p.section.heat.k * p.section.h_mm / p.back.contact_w_mm2k)
-        field = Field(
-            0.6 * 10.5 * p.pulse.average_a,
-            p.travel.speed_mm_s,
-            p.section.h_mm,
-            p.section.heat.k,
-            p.section.heat.a,
-            wall,
-        )
+        field = replace(make_field(p), wall_mm=wall)
         hot, glowing = tails_mm(
             field, (450.0, 525.0)
         )  # a solid begins to glow at 525 °C: Draper, J. W., 1847 (from memory)
@@ -41,17 +42,11 @@ class Heat(Rows):
         p = plan("butt", thick(2.4), back="purge")
         loss = face_loss_1_s(p.section.heat.rho_c, 2.4)
         self.rows((loss, 0.00868), (p.gas.postflow_s, 16.0))
-        field = Field(
-            0.6 * 10.5 * p.pulse.average_a,
-            p.travel.speed_mm_s,
-            p.section.h_mm,
-            p.section.heat.k,
-            p.section.heat.a,
-        )
+        field = make_field(p)
         tail = tails_mm(field, (525.0,))[0]
         self.assertTrue(23 < glow_after_stop_s(field, 525.0, tail) + 2 < 29)
         self.assertAlmostEqual(
-            glow_after_stop_s(dataclasses.replace(field, loss_1_s=loss), 525.0, tail),
+            glow_after_stop_s(replace(field, loss_1_s=loss), 525.0, tail),
             p.heat.glow_after_stop_s,
             delta=0.2,
         )

@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import Any
 from unittest.mock import patch
 
-from tests.jobs import RIM, STAY, generated_job, job, seam
+from tests.jobs import FOUR_SEAMS, generated_job
 from tests.store_case import StoreCase
 from wisearc.core.jobs.job_data import make_job
 from wisearc.core.jobs.job_plan import work_of
@@ -19,13 +19,6 @@ from wisearc.services.background import Background
 from wisearc.services.jobs import jobs
 from wisearc.services.jobs.job_plans import for_seconds, plans_of
 from wisearc.services.jobs.searching import Searches
-
-DATA = job(
-    seam("c1", side="left"),
-    seam("c2", side="right"),
-    seam("r1", RIM, after=["c1"]),
-    seam("t1", STAY, ("c", "d")),
-)
 
 
 class Searched(StoreCase):
@@ -109,7 +102,7 @@ class Searched(StoreCase):
         self.assertFalse(go_on())
 
     def test_small_ones_are_proved_at_once(self) -> None:
-        made = make_job(DATA)
+        made = make_job(FOUR_SEAMS)
         search = Searches(Background()).ask(work_of(made, plans_of(made, ASSUMED)))
         self.assertEqual((search.state, search.best.proved, search.going), ("proved", True, False))
 

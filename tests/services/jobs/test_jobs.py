@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 from typing import Any
 
-from tests.jobs import CORNER, RIM, STAY, job, seam
+from tests.jobs import CORNER, FOUR_SEAMS, seam
 from tests.samples import run, typed
 from tests.store_case import StoreCase
 from wisearc.core.errors import BadInput
@@ -24,18 +24,11 @@ from wisearc.services.jobs.searching import Searches
 from wisearc.services.procedures import book, procedures
 from wisearc.services.runs import runs
 
-DATA = job(
-    seam("c1", side="left"),
-    seam("c2", side="right"),
-    seam("r1", RIM, after=["c1"]),
-    seam("t1", STAY, ("c", "d")),
-)
-
 
 class Kept(StoreCase):
     def setUp(self) -> None:
         super().setUp()
-        self.row = jobs.begin("Mast", job=make_job(DATA))
+        self.row = jobs.begin("Mast", job=make_job(FOUR_SEAMS))
         self.searches = Searches(Background())
         self.addCleanup(self.searches.close)
 
@@ -95,7 +88,9 @@ class Kept(StoreCase):
         self.change(
             seen, "R.T.", do="seam", key="c1", set={**self.data()["seams"][0], "face": "left"}
         )
-        self.change(seen, "M.O.", do="seam", key="c1", set={**DATA["seams"][0], "side": "middle"})
+        self.change(
+            seen, "M.O.", do="seam", key="c1", set={**FOUR_SEAMS["seams"][0], "side": "middle"}
+        )
         self.change(seen, "M.O.", do="move", key="t1", to=0, order=("c1", "c2", "r1", "t1"))
         row = self.data()["seams"][0]
         self.assertEqual(
@@ -158,7 +153,7 @@ class Kept(StoreCase):
     def test_a_joint_and_a_procedure_set_at_once(self) -> None:
         """The one set later stands, the other is kept and shown."""
         seen = self.edit()
-        number = procedures.keep_draft(make_job(DATA).seams[0].joint, ASSUMED).procedure.label
+        number = procedures.keep_draft(make_job(FOUR_SEAMS).seams[0].joint, ASSUMED).procedure.label
         self.change(seen, "R.T.", do="seam", key="c1", set={"procedure": number, "joint": None})
         self.change(
             seen,
@@ -255,7 +250,7 @@ class Kept(StoreCase):
             self.assertIsNone(jobs.run_written(wrong, revision, "R.T."), wrong)
 
     def test_by_a_procedure_of_the_book(self) -> None:
-        draft = procedures.keep_draft(make_job(DATA).seams[0].joint, ASSUMED)
+        draft = procedures.keep_draft(make_job(FOUR_SEAMS).seams[0].joint, ASSUMED)
         label = draft.procedure.label
         self.change(do="seam", key="c1", set={"procedure": label, "joint": None})
         self.assertEqual(
@@ -266,7 +261,7 @@ class Kept(StoreCase):
 
     def test_the_procedure_of_a_seam(self) -> None:
         """The newest revision where none is named, else the one that is."""
-        draft = procedures.keep_draft(make_job(DATA).seams[0].joint, ASSUMED)
+        draft = procedures.keep_draft(make_job(FOUR_SEAMS).seams[0].joint, ASSUMED)
         label = draft.procedure.label
         data = {
             key: value for key, value in draft.joint.items() if key not in ("format", "version")
@@ -278,7 +273,7 @@ class Kept(StoreCase):
             self.assertEqual(jobs.keep_seam(self.row.id, "c1", ASSUMED), (label, letter))
 
     def test_what_all_open_jobs_take(self) -> None:
-        other = jobs.begin("Other", job=make_job({**DATA, "quantity": 2}))
+        other = jobs.begin("Other", job=make_job({**FOUR_SEAMS, "quantity": 2}))
         jobs.begin("Empty")
         items, left = buying_list(ASSUMED, self.searches)
         argon = next(i.need for i in items if i.list == "cylinders")
@@ -291,7 +286,7 @@ class Kept(StoreCase):
 
 
 class Typed(StoreCase):
-    JOB = make_job(DATA)
+    JOB = make_job(FOUR_SEAMS)
 
     def typed(self, old: str = "", **more: str) -> Change:
         return job_form.seam_typed(
