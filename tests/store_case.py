@@ -16,9 +16,13 @@ class StoreCase(unittest.TestCase):
 
     def setUp(self) -> None:
         self._folder = tempfile.TemporaryDirectory()
+        # last, after the listeners of a test, which write into the folder
+        self.addCleanup(self._folder.cleanup)
         self.folder = Path(self._folder.name)
         fill(self.folder)
         self.store = Store(self.folder)
+        # the store that is open by then
+        self.addCleanup(lambda: self.store.close())
         db.connect(reuse_if_open=True)
 
     def other_shop(self) -> None:
@@ -27,7 +31,3 @@ class StoreCase(unittest.TestCase):
         self.folder = self.folder / "other"
         self.store = Store(self.folder)
         db.connect(reuse_if_open=True)
-
-    def tearDown(self) -> None:
-        self.store.close()
-        self._folder.cleanup()
