@@ -16,7 +16,7 @@ from wisearc.drawings.runs.faults import fault_drawing
 class Trace(unittest.TestCase):
     def drawn(self, values: np.ndarray, **more: object) -> str:
         time = np.arange(len(values)) * 0.001
-        found = columns(time, values, pyramid_of(values), 0.0, float(time[-1]), 1000)
+        found = columns(pyramid_of(time, values), 0.0, float(time[-1]), 1000)
         given = {"bands": {}, "stretches": [], "left": [], **more}
         return arc_trace(found, 0.0, float(time[-1]), **given).svg
 

@@ -12,6 +12,7 @@ StoreError(WiseArcError)
 ├── Missing    no such record
 ├── Stale      the record changed since it was read
 ├── NotAllowed the record's state does not allow it
+├── Preparing  what is asked for is made ready just now
 └── Stopped    long work that was stopped before its end
 """
 
@@ -96,6 +97,14 @@ class Stale(StoreError):
 
 class NotAllowed(StoreError):
     """The record's state does not allow it."""
+
+
+class Preparing(StoreError):
+    """What is asked for is made ready; it is there in a moment."""
+
+    def __init__(self, what: str, share: float) -> None:
+        self.share = share
+        super().__init__(f"{what} is being made ready: {share * 100:.0f} % so far.")
 
 
 class Stopped(StoreError):

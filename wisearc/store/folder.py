@@ -101,21 +101,45 @@ def write_whole(path: Path, data: bytes) -> None:
     try:
         with os.fdopen(handle, "wb") as file:
             file.write(data)
-            file.flush()
-            os.fsync(file.fileno())
         put_in_place(Path(name), path)
     finally:
         Path(name).unlink(missing_ok=True)
 
 
 def put_in_place(part: Path, path: Path) -> None:
-    """Give a finished file its name, so that it has it after a power cut too."""
+    """Give a finished file its name, so that what is in it and the name are there after a power cut
+    too. Raises OSError.
+    """
+    _to_disk(part)
     part.replace(path)
-    folder = os.open(path.parent, os.O_RDONLY)
+    _to_disk(path.parent)
+
+
+def _to_disk(path: Path) -> None:
+    """See that a file, or a folder's list of names, is on the disk."""
+    handle = os.open(path, os.O_RDONLY)
     try:
-        os.fsync(folder)
+        os.fsync(handle)
     finally:
-        os.close(folder)
+        os.close(handle)
+
+
+@contextmanager
+def written_beside(path: Path) -> Iterator[Path]:
+    """A file to be written in a place of its own, and given its name once it is whole and on the
+    disk; gone where anything fails. Its folder is made. Raises StoreError for what the disk does
+    not take.
+    """
+    with disk_errors():
+        path.parent.mkdir(mode=_OWNER_FOLDER, parents=True, exist_ok=True)
+        handle, name = tempfile.mkstemp(prefix=path.name[:16], suffix=PART, dir=path.parent)
+        os.close(handle)
+        part = Path(name)
+        try:
+            yield part
+            put_in_place(part, path)
+        finally:
+            part.unlink(missing_ok=True)
 
 
 @contextmanager

@@ -84,8 +84,8 @@ def create_app(
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
     app.jinja_env.globals["csrf_field"] = csrf_field
     files = KeptFiles(data.absolute())
-    columns = ArcColumns(data.absolute(), files)
     background = Background()
+    columns = ArcColumns(data.absolute(), files, background)
     app.extensions[KEY] = Context(
         store=store,
         background=background,

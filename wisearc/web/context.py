@@ -46,6 +46,7 @@ class Context:
         self.searches.close()
         self.sources.close()
         self.log_readings.close()
+        self.arc_columns.close()
         self.background.close()
 
 

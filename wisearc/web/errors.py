@@ -14,6 +14,7 @@ from ..services.errors import (
     Moved,
     Newer,
     NotAllowed,
+    Preparing,
     ReadOnly,
     Stale,
     StoreError,
@@ -30,6 +31,7 @@ _CODES: dict[type[StoreError], int] = {
     Unreadable: 409,
     ReadOnly: 403,
     Locked: 503,
+    Preparing: 503,
     Full: 507,
 }
 _SENTENCES = {
@@ -75,7 +77,16 @@ def _store(error: StoreError) -> ResponseReturnValue:
             409,
             url_for("keep.as_json", **place) if {"number", "letter"} <= set(place) else "",
         )
+    if isinstance(error, Preparing) and request.method in ("GET", "HEAD"):
+        return _shortly(error)
     return _answer(str(error), code_of(error))
+
+
+def _shortly(error: Preparing) -> ResponseReturnValue:
+    """A page that asks again by itself, with script or without, until what it asks for is there."""
+    if request.accept_mimetypes.best == "application/json":
+        return jsonify(error=str(error)), 202, {"Retry-After": "1"}
+    return render_template("preparing.html", error=error), 202, {"Refresh": "1"}
 
 
 def code_of(error: StoreError) -> int:

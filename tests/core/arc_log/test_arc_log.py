@@ -377,11 +377,11 @@ class Pyramid(unittest.TestCase):
         values = chance.normal(50, 1, 300_000).astype(np.float32)
         spikes = chance.choice(300_000, 40, replace=False)
         values[spikes[:20]], values[spikes[20:]] = 500 + np.arange(20), -np.arange(20) - 5
-        levels = pyramid_of(values)
+        pyramid = pyramid_of(time, values)
         for span in (time[-1], 60.0, 5.0, 0.4):
             for spike in spikes[::5]:
                 start = max(0.0, float(time[spike]) - span * float(chance.uniform(0.01, 0.99)))
-                found = columns(time, values, levels, start, start + span, 900)
+                found = columns(pyramid, start, start + span, 900)
                 inside = values[(time >= start) & (time <= start + span)]
                 self.assertLessEqual(found.low.min(), inside.min())
                 self.assertGreaterEqual(found.high.max(), inside.max())
@@ -394,7 +394,7 @@ class Pyramid(unittest.TestCase):
 
     def test_a_column_holds_what_lies_in_it(self) -> None:
         time, values = np.arange(100_000) * 0.01, np.sin(np.arange(100_000) * 0.001)
-        found = columns(time, values, pyramid_of(values), 100.0, 900.0, 400)
+        found = columns(pyramid_of(time, values), 100.0, 900.0, 400)
         for start, end, low, high in zip(
             found.start_s[:-1], found.start_s[1:], found.low, found.high, strict=False
         ):

@@ -2,6 +2,7 @@
 them; written down with all that is known.
 """
 
+import shutil
 from typing import Any
 from unittest import mock
 
@@ -15,6 +16,7 @@ from wisearc.core.plan.plan import make_plan
 from wisearc.core.run.verification import check_coupon
 from wisearc.core.schema.documents import write_document
 from wisearc.core.shop.shop import ASSUMED
+from wisearc.services.background import Background
 from wisearc.services.procedures import procedures
 from wisearc.services.purge import purge_run
 from wisearc.services.runs import writing
@@ -273,7 +275,9 @@ class WriteCase(Case):
     def setUp(self) -> None:
         super().setUp()
         self.files = KeptFiles(self.folder)
-        self.columns = ArcColumns(self.folder, self.files)
+        self.background = Background()
+        self.columns = ArcColumns(self.folder, self.files, self.background)
+        self.addCleanup(self.background.close)
         self.sources = Sources(self.folder)
         self.addCleanup(self.sources.close)
 
@@ -448,7 +452,6 @@ class Columns(WriteCase):
         part, start, end, *_ = self.columns.window(sha, 5.0, 7.0)
         self.assertEqual((start, end), (5.0, 7.0))
         self.assertTrue(len(whole.low) <= 802 and len(part.low) <= 2202)
-        for path in (self.folder / "arcs").iterdir():
-            path.unlink()
-        again = ArcColumns(self.folder, self.files).window(sha, 5.0, 7.0)[0]
+        shutil.rmtree(self.folder / "arcs")
+        again = ArcColumns(self.folder, self.files, self.background).window(sha, 5.0, 7.0)[0]
         self.assertEqual(again.high.tolist(), part.high.tolist())

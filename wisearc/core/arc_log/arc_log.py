@@ -14,7 +14,7 @@ from ..run.run import Excursion
 from ..schema.figures import figure, rounded
 from .limits import Ends, is_out, left_by_beats, left_steady
 from .pulses import pulses_of
-from .readings import Readings, Rows, integral
+from .readings import CHUNK, Readings, Rows, integral
 from .stretches import gas_times, slopes, stretches_of
 
 # a stretch that lasted less is a tack: they are made in 0.3 to 1 s, common practice
@@ -234,9 +234,7 @@ def _stretch(
         if part.voltage_v is None
         else np.where(np.isfinite(part.voltage_v), part.voltage_v, usual_v)
     )
-    power = integral(
-        time, current.astype(np.float64) * (usual_v if volts is None else volts), of.gap_s
-    )
+    power = integral(time, current, of.gap_s, usual_v if volts is None else volts)
     return (
         Stretch(
             start_s=start,
@@ -262,8 +260,10 @@ def _stretch(
 
 def _read_s(time_s: Rows, gap_s: float) -> float:
     """How long was read of a stretch, s, gaps left out."""
-    steps = np.diff(time_s)
-    lost = float(steps[steps > gap_s].sum()) if len(steps) and float(steps.max()) > gap_s else 0.0
+    lost = 0.0
+    for at in range(0, len(time_s) - 1, CHUNK):
+        steps = np.diff(time_s[at : at + CHUNK + 1])
+        lost += float(steps[steps > gap_s].sum())
     return max(1e-9, float(time_s[-1] - time_s[0]) - lost)
 
 

@@ -13,7 +13,7 @@ from ..run.run import Excursion
 from ..run.verification import Bands, bands_of, within
 from ..schema.figures import in_words
 from .pulses import Pulses
-from .readings import Readings, Rows, smoothed
+from .readings import Readings, Rows, smoothed_in_chunks
 
 Ends = tuple[float | None, float | None]
 # the figures that a log shows: their words and kinds of quantity
@@ -88,7 +88,7 @@ def left_by_beats(part: Readings, pulses: Pulses, held: Mapping[str, Ends]) -> l
     rises, falls = pulses.rises, pulses.falls
     seams = np.empty(2 * len(rises), dtype=np.intp)
     seams[::2], seams[1::2] = rises, falls
-    sums = np.add.reduceat(part.current_a.astype(np.float64), seams)
+    sums = np.add.reduceat(part.current_a, seams, dtype=np.float64)
     counts = np.diff(np.append(seams, part.rows))
     mean = sums / np.maximum(1, counts)
     start, end = part.time_s[rises[:-1]], part.time_s[rises[1:]]
@@ -113,13 +113,14 @@ def left_steady(part: Readings, held: Mapping[str, Ends]) -> list[Excursion]:
     if "current_a" not in held:
         return []
     rows = 2 * int(TOLD_OVER_S / part.step_s / 2) + 1
-    values = smoothed(part.current_a, rows)
-    end = np.append(part.time_s[1:], part.time_s[-1])
+    values = np.empty(part.rows, dtype=part.current_a.dtype)
+    for at, seen in smoothed_in_chunks(part.current_a, rows):
+        values[at : at + len(seen)] = seen
     return _spells(
         "current_a",
         values,
         part.time_s,
-        end,
+        part.time_s[1:],
         held["current_a"],
         SLACK_A,
         max(2, int(LEFT_S / part.step_s)),
@@ -137,7 +138,9 @@ def _spells(
     least: int,
     whole: Rows | None,
 ) -> list[Excursion]:
-    """Spells of so many values at least outside."""
+    """Spells of so many values at least outside. Parameters: start_s and end_s, of each value, s;
+    one that ends with all has no end of its own.
+    """
     low, high = ends
     out = np.zeros(len(values), dtype=bool)
     if low is not None:
@@ -158,6 +161,13 @@ def _spells(
             )
             worst = float(spell.max() if over or low is None else spell.min())
             found.append(
-                Excursion(what, float(start_s[first]), float(end_s[after - 1]), worst, low, high)
+                Excursion(
+                    what,
+                    float(start_s[first]),
+                    float(end_s[min(after, len(end_s)) - 1]),
+                    worst,
+                    low,
+                    high,
+                )
             )
     return found

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from .readings import Readings, Rows, smoothed
+from .readings import CHUNK, Readings, Rows, smoothed
 
 # two levels are so far apart at least, A and in scatters of the current, and so much of all spread
 # lies between them: of one level with scatter 0.64, of a
@@ -75,7 +75,7 @@ def two_levels(current_a: Rows, scatter_a: float) -> tuple[float, float] | None:
     >>> two_levels(np.array([10.0] * 70 + [100.0] * 30), 0.0)
     (10.0, 100.0)
     """
-    bins = np.bincount((np.maximum(current_a, 0) * (1 / BIN_A) + 0.5).astype(np.int32))
+    bins = _counted(current_a)
     at = np.arange(len(bins)) * BIN_A
     count, total = np.cumsum(bins), np.cumsum(bins * at)
     n, mean = count[-1], total[-1] / count[-1]
@@ -93,6 +93,16 @@ def two_levels(current_a: Rows, scatter_a: float) -> tuple[float, float] | None:
     if high - low < max(APART_A, APART_SCATTERS * scatter_a) or between.max() < SPLIT * spread:
         return None
     return round(low, 3), round(high, 3)
+
+
+def _counted(current_a: Rows) -> Rows:
+    """How many currents lie in each bin of BIN_A."""
+    most = int(max(0.0, float(current_a.max())) / BIN_A + 0.5) + 1
+    bins = np.zeros(most + 1, dtype=np.int64)
+    for at in range(0, len(current_a), CHUNK):
+        part = np.maximum(current_a[at : at + CHUNK], 0) * (1 / BIN_A) + 0.5
+        bins += np.bincount(part.astype(np.int32), minlength=len(bins))
+    return bins
 
 
 def _median(bins: Rows) -> float:

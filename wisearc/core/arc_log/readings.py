@@ -7,6 +7,7 @@ further apart than a gap.
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
@@ -17,6 +18,8 @@ from numpy.typing import NDArray
 from ..errors import BadInput
 
 Rows = NDArray[Any]
+# time s, current A, voltage V or None, gas or None, each of n rows
+Block = tuple[Rows, Rows, Rows | None, Rows | None]
 # as long as nothing was read for so many usual steps, and so many seconds, is a gap: estimate, a
 # logger that hangs for less is not seen
 GAP_STEPS, GAP_LEAST_S = 10.0, 0.25
@@ -26,6 +29,8 @@ MOST_A, MOST_V, MOST_S = 2000.0, 500.0, 1e7
 _SAMPLE = 200_000
 # over so few rows a mean is made by adding them
 FEW = 9
+# so many rows are worked on at once where a log may hold any number of them
+CHUNK = 1_000_000
 
 
 @dataclass(frozen=True, eq=False)
@@ -64,7 +69,11 @@ class Readings:
     @cached_property
     def gaps(self) -> Rows:
         """The rows after which there is a gap."""
-        return np.flatnonzero(np.diff(self.time_s) > self.gap_s)
+        found = [
+            at + np.flatnonzero(np.diff(self.time_s[at : at + CHUNK + 1]) > self.gap_s)
+            for at in range(0, self.rows, CHUNK)
+        ]
+        return np.concatenate(found) if found else np.arange(0)
 
     @cached_property
     def scatter_a(self) -> float:
@@ -86,6 +95,76 @@ class Readings:
         return Readings(self.time_s[cut], self.current_a[cut], volts, gas, whole_step_s=self.step_s)
 
 
+class Sieve:
+    """Tells readings from what is none, block by block: what is not a number, beyond what is, or at
+    a time that does not go on is left out and counted.
+    """
+
+    def __init__(self, bad_rows: int = 0, first_bad: str = "") -> None:
+        self.bad_rows, self.first_bad = bad_rows, first_bad
+        self.kept = 0
+        self._latest_s = -np.inf
+
+    @property
+    def seen(self) -> int:
+        """How many rows came so far."""
+        return self.kept + self.bad_rows
+
+    def count_bad(self, rows: int, first: str) -> None:
+        """Count rows that could not even be read, and say which was the first."""
+        if rows:
+            self.first_bad = self.first_bad or first
+            self.bad_rows += rows
+
+    def take(self, block: Block) -> Block:
+        """The rows of a block that are readings. Parameters: block, time s, current A, voltage V or
+        None, gas or None, each of n rows.
+        """
+        time_s, current_a, voltage_v, _ = block
+        if _all_sound(time_s, current_a, voltage_v) and float(time_s[0]) > self._latest_s:
+            self.kept += len(time_s)
+            self._latest_s = float(time_s[-1])
+            return block
+        sound = np.isfinite(time_s) & (np.abs(current_a) <= MOST_A) & (np.abs(time_s) <= MOST_S)
+        if voltage_v is not None:
+            # a voltage that was not read is none of the row's fault
+            sound &= ~(np.abs(voltage_v) > MOST_V)
+        if not sound.all():
+            row = self.seen + int(np.argmin(sound)) + 1
+            self.first_bad = self.first_bad or f"row {row} is no reading"
+        in_order = _in_order(time_s, sound, self._latest_s)
+        back = sound & ~in_order
+        if back.any():
+            row = self.seen + int(np.argmax(back)) + 1
+            self.first_bad = self.first_bad or f"the time does not go on at row {row}"
+        sound &= in_order
+        kept = int(np.count_nonzero(sound))
+        self.kept += kept
+        self.bad_rows += len(time_s) - kept
+        if kept:
+            self._latest_s = float(time_s[sound][-1])
+        volts, gas = (None if of is None else of[sound] for of in block[2:])
+        return time_s[sound], current_a[sound], volts, gas
+
+    def readings(self, columns: Block) -> Readings:
+        """The readings of all that was kept. Raises BadInput where that is no log any more."""
+        why = f": {self.first_bad}" if self.first_bad else ""
+        if self.kept < 2:
+            raise BadInput(
+                "log",
+                f"{self.kept} readings",
+                f"holds no readings to work with{why}; give the log as the machine wrote it",
+            )
+        if self.bad_rows > self.kept:
+            raise BadInput(
+                "log",
+                f"{self.bad_rows} of {self.seen} rows",
+                f"are no readings ({self.first_bad}); see that it is the log of an arc, in time_s"
+                " and current_a",
+            )
+        return Readings(*columns, self.bad_rows, self.first_bad)
+
+
 def make_readings(
     time_s: Rows,
     current_a: Rows,
@@ -103,26 +182,8 @@ def make_readings(
     ...     float("nan")])).bad_rows
     2
     """
-    columns = (time_s, current_a, voltage_v, gas)
-    if _all_sound(time_s, current_a, voltage_v):
-        return _left(columns, len(time_s), bad_rows, first_bad)
-    sound = np.isfinite(time_s) & (np.abs(current_a) <= MOST_A) & (np.abs(time_s) <= MOST_S)
-    if voltage_v is not None:
-        # a voltage that was not read is none of the row's fault
-        sound &= ~(np.abs(voltage_v) > MOST_V)
-    words = first_bad
-    if not sound.all():
-        words = words or f"row {int(np.argmin(sound)) + 1} is no reading"
-    in_order = _in_order(time_s, sound)
-    if in_order is not None:
-        back = sound & ~in_order
-        if not words and back.any():
-            words = f"the time does not go on at row {int(np.argmax(back)) + 1}"
-        sound &= in_order
-    kept = int(np.count_nonzero(sound))
-    if kept < len(time_s):
-        columns = tuple(None if of is None else of[sound] for of in columns)  # type: ignore[assignment]
-    return _left(columns, kept, bad_rows + len(time_s) - kept, words)
+    sieve = Sieve(bad_rows, first_bad)
+    return sieve.readings(sieve.take((time_s, current_a, voltage_v, gas)))
 
 
 def _all_sound(time_s: Rows, current_a: Rows, voltage_v: Rows | None) -> bool:
@@ -142,32 +203,12 @@ def _all_sound(time_s: Rows, current_a: Rows, voltage_v: Rows | None) -> bool:
     )
 
 
-def _left(
-    columns: tuple[Rows, Rows, Rows | None, Rows | None], kept: int, bad: int, words: str
-) -> Readings:
-    """The readings that are left. Raises BadInput where that is no log any more."""
-    if kept < 2:
-        why = f": {words}" if words else ""
-        raise BadInput(
-            "log",
-            f"{kept} readings",
-            f"holds no readings to work with{why}; give the log as the machine wrote it",
-        )
-    if bad > kept:
-        raise BadInput(
-            "log",
-            f"{bad} of {bad + kept} rows",
-            f"are no readings ({words}); see that it is the log of an arc, in time_s and current_a",
-        )
-    return Readings(*columns, bad, words)
-
-
-def _in_order(time_s: Rows, sound: Rows) -> Rows | None:
-    """Which rows come later than all before them; None where all do."""
-    if sound.all() and bool((np.diff(time_s) > 0).all()):
-        return None
+def _in_order(time_s: Rows, sound: Rows, latest_s: float) -> Rows:
+    """Which rows come later than all sound ones before them. Parameters: latest_s, the time of the
+    last row before these.
+    """
     told = np.where(sound, time_s, -np.inf)
-    before = np.concatenate(([-np.inf], np.maximum.accumulate(told)[:-1]))
+    before = np.maximum.accumulate(np.concatenate(([latest_s], told)))[:-1]
     found: Rows = told > before
     return found
 
@@ -211,12 +252,28 @@ def _over_few(values: Rows, half: int) -> Rows:
     return found
 
 
-def integral(time_s: Rows, values: Rows, gap_s: float) -> float:
-    """The integral of values over time, by trapezoids; nothing over a gap. By definition."""
-    steps = np.diff(time_s)
-    if len(steps) and float(steps.max()) > gap_s:
-        steps[steps > gap_s] = 0.0
-    total = np.dot(steps, values[1:].astype(np.float64, copy=False)) + np.dot(
-        steps, values[:-1].astype(np.float64, copy=False)
-    )
-    return float(total) / 2
+def smoothed_in_chunks(values: Rows, rows: int) -> Iterator[tuple[int, Rows]]:
+    """The same as `smoothed`, so many values at a time, each with where it begins: for a log may
+    hold any number of them.
+    """
+    beyond = rows // 2
+    for at in range(0, len(values), CHUNK):
+        first = max(0, at - beyond)
+        seen = smoothed(values[first : at + CHUNK + beyond], rows)
+        yield at, seen[at - first : at - first + CHUNK]
+
+
+def integral(time_s: Rows, values: Rows, gap_s: float, times: Rows | float = 1.0) -> float:
+    """The integral of values over time, by trapezoids; nothing over a gap. By definition.
+    Parameters: times, what each value is multiplied by.
+    """
+    total = 0.0
+    for at in range(0, len(time_s) - 1, CHUNK):
+        cut = slice(at, at + CHUNK + 1)
+        steps = np.diff(time_s[cut])
+        if float(steps.max()) > gap_s:
+            steps[steps > gap_s] = 0.0
+        by = times if isinstance(times, float) else times[cut]
+        part = values[cut].astype(np.float64) * by
+        total += float(np.dot(steps, part[1:]) + np.dot(steps, part[:-1])) / 2
+    return total

@@ -6,7 +6,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from .readings import Readings, Rows, smoothed
+from .readings import Readings, Rows, smoothed, smoothed_in_chunks
 
 # no machine holds an arc at less: 5 A is what the least background is, half of it tells on from off
 ON_A = 2.5
@@ -37,7 +37,7 @@ def stretches_of(all_rows: Readings) -> list[tuple[int, int]]:
     time, step = all_rows.time_s, all_rows.step_s
     wanted = (ON_SCATTERS * all_rows.scatter_a / ON_A) ** 2
     rows = 2 * int(min(wanted, SMOOTH_MOST_S / step) // 2) + 1
-    on = smoothed(all_rows.current_a, rows) >= ON_A
+    on = _is_on(all_rows.current_a, rows)
     edges = np.flatnonzero(on[1:] != on[:-1]) + 1
     if on[0]:
         edges = np.concatenate(([0], edges))
@@ -66,6 +66,14 @@ def stretches_of(all_rows: Readings) -> list[tuple[int, int]]:
     return [
         _trimmed(all_rows, int(a), int(b)) for a, b in zip(first[real], last[real], strict=True)
     ]
+
+
+def _is_on(current_a: Rows, rows: int) -> Rows:
+    """Whether the arc is on at each row, by the mean over so many."""
+    on = np.empty(len(current_a), dtype=bool)
+    for at, seen in smoothed_in_chunks(current_a, rows):
+        on[at : at + len(seen)] = seen >= ON_A
+    return on
 
 
 def _trimmed(all_rows: Readings, first: int, last: int) -> tuple[int, int]:

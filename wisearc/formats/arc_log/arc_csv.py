@@ -1,7 +1,8 @@
 """wisearc/arc-log: a CSV of time_s, current_a, and where they are known voltage_v and gas; read in
 blocks, so that it can be told how far it is, and stopped.
 
-Commas, semicolons (with a decimal comma) or tabs part its columns; UTF-8, or UTF-16 with its mark.
+Commas, semicolons (with a decimal comma) or tabs part its columns; UTF-8, or UTF-16 with its mark;
+lines end as any system ends them.
 What is no reading is left out and counted.
 """
 
@@ -9,17 +10,20 @@ from __future__ import annotations
 
 import codecs
 import csv
-import io
 import mmap
+import os
+import tempfile
 from collections import deque
 from collections.abc import Callable, Iterator
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
+from typing import IO, Any
 
 import numpy as np
 
-from ...core.arc_log.readings import Readings, Rows, make_readings
+from ...core.arc_log.readings import Block as Sound
+from ...core.arc_log.readings import Readings, Rows, Sieve
 from ...core.errors import BadInput, in_few_words
 
 COLUMNS = ("time_s", "current_a", "voltage_v", "gas")
@@ -27,7 +31,7 @@ NEEDED = COLUMNS[:2]
 MOST_BYTES, MOST_ROWS = 1_000_000_000, 10_000_000
 # UTF-16 is turned whole
 MOST_UTF16 = 200_000_000
-BLOCK, LONGEST_HEAD = 8 * 1024 * 1024, 4096
+BLOCK, LONGEST_HEAD = 2 * 1024 * 1024, 4096
 # blocks that are read at once, and lie ready
 AT_ONCE, AHEAD = 2, 4
 # told how far it is, 0 to 1; raises to stop
@@ -37,39 +41,49 @@ _NUMBER = r"^\s*[-+]?(\d+\.?\d*|\.\d+)([eE][-+]?\d+)?\s*$"
 
 @dataclass(frozen=True)
 class Head:
-    """How a log is written: the names of its columns, what parts them, the decimal mark, and where
-    the first row begins, bytes.
+    """How a log is written: the names of its columns, what parts them, the decimal mark, where the
+    first row begins, bytes, and what ends a line.
     """
 
     names: tuple[str, ...]
     separator: str
     decimal: str
     begins: int
+    line_end: bytes
 
 
-def read_arc_csv(path: Path, watch: Watch | None = None) -> Readings:
-    """The readings of a log. Raises BadInput with what is wrong and where; what `watch` raises."""
-    check_size(path.name, path.stat().st_size)
+def read_arc_csv(path: Path, watch: Watch | None = None, folder: Path | None = None) -> Readings:
+    """The readings of a log. Parameters: folder, where its columns are put as they are read, so
+    that a large log takes no memory; without, they are kept in memory. Raises BadInput with what is
+    wrong and where, OSError where the folder takes nothing more; what `watch` raises.
+    """
+    if folder is None:
+        return _read_file(path, watch, _InMemory())
+    with _OnDisk(folder) as kept:
+        return _read_file(path, watch, kept)
+
+
+def _read_file(path: Path, watch: Watch | None, kept: Kept) -> Readings:
+    size = path.stat().st_size
+    check_size(path.name, size)
     with path.open("rb") as file:
         start = file.read(LONGEST_HEAD)
         if not start.strip():
             raise BadInput("log", path.name, "is empty; give the log as the machine wrote it")
         if start.startswith((codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE)):
-            if path.stat().st_size > MOST_UTF16:
+            if size > MOST_UTF16:
                 raise BadInput(
                     "log",
                     path.name,
                     f"is UTF-16 of more than {MOST_UTF16 / 1e6:g} MB; save the log as UTF-8, which"
                     " is half as large",
                 )
-            return _read(path.name, memoryview(_from_utf16(file)), watch)
+            with tempfile.TemporaryFile(dir=path.parent) as turned:
+                _from_utf16(file, turned)
+                return _read(path.name, turned, watch, kept)
         if b"\0" in start:
             raise BadInput("log", path.name, "is no text; give the log as CSV, in UTF-8")
-        with (
-            mmap.mmap(file.fileno(), 0, access=mmap.ACCESS_READ) as mapped,
-            memoryview(mapped) as whole,
-        ):
-            return _read(path.name, whole, watch)
+        return _read(path.name, file, watch, kept)
 
 
 def check_size(name: str, size: int) -> None:
@@ -83,27 +97,34 @@ def check_size(name: str, size: int) -> None:
         )
 
 
-def _from_utf16(file: io.BufferedReader) -> bytes:
+def _from_utf16(file: IO[bytes], out: IO[bytes]) -> None:
+    """Write a UTF-16 file as UTF-8, piece by piece."""
     file.seek(0)
+    turn = codecs.getincrementaldecoder("utf-16")()
     try:
-        return file.read().decode("utf-16").encode()
-    except UnicodeDecodeError as error:
+        while piece := file.read(BLOCK):
+            out.write(turn.decode(piece).encode())
+        out.write(turn.decode(b"", final=True).encode())
+    except UnicodeError as error:
         raise BadInput("log", "UTF-16", "is cut short or mixed; save the log as UTF-8") from error
 
 
 def read_head(name: str, start: bytes) -> Head:
     """How a log is written, by its first line. Raises BadInput."""
     mark = len(codecs.BOM_UTF8) if start.startswith(codecs.BOM_UTF8) else 0
-    end = start.find(b"\n", mark)
+    line_end = b"\n" if b"\n" in start or b"\r" not in start else b"\r"
+    end = start.find(line_end, mark)
     line = start[mark : end if end >= 0 else len(start)]
     try:
         text = line.decode("utf-8").strip()
     except UnicodeDecodeError as error:
         raise BadInput("log", name, "is not UTF-8 text; save the log as UTF-8 CSV") from error
     separator = next((s for s in (",", ";", "\t") if s in text), ",")
-    names = tuple(
-        one.strip().casefold() for one in next(csv.reader([text], delimiter=separator), [])
-    )
+    try:
+        cells = next(csv.reader([text], delimiter=separator), [])
+    except csv.Error as error:
+        raise BadInput("log", in_few_words(text), f"is no line of a CSV ({error})") from error
+    names = tuple(one.strip().casefold() for one in cells)
     lacks = [key for key in NEEDED if names.count(key) != 1]
     if lacks:
         rule = (
@@ -114,64 +135,137 @@ def read_head(name: str, start: bytes) -> Head:
     return Head(
         names,
         separator,
-        "," if separator == ";" and _decimal_comma(start[end + 1 :], separator) else ".",
+        "," if separator == ";" and _decimal_comma(start[end + 1 :], separator, line_end) else ".",
         end + 1 if end >= 0 else len(start),
+        line_end,
     )
 
 
-def _decimal_comma(rows: bytes, separator: str) -> bool:
-    first = rows.split(b"\n", 1)[0]
+def _decimal_comma(rows: bytes, separator: str, line_end: bytes) -> bool:
+    first = rows.split(line_end, 1)[0]
     return b"," in first and separator.encode() in first
 
 
-def _read(name: str, whole: memoryview, watch: Watch | None) -> Readings:
-    head = read_head(name, bytes(whole[:LONGEST_HEAD]))
-    columns: dict[str, list[Rows]] = {key: [] for key in COLUMNS if head.names.count(key) == 1}
-    bad, first_bad, rows = 0, "", 0
-    for end, block in _in_turn(whole, head):
-        kept, lost, words = block
-        if lost and not first_bad:
-            first_bad = f"row {rows + bad + 1 + words[0]}: “{in_few_words(words[1])}”"
-        bad += lost
-        for key, values in columns.items():
-            values.append(kept[key])
-        rows += len(kept["time_s"])
-        if rows + bad > MOST_ROWS:
+class _InMemory:
+    """The columns of a log kept in memory."""
+
+    def __init__(self) -> None:
+        self._blocks: list[Sound] = []
+
+    def add(self, block: Sound) -> None:
+        """Keep a block."""
+        self._blocks.append(block)
+
+    def columns(self) -> Sound:
+        """All that was kept."""
+        joined: list[Rows | None] = []
+        for i in range(len(COLUMNS)):
+            parts = [block[i] for block in self._blocks]
+            joined.append(
+                None if parts[0] is None else np.concatenate([p for p in parts if p is not None])
+            )
+        self._blocks = []
+        return joined[0], joined[1], joined[2], joined[3]  # type: ignore[return-value]
+
+
+# how each column stands on the disk
+STORED: tuple[np.dtype[Any], ...] = (
+    np.dtype("<f8"),
+    np.dtype("<f4"),
+    np.dtype("<f4"),
+    np.dtype("u1"),
+)
+
+
+class _OnDisk:
+    """The columns of a log written to files as they come, each under its name; read from there."""
+
+    def __init__(self, folder: Path) -> None:
+        self._paths = [folder / name for name in COLUMNS]
+        self._files: list[IO[bytes]] = []
+        self._has = [True] * len(COLUMNS)
+
+    def __enter__(self) -> _OnDisk:
+        self._files = [path.open("wb") for path in self._paths]
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        for file in self._files:
+            file.close()
+
+    def add(self, block: Sound) -> None:
+        """Write a block. Raises OSError."""
+        self._has = [column is not None for column in block]
+        for file, column, kind in zip(self._files, block, STORED, strict=True):
+            if column is not None:
+                stored = column > 0 if kind == np.uint8 else column
+                file.write(np.asarray(stored, dtype=kind).tobytes())
+
+    def columns(self) -> Sound:
+        """All that was written, as it lies on the disk."""
+        for file in self._files:
+            file.flush()
+        found = [
+            np.memmap(path, kind, "r") if has and path.stat().st_size else None
+            for path, kind, has in zip(self._paths, STORED, self._has, strict=True)
+        ]
+        return found[0], found[1], found[2], found[3]  # type: ignore[return-value]
+
+
+Kept = _InMemory | _OnDisk
+
+
+def let_pages_go(readings: Readings) -> None:
+    """Let what was read from the disk so far go from memory; it is read again where it is asked
+    for.
+    """
+    for column in (readings.time_s, readings.current_a, readings.voltage_v, readings.gas):
+        if isinstance(column, np.memmap):
+            mapped: mmap.mmap = column._mmap  # type: ignore[attr-defined]
+            mapped.madvise(mmap.MADV_DONTNEED)
+
+
+def _read(name: str, file: IO[bytes], watch: Watch | None, kept: Kept) -> Readings:
+    size = file.seek(0, os.SEEK_END)
+    file.seek(0)
+    head = read_head(name, file.read(LONGEST_HEAD))
+    file.seek(head.begins)
+    sieve = Sieve()
+    for end, (block, lost, words) in _in_turn(file, size, head):
+        said = f"row {sieve.seen + 1 + words[0]}: “{in_few_words(words[1])}”" if lost else ""
+        sieve.count_bad(lost, said)
+        if len(block["time_s"]):
+            kept.add(
+                sieve.take(
+                    (block["time_s"], block["current_a"], block.get("voltage_v"), block.get("gas"))
+                )
+            )
+        if sieve.seen > MOST_ROWS:
             raise BadInput(
                 "log",
                 f"more than {MOST_ROWS:,} rows",
                 "is more than is read; log less often, or cut it in parts",
             )
         if watch:
-            watch(end / len(whole))
-    if not rows:
-        words_bad = f" ({first_bad})" if first_bad else ""
+            watch(min(1.0, end / size))
+    if not sieve.seen - sieve.bad_rows:
+        words_bad = f" ({sieve.first_bad})" if sieve.first_bad else ""
         raise BadInput(
             "log", name, f"holds no readings{words_bad}; give the log as the machine wrote it"
         )
-    joined: dict[str, Rows] = {}
-    for key in list(columns):
-        joined[key] = np.concatenate(columns.pop(key))
-    return make_readings(
-        joined["time_s"],
-        joined["current_a"],
-        joined.get("voltage_v"),
-        joined.get("gas"),
-        bad,
-        first_bad,
-    )
+    return sieve.readings(kept.columns())
 
 
 Block = tuple[dict[str, Rows], int, tuple[int, str]]
 
 
-def _in_turn(whole: memoryview, head: Head) -> Iterator[tuple[int, Block]]:
+def _in_turn(file: IO[bytes], size: int, head: Head) -> Iterator[tuple[int, Block]]:
     """The blocks of a log in order, some read ahead; each with where it ends."""
     with ThreadPoolExecutor(AT_ONCE) as hands:
         waiting: deque[tuple[int, Future[Block]]] = deque()
         try:
-            for start, end in _blocks(whole, head.begins):
-                waiting.append((end, hands.submit(_block, whole[start:end], head)))
+            for end, lines in _blocks(file, size, head.line_end):
+                waiting.append((end, hands.submit(_block, lines, head)))
                 if len(waiting) >= AHEAD:
                     at, first = waiting.popleft()
                     yield at, first.result()
@@ -183,26 +277,27 @@ def _in_turn(whole: memoryview, head: Head) -> Iterator[tuple[int, Block]]:
                 left.cancel()
 
 
-def _blocks(whole: memoryview, begins: int) -> Iterator[tuple[int, int]]:
-    """Where blocks of whole lines begin and end."""
-    start, size = begins, len(whole)
-    while start < size:
-        end = min(start + BLOCK, size)
-        if end < size:
-            tail = bytes(whole[max(start, end - LONGEST_HEAD) : end])
-            cut = tail.rfind(b"\n")
-            if cut < 0:
-                raise BadInput(
-                    "log",
-                    f"a line of more than {LONGEST_HEAD} characters",
-                    "is no reading; give a log with a line for each reading",
-                )
-            end -= len(tail) - cut - 1
-        yield start, end
-        start = end
+def _blocks(file: IO[bytes], size: int, line_end: bytes) -> Iterator[tuple[int, bytes]]:
+    """Blocks of whole lines from where a file stands, and where each ends."""
+    rest = b""
+    while piece := file.read(BLOCK):
+        at = file.tell()
+        block = rest + piece
+        cut = block.rfind(line_end, max(0, len(block) - LONGEST_HEAD)) + 1
+        if not cut and at < size:
+            raise BadInput(
+                "log",
+                f"a line of more than {LONGEST_HEAD} characters",
+                "is no reading; give a log with a line for each reading",
+            )
+        rest = block[cut:]
+        if cut:
+            yield at - len(rest), block[:cut]
+    if rest:
+        yield size, rest
 
 
-def _block(lines: memoryview, head: Head) -> Block:
+def _block(lines: bytes, head: Head) -> Block:
     """The columns of a block, how many of its rows were none, and which was the first (its number
     in the block, its text).
     """
@@ -214,7 +309,9 @@ def _block(lines: memoryview, head: Head) -> Block:
         for key in COLUMNS
         if head.names.count(key) == 1
     }
-    read = arrow.ReadOptions(column_names=list(head.names), block_size=BLOCK + 1, use_threads=False)
+    read = arrow.ReadOptions(
+        column_names=list(head.names), block_size=len(lines) + 1, use_threads=False
+    )
     parse = arrow.ParseOptions(delimiter=head.separator)
     convert = arrow.ConvertOptions(
         column_types=numbers,
@@ -231,7 +328,7 @@ def _block(lines: memoryview, head: Head) -> Block:
             convert_options=convert,
         )
     except pa.ArrowInvalid:
-        return _tolerant(bytes(lines), head, list(numbers))
+        return _tolerant(lines, head, list(numbers))
     found = {key: table.column(key).to_numpy() for key in numbers}
     return _without_nothing(found)
 

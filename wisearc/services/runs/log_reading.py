@@ -14,8 +14,9 @@ from typing import Any
 from ...core.errors import BadInput
 from ...core.plan.plan import Plan
 from ...core.run.verification import Bands
-from ...formats.arc_log.arc_csv import MOST_BYTES, check_size, read_arc_csv
+from ...formats.arc_log.arc_csv import MOST_BYTES, check_size, let_pages_go, read_arc_csv
 from ...store.errors import StoreError
+from ...store.folder import disk_errors
 from ..background import Background
 from .arc_columns import ArcColumns
 from .arc_logs import analysed
@@ -25,6 +26,10 @@ __all__ = ["LARGEST", "LogReading", "LogReadings", "check_size"]
 MOST_KEPT = 20
 # as large a log as is read, bytes
 LARGEST = MOST_BYTES
+DIED = (
+    "Reading this log broke off by a fault of Wise Arc's; nothing was kept. The file is as it was:"
+    " save it again as CSV with time_s and current_a, and give that."
+)
 # how the time goes: read to here, looked at to here, then kept
 _LOOKED_FROM, _KEPT_FROM = 0.4, 0.6
 
@@ -59,7 +64,7 @@ class LogReadings:
         self._background = background
         self._files, self._columns = files, columns
         self._kept: OrderedDict[str, LogReading] = OrderedDict()
-        self._guard, self._turn = threading.Lock(), threading.Lock()
+        self._guard = threading.Lock()
 
     def begin(self, path: Path, name: str, plan: Plan | None, bands: Bands | None) -> str:
         """Read a file, which is taken away afterwards. Returns the key that it is asked for by."""
@@ -99,18 +104,27 @@ class LogReadings:
             return watch
 
         try:
-            with self._turn:
+            with self._columns.turn, self._columns.workplace() as folder, disk_errors():
                 reading.state = "reads"
-                readings = read_arc_csv(path, told(0.0, _LOOKED_FROM))
-                log = analysed(readings, plan, bands, None, told(_LOOKED_FROM, _KEPT_FROM))
+                readings = read_arc_csv(path, told(0.0, _LOOKED_FROM), folder)
+                looked = told(_LOOKED_FROM, _KEPT_FROM)
+
+                def watch(share: float) -> None:
+                    let_pages_go(readings)
+                    looked(share)
+
+                log = analysed(readings, plan, bands, None, watch)
                 sha256 = self._files.put_log(path, told(_KEPT_FROM, 1.0))
-                self._columns.put(sha256, readings, log)
+                self._columns.put(sha256, folder, readings, log)
             reading.sha256, reading.share, reading.state = sha256, 1.0, "done"
         except _Stopped:
             reading.state, reading.words = "stopped", "Stopped; nothing was kept."
         except BadInput as error:
             reading.state, reading.words = "failed", error.sentence
-        except (StoreError, OSError) as error:
+        except StoreError as error:
             reading.state, reading.words = "failed", str(error)
+        except BaseException:
+            reading.state, reading.words = "failed", DIED
+            raise
         finally:
             path.unlink(missing_ok=True)

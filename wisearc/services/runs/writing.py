@@ -6,6 +6,7 @@ from __future__ import annotations
 
 import time
 from collections.abc import Sequence
+from contextlib import nullcontext, suppress
 from dataclasses import dataclass
 from datetime import date
 from pathlib import Path
@@ -13,7 +14,6 @@ from typing import Any
 
 from ...core import catalogue
 from ...core.arc_log.arc_log import ArcLog
-from ...core.arc_log.readings import Readings
 from ...core.errors import BadInput
 from ...core.joint.data import make_joint
 from ...core.plan.plan import Plan
@@ -40,6 +40,7 @@ from ...drawings.runs.faults import fault_drawing
 from ...formats.arc_log.arc_csv import read_arc_csv
 from ...store import queries, weld_sessions
 from ...store.database import transaction
+from ...store.errors import Full, ReadOnly
 from ...store.models import AtArc, Revision, RunRow
 from ..jobs import jobs
 from ..procedures import book, procedures
@@ -150,7 +151,9 @@ def _log_of(
         return None
     log = analysed(readings, plan, bands)
     if row.ended is not None or written:
-        keep_log(row, trace, f"run-{row.id}.csv", files, columns, readings, log)
+        # a page that only shows it does so without room on the disk
+        with nullcontext() if written else suppress(Full, ReadOnly):
+            keep_log(row, trace, f"run-{row.id}.csv", files, columns, log)
     return log
 
 
@@ -160,12 +163,11 @@ def keep_log(
     name: str,
     files: KeptFiles,
     columns: ArcColumns,
-    readings: Readings,
     log: ArcLog,
 ) -> None:
     """Keep a log with a run at the arc. Raises StoreError."""
     sha256 = files.put_log(path)
-    columns.put(sha256, readings, log)
+    columns.say(sha256, log)
     give_log(row, name, sha256)
 
 

@@ -1,0 +1,239 @@
+"""Columns of logs: made ready once however many ask, never written to once they stand, made again
+where they were harmed.
+"""
+
+import os
+import threading
+import unittest
+from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
+from unittest import mock
+
+import numpy as np
+
+from tests.store_case import StoreCase
+from tests.waves import Wave, csv_of
+from wisearc.core.arc_log.arc_log import analyse
+from wisearc.formats.arc_log.arc_csv import read_arc_csv
+from wisearc.services.background import Background
+from wisearc.services.runs import arc_columns
+from wisearc.services.runs.arc_columns import ArcColumns
+from wisearc.services.runs.kept_files import KeptFiles
+from wisearc.services.runs.log_reading import LogReadings
+from wisearc.store.errors import Missing, Preparing, Unreadable
+
+
+class ColumnsCase(StoreCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.files, self.background = KeptFiles(self.folder), Background()
+        self.addCleanup(self.background.close)
+        self.source = self.folder / "given.csv"
+        self.source.write_text(csv_of(*Wave(arc=5.0).rows()), encoding="ascii")
+        self.sha = self.files.put_log(self.source)
+        self.columns = self.new()
+        patient = mock.patch.object(arc_columns, "WAIT_S", 20.0)
+        patient.start()
+        self.addCleanup(patient.stop)
+
+    def new(self) -> ArcColumns:
+        return ArcColumns(self.folder, self.files, self.background)
+
+    @property
+    def stored(self) -> Path:
+        return self.folder / "arcs" / self.sha
+
+    def told(self) -> list[tuple[str, int, int, bytes]]:
+        """What stands of the log, to tell whether it was touched."""
+        return [
+            (path.name, path.stat().st_ino, path.stat().st_mtime_ns, path.read_bytes())
+            for path in sorted(self.stored.iterdir())
+        ]
+
+
+class MadeReady(ColumnsCase):
+    def test_once_however_many_ask_at_once(self) -> None:
+        columns = self.columns
+        with (
+            mock.patch.object(arc_columns, "read_arc_csv", side_effect=read_arc_csv) as reads,
+            ThreadPoolExecutor(12) as hands,
+        ):
+            together = threading.Barrier(12)
+
+            def ask(_: int) -> list[float]:
+                together.wait()
+                return list(columns.window(self.sha, 0.5, 1.5)[0].high.tolist())
+
+            found = list(hands.map(ask, range(12)))
+        self.assertEqual(reads.call_count, 1)
+        self.assertEqual(found, [found[0]] * 12)
+        with self.source.open(encoding="ascii") as file:
+            rows = [line.split(",") for line in file.readlines()[1:]]
+        inside = [float(row[1]) for row in rows if 0.5 <= float(row[0]) <= 1.5]
+        self.assertAlmostEqual(max(found[0]), max(inside), places=3)
+
+    def test_what_stands_is_never_written_to(self) -> None:
+        self.columns.window(self.sha, None, None)
+        before = self.told()
+        self.assertEqual([name for name, *_ in before], ["bins.npz", "current_a", "time_s"])
+        readings = LogReadings(self.files, self.columns, self.background)
+        for _ in range(2):
+            self.source.write_text(csv_of(*Wave(arc=5.0).rows()), encoding="ascii")
+            key = readings.begin(self.source, "again.csv", None, None)
+            self.background.close()
+            self.assertEqual(readings.of(key).state, "done")
+        self.assertEqual(self.told(), before)
+
+    def test_what_is_open_goes_on_while_it_is_put_away(self) -> None:
+        whole = self.columns.window(self.sha, None, None)[0]
+        with mock.patch.object(arc_columns, "MOST_ON_DISK", 1):
+            for i in range(2):
+                other = self.folder / "other.csv"
+                other.write_text(csv_of(*Wave(arc=3.0 + i).rows()), encoding="ascii")
+                with self.columns.workplace() as place:
+                    found = read_arc_csv(other, folder=place)
+                    self.columns.put(f"{i:064d}", place, found, analyse(found))
+        self.assertFalse(self.stored.exists())
+        self.assertEqual(len(list((self.folder / "arcs").glob("*/bins.npz"))), 1)
+        again = self.columns.window(self.sha, None, None)[0]
+        self.assertEqual(again.high.tolist(), whole.high.tolist())
+        # what it says is kept as long as the log is
+        self.assertTrue(self.stored.with_suffix(".json").exists())
+
+    def test_harmed_files_are_made_again(self) -> None:
+        whole = self.columns.window(self.sha, None, None)[0].high.tolist()
+        harms = {
+            "current_a": lambda path: os.truncate(path, 40),
+            "time_s": lambda path: path.unlink(),
+            "bins.npz": lambda path: path.write_bytes(b"PK"),
+        }
+        for columns in (self.columns, None):
+            for name, harm in harms.items():
+                with self.subTest(name, open=columns is not None):
+                    harm(self.stored / name)
+                    used = columns or self.new()
+                    found = used.window(self.sha, 0.0, 1e9)[0].high.tolist()
+                    part = used.window(self.sha, 1.0, 1.2)[0]
+                    self.assertEqual(found, whole)
+                    self.assertGreater(len(part.high), 100)
+
+    def test_a_long_one_says_how_far_it_is(self) -> None:
+        go, reads = threading.Event(), read_arc_csv
+
+        def slow(path, watch, folder):
+            watch(0.25)
+            go.wait(20)
+            return reads(path, watch, folder)
+
+        with (
+            mock.patch.object(arc_columns, "WAIT_S", 0.05),
+            mock.patch.object(arc_columns, "read_arc_csv", side_effect=slow) as begun,
+        ):
+            for _ in range(2):
+                with self.assertRaisesRegex(Preparing, "made ready: (0|25) %"):
+                    self.columns.window(self.sha, None, None)
+            go.set()
+            self.background.close()
+            self.assertEqual(begun.call_count, 1)
+        self.assertEqual(len(self.columns.window(self.sha, 0.0, 1.0)), 5)
+
+    def test_a_damaged_log_is_told_as_such_each_time(self) -> None:
+        path = self.files.path(self.sha, ".csv.gz")
+        whole = path.read_bytes()
+        for damaged in (whole[: len(whole) // 2], b"no gzip", whole[:40] + b"\0" * 40 + whole[80:]):
+            path.write_bytes(damaged)
+            for ask in (self.columns.log, lambda sha: self.columns.window(sha, None, None)):
+                with self.assertRaisesRegex(Unreadable, "damaged"):
+                    ask(self.sha)
+        path.write_bytes(whole)
+        self.assertGreater(self.columns.log(self.sha).rows, 100)
+        with self.assertRaises(Missing):
+            self.columns.window("0" * 64, None, None)
+
+    def test_what_was_judged_is_kept_while_columns_are_made_again(self) -> None:
+        with self.columns.workplace() as place:
+            found = read_arc_csv(self.source, folder=place)
+            judged = analyse(found, 123.0)
+            self.columns.put(self.sha, place, found, judged)
+        for path in self.stored.iterdir():
+            path.unlink()
+        self.new().window(self.sha, None, None)
+        self.assertEqual(self.columns.log(self.sha).heat_input_kj_mm, judged.heat_input_kj_mm)
+        self.assertIsNotNone(judged.heat_input_kj_mm)
+
+    def test_nothing_is_left_of_what_breaks_off(self) -> None:
+        for failure in (OSError(28, "full"), RuntimeError("a fault")):
+            with (
+                self.subTest(failure),
+                mock.patch.object(arc_columns.np, "savez", side_effect=failure),
+                mock.patch("threading.excepthook"),
+                self.assertRaisesRegex(Exception, "full|fault of Wise Arc"),
+            ):
+                self.columns.window(self.sha, None, None)
+            self.background.close()
+            self.assertEqual([p.name for p in (self.folder / "arcs").iterdir()], [])
+        self.assertEqual(self.columns.window(self.sha, 0.5, 1.0)[1], 0.5)
+
+
+class Read(ColumnsCase):
+    def reading(self, data: bytes):
+        readings = LogReadings(self.files, self.columns, self.background)
+        path = self.folder / "sent.csv.part"
+        path.write_bytes(data)
+        key = readings.begin(path, "sent.csv", None, None)
+        self.background.close()
+        self.assertFalse(path.exists())
+        return readings.of(key)
+
+    def test_lines_that_end_as_on_an_old_machine(self) -> None:
+        text = self.source.read_bytes()
+        found = self.reading(text.replace(b"\r\n", b"\n").replace(b"\n", b"\r"))
+        self.assertEqual((found.state, found.words), ("done", ""))
+        self.assertEqual(self.columns.log(found.sha256).rows, self.columns.log(self.sha).rows)
+
+    def test_a_fault_of_the_program_is_told(self) -> None:
+        with (
+            mock.patch("wisearc.services.runs.log_reading.analysed", side_effect=KeyError("x")),
+            mock.patch("threading.excepthook"),
+        ):
+            found = self.reading(self.source.read_bytes())
+        self.assertFalse(found.going)
+        self.assertEqual(found.state, "failed")
+        self.assertIn("broke off by a fault of Wise Arc's", found.words)
+
+    def test_a_head_that_is_no_csv(self) -> None:
+        found = self.reading(b'"time_s,current_a\r1,2\r"\n3,4\n')
+        self.assertEqual(found.state, "failed")
+        self.assertIn("time_s", found.words)
+
+    def test_a_full_disk(self) -> None:
+        with mock.patch.object(arc_columns.np, "savez", side_effect=OSError(28, "full")):
+            found = self.reading(self.source.read_bytes())
+        self.assertEqual(found.state, "failed")
+        self.assertIn("The disk is full", found.words)
+
+    def test_on_the_disk_as_in_memory(self) -> None:
+        chance = np.random.default_rng(3)
+        path = self.folder / "odd.csv"
+        rows = [f"{i / 50:.2f},{chance.normal(50, 3):.2f},,{i % 7 > 2:d}" for i in range(9000)]
+        rows[70], rows[5000], rows[8000] = "nonsense", "3.0,50,,1", "160.5,9999,,1"
+        path.write_text("time_s,current_a,voltage_v,gas\n" + "\n".join(rows), encoding="ascii")
+        with (
+            self.columns.workplace() as place,
+            mock.patch("wisearc.formats.arc_log.arc_csv.BLOCK", 8192),
+        ):
+            disk, memory = read_arc_csv(path, folder=place), read_arc_csv(path)
+            for one, other in (
+                (disk.time_s, memory.time_s),
+                (disk.current_a, memory.current_a),
+                (disk.gas > 0, memory.gas > 0),
+            ):
+                np.testing.assert_array_equal(one, other)
+            self.assertEqual((disk.bad_rows, disk.first_bad), (memory.bad_rows, memory.first_bad))
+            self.assertEqual(disk.bad_rows, 3)
+            self.assertIn("row 71", disk.first_bad)
+            self.assertEqual(analyse(disk), analyse(memory))
+
+
+if __name__ == "__main__":
+    unittest.main()
