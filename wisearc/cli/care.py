@@ -37,7 +37,13 @@ def add_care(commands: Any) -> None:
         _begin,
         "put an empty book in the place of the one that stands, which is copied first",
     )
-    command("check", _check, "look through the whole book")
+    check = command("check", _check, "look through the whole book")
+    check.add_argument(
+        "--repair",
+        metavar="BACKUP",
+        type=Path,
+        help="put damaged and missing photographs and logs back from beside this backup",
+    )
     shop = command("shop", _shop, "print the shop as a shop file, or take one in")
     shop.add_argument(
         "--take", metavar="FILE", type=Path, help="a shop file, or a list of it as CSV, to take in"
@@ -135,8 +141,9 @@ def _check(args: argparse.Namespace) -> int:
     from ..core.quantities import counted
     from ..services.maintenance.maintenance import look_through_all
 
-    found = look_through_all(args.data, _Progress())
-    for sentence in found:
+    looked = look_through_all(args.data, _Progress(), args.repair)
+    found = looked.wrong
+    for sentence in (*looked.seen, *found):
         print(sentence)
     print(
         f"Wrong: {counted(len(found), 'thing')}"

@@ -19,6 +19,8 @@ from .errors import Full, Locked, ReadOnly, Served
 
 FILE_NAME = "wisearc.sqlite3"
 SECRET, LOCK, TURN, COPIES, FILES = "secret", "served", "writing", "backups", "files"
+# logs ready to be drawn
+COLUMNS = "arcs"
 # what is written beside its place until it is whole; left behind by a kill or a full disk, it is
 # nothing
 PART = ".part"
@@ -70,7 +72,7 @@ def clear_parts(folder: Path) -> None:
     with disk_errors():
         for path in (
             found
-            for place in (folder, folder / COPIES, folder / FILES)
+            for place in (folder, folder / COPIES, folder / FILES, folder / COLUMNS)
             for found in place.glob(f"*{PART}*")
         ):
             if path.is_dir():

@@ -388,3 +388,21 @@ def chosen_schools() -> dict[str, str]:
 def set_school(key: str, value: str) -> None:
     """Choose a school for the shop."""
     ShopSchool.insert(key=key, value=value).on_conflict_replace().execute()
+
+
+def files_spoken_of() -> set[str]:
+    """The SHA-256 of each file that a run speaks of or spoke of before it was corrected, struck out
+    or not, written down or still at the arc.
+    """
+    found: set[str] = set()
+    with translated():
+        for table, column in (("run", "record"), ("run", "corrections"), ("at_arc", "log")):
+            # a row without any is passed over by its text, which is many times quicker
+            found |= {
+                str(sha)
+                for (sha,) in execute(
+                    f"SELECT one.atom FROM {table}, json_tree({table}.{column}) AS one"
+                    f" WHERE {table}.{column} LIKE '%sha256%' AND one.key = 'sha256'"
+                )
+            }
+    return found

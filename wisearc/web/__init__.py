@@ -17,6 +17,7 @@ from ..services.background import Background
 from ..services.devices.devices import Devices
 from ..services.diagnosis.history import HAND, plain_hand
 from ..services.jobs.searching import Searches
+from ..services.maintenance.caretaker import Caretaker
 from ..services.maintenance.opening import open_data, session_secret
 from ..services.maintenance.tasks import TaskRunner
 from ..services.procedures.finding import kind_of_book
@@ -99,6 +100,7 @@ def create_app(
         log_readings=LogReadings(files, columns, background),
         listeners=Listeners(data.absolute()),
         fits=Fits(),
+        caretaker=Caretaker(data.absolute(), store, background),
     )
     gate.init_app(app)
     throttle.init_app(app)

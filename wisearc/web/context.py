@@ -9,6 +9,7 @@ from flask import Flask, current_app
 from ..services.background import Background
 from ..services.devices.devices import Devices
 from ..services.jobs.searching import Searches
+from ..services.maintenance.caretaker import Caretaker
 from ..services.maintenance.opening import Store
 from ..services.maintenance.tasks import TaskRunner
 from ..services.purge.oxygen import Listeners
@@ -38,9 +39,11 @@ class Context:
     log_readings: LogReadings
     listeners: Listeners
     fits: Fits
+    caretaker: Caretaker
 
     def close(self) -> None:
         """End what goes on beside the requests."""
+        self.caretaker.close()
         self.tasks.stop()
         self.listeners.close()
         self.searches.close()

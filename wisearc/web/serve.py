@@ -76,6 +76,8 @@ def serve(
         if network is not None or context_of(app).devices.on:
             _beyond(app, network is not None)
         sys.stdout.flush()
+        if held:
+            context_of(app).caretaker.begin()
         if browser:
             threading.Timer(0.3, webbrowser.open, [here]).start()
         try:

@@ -1,7 +1,11 @@
 """Photographs and logs go where the book goes, each held against what its name says."""
 
+import hashlib
+import os
+import time
 import zipfile
 from pathlib import Path
+from unittest import mock
 
 from tests.care_case import CareCase
 from tests.samples import run, typed
@@ -9,9 +13,11 @@ from wisearc.core.errors import BadInput
 from wisearc.core.joint.data import make_joint
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.services.maintenance import maintenance
+from wisearc.services.maintenance.file_copies import collect
 from wisearc.services.procedures import procedures
 from wisearc.services.runs import runs
 from wisearc.services.runs.kept_files import KeptFiles
+from wisearc.store import queries, weld_sessions
 from wisearc.store.folder import clear_parts
 
 SHEET = {"metal": "304L", "form": "sheet", "thickness_mm": 1.59}
@@ -101,11 +107,135 @@ class Files(CareCase):
             maintenance.take_archive(self.folder / "odd", odd)
 
     def test_what_is_gone_or_damaged_is_told(self) -> None:
-        self.assertEqual(maintenance.look_through_all(self.folder), [])
+        self.assertEqual(maintenance.look_through_all(self.folder).wrong, [])
         (self.folder / "files" / f"{self.photograph}.jpg").write_bytes(b"other")
         (self.folder / "files" / f"{self.sha}.csv.gz").unlink()
-        found = " ".join(maintenance.look_through_all(self.folder))
+        found = " ".join(maintenance.look_through_all(self.folder).wrong)
         self.assertIn("photograph of the run of", found)
         self.assertIn("is damaged", found)
         self.assertIn("arc log of the run of", found)
         self.assertIn("is not beside the book", found)
+
+    def damage(self) -> None:
+        (self.folder / "files" / f"{self.photograph}.jpg").write_bytes(b"other")
+        (self.folder / "files" / f"{self.sha}.csv.gz").unlink()
+
+    def test_put_back_from_a_backup(self) -> None:
+        copy = maintenance.backup(self.folder, self.folder / "copies")
+        for given in (copy, copy.parent):
+            self.damage()
+            looked = maintenance.look_through_all(self.folder, repair=given)
+            self.assertEqual((looked.wrong, len(looked.seen)), ([], 2))
+            self.assertIn("Put back from the backup", looked.seen[0])
+            self.assertEqual(maintenance.look_through_all(self.folder).wrong, [])
+        self.assertEqual(b"".join(KeptFiles(self.folder).log(self.sha)).decode(), LOG)
+
+    def test_what_is_damaged_in_the_backup_too_is_not_put_back(self) -> None:
+        copy = maintenance.backup(self.folder, self.folder / "copies")
+        (copy.parent / "files" / f"{self.photograph}.jpg").write_bytes(b"another")
+        self.damage()
+        looked = maintenance.look_through_all(self.folder, repair=copy)
+        self.assertEqual((len(looked.wrong), len(looked.seen)), (1, 1))
+        self.assertIn("photograph", looked.wrong[0])
+        self.assertEqual((self.folder / "files" / f"{self.photograph}.jpg").read_bytes(), b"other")
+        with self.assertRaisesRegex(BadInput, "no folder “files” beside it"):
+            maintenance.look_through_all(self.folder, repair=self.folder / "nowhere.sqlite3")
+
+    def test_a_damaged_one_is_whole_again_when_the_same_comes_again(self) -> None:
+        files, log = KeptFiles(self.folder), self.folder / "again.csv"
+        log.write_text(LOG)
+        copy = maintenance.backup(self.folder, self.folder / "copies")
+        maintenance.export(self.folder, self.folder / "book.zip")
+        ways = {
+            "given again": lambda: (
+                files.put_photograph(b"\xff\xd8 a photograph"),
+                files.put_log(log),
+            ),
+            "restored": lambda: maintenance.restore(self.folder, copy),
+            "from an archive": lambda: maintenance.take_archive(
+                self.folder, self.folder / "book.zip"
+            ),
+        }
+        for name, way in ways.items():
+            with self.subTest(name):
+                self.damage()
+                way()
+                self.assertEqual(maintenance.look_through_all(self.folder).wrong, [])
+
+    def test_a_damaged_backup_does_not_harm_what_is_whole(self) -> None:
+        copy = maintenance.backup(self.folder, self.folder / "copies")
+        for path in (copy.parent / "files").iterdir():
+            path.write_bytes(b"harmed")
+        maintenance.restore(self.folder, copy)
+        self.assertEqual(maintenance.look_through_all(self.folder).wrong, [])
+
+    def test_on_the_disk_before_it_has_its_name(self) -> None:
+        seen: list[tuple[str, str]] = []
+        real_replace, real_fsync = Path.replace, os.fsync
+
+        def fsync(handle: int) -> None:
+            seen.append(("disk", str(Path(f"/proc/self/fd/{handle}").readlink())))
+            real_fsync(handle)
+
+        def replace(path: Path, target: Path) -> Path:
+            seen.append(("name", str(path)))
+            return real_replace(path, target)
+
+        log = self.folder / "again.csv"
+        log.write_text(LOG + "10.1,0\n")
+        ways = (
+            lambda: KeptFiles(self.folder).put_photograph(b"another"),
+            lambda: KeptFiles(self.folder).put_log(log),
+            lambda: maintenance.backup(self.folder, self.folder / "fresh"),
+            lambda: maintenance.export(self.folder, self.folder / "fresh.zip"),
+        )
+        for way in ways:
+            seen.clear()
+            with (
+                mock.patch("os.fsync", fsync),
+                mock.patch.object(Path, "replace", replace),
+            ):
+                way()
+            named = [i for i, (what, _) in enumerate(seen) if what == "name"]
+            self.assertTrue(named)
+            for i in named:
+                self.assertIn(("disk", seen[i][1]), seen[:i])
+                self.assertEqual(seen[i + 1][0], "disk")
+
+    def test_what_no_run_speaks_of_goes_after_a_day(self) -> None:
+        spare = KeptFiles(self.folder).put_photograph(b"of no run")
+        place = self.folder / "files" / f"{spare}.jpg"
+        self.assertEqual(maintenance.look_through_all(self.folder).seen, [])
+        self.assertEqual(maintenance.collect_files(self.folder), 0)
+        yesterday = time.time() - 24 * 3600 - 60
+        for path in (self.folder / "files").iterdir():
+            os.utime(path, (yesterday, yesterday))
+        self.assertIn(place.name, maintenance.look_through_all(self.folder).seen[0])
+        self.open(self.folder)
+        KeptFiles(self.folder).put_photograph(b"of no run")
+        self.assertEqual(maintenance.collect_files(self.folder), 0)
+        os.utime(place, (yesterday, yesterday))
+        self.assertEqual(maintenance.collect_files(self.folder), 1)
+        self.assertEqual(self.there(self.folder), self.names)
+
+    def test_what_came_anew_while_it_was_taken_away_stays(self) -> None:
+        spare = KeptFiles(self.folder).put_photograph(b"of no run")
+        place = self.folder / "files" / f"{spare}.jpg"
+        self.assertEqual(collect(self.folder, [place, place.with_name("gone.jpg")]), 0)
+        self.assertTrue(place.exists())
+        self.assertEqual(collect(self.folder, [place], time.time() + 24 * 3600 + 60), 1)
+
+    def test_a_run_at_the_arc_and_one_before_a_correction_speak_of_files(self) -> None:
+        row = weld_sessions.begin("joint=butt", "", "", "once", "", 1.0)
+        weld_sessions.change(row.id, log={"file": "a", "sha256": "a" * 64})
+        self.assertEqual(queries.files_spoken_of(), {"a" * 64, self.sha, self.photograph})
+
+    def test_an_archive_brings_only_what_it_speaks_of(self) -> None:
+        maintenance.export(self.folder, self.folder / "book.zip")
+        data = b"nobody asked for this"
+        name = f"{hashlib.sha256(data).hexdigest()}.jpg"
+        with zipfile.ZipFile(self.folder / "book.zip", "a") as archive:
+            archive.writestr(f"files/{name}", data)
+        other = self.folder / "other"
+        maintenance.take_archive(other, self.folder / "book.zip")
+        self.assertEqual(self.there(other), self.names)

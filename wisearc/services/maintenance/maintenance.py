@@ -13,6 +13,7 @@ import tempfile
 import threading
 from collections.abc import Callable, Iterator
 from contextlib import ExitStack, contextmanager
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
@@ -39,7 +40,15 @@ from ..procedures import book
 from ..procedures import procedures as keeping
 from ..procedures.finding import list_all_unlisted
 from ..runs.kept_files import KeptFiles
-from .file_copies import copy_files, names_of, put_file, wrong_with
+from .file_copies import (
+    collect,
+    copy_files,
+    mend,
+    names_of,
+    put_file,
+    unwanted,
+    wrong_with,
+)
 from .opening import open_book, open_data
 
 # told how many of how many are done; returns whether to go on
@@ -249,11 +258,11 @@ def take_archive(folder: Path, source: Path, watch: Watch = go_on) -> dict[str, 
                 copy_to(folder / FILE_NAME, work / FILE_NAME)
                 store = Store(work)
                 before = merging.standing(work / FILE_NAME)
-                came = _take_all(archive, watch)
+                came, spoken_of = _take_all(archive, watch)
                 store.close()
                 last.enter_context(_to_its_end())
                 try:
-                    for name in archive.files:
+                    for name in (found for found in archive.files if found in spoken_of):
                         put_file(folder, name, lambda name=name: archive.open_file(name))  # type: ignore[misc]
                     merging.add_new(work / FILE_NAME, folder / FILE_NAME, before)
                     return came
@@ -264,15 +273,22 @@ def take_archive(folder: Path, source: Path, watch: Watch = go_on) -> dict[str, 
     raise AssertionError("unreachable")
 
 
-def _take_all(archive: Reader, watch: Watch) -> dict[str, int]:
-    came = {"taken": 0, "renumbered": 0, "known": 0}
+def _take_all(archive: Reader, watch: Watch) -> tuple[dict[str, int], set[str]]:
+    """Take every procedure of an archive in. Returns how many came in how, and the names of the
+    files that their runs speak of.
+    """
+    came, spoken_of = {"taken": 0, "renumbered": 0, "known": 0}, set[str]()
     moment, done, runs = keeping.now(), 0, 0
     with transaction():
         empty = queries.is_empty()
         # what is renumbered comes after all that keep their own
         last = max((queries.parse_number(number) for number, _, _ in archive.entries), default=0)
         for number, revisions in archive.revisions():
-            came[_take_procedure(number, revisions, moment, last)] += 1
+            how, files = _take_procedure(number, revisions, moment, last)
+            came[how] += 1
+            spoken_of |= {
+                name for file in files for one in file.recorded for name in names_of(one.run)
+            }
             done += len(revisions)
             runs += sum(len(data["runs"]) for data in revisions)
             _told(watch, done, len(archive.entries))
@@ -284,10 +300,12 @@ def _take_all(archive: Reader, watch: Watch) -> dict[str, int]:
             check_school(key, value)
             if empty:
                 queries.set_school(key, value)
-    return came
+    return came, spoken_of
 
 
-def _take_procedure(number: str, revisions: list[Any], moment: str, last: int) -> str:
+def _take_procedure(
+    number: str, revisions: list[Any], moment: str, last: int
+) -> tuple[str, list[ProcedureFile]]:
     given: list[tuple[ProcedureFile, Any]] = []
     for data in revisions:
         try:
@@ -300,13 +318,13 @@ def _take_procedure(number: str, revisions: list[Any], moment: str, last: int) -
     files = [file for file, _ in given]
     _check_line(number, files)
     if all(keeping.known_as(file) for file in files):
-        return "known"
+        return "known", files
     own = queries.find_procedure(queries.parse_number(number)) is None
     label = queries.parse_number(number) if own else queries.next_number(last)
     owner = Procedure.create(number=label, created_at=files[0].created or moment)
     for file, plan in given:
         keeping.put_in(owner, file if own else keeping.renumbered(file), plan, moment)
-    return "taken" if own else "renumbered"
+    return "taken" if own else "renumbered", files
 
 
 def _check_line(number: str, files: list[ProcedureFile]) -> None:
@@ -321,12 +339,25 @@ def _check_line(number: str, files: list[ProcedureFile]) -> None:
             )
 
 
-def look_through_all(folder: Path, watch: Watch = go_on) -> list[str]:
-    """What is wrong in the book, in sentences: the file, what belongs to what, each record. Empty
-    where all is well.
+@dataclass(frozen=True)
+class LookThrough:
+    """What a look through the book found, in sentences: what is wrong, and what else was seen or
+    done.
+    """
+
+    wrong: list[str]
+    seen: list[str]
+
+
+def look_through_all(folder: Path, watch: Watch = go_on, repair: Path | None = None) -> LookThrough:
+    """Look through the book: the file, what belongs to what, each record, each file of a run.
+
+    Parameters: repair, a backup from which damaged and missing files of runs are put back. Raises
+    BadInput where that is none.
     """
     store = open_book(folder)
     found: list[str] = []
+    harmed: dict[str, list[str]] = {}
     try:
         look_through(store.path, quick=False)
         ids = queries.in_order()
@@ -336,23 +367,46 @@ def look_through_all(folder: Path, watch: Watch = go_on) -> list[str]:
             )
         for i, revision_id in enumerate(ids):
             (revision,) = queries.revisions_of([revision_id])
+            called = f"{revision.procedure.label} {revision.letter}"
             try:
                 keeping.plan_of(revision)
                 records = [run.document for run in queries.runs(revision)]
-                found += [
-                    f"{revision.procedure.label} {revision.letter}: {words}"
-                    for words in wrong_with(KeptFiles(folder), records)
-                ]
+                for harm in wrong_with(KeptFiles(folder), records):
+                    harmed.setdefault(harm.name, []).append(f"{called}: {harm.words}")
             except (StoreError, BadInput) as error:
-                found.append(f"{revision.procedure.label} {revision.letter}: {error}")
+                found.append(f"{called}: {error}")
             _told(watch, i + 1, len(ids))
+        done = _mended(folder, harmed, repair)
+        found += [words for told in harmed.values() for words in told]
+        spare = unwanted(folder, queries.files_spoken_of)
+        done += [f"{path.name} belongs to no run; the server takes it away." for path in spare]
     except Stopped:
         raise
     except (StoreError, NotAllowed) as error:
-        found.append(str(error))
+        return LookThrough([*found, str(error)], [])
     finally:
         store.close()
-    return found
+    return LookThrough(found, done)
+
+
+def _mended(folder: Path, harmed: dict[str, list[str]], repair: Path | None) -> list[str]:
+    """Put back what a backup has of harmed files, which then are not harmed any more. Returns that
+    in words.
+    """
+    if repair is None:
+        return []
+    return [
+        f"Put back from the backup: {words}"
+        for name in mend(folder, harmed, repair)
+        for words in harmed.pop(name)
+    ]
+
+
+def collect_files(folder: Path) -> int:
+    """Take files away that no run speaks of and that have stood for a day. Returns how many. Raises
+    StoreError.
+    """
+    return collect(folder, unwanted(folder, queries.files_spoken_of))
 
 
 def copies_in(folder: Path) -> Path:

@@ -30,11 +30,12 @@ from ...drawings.runs.arc_trace import arc_trace
 from ...formats.arc_log.arc_csv import COLUMNS, STORED, read_arc_csv
 from ...formats.arc_log.arc_json import arc_log_data, own_arc_log
 from ...store.errors import Preparing, StoreError, Unreadable
+from ...store.folder import COLUMNS as PLACE
 from ...store.folder import PART, disk_errors, put_in_place, write_whole
 from ..background import Background
 from .kept_files import DAMAGED, LOG, KeptFiles
 
-FOLDER, BINS = "arcs", "bins.npz"
+BINS = "bins.npz"
 MOST_ON_DISK, MOST_OPEN = 8, 3
 WIDE = 1100
 # a page waits so long for a log that is made ready, s; then it says so
@@ -86,7 +87,7 @@ class ArcColumns:
     """
 
     def __init__(self, data: Path, files: KeptFiles, background: Background) -> None:
-        self._folder, self._files, self._background = data / FOLDER, files, background
+        self._folder, self._files, self._background = data / PLACE, files, background
         self._open: OrderedDict[str, Pyramid] = OrderedDict()
         self._making: dict[str, _Making] = {}
         self._guard, self.turn = threading.Lock(), threading.Lock()
