@@ -249,7 +249,7 @@ class Serve(unittest.TestCase):
             )
             self.assertEqual(wisearc("plan", "-", "--shop", str(lines), stdin=joint).returncode, 2)
             self.assertEqual(
-                wisearc("people", "--new-pin", "K.S.", *data, stdin="1234\n").returncode, 2
+                wisearc("people", "--new-pin", "K.S.", *data, stdin="123456\n").returncode, 2
             )
             self.assertEqual(
                 (wisearc("people", *data).returncode, wisearc("people", *data).stdout), (0, b"")

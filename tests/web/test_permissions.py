@@ -2,12 +2,20 @@
 nothing.
 """
 
+import re
 import time
 import unittest
 from unittest import mock
 
+from argon2 import PasswordHasher
+
 from tests.web.case import WebCase
+from wisearc.services.maintenance import maintenance
 from wisearc.services.people import people
+from wisearc.store import people as pins
+from wisearc.store.errors import Full
+from wisearc.store.opening import Store
+from wisearc.web.context import context_of
 from wisearc.web.people import hands
 
 PIN = "246824"
@@ -16,8 +24,6 @@ PIN = "246824"
 class Permissions(WebCase):
     def setUp(self) -> None:
         super().setUp()
-        people._wrong.clear()
-        self.addCleanup(people._wrong.clear)
         people.enter("L.D.", "Lead", "lead", PIN)
         people.enter("V.W.", "Viewer", "viewer")
 
@@ -44,15 +50,94 @@ class Permissions(WebCase):
 
     def test_what_a_pin_opens_is_shut_again(self) -> None:
         """A quarter of an hour, then it is asked for anew."""
-        self.assertEqual(hands.UNLOCKED_S, 900)
-        now = time.time()
-        with mock.patch.object(hands.time, "time", return_value=now):
+        unlocked = context_of(self.app).unlocked
+        now = time.monotonic()
+        with mock.patch.object(unlocked, "_clock", return_value=now):
             self.assertFalse(self.asks("shop.name", name="Ours", **{hands.PIN: PIN}))
         for at, shut in ((now + 899, False), (now + 901, True)):
-            with mock.patch.object(hands.time, "time", return_value=at):
+            with mock.patch.object(unlocked, "_clock", return_value=at):
                 for endpoint in ("shop.name", "shop.schools"):
                     with self.subTest(at=at, act=endpoint):
                         self.assertEqual(self.asks(endpoint, name="Ours"), shut)
+
+    def test_an_old_cookie_unlocks_nothing_once_it_is_locked(self) -> None:
+        self.assertFalse(self.asks("shop.name", name="Ours", **{hands.PIN: PIN}))
+        name = self.app.config["SESSION_COOKIE_NAME"]
+        old = self.client.get_cookie(name).value
+        self.assertFalse(self.asks("shop.name", name="Ours"))
+        self.post("/shop/people/lock", {})
+        self.client.set_cookie(name, old)
+        self.assertTrue(self.asks("shop.name", name="Ours"))
+
+    def test_the_clock_set_back_or_on(self) -> None:
+        """Forms still post; what is shut stays shut, what is open closes in its time."""
+        page = self.client.get("/shop/people/").get_data(as_text=True)
+        token = re.search(r'name="csrf_token" value="([^"]+)"', page)[1]
+        real = time.time
+        for shift in (-3600, -86400 * 400, 3600, 86400 * 400):
+            with (
+                self.subTest(shift),
+                mock.patch("time.time", lambda shift=shift: real() + shift),
+            ):
+                done = self.client.post(
+                    "/keep/draft", data={"csrf_token": token, "link": "joint=butt&length=100+mm"}
+                )
+                self.assertEqual(done.status_code, 303)
+                self.assertTrue(self.asks("shop.name", name="Ours"))
+
+    def test_copies_are_for_the_lead(self) -> None:
+        place = self.folder / "backups"
+        place.mkdir(exist_ok=True)
+        (place / "book-1.zip").write_bytes(b"PK whole")
+        asked = self.client.get("/shop/copies/book-1.zip")
+        self.assertEqual(asked.status_code, 403)
+        self.assertIn('name="lead-pin"', asked.get_data(as_text=True))
+        done = self.post("/shop/copies/book-1.zip", {hands.PIN: PIN}, page="/shop/people/")
+        self.assertEqual((done.status_code, done.location), (303, "/shop/copies/book-1.zip"))
+        got = self.client.get(done.location)
+        self.assertEqual((got.data, got.headers["Cache-Control"]), (b"PK whole", "no-store"))
+
+    def test_after_a_restore_nobody_acts_as_a_lead(self) -> None:
+        self.assertFalse(self.asks("shop.name", name="Ours", **{hands.PIN: PIN}))
+        copy = maintenance.backup(self.folder, self.folder / "elsewhere")
+        maintenance.restore(self.folder, copy)
+        Store(self.folder).close()
+        for more in ({}, {hands.PIN: PIN}):
+            for endpoint in sorted(hands.LEADS):
+                done = self.post(self.address(endpoint), more, page="/shop/people/")
+                self.assertEqual(done.status_code, 403, endpoint)
+                self.assertIn("--new-pin", done.get_data(as_text=True), endpoint)
+        for page in ("/", "/keep/", "/run/", "/shop/people/"):
+            self.assertEqual(self.client.get(page).status_code, 200, page)
+        self.assertEqual(
+            self.post("/keep/draft", {"link": "joint=butt&length=100+mm"}).status_code, 303
+        )
+        people.new_pin("L.D.", "135713")
+        self.assertTrue(self.asks("shop.name", name="Ours", **{hands.PIN: PIN}))
+        self.assertFalse(self.asks("shop.name", name="Ours", **{hands.PIN: "135713"}))
+
+    def test_a_short_pin_is_set_longer_in_one_go(self) -> None:
+        pins.pins().put("L.D.", PasswordHasher().hash("1234"))
+        asked = self.post("/shop/name", {"name": "Ours", hands.PIN: "1234"}, page="/shop/people/")
+        text = asked.get_data(as_text=True)
+        self.assertEqual(asked.status_code, 403)
+        self.assertIn(f'name="{hands.NEW_PIN}"', text)
+        self.assertIn('name="name" value="Ours"', text)
+        sent = {"name": "Ours", hands.PIN: "1234", hands.NEW_PIN: "135713"}
+        self.assertEqual(self.post("/shop/name", sent, page="/shop/people/").status_code, 303)
+        self.post("/shop/people/lock", {}, page="/shop/people/")
+        self.assertFalse(self.asks("shop.name", name="Ours", **{hands.PIN: "135713"}))
+
+    def test_a_book_that_cannot_be_read_lets_nobody_act(self) -> None:
+        token = self.tokens()["csrf_token"]
+        with mock.patch.object(pins, "standing", side_effect=Full):
+            for endpoint in sorted(hands.LEADS):
+                done = self.client.post(self.address(endpoint), data={"csrf_token": token})
+                self.assertEqual(done.status_code, 507, endpoint)
+        self.client.set_cookie("who", "V.W.")
+        with mock.patch.object(pins, "standing", side_effect=Full):
+            done = self.client.post("/keep/draft", data={"csrf_token": token, "link": "joint=tee"})
+        self.assertEqual(done.status_code, 507)
 
     def test_what_is_everyone_s_asks_nothing(self) -> None:
         done = self.post("/keep/draft", {"link": "joint=butt&length=100+mm"})

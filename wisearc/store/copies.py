@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import sqlite3
 import threading
 from collections.abc import Callable
@@ -18,8 +19,8 @@ _LOOK_EVERY_S = 0.2
 
 
 def copy_to(source: Path, target: Path, watch: Watch | None = None) -> None:
-    """Copy a database, consistent while others write to it. Raises StoreError; what is not whole is
-    not there.
+    """Copy a database, consistent while others write to it and without PINs. Raises StoreError;
+    what is not whole is not there.
 
     Parameters: watch, told how far it is about five times a second; the copy stops where it says
     so.
@@ -40,9 +41,37 @@ def copy_to(source: Path, target: Path, watch: Watch | None = None) -> None:
                         if watching.stopped:
                             raise Stopped from error
                         raise
+            _clear_pins(part)
             put_in_place(part, target)
         finally:
             part.unlink(missing_ok=True)
+
+
+def take_secrets_out(path: Path) -> None:
+    """See that a copy of an earlier version holds no PINs, not even in what it let go. Raises
+    StoreError.
+    """
+    with translated(), closing(sqlite3.connect(uri_of(path, "ro"), uri=True)) as file:
+        if not _holds_pins(file):
+            return
+    moment = path.stat()
+    copy_to(path, path)
+    os.utime(path, ns=(moment.st_atime_ns, moment.st_mtime_ns))
+
+
+def _holds_pins(file: sqlite3.Connection) -> bool:
+    columns = [row[1] for row in file.execute("PRAGMA table_info(person)")]
+    return "pin" in columns and bool(
+        file.execute("SELECT count(*) FROM person WHERE pin <> ''").fetchone()[0]
+    )
+
+
+def _clear_pins(part: Path) -> None:
+    with closing(sqlite3.connect(uri_of(part), uri=True)) as file:
+        if _holds_pins(file):
+            with file:
+                file.execute("UPDATE person SET pin = ''")
+            file.execute("VACUUM")
 
 
 def _size(file: sqlite3.Connection) -> int:

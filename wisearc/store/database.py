@@ -35,6 +35,8 @@ class _Database(peewee.SqliteDatabase):
     def __init__(self) -> None:
         super().__init__(None)
         self.path: Path | None = None
+        # the data folder, where what is read may be a copy elsewhere
+        self.folder: Path | None = None
         self.schema: int | None = None
         self._held = threading.local()
 
@@ -44,15 +46,16 @@ class _Database(peewee.SqliteDatabase):
         schema: int | None,
         reading: str = "rw",
         pragmas: dict[str, Json] | None = None,
+        folder: Path | None = None,
     ) -> None:
         """Say which file it is, and of which schema; None where it is about to be migrated.
 
         Parameters: reading, how SQLite opens it: "rw", "ro", or "immutable" where nothing can be
-        written beside it.
+        written beside it; folder, the data folder where it is not the file's own.
         """
         if not self.is_closed():
             self.close()
-        self.path, self.schema = path, schema
+        self.path, self.schema, self.folder = path, schema, folder or path.parent
         self.init(uri_of(path, reading), pragmas=PRAGMAS if pragmas is None else pragmas, uri=True)
 
     def _connect(self) -> Any:

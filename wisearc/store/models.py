@@ -232,13 +232,12 @@ class SetUp(Base):
 
 
 class Person(Base):
-    """Someone: initials, name, role; a lead's PIN as its hash."""
+    """Someone: initials, name, role."""
 
     id = peewee.AutoField()
     initials = peewee.TextField()
     name = peewee.TextField(default="")
     role = peewee.TextField()
-    pin = peewee.TextField(default="")
     removed_at = peewee.TextField(null=True)
 
 

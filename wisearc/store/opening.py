@@ -7,15 +7,15 @@ from __future__ import annotations
 import shutil
 import sqlite3
 import tempfile
-from contextlib import closing
+from contextlib import closing, suppress
 from datetime import UTC, datetime
 from pathlib import Path
 
 from playhouse.migrations import Runner
 
-from .copies import copy_to
+from .copies import copy_to, take_secrets_out
 from .database import db, translated, uri_of
-from .errors import Broken, Newer
+from .errors import Broken, Newer, StoreError
 from .folder import (
     COPIES,
     FILE_NAME,
@@ -84,7 +84,7 @@ class Store:
                 if source.exists():
                     shutil.copyfile(source, beside / source.name)
         Store(beside).close()
-        db.point(beside / FILE_NAME, SCHEMA, "ro", {"query_only": 1})
+        db.point(beside / FILE_NAME, SCHEMA, "ro", {"query_only": 1}, self.folder)
 
     def close(self) -> None:
         """Close this thread's connection."""
@@ -124,6 +124,11 @@ def _up(runner: Runner, folder: Path, first: str) -> None:
         db.close()
         copy_to(folder / FILE_NAME, copies / f"before-{first}-{stamp()}.sqlite3")
     runner.up()
+    if first:
+        for path in sorted(copies.glob("*.sqlite3")):
+            # as earlier versions made them; one that is not sound is left as it is
+            with suppress(StoreError):
+                take_secrets_out(path)
 
 
 def is_book(path: Path) -> bool:

@@ -1,9 +1,11 @@
-"""People's rows. A PIN stands here as its hash alone."""
+"""People's rows; their PINs are in a file beside the book (`pins.py`)."""
 
 from __future__ import annotations
 
-from .database import translated
+from .database import db, translated
+from .errors import Moved
 from .models import Person
+from .pins import Pins
 
 
 def standing() -> list[Person]:
@@ -12,16 +14,18 @@ def standing() -> list[Person]:
         return list(Person.select().where(Person.removed_at.is_null()).order_by(Person.initials))
 
 
-def add(initials: str, name: str, role: str, pin: str) -> None:
+def pins() -> Pins:
+    """The PINs beside the book that is open. Raises Moved where none is."""
+    if db.folder is None:
+        raise Moved("is no longer in the data folder")
+    return Pins(db.folder)
+
+
+def add(initials: str, name: str, role: str) -> None:
     """Enter someone."""
-    Person.create(initials=initials, name=name, role=role, pin=pin)
-
-
-def set_pin(number: int, pin: str) -> None:
-    """Give someone another hash."""
-    Person.update(pin=pin).where(Person.id == number).execute()
+    Person.create(initials=initials, name=name, role=role)
 
 
 def put_away(number: int, at: str) -> None:
-    """Put someone away, with their PIN gone."""
-    Person.update(removed_at=at, pin="").where(Person.id == number).execute()
+    """Put someone away."""
+    Person.update(removed_at=at).where(Person.id == number).execute()

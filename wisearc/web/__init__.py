@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+import time
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
@@ -20,6 +21,8 @@ from ..services.jobs.searching import Searches
 from ..services.maintenance.caretaker import Caretaker
 from ..services.maintenance.opening import open_data, session_secret
 from ..services.maintenance.tasks import TaskRunner
+from ..services.people.tries import Tries
+from ..services.people.unlocked import Unlocked
 from ..services.procedures.finding import kind_of_book
 from ..services.purge.oxygen import Listeners
 from ..services.purge.purge_run import Fits
@@ -33,6 +36,7 @@ from .navigation import places
 from .network import Network
 from .numbers import RowConverter
 from .people import hands
+from .sessions import Sessions
 
 CONTENT_POLICY = (
     "default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; worker-src 'self';"
@@ -82,6 +86,7 @@ def create_app(
         TEMPLATES_AUTO_RELOAD=False,
     )
     app.config.update(config)
+    app.session_interface = Sessions()
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
     app.jinja_env.globals["csrf_field"] = csrf_field
     files = KeptFiles(data.absolute())
@@ -101,6 +106,8 @@ def create_app(
         listeners=Listeners(data.absolute()),
         fits=Fits(),
         caretaker=Caretaker(data.absolute(), store, background),
+        unlocked=Unlocked(),
+        pin_tries=Tries(time.monotonic),
     )
     gate.init_app(app)
     throttle.init_app(app)
@@ -136,6 +143,13 @@ def _protect(response: Response) -> Response:
     response.headers.setdefault("Referrer-Policy", "same-origin")
     if request.endpoint != "static":
         response.headers.setdefault("Cache-Control", "no-store")
+    cookies = response.headers.getlist("Set-Cookie")
+    if cookies and gate.is_secure():
+        # the browser is to send them back by TLS alone
+        bare = [one for one in cookies if "; secure" not in one.lower()]
+        response.headers.setlist(
+            "Set-Cookie", [f"{one}; Secure" if one in bare else one for one in cookies]
+        )
     return response
 
 

@@ -12,6 +12,8 @@ from ..services.jobs.searching import Searches
 from ..services.maintenance.caretaker import Caretaker
 from ..services.maintenance.opening import Store
 from ..services.maintenance.tasks import TaskRunner
+from ..services.people.tries import Tries
+from ..services.people.unlocked import Unlocked
 from ..services.purge.oxygen import Listeners
 from ..services.purge.purge_run import Fits
 from ..services.runs.arc_columns import ArcColumns
@@ -40,6 +42,8 @@ class Context:
     listeners: Listeners
     fits: Fits
     caretaker: Caretaker
+    unlocked: Unlocked
+    pin_tries: Tries
 
     def close(self) -> None:
         """End what goes on beside the requests."""

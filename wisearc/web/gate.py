@@ -96,6 +96,19 @@ def device() -> Device | None:
     return found
 
 
+def is_secure() -> bool:
+    """Whether the browser came by TLS: behind a proxy the request itself does not say so, the
+    address that it goes by does.
+    """
+    return request.is_secure or f"https://{request.host.lower()}" in known_addresses()
+
+
+def asks() -> str:
+    """Who asks, for what is counted by who does: the device that was let in, else the address."""
+    found = device() if is_beyond(request.environ) else None
+    return f"device {found.id}" if found else f"address {request.environ.get('REMOTE_ADDR', '')}"
+
+
 # what is shown to who was not let in: the page that lets in, and what it is made of
 OPEN_TO_ALL = ("door.let_in", "door.let_in_here", "static")
 

@@ -8,6 +8,7 @@ counts as coming from beyond, whichever listener took it.
 
 from __future__ import annotations
 
+import re
 import socket
 import threading
 from collections.abc import Callable
@@ -19,14 +20,9 @@ from ..core.errors import BadInput
 
 BEYOND = "wisearc.beyond"
 _LOOPBACK = ("127.0.0.1", "localhost")
-# what a proxy adds to a request that it passes on
-_PASSED_ON = (
-    "HTTP_FORWARDED",
-    "HTTP_X_FORWARDED_FOR",
-    "HTTP_X_FORWARDED_HOST",
-    "HTTP_X_FORWARDED_PROTO",
-    "HTTP_X_REAL_IP",
-    "HTTP_VIA",
+# what a proxy adds to a request that it passes on, however it calls the client it has it from
+_PASSED_ON = re.compile(
+    r"HTTP_(VIA|.*FORWARD.*|.*PROXY.*|.*ORIGINAL.*|.*REMOTE.*|(.*_)?CLIENT_.*|(.*_)?IP)"
 )
 NO_ADDRESS = (
     "was found: this machine has no address on one. Connect it, or give the address with"
@@ -38,7 +34,11 @@ def is_beyond(environ: WSGIEnvironment) -> bool:
     """Whether a request comes from beyond this machine, as far as can be told; in doubt it does."""
     host = environ.get("HTTP_HOST", "").lower().rpartition(":")
     name = host[0] or host[2]
-    return BEYOND in environ or name not in _LOOPBACK or any(key in environ for key in _PASSED_ON)
+    return (
+        BEYOND in environ
+        or name not in _LOOPBACK
+        or any(_PASSED_ON.fullmatch(key) for key in environ)
+    )
 
 
 def marked(app: Callable[..., Any]) -> Callable[..., Any]:

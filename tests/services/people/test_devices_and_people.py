@@ -2,14 +2,20 @@
 
 import json
 import stat
+from unittest import mock
+
+from argon2 import PasswordHasher
 
 from tests.store_case import StoreCase
 from wisearc.core.errors import BadInput, UnknownName
 from wisearc.services.devices.devices import FILE, Devices
 from wisearc.services.people import people
+from wisearc.services.people.tries import Tries
+from wisearc.services.people.unlocked import Unlocked
 from wisearc.store import people as hands
 from wisearc.store.database import transaction
-from wisearc.store.errors import Missing, NotAllowed
+from wisearc.store.errors import Broken, Missing, NotAllowed
+from wisearc.store.pins import FILE as FILE_OF_PINS
 
 
 class Clock:
@@ -31,7 +37,7 @@ class LetIn(StoreCase):
 
     def test_by_the_digits_once_and_known_by_its_secret_alone(self) -> None:
         digits = self.devices.code().digits
-        secret = self.devices.let_in(f" {digits[:3]} {digits[3:]}", "bench  tablet")
+        secret = self.devices.let_in(f" {digits[:3]} {digits[3:]}", "bench  tablet", "a")
         self.assertEqual(
             (
                 self.devices.known(secret).name,
@@ -41,7 +47,7 @@ class LetIn(StoreCase):
             ("bench tablet", None, None),
         )
         with self.assertRaises(BadInput):
-            self.devices.let_in(digits, "another")
+            self.devices.let_in(digits, "another", "a")
         text = (self.folder / FILE).read_text()
         self.assertNotIn(secret, text)
         self.assertEqual(stat.S_IMODE((self.folder / FILE).stat().st_mode) & 0o077, 0)
@@ -59,37 +65,63 @@ class LetIn(StoreCase):
         self.assertEqual(self.devices.code().digits, digits)
         self.clock.at += 0.1
         with self.assertRaisesRegex(BadInput, "have run out"):
-            self.devices.let_in(digits, "x")
+            self.devices.let_in(digits, "x", "a")
 
-    def test_five_wrong_ones_spend_the_digits_ten_shut_the_door_for_ten_minutes(self) -> None:
+    def test_who_guesses_wrong_waits_and_nobody_else_does(self) -> None:
+        for _ in range(5):
+            with self.assertRaisesRegex(BadInput, "are not those"):
+                self.devices.let_in(self.wrong(), "x", "a guesser")
         right = self.devices.code().digits
-        for i in range(5):
-            with self.assertRaisesRegex(
-                BadInput, "worth nothing now" if i == 4 else "are not those"
-            ):
-                self.devices.let_in(f"{(int(right) + 1) % 10**6:06d}", "x")
-        with self.assertRaises(BadInput):
-            self.devices.let_in(right, "x")
-        for _ in range(4):
+        for waits in ("a minute", "2 min", "4 min"):
+            with self.assertRaisesRegex(NotAllowed, f"Wait {waits}, then"):
+                self.devices.let_in(right, "x", "a guesser")
+            self.clock.at += 60.0 * (1 if waits == "a minute" else int(waits[0]))
+            right = self.devices.code().digits
             with self.assertRaises(BadInput):
-                self.devices.let_in(self.wrong(), "x")
-        with self.assertRaisesRegex(NotAllowed, "Nobody is let in for 10 min"):
-            self.devices.let_in("000000", "x")
-        with self.assertRaises(NotAllowed):
-            self.devices.code()
-        self.clock.at += 600.1
-        self.assertTrue(self.devices.let_in(self.devices.code().digits, "x"))
+                self.devices.let_in(self.wrong(), "x", "a guesser")
+        # ten wrong ones from there do not shut the door for others
+        self.assertTrue(self.devices.let_in(self.devices.code().digits, "x", "another"))
+
+    def test_fifty_wrong_ones_from_anywhere_spend_the_digits(
+        self,
+    ) -> None:
+        right = self.devices.code().digits
+        for i in range(50):
+            self.assertEqual(self.devices.code().digits, right)
+            with self.assertRaises(BadInput):
+                self.devices.let_in(self.wrong(), "x", f"address {i}")
+        with self.assertRaisesRegex(BadInput, "have run out"):
+            self.devices.let_in(right, "x", "another")
+        self.assertTrue(self.devices.let_in(self.devices.code().digits, "x", "another"))
+
+    def test_right_ones_sent_twice_are_one_device_and_no_wrong_guess(self) -> None:
+        digits = self.devices.code().digits
+        first = self.devices.let_in(digits, "tablet", "a")
+        for _ in range(6):
+            self.assertEqual(self.devices.let_in(digits, "tablet", "a"), first)
+            with self.assertRaisesRegex(BadInput, "let another device in just now"):
+                self.devices.let_in(digits, "other", "b")
+        self.assertEqual(len(self.devices.all()), 1)
+        self.assertTrue(self.devices.let_in(self.devices.code().digits, "other", "b"))
+        # after half a minute they are digits like others
+        digits = self.devices.code().digits
+        self.devices.let_in(digits, "third", "c")
+        self.clock.at += 30.1
+        with self.assertRaisesRegex(BadInput, "have run out"):
+            self.devices.let_in(digits, "third", "c")
 
     def test_a_hundred_devices_and_no_more(self) -> None:
         for _ in range(100):
-            self.devices.let_in(self.devices.code().digits, "x" * 40)
+            self.devices.let_in(self.devices.code().digits, "x" * 40, "a")
         with self.assertRaisesRegex(NotAllowed, "100 devices are let in"):
-            self.devices.let_in(self.devices.code().digits, "x")
+            self.devices.let_in(self.devices.code().digits, "x", "a")
         self.devices.put_out(1)
-        self.assertTrue(self.devices.let_in(self.devices.code().digits, "x"))
+        self.assertTrue(self.devices.let_in(self.devices.code().digits, "x", "a"))
 
     def test_the_day_it_was_last_seen_is_kept(self) -> None:
-        secret = self.devices.let_in(self.devices.code().digits, "x", lambda: "2026-03-03T08:00")
+        secret = self.devices.let_in(
+            self.devices.code().digits, "x", "a", lambda: "2026-03-03T08:00"
+        )
         seen = [
             self.devices.known(secret, lambda at=at: at).seen_on
             for at in ("2026-03-04T08:00", "2026-03-04T17:00", "2026-03-05T08:00")
@@ -108,11 +140,11 @@ class LetIn(StoreCase):
         ):
             for _ in range(3):
                 with self.assertRaises(BadInput):
-                    self.devices.let_in(typed, name)
-        self.assertTrue(self.devices.let_in(digits, "x"))
+                    self.devices.let_in(typed, name, "a")
+        self.assertTrue(self.devices.let_in(digits, "x", "a"))
 
     def test_a_file_that_cannot_be_read_lets_nobody_in(self) -> None:
-        secret = self.devices.let_in(self.devices.code().digits, "x")
+        secret = self.devices.let_in(self.devices.code().digits, "x", "a")
         self.devices.switch(True)
         self.assertTrue(Devices(self.folder).on)
         for text in (
@@ -130,12 +162,16 @@ class LetIn(StoreCase):
 class People(StoreCase):
     def setUp(self) -> None:
         super().setUp()
-        people._wrong.clear()
+        self.clock = Clock()
+        self.tries = Tries(self.clock)
+
+    def check(self, pin: str, who: str = "here", new: str = "") -> str:
+        return people.check_pin(pin, who, self.tries, new).initials
 
     def test_entered_by_role_and_put_away(self) -> None:
         self.assertFalse(people.lead_needed())
         people.enter("R.T.", "", "welder")
-        people.enter("K.S.", "Someone", "lead", "2468")
+        people.enter("K.S.", "Someone", "lead", "246824")
         self.assertEqual(
             [(p.initials, p.role, p.has_pin) for p in people.people()],
             [("K.S.", "lead", True), ("R.T.", "welder", False)],
@@ -147,9 +183,9 @@ class People(StoreCase):
             (("x" * 9, "", "welder"), BadInput),
             (("M.O.", "", "boss"), UnknownName),
             (("M.O.", "", "lead"), BadInput),
-            (("M.O.", "", "lead", "123"), BadInput),
-            (("M.O.", "", "lead", "12a4"), BadInput),
-            (("M.O.", "", "welder", "1234"), BadInput),
+            (("M.O.", "", "lead", "12345"), BadInput),
+            (("M.O.", "", "lead", "12a456"), BadInput),
+            (("M.O.", "", "welder", "123456"), BadInput),
         ):
             with self.subTest(args), self.assertRaises(error):
                 people.enter(*args)
@@ -159,41 +195,123 @@ class People(StoreCase):
         people.put_away(welder.id)
         people.put_away(lead.id)
         self.assertEqual(people.people(), [])
+        self.assertEqual(hands.pins().of("K.S."), "")
         people.enter("R.T.", "", "viewer")
 
+    def test_initials_that_only_look_like_others_are_refused(self) -> None:
+        for odd in (
+            "R\u200bT",
+            "\u202eRT",
+            "R\u2066T",
+            "R\ufeffT",
+            "R\u00adT",
+            "\u200f",
+            "R\u180eT",
+        ):
+            with self.subTest(ascii(odd)), self.assertRaisesRegex(BadInput, "initials"):
+                people.enter(odd, "", "welder")
+        for fine in ("Ä.Ö.", "R-T", "R&T", "Ж.П.", "R T", "王"):
+            people.enter(fine, "", "welder")
+
     def test_a_new_pin_takes_the_place_of_the_old(self) -> None:
-        people.enter("K.S.", "", "lead", "2468")
+        people.enter("K.S.", "", "lead", "246824")
         people.enter("R.T.", "", "welder")
         for initials in ("R.T.", "M.O."):
             with self.assertRaisesRegex(Missing, f"{initials} is no lead"):
-                people.new_pin(initials, "1357")
-        for pin in ("135", "1" * 13):
-            with self.assertRaisesRegex(BadInput, "must be 4 to 12 digits"):
+                people.new_pin(initials, "135713")
+        for pin in ("13571", "1" * 13):
+            with self.assertRaisesRegex(BadInput, "must be 6 to 12 digits"):
                 people.new_pin("K.S.", pin)
-        for old, pin in (("2468", "1357"), ("1357", "1" * 12)):
+        for old, pin in (("246824", "135713"), ("135713", "1" * 12)):
             people.new_pin("K.S.", pin)
             with self.assertRaises(BadInput):
-                people.check_pin(old)
-            self.assertEqual(people.check_pin(pin).initials, "K.S.")
+                self.check(old)
+            self.assertEqual(self.check(pin), "K.S.")
 
     def test_two_hundred_people_and_no_more(self) -> None:
         with transaction():
             for i in range(199):
-                hands.add(f"A{i}", "", "welder", "")
+                hands.add(f"A{i}", "", "welder")
         people.enter("B", "", "welder")
         with self.assertRaisesRegex(BadInput, "are 200, the most there can be"):
             people.enter("C", "", "welder")
 
-    def test_the_pin_is_kept_as_its_hash_and_tried_five_times_a_minute(self) -> None:
-        people.enter("K.S.", "", "lead", "2468")
+    def test_the_pin_is_kept_as_its_hash_beside_the_book(self) -> None:
+        people.enter("K.S.", "", "lead", "246824")
         self.store.close()
-        self.assertNotIn(b"2468", b"".join(p.read_bytes() for p in self.folder.glob("*sqlite3*")))
-        clock = Clock()
-        self.assertEqual(people.check_pin(" 2468 ", clock).initials, "K.S.")
+        hashed = hands.pins().of("K.S.")
+        self.assertTrue(hashed.startswith("$argon2id$"))
+        for path in self.folder.glob("*sqlite3*"):
+            self.assertFalse({b"246824", hashed.encode()} & set(path.read_bytes().split(b'"')))
+            self.assertNotIn(b"argon2", path.read_bytes())
+        kept = (self.folder / FILE_OF_PINS).read_text()
+        self.assertNotIn("246824", kept)
+        self.assertEqual(stat.S_IMODE((self.folder / FILE_OF_PINS).stat().st_mode) & 0o077, 0)
+
+    def test_tried_five_times_then_after_a_minute_then_two(self) -> None:
+        people.enter("K.S.", "", "lead", "246824")
+        self.assertEqual(self.check(" 246824 "), "K.S.")
         for _ in range(5):
             with self.assertRaises(BadInput):
-                people.check_pin("2469", clock)
-        with self.assertRaises(NotAllowed):
-            people.check_pin("2468", clock)
-        clock.at += 60.1
-        self.assertEqual(people.check_pin("2468", clock).initials, "K.S.")
+                self.check("246925")
+        for wait, passed in (("a minute", 60.1), ("2 min", 120.1)):
+            with self.assertRaisesRegex(NotAllowed, f"Wait {wait}, "):
+                self.check("246824")
+            # another device is not held up
+            self.assertEqual(self.check("246824", "device 2"), "K.S.")
+            self.clock.at += passed
+            if wait == "a minute":
+                with self.assertRaises(BadInput):
+                    self.check("246925")
+        self.assertEqual(self.check("246824"), "K.S.")
+        with self.assertRaises(BadInput):
+            self.check("246925")
+        self.assertEqual(self.check("246824"), "K.S.")
+
+    def test_the_longest_wait_is_an_hour_and_a_quarter_of_a_day_forgets(self) -> None:
+        for _ in range(30):
+            self.tries.wrong("x")
+        self.assertEqual(self.tries.wait_s("x"), 3600.0)
+        self.clock.at += 6 * 3600.0
+        self.tries.wrong("x")
+        self.assertEqual(self.tries.wait_s("x"), 3600.0)
+        self.clock.at += 6 * 3600.0 + 1
+        self.tries.wrong("x")
+        self.assertEqual(self.tries.wait_s("x"), 0.0)
+
+    def test_a_short_pin_of_before_counts_once_more_with_a_longer_one(self) -> None:
+        people.enter("K.S.", "", "lead", "246824")
+        hands.pins().put("K.S.", PasswordHasher().hash("2468"))
+        with self.assertRaisesRegex(people.ShortPin, "counts once more"):
+            self.check("2468")
+        with self.assertRaisesRegex(BadInput, "must be 6 to 12 digits"):
+            self.check("2468", new="13579")
+        self.assertEqual(self.check("2468", new="135790"), "K.S.")
+        with self.assertRaises(BadInput):
+            self.check("2468", new="135791")
+        self.assertEqual(self.check("135790"), "K.S.")
+
+    def test_a_book_or_a_file_that_cannot_be_read_opens_nothing(self) -> None:
+        people.enter("K.S.", "", "lead", "246824")
+        for text in ("", "[]", '{"pins": 1}', "\ufeff"):
+            (self.folder / FILE_OF_PINS).write_text(text)
+            self.assertTrue(people.lead_needed())
+            with self.assertRaises(BadInput):
+                self.check("246824")
+        with mock.patch.object(hands, "standing", side_effect=Broken("x")):
+            for ask in (people.people, people.lead_needed, lambda: people.person("K.S.")):
+                with self.assertRaises(Broken):
+                    ask()
+
+    def test_what_is_unlocked_ends_by_time_by_the_lock_and_by_other_pins(self) -> None:
+        unlocked = Unlocked(self.clock)
+        key = unlocked.begin("one")
+        self.assertTrue(unlocked.is_open(key, "one"))
+        self.assertFalse(unlocked.is_open(key, "two") or unlocked.is_open("", "one"))
+        self.clock.at += 899.9
+        self.assertTrue(unlocked.is_open(key, "one"))
+        self.clock.at += 0.2
+        self.assertFalse(unlocked.is_open(key, "one"))
+        key = unlocked.begin("one")
+        unlocked.end(key)
+        self.assertFalse(unlocked.is_open(key, "one"))

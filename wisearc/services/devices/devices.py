@@ -21,13 +21,16 @@ from ...core.errors import BadInput
 from ...core.schema import checks
 from ...store.folder import disk_errors, write_whole
 from ..errors import Missing, NotAllowed
+from ..people.tries import Tries, in_words
 from ..procedures.procedures import now
 
 FILE = "devices.json"
 DIGITS, CODE_S = 6, 300
-# wrong digits before a code is worth nothing, and in how many seconds how many before nobody is let
-# in for as long
-TRIES, SHUT_AFTER, SHUT_S = 5, 10, 600
+# so many wrong digits from anywhere, and a code is worth nothing: one in twenty thousand that they
+# are guessed. Who guesses wrong waits by `Tries`; nobody else does
+SPENT_AFTER = 50
+# the same sent twice by a hand or a net that was too quick is let in once, for so long
+SAME_S = 30
 LONGEST_NAME, MOST_DEVICES = 40, 100
 
 
@@ -53,6 +56,17 @@ class Code:
     wrong: int = 0
 
 
+@dataclass(frozen=True)
+class _LetIn:
+    """Who was let in last, by which digits, so that the same sent twice is one."""
+
+    digits: str
+    name: str
+    who: str
+    secret: str
+    until: float
+
+
 @dataclass
 class Kept:
     """What is kept of them: whether this machine listens beyond itself, the devices, the number of
@@ -73,7 +87,8 @@ class Devices:
         self._path, self._clock = folder / FILE, clock
         self._guard = threading.RLock()
         self._code: Code | None = None
-        self._wrong: list[float] = []
+        self._tries = Tries(clock)
+        self._last: _LetIn | None = None
         self._data = self._read()
 
     def _read(self) -> Kept:
@@ -111,10 +126,9 @@ class Devices:
 
     def code(self) -> Code:
         """The digits that let the next device in: those that stand, or new ones where they have run
-        out. Raises NotAllowed while it is shut.
+        out.
         """
         with self._guard:
-            self._see_it_is_open()
             if self._code is None or self._code.ends <= self._clock():
                 self._code = Code(
                     f"{secrets.randbelow(10**DIGITS):0{DIGITS}d}", self._clock() + CODE_S
@@ -126,42 +140,29 @@ class Devices:
         with self._guard:
             return max(0, round(self._code.ends - self._clock())) if self._code else 0
 
-    def _see_it_is_open(self) -> None:
-        at = self._clock()
-        self._wrong = [when for when in self._wrong if at - when < SHUT_S]
-        if len(self._wrong) >= SHUT_AFTER:
-            wait = round((SHUT_S - (at - self._wrong[0])) / 60 + 0.5)
-            raise NotAllowed(
-                f"Too many wrong digits were typed. Nobody is let in for {wait} min; then ask for"
-                " new digits."
-            )
-
-    def let_in(self, digits: str, name: str, at: Callable[[], str] = now) -> str:
-        """Let a device in. Returns its secret, which is kept nowhere here. Raises BadInput,
-        NotAllowed.
+    def let_in(self, digits: str, name: str, who: str, at: Callable[[], str] = now) -> str:
+        """Let a device in. Returns its secret, which is kept nowhere on the disk. Parameters: who,
+        asks, by address. Raises BadInput, NotAllowed.
         """
         named = checks.line("name", " ".join(name.split()), LONGEST_NAME)
         if not named:
             raise BadInput("name", None, "is missing; give the device a name, such as bench tablet")
         typed = "".join(c for c in digits if c.isdigit())
         with self._guard:
-            self._see_it_is_open()
+            if wait := self._tries.wait_s(who):
+                raise NotAllowed(
+                    f"Wrong digits were typed on this device. Wait {in_words(wait)}, then ask for"
+                    " new digits."
+                )
             if len(typed) != DIGITS or not typed.isascii():
                 raise BadInput("digits", digits, "must be the six digits on the first screen")
-            code = self._code
-            if code is None or code.ends <= self._clock():
-                # no guess, for there was nothing to be guessed; but none is free
-                self._wrong.append(self._clock())
-                raise BadInput("digits", None, "have run out; ask for new ones on the first screen")
-            if not hmac.compare_digest(code.digits, typed):
-                self._wrong.append(self._clock())
-                self._code = replace(code, wrong=code.wrong + 1) if code.wrong + 1 < TRIES else None
-                raise BadInput(
-                    "digits",
-                    typed,
-                    "are not those on the first screen"
-                    + ("" if self._code else "; they are worth nothing now, ask for new ones"),
-                )
+            last = self._last
+            if last is not None and last.digits == typed and self._clock() < last.until:
+                if (last.name, last.who) == (named, who):
+                    return last.secret
+                # they were right, and are spent: no guess
+                raise BadInput("digits", None, "let another device in just now; ask for new ones")
+            self._check(typed, who)
             if len(self._data.devices) >= MOST_DEVICES:
                 raise NotAllowed(
                     f"{MOST_DEVICES} devices are let in, the most there can be; put one out first."
@@ -173,7 +174,23 @@ class Devices:
                 Device(self._data.last, named, _print(secret), at(), at()[:10])
             )
             self._write()
+            self._tries.right(who)
+            self._last = _LetIn(typed, named, who, secret, self._clock() + SAME_S)
             return secret
+
+    def _check(self, typed: str, who: str) -> None:
+        """Hold digits against those that stand. Raises BadInput."""
+        code = self._code
+        if code is None or code.ends <= self._clock():
+            # no guess, for there was nothing to be guessed; but none is free
+            self._tries.wrong(who)
+            raise BadInput("digits", None, "have run out; ask for new ones on the first screen")
+        if not hmac.compare_digest(code.digits, typed):
+            self._tries.wrong(who)
+            self._code = replace(code, wrong=code.wrong + 1)
+            if self._code.wrong >= SPENT_AFTER:
+                self._code = None
+            raise BadInput("digits", typed, "are not those on the first screen")
 
     def known(self, secret: str, at: Callable[[], str] = now) -> Device | None:
         """The device that has a secret, or None."""

@@ -140,7 +140,8 @@ def mend(folder: Path, names: Iterable[str], backup: Path) -> list[str]:
         raise BadInput(
             "repair",
             str(backup),
-            f"is not there, or has no folder “{FILES}” beside it; give a backup that “wisearc backup” wrote",
+            f"is not there, or has no folder “{FILES}” beside it; give a backup that “wisearc"
+            " backup” wrote",
         )
     mended = []
     for name in dict.fromkeys(names):

@@ -22,6 +22,7 @@ from ...core.plan.schools import check_school
 from ...formats.archive import SUFFIX, Head, Reader, Writer
 from ...formats.procedure_json import ProcedureFile
 from ...store import merging, queries
+from ...store import people as hands
 from ...store.copies import copy_into, copy_to
 from ...store.database import db, transaction, translated
 from ...store.errors import Missing, NotAllowed, Stale, Stopped, StoreError
@@ -36,6 +37,7 @@ from ...store.folder import (
 )
 from ...store.models import Procedure
 from ...store.opening import Store, is_book, look_through, stamp
+from ...store.pins import Pins
 from ..procedures import book
 from ..procedures import procedures as keeping
 from ..procedures.finding import list_all_unlisted
@@ -124,7 +126,9 @@ def restore(folder: Path, source: Path, watch: Watch = go_on) -> Path:
         raise BadInput(
             "file", source.name, "is not there; give a backup that “wisearc backup” wrote"
         )
-    open_data(folder).close()
+    standing = open_data(folder)
+    had_lead = hands.pins().restored or any(one.role == "lead" for one in hands.standing())
+    standing.close()
     with ExitStack() as last, _beside(folder) as work, disk_errors():
         try:
             look_through(source, quick=False)
@@ -140,22 +144,30 @@ def restore(folder: Path, source: Path, watch: Watch = go_on) -> Path:
         copy_to(source, work / FILE_NAME)
         store = Store(work)
         list_all_unlisted(lambda done, of: _told(watch, done, of))
+        locked = had_lead or any(one.role == "lead" for one in hands.standing())
         store.close()
         _told(watch, 2, 4)
-        before = _put_in_place(work, folder, "before-restore", last, lambda: _told(watch, 3, 4))
+        before = _put_in_place(
+            work, folder, "before-restore", last, lambda: _told(watch, 3, 4), locked
+        )
         copy_files(source.parent, folder)
     watch(4, 4)
     return before
 
 
 def _put_in_place(
-    work: Path, folder: Path, name: str, last: ExitStack, copied: Callable[[], None]
+    work: Path,
+    folder: Path,
+    name: str,
+    last: ExitStack,
+    copied: Callable[[], None],
+    locked: bool,
 ) -> Path:
     """Put the book made in one folder in the place of another's, of which a copy is made first.
     Returns that copy.
 
     Parameters: name, of the copy; last, what goes on to its end from where the book is written
-    over; copied, told once it is copied.
+    over; copied, told once it is copied; locked, whether nobody acts as a lead until a PIN is set.
     """
     copies = folder / COPIES
     make_folder(copies)
@@ -164,7 +176,8 @@ def _put_in_place(
         copy_to(folder / FILE_NAME, before)
         copied()
         last.enter_context(_to_its_end())
-        copy_into(work / FILE_NAME, folder / FILE_NAME)
+        with Pins(folder).forgotten(locked):
+            copy_into(work / FILE_NAME, folder / FILE_NAME)
     return before
 
 
@@ -178,7 +191,9 @@ def begin_own(folder: Path, watch: Watch = go_on) -> Path:
         with transaction():
             queries.set_book_kind("own")
         store.close()
-        before = _put_in_place(work, folder, "before-own-book", last, lambda: _told(watch, 1, 2))
+        before = _put_in_place(
+            work, folder, "before-own-book", last, lambda: _told(watch, 1, 2), False
+        )
     watch(2, 2)
     return before
 

@@ -20,7 +20,7 @@ from ...services.devices.devices import Devices
 from ...services.errors import NotAllowed, StoreError
 from ..context import context
 from ..errors import code_of
-from ..gate import cookie_name, device, known_addresses
+from ..gate import asks, cookie_name, device, is_secure
 from ..keep.sheet import qr_svg
 from ..network import Network, is_beyond
 from ..numbers import whole_number
@@ -58,7 +58,7 @@ def let_in_here() -> ResponseReturnValue:
         return redirect(url_for("plan.page"), 303)
     digits, name = request.form.get("digits", ""), request.form.get("name", "")
     try:
-        secret = _devices().let_in(digits, name)
+        secret = _devices().let_in(digits, name, asks())
     except BadInput as error:
         return _let_in_page("", name, error.sentence), 422
     except StoreError as error:
@@ -66,10 +66,8 @@ def let_in_here() -> ResponseReturnValue:
             429 if isinstance(error, NotAllowed) else code_of(error)
         )
     answer = make_response(redirect(url_for("plan.page"), 303))
-    # behind a proxy with TLS the request itself does not say so; the address it goes by does
-    secure = request.is_secure or f"https://{request.host.lower()}" in known_addresses()
     answer.set_cookie(
-        cookie_name(), secret, max_age=YEAR_S, samesite="Lax", httponly=True, secure=secure
+        cookie_name(), secret, max_age=YEAR_S, samesite="Lax", httponly=True, secure=is_secure()
     )
     return answer
 

@@ -6,18 +6,17 @@ What was sent is sent again with the PIN, so that nothing typed is lost.
 
 from __future__ import annotations
 
-import time
-
 from flask import Flask, jsonify, render_template, request, session
 from flask.typing import ResponseReturnValue
 
 from ...core.errors import BadInput
 from ...services.errors import StoreError
 from ...services.people import people
+from ..context import context
 from ..errors import code_of
+from ..gate import asks
 
-UNLOCKED_S = 900
-LEAD, PIN = "lead_until", "lead-pin"
+LEAD, PIN, NEW_PIN = "lead", "lead-pin", "lead-new-pin"
 # what changes what the shop is and has, or the book as a whole; counts and the gauge of a cylinder
 # are everyone's
 LEADS = frozenset(
@@ -37,6 +36,7 @@ LEADS = frozenset(
         "shop.import",
         "shop.restore",
         "shop.begin",
+        "shop.copy",
         "people.enter",
         "people.put_away",
         "door.switch",
@@ -45,6 +45,7 @@ LEADS = frozenset(
     }
 )
 # what a viewer may do: say who one is
+_SAFE = ("GET", "HEAD", "OPTIONS")
 VIEWERS = frozenset({"people.i_am", "people.lock", "door.let_in_here"})
 
 
@@ -59,8 +60,19 @@ def me() -> str:
     return request.cookies.get("who", "")[:60]
 
 
+def is_unlocked() -> bool:
+    """Whether this browser opened the lead's lock, and it stands open still."""
+    return context().unlocked.is_open(session.get(LEAD, ""), people.mark())
+
+
+def lock() -> None:
+    """Close the lock that this browser opened."""
+    context().unlocked.end(session.pop(LEAD, ""))
+
+
 def _ask() -> ResponseReturnValue | None:
-    if request.method in ("GET", "HEAD", "OPTIONS") or request.endpoint is None:
+    asked = request.endpoint in LEADS
+    if request.endpoint is None or (request.method in _SAFE and not asked):
         return None
     known = people.person(me()) if me() else None
     if known is not None and known.role == "viewer" and request.endpoint not in VIEWERS:
@@ -69,25 +81,32 @@ def _ask() -> ResponseReturnValue | None:
             " works here."
         )
         return _answer("people/viewer.html", words, 403)
-    if (
-        request.endpoint not in LEADS
-        or session.get(LEAD, 0) > time.time()
-        or not people.lead_needed()
-    ):
+    if not asked or not people.lead_needed():
+        return None
+    if people.is_restored():
+        return _answer("people/restored.html", people.AFTER_RESTORE, 403)
+    if is_unlocked():
         return None
     if PIN not in request.form:
         return _answer("people/pin.html", "", 403)
     try:
-        people.check_pin(request.form[PIN])
+        people.check_pin(
+            request.form[PIN], asks(), context().pin_tries, request.form.get(NEW_PIN, "")
+        )
+    except people.ShortPin as error:
+        return _answer("people/pin.html", error.sentence, 403, short=True)
     except BadInput as error:
-        return _answer("people/pin.html", error.sentence, 403)
+        short = bool(request.form.get(NEW_PIN))
+        return _answer("people/pin.html", error.sentence, 403, short=short)
     except StoreError as error:
         return _answer("people/pin.html", str(error), code_of(error))
-    session[LEAD] = time.time() + UNLOCKED_S
+    session[LEAD] = context().unlocked.begin(people.mark())
     return None
 
 
-def _answer(template: str, error: str, code: int) -> ResponseReturnValue | None:
+def _answer(
+    template: str, error: str, code: int, short: bool = False
+) -> ResponseReturnValue | None:
     if request.accept_mimetypes.best == "application/json":
         return (
             jsonify(error=error or "This asks for the lead's PIN; open Shop on this device first."),
@@ -97,12 +116,17 @@ def _answer(template: str, error: str, code: int) -> ResponseReturnValue | None:
         (key, text)
         for key in request.form
         for text in request.form.getlist(key)
-        if key not in ("csrf_token", PIN)
+        if key not in ("csrf_token", PIN, NEW_PIN)
     ]
     files = any(file.filename for file in request.files.values())
     return (
         render_template(
-            template, error=error, fields=fields, files=files, act=request.full_path.rstrip("?")
+            template,
+            error=error,
+            fields=fields,
+            files=files,
+            short=short,
+            act=request.full_path.rstrip("?"),
         ),
         code,
     )

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from flask import Blueprint, redirect, render_template, request, session, url_for
+from flask import Blueprint, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
 from ...core.errors import BadInput
@@ -14,7 +14,8 @@ from ...services.people import people
 from ..errors import code_of
 from ..numbers import whole_number
 from ..preferences import YEAR_S
-from .hands import LEAD
+from .hands import is_unlocked
+from .hands import lock as close_lock
 
 blueprint = Blueprint("people", __name__, url_prefix="/shop/people", template_folder="templates")
 
@@ -32,7 +33,9 @@ def _page(error: str = "", typed: Mapping[str, str] | None = None) -> str:
         roles=ROLES,
         error=error,
         typed=typed or {},
-        unlocked=LEAD in session,
+        unlocked=is_unlocked(),
+        least=people.PIN_LEAST,
+        most=people.PIN_MOST,
     )
 
 
@@ -78,5 +81,5 @@ def i_am() -> ResponseReturnValue:
 @blueprint.post("/lock")
 def lock() -> ResponseReturnValue:
     """Ask for the PIN again from now on."""
-    session.pop(LEAD, None)
+    close_lock()
     return redirect(url_for("people.index"), 303)

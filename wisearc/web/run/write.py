@@ -186,10 +186,18 @@ def _photographs(sent: list[FileStorage]) -> list[StoredFile]:
 @blueprint.get("/photograph/<sha256>.jpg")
 def photograph(sha256: str) -> ResponseReturnValue:
     """A photograph of a run."""
-    return send_file(
+    answer = send_file(
         context().kept_files.path(sha256, PHOTOGRAPH).absolute(),
         mimetype="image/jpeg",
+        etag=sha256,
     )
+    return own_file(answer)
+
+
+def own_file(answer: Response) -> Response:
+    """A file of a run: kept by the browser alone, which asks each time whether it may show it."""
+    answer.headers["Cache-Control"] = "private, no-cache"
+    return answer
 
 
 @blueprint.post("/log")

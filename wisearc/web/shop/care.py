@@ -128,11 +128,17 @@ def stop() -> ResponseReturnValue:
     return redirect(url_for("shop.work"), 303)
 
 
-@blueprint.get("/copies/<name>")
+@blueprint.route("/copies/<name>", methods=["GET", "POST"])
 def copy(name: str) -> ResponseReturnValue:
-    """A copy or archive that lies in the data folder, as a file."""
-    return send_file(
+    """A copy or archive that lies in the data folder, as a file; asked for with the lead's PIN
+    where there is one.
+    """
+    if request.method == "POST":
+        return redirect(url_for("shop.copy", name=name), 303)
+    answer = send_file(
         maintenance.copy_named(bench().folder, name).resolve(),
         as_attachment=True,
         download_name=name,
     )
+    answer.headers["Cache-Control"] = "no-store"
+    return answer

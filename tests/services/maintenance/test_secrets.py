@@ -1,0 +1,187 @@
+"""What opens something is in no copy, archive, answer or log: PINs, devices, the session's key."""
+
+import logging
+import shutil
+import sqlite3
+import time
+import zipfile
+from contextlib import closing
+from pathlib import Path
+
+from argon2 import PasswordHasher
+
+from tests.care_case import CareCase
+from wisearc.core.errors import BadInput
+from wisearc.services.devices.devices import Devices
+from wisearc.services.maintenance import maintenance
+from wisearc.services.people import people
+from wisearc.services.people.tries import Tries
+from wisearc.store import people as hands
+from wisearc.store.errors import Full, Missing, NotAllowed, StoreError
+from wisearc.store.folder import FILE_NAME, secret
+from wisearc.store.opening import Store
+from wisearc.store.pins import Pins
+from wisearc.web import create_app
+
+OLD_HASH = "$argon2id$v=19$m=65536,t=3,p=4$b2xkc2FsdA$b2xkaGFzaG9mYmVmb3Jl"
+
+
+def of_before(path: Path, pins: dict[str, str]) -> None:
+    """Make a book as version 12 of the tables had it, with PINs in it."""
+    with closing(sqlite3.connect(path)) as file:
+        file.execute("ALTER TABLE person ADD COLUMN pin TEXT NOT NULL DEFAULT ''")
+        for initials, hashed in pins.items():
+            file.execute(
+                "INSERT INTO person (initials, role, pin) VALUES (?, 'lead', ?)", (initials, hashed)
+            )
+        file.execute("DELETE FROM schema_migration WHERE name LIKE '0013%'")
+        file.execute("PRAGMA user_version = 12")
+        file.commit()
+
+
+class Secrets(CareCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.open(self.folder)
+        people.enter("K.S.", "", "lead", "246824")
+        devices = Devices(self.folder)
+        self.device = devices.let_in(devices.code().digits, "tablet", "a")
+        self.secrets = {
+            hands.pins().of("K.S."),
+            self.device,
+            devices.all()[0].print,
+            secret(self.folder),
+            hands.pins().mark or "no mark",
+        }
+
+    def assert_none_in(self, data: bytes, where: str) -> None:
+        for one in self.secrets:
+            self.assertNotIn(one.encode(), data, where)
+        for word in (b"argon2", b"246824"):
+            self.assertNotIn(word, data, where)
+
+    def test_in_no_copy_and_no_archive(self) -> None:
+        copy = maintenance.backup(self.folder, self.at / "copies")
+        maintenance.export(self.folder, self.at / "book.zip")
+        before = maintenance.restore(self.folder, copy)
+        for path in (*(self.at / "copies").rglob("*"), *before.parent.rglob("*")):
+            if path.is_file():
+                self.assert_none_in(path.read_bytes(), path.name)
+        with zipfile.ZipFile(self.at / "book.zip") as archive:
+            self.assertGreater(len(archive.namelist()), 3)
+            for name in archive.namelist():
+                self.assert_none_in(archive.read(name), name)
+
+    def test_in_no_page_and_no_log(self) -> None:
+        self.store.close()
+        said: list[str] = []
+
+        class Ear(logging.Handler):
+            def emit(self, record: logging.LogRecord) -> None:
+                said.append(self.format(record))
+
+        app = create_app(self.folder, TESTING=False, PROPAGATE_EXCEPTIONS=False)
+        ear = Ear()
+        logging.getLogger().addHandler(ear)
+        self.addCleanup(logging.getLogger().removeHandler, ear)
+
+        @app.get("/fault")
+        def fault() -> str:
+            hashed, key, device = hands.pins().of("K.S."), app.secret_key, self.device
+            raise RuntimeError(f"a fault beside {len(hashed + str(key) + device)} letters")
+
+        client = app.test_client()
+        for page in ("/", "/shop/", "/shop/people/", "/shop/devices", "/shop/care", "/fault"):
+            answer = client.get(page)
+            self.assert_none_in(answer.get_data(), page)
+        self.assertEqual(answer.status_code, 500)
+        self.assertIn("a fault beside", " ".join(said))
+        self.assert_none_in(" ".join(said).encode(), "log")
+
+    def test_taken_out_of_a_book_of_before_and_its_copies(self) -> None:
+        self.store.close()
+        (self.folder / "pins.json").unlink()
+        old = self.folder / FILE_NAME
+        with closing(sqlite3.connect(old)) as file:
+            file.execute("DELETE FROM person")
+            file.commit()
+        of_before(old, {"K.S.": PasswordHasher().hash("1357"), "M.O.": OLD_HASH})
+        copies = self.folder / "backups"
+        copies.mkdir(exist_ok=True)
+        shutil.copy(old, copies / "wisearc-20260101-000000.sqlite3")
+        (copies / "wisearc-20260102-000000.sqlite3").write_bytes(b"no database at all")
+        self.store = Store(self.folder)
+        tries = Tries(time.monotonic)
+        with self.assertRaises(people.ShortPin):
+            people.check_pin("1357", "here", tries)
+        self.assertEqual(people.check_pin("1357", "here", tries, "135713").initials, "K.S.")
+        self.assertEqual(hands.pins().of("M.O."), OLD_HASH)
+        self.store.close()
+        made = sorted(copies.glob("*.sqlite3"))
+        self.assertEqual(len(made), 3)
+        for path in (*made, *self.folder.glob(f"{FILE_NAME}*")):
+            self.assertNotIn(b"argon2", path.read_bytes(), path.name)
+
+    def test_restoring_a_copy_of_before_brings_no_pin(self) -> None:
+        copy = maintenance.backup(self.folder, self.at / "copies")
+        with closing(sqlite3.connect(copy)) as file:
+            file.execute("DELETE FROM person")
+            file.commit()
+        of_before(copy, {"X.Y.": OLD_HASH})
+        maintenance.restore(self.folder, copy)
+        self.open(self.folder)
+        self.assertEqual([(p.initials, p.has_pin) for p in people.people()], [("X.Y.", False)])
+        self.assertTrue(people.is_restored() and people.lead_needed())
+        with self.assertRaisesRegex(NotAllowed, "--new-pin"):
+            people.check_pin("246824", "here", Tries(time.monotonic))
+        people.new_pin("X.Y.", "135713")
+        self.assertFalse(people.is_restored())
+
+    def test_a_copy_without_a_lead_opens_nothing_either(self) -> None:
+        copy = maintenance.backup(self.folder, self.at / "copies")
+        with closing(sqlite3.connect(copy)) as file:
+            file.execute("DELETE FROM person")
+            file.commit()
+        mark = people.mark()
+        maintenance.restore(self.folder, copy)
+        self.open(self.folder)
+        self.assertTrue(people.lead_needed())
+        self.assertNotEqual(people.mark(), mark)
+        with self.assertRaises(BadInput):
+            people.new_pin("Z.Z.", "135")
+        people.new_pin("Z.Z.", "135713")
+        self.assertEqual([(p.initials, p.role) for p in people.people()], [("Z.Z.", "lead")])
+        with self.assertRaises(Missing):
+            people.new_pin("Q.Q.", "135713")
+
+    def test_a_shop_without_a_lead_goes_on_without_one(self) -> None:
+        other = self.at / "other"
+        self.open(other)
+        copy = maintenance.backup(other, self.at / "copies")
+        maintenance.restore(other, copy)
+        self.open(other)
+        self.assertFalse(people.lead_needed())
+
+    def test_pins_stand_where_the_restoring_fails(self) -> None:
+        before = hands.pins().of("K.S.")
+        with self.assertRaises(Full), Pins(self.folder).forgotten(True):
+            self.assertEqual(hands.pins().of("K.S."), "")
+            raise Full
+        self.assertEqual((hands.pins().of("K.S."), people.is_restored()), (before, False))
+
+    def test_an_own_book_begins_without_a_lead(self) -> None:
+        maintenance.begin_own(self.folder)
+        self.open(self.folder)
+        self.assertEqual((people.people(), people.lead_needed()), ([], False))
+        self.assertEqual(hands.pins().of("K.S."), "")
+
+
+class Unsound(CareCase):
+    def test_a_copy_that_cannot_be_read_is_left_and_told(self) -> None:
+        from wisearc.store.copies import take_secrets_out
+
+        path = self.at / "odd.sqlite3"
+        path.write_bytes(b"no database at all, of some length" * 40)
+        with self.assertRaises(StoreError):
+            take_secrets_out(path)
+        self.assertTrue(path.read_bytes().startswith(b"no database"))
