@@ -2,7 +2,7 @@
 README.
 
 .venv/bin/python benchmarks/attack.py [nonsense N | files N | kills N | writers N | beside | replan
-N | load MINUTES | large N] …
+N | load MINUTES | large N | full-disk] …
 """
 
 from __future__ import annotations
@@ -131,6 +131,7 @@ def nonsense(many: int, files_alone: bool = False) -> None:
 
 if __name__ == "__main__":
     from besieged import beside, kills, large, load, replan, writers
+    from pressure import full_disk
 
     kinds = {
         "nonsense": nonsense,
@@ -141,6 +142,7 @@ if __name__ == "__main__":
         "replan": replan,
         "load": load,
         "large": large,
+        "full-disk": full_disk,
     }
     words = sys.argv[1:]
     while words:

@@ -2,6 +2,7 @@
 
 from ..store.errors import (
     Broken,
+    Failing,
     Full,
     Locked,
     Missing,
@@ -19,6 +20,7 @@ from ..store.errors import (
 
 __all__ = [
     "Broken",
+    "Failing",
     "Full",
     "Locked",
     "Missing",

@@ -6,7 +6,9 @@ A write counts as kept only once it is on the disk, in the file that stands in t
 
 from __future__ import annotations
 
+import shutil
 import sqlite3
+import tempfile
 import threading
 from collections import deque
 from collections.abc import Iterator
@@ -18,8 +20,8 @@ from urllib.parse import quote
 import peewee
 
 from ..core.schema.json_types import Json
-from .errors import Broken, Full, Locked, Moved, ReadOnly, StoreError
-from .folder import writing
+from .errors import Broken, Failing, Full, Locked, Moved, ReadOnly, StoreError
+from .folder import has_room, writing
 
 # a page answers within 2 s, whatever holds the database
 WAIT_MS = 1500
@@ -39,6 +41,8 @@ class _Database(peewee.SqliteDatabase):
         self.folder: Path | None = None
         self.schema: int | None = None
         self._held = threading.local()
+        self._copying = threading.Lock()
+        self._beside: tuple[tuple[int, int], tempfile.TemporaryDirectory[str]] | None = None
 
     def point(
         self,
@@ -60,7 +64,14 @@ class _Database(peewee.SqliteDatabase):
 
     def _connect(self) -> Any:
         before = self.identity()
-        connection = super()._connect()  # type: ignore[misc]
+        try:
+            connection = super()._connect()  # type: ignore[misc]
+            # what is beside the file is made by the first look into it
+            connection.execute("PRAGMA user_version").fetchone()
+        except sqlite3.Error:
+            if self.path is None or before is None or has_room(self.path.parent):
+                raise
+            connection = self._on_full_disk(self.path)
         try:
             if before is not None and before != self.identity():
                 raise Moved
@@ -73,6 +84,31 @@ class _Database(peewee.SqliteDatabase):
             connection.close()
             raise
         self._held.file = before
+        return connection
+
+    def _on_full_disk(self, path: Path) -> sqlite3.Connection:
+        """A connection that reads what stands, where there is no room for what SQLite lays beside
+        it; each is tried anew, so that all is as it was once there is room.
+        """
+        log = Path(f"{path}-wal")
+        if log.exists() and log.stat().st_size:
+            # what a kill left in the log belongs to it: both are read from where there is room
+            with self._copying:
+                written = (log.stat().st_size, log.stat().st_mtime_ns)
+                if self._beside is None or self._beside[0] != written:
+                    folder = tempfile.TemporaryDirectory(prefix="wisearc-")
+                    try:
+                        for source in (path, log):
+                            shutil.copyfile(source, Path(folder.name) / source.name)
+                    except OSError as error:
+                        raise Full from error
+                    self._beside = (written, folder)
+                path = Path(self._beside[1].name) / path.name
+            uri = uri_of(path)
+        else:
+            uri = uri_of(path, "immutable")
+        connection = sqlite3.connect(uri, uri=True, isolation_level=None)
+        connection.execute("PRAGMA query_only = 1")
         return connection
 
     def identity(self) -> Identity | None:
@@ -157,6 +193,15 @@ _KINDS: dict[int, type[Locked | ReadOnly | Full]] = {
 }
 
 
+# what a disk without room makes of a write, or of the files that SQLite lays beside the database
+_OF_A_DISK = (
+    sqlite3.SQLITE_IOERR,
+    sqlite3.SQLITE_READONLY,
+    sqlite3.SQLITE_CANTOPEN,
+    sqlite3.SQLITE_FULL,
+)
+
+
 def _in_words(error: Exception) -> StoreError:
     """What to say of an error of SQLite's: of the first that happened, where clearing up after it
     failed too.
@@ -170,6 +215,11 @@ def _in_words(error: Exception) -> StoreError:
         chain = chain.__context__
     if code == sqlite3.SQLITE_CANTOPEN and db.identity() is None:
         return Moved("is no longer in the data folder")
+    if code in _OF_A_DISK:
+        if db.path is not None and not has_room(db.path.parent):
+            return Full()
+        if code == sqlite3.SQLITE_IOERR:
+            return Failing(str(first))
     return _KINDS[code]() if code in _KINDS else Broken(str(first))
 
 

@@ -4,6 +4,7 @@ StoreError(WiseArcError)
 ├── Locked     another program, or other writing, holds the database for now
 ├── ReadOnly   the folder or file cannot be written
 ├── Full       there is no room left
+├── Failing    the disk does not read or write
 ├── Moved      the data file was taken away or changed for another
 ├── Newer      the database, or a record, was written by a newer version
 ├── Broken     the file is not a sound database
@@ -48,10 +49,22 @@ class ReadOnly(StoreError):
 class Full(StoreError):
     """There is no room left."""
 
-    def __init__(self) -> None:
+    def __init__(
+        self,
+        so: str = (
+            "nothing was kept. Make room on it, then send again; what you typed is still here"
+        ),
+    ) -> None:
+        super().__init__(f"The disk is full, so {so}.")
+
+
+class Failing(StoreError):
+    """The disk does not read or write what it is told to."""
+
+    def __init__(self, detail: str) -> None:
         super().__init__(
-            "The disk is full, so nothing was kept. Make room on it, then send again; what you"
-            " typed is still here."
+            f"The disk does not do what it is told to ({detail}), so nothing was kept. See that it"
+            " is sound and connected, then send again; what you typed is still here."
         )
 
 

@@ -11,7 +11,7 @@ import shutil
 import tempfile
 import time
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from pathlib import Path
 from types import TracebackType
 
@@ -25,6 +25,8 @@ COLUMNS = "arcs"
 # nothing
 PART = ".part"
 _OWNER, _OWNER_FOLDER = 0o600, 0o700
+# with less room a write of any size fails: the log that SQLite writes ahead takes as much. Estimate
+LEAST_ROOM = 128 * 1024
 _SECRET_FORM = "[0-9a-f]{64}"
 
 
@@ -65,6 +67,15 @@ def is_writable(folder: Path) -> bool:
     except OSError as error:
         # a full disk is still one that could be written
         return error.errno == errno.ENOSPC
+
+
+def has_room(folder: Path) -> bool:
+    """Whether the disk of a folder takes anything more. True where that cannot be told."""
+    try:
+        found = os.statvfs(folder)
+    except OSError:
+        return True
+    return found.f_bavail * found.f_frsize >= LEAST_ROOM
 
 
 def clear_parts(folder: Path) -> None:
@@ -209,9 +220,12 @@ class Hold:
             self.at("")
 
     def at(self, address: str) -> None:
-        """Write down where it is served, so that a second start can say so."""
-        os.ftruncate(self._file, 0)
-        os.pwrite(self._file, address.encode(), 0)
+        """Write down where it is served, so that a second start can say so; on a full disk it is
+        not said.
+        """
+        with suppress(OSError):
+            os.ftruncate(self._file, 0)
+            os.pwrite(self._file, address.encode(), 0)
 
     def close(self) -> None:
         """Let go."""

@@ -15,13 +15,14 @@ from playhouse.migrations import Runner
 
 from .copies import copy_to, take_secrets_out
 from .database import db, translated, uri_of
-from .errors import Broken, Newer, StoreError
+from .errors import Broken, Full, Newer, StoreError
 from .folder import (
     COPIES,
     FILE_NAME,
     Hold,
     clear_parts,
     disk_errors,
+    has_room,
     is_writable,
     make_file,
     make_folder,
@@ -54,14 +55,33 @@ class Store:
             clear_parts(folder)
         make_file(self.path)
         db.point(self.path, None)
-        with translated(), disk_errors():
-            try:
+        try:
+            with translated(), disk_errors():
                 look_through(self.path, quick=True, reading="rw", whole=held is not None)
                 migrate(folder, held)
                 db.pragma("journal_mode", "wal")
-            finally:
-                self.close()
+        except Full:
+            self._read_without_room()
+        finally:
+            self.close()
         db.point(self.path, SCHEMA)
+
+    @property
+    def is_full(self) -> bool:
+        """Whether the disk takes nothing more: what stands is read until there is room."""
+        return not self.reads_only and not has_room(self.folder)
+
+    def _read_without_room(self) -> None:
+        """See that what stands can be read on a full disk. Raises Full where it is none of this
+        version's.
+        """
+        self.close()
+        if self.path.stat().st_size and db.pragma("user_version") == SCHEMA:
+            return
+        raise Full(
+            "the book cannot be made or brought up to date. Make room on it and start again;"
+            " nothing was changed"
+        )
 
     def _open_to_read(self) -> None:
         """Read a folder that cannot be written: as it lies; or a copy, where writing was broken off

@@ -129,6 +129,7 @@ def create_app(
             "version": __version__,
             "places": places(),
             "reads_only": store.reads_only,
+            "disk_full": store.is_full,
             "book_is": kind_of_book(),
         }
     )

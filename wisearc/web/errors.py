@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import errno
+
 from flask import Flask, jsonify, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 from flask_wtf.csrf import CSRFError
 from werkzeug.exceptions import HTTPException
 
 from ..services.errors import (
+    Failing,
     Full,
     Locked,
     Missing,
@@ -33,6 +36,7 @@ _CODES: dict[type[StoreError], int] = {
     Locked: 503,
     Preparing: 503,
     Full: 507,
+    Failing: 507,
 }
 _SENTENCES = {
     404: "There is no page here. The address may be mistyped, or the record was never kept.",
@@ -65,6 +69,7 @@ _SENT_500 = (
 def init_app(app: Flask) -> None:
     """Register the handlers."""
     app.register_error_handler(StoreError, _store)
+    app.register_error_handler(OSError, _disk)
     app.register_error_handler(CSRFError, _csrf)
     app.register_error_handler(HTTPException, _http)
 
@@ -80,6 +85,13 @@ def _store(error: StoreError) -> ResponseReturnValue:
     if isinstance(error, Preparing) and request.method in ("GET", "HEAD"):
         return _shortly(error)
     return _answer(str(error), code_of(error))
+
+
+def _disk(error: OSError) -> ResponseReturnValue:
+    """A disk that takes nothing more, wherever that is met; any other is a fault."""
+    if error.errno in (errno.ENOSPC, errno.EDQUOT):
+        return _store(Full())
+    raise error
 
 
 def _shortly(error: Preparing) -> ResponseReturnValue:

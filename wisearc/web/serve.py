@@ -6,11 +6,12 @@ import logging
 import sys
 import threading
 import webbrowser
-from contextlib import nullcontext
+from contextlib import nullcontext, suppress
 from pathlib import Path
 from typing import Any
 
 from ..core.errors import BadInput
+from ..services.errors import Full
 from ..services.maintenance.opening import hold, is_large
 from .context import context_of
 
@@ -47,7 +48,8 @@ def serve(
         if demo and not context_of(app).store.reads_only:
             from ..services.maintenance.demo import fill_if_empty
 
-            fill_if_empty(context_of(app).store)
+            with suppress(Full):
+                fill_if_empty(context_of(app).store)
         logging.getLogger("waitress.queue").setLevel(logging.ERROR)
         try:
             server = listen(app, port, LARGEST_FORM, app.config["LARGER_POSTS"])
@@ -72,6 +74,11 @@ def serve(
             sys.stdout.write(
                 "The data folder cannot be written: the book can be read, and nothing can be"
                 " kept.\n"
+            )
+        if context_of(app).store.is_full:
+            sys.stdout.write(
+                "The disk is full: the book can be read, and nothing can be kept until there is"
+                " room.\n"
             )
         if network is not None or context_of(app).devices.on:
             _beyond(app, network is not None)

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import secrets
 from collections.abc import Callable
+from contextlib import suppress
 from pathlib import Path
 
 from ...core.catalogue import check_rows
-from ...store.errors import Missing
+from ...store.errors import Full, Missing
 from ...store.folder import FILE_NAME, Hold, is_writable, secret
 from ...store.opening import SOON_LOOKED_THROUGH
 from ...store.opening import Store as Store
@@ -28,7 +29,9 @@ def open_data(
     store = Store(folder, held)
     try:
         if not store.reads_only:
-            list_all_unlisted(told)
+            # on a full disk it is read as it was listed last
+            with suppress(Full):
+                list_all_unlisted(told)
     finally:
         store.close()
     return store
@@ -51,7 +54,10 @@ def session_secret(store: Store) -> str:
     """The secret that open pages outlive a restart by; one for this run alone where none can be
     kept.
     """
-    return secrets.token_hex(32) if store.reads_only else secret(store.folder)
+    if not store.reads_only:
+        with suppress(Full):
+            return secret(store.folder)
+    return secrets.token_hex(32)
 
 
 def open_book(folder: Path) -> Store:

@@ -212,13 +212,17 @@ def take_log() -> ResponseReturnValue:
             RunForm({}, [], errors={"log": "Choose a log: CSV with time_s and current_a."}),
         )
     folder = context().kept_files.folder.parent
-    with tempfile.NamedTemporaryFile(dir=folder, suffix=".csv.part", delete=False) as out:
-        path = Path(out.name)
-        sent.save(out)
+    path: Path | None = None
     try:
+        with tempfile.NamedTemporaryFile(dir=folder, suffix=".csv.part", delete=False) as out:
+            path = Path(out.name)
+            sent.save(out)
         log_reading.check_size(sent.filename, path.stat().st_size)
-    except BadInput as error:
-        path.unlink(missing_ok=True)
+    except (BadInput, OSError) as error:
+        if path is not None:
+            path.unlink(missing_ok=True)
+        if isinstance(error, OSError):
+            raise
         return _page(row, subject, RunForm({}, [], errors={"log": error.sentence}))
     key = context().log_readings.begin(path, sent.filename, subject.plan, subject.bands)
     return redirect(url_for("run.reading", number=row.id, key=key), 303)

@@ -1,0 +1,179 @@
+"""A full disk: the book is read, each write says so, nothing half-made is left, and all is well
+once there is room.
+"""
+
+import errno
+import io
+import shutil
+import sqlite3
+import tempfile
+import unittest
+from contextlib import ExitStack, closing, contextmanager
+from pathlib import Path
+from unittest import mock
+
+import peewee
+
+from tests.compiled import app_in
+from tests.samples import run, typed
+from tests.web.case import WebCase, client_of
+from wisearc.services.runs import runs
+from wisearc.store import database, folder, opening
+from wisearc.store.database import db
+from wisearc.store.errors import Broken, Failing, Full, ReadOnly
+from wisearc.store.folder import FILE_NAME, Hold
+from wisearc.store.opening import Store
+
+FULL = OSError(errno.ENOSPC, "No space left on device")
+SENTENCE = "The disk is full, so nothing was kept"
+BANNER = "The disk is full: the book can be read"
+
+
+def disk_error() -> sqlite3.OperationalError:
+    error = sqlite3.OperationalError("disk I/O error")
+    error.sqlite_errorcode = sqlite3.SQLITE_IOERR | 0x1300
+    return error
+
+
+@contextmanager
+def full():
+    """A disk that takes nothing more: SQLite cannot lay beside the book what it needs."""
+    real = peewee.SqliteDatabase._connect
+
+    def connect(database):
+        connection = real(database)
+        connection.close()
+        raise disk_error()
+
+    with ExitStack() as patched:
+        for module in (database, opening):
+            patched.enter_context(mock.patch.object(module, "has_room", return_value=False))
+        patched.enter_context(mock.patch.object(peewee.SqliteDatabase, "_connect", connect))
+        patched.enter_context(mock.patch.object(folder, "write_whole", side_effect=FULL))
+        db.close()
+        yield
+    db.close()
+
+
+class FullDisk(WebCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.here = self.keep()
+        runs.record_run("P-0001", "A", typed(run()))
+        self.tokens()
+        db.close()
+
+    def test_pages_are_read_and_each_write_says_so(self) -> None:
+        with full():
+            for path in ("/", "/?joint=tee", "/keep/", self.here, "/shop/", "/run/", "/jobs/"):
+                done = self.client.get(path)
+                with self.subTest(path):
+                    self.assertEqual(done.status_code, 200)
+                    self.assertIn(BANNER, done.get_data(as_text=True))
+            for path, form in (
+                ("/keep/draft", {"link": "joint=tee&length=321+mm"}),
+                (f"{self.here}/runs", self.run_form()),
+                ("/shop/name", {"name": "Ours"}),
+            ):
+                done = self.post(path, form)
+                with self.subTest(path):
+                    self.assertEqual(done.status_code, 507)
+                    self.assertIn(SENTENCE, done.get_data(as_text=True))
+                    self.assertNotIn("copy", done.get_data(as_text=True).replace("copyright", ""))
+        # as it was, once there is room: the same server, without a start
+        self.assertEqual(self.post("/shop/name", {"name": "Ours"}).status_code, 303)
+        self.assertNotIn(BANNER, self.client.get("/keep/").get_data(as_text=True))
+
+    def test_a_start_on_a_full_disk_and_what_a_kill_left_in_the_log(self) -> None:
+        # what is in the log and not in the file yet, as after a kill
+        with closing(sqlite3.connect(self.folder / FILE_NAME)) as writer:
+            writer.execute("PRAGMA wal_autocheckpoint = 0")
+            writer.execute("UPDATE shop SET name = 'Written last'")
+            writer.commit()
+            killed = Path(self._folder.name) / "killed"
+            killed.mkdir()
+            for name in (FILE_NAME, f"{FILE_NAME}-wal"):
+                shutil.copy(self.folder / name, killed / name)
+        self.assertTrue((killed / f"{FILE_NAME}-wal").stat().st_size)
+        with (
+            full(),
+            mock.patch.object(opening, "look_through", side_effect=disk_error()),
+        ):
+            app = app_in(killed, TESTING=True)
+            page = client_of(app).get("/shop/").get_data(as_text=True)
+            self.assertIn("Written last", page)
+            self.assertIn(BANNER, page)
+        db.close()
+        self.assertFalse((killed / "secret").exists())
+        page = client_of(app).get("/shop/").get_data(as_text=True)
+        self.assertTrue("Written last" in page and BANNER not in page)
+
+    def test_a_book_that_is_not_there_yet_says_what_to_do(self) -> None:
+        with (
+            full(),
+            tempfile.TemporaryDirectory() as place,
+            self.assertRaisesRegex(Full, "cannot be made or brought up to date"),
+        ):
+            Store(Path(place))
+
+    def test_its_address_is_not_written_down_and_that_is_all(self) -> None:
+        with (
+            tempfile.TemporaryDirectory() as place,
+            mock.patch("os.pwrite", side_effect=FULL),
+            Hold(Path(place)) as held,
+        ):
+            held.at("http://127.0.0.1:1/")
+
+    def test_half_made_uploads_go_at_once(self) -> None:
+        self.post("/run/acts", {})
+        row = self.folder
+        before = {p.relative_to(row) for p in row.rglob("*")}
+
+        def sent(address: str, name: str, data: bytes, **more: str):
+            form = {**self.tokens(), **more, name: (io.BytesIO(data), "given.csv")}
+            return self.client.post(address, data=form, content_type="multipart/form-data")
+
+        with mock.patch("werkzeug.datastructures.FileStorage.save", side_effect=FULL):
+            for address, name in (("/shop/import", "file"), ("/shop/restore", "file")):
+                done = sent(address, name, b"x" * 1000)
+                self.assertEqual(done.status_code, 507, address)
+                self.assertIn("disk", done.get_data(as_text=True).lower())
+        with mock.patch("werkzeug.formparser.FormDataParser.parse", side_effect=FULL):
+            done = sent("/shop/import", "file", b"x")
+            self.assertEqual(done.status_code, 507)
+            self.assertIn(SENTENCE, done.get_data(as_text=True))
+        self.assertEqual({p.relative_to(row) for p in row.rglob("*")}, before)
+
+    def test_what_the_disk_says_in_words(self) -> None:
+        cases = (
+            (sqlite3.SQLITE_IOERR, False, Full),
+            (sqlite3.SQLITE_IOERR, True, Failing),
+            (sqlite3.SQLITE_READONLY, False, Full),
+            (sqlite3.SQLITE_READONLY, True, ReadOnly),
+            (sqlite3.SQLITE_CANTOPEN, False, Full),
+            (sqlite3.SQLITE_CANTOPEN, True, ReadOnly),
+            (sqlite3.SQLITE_FULL, True, Full),
+            (sqlite3.SQLITE_CORRUPT, False, Broken),
+        )
+        for code, room, kind in cases:
+            error = sqlite3.OperationalError("x")
+            error.sqlite_errorcode = code | 0x1300
+            with (
+                self.subTest(code=code, room=room),
+                mock.patch.object(database, "has_room", return_value=room),
+            ):
+                said = database._in_words(error)
+                self.assertIs(type(said), kind)
+                self.assertEqual("copy" in str(said), kind is Broken)
+
+    def test_how_much_room_is_none(self) -> None:
+        found = mock.Mock(f_frsize=4096, f_bavail=31)
+        with mock.patch("os.statvfs", return_value=found):
+            self.assertFalse(folder.has_room(self.folder))
+            found.f_bavail = 32
+            self.assertTrue(folder.has_room(self.folder))
+        self.assertTrue(folder.has_room(self.folder / "not there"))
+
+
+if __name__ == "__main__":
+    unittest.main()
