@@ -2,16 +2,22 @@
 closed.
 """
 
+import errno
 import socket
+import tempfile
 import threading
 import time
 import unittest
+from collections.abc import Mapping
+from pathlib import Path
 from typing import Any
 from unittest import mock
 
 from tests.web.case import WebCase
 from wisearc.web import listener
-from wisearc.web.gate import ADDRESSES, addresses
+from wisearc.web.context import context_of
+from wisearc.web.gate import ADDRESSES, addresses, admission
+from wisearc.web.run.write import LARGEST_LOG
 
 MB = 1024 * 1024
 
@@ -22,7 +28,7 @@ class Sockets(WebCase):
     def setUp(self) -> None:
         super().setUp()
         with mock.patch.object(listener, "PATIENCE_S", self.PATIENCE):
-            self.server = listener.listen(self.app, 0, 4 * MB, {"/larger": 8 * MB})
+            self.server = listener.listen(self.app, 0, self.admit)
         self.server.adj.cleanup_interval = 0.1
         self.server.adj.asyncore_loop_timeout = 0.1
         self.app.config[ADDRESSES] = addresses(self.server.effective_port)
@@ -31,6 +37,9 @@ class Sockets(WebCase):
         thread.start()
         self.addCleanup(thread.join)
         self.addCleanup(lambda: setattr(self, "over", True))
+
+    def admit(self, path: str, head: Mapping[str, str]) -> listener.Admitted:
+        return listener.Admitted(8 * MB if path == "/larger" else 4 * MB)
 
     def serve(self) -> None:
         while not self.over:
@@ -48,6 +57,13 @@ class Sockets(WebCase):
         host = f"127.0.0.1:{self.server.effective_port}"
         lines = (f"POST {path} HTTP/1.1", f"Host: {host}", f"Content-Length: {long}")
         return ("\r\n".join(lines) + f"\r\n{more}\r\n").encode()
+
+    def asks_for_a_page(self) -> bytes:
+        host = f"127.0.0.1:{self.server.effective_port}"
+        return f"GET /keep/ HTTP/1.1\r\nHost: {host}\r\nConnection: close\r\n\r\n".encode()
+
+    def page(self) -> socket.socket:
+        return self.open(self.asks_for_a_page())
 
     def answer(self, of: socket.socket) -> str:
         said = b""
@@ -136,11 +152,210 @@ class Dawdling(Sockets):
     def test_others_are_answered_meanwhile(self) -> None:
         for _ in range(150):
             self.open(b"GET / HTTP/1.1\r\nHo")
-        at = self.server.effective_port
-        page = self.open(
-            f"GET /keep/ HTTP/1.1\r\nHost: 127.0.0.1:{at}\r\nConnection: close\r\n\r\n".encode()
-        )
+        page = self.page()
         self.assertIn("200 OK", self.answer(page))
+
+
+class NotTaken(Sockets):
+    """Answers that are not read."""
+
+    def setUp(self) -> None:
+        self.large = tempfile.NamedTemporaryFile()  # noqa: SIM115
+        self.addCleanup(self.large.close)
+        self.large.truncate(24 * MB)
+        super().setUp()
+        fast = {"STALLED_S": 1.0, "NOT_TAKEN_S": 0.3, "SLOW_AFTER_S": 0.5}
+        for name, value in fast.items():
+            patched = mock.patch.object(listener, name, value)
+            patched.start()
+            self.addCleanup(patched.stop)
+
+    def serve(self) -> None:
+        plain = self.app.wsgi_app
+
+        def application(environ: dict[str, Any], start: Any) -> Any:
+            if environ["PATH_INFO"] == "/file":
+                start("200 OK", [("Content-Length", str(24 * MB))])
+                return environ["wsgi.file_wrapper"](Path(self.large.name).open("rb"))
+            if environ["PATH_INFO"] == "/pieces":
+                start("200 OK", [("Content-Length", str(24 * MB))])
+                return (b"x" * MB for _ in range(24))
+            return plain(environ, start)
+
+        self.server.application = application
+        taken = self.server.accept
+
+        def accept() -> Any:
+            self.server.total += 1
+            return taken()
+
+        self.server.total, self.server.accept = 0, accept
+        super().serve()
+
+    def ask(self, path: str) -> socket.socket:
+        at = self.server.effective_port
+        sent = socket.socket()
+        # a small window, so that little of it is on its way
+        sent.setsockopt(socket.SOL_SOCKET, socket.SO_RCVBUF, 4096)
+        sent.settimeout(8)
+        sent.connect(("127.0.0.1", int(at)))
+        self.addCleanup(sent.close)
+        sent.sendall(
+            f"GET {path} HTTP/1.1\r\nHost: 127.0.0.1:{at}\r\nConnection: close\r\n\r\n".encode()
+        )
+        return sent
+
+    def channels(self) -> int:
+        return len(self.server.active_channels)
+
+    def wait_for(self, fewer: int, seconds: float = 6.0) -> int:
+        until = time.monotonic() + seconds
+        while self.channels() > fewer and time.monotonic() < until:
+            time.sleep(0.05)
+        return self.channels()
+
+    def test_twenty_that_do_not_read_stop_no_page(self) -> None:
+        for path in ("/file", "/pieces"):
+            with self.subTest(path):
+                for _ in range(20):
+                    self.ask(path)
+                start = time.monotonic()
+                self.assertIn("200 OK", self.answer(self.page()))
+                self.assertLess(time.monotonic() - start, 3)
+                # of one address no more than so many stay, and those not for long
+                self.assertEqual(self.wait_for(0), 0)
+
+    def test_eight_of_one_address_and_no_more(self) -> None:
+        with mock.patch.object(listener, "STALLED_S", 60.0):
+            for _ in range(12):
+                self.ask("/file")
+            until = time.monotonic() + 6
+            while self.server.total < 12 and time.monotonic() < until:
+                time.sleep(0.02)
+            self.assertEqual(self.wait_for(8), 8)
+            time.sleep(0.5)
+            self.assertEqual(self.channels(), 8)
+
+    def test_who_reads_slowly_has_all_of_it(self) -> None:
+        """What the system holds of it lasts longer than an answer may stand still."""
+        to, got, began = self.ask("/file"), 0, time.monotonic()
+        while piece := to.recv(256 * 1024):
+            got += len(piece)
+            # 1 MB a second for 2 s
+            if time.monotonic() - began < 2:
+                time.sleep(len(piece) / MB)
+        self.assertGreater(got, 24 * MB)
+
+    def test_who_reads_a_little_for_ever_is_ended(self) -> None:
+        with (
+            mock.patch.object(listener, "STALLED_S", 60.0),
+            mock.patch.object(listener, "LEAST_TAKEN_BYTES_S", 4 * MB),
+        ):
+            to, until = self.ask("/file"), time.monotonic() + 6
+            to.recv(2048)
+            while self.channels() and time.monotonic() < until:
+                to.recv(2048)
+                time.sleep(0.05)
+            self.assertEqual(self.channels(), 0)
+
+
+class Connections(Sockets):
+    def test_a_thousand_idle_ones_stop_no_page(self) -> None:
+        for _ in range(450):
+            self.open(b"")
+        start = time.monotonic()
+        page = self.page()
+        self.assertIn("200 OK", self.answer(page))
+        self.assertLess(time.monotonic() - start, 3)
+        self.assertLessEqual(len(self.server.active_channels), listener.MOST_OF_ONE)
+
+    def test_more_than_there_can_be(self) -> None:
+        self.server.most = 5
+        idle = [self.open(b"") for _ in range(5)]
+        time.sleep(0.3)
+        page = self.page()
+        self.assertIn("200 OK", self.answer(page))
+        # the one that was idle longest made way
+        self.assertEqual(idle[0].recv(1), b"")
+
+    def test_at_the_limit_of_descriptors(self) -> None:
+        idle = self.open(b"")
+        time.sleep(0.2)
+        tried = mock.Mock(side_effect=OSError(errno.EMFILE, "Too many open files"))
+        with (
+            mock.patch.object(self.server, "accept", tried),
+            self.assertLogs("wisearc.web.listener", "WARNING") as said,
+        ):
+            later = self.open(b"")
+            self.assertEqual(idle.recv(1), b"")
+            time.sleep(1.2)
+            # tried a few times a second, and said once
+            self.assertLessEqual(tried.call_count, 8)
+        self.assertEqual(len(said.output), 1)
+        self.assertIn("No more connections can be taken just now", said.output[0])
+        later.sendall(self.asks_for_a_page())
+        self.assertIn("200 OK", self.answer(later))
+
+    def test_no_room_for_what_is_sent(self) -> None:
+        full = OSError(errno.ENOSPC, "No space left on device")
+        with mock.patch("waitress.receiver.FixedStreamReceiver.received", side_effect=full):
+            said = self.answer(self.open(self.head("/keep/read", MB) + b"x" * 1000))
+        self.assertIn(" 507 ", said)
+        self.assertIn("The disk is full, so nothing was kept", said)
+
+
+class Uninvited(Sockets):
+    """What a listener takes of whom, by the head alone."""
+
+    def admit(self, path: str, head: Mapping[str, str]) -> listener.Admitted:
+        return admission(self.app, self.beyond)(path, head)
+
+    beyond = False
+
+    def send(self, more: str = "", path: str = "/run/log", long: int = 300 * MB) -> str:
+        head = self.head(path, long, more + "Connection: close\r\n")
+        return self.answer(self.open(head)).partition("\r\n")[0]
+
+    def test_a_device_that_is_not_let_in_sends_no_more_than_its_name(self) -> None:
+        self.beyond = True
+        devices = context_of(self.app).devices
+        name = self.app.config["SESSION_COOKIE_NAME"].replace("wisearc-", "wisearc-device-")
+        self.assertIn(" 403 ", self.send())
+        self.assertIn(" 403 ", self.send(f"Cookie: {name}=made up\r\n"))
+        self.assertIn(" 403 ", self.send("Cookie: odd\r\n", "/let-in", 16 * 1024 + 1))
+        said = self.answer(self.open(self.head("/run/log", 300 * MB)))
+        self.assertIn("This device is not let in, so nothing was taken", said)
+        secret = devices.let_in(devices.code().digits, "tablet", "a")
+        let_in = admission(self.app, True)("/run/log", {"COOKIE": f"{name}={secret}"})
+        self.assertEqual((let_in.most, let_in.refusal), (LARGEST_LOG, ""))
+        devices.put_out(1)
+        self.assertIn(" 403 ", self.send(f"Cookie: {name}={secret}\r\n"))
+
+    def test_what_was_passed_on_or_comes_from_another_site(self) -> None:
+        for more in (
+            "X-Forwarded-For: 10.0.0.9\r\n",
+            "X-Somebody-Client-Ip: 10.0.0.9\r\n",
+            "Via: 1.1 a\r\n",
+            "Origin: http://elsewhere.example\r\n",
+            "Sec-Fetch-Site: cross-site\r\n",
+        ):
+            with self.subTest(more):
+                self.assertIn(" 403 ", self.send(more))
+        admit = admission(self.app)
+        own = f"http://127.0.0.1:{self.server.effective_port}"
+        for head in ({}, {"HOST": own[7:], "ORIGIN": own}):
+            self.assertEqual(admit("/shop/import", {"HOST": "localhost", **head}).most, 256 * MB)
+        self.assertEqual(admit("/keep/draft", {"HOST": "localhost"}).most, 512 * 1024)
+
+    def test_its_size_not_said(self) -> None:
+        self.beyond = True
+        to = self.open(
+            b"POST /run/log HTTP/1.1\r\nHost: x\r\nTransfer-Encoding: chunked\r\n\r\n"
+            + b"8000\r\n"
+            + b"x" * 0x8000
+            + b"\r\n"
+        )
+        self.assertIn(" 403 ", self.answer(to))
 
 
 if __name__ == "__main__":

@@ -2,6 +2,7 @@
 said where it is.
 """
 
+import gzip
 import io
 import re
 import time
@@ -241,6 +242,17 @@ class Run(WebCase):
         )
         came = self.client.get(log.partition("?")[0] + ".csv")
         self.assertEqual(came.get_data(as_text=True), text)
+        self.assertEqual(came.headers["Cache-Control"], "private, no-cache")
+        packed = self.client.get(came.request.path, headers={"Accept-Encoding": "gzip"})
+        self.assertEqual(gzip.decompress(packed.data).decode(), text)
+        self.assertEqual(packed.headers["Content-Encoding"], "gzip")
+        for answer in (came, packed):
+            given = {"If-None-Match": answer.headers["ETag"]}
+            if answer is packed:
+                given["Accept-Encoding"] = "gzip"
+            self.assertEqual(self.client.get(came.request.path, headers=given).status_code, 304)
+            ranged = self.client.get(came.request.path, headers={"Range": "bytes=0-9"})
+            self.assertEqual(ranged.status_code, 200)
         for odd in ("?from=x&to=nan", "?from=9e99&to=-9e99", "?from=5&to=5"):
             self.assertEqual(self.client.get(log.partition("?")[0] + odd).status_code, 200)
 

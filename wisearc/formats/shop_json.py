@@ -8,12 +8,13 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from ..core.errors import BadInput
+from ..core.errors import BadInput, in_few_words
 from ..core.schema.entries import Entry, entries
 from ..core.schema.json_types import Json, JsonObject
 from ..core.shop.data import identity, item_data, make_item, make_shop, shop_data
 from ..core.shop.shop import LISTS, MOST_ITEMS, Cylinder, Item, Shop
 from .joint_json import check_head
+from .table import check_headings, read_table
 
 FORMAT, VERSION = "wisearc/shop", 1
 MOST_BYTES = 2 * 1024 * 1024
@@ -125,29 +126,15 @@ def read_csv(text: str, key: str = "") -> Sheet:
     tab between cells; a decimal comma is read where the cells are not parted by commas. Raises
     BadInput where the headings are of no list.
     """
-    head = text.lstrip("\r\n").partition("\n")[0]
-    apart = max((",", ";", "\t"), key=head.count)
-    try:
-        rows = list(csv.reader(io.StringIO(text, newline=""), delimiter=apart, strict=True))
-    except csv.Error as error:
-        raise BadInput(
-            "file", None, f"is not CSV ({error}); save it as CSV and take it in again"
-        ) from error
-    numbered = [(i + 1, row) for i, row in enumerate(rows) if any(cell.strip() for cell in row)]
-    if not numbered:
-        raise BadInput("file", None, "is empty; the first line must be the headings")
-    headings = [cell.strip().lower() for cell in numbered[0][1]]
+    table = read_table(text, ",;\t", MOST_ITEMS, _too_many)
+    headings, comma = list(table.headings), table.separator != ","
     key = key or _list_of(headings)
     _check_headings(key, headings)
-    if len(numbered) - 1 > MOST_ITEMS:
-        raise BadInput(
-            "file", f"{len(numbered) - 1} lines", f"must be at most {MOST_ITEMS}; split it"
-        )
     good: list[Line] = []
     bad: list[BadLine] = []
     seen: dict[str, int] = {}
-    for number, row in numbered[1:]:
-        found = _line(key, number, headings, row, apart != ",")
+    for number, row in table.lines:
+        found = _line(key, number, headings, row, comma)
         if isinstance(found, BadLine):
             bad.append(found)
             continue
@@ -162,6 +149,10 @@ def read_csv(text: str, key: str = "") -> Sheet:
     return Sheet(key, tuple(good), tuple(bad))
 
 
+def _too_many(lines: str) -> BadInput:
+    return BadInput("file", lines, f"must be at most {MOST_ITEMS}; split it")
+
+
 def _list_of(headings: list[str]) -> str:
     """The list whose keys the headings are, the most of them. Raises BadInput."""
     key = max(
@@ -170,17 +161,15 @@ def _list_of(headings: list[str]) -> str:
     if not set(headings) & set(columns(key)):
         known = "; ".join(f"{name}: {', '.join(columns(name))}" for name in LISTS)
         raise BadInput(
-            "headings", ", ".join(headings), f"are of no list of a shop. They are {known}"
+            "headings",
+            in_few_words(", ".join(headings)),
+            f"are of no list of a shop. They are {known}",
         )
     return key
 
 
 def _check_headings(key: str, headings: list[str]) -> None:
-    for heading in headings:
-        if heading not in columns(key):
-            raise BadInput("heading", heading, f"is not one of {key}: " + ", ".join(columns(key)))
-        if headings.count(heading) > 1:
-            raise BadInput("heading", heading, "stands twice")
+    check_headings(headings, columns(key), key)
     missing = [
         name
         for name, declared in _columns(LISTS[key]).items()
@@ -195,7 +184,7 @@ def _line(
 ) -> Line | BadLine:
     if len(row) > len(headings):
         return BadLine(number, f"has {len(row)} cells under {len(headings)} headings")
-    table = _columns(LISTS[key])
+    declared = _columns(LISTS[key])
     data: dict[str, Json] = {}
     inside: dict[str, dict[str, Json]] = {}
     try:
@@ -206,9 +195,9 @@ def _line(
                 # a part of which no cell says anything is not there, such as the pulse of a machine
                 # that has none
                 inside.setdefault(outer, {})
-            if told or table[heading].kind == "names":
+            if told or declared[heading].kind == "names":
                 at, name = (inside[outer], inner) if inner else (data, heading)
-                at[name] = _from_cell(table[heading], told, comma)
+                at[name] = _from_cell(declared[heading], told, comma)
         data |= {outer: part or None for outer, part in inside.items()}
         return Line(number, make_item(key, data))
     except BadInput as error:

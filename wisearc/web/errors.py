@@ -53,6 +53,7 @@ _SENTENCES = {
         "The address is longer than any of Wise Arc's; nothing was kept. Go back and shorten what"
         " was typed."
     ),
+    507: str(Full()),
     500: (
         "Something went wrong here that should not have; nothing was changed. Go back and try"
         " again."

@@ -7,15 +7,18 @@ it comes from, and what the browser says of it.
 
 from __future__ import annotations
 
-from urllib.parse import urlsplit
+from collections.abc import Mapping
+from urllib.parse import unquote, urlsplit
 
 from flask import Flask, Response, current_app, redirect, request, url_for
 from flask.typing import ResponseReturnValue
+from werkzeug.http import parse_cookie
 
 from ..core.errors import BadInput
 from ..services.devices.devices import Device
-from .context import context
-from .network import is_beyond
+from .context import context, context_of
+from .listener import Admit, Admitted
+from .network import BEYOND, is_beyond
 
 ADDRESSES = "ADDRESSES"
 _SAFE = ("GET", "HEAD", "OPTIONS")
@@ -74,12 +77,16 @@ def known_addresses() -> list[str]:
     """The addresses that a request may ask for: from this machine its own, from beyond the
     network's and the one configured.
     """
-    configured = current_app.config[ADDRESSES]
-    if not is_beyond(request.environ):
+    return _known_to(current_app, is_beyond(request.environ))
+
+
+def _known_to(app: Flask, beyond: bool) -> list[str]:
+    configured = app.config[ADDRESSES]
+    if not beyond:
         return [address for address in configured if _is_own(address)]
     return [
         *(address for address in configured if not _is_own(address)),
-        *context().network.addresses,
+        *context_of(app).network.addresses,
     ]
 
 
@@ -87,13 +94,55 @@ def cookie_name() -> str:
     """The cookie that holds a device's secret: cookies know no ports, and each instance has one of
     its own.
     """
-    return str(current_app.config["SESSION_COOKIE_NAME"]).replace("wisearc-", "wisearc-device-")
+    return _cookie_of(current_app)
+
+
+def _cookie_of(app: Flask) -> str:
+    return str(app.config["SESSION_COOKIE_NAME"]).replace("wisearc-", "wisearc-device-")
 
 
 def device() -> Device | None:
     """The device a request from beyond comes from, or None where it was never let in."""
     found: Device | None = context().devices.known(request.cookies.get(cookie_name(), ""))
     return found
+
+
+NOT_LET_IN = "This device is not let in, so nothing was taken. Open Wise Arc's first page on it."
+NOT_OURS = (
+    "This was sent from another site's page and was not taken. Send it from Wise Arc's own page."
+)
+# as much as the page that lets in sends
+LARGEST_UNINVITED = 16 * 1024
+
+
+def admission(app: Flask, beyond: bool = False) -> Admit:
+    """What is taken of a request by its head, before any of its body is. Parameters: beyond,
+    whether it is asked of what a listener beyond this machine took.
+    """
+
+    def admit(path: str, head: Mapping[str, str]) -> Admitted:
+        environ = {f"HTTP_{name}": value for name, value in head.items()}
+        if beyond:
+            environ[BEYOND] = "yes"
+        far = is_beyond(environ)
+        if far:
+            cookies = parse_cookie(head.get("COOKIE", ""))
+            if context_of(app).devices.known(cookies.get(_cookie_of(app), "")) is None:
+                return Admitted(LARGEST_UNINVITED, NOT_LET_IN)
+        if _is_foreign(head.get("SEC_FETCH_SITE", ""), head.get("ORIGIN"), _known_to(app, far)):
+            return Admitted(LARGEST_UNINVITED, NOT_OURS)
+        return Admitted(
+            app.config["LARGER_POSTS"].get(unquote(path), app.config["MAX_CONTENT_LENGTH"])
+        )
+
+    return admit
+
+
+def _is_foreign(site: str, origin: str | None, known: list[str]) -> bool:
+    """Whether what is sent comes from another site's page."""
+    if site in ("cross-site", "same-site"):
+        return True
+    return origin is not None and origin.lower() not in known
 
 
 def is_secure() -> bool:
@@ -134,9 +183,7 @@ def _not_let_in() -> ResponseReturnValue | None:
         return None
     if request.method in _SAFE and request.accept_mimetypes.best != "application/json":
         return redirect(url_for("door.let_in"), 303)
-    return _plain(
-        "This device is not let in, so nothing was taken. Open Wise Arc's first page on it.", 403
-    )
+    return _plain(NOT_LET_IN, 403)
 
 
 def _foreign(known: list[str]) -> ResponseReturnValue | None:
@@ -158,12 +205,8 @@ def _foreign(known: list[str]) -> ResponseReturnValue | None:
     request.max_content_length = current_app.config["LARGER_POSTS"].get(
         request.path, current_app.config["MAX_CONTENT_LENGTH"]
     )
-    if foreign or request.headers.get("Origin", known[0]).lower() not in known:
-        return _plain(
-            "This was sent from another site's page and was not taken. Send it from Wise Arc's own"
-            " page.",
-            403,
-        )
+    if _is_foreign(site, request.headers.get("Origin"), known):
+        return _plain(NOT_OURS, 403)
     return None
 
 

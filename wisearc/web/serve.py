@@ -32,8 +32,8 @@ def serve(
     Raises BadInput where the port cannot be had, StoreError where the data cannot be used or is
     served already.
     """
-    from . import LARGEST_FORM, create_app
-    from .gate import ADDRESSES, addresses
+    from . import create_app
+    from .gate import ADDRESSES, addresses, admission
     from .listener import listen
     from .network import marked
 
@@ -52,7 +52,7 @@ def serve(
                 fill_if_empty(context_of(app).store)
         logging.getLogger("waitress.queue").setLevel(logging.ERROR)
         try:
-            server = listen(app, port, LARGEST_FORM, app.config["LARGER_POSTS"])
+            server = listen(app, port, admission(app))
         except OSError as error:
             words = (
                 f"cannot be used ({error.strerror}); stop what holds it or give another with --port"
@@ -60,9 +60,8 @@ def serve(
             raise BadInput("port", port, words) from error
         app.config[ADDRESSES] = addresses(server.effective_port, address)
         beyond = context_of(app).network
-        larger = app.config["LARGER_POSTS"]
         beyond.ready(
-            lambda host, at: listen(marked(app), at, LARGEST_FORM, larger, host),
+            lambda host, at: listen(marked(app), at, admission(app, beyond=True), host),
             server.effective_port,
             network or "",
         )

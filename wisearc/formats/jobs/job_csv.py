@@ -14,6 +14,7 @@ from ...core.jobs.materials import Item
 from ...core.joint.data import joint_data
 from ...core.schema.json_types import Json
 from ..link import link_query, read_link
+from ..table import check_headings, read_table
 
 COLUMNS = (
     "key",
@@ -89,39 +90,23 @@ def read_seams(text: str, title: str = "") -> Job:
     """A job of the seams of a CSV; the parts are those that they join. Raises BadInput naming the
     line.
     """
-    head = text.lstrip("\r\n").partition("\n")[0]
-    apart = max((",", "\t"), key=head.count)
-    try:
-        rows = [
-            row
-            for row in csv.reader(io.StringIO(text, newline=""), delimiter=apart, strict=True)
-            if any(cell.strip() for cell in row)
-        ]
-    except csv.Error as error:
-        raise BadInput(
-            "file", None, f"is not CSV ({error}); save it as CSV and take it in again"
-        ) from error
-    if not rows:
-        raise BadInput("file", None, "is empty; the first line must be the headings")
-    headings = [cell.strip().lower() for cell in rows[0]]
-    for heading in headings:
-        if heading not in COLUMNS:
-            raise BadInput("heading", heading, "is not one of a job's seams: " + ", ".join(COLUMNS))
+    found = read_table(text, ",\t", MOST_SEAMS, _too_many)
+    headings = found.headings
+    check_headings(headings, COLUMNS, "a job's seams")
     if "key" not in headings or "joins" not in headings:
         raise BadInput("heading", ", ".join(headings), "must hold key and joins")
-    if len(rows) - 1 > MOST_SEAMS:
-        raise BadInput(
-            "file",
-            f"{len(rows) - 1} lines",
-            f"must be at most {MOST_SEAMS} seams; split it into jobs",
-        )
     seams = [
         _seam(
-            i, dict(zip(headings, (cell.strip().removeprefix("'") for cell in row), strict=False))
+            line,
+            dict(zip(headings, (cell.strip().removeprefix("'") for cell in row), strict=False)),
         )
-        for i, row in enumerate(rows[1:], 2)
+        for line, row in found.lines
     ]
     return make_job({"title": title, "seams": seams})
+
+
+def _too_many(lines: str) -> BadInput:
+    return BadInput("file", lines, f"must be at most {MOST_SEAMS} seams; split it into jobs")
 
 
 def _seam(line: int, row: dict[str, str]) -> dict[str, Json]:

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import csv
 import io
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Mapping
 from typing import Any
 
 from ...core.errors import BadInput
 from ...core.schema.json_types import Json
 from ...core.templates.cut import Cut, curve, hole
 from ...core.templates.frame import MOST_MEMBERS, Member, end_text, make_member
+from ..table import read_table
 
 BRANCH = ("phi_deg", "x_mm", "z_mm", "z_outside_mm", "z_inside_mm")
 HOLE = ("phi_deg", "round_mm", "along_mm")
@@ -65,34 +66,28 @@ def read_frame_csv(text: str) -> list[Member]:
     """The members of a cut list; what it was sawn to is reckoned anew. Raises BadInput naming the
     line.
     """
-    reader = csv.DictReader(io.StringIO(text.lstrip("\ufeff")))
-    missing = [
-        key
-        for key in ("diameter_mm", "wall_mm", "centre_mm")
-        if key not in (reader.fieldnames or ())
-    ]
+    found = read_table(text.lstrip("\ufeff"), ",", MOST_MEMBERS, _too_many)
+    missing = [key for key in ("diameter_mm", "wall_mm", "centre_mm") if key not in found.headings]
     if missing:
         raise BadInput(
             "file",
             ", ".join(missing),
             "is missing from the first line of the CSV; it names the columns",
         )
-    return list(_members(reader))
+    return [
+        _member(line, dict(zip(found.headings, cells, strict=False))) for line, cells in found.lines
+    ]
 
 
-def _members(reader: csv.DictReader[str]) -> Iterator[Member]:
-    for row in reader:
-        line = reader.line_num
-        if line > MOST_MEMBERS + 1:
-            raise BadInput(
-                "file", f"line {line}", f"is more than the {MOST_MEMBERS} members one list holds"
-            )
-        data: dict[str, Json] = {key: row.get(key) or "" for key in ("name", "start", "end")}
-        for key in ("count", "diameter_mm", "wall_mm", "centre_mm"):
-            data[key] = _number(
-                row.get(key) or ("1" if key == "count" else ""), f"line {line}: {key}"
-            )
-        yield make_member(data, f"line {line}: ")
+def _too_many(lines: str) -> BadInput:
+    return BadInput("file", lines, f"must be at most {MOST_MEMBERS} members, which one list holds")
+
+
+def _member(line: int, row: Mapping[str, str]) -> Member:
+    data: dict[str, Json] = {key: row.get(key) or "" for key in ("name", "start", "end")}
+    for key in ("count", "diameter_mm", "wall_mm", "centre_mm"):
+        data[key] = _number(row.get(key) or ("1" if key == "count" else ""), f"line {line}: {key}")
+    return make_member(data, f"line {line}: ")
 
 
 def _number(text: str, field: str) -> float:

@@ -13,6 +13,7 @@ import zlib
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
+from typing import IO
 
 from ...store.errors import Missing, Unreadable
 from ...store.folder import FILES, PART, disk_errors, put_in_place, written_beside
@@ -92,6 +93,21 @@ class KeptFiles:
                     yield piece
         except (OSError, EOFError, zlib.error) as error:
             raise Unreadable(DAMAGED) from error
+
+    def unpacked(self, sha256: str) -> IO[bytes]:
+        """A log as it came, in a file without a name, gone when it is closed. Raises Missing,
+        Unreadable, StoreError.
+        """
+        with disk_errors():
+            file = tempfile.TemporaryFile()  # noqa: SIM115
+        try:
+            for piece in self.log(sha256):
+                with disk_errors():
+                    file.write(piece)
+        except BaseException:
+            file.close()
+            raise
+        return file
 
     def unpack(self, sha256: str, target: Path) -> None:
         """Write a log as it came to a file. Raises Missing, Unreadable, StoreError."""

@@ -4,9 +4,10 @@ photographs and logs taken in.
 
 from __future__ import annotations
 
+import os
 import tempfile
 from pathlib import Path
-from typing import Any
+from typing import IO, Any
 
 from flask import (
     Response,
@@ -36,7 +37,7 @@ from ...services.inventory.shop import standing_shop
 from ...services.procedures import book
 from ...services.records import AtArc, Revision
 from ...services.runs import log_reading, photographs, writing
-from ...services.runs.kept_files import PHOTOGRAPH
+from ...services.runs.kept_files import LOG, PHOTOGRAPH
 from ..context import context
 from ..errors import code_of
 from ..numbers import whole_number
@@ -197,6 +198,7 @@ def photograph(sha256: str) -> ResponseReturnValue:
 def own_file(answer: Response) -> Response:
     """A file of a run: kept by the browser alone, which asks each time whether it may show it."""
     answer.headers["Cache-Control"] = "private, no-cache"
+    answer.make_conditional(request)
     return answer
 
 
@@ -306,10 +308,35 @@ def log_page(sha256: str) -> ResponseReturnValue:
 
 @blueprint.get("/logs/<sha256>.csv")
 def log_file(sha256: str) -> ResponseReturnValue:
-    """A log as it came."""
-    pieces = context().kept_files.log(sha256)
-    head = {"Content-Disposition": f'attachment; filename="{sha256[:12]}.csv"'}
-    return Response(pieces, content_type="text/csv; charset=utf-8", headers=head)
+    """A log as it came: sent from a file, packed as it lies where the browser unpacks it, so that a
+    slow one holds up nobody.
+    """
+    files = context().kept_files
+    name = f"{sha256[:12]}.csv"
+    if request.accept_encodings.quality("gzip"):
+        packed = files.path(sha256, LOG).absolute()
+        answer = _whole_file(packed, f"{sha256}-gzip", name)
+        answer.headers["Content-Encoding"] = "gzip"
+    else:
+        whole = files.unpacked(sha256)
+        size = whole.seek(0, os.SEEK_END)
+        whole.seek(0)
+        answer = _whole_file(whole, sha256, name)
+        answer.content_length = size
+    answer.headers["Vary"] = "Accept-Encoding"
+    return own_file(answer)
+
+
+def _whole_file(file: Path | IO[bytes], etag: str, name: str) -> Response:
+    """A log sent whole: a part of it would be made piece by piece."""
+    return send_file(
+        file,
+        mimetype="text/csv",
+        as_attachment=True,
+        download_name=name,
+        etag=etag,
+        conditional=False,
+    )
 
 
 @blueprint.get("/beside/<number>/<letter>")

@@ -139,6 +139,7 @@ def copy(name: str) -> ResponseReturnValue:
         maintenance.copy_named(bench().folder, name).resolve(),
         as_attachment=True,
         download_name=name,
+        conditional=False,
     )
     answer.headers["Cache-Control"] = "no-store"
     return answer
