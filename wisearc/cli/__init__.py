@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import argparse
 import json
+import os
 import signal
 import sys
 import threading
+import traceback
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
@@ -21,10 +23,26 @@ from .reading import read
 from .simulators import add_stand_ins
 
 DEFAULT_PORT = 8765
+# as `services/background.py` has it, which is imported only where it is needed
+LIFELINE = "WISEARC_LIFELINE"
 
 
 def main(argv: list[str] | None = None) -> int:
     """Run a command. Returns its exit code: 0 done, 1 a stop caution, 2 bad input."""
+    if LIFELINE not in os.environ:
+        return _run(argv)
+    from ..services.background import BROKE_OFF, end_with_parent
+
+    end_with_parent()
+    try:
+        return _run(argv)
+    except Exception:  # noqa: BLE001
+        # told apart from what a command says of what it looked at
+        traceback.print_exc()
+        return BROKE_OFF
+
+
+def _run(argv: list[str] | None) -> int:
     args = _parser().parse_args(argv)
     try:
         with _ends_as_by_hand():

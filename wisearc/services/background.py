@@ -7,14 +7,21 @@ it is stopped is its own domain's (`maintenance/tasks.py`, `jobs/searching.py`,
 
 from __future__ import annotations
 
+import os
 import subprocess
 import sys
 import threading
+import weakref
 from collections.abc import Callable
+from contextlib import suppress
 from pathlib import Path
 
+# names the end of a pipe whose other end is open as long as the process that began this one lives
+LIFELINE = "WISEARC_LIFELINE"
 _PACKAGE = Path(__file__).resolve().parents[2]
 END_S = 5.0
+# a command's code where it ended with the process that began it, and where a fault broke it off
+ENDED_WITH_PARENT, BROKE_OFF = 3, 70
 
 
 class Background:
@@ -38,17 +45,31 @@ class Background:
         """Begin a command of the product in a process of its own, so that it takes no time and no
         room from the pages; what it says is read line by line.
 
+        It ends where this process ends, however that comes about (`end_with_parent`).
+
         Parameters: told, whether it is told something on its standard input; what it says on
         standard error is then not read.
         """
-        return subprocess.Popen(
-            [sys.executable, "-m", "wisearc", *words],
-            cwd=_PACKAGE,
-            text=True,
-            stdin=subprocess.PIPE if told else subprocess.DEVNULL,
-            stdout=subprocess.PIPE,
-            stderr=subprocess.DEVNULL if told else subprocess.STDOUT,
-        )
+        theirs, ours = os.pipe()
+        try:
+            process = subprocess.Popen(
+                [sys.executable, "-m", "wisearc", *words],
+                cwd=_PACKAGE,
+                text=True,
+                stdin=subprocess.PIPE if told else subprocess.DEVNULL,
+                stdout=subprocess.PIPE,
+                stderr=subprocess.DEVNULL if told else subprocess.STDOUT,
+                pass_fds=(theirs,),
+                env={**os.environ, LIFELINE: str(theirs)},
+            )
+        except BaseException:
+            os.close(ours)
+            raise
+        finally:
+            os.close(theirs)
+        # closed once the process is done with, and by the system where this one ends before
+        weakref.finalize(process, os.close, ours)
+        return process
 
     def close(self) -> None:
         """Wait for what is awaited; it was asked to stop before."""
@@ -56,3 +77,20 @@ class Background:
             awaited = list(self._awaited)
         for thread in awaited:
             thread.join(timeout=END_S)
+
+
+def end_with_parent() -> None:
+    """See that this process ends at once where the one that began it ends, be it killed: nobody
+    would wait for it or stop it, and it is to write nothing any more. Does nothing where it was
+    begun by hand.
+    """
+    told = os.environ.pop(LIFELINE, "")
+    if not told.isdecimal():
+        return
+
+    def wait() -> None:
+        with suppress(OSError):
+            os.read(int(told), 1)
+        os._exit(ENDED_WITH_PARENT)
+
+    threading.Thread(target=wait, daemon=True).start()

@@ -10,7 +10,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from urllib.parse import unquote, urlsplit
 
-from flask import Flask, Response, current_app, redirect, request, url_for
+from flask import Flask, Response, current_app, jsonify, redirect, request, url_for
 from flask.typing import ResponseReturnValue
 from werkzeug.http import parse_cookie
 
@@ -183,6 +183,8 @@ def _not_let_in() -> ResponseReturnValue | None:
         return None
     if request.method in _SAFE and request.accept_mimetypes.best != "application/json":
         return redirect(url_for("door.let_in"), 303)
+    if request.accept_mimetypes.best == "application/json":
+        return jsonify(error=NOT_LET_IN), 403
     return _plain(NOT_LET_IN, 403)
 
 

@@ -9,7 +9,7 @@ from tests.jobs import CORNER, FOUR_SEAMS, seam
 from tests.samples import run, typed
 from tests.store_case import StoreCase
 from wisearc.core.errors import BadInput
-from wisearc.core.jobs.job import Job
+from wisearc.core.jobs.job import Job, run_named
 from wisearc.core.jobs.job_data import make_job
 from wisearc.core.joint.data import make_joint
 from wisearc.core.shop.shop import ASSUMED
@@ -238,7 +238,7 @@ class Kept(StoreCase):
         made["measured"]["bow_mm"] = 1.5
         runs.record_run(number, letter, typed(made))
         self.assertEqual(
-            jobs.run_written(jobs.run_named(self.row.id, "c1", 1), revision, "R.T."), self.row.id
+            jobs.run_written(run_named(self.row.id, "c1", 1), revision, "R.T."), self.row.id
         )
         rung = next(r for r in self.view().rungs if r.key == "c1")
         self.assertEqual((rung.done, rung.written), (True, True))

@@ -99,10 +99,31 @@ class Taken(Case):
         )
 
     def test_as_long_as_initials_and_a_job_may_be(self) -> None:
-        for key, most in (("who", 60), ("job", 80)):
-            self.sent(**{key: "x" * most})
+        for key, most, end in (("who", 60, ""), ("job", 80, "/1")):
+            text = f"3:{'x' * (most - 2 - len(end))}{end}"
+            self.sent(**{key: text})
             with self.subTest(key=key), self.assertRaisesRegex(BadInput, str(most)):
-                self.sent(**{key: "x" * (most + 1)})
+                self.sent(**{key: f"3{text}"})
+
+    def test_a_run_of_a_job_that_is_called_as_none_is_refused_before_it_is_begun(self) -> None:
+        for name in ("plainword", "3", "3:c1", "x:c1/1", "3:/1", "3:c1/x", "1234567890:c1/1"):
+            with self.subTest(name), self.assertRaisesRegex(BadInput, "is no run of a job"):
+                self.sent(job=name)
+        self.assertEqual(self.sent(job="3:c/1/12").job, "3:c/1/12")
+
+    def test_what_is_dated_more_than_a_day_ahead_is_refused(self) -> None:
+        day = 24 * 3600.0
+        for late in (0.0, 500.0):
+            at = 1000.0 + day - late
+            self.now = 201_000_000.0
+            self.take(self.sent([(at - 1, "bars-on", "skip")], once=f"run-{late:g}-ok"))
+            for more in (
+                {"acts": [(1000.0 + day + 1, "bars-on", "skip")]},
+                {"began": 1001.0 + day},
+            ):
+                with self.assertRaisesRegex(BadInput, "more than a day ahead of now"):
+                    self.take(self.sent(**more, once=f"run-{late:g}-no"))
+        self.assertEqual(len(weld_session.not_written(clock=lambda: self.now)), 2)
 
     def test_a_clock_that_is_out_by_ten_years_is_none(self) -> None:
         ten_years, self.now = 10 * 365 * 24 * 3600, 1e9

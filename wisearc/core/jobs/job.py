@@ -4,6 +4,7 @@ what, and what hides what.
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from graphlib import CycleError, TopologicalSorter
@@ -303,3 +304,28 @@ def check_precedence(job: Job) -> None:
             else "take one “after” or “hides” of them away"
         )
         raise BadInput("seams", " ".join(found), f"go in a circle: {said}; {how}")
+
+
+_RUN_NAME = re.compile(r"(?P<number>[0-9]{1,9}):(?P<seam>.{1,80})/(?P<piece>[0-9]{1,6})")
+
+
+def run_named(number: int, seam: str, piece: int) -> str:
+    """What a run of a job is called, wherever it goes.
+
+    >>> run_named(3, "c1", 2)
+    '3:c1/2'
+    """
+    return f"{number}:{seam}/{piece}"
+
+
+def read_run_name(name: str) -> tuple[int, str, int]:
+    """The job, the seam and the piece that a run is of. Raises BadInput for what no run of a job is
+    called.
+
+    >>> read_run_name("3:c1/2")
+    (3, 'c1', 2)
+    """
+    found = _RUN_NAME.fullmatch(name)
+    if found is None:
+        raise BadInput("job", name, "is no run of a job, such as 3:c1/2; open it from the job")
+    return int(found["number"]), found["seam"], int(found["piece"])

@@ -50,6 +50,17 @@ class Listening:
         raise NotImplementedError
 
     def _listen(self) -> None:
+        try:
+            self._call()
+        except BaseException:
+            self._set(
+                "gone",
+                f"Listening to the {self.device} broke off by a fault of Wise Arc's; what it said"
+                " is kept. Give its port again.",
+            )
+            raise
+
+    def _call(self) -> None:
         while not self._closed.is_set():
             try:
                 with socket.create_connection((HOST, self.port), timeout=AGAIN_S) as line:

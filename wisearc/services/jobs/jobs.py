@@ -8,7 +8,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
 from ...core.errors import BadInput
-from ...core.jobs.job import LONGEST_TITLE, Job, Seam
+from ...core.jobs.job import LONGEST_TITLE, Job, Seam, read_run_name
 from ...core.jobs.job_data import job_data, make_job
 from ...core.joint.joint import Joint
 from ...core.schema import checks
@@ -279,34 +279,22 @@ def _unnamed(seam: Seam) -> Joint | None:
     return replace(seam.joint, title="") if seam.joint is not None else None
 
 
-def run_named(number: int, seam: str, piece: int) -> str:
-    """What a run of a job is called on a run's form.
-
-    >>> run_named(3, "c1", 2)
-    '3:c1/2'
-    """
-    return f"{number}:{seam}/{piece}"
-
-
 def run_written(name: str, standing: Revision, who: str, at: Callable[[], str] = now) -> int | None:
     """A run of a job was written down with a procedure: it is done, and names that run. Parameters:
     name, as `run_named` has it. Returns the job, None where there is none.
     """
-    number, _, rest = name.partition(":")
-    seam, _, piece = rest.rpartition("/")
     run = queries.last_run(standing)
-    if (
-        run is None
-        or not number.isdecimal()
-        or not piece.isdecimal()
-        or len(number) > 9
-        or len(piece) > 6
-    ):
+    try:
+        number, seam, piece = read_run_name(name)
+    except BadInput:
+        # one of before, when any word was taken
+        return None
+    if run is None:
         return None
     try:
         with transaction():
-            tick(int(number), seam, int(piece), True, who, (), at)
-            store.written_down(int(number), seam, int(piece), run)
+            tick(number, seam, piece, True, who, (), at)
+            store.written_down(number, seam, piece, run)
     except (BadInput, StoreError):
         return None
-    return int(number)
+    return number

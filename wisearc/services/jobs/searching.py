@@ -129,6 +129,17 @@ class Searches:
         self._background.start(lambda: self._run(search))
 
     def _run(self, search: Search) -> None:
+        try:
+            self._search(search)
+        except BaseException:
+            # what it has stands; it does not go on for ever
+            with self._guard:
+                if search.going:
+                    search.state = "stopped"
+                _end(search)
+            raise
+
+    def _search(self, search: Search) -> None:
         with self._turn:
             with self._guard:
                 if search.state != "waits":
@@ -150,7 +161,9 @@ class Searches:
                 # to end
                 if search.process is process:
                     search.process = None
-                    if search.state == "runs":
+                    if search.state == "runs" and process.returncode:
+                        search.state = "stopped"
+                    elif search.state == "runs":
                         search.state = "proved" if search.best.proved else "done"
 
     def stop(self, search: Search) -> None:

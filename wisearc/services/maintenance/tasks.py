@@ -7,6 +7,7 @@ the same.
 
 from __future__ import annotations
 
+import logging
 import re
 import subprocess
 import threading
@@ -15,10 +16,11 @@ from dataclasses import dataclass, field
 from pathlib import Path
 
 from ...store.errors import NotAllowed
-from ..background import Background
+from ..background import BROKE_OFF, Background
 
-# the command's code for what it would not do
-REFUSED = 2
+# the command's code for what it would not do, and for what it was stopped at
+REFUSED, STOPPED = 2, 130
+_log = logging.getLogger(__name__)
 _FAR = re.compile(r"([0-9]+) of ([0-9]+)")
 
 
@@ -39,10 +41,21 @@ class Task:
     after: Callable[[], None] | None = None
 
     @property
+    def broke_off(self) -> bool:
+        """Whether it ended before its end, and not because it was asked to."""
+        ended = self.stopped or self.code in (None, 0, 1, REFUSED, STOPPED)
+        return not ended
+
+    @property
     def sentence(self) -> str:
         """What came of it, once it has ended."""
         if self.stopped and self.code:
             return "Stopped; nothing was changed."
+        if self.broke_off:
+            return (
+                f"{self.what} broke off before its end: a fault of Wise Arc's, or it was ended from"
+                " outside. Look at what stands, then begin it again."
+            )
         said = " ".join(self.said[-20:]).removeprefix("wisearc: ").rstrip(".")
         return f"{said[:1].upper()}{said[1:]}." + (
             " Nothing was changed." if self.code == REFUSED else ""
@@ -50,16 +63,22 @@ class Task:
 
     def follow(self) -> None:
         """Read what it says until it ends."""
-        with self.process as process:
-            for line in process.stdout or ():
-                if match := _FAR.fullmatch(line.strip()):
-                    self.done, self.of = int(match[1]), int(match[2])
-                else:
-                    self.said.append(line.strip())
-            code = process.wait()
-        if self.after:
-            self.after()
-        self.code = code
+        code = BROKE_OFF
+        try:
+            with self.process as process:
+                for line in process.stdout or ():
+                    if match := _FAR.fullmatch(line.strip()):
+                        self.done, self.of = int(match[1]), int(match[2])
+                    else:
+                        self.said.append(line.strip())
+                code = process.wait()
+            if self.after:
+                self.after()
+        finally:
+            # whatever happens, it does not go on for ever
+            self.code = code
+            if self.broke_off:
+                _log.error("%s broke off (%d): %s", self.what, code, "\n".join(self.said))
 
 
 class TaskRunner:

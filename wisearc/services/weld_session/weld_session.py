@@ -14,6 +14,7 @@ from typing import Any
 from ...core.arc_log.limits import excursion_now, held_of
 from ...core.arc_log.live import Row
 from ...core.errors import BadInput
+from ...core.jobs.job import read_run_name
 from ...core.plan.plan import Plan
 from ...core.quantities import Quantity, counted, plain
 from ...core.run.run import Run, run_figures
@@ -42,6 +43,8 @@ _ID = r"[A-Za-z0-9-]{8,60}"
 # what differs by less is the same: a share of it
 SAME = 0.01
 # a device's clock that is out by more is put right by no reckoning
+# no hand presses a key tomorrow
+AHEAD_S = 24 * 3600.0
 MOST_SKEW_S = 10 * 365 * 24 * 3600.0
 
 
@@ -85,6 +88,11 @@ class Sent:
     began: float = _moment()
     now: float = _moment()
     acts: tuple[SentAct, ...] = entry("objects", of=SentAct, most=MOST_ACTS, required=True)
+
+    def check(self, where: str) -> None:
+        """Refuse a run of a job that is named as none is. Raises BadInput."""
+        if self.job:
+            read_run_name(self.job)
 
 
 @dataclass(frozen=True)
@@ -237,6 +245,10 @@ def take(sent: Sent, plan: Plan, title: str, shop: Shop, clock: Clock = time.tim
     late = clock() - sent.now
     if not math.isfinite(late) or abs(late) > MOST_SKEW_S:
         raise BadInput("now", sent.now, "is a clock that is out by years; set the device's clock")
+    moments = [("began", sent.began), *(("at", act.at) for act in sent.acts)]
+    for field, moment in moments:
+        if moment + late > clock() + AHEAD_S:
+            raise BadInput(field, moment, "is more than a day ahead of now; set the device's clock")
     with transaction():
         row = weld_sessions.of_once(sent.once) or weld_sessions.begin(
             sent.what, title, sent.job, sent.once, sent.who, sent.began + late

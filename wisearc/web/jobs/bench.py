@@ -6,6 +6,7 @@ from flask import jsonify, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
 from ...core.errors import BadInput
+from ...core.jobs.job import run_named
 from ...core.sources import short_mark
 from ...presenters import job_bench
 from ...services.errors import NotAllowed, StoreError
@@ -76,7 +77,7 @@ def write(number: int) -> ResponseReturnValue:
         return _bench(number, error.sentence, 422)
     except StoreError as error:
         return _bench(number, str(error), code_of(error))
-    named = jobs.run_named(number, seam, whole_number(piece, 1, MAX_PIECES))
+    named = run_named(number, seam, whole_number(piece, 1, MAX_PIECES))
     if request.form.get("to") == "run":
         return redirect(url_for("run.page", what=kept_as(label, letter), job=named), 303)
     return redirect(

@@ -6,6 +6,7 @@ from __future__ import annotations
 
 import os
 import tempfile
+from contextlib import suppress
 from pathlib import Path
 from typing import IO, Any
 
@@ -23,6 +24,7 @@ from werkzeug.datastructures import FileStorage
 
 from ...core import catalogue
 from ...core.errors import BadInput
+from ...core.jobs.job import read_run_name
 from ...core.quantities import unit_of
 from ...core.run.inspection import FACES, LOOKS
 from ...core.run.run import ENDS, RUST_TESTS, StoredFile, run_figures
@@ -160,7 +162,9 @@ def _written(row: AtArc, made: Revision, form: RunForm) -> ResponseReturnValue:
             run=writing.number_written(made),
         )
     if row.job:
-        where = url_for("jobs.bench", number=int(row.job.partition(":")[0]))
+        # one of before may be called by any word
+        with suppress(BadInput):
+            where = url_for("jobs.bench", number=read_run_name(row.job)[0])
     answer = redirect(where, 303)
     for name in ("who", "machine"):
         answer.set_cookie(

@@ -5,6 +5,7 @@
   if (!root || !source) { return; }
   const addresses = source.dataset;
   const AGAIN_MS = 3000;
+  const REFUSED_MS = 20000;
   const LIVE_MS = 250;
   const PURGE_MS = 1500;
   const TWICE_MS = 350;
@@ -74,9 +75,11 @@
       run.number = run.number || left.number;
       run.unsent = left.unsent;
     } else if (left.unsent.length) {
-      deliver(left);
+      keep(name + ":other", left);
     }
   }
+  const other = stored(name + ":other", null);
+  if (other && Array.isArray(other.unsent) && other.unsent.length) { deliver(other); }
 
   function store() { keep(name, run.unsent.length || known.length ? { once: run.once, number: run.number, began: run.began, unsent: run.unsent, taken: known } : null); }
 
@@ -87,11 +90,28 @@
     return window.fetch(addresses.acts, { method: "POST", body: fields, headers: { Accept: "application/json" } });
   }
 
+  /* Why what was sent was not taken, in words. It stays on this device, and is sent again. */
+  async function refusal(response) {
+    let words = "";
+    try {
+      words = (await response.json()).error;
+    } catch (error) {
+      /* said by what stands before the application */
+    }
+    return (words || "The server did not take this (" + response.status + ").") + " What you did is kept on this device and sent again.";
+  }
+
   /* What was done here of another run of the same, begun elsewhere meanwhile: sent as what it is. */
   async function deliver(other) {
     try {
       const response = await posted(other, other.unsent);
-      if (response.ok) { say("What this device did in another run of this was sent; both stand under Run."); }
+      if (response.ok) {
+        keep(name + ":other", null);
+        say("What this device did in another run of this was sent; both stand under Run.");
+      } else {
+        say(await refusal(response));
+        window.setTimeout(() => deliver(other), REFUSED_MS);
+      }
     } catch (error) {
       window.setTimeout(() => deliver(other), AGAIN_MS);
     }
@@ -249,13 +269,13 @@
     const sent = [...run.unsent];
     try {
       const response = await posted(run, sent);
-      if (response.status >= 500) { throw new Error("again later"); }
-      const answer = await response.json();
       if (!response.ok) {
-        say((answer.error || "This was not taken; reload the page.") + " What you did is kept on this device.");
+        say(await refusal(response));
+        waiting = window.setTimeout(send, response.status >= 500 ? AGAIN_MS : REFUSED_MS);
         sending = false;
         return;
       }
+      const answer = await response.json();
       const taken = new Set(sent.map((one) => one.id));
       run.unsent = run.unsent.filter((one) => !taken.has(one.id));
       run.number = answer.number;

@@ -66,7 +66,13 @@
         fields.set("on", on ? "yes" : "");
         const response = await window.fetch(row.querySelector("[data-tick]").action, { method: "POST", body: fields, headers: { Accept: "application/json" } });
         if (response.status >= 500) { throw new Error("again later"); }
-        const answer = await response.json();
+        const answer = await response.json().catch(() => ({}));
+        if (response.status === 403 || response.status === 400) {
+          // a device that was put out, a page from before a start: they wait until they are taken
+          say((answer.error || "This was not taken; reload the page.") + " Ticks are kept on this device.");
+          waiting = window.setTimeout(send, 20000);
+          break;
+        }
         if (!response.ok) {
           unsent = {};
           say(answer.error || "This was not taken; reload the page.");

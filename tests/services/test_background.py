@@ -1,0 +1,162 @@
+"""What goes on beside the pages ends with them, and says so where it breaks off."""
+
+import json
+import os
+import signal
+import subprocess
+import sys
+import tempfile
+import time
+import unittest
+from pathlib import Path
+from unittest import mock
+
+from wisearc.services.background import LIFELINE, Background, end_with_parent
+from wisearc.services.devices.device_reader import Listening
+from wisearc.services.jobs import searching
+from wisearc.services.maintenance.tasks import Task, TaskRunner
+
+ROOT = Path(__file__).resolve().parents[2]
+BEGUN = (
+    "import sys, time; from wisearc.services.background import Background;"
+    " p = Background().command('serve', '--data', sys.argv[1], '--port', '0', '--no-browser');"
+    " print(p.pid, flush=True); print(p.stdout.readline(), flush=True); time.sleep(60)"
+)
+
+
+def lives(pid: int) -> bool:
+    try:
+        state = Path(f"/proc/{pid}/stat").read_text(encoding="ascii").rpartition(")")[2].split()[0]
+    except FileNotFoundError:
+        return False
+    return state != "Z"
+
+
+class Commands(unittest.TestCase):
+    def test_a_command_ends_with_the_server_that_is_killed(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            parent = subprocess.Popen(
+                [sys.executable, "-c", BEGUN, folder], cwd=ROOT, stdout=subprocess.PIPE, text=True
+            )
+            self.addCleanup(parent.wait)
+            self.addCleanup(parent.stdout.close)
+            child = int(parent.stdout.readline())
+            self.assertIn("Wise Arc is at", parent.stdout.readline())
+            self.assertTrue(lives(child))
+            parent.send_signal(signal.SIGKILL)
+            until = time.monotonic() + 2
+            while lives(child) and time.monotonic() < until:
+                time.sleep(0.02)
+            self.assertFalse(lives(child))
+
+    def test_one_that_is_begun_by_hand_has_no_such_line(self) -> None:
+        with mock.patch.dict(os.environ), mock.patch("threading.Thread") as thread:
+            os.environ.pop(LIFELINE, None)
+            end_with_parent()
+            os.environ[LIFELINE] = "odd"
+            end_with_parent()
+            self.assertFalse(thread.called)
+
+    def test_the_line_is_let_go_with_the_process(self) -> None:
+        before = {path.name for path in Path("/proc/self/fd").iterdir()}
+        process = Background().command("plan", "nowhere.json")
+        process.communicate()
+        self.assertEqual(process.returncode, 2)
+        del process
+        self.assertEqual({path.name for path in Path("/proc/self/fd").iterdir()}, before)
+
+
+class BrokenOff(unittest.TestCase):
+    def task(self, code: str, *command: str) -> Task:
+        reading, writing = os.pipe()
+        self.addCleanup(os.close, writing)
+        process = subprocess.Popen(
+            [sys.executable, "-c", code, *command],
+            stdout=subprocess.PIPE,
+            stderr=subprocess.STDOUT,
+            text=True,
+            cwd=ROOT,
+            pass_fds=(reading,),
+            env={**os.environ, LIFELINE: str(reading)},
+        )
+        os.close(reading)
+        task = Task("The archive", process)
+        task.follow()
+        return task
+
+    def test_long_work_that_was_killed_or_failed_says_so(self) -> None:
+        for code in (
+            "import os; os.kill(os.getpid(), 9)",
+            "from wisearc import cli; cli._parser = None; raise SystemExit(cli.main())",
+            "import os; os._exit(3)",
+        ):
+            with self.assertLogs("wisearc.services.maintenance.tasks", "ERROR"):
+                task = self.task(code)
+            self.assertIsNotNone(task.code)
+            self.assertIn("broke off before its end", task.sentence)
+            self.assertNotIn("Nothing was changed", task.sentence)
+            self.assertNotIn("Traceback", task.sentence)
+
+    def test_what_it_did_or_would_not_do_is_told_as_it_says_it(self) -> None:
+        done = self.task("print('It is done')")
+        self.assertEqual((done.code, done.sentence), (0, "It is done."))
+        refused = self.task("print('wisearc: it cannot'); raise SystemExit(2)")
+        self.assertEqual(refused.sentence, "It cannot. Nothing was changed.")
+        wrong = self.task("print('Wrong: 1 thing'); raise SystemExit(1)")
+        self.assertEqual(wrong.sentence, "Wrong: 1 thing.")
+
+    def test_a_fault_in_clearing_up_does_not_leave_it_going(self) -> None:
+        process = subprocess.Popen(
+            [sys.executable, "-c", "print(1)"], stdout=subprocess.PIPE, text=True
+        )
+        task = Task("The archive", process, after=mock.Mock(side_effect=RuntimeError))
+        with self.assertRaises(RuntimeError):
+            task.follow()
+        self.assertEqual(task.code, 0)
+        runner = TaskRunner(Path(), Background())
+        runner.work = task
+        with (
+            mock.patch.object(runner._background, "command", return_value=process),
+            mock.patch.object(runner._background, "start"),
+        ):
+            self.assertIsNot(runner.begin("Another"), task)
+
+    def test_a_search_that_breaks_off_stands_still(self) -> None:
+        for code in ("print('nonsense', flush=True)", "raise SystemExit(1)"):
+            searches = searching.Searches(Background())
+            search = mock.Mock(
+                state="waits", process=None, going=True, best=mock.Mock(proved=False)
+            )
+            process = subprocess.Popen(
+                [sys.executable, "-c", f"import sys; sys.stdin.read(); {code}"],
+                stdin=subprocess.PIPE,
+                stdout=subprocess.PIPE,
+                stderr=subprocess.DEVNULL,
+                text=True,
+            )
+            with (
+                mock.patch.object(searches._background, "command", return_value=process),
+                mock.patch.object(searching, "asdict", return_value={}),
+            ):
+                if "nonsense" in code:
+                    with self.assertRaises(json.JSONDecodeError):
+                        searches._run(search)
+                else:
+                    searches._run(search)
+            self.assertEqual(search.state, "stopped")
+            process.wait()
+
+    def test_a_device_that_makes_the_reader_fail_is_told(self) -> None:
+        with (
+            mock.patch.object(Listening, "_call", side_effect=KeyError("x")),
+            mock.patch("threading.excepthook"),
+        ):
+            listening = Listening(1)
+            listening._thread.start()
+            listening._thread.join(5)
+        self.assertEqual(listening._state, "gone")
+        self.assertIn("broke off by a fault of Wise Arc's", listening._words)
+
+
+if __name__ == "__main__":
+    unittest.main()
