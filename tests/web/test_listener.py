@@ -73,6 +73,15 @@ class Sockets(WebCase):
 
 
 class Listener(Sockets):
+    def test_its_port_is_a_number(self) -> None:
+        """A page's address leaves 80 out, which is no text."""
+        self.assertIsInstance(self.server.effective_port, int)
+        self.assertEqual(addresses(80)[0], "http://127.0.0.1")
+        self.app.config[ADDRESSES] = addresses(80)
+        for host, code in (("127.0.0.1", 200), ("localhost:80", 200), ("127.0.0.1:81", 421)):
+            done = self.client.get("/tables/", headers={"Host": host})
+            self.assertEqual(done.status_code, code, host)
+
     def test_refused_before_it_is_sent(self) -> None:
         said = self.answer(self.open(self.head("/keep/read", 5 * MB)))
         self.assertIn(" 413 ", said)

@@ -165,9 +165,10 @@ OPEN_TO_ALL = ("door.let_in", "door.let_in_here", "static")
 def _turn_away() -> ResponseReturnValue | None:
     known = known_addresses()
     beyond = is_beyond(request.environ)
-    if request.environ.get("HTTP_HOST", "").lower() not in [
-        urlsplit(address).netloc for address in known
-    ]:
+    host = request.environ.get("HTTP_HOST", "").lower()
+    # the port that goes without saying may be said
+    asked = {host, host.removesuffix(":80"), host.removesuffix(":443")}
+    if asked.isdisjoint(urlsplit(address).netloc for address in known):
         where = f" Open {known[0]}/ instead;" if known and not beyond else ""
         return _plain(
             f"This is not an address of Wise Arc here.{where or ' Ask for the right one;'} nothing"

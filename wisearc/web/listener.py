@@ -228,6 +228,7 @@ class Listener(TcpWSGIServer):  # type: ignore[misc]
 
     channel_class = Channel
     active_channels: dict[int, Channel]
+    effective_port: int
     most = MOST_CONNECTIONS
     _paused_until, _said = 0.0, -1e9
 
@@ -348,5 +349,7 @@ def listen(app: Any, port: int, admit: Admit, host: str = "127.0.0.1") -> Listen
     )
     settings.admit = admit
     server = Listener(app, adj=settings, sockinfo=settings.listen[0])
+    # the system says it as text
+    server.effective_port = int(server.effective_port)
     server.most = _more_files()
     return server

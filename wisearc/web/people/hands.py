@@ -6,7 +6,17 @@ What was sent is sent again with the PIN, so that nothing typed is lost.
 
 from __future__ import annotations
 
-from flask import Flask, jsonify, render_template, request, session
+import hashlib
+
+from flask import (
+    Flask,
+    Response,
+    current_app,
+    jsonify,
+    render_template,
+    request,
+    session,
+)
 from flask.typing import ResponseReturnValue
 
 from ...core.errors import BadInput
@@ -52,12 +62,27 @@ VIEWERS = frozenset({"people.i_am", "people.lock", "door.let_in_here"})
 def init_app(app: Flask) -> None:
     """Stand before every act."""
     app.before_request(_ask)
-    app.context_processor(lambda: {"who": me()})
+    app.context_processor(lambda: {"who": me(), "hand": mark_of_hand()})
+    app.after_request(_whose)
 
 
 def me() -> str:
     """The initials of who works at this device, "" where it was not said."""
     return request.cookies.get("who", "")[:60]
+
+
+def mark_of_hand() -> str:
+    """A mark of who works at this device, for pages that a browser holds: none but theirs is shown
+    to them.
+    """
+    told = f"{current_app.secret_key!s} {me()}"
+    return hashlib.sha256(told.encode()).hexdigest()[:12]
+
+
+def _whose(response: Response) -> Response:
+    if response.mimetype == "text/html":
+        response.headers["Wise-Arc-Hand"] = mark_of_hand()
+    return response
 
 
 def is_unlocked() -> bool:

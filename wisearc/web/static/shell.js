@@ -124,3 +124,24 @@ document.querySelectorAll("[data-taken]").forEach((el) => {
     window.localStorage.removeItem(name);
   }
 });
+
+/* Pages that this browser holds (sw.js) are of who worked at this device then: another sees none of them. */
+(async () => {
+  const mine = document.documentElement.dataset.hand;
+  if (!("caches" in window) || mine === undefined) { return; }
+  async function clear() {
+    const names = await window.caches.keys();
+    await Promise.all(names.map((name) => window.caches.delete(name)));
+  }
+  document.addEventListener("submit", (event) => {
+    if (event.target.matches("[data-hands]")) { clear().catch(() => {}); }
+  });
+  try {
+    const told = await (await window.caches.open("hand")).match("/hand");
+    if (told && await told.text() === mine) { return; }
+    await clear();
+    await (await window.caches.open("hand")).put("/hand", new Response(mine));
+  } catch (error) {
+    /* a browser that keeps nothing holds no pages either */
+  }
+})();

@@ -23,6 +23,14 @@ async function fresh(request) {
   return response;
 }
 
+/* A page that says whose it is is shown to them alone, by what the pages told last of who works here. */
+async function theirs(held) {
+  const whose = held.headers.get("Wise-Arc-Hand");
+  if (whose === null) { return true; }
+  const told = await (await caches.open("hand")).match("/hand");
+  return told !== undefined && await told.text() === whose;
+}
+
 /* The server first; what is held only where it does not answer. */
 self.addEventListener("fetch", (event) => {
   const request = event.request;
@@ -33,7 +41,7 @@ self.addEventListener("fetch", (event) => {
   if (!ours || !(address.pathname.startsWith(SCOPE) || address.pathname.startsWith(STATIC))) { return; }
   event.respondWith(fresh(request).catch(async (error) => {
     const held = await (await caches.open(HELD)).match(request);
-    if (held) { return held; }
+    if (held && await theirs(held)) { return held; }
     throw error;
   }));
 });
