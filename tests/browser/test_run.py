@@ -5,6 +5,9 @@ in mid-seam; keys without the server; the beat; written down.
 from __future__ import annotations
 
 import threading
+from collections.abc import Callable
+
+from playwright.sync_api import Route
 
 from tests.browser.case import BrowserCase
 from wisearc.core.joint.data import make_joint
@@ -21,6 +24,11 @@ JOINT = {
     "length_mm": 60,
     "members": [SHEET, SHEET],
 }
+
+
+def answers(code: int, kind: str, body: str) -> Callable[[Route], None]:
+    """What stands before the application and answers for it."""
+    return lambda route: route.fulfill(status=code, content_type=kind, body=body)
 
 
 class AtTheArc(BrowserCase):
@@ -147,6 +155,40 @@ class AtTheArc(BrowserCase):
             ["skip", "main", "main", "main", "counted", "counted", "main"],
         )
         self.assertEqual(len({a.device for a in weld_session.acts_of(run)}), 1)
+
+    def test_what_is_refused_is_said_kept_and_sent_again(self) -> None:
+        from wisearc.services.weld_session import weld_session
+
+        page = self.page
+        self.open(self.address_of_run)
+        refusals = (
+            (403, "application/json", '{"error": "This device is not let in."}', "is not let in"),
+            (502, "text/html", "<h1>no</h1>", "did not take this (502)"),
+            (400, "text/plain", "no", "did not take this (400)"),
+        )
+        for code, kind, body, words in refusals:
+            page.route("**/run/acts", answers(code, kind, body))
+            page.wait_for_timeout(400)
+            if code == 403:
+                page.get_by_role("button", name="Tacked already").click()
+            elif code == 502:
+                page.keyboard.press("x")
+            else:
+                page.evaluate("window.dispatchEvent(new Event('online'))")
+            page.get_by_text(words).wait_for()
+            page.get_by_text("is kept on this device and sent again").wait_for()
+            page.unroute("**/run/acts")
+            page.route("**/run/acts", lambda route: route.abort())
+        kept = f"JSON.parse(localStorage.getItem('run:{self.what}:')).unsent.length"
+        self.assertEqual(page.evaluate(kept), 2)
+        self.assertEqual(weld_session.not_written(), [])
+        page.unroute("**/run/acts")
+        # a page that was closed meanwhile sends it too
+        page.reload()
+        self.until(f"{kept} === 0")
+        ((run, _),) = weld_session.not_written()
+        self.assertEqual([a.key for a in weld_session.acts_of(run)], ["skip", "main"])
+        self.errors.clear()
 
     def test_one_key_twice_at_once_is_one(self) -> None:
         page = self.page
