@@ -2,7 +2,7 @@
 README.
 
 .venv/bin/python benchmarks/attack.py [nonsense N | files N | kills N | writers N | beside | replan
-N | load MINUTES | large N | full-disk] …
+N | load MINUTES | large N | full-disk | acts N] …
 """
 
 from __future__ import annotations
@@ -130,6 +130,7 @@ def nonsense(many: int, files_alone: bool = False) -> None:
 
 
 if __name__ == "__main__":
+    from acts import acts
     from besieged import beside, kills, large, load, replan, writers
     from pressure import full_disk
 
@@ -143,6 +144,7 @@ if __name__ == "__main__":
         "load": load,
         "large": large,
         "full-disk": full_disk,
+        "acts": acts,
     }
     words = sys.argv[1:]
     while words:

@@ -10,7 +10,7 @@ from wisearc.services.devices.devices import Devices
 from wisearc.services.inventory import shop
 from wisearc.web.context import context_of
 from wisearc.web.gate import ADDRESSES
-from wisearc.web.network import BEYOND, Network, marked
+from wisearc.web.network import BEYOND, Network, is_beyond, marked
 
 HOST = "192.168.7.5:8765"
 FROM = {"HTTP_HOST": HOST, BEYOND: "yes"}
@@ -85,10 +85,65 @@ class Door(WebCase):
             page.get("/let-in", environ_overrides=proxied).get_data(as_text=True),
         )[1]
         sent = {"csrf_token": token, "digits": self.devices.code().digits, "name": "phone"}
-        self.assertIn(
-            "Secure",
-            page.post("/let-in", data=sent, environ_overrides=proxied).headers["Set-Cookie"],
+        done = page.post("/let-in", data=sent, environ_overrides=proxied)
+        self.assertIn("Secure", done.headers["Set-Cookie"])
+        # every cookie is sent back by TLS alone: the session's, who works here, the theme
+        for asked in (
+            page.get("/let-in", environ_overrides=proxied),
+            page.get("/habits?theme=dark&units=in", environ_overrides=proxied),
+            page.get("/keep/begin", environ_overrides=proxied),
+            page.post(
+                "/shop/people/me",
+                data={"csrf_token": token, "initials": ""},
+                environ_overrides=proxied,
+            ),
+            done,
+        ):
+            for cookie in asked.headers.getlist("Set-Cookie"):
+                self.assertIn("; Secure", cookie)
+        plain = client_of(self.app).get("/habits?theme=dark")
+        self.assertNotIn("Secure", plain.headers["Set-Cookie"])
+
+    def test_whatever_names_a_forwarded_client_comes_from_beyond(self) -> None:
+        names = (
+            "FORWARDED",
+            "FORWARDED_FOR",
+            "X_FORWARDED_FOR",
+            "X_FORWARDED_SERVER",
+            "X_FORWARDED",
+            "X_REAL_IP",
+            "X_CLIENT_IP",
+            "X_CLUSTER_CLIENT_IP",
+            "TRUE_CLIENT_IP",
+            "X_ANYBODY_CONNECTING_IP",
+            "CLIENT_IP",
+            "X_REMOTE_ADDR",
+            "X_REMOTE_IP",
+            "X_ORIGINAL_HOST",
+            "X_ORIGINAL_FORWARDED_FOR",
+            "X_PROXYUSER_IP",
+            "VIA",
         )
+        local = {"HTTP_HOST": "127.0.0.1:8765"}
+        self.assertFalse(is_beyond(local))
+        for name in names:
+            self.assertTrue(is_beyond({**local, f"HTTP_{name}": "10.0.0.9"}), name)
+        for name in (
+            "ACCEPT",
+            "USER_AGENT",
+            "REFERER",
+            "SEC_FETCH_SITE",
+            "COOKIE",
+            "IF_NONE_MATCH",
+        ):
+            self.assertFalse(is_beyond({**local, f"HTTP_{name}": "x"}), name)
+
+    def test_a_device_that_was_put_out_is_told_so_by_its_pages_too(self) -> None:
+        done = self.other.post(
+            "/run/acts", environ_overrides=FROM, headers={"Accept": "application/json"}
+        )
+        self.assertEqual(done.status_code, 403)
+        self.assertIn("This device is not let in", done.get_json()["error"])
 
     def test_host_origin_and_a_stranger_s_cookie(self) -> None:
         self.let_in(self.devices.code().digits)

@@ -12,7 +12,7 @@ from typing import Any
 
 from ..core.errors import BadInput
 from ..services.errors import Full
-from ..services.maintenance.opening import hold, is_large
+from ..services.maintenance.opening import Anchor, hold, is_large
 from .context import context_of
 
 
@@ -82,8 +82,10 @@ def serve(
         if network is not None or context_of(app).devices.on:
             _beyond(app, network is not None)
         sys.stdout.flush()
-        if held:
+        anchor = Anchor(context_of(app).store.path) if held else None
+        if anchor is not None:
             context_of(app).caretaker.begin()
+            context_of(app).background.start(anchor.look_after)
         if browser:
             threading.Timer(0.3, webbrowser.open, [here]).start()
         try:
@@ -94,6 +96,8 @@ def serve(
             beyond.off()
             context_of(app).close()
             server.close()
+            if anchor is not None:
+                anchor.close()
     return 0
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import os
 import tempfile
+import threading
 from functools import cache
 from importlib import import_module
 
@@ -15,16 +16,26 @@ _CACHE = "XDG_CACHE_HOME"
 _COLOURS = {"cut": 1, "edge": 7, "quarter": 5, "waste": 8, "ruler": 3, "text": 7}
 
 
-@cache
+_guard = threading.Lock()
+
+
 def _load() -> None:
-    """Import the library away from the home folder, where it would keep which fonts it found."""
+    """Import the library away from the home folder, where it would keep which fonts it found; one
+    thread at a time, for the environment is the whole process's.
+    """
+    with _guard:
+        _load_once()
+
+
+@cache
+def _load_once() -> None:
     before = os.environ.get(_CACHE)
     with tempfile.TemporaryDirectory() as folder:
         os.environ[_CACHE] = folder
         try:
             import_module("ezdxf")
         finally:
-            os.environ.pop(_CACHE)
+            os.environ.pop(_CACHE, None)
             if before is not None:
                 os.environ[_CACHE] = before
 

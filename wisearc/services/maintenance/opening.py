@@ -8,6 +8,7 @@ from contextlib import suppress
 from pathlib import Path
 
 from ...core.catalogue import check_rows
+from ...store.anchor import Anchor as Anchor
 from ...store.errors import Full, Missing
 from ...store.folder import FILE_NAME, Hold, is_writable, secret
 from ...store.opening import SOON_LOOKED_THROUGH

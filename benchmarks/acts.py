@@ -1,0 +1,280 @@
+"""Four people at work, each following links and sending forms of the pages as they come, by a seed
+that says which; see `attack.py`.
+"""
+
+from __future__ import annotations
+
+import collections
+import http.client
+import http.cookiejar
+import multiprocessing
+import random
+import re
+import signal
+import statistics
+import subprocess
+import sys
+import tempfile
+import threading
+import time
+import urllib.error
+import urllib.parse
+import urllib.request
+from dataclasses import dataclass, field
+from html.parser import HTMLParser
+from pathlib import Path
+from typing import Any
+
+from besieged import ROOT, Server, _Stay
+
+# what takes the book away from the others, ends the attack, or is no act of one person
+LEFT_OUT = re.compile(
+    r"/shop/(restore|begin|import|export|backup|check|devices|people|work)|\.(zip|sqlite3)$|/static/"
+)
+PLACES = ("keep", "jobs", "set", "run", "shop", "read", "cut", "tables")
+# where one begins anew when a page leads nowhere
+STARTS = (
+    "/",
+    "/?joint=tee",
+    "/keep/",
+    "/jobs/",
+    "/set/",
+    "/run/",
+    "/shop/",
+    "/read/",
+    "/cut/",
+    "/tables/",
+)
+LENGTHS = ("90 mm", "380 mm", "12 in", "1 m", "55")
+SLOW_S = 2.0
+
+
+@dataclass
+class Form:
+    """A form of a page: how and where it goes, its fields with what may stand in each."""
+
+    method: str
+    action: str
+    fields: list[tuple[str, list[str]]] = field(default_factory=list)
+    buttons: list[tuple[str, str]] = field(default_factory=list)
+    has_file: bool = False
+
+
+class Page(HTMLParser):
+    """The links and forms of a page."""
+
+    def __init__(self, text: str) -> None:
+        super().__init__()
+        self.links: list[str] = []
+        self.forms: list[Form] = []
+        self._form: Form | None = None
+        self._select: tuple[str, list[str]] | None = None
+        self._area: tuple[str, list[str]] | None = None
+        self.feed(text)
+
+    def handle_starttag(self, tag: str, attrs: list[tuple[str, str | None]]) -> None:
+        told = {name: value or "" for name, value in attrs}
+        form = self._form
+        if tag == "a" and told.get("href", "").startswith("/"):
+            self.links.append(told["href"])
+        elif tag == "form":
+            self._form = Form(told.get("method", "get").lower(), told.get("action", ""))
+            self.forms.append(self._form)
+        elif form is None or "disabled" in told:
+            return
+        elif tag == "input":
+            self._input(form, told)
+        elif tag == "button" and told.get("type", "submit") == "submit":
+            form.buttons.append((told.get("name", ""), told.get("value", "")))
+        elif tag == "select":
+            self._select = (told.get("name", ""), [])
+            form.fields.append(self._select)
+        elif tag == "option" and self._select:
+            self._select[1].append(told.get("value", ""))
+        elif tag == "textarea":
+            self._area = (told.get("name", ""), [""])
+            form.fields.append(self._area)
+
+    def _input(self, form: Form, told: dict[str, str]) -> None:
+        kind, name = told.get("type", "text"), told.get("name", "")
+        if kind == "file":
+            form.has_file = True
+        elif kind in ("checkbox", "radio"):
+            form.fields.append((name, [told.get("value", "on"), ""]))
+        elif kind == "submit":
+            form.buttons.append((name, told.get("value", "")))
+        elif name:
+            form.fields.append((name, [told.get("value", "")]))
+
+    def handle_data(self, data: str) -> None:
+        if self._area:
+            self._area[1][0] += data
+
+    def handle_endtag(self, tag: str) -> None:
+        if tag == "form":
+            self._form = None
+        elif tag == "select":
+            self._select = None
+        elif tag == "textarea":
+            self._area = None
+
+
+class Person:
+    """One of those at work."""
+
+    def __init__(self, address: str, seed: int) -> None:
+        self.address, self.r = address.rstrip("/"), random.Random(seed)
+        jar = http.cookiejar.CookieJar()
+        self.opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(jar), _Stay())
+        self.answers: collections.Counter[str] = collections.Counter()
+        self.odd: list[str] = []
+        self.slow, self.worst, self.worst_at = 0, 0.0, ""
+        self.times: dict[str, list[float]] = {}
+        self.page = Page("")
+
+    def go(self, path: str, data: dict[str, list[str]] | None = None) -> None:
+        """Ask for a page, or send a form, and look at what comes."""
+        body = None if data is None else urllib.parse.urlencode(data, doseq=True).encode()
+        begun = time.monotonic()
+        where, text = "", ""
+        try:
+            with self.opener.open(
+                urllib.request.Request(self.address + path, body), timeout=30
+            ) as done:
+                code, kind, raw = done.status, done.headers.get_content_type(), done.read()
+                text = raw.decode("utf-8", "replace") if kind == "text/html" else ""
+        except urllib.error.HTTPError as error:
+            code, where = error.code, error.headers.get("Location", "")
+            text = error.read().decode("utf-8", "replace")
+        except (OSError, http.client.HTTPException) as error:
+            code = 0
+            text = repr(error)
+        took = time.monotonic() - begun
+        self.slow += took > SLOW_S
+        self.times.setdefault(re.sub(r"[0-9]+|\?.*", "#", path), []).append(took)
+        if took > self.worst:
+            self.worst, self.worst_at = took, f"{'GET' if data is None else 'POST'} {path[:160]}"
+        self.answers[f"{'sent' if body is not None else 'asked'} {code}"] += 1
+        if code >= 500 or code == 0:
+            told = re.sub(r"<[^>]+>|\\s+", " ", text)
+            self.odd.append(f"{code} {path[:200]} {' '.join(told.split())[-160:]}")
+        if code in (302, 303):
+            self.page = Page("")
+            self.next = where
+        else:
+            self.page, self.next, self.here = Page(text), "", path
+
+    next, here = "", "/"
+
+    def act(self) -> None:
+        """One act: where it leads, a link, a form, or a new beginning."""
+        r = self.r
+        if self.next:
+            self.go(self.next)
+            return
+        links = [link for link in self.page.links if not LEFT_OUT.search(link)]
+        forms = [
+            form
+            for form in self.page.forms
+            if not form.has_file and not LEFT_OUT.search(form.action)
+        ]
+        kind = r.random()
+        if forms and kind < 0.45:
+            self._send(r.choice(forms))
+        elif links and kind < 0.93:
+            self.go(r.choice(links))
+        else:
+            self.go(r.choice(STARTS))
+
+    def _send(self, form: Form) -> None:
+        r = self.r
+        data: dict[str, list[str]] = {}
+        for name, values in form.fields:
+            if name:
+                value = r.choice(values) if values else ""
+                if name in ("length", "length_mm") and r.random() < 0.5:
+                    value = r.choice(LENGTHS)
+                if value or len(values) == 1:
+                    data.setdefault(name, []).append(value)
+        named = [button for button in form.buttons if button[0]]
+        if named:
+            name, value = r.choice(named)
+            data.setdefault(name, []).append(value)
+        action = form.action or self.here
+        if form.method == "get":
+            query = urllib.parse.urlencode(data, doseq=True)
+            self.go(f"{action.partition('?')[0]}?{query}")
+        else:
+            self.go(action, data)
+
+
+def _work(job: tuple[str, int, int]) -> dict[str, Any]:
+    address, seed, many = job
+    person = Person(address, seed)
+    for _ in range(many):
+        person.act()
+    return {
+        "answers": person.answers,
+        "odd": person.odd,
+        "slow": person.slow,
+        "worst": (person.worst, person.worst_at),
+        "times": person.times,
+    }
+
+
+def acts(many: int) -> None:
+    """Random acts by four at once, then a look through the book."""
+    most = [0.0]
+    with tempfile.TemporaryDirectory() as folder:
+        data = Path(folder) / "data"
+        server = Server(data, "--demo")
+        address = server.wait()
+        said: list[str] = []
+        threading.Thread(target=lambda: said.extend(server.process.stderr), daemon=True).start()
+        first_mb = server.resident_mb()
+        over = threading.Event()
+
+        def weigh() -> None:
+            while not over.wait(0.25):
+                most[0] = max(most[0], server.resident_mb())
+
+        threading.Thread(target=weigh, daemon=True).start()
+        begun = time.monotonic()
+        with multiprocessing.get_context("spawn").Pool(4) as pool:
+            found = pool.map(_work, [(address, seed, many // 4) for seed in range(4)], chunksize=1)
+        took = time.monotonic() - begun
+        over.set()
+        server.process.send_signal(signal.SIGTERM)
+        server.process.wait(20)
+        looked = subprocess.run(
+            [sys.executable, "-m", "wisearc", "check", "--data", str(data)],
+            cwd=ROOT,
+            capture_output=True,
+            text=True,
+            check=False,
+        )
+    answers: collections.Counter[str] = collections.Counter()
+    for one in found:
+        answers += one["answers"]
+    worst = max(one["worst"] for one in found)
+    odd = [line for one in found for line in one["odd"]]
+    tracebacks = sum("Traceback" in line for line in said)
+    print(
+        f"{sum(answers.values())} acts by four in {took:.0f} s: {dict(sorted(answers.items()))};"
+        f" over {SLOW_S:g} s {sum(one['slow'] for one in found)}, worst {worst[0]:.2f} s"
+        f" ({worst[1]}); tracebacks {tracebacks}; memory {first_mb:.0f} MB, then {most[0]:.0f} MB"
+        f" at most; afterwards: {looked.stdout.strip().splitlines()[-1]}"
+    )
+    times: dict[str, list[float]] = {}
+    for one in found:
+        for path, each in one["times"].items():
+            times.setdefault(path, []).extend(each)
+    for path, each in sorted(times.items(), key=lambda item: -sum(item[1]))[:12]:
+        print(
+            f"   {sum(each):6.1f} s in all, {len(each)} times, median"
+            f" {1000 * statistics.median(each):.0f} ms, worst {1000 * max(each):.0f} ms: {path}"
+        )
+    for line in odd[:15]:
+        print("  ", line)
+    for line in said[-12:] if tracebacks else ():
+        print("   |", line.rstrip())

@@ -1,0 +1,73 @@
+"""One connection that stays: what SQLite lays beside the book stands, and holds nothing once it is
+quiet.
+"""
+
+import os
+import shutil
+import sqlite3
+import time
+from contextlib import closing
+from pathlib import Path
+
+from tests.store_case import StoreCase
+from wisearc.services.planning import schools
+from wisearc.store.anchor import QUIET_S, Anchor
+from wisearc.store.folder import FILE_NAME
+
+
+class Anchored(StoreCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.store.close()
+        self.path = self.folder / FILE_NAME
+        self.log, self.shared = Path(f"{self.path}-wal"), Path(f"{self.path}-shm")
+        self.anchor = Anchor(self.path)
+        self.addCleanup(self.anchor.close)
+
+    def write(self, school: str = "needle") -> None:
+        schools.choose_school("tip_school", school)
+        self.store.close()
+
+    def quiet(self) -> None:
+        """Nothing was written for a while."""
+        past = time.time() - QUIET_S - 1
+        os.utime(self.log, (past, past))
+        self.anchor.tidy()
+
+    def test_what_is_beside_the_file_stays_from_one_connection_to_the_next(self) -> None:
+        self.write()
+        self.assertTrue(self.shared.exists() and self.log.stat().st_size)
+        same = self.shared.stat().st_ino
+        self.write("table")
+        self.assertEqual(self.shared.stat().st_ino, same)
+        self.anchor.close()
+        self.assertFalse(self.shared.exists() or self.log.exists())
+
+    def test_once_it_is_quiet_the_file_alone_holds_all(self) -> None:
+        self.write()
+        self.anchor.tidy()
+        self.assertTrue(self.log.stat().st_size)
+        self.quiet()
+        self.assertEqual(self.log.stat().st_size, 0)
+        alone = self.folder / "alone.sqlite3"
+        shutil.copyfile(self.path, alone)
+        with closing(sqlite3.connect(alone)) as file:
+            (value,) = file.execute("SELECT value FROM school").fetchone()
+        self.assertEqual(value, "needle")
+
+    def test_it_holds_what_stands_in_the_place(self) -> None:
+        self.path.rename(self.folder / "moved.sqlite3")
+        self.anchor.tidy()
+        shutil.copyfile(self.folder / "moved.sqlite3", self.path)
+        self.anchor.tidy()
+        self.write()
+        self.assertTrue(self.log.stat().st_size)
+        self.quiet()
+        self.assertEqual(self.log.stat().st_size, 0)
+
+    def test_nothing_is_held_once_it_is_closed(self) -> None:
+        self.anchor.close()
+        self.anchor.tidy()
+        self.anchor.look_after()
+        self.write()
+        self.assertFalse(self.log.exists())
