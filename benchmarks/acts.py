@@ -7,6 +7,7 @@ from __future__ import annotations
 import collections
 import http.client
 import http.cookiejar
+import json
 import multiprocessing
 import random
 import re
@@ -130,16 +131,20 @@ class Person:
         self.odd: list[str] = []
         self.slow, self.worst, self.worst_at = 0, 0.0, ""
         self.times: dict[str, list[float]] = {}
+        self.seed, self.files = seed, 0
         self.page = Page("")
 
-    def go(self, path: str, data: dict[str, list[str]] | None = None) -> None:
+    def go(
+        self, path: str, data: dict[str, list[str]] | bytes | None = None, kind_sent: str = ""
+    ) -> None:
         """Ask for a page, or send a form, and look at what comes."""
-        body = None if data is None else urllib.parse.urlencode(data, doseq=True).encode()
+        body = urllib.parse.urlencode(data, doseq=True).encode() if isinstance(data, dict) else data
+        head = {"Content-Type": kind_sent} if kind_sent else {}
         begun = time.monotonic()
         where, text = "", ""
         try:
             with self.opener.open(
-                urllib.request.Request(self.address + path, body), timeout=30
+                urllib.request.Request(self.address + path, body, head), timeout=30
             ) as done:
                 code, kind, raw = done.status, done.headers.get_content_type(), done.read()
                 text = raw.decode("utf-8", "replace") if kind == "text/html" else ""
@@ -181,10 +186,36 @@ class Person:
         kind = r.random()
         if forms and kind < 0.45:
             self._send(r.choice(forms))
-        elif links and kind < 0.93:
+        elif links and kind < 0.9:
             self.go(r.choice(links))
+        elif kind < 0.94:
+            self._give_file()
         else:
             self.go(r.choice(STARTS))
+
+    def _give_file(self) -> None:
+        """A procedure's file given out, taken in as another, and one of the shop's as it is."""
+        number = f"P-{self.r.randint(1, 12):04d}"
+        try:
+            raw = self.opener.open(f"{self.address}/keep/{number}/A.json", timeout=30).read()
+        except (OSError, http.client.HTTPException):
+            return
+        self.files += 1
+        data = json.loads(raw)
+        data["title"] = f"Given {self.seed}-{self.files}"
+        token = self.token()
+        mark = "----wise"
+        body = (
+            f'--{mark}\r\nContent-Disposition: form-data; name="csrf_token"\r\n\r\n{token}\r\n'
+            f'--{mark}\r\nContent-Disposition: form-data; name="file"; filename="p.json"\r\n'
+            f"Content-Type: application/json\r\n\r\n{json.dumps(data)}\r\n--{mark}--\r\n"
+        )
+        self.go("/keep/read", body.encode(), f"multipart/form-data; boundary={mark}")
+
+    def token(self) -> str:
+        """The token against forgery, of a page that has one."""
+        page = self.opener.open(f"{self.address}/?joint=tee", timeout=30).read().decode()
+        return re.search(r'name="csrf_token" value="([^"]+)"', page)[1]
 
     def _send(self, form: Form) -> None:
         r = self.r

@@ -1,6 +1,7 @@
 """Heavy requests take turns, and light ones go by; who waits too long is told so."""
 
 import threading
+import time
 import unittest
 from unittest import mock
 
@@ -61,6 +62,37 @@ class Turns(WebCase):
             for thread in threads:
                 thread.join()
         self.assertEqual((codes, self.client.get(HEAVY).status_code), ([200, 200], 200))
+
+    def test_six_more_wait_for_their_turn_and_it_comes(self) -> None:
+        begun, over, codes = threading.Semaphore(0), threading.Event(), []
+        real = views.view_of
+
+        def slow(*args: object) -> object:
+            begun.release()
+            over.wait(10)
+            return real(*args)
+
+        def ask() -> None:
+            codes.append(self.app.test_client().get(HEAVY).status_code)
+
+        with mock.patch.object(views, "view_of", slow):
+            threads = [threading.Thread(target=ask) for _ in range(8)]
+            for thread in threads:
+                thread.start()
+            begun.acquire(timeout=10)
+            begun.acquire(timeout=10)
+            # the ninth does not wait: whoever does holds a thread
+            until = time.monotonic() + 10
+            while time.monotonic() < until:
+                with mock.patch.object(throttle, "WAIT_S", 0.05):
+                    ninth = self.client.get(HEAVY).status_code
+                if ninth == 503:
+                    break
+            self.assertEqual(ninth, 503)
+            over.set()
+            for thread in threads:
+                thread.join()
+        self.assertEqual(codes, [200] * 8)
 
     def test_a_turn_ends_with_a_fault_too(self) -> None:
         self.app.config["PROPAGATE_EXCEPTIONS"] = False

@@ -23,8 +23,9 @@ from ..core.schema.json_types import Json
 from .errors import Broken, Failing, Full, Locked, Moved, ReadOnly, StoreError
 from .folder import has_room, writing
 
-# a page answers within 2 s, whatever holds the database
-WAIT_MS = 1500
+# a page answers within 2 s, whatever else holds the database; in this process' own queue a turn
+# comes, however many there are before it
+WAIT_MS, QUEUE_S = 1500, 10.0
 PRAGMAS = {"foreign_keys": 1, "busy_timeout": WAIT_MS, "synchronous": "full"}
 Identity = tuple[int, int]
 
@@ -239,7 +240,7 @@ def transaction() -> Iterator[None]:
     if db.in_transaction():
         yield
         return
-    if not _writers.enter(WAIT_MS / 1000):
+    if not _writers.enter(QUEUE_S):
         raise Locked
     try:
         with translated(), _turn():
