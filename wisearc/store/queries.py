@@ -181,47 +181,43 @@ def book(
     the states or ""; skip and most, which of them; ranked, whether what is found is weighed, else
     the newest first.
     """
-    query = _listed(words, status, ranked).offset(skip).limit(most)
-    order = [Listing.number.desc(), fn.LENGTH(Listing.letter).desc(), Listing.letter.desc()]
-    if words:
-        own = [
-            (Listing.number == int(word)).desc()
-            for word in words
-            if word.isascii() and word.isdigit() and len(word) < 10
-        ]
-        best: list[Any] = [fn.BM25(SQL("finding"), *_WEIGHTS)] if ranked else []
-        order = [*own, *best, *order]
+    query = _listed(words, status).offset(skip).limit(most)
+    if words and not ranked:
+        # in the order of the index itself, so that the walk ends with the page
+        query = query.order_by(SQL("finding.rowid").desc())
+    else:
+        order = [Listing.number.desc(), fn.LENGTH(Listing.letter).desc(), Listing.letter.desc()]
+        if words:
+            own = [
+                (Listing.number == int(word)).desc()
+                for word in words
+                if word.isascii() and word.isdigit() and len(word) < 10
+            ]
+            order = [*own, fn.BM25(SQL("finding"), *_WEIGHTS), *order]
+        query = query.order_by(*order)
     with translated():
-        return list(query.order_by(*order))
+        return list(query)
 
 
-def count(words: Sequence[str] = (), status: str = "") -> int:
-    """How many revisions a search finds."""
+def count(words: Sequence[str] = (), status: str = "", most: int = -1) -> int:
+    """How many revisions a search finds. Parameters: most, from how many on they are not counted
+    any further.
+    """
     with translated():
-        if words and not status:
-            # all that are found, less those put away, which are few
-            away = Listing.select(Listing.revision).where(Listing.status == REMOVED)
-            sql, values = away.sql()
-            found, among = (
-                execute(
-                    f"SELECT count(*) FROM finding WHERE finding MATCH ?{more}",
-                    (_sought(words), *extra),
-                ).fetchone()[0]
-                for more, extra in (("", ()), (f" AND rowid IN ({sql})", values))
-            )
-            return int(found - among)
-        return int(_listed(words, status).count())
+        query = _listed(words, status)
+        return int((query.limit(most) if most >= 0 else query).count())
 
 
-def _listed(words: Sequence[str], status: str, ranked: bool = False) -> Any:
+def _listed(words: Sequence[str], status: str) -> Any:
     query = Listing.select()
-    table: Any = peewee.Table("finding", ("rowid",))
-    match = SQL("finding MATCH ?", (_sought(words),))
-    if words and ranked:
-        query = query.join(table, on=(Listing.revision == table.rowid)).where(match)
-    elif words:
-        # in the list's own order, which its index has: the walk ends with the page
-        query = query.where(Listing.revision.in_(table.select(table.rowid).where(match)))
+    if words:
+        table: Any = peewee.Table("finding", ("rowid",)).alias("finding")
+        query = (
+            Listing.select()
+            .from_(table)
+            .join(Listing, on=(Listing.revision == table.rowid))
+            .where(SQL("finding MATCH ?", (_sought(words),)))
+        )
     return query.where(Listing.status == status if status else Listing.status != REMOVED)
 
 
@@ -230,12 +226,14 @@ _SOUGHT = re.compile(r"(?P<figure>[0-9]*\.?[0-9]+)\s*(?P<unit>ga|mm|in)\b|[\w.]+
 
 def search_words(text: str) -> list[str]:
     """The words of a search, as the index cuts them; a figure with its unit is one: "16 ga",
-    ".065", "p", "0003".
+    ".065", "0003".
 
     Of a long search the first `LONGEST_SEARCH` letters and `MOST_WORDS` words.
     """
     found = []
     plain = unicodedata.normalize("NFC", text[:LONGEST_SEARCH]).lower()
+    # the letter that every number begins with tells nothing
+    plain = re.sub(r"\bp-(?=[0-9])", "", plain)
     for match in _SOUGHT.finditer(re.sub(r"(?<=\d),(?=\d)", ".", plain)):
         word = f"{match['figure']} {match['unit']}" if match["figure"] else match[0].rstrip(".")
         if any(c.isalnum() for c in word):

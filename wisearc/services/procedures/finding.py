@@ -20,13 +20,14 @@ from ..diagnosis.history import learnt_runs
 STATES = ("draft", "proved", "superseded", queries.REMOVED)
 PAGE = 100
 # a search that finds more says too little for one find to be better than another: the newest come
-# first
-RANKED = 1000
+# first, and how many more there are is not counted
+RANKED = 500
 _AT_A_TIME = 200
 
 
 def listed(search: str = "", status: str = "", page: int = 1) -> tuple[list[Listing], int]:
-    """A page of the book, searched, and how many revisions there are in all.
+    """A page of the book, searched, and how many revisions there are in all; of a search that finds
+    more than RANKED one more than that, and of those no more can be paged through.
 
     Parameters: search, words, the beginning of each enough; status, one of STATES or ""; page, from
     1.
@@ -34,9 +35,14 @@ def listed(search: str = "", status: str = "", page: int = 1) -> tuple[list[List
     words, state = queries.search_words(search), status if status in STATES else ""
     if search.strip() and not words:
         return [], 0
-    found = queries.count(words, state)
-    at = min(max(1, page), max(1, -(-found // PAGE)))
+    found = queries.count(words, state, RANKED + 1 if words else -1)
+    at = min(max(1, page), pages_of(found, bool(words)))
     return queries.book(words, state, (at - 1) * PAGE, PAGE, ranked=found <= RANKED), found
+
+
+def pages_of(found: int, searched: bool) -> int:
+    """How many pages there are of so many finds, at least one."""
+    return max(1, -(-(min(found, RANKED) if searched else found) // PAGE))
 
 
 def search_note(search: str) -> str:

@@ -52,11 +52,14 @@ def index() -> ResponseReturnValue:
 
 def _index(search: str = "", status: str = "", page: str = "", error: str | None = None) -> str:
     rows, found = finding.listed(search, status, whole_number(page))
-    pages = max(1, -(-found // finding.PAGE))
+    searched = bool(search)
+    pages = finding.pages_of(found, searched)
+    more = searched and found > finding.RANKED
     return render_template(
         "keep/index.html",
         rows=rows,
-        found=found,
+        found=finding.RANKED if more else found,
+        more=more,
         page=min(max(1, whole_number(page)), pages),
         pages=pages,
         search=search,
