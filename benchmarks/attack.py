@@ -2,7 +2,7 @@
 README.
 
 .venv/bin/python benchmarks/attack.py [nonsense N | files N | kills N | writers N | beside | replan
-N | load MINUTES | large N | full-disk | acts N] …
+N | load MINUTES | large N | full-disk | acts N | logs ROWS | stalled] …
 """
 
 from __future__ import annotations
@@ -132,7 +132,7 @@ def nonsense(many: int, files_alone: bool = False) -> None:
 if __name__ == "__main__":
     from acts import acts
     from besieged import beside, kills, large, load, replan, writers
-    from pressure import full_disk
+    from pressure import full_disk, logs, stalled
 
     kinds = {
         "nonsense": nonsense,
@@ -145,6 +145,8 @@ if __name__ == "__main__":
         "large": large,
         "full-disk": full_disk,
         "acts": acts,
+        "logs": logs,
+        "stalled": stalled,
     }
     words = sys.argv[1:]
     while words:

@@ -5,12 +5,20 @@
 from __future__ import annotations
 
 import collections
+import http.cookiejar
+import random
 import re
+import shutil
 import signal
+import socket
 import sqlite3
 import subprocess
 import tempfile
+import threading
+import time
 import urllib.error
+import urllib.parse
+import urllib.request
 from collections.abc import Iterator
 from contextlib import closing, contextmanager, suppress
 from pathlib import Path
@@ -137,3 +145,164 @@ def full_disk(_many: int = 0) -> None:
     )
     for line in wrong[:12]:
         print("  ", line)
+
+
+def _log(folder: Path, rows: int) -> tuple[Path, str]:
+    """A log of so many rows kept beside a book, its columns not made. Returns its file, SHA-256."""
+    import arc_logs
+
+    from wisearc.services.runs.kept_files import KeptFiles
+
+    arc_logs.ROWS = rows
+    path = folder.parent / "log.csv"
+    arc_logs.log_of(path)
+    return path, KeptFiles(folder).put_log(path)
+
+
+def _weighed(server: Server) -> tuple[threading.Event, list[float]]:
+    """The most that a server weighs from now on, MB."""
+    over, most = threading.Event(), [server.resident_mb()]
+
+    def weigh() -> None:
+        while not over.wait(0.02):
+            most[0] = max(most[0], server.resident_mb())
+
+    threading.Thread(target=weigh, daemon=True).start()
+    return over, most
+
+
+def logs(rows: int = 0) -> None:
+    """Twelve at once look at a log whose columns are gone, and go on while they go again."""
+    many = rows or 4_000_000
+    with tempfile.TemporaryDirectory() as place:
+        data = Path(place) / "data"
+        server = Server(data, "--demo")
+        server.wait()
+        server.end(signal.SIGTERM)
+        _, sha = _log(data, many)
+        server = Server(data)
+        address = server.wait().rstrip("/")
+        over, most = _weighed(server)
+        rest = server.resident_mb()
+        answers: collections.Counter[int] = collections.Counter()
+        slowest, first = [0.0], [0.0]
+        begun = time.monotonic()
+        ends = begun + 30
+
+        def look(number: int) -> None:
+            r = random.Random(number)
+            while time.monotonic() < ends:
+                start = r.uniform(0, many / 1000)
+                path = f"/run/logs/{sha}?from={start:.2f}&to={start + r.choice((1, 60, 900)):.2f}"
+                asked = time.monotonic()
+                try:
+                    with urllib.request.urlopen(address + path, timeout=20) as done:
+                        done.read()
+                        code = done.status
+                except urllib.error.HTTPError as error:
+                    code = error.code
+                except OSError:
+                    code = 0
+                answers[code] += 1
+                slowest[0] = max(slowest[0], time.monotonic() - asked)
+                if code == 200 and not first[0]:
+                    first[0] = time.monotonic() - begun
+                if code == 202:
+                    time.sleep(0.3)
+
+        threads = [threading.Thread(target=look, args=(n,)) for n in range(12)]
+        for thread in threads:
+            thread.start()
+        gone = 0
+        while time.monotonic() < ends:
+            time.sleep(2)
+            shutil.rmtree(data / "arcs" / sha, ignore_errors=True)
+            gone += 1
+        for thread in threads:
+            thread.join()
+        over.set()
+        lives = server.process.poll() is None
+        said = server.end(signal.SIGTERM)
+    print(
+        f"twelve at a log of {many:,} rows whose columns went {gone} times: answers"
+        f" {dict(answers)}, first drawn after {first[0]:.1f} s, slowest answer {slowest[0]:.2f} s;"
+        f" {rest:.0f} MB at rest, {most[0]:.0f} MB at most (wanted 300); server"
+        f" {'lives' if lives else 'is dead'}, tracebacks {said.count('Traceback')}"
+    )
+
+
+def stalled(_many: int = 0) -> None:
+    """A thousand idle connections and twenty that do not read a large file, on each listener; and
+    uploads that nobody invited.
+    """
+    with tempfile.TemporaryDirectory() as place:
+        data = Path(place) / "data"
+        server = Server(data, "--demo")
+        server.wait()
+        server.end(signal.SIGTERM)
+        _, sha = _log(data, 4_000_000)
+        server = Server(data, "--shop-network", "127.0.0.2")
+        here = Client(server.wait())
+        port = int(here.address.rpartition(":")[2])
+        over, most = _weighed(server)
+        page = here.opener.open(
+            urllib.request.Request(
+                f"{here.address}/shop/devices/code",
+                urllib.parse.urlencode({"csrf_token": here.token}).encode(),
+            )
+        ).read()
+        digits = re.search(rb"code=([0-9]{6})", page) or re.search(rb"([0-9]{3}) ?([0-9]{3})", page)
+        code = b"".join(digits.groups()).decode()
+        there = f"http://127.0.0.2:{port}"
+        jar = http.cookiejar.CookieJar()
+        opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(jar))
+        token = re.search(
+            rb'name="csrf_token" value="([^"]+)"', opener.open(f"{there}/let-in").read()
+        )[1].decode()
+        sent = {"csrf_token": token, "digits": code, "name": "tablet"}
+        opener.open(f"{there}/let-in", urllib.parse.urlencode(sent).encode()).read()
+        cookie = "; ".join(f"{one.name}={one.value}" for one in jar)
+        held: list[socket.socket] = []
+        for host, head in (("127.0.0.1", ""), ("127.0.0.2", f"Cookie: {cookie}\r\n")):
+            for _ in range(1000):
+                held.append(socket.create_connection((host, port)))
+            for _ in range(20):
+                one = socket.socket()
+                one.setsockopt(socket.SOL_SOCKET, socket.SO_RCVBUF, 4096)
+                one.connect((host, port))
+                asked = f"GET /run/logs/{sha}.csv HTTP/1.1\r\nHost: {host}:{port}\r\n{head}\r\n"
+                one.sendall(asked.encode())
+                held.append(one)
+        worst = 0.0
+        for _ in range(40):
+            for ask in (
+                lambda: here.get("/keep/"),
+                lambda: opener.open(f"{there}/keep/", timeout=20).read(),
+            ):
+                begun = time.monotonic()
+                ask()
+                worst = max(worst, time.monotonic() - begun)
+        for one in held:
+            one.close()
+        # 360 MB for a device that is not let in
+        taken = 0
+        one = socket.create_connection(("127.0.0.2", port), timeout=10)
+        one.sendall(
+            f"POST /run/log HTTP/1.1\r\nHost: 127.0.0.2:{port}\r\nContent-Length:"
+            " 377487360\r\n\r\n".encode()
+        )
+        try:
+            for _ in range(360):
+                one.sendall(b"x" * 1024 * 1024)
+                taken += 1
+        except OSError:
+            pass
+        answer = one.recv(200).decode("latin-1", "replace") if taken < 360 else ""
+        one.close()
+        over.set()
+        said = server.end(signal.SIGTERM)
+    print(
+        f"2,000 idle and 40 stalled connections on two listeners: worst page {worst:.2f} s (wanted"
+        f" under 1); {most[0]:.0f} MB at most; of 360 MB uninvited {taken} MB were sent before it"
+        f" was closed ({answer[:30]!r}); tracebacks {said.count('Traceback')}"
+    )

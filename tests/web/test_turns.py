@@ -6,7 +6,7 @@ import unittest
 from unittest import mock
 
 from tests.web.case import WebCase
-from wisearc.web import throttle
+from wisearc.web import throttle, turns
 from wisearc.web.plan import views
 
 HEAVY = "/?joint=tee&" + "&".join(f"pins.{pin}=1" for pin in ("cup", "a", "b", "c", "d"))
@@ -43,7 +43,7 @@ class Turns(WebCase):
             over.wait(10)
             return real(*args)
 
-        with mock.patch.object(views, "view_of", slow), mock.patch.object(throttle, "WAIT_S", 0.1):
+        with mock.patch.object(views, "view_of", slow), mock.patch.object(turns, "WAIT_S", 0.1):
             threads = [
                 threading.Thread(
                     target=lambda: codes.append(self.app.test_client().get(HEAVY).status_code)
@@ -84,7 +84,7 @@ class Turns(WebCase):
             # the ninth does not wait: whoever does holds a thread
             until = time.monotonic() + 10
             while time.monotonic() < until:
-                with mock.patch.object(throttle, "WAIT_S", 0.05):
+                with mock.patch.object(turns, "WAIT_S", 0.05):
                     ninth = self.client.get(HEAVY).status_code
                 if ninth == 503:
                     break

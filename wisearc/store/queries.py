@@ -186,7 +186,11 @@ def book(
         # in the order of the index itself, so that the walk ends with the page
         query = query.order_by(SQL("finding.rowid").desc())
     else:
-        order = [Listing.number.desc(), fn.LENGTH(Listing.letter).desc(), Listing.letter.desc()]
+        order: list[Any] = [
+            Listing.number.desc(),
+            fn.LENGTH(Listing.letter).desc(),
+            Listing.letter.desc(),
+        ]
         if words:
             own = [
                 (Listing.number == int(word)).desc()

@@ -37,6 +37,7 @@ from .network import Network
 from .numbers import RowConverter
 from .people import hands
 from .sessions import Sessions
+from .turns import Turns
 
 CONTENT_POLICY = (
     "default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; worker-src 'self';"
@@ -108,6 +109,7 @@ def create_app(
         caretaker=Caretaker(data.absolute(), store, background),
         unlocked=Unlocked(),
         pin_tries=Tries(time.monotonic),
+        turns=Turns(),
     )
     gate.init_app(app)
     throttle.init_app(app)

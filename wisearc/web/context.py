@@ -21,6 +21,7 @@ from ..services.runs.kept_files import KeptFiles
 from ..services.runs.log_reading import LogReadings
 from ..services.weld_session.arc_source import Sources
 from .network import Network
+from .turns import Turns
 
 KEY = "wisearc"
 
@@ -44,6 +45,7 @@ class Context:
     caretaker: Caretaker
     unlocked: Unlocked
     pin_tries: Tries
+    turns: Turns
 
     def close(self) -> None:
         """End what goes on beside the requests."""

@@ -40,6 +40,8 @@ STALLED_S, SLOW_AFTER_S, LEAST_TAKEN_BYTES_S = 10.0, 30.0, 4 * 1024
 MOST_OF_ONE, MOST_STALLED = 200, 8
 # a connection that took nothing of its answer for so long is stalled
 NOT_TAKEN_S = 2.0
+# connections that are taken in one go
+AT_ONCE = 32
 # descriptors that are left for the data, and how many connections at the most. Estimates
 SPARE_FILES, MOST_CONNECTIONS = 200, 4000
 # at the limit of descriptors nothing is taken for so long, and it is said once in so long
@@ -251,16 +253,23 @@ class Listener(TcpWSGIServer):  # type: ignore[misc]
                 channel.end()
 
     def handle_accept(self) -> None:
+        # as many as wait, so that a page does not wait behind each of them
+        for _ in range(AT_ONCE):
+            if not self._accept_one():
+                return
+
+    def _accept_one(self) -> bool:
+        """Take a connection that waits. Returns whether there was one."""
         try:
             accepted = self.accept()
             if accepted is None:
-                return
+                return False
             connection, address = accepted
             self.set_socket_options(connection)
         except OSError as error:
             if error.errno in (errno.EMFILE, errno.ENFILE, errno.ENOBUFS, errno.ENOMEM):
                 self._at_the_limit(error)
-            return
+            return False
         mine = [one for one in self.active_channels.values() if one.addr[0] == address[0]]
         if len(mine) >= MOST_OF_ONE:
             _end_longest_idle(mine)
@@ -268,8 +277,9 @@ class Listener(TcpWSGIServer):  # type: ignore[misc]
             self.active_channels.values()
         ):
             connection.close()
-            return
+            return True
         self.channel_class(self, connection, address, self.adj, map=self._map)
+        return True
 
     def _at_the_limit(self, error: OSError) -> None:
         """No descriptor is left: some that are idle are ended, and it is tried again in a while."""

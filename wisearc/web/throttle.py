@@ -4,44 +4,31 @@ them.
 
 from __future__ import annotations
 
-import threading
+from contextlib import ExitStack
 
 from flask import Flask, g, request
-from werkzeug.exceptions import ServiceUnavailable
 
-# so many at once, as many as there are cores on a small machine; so many more wait for their turn,
-# which comes, and who comes beyond them is told to come again. Half of the threads are left for
-# pages. Estimates
-AT_ONCE, MOST_WAITING, WAIT_S = 2, 6, 15.0
+from .context import context_of
+
 # a plan with more pins than hands set, an address longer than joints have. Estimates
 MANY_PINS, LONG_ADDRESS = 4, 1500
-BUSY = (
-    "Too much is asked for at once just now, and nothing was kept. Wait a moment, go back and send"
-    " it again; what you typed is there."
-)
 
 
 def init_app(app: Flask) -> None:
     """Give heavy requests their turn, each application by itself."""
-    turns = threading.BoundedSemaphore(AT_ONCE)
-    places = threading.BoundedSemaphore(AT_ONCE + MOST_WAITING)
 
     def wait() -> None:
         if is_heavy(
             request.query_string,
             request.method == "POST" and request.path in app.config["LARGER_POSTS"],
         ):
-            if not places.acquire(blocking=False):
-                raise ServiceUnavailable(BUSY)
-            g.place = places
-            if not turns.acquire(timeout=WAIT_S):
-                raise ServiceUnavailable(BUSY)
-            g.turn = turns
+            held = ExitStack()
+            held.enter_context(context_of(app).turns.turn())
+            g.turn = held
 
     def over(_error: BaseException | None) -> None:
-        for held in ("turn", "place"):
-            if semaphore := g.pop(held, None):
-                semaphore.release()
+        if held := g.pop("turn", None):
+            held.close()
 
     app.before_request(wait)
     app.teardown_request(over)

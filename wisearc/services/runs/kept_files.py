@@ -9,6 +9,7 @@ import hashlib
 import os
 import re
 import tempfile
+import threading
 import zlib
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
@@ -32,6 +33,8 @@ class KeptFiles:
 
     def __init__(self, data: Path) -> None:
         self.folder = data / FILES
+        self._unpacking = threading.Lock()
+        self._last: tuple[str, IO[bytes]] | None = None
 
     def path(self, sha256: str, suffix: str) -> Path:
         """Where a file stands. Raises Missing."""
@@ -95,19 +98,25 @@ class KeptFiles:
             raise Unreadable(DAMAGED) from error
 
     def unpacked(self, sha256: str) -> IO[bytes]:
-        """A log as it came, in a file without a name, gone when it is closed. Raises Missing,
-        Unreadable, StoreError.
+        """A log as it came, in a file without a name, for one reader; the one that was unpacked
+        last is kept for the next. Raises Missing, Unreadable, StoreError.
         """
-        with disk_errors():
-            file = tempfile.TemporaryFile()  # noqa: SIM115
-        try:
-            for piece in self.log(sha256):
-                with disk_errors():
-                    file.write(piece)
-        except BaseException:
-            file.close()
-            raise
-        return file
+        self.path(sha256, LOG)
+        with self._unpacking, disk_errors():
+            if self._last is None or self._last[0] != sha256:
+                file = tempfile.TemporaryFile()  # noqa: SIM115
+                try:
+                    for piece in self.log(sha256):
+                        file.write(piece)
+                    file.flush()
+                except BaseException:
+                    file.close()
+                    raise
+                if self._last is not None:
+                    self._last[1].close()
+                self._last = (sha256, file)
+            # with a place of its own to read at
+            return Path(f"/proc/self/fd/{self._last[1].fileno()}").open("rb")
 
     def unpack(self, sha256: str, target: Path) -> None:
         """Write a log as it came to a file. Raises Missing, Unreadable, StoreError."""

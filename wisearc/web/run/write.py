@@ -322,7 +322,8 @@ def log_file(sha256: str) -> ResponseReturnValue:
         answer = _whole_file(packed, f"{sha256}-gzip", name)
         answer.headers["Content-Encoding"] = "gzip"
     else:
-        whole = files.unpacked(sha256)
+        with context().turns.turn():
+            whole = files.unpacked(sha256)
         size = whole.seek(0, os.SEEK_END)
         whole.seek(0)
         answer = _whole_file(whole, sha256, name)
