@@ -2,7 +2,8 @@
 README.
 
 .venv/bin/python benchmarks/attack.py [nonsense N | files N | kills N | writers N | beside | replan
-N | load MINUTES | large N | full-disk | acts N | logs ROWS | stalled] …
+N | load MINUTES | large N | full-disk | acts N | logs ROWS | stalled |
+broken-off N] …
 """
 
 from __future__ import annotations
@@ -132,6 +133,7 @@ def nonsense(many: int, files_alone: bool = False) -> None:
 if __name__ == "__main__":
     from acts import acts
     from besieged import beside, kills, large, load, replan, writers
+    from broken_off import broken_off
     from pressure import full_disk, logs, stalled
 
     kinds = {
@@ -145,6 +147,7 @@ if __name__ == "__main__":
         "large": large,
         "full-disk": full_disk,
         "acts": acts,
+        "broken-off": broken_off,
         "logs": logs,
         "stalled": stalled,
     }

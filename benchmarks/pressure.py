@@ -251,8 +251,8 @@ def stalled(_many: int = 0) -> None:
                 urllib.parse.urlencode({"csrf_token": here.token}).encode(),
             )
         ).read()
-        digits = re.search(rb"code=([0-9]{6})", page) or re.search(rb"([0-9]{3}) ?([0-9]{3})", page)
-        code = b"".join(digits.groups()).decode()
+        shown = re.search(rb'class="door-shown[^>]*>([^<]+)<', page)[1]
+        code = "".join(char for char in shown.decode() if char.isdigit())
         there = f"http://127.0.0.2:{port}"
         jar = http.cookiejar.CookieJar()
         opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(jar))
