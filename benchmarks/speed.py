@@ -61,7 +61,7 @@ def core() -> None:
     rounds = iter(joints)
     cold = median_ms(lambda: make_plan(next(rounds), ASSUMED), len(joints))
     warm = median_ms(lambda: make_plan(joints[0], ASSUMED), 300)
-    print(f"plan in the core: {cold:.2f} ms unseen, {warm:.2f} ms seen (wanted under 2.5)")
+    print(f"plan in the core: {cold:.2f} ms unseen, {warm:.2f} ms seen (wanted under 1.0)")
 
 
 def within() -> None:
@@ -157,58 +157,108 @@ def request() -> None:
         answered = median_ms(lambda: ask(next(turn), have).data, 80)
     print(
         f"changed word: {answered:.1f} ms, {answered / served:.1f} times the same"
-        f" {len(gzip.decompress(sent[0])) / 1000:.0f} kB as a static file (wanted under 8);"
+        f" {len(gzip.decompress(sent[0])) / 1000:.0f} kB as a static file (wanted under 2.5);"
         f" {max(map(len, sent)) / 1000:.1f} kB on the wire (wanted under 40)"
     )
 
 
-def book() -> None:
-    """The list and its search over 10,000 procedures, and the page of it."""
+METALS, SIZES = ("304L", "316L", "430", "321"), ("16 ga", "1.2 mm", "0.9 mm", "2 mm")
+_NUMBERED = "WITH RECURSIVE n (x) AS (SELECT 17 UNION ALL SELECT x + 1 FROM n WHERE x < ?)"
+
+
+def _many_procedures(many: int) -> None:
+    """So many procedures in the book that is open: sixteen kinds again and again."""
     from wisearc.core.joint.data import make_joint
     from wisearc.core.shop.shop import ASSUMED
-    from wisearc.services.procedures import finding, procedures
+    from wisearc.services.procedures import procedures
+    from wisearc.store.database import execute, transaction
+
+    for i in range(16):
+        sheet = {"metal": METALS[i % 4], "thickness": SIZES[i // 4]}
+        joint = {**JOINT, "members": [sheet] * 2, "title": f"Tray {i}"}
+        procedures.keep_draft(make_joint(joint), ASSUMED)
+
+    def others(table: str, *left: str) -> list[str]:
+        return [row[1] for row in execute(f"PRAGMA table_info({table})") if row[1] not in left]
+
+    revision = others("revision", "id", "procedure_id", "once", "taken_as")
+    listing = others("listing", "revision_id", "number")
+    like, also = ", r.".join(revision), ", l.".join(listing)
+    numbered = "revision v JOIN procedure p ON p.id = v.procedure_id"
+    with transaction():
+        execute(
+            f"{_NUMBERED} INSERT INTO procedure (number, created_at)"
+            " SELECT x, '2026-01-01T00:00:00Z' FROM n",
+            (many,),
+        )
+        execute(
+            f"INSERT INTO revision (procedure_id, {', '.join(revision)}) SELECT p.id, r.{like}"
+            " FROM procedure p JOIN revision r ON r.id = 1 + p.number % 16 WHERE p.number > 16"
+        )
+        execute(
+            f"INSERT INTO listing (revision_id, number, {', '.join(listing)}) SELECT v.id,"
+            f" p.number, l.{also} FROM {numbered} JOIN listing l"
+            " ON l.revision_id = 1 + p.number % 16 WHERE p.number > 16"
+        )
+        execute(
+            "INSERT INTO finding (rowid, number, title, metals, thickness, rods, who, notes)"
+            " SELECT v.id, printf('P-%04d %04d %d A', p.number, p.number, p.number), g.title,"
+            f" g.metals, g.thickness, g.rods, g.who, g.notes FROM {numbered} JOIN finding g"
+            " ON g.rowid = 1 + p.number % 16 WHERE p.number > 16"
+        )
+
+
+def book() -> None:
+    """The list, its page and its search over 10,000 and over 100,000 procedures."""
+    from wisearc.services.procedures import finding
     from wisearc.store.database import db
-    from wisearc.store.models import Procedure, Revision
     from wisearc.web import create_app
 
-    metals, sizes, many = (
-        ("304L", "316L", "430", "321"),
-        ("16 ga", "1.2 mm", "0.9 mm", "2 mm"),
-        10_000,
-    )
-    with tempfile.TemporaryDirectory() as folder:
-        app = create_app(Path(folder))
-        client = app.test_client()
-        db.connect(reuse_if_open=True)
-        for i in range(16):
-            joint = {
-                **JOINT,
-                "members": [{"metal": metals[i % 4], "thickness": sizes[i // 4]}] * 2,
-                "title": f"Tray {i}",
+    for many, list_ms, search_ms in ((10_000, 30, 10), (100_000, 30, None)):
+        with tempfile.TemporaryDirectory() as folder:
+            client = create_app(Path(folder)).test_client()
+            db.connect(reuse_if_open=True)
+            _many_procedures(many)
+            listed = median_ms(lambda: finding.listed(), 20)
+            page = median_ms(lambda client=client: client.get("/keep/").data, 20)
+            found = {
+                text: median_ms(lambda text=text: finding.listed(text), 20)
+                for text in ("tray", "316L 16 ga", "P-0042", "er3", "zebra")
             }
-            procedures.keep_draft(make_joint(joint), ASSUMED)
-        like = list(Revision.select())
-        with db.atomic():
-            for number in range(17, many + 1):
-                owner = Procedure.create(number=number, created_at=procedures.now())
-                old = {
-                    k: v
-                    for k, v in like[number % 16].__data__.items()
-                    if k not in ("id", "procedure", "once", "taken_as")
-                }
-                new = Revision.create(procedure=owner, **old)
-                finding.list_record(new)
-        listed = median_ms(lambda: finding.listed(), 20)
-        page = median_ms(lambda: client.get("/keep/").data, 20)
-        found = {
-            text: median_ms(lambda text=text: finding.listed(text), 20)
-            for text in ("tray", "316L 16 ga", "P-0042", "er3", "zebra")
-        }
-        db.close()
-    worst = max(found, key=found.__getitem__)
+            db.close()
+        worst = max(found, key=found.__getitem__)
+        wanted = f" (wanted under {search_ms})" if search_ms else ""
+        print(
+            f"list of {many} procedures: {listed:.1f} ms (wanted under {list_ms}), as a page"
+            f" {page:.1f} ms; worst search, {worst}: {found[worst]:.1f} ms{wanted}"
+        )
+
+
+_SERVE = ("-m", "wisearc", "serve", "--demo", "--port", "0", "--no-browser", "--data")
+
+
+def start() -> None:
+    """From the command to the first page: the first time, with the demo, and again."""
+    import urllib.request
+
+    with tempfile.TemporaryDirectory() as folder:
+        took = []
+        for _ in range(6):
+            begun = time.perf_counter()
+            process = subprocess.Popen(
+                [sys.executable, *_SERVE, folder],
+                cwd=ROOT,
+                stdout=subprocess.PIPE,
+                text=True,
+            )
+            address = re.search(r"http://\S+", process.stdout.readline())[0]
+            urllib.request.urlopen(address).read()
+            took.append(time.perf_counter() - begun)
+            process.terminate()
+            process.wait()
     print(
-        f"list of {many} procedures: {listed:.1f} ms, as a page {page:.1f} ms (wanted under 50);"
-        f" worst search, {worst}: {found[worst]:.1f} ms (wanted under 20)"
+        f"start to first page: {statistics.median(took[1:]):.2f} s (wanted under 1.0); the first"
+        f" with the demo {took[0]:.2f} s (wanted under 5)"
     )
 
 
@@ -234,8 +284,8 @@ def command() -> None:
     bare = median_ms(lambda: run("-c", "pass"), 7)
     plan = median_ms(lambda: run("-m", "wisearc", "plan", "-"), 7)
     print(
-        f"wisearc plan: {plan / 1000:.2f} s (wanted under 0.3), {plan / bare:.0f} times a bare"
-        " interpreter start"
+        f"wisearc plan: {plan / 1000:.2f} s, {plan / bare:.0f} times a bare interpreter start"
+        " (wanted under 8)"
     )
 
 
@@ -276,7 +326,7 @@ def memory() -> None:
             resident = next(
                 int(line.split()[1]) for line in status.splitlines() if line.startswith("VmRSS")
             )
-            print(f"server's memory: {resident / 1000:.0f} MB (wanted under 150)")
+            print(f"server's memory: {resident / 1000:.0f} MB (wanted under 100)")
         finally:
             process.terminate()
             process.wait()
@@ -324,7 +374,7 @@ def browser() -> None:
             others = [
                 subprocess.Popen([sys.executable, "-c", "while True: pass"]) for _ in range(busy)
             ]
-            for chip, word, wanted in ((True, "joint", 100), (False, "length", 180)):
+            for chip, word, wanted in ((True, "joint", 35), (False, "length", 150)):
                 page.click(f"#word-{word}")
                 kinds = ("tee", "lap", "butt", "edge", "outside-corner") * 6
                 taken = []
@@ -353,5 +403,6 @@ if __name__ == "__main__":
     request()
     book()
     command()
+    start()
     memory()
     browser()

@@ -6,6 +6,7 @@ import tempfile
 import unittest
 from pathlib import Path
 
+from tests import quick_pins  # noqa: F401
 from tests.folders import fill
 from wisearc.store.database import db
 from wisearc.store.opening import Store

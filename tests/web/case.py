@@ -13,6 +13,7 @@ from flask import Flask
 from flask.testing import FlaskClient
 from werkzeug.test import TestResponse
 
+from tests import quick_pins  # noqa: F401
 from tests.compiled import app_in
 from tests.folders import fill
 from tests.samples import run

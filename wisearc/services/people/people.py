@@ -26,6 +26,7 @@ from .tries import Tries, in_words
 
 LONGEST_INITIALS, LONGEST_NAME, MOST_PEOPLE = 8, 60, 200
 PIN_LEAST, PIN_MOST = 6, 12
+HASHER = PasswordHasher()
 # one PIN is tried at a time: each takes room
 _guard = threading.Lock()
 
@@ -98,7 +99,7 @@ def _hashed(pin: str) -> str:
     typed = pin.strip()
     if not typed.isascii() or not typed.isdigit() or not PIN_LEAST <= len(typed) <= PIN_MOST:
         raise BadInput("pin", None, f"must be {PIN_LEAST} to {PIN_MOST} digits")
-    return PasswordHasher().hash(typed)
+    return HASHER.hash(typed)
 
 
 def new_pin(initials: str, pin: str) -> None:
@@ -149,7 +150,7 @@ def mark() -> str:
 
 def _is(hashed: str, pin: str) -> bool:
     try:
-        return PasswordHasher().verify(hashed, pin)
+        return HASHER.verify(hashed, pin)
     except (Argon2Error, InvalidHashError):
         return False
 
