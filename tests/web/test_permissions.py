@@ -122,6 +122,7 @@ class Permissions(WebCase):
         text = asked.get_data(as_text=True)
         self.assertEqual(asked.status_code, 403)
         self.assertIn(f'name="{hands.NEW_PIN}"', text)
+        self.assertIn("The PIN is shorter than 6 digits. It counts once more", text)
         self.assertIn('name="name" value="Ours"', text)
         sent = {"name": "Ours", hands.PIN: "1234", hands.NEW_PIN: "135713"}
         self.assertEqual(self.post("/shop/name", sent, page="/shop/people/").status_code, 303)

@@ -85,6 +85,11 @@ def _whose(response: Response) -> Response:
     return response
 
 
+def sentence(error: BadInput) -> str:
+    """What is wrong, in a sentence; a PIN is never quoted."""
+    return f"The PIN {error.rule}." if error.field == "pin" else error.sentence
+
+
 def is_unlocked() -> bool:
     """Whether this browser opened the lead's lock, and it stands open still."""
     return context().unlocked.is_open(session.get(LEAD, ""), people.mark())
@@ -119,10 +124,10 @@ def _ask() -> ResponseReturnValue | None:
             request.form[PIN], asks(), context().pin_tries, request.form.get(NEW_PIN, "")
         )
     except people.ShortPin as error:
-        return _answer("people/pin.html", error.sentence, 403, short=True)
+        return _answer("people/pin.html", sentence(error), 403, short=True)
     except BadInput as error:
         short = bool(request.form.get(NEW_PIN))
-        return _answer("people/pin.html", error.sentence, 403, short=short)
+        return _answer("people/pin.html", sentence(error), 403, short=short)
     except StoreError as error:
         return _answer("people/pin.html", str(error), code_of(error))
     session[LEAD] = context().unlocked.begin(people.mark())

@@ -14,7 +14,7 @@ from ...services.people import people
 from ..errors import code_of
 from ..numbers import whole_number
 from ..preferences import YEAR_S
-from .hands import is_unlocked
+from .hands import is_unlocked, sentence
 from .hands import lock as close_lock
 
 blueprint = Blueprint("people", __name__, url_prefix="/shop/people", template_folder="templates")
@@ -51,7 +51,7 @@ def enter() -> ResponseReturnValue:
             form.get("pin", ""),
         )
     except BadInput as error:
-        return _page(error.sentence, form), 422
+        return _page(sentence(error), form), 422
     return redirect(url_for("people.index"), 303)
 
 
