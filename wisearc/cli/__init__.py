@@ -8,7 +8,6 @@ import os
 import signal
 import sys
 import threading
-import traceback
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
@@ -38,6 +37,8 @@ def main(argv: list[str] | None = None) -> int:
         return _run(argv)
     except Exception:  # noqa: BLE001
         # told apart from what a command says of what it looked at
+        import traceback
+
         traceback.print_exc()
         return BROKE_OFF
 

@@ -3,9 +3,7 @@
 from __future__ import annotations
 
 import argparse
-import shutil
 import sys
-import tempfile
 import time
 from pathlib import Path
 from typing import Any
@@ -107,6 +105,9 @@ def _export(args: argparse.Namespace) -> int:
         raise BadInput(
             "file", None, "is missing; give a name such as book.zip, or send standard output to one"
         )
+    import shutil
+    import tempfile
+
     with tempfile.TemporaryDirectory() as folder:
         whole = Path(folder) / "book.zip"
         export(args.data, whole, _Progress())

@@ -10,7 +10,6 @@ WiseArcError
 from __future__ import annotations
 
 from collections.abc import Mapping
-from difflib import get_close_matches
 from typing import Any, Protocol
 
 
@@ -118,6 +117,8 @@ class UnknownName(BadInput):
     def __init__(self, field: str, value: Any, allowed: list[str]) -> None:
         folded = {name.lower(): name for name in allowed}
         short = isinstance(value, str) and len(value) <= LONGEST_SHOWN
+        from difflib import get_close_matches
+
         near = get_close_matches(value.lower(), folded, n=1, cutoff=0.6) if short else []
         nearest = folded[near[0]] if near else None
         rule = "must be one of " + ", ".join(allowed)

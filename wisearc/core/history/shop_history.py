@@ -11,7 +11,6 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
-from statistics import median
 from typing import Any, Protocol
 
 # standard deviations of the logarithm before anything is known: of the shop against the bench rule,
@@ -148,4 +147,9 @@ def _worth(x: Any, weight: Any, prior: Any, scatter: float) -> float:
 
 def _middle(values: Sequence[float | None]) -> float | None:
     told = [one for one in values if one is not None]
-    return math.exp(median(told)) if told else None
+    if not told:
+        return None
+    # its library takes as long to load as a plan to make, and few ask for it
+    from statistics import median
+
+    return math.exp(median(told))
