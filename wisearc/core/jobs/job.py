@@ -306,6 +306,7 @@ def check_precedence(job: Job) -> None:
         raise BadInput("seams", " ".join(found), f"go in a circle: {said}; {how}")
 
 
+LONGEST_RUN_NAME = 80
 _RUN_NAME = re.compile(r"(?P<number>[0-9]{1,9}):(?P<seam>.{1,80})/(?P<piece>[0-9]{1,6})")
 
 

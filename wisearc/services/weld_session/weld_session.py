@@ -14,7 +14,7 @@ from typing import Any
 from ...core.arc_log.limits import excursion_now, held_of
 from ...core.arc_log.live import Row
 from ...core.errors import BadInput
-from ...core.jobs.job import read_run_name
+from ...core.jobs.job import LONGEST_RUN_NAME, read_run_name
 from ...core.plan.plan import Plan
 from ...core.quantities import Quantity, counted, plain
 from ...core.run.run import Run, run_figures
@@ -38,7 +38,7 @@ from .arc_source import Source, Sources
 Clock = Callable[[], float]
 # what is older is no run under way
 FRESH_S = 24 * 3600.0
-LONGEST_WHO, LONGEST_JOB = 60, 80
+LONGEST_WHO = 60
 _ID = r"[A-Za-z0-9-]{8,60}"
 # what differs by less is the same: a share of it
 SAME = 0.01
@@ -81,7 +81,7 @@ class Sent:
     """
 
     what: str = entry("text", high=4000, required=True)
-    job: str = entry("text", "", high=LONGEST_JOB)
+    job: str = entry("text", "", high=LONGEST_RUN_NAME)
     once: str = entry("own", own=_OWN_NUMBER, required=True)
     who: str = entry("text", "", high=LONGEST_WHO)
     device: str = entry("own", own=_OWN_NUMBER, required=True)

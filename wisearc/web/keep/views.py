@@ -12,6 +12,7 @@ from flask.typing import ResponseReturnValue
 
 from ...core import catalogue
 from ...core.errors import BadInput
+from ...core.jobs.job import LONGEST_RUN_NAME, read_run_name
 from ...core.quantities import unit_of
 from ...core.run.inspection import FACES
 from ...core.run.run import RunFigure, rods_used, run_figures
@@ -162,7 +163,11 @@ def add_run(number: str, letter: str) -> ResponseReturnValue:
         return _filled(view, form, fill, once)
     code = 422
     if form.run is not None:
+        job = request.form.get("job", "")[:LONGEST_RUN_NAME]
         try:
+            if job:
+                # before anything is written
+                read_run_name(job)
             check_second_look(view.plan, form.outcome == "good", form.looked)
             if form.outcome == "as-done":
                 shop, purge = standing_shop(), _purge()
@@ -174,11 +179,8 @@ def add_run(number: str, letter: str) -> ResponseReturnValue:
                 made, number = view.revision, view.number
                 _, proved = runs.record_run(number, letter, form.run, once, purge=_purge())
                 came = "proved" if proved else "run"
-            if (
-                of_job := jobs.run_written(
-                    request.form.get("job", "")[:80], made, request.form.get("who", "")
-                )
-            ) is not None:
+            of_job = jobs.run_written(job, made, request.form.get("who", ""))
+            if of_job is not None:
                 return _remembered(url_for("jobs.bench", number=of_job), form)
             # what is said of a draft that was made of it stands at its head; without a place a
             # browser goes to that of the form
