@@ -36,6 +36,17 @@ class Logs(unittest.TestCase):
         with self.assertRaisesRegex(BadInput, words):
             self.read(data)
 
+    def test_a_time_that_begins_anew_from_one_block_to_the_next(self) -> None:
+        rows = "".join(f"{i / 100:.2f},50\n" for i in range(2000))
+        again = "".join(f"{i / 100:.2f},50\n" for i in range(1000))
+        self.path.write_text("time_s,current_a\n" + rows + again, encoding="ascii")
+        for size in (len(rows), 700, 10**6):
+            with mock.patch("wisearc.formats.arc_log.arc_csv.BLOCK", size):
+                found = read_arc_csv(self.path)
+            self.assertEqual(found.rows, 2000)
+            self.assertEqual(found.bad_rows, 1000)
+            self.assertEqual(found.first_bad, "the time does not go on at row 2001")
+
     def test_every_way_it_is_written(self) -> None:
         plain = self.read(self.text)
         np.testing.assert_allclose(plain.time_s, np.round(self.time, 4))

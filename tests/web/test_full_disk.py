@@ -108,6 +108,12 @@ class FullDisk(WebCase):
         page = client_of(app).get("/shop/").get_data(as_text=True)
         self.assertTrue("Written last" in page and BANNER not in page)
 
+    def test_a_disk_that_fails_with_room_on_it_is_not_read_past(self) -> None:
+        with full(), mock.patch.object(database, "has_room", return_value=True):
+            done = self.client.get("/keep/")
+        self.assertEqual(done.status_code, 507)
+        self.assertIn("The disk does not do what it is told to", done.get_data(as_text=True))
+
     def test_a_book_that_is_not_there_yet_says_what_to_do(self) -> None:
         with (
             full(),

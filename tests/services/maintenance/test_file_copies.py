@@ -207,6 +207,11 @@ class Files(CareCase):
         place = self.folder / "files" / f"{spare}.jpg"
         self.assertEqual(maintenance.look_through_all(self.folder).seen, [])
         self.assertEqual(maintenance.collect_files(self.folder), 0)
+        for path in (self.folder / "files").iterdir():
+            os.utime(path, (time.time() - 23.9 * 3600,) * 2)
+        self.assertEqual(maintenance.look_through_all(self.folder).seen, [])
+        self.open(self.folder)
+        self.assertEqual(maintenance.collect_files(self.folder), 0)
         yesterday = time.time() - 24 * 3600 - 60
         for path in (self.folder / "files").iterdir():
             os.utime(path, (yesterday, yesterday))
