@@ -3,6 +3,7 @@
 import threading
 import time
 import unittest
+from collections.abc import Callable
 from unittest import mock
 
 from tests.web.case import WebCase
@@ -34,14 +35,20 @@ class Turns(WebCase):
                 self.post(path, {}, page="/keep/")
                 self.assertEqual(asked.call_args[0][1], file, path)
 
-    def test_two_at_once_and_light_ones_beside(self) -> None:
-        begun, over, codes = threading.Semaphore(0), threading.Event(), []
-        real = views.view_of
+    def held_up(self) -> tuple[threading.Semaphore, threading.Event, Callable[..., object]]:
+        """How a plan is made that waits: told that it has begun, and until when it waits."""
+        begun, over, real = threading.Semaphore(0), threading.Event(), views.view_of
 
         def slow(*args: object) -> object:
             begun.release()
             over.wait(10)
             return real(*args)
+
+        return begun, over, slow
+
+    def test_two_at_once_and_light_ones_beside(self) -> None:
+        codes: list[int] = []
+        begun, over, slow = self.held_up()
 
         with mock.patch.object(views, "view_of", slow), mock.patch.object(turns, "WAIT_S", 0.1):
             threads = [
@@ -64,13 +71,8 @@ class Turns(WebCase):
         self.assertEqual((codes, self.client.get(HEAVY).status_code), ([200, 200], 200))
 
     def test_six_more_wait_for_their_turn_and_it_comes(self) -> None:
-        begun, over, codes = threading.Semaphore(0), threading.Event(), []
-        real = views.view_of
-
-        def slow(*args: object) -> object:
-            begun.release()
-            over.wait(10)
-            return real(*args)
+        codes: list[int] = []
+        begun, over, slow = self.held_up()
 
         def ask() -> None:
             codes.append(self.app.test_client().get(HEAVY).status_code)
