@@ -199,7 +199,8 @@ class Cuts(WebCase):
             (b"a,b\n1,2\n", "is missing"),
             (b"\xff\xfe\x00", "UTF-8"),
             (text.replace("600", "x").encode(), "Line 2"),
-            (b"", "is missing"),
+            (b"", "is empty; the first line must be the headings"),
+            (b'"a', "is not CSV"),
         ):
             answer = self.client.post(
                 "/cut/frame",
