@@ -399,7 +399,7 @@ class Waiting(FolderCase):
         thread = threading.Thread(target=write)
         thread.start()
         started.wait(10)
-        with mock.patch.object(database, "WAIT_MS", 50), self.assertRaises(Locked):
+        with mock.patch.object(database, "QUEUE_S", 0.05), self.assertRaises(Locked):
             self.keep()
         over.set()
         thread.join()
