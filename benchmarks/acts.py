@@ -13,8 +13,6 @@ import random
 import re
 import signal
 import statistics
-import subprocess
-import sys
 import tempfile
 import threading
 import time
@@ -26,7 +24,7 @@ from html.parser import HTMLParser
 from pathlib import Path
 from typing import Any
 
-from besieged import ROOT, Server, _Stay
+from besieged import Server, _Stay, run_command
 
 # what takes the book away from the others, ends the attack, or is no act of one person
 LEFT_OUT = re.compile(
@@ -277,13 +275,7 @@ def acts(many: int) -> None:
         over.set()
         server.process.send_signal(signal.SIGTERM)
         server.process.wait(20)
-        looked = subprocess.run(
-            [sys.executable, "-m", "wisearc", "check", "--data", str(data)],
-            cwd=ROOT,
-            capture_output=True,
-            text=True,
-            check=False,
-        )
+        looked = run_command("check", "--data", str(data))
     answers: collections.Counter[str] = collections.Counter()
     for one in found:
         answers += one["answers"]

@@ -75,8 +75,10 @@ def reading(path: Path) -> None:
 
 def drawing(path: Path, folder: Path) -> None:
     """The first plot from what is kept, and zooms."""
+    from wisearc.core.arc_log.arc_log import analyse
     from wisearc.drawings.runs.arc_trace import arc_trace
     from wisearc.formats.arc_log.arc_csv import read_arc_csv
+    from wisearc.services.background import Background
     from wisearc.services.runs.arc_columns import ArcColumns
     from wisearc.services.runs.kept_files import KeptFiles
 
@@ -84,8 +86,14 @@ def drawing(path: Path, folder: Path) -> None:
     began = time.perf_counter()
     sha = files.put_log(path)
     print(f"kept: {time.perf_counter() - began:.1f} s")
-    ArcColumns(folder, files).put(sha, read_arc_csv(path), {"stretches": [], "left_band": []})
-    fresh, took = ArcColumns(folder, files), []
+    background = Background()
+    made = ArcColumns(folder, files, background)
+    began = time.perf_counter()
+    with made.create_build_folder() as build_folder:
+        readings = read_arc_csv(path, folder=build_folder)
+        made.put(sha, build_folder, readings, analyse(readings))
+    print(f"columns built: {time.perf_counter() - began:.1f} s")
+    fresh, took = ArcColumns(folder, files, background), []
     for start, wide in ((None, None), (0, 1000), (4000, 100), (4321, 3), (9000, 0.05), (100, 5000)):
         began = time.perf_counter()
         found, a, b, *_ = fresh.window(sha, start, None if start is None else start + wide)

@@ -203,6 +203,24 @@ def kills(many: int) -> None:
         print("  ", line)
 
 
+def run_command(*words: str) -> subprocess.CompletedProcess[str]:
+    """Run a `wisearc` command.
+
+    Args:
+        words: Words of the command.
+
+    Returns:
+        The completed process with its output.
+    """
+    return subprocess.run(
+        [sys.executable, "-m", "wisearc", *words],
+        cwd=ROOT,
+        capture_output=True,
+        text=True,
+        check=False,
+    )
+
+
 def writers(many: int) -> None:
     """Eight at once, each so many drafts and runs by turns."""
     answers: collections.Counter[int] = collections.Counter()
@@ -269,30 +287,13 @@ PINS = "&".join(
 
 def beside(_many: int = 0) -> None:
     """How long a page takes beside eight attacks of each kind."""
-    from tests.samples import CORNER, run
+    from tests.samples import CORNER, procedure_data, run
     from wisearc.core.joint.data import make_joint
     from wisearc.core.plan.plan import make_plan
     from wisearc.core.shop.shop import ASSUMED
-    from wisearc.formats.plan_json import plan_data
 
-    joint = make_joint(CORNER)
     rows = [{"format": "wisearc/run", "version": 1, **run(good=False)}] * 2000
-    from wisearc.core.run.verification import bands_of
-    from wisearc.formats.joint_json import joint_file
-
-    plan = make_plan(joint, ASSUMED)
-    whole = {
-        "format": "wisearc/procedure",
-        "version": 1,
-        "number": "P-0400",
-        "revision": "A",
-        "status": "draft",
-        "title": "x",
-        "joint": joint_file(plan.joint),
-        "plan": plan_data(plan),
-        "bands": bands_of(plan),
-        "runs": rows,
-    }
+    whole = procedure_data(make_plan(make_joint(CORNER), ASSUMED), rows)
     attacks: dict[str, Any] = {
         "all pinned, 20 m": lambda c: c.get(f"/?joint=butt&length=20000+mm&{PINS}"),
         "3 mm tacks on 20 m": lambda c: c.get("/?joint=butt&length=20000&pin.tack_pitch_mm=3"),
@@ -526,21 +527,10 @@ def large(many: int) -> None:
             ("export", ("export", f"{at}/a.zip")),
         ):
             start = time.monotonic()
-            subprocess.run(
-                [sys.executable, "-m", "wisearc", *command, "--data", str(folder)],
-                cwd=ROOT,
-                check=True,
-                capture_output=True,
-            )
+            run_command(*command, "--data", str(folder)).check_returncode()
             took[name] = time.monotonic() - start
         start = time.monotonic()
-        done = subprocess.run(
-            [sys.executable, "-m", "wisearc", "import", f"{at}/a.zip", "--data", f"{at}/new"],
-            cwd=ROOT,
-            check=False,
-            capture_output=True,
-            text=True,
-        )
+        done = run_command("import", f"{at}/a.zip", "--data", f"{at}/new")
         took["import"] = time.monotonic() - start
         server.end(signal.SIGTERM)
         most = resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss / 1000

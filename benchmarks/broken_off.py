@@ -13,8 +13,6 @@ import random
 import re
 import signal
 import sqlite3
-import subprocess
-import sys
 import tempfile
 import threading
 import time
@@ -22,7 +20,7 @@ import urllib.error
 import urllib.request
 from pathlib import Path
 
-from besieged import ROOT, Client, Server
+from besieged import Client, Server, run_command
 
 LOG = "time_s,current_a\n" + "".join(f"{i / 1000:.3f},{60 + i % 7}\n" for i in range(60_000))
 ENDS_S = 2.0
@@ -193,13 +191,7 @@ def _chain(job: tuple[int, int]) -> dict[str, object]:
         if not server.wait():
             wrong.append(f"does not start in the end: {server.end()[-300:]}")
         server.end(signal.SIGTERM)
-        looked = subprocess.run(
-            [sys.executable, "-m", "wisearc", "check", "--data", str(data)],
-            cwd=ROOT,
-            capture_output=True,
-            text=True,
-            check=False,
-        )
+        looked = run_command("check", "--data", str(data))
         if looked.returncode:
             wrong.append(looked.stdout[-300:])
         wrong += [f"lost: {one}" for one in kept if not _is_there(data, one)]

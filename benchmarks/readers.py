@@ -18,18 +18,17 @@ from typing import Any
 ROOT = Path(__file__).resolve().parent.parent
 sys.path.insert(0, str(ROOT))
 
-from tests.samples import CORNER, run  # noqa: E402
+from tests.samples import CORNER, procedure_data, run  # noqa: E402
 from wisearc.core.errors import BadInput  # noqa: E402
 from wisearc.core.joint.data import make_joint  # noqa: E402
 from wisearc.core.plan.plan import make_plan  # noqa: E402
-from wisearc.core.run.verification import bands_of  # noqa: E402
 from wisearc.core.shop.shop import ASSUMED, LISTS  # noqa: E402
 from wisearc.formats import shop_json  # noqa: E402
 from wisearc.formats.jobs.job_csv import read_seams  # noqa: E402
 from wisearc.formats.jobs.job_json import read_job  # noqa: E402
-from wisearc.formats.joint_json import MOST_BYTES, joint_file, loads, read_joint  # noqa: E402
+from wisearc.formats.joint_json import MOST_BYTES, loads, read_joint  # noqa: E402
 from wisearc.formats.link import read_link  # noqa: E402
-from wisearc.formats.plan_json import plan_data, read_plan  # noqa: E402
+from wisearc.formats.plan_json import read_plan  # noqa: E402
 from wisearc.formats.procedure_json import read_procedure_file  # noqa: E402
 from wisearc.formats.run_json import read_run_text  # noqa: E402
 from wisearc.formats.templates.cut_csv import read_frame_csv  # noqa: E402
@@ -88,20 +87,8 @@ def _filled(data: dict[str, Any], key: str, item: Any, size: int) -> str:
 def readers() -> dict[str, tuple[int, Callable[[str], Any], Callable[[int], dict[str, str]]]]:
     """Each reader: its largest, how it reads, what it is given."""
     plan = make_plan(make_joint(CORNER), ASSUMED)
-    joint = joint_file(plan.joint)
     a_run = {"format": "wisearc/run", "version": 1, **run(good=False)}
-    procedure = {
-        "format": "wisearc/procedure",
-        "version": 1,
-        "number": "P-0400",
-        "revision": "A",
-        "status": "draft",
-        "title": "x",
-        "joint": joint,
-        "plan": plan_data(plan),
-        "bands": bands_of(plan),
-        "runs": [],
-    }
+    procedure = procedure_data(plan, [])
     seams = "key,joins,joint,title"
     joins = "s1,a; b,joint=tee&length=90+mm,x"
     job = {"format": "wisearc/job", "version": 1, "title": "x", "parts": [], "seams": []}

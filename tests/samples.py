@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from wisearc.core.joint.data import make_joint
@@ -9,9 +10,12 @@ from wisearc.core.joint.joint import Joint
 from wisearc.core.plan.plan import Plan, make_plan
 from wisearc.core.run.inspection import Inspection
 from wisearc.core.run.run import Purge, Run, as_planned, read_run
+from wisearc.core.run.verification import bands_of
 from wisearc.core.schema.documents import read_document
 from wisearc.core.schema.entries import entries
 from wisearc.core.shop.shop import ASSUMED, Shop
+from wisearc.formats.joint_json import joint_file
+from wisearc.formats.plan_json import plan_data
 
 
 def member(metal: str = "304L", thickness: str = "1.5 mm", **more: Any) -> dict[str, Any]:
@@ -49,6 +53,27 @@ def tube(metal: str = "316L", wall: str = "1.2 mm", diameter: str = "25 mm") -> 
 def codes(of: Plan, *levels: str) -> set[str]:
     """The codes of a plan's cautions, of some levels or all."""
     return {c.code for c in of.cautions if not levels or c.level in levels}
+
+
+def procedure_data(of: Plan, runs: Sequence[Mapping[str, Any]]) -> dict[str, Any]:
+    """Create the data of a procedure file: a draft of a plan.
+
+    Args:
+        of: The plan.
+        runs: Data of its runs.
+    """
+    return {
+        "format": "wisearc/procedure",
+        "version": 1,
+        "number": "P-0400",
+        "revision": "A",
+        "status": "draft",
+        "title": "x",
+        "joint": joint_file(of.joint),
+        "plan": plan_data(of),
+        "bands": bands_of(of),
+        "runs": list(runs),
+    }
 
 
 def run(of: dict[str, Any] | None = None, **more: Any) -> dict[str, Any]:

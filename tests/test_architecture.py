@@ -121,10 +121,11 @@ class Imports(unittest.TestCase):
                     self.assertFalse(roots & STDLIB_WEB)
 
     def test_one_module_starts_processes_for_the_pages(self) -> None:
-        """What goes on beside a page begins in one place; devices are listened to in another."""
+        """Pages start threads in one module, devices in another. A command watches its server."""
         allowed = {
             "services.background",
             "services.devices.device_reader",
+            "services.lifeline",
         }
         starting = {
             name

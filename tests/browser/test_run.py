@@ -163,8 +163,8 @@ class AtTheArc(BrowserCase):
         self.open(self.address_of_run)
         refusals = (
             (403, "application/json", '{"error": "This device is not let in."}', "is not let in"),
-            (502, "text/html", "<h1>no</h1>", "did not take this (502)"),
-            (400, "text/plain", "no", "did not take this (400)"),
+            (502, "text/html", "<h1>no</h1>", "refused the request (502)"),
+            (400, "text/plain", "no", "refused the request (400)"),
         )
         for code, kind, body, words in refusals:
             page.route("**/run/acts", answers(code, kind, body))
@@ -176,7 +176,7 @@ class AtTheArc(BrowserCase):
             else:
                 page.evaluate("window.dispatchEvent(new Event('online'))")
             page.get_by_text(words).wait_for()
-            page.get_by_text("is kept on this device and sent again").wait_for()
+            page.get_by_text("sent again automatically").wait_for()
             page.unroute("**/run/acts")
             page.route("**/run/acts", lambda route: route.abort())
         kept = f"JSON.parse(localStorage.getItem('run:{self.what}:')).unsent.length"

@@ -9,7 +9,7 @@ from wisearc.services.inventory.shop import standing_shop
 from wisearc.services.people import people
 from wisearc.store.database import db
 from wisearc.web.context import context_of
-from wisearc.web.gate import admission
+from wisearc.web.gate import limit_bodies
 from wisearc.web.listener import listen
 from wisearc.web.network import marked
 
@@ -107,7 +107,7 @@ class Ticked(BrowserCase):
         self.pressed("tacks")
         self.pressed("rod")
 
-    def test_a_page_that_is_held_is_shown_to_nobody_else(self) -> None:
+    def test_saved_page_is_not_shown_to_another_person(self) -> None:
         page, port = self.page, self.server.server_port
         people.enter("R.T.", "", "welder")
         people.enter("M.O.", "", "welder")
@@ -118,8 +118,8 @@ class Ticked(BrowserCase):
             page.get_by_role("button", name=initials, exact=True).tap()
             page.get_by_text(f"At this device: {initials}").wait_for()
             self.until(
-                "caches.open('hand').then(c => c.match('/hand')).then(r => r && r.text())"
-                ".then(t => t === document.documentElement.dataset.hand)"
+                "caches.open('user').then(c => c.match('/user')).then(r => r && r.text())"
+                ".then(t => t === document.documentElement.dataset.userId)"
             )
 
         works_here("R.T.")
@@ -133,13 +133,13 @@ class Ticked(BrowserCase):
         self.assertIn("R.T.", page.locator("header").first.inner_text())
         self.serve(port)
         works_here("M.O.")
-        self.assertEqual(page.evaluate("caches.keys()"), ["hand"])
-        # what is put there late, by a page that was on its way, says whose it is
-        held = """async ([url, mark]) => (await caches.open('set-1')).put(url,
-            new Response('R.T. was here', {headers: {'Wise-Arc-Hand': mark}}))"""
-        page.evaluate(held, [self.address + PLAN, "another hand"])
+        self.assertEqual(page.evaluate("caches.keys()"), ["user"])
+        # A page that was saved late has its user in a header.
+        held = """async ([url, user]) => (await caches.open('set-1')).put(url,
+            new Response('R.T. was here', {headers: {'Wise-Arc-User': user}}))"""
+        page.evaluate(held, [self.address + PLAN, "another user"])
         self.stop()
-        # in a page of its own: one that fails goes on to the browser's own
+        # Use a new page: a failed page shows the error page of the browser.
         other = self.new_page()
         with self.assertRaisesRegex(Exception, "ERR_FAILED|ERR_CONNECTION_REFUSED"):
             other.goto(self.address + PLAN)
@@ -268,7 +268,7 @@ class Beyond(BrowserCase):
         super().serve(port)
         self.network = context_of(self.app).network
         self.network.ready(
-            lambda host, at: listen(marked(self.app), at, admission(self.app, True), host),
+            lambda host, at: listen(marked(self.app), at, limit_bodies(self.app, True), host),
             self.server.server_port,
             "127.0.0.2",
         )
@@ -304,7 +304,7 @@ class Beyond(BrowserCase):
         stranger.fill("#digits", digits)
         stranger.fill("#name", "stranger")
         stranger.get_by_role("button", name="Let it in").click()
-        stranger.get_by_text("let another device in just now").wait_for()
+        stranger.get_by_text("are already used").wait_for()
         phone.goto(there + PLAN)
         phone.locator("#line-gas .set-box").click()
         phone.locator("[data-count]").get_by_text("1 of").wait_for()

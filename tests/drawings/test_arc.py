@@ -7,7 +7,7 @@ from unittest.mock import Mock
 import numpy as np
 
 from wisearc.core import catalogue
-from wisearc.core.arc_log.pyramid import columns, pyramid_of
+from wisearc.core.arc_log.pyramid import build_pyramid, columns
 from wisearc.core.run.run import Excursion
 from wisearc.drawings.runs.arc_trace import BOTTOM, HEIGHT, TOP, arc_trace, nice_step
 from wisearc.drawings.runs.faults import fault_drawing
@@ -16,7 +16,7 @@ from wisearc.drawings.runs.faults import fault_drawing
 class Trace(unittest.TestCase):
     def drawn(self, values: np.ndarray, **more: object) -> str:
         time = np.arange(len(values)) * 0.001
-        found = columns(pyramid_of(time, values), 0.0, float(time[-1]), 1000)
+        found = columns(build_pyramid(time, values), 0.0, float(time[-1]), 1000)
         given = {"bands": {}, "stretches": [], "left": [], **more}
         return arc_trace(found, 0.0, float(time[-1]), **given).svg
 

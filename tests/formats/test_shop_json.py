@@ -173,7 +173,7 @@ class Csv(unittest.TestCase):
             ("rod,diameter\nER308L,1\n", "“diameter”: is not one of rods"),
             ("rod,count\nER308L,1\n", "diameter_mm"),
             ("", "is empty"),
-            ("rod,rod,diameter_mm\n", "stands twice"),
+            ("rod,rod,diameter_mm\n", "occurs twice"),
             ("rod,diameter_mm\n" + "ER308L,1\n" * 2001, "at most 2000"),
         ):
             with self.subTest(words), self.assertRaises(BadInput) as caught:

@@ -11,7 +11,8 @@ import unittest
 from pathlib import Path
 from unittest import mock
 
-from wisearc.services.background import LIFELINE, Background, end_with_parent
+from wisearc.services import lifeline
+from wisearc.services.background import Background
 from wisearc.services.devices.device_reader import Listening
 from wisearc.services.jobs import searching
 from wisearc.services.maintenance.tasks import Task, TaskRunner
@@ -51,10 +52,10 @@ class Commands(unittest.TestCase):
 
     def test_one_that_is_begun_by_hand_has_no_such_line(self) -> None:
         with mock.patch.dict(os.environ), mock.patch("threading.Thread") as thread:
-            os.environ.pop(LIFELINE, None)
-            end_with_parent()
-            os.environ[LIFELINE] = "odd"
-            end_with_parent()
+            os.environ.pop(lifeline.VARIABLE, None)
+            lifeline.exit_with_server()
+            os.environ[lifeline.VARIABLE] = "odd"
+            lifeline.exit_with_server()
             self.assertFalse(thread.called)
 
     def test_the_line_is_let_go_with_the_process(self) -> None:
@@ -77,7 +78,7 @@ class BrokenOff(unittest.TestCase):
             text=True,
             cwd=ROOT,
             pass_fds=(reading,),
-            env={**os.environ, LIFELINE: str(reading)},
+            env={**os.environ, lifeline.VARIABLE: str(reading)},
         )
         os.close(reading)
         task = Task("The archive", process)
@@ -93,7 +94,7 @@ class BrokenOff(unittest.TestCase):
             with self.assertLogs("wisearc.services.maintenance.tasks", "ERROR"):
                 task = self.task(code)
             self.assertIsNotNone(task.code)
-            self.assertIn("broke off before its end", task.sentence)
+            self.assertIn("failed: Wise Arc has an error", task.sentence)
             self.assertNotIn("Nothing was changed", task.sentence)
             self.assertNotIn("Traceback", task.sentence)
 
@@ -148,14 +149,14 @@ class BrokenOff(unittest.TestCase):
 
     def test_a_device_that_makes_the_reader_fail_is_told(self) -> None:
         with (
-            mock.patch.object(Listening, "_call", side_effect=KeyError("x")),
+            mock.patch.object(Listening, "_connect", side_effect=KeyError("x")),
             mock.patch("threading.excepthook"),
         ):
             listening = Listening(1)
             listening._thread.start()
             listening._thread.join(5)
         self.assertEqual(listening._state, "gone")
-        self.assertIn("broke off by a fault of Wise Arc's", listening._words)
+        self.assertIn("failed: Wise Arc has an error", listening._words)
 
 
 if __name__ == "__main__":

@@ -11,7 +11,7 @@ from pathlib import Path
 
 from tests.store_case import StoreCase
 from wisearc.services.planning import schools
-from wisearc.store.anchor import QUIET_S, Anchor
+from wisearc.store.anchor import IDLE_S, Anchor
 from wisearc.store.folder import FILE_NAME
 
 
@@ -30,9 +30,9 @@ class Anchored(StoreCase):
 
     def quiet(self) -> None:
         """Nothing was written for a while."""
-        past = time.time() - QUIET_S - 1
+        past = time.time() - IDLE_S - 1
         os.utime(self.log, (past, past))
-        self.anchor.tidy()
+        self.anchor.refresh()
 
     def test_what_is_beside_the_file_stays_from_one_connection_to_the_next(self) -> None:
         self.write()
@@ -45,7 +45,7 @@ class Anchored(StoreCase):
 
     def test_once_it_is_quiet_the_file_alone_holds_all(self) -> None:
         self.write()
-        self.anchor.tidy()
+        self.anchor.refresh()
         self.assertTrue(self.log.stat().st_size)
         self.quiet()
         self.assertEqual(self.log.stat().st_size, 0)
@@ -57,9 +57,9 @@ class Anchored(StoreCase):
 
     def test_it_holds_what_stands_in_the_place(self) -> None:
         self.path.rename(self.folder / "moved.sqlite3")
-        self.anchor.tidy()
+        self.anchor.refresh()
         shutil.copyfile(self.folder / "moved.sqlite3", self.path)
-        self.anchor.tidy()
+        self.anchor.refresh()
         self.write()
         self.assertTrue(self.log.stat().st_size)
         self.quiet()
@@ -67,7 +67,7 @@ class Anchored(StoreCase):
 
     def test_nothing_is_held_once_it_is_closed(self) -> None:
         self.anchor.close()
-        self.anchor.tidy()
-        self.anchor.look_after()
+        self.anchor.refresh()
+        self.anchor.run()
         self.write()
         self.assertFalse(self.log.exists())

@@ -25,8 +25,8 @@ from wisearc.store.folder import FILE_NAME, Hold
 from wisearc.store.opening import Store
 
 FULL = OSError(errno.ENOSPC, "No space left on device")
-SENTENCE = "The disk is full, so nothing was kept"
-BANNER = "The disk is full: the book can be read"
+SENTENCE = "Not saved: the disk is full"
+BANNER = "The disk is full: the library"
 
 
 def disk_error() -> sqlite3.OperationalError:
@@ -112,13 +112,13 @@ class FullDisk(WebCase):
         with full(), mock.patch.object(database, "has_room", return_value=True):
             done = self.client.get("/keep/")
         self.assertEqual(done.status_code, 507)
-        self.assertIn("The disk does not do what it is told to", done.get_data(as_text=True))
+        self.assertIn("the disk reports an error", done.get_data(as_text=True))
 
     def test_a_book_that_is_not_there_yet_says_what_to_do(self) -> None:
         with (
             full(),
             tempfile.TemporaryDirectory() as place,
-            self.assertRaisesRegex(Full, "cannot be made or brought up to date"),
+            self.assertRaisesRegex(Full, "cannot be created or upgraded"),
         ):
             Store(Path(place))
 

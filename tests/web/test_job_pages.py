@@ -293,11 +293,11 @@ class Pages(WebCase):
         for name in ("plainword", "1:c1"):
             done = self.post("/keep/P-0001/A/runs", {**told, "job": name}, "/keep/P-0001/A")
             self.assertEqual(done.status_code, 422)
-            self.assertIn(f"“{name}” is no run of a job", done.get_data(as_text=True))
+            self.assertIn("must be a run of a job, for example", done.get_data(as_text=True))
             for address in ("/run/at?what=kept:P-0001/A", "/run/at?what=joint=tee"):
                 page = self.client.get(f"{address}&job={name}")
                 self.assertEqual(page.status_code, 422)
-                self.assertIn("is no run of a job", page.get_data(as_text=True))
+                self.assertIn("must be a run of a job", page.get_data(as_text=True))
         self.assertIn("1 of 4 done", self.text("/bench"))
         done = self.post(
             "/keep/P-0001/A/runs",

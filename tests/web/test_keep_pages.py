@@ -212,7 +212,7 @@ class TypedRun(WebCase):
                 if done.status_code != 303:
                     break
         self.assertEqual(done.status_code, 507)
-        self.assertIn("The disk is full, so nothing was kept", done.get_data(as_text=True))
+        self.assertIn("Not saved: the disk is full", done.get_data(as_text=True))
         self.assertIn("a long note", done.get_data(as_text=True))
 
     def test_pages_of_many_runs(self) -> None:

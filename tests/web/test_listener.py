@@ -16,7 +16,7 @@ from unittest import mock
 from tests.web.case import WebCase
 from wisearc.web import listener
 from wisearc.web.context import context_of
-from wisearc.web.gate import ADDRESSES, addresses, admission
+from wisearc.web.gate import ADDRESSES, addresses, limit_bodies
 from wisearc.web.run.write import LARGEST_LOG
 
 MB = 1024 * 1024
@@ -38,8 +38,8 @@ class Sockets(WebCase):
         self.addCleanup(thread.join)
         self.addCleanup(lambda: setattr(self, "over", True))
 
-    def admit(self, path: str, head: Mapping[str, str]) -> listener.Admitted:
-        return listener.Admitted(8 * MB if path == "/larger" else 4 * MB)
+    def admit(self, path: str, head: Mapping[str, str]) -> listener.BodyLimit:
+        return listener.BodyLimit(8 * MB if path == "/larger" else 4 * MB)
 
     def serve(self) -> None:
         while not self.over:
@@ -173,7 +173,7 @@ class NotTaken(Sockets):
         self.addCleanup(self.large.close)
         self.large.truncate(24 * MB)
         super().setUp()
-        fast = {"STALLED_S": 1.0, "NOT_TAKEN_S": 0.3, "SLOW_AFTER_S": 0.5}
+        fast = {"MAX_STALL_S": 1.0, "STALLED_AFTER_S": 0.3, "SLOW_AFTER_S": 0.5}
         for name, value in fast.items():
             patched = mock.patch.object(listener, name, value)
             patched.start()
@@ -235,7 +235,7 @@ class NotTaken(Sockets):
                 self.assertEqual(self.wait_for(0), 0)
 
     def test_eight_of_one_address_and_no_more(self) -> None:
-        with mock.patch.object(listener, "STALLED_S", 60.0):
+        with mock.patch.object(listener, "MAX_STALL_S", 60.0):
             for _ in range(12):
                 self.ask("/file")
             until = time.monotonic() + 6
@@ -257,8 +257,8 @@ class NotTaken(Sockets):
 
     def test_who_reads_a_little_for_ever_is_ended(self) -> None:
         with (
-            mock.patch.object(listener, "STALLED_S", 60.0),
-            mock.patch.object(listener, "LEAST_TAKEN_BYTES_S", 4 * MB),
+            mock.patch.object(listener, "MAX_STALL_S", 60.0),
+            mock.patch.object(listener, "MIN_SEND_BYTES_S", 4 * MB),
         ):
             to, until = self.ask("/file"), time.monotonic() + 6
             to.recv(2048)
@@ -276,10 +276,10 @@ class Connections(Sockets):
         page = self.page()
         self.assertIn("200 OK", self.answer(page))
         self.assertLess(time.monotonic() - start, 3)
-        self.assertLessEqual(len(self.server.active_channels), listener.MOST_OF_ONE)
+        self.assertLessEqual(len(self.server.active_channels), listener.MAX_PER_ADDRESS)
 
     def test_more_than_there_can_be(self) -> None:
-        self.server.most = 5
+        self.server.max_connections = 5
         idle = [self.open(b"") for _ in range(5)]
         time.sleep(0.3)
         page = self.page()
@@ -301,7 +301,7 @@ class Connections(Sockets):
             # tried a few times a second, and said once
             self.assertLessEqual(tried.call_count, 8)
         self.assertEqual(len(said.output), 1)
-        self.assertIn("No more connections can be taken just now", said.output[0])
+        self.assertIn("Cannot accept connections", said.output[0])
         later.sendall(self.asks_for_a_page())
         self.assertIn("200 OK", self.answer(later))
 
@@ -310,14 +310,14 @@ class Connections(Sockets):
         with mock.patch("waitress.receiver.FixedStreamReceiver.received", side_effect=full):
             said = self.answer(self.open(self.head("/keep/read", MB) + b"x" * 1000))
         self.assertIn(" 507 ", said)
-        self.assertIn("The disk is full, so nothing was kept", said)
+        self.assertIn("Not saved: the disk is full", said)
 
 
 class Uninvited(Sockets):
     """What a listener takes of whom, by the head alone."""
 
-    def admit(self, path: str, head: Mapping[str, str]) -> listener.Admitted:
-        return admission(self.app, self.beyond)(path, head)
+    def admit(self, path: str, head: Mapping[str, str]) -> listener.BodyLimit:
+        return limit_bodies(self.app, self.beyond)(path, head)
 
     beyond = False
 
@@ -335,8 +335,8 @@ class Uninvited(Sockets):
         said = self.answer(self.open(self.head("/run/log", 300 * MB)))
         self.assertIn("This device is not let in, so nothing was taken", said)
         secret = devices.let_in(devices.code().digits, "tablet", "a")
-        let_in = admission(self.app, True)("/run/log", {"COOKIE": f"{name}={secret}"})
-        self.assertEqual((let_in.most, let_in.refusal), (LARGEST_LOG, ""))
+        let_in = limit_bodies(self.app, True)("/run/log", {"COOKIE": f"{name}={secret}"})
+        self.assertEqual((let_in.max_bytes, let_in.refusal), (LARGEST_LOG, ""))
         devices.put_out(1)
         self.assertIn(" 403 ", self.send(f"Cookie: {name}={secret}\r\n"))
 
@@ -350,11 +350,13 @@ class Uninvited(Sockets):
         ):
             with self.subTest(more):
                 self.assertIn(" 403 ", self.send(more))
-        admit = admission(self.app)
+        admit = limit_bodies(self.app)
         own = f"http://127.0.0.1:{self.server.effective_port}"
         for head in ({}, {"HOST": own[7:], "ORIGIN": own}):
-            self.assertEqual(admit("/shop/import", {"HOST": "localhost", **head}).most, 256 * MB)
-        self.assertEqual(admit("/keep/draft", {"HOST": "localhost"}).most, 512 * 1024)
+            self.assertEqual(
+                admit("/shop/import", {"HOST": "localhost", **head}).max_bytes, 256 * MB
+            )
+        self.assertEqual(admit("/keep/draft", {"HOST": "localhost"}).max_bytes, 512 * 1024)
 
     def test_its_size_not_said(self) -> None:
         self.beyond = True

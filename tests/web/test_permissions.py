@@ -50,12 +50,12 @@ class Permissions(WebCase):
 
     def test_what_a_pin_opens_is_shut_again(self) -> None:
         """A quarter of an hour, then it is asked for anew."""
-        unlocked = context_of(self.app).unlocked
+        sessions = context_of(self.app).lead_sessions
         now = time.monotonic()
-        with mock.patch.object(unlocked, "_clock", return_value=now):
+        with mock.patch.object(sessions, "_clock", return_value=now):
             self.assertFalse(self.asks("shop.name", name="Ours", **{hands.PIN: PIN}))
         for at, shut in ((now + 899, False), (now + 901, True)):
-            with mock.patch.object(unlocked, "_clock", return_value=at):
+            with mock.patch.object(sessions, "_clock", return_value=at):
                 for endpoint in ("shop.name", "shop.schools"):
                     with self.subTest(at=at, act=endpoint):
                         self.assertEqual(self.asks(endpoint, name="Ours"), shut)
@@ -117,12 +117,12 @@ class Permissions(WebCase):
         self.assertFalse(self.asks("shop.name", name="Ours", **{hands.PIN: "135713"}))
 
     def test_a_short_pin_is_set_longer_in_one_go(self) -> None:
-        pins.pins().put("L.D.", PasswordHasher().hash("1234"))
+        pins.pins().set_hash("L.D.", PasswordHasher().hash("1234"))
         asked = self.post("/shop/name", {"name": "Ours", hands.PIN: "1234"}, page="/shop/people/")
         text = asked.get_data(as_text=True)
         self.assertEqual(asked.status_code, 403)
         self.assertIn(f'name="{hands.NEW_PIN}"', text)
-        self.assertIn("The PIN is shorter than 6 digits. It counts once more", text)
+        self.assertIn("has fewer than 6 digits", text)
         self.assertIn('name="name" value="Ours"', text)
         sent = {"name": "Ours", hands.PIN: "1234", hands.NEW_PIN: "135713"}
         self.assertEqual(self.post("/shop/name", sent, page="/shop/people/").status_code, 303)

@@ -14,6 +14,7 @@ from pathlib import Path
 
 from .. import __version__
 from ..core.errors import WiseArcError
+from ..services import lifeline
 from .arc import add_arc
 from .before_arc import add_bench
 from .care import add_care
@@ -22,25 +23,21 @@ from .reading import read
 from .simulators import add_stand_ins
 
 DEFAULT_PORT = 8765
-# as `services/background.py` has it, which is imported only where it is needed
-LIFELINE = "WISEARC_LIFELINE"
 
 
 def main(argv: list[str] | None = None) -> int:
     """Run a command. Returns its exit code: 0 done, 1 a stop caution, 2 bad input."""
-    if LIFELINE not in os.environ:
+    if lifeline.VARIABLE not in os.environ:
         return _run(argv)
-    from ..services.background import BROKE_OFF, end_with_parent
-
-    end_with_parent()
+    lifeline.exit_with_server()
     try:
         return _run(argv)
     except Exception:  # noqa: BLE001
-        # told apart from what a command says of what it looked at
+        # The server needs an exit code that differs from the result of a check.
         import traceback
 
         traceback.print_exc()
-        return BROKE_OFF
+        return lifeline.FAILED
 
 
 def _run(argv: list[str] | None) -> int:

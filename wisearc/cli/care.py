@@ -40,7 +40,7 @@ def add_care(commands: Any) -> None:
         "--repair",
         metavar="BACKUP",
         type=Path,
-        help="put damaged and missing photographs and logs back from beside this backup",
+        help="repair damaged and missing photographs and arc logs from this backup",
     )
     shop = command("shop", _shop, "print the shop as a shop file, or take one in")
     shop.add_argument(
@@ -142,9 +142,9 @@ def _check(args: argparse.Namespace) -> int:
     from ..core.quantities import counted
     from ..services.maintenance.maintenance import look_through_all
 
-    looked = look_through_all(args.data, _Progress(), args.repair)
-    found = looked.wrong
-    for sentence in (*looked.seen, *found):
+    result = look_through_all(args.data, _Progress(), args.repair)
+    found = result.problems
+    for sentence in (*result.notices, *found):
         print(sentence)
     print(
         f"Wrong: {counted(len(found), 'thing')}"

@@ -116,11 +116,12 @@ class UnknownName(BadInput):
 
     def __init__(self, field: str, value: Any, allowed: list[str]) -> None:
         folded = {name.lower(): name for name in allowed}
-        short = isinstance(value, str) and len(value) <= LONGEST_SHOWN
-        from difflib import get_close_matches
+        nearest = None
+        if isinstance(value, str) and len(value) <= LONGEST_SHOWN:
+            from difflib import get_close_matches
 
-        near = get_close_matches(value.lower(), folded, n=1, cutoff=0.6) if short else []
-        nearest = folded[near[0]] if near else None
+            near = get_close_matches(value.lower(), folded, n=1, cutoff=0.6)
+            nearest = folded[near[0]] if near else None
         rule = "must be one of " + ", ".join(allowed)
         if nearest:
             rule += f". Did you mean {nearest}?"

@@ -126,7 +126,7 @@ def read_csv(text: str, key: str = "") -> Sheet:
     tab between cells; a decimal comma is read where the cells are not parted by commas. Raises
     BadInput where the headings are of no list.
     """
-    table = read_table(text, ",;\t", MOST_ITEMS, _too_many)
+    table = read_table(text, ",;\t", MOST_ITEMS, _line_limit_error)
     headings, comma = list(table.headings), table.separator != ","
     key = key or _list_of(headings)
     _check_headings(key, headings)
@@ -149,7 +149,7 @@ def read_csv(text: str, key: str = "") -> Sheet:
     return Sheet(key, tuple(good), tuple(bad))
 
 
-def _too_many(lines: str) -> BadInput:
+def _line_limit_error(lines: str) -> BadInput:
     return BadInput("file", lines, f"must be at most {MOST_ITEMS}; split it")
 
 

@@ -1,6 +1,4 @@
-"""A table in CSV (RFC 4180) as spreadsheets save it: its headings and lines, no more of either than
-there can be, so that a file of any shape is read in a time that goes with its size.
-"""
+"""Tables in CSV (RFC 4180). Limits on headings and lines keep the reading time short."""
 
 from __future__ import annotations
 
@@ -11,14 +9,18 @@ from dataclasses import dataclass
 
 from ..core.errors import BadInput, in_few_words
 
-# lines with the empty ones: several times what the longest list has
+# The number of lines includes empty lines.
 MAX_HEADINGS, MAX_LINES = 100, 500_000
 
 
 @dataclass(frozen=True)
 class Table:
-    """A table read: its headings in lower case; its lines that are not empty, each with its number
-    in the file; what parts its cells.
+    """A table.
+
+    Attributes:
+        headings: Headings in lower case.
+        lines: Line number in the file and cells of each line that is not empty.
+        separator: Character between two cells.
     """
 
     headings: tuple[str, ...]
@@ -26,11 +28,19 @@ class Table:
     separator: str
 
 
-def read_table(text: str, separators: str, most: int, too_many: Callable[[str], BadInput]) -> Table:
-    """A table of CSV text.
+def read_table(
+    text: str, separators: str, max_lines: int, build_error: Callable[[str], BadInput]
+) -> Table:
+    """Read a table.
 
-    Parameters: separators, the characters that may part its cells; most, lines after the headings;
-    too_many, what is said of more, told how many. Raises BadInput.
+    Args:
+        text: The CSV text.
+        separators: Characters that can be between two cells.
+        max_lines: Maximum number of lines after the headings.
+        build_error: Builds the error for more lines from a text such as “more than 9 lines”.
+
+    Raises:
+        BadInput: The text is not a table, or has too many headings or lines.
     """
     head = text.lstrip("\r\n").partition("\n")[0]
     separator = max(separators, key=head.count)
@@ -41,20 +51,19 @@ def read_table(text: str, separators: str, most: int, too_many: Callable[[str], 
     if len(first) > MAX_HEADINGS:
         raise BadInput(
             "headings",
-            f"{len(first)} of them",
-            f"are more than {MAX_HEADINGS}, and no table here has as many; see that it is the right"
-            " file",
+            f"{len(first)} headings",
+            f"are more than {MAX_HEADINGS}; check that this is the correct file",
         )
     lines: list[tuple[int, list[str]]] = []
     for number, row in rows:
-        if len(lines) == most:
-            raise too_many(f"more than {most} lines")
+        if len(lines) == max_lines:
+            raise build_error(f"more than {max_lines} lines")
         lines.append((number, row))
     return Table(tuple(cell.strip().lower() for cell in first), tuple(lines), separator)
 
 
 def _rows(text: str, separator: str) -> Iterator[tuple[int, list[str]]]:
-    """The lines of a table that are not empty, each with its number. Raises BadInput."""
+    """Yield the line number and the cells of each line that is not empty."""
     reader = csv.reader(io.StringIO(text, newline=""), delimiter=separator, strict=True)
     try:
         for i, row in enumerate(reader, 1):
@@ -62,9 +71,9 @@ def _rows(text: str, separator: str) -> Iterator[tuple[int, list[str]]]:
                 raise BadInput(
                     "file",
                     f"more than {MAX_LINES} lines",
-                    "is more than is read; take the empty lines out, or split it",
+                    "is too long; remove the empty lines or split the file",
                 )
-            # a line of nothing is no row at all, or one cell
+            # An empty line has no cell or one empty cell.
             if row and (len(row) > 1 or row[0]) and any(map(str.strip, row)):
                 yield i, row
     except csv.Error as error:
@@ -73,15 +82,22 @@ def _rows(text: str, separator: str) -> Iterator[tuple[int, list[str]]]:
         ) from error
 
 
-def check_headings(headings: Sequence[str], known: Sequence[str], of: str) -> None:
-    """Refuse a heading that is none of those known, or stands twice. Parameters: of, what the table
-    is of, in words. Raises BadInput.
+def check_headings(headings: Sequence[str], known: Sequence[str], subject: str) -> None:
+    """Check that each heading is known and occurs once.
+
+    Args:
+        headings: Headings of the table.
+        known: Known headings.
+        subject: Subject of the table, for the message.
+
+    Raises:
+        BadInput: A heading is unknown or occurs twice.
     """
     seen: set[str] = set()
     for heading in headings:
         if heading not in known:
-            words = f"is not one of {of}: " + ", ".join(known)
-            raise BadInput("heading", in_few_words(heading), words)
+            rule = f"is not one of {subject}: " + ", ".join(known)
+            raise BadInput("heading", in_few_words(heading), rule)
         if heading in seen:
-            raise BadInput("heading", heading, "stands twice")
+            raise BadInput("heading", heading, "occurs twice; remove one of them")
         seen.add(heading)

@@ -13,15 +13,12 @@ import sys
 import threading
 import weakref
 from collections.abc import Callable
-from contextlib import suppress
 from pathlib import Path
 
-# names the end of a pipe whose other end is open as long as the process that began this one lives
-LIFELINE = "WISEARC_LIFELINE"
+from . import lifeline
+
 _PACKAGE = Path(__file__).resolve().parents[2]
 END_S = 5.0
-# a command's code where it ended with the process that began it, and where a fault broke it off
-ENDED_WITH_PARENT, BROKE_OFF = 3, 70
 
 
 class Background:
@@ -45,12 +42,12 @@ class Background:
         """Begin a command of the product in a process of its own, so that it takes no time and no
         room from the pages; what it says is read line by line.
 
-        It ends where this process ends, however that comes about (`end_with_parent`).
+        The command exits when this process exits, even if it is killed (`lifeline.py`).
 
         Parameters: told, whether it is told something on its standard input; what it says on
         standard error is then not read.
         """
-        theirs, ours = os.pipe()
+        read_end, write_end = os.pipe()
         try:
             process = subprocess.Popen(
                 [sys.executable, "-m", "wisearc", *words],
@@ -59,16 +56,17 @@ class Background:
                 stdin=subprocess.PIPE if told else subprocess.DEVNULL,
                 stdout=subprocess.PIPE,
                 stderr=subprocess.DEVNULL if told else subprocess.STDOUT,
-                pass_fds=(theirs,),
-                env={**os.environ, LIFELINE: str(theirs)},
+                pass_fds=(read_end,),
+                env={**os.environ, lifeline.VARIABLE: str(read_end)},
             )
         except BaseException:
-            os.close(ours)
+            os.close(write_end)
             raise
         finally:
-            os.close(theirs)
-        # closed once the process is done with, and by the system where this one ends before
-        weakref.finalize(process, os.close, ours)
+            os.close(read_end)
+        # The pipe is open as long as the process object exists. If this process exits first, the
+        # system closes it.
+        weakref.finalize(process, os.close, write_end)
         return process
 
     def close(self) -> None:
@@ -77,20 +75,3 @@ class Background:
             awaited = list(self._awaited)
         for thread in awaited:
             thread.join(timeout=END_S)
-
-
-def end_with_parent() -> None:
-    """See that this process ends at once where the one that began it ends, be it killed: nobody
-    would wait for it or stop it, and it is to write nothing any more. Does nothing where it was
-    begun by hand.
-    """
-    told = os.environ.pop(LIFELINE, "")
-    if not told.isdecimal():
-        return
-
-    def wait() -> None:
-        with suppress(OSError):
-            os.read(int(told), 1)
-        os._exit(ENDED_WITH_PARENT)
-
-    threading.Thread(target=wait, daemon=True).start()

@@ -1,6 +1,6 @@
-"""One connection that stays open while the book is served, so that no request has to lay anew
-beside the file what SQLite wants there, nor to put the log back into the file when it closes its
-own.
+"""One connection that is open while the library is served.
+
+Without it, SQLite writes its log back and deletes it whenever the last request ends.
 """
 
 from __future__ import annotations
@@ -13,54 +13,56 @@ from pathlib import Path
 
 from .database import uri_of
 
-# what was written is put into the file once nothing was for so long: whoever takes the file away
-# or copies it by hand then has all of it
-QUIET_S = 1.0
+# After this time without a write the log is emptied. The database file is then complete.
+IDLE_S = 1.0
 
 
 class Anchor:
-    """Holds a database open until it is closed; what cannot be held is tried again."""
+    """Holds a database open. After an error it tries again."""
 
     def __init__(self, path: Path) -> None:
-        self._path, self._log = path, Path(f"{path}-wal")
-        self._guard, self._over = threading.Lock(), threading.Event()
-        self._file: sqlite3.Connection | None = None
-        self._holds: tuple[int, int] | None = None
-        self.tidy()
+        """Open a database.
 
-    def look_after(self) -> None:
-        """Tidy again and again until it is closed."""
-        while not self._over.wait(QUIET_S):
-            self.tidy()
-
-    def tidy(self) -> None:
-        """Hold the file that stands in the place, and put what was written into it where it is
-        quiet.
+        Args:
+            path: The database file.
         """
-        with self._guard, suppress(sqlite3.Error, OSError):
-            if self._over.is_set():
+        self._path, self._log = path, Path(f"{path}-wal")
+        self._lock, self._closed = threading.Lock(), threading.Event()
+        self._connection: sqlite3.Connection | None = None
+        self._file_id: tuple[int, int] | None = None
+        self.refresh()
+
+    def run(self) -> None:
+        """Refresh until the anchor is closed."""
+        while not self._closed.wait(IDLE_S):
+            self.refresh()
+
+    def refresh(self) -> None:
+        """Connect to the current file. Empty its log after a time without a write."""
+        with self._lock, suppress(sqlite3.Error, OSError):
+            if self._closed.is_set():
                 return
-            found = self._path.stat()
-            if self._file is None or self._holds != (found.st_dev, found.st_ino):
-                self._let_go()
-                self._file = sqlite3.connect(
+            file = self._path.stat()
+            if self._connection is None or self._file_id != (file.st_dev, file.st_ino):
+                self._disconnect()
+                self._connection = sqlite3.connect(
                     uri_of(self._path), uri=True, timeout=0, check_same_thread=False
                 )
-                # the first look opens what is beside it
-                self._file.execute("SELECT count(*) FROM sqlite_schema").fetchone()
-                self._holds = (found.st_dev, found.st_ino)
+                # The first read opens the log.
+                self._connection.execute("SELECT count(*) FROM sqlite_schema").fetchone()
+                self._file_id = (file.st_dev, file.st_ino)
             log = self._log.stat()
-            if log.st_size and time.time() - log.st_mtime > QUIET_S:
-                self._file.execute("PRAGMA wal_checkpoint(TRUNCATE)").fetchone()
+            if log.st_size and time.time() - log.st_mtime > IDLE_S:
+                self._connection.execute("PRAGMA wal_checkpoint(TRUNCATE)").fetchone()
 
     def close(self) -> None:
-        """Let go; the last that does puts what was written into the file."""
-        self._over.set()
-        with self._guard:
-            self._let_go()
+        """Close the connection. SQLite empties the log if no other connection is open."""
+        self._closed.set()
+        with self._lock:
+            self._disconnect()
 
-    def _let_go(self) -> None:
-        if self._file is not None:
+    def _disconnect(self) -> None:
+        if self._connection is not None:
             with suppress(sqlite3.Error):
-                self._file.close()
-        self._file = self._holds = None
+                self._connection.close()
+        self._connection = self._file_id = None

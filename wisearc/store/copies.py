@@ -41,34 +41,39 @@ def copy_to(source: Path, target: Path, watch: Watch | None = None) -> None:
                         if watching.stopped:
                             raise Stopped from error
                         raise
-            _clear_pins(part)
+            _delete_pins(part)
             put_in_place(part, target)
         finally:
             part.unlink(missing_ok=True)
 
 
-def take_secrets_out(path: Path) -> None:
-    """See that a copy of an earlier version holds no PINs, not even in what it let go. Raises
-    StoreError.
+def remove_pins(path: Path) -> None:
+    """Remove the PINs from a copy that an earlier version made.
+
+    Args:
+        path: The copy. Its modification time does not change.
+
+    Raises:
+        StoreError: The copy is damaged, or the disk is full.
     """
     with translated(), closing(sqlite3.connect(uri_of(path, "ro"), uri=True)) as file:
-        if not _holds_pins(file):
+        if not _has_pins(file):
             return
-    moment = path.stat()
+    stat = path.stat()
     copy_to(path, path)
-    os.utime(path, ns=(moment.st_atime_ns, moment.st_mtime_ns))
+    os.utime(path, ns=(stat.st_atime_ns, stat.st_mtime_ns))
 
 
-def _holds_pins(file: sqlite3.Connection) -> bool:
+def _has_pins(file: sqlite3.Connection) -> bool:
     columns = [row[1] for row in file.execute("PRAGMA table_info(person)")]
     return "pin" in columns and bool(
         file.execute("SELECT count(*) FROM person WHERE pin <> ''").fetchone()[0]
     )
 
 
-def _clear_pins(part: Path) -> None:
+def _delete_pins(part: Path) -> None:
     with closing(sqlite3.connect(uri_of(part), uri=True)) as file:
-        if _holds_pins(file):
+        if _has_pins(file):
             with file:
                 file.execute("UPDATE person SET pin = ''")
             file.execute("VACUUM")

@@ -23,8 +23,8 @@ from ..core.schema.json_types import Json
 from .errors import Broken, Failing, Full, Locked, Moved, ReadOnly, StoreError
 from .folder import has_room, writing
 
-# a page answers within 2 s, whatever else holds the database; in this process' own queue a turn
-# comes, however many there are before it
+# A page must answer within 2 s if another program uses the database. Writers of this process wait
+# longer, because each of them gets its turn.
 WAIT_MS, QUEUE_S = 1500, 10.0
 PRAGMAS = {"foreign_keys": 1, "busy_timeout": WAIT_MS, "synchronous": "full"}
 Identity = tuple[int, int]
@@ -38,12 +38,12 @@ class _Database(peewee.SqliteDatabase):
     def __init__(self) -> None:
         super().__init__(None)
         self.path: Path | None = None
-        # the data folder, where what is read may be a copy elsewhere
+        # The data folder. The database file can be a copy in another folder.
         self.folder: Path | None = None
         self.schema: int | None = None
         self._held = threading.local()
         self._copying = threading.Lock()
-        self._beside: tuple[tuple[int, int], tempfile.TemporaryDirectory[str]] | None = None
+        self._copy: tuple[tuple[int, int], tempfile.TemporaryDirectory[str]] | None = None
 
     def point(
         self,
@@ -67,12 +67,12 @@ class _Database(peewee.SqliteDatabase):
         before = self.identity()
         try:
             connection = super()._connect()  # type: ignore[misc]
-            # what is beside the file is made by the first look into it
+            # The first read creates the files next to the database.
             connection.execute("PRAGMA user_version").fetchone()
         except sqlite3.Error:
             if self.path is None or before is None or has_room(self.path.parent):
                 raise
-            connection = self._on_full_disk(self.path)
+            connection = self._connect_read_only(self.path)
         try:
             if before is not None and before != self.identity():
                 raise Moved
@@ -87,24 +87,32 @@ class _Database(peewee.SqliteDatabase):
         self._held.file = before
         return connection
 
-    def _on_full_disk(self, path: Path) -> sqlite3.Connection:
-        """A connection that reads what stands, where there is no room for what SQLite lays beside
-        it; each is tried anew, so that all is as it was once there is room.
+    def _connect_read_only(self, path: Path) -> sqlite3.Connection:
+        """Connect on a full disk, on which SQLite cannot create its files.
+
+        Each connection first tries to connect normally. Writing works again after the user frees
+        some space.
+
+        Args:
+            path: The database file.
+
+        Raises:
+            Full: There is no space for a temporary copy either.
         """
         log = Path(f"{path}-wal")
         if log.exists() and log.stat().st_size:
-            # what a kill left in the log belongs to it: both are read from where there is room
+            # After a kill the log has data. SQLite can read it from a copy of both files.
             with self._copying:
-                written = (log.stat().st_size, log.stat().st_mtime_ns)
-                if self._beside is None or self._beside[0] != written:
+                version = (log.stat().st_size, log.stat().st_mtime_ns)
+                if self._copy is None or self._copy[0] != version:
                     folder = tempfile.TemporaryDirectory(prefix="wisearc-")
                     try:
                         for source in (path, log):
                             shutil.copyfile(source, Path(folder.name) / source.name)
                     except OSError as error:
                         raise Full from error
-                    self._beside = (written, folder)
-                path = Path(self._beside[1].name) / path.name
+                    self._copy = (version, folder)
+                path = Path(self._copy[1].name) / path.name
             uri = uri_of(path)
         else:
             uri = uri_of(path, "immutable")
@@ -194,8 +202,8 @@ _KINDS: dict[int, type[Locked | ReadOnly | Full]] = {
 }
 
 
-# what a disk without room makes of a write, or of the files that SQLite lays beside the database
-_OF_A_DISK = (
+# SQLite reports a full disk with one of these codes.
+_DISK_CODES = (
     sqlite3.SQLITE_IOERR,
     sqlite3.SQLITE_READONLY,
     sqlite3.SQLITE_CANTOPEN,
@@ -216,7 +224,7 @@ def _in_words(error: Exception) -> StoreError:
         chain = chain.__context__
     if code == sqlite3.SQLITE_CANTOPEN and db.identity() is None:
         return Moved("is no longer in the data folder")
-    if code in _OF_A_DISK:
+    if code in _DISK_CODES:
         if db.path is not None and not has_room(db.path.parent):
             return Full()
         if code == sqlite3.SQLITE_IOERR:

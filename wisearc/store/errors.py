@@ -4,7 +4,7 @@ StoreError(WiseArcError)
 ├── Locked     another program, or other writing, holds the database for now
 ├── ReadOnly   the folder or file cannot be written
 ├── Full       there is no room left
-├── Failing    the disk does not read or write
+├── Failing    the disk reports an error
 ├── Moved      the data file was taken away or changed for another
 ├── Newer      the database, or a record, was written by a newer version
 ├── Broken     the file is not a sound database
@@ -13,7 +13,7 @@ StoreError(WiseArcError)
 ├── Missing    no such record
 ├── Stale      the record changed since it was read
 ├── NotAllowed the record's state does not allow it
-├── Preparing  what is asked for is made ready just now
+├── Preparing  the server prepares the answer
 └── Stopped    long work that was stopped before its end
 """
 
@@ -47,24 +47,31 @@ class ReadOnly(StoreError):
 
 
 class Full(StoreError):
-    """There is no room left."""
+    """The disk has no free space."""
 
     def __init__(
-        self,
-        so: str = (
-            "nothing was kept. Make room on it, then send again; what you typed is still here"
-        ),
+        self, effect: str = "Free some space, then save again. Your entries are still on this page."
     ) -> None:
-        super().__init__(f"The disk is full, so {so}.")
+        """Create the error.
+
+        Args:
+            effect: What the user cannot do, and what to do.
+        """
+        super().__init__(f"Not saved: the disk is full. {effect}")
 
 
 class Failing(StoreError):
-    """The disk does not read or write what it is told to."""
+    """The disk reports an error."""
 
     def __init__(self, detail: str) -> None:
+        """Create the error.
+
+        Args:
+            detail: Message of SQLite.
+        """
         super().__init__(
-            f"The disk does not do what it is told to ({detail}), so nothing was kept. See that it"
-            " is sound and connected, then send again; what you typed is still here."
+            f"Not saved: the disk reports an error ({detail}). Check the disk and its connection,"
+            " then save again. Your entries are still on this page."
         )
 
 
@@ -113,11 +120,16 @@ class NotAllowed(StoreError):
 
 
 class Preparing(StoreError):
-    """What is asked for is made ready; it is there in a moment."""
+    """The server prepares the answer. The browser asks again."""
 
-    def __init__(self, what: str, share: float) -> None:
+    def __init__(self, share: float) -> None:
+        """Create the error.
+
+        Args:
+            share: Progress from 0 to 1.
+        """
         self.share = share
-        super().__init__(f"{what} is being made ready: {share * 100:.0f} % so far.")
+        super().__init__(f"Preparing the arc log: {share * 100:.0f} %.")
 
 
 class Stopped(StoreError):

@@ -19,14 +19,14 @@ from .errors import Full, Locked, ReadOnly, Served
 
 FILE_NAME = "wisearc.sqlite3"
 SECRET, LOCK, TURN, COPIES, FILES = "secret", "served", "writing", "backups", "files"
-# logs ready to be drawn
+# Columns of the arc logs.
 COLUMNS = "arcs"
 # what is written beside its place until it is whole; left behind by a kill or a full disk, it is
 # nothing
 PART = ".part"
 _OWNER, _OWNER_FOLDER = 0o600, 0o700
-# with less room a write of any size fails: the log that SQLite writes ahead takes as much. Estimate
-LEAST_ROOM = 128 * 1024
+# Estimate: with less free space SQLite cannot extend its log.
+MIN_FREE_BYTES = 128 * 1024
 _SECRET_FORM = "[0-9a-f]{64}"
 
 
@@ -70,12 +70,16 @@ def is_writable(folder: Path) -> bool:
 
 
 def has_room(folder: Path) -> bool:
-    """Whether the disk of a folder takes anything more. True where that cannot be told."""
+    """Return whether the disk of a folder has free space. Return True if that is unknown.
+
+    Args:
+        folder: A folder.
+    """
     try:
-        found = os.statvfs(folder)
+        disk = os.statvfs(folder)
     except OSError:
         return True
-    return found.f_bavail * found.f_frsize >= LEAST_ROOM
+    return disk.f_bavail * disk.f_frsize >= MIN_FREE_BYTES
 
 
 def clear_parts(folder: Path) -> None:
@@ -120,16 +124,22 @@ def write_whole(path: Path, data: bytes) -> None:
 
 
 def put_in_place(part: Path, path: Path) -> None:
-    """Give a finished file its name, so that what is in it and the name are there after a power cut
-    too. Raises OSError.
+    """Rename a complete file. Its content and its name survive a power cut.
+
+    Args:
+        part: The complete file.
+        path: The new name.
+
+    Raises:
+        OSError: The disk is full or fails.
     """
-    _to_disk(part)
+    _sync(part)
     part.replace(path)
-    _to_disk(path.parent)
+    _sync(path.parent)
 
 
-def _to_disk(path: Path) -> None:
-    """See that a file, or a folder's list of names, is on the disk."""
+def _sync(path: Path) -> None:
+    """Write a file, or the names in a folder, to the disk."""
     handle = os.open(path, os.O_RDONLY)
     try:
         os.fsync(handle)
@@ -138,10 +148,17 @@ def _to_disk(path: Path) -> None:
 
 
 @contextmanager
-def written_beside(path: Path) -> Iterator[Path]:
-    """A file to be written in a place of its own, and given its name once it is whole and on the
-    disk; gone where anything fails. Its folder is made. Raises StoreError for what the disk does
-    not take.
+def write_atomically(path: Path) -> Iterator[Path]:
+    """Write a file under a temporary name. Rename it when the block ends without an error.
+
+    Args:
+        path: The final name. The folder is created.
+
+    Returns:
+        The temporary name.
+
+    Raises:
+        StoreError: The disk is full or fails.
     """
     with disk_errors():
         path.parent.mkdir(mode=_OWNER_FOLDER, parents=True, exist_ok=True)
@@ -220,8 +237,10 @@ class Hold:
             self.at("")
 
     def at(self, address: str) -> None:
-        """Write down where it is served, so that a second start can say so; on a full disk it is
-        not said.
+        """Save the address of the server for the message of a second start. Ignore a full disk.
+
+        Args:
+            address: The address.
         """
         with suppress(OSError):
             os.ftruncate(self._file, 0)

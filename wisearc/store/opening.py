@@ -13,7 +13,7 @@ from pathlib import Path
 
 from playhouse.migrations import Runner
 
-from .copies import copy_to, take_secrets_out
+from .copies import copy_to, remove_pins
 from .database import db, translated, uri_of
 from .errors import Broken, Full, Newer, StoreError
 from .folder import (
@@ -61,27 +61,26 @@ class Store:
                 migrate(folder, held)
                 db.pragma("journal_mode", "wal")
         except Full:
-            self._read_without_room()
+            self._check_readable()
         finally:
             self.close()
         db.point(self.path, SCHEMA)
 
     @property
     def is_full(self) -> bool:
-        """Whether the disk takes nothing more: what stands is read until there is room."""
+        """Whether the disk is full, so that the library is read-only."""
         return not self.reads_only and not has_room(self.folder)
 
-    def _read_without_room(self) -> None:
-        """See that what stands can be read on a full disk. Raises Full where it is none of this
-        version's.
+    def _check_readable(self) -> None:
+        """Check that the library can be read on a full disk.
+
+        Raises:
+            Full: The library is empty or of an earlier version.
         """
         self.close()
         if self.path.stat().st_size and db.pragma("user_version") == SCHEMA:
             return
-        raise Full(
-            "the book cannot be made or brought up to date. Make room on it and start again;"
-            " nothing was changed"
-        )
+        raise Full("The library cannot be created or upgraded. Free some space, then start again.")
 
     def _open_to_read(self) -> None:
         """Read a folder that cannot be written: as it lies; or a copy, where writing was broken off
@@ -146,9 +145,9 @@ def _up(runner: Runner, folder: Path, first: str) -> None:
     runner.up()
     if first:
         for path in sorted(copies.glob("*.sqlite3")):
-            # as earlier versions made them; one that is not sound is left as it is
+            # A damaged copy does not change.
             with suppress(StoreError):
-                take_secrets_out(path)
+                remove_pins(path)
 
 
 def is_book(path: Path) -> bool:

@@ -1,11 +1,11 @@
-"""People's rows; their PINs are in a file beside the book (`pins.py`)."""
+"""The people of a shop. Their PINs are in another file (`pins.py`)."""
 
 from __future__ import annotations
 
 from .database import db, translated
 from .errors import Moved
 from .models import Person
-from .pins import Pins
+from .pins import PinFile
 
 
 def standing() -> list[Person]:
@@ -14,11 +14,15 @@ def standing() -> list[Person]:
         return list(Person.select().where(Person.removed_at.is_null()).order_by(Person.initials))
 
 
-def pins() -> Pins:
-    """The PINs beside the book that is open. Raises Moved where none is."""
+def pins() -> PinFile:
+    """Return the PIN file of the open library.
+
+    Raises:
+        Moved: No library is open.
+    """
     if db.folder is None:
         raise Moved("is no longer in the data folder")
-    return Pins(db.folder)
+    return PinFile(db.folder)
 
 
 def add(initials: str, name: str, role: str) -> None:

@@ -1,6 +1,4 @@
-"""The leads' PINs, as their hashes, in a file of the data folder beside the book: a copy of the
-book, a backup and an archive hold none.
-"""
+"""Hashes of the lead PINs, in a file next to the database. No copy of the database has them."""
 
 from __future__ import annotations
 
@@ -15,80 +13,111 @@ from pathlib import Path
 from .folder import disk_errors, write_whole
 
 FILE = "pins.json"
-_guard = threading.RLock()
+_lock = threading.RLock()
 
 
 @dataclass(frozen=True)
-class _Kept:
-    """What stands in the file: a mark that changes when all are forgotten, whether that was because
-    another book was put in the place, and the hash of each lead's PIN by their initials.
-    """
+class _Content:
+    """Content of the file. The generation changes when all PINs are deleted."""
 
-    mark: str = ""
+    generation: str = ""
     restored: bool = False
-    pins: dict[str, str] = field(default_factory=dict)
+    hashes: dict[str, str] = field(default_factory=dict)
 
 
-class Pins:
-    """The PINs beside one book. What cannot be read opens nothing."""
+class PinFile:
+    """The PIN file of a data folder. A file that cannot be read has no valid PIN."""
 
     def __init__(self, folder: Path) -> None:
+        """Use the file of a folder.
+
+        Args:
+            folder: The data folder.
+        """
         self._path = folder / FILE
 
-    def _read(self) -> _Kept:
+    def _read(self) -> _Content:
         try:
-            found = json.loads(self._path.read_text(encoding="utf-8"))
-            pins = {str(who): str(hashed) for who, hashed in found["pins"].items()}
-            return _Kept(str(found["mark"]), bool(found["restored"]), pins)
+            data = json.loads(self._path.read_text(encoding="utf-8"))
+            hashes = {str(initials): str(pin) for initials, pin in data["pins"].items()}
+            return _Content(str(data["generation"]), bool(data["restored"]), hashes)
         except FileNotFoundError:
-            return _Kept()
+            return _Content()
         except (OSError, ValueError, TypeError, KeyError, AttributeError):
-            return _Kept(mark="unreadable")
+            return _Content(generation="unreadable")
 
-    def _write(self, kept: _Kept) -> None:
-        data = {"mark": kept.mark, "restored": kept.restored, "pins": kept.pins}
+    def _write(self, content: _Content) -> None:
+        data = {
+            "generation": content.generation,
+            "restored": content.restored,
+            "pins": content.hashes,
+        }
         with disk_errors():
             write_whole(self._path, json.dumps(data, ensure_ascii=False, indent=1).encode())
 
     @property
-    def mark(self) -> str:
-        """What is unlocked is so only while this is as it was."""
-        return self._read().mark
+    def generation(self) -> str:
+        """Generation of the PINs. A lead session is valid for one generation."""
+        return self._read().generation
 
     @property
     def restored(self) -> bool:
-        """Whether a restored book stands, and no PIN was set since."""
+        """Whether a backup was restored and no PIN was set after that."""
         return self._read().restored
 
-    def of(self, initials: str) -> str:
-        """The hash of a lead's PIN, or "" where there is none."""
-        return self._read().pins.get(initials, "")
+    def get_hash(self, initials: str) -> str:
+        """Return the hash of a PIN, or an empty string.
 
-    def put(self, initials: str, hashed: str) -> None:
-        """Keep the hash of a lead's PIN. Raises ReadOnly, Full."""
-        with _guard:
-            kept = self._read()
-            self._write(replace(kept, restored=False, pins={**kept.pins, initials: hashed}))
+        Args:
+            initials: Initials of a lead.
+        """
+        return self._read().hashes.get(initials, "")
 
-    def take_away(self, initials: str) -> None:
-        """Forget one. Raises ReadOnly, Full."""
-        with _guard:
-            kept = self._read()
-            left = {who: hashed for who, hashed in kept.pins.items() if who != initials}
-            if left != kept.pins:
-                self._write(replace(kept, pins=left))
+    def set_hash(self, initials: str, pin_hash: str) -> None:
+        """Save the hash of a PIN.
+
+        Args:
+            initials: Initials of a lead.
+            pin_hash: Hash in the argon2 format.
+
+        Raises:
+            StoreError: The file cannot be written.
+        """
+        with _lock:
+            content = self._read()
+            hashes = {**content.hashes, initials: pin_hash}
+            self._write(replace(content, restored=False, hashes=hashes))
+
+    def remove(self, initials: str) -> None:
+        """Delete the PIN of one lead.
+
+        Args:
+            initials: Initials of the lead.
+
+        Raises:
+            StoreError: The file cannot be written.
+        """
+        with _lock:
+            content = self._read()
+            hashes = {key: pin for key, pin in content.hashes.items() if key != initials}
+            if hashes != content.hashes:
+                self._write(replace(content, hashes=hashes))
 
     @contextmanager
-    def forgotten(self, restored: bool) -> Iterator[None]:
-        """Forget them all while another book is put in the place; where that fails they stand as
-        they did. Parameters: restored, whether nobody is to act as a lead until a PIN is set at the
-        machine. Raises ReadOnly, Full.
+    def clear(self, restored: bool) -> Iterator[None]:
+        """Delete all PINs while the database is replaced. Undo this if the replacement fails.
+
+        Args:
+            restored: Whether lead actions need a PIN that is set after this.
+
+        Raises:
+            StoreError: The file cannot be written.
         """
-        with _guard:
-            before = self._read()
-            self._write(_Kept(secrets.token_hex(8), restored))
+        with _lock:
+            content = self._read()
+            self._write(_Content(secrets.token_hex(8), restored))
             try:
                 yield
             except BaseException:
-                self._write(before)
+                self._write(content)
                 raise

@@ -183,7 +183,7 @@ def book(
     """
     query = _listed(words, status).offset(skip).limit(most)
     if words and not ranked:
-        # in the order of the index itself, so that the walk ends with the page
+        # In the order of the index SQLite reads only one page.
         query = query.order_by(SQL("finding.rowid").desc())
     else:
         order: list[Any] = [
@@ -204,8 +204,15 @@ def book(
 
 
 def count(words: Sequence[str] = (), status: str = "", most: int = -1) -> int:
-    """How many revisions a search finds. Parameters: most, from how many on they are not counted
-    any further.
+    """Count the revisions that match.
+
+    Args:
+        words: Words of the search.
+        status: A status, or an empty string.
+        most: Maximum count, or -1.
+
+    Raises:
+        StoreError: The library cannot be read.
     """
     with translated():
         query = _listed(words, status)
@@ -236,7 +243,7 @@ def search_words(text: str) -> list[str]:
     """
     found = []
     plain = unicodedata.normalize("NFC", text[:LONGEST_SEARCH]).lower()
-    # the letter that every number begins with tells nothing
+    # Each number starts with this letter.
     plain = re.sub(r"\bp-(?=[0-9])", "", plain)
     for match in _SOUGHT.finditer(re.sub(r"(?<=\d),(?=\d)", ".", plain)):
         word = f"{match['figure']} {match['unit']}" if match["figure"] else match[0].rstrip(".")
@@ -392,19 +399,21 @@ def set_school(key: str, value: str) -> None:
     ShopSchool.insert(key=key, value=value).on_conflict_replace().execute()
 
 
-def files_spoken_of() -> set[str]:
-    """The SHA-256 of each file that a run speaks of or spoke of before it was corrected, struck out
-    or not, written down or still at the arc.
+def find_referenced_files() -> set[str]:
+    """Return the SHA-256 of each file of a run, also of voided, corrected and unfinished runs.
+
+    Raises:
+        StoreError: The library cannot be read.
     """
-    found: set[str] = set()
+    hashes: set[str] = set()
     with translated():
         for table, column in (("run", "record"), ("run", "corrections"), ("at_arc", "log")):
-            # a row without any is passed over by its text, which is many times quicker
-            found |= {
+            # LIKE skips rows without files, which is much faster.
+            hashes |= {
                 str(sha)
                 for (sha,) in execute(
-                    f"SELECT one.atom FROM {table}, json_tree({table}.{column}) AS one"
-                    f" WHERE {table}.{column} LIKE '%sha256%' AND one.key = 'sha256'"
+                    f"SELECT node.atom FROM {table}, json_tree({table}.{column}) AS node"
+                    f" WHERE {table}.{column} LIKE '%sha256%' AND node.key = 'sha256'"
                 )
             }
-    return found
+    return hashes

@@ -18,11 +18,11 @@ from ..services.background import Background
 from ..services.devices.devices import Devices
 from ..services.diagnosis.history import HAND, plain_hand
 from ..services.jobs.searching import Searches
-from ..services.maintenance.caretaker import Caretaker
+from ..services.maintenance.file_collector import FileCollector
 from ..services.maintenance.opening import open_data, session_secret
 from ..services.maintenance.tasks import TaskRunner
-from ..services.people.tries import Tries
-from ..services.people.unlocked import Unlocked
+from ..services.people.attempts import AttemptLimiter
+from ..services.people.lead_sessions import LeadSessions
 from ..services.procedures.finding import kind_of_book
 from ..services.purge.oxygen import Listeners
 from ..services.purge.purge_run import Fits
@@ -37,7 +37,7 @@ from .network import Network
 from .numbers import RowConverter
 from .people import hands
 from .sessions import Sessions
-from .turns import Turns
+from .work_queue import WorkQueue
 
 CONTENT_POLICY = (
     "default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; worker-src 'self';"
@@ -106,10 +106,10 @@ def create_app(
         log_readings=LogReadings(files, columns, background),
         listeners=Listeners(data.absolute()),
         fits=Fits(),
-        caretaker=Caretaker(data.absolute(), store, background),
-        unlocked=Unlocked(),
-        pin_tries=Tries(time.monotonic),
-        turns=Turns(),
+        file_collector=FileCollector(data.absolute(), store, background),
+        lead_sessions=LeadSessions(),
+        pin_limiter=AttemptLimiter(time.monotonic),
+        work_queue=WorkQueue(),
     )
     gate.init_app(app)
     throttle.init_app(app)
@@ -148,10 +148,10 @@ def _protect(response: Response) -> Response:
         response.headers.setdefault("Cache-Control", "no-store")
     cookies = response.headers.getlist("Set-Cookie")
     if cookies and gate.is_secure():
-        # the browser is to send them back by TLS alone
-        bare = [one for one in cookies if "; secure" not in one.lower()]
+        # With this attribute a browser sends a cookie only over TLS.
         response.headers.setlist(
-            "Set-Cookie", [f"{one}; Secure" if one in bare else one for one in cookies]
+            "Set-Cookie",
+            [cookie if "; secure" in cookie.lower() else f"{cookie}; Secure" for cookie in cookies],
         )
     return response
 

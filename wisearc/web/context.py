@@ -9,11 +9,11 @@ from flask import Flask, current_app
 from ..services.background import Background
 from ..services.devices.devices import Devices
 from ..services.jobs.searching import Searches
-from ..services.maintenance.caretaker import Caretaker
+from ..services.maintenance.file_collector import FileCollector
 from ..services.maintenance.opening import Store
 from ..services.maintenance.tasks import TaskRunner
-from ..services.people.tries import Tries
-from ..services.people.unlocked import Unlocked
+from ..services.people.attempts import AttemptLimiter
+from ..services.people.lead_sessions import LeadSessions
 from ..services.purge.oxygen import Listeners
 from ..services.purge.purge_run import Fits
 from ..services.runs.arc_columns import ArcColumns
@@ -21,7 +21,7 @@ from ..services.runs.kept_files import KeptFiles
 from ..services.runs.log_reading import LogReadings
 from ..services.weld_session.arc_source import Sources
 from .network import Network
-from .turns import Turns
+from .work_queue import WorkQueue
 
 KEY = "wisearc"
 
@@ -42,14 +42,14 @@ class Context:
     log_readings: LogReadings
     listeners: Listeners
     fits: Fits
-    caretaker: Caretaker
-    unlocked: Unlocked
-    pin_tries: Tries
-    turns: Turns
+    file_collector: FileCollector
+    lead_sessions: LeadSessions
+    pin_limiter: AttemptLimiter
+    work_queue: WorkQueue
 
     def close(self) -> None:
         """End what goes on beside the requests."""
-        self.caretaker.close()
+        self.file_collector.stop()
         self.tasks.stop()
         self.listeners.close()
         self.searches.close()

@@ -70,7 +70,7 @@ _SENT_500 = (
 def init_app(app: Flask) -> None:
     """Register the handlers."""
     app.register_error_handler(StoreError, _store)
-    app.register_error_handler(OSError, _disk)
+    app.register_error_handler(OSError, _handle_disk_error)
     app.register_error_handler(CSRFError, _csrf)
     app.register_error_handler(HTTPException, _http)
 
@@ -84,19 +84,19 @@ def _store(error: StoreError) -> ResponseReturnValue:
             url_for("keep.as_json", **place) if {"number", "letter"} <= set(place) else "",
         )
     if isinstance(error, Preparing) and request.method in ("GET", "HEAD"):
-        return _shortly(error)
+        return _answer_preparing(error)
     return _answer(str(error), code_of(error))
 
 
-def _disk(error: OSError) -> ResponseReturnValue:
-    """A disk that takes nothing more, wherever that is met; any other is a fault."""
+def _handle_disk_error(error: OSError) -> ResponseReturnValue:
+    """Handle a full disk. Raise every other error again."""
     if error.errno in (errno.ENOSPC, errno.EDQUOT):
         return _store(Full())
     raise error
 
 
-def _shortly(error: Preparing) -> ResponseReturnValue:
-    """A page that asks again by itself, with script or without, until what it asks for is there."""
+def _answer_preparing(error: Preparing) -> ResponseReturnValue:
+    """Return a page that reloads until the answer is ready."""
     if request.accept_mimetypes.best == "application/json":
         return jsonify(error=str(error)), 202, {"Retry-After": "1"}
     return render_template("preparing.html", error=error), 202, {"Refresh": "1"}

@@ -17,7 +17,7 @@ from werkzeug.http import parse_cookie
 from ..core.errors import BadInput
 from ..services.devices.devices import Device
 from .context import context, context_of
-from .listener import Admit, Admitted
+from .listener import BodyLimit, GetBodyLimit
 from .network import BEYOND, is_beyond
 
 ADDRESSES = "ADDRESSES"
@@ -77,10 +77,10 @@ def known_addresses() -> list[str]:
     """The addresses that a request may ask for: from this machine its own, from beyond the
     network's and the one configured.
     """
-    return _known_to(current_app, is_beyond(request.environ))
+    return _get_addresses(current_app, is_beyond(request.environ))
 
 
-def _known_to(app: Flask, beyond: bool) -> list[str]:
+def _get_addresses(app: Flask, beyond: bool) -> list[str]:
     configured = app.config[ADDRESSES]
     if not beyond:
         return [address for address in configured if _is_own(address)]
@@ -94,10 +94,10 @@ def cookie_name() -> str:
     """The cookie that holds a device's secret: cookies know no ports, and each instance has one of
     its own.
     """
-    return _cookie_of(current_app)
+    return _get_cookie_name(current_app)
 
 
-def _cookie_of(app: Flask) -> str:
+def _get_cookie_name(app: Flask) -> str:
     return str(app.config["SESSION_COOKIE_NAME"]).replace("wisearc-", "wisearc-device-")
 
 
@@ -111,51 +111,58 @@ NOT_LET_IN = "This device is not let in, so nothing was taken. Open Wise Arc's f
 NOT_OURS = (
     "This was sent from another site's page and was not taken. Send it from Wise Arc's own page."
 )
-# as much as the page that lets in sends
-LARGEST_UNINVITED = 16 * 1024
+# The pairing form is smaller.
+MAX_UNPAIRED_BYTES = 16 * 1024
 
 
-def admission(app: Flask, beyond: bool = False) -> Admit:
-    """What is taken of a request by its head, before any of its body is. Parameters: beyond,
-    whether it is asked of what a listener beyond this machine took.
+def limit_bodies(app: Flask, is_remote: bool = False) -> GetBodyLimit:
+    """Build the function that limits a request body from its headers.
+
+    Args:
+        app: The application.
+        is_remote: Whether the listener is on the shop network.
     """
 
-    def admit(path: str, head: Mapping[str, str]) -> Admitted:
-        environ = {f"HTTP_{name}": value for name, value in head.items()}
-        if beyond:
+    def get_body_limit(path: str, headers: Mapping[str, str]) -> BodyLimit:
+        environ = {f"HTTP_{name}": value for name, value in headers.items()}
+        if is_remote:
             environ[BEYOND] = "yes"
-        far = is_beyond(environ)
-        if far:
-            cookies = parse_cookie(head.get("COOKIE", ""))
-            if context_of(app).devices.known(cookies.get(_cookie_of(app), "")) is None:
-                return Admitted(LARGEST_UNINVITED, NOT_LET_IN)
-        if _is_foreign(head.get("SEC_FETCH_SITE", ""), head.get("ORIGIN"), _known_to(app, far)):
-            return Admitted(LARGEST_UNINVITED, NOT_OURS)
-        return Admitted(
-            app.config["LARGER_POSTS"].get(unquote(path), app.config["MAX_CONTENT_LENGTH"])
-        )
+        remote = is_beyond(environ)
+        if remote:
+            cookies = parse_cookie(headers.get("COOKIE", ""))
+            if context_of(app).devices.known(cookies.get(_get_cookie_name(app), "")) is None:
+                return BodyLimit(MAX_UNPAIRED_BYTES, NOT_LET_IN)
+        site, origin = headers.get("SEC_FETCH_SITE", ""), headers.get("ORIGIN")
+        if _is_foreign(site, origin, _get_addresses(app, remote)):
+            return BodyLimit(MAX_UNPAIRED_BYTES, NOT_OURS)
+        larger, usual = app.config["LARGER_POSTS"], app.config["MAX_CONTENT_LENGTH"]
+        return BodyLimit(larger.get(unquote(path), usual))
 
-    return admit
+    return get_body_limit
 
 
 def _is_foreign(site: str, origin: str | None, known: list[str]) -> bool:
-    """Whether what is sent comes from another site's page."""
+    """Return whether a page of another site sent the request.
+
+    Args:
+        site: Header Sec-Fetch-Site.
+        origin: Header Origin, or None.
+        known: Addresses of this server.
+    """
     if site in ("cross-site", "same-site"):
         return True
     return origin is not None and origin.lower() not in known
 
 
 def is_secure() -> bool:
-    """Whether the browser came by TLS: behind a proxy the request itself does not say so, the
-    address that it goes by does.
-    """
+    """Return whether the browser uses TLS. Behind a proxy only the address shows this."""
     return request.is_secure or f"https://{request.host.lower()}" in known_addresses()
 
 
-def asks() -> str:
-    """Who asks, for what is counted by who does: the device that was let in, else the address."""
-    found = device() if is_beyond(request.environ) else None
-    return f"device {found.id}" if found else f"address {request.environ.get('REMOTE_ADDR', '')}"
+def get_client() -> str:
+    """Return the paired device, or else the address, for which attempts are counted."""
+    paired = device() if is_beyond(request.environ) else None
+    return f"device {paired.id}" if paired else f"address {request.environ.get('REMOTE_ADDR', '')}"
 
 
 # what is shown to who was not let in: the page that lets in, and what it is made of
@@ -166,9 +173,9 @@ def _turn_away() -> ResponseReturnValue | None:
     known = known_addresses()
     beyond = is_beyond(request.environ)
     host = request.environ.get("HTTP_HOST", "").lower()
-    # the port that goes without saying may be said
-    asked = {host, host.removesuffix(":80"), host.removesuffix(":443")}
-    if asked.isdisjoint(urlsplit(address).netloc for address in known):
+    # A browser can include the default port.
+    names = {host, host.removesuffix(":80"), host.removesuffix(":443")}
+    if names.isdisjoint(urlsplit(address).netloc for address in known):
         where = f" Open {known[0]}/ instead;" if known and not beyond else ""
         return _plain(
             f"This is not an address of Wise Arc here.{where or ' Ask for the right one;'} nothing"

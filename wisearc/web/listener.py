@@ -1,6 +1,4 @@
-"""The socket side: what is too large or not invited is refused before it is taken, a connection
-that dawdles either way is closed, and there is always one more connection to be had.
-"""
+"""The HTTP server: limits on bodies, slow clients and the number of connections."""
 
 from __future__ import annotations
 
@@ -32,20 +30,19 @@ LONGEST_HEAD = 16 * 1024
 # seconds a connection may be silent, or behind the least rate at which a request is sent:
 # estimates, far from what this machine or a shop's net needs
 PATIENCE_S, LEAST_BYTES_S = 10, 64 * 1024
-# seconds an answer may not be taken at all, and from when on it is to be taken at this rate:
-# estimates, a telephone at the edge of a net takes ten times that
-STALLED_S, SLOW_AFTER_S, LEAST_TAKEN_BYTES_S = 10.0, 30.0, 4 * 1024
-# so many connections from one address, beyond which the one that was idle longest goes; so many
-# of one address that do not take their answers, beyond which the one that stalled first goes
-MOST_OF_ONE, MOST_STALLED = 200, 8
-# a connection that took nothing of its answer for so long is stalled
-NOT_TAKEN_S = 2.0
-# connections that are taken in one go
-AT_ONCE = 32
-# descriptors that are left for the data, and how many connections at the most. Estimates
-SPARE_FILES, MOST_CONNECTIONS = 200, 4000
-# at the limit of descriptors nothing is taken for so long, and it is said once in so long
-PAUSE_S, SAID_EVERY_S = 0.25, 60.0
+# Maximum time without progress of an answer, s. After SLOW_AFTER_S an answer needs a minimum rate.
+# Estimates: a phone with a bad connection is ten times as fast.
+MAX_STALL_S, SLOW_AFTER_S, MIN_SEND_BYTES_S = 10.0, 30.0, 4 * 1024
+# Limits for one address. Beyond them the longest idle or longest stalled connection is closed.
+# Estimates.
+MAX_PER_ADDRESS, MAX_STALLED = 200, 8
+# After this time without progress an answer is stalled, s.
+STALLED_AFTER_S = 2.0
+MAX_ACCEPTED_TOGETHER = 32
+# File descriptors for the data, and connections of one listener. Estimates.
+RESERVED_FILES, MAX_CONNECTIONS = 200, 4000
+# At the descriptor limit the listener pauses. It logs a warning once in LOG_INTERVAL_S.
+PAUSE_S, LOG_INTERVAL_S = 0.25, 60.0
 # what is sent to a connection that was refused is thrown away for so long, so that its browser gets
 # to read why
 LINGER_S, LINGER_BYTES = 3, 64 * 1024 * 1024
@@ -53,23 +50,28 @@ _log = logging.getLogger(__name__)
 
 
 @dataclass(frozen=True)
-class Admitted:
-    """What is taken of a request by its head: how many bytes of a body, and what is said of more
-    where that is not its size.
-    """
+class BodyLimit:
+    """Maximum size of a body, and the message for a larger body of an unknown client."""
 
-    most: int
+    max_bytes: int
     refusal: str = ""
 
 
-# told the path and the head of a request that has a body
-Admit = Callable[[str, Mapping[str, str]], Admitted]
+# Takes the path and the headers of a request with a body.
+GetBodyLimit = Callable[[str, Mapping[str, str]], BodyLimit]
 
 
 class Refused(Error):  # type: ignore[misc]
-    """The refusal of a request that was not let through to the application, in a sentence."""
+    """A request that the listener refuses."""
 
     def __init__(self, code: int, reason: str, sentence: str) -> None:
+        """Create the error.
+
+        Args:
+            code: Status code.
+            reason: Reason phrase.
+            sentence: Message for the user.
+        """
         self.code, self.reason = code, reason
         super().__init__(sentence)
 
@@ -82,7 +84,7 @@ class Refused(Error):  # type: ignore[misc]
 
 
 class Parser(HTTPRequestParser):  # type: ignore[misc]
-    """A request as it comes in, with the most that is taken of it."""
+    """Parses a request and limits its body."""
 
     adj: Any
     error: Any
@@ -91,30 +93,30 @@ class Parser(HTTPRequestParser):  # type: ignore[misc]
     def parse_header(self, header_plus: bytes) -> None:
         super().parse_header(header_plus)
         if self.content_length or self.chunked:
-            admitted = self.adj.admit(self.path, self.headers)
-            self.refusal = admitted.refusal
+            limit = self.adj.get_body_limit(self.path, self.headers)
+            self.refusal = limit.refusal
             self.adj = copy.copy(self.adj)
-            # from here on it is too much
-            self.adj.max_request_body_size = admitted.most + 1
+            # waitress refuses a body of this size.
+            self.adj.max_request_body_size = limit.max_bytes + 1
 
     def received(self, data: bytes) -> int:
         try:
-            taken = int(super().received(data))
+            consumed = int(super().received(data))
         except OSError as error:
             if error.errno not in (errno.ENOSPC, errno.EDQUOT):
                 raise
             self.error = Refused(507, "Insufficient Storage", sentence_of(507, 0) or "")
-            self.completed, taken = True, len(data)
+            self.completed, consumed = True, len(data)
         if self.error and not isinstance(self.error, Refused):
-            self.error = self._refused(self.error)
-        return taken
+            self.error = self._build_refusal(self.error)
+        return consumed
 
-    def _refused(self, error: Error) -> Refused:
+    def _build_refusal(self, error: Error) -> Refused:
         if error.code == 413 and self.refusal:
             return Refused(403, "Forbidden", self.refusal)
-        most = self.adj.max_request_body_size - 1
-        said = sentence_of(error.code, most) or sentence_of(400, most) or ""
-        return Refused(error.code, error.reason, said)
+        max_bytes = self.adj.max_request_body_size - 1
+        sentence = sentence_of(error.code, max_bytes) or sentence_of(400, max_bytes) or ""
+        return Refused(error.code, error.reason, sentence)
 
 
 class Channel(HTTPChannel):  # type: ignore[misc]
@@ -125,60 +127,71 @@ class Channel(HTTPChannel):  # type: ignore[misc]
     total_outbufs_len: int
     began, got = 0.0, 0
     lingers, refused = False, False
-    # since when an answer is being sent, how much of it was given to the system, how much the other
-    # side has of that, and when that grew last
-    sending, given, taken, taken_at = 0.0, 0, 0, 0.0
+    # Start of the answer, s; bytes that the system and the client have; last progress, s.
+    sent_from_s, written_bytes, received_bytes, progress_s = 0.0, 0, 0, 0.0
 
     @property
     def is_idle(self) -> bool:
-        """Whether nothing goes on."""
+        """Whether there is no request and no answer."""
         return not (
             self.requests or self.request is not None or self.total_outbufs_len or self.will_close
         )
 
     @property
     def is_sending(self) -> bool:
-        """Whether something of an answer waits to be taken."""
-        return bool(self.total_outbufs_len and self.sending)
+        """Whether a part of an answer waits for the client."""
+        return bool(self.total_outbufs_len and self.sent_from_s)
 
     def write_soon(self, data: Any) -> int:
         if not self.total_outbufs_len:
-            self.sending = self.taken_at = time.monotonic()
-            self.given = self.taken = 0
+            self.sent_from_s = self.progress_s = time.monotonic()
+            self.written_bytes = self.received_bytes = 0
         return int(super().write_soon(data))
 
     def _flush_some(self, do_close: bool = True) -> bool:
         before = self.total_outbufs_len
         sent = bool(super()._flush_some(do_close=do_close))
-        self.given += max(0, before - self.total_outbufs_len)
+        self.written_bytes += max(0, before - self.total_outbufs_len)
         return sent
 
-    def end(self) -> None:
-        """End the connection. It is closed by its own event, which follows at once: closed here,
-        its number could be another's by the time that an event of its comes.
+    def shut_down(self) -> None:
+        """End the connection. The server loop closes it after its next event.
+
+        A new connection could get the descriptor of a connection that is closed here. It would then
+        receive an event of the old connection.
         """
         self.will_close = True
         with suppress(OSError):
             self.socket.shutdown(socket.SHUT_RDWR)
 
-    def look(self, now: float) -> None:
-        """See how much of an answer the other side has taken: what the system holds for it is not
-        taken yet.
+    def update_progress(self, now_s: float) -> None:
+        """Update the number of bytes that the client has received.
+
+        Args:
+            now_s: Current time, s.
         """
         if self.is_sending:
-            taken = self.given - _held(self.socket)
-            if taken > self.taken:
-                self.taken, self.taken_at = taken, now
+            received_bytes = self.written_bytes - _unsent_bytes(self.socket)
+            if received_bytes > self.received_bytes:
+                self.received_bytes, self.progress_s = received_bytes, now_s
 
-    def not_taken_s(self, now: float) -> float:
-        """For how long nothing of an answer was taken, s; 0 where there is none."""
-        return now - self.taken_at if self.is_sending else 0.0
+    def stall_s(self, now_s: float) -> float:
+        """Return the time since the last progress of an answer, s, or 0 without an answer.
 
-    def is_too_slow(self, now: float) -> bool:
-        """Whether an answer is not taken, or so slowly that it never will be."""
-        slow_s = now - self.sending - SLOW_AFTER_S
-        return self.not_taken_s(now) > STALLED_S or (
-            self.is_sending and self.taken < LEAST_TAKEN_BYTES_S * slow_s
+        Args:
+            now_s: Current time, s.
+        """
+        return now_s - self.progress_s if self.is_sending else 0.0
+
+    def is_too_slow(self, now_s: float) -> bool:
+        """Return whether the client does not receive its answer.
+
+        Args:
+            now_s: Current time, s.
+        """
+        slow_s = now_s - self.sent_from_s - SLOW_AFTER_S
+        return self.stall_s(now_s) > MAX_STALL_S or (
+            self.is_sending and self.received_bytes < MIN_SEND_BYTES_S * slow_s
         )
 
     def handle_read(self) -> None:
@@ -226,40 +239,40 @@ class Channel(HTTPChannel):  # type: ignore[misc]
 
 
 class Listener(TcpWSGIServer):  # type: ignore[misc]
-    """A server that has always one more connection to give."""
+    """A server that closes idle and stalled connections when it needs their place."""
 
     channel_class = Channel
     active_channels: dict[int, Channel]
     effective_port: int
-    most = MOST_CONNECTIONS
-    _paused_until, _said = 0.0, -1e9
+    max_connections = MAX_CONNECTIONS
+    _paused_until_s, _logged_s = 0.0, -1e9
 
     def readable(self) -> bool:
-        return bool(super().readable()) and time.monotonic() >= self._paused_until
+        return bool(super().readable()) and time.monotonic() >= self._paused_until_s
 
     def maintenance(self, now: float) -> None:
         super().maintenance(now)
-        at = time.monotonic()
+        now_s = time.monotonic()
         stalled: dict[str, list[Channel]] = {}
         for channel in list(self.active_channels.values()):
-            channel.look(at)
-            if channel.is_too_slow(at):
-                channel.end()
-            elif channel.not_taken_s(at) > NOT_TAKEN_S:
+            channel.update_progress(now_s)
+            if channel.is_too_slow(now_s):
+                channel.shut_down()
+            elif channel.stall_s(now_s) > STALLED_AFTER_S:
                 stalled.setdefault(channel.addr[0], []).append(channel)
         for channels in stalled.values():
-            channels.sort(key=lambda one: one.taken_at)
-            for channel in channels[: max(0, len(channels) - MOST_STALLED)]:
-                channel.end()
+            channels.sort(key=lambda channel: channel.progress_s)
+            for channel in channels[: max(0, len(channels) - MAX_STALLED)]:
+                channel.shut_down()
 
     def handle_accept(self) -> None:
-        # as many as wait, so that a page does not wait behind each of them
-        for _ in range(AT_ONCE):
+        # After one event several connections can wait.
+        for _ in range(MAX_ACCEPTED_TOGETHER):
             if not self._accept_one():
                 return
 
     def _accept_one(self) -> bool:
-        """Take a connection that waits. Returns whether there was one."""
+        """Accept a connection. Return whether there was one."""
         try:
             accepted = self.accept()
             if accepted is None:
@@ -268,77 +281,81 @@ class Listener(TcpWSGIServer):  # type: ignore[misc]
             self.set_socket_options(connection)
         except OSError as error:
             if error.errno in (errno.EMFILE, errno.ENFILE, errno.ENOBUFS, errno.ENOMEM):
-                self._at_the_limit(error)
+                self._pause(error)
             return False
-        mine = [one for one in self.active_channels.values() if one.addr[0] == address[0]]
-        if len(mine) >= MOST_OF_ONE:
-            _end_longest_idle(mine)
-        if len(self.active_channels) >= self.most and not _end_longest_idle(
-            self.active_channels.values()
-        ):
+        channels = self.active_channels.values()
+        same_address = [channel for channel in channels if channel.addr[0] == address[0]]
+        if len(same_address) >= MAX_PER_ADDRESS:
+            _close_longest_idle(same_address)
+        if len(channels) >= self.max_connections and not _close_longest_idle(channels):
             connection.close()
             return True
         self.channel_class(self, connection, address, self.adj, map=self._map)
         return True
 
-    def _at_the_limit(self, error: OSError) -> None:
-        """No descriptor is left: some that are idle are ended, and it is tried again in a while."""
+    def _pause(self, error: OSError) -> None:
+        """Close idle connections because no file descriptor is left, and accept again later."""
         for _ in range(20):
-            if not _end_longest_idle(self.active_channels.values()):
+            if not _close_longest_idle(self.active_channels.values()):
                 break
         now = time.monotonic()
-        self._paused_until = now + PAUSE_S
-        if now - self._said >= SAID_EVERY_S:
-            self._said = now
+        self._paused_until_s = now + PAUSE_S
+        if now - self._logged_s >= LOG_INTERVAL_S:
+            self._logged_s = now
             _log.warning(
-                "No more connections can be taken just now (%s); %d are open. Those that are idle"
-                " are ended.",
+                "Cannot accept connections (%s). %d connections are open."
+                " Closing idle connections.",
                 error.strerror,
                 len(self.active_channels),
             )
 
 
-def _held(connection: socket.socket) -> int:
-    """How many bytes the system holds that the other side has not taken, 0 where it does not
-    say.
-    """
+def _unsent_bytes(connection: socket.socket) -> int:
+    """Return the number of bytes that the system holds for the client, or 0 if it is unknown."""
     try:
-        told = fcntl.ioctl(connection.fileno(), termios.TIOCOUTQ, b"\0" * 4)
+        count = fcntl.ioctl(connection.fileno(), termios.TIOCOUTQ, b"\0" * 4)
     except (OSError, ValueError):
         return 0
-    return int.from_bytes(told, sys.byteorder)
+    return int.from_bytes(count, sys.byteorder)
 
 
-def _end_longest_idle(channels: Iterable[Channel]) -> bool:
-    """End the connection that has been idle longest. Returns whether there was one."""
-    idle = [one for one in channels if one.is_idle]
+def _close_longest_idle(channels: Iterable[Channel]) -> bool:
+    """Close the connection that has been idle longest. Return whether there was one."""
+    idle = [channel for channel in channels if channel.is_idle]
     if not idle:
         return False
-    min(idle, key=lambda one: one.last_activity).end()
+    min(idle, key=lambda channel: channel.last_activity).shut_down()
     return True
 
 
-def _more_files() -> int:
-    """See that as many descriptors are allowed as this user may have. Returns how many connections
-    there can be, on each of two listeners.
-    """
+def _raise_file_limit() -> int:
+    """Raise the limit of file descriptors. Return the maximum connections of one listener."""
     soft, hard = resource.getrlimit(resource.RLIMIT_NOFILE)
-    wanted = 2 * MOST_CONNECTIONS + SPARE_FILES
+    wanted = 2 * MAX_CONNECTIONS + RESERVED_FILES
     if soft != resource.RLIM_INFINITY and soft < wanted:
-        more = wanted if hard == resource.RLIM_INFINITY else min(wanted, hard)
+        raised = wanted if hard == resource.RLIM_INFINITY else min(wanted, hard)
         with suppress(ValueError, OSError):
-            resource.setrlimit(resource.RLIMIT_NOFILE, (more, hard))
-            soft = more
+            resource.setrlimit(resource.RLIMIT_NOFILE, (raised, hard))
+            soft = raised
     if soft == resource.RLIM_INFINITY:
-        return MOST_CONNECTIONS
-    return max(20, min(MOST_CONNECTIONS, (soft - SPARE_FILES) // 2))
+        return MAX_CONNECTIONS
+    return max(20, min(MAX_CONNECTIONS, (soft - RESERVED_FILES) // 2))
 
 
-def listen(app: Any, port: int, admit: Admit, host: str = "127.0.0.1") -> Listener:
-    """A server of the application on this machine, or on an address of it. Raises OSError where the
-    port cannot be had.
+def listen(app: Any, port: int, get_body_limit: GetBodyLimit, host: str = "127.0.0.1") -> Listener:
+    """Create a listening server of an application.
 
-    Parameters: port, 0 for a free one; admit, says what is taken of a request by its head.
+    Args:
+        app: WSGI application.
+        port: TCP port. 0 means a free port.
+        get_body_limit: Returns the limit of a body from the path and the headers.
+        host: Address of this machine.
+
+    Returns:
+        The server. It does not run yet.
+
+    Raises:
+        OSError: If the port is not available.
     """
     settings = Adjustments(
         host=host,
@@ -347,19 +364,19 @@ def listen(app: Any, port: int, admit: Admit, host: str = "127.0.0.1") -> Listen
         ident=None,
         channel_timeout=PATIENCE_S,
         cleanup_interval=1,
-        # the listener has a limit of its own, which ends what is idle
+        # `Listener` has another limit.
         connection_limit=1_000_000,
         backlog=1024,
         asyncore_use_poll=True,
         recv_bytes=131072,
-        # a page is never so large; what is larger is sent from its file
+        # A page is smaller. Larger answers are files.
         outbuf_overflow=8 * 1024 * 1024,
         max_request_header_size=LONGEST_HEAD,
         clear_untrusted_proxy_headers=False,
     )
-    settings.admit = admit
+    settings.get_body_limit = get_body_limit
     server = Listener(app, adj=settings, sockinfo=settings.listen[0])
-    # the system says it as text
+    # waitress has the port as text.
     server.effective_port = int(server.effective_port)
-    server.most = _more_files()
+    server.max_connections = _raise_file_limit()
     return server

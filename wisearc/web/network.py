@@ -20,7 +20,7 @@ from ..core.errors import BadInput
 
 BEYOND = "wisearc.beyond"
 _LOOPBACK = ("127.0.0.1", "localhost")
-# what a proxy adds to a request that it passes on, however it calls the client it has it from
+# A proxy adds such headers. Their names differ.
 _PASSED_ON = re.compile(
     r"HTTP_(VIA|.*FORWARD.*|.*PROXY.*|.*ORIGINAL.*|.*REMOTE.*|(.*_)?CLIENT_.*|(.*_)?IP)"
 )

@@ -33,7 +33,7 @@ def serve(
     served already.
     """
     from . import create_app
-    from .gate import ADDRESSES, addresses, admission
+    from .gate import ADDRESSES, addresses, limit_bodies
     from .listener import listen
     from .network import marked
 
@@ -52,7 +52,7 @@ def serve(
                 fill_if_empty(context_of(app).store)
         logging.getLogger("waitress.queue").setLevel(logging.ERROR)
         try:
-            server = listen(app, port, admission(app))
+            server = listen(app, port, limit_bodies(app))
         except OSError as error:
             words = (
                 f"cannot be used ({error.strerror}); stop what holds it or give another with --port"
@@ -61,7 +61,7 @@ def serve(
         app.config[ADDRESSES] = addresses(server.effective_port, address)
         beyond = context_of(app).network
         beyond.ready(
-            lambda host, at: listen(marked(app), at, admission(app, beyond=True), host),
+            lambda host, at: listen(marked(app), at, limit_bodies(app, is_remote=True), host),
             server.effective_port,
             network or "",
         )
@@ -75,17 +75,14 @@ def serve(
                 " kept.\n"
             )
         if context_of(app).store.is_full:
-            sys.stdout.write(
-                "The disk is full: the book can be read, and nothing can be kept until there is"
-                " room.\n"
-            )
+            sys.stdout.write("The disk is full: the library is read-only. Free some space.\n")
         if network is not None or context_of(app).devices.on:
             _beyond(app, network is not None)
         sys.stdout.flush()
         anchor = Anchor(context_of(app).store.path) if held else None
         if anchor is not None:
-            context_of(app).caretaker.begin()
-            context_of(app).background.start(anchor.look_after)
+            context_of(app).file_collector.start()
+            context_of(app).background.start(anchor.run)
         if browser:
             threading.Timer(0.3, webbrowser.open, [here]).start()
         try:

@@ -1,4 +1,4 @@
-"""The session cookie: signed, and good whatever time the clock of this machine shows."""
+"""The session cookie. It does not depend on the clock of the computer."""
 
 from __future__ import annotations
 
@@ -11,21 +11,31 @@ from .gate import is_secure
 
 
 class Sessions(SecureCookieSessionInterface):
-    """A session holds what forms are signed by and the key of a lock, which have times of their
-    own: so a clock that was set back or on ends none.
+    """Reads session cookies of any age.
+
+    A session has a form token and the key of a lead session. The server limits the lead session.
     """
 
     def open_session(self, app: Flask, request: Request) -> SecureCookieSession | None:
-        """What the browser sent, where it was signed here, however long ago."""
+        """Read the cookie. Return an empty session if the signature is wrong.
+
+        Args:
+            app: The application.
+            request: The request.
+        """
         signer = self.get_signing_serializer(app)
         if signer is None:
             return None
-        sent = request.cookies.get(self.get_cookie_name(app), "")
+        cookie = request.cookies.get(self.get_cookie_name(app), "")
         try:
-            return self.session_class(signer.loads(sent)) if sent else self.session_class()
+            return self.session_class(signer.loads(cookie)) if cookie else self.session_class()
         except BadSignature:
             return self.session_class()
 
     def get_cookie_secure(self, app: Flask) -> bool:
-        """Whether the browser is to send it back by TLS alone: where it came by TLS."""
+        """Return whether the browser sends the cookie only over TLS.
+
+        Args:
+            app: The application.
+        """
         return is_secure()

@@ -22,13 +22,13 @@ def init_app(app: Flask) -> None:
             request.query_string,
             request.method == "POST" and request.path in app.config["LARGER_POSTS"],
         ):
-            held = ExitStack()
-            held.enter_context(context_of(app).turns.turn())
-            g.turn = held
+            slot = ExitStack()
+            slot.enter_context(context_of(app).work_queue.wait_for_slot())
+            g.slot = slot
 
     def over(_error: BaseException | None) -> None:
-        if held := g.pop("turn", None):
-            held.close()
+        if slot := g.pop("slot", None):
+            slot.close()
 
     app.before_request(wait)
     app.teardown_request(over)

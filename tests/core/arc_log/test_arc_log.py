@@ -12,7 +12,7 @@ from tests.waves import Wave
 from wisearc.core.arc_log.arc_log import ArcLog, analyse, heat_input_of
 from wisearc.core.arc_log.limits import excursion_text, held_of
 from wisearc.core.arc_log.pulses import two_levels
-from wisearc.core.arc_log.pyramid import columns, pyramid_of
+from wisearc.core.arc_log.pyramid import build_pyramid, columns
 from wisearc.core.arc_log.readings import Readings, integral, make_readings, smoothed
 from wisearc.core.arc_log.stretches import stretches_of
 from wisearc.core.errors import BadInput
@@ -377,7 +377,7 @@ class Pyramid(unittest.TestCase):
         values = chance.normal(50, 1, 300_000).astype(np.float32)
         spikes = chance.choice(300_000, 40, replace=False)
         values[spikes[:20]], values[spikes[20:]] = 500 + np.arange(20), -np.arange(20) - 5
-        pyramid = pyramid_of(time, values)
+        pyramid = build_pyramid(time, values)
         for span in (time[-1], 60.0, 5.0, 0.4):
             for spike in spikes[::5]:
                 start = max(0.0, float(time[spike]) - span * float(chance.uniform(0.01, 0.99)))
@@ -394,7 +394,7 @@ class Pyramid(unittest.TestCase):
 
     def test_a_column_holds_what_lies_in_it(self) -> None:
         time, values = np.arange(100_000) * 0.01, np.sin(np.arange(100_000) * 0.001)
-        found = columns(pyramid_of(time, values), 100.0, 900.0, 400)
+        found = columns(build_pyramid(time, values), 100.0, 900.0, 400)
         for start, end, low, high in zip(
             found.start_s[:-1], found.start_s[1:], found.low, found.high, strict=False
         ):

@@ -357,9 +357,9 @@ class Progress(CareCase):
         self.assertEqual(begun, [(1, 2), (2, 2)])
 
 
-class LookThrough(CareCase):
+class LibraryCheck(CareCase):
     def test_sound(self) -> None:
-        self.assertEqual(maintenance.look_through_all(self.folder).wrong, [])
+        self.assertEqual(maintenance.look_through_all(self.folder).problems, [])
 
     def test_each_thing_that_is_wrong_is_named(self) -> None:
         with closing(sqlite3.connect(self.folder / FILE_NAME, isolation_level=None)) as file:
@@ -368,7 +368,7 @@ class LookThrough(CareCase):
             file.execute("UPDATE run SET record = '{}' WHERE good = 0")
             file.execute("DELETE FROM listing WHERE number = 3")
         self.open(self.folder)
-        found = maintenance.look_through_all(self.folder).wrong
+        found = maintenance.look_through_all(self.folder).problems
         self.assertEqual([sentence[:8] for sentence in found], ["P-0001 B", "P-0002 A"])
 
     def test_a_file_that_is_broken(self) -> None:
@@ -377,7 +377,7 @@ class LookThrough(CareCase):
         raw[8192:12288] = b"\x07" * 4096
         path.write_bytes(raw)
         try:
-            found = maintenance.look_through_all(self.folder).wrong
+            found = maintenance.look_through_all(self.folder).problems
             self.assertRegex(found[0], "not a sound database")
         except Broken as error:
             self.assertRegex(str(error), "not a sound database")

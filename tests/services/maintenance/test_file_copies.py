@@ -13,7 +13,7 @@ from wisearc.core.errors import BadInput
 from wisearc.core.joint.data import make_joint
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.services.maintenance import maintenance
-from wisearc.services.maintenance.file_copies import collect
+from wisearc.services.maintenance.file_copies import delete_unreferenced
 from wisearc.services.procedures import procedures
 from wisearc.services.runs import runs
 from wisearc.services.runs.kept_files import KeptFiles
@@ -107,14 +107,14 @@ class Files(CareCase):
             maintenance.take_archive(self.folder / "odd", odd)
 
     def test_what_is_gone_or_damaged_is_told(self) -> None:
-        self.assertEqual(maintenance.look_through_all(self.folder).wrong, [])
+        self.assertEqual(maintenance.look_through_all(self.folder).problems, [])
         (self.folder / "files" / f"{self.photograph}.jpg").write_bytes(b"other")
         (self.folder / "files" / f"{self.sha}.csv.gz").unlink()
-        found = " ".join(maintenance.look_through_all(self.folder).wrong)
+        found = " ".join(maintenance.look_through_all(self.folder).problems)
         self.assertIn("photograph of the run of", found)
         self.assertIn("is damaged", found)
         self.assertIn("arc log of the run of", found)
-        self.assertIn("is not beside the book", found)
+        self.assertIn("is missing", found)
 
     def damage(self) -> None:
         (self.folder / "files" / f"{self.photograph}.jpg").write_bytes(b"other")
@@ -125,9 +125,9 @@ class Files(CareCase):
         for given in (copy, copy.parent):
             self.damage()
             looked = maintenance.look_through_all(self.folder, repair=given)
-            self.assertEqual((looked.wrong, len(looked.seen)), ([], 2))
-            self.assertIn("Put back from the backup", looked.seen[0])
-            self.assertEqual(maintenance.look_through_all(self.folder).wrong, [])
+            self.assertEqual((looked.problems, len(looked.notices)), ([], 2))
+            self.assertIn("Repaired from the backup", looked.notices[0])
+            self.assertEqual(maintenance.look_through_all(self.folder).problems, [])
         self.assertEqual(b"".join(KeptFiles(self.folder).log(self.sha)).decode(), LOG)
 
     def test_what_is_damaged_in_the_backup_too_is_not_put_back(self) -> None:
@@ -135,10 +135,10 @@ class Files(CareCase):
         (copy.parent / "files" / f"{self.photograph}.jpg").write_bytes(b"another")
         self.damage()
         looked = maintenance.look_through_all(self.folder, repair=copy)
-        self.assertEqual((len(looked.wrong), len(looked.seen)), (1, 1))
-        self.assertIn("photograph", looked.wrong[0])
+        self.assertEqual((len(looked.problems), len(looked.notices)), (1, 1))
+        self.assertIn("photograph", looked.problems[0])
         self.assertEqual((self.folder / "files" / f"{self.photograph}.jpg").read_bytes(), b"other")
-        with self.assertRaisesRegex(BadInput, "no folder “files” beside it"):
+        with self.assertRaisesRegex(BadInput, "has no “files” folder next to it"):
             maintenance.look_through_all(self.folder, repair=self.folder / "nowhere.sqlite3")
 
     def test_a_damaged_one_is_whole_again_when_the_same_comes_again(self) -> None:
@@ -160,14 +160,14 @@ class Files(CareCase):
             with self.subTest(name):
                 self.damage()
                 way()
-                self.assertEqual(maintenance.look_through_all(self.folder).wrong, [])
+                self.assertEqual(maintenance.look_through_all(self.folder).problems, [])
 
     def test_a_damaged_backup_does_not_harm_what_is_whole(self) -> None:
         copy = maintenance.backup(self.folder, self.folder / "copies")
         for path in (copy.parent / "files").iterdir():
             path.write_bytes(b"harmed")
         maintenance.restore(self.folder, copy)
-        self.assertEqual(maintenance.look_through_all(self.folder).wrong, [])
+        self.assertEqual(maintenance.look_through_all(self.folder).problems, [])
 
     def test_on_the_disk_before_it_has_its_name(self) -> None:
         seen: list[tuple[str, str]] = []
@@ -205,35 +205,35 @@ class Files(CareCase):
     def test_what_no_run_speaks_of_goes_after_a_day(self) -> None:
         spare = KeptFiles(self.folder).put_photograph(b"of no run")
         place = self.folder / "files" / f"{spare}.jpg"
-        self.assertEqual(maintenance.look_through_all(self.folder).seen, [])
-        self.assertEqual(maintenance.collect_files(self.folder), 0)
+        self.assertEqual(maintenance.look_through_all(self.folder).notices, [])
+        self.assertEqual(maintenance.delete_unreferenced_files(self.folder), 0)
         for path in (self.folder / "files").iterdir():
             os.utime(path, (time.time() - 23.9 * 3600,) * 2)
-        self.assertEqual(maintenance.look_through_all(self.folder).seen, [])
+        self.assertEqual(maintenance.look_through_all(self.folder).notices, [])
         self.open(self.folder)
-        self.assertEqual(maintenance.collect_files(self.folder), 0)
+        self.assertEqual(maintenance.delete_unreferenced_files(self.folder), 0)
         yesterday = time.time() - 24 * 3600 - 60
         for path in (self.folder / "files").iterdir():
             os.utime(path, (yesterday, yesterday))
-        self.assertIn(place.name, maintenance.look_through_all(self.folder).seen[0])
+        self.assertIn(place.name, maintenance.look_through_all(self.folder).notices[0])
         self.open(self.folder)
         KeptFiles(self.folder).put_photograph(b"of no run")
-        self.assertEqual(maintenance.collect_files(self.folder), 0)
+        self.assertEqual(maintenance.delete_unreferenced_files(self.folder), 0)
         os.utime(place, (yesterday, yesterday))
-        self.assertEqual(maintenance.collect_files(self.folder), 1)
+        self.assertEqual(maintenance.delete_unreferenced_files(self.folder), 1)
         self.assertEqual(self.there(self.folder), self.names)
 
     def test_what_came_anew_while_it_was_taken_away_stays(self) -> None:
         spare = KeptFiles(self.folder).put_photograph(b"of no run")
         place = self.folder / "files" / f"{spare}.jpg"
-        self.assertEqual(collect(self.folder, [place, place.with_name("gone.jpg")]), 0)
+        self.assertEqual(delete_unreferenced(self.folder, [place, place.with_name("gone.jpg")]), 0)
         self.assertTrue(place.exists())
-        self.assertEqual(collect(self.folder, [place], time.time() + 24 * 3600 + 60), 1)
+        self.assertEqual(delete_unreferenced(self.folder, [place], time.time() + 24 * 3600 + 60), 1)
 
     def test_a_run_at_the_arc_and_one_before_a_correction_speak_of_files(self) -> None:
         row = weld_sessions.begin("joint=butt", "", "", "once", "", 1.0)
         weld_sessions.change(row.id, log={"file": "a", "sha256": "a" * 64})
-        self.assertEqual(queries.files_spoken_of(), {"a" * 64, self.sha, self.photograph})
+        self.assertEqual(queries.find_referenced_files(), {"a" * 64, self.sha, self.photograph})
 
     def test_an_archive_brings_only_what_it_speaks_of(self) -> None:
         maintenance.export(self.folder, self.folder / "book.zip")

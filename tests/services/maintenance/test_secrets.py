@@ -1,4 +1,4 @@
-"""What opens something is in no copy, archive, answer or log: PINs, devices, the session's key."""
+"""No backup, archive, page or log has PIN hashes, device secrets or the session key."""
 
 import logging
 import shutil
@@ -15,19 +15,19 @@ from wisearc.core.errors import BadInput
 from wisearc.services.devices.devices import Devices
 from wisearc.services.maintenance import maintenance
 from wisearc.services.people import people
-from wisearc.services.people.tries import Tries
+from wisearc.services.people.attempts import AttemptLimiter
 from wisearc.store import people as hands
 from wisearc.store.errors import Full, Missing, NotAllowed, StoreError
 from wisearc.store.folder import FILE_NAME, secret
 from wisearc.store.opening import Store
-from wisearc.store.pins import Pins
+from wisearc.store.pins import PinFile
 from wisearc.web import create_app
 
 OLD_HASH = "$argon2id$v=19$m=65536,t=3,p=4$b2xkc2FsdA$b2xkaGFzaG9mYmVmb3Jl"
 
 
-def of_before(path: Path, pins: dict[str, str]) -> None:
-    """Make a book as version 12 of the tables had it, with PINs in it."""
+def downgrade(path: Path, pins: dict[str, str]) -> None:
+    """Change a library to schema version 12 with PINs in the person table."""
     with closing(sqlite3.connect(path)) as file:
         file.execute("ALTER TABLE person ADD COLUMN pin TEXT NOT NULL DEFAULT ''")
         for initials, hashed in pins.items():
@@ -47,20 +47,20 @@ class Secrets(CareCase):
         devices = Devices(self.folder)
         self.device = devices.let_in(devices.code().digits, "tablet", "a")
         self.secrets = {
-            hands.pins().of("K.S."),
+            hands.pins().get_hash("K.S."),
             self.device,
             devices.all()[0].print,
             secret(self.folder),
-            hands.pins().mark or "no mark",
+            hands.pins().generation or "no generation",
         }
 
     def assert_none_in(self, data: bytes, where: str) -> None:
-        for one in self.secrets:
-            self.assertNotIn(one.encode(), data, where)
+        for text in self.secrets:
+            self.assertNotIn(text.encode(), data, where)
         for word in (b"argon2", b"246824"):
             self.assertNotIn(word, data, where)
 
-    def test_in_no_copy_and_no_archive(self) -> None:
+    def test_backups_and_archives_have_no_secrets(self) -> None:
         copy = maintenance.backup(self.folder, self.at / "copies")
         maintenance.export(self.folder, self.at / "book.zip")
         before = maintenance.restore(self.folder, copy)
@@ -72,81 +72,81 @@ class Secrets(CareCase):
             for name in archive.namelist():
                 self.assert_none_in(archive.read(name), name)
 
-    def test_in_no_page_and_no_log(self) -> None:
+    def test_pages_and_logs_have_no_secrets(self) -> None:
         self.store.close()
-        said: list[str] = []
+        messages: list[str] = []
 
-        class Ear(logging.Handler):
+        class Collector(logging.Handler):
             def emit(self, record: logging.LogRecord) -> None:
-                said.append(self.format(record))
+                messages.append(self.format(record))
 
         app = create_app(self.folder, TESTING=False, PROPAGATE_EXCEPTIONS=False)
-        ear = Ear()
-        logging.getLogger().addHandler(ear)
-        self.addCleanup(logging.getLogger().removeHandler, ear)
+        handler = Collector()
+        logging.getLogger().addHandler(handler)
+        self.addCleanup(logging.getLogger().removeHandler, handler)
 
         @app.get("/fault")
         def fault() -> str:
-            hashed, key, device = hands.pins().of("K.S."), app.secret_key, self.device
-            raise RuntimeError(f"a fault beside {len(hashed + str(key) + device)} letters")
+            hashed, key, device = hands.pins().get_hash("K.S."), app.secret_key, self.device
+            raise RuntimeError(f"error with {len(hashed + str(key) + device)} letters")
 
         client = app.test_client()
         for page in ("/", "/shop/", "/shop/people/", "/shop/devices", "/shop/care", "/fault"):
             answer = client.get(page)
             self.assert_none_in(answer.get_data(), page)
         self.assertEqual(answer.status_code, 500)
-        self.assertIn("a fault beside", " ".join(said))
-        self.assert_none_in(" ".join(said).encode(), "log")
+        self.assertIn("error with", " ".join(messages))
+        self.assert_none_in(" ".join(messages).encode(), "log")
 
-    def test_taken_out_of_a_book_of_before_and_its_copies(self) -> None:
+    def test_migration_removes_pins_from_library_and_backups(self) -> None:
         self.store.close()
         (self.folder / "pins.json").unlink()
         old = self.folder / FILE_NAME
         with closing(sqlite3.connect(old)) as file:
             file.execute("DELETE FROM person")
             file.commit()
-        of_before(old, {"K.S.": PasswordHasher().hash("1357"), "M.O.": OLD_HASH})
+        downgrade(old, {"K.S.": PasswordHasher().hash("1357"), "M.O.": OLD_HASH})
         copies = self.folder / "backups"
         copies.mkdir(exist_ok=True)
         shutil.copy(old, copies / "wisearc-20260101-000000.sqlite3")
         (copies / "wisearc-20260102-000000.sqlite3").write_bytes(b"no database at all")
         self.store = Store(self.folder)
-        tries = Tries(time.monotonic)
+        limiter = AttemptLimiter(time.monotonic)
         with self.assertRaises(people.ShortPin):
-            people.check_pin("1357", "here", tries)
-        self.assertEqual(people.check_pin("1357", "here", tries, "135713").initials, "K.S.")
-        self.assertEqual(hands.pins().of("M.O."), OLD_HASH)
+            people.check_pin("1357", "here", limiter)
+        self.assertEqual(people.check_pin("1357", "here", limiter, "135713").initials, "K.S.")
+        self.assertEqual(hands.pins().get_hash("M.O."), OLD_HASH)
         self.store.close()
         made = sorted(copies.glob("*.sqlite3"))
         self.assertEqual(len(made), 3)
         for path in (*made, *self.folder.glob(f"{FILE_NAME}*")):
             self.assertNotIn(b"argon2", path.read_bytes(), path.name)
 
-    def test_restoring_a_copy_of_before_brings_no_pin(self) -> None:
+    def test_restored_old_backup_has_no_pins(self) -> None:
         copy = maintenance.backup(self.folder, self.at / "copies")
         with closing(sqlite3.connect(copy)) as file:
             file.execute("DELETE FROM person")
             file.commit()
-        of_before(copy, {"X.Y.": OLD_HASH})
+        downgrade(copy, {"X.Y.": OLD_HASH})
         maintenance.restore(self.folder, copy)
         self.open(self.folder)
         self.assertEqual([(p.initials, p.has_pin) for p in people.people()], [("X.Y.", False)])
         self.assertTrue(people.is_restored() and people.lead_needed())
         with self.assertRaisesRegex(NotAllowed, "--new-pin"):
-            people.check_pin("246824", "here", Tries(time.monotonic))
+            people.check_pin("246824", "here", AttemptLimiter(time.monotonic))
         people.new_pin("X.Y.", "135713")
         self.assertFalse(people.is_restored())
 
-    def test_a_copy_without_a_lead_opens_nothing_either(self) -> None:
+    def test_backup_without_lead_needs_a_new_pin(self) -> None:
         copy = maintenance.backup(self.folder, self.at / "copies")
         with closing(sqlite3.connect(copy)) as file:
             file.execute("DELETE FROM person")
             file.commit()
-        mark = people.mark()
+        generation = people.get_pin_generation()
         maintenance.restore(self.folder, copy)
         self.open(self.folder)
         self.assertTrue(people.lead_needed())
-        self.assertNotEqual(people.mark(), mark)
+        self.assertNotEqual(people.get_pin_generation(), generation)
         with self.assertRaises(BadInput):
             people.new_pin("Z.Z.", "135")
         people.new_pin("Z.Z.", "135713")
@@ -154,7 +154,7 @@ class Secrets(CareCase):
         with self.assertRaises(Missing):
             people.new_pin("Q.Q.", "135713")
 
-    def test_a_shop_without_a_lead_goes_on_without_one(self) -> None:
+    def test_shop_without_lead_stays_without_lead(self) -> None:
         other = self.at / "other"
         self.open(other)
         copy = maintenance.backup(other, self.at / "copies")
@@ -162,26 +162,26 @@ class Secrets(CareCase):
         self.open(other)
         self.assertFalse(people.lead_needed())
 
-    def test_pins_stand_where_the_restoring_fails(self) -> None:
-        before = hands.pins().of("K.S.")
-        with self.assertRaises(Full), Pins(self.folder).forgotten(True):
-            self.assertEqual(hands.pins().of("K.S."), "")
+    def test_failed_restore_keeps_the_pins(self) -> None:
+        before = hands.pins().get_hash("K.S.")
+        with self.assertRaises(Full), PinFile(self.folder).clear(True):
+            self.assertEqual(hands.pins().get_hash("K.S."), "")
             raise Full
-        self.assertEqual((hands.pins().of("K.S."), people.is_restored()), (before, False))
+        self.assertEqual((hands.pins().get_hash("K.S."), people.is_restored()), (before, False))
 
-    def test_an_own_book_begins_without_a_lead(self) -> None:
+    def test_new_library_has_no_lead(self) -> None:
         maintenance.begin_own(self.folder)
         self.open(self.folder)
         self.assertEqual((people.people(), people.lead_needed()), ([], False))
-        self.assertEqual(hands.pins().of("K.S."), "")
+        self.assertEqual(hands.pins().get_hash("K.S."), "")
 
 
 class Unsound(CareCase):
-    def test_a_copy_that_cannot_be_read_is_left_and_told(self) -> None:
-        from wisearc.store.copies import take_secrets_out
+    def test_unreadable_backup_is_not_changed(self) -> None:
+        from wisearc.store.copies import remove_pins
 
         path = self.at / "odd.sqlite3"
         path.write_bytes(b"no database at all, of some length" * 40)
         with self.assertRaises(StoreError):
-            take_secrets_out(path)
+            remove_pins(path)
         self.assertTrue(path.read_bytes().startswith(b"no database"))

@@ -10,8 +10,8 @@ from tests.store_case import StoreCase
 from wisearc.core.errors import BadInput, UnknownName
 from wisearc.services.devices.devices import FILE, Devices
 from wisearc.services.people import people
-from wisearc.services.people.tries import Tries
-from wisearc.services.people.unlocked import Unlocked
+from wisearc.services.people.attempts import AttemptLimiter
+from wisearc.services.people.lead_sessions import LeadSessions
 from wisearc.store import people as hands
 from wisearc.store.database import transaction
 from wisearc.store.errors import Broken, Missing, NotAllowed
@@ -99,7 +99,7 @@ class LetIn(StoreCase):
         first = self.devices.let_in(digits, "tablet", "a")
         for _ in range(6):
             self.assertEqual(self.devices.let_in(digits, "tablet", "a"), first)
-            with self.assertRaisesRegex(BadInput, "let another device in just now"):
+            with self.assertRaisesRegex(BadInput, "are already used"):
                 self.devices.let_in(digits, "other", "b")
         self.assertEqual(len(self.devices.all()), 1)
         self.assertTrue(self.devices.let_in(self.devices.code().digits, "other", "b"))
@@ -163,10 +163,10 @@ class People(StoreCase):
     def setUp(self) -> None:
         super().setUp()
         self.clock = Clock()
-        self.tries = Tries(self.clock)
+        self.limiter = AttemptLimiter(self.clock)
 
     def check(self, pin: str, who: str = "here", new: str = "") -> str:
-        return people.check_pin(pin, who, self.tries, new).initials
+        return people.check_pin(pin, who, self.limiter, new).initials
 
     def test_entered_by_role_and_put_away(self) -> None:
         self.assertFalse(people.lead_needed())
@@ -195,7 +195,7 @@ class People(StoreCase):
         people.put_away(welder.id)
         people.put_away(lead.id)
         self.assertEqual(people.people(), [])
-        self.assertEqual(hands.pins().of("K.S."), "")
+        self.assertEqual(hands.pins().get_hash("K.S."), "")
         people.enter("R.T.", "", "viewer")
 
     def test_initials_that_only_look_like_others_are_refused(self) -> None:
@@ -239,7 +239,7 @@ class People(StoreCase):
     def test_the_pin_is_kept_as_its_hash_beside_the_book(self) -> None:
         people.enter("K.S.", "", "lead", "246824")
         self.store.close()
-        hashed = hands.pins().of("K.S.")
+        hashed = hands.pins().get_hash("K.S.")
         self.assertTrue(hashed.startswith("$argon2id$"))
         for path in self.folder.glob("*sqlite3*"):
             self.assertFalse({b"246824", hashed.encode()} & set(path.read_bytes().split(b'"')))
@@ -255,7 +255,7 @@ class People(StoreCase):
             with self.assertRaises(BadInput):
                 self.check("246925")
         for wait, passed in (("a minute", 60.1), ("2 min", 120.1)):
-            with self.assertRaisesRegex(NotAllowed, f"Wait {wait}, "):
+            with self.assertRaisesRegex(NotAllowed, f"Try again in {wait}"):
                 self.check("246824")
             # another device is not held up
             self.assertEqual(self.check("246824", "device 2"), "K.S.")
@@ -270,19 +270,19 @@ class People(StoreCase):
 
     def test_the_longest_wait_is_an_hour_and_a_quarter_of_a_day_forgets(self) -> None:
         for _ in range(30):
-            self.tries.wrong("x")
-        self.assertEqual(self.tries.wait_s("x"), 3600.0)
+            self.limiter.record_failure("x")
+        self.assertEqual(self.limiter.remaining_wait_s("x"), 3600.0)
         self.clock.at += 6 * 3600.0
-        self.tries.wrong("x")
-        self.assertEqual(self.tries.wait_s("x"), 3600.0)
+        self.limiter.record_failure("x")
+        self.assertEqual(self.limiter.remaining_wait_s("x"), 3600.0)
         self.clock.at += 6 * 3600.0 + 1
-        self.tries.wrong("x")
-        self.assertEqual(self.tries.wait_s("x"), 0.0)
+        self.limiter.record_failure("x")
+        self.assertEqual(self.limiter.remaining_wait_s("x"), 0.0)
 
     def test_a_short_pin_of_before_counts_once_more_with_a_longer_one(self) -> None:
         people.enter("K.S.", "", "lead", "246824")
-        hands.pins().put("K.S.", PasswordHasher().hash("2468"))
-        with self.assertRaisesRegex(people.ShortPin, "counts once more"):
+        hands.pins().set_hash("K.S.", PasswordHasher().hash("2468"))
+        with self.assertRaisesRegex(people.ShortPin, "has fewer than 6 digits"):
             self.check("2468")
         with self.assertRaisesRegex(BadInput, "must be 6 to 12 digits"):
             self.check("2468", new="13579")
@@ -304,14 +304,14 @@ class People(StoreCase):
                     ask()
 
     def test_what_is_unlocked_ends_by_time_by_the_lock_and_by_other_pins(self) -> None:
-        unlocked = Unlocked(self.clock)
-        key = unlocked.begin("one")
-        self.assertTrue(unlocked.is_open(key, "one"))
-        self.assertFalse(unlocked.is_open(key, "two") or unlocked.is_open("", "one"))
+        sessions = LeadSessions(self.clock)
+        key = sessions.open("one")
+        self.assertTrue(sessions.is_open(key, "one"))
+        self.assertFalse(sessions.is_open(key, "two") or sessions.is_open("", "one"))
         self.clock.at += 899.9
-        self.assertTrue(unlocked.is_open(key, "one"))
+        self.assertTrue(sessions.is_open(key, "one"))
         self.clock.at += 0.2
-        self.assertFalse(unlocked.is_open(key, "one"))
-        key = unlocked.begin("one")
-        unlocked.end(key)
-        self.assertFalse(unlocked.is_open(key, "one"))
+        self.assertFalse(sessions.is_open(key, "one"))
+        key = sessions.open("one")
+        sessions.close(key)
+        self.assertFalse(sessions.is_open(key, "one"))

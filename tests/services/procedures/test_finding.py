@@ -118,7 +118,7 @@ class Found(StoreCase):
             # how many more there are is not counted
             self.assertEqual(count, 2)
             self.assertEqual([row.label for row in rows], ["P-0004", "P-0003", "P-0002"])
-            self.assertEqual(finding.pages_of(count, True), 1)
+            self.assertEqual(finding.count_pages(count, True), 1)
             self.assertEqual(finding.listed()[1], 4)
 
     def test_without_words_it_is_the_book_newest_first(self) -> None:

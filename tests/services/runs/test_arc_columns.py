@@ -86,11 +86,11 @@ class MadeReady(ColumnsCase):
 
     def test_what_is_open_goes_on_while_it_is_put_away(self) -> None:
         whole = self.columns.window(self.sha, None, None)[0]
-        with mock.patch.object(arc_columns, "MOST_ON_DISK", 1):
+        with mock.patch.object(arc_columns, "MAX_STORED", 1):
             for i in range(2):
                 other = self.folder / "other.csv"
                 other.write_text(csv_of(*Wave(arc=3.0 + i).rows()), encoding="ascii")
-                with self.columns.workplace() as place:
+                with self.columns.create_build_folder() as place:
                     found = read_arc_csv(other, folder=place)
                     self.columns.put(f"{i:064d}", place, found, analyse(found))
         self.assertFalse(self.stored.exists())
@@ -130,7 +130,7 @@ class MadeReady(ColumnsCase):
             mock.patch.object(arc_columns, "read_arc_csv", side_effect=slow) as begun,
         ):
             for _ in range(2):
-                with self.assertRaisesRegex(Preparing, "made ready: (0|25) %"):
+                with self.assertRaisesRegex(Preparing, "Preparing the arc log: (0|25) %"):
                     self.columns.window(self.sha, None, None)
             go.set()
             self.background.close()
@@ -151,7 +151,7 @@ class MadeReady(ColumnsCase):
             self.columns.window("0" * 64, None, None)
 
     def test_what_was_judged_is_kept_while_columns_are_made_again(self) -> None:
-        with self.columns.workplace() as place:
+        with self.columns.create_build_folder() as place:
             found = read_arc_csv(self.source, folder=place)
             judged = analyse(found, 123.0)
             self.columns.put(self.sha, place, found, judged)
@@ -167,7 +167,7 @@ class MadeReady(ColumnsCase):
                 self.subTest(failure),
                 mock.patch.object(arc_columns.np, "savez", side_effect=failure),
                 mock.patch("threading.excepthook"),
-                self.assertRaisesRegex(Exception, "full|fault of Wise Arc"),
+                self.assertRaisesRegex(Exception, "full|Wise Arc has an error"),
             ):
                 self.columns.window(self.sha, None, None)
             self.background.close()
@@ -199,7 +199,7 @@ class Read(ColumnsCase):
             found = self.reading(self.source.read_bytes())
         self.assertFalse(found.going)
         self.assertEqual(found.state, "failed")
-        self.assertIn("broke off by a fault of Wise Arc's", found.words)
+        self.assertIn("Wise Arc has an error and cannot read this log", found.words)
 
     def test_a_head_that_is_no_csv(self) -> None:
         found = self.reading(b'"time_s,current_a\r1,2\r"\n3,4\n')
@@ -210,7 +210,7 @@ class Read(ColumnsCase):
         with mock.patch.object(arc_columns.np, "savez", side_effect=OSError(28, "full")):
             found = self.reading(self.source.read_bytes())
         self.assertEqual(found.state, "failed")
-        self.assertIn("The disk is full", found.words)
+        self.assertIn("the disk is full", found.words)
 
     def test_on_the_disk_as_in_memory(self) -> None:
         chance = np.random.default_rng(3)
@@ -219,7 +219,7 @@ class Read(ColumnsCase):
         rows[70], rows[5000], rows[8000] = "nonsense", "3.0,50,,1", "160.5,9999,,1"
         path.write_text("time_s,current_a,voltage_v,gas\n" + "\n".join(rows), encoding="ascii")
         with (
-            self.columns.workplace() as place,
+            self.columns.create_build_folder() as place,
             mock.patch("wisearc.formats.arc_log.arc_csv.BLOCK", 8192),
         ):
             disk, memory = read_arc_csv(path, folder=place), read_arc_csv(path)

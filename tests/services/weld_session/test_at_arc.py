@@ -107,7 +107,7 @@ class Taken(Case):
 
     def test_a_run_of_a_job_that_is_called_as_none_is_refused_before_it_is_begun(self) -> None:
         for name in ("plainword", "3", "3:c1", "x:c1/1", "3:/1", "3:c1/x", "1234567890:c1/1"):
-            with self.subTest(name), self.assertRaisesRegex(BadInput, "is no run of a job"):
+            with self.subTest(name), self.assertRaisesRegex(BadInput, "must be a run of a job"):
                 self.sent(job=name)
         self.assertEqual(self.sent(job="3:c/1/12").job, "3:c/1/12")
 
@@ -121,7 +121,7 @@ class Taken(Case):
                 {"acts": [(1000.0 + day + 1, "bars-on", "skip")]},
                 {"began": 1001.0 + day},
             ):
-                with self.assertRaisesRegex(BadInput, "more than a day ahead of now"):
+                with self.assertRaisesRegex(BadInput, "more than a day in the future"):
                     self.take(self.sent(**more, once=f"run-{late:g}-no"))
         self.assertEqual(len(weld_session.not_written(clock=lambda: self.now)), 2)
 

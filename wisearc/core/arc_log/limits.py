@@ -13,7 +13,7 @@ from ..run.run import Excursion
 from ..run.verification import Bands, bands_of, within
 from ..schema.figures import in_words
 from .pulses import Pulses
-from .readings import Readings, Rows, smoothed_in_chunks
+from .readings import Readings, Rows, smooth_in_chunks
 
 Ends = tuple[float | None, float | None]
 # the figures that a log shows: their words and kinds of quantity
@@ -114,7 +114,7 @@ def left_steady(part: Readings, held: Mapping[str, Ends]) -> list[Excursion]:
         return []
     rows = 2 * int(TOLD_OVER_S / part.step_s / 2) + 1
     values = np.empty(part.rows, dtype=part.current_a.dtype)
-    for at, seen in smoothed_in_chunks(part.current_a, rows):
+    for at, seen in smooth_in_chunks(part.current_a, rows):
         values[at : at + len(seen)] = seen
     return _spells(
         "current_a",
@@ -138,8 +138,11 @@ def _spells(
     least: int,
     whole: Rows | None,
 ) -> list[Excursion]:
-    """Spells of so many values at least outside. Parameters: start_s and end_s, of each value, s;
-    one that ends with all has no end of its own.
+    """Spells of so many values at least outside.
+
+    Args:
+        start_s: Start of each value, s.
+        end_s: End of each value, s. The last value can have none.
     """
     low, high = ends
     out = np.zeros(len(values), dtype=bool)

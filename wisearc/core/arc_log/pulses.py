@@ -75,7 +75,7 @@ def two_levels(current_a: Rows, scatter_a: float) -> tuple[float, float] | None:
     >>> two_levels(np.array([10.0] * 70 + [100.0] * 30), 0.0)
     (10.0, 100.0)
     """
-    bins = _counted(current_a)
+    bins = _count_bins(current_a)
     at = np.arange(len(bins)) * BIN_A
     count, total = np.cumsum(bins), np.cumsum(bins * at)
     n, mean = count[-1], total[-1] / count[-1]
@@ -95,10 +95,10 @@ def two_levels(current_a: Rows, scatter_a: float) -> tuple[float, float] | None:
     return round(low, 3), round(high, 3)
 
 
-def _counted(current_a: Rows) -> Rows:
-    """How many currents lie in each bin of BIN_A."""
-    most = int(max(0.0, float(current_a.max())) / BIN_A + 0.5) + 1
-    bins = np.zeros(most + 1, dtype=np.int64)
+def _count_bins(current_a: Rows) -> Rows:
+    """Return the number of rows in each current bin of width BIN_A."""
+    last_bin = int(max(0.0, float(current_a.max())) / BIN_A + 0.5) + 1
+    bins = np.zeros(last_bin + 1, dtype=np.int64)
     for at in range(0, len(current_a), CHUNK):
         part = np.maximum(current_a[at : at + CHUNK], 0) * (1 / BIN_A) + 0.5
         bins += np.bincount(part.astype(np.int32), minlength=len(bins))

@@ -1,11 +1,13 @@
-"""The least and the most of a log at every zoom, so that no spike is ever lost between two columns
-of a plot; the rows themselves are asked for where they are drawn, a few at a time.
+"""Minimum and maximum of a log for each zoom, so that a plot shows each spike.
+
+The rows are not in memory. A plot of a short time reads them.
 """
 
 from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 
@@ -15,8 +17,8 @@ from .readings import CHUNK, Rows
 FIRST, NEXT = 32, 8
 # a column is made of so many bins at least: where it begins is then out by less than a part of it
 BINS = 8
-# rows from first up to last: their times s, their values
-Read = Callable[[int, int], tuple[Rows, Rows]]
+# Returns the times, s, and values from the first row up to the last row.
+ReadRows = Callable[[int, int], tuple[Rows, Rows]]
 
 
 @dataclass(frozen=True, eq=False)
@@ -30,8 +32,14 @@ class Columns:
 
 @dataclass(frozen=True, eq=False)
 class Bins:
-    """The first level of a pyramid: of each FIRST rows the time of the first s, the least and the
-    most; of how many rows in all, and the time of the last s.
+    """The first level of a pyramid. A bin has FIRST rows.
+
+    Attributes:
+        rows: Number of rows of the log.
+        last_s: Time of the last row, s.
+        time_s: Time of the first row of each bin, s.
+        low: Minimum of each bin.
+        high: Maximum of each bin.
     """
 
     rows: int
@@ -42,11 +50,15 @@ class Bins:
 
 
 class Pyramid:
-    """The least and the most of values at every zoom. Parameters: bins, the first level; read, what
-    gives the rows themselves.
-    """
+    """Minimum and maximum of values for each zoom."""
 
-    def __init__(self, bins: Bins, read: Read) -> None:
+    def __init__(self, bins: Bins, read: ReadRows) -> None:
+        """Build the levels.
+
+        Args:
+            bins: The first level.
+            read: Returns the rows.
+        """
         self.bins, self.read = bins, read
         self.levels = [(bins.low, bins.high)]
         low, high = bins.low, bins.high
@@ -57,31 +69,38 @@ class Pyramid:
 
     @property
     def first_s(self) -> float:
-        """The time of the first row, s."""
+        """Time of the first row, s."""
         return float(self.bins.time_s[0])
 
     @property
     def last_s(self) -> float:
-        """The time of the last row, s."""
+        """Time of the last row, s."""
         return self.bins.last_s
 
-    def row_at(self, time_s: float, side: str) -> int:
-        """How many rows come before a time; with side "right" those at it count too."""
-        right = side == "right"
-        bins = int(np.searchsorted(self.bins.time_s, time_s, "right" if right else "left"))
+    def count_rows_before(self, time_s: float, side: Literal["left", "right"]) -> int:
+        """Count the rows before a time.
+
+        Args:
+            time_s: Time, s.
+            side: "right" also counts rows at this time.
+        """
+        bins = int(np.searchsorted(self.bins.time_s, time_s, side))
         if not bins:
             return 0
         first = (bins - 1) * FIRST
         times, _ = self.read(first, min(first + FIRST, self.bins.rows))
-        return first + int(np.searchsorted(times, time_s, "right" if right else "left"))
+        return first + int(np.searchsorted(times, time_s, side))
 
 
-def bins_of(rows: int, read: Read) -> Bins:
-    """The first level of a pyramid, read chunk by chunk. Parameters: rows, how many there are, at
-    least one.
+def build_bins(rows: int, read: ReadRows) -> Bins:
+    """Build the first level of a pyramid.
+
+    Args:
+        rows: Number of rows, at least one.
+        read: Returns the rows.
     """
     times, lows, highs, last_s = [], [], [], 0.0
-    # whole bins in each chunk
+    # A chunk has only complete bins.
     chunk = CHUNK // FIRST * FIRST
     for first in range(0, rows, chunk):
         time_s, values = read(first, min(first + chunk, rows))
@@ -93,44 +112,56 @@ def bins_of(rows: int, read: Read) -> Bins:
     return Bins(rows, last_s, *(np.concatenate(parts) for parts in (times, lows, highs)))
 
 
-def pyramid_of(time_s: Rows, values: Rows) -> Pyramid:
-    """The pyramid of rows that are at hand. Parameters: arrays of the same n rows, at least one."""
+def build_pyramid(time_s: Rows, values: Rows) -> Pyramid:
+    """Build a pyramid of arrays.
+
+    Args:
+        time_s: Times, s, of n rows.
+        values: Values of n rows. There is at least one row.
+    """
 
     def read(first: int, last: int) -> tuple[Rows, Rows]:
         return time_s[first:last], values[first:last]
 
-    return Pyramid(bins_of(len(values), read), read)
+    return Pyramid(build_bins(len(values), read), read)
 
 
-def columns(of: Pyramid, from_s: float, to_s: float, count: int) -> Columns:
-    """The columns of a plot from a time to another: the least and most of every row that lies in
-    each, those at both ends with their neighbours.
+def columns(pyramid: Pyramid, from_s: float, to_s: float, count: int) -> Columns:
+    """Return the columns of a plot: minimum and maximum of the rows in each.
 
-    Parameters: count, how many columns at most. By definition: no row is in none.
+    Args:
+        pyramid: The pyramid of the log.
+        from_s: Start of the plot, s.
+        to_s: End of the plot, s.
+        count: Maximum number of columns.
+
+    References:
+        By definition. Each row is in a column. The first and the last column also have the next row
+        outside the plot.
     """
-    first = max(0, of.row_at(from_s, "right") - 1)
-    last = min(of.bins.rows, of.row_at(to_s, "left") + 1)
+    first = max(0, pyramid.count_rows_before(from_s, "right") - 1)
+    last = min(pyramid.bins.rows, pyramid.count_rows_before(to_s, "left") + 1)
     rows, starts_s = last - first, np.linspace(from_s, to_s, count + 1)[:-1]
     if rows <= 2 * count:
-        time_s, values = of.read(first, last)
+        time_s, values = pyramid.read(first, last)
         return Columns(time_s, values, values)
     if rows / count < BINS * FIRST:
-        time_s, values = of.read(first, last)
+        time_s, values = pyramid.read(first, last)
         at = np.unique(np.clip(np.searchsorted(time_s, starts_s), 0, rows - 1))
         at[0] = 0
         return Columns(time_s[at], np.minimum.reduceat(values, at), np.maximum.reduceat(values, at))
     level = 0
-    while level + 1 < len(of.levels) and rows / count >= BINS * FIRST * NEXT ** (level + 1):
+    while level + 1 < len(pyramid.levels) and rows / count >= BINS * FIRST * NEXT ** (level + 1):
         level += 1
-    low, high = of.levels[level]
+    low, high = pyramid.levels[level]
     wide = NEXT**level
     size = FIRST * wide
     first_bin, last_bin = first // size, (last - 1) // size
-    found = np.searchsorted(of.bins.time_s, starts_s, "right") - 1
-    bins = np.unique(np.clip(found // wide, first_bin, last_bin))
+    first_bins = np.searchsorted(pyramid.bins.time_s, starts_s, "right") - 1
+    bins = np.unique(np.clip(first_bins // wide, first_bin, last_bin))
     bins[0] = first_bin
-    begins_s = of.bins.time_s[bins * wide]
-    begins_s[0] = max(float(begins_s[0]), float(of.read(first, first + 1)[0][0]))
+    begins_s = pyramid.bins.time_s[bins * wide]
+    begins_s[0] = max(float(begins_s[0]), float(pyramid.read(first, first + 1)[0][0]))
     parts = bins - first_bin
     return Columns(
         begins_s,

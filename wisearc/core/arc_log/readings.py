@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 from ..errors import BadInput
 
 Rows = NDArray[Any]
-# time s, current A, voltage V or None, gas or None, each of n rows
+# Time, s; current, A; voltage, V, or None; gas, or None. Arrays of n rows.
 Block = tuple[Rows, Rows, Rows | None, Rows | None]
 # as long as nothing was read for so many usual steps, and so many seconds, is a gap: estimate, a
 # logger that hangs for less is not seen
@@ -29,7 +29,7 @@ MOST_A, MOST_V, MOST_S = 2000.0, 500.0, 1e7
 _SAMPLE = 200_000
 # over so few rows a mean is made by adding them
 FEW = 9
-# so many rows are worked on at once where a log may hold any number of them
+# Number of rows in one step, which limits the memory for a long log.
 CHUNK = 1_000_000
 
 
@@ -95,34 +95,52 @@ class Readings:
         return Readings(self.time_s[cut], self.current_a[cut], volts, gas, whole_step_s=self.step_s)
 
 
-class Sieve:
-    """Tells readings from what is none, block by block: what is not a number, beyond what is, or at
-    a time that does not go on is left out and counted.
+class RowFilter:
+    """Removes rows that are not readings, one block after another.
+
+    A reading has finite values within the limits and a later time than the reading before.
+
+    Attributes:
+        valid_rows: Number of readings.
+        bad_rows: Number of other rows.
+        first_bad: Description of the first of them.
     """
 
     def __init__(self, bad_rows: int = 0, first_bad: str = "") -> None:
+        """Create a filter.
+
+        Args:
+            bad_rows: Number of rows that were removed before.
+            first_bad: Description of the first of them.
+        """
         self.bad_rows, self.first_bad = bad_rows, first_bad
-        self.kept = 0
+        self.valid_rows = 0
         self._latest_s = -np.inf
 
     @property
-    def seen(self) -> int:
-        """How many rows came so far."""
-        return self.kept + self.bad_rows
+    def total_rows(self) -> int:
+        """Number of all rows so far."""
+        return self.valid_rows + self.bad_rows
 
-    def count_bad(self, rows: int, first: str) -> None:
-        """Count rows that could not even be read, and say which was the first."""
-        if rows:
-            self.first_bad = self.first_bad or first
-            self.bad_rows += rows
+    def add_bad_rows(self, rows: int, first: str) -> None:
+        """Count rows that could not be parsed.
 
-    def take(self, block: Block) -> Block:
-        """The rows of a block that are readings. Parameters: block, time s, current A, voltage V or
-        None, gas or None, each of n rows.
+        Args:
+            rows: Number of rows.
+            first: Description of the first of them.
+        """
+        self.first_bad = self.first_bad or first
+        self.bad_rows += rows
+
+    def select_valid(self, block: Block) -> Block:
+        """Return the readings of a block.
+
+        Args:
+            block: The next rows of the log.
         """
         time_s, current_a, voltage_v, _ = block
         if _all_sound(time_s, current_a, voltage_v) and float(time_s[0]) > self._latest_s:
-            self.kept += len(time_s)
+            self.valid_rows += len(time_s)
             self._latest_s = float(time_s[-1])
             return block
         sound = np.isfinite(time_s) & (np.abs(current_a) <= MOST_A) & (np.abs(time_s) <= MOST_S)
@@ -130,35 +148,42 @@ class Sieve:
             # a voltage that was not read is none of the row's fault
             sound &= ~(np.abs(voltage_v) > MOST_V)
         if not sound.all():
-            row = self.seen + int(np.argmin(sound)) + 1
+            row = self.total_rows + int(np.argmin(sound)) + 1
             self.first_bad = self.first_bad or f"row {row} is no reading"
         in_order = _in_order(time_s, sound, self._latest_s)
         back = sound & ~in_order
         if back.any():
-            row = self.seen + int(np.argmax(back)) + 1
+            row = self.total_rows + int(np.argmax(back)) + 1
             self.first_bad = self.first_bad or f"the time does not go on at row {row}"
         sound &= in_order
-        kept = int(np.count_nonzero(sound))
-        self.kept += kept
-        self.bad_rows += len(time_s) - kept
-        if kept:
+        valid_rows = int(np.count_nonzero(sound))
+        self.valid_rows += valid_rows
+        self.bad_rows += len(time_s) - valid_rows
+        if valid_rows:
             self._latest_s = float(time_s[sound][-1])
         volts, gas = (None if of is None else of[sound] for of in block[2:])
         return time_s[sound], current_a[sound], volts, gas
 
-    def readings(self, columns: Block) -> Readings:
-        """The readings of all that was kept. Raises BadInput where that is no log any more."""
+    def build_readings(self, columns: Block) -> Readings:
+        """Build the readings of the whole log.
+
+        Args:
+            columns: All valid rows.
+
+        Raises:
+            BadInput: There are too few readings.
+        """
         why = f": {self.first_bad}" if self.first_bad else ""
-        if self.kept < 2:
+        if self.valid_rows < 2:
             raise BadInput(
                 "log",
-                f"{self.kept} readings",
+                f"{self.valid_rows} readings",
                 f"holds no readings to work with{why}; give the log as the machine wrote it",
             )
-        if self.bad_rows > self.kept:
+        if self.bad_rows > self.valid_rows:
             raise BadInput(
                 "log",
-                f"{self.bad_rows} of {self.seen} rows",
+                f"{self.bad_rows} of {self.total_rows} rows",
                 f"are no readings ({self.first_bad}); see that it is the log of an arc, in time_s"
                 " and current_a",
             )
@@ -182,8 +207,9 @@ def make_readings(
     ...     float("nan")])).bad_rows
     2
     """
-    sieve = Sieve(bad_rows, first_bad)
-    return sieve.readings(sieve.take((time_s, current_a, voltage_v, gas)))
+    row_filter = RowFilter(bad_rows, first_bad)
+    block = row_filter.select_valid((time_s, current_a, voltage_v, gas))
+    return row_filter.build_readings(block)
 
 
 def _all_sound(time_s: Rows, current_a: Rows, voltage_v: Rows | None) -> bool:
@@ -204,8 +230,12 @@ def _all_sound(time_s: Rows, current_a: Rows, voltage_v: Rows | None) -> bool:
 
 
 def _in_order(time_s: Rows, sound: Rows, latest_s: float) -> Rows:
-    """Which rows come later than all sound ones before them. Parameters: latest_s, the time of the
-    last row before these.
+    """Return which rows are later than all valid rows before them.
+
+    Args:
+        time_s: Times, s.
+        sound: Which rows have valid values.
+        latest_s: Time of the last row before these, s.
     """
     told = np.where(sound, time_s, -np.inf)
     before = np.maximum.accumulate(np.concatenate(([latest_s], told)))[:-1]
@@ -252,9 +282,15 @@ def _over_few(values: Rows, half: int) -> Rows:
     return found
 
 
-def smoothed_in_chunks(values: Rows, rows: int) -> Iterator[tuple[int, Rows]]:
-    """The same as `smoothed`, so many values at a time, each with where it begins: for a log may
-    hold any number of them.
+def smooth_in_chunks(values: Rows, rows: int) -> Iterator[tuple[int, Rows]]:
+    """Smooth a long array in steps. The result equals `smoothed`.
+
+    Args:
+        values: Values.
+        rows: Number of rows of the mean, odd.
+
+    Returns:
+        Index of the first value, and smoothed values.
     """
     beyond = rows // 2
     for at in range(0, len(values), CHUNK):
@@ -263,9 +299,17 @@ def smoothed_in_chunks(values: Rows, rows: int) -> Iterator[tuple[int, Rows]]:
         yield at, seen[at - first : at - first + CHUNK]
 
 
-def integral(time_s: Rows, values: Rows, gap_s: float, times: Rows | float = 1.0) -> float:
-    """The integral of values over time, by trapezoids; nothing over a gap. By definition.
-    Parameters: times, what each value is multiplied by.
+def integral(time_s: Rows, values: Rows, gap_s: float, factor: Rows | float = 1.0) -> float:
+    """Integrate values over time by trapezoids. A gap adds nothing.
+
+    Args:
+        time_s: Times, s.
+        values: Values.
+        gap_s: Minimum length of a gap, s.
+        factor: Factor of all values or of each value.
+
+    References:
+        By definition.
     """
     total = 0.0
     for at in range(0, len(time_s) - 1, CHUNK):
@@ -273,7 +317,7 @@ def integral(time_s: Rows, values: Rows, gap_s: float, times: Rows | float = 1.0
         steps = np.diff(time_s[cut])
         if float(steps.max()) > gap_s:
             steps[steps > gap_s] = 0.0
-        by = times if isinstance(times, float) else times[cut]
-        part = values[cut].astype(np.float64) * by
+        scale = factor if isinstance(factor, float) else factor[cut]
+        part = values[cut].astype(np.float64) * scale
         total += float(np.dot(steps, part[1:]) + np.dot(steps, part[:-1])) / 2
     return total

@@ -6,7 +6,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from .readings import Readings, Rows, smoothed, smoothed_in_chunks
+from .readings import Readings, Rows, smooth_in_chunks, smoothed
 
 # no machine holds an arc at less: 5 A is what the least background is, half of it tells on from off
 ON_A = 2.5
@@ -69,9 +69,14 @@ def stretches_of(all_rows: Readings) -> list[tuple[int, int]]:
 
 
 def _is_on(current_a: Rows, rows: int) -> Rows:
-    """Whether the arc is on at each row, by the mean over so many."""
+    """Return for each row whether the arc is on.
+
+    Args:
+        current_a: Current, A.
+        rows: Number of rows of the mean.
+    """
     on = np.empty(len(current_a), dtype=bool)
-    for at, seen in smoothed_in_chunks(current_a, rows):
+    for at, seen in smooth_in_chunks(current_a, rows):
         on[at : at + len(seen)] = seen >= ON_A
     return on
 

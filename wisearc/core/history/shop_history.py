@@ -149,7 +149,7 @@ def _middle(values: Sequence[float | None]) -> float | None:
     told = [one for one in values if one is not None]
     if not told:
         return None
-    # its library takes as long to load as a plan to make, and few ask for it
+    # Loading this library takes longer than a plan, and most commands do not need it.
     from statistics import median
 
     return math.exp(median(told))

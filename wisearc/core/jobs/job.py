@@ -306,12 +306,17 @@ def check_precedence(job: Job) -> None:
         raise BadInput("seams", " ".join(found), f"go in a circle: {said}; {how}")
 
 
-LONGEST_RUN_NAME = 80
+MAX_RUN_NAME_LENGTH = 80
 _RUN_NAME = re.compile(r"(?P<number>[0-9]{1,9}):(?P<seam>.{1,80})/(?P<piece>[0-9]{1,6})")
 
 
 def run_named(number: int, seam: str, piece: int) -> str:
-    """What a run of a job is called, wherever it goes.
+    """Name a run of a job.
+
+    Args:
+        number: Number of the job.
+        seam: Key of the seam.
+        piece: Number of the piece.
 
     >>> run_named(3, "c1", 2)
     '3:c1/2'
@@ -320,13 +325,23 @@ def run_named(number: int, seam: str, piece: int) -> str:
 
 
 def read_run_name(name: str) -> tuple[int, str, int]:
-    """The job, the seam and the piece that a run is of. Raises BadInput for what no run of a job is
-    called.
+    """Read the name of a run of a job.
+
+    Args:
+        name: The name.
+
+    Returns:
+        Number of the job, key of the seam, number of the piece.
+
+    Raises:
+        BadInput: The name is not valid.
 
     >>> read_run_name("3:c1/2")
     (3, 'c1', 2)
     """
     found = _RUN_NAME.fullmatch(name)
     if found is None:
-        raise BadInput("job", name, "is no run of a job, such as 3:c1/2; open it from the job")
+        raise BadInput(
+            "job", name, "must be a run of a job, for example 3:c1/2; open the run from its job"
+        )
     return int(found["number"]), found["seam"], int(found["piece"])

@@ -2,7 +2,7 @@
 blocks, so that it can be told how far it is, and stopped.
 
 Commas, semicolons (with a decimal comma) or tabs part its columns; UTF-8, or UTF-16 with its mark;
-lines end as any system ends them.
+all line endings are allowed.
 What is no reading is left out and counted.
 """
 
@@ -22,8 +22,8 @@ from typing import IO, Any
 
 import numpy as np
 
-from ...core.arc_log.readings import Block as Sound
-from ...core.arc_log.readings import Readings, Rows, Sieve
+from ...core.arc_log.readings import Block as ValidRows
+from ...core.arc_log.readings import Readings, RowFilter, Rows
 from ...core.errors import BadInput, in_few_words
 
 COLUMNS = ("time_s", "current_a", "voltage_v", "gas")
@@ -41,9 +41,7 @@ _NUMBER = r"^\s*[-+]?(\d+\.?\d*|\.\d+)([eE][-+]?\d+)?\s*$"
 
 @dataclass(frozen=True)
 class Head:
-    """How a log is written: the names of its columns, what parts them, the decimal mark, where the
-    first row begins, bytes, and what ends a line.
-    """
+    """Format of a log: columns, separator, decimal mark, offset of the first row, line ending."""
 
     names: tuple[str, ...]
     separator: str
@@ -53,17 +51,24 @@ class Head:
 
 
 def read_arc_csv(path: Path, watch: Watch | None = None, folder: Path | None = None) -> Readings:
-    """The readings of a log. Parameters: folder, where its columns are put as they are read, so
-    that a large log takes no memory; without, they are kept in memory. Raises BadInput with what is
-    wrong and where, OSError where the folder takes nothing more; what `watch` raises.
+    """Read an arc log.
+
+    Args:
+        path: The log.
+        watch: Called with the progress. It can raise an error to cancel.
+        folder: Folder for the columns, or None to hold them in memory.
+
+    Raises:
+        BadInput: The log is not valid.
+        OSError: The folder cannot be written.
     """
     if folder is None:
-        return _read_file(path, watch, _InMemory())
-    with _OnDisk(folder) as kept:
-        return _read_file(path, watch, kept)
+        return _read_file(path, watch, _MemoryColumns())
+    with _FileColumns(folder) as target:
+        return _read_file(path, watch, target)
 
 
-def _read_file(path: Path, watch: Watch | None, kept: Kept) -> Readings:
+def _read_file(path: Path, watch: Watch | None, target: Target) -> Readings:
     size = path.stat().st_size
     check_size(path.name, size)
     with path.open("rb") as file:
@@ -78,12 +83,12 @@ def _read_file(path: Path, watch: Watch | None, kept: Kept) -> Readings:
                     f"is UTF-16 of more than {MOST_UTF16 / 1e6:g} MB; save the log as UTF-8, which"
                     " is half as large",
                 )
-            with tempfile.TemporaryFile(dir=path.parent) as turned:
-                _from_utf16(file, turned)
-                return _read(path.name, turned, watch, kept)
+            with tempfile.TemporaryFile(dir=path.parent) as utf8:
+                _from_utf16(file, utf8)
+                return _read(path.name, utf8, watch, target)
         if b"\0" in start:
             raise BadInput("log", path.name, "is no text; give the log as CSV, in UTF-8")
-        return _read(path.name, file, watch, kept)
+        return _read(path.name, file, watch, target)
 
 
 def check_size(name: str, size: int) -> None:
@@ -98,13 +103,13 @@ def check_size(name: str, size: int) -> None:
 
 
 def _from_utf16(file: IO[bytes], out: IO[bytes]) -> None:
-    """Write a UTF-16 file as UTF-8, piece by piece."""
+    """Convert a UTF-16 file to UTF-8."""
     file.seek(0)
-    turn = codecs.getincrementaldecoder("utf-16")()
+    decoder = codecs.getincrementaldecoder("utf-16")()
     try:
         while piece := file.read(BLOCK):
-            out.write(turn.decode(piece).encode())
-        out.write(turn.decode(b"", final=True).encode())
+            out.write(decoder.decode(piece).encode())
+        out.write(decoder.decode(b"", final=True).encode())
     except UnicodeError as error:
         raise BadInput("log", "UTF-16", "is cut short or mixed; save the log as UTF-8") from error
 
@@ -123,7 +128,9 @@ def read_head(name: str, start: bytes) -> Head:
     try:
         cells = next(csv.reader([text], delimiter=separator), [])
     except csv.Error as error:
-        raise BadInput("log", in_few_words(text), f"is no line of a CSV ({error})") from error
+        raise BadInput(
+            "log", in_few_words(text), f"is not a CSV heading ({error}); save the log as CSV"
+        ) from error
     names = tuple(one.strip().casefold() for one in cells)
     lacks = [key for key in NEEDED if names.count(key) != 1]
     if lacks:
@@ -146,30 +153,35 @@ def _decimal_comma(rows: bytes, separator: str, line_end: bytes) -> bool:
     return b"," in first and separator.encode() in first
 
 
-class _InMemory:
-    """The columns of a log kept in memory."""
+class _MemoryColumns:
+    """Holds the columns of a log in memory."""
 
     def __init__(self) -> None:
-        self._blocks: list[Sound] = []
+        """Create empty columns."""
+        self._blocks: list[ValidRows] = []
 
-    def add(self, block: Sound) -> None:
-        """Keep a block."""
+    def add(self, block: ValidRows) -> None:
+        """Add a block.
+
+        Args:
+            block: Valid rows.
+        """
         self._blocks.append(block)
 
-    def columns(self) -> Sound:
-        """All that was kept."""
-        joined: list[Rows | None] = []
+    def columns(self) -> ValidRows:
+        """Return all rows."""
+        columns: list[Rows | None] = []
         for i in range(len(COLUMNS)):
             parts = [block[i] for block in self._blocks]
-            joined.append(
+            columns.append(
                 None if parts[0] is None else np.concatenate([p for p in parts if p is not None])
             )
         self._blocks = []
-        return joined[0], joined[1], joined[2], joined[3]  # type: ignore[return-value]
+        return columns[0], columns[1], columns[2], columns[3]  # type: ignore[return-value]
 
 
-# how each column stands on the disk
-STORED: tuple[np.dtype[Any], ...] = (
+# Data type of each column in its file.
+DTYPES: tuple[np.dtype[Any], ...] = (
     np.dtype("<f8"),
     np.dtype("<f4"),
     np.dtype("<f4"),
@@ -177,15 +189,20 @@ STORED: tuple[np.dtype[Any], ...] = (
 )
 
 
-class _OnDisk:
-    """The columns of a log written to files as they come, each under its name; read from there."""
+class _FileColumns:
+    """Writes the columns of a log to files."""
 
     def __init__(self, folder: Path) -> None:
+        """Use a folder.
+
+        Args:
+            folder: Folder of the files.
+        """
         self._paths = [folder / name for name in COLUMNS]
         self._files: list[IO[bytes]] = []
         self._has = [True] * len(COLUMNS)
 
-    def __enter__(self) -> _OnDisk:
+    def __enter__(self) -> _FileColumns:
         self._files = [path.open("wb") for path in self._paths]
         return self
 
@@ -193,31 +210,40 @@ class _OnDisk:
         for file in self._files:
             file.close()
 
-    def add(self, block: Sound) -> None:
-        """Write a block. Raises OSError."""
-        self._has = [column is not None for column in block]
-        for file, column, kind in zip(self._files, block, STORED, strict=True):
-            if column is not None:
-                stored = column > 0 if kind == np.uint8 else column
-                file.write(np.asarray(stored, dtype=kind).tobytes())
+    def add(self, block: ValidRows) -> None:
+        """Write a block.
 
-    def columns(self) -> Sound:
-        """All that was written, as it lies on the disk."""
+        Args:
+            block: Valid rows.
+
+        Raises:
+            OSError: The disk is full or fails.
+        """
+        self._has = [column is not None for column in block]
+        for file, column, dtype in zip(self._files, block, DTYPES, strict=True):
+            if column is not None:
+                values = column > 0 if dtype == np.uint8 else column
+                file.write(np.asarray(values, dtype=dtype).tobytes())
+
+    def columns(self) -> ValidRows:
+        """Return all rows, mapped from the files."""
         for file in self._files:
             file.flush()
-        found = [
-            np.memmap(path, kind, "r") if has and path.stat().st_size else None
-            for path, kind, has in zip(self._paths, STORED, self._has, strict=True)
+        columns = [
+            np.memmap(path, dtype, "r") if has and path.stat().st_size else None
+            for path, dtype, has in zip(self._paths, DTYPES, self._has, strict=True)
         ]
-        return found[0], found[1], found[2], found[3]  # type: ignore[return-value]
+        return columns[0], columns[1], columns[2], columns[3]  # type: ignore[return-value]
 
 
-Kept = _InMemory | _OnDisk
+Target = _MemoryColumns | _FileColumns
 
 
-def let_pages_go(readings: Readings) -> None:
-    """Let what was read from the disk so far go from memory; it is read again where it is asked
-    for.
+def release_pages(readings: Readings) -> None:
+    """Release the memory of mapped columns. The system reads them again if necessary.
+
+    Args:
+        readings: Readings with mapped or other columns.
     """
     for column in (readings.time_s, readings.current_a, readings.voltage_v, readings.gas):
         if isinstance(column, np.memmap):
@@ -225,22 +251,20 @@ def let_pages_go(readings: Readings) -> None:
             mapped.madvise(mmap.MADV_DONTNEED)
 
 
-def _read(name: str, file: IO[bytes], watch: Watch | None, kept: Kept) -> Readings:
+def _read(name: str, file: IO[bytes], watch: Watch | None, target: Target) -> Readings:
     size = file.seek(0, os.SEEK_END)
     file.seek(0)
     head = read_head(name, file.read(LONGEST_HEAD))
     file.seek(head.begins)
-    sieve = Sieve()
-    for end, (block, lost, words) in _in_turn(file, size, head):
-        said = f"row {sieve.seen + 1 + words[0]}: “{in_few_words(words[1])}”" if lost else ""
-        sieve.count_bad(lost, said)
+    row_filter = RowFilter()
+    for end, (block, bad_rows, (row, text)) in _in_turn(file, size, head):
+        if bad_rows:
+            number = row_filter.total_rows + 1 + row
+            row_filter.add_bad_rows(bad_rows, f"row {number}: “{in_few_words(text)}”")
         if len(block["time_s"]):
-            kept.add(
-                sieve.take(
-                    (block["time_s"], block["current_a"], block.get("voltage_v"), block.get("gas"))
-                )
-            )
-        if sieve.seen > MOST_ROWS:
+            rows = block["time_s"], block["current_a"], block.get("voltage_v"), block.get("gas")
+            target.add(row_filter.select_valid(rows))
+        if row_filter.total_rows > MOST_ROWS:
             raise BadInput(
                 "log",
                 f"more than {MOST_ROWS:,} rows",
@@ -248,12 +272,12 @@ def _read(name: str, file: IO[bytes], watch: Watch | None, kept: Kept) -> Readin
             )
         if watch:
             watch(min(1.0, end / size))
-    if not sieve.seen - sieve.bad_rows:
-        words_bad = f" ({sieve.first_bad})" if sieve.first_bad else ""
+    if not row_filter.valid_rows:
+        words_bad = f" ({row_filter.first_bad})" if row_filter.first_bad else ""
         raise BadInput(
             "log", name, f"holds no readings{words_bad}; give the log as the machine wrote it"
         )
-    return sieve.readings(kept.columns())
+    return row_filter.build_readings(target.columns())
 
 
 Block = tuple[dict[str, Rows], int, tuple[int, str]]
@@ -278,7 +302,7 @@ def _in_turn(file: IO[bytes], size: int, head: Head) -> Iterator[tuple[int, Bloc
 
 
 def _blocks(file: IO[bytes], size: int, line_end: bytes) -> Iterator[tuple[int, bytes]]:
-    """Blocks of whole lines from where a file stands, and where each ends."""
+    """Read blocks of complete lines. Yield the end of each block, bytes, and its content."""
     rest = b""
     while piece := file.read(BLOCK):
         at = file.tell()

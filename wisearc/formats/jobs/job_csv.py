@@ -90,7 +90,7 @@ def read_seams(text: str, title: str = "") -> Job:
     """A job of the seams of a CSV; the parts are those that they join. Raises BadInput naming the
     line.
     """
-    found = read_table(text, ",\t", MOST_SEAMS, _too_many)
+    found = read_table(text, ",\t", MOST_SEAMS, _line_limit_error)
     headings = found.headings
     check_headings(headings, COLUMNS, "a job's seams")
     if "key" not in headings or "joins" not in headings:
@@ -105,7 +105,7 @@ def read_seams(text: str, title: str = "") -> Job:
     return make_job({"title": title, "seams": seams})
 
 
-def _too_many(lines: str) -> BadInput:
+def _line_limit_error(lines: str) -> BadInput:
     return BadInput("file", lines, f"must be at most {MOST_SEAMS} seams; split it into jobs")
 
 

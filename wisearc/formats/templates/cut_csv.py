@@ -66,7 +66,7 @@ def read_frame_csv(text: str) -> list[Member]:
     """The members of a cut list; what it was sawn to is reckoned anew. Raises BadInput naming the
     line.
     """
-    found = read_table(text.lstrip("\ufeff"), ",", MOST_MEMBERS, _too_many)
+    found = read_table(text.lstrip("\ufeff"), ",", MOST_MEMBERS, _line_limit_error)
     missing = [key for key in ("diameter_mm", "wall_mm", "centre_mm") if key not in found.headings]
     if missing:
         raise BadInput(
@@ -79,7 +79,7 @@ def read_frame_csv(text: str) -> list[Member]:
     ]
 
 
-def _too_many(lines: str) -> BadInput:
+def _line_limit_error(lines: str) -> BadInput:
     return BadInput("file", lines, f"must be at most {MOST_MEMBERS} members, which one list holds")
 
 

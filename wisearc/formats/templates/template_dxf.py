@@ -16,14 +16,15 @@ _CACHE = "XDG_CACHE_HOME"
 _COLOURS = {"cut": 1, "edge": 7, "quarter": 5, "waste": 8, "ruler": 3, "text": 7}
 
 
-_guard = threading.Lock()
+_lock = threading.Lock()
 
 
 def _load() -> None:
-    """Import the library away from the home folder, where it would keep which fonts it found; one
-    thread at a time, for the environment is the whole process's.
+    """Import the library without its cache in the home folder.
+
+    The import changes the environment of the process: only one thread at a time.
     """
-    with _guard:
+    with _lock:
         _load_once()
 
 

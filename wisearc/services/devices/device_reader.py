@@ -51,16 +51,16 @@ class Listening:
 
     def _listen(self) -> None:
         try:
-            self._call()
+            self._connect()
         except BaseException:
             self._set(
                 "gone",
-                f"Listening to the {self.device} broke off by a fault of Wise Arc's; what it said"
-                " is kept. Give its port again.",
+                f"Reading the {self.device} failed: Wise Arc has an error. The readings so far are"
+                " saved. Enter the port again.",
             )
             raise
 
-    def _call(self) -> None:
+    def _connect(self) -> None:
         while not self._closed.is_set():
             try:
                 with socket.create_connection((HOST, self.port), timeout=AGAIN_S) as line:

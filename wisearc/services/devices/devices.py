@@ -21,16 +21,16 @@ from ...core.errors import BadInput
 from ...core.schema import checks
 from ...store.folder import disk_errors, write_whole
 from ..errors import Missing, NotAllowed
-from ..people.tries import Tries, in_words
+from ..people.attempts import AttemptLimiter, format_wait
 from ..procedures.procedures import now
 
 FILE = "devices.json"
 DIGITS, CODE_S = 6, 300
-# so many wrong digits from anywhere, and a code is worth nothing: one in twenty thousand that they
-# are guessed. Who guesses wrong waits by `Tries`; nobody else does
-SPENT_AFTER = 50
-# the same sent twice by a hand or a net that was too quick is let in once, for so long
-SAME_S = 30
+# After this number of wrong attempts from all addresses a code is invalid. The chance of a correct
+# guess is then 1 in 20,000. `AttemptLimiter` limits the attempts from one address.
+MAX_WRONG = 50
+# The same request within this time is a repetition, such as a double click.
+REPEAT_S = 30
 LONGEST_NAME, MOST_DEVICES = 40, 100
 
 
@@ -57,14 +57,14 @@ class Code:
 
 
 @dataclass(frozen=True)
-class _LetIn:
-    """Who was let in last, by which digits, so that the same sent twice is one."""
+class _Pairing:
+    """The last pairing, so that a repeated request gets the same answer."""
 
     digits: str
     name: str
-    who: str
+    address: str
     secret: str
-    until: float
+    end_s: float
 
 
 @dataclass
@@ -87,8 +87,8 @@ class Devices:
         self._path, self._clock = folder / FILE, clock
         self._guard = threading.RLock()
         self._code: Code | None = None
-        self._tries = Tries(clock)
-        self._last: _LetIn | None = None
+        self._limiter = AttemptLimiter(clock)
+        self._last: _Pairing | None = None
         self._data = self._read()
 
     def _read(self) -> Kept:
@@ -140,29 +140,40 @@ class Devices:
         with self._guard:
             return max(0, round(self._code.ends - self._clock())) if self._code else 0
 
-    def let_in(self, digits: str, name: str, who: str, at: Callable[[], str] = now) -> str:
-        """Let a device in. Returns its secret, which is kept nowhere on the disk. Parameters: who,
-        asks, by address. Raises BadInput, NotAllowed.
+    def let_in(self, digits: str, name: str, address: str, at: Callable[[], str] = now) -> str:
+        """Pair a device.
+
+        Args:
+            digits: The code that the user entered.
+            name: Name of the device.
+            address: Address of the device.
+            at: Current time, UTC.
+
+        Returns:
+            The secret of the device. It is not saved on the disk.
+
+        Raises:
+            BadInput: The code or the name is not valid.
+            NotAllowed: There were too many failed attempts, or there are too many devices.
         """
         named = checks.line("name", " ".join(name.split()), LONGEST_NAME)
         if not named:
             raise BadInput("name", None, "is missing; give the device a name, such as bench tablet")
         typed = "".join(c for c in digits if c.isdigit())
         with self._guard:
-            if wait := self._tries.wait_s(who):
+            if wait_s := self._limiter.remaining_wait_s(address):
                 raise NotAllowed(
-                    f"Wrong digits were typed on this device. Wait {in_words(wait)}, then ask for"
-                    " new digits."
+                    f"Too many wrong codes. Wait {format_wait(wait_s)}, then enter a new code."
                 )
             if len(typed) != DIGITS or not typed.isascii():
                 raise BadInput("digits", digits, "must be the six digits on the first screen")
             last = self._last
-            if last is not None and last.digits == typed and self._clock() < last.until:
-                if (last.name, last.who) == (named, who):
+            if last is not None and last.digits == typed and self._clock() < last.end_s:
+                if (last.name, last.address) == (named, address):
                     return last.secret
-                # they were right, and are spent: no guess
-                raise BadInput("digits", None, "let another device in just now; ask for new ones")
-            self._check(typed, who)
+                # The code was correct. This does not count as a failed attempt.
+                raise BadInput("digits", None, "are already used; enter a new code")
+            self._check(typed, address)
             if len(self._data.devices) >= MOST_DEVICES:
                 raise NotAllowed(
                     f"{MOST_DEVICES} devices are let in, the most there can be; put one out first."
@@ -174,21 +185,24 @@ class Devices:
                 Device(self._data.last, named, _print(secret), at(), at()[:10])
             )
             self._write()
-            self._tries.right(who)
-            self._last = _LetIn(typed, named, who, secret, self._clock() + SAME_S)
+            self._limiter.reset(address)
+            self._last = _Pairing(typed, named, address, secret, self._clock() + REPEAT_S)
             return secret
 
-    def _check(self, typed: str, who: str) -> None:
-        """Hold digits against those that stand. Raises BadInput."""
+    def _check(self, typed: str, address: str) -> None:
+        """Compare a code with the current code.
+
+        Raises:
+            BadInput: The code is wrong or out of date.
+        """
         code = self._code
         if code is None or code.ends <= self._clock():
-            # no guess, for there was nothing to be guessed; but none is free
-            self._tries.wrong(who)
+            self._limiter.record_failure(address)
             raise BadInput("digits", None, "have run out; ask for new ones on the first screen")
         if not hmac.compare_digest(code.digits, typed):
-            self._tries.wrong(who)
+            self._limiter.record_failure(address)
             self._code = replace(code, wrong=code.wrong + 1)
-            if self._code.wrong >= SPENT_AFTER:
+            if self._code.wrong >= MAX_WRONG:
                 self._code = None
             raise BadInput("digits", typed, "are not those on the first screen")
 

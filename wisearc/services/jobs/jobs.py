@@ -287,7 +287,7 @@ def run_written(name: str, standing: Revision, who: str, at: Callable[[], str] =
     try:
         number, seam, piece = read_run_name(name)
     except BadInput:
-        # one of before, when any word was taken
+        # Earlier versions accepted any text.
         return None
     if run is None:
         return None

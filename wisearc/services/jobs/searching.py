@@ -132,7 +132,7 @@ class Searches:
         try:
             self._search(search)
         except BaseException:
-            # what it has stands; it does not go on for ever
+            # Keep the best order so far.
             with self._guard:
                 if search.going:
                     search.state = "stopped"

@@ -20,7 +20,7 @@ from typing import IO
 from ...core.errors import BadInput
 from ...core.run.run import Run
 from ...store.errors import Missing
-from ...store.folder import COLUMNS, FILES, PART, disk_errors, written_beside
+from ...store.folder import COLUMNS, FILES, PART, disk_errors, write_atomically
 from ..runs.kept_files import LOG, PHOTOGRAPH, KeptFiles
 
 _PIECE = 1024 * 1024
@@ -36,29 +36,38 @@ def names_of(run: Run) -> list[str]:
 
 
 def copy_files(source: Path, target: Path, told: Callable[[], None] = lambda: None) -> int:
-    """Copy the files beside one book to beside another: those that are not there, and those that
-    are damaged there and whole here. Returns how many. Parameters: told, called before each; raises
-    to stop. Raises StoreError.
+    """Copy the files of runs to another folder. Skip files that are complete there.
+
+    Args:
+        source: Folder of a library or a backup.
+        target: The other folder.
+        told: Called before each file. It can raise an error to cancel.
+
+    Returns:
+        Number of copied files.
+
+    Raises:
+        StoreError: The disk is full or fails.
     """
     came, count = source / FILES, 0
     if not came.is_dir():
         return 0
     for path in sorted(came.iterdir()):
         place = target / FILES / path.name
-        if not _NAMED.fullmatch(path.name) or (place.exists() and not _mends(path, place)):
+        if not _NAMED.fullmatch(path.name) or (place.exists() and not _can_repair(path, place)):
             continue
         told()
-        with written_beside(place) as part:
+        with write_atomically(place) as part:
             shutil.copyfile(path, part)
         count += 1
     return count
 
 
-def _mends(path: Path, place: Path) -> bool:
-    """Whether a file is whole where the one that stands under the same name is not."""
+def _can_repair(path: Path, place: Path) -> bool:
+    """Return whether a file is complete and differs from the file in the other folder."""
     with disk_errors():
         if filecmp.cmp(path, place, shallow=False):
-            # it is wanted: its day begins anew
+            # A run may need it: do not delete it for another day.
             os.utime(place)
             return False
         with path.open("rb") as file:
@@ -83,8 +92,16 @@ def is_whole(file: IO[bytes], name: str) -> bool:
 
 
 def put_file(target: Path, name: str, open_it: Callable[[], IO[bytes]]) -> None:
-    """Put a file of an archive beside a book, where it is what its name says; what stands there and
-    is whole is left. Raises BadInput, StoreError.
+    """Import a file from an archive. Keep an existing file that is complete.
+
+    Args:
+        target: The data folder.
+        name: Name of the file.
+        open_it: Opens the file in the archive.
+
+    Raises:
+        BadInput: The content does not match the SHA-256 in the name.
+        StoreError: The disk is full or fails.
     """
     place = target / FILES / name
     if place.exists():
@@ -96,22 +113,25 @@ def put_file(target: Path, name: str, open_it: Callable[[], IO[bytes]]) -> None:
         raise BadInput(
             "file", f"{FILES}/{name}", "is not what its name says; the archive is damaged"
         )
-    with written_beside(place) as part, open_it() as came, part.open("wb") as out:
+    with write_atomically(place) as part, open_it() as came, part.open("wb") as out:
         shutil.copyfileobj(came, out, _PIECE)
 
 
 @dataclass(frozen=True)
-class Harm:
-    """A file that a run speaks of and that is not as it was: its name, and what is wrong in
-    words.
-    """
+class FileProblem:
+    """A missing or damaged file of a run."""
 
     name: str
-    words: str
+    text: str
 
 
-def wrong_with(files: KeptFiles, runs: Iterable[Run]) -> list[Harm]:
-    """What is wrong with the files that runs speak of."""
+def wrong_with(files: KeptFiles, runs: Iterable[Run]) -> list[FileProblem]:
+    """Find the missing and damaged files of runs.
+
+    Args:
+        files: The files of the library.
+        runs: The runs.
+    """
     found = []
     for run in runs:
         for name in names_of(run):
@@ -120,83 +140,111 @@ def wrong_with(files: KeptFiles, runs: Iterable[Run]) -> list[Harm]:
             try:
                 path = files.path(sha, f".{suffix}")
             except Missing:
-                words = f"{what} of the run of {run.when} is not beside the book ({sha[:12]})"
-                found.append(Harm(name, words))
+                text = f"{what} of the run of {run.when} is missing ({sha[:12]})"
+                found.append(FileProblem(name, text))
                 continue
             with path.open("rb") as file:
                 if not is_whole(file, name):
-                    words = f"{what} of the run of {run.when} is damaged ({sha[:12]})"
-                    found.append(Harm(name, words))
+                    text = f"{what} of the run of {run.when} is damaged ({sha[:12]})"
+                    found.append(FileProblem(name, text))
     return found
 
 
-def mend(folder: Path, names: Iterable[str], backup: Path) -> list[str]:
-    """Put back files from beside a backup, where they are whole there. Returns the names of those
-    that were put back. Parameters: backup, the backup's file or its folder. Raises BadInput where
-    there are no files beside it, StoreError.
+def repair_files(folder: Path, names: Iterable[str], backup: Path) -> list[str]:
+    """Copy files from a backup, if they are complete there.
+
+    Args:
+        folder: The data folder.
+        names: Names of missing and damaged files.
+        backup: The backup or its folder.
+
+    Returns:
+        Names of the repaired files.
+
+    Raises:
+        BadInput: The backup has no files.
+        StoreError: The disk is full or fails.
     """
-    came = (backup if backup.is_dir() else backup.parent) / FILES
-    if not backup.exists() or not came.is_dir():
-        raise BadInput(
-            "repair",
-            str(backup),
-            f"is not there, or has no folder “{FILES}” beside it; give a backup that “wisearc"
-            " backup” wrote",
+    source = (backup if backup.is_dir() else backup.parent) / FILES
+    if not backup.exists() or not source.is_dir():
+        rule = (
+            f"does not exist, or has no “{FILES}” folder next to it; use a backup of “wisearc"
+            " backup”"
         )
-    mended = []
+        raise BadInput("repair", str(backup), rule)
+    repaired = []
     for name in dict.fromkeys(names):
-        path = came / name
+        path = source / name
         if not path.is_file():
             continue
         with disk_errors(), path.open("rb") as file:
-            whole = is_whole(file, name)
-        if whole:
-            with written_beside(folder / FILES / name) as part:
+            is_complete = is_whole(file, name)
+        if is_complete:
+            with write_atomically(folder / FILES / name) as part:
                 shutil.copyfile(path, part)
-            mended.append(name)
-    return mended
+            repaired.append(name)
+    return repaired
 
 
-# as long as a file stands that nothing speaks of: a run may be under way that will
-SPARED_S = 24 * 3600
+# A run can be in progress for this time before it refers to a new file.
+MIN_AGE_S = 24 * 3600
 
 
-def unwanted(folder: Path, wanted: Callable[[], set[str]], at: float | None = None) -> list[Path]:
-    """The files beside a book that nothing speaks of and that have stood for a day. Parameters:
-    wanted, gives the SHA-256 of those that something speaks of; at, the time, s.
+def find_unreferenced(
+    folder: Path, get_references: Callable[[], set[str]], at_s: float | None = None
+) -> list[Path]:
+    """Find files without a run that are older than a day.
+
+    Args:
+        folder: The data folder.
+        get_references: Returns the SHA-256 of each file that has a run.
+        at_s: Current time, s since 1970.
+
+    Raises:
+        StoreError: The disk or the library cannot be read.
     """
     place = folder / FILES
     if not place.is_dir():
         return []
-    late = (time.time() if at is None else at) - SPARED_S
+    limit_s = (time.time() if at_s is None else at_s) - MIN_AGE_S
     with disk_errors():
         old = [
             path
             for path in sorted(place.iterdir())
-            if _NAMED.fullmatch(path.name) and path.stat().st_mtime < late
+            if _NAMED.fullmatch(path.name) and path.stat().st_mtime < limit_s
         ]
-    # asked for afterwards: what was written down meanwhile is among them
-    spoken_of = wanted() if old else set()
-    return [path for path in old if path.name.partition(".")[0] not in spoken_of]
+    # Read the references after the files: a run could be recorded between the two.
+    references = get_references() if old else set()
+    return [path for path in old if path.name.partition(".")[0] not in references]
 
 
-def collect(folder: Path, paths: Iterable[Path], at: float | None = None) -> int:
-    """Take files away that nothing speaks of, with the columns of logs. Returns how many. One that
-    was put there anew meanwhile stays.
+def delete_unreferenced(folder: Path, paths: Iterable[Path], at_s: float | None = None) -> int:
+    """Delete files without a run, and the columns of the arc logs.
+
+    Args:
+        folder: The data folder.
+        paths: The files. A file that was saved again in the meantime is not deleted.
+        at_s: Current time, s since 1970.
+
+    Returns:
+        Number of deleted files.
+
+    Raises:
+        StoreError: The disk fails.
     """
-    late = (time.time() if at is None else at) - SPARED_S
+    limit_s = (time.time() if at_s is None else at_s) - MIN_AGE_S
     count = 0
     with disk_errors():
         for path in paths:
-            aside = path.with_name(path.name + PART)
+            part = path.with_name(path.name + PART)
             try:
-                path.replace(aside)
+                path.replace(part)
             except FileNotFoundError:
                 continue
-            if aside.stat().st_mtime >= late:
-                aside.replace(path)
+            if part.stat().st_mtime >= limit_s:
+                part.replace(path)
                 continue
-            aside.unlink()
+            part.unlink()
             count += 1
             if path.name.endswith(LOG):
                 sha = path.name.removesuffix(LOG)

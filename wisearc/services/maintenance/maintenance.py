@@ -22,7 +22,6 @@ from ...core.plan.schools import check_school
 from ...formats.archive import SUFFIX, Head, Reader, Writer
 from ...formats.procedure_json import ProcedureFile
 from ...store import merging, queries
-from ...store import people as hands
 from ...store.copies import copy_into, copy_to
 from ...store.database import db, transaction, translated
 from ...store.errors import Missing, NotAllowed, Stale, Stopped, StoreError
@@ -37,18 +36,19 @@ from ...store.folder import (
 )
 from ...store.models import Procedure
 from ...store.opening import Store, is_book, look_through, stamp
-from ...store.pins import Pins
+from ...store.pins import PinFile
+from ..people import people
 from ..procedures import book
 from ..procedures import procedures as keeping
 from ..procedures.finding import list_all_unlisted
 from ..runs.kept_files import KeptFiles
 from .file_copies import (
-    collect,
     copy_files,
-    mend,
+    delete_unreferenced,
+    find_unreferenced,
     names_of,
     put_file,
-    unwanted,
+    repair_files,
     wrong_with,
 )
 from .opening import open_book, open_data
@@ -126,9 +126,9 @@ def restore(folder: Path, source: Path, watch: Watch = go_on) -> Path:
         raise BadInput(
             "file", source.name, "is not there; give a backup that “wisearc backup” wrote"
         )
-    standing = open_data(folder)
-    had_lead = hands.pins().restored or any(one.role == "lead" for one in hands.standing())
-    standing.close()
+    current = open_data(folder)
+    had_lead = people.lead_needed()
+    current.close()
     with ExitStack() as last, _beside(folder) as work, disk_errors():
         try:
             look_through(source, quick=False)
@@ -144,11 +144,11 @@ def restore(folder: Path, source: Path, watch: Watch = go_on) -> Path:
         copy_to(source, work / FILE_NAME)
         store = Store(work)
         list_all_unlisted(lambda done, of: _told(watch, done, of))
-        locked = had_lead or any(one.role == "lead" for one in hands.standing())
+        needs_pin = had_lead or people.lead_needed()
         store.close()
         _told(watch, 2, 4)
         before = _put_in_place(
-            work, folder, "before-restore", last, lambda: _told(watch, 3, 4), locked
+            work, folder, "before-restore", last, lambda: _told(watch, 3, 4), needs_pin
         )
         copy_files(source.parent, folder)
     watch(4, 4)
@@ -161,13 +161,13 @@ def _put_in_place(
     name: str,
     last: ExitStack,
     copied: Callable[[], None],
-    locked: bool,
+    needs_pin: bool,
 ) -> Path:
     """Put the book made in one folder in the place of another's, of which a copy is made first.
     Returns that copy.
 
     Parameters: name, of the copy; last, what goes on to its end from where the book is written
-    over; copied, told once it is copied; locked, whether nobody acts as a lead until a PIN is set.
+    over; copied, told once it is copied; needs_pin, whether lead actions need a new PIN.
     """
     copies = folder / COPIES
     make_folder(copies)
@@ -176,7 +176,7 @@ def _put_in_place(
         copy_to(folder / FILE_NAME, before)
         copied()
         last.enter_context(_to_its_end())
-        with Pins(folder).forgotten(locked):
+        with PinFile(folder).clear(restored=needs_pin):
             copy_into(work / FILE_NAME, folder / FILE_NAME)
     return before
 
@@ -273,11 +273,11 @@ def take_archive(folder: Path, source: Path, watch: Watch = go_on) -> dict[str, 
                 copy_to(folder / FILE_NAME, work / FILE_NAME)
                 store = Store(work)
                 before = merging.standing(work / FILE_NAME)
-                came, spoken_of = _take_all(archive, watch)
+                came, references = _take_all(archive, watch)
                 store.close()
                 last.enter_context(_to_its_end())
                 try:
-                    for name in (found for found in archive.files if found in spoken_of):
+                    for name in sorted(references.intersection(archive.files)):
                         put_file(folder, name, lambda name=name: archive.open_file(name))  # type: ignore[misc]
                     merging.add_new(work / FILE_NAME, folder / FILE_NAME, before)
                     return came
@@ -289,10 +289,12 @@ def take_archive(folder: Path, source: Path, watch: Watch = go_on) -> dict[str, 
 
 
 def _take_all(archive: Reader, watch: Watch) -> tuple[dict[str, int], set[str]]:
-    """Take every procedure of an archive in. Returns how many came in how, and the names of the
-    files that their runs speak of.
+    """Import the procedures of an archive.
+
+    Returns:
+        Number of procedures by result, and the names of the files of their runs.
     """
-    came, spoken_of = {"taken": 0, "renumbered": 0, "known": 0}, set[str]()
+    came, references = {"taken": 0, "renumbered": 0, "known": 0}, set[str]()
     moment, done, runs = keeping.now(), 0, 0
     with transaction():
         empty = queries.is_empty()
@@ -301,7 +303,7 @@ def _take_all(archive: Reader, watch: Watch) -> tuple[dict[str, int], set[str]]:
         for number, revisions in archive.revisions():
             how, files = _take_procedure(number, revisions, moment, last)
             came[how] += 1
-            spoken_of |= {
+            references |= {
                 name for file in files for one in file.recorded for name in names_of(one.run)
             }
             done += len(revisions)
@@ -315,7 +317,7 @@ def _take_all(archive: Reader, watch: Watch) -> tuple[dict[str, int], set[str]]:
             check_school(key, value)
             if empty:
                 queries.set_school(key, value)
-    return came, spoken_of
+    return came, references
 
 
 def _take_procedure(
@@ -355,24 +357,30 @@ def _check_line(number: str, files: list[ProcedureFile]) -> None:
 
 
 @dataclass(frozen=True)
-class LookThrough:
-    """What a look through the book found, in sentences: what is wrong, and what else was seen or
-    done.
-    """
+class LibraryCheck:
+    """Result of a check: the problems, and other messages."""
 
-    wrong: list[str]
-    seen: list[str]
+    problems: list[str]
+    notices: list[str]
 
 
-def look_through_all(folder: Path, watch: Watch = go_on, repair: Path | None = None) -> LookThrough:
-    """Look through the book: the file, what belongs to what, each record, each file of a run.
+def look_through_all(
+    folder: Path, watch: Watch = go_on, repair: Path | None = None
+) -> LibraryCheck:
+    """Check the database, its references, each record, and each file of a run.
 
-    Parameters: repair, a backup from which damaged and missing files of runs are put back. Raises
-    BadInput where that is none.
+    Args:
+        folder: The data folder.
+        watch: Called with the progress. Returns False to cancel.
+        repair: A backup with complete files.
+
+    Raises:
+        BadInput: The backup has no files.
+        Stopped: The check was cancelled.
     """
     store = open_book(folder)
     found: list[str] = []
-    harmed: dict[str, list[str]] = {}
+    damaged: dict[str, list[str]] = {}
     try:
         look_through(store.path, quick=False)
         ids = queries.in_order()
@@ -386,42 +394,49 @@ def look_through_all(folder: Path, watch: Watch = go_on, repair: Path | None = N
             try:
                 keeping.plan_of(revision)
                 records = [run.document for run in queries.runs(revision)]
-                for harm in wrong_with(KeptFiles(folder), records):
-                    harmed.setdefault(harm.name, []).append(f"{called}: {harm.words}")
+                for problem in wrong_with(KeptFiles(folder), records):
+                    damaged.setdefault(problem.name, []).append(f"{called}: {problem.text}")
             except (StoreError, BadInput) as error:
                 found.append(f"{called}: {error}")
             _told(watch, i + 1, len(ids))
-        done = _mended(folder, harmed, repair)
-        found += [words for told in harmed.values() for words in told]
-        spare = unwanted(folder, queries.files_spoken_of)
-        done += [f"{path.name} belongs to no run; the server takes it away." for path in spare]
+        notices = _repair(folder, damaged, repair)
+        found += [text for texts in damaged.values() for text in texts]
+        unreferenced = find_unreferenced(folder, queries.find_referenced_files)
+        notices += [f"{path.name} has no run. The server deletes it." for path in unreferenced]
     except Stopped:
         raise
     except (StoreError, NotAllowed) as error:
-        return LookThrough([*found, str(error)], [])
+        return LibraryCheck([*found, str(error)], [])
     finally:
         store.close()
-    return LookThrough(found, done)
+    return LibraryCheck(found, notices)
 
 
-def _mended(folder: Path, harmed: dict[str, list[str]], repair: Path | None) -> list[str]:
-    """Put back what a backup has of harmed files, which then are not harmed any more. Returns that
-    in words.
-    """
-    if repair is None:
+def _repair(folder: Path, damaged: dict[str, list[str]], backup: Path | None) -> list[str]:
+    """Repair files and remove them from the damaged ones. Return messages."""
+    if backup is None:
         return []
     return [
-        f"Put back from the backup: {words}"
-        for name in mend(folder, harmed, repair)
-        for words in harmed.pop(name)
+        f"Repaired from the backup: {text}"
+        for name in repair_files(folder, damaged, backup)
+        for text in damaged.pop(name)
     ]
 
 
-def collect_files(folder: Path) -> int:
-    """Take files away that no run speaks of and that have stood for a day. Returns how many. Raises
-    StoreError.
+def delete_unreferenced_files(folder: Path) -> int:
+    """Delete files without a run that are older than a day.
+
+    Args:
+        folder: The data folder.
+
+    Returns:
+        Number of deleted files.
+
+    Raises:
+        StoreError: The library cannot be read, or the disk fails.
     """
-    return collect(folder, unwanted(folder, queries.files_spoken_of))
+    paths = find_unreferenced(folder, queries.find_referenced_files)
+    return delete_unreferenced(folder, paths)
 
 
 def copies_in(folder: Path) -> Path:

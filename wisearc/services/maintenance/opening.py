@@ -30,7 +30,7 @@ def open_data(
     store = Store(folder, held)
     try:
         if not store.reads_only:
-            # on a full disk it is read as it was listed last
+            # On a full disk the list can be out of date.
             with suppress(Full):
                 list_all_unlisted(told)
     finally:

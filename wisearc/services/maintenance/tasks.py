@@ -16,9 +16,10 @@ from dataclasses import dataclass, field
 from pathlib import Path
 
 from ...store.errors import NotAllowed
-from ..background import BROKE_OFF, Background
+from ..background import Background
+from ..lifeline import FAILED
 
-# the command's code for what it would not do, and for what it was stopped at
+# Exit codes of a command that refuses its input, and of a cancelled command.
 REFUSED, STOPPED = 2, 130
 _log = logging.getLogger(__name__)
 _FAR = re.compile(r"([0-9]+) of ([0-9]+)")
@@ -41,20 +42,19 @@ class Task:
     after: Callable[[], None] | None = None
 
     @property
-    def broke_off(self) -> bool:
-        """Whether it ended before its end, and not because it was asked to."""
-        ended = self.stopped or self.code in (None, 0, 1, REFUSED, STOPPED)
-        return not ended
+    def has_failed(self) -> bool:
+        """Whether the command ended by an error of the application or was killed."""
+        return not self.stopped and self.code not in (None, 0, 1, REFUSED, STOPPED)
 
     @property
     def sentence(self) -> str:
         """What came of it, once it has ended."""
         if self.stopped and self.code:
             return "Stopped; nothing was changed."
-        if self.broke_off:
+        if self.has_failed:
             return (
-                f"{self.what} broke off before its end: a fault of Wise Arc's, or it was ended from"
-                " outside. Look at what stands, then begin it again."
+                f"{self.what} failed: Wise Arc has an error, or the process was killed. Check the"
+                " library, then try again."
             )
         said = " ".join(self.said[-20:]).removeprefix("wisearc: ").rstrip(".")
         return f"{said[:1].upper()}{said[1:]}." + (
@@ -63,7 +63,7 @@ class Task:
 
     def follow(self) -> None:
         """Read what it says until it ends."""
-        code = BROKE_OFF
+        code = FAILED
         try:
             with self.process as process:
                 for line in process.stdout or ():
@@ -75,10 +75,9 @@ class Task:
             if self.after:
                 self.after()
         finally:
-            # whatever happens, it does not go on for ever
             self.code = code
-            if self.broke_off:
-                _log.error("%s broke off (%d): %s", self.what, code, "\n".join(self.said))
+            if self.has_failed:
+                _log.error("%s failed (%d): %s", self.what, code, "\n".join(self.said))
 
 
 class TaskRunner:

@@ -1,8 +1,8 @@
 """People: initials and names with a role, so that records know their hand; and the lead's PIN,
 before acts that are the lead's.
 
-No passwords: who works at a device says so. A PIN is kept as its hash (argon2id), beside the book.
-Where the book cannot be read nobody is let off a PIN.
+There are no passwords: people choose their initials. A PIN is saved as an argon2id hash in a file
+of its own. If the library cannot be read, lead actions fail.
 """
 
 from __future__ import annotations
@@ -22,25 +22,29 @@ from ...store import people as hands
 from ...store.database import transaction
 from ..errors import Missing, NotAllowed
 from ..procedures.procedures import now
-from .tries import Tries, in_words
+from .attempts import AttemptLimiter, format_wait
 
 LONGEST_INITIALS, LONGEST_NAME, MOST_PEOPLE = 8, 60, 200
 PIN_LEAST, PIN_MOST = 6, 12
 HASHER = PasswordHasher()
-# one PIN is tried at a time: each takes room
-_guard = threading.Lock()
+# Each check needs 64 MB of memory: check one PIN at a time.
+_lock = threading.Lock()
+AFTER_RESTORE = (
+    "No changes were made. A backup was restored, and backups have no PINs. On the computer that"
+    " runs Wise Arc, enter “wisearc people --new-pin INITIALS”. You can still plan and weld."
+)
 
 
 class ShortPin(BadInput):
-    """A PIN of before, shorter than PINs are now: right, and good for nothing but a longer one."""
+    """A valid PIN of an earlier version that is too short now. The user must set a new PIN."""
 
     def __init__(self) -> None:
-        super().__init__(
-            "pin",
-            None,
-            f"is shorter than {PIN_LEAST} digits. It counts once more, with a new one of"
-            f" {PIN_LEAST} to {PIN_MOST} digits beside it",
+        """Create the error."""
+        rule = (
+            f"has fewer than {PIN_LEAST} digits. Enter the PIN again with a new PIN of"
+            f" {PIN_LEAST} to {PIN_MOST} digits"
         )
+        super().__init__("pin", None, rule)
 
 
 @dataclass(frozen=True)
@@ -55,15 +59,26 @@ class Person:
 
 
 def people() -> list[Person]:
-    """Everyone who was entered, by initials. Raises StoreError where the book cannot be read."""
+    """List all people by initials.
+
+    Raises:
+        StoreError: The library cannot be read.
+    """
     return [
-        Person(one.id, one.initials, one.name, one.role, bool(hands.pins().of(one.initials)))
+        Person(one.id, one.initials, one.name, one.role, bool(hands.pins().get_hash(one.initials)))
         for one in hands.standing()
     ]
 
 
 def person(initials: str) -> Person | None:
-    """Someone by their initials, or None. Raises StoreError."""
+    """Return the person with these initials, or None.
+
+    Args:
+        initials: Initials.
+
+    Raises:
+        StoreError: The library cannot be read.
+    """
     return next((p for p in people() if p.initials == initials), None)
 
 
@@ -80,17 +95,17 @@ def enter(initials: str, name: str, role: str, pin: str = "") -> None:
             raise BadInput("people", None, f"are {MOST_PEOPLE}, the most there can be")
         hands.add(short, long, kind)
         if hashed:
-            hands.pins().put(short, hashed)
+            hands.pins().set_hash(short, hashed)
 
 
 def _checked(initials: str, name: str, role: str) -> tuple[str, str, str]:
     short = checks.line("initials", initials.strip(), LONGEST_INITIALS)
     if not short:
         raise BadInput("initials", None, "are missing; such as R.T.")
-    # what is not seen would make two who look the same
+    # With invisible characters two people could have initials that look identical.
     if not all(unicodedata.category(char)[0] in "LNPS" or char == " " for char in short):
         raise BadInput(
-            "initials", in_few_words(short), "must be letters, digits and points that can be seen"
+            "initials", in_few_words(short), "must be visible letters, digits and punctuation"
         )
     return short, checks.line("name", name.strip(), LONGEST_NAME), checks.name("role", role, ROLES)
 
@@ -103,8 +118,15 @@ def _hashed(pin: str) -> str:
 
 
 def new_pin(initials: str, pin: str) -> None:
-    """Give a lead a new PIN. After a restore that left no lead the one who is named is entered as
-    one. Raises BadInput, Missing.
+    """Set the PIN of a lead. After a restore without a lead, add this person as a lead.
+
+    Args:
+        initials: Initials of the lead.
+        pin: The new PIN.
+
+    Raises:
+        BadInput: The PIN is not valid.
+        Missing: There is no such lead.
     """
     hashed = _hashed(pin)
     found = person(initials)
@@ -113,7 +135,7 @@ def new_pin(initials: str, pin: str) -> None:
         return
     if found is None or found.role != "lead":
         raise Missing(f"{initials} is no lead of this shop.")
-    hands.pins().put(found.initials, hashed)
+    hands.pins().set_hash(found.initials, hashed)
 
 
 def put_away(number: int, at: Callable[[], str] = now) -> None:
@@ -128,24 +150,26 @@ def put_away(number: int, at: Callable[[], str] = now) -> None:
         raise NotAllowed("That is the only lead. Enter another first, or put the others away.")
     with transaction():
         hands.put_away(number, at())
-        hands.pins().take_away(found.initials)
+        hands.pins().remove(found.initials)
 
 
 def lead_needed() -> bool:
-    """Whether acts of the lead ask for a PIN: where a lead is entered, and after a restore. Raises
-    StoreError.
+    """Return whether lead actions need a PIN: if there is a lead, and after a restore.
+
+    Raises:
+        StoreError: The library cannot be read.
     """
     return is_restored() or any(p.role == "lead" for p in people())
 
 
 def is_restored() -> bool:
-    """Whether a restored book stands and no lead's PIN was set since: nobody acts as a lead."""
+    """Return whether a backup was restored and no PIN was set after that."""
     return hands.pins().restored
 
 
-def mark() -> str:
-    """The mark of the PINs that stand: what was unlocked by others is not."""
-    return hands.pins().mark
+def get_pin_generation() -> str:
+    """Return the generation of the PINs. A lead session is valid for one generation."""
+    return hands.pins().generation
 
 
 def _is(hashed: str, pin: str) -> bool:
@@ -155,36 +179,37 @@ def _is(hashed: str, pin: str) -> bool:
         return False
 
 
-def check_pin(pin: str, who: str, tries: Tries, new: str = "") -> Person:
-    """The lead whose PIN it is.
+def check_pin(pin: str, client: str, limiter: AttemptLimiter, new_pin: str = "") -> Person:
+    """Check a lead PIN.
 
-    Parameters: who, asks, by device or address; tries, the wrong ones so far; new, the PIN that
-    takes the place of one that is too short. Raises BadInput, ShortPin; NotAllowed after too many
-    wrong ones, and after a restore.
+    Args:
+        pin: The PIN that the user entered.
+        client: Device or address of the user.
+        limiter: Failed attempts.
+        new_pin: New PIN, if the PIN of an earlier version is too short.
+
+    Returns:
+        The lead with this PIN.
+
+    Raises:
+        BadInput: The PIN is wrong.
+        ShortPin: The PIN is correct but too short.
+        NotAllowed: There were too many failed attempts, or a backup was restored.
     """
     if is_restored():
         raise NotAllowed(AFTER_RESTORE)
-    with _guard:
-        if wait := tries.wait_s(who):
-            raise NotAllowed(
-                f"Wrong PINs were typed here. Wait {in_words(wait)}, then type it again."
-            )
-        typed = pin.strip()[: PIN_MOST + 1]
-        for one in hands.standing():
-            hashed = hands.pins().of(one.initials) if one.role == "lead" else ""
-            if hashed and _is(hashed, typed):
-                tries.right(who)
-                if len(typed) < PIN_LEAST:
-                    if not new.strip():
+    with _lock:
+        if wait_s := limiter.remaining_wait_s(client):
+            raise NotAllowed(f"Too many wrong PINs. Try again in {format_wait(wait_s)}.")
+        entered = pin.strip()[: PIN_MOST + 1]
+        for person in hands.standing():
+            pin_hash = hands.pins().get_hash(person.initials) if person.role == "lead" else ""
+            if pin_hash and _is(pin_hash, entered):
+                limiter.reset(client)
+                if len(entered) < PIN_LEAST:
+                    if not new_pin.strip():
                         raise ShortPin
-                    hands.pins().put(one.initials, _hashed(new))
-                return Person(one.id, one.initials, one.name, "lead", True)
-        tries.wrong(who)
+                    hands.pins().set_hash(person.initials, _hashed(new_pin))
+                return Person(person.id, person.initials, person.name, "lead", True)
+        limiter.record_failure(client)
     raise BadInput("pin", None, "is not a lead's of this shop")
-
-
-AFTER_RESTORE = (
-    "A backup was restored, and PINs are in none: nobody acts as a lead until one is set. At the"
-    " machine that Wise Arc runs on, give the command “wisearc people --new-pin INITIALS”. Plans"
-    " and the bench go on meanwhile."
-)

@@ -19,15 +19,14 @@ from ..diagnosis.history import learnt_runs
 
 STATES = ("draft", "proved", "superseded", queries.REMOVED)
 PAGE = 100
-# a search that finds more says too little for one find to be better than another: the newest come
-# first, and how many more there are is not counted
+# A search with more results is not specific. The newest are first, and the others are not counted.
 RANKED = 500
 _AT_A_TIME = 200
 
 
 def listed(search: str = "", status: str = "", page: int = 1) -> tuple[list[Listing], int]:
-    """A page of the book, searched, and how many revisions there are in all; of a search that finds
-    more than RANKED one more than that, and of those no more can be paged through.
+    """A page of the book, searched, and how many revisions there are in all. Of a search with more
+    results than RANKED the count is RANKED + 1.
 
     Parameters: search, words, the beginning of each enough; status, one of STATES or ""; page, from
     1.
@@ -36,13 +35,29 @@ def listed(search: str = "", status: str = "", page: int = 1) -> tuple[list[List
     if search.strip() and not words:
         return [], 0
     found = queries.count(words, state, RANKED + 1 if words else -1)
-    at = min(max(1, page), pages_of(found, bool(words)))
+    at = min(max(1, page), count_pages(found, bool(words)))
     return queries.book(words, state, (at - 1) * PAGE, PAGE, ranked=found <= RANKED), found
 
 
-def pages_of(found: int, searched: bool) -> int:
-    """How many pages there are of so many finds, at least one."""
-    return max(1, -(-(min(found, RANKED) if searched else found) // PAGE))
+def has_uncounted(found: int, searched: bool) -> bool:
+    """Return whether a search has more results than are counted.
+
+    Args:
+        found: Count of `listed`.
+        searched: Whether this is a search.
+    """
+    return searched and found > RANKED
+
+
+def count_pages(found: int, searched: bool) -> int:
+    """Return the number of pages, at least one.
+
+    Args:
+        found: Count of `listed`.
+        searched: Whether this is a search.
+    """
+    shown = RANKED if has_uncounted(found, searched) else found
+    return max(1, -(-shown // PAGE))
 
 
 def search_note(search: str) -> str:

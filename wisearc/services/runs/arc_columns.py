@@ -1,5 +1,6 @@
-"""Logs ready to be drawn at any zoom: their columns beside the book, the newest kept, made ready
-again where they are gone. What stands under its name is complete and is never written to again.
+"""Columns of arc logs in files, so that a plot does not read the whole log.
+
+A complete folder of columns never changes. Missing or damaged columns are built again.
 """
 
 from __future__ import annotations
@@ -20,87 +21,120 @@ import numpy as np
 
 from ...core.arc_log.arc_log import ArcLog, analyse
 from ...core.arc_log.limits import held_of
-from ...core.arc_log.pyramid import Bins, Columns, Pyramid, bins_of, columns
+from ...core.arc_log.pyramid import Bins, Columns, Pyramid, build_bins, columns
 from ...core.arc_log.readings import Readings, Rows
 from ...core.errors import BadInput
 from ...core.plan.plan import Plan
 from ...core.run.verification import Bands
 from ...drawings.canvas import Drawing
 from ...drawings.runs.arc_trace import arc_trace
-from ...formats.arc_log.arc_csv import COLUMNS, STORED, read_arc_csv
+from ...formats.arc_log.arc_csv import COLUMNS, DTYPES, read_arc_csv
 from ...formats.arc_log.arc_json import arc_log_data, own_arc_log
 from ...store.errors import Preparing, StoreError, Unreadable
-from ...store.folder import COLUMNS as PLACE
+from ...store.folder import COLUMNS as FOLDER
 from ...store.folder import PART, disk_errors, put_in_place, write_whole
 from ..background import Background
 from .kept_files import DAMAGED, LOG, KeptFiles
 
 BINS = "bins.npz"
-MOST_ON_DISK, MOST_OPEN = 8, 3
+MAX_STORED, MAX_OPEN = 8, 3
 WIDE = 1100
-# a page waits so long for a log that is made ready, s; then it says so
+# A page waits this long before it reports that the log is not ready, s.
 WAIT_S = 1.2
-# what is drawn behind a trace of what it is held within
-_BEHIND = {"peak_a": "peak", "background_a": "background", "current_a": "current"}
-_Found = TypeVar("_Found")
+# The allowed ranges in the plot, by figure.
+_RANGES = {"peak_a": "peak", "background_a": "background", "current_a": "current"}
+_Result = TypeVar("_Result")
 
 
-class _Stored:
-    """The columns of a log as they lie on the disk: read piece by piece, never mapped, so that
-    whatever happens to the files ends in an error and not in the end of the server.
+class _ColumnFiles:
+    """The files of one log. They are read in parts and not mapped.
+
+    A mapped file that gets shorter would kill the process. A read only raises an error.
     """
 
     def __init__(self, folder: Path) -> None:
-        with np.load(folder / BINS, allow_pickle=False) as found:
-            rows, last_s = int(found["rows"]), float(found["last_s"])
-            self.bins = Bins(rows, last_s, found["time_s"], found["low"], found["high"])
+        """Open the files.
+
+        Args:
+            folder: Folder of the columns.
+
+        Raises:
+            OSError: A file is missing.
+            ValueError: A file is damaged.
+        """
+        with np.load(folder / BINS, allow_pickle=False) as data:
+            rows, last_s = int(data["rows"]), float(data["last_s"])
+            self.bins = Bins(rows, last_s, data["time_s"], data["low"], data["high"])
         self._files: list[tuple[IO[bytes], np.dtype[Any]]] = []
-        for name, kind in zip(COLUMNS[:2], STORED[:2], strict=True):
+        for name, dtype in zip(COLUMNS[:2], DTYPES[:2], strict=True):
             file = (folder / name).open("rb", buffering=0)
-            self._files.append((file, kind))
-            if os.fstat(file.fileno()).st_size != rows * kind.itemsize:
+            self._files.append((file, dtype))
+            if os.fstat(file.fileno()).st_size != rows * dtype.itemsize:
                 raise ValueError(name)
 
     def read(self, first: int, last: int) -> tuple[Rows, Rows]:
-        """Rows from first up to last: times s, currents A. Raises Unreadable."""
-        found = []
-        for file, kind in self._files:
-            size = (last - first) * kind.itemsize
-            data = os.pread(file.fileno(), size, first * kind.itemsize)
+        """Read rows.
+
+        Args:
+            first: First row.
+            last: Row after the last one.
+
+        Returns:
+            Times, s, and currents, A.
+
+        Raises:
+            Unreadable: A file is too short.
+        """
+        arrays = []
+        for file, dtype in self._files:
+            size = (last - first) * dtype.itemsize
+            data = os.pread(file.fileno(), size, first * dtype.itemsize)
             if len(data) < size:
                 raise Unreadable(DAMAGED)
-            found.append(np.frombuffer(data, kind))
-        return found[0], found[1]
+            arrays.append(np.frombuffer(data, dtype))
+        return arrays[0], arrays[1]
 
 
-class _Making:
-    """A log that is made ready: how far it is 0 to 1, whether it has ended, and why it failed."""
+class _Build:
+    """State of a build: progress from 0 to 1, and its error."""
 
     def __init__(self) -> None:
+        """Create the state of a new build."""
         self.share, self.ended = 0.0, threading.Event()
-        self.failed: StoreError | None = None
+        self.error: StoreError | None = None
 
 
 class ArcColumns:
-    """The columns of logs, by their SHA-256; held by the application. One log at a time is read or
-    made ready (`turn`), for each takes room.
+    """The columns of all logs, by SHA-256.
+
+    Attributes:
+        lock: Held while a log is read or built. This limits the memory to one log.
     """
 
     def __init__(self, data: Path, files: KeptFiles, background: Background) -> None:
-        self._folder, self._files, self._background = data / PLACE, files, background
+        """Use the columns of a data folder.
+
+        Args:
+            data: The data folder.
+            files: The logs.
+            background: Starts the builds.
+        """
+        self._folder, self._files, self._background = data / FOLDER, files, background
         self._open: OrderedDict[str, Pyramid] = OrderedDict()
-        self._making: dict[str, _Making] = {}
-        self._guard, self.turn = threading.Lock(), threading.Lock()
-        self._closing = False
+        self._builds: dict[str, _Build] = {}
+        self._guard, self.lock = threading.Lock(), threading.Lock()
+        self._is_closing = False
 
     def close(self) -> None:
-        """Stop what is made ready."""
-        self._closing = True
+        """Cancel all builds."""
+        self._is_closing = True
 
     @contextmanager
-    def workplace(self) -> Iterator[Path]:
-        """A folder for the columns of a log while it is read, gone afterwards. Raises
-        StoreError.
+    def create_build_folder(self) -> Iterator[Path]:
+        """Create a temporary folder for the columns of one log.
+
+        Raises:
+            StoreError: The disk is full or fails.
         """
         with disk_errors():
             self._folder.mkdir(mode=0o700, exist_ok=True)
@@ -110,17 +144,25 @@ class ArcColumns:
         finally:
             shutil.rmtree(folder, ignore_errors=True)
 
-    def put(self, sha256: str, workplace: Path, readings: Readings, log: ArcLog) -> None:
-        """Keep the columns of a log that was read in a workplace just now, and what it says. Raises
-        StoreError.
+    def put(self, sha256: str, folder: Path, readings: Readings, log: ArcLog) -> None:
+        """Save the columns and the analysis of a log.
+
+        Args:
+            sha256: SHA-256 of the log.
+            folder: The build folder with the columns of `readings`.
+            readings: The readings.
+            log: The analysis.
+
+        Raises:
+            StoreError: The disk is full or fails.
         """
 
         def read(first: int, last: int) -> tuple[Rows, Rows]:
             return readings.time_s[first:last], readings.current_a[first:last]
 
-        bins = bins_of(readings.rows, read)
+        bins = build_bins(readings.rows, read)
         with disk_errors():
-            with (workplace / BINS).open("wb") as file:
+            with (folder / BINS).open("wb") as file:
                 np.savez(
                     file,
                     rows=bins.rows,
@@ -129,37 +171,41 @@ class ArcColumns:
                     low=bins.low,
                     high=bins.high,
                 )
-            for path in workplace.iterdir():
+            for path in folder.iterdir():
                 if path.name not in (BINS, *COLUMNS[:2]):
                     path.unlink()
-            self.say(sha256, log)
-            # one that stands already is complete, and is read: it is left
-            if self._stored(sha256) is None:
+            self.save_log(sha256, log)
+            # Requests can read an existing folder: do not replace it if it is complete.
+            if self._load_columns(sha256) is None:
                 if (self._folder / sha256).exists():
-                    self._clear(self._folder / sha256)
-                put_in_place(workplace, self._folder / sha256)
-            self._keep_newest(sha256)
+                    self._delete(self._folder / sha256)
+                put_in_place(folder, self._folder / sha256)
+            self._delete_oldest(sha256)
 
-    def _keep_newest(self, sha256: str) -> None:
-        standing = [
-            path for path in self._folder.iterdir() if path.is_dir() and path.suffix != PART
-        ]
-        standing.sort(key=lambda path: (path.name == sha256, path.stat().st_mtime))
-        for old in standing[:-MOST_ON_DISK]:
-            self._clear(old)
-        # as earlier versions kept them
-        for old in self._folder.glob("*.npy"):
-            old.unlink(missing_ok=True)
+    def _delete_oldest(self, newest: str) -> None:
+        folders = [path for path in self._folder.iterdir() if path.is_dir() and path.suffix != PART]
+        folders.sort(key=lambda path: (path.name == newest, path.stat().st_mtime))
+        for folder in folders[:-MAX_STORED]:
+            self._delete(folder)
+        # Earlier versions saved the columns in these files.
+        for path in self._folder.glob("*.npy"):
+            path.unlink(missing_ok=True)
 
-    def _clear(self, folder: Path) -> None:
-        """Take the columns of a log away, whole at once."""
-        away = Path(tempfile.mkdtemp(suffix=PART, dir=self._folder)) / folder.name
-        folder.replace(away)
-        shutil.rmtree(away.parent, ignore_errors=True)
+    def _delete(self, folder: Path) -> None:
+        """Delete a folder. Rename it first, so that no request finds an incomplete folder."""
+        renamed = Path(tempfile.mkdtemp(suffix=PART, dir=self._folder)) / folder.name
+        folder.replace(renamed)
+        shutil.rmtree(renamed.parent, ignore_errors=True)
 
-    def say(self, sha256: str, log: ArcLog) -> None:
-        """Keep what a log says; its columns are made ready when they are asked for. Raises
-        StoreError.
+    def save_log(self, sha256: str, log: ArcLog) -> None:
+        """Save the analysis of a log. The columns are built when a plot needs them.
+
+        Args:
+            sha256: SHA-256 of the log.
+            log: The analysis.
+
+        Raises:
+            StoreError: The disk is full or fails.
         """
         with disk_errors():
             self._folder.mkdir(mode=0o700, exist_ok=True)
@@ -169,18 +215,29 @@ class ArcColumns:
     def window(
         self, sha256: str, from_s: float | None, to_s: float | None, count: int = WIDE
     ) -> tuple[Columns, float, float, float, float]:
-        """The columns of a log from a time to another, and from when to when those are and the
-        whole log is, s. Raises Missing, Preparing, Unreadable.
+        """Return the columns of a plot.
+
+        Args:
+            sha256: SHA-256 of the log.
+            from_s: Start of the plot, s, or None for the whole log.
+            to_s: End of the plot, s, or None.
+            count: Maximum number of columns.
+
+        Returns:
+            Columns; start and end of the plot, s; start and end of the log, s.
+
+        Raises:
+            StoreError: The log is missing, damaged, or not ready.
         """
         try:
-            return self._window(self._of(sha256), from_s, to_s, count)
+            return self._read_window(self._open_log(sha256), from_s, to_s, count)
         except Unreadable:
-            # what was open is not what it was: once more from what stands, or is made ready
+            # The open files are damaged. Try once with the current files, or build them.
             with self._guard:
                 self._open.pop(sha256, None)
-            return self._window(self._of(sha256), from_s, to_s, count)
+            return self._read_window(self._open_log(sha256), from_s, to_s, count)
 
-    def _window(
+    def _read_window(
         self, pyramid: Pyramid, from_s: float | None, to_s: float | None, count: int
     ) -> tuple[Columns, float, float, float, float]:
         first, last = pyramid.first_s, pyramid.last_s
@@ -198,102 +255,118 @@ class ArcColumns:
         plan: Plan | None,
         bands: Bands | None,
     ) -> tuple[Drawing, float, float, float, float]:
-        """A log drawn from a time to another, with what a plan is held within behind it; and from
-        when to when that is, and the whole log, s. Raises Missing, Preparing, Unreadable.
+        """Draw a plot with the allowed ranges of a plan.
+
+        Args:
+            sha256: SHA-256 of the log.
+            from_s: Start of the plot, s, or None for the whole log.
+            to_s: End of the plot, s, or None.
+            plan: The plan, or None.
+            bands: Allowed ranges of the procedure, or None.
+
+        Returns:
+            Drawing; start and end of the plot, s; start and end of the log, s.
+
+        Raises:
+            StoreError: The log is missing, damaged, or not ready.
         """
         log = self.log(sha256)
-        found, start, end, first, last = self.window(sha256, from_s, to_s)
-        held = {} if plan is None else held_of(plan, bands)
-        behind = {words: held[key] for key, words in _BEHIND.items() if key in held}
-        return (
-            arc_trace(found, start, end, behind, log.stretches, log.left_band),
-            start,
-            end,
-            first,
-            last,
-        )
+        plot, start, end, first, last = self.window(sha256, from_s, to_s)
+        limits = {} if plan is None else held_of(plan, bands)
+        ranges = {name: limits[key] for key, name in _RANGES.items() if key in limits}
+        drawing = arc_trace(plot, start, end, ranges, log.stretches, log.left_band)
+        return drawing, start, end, first, last
 
     def log(self, sha256: str) -> ArcLog:
-        """What a log says, as it was judged when it was read. Raises Missing, Preparing,
-        Unreadable.
+        """Return the saved analysis of a log.
+
+        Args:
+            sha256: SHA-256 of the log.
+
+        Raises:
+            StoreError: The log is missing, damaged, or not ready.
         """
         self._files.path(sha256, LOG)
-        return self._when_ready(sha256, lambda: self._said(sha256))
+        return self._wait_until_built(sha256, lambda: self._load_log(sha256))
 
-    def _of(self, sha256: str) -> Pyramid:
+    def _open_log(self, sha256: str) -> Pyramid:
         self._files.path(sha256, LOG)
         with self._guard:
-            found = self._open.get(sha256)
-            if found is not None:
+            pyramid = self._open.get(sha256)
+            if pyramid is not None:
                 self._open.move_to_end(sha256)
-                return found
-        pyramid = self._when_ready(sha256, lambda: self._stored(sha256))
+                return pyramid
+        pyramid = self._wait_until_built(sha256, lambda: self._load_columns(sha256))
         with self._guard:
             self._open[sha256] = pyramid
-            while len(self._open) > MOST_OPEN:
+            while len(self._open) > MAX_OPEN:
                 self._open.popitem(last=False)
         return pyramid
 
-    def _stored(self, sha256: str) -> Pyramid | None:
-        """A log's columns, or None where they are not there whole."""
+    def _load_columns(self, sha256: str) -> Pyramid | None:
+        """Return the columns of a log, or None if they are missing or damaged."""
         try:
-            found = _Stored(self._folder / sha256)
+            files = _ColumnFiles(self._folder / sha256)
         except (OSError, ValueError, KeyError, EOFError, zlib.error):
             return None
-        return Pyramid(found.bins, found.read)
+        return Pyramid(files.bins, files.read)
 
-    def _said(self, sha256: str) -> ArcLog | None:
+    def _load_log(self, sha256: str) -> ArcLog | None:
         try:
             text = (self._folder / f"{sha256}.json").read_text(encoding="utf-8")
             return own_arc_log(json.loads(text))
         except (OSError, ValueError):
             return None
 
-    def _when_ready(self, sha256: str, find: Callable[[], _Found | None]) -> _Found:
-        """What is found of a log, which is made ready first where it is not. Raises Preparing where
-        that takes longer than a page waits, what the making raised.
+    def _wait_until_built(self, sha256: str, load: Callable[[], _Result | None]) -> _Result:
+        """Load a result. If it is missing, build the log first.
+
+        All requests wait for the same build.
+
+        Raises:
+            Preparing: The build takes longer than a page waits.
+            StoreError: The build failed.
         """
-        found = find()
-        if found is not None:
-            return found
+        result = load()
+        if result is not None:
+            return result
         with self._guard:
-            making = self._making.get(sha256)
-            if making is None:
-                making = self._making[sha256] = _Making()
-                self._background.start(lambda: self._make(sha256, making), awaited=True)
-        if not making.ended.wait(WAIT_S):
-            raise Preparing("This log", making.share)
-        if making.failed is not None:
-            raise making.failed
-        found = find()
-        if found is None:
-            raise Preparing("This log", 0.0)
-        return found
+            build = self._builds.get(sha256)
+            if build is None:
+                build = self._builds[sha256] = _Build()
+                self._background.start(lambda: self._build(sha256, build), awaited=True)
+        if not build.ended.wait(WAIT_S):
+            raise Preparing(build.share)
+        if build.error is not None:
+            raise build.error
+        result = load()
+        if result is None:
+            raise Preparing(0.0)
+        return result
 
-    def _make(self, sha256: str, making: _Making) -> None:
-        """Make a log ready, by its file."""
-
-        def told(share: float) -> None:
-            making.share = share
-            if self._closing:
-                raise Unreadable("Wise Arc is being stopped; open this log again afterwards.")
+    def _build(self, sha256: str, build: _Build) -> None:
+        def report(share: float) -> None:
+            build.share = share
+            if self._is_closing:
+                raise Unreadable("Wise Arc is stopping. Open this log again after the next start.")
 
         try:
-            with self.turn, self.workplace() as folder, disk_errors():
+            with self.lock, self.create_build_folder() as folder, disk_errors():
                 path = folder / "log.csv"
                 self._files.unpack(sha256, path)
-                readings = read_arc_csv(path, told, folder)
-                self.put(sha256, folder, readings, self._said(sha256) or analyse(readings))
+                readings = read_arc_csv(path, report, folder)
+                self.put(sha256, folder, readings, self._load_log(sha256) or analyse(readings))
         except StoreError as error:
-            making.failed = error
+            build.error = error
         except (BadInput, EOFError, zlib.error):
-            making.failed = Unreadable(DAMAGED)
+            build.error = Unreadable(DAMAGED)
         except BaseException:
-            making.failed = Unreadable(
-                "This log could not be made ready: a fault of Wise Arc's. Its file is as it was."
+            build.error = Unreadable(
+                "The arc log cannot be shown: Wise Arc has an error. The file of the log did not"
+                " change."
             )
             raise
         finally:
             with self._guard:
-                self._making.pop(sha256, None)
-            making.ended.set()
+                self._builds.pop(sha256, None)
+            build.ended.set()

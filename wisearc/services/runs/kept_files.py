@@ -17,24 +17,22 @@ from pathlib import Path
 from typing import IO
 
 from ...store.errors import Missing, Unreadable
-from ...store.folder import FILES, PART, disk_errors, put_in_place, written_beside
+from ...store.folder import FILES, PART, disk_errors, put_in_place, write_atomically
 
 PHOTOGRAPH, LOG = ".jpg", ".csv.gz"
 _PIECE = 1024 * 1024
 # fast: a log is as large as it is long, and packs well even so
 _LEVEL = 3
-DAMAGED = "This log's file is damaged. Put a backup's files back, or give the log again."
+DAMAGED = "The file of this arc log is damaged. Repair it from a backup, or upload the log again."
 
 
 class KeptFiles:
-    """The files beside the book, each under its SHA-256. The same bytes given again take the place
-    of what stands there, so that a damaged file is whole again.
-    """
+    """The photographs and arc logs, by SHA-256. Saving a file again repairs a damaged file."""
 
     def __init__(self, data: Path) -> None:
         self.folder = data / FILES
-        self._unpacking = threading.Lock()
-        self._last: tuple[str, IO[bytes]] | None = None
+        self._lock = threading.Lock()
+        self._last_log: tuple[str, IO[bytes]] | None = None
 
     def path(self, sha256: str, suffix: str) -> Path:
         """Where a file stands. Raises Missing."""
@@ -48,7 +46,7 @@ class KeptFiles:
     def put_photograph(self, data: bytes) -> str:
         """Keep a photograph. Returns its SHA-256. Raises StoreError."""
         sha = hashlib.sha256(data).hexdigest()
-        with written_beside(self.folder / f"{sha}{PHOTOGRAPH}") as part:
+        with write_atomically(self.folder / f"{sha}{PHOTOGRAPH}") as part:
             part.write_bytes(data)
         return sha
 
@@ -57,7 +55,7 @@ class KeptFiles:
         and what `watch` does.
         """
         size, done, sha = max(1, source.stat().st_size), 0, hashlib.sha256()
-        with self._packing() as part:
+        with self._create_part() as part:
             # no time and no name in it, so that the same log is the same file
             with (
                 part.open("wb") as file,
@@ -70,12 +68,12 @@ class KeptFiles:
                     done += len(piece)
                     if watch:
                         watch(done / size)
-            # what stands there may be damaged; what was packed just now is not
+            # An existing file can be damaged. Replace it.
             put_in_place(part, self.folder / f"{sha.hexdigest()}{LOG}")
         return sha.hexdigest()
 
     @contextmanager
-    def _packing(self) -> Iterator[Path]:
+    def _create_part(self) -> Iterator[Path]:
         with disk_errors():
             self.folder.mkdir(mode=0o700, exist_ok=True)
             handle, name = tempfile.mkstemp(suffix=PART, dir=self.folder)
@@ -86,7 +84,15 @@ class KeptFiles:
                 Path(name).unlink(missing_ok=True)
 
     def log(self, sha256: str) -> Iterator[bytes]:
-        """A log as it came, piece by piece. Raises Missing; Unreadable where it is damaged."""
+        """Return the content of a log in pieces.
+
+        Args:
+            sha256: SHA-256 of the log.
+
+        Raises:
+            Missing: There is no such log.
+            Unreadable: The log is damaged.
+        """
         return self._unpacked(self.path(sha256, LOG))
 
     def _unpacked(self, path: Path) -> Iterator[bytes]:
@@ -97,13 +103,20 @@ class KeptFiles:
         except (OSError, EOFError, zlib.error) as error:
             raise Unreadable(DAMAGED) from error
 
-    def unpacked(self, sha256: str) -> IO[bytes]:
-        """A log as it came, in a file without a name, for one reader; the one that was unpacked
-        last is kept for the next. Raises Missing, Unreadable, StoreError.
+    def open_log(self, sha256: str) -> IO[bytes]:
+        """Open a log without compression, in a temporary file.
+
+        All readers of the same log use one temporary file.
+
+        Args:
+            sha256: SHA-256 of the log.
+
+        Raises:
+            StoreError: The log is missing or damaged, or the disk is full.
         """
         self.path(sha256, LOG)
-        with self._unpacking, disk_errors():
-            if self._last is None or self._last[0] != sha256:
+        with self._lock, disk_errors():
+            if self._last_log is None or self._last_log[0] != sha256:
                 file = tempfile.TemporaryFile()  # noqa: SIM115
                 try:
                     for piece in self.log(sha256):
@@ -112,14 +125,22 @@ class KeptFiles:
                 except BaseException:
                     file.close()
                     raise
-                if self._last is not None:
-                    self._last[1].close()
-                self._last = (sha256, file)
-            # with a place of its own to read at
-            return Path(f"/proc/self/fd/{self._last[1].fileno()}").open("rb")
+                if self._last_log is not None:
+                    self._last_log[1].close()
+                self._last_log = (sha256, file)
+            # Each reader needs a file position of its own.
+            return Path(f"/proc/self/fd/{self._last_log[1].fileno()}").open("rb")
 
     def unpack(self, sha256: str, target: Path) -> None:
-        """Write a log as it came to a file. Raises Missing, Unreadable, StoreError."""
+        """Write the content of a log to a file.
+
+        Args:
+            sha256: SHA-256 of the log.
+            target: The file.
+
+        Raises:
+            StoreError: The log is missing or damaged, or the disk is full.
+        """
         with target.open("wb") as out:
             for piece in self.log(sha256):
                 with disk_errors():

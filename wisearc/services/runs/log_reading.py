@@ -14,7 +14,7 @@ from typing import Any
 from ...core.errors import BadInput
 from ...core.plan.plan import Plan
 from ...core.run.verification import Bands
-from ...formats.arc_log.arc_csv import MOST_BYTES, check_size, let_pages_go, read_arc_csv
+from ...formats.arc_log.arc_csv import MOST_BYTES, check_size, read_arc_csv, release_pages
 from ...store.errors import StoreError
 from ...store.folder import disk_errors
 from ..background import Background
@@ -26,9 +26,9 @@ __all__ = ["LARGEST", "LogReading", "LogReadings", "check_size"]
 MOST_KEPT = 20
 # as large a log as is read, bytes
 LARGEST = MOST_BYTES
-DIED = (
-    "Reading this log broke off by a fault of Wise Arc's; nothing was kept. The file is as it was:"
-    " save it again as CSV with time_s and current_a, and give that."
+FAILED = (
+    "Not saved: Wise Arc has an error and cannot read this log. Save the log as CSV with the"
+    " columns time_s and current_a, then upload it again."
 )
 # how the time goes: read to here, looked at to here, then kept
 _LOOKED_FROM, _KEPT_FROM = 0.4, 0.6
@@ -104,16 +104,16 @@ class LogReadings:
             return watch
 
         try:
-            with self._columns.turn, self._columns.workplace() as folder, disk_errors():
+            with self._columns.lock, self._columns.create_build_folder() as folder, disk_errors():
                 reading.state = "reads"
                 readings = read_arc_csv(path, told(0.0, _LOOKED_FROM), folder)
-                looked = told(_LOOKED_FROM, _KEPT_FROM)
+                report_analysis = told(_LOOKED_FROM, _KEPT_FROM)
 
-                def watch(share: float) -> None:
-                    let_pages_go(readings)
-                    looked(share)
+                def report(share: float) -> None:
+                    release_pages(readings)
+                    report_analysis(share)
 
-                log = analysed(readings, plan, bands, None, watch)
+                log = analysed(readings, plan, bands, None, report)
                 sha256 = self._files.put_log(path, told(_KEPT_FROM, 1.0))
                 self._columns.put(sha256, folder, readings, log)
             reading.sha256, reading.share, reading.state = sha256, 1.0, "done"
@@ -124,7 +124,7 @@ class LogReadings:
         except StoreError as error:
             reading.state, reading.words = "failed", str(error)
         except BaseException:
-            reading.state, reading.words = "failed", DIED
+            reading.state, reading.words = "failed", FAILED
             raise
         finally:
             path.unlink(missing_ok=True)

@@ -151,7 +151,7 @@ def _log_of(
         return None
     log = analysed(readings, plan, bands)
     if row.ended is not None or written:
-        # a page that only shows it does so without room on the disk
+        # On a full disk the page shows the log without saving it.
         with nullcontext() if written else suppress(Full, ReadOnly):
             keep_log(row, trace, f"run-{row.id}.csv", files, columns, log)
     return log
@@ -167,7 +167,7 @@ def keep_log(
 ) -> None:
     """Keep a log with a run at the arc. Raises StoreError."""
     sha256 = files.put_log(path)
-    columns.say(sha256, log)
+    columns.save_log(sha256, log)
     give_log(row, name, sha256)
 
 

@@ -14,7 +14,7 @@ from typing import Any
 from ...core.arc_log.limits import excursion_now, held_of
 from ...core.arc_log.live import Row
 from ...core.errors import BadInput
-from ...core.jobs.job import LONGEST_RUN_NAME, read_run_name
+from ...core.jobs.job import MAX_RUN_NAME_LENGTH, read_run_name
 from ...core.plan.plan import Plan
 from ...core.quantities import Quantity, counted, plain
 from ...core.run.run import Run, run_figures
@@ -43,8 +43,8 @@ _ID = r"[A-Za-z0-9-]{8,60}"
 # what differs by less is the same: a share of it
 SAME = 0.01
 # a device's clock that is out by more is put right by no reckoning
-# no hand presses a key tomorrow
-AHEAD_S = 24 * 3600.0
+# The clock of a device can differ by this time.
+MAX_AHEAD_S = 24 * 3600.0
 MOST_SKEW_S = 10 * 365 * 24 * 3600.0
 
 
@@ -81,7 +81,7 @@ class Sent:
     """
 
     what: str = entry("text", high=4000, required=True)
-    job: str = entry("text", "", high=LONGEST_RUN_NAME)
+    job: str = entry("text", "", high=MAX_RUN_NAME_LENGTH)
     once: str = entry("own", own=_OWN_NUMBER, required=True)
     who: str = entry("text", "", high=LONGEST_WHO)
     device: str = entry("own", own=_OWN_NUMBER, required=True)
@@ -90,7 +90,11 @@ class Sent:
     acts: tuple[SentAct, ...] = entry("objects", of=SentAct, most=MOST_ACTS, required=True)
 
     def check(self, where: str) -> None:
-        """Refuse a run of a job that is named as none is. Raises BadInput."""
+        """Check the name of a run of a job.
+
+        Raises:
+            BadInput: The name is not valid.
+        """
         if self.job:
             read_run_name(self.job)
 
@@ -247,8 +251,10 @@ def take(sent: Sent, plan: Plan, title: str, shop: Shop, clock: Clock = time.tim
         raise BadInput("now", sent.now, "is a clock that is out by years; set the device's clock")
     moments = [("began", sent.began), *(("at", act.at) for act in sent.acts)]
     for field, moment in moments:
-        if moment + late > clock() + AHEAD_S:
-            raise BadInput(field, moment, "is more than a day ahead of now; set the device's clock")
+        if moment + late > clock() + MAX_AHEAD_S:
+            raise BadInput(
+                field, moment, "is more than a day in the future; set the clock of the device"
+            )
     with transaction():
         row = weld_sessions.of_once(sent.once) or weld_sessions.begin(
             sent.what, title, sent.job, sent.once, sent.who, sent.began + late

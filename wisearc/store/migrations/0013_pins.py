@@ -1,20 +1,20 @@
-"""The leads' PINs stand beside the book and not in it: a copy of the book opens nothing."""
+"""Move the lead PINs to a file of their own, so that no copy of the database has them."""
 
 from pathlib import Path
 
-from wisearc.store.pins import Pins
+from wisearc.store.pins import PinFile
 
 
 def up(migrator, db):
-    """Take the hashes over into their file, and the column away."""
+    """Copy the hashes to the file and delete the column."""
     rows = db.execute_sql(
         "SELECT initials, pin FROM person WHERE pin <> '' AND removed_at IS NULL"
     ).fetchall()
     if rows:
-        pins = Pins(Path(db.path).parent)
-        for initials, hashed in rows:
-            pins.put(initials, hashed)
-    # what is taken away is written over, not only let go
+        pins = PinFile(Path(db.path).parent)
+        for initials, pin_hash in rows:
+            pins.set_hash(initials, pin_hash)
+    # SQLite overwrites the deleted hashes.
     db.execute_sql("PRAGMA secure_delete = ON")
     db.execute_sql("UPDATE person SET pin = ''")
     db.execute_sql("ALTER TABLE person DROP COLUMN pin")

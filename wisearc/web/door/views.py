@@ -20,7 +20,7 @@ from ...services.devices.devices import Devices
 from ...services.errors import NotAllowed, StoreError
 from ..context import context
 from ..errors import code_of
-from ..gate import asks, cookie_name, device, is_secure
+from ..gate import cookie_name, device, get_client, is_secure
 from ..keep.sheet import qr_svg
 from ..network import Network, is_beyond
 from ..numbers import whole_number
@@ -58,7 +58,7 @@ def let_in_here() -> ResponseReturnValue:
         return redirect(url_for("plan.page"), 303)
     digits, name = request.form.get("digits", ""), request.form.get("name", "")
     try:
-        secret = _devices().let_in(digits, name, asks())
+        secret = _devices().let_in(digits, name, get_client())
     except BadInput as error:
         return _let_in_page("", name, error.sentence), 422
     except StoreError as error:

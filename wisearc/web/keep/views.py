@@ -12,7 +12,7 @@ from flask.typing import ResponseReturnValue
 
 from ...core import catalogue
 from ...core.errors import BadInput
-from ...core.jobs.job import LONGEST_RUN_NAME, read_run_name
+from ...core.jobs.job import MAX_RUN_NAME_LENGTH, read_run_name
 from ...core.quantities import unit_of
 from ...core.run.inspection import FACES
 from ...core.run.run import RunFigure, rods_used, run_figures
@@ -54,8 +54,8 @@ def index() -> ResponseReturnValue:
 def _index(search: str = "", status: str = "", page: str = "", error: str | None = None) -> str:
     rows, found = finding.listed(search, status, whole_number(page))
     searched = bool(search)
-    pages = finding.pages_of(found, searched)
-    more = searched and found > finding.RANKED
+    pages = finding.count_pages(found, searched)
+    more = finding.has_uncounted(found, searched)
     return render_template(
         "keep/index.html",
         rows=rows,
@@ -163,10 +163,10 @@ def add_run(number: str, letter: str) -> ResponseReturnValue:
         return _filled(view, form, fill, once)
     code = 422
     if form.run is not None:
-        job = request.form.get("job", "")[:LONGEST_RUN_NAME]
+        job = request.form.get("job", "")[:MAX_RUN_NAME_LENGTH]
         try:
             if job:
-                # before anything is written
+                # Check the name before the run is recorded.
                 read_run_name(job)
             check_second_look(view.plan, form.outcome == "good", form.looked)
             if form.outcome == "as-done":

@@ -24,7 +24,7 @@ from ...services.errors import StoreError
 from ...services.people import people
 from ..context import context
 from ..errors import code_of
-from ..gate import asks
+from ..gate import get_client
 
 LEAD, PIN, NEW_PIN = "lead", "lead-pin", "lead-new-pin"
 # what changes what the shop is and has, or the book as a whole; counts and the gauge of a cylinder
@@ -62,8 +62,8 @@ VIEWERS = frozenset({"people.i_am", "people.lock", "door.let_in_here"})
 def init_app(app: Flask) -> None:
     """Stand before every act."""
     app.before_request(_ask)
-    app.context_processor(lambda: {"who": me(), "hand": mark_of_hand()})
-    app.after_request(_whose)
+    app.context_processor(lambda: {"who": me(), "user_id": get_user_id()})
+    app.after_request(_add_user_id)
 
 
 def me() -> str:
@@ -71,38 +71,43 @@ def me() -> str:
     return request.cookies.get("who", "")[:60]
 
 
-def mark_of_hand() -> str:
-    """A mark of who works at this device, for pages that a browser holds: none but theirs is shown
-    to them.
+def get_user_id() -> str:
+    """Return an identifier of the person at this device.
+
+    A browser compares it before it shows an offline page.
     """
-    told = f"{current_app.secret_key!s} {me()}"
-    return hashlib.sha256(told.encode()).hexdigest()[:12]
+    text = f"{current_app.secret_key!s} {me()}"
+    return hashlib.sha256(text.encode()).hexdigest()[:12]
 
 
-def _whose(response: Response) -> Response:
+def _add_user_id(response: Response) -> Response:
     if response.mimetype == "text/html":
-        response.headers["Wise-Arc-Hand"] = mark_of_hand()
+        response.headers["Wise-Arc-User"] = get_user_id()
     return response
 
 
-def sentence(error: BadInput) -> str:
-    """What is wrong, in a sentence; a PIN is never quoted."""
+def format_error(error: BadInput) -> str:
+    """Format an error without the PIN.
+
+    Args:
+        error: The error.
+    """
     return f"The PIN {error.rule}." if error.field == "pin" else error.sentence
 
 
 def is_unlocked() -> bool:
-    """Whether this browser opened the lead's lock, and it stands open still."""
-    return context().unlocked.is_open(session.get(LEAD, ""), people.mark())
+    """Return whether a lead PIN was entered in this browser and is still valid."""
+    return context().lead_sessions.is_open(session.get(LEAD, ""), people.get_pin_generation())
 
 
-def lock() -> None:
-    """Close the lock that this browser opened."""
-    context().unlocked.end(session.pop(LEAD, ""))
+def close_session() -> None:
+    """End the lead session of this browser."""
+    context().lead_sessions.close(session.pop(LEAD, ""))
 
 
 def _ask() -> ResponseReturnValue | None:
-    asked = request.endpoint in LEADS
-    if request.endpoint is None or (request.method in _SAFE and not asked):
+    needs_lead = request.endpoint in LEADS
+    if request.endpoint is None or (request.method in _SAFE and not needs_lead):
         return None
     known = people.person(me()) if me() else None
     if known is not None and known.role == "viewer" and request.endpoint not in VIEWERS:
@@ -111,7 +116,7 @@ def _ask() -> ResponseReturnValue | None:
             " works here."
         )
         return _answer("people/viewer.html", words, 403)
-    if not asked or not people.lead_needed():
+    if not needs_lead or not people.lead_needed():
         return None
     if people.is_restored():
         return _answer("people/restored.html", people.AFTER_RESTORE, 403)
@@ -121,16 +126,16 @@ def _ask() -> ResponseReturnValue | None:
         return _answer("people/pin.html", "", 403)
     try:
         people.check_pin(
-            request.form[PIN], asks(), context().pin_tries, request.form.get(NEW_PIN, "")
+            request.form[PIN], get_client(), context().pin_limiter, request.form.get(NEW_PIN, "")
         )
     except people.ShortPin as error:
-        return _answer("people/pin.html", sentence(error), 403, short=True)
+        return _answer("people/pin.html", format_error(error), 403, short=True)
     except BadInput as error:
         short = bool(request.form.get(NEW_PIN))
-        return _answer("people/pin.html", sentence(error), 403, short=short)
+        return _answer("people/pin.html", format_error(error), 403, short=short)
     except StoreError as error:
         return _answer("people/pin.html", str(error), code_of(error))
-    session[LEAD] = context().unlocked.begin(people.mark())
+    session[LEAD] = context().lead_sessions.open(people.get_pin_generation())
     return None
 
 

@@ -14,8 +14,7 @@ from ...services.people import people
 from ..errors import code_of
 from ..numbers import whole_number
 from ..preferences import YEAR_S
-from .hands import is_unlocked, sentence
-from .hands import lock as close_lock
+from .hands import close_session, format_error, is_unlocked
 
 blueprint = Blueprint("people", __name__, url_prefix="/shop/people", template_folder="templates")
 
@@ -51,7 +50,7 @@ def enter() -> ResponseReturnValue:
             form.get("pin", ""),
         )
     except BadInput as error:
-        return _page(sentence(error), form), 422
+        return _page(format_error(error), form), 422
     return redirect(url_for("people.index"), 303)
 
 
@@ -81,5 +80,5 @@ def i_am() -> ResponseReturnValue:
 @blueprint.post("/lock")
 def lock() -> ResponseReturnValue:
     """Ask for the PIN again from now on."""
-    close_lock()
+    close_session()
     return redirect(url_for("people.index"), 303)

@@ -20,7 +20,7 @@ from flask.typing import ResponseReturnValue
 
 from ...core.arc_log.limits import SHOWN, excursion_text, held_of
 from ...core.errors import BadInput
-from ...core.jobs.job import LONGEST_RUN_NAME, read_run_name
+from ...core.jobs.job import MAX_RUN_NAME_LENGTH, read_run_name
 from ...core.schema.json_types import Json
 from ...services.diagnosis import diagnosis
 from ...services.errors import Missing
@@ -66,7 +66,7 @@ def holder() -> ResponseReturnValue:
 @blueprint.get("/at")
 def page() -> ResponseReturnValue:
     """A run of a subject: under way, or to be begun by its first key."""
-    subject, job = subject_of(request.args), request.args.get("job", "")[:LONGEST_RUN_NAME]
+    subject, job = subject_of(request.args), request.args.get("job", "")[:MAX_RUN_NAME_LENGTH]
     if job:
         try:
             read_run_name(job)
@@ -136,7 +136,7 @@ def _data(subject: Subject, run: weld_session.RunView, job: str, habit: str) -> 
 @blueprint.post("/act")
 def act() -> ResponseReturnValue:
     """A key pressed on a page without script."""
-    subject, job = subject_of(request.form), request.form.get("job", "")[:LONGEST_RUN_NAME]
+    subject, job = subject_of(request.form), request.form.get("job", "")[:MAX_RUN_NAME_LENGTH]
     now = time.time()
     key = {
         "id": secrets.token_hex(8),
@@ -255,7 +255,7 @@ def purged() -> ResponseReturnValue:
 @blueprint.post("/source")
 def source() -> ResponseReturnValue:
     """Listen to a power source at a port, or to none."""
-    subject, job = subject_of(request.form), request.form.get("job", "")[:LONGEST_RUN_NAME]
+    subject, job = subject_of(request.form), request.form.get("job", "")[:MAX_RUN_NAME_LENGTH]
     now = time.time()
     text = request.form.get("port", "")[:LONGEST_PORT]
     try:

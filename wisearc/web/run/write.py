@@ -162,7 +162,7 @@ def _written(row: AtArc, made: Revision, form: RunForm) -> ResponseReturnValue:
             run=writing.number_written(made),
         )
     if row.job:
-        # one of before may be called by any word
+        # Earlier versions accepted any text.
         with suppress(BadInput):
             where = url_for("jobs.bench", number=read_run_name(row.job)[0])
     answer = redirect(where, 303)
@@ -196,11 +196,15 @@ def photograph(sha256: str) -> ResponseReturnValue:
         mimetype="image/jpeg",
         etag=sha256,
     )
-    return own_file(answer)
+    return set_private(answer)
 
 
-def own_file(answer: Response) -> Response:
-    """A file of a run: kept by the browser alone, which asks each time whether it may show it."""
+def set_private(answer: Response) -> Response:
+    """Allow only the browser to save a file. It must check each time that the file is current.
+
+    Args:
+        answer: The response with an ETag.
+    """
     answer.headers["Cache-Control"] = "private, no-cache"
     answer.make_conditional(request)
     return answer
@@ -312,28 +316,26 @@ def log_page(sha256: str) -> ResponseReturnValue:
 
 @blueprint.get("/logs/<sha256>.csv")
 def log_file(sha256: str) -> ResponseReturnValue:
-    """A log as it came: sent from a file, packed as it lies where the browser unpacks it, so that a
-    slow one holds up nobody.
-    """
+    """Download a log. The server sends a file, so that a slow browser does not block a thread."""
     files = context().kept_files
     name = f"{sha256[:12]}.csv"
     if request.accept_encodings.quality("gzip"):
-        packed = files.path(sha256, LOG).absolute()
-        answer = _whole_file(packed, f"{sha256}-gzip", name)
+        compressed = files.path(sha256, LOG).absolute()
+        answer = _send_log(compressed, f"{sha256}-gzip", name)
         answer.headers["Content-Encoding"] = "gzip"
     else:
-        with context().turns.turn():
-            whole = files.unpacked(sha256)
-        size = whole.seek(0, os.SEEK_END)
-        whole.seek(0)
-        answer = _whole_file(whole, sha256, name)
+        with context().work_queue.wait_for_slot():
+            file = files.open_log(sha256)
+        size = file.seek(0, os.SEEK_END)
+        file.seek(0)
+        answer = _send_log(file, sha256, name)
         answer.content_length = size
     answer.headers["Vary"] = "Accept-Encoding"
-    return own_file(answer)
+    return set_private(answer)
 
 
-def _whole_file(file: Path | IO[bytes], etag: str, name: str) -> Response:
-    """A log sent whole: a part of it would be made piece by piece."""
+def _send_log(file: Path | IO[bytes], etag: str, name: str) -> Response:
+    """Send a complete log. A range request would block a thread."""
     return send_file(
         file,
         mimetype="text/csv",

@@ -130,9 +130,7 @@ def stop() -> ResponseReturnValue:
 
 @blueprint.route("/copies/<name>", methods=["GET", "POST"])
 def copy(name: str) -> ResponseReturnValue:
-    """A copy or archive that lies in the data folder, as a file; asked for with the lead's PIN
-    where there is one.
-    """
+    """Download a backup or an archive. This is a lead action."""
     if request.method == "POST":
         return redirect(url_for("shop.copy", name=name), 303)
     answer = send_file(

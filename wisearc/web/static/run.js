@@ -90,15 +90,15 @@
     return window.fetch(addresses.acts, { method: "POST", body: fields, headers: { Accept: "application/json" } });
   }
 
-  /* Why what was sent was not taken, in words. It stays on this device, and is sent again. */
-  async function refusal(response) {
-    let words = "";
+  /* Return the message for a refused request. */
+  async function getRefusal(response) {
+    let message = "";
     try {
-      words = (await response.json()).error;
+      message = (await response.json()).error;
     } catch (error) {
-      /* said by what stands before the application */
+      /* The answer is not from the application. */
     }
-    return (words || "The server did not take this (" + response.status + ").") + " What you did is kept on this device and sent again.";
+    return (message || "The server refused the request (" + response.status + ").") + " Your entries are saved on this device. They are sent again automatically.";
   }
 
   /* What was done here of another run of the same, begun elsewhere meanwhile: sent as what it is. */
@@ -109,7 +109,7 @@
         keep(name + ":other", null);
         say("What this device did in another run of this was sent; both stand under Run.");
       } else {
-        say(await refusal(response));
+        say(await getRefusal(response));
         window.setTimeout(() => deliver(other), REFUSED_MS);
       }
     } catch (error) {
@@ -270,7 +270,7 @@
     try {
       const response = await posted(run, sent);
       if (!response.ok) {
-        say(await refusal(response));
+        say(await getRefusal(response));
         waiting = window.setTimeout(send, response.status >= 500 ? AGAIN_MS : REFUSED_MS);
         sending = false;
         return;

@@ -68,8 +68,8 @@
         if (response.status >= 500) { throw new Error("again later"); }
         const answer = await response.json().catch(() => ({}));
         if (response.status === 403 || response.status === 400) {
-          // a device that was put out, a page from before a start: they wait until they are taken
-          say((answer.error || "This was not taken; reload the page.") + " Ticks are kept on this device.");
+          // The device is not paired, or the page is older than the last start.
+          say((answer.error || "Not saved. Reload the page.") + " Your ticks are saved on this device.");
           waiting = window.setTimeout(send, 20000);
           break;
         }

@@ -125,23 +125,23 @@ document.querySelectorAll("[data-taken]").forEach((el) => {
   }
 });
 
-/* Pages that this browser holds (sw.js) are of who worked at this device then: another sees none of them. */
+/* Delete the offline pages (sw.js) when another person uses this device. */
 (async () => {
-  const mine = document.documentElement.dataset.hand;
-  if (!("caches" in window) || mine === undefined) { return; }
+  const userId = document.documentElement.dataset.userId;
+  if (!("caches" in window) || userId === undefined) { return; }
   async function clear() {
     const names = await window.caches.keys();
     await Promise.all(names.map((name) => window.caches.delete(name)));
   }
   document.addEventListener("submit", (event) => {
-    if (event.target.matches("[data-hands]")) { clear().catch(() => {}); }
+    if (event.target.matches("[data-clears-pages]")) { clear().catch(() => {}); }
   });
   try {
-    const told = await (await window.caches.open("hand")).match("/hand");
-    if (told && await told.text() === mine) { return; }
+    const saved = await (await window.caches.open("user")).match("/user");
+    if (saved && await saved.text() === userId) { return; }
     await clear();
-    await (await window.caches.open("hand")).put("/hand", new Response(mine));
+    await (await window.caches.open("user")).put("/user", new Response(userId));
   } catch (error) {
-    /* a browser that keeps nothing holds no pages either */
+    /* Without a cache there are no offline pages. */
   }
 })();

@@ -23,12 +23,12 @@ async function fresh(request) {
   return response;
 }
 
-/* A page that says whose it is is shown to them alone, by what the pages told last of who works here. */
-async function theirs(held) {
-  const whose = held.headers.get("Wise-Arc-Hand");
-  if (whose === null) { return true; }
-  const told = await (await caches.open("hand")).match("/hand");
-  return told !== undefined && await told.text() === whose;
+/* Whether a saved response is a page of the current user, or not a page. */
+async function isAllowed(response) {
+  const userId = response.headers.get("Wise-Arc-User");
+  if (userId === null) { return true; }
+  const saved = await (await caches.open("user")).match("/user");
+  return saved !== undefined && await saved.text() === userId;
 }
 
 /* The server first; what is held only where it does not answer. */
@@ -41,7 +41,7 @@ self.addEventListener("fetch", (event) => {
   if (!ours || !(address.pathname.startsWith(SCOPE) || address.pathname.startsWith(STATIC))) { return; }
   event.respondWith(fresh(request).catch(async (error) => {
     const held = await (await caches.open(HELD)).match(request);
-    if (held && await theirs(held)) { return held; }
+    if (held && await isAllowed(held)) { return held; }
     throw error;
   }));
 });

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from unittest import mock
 
 from tests.web.case import WebCase
-from wisearc.web import throttle, turns
+from wisearc.web import throttle, work_queue
 from wisearc.web.plan import views
 
 HEAVY = "/?joint=tee&" + "&".join(f"pins.{pin}=1" for pin in ("cup", "a", "b", "c", "d"))
@@ -50,7 +50,8 @@ class Turns(WebCase):
         codes: list[int] = []
         begun, over, slow = self.held_up()
 
-        with mock.patch.object(views, "view_of", slow), mock.patch.object(turns, "WAIT_S", 0.1):
+        patched = mock.patch.object(work_queue, "MAX_WAIT_S", 0.1)
+        with mock.patch.object(views, "view_of", slow), patched:
             threads = [
                 threading.Thread(
                     target=lambda: codes.append(self.app.test_client().get(HEAVY).status_code)
@@ -63,7 +64,7 @@ class Turns(WebCase):
                 begun.acquire(timeout=10)
             third = self.client.get(HEAVY)
             self.assertEqual((third.status_code, third.headers["Retry-After"]), (503, "2"))
-            self.assertIn("Wait a moment, go back and send it again", third.get_data(as_text=True))
+            self.assertIn("Not saved: the server is busy", third.get_data(as_text=True))
             self.assertEqual(self.client.get("/keep/").status_code, 200)
             over.set()
             for thread in threads:
@@ -86,7 +87,7 @@ class Turns(WebCase):
             # the ninth does not wait: whoever does holds a thread
             until = time.monotonic() + 10
             while time.monotonic() < until:
-                with mock.patch.object(turns, "WAIT_S", 0.05):
+                with mock.patch.object(work_queue, "MAX_WAIT_S", 0.05):
                     ninth = self.client.get(HEAVY).status_code
                 if ninth == 503:
                     break
