@@ -365,21 +365,26 @@ class Waiting(FolderCase):
             thread.join()
         self.assertEqual((wrong, Procedure.select().count()), ([], 120))
 
-    def test_in_the_order_they_came(self) -> None:
+    def test_writers_get_their_turn_in_order(self) -> None:
         queue, order, threads = database._Queue(), [], []
         self.assertTrue(queue.enter(0))
 
         def write(number: int) -> None:
-            if queue.enter(10 if number != 1 else 0.05):
+            if queue.enter(60 if number != 1 else 0.01):
                 order.append(number)
                 queue.leave()
 
+        waiting = 0
         for number in range(5):
             threads.append(threading.Thread(target=write, args=(number,)))
             threads[-1].start()
-            while len(queue._waiting) <= number and threads[-1].is_alive():
+            if number == 1:
+                # It stops waiting.
+                threads[1].join()
+                continue
+            waiting += 1
+            while len(queue._waiting) < waiting:
                 time.sleep(0.001)
-        threads[1].join()
         queue.leave()
         for thread in threads:
             thread.join()
