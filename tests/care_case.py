@@ -2,6 +2,7 @@
 
 from pathlib import Path
 
+from tests.folders import fill
 from tests.samples import COPE, CORNER, TEE, run, typed
 from tests.store_case import StoreCase
 from wisearc.core.joint.data import make_joint
@@ -16,24 +17,38 @@ from wisearc.store.opening import Store
 LONGER = {**CORNER, "length": "400 mm"}
 
 
+def build_library(folder: Path) -> None:
+    """Create a library with three procedures, two runs and a choice of a school.
+
+    Args:
+        folder: The data folder.
+    """
+    store = Store(folder)
+    procedures.keep_draft(make_joint(CORNER), ASSUMED)
+    made, _ = running.record_run("P-0001", "A", typed(run(notes="Ä\n<b>")))
+    corrected = typed({**made.record, "notes": "Ä\n<b>, put right"})
+    running.correct("P-0001", "A", made.id, corrected, "R.T.")
+    procedures.revise("P-0001", make_joint(LONGER), ASSUMED)
+    procedures.keep_draft(make_joint(TEE), ASSUMED)
+    bad, _ = running.record_run("P-0002", "A", typed(run(good=False)))
+    running.strike_out("P-0002", "A", bad.id, "K.S.")
+    procedures.keep_draft(make_joint(COPE), ASSUMED)
+    procedures.put_away("P-0003", "A")
+    schools.choose_school("tip_school", "needle")
+    store.close()
+
+
 class CareCase(StoreCase):
+    # Creates the library of a test, once in a process.
+    build = staticmethod(build_library)
+
     def setUp(self) -> None:
         super().setUp()
         self.at = Path(self._folder.name)
         self.folder = self.at / "book"
+        fill(self.folder, self.build)
+        self.store.close()
         self.store = Store(self.folder)
-        procedures.keep_draft(make_joint(CORNER), ASSUMED)
-        made, _ = running.record_run("P-0001", "A", typed(run(notes="Ä\n<b>")))
-        running.correct(
-            "P-0001", "A", made.id, typed({**made.record, "notes": "Ä\n<b>, put right"}), "R.T."
-        )
-        procedures.revise("P-0001", make_joint(LONGER), ASSUMED)
-        procedures.keep_draft(make_joint(TEE), ASSUMED)
-        bad, _ = running.record_run("P-0002", "A", typed(run(good=False)))
-        running.strike_out("P-0002", "A", bad.id, "K.S.")
-        procedures.keep_draft(make_joint(COPE), ASSUMED)
-        procedures.put_away("P-0003", "A")
-        schools.choose_school("tip_school", "needle")
         db.close()
 
     def open(self, folder: Path) -> None:

@@ -7,7 +7,7 @@ import zipfile
 from pathlib import Path
 from unittest import mock
 
-from tests.care_case import CareCase
+from tests.care_case import CareCase, build_library
 from tests.samples import run, typed
 from wisearc.core.errors import BadInput
 from wisearc.core.joint.data import make_joint
@@ -19,29 +19,39 @@ from wisearc.services.runs import runs
 from wisearc.services.runs.kept_files import KeptFiles
 from wisearc.store import queries, weld_sessions
 from wisearc.store.folder import clear_parts
+from wisearc.store.opening import Store
 
 SHEET = {"metal": "304L", "form": "sheet", "thickness_mm": 1.59}
 LOG = "time_s,current_a\n" + "".join(f"{i / 10},{50 if 5 < i < 90 else 0}\n" for i in range(100))
 
 
+PHOTOGRAPH = b"\xff\xd8 a photograph"
+PHOTOGRAPH_SHA256 = hashlib.sha256(PHOTOGRAPH).hexdigest()
+LOG_SHA256 = hashlib.sha256(LOG.encode()).hexdigest()
+
+
+def build_with_files(folder: Path) -> None:
+    """Create a library with one run that has a photograph and an arc log."""
+    build_library(folder)
+    store, files = Store(folder), KeptFiles(folder)
+    log = folder / "log.csv"
+    log.write_text(LOG)
+    files.put_log(log)
+    files.put_photograph(PHOTOGRAPH)
+    made = {
+        "photographs": [{"file": "photograph-1.jpg", "sha256": PHOTOGRAPH_SHA256}],
+        "arc_log": {"file": "log.csv", "sha256": LOG_SHA256},
+    }
+    joint = {"joint": "butt", "length_mm": 90, "members": [SHEET, SHEET]}
+    draft = procedures.keep_draft(make_joint(joint), ASSUMED)
+    runs.record_run(draft.procedure.label, "A", typed(run(**made, good=False)))
+    store.close()
+
+
 class Files(CareCase):
-    def setUp(self) -> None:
-        super().setUp()
-        self.open(self.folder)
-        files = KeptFiles(self.folder)
-        log = self.folder / "log.csv"
-        log.write_text(LOG)
-        self.sha = files.put_log(log)
-        self.photograph = files.put_photograph(b"\xff\xd8 a photograph")
-        made = {
-            "photographs": [{"file": "photograph-1.jpg", "sha256": self.photograph}],
-            "arc_log": {"file": "log.csv", "sha256": self.sha},
-        }
-        draft = procedures.keep_draft(
-            make_joint({"joint": "butt", "length_mm": 90, "members": [SHEET, SHEET]}), ASSUMED
-        )
-        runs.record_run(draft.procedure.label, "A", typed(run(**made, good=False)))
-        self.names = {f"{self.sha}.csv.gz", f"{self.photograph}.jpg"}
+    build = staticmethod(build_with_files)
+    sha, photograph = LOG_SHA256, PHOTOGRAPH_SHA256
+    names = frozenset({f"{LOG_SHA256}.csv.gz", f"{PHOTOGRAPH_SHA256}.jpg"})
 
     def there(self, folder: Path) -> set[str]:
         return (
@@ -148,7 +158,7 @@ class Files(CareCase):
         maintenance.export(self.folder, self.folder / "book.zip")
         ways = {
             "given again": lambda: (
-                files.put_photograph(b"\xff\xd8 a photograph"),
+                files.put_photograph(PHOTOGRAPH),
                 files.put_log(log),
             ),
             "restored": lambda: maintenance.restore(self.folder, copy),

@@ -5,21 +5,29 @@ import stat
 import struct
 import tracemalloc
 import zipfile
+from pathlib import Path
 from unittest import mock
 
-from tests.care_case import CareCase
+from tests.care_case import CareCase, build_library
 from wisearc.core.errors import BadInput
 from wisearc.formats import archive
 from wisearc.services.maintenance import maintenance
 
 
+def build_with_archive(folder: Path) -> None:
+    """Create a library and its archive."""
+    build_library(folder)
+    maintenance.export(folder, folder / "book.zip")
+
+
 class Hostile(CareCase):
     """An archive that is wrong in any way is refused whole, with why, and little of it unpacked."""
 
+    build = staticmethod(build_with_archive)
+
     def setUp(self) -> None:
         super().setUp()
-        self.path = self.at / "book.zip"
-        maintenance.export(self.folder, self.path)
+        self.path = self.folder / "book.zip"
         with zipfile.ZipFile(self.path) as whole:
             self.good = {name: whole.read(name) for name in whole.namelist()}
 

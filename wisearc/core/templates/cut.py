@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from functools import lru_cache
 
 from ..errors import BadInput
 from ..quantities import exact
@@ -307,6 +308,7 @@ def hole(cut: Cut, steps: int = 360) -> tuple[HoleRow, ...]:
     return tuple(rows)
 
 
+@lru_cache(maxsize=1024)
 def ends_mm(cut: Cut) -> tuple[float, float]:
     """The lowest and highest of the line, mm: the tube's long point, and where its cut is deepest.
     Geometry, to a quarter of a degree.
