@@ -20,7 +20,7 @@ from wisearc.services.runs import runs
 from wisearc.store import queries
 from wisearc.store.database import db
 
-MANY = 800
+MANY = 400
 FACES = ("", "/print", "/drawings", ".json")
 # what may be answered to nonsense: a page, a way on, a refusal; no fault of ours
 ANSWERS = {200, 302, 303, 308, 400, 404, 405, 409, 413, 414, 422}
@@ -71,7 +71,7 @@ class Nonsense(WebCase):
 class OutAndIn(WebCase):
     def test_whatever_was_written_is_taken_back(self) -> None:
         r, done = random.Random(3), 0
-        while done < 80:
+        while done < 40:
             try:
                 joint = make_joint(any_joint(r))
             except BadInput:

@@ -106,7 +106,8 @@ class _KnownSource(Reason):
     """
 
     def __init__(self, template: str, **figures: Any) -> None:
-        super().__init__(Sentence(template, **figures), self.source, self.mark)
+        # Source and mark of the class are valid, and the other fields have their defaults.
+        vars(self).update(sentence=Sentence(template, **figures))
 
 
 class Practice(_KnownSource):
@@ -131,7 +132,8 @@ class _NamedSource(Reason):
     """
 
     def __init__(self, source: str, template: str, **figures: Any) -> None:
-        super().__init__(Sentence(template, **figures), source, self.mark)
+        sources.check(source, self.mark)
+        vars(self).update(sentence=Sentence(template, **figures), source=source)
 
 
 class Published(_NamedSource):

@@ -135,7 +135,8 @@ def wait_below_s(
     laid = field.power_w / field.travel_mm_s / field.h_mm
     loss = face_loss_1_s(rho_c, field.h_mm, COOL_FACE_W_MM2K)
 
-    def rise_k(t: float) -> float:
+    def log_rise(log_s: float) -> float:
+        t = math.exp(log_s)
         ends = 1.0 if length_mm is None else math.erf(length_mm / (4 * math.sqrt(a * t)))
         line = (
             laid
@@ -143,13 +144,10 @@ def wait_below_s(
             * ends
             * _left_by_walls(field, 4 * a * t)
         )
-        return max(line, part_rise_k) * math.exp(-loss * t)
+        return math.log(max(line, part_rise_k, 1e-300)) - loss * t
 
-    low, high = math.log(0.1), math.log(LONGEST_WAIT_S)
-    for _ in range(40):
-        mid = (low + high) / 2
-        low, high = (mid, high) if rise_k(math.exp(mid)) > limit_c - AMBIENT_C else (low, mid)
-    return math.exp(high)
+    ends = math.log(0.1), math.log(LONGEST_WAIT_S)
+    return math.exp(_falls_to(math.log(limit_c - AMBIENT_C), log_rise, *ends, 1e-9))
 
 
 def wall_distance_mm(bar_edge_mm: float, k: float, h_mm: float, contact_w_mm2k: float) -> float:
@@ -195,9 +193,23 @@ def glow_after_stop_s(field: Field, limit_c: float, tail_mm: float, limit_s: flo
     return _falls_to(-1 / limit_c, hottest, low, high)
 
 
-def _falls_to(limit: float, curve: Callable[[float], float], low: float, high: float) -> float:
-    """Where a falling curve passes a limit, to a ten-thousandth of it; an end if it does not.
+def _falls_to(
+    limit: float,
+    curve: Callable[[float], float],
+    low: float,
+    high: float,
+    tolerance: float = 1e-4,
+) -> float:
+    """Return where a falling curve passes a limit, or an end if it does not.
+
     Illinois method (false position).
+
+    Args:
+        limit: The limit.
+        curve: The falling function.
+        low: Start of the interval.
+        high: End of the interval.
+        tolerance: Maximum error of the value, as a fraction of the limit.
     """
     over, under = curve(low) - limit, curve(high) - limit
     if not over > 0 >= under:
@@ -206,7 +218,7 @@ def _falls_to(limit: float, curve: Callable[[float], float], low: float, high: f
     for _ in range(40):
         at = (low * under - high * over) / (under - over)
         value = curve(at) - limit
-        if abs(value) < 1e-4 * abs(limit):
+        if abs(value) < tolerance * abs(limit):
             break
         if value > 0:
             low, over, under, side = at, value, under / 2 if side > 0 else under, 1

@@ -122,7 +122,12 @@ def rounded(value: T) -> T:
             changed[key] = tuple([rounded(one) if holds else round(one, digits) for one in old])
         else:
             changed[key] = rounded(old) if holds else _round(old, digits, positive)
-    return type(value)(**(vars(value) | changed)) if changed else value
+    if not changed:
+        return value
+    # The fields are checked already. Copying them is five times as fast as the constructor.
+    copy = object.__new__(type(value))
+    vars(copy).update(vars(value), **changed)
+    return copy
 
 
 def _round(value: float, digits: int | None, positive: bool) -> float:
