@@ -15,6 +15,7 @@ import tempfile
 import unittest
 from pathlib import Path
 from typing import Any
+from unittest import mock
 
 import wisearc
 from tests.altered import altered
@@ -98,6 +99,10 @@ class APlace(WebCase):
         (place / "templates" / "bench" / "index.html").write_text(PAGE, encoding="utf-8")
         web.__path__.append(folder.name)
         self.addCleanup(web.__path__.remove, folder.name)
+        # A module that changes within a second must not be loaded from its bytecode.
+        patched = mock.patch.object(sys, "dont_write_bytecode", True)
+        patched.start()
+        self.addCleanup(patched.stop)
         self.addCleanup(sys.modules.pop, "wisearc.web.bench", None)
         self.addCleanup(places.cache_clear)
         places.cache_clear()

@@ -306,7 +306,8 @@ class Beyond(BrowserCase):
         stranger.get_by_role("button", name="Let it in").click()
         stranger.get_by_text("are already used").wait_for()
         phone.goto(there + PLAN)
-        phone.locator("#line-gas .set-box").click()
+        with phone.expect_response(lambda answer: answer.request.method == "POST"):
+            phone.locator("#line-gas .set-box").click()
         phone.locator("[data-count]").get_by_text("1 of").wait_for()
         phone.get_by_text("Without the network this page goes on while it stays open").wait_for()
         self.open(PLAN)
