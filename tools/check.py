@@ -42,9 +42,9 @@ def main() -> int:
         if "--coverage" in sys.argv[1:]
         else ()
     )
-    # three workers on two cores, because many tests wait
+    # Four workers on two cores, because many tests wait.
     tests = begun(
-        "unittest_parallel", "-j", "3", "-t", ".", "-s", "tests", "--level", "class", *traced
+        "unittest_parallel", "-j", "4", "-t", ".", "-s", "tests", "--level", "class", *traced
     )
     text = tests.communicate()[0]
     sys.stdout.write(text)
