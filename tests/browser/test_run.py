@@ -156,7 +156,7 @@ class AtTheArc(BrowserCase):
         )
         self.assertEqual(len({a.device for a in weld_session.acts_of(run)}), 1)
 
-    def test_what_is_refused_is_said_kept_and_sent_again(self) -> None:
+    def test_refused_actions_are_saved_and_sent_again(self) -> None:
         from wisearc.services.weld_session import weld_session
 
         page = self.page

@@ -1,4 +1,4 @@
-"""Tables in CSV: of any shape, refused in a sentence where they hold more than there can be."""
+"""CSV tables and their limits."""
 
 import unittest
 
@@ -15,18 +15,18 @@ def too_many(lines: str) -> BadInput:
 
 
 class Tables(unittest.TestCase):
-    def test_headings_lines_and_their_numbers(self) -> None:
+    def test_headings_and_line_numbers(self) -> None:
         found = read_table('\n A ;b\n\n1;"2;\n3"\n ; \n4;5\n', ",;", 9, too_many)
         self.assertEqual(found.headings, ("a", "b"))
         self.assertEqual(found.separator, ";")
         self.assertEqual(found.lines, ((4, ["1", "2;\n3"]), (6, ["4", "5"])))
 
-    def test_so_many_lines_and_no_more(self) -> None:
+    def test_maximum_lines(self) -> None:
         self.assertEqual(len(read_table("a\n" + "1\n" * 9, ",", 9, too_many).lines), 9)
         with self.assertRaisesRegex(BadInput, "more than 9 lines”: must be fewer"):
             read_table("a\n" + "1\n" * 10, ",", 9, too_many)
 
-    def test_so_many_headings_and_no_more(self) -> None:
+    def test_maximum_headings(self) -> None:
         whole = read_table(",".join("a" * MAX_HEADINGS), ",", 9, too_many)
         self.assertEqual(len(whole.headings), 100)
         for text in ("a," * 1_900_000, "a" + "," * 100, "a" + "\t" * 100):
@@ -47,12 +47,12 @@ class Tables(unittest.TestCase):
                 with self.subTest(words), self.assertRaisesRegex(BadInput, words):
                     read(text)
 
-    def test_empty_lines_without_end(self) -> None:
+    def test_maximum_empty_lines(self) -> None:
         self.assertEqual(read_table("a" + "\n" * MAX_LINES, ",", 9, too_many).lines, ())
         with self.assertRaisesRegex(BadInput, "remove the empty lines"):
             read_table("a" + "\n" * (MAX_LINES + 1), ",", 9, too_many)
 
-    def test_headings_that_are_none_or_stand_twice(self) -> None:
+    def test_empty_and_repeated_headings(self) -> None:
         check_headings(("a", "b"), ("b", "a", "c"), "a list")
         with self.assertRaisesRegex(BadInput, "is not one of a list: b, a"):
             check_headings(("a", "x" * 5000), ("b", "a"), "a list")

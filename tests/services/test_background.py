@@ -1,4 +1,4 @@
-"""What goes on beside the pages ends with them, and says so where it breaks off."""
+"""Commands of a server end with it, and failures are reported."""
 
 import json
 import os
@@ -34,7 +34,7 @@ def lives(pid: int) -> bool:
 
 
 class Commands(unittest.TestCase):
-    def test_a_command_ends_with_the_server_that_is_killed(self) -> None:
+    def test_command_exits_with_a_killed_server(self) -> None:
         with tempfile.TemporaryDirectory() as folder:
             parent = subprocess.Popen(
                 [sys.executable, "-c", BEGUN, folder], cwd=ROOT, stdout=subprocess.PIPE, text=True
@@ -50,7 +50,7 @@ class Commands(unittest.TestCase):
                 time.sleep(0.02)
             self.assertFalse(lives(child))
 
-    def test_one_that_is_begun_by_hand_has_no_such_line(self) -> None:
+    def test_manual_command_has_no_lifeline(self) -> None:
         with mock.patch.dict(os.environ), mock.patch("threading.Thread") as thread:
             os.environ.pop(lifeline.VARIABLE, None)
             lifeline.exit_with_server()
@@ -58,7 +58,7 @@ class Commands(unittest.TestCase):
             lifeline.exit_with_server()
             self.assertFalse(thread.called)
 
-    def test_the_line_is_let_go_with_the_process(self) -> None:
+    def test_lifeline_closes_with_the_process(self) -> None:
         before = {path.name for path in Path("/proc/self/fd").iterdir()}
         process = Background().command("plan", "nowhere.json")
         process.communicate()
@@ -67,7 +67,7 @@ class Commands(unittest.TestCase):
         self.assertEqual({path.name for path in Path("/proc/self/fd").iterdir()}, before)
 
 
-class BrokenOff(unittest.TestCase):
+class Failures(unittest.TestCase):
     def task(self, code: str, *command: str) -> Task:
         reading, writing = os.pipe()
         self.addCleanup(os.close, writing)
@@ -85,7 +85,7 @@ class BrokenOff(unittest.TestCase):
         task.follow()
         return task
 
-    def test_long_work_that_was_killed_or_failed_says_so(self) -> None:
+    def test_failed_task_is_reported(self) -> None:
         for code in (
             "import os; os.kill(os.getpid(), 9)",
             "from wisearc import cli; cli._parser = None; raise SystemExit(cli.main())",
@@ -98,7 +98,7 @@ class BrokenOff(unittest.TestCase):
             self.assertNotIn("Nothing was changed", task.sentence)
             self.assertNotIn("Traceback", task.sentence)
 
-    def test_what_it_did_or_would_not_do_is_told_as_it_says_it(self) -> None:
+    def test_task_result_is_shown_unchanged(self) -> None:
         done = self.task("print('It is done')")
         self.assertEqual((done.code, done.sentence), (0, "It is done."))
         refused = self.task("print('wisearc: it cannot'); raise SystemExit(2)")
@@ -106,7 +106,7 @@ class BrokenOff(unittest.TestCase):
         wrong = self.task("print('Wrong: 1 thing'); raise SystemExit(1)")
         self.assertEqual(wrong.sentence, "Wrong: 1 thing.")
 
-    def test_a_fault_in_clearing_up_does_not_leave_it_going(self) -> None:
+    def test_error_in_cleanup_ends_the_task(self) -> None:
         process = subprocess.Popen(
             [sys.executable, "-c", "print(1)"], stdout=subprocess.PIPE, text=True
         )
@@ -122,7 +122,7 @@ class BrokenOff(unittest.TestCase):
         ):
             self.assertIsNot(runner.begin("Another"), task)
 
-    def test_a_search_that_breaks_off_stands_still(self) -> None:
+    def test_failed_search_stops(self) -> None:
         for code in ("print('nonsense', flush=True)", "raise SystemExit(1)"):
             searches = searching.Searches(Background())
             search = mock.Mock(
@@ -147,7 +147,7 @@ class BrokenOff(unittest.TestCase):
             self.assertEqual(search.state, "stopped")
             process.wait()
 
-    def test_a_device_that_makes_the_reader_fail_is_told(self) -> None:
+    def test_device_reader_error_is_reported(self) -> None:
         with (
             mock.patch.object(Listening, "_connect", side_effect=KeyError("x")),
             mock.patch("threading.excepthook"),

@@ -1,6 +1,4 @@
-"""One connection that stays: what SQLite lays beside the book stands, and holds nothing once it is
-quiet.
-"""
+"""The open connection keeps the write-ahead log, and copies it after a pause."""
 
 import os
 import shutil
@@ -29,12 +27,12 @@ class Anchored(StoreCase):
         self.store.close()
 
     def quiet(self) -> None:
-        """Nothing was written for a while."""
+        """Set the time of the last write back."""
         past = time.time() - IDLE_S - 1
         os.utime(self.log, (past, past))
         self.anchor.refresh()
 
-    def test_what_is_beside_the_file_stays_from_one_connection_to_the_next(self) -> None:
+    def test_write_ahead_log_stays_between_connections(self) -> None:
         self.write()
         self.assertTrue(self.shared.exists() and self.log.stat().st_size)
         same = self.shared.stat().st_ino
@@ -43,7 +41,7 @@ class Anchored(StoreCase):
         self.anchor.close()
         self.assertFalse(self.shared.exists() or self.log.exists())
 
-    def test_once_it_is_quiet_the_file_alone_holds_all(self) -> None:
+    def test_database_file_is_complete_after_a_pause(self) -> None:
         self.write()
         self.anchor.refresh()
         self.assertTrue(self.log.stat().st_size)
@@ -55,7 +53,7 @@ class Anchored(StoreCase):
             (value,) = file.execute("SELECT value FROM school").fetchone()
         self.assertEqual(value, "needle")
 
-    def test_it_holds_what_stands_in_the_place(self) -> None:
+    def test_replaced_database_is_opened_again(self) -> None:
         self.path.rename(self.folder / "moved.sqlite3")
         self.anchor.refresh()
         shutil.copyfile(self.folder / "moved.sqlite3", self.path)
@@ -65,7 +63,7 @@ class Anchored(StoreCase):
         self.quiet()
         self.assertEqual(self.log.stat().st_size, 0)
 
-    def test_nothing_is_held_once_it_is_closed(self) -> None:
+    def test_close_releases_the_database(self) -> None:
         self.anchor.close()
         self.anchor.refresh()
         self.anchor.run()

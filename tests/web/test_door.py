@@ -104,7 +104,7 @@ class Door(WebCase):
         plain = client_of(self.app).get("/habits?theme=dark")
         self.assertNotIn("Secure", plain.headers["Set-Cookie"])
 
-    def test_whatever_names_a_forwarded_client_comes_from_beyond(self) -> None:
+    def test_forwarding_headers(self) -> None:
         names = (
             "FORWARDED",
             "FORWARDED_FOR",
@@ -138,7 +138,7 @@ class Door(WebCase):
         ):
             self.assertFalse(is_beyond({**local, f"HTTP_{name}": "x"}), name)
 
-    def test_a_device_that_was_put_out_is_told_so_by_its_pages_too(self) -> None:
+    def test_removed_device_gets_a_message(self) -> None:
         done = self.other.post(
             "/run/acts", environ_overrides=FROM, headers={"Accept": "application/json"}
         )

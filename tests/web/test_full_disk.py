@@ -1,6 +1,4 @@
-"""A full disk: the book is read, each write says so, nothing half-made is left, and all is well
-once there is room.
-"""
+"""A full disk: the library is read-only, writes are refused, and free space ends this state."""
 
 import errno
 import io
@@ -37,7 +35,7 @@ def disk_error() -> sqlite3.OperationalError:
 
 @contextmanager
 def full():
-    """A disk that takes nothing more: SQLite cannot lay beside the book what it needs."""
+    """Simulate a full disk: SQLite cannot create its files."""
     real = peewee.SqliteDatabase._connect
 
     def connect(database):
@@ -63,7 +61,7 @@ class FullDisk(WebCase):
         self.tokens()
         db.close()
 
-    def test_pages_are_read_and_each_write_says_so(self) -> None:
+    def test_pages_open_and_writes_are_refused(self) -> None:
         with full():
             for path in ("/", "/?joint=tee", "/keep/", self.here, "/shop/", "/run/", "/jobs/"):
                 done = self.client.get(path)
@@ -80,12 +78,12 @@ class FullDisk(WebCase):
                     self.assertEqual(done.status_code, 507)
                     self.assertIn(SENTENCE, done.get_data(as_text=True))
                     self.assertNotIn("copy", done.get_data(as_text=True).replace("copyright", ""))
-        # as it was, once there is room: the same server, without a start
+        # The same server works again with free space.
         self.assertEqual(self.post("/shop/name", {"name": "Ours"}).status_code, 303)
         self.assertNotIn(BANNER, self.client.get("/keep/").get_data(as_text=True))
 
-    def test_a_start_on_a_full_disk_and_what_a_kill_left_in_the_log(self) -> None:
-        # what is in the log and not in the file yet, as after a kill
+    def test_start_on_a_full_disk_after_a_kill(self) -> None:
+        # After a kill the write-ahead log has newer data than the database.
         with closing(sqlite3.connect(self.folder / FILE_NAME)) as writer:
             writer.execute("PRAGMA wal_autocheckpoint = 0")
             writer.execute("UPDATE shop SET name = 'Written last'")
@@ -108,13 +106,13 @@ class FullDisk(WebCase):
         page = client_of(app).get("/shop/").get_data(as_text=True)
         self.assertTrue("Written last" in page and BANNER not in page)
 
-    def test_a_disk_that_fails_with_room_on_it_is_not_read_past(self) -> None:
+    def test_failing_disk_with_free_space_is_reported(self) -> None:
         with full(), mock.patch.object(database, "has_room", return_value=True):
             done = self.client.get("/keep/")
         self.assertEqual(done.status_code, 507)
         self.assertIn("the disk reports an error", done.get_data(as_text=True))
 
-    def test_a_book_that_is_not_there_yet_says_what_to_do(self) -> None:
+    def test_new_library_on_a_full_disk_is_refused(self) -> None:
         with (
             full(),
             tempfile.TemporaryDirectory() as place,
@@ -122,7 +120,7 @@ class FullDisk(WebCase):
         ):
             Store(Path(place))
 
-    def test_its_address_is_not_written_down_and_that_is_all(self) -> None:
+    def test_server_starts_without_its_address_file(self) -> None:
         with (
             tempfile.TemporaryDirectory() as place,
             mock.patch("os.pwrite", side_effect=FULL),
@@ -130,7 +128,7 @@ class FullDisk(WebCase):
         ):
             held.at("http://127.0.0.1:1/")
 
-    def test_half_made_uploads_go_at_once(self) -> None:
+    def test_partial_uploads_are_deleted(self) -> None:
         self.post("/run/acts", {})
         row = self.folder
         before = {p.relative_to(row) for p in row.rglob("*")}
@@ -150,7 +148,7 @@ class FullDisk(WebCase):
             self.assertIn(SENTENCE, done.get_data(as_text=True))
         self.assertEqual({p.relative_to(row) for p in row.rglob("*")}, before)
 
-    def test_what_the_disk_says_in_words(self) -> None:
+    def test_messages_of_disk_errors(self) -> None:
         cases = (
             (sqlite3.SQLITE_IOERR, False, Full),
             (sqlite3.SQLITE_IOERR, True, Failing),
@@ -172,7 +170,7 @@ class FullDisk(WebCase):
                 self.assertIs(type(said), kind)
                 self.assertEqual("copy" in str(said), kind is Broken)
 
-    def test_how_much_room_is_none(self) -> None:
+    def test_minimum_free_space(self) -> None:
         found = mock.Mock(f_frsize=4096, f_bavail=31)
         with mock.patch("os.statvfs", return_value=found):
             self.assertFalse(folder.has_room(self.folder))

@@ -1,6 +1,4 @@
-"""Every text that is stored, with markup, characters that turn the direction and controls in it,
-through every page, drawing and file there is.
-"""
+"""Stored text with markup, direction marks and control characters is shown as text."""
 
 import csv
 import io
@@ -64,7 +62,7 @@ class Hostile(WebCase):
         db.close()
         self.client.set_cookie("who", "<b>")
 
-    def test_through_every_page_and_file(self) -> None:
+    def test_pages_and_files(self) -> None:
         waiting = [*STARTS, f"{self.record}/print", f"{self.record}/drawings", "/jobs/1/plan.json"]
         name = quoted(odd(30))
         size = "kind=cope&branch=25+mm&wall=1.2+mm&run=51+mm&angle=45"
@@ -79,7 +77,7 @@ class Hostile(WebCase):
                 self.assertLess(done.status_code, 500, path)
                 kinds.add(done.mimetype)
                 if done.status_code == 200:
-                    text = self.looked_at(path, done)
+                    text = self.read_answer(path, done)
                     shown += MARK in text
                     if done.mimetype == "text/html":
                         found = re.findall(r'href="(/[^"#]*)', text.replace("&amp;", "&"))
@@ -89,7 +87,7 @@ class Hostile(WebCase):
             kinds, {"text/html", "image/svg+xml", "image/vnd.dxf", "application/pdf", "text/csv"}
         )
 
-    def looked_at(self, path: str, done) -> str:
+    def read_answer(self, path: str, done) -> str:
         """What an answer says, read as what it is."""
         raw = done.get_data()
         if done.mimetype == "application/pdf":
@@ -113,7 +111,7 @@ class Hostile(WebCase):
             json.loads(text)
         return text
 
-    def test_controls_are_refused_or_kept_as_they_are(self) -> None:
+    def test_control_characters(self) -> None:
         for char in "\x00\x07\x1b\x7f\x85\u2028":
             text = f"a{char}b"
             for path, form in (

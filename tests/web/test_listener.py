@@ -73,8 +73,8 @@ class Sockets(WebCase):
 
 
 class Listener(Sockets):
-    def test_its_port_is_a_number(self) -> None:
-        """A page's address leaves 80 out, which is no text."""
+    def test_port_is_a_number(self) -> None:
+        """Port 80 is missing in the address of a page."""
         self.assertIsInstance(self.server.effective_port, int)
         self.assertEqual(addresses(80)[0], "http://127.0.0.1")
         self.app.config[ADDRESSES] = addresses(80)
@@ -165,8 +165,8 @@ class Dawdling(Sockets):
         self.assertIn("200 OK", self.answer(page))
 
 
-class NotTaken(Sockets):
-    """Answers that are not read."""
+class StalledReaders(Sockets):
+    """Clients that do not read their answers."""
 
     def setUp(self) -> None:
         self.large = tempfile.NamedTemporaryFile()  # noqa: SIM115
@@ -223,7 +223,7 @@ class NotTaken(Sockets):
             time.sleep(0.05)
         return self.channels()
 
-    def test_twenty_that_do_not_read_stop_no_page(self) -> None:
+    def test_twenty_stalled_readers_do_not_block_pages(self) -> None:
         for path in ("/file", "/pieces"):
             with self.subTest(path):
                 for _ in range(20):
@@ -231,10 +231,10 @@ class NotTaken(Sockets):
                 start = time.monotonic()
                 self.assertIn("200 OK", self.answer(self.page()))
                 self.assertLess(time.monotonic() - start, 3)
-                # of one address no more than so many stay, and those not for long
+                # The oldest connections of one address are closed.
                 self.assertEqual(self.wait_for(0), 0)
 
-    def test_eight_of_one_address_and_no_more(self) -> None:
+    def test_maximum_stalled_readers_per_address(self) -> None:
         with mock.patch.object(listener, "MAX_STALL_S", 60.0):
             for _ in range(12):
                 self.ask("/file")
@@ -245,8 +245,8 @@ class NotTaken(Sockets):
             time.sleep(0.5)
             self.assertEqual(self.channels(), 8)
 
-    def test_who_reads_slowly_has_all_of_it(self) -> None:
-        """What the system holds of it lasts longer than an answer may stand still."""
+    def test_slow_reader_gets_the_whole_file(self) -> None:
+        """The send buffer lasts longer than the maximum stall."""
         to, got, began = self.ask("/file"), 0, time.monotonic()
         while piece := to.recv(256 * 1024):
             got += len(piece)
@@ -255,7 +255,7 @@ class NotTaken(Sockets):
                 time.sleep(len(piece) / (0.25 * MB))
         self.assertGreater(got, 24 * MB)
 
-    def test_who_reads_a_little_for_ever_is_ended(self) -> None:
+    def test_reader_below_the_minimum_rate_is_closed(self) -> None:
         with (
             mock.patch.object(listener, "MAX_STALL_S", 60.0),
             mock.patch.object(listener, "MIN_SEND_BYTES_S", 4 * MB),
@@ -269,7 +269,7 @@ class NotTaken(Sockets):
 
 
 class Connections(Sockets):
-    def test_a_thousand_idle_ones_stop_no_page(self) -> None:
+    def test_idle_connections_do_not_block_pages(self) -> None:
         for _ in range(450):
             self.open(b"")
         start = time.monotonic()
@@ -278,16 +278,16 @@ class Connections(Sockets):
         self.assertLess(time.monotonic() - start, 3)
         self.assertLessEqual(len(self.server.active_channels), listener.MAX_PER_ADDRESS)
 
-    def test_more_than_there_can_be(self) -> None:
+    def test_maximum_number_of_connections(self) -> None:
         self.server.max_connections = 5
         idle = [self.open(b"") for _ in range(5)]
         time.sleep(0.3)
         page = self.page()
         self.assertIn("200 OK", self.answer(page))
-        # the one that was idle longest made way
+        # The longest idle connection was closed.
         self.assertEqual(idle[0].recv(1), b"")
 
-    def test_at_the_limit_of_descriptors(self) -> None:
+    def test_limit_of_file_descriptors(self) -> None:
         idle = self.open(b"")
         time.sleep(0.2)
         tried = mock.Mock(side_effect=OSError(errno.EMFILE, "Too many open files"))
@@ -298,14 +298,14 @@ class Connections(Sockets):
             later = self.open(b"")
             self.assertEqual(idle.recv(1), b"")
             time.sleep(1.2)
-            # tried a few times a second, and said once
+            # It tries several times and logs once.
             self.assertLessEqual(tried.call_count, 8)
         self.assertEqual(len(said.output), 1)
         self.assertIn("Cannot accept connections", said.output[0])
         later.sendall(self.asks_for_a_page())
         self.assertIn("200 OK", self.answer(later))
 
-    def test_no_room_for_what_is_sent(self) -> None:
+    def test_body_on_a_full_disk(self) -> None:
         full = OSError(errno.ENOSPC, "No space left on device")
         with mock.patch("waitress.receiver.FixedStreamReceiver.received", side_effect=full):
             said = self.answer(self.open(self.head("/keep/read", MB) + b"x" * 1000))
@@ -313,8 +313,8 @@ class Connections(Sockets):
         self.assertIn("Not saved: the disk is full", said)
 
 
-class Uninvited(Sockets):
-    """What a listener takes of whom, by the head alone."""
+class BodyLimits(Sockets):
+    """Limits of bodies, from the headers alone."""
 
     def admit(self, path: str, head: Mapping[str, str]) -> listener.BodyLimit:
         return limit_bodies(self.app, self.beyond)(path, head)
@@ -325,7 +325,7 @@ class Uninvited(Sockets):
         head = self.head(path, long, more + "Connection: close\r\n")
         return self.answer(self.open(head)).partition("\r\n")[0]
 
-    def test_a_device_that_is_not_let_in_sends_no_more_than_its_name(self) -> None:
+    def test_unknown_device_cannot_send_a_large_body(self) -> None:
         self.beyond = True
         devices = context_of(self.app).devices
         name = self.app.config["SESSION_COOKIE_NAME"].replace("wisearc-", "wisearc-device-")
@@ -340,7 +340,7 @@ class Uninvited(Sockets):
         devices.put_out(1)
         self.assertIn(" 403 ", self.send(f"Cookie: {name}={secret}\r\n"))
 
-    def test_what_was_passed_on_or_comes_from_another_site(self) -> None:
+    def test_forwarded_and_cross_site_requests(self) -> None:
         for more in (
             "X-Forwarded-For: 10.0.0.9\r\n",
             "X-Somebody-Client-Ip: 10.0.0.9\r\n",
@@ -358,7 +358,7 @@ class Uninvited(Sockets):
             )
         self.assertEqual(admit("/keep/draft", {"HOST": "localhost"}).max_bytes, 512 * 1024)
 
-    def test_its_size_not_said(self) -> None:
+    def test_body_of_unknown_size(self) -> None:
         self.beyond = True
         to = self.open(
             b"POST /run/log HTTP/1.1\r\nHost: x\r\nTransfer-Encoding: chunked\r\n\r\n"

@@ -60,7 +60,7 @@ class Permissions(WebCase):
                     with self.subTest(at=at, act=endpoint):
                         self.assertEqual(self.asks(endpoint, name="Ours"), shut)
 
-    def test_an_old_cookie_unlocks_nothing_once_it_is_locked(self) -> None:
+    def test_old_cookie_is_invalid_after_locking(self) -> None:
         self.assertFalse(self.asks("shop.name", name="Ours", **{hands.PIN: PIN}))
         name = self.app.config["SESSION_COOKIE_NAME"]
         old = self.client.get_cookie(name).value
@@ -69,8 +69,8 @@ class Permissions(WebCase):
         self.client.set_cookie(name, old)
         self.assertTrue(self.asks("shop.name", name="Ours"))
 
-    def test_the_clock_set_back_or_on(self) -> None:
-        """Forms still post; what is shut stays shut, what is open closes in its time."""
+    def test_changed_system_clock(self) -> None:
+        """Forms still work. A lead session neither opens nor lasts longer."""
         page = self.client.get("/shop/people/").get_data(as_text=True)
         token = re.search(r'name="csrf_token" value="([^"]+)"', page)[1]
         real = time.time
@@ -85,7 +85,7 @@ class Permissions(WebCase):
                 self.assertEqual(done.status_code, 303)
                 self.assertTrue(self.asks("shop.name", name="Ours"))
 
-    def test_copies_are_for_the_lead(self) -> None:
+    def test_only_a_lead_downloads_backups(self) -> None:
         place = self.folder / "backups"
         place.mkdir(exist_ok=True)
         (place / "book-1.zip").write_bytes(b"PK whole")
@@ -97,7 +97,7 @@ class Permissions(WebCase):
         got = self.client.get(done.location)
         self.assertEqual((got.data, got.headers["Cache-Control"]), (b"PK whole", "no-store"))
 
-    def test_after_a_restore_nobody_acts_as_a_lead(self) -> None:
+    def test_restore_needs_a_new_pin(self) -> None:
         self.assertFalse(self.asks("shop.name", name="Ours", **{hands.PIN: PIN}))
         copy = maintenance.backup(self.folder, self.folder / "elsewhere")
         maintenance.restore(self.folder, copy)
@@ -116,7 +116,7 @@ class Permissions(WebCase):
         self.assertTrue(self.asks("shop.name", name="Ours", **{hands.PIN: PIN}))
         self.assertFalse(self.asks("shop.name", name="Ours", **{hands.PIN: "135713"}))
 
-    def test_a_short_pin_is_set_longer_in_one_go(self) -> None:
+    def test_short_pin_is_replaced_with_one_form(self) -> None:
         pins.pins().set_hash("L.D.", PasswordHasher().hash("1234"))
         asked = self.post("/shop/name", {"name": "Ours", hands.PIN: "1234"}, page="/shop/people/")
         text = asked.get_data(as_text=True)
@@ -129,7 +129,7 @@ class Permissions(WebCase):
         self.post("/shop/people/lock", {}, page="/shop/people/")
         self.assertFalse(self.asks("shop.name", name="Ours", **{hands.PIN: "135713"}))
 
-    def test_a_book_that_cannot_be_read_lets_nobody_act(self) -> None:
+    def test_unreadable_library_refuses_lead_actions(self) -> None:
         token = self.tokens()["csrf_token"]
         with mock.patch.object(pins, "standing", side_effect=Full):
             for endpoint in sorted(hands.LEADS):

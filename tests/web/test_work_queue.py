@@ -1,4 +1,4 @@
-"""Heavy requests take turns, and light ones go by; who waits too long is told so."""
+"""Heavy requests wait for a slot. Light requests do not."""
 
 import threading
 import time
@@ -13,8 +13,8 @@ from wisearc.web.plan import views
 HEAVY = "/?joint=tee&" + "&".join(f"pins.{pin}=1" for pin in ("cup", "a", "b", "c", "d"))
 
 
-class Turns(WebCase):
-    def test_which_are_heavy(self) -> None:
+class HeavyRequests(WebCase):
+    def test_heavy_requests(self) -> None:
         for query, file, heavy in (
             (b"joint=tee&pins.cup=8&pins.x=1&pins.y=1&pin.z=1", False, False),
             (b"pins.a=1&pins.b=1&pins.c=1&pin.d=1&pin.e=1", False, True),
@@ -25,7 +25,7 @@ class Turns(WebCase):
             with self.subTest(query=query[:40], file=file):
                 self.assertEqual(throttle.is_heavy(query, file), heavy)
 
-    def test_files_to_read_are(self) -> None:
+    def test_files_are_heavy(self) -> None:
         with mock.patch.object(throttle, "is_heavy", return_value=False) as asked:
             for path, file in (
                 ("/keep/read", True),
@@ -36,7 +36,7 @@ class Turns(WebCase):
                 self.assertEqual(asked.call_args[0][1], file, path)
 
     def held_up(self) -> tuple[threading.Semaphore, threading.Event, Callable[..., object]]:
-        """How a plan is made that waits: told that it has begun, and until when it waits."""
+        """Return a slow planning function with its start signal and its end signal."""
         begun, over, real = threading.Semaphore(0), threading.Event(), views.view_of
 
         def slow(*args: object) -> object:
@@ -46,7 +46,7 @@ class Turns(WebCase):
 
         return begun, over, slow
 
-    def test_two_at_once_and_light_ones_beside(self) -> None:
+    def test_two_heavy_requests_run_and_light_requests_do_not_wait(self) -> None:
         codes: list[int] = []
         begun, over, slow = self.held_up()
 
@@ -71,7 +71,7 @@ class Turns(WebCase):
                 thread.join()
         self.assertEqual((codes, self.client.get(HEAVY).status_code), ([200, 200], 200))
 
-    def test_six_more_wait_for_their_turn_and_it_comes(self) -> None:
+    def test_maximum_waiting_requests(self) -> None:
         codes: list[int] = []
         begun, over, slow = self.held_up()
 
@@ -84,7 +84,7 @@ class Turns(WebCase):
                 thread.start()
             begun.acquire(timeout=10)
             begun.acquire(timeout=10)
-            # the ninth does not wait: whoever does holds a thread
+            # The ninth request does not wait, because a waiting request needs a thread.
             until = time.monotonic() + 10
             while time.monotonic() < until:
                 with mock.patch.object(work_queue, "MAX_WAIT_S", 0.05):
@@ -97,7 +97,7 @@ class Turns(WebCase):
                 thread.join()
         self.assertEqual(codes, [200] * 8)
 
-    def test_a_turn_ends_with_a_fault_too(self) -> None:
+    def test_failed_request_frees_its_slot(self) -> None:
         self.app.config["PROPAGATE_EXCEPTIONS"] = False
         self.app.testing = False
         with (

@@ -130,7 +130,7 @@ class Files(CareCase):
         (self.folder / "files" / f"{self.photograph}.jpg").write_bytes(b"other")
         (self.folder / "files" / f"{self.sha}.csv.gz").unlink()
 
-    def test_put_back_from_a_backup(self) -> None:
+    def test_repair_from_a_backup(self) -> None:
         copy = maintenance.backup(self.folder, self.folder / "copies")
         for given in (copy, copy.parent):
             self.damage()
@@ -140,7 +140,7 @@ class Files(CareCase):
             self.assertEqual(maintenance.look_through_all(self.folder).problems, [])
         self.assertEqual(b"".join(KeptFiles(self.folder).log(self.sha)).decode(), LOG)
 
-    def test_what_is_damaged_in_the_backup_too_is_not_put_back(self) -> None:
+    def test_repair_skips_damaged_files_of_the_backup(self) -> None:
         copy = maintenance.backup(self.folder, self.folder / "copies")
         (copy.parent / "files" / f"{self.photograph}.jpg").write_bytes(b"another")
         self.damage()
@@ -151,7 +151,7 @@ class Files(CareCase):
         with self.assertRaisesRegex(BadInput, "has no “files” folder next to it"):
             maintenance.look_through_all(self.folder, repair=self.folder / "nowhere.sqlite3")
 
-    def test_a_damaged_one_is_whole_again_when_the_same_comes_again(self) -> None:
+    def test_same_upload_repairs_a_damaged_file(self) -> None:
         files, log = KeptFiles(self.folder), self.folder / "again.csv"
         log.write_text(LOG)
         copy = maintenance.backup(self.folder, self.folder / "copies")
@@ -172,14 +172,14 @@ class Files(CareCase):
                 way()
                 self.assertEqual(maintenance.look_through_all(self.folder).problems, [])
 
-    def test_a_damaged_backup_does_not_harm_what_is_whole(self) -> None:
+    def test_damaged_backup_does_not_replace_valid_files(self) -> None:
         copy = maintenance.backup(self.folder, self.folder / "copies")
         for path in (copy.parent / "files").iterdir():
             path.write_bytes(b"harmed")
         maintenance.restore(self.folder, copy)
         self.assertEqual(maintenance.look_through_all(self.folder).problems, [])
 
-    def test_on_the_disk_before_it_has_its_name(self) -> None:
+    def test_content_is_on_disk_before_the_rename(self) -> None:
         seen: list[tuple[str, str]] = []
         real_replace, real_fsync = Path.replace, os.fsync
 
@@ -212,7 +212,7 @@ class Files(CareCase):
                 self.assertIn(("disk", seen[i][1]), seen[:i])
                 self.assertEqual(seen[i + 1][0], "disk")
 
-    def test_what_no_run_speaks_of_goes_after_a_day(self) -> None:
+    def test_unreferenced_files_are_deleted_after_a_day(self) -> None:
         spare = KeptFiles(self.folder).put_photograph(b"of no run")
         place = self.folder / "files" / f"{spare}.jpg"
         self.assertEqual(maintenance.look_through_all(self.folder).notices, [])
@@ -233,19 +233,19 @@ class Files(CareCase):
         self.assertEqual(maintenance.delete_unreferenced_files(self.folder), 1)
         self.assertEqual(self.there(self.folder), self.names)
 
-    def test_what_came_anew_while_it_was_taken_away_stays(self) -> None:
+    def test_file_saved_again_is_not_deleted(self) -> None:
         spare = KeptFiles(self.folder).put_photograph(b"of no run")
         place = self.folder / "files" / f"{spare}.jpg"
         self.assertEqual(delete_unreferenced(self.folder, [place, place.with_name("gone.jpg")]), 0)
         self.assertTrue(place.exists())
         self.assertEqual(delete_unreferenced(self.folder, [place], time.time() + 24 * 3600 + 60), 1)
 
-    def test_a_run_at_the_arc_and_one_before_a_correction_speak_of_files(self) -> None:
+    def test_open_and_corrected_runs_keep_their_files(self) -> None:
         row = weld_sessions.begin("joint=butt", "", "", "once", "", 1.0)
         weld_sessions.change(row.id, log={"file": "a", "sha256": "a" * 64})
         self.assertEqual(queries.find_referenced_files(), {"a" * 64, self.sha, self.photograph})
 
-    def test_an_archive_brings_only_what_it_speaks_of(self) -> None:
+    def test_archive_imports_only_referenced_files(self) -> None:
         maintenance.export(self.folder, self.folder / "book.zip")
         data = b"nobody asked for this"
         name = f"{hashlib.sha256(data).hexdigest()}.jpg"

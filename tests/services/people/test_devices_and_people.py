@@ -67,7 +67,7 @@ class LetIn(StoreCase):
         with self.assertRaisesRegex(BadInput, "have run out"):
             self.devices.let_in(digits, "x", "a")
 
-    def test_who_guesses_wrong_waits_and_nobody_else_does(self) -> None:
+    def test_only_the_guessing_client_waits(self) -> None:
         for _ in range(5):
             with self.assertRaisesRegex(BadInput, "are not those"):
                 self.devices.let_in(self.wrong(), "x", "a guesser")
@@ -82,7 +82,7 @@ class LetIn(StoreCase):
         # ten wrong ones from there do not shut the door for others
         self.assertTrue(self.devices.let_in(self.devices.code().digits, "x", "another"))
 
-    def test_fifty_wrong_ones_from_anywhere_spend_the_digits(
+    def test_fifty_wrong_codes_cancel_the_code(
         self,
     ) -> None:
         right = self.devices.code().digits
@@ -94,7 +94,7 @@ class LetIn(StoreCase):
             self.devices.let_in(right, "x", "another")
         self.assertTrue(self.devices.let_in(self.devices.code().digits, "x", "another"))
 
-    def test_right_ones_sent_twice_are_one_device_and_no_wrong_guess(self) -> None:
+    def test_repeated_correct_code_adds_one_device(self) -> None:
         digits = self.devices.code().digits
         first = self.devices.let_in(digits, "tablet", "a")
         for _ in range(6):
@@ -198,7 +198,7 @@ class People(StoreCase):
         self.assertEqual(hands.pins().get_hash("K.S."), "")
         people.enter("R.T.", "", "viewer")
 
-    def test_initials_that_only_look_like_others_are_refused(self) -> None:
+    def test_invisible_characters_in_initials(self) -> None:
         for odd in (
             "R\u200bT",
             "\u202eRT",
@@ -236,7 +236,7 @@ class People(StoreCase):
         with self.assertRaisesRegex(BadInput, "are 200, the most there can be"):
             people.enter("C", "", "welder")
 
-    def test_the_pin_is_kept_as_its_hash_beside_the_book(self) -> None:
+    def test_pin_hash_is_outside_the_database(self) -> None:
         people.enter("K.S.", "", "lead", "246824")
         self.store.close()
         hashed = hands.pins().get_hash("K.S.")
@@ -248,7 +248,7 @@ class People(StoreCase):
         self.assertNotIn("246824", kept)
         self.assertEqual(stat.S_IMODE((self.folder / FILE_OF_PINS).stat().st_mode) & 0o077, 0)
 
-    def test_tried_five_times_then_after_a_minute_then_two(self) -> None:
+    def test_wait_after_five_wrong_pins(self) -> None:
         people.enter("K.S.", "", "lead", "246824")
         self.assertEqual(self.check(" 246824 "), "K.S.")
         for _ in range(5):
@@ -268,7 +268,7 @@ class People(StoreCase):
             self.check("246925")
         self.assertEqual(self.check("246824"), "K.S.")
 
-    def test_the_longest_wait_is_an_hour_and_a_quarter_of_a_day_forgets(self) -> None:
+    def test_maximum_wait_and_reset(self) -> None:
         for _ in range(30):
             self.limiter.record_failure("x")
         self.assertEqual(self.limiter.remaining_wait_s("x"), 3600.0)
@@ -279,7 +279,7 @@ class People(StoreCase):
         self.limiter.record_failure("x")
         self.assertEqual(self.limiter.remaining_wait_s("x"), 0.0)
 
-    def test_a_short_pin_of_before_counts_once_more_with_a_longer_one(self) -> None:
+    def test_short_pin_sets_a_longer_pin(self) -> None:
         people.enter("K.S.", "", "lead", "246824")
         hands.pins().set_hash("K.S.", PasswordHasher().hash("2468"))
         with self.assertRaisesRegex(people.ShortPin, "has fewer than 6 digits"):
@@ -291,7 +291,7 @@ class People(StoreCase):
             self.check("2468", new="135791")
         self.assertEqual(self.check("135790"), "K.S.")
 
-    def test_a_book_or_a_file_that_cannot_be_read_opens_nothing(self) -> None:
+    def test_unreadable_files_grant_no_access(self) -> None:
         people.enter("K.S.", "", "lead", "246824")
         for text in ("", "[]", '{"pins": 1}', "\ufeff"):
             (self.folder / FILE_OF_PINS).write_text(text)
@@ -303,7 +303,7 @@ class People(StoreCase):
                 with self.assertRaises(Broken):
                     ask()
 
-    def test_what_is_unlocked_ends_by_time_by_the_lock_and_by_other_pins(self) -> None:
+    def test_end_of_a_lead_session(self) -> None:
         sessions = LeadSessions(self.clock)
         key = sessions.open("one")
         self.assertTrue(sessions.is_open(key, "one"))

@@ -1,6 +1,4 @@
-"""Columns of logs: made ready once however many ask, never written to once they stand, made again
-where they were harmed.
-"""
+"""Columns of arc logs: one build for all requests, no change when complete, repair."""
 
 import os
 import threading
@@ -44,15 +42,15 @@ class ColumnsCase(StoreCase):
         return self.folder / "arcs" / self.sha
 
     def told(self) -> list[tuple[str, int, int, bytes]]:
-        """What stands of the log, to tell whether it was touched."""
+        """Return the names, sizes, times and content of the saved files."""
         return [
             (path.name, path.stat().st_ino, path.stat().st_mtime_ns, path.read_bytes())
             for path in sorted(self.stored.iterdir())
         ]
 
 
-class MadeReady(ColumnsCase):
-    def test_once_however_many_ask_at_once(self) -> None:
+class Build(ColumnsCase):
+    def test_simultaneous_requests_share_one_build(self) -> None:
         columns = self.columns
         with (
             mock.patch.object(arc_columns, "read_arc_csv", side_effect=read_arc_csv) as reads,
@@ -72,7 +70,7 @@ class MadeReady(ColumnsCase):
         inside = [float(row[1]) for row in rows if 0.5 <= float(row[0]) <= 1.5]
         self.assertAlmostEqual(max(found[0]), max(inside), places=3)
 
-    def test_what_stands_is_never_written_to(self) -> None:
+    def test_complete_columns_never_change(self) -> None:
         self.columns.window(self.sha, None, None)
         before = self.told()
         self.assertEqual([name for name, *_ in before], ["bins.npz", "current_a", "time_s"])
@@ -84,7 +82,7 @@ class MadeReady(ColumnsCase):
             self.assertEqual(readings.of(key).state, "done")
         self.assertEqual(self.told(), before)
 
-    def test_what_is_open_goes_on_while_it_is_put_away(self) -> None:
+    def test_open_columns_can_be_read_after_deletion(self) -> None:
         whole = self.columns.window(self.sha, None, None)[0]
         with mock.patch.object(arc_columns, "MAX_STORED", 1):
             for i in range(2):
@@ -100,7 +98,7 @@ class MadeReady(ColumnsCase):
         # what it says is kept as long as the log is
         self.assertTrue(self.stored.with_suffix(".json").exists())
 
-    def test_harmed_files_are_made_again(self) -> None:
+    def test_damaged_columns_are_built_again(self) -> None:
         whole = self.columns.window(self.sha, None, None)[0].high.tolist()
         harms = {
             "current_a": lambda path: os.truncate(path, 40),
@@ -117,7 +115,7 @@ class MadeReady(ColumnsCase):
                     self.assertEqual(found, whole)
                     self.assertGreater(len(part.high), 100)
 
-    def test_a_long_one_says_how_far_it_is(self) -> None:
+    def test_long_build_reports_progress(self) -> None:
         go, reads = threading.Event(), read_arc_csv
 
         def slow(path, watch, folder):
@@ -137,7 +135,7 @@ class MadeReady(ColumnsCase):
             self.assertEqual(begun.call_count, 1)
         self.assertEqual(len(self.columns.window(self.sha, 0.0, 1.0)), 5)
 
-    def test_a_damaged_log_is_told_as_such_each_time(self) -> None:
+    def test_damaged_log_is_reported_each_time(self) -> None:
         path = self.files.path(self.sha, ".csv.gz")
         whole = path.read_bytes()
         for damaged in (whole[: len(whole) // 2], b"no gzip", whole[:40] + b"\0" * 40 + whole[80:]):
@@ -150,7 +148,7 @@ class MadeReady(ColumnsCase):
         with self.assertRaises(Missing):
             self.columns.window("0" * 64, None, None)
 
-    def test_what_was_judged_is_kept_while_columns_are_made_again(self) -> None:
+    def test_build_keeps_the_saved_analysis(self) -> None:
         with self.columns.create_build_folder() as place:
             found = read_arc_csv(self.source, folder=place)
             judged = analyse(found, 123.0)
@@ -161,7 +159,7 @@ class MadeReady(ColumnsCase):
         self.assertEqual(self.columns.log(self.sha).heat_input_kj_mm, judged.heat_input_kj_mm)
         self.assertIsNotNone(judged.heat_input_kj_mm)
 
-    def test_nothing_is_left_of_what_breaks_off(self) -> None:
+    def test_failed_build_leaves_no_files(self) -> None:
         for failure in (OSError(28, "full"), RuntimeError("a fault")):
             with (
                 self.subTest(failure),
@@ -185,13 +183,13 @@ class Read(ColumnsCase):
         self.assertFalse(path.exists())
         return readings.of(key)
 
-    def test_lines_that_end_as_on_an_old_machine(self) -> None:
+    def test_cr_line_ends(self) -> None:
         text = self.source.read_bytes()
         found = self.reading(text.replace(b"\r\n", b"\n").replace(b"\n", b"\r"))
         self.assertEqual((found.state, found.words), ("done", ""))
         self.assertEqual(self.columns.log(found.sha256).rows, self.columns.log(self.sha).rows)
 
-    def test_a_fault_of_the_program_is_told(self) -> None:
+    def test_program_error_is_reported(self) -> None:
         with (
             mock.patch("wisearc.services.runs.log_reading.analysed", side_effect=KeyError("x")),
             mock.patch("threading.excepthook"),
@@ -201,7 +199,7 @@ class Read(ColumnsCase):
         self.assertEqual(found.state, "failed")
         self.assertIn("Wise Arc has an error and cannot read this log", found.words)
 
-    def test_a_head_that_is_no_csv(self) -> None:
+    def test_invalid_heading(self) -> None:
         found = self.reading(b'"time_s,current_a\r1,2\r"\n3,4\n')
         self.assertEqual(found.state, "failed")
         self.assertIn("time_s", found.words)
@@ -212,7 +210,7 @@ class Read(ColumnsCase):
         self.assertEqual(found.state, "failed")
         self.assertIn("the disk is full", found.words)
 
-    def test_on_the_disk_as_in_memory(self) -> None:
+    def test_columns_on_disk_equal_columns_in_memory(self) -> None:
         chance = np.random.default_rng(3)
         path = self.folder / "odd.csv"
         rows = [f"{i / 50:.2f},{chance.normal(50, 3):.2f},,{i % 7 > 2:d}" for i in range(9000)]

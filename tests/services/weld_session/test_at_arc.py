@@ -105,13 +105,13 @@ class Taken(Case):
             with self.subTest(key=key), self.assertRaisesRegex(BadInput, str(most)):
                 self.sent(**{key: f"3{text}"})
 
-    def test_a_run_of_a_job_that_is_called_as_none_is_refused_before_it_is_begun(self) -> None:
+    def test_invalid_job_name_is_refused(self) -> None:
         for name in ("plainword", "3", "3:c1", "x:c1/1", "3:/1", "3:c1/x", "1234567890:c1/1"):
             with self.subTest(name), self.assertRaisesRegex(BadInput, "must be a run of a job"):
                 self.sent(job=name)
         self.assertEqual(self.sent(job="3:c/1/12").job, "3:c/1/12")
 
-    def test_what_is_dated_more_than_a_day_ahead_is_refused(self) -> None:
+    def test_future_actions_are_refused(self) -> None:
         day = 24 * 3600.0
         for late in (0.0, 500.0):
             at = 1000.0 + day - late
@@ -198,7 +198,7 @@ class Taken(Case):
         with self.assertRaisesRegex(BadInput, "out by years"):
             self.take(self.sent(now=1e10, once="run-number-2"))
 
-    def test_maximum_number_of_acts(self) -> None:
+    def test_maximum_number_of_actions(self) -> None:
         with mock.patch.object(weld_session, "MOST_ACTS", 6):
             self.take(self.sent(self.whole()[:3]))
             self.take(self.sent(self.whole()[:3], device="device-two"))
