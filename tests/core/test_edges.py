@@ -24,7 +24,7 @@ from wisearc.core.jobs.job_plan import make_job_plan
 from wisearc.core.joint.data import make_joint
 from wisearc.core.physics.purge import OPEN_MOST_MM, gap_area_mm2
 from wisearc.core.plan.plan import Plan, make_plan
-from wisearc.core.reasons import Care
+from wisearc.core.reasons import Care, Estimate, Practice, Published, ShopHistory
 from wisearc.core.run.run import Run
 from wisearc.core.run.saved_reading import SavedReading
 from wisearc.core.schema.documents import read_document
@@ -36,6 +36,24 @@ from wisearc.services.jobs.job_plans import plans_of
 
 def of(joint: dict = CORNER, **more) -> Plan:
     return make_plan(make_joint({**joint, **more}), ASSUMED)
+
+
+class Reasons(unittest.TestCase):
+    def test_unknown_source_is_refused(self) -> None:
+        for kind in (Estimate, Published):
+            with self.subTest(kind=kind), self.assertRaises(UnknownName):
+                kind("not-in-the-catalogue", "Weld faster.")
+
+    def test_class_gives_source_and_mark(self) -> None:
+        for kind, source in (
+            (Practice, "common practice, no source"),
+            (ShopHistory, "this shop's own record"),
+        ):
+            reason = kind("Weld {share} faster.", share="10 %")
+            with self.subTest(kind=kind):
+                self.assertEqual(reason.title, source)
+                self.assertEqual(reason.sentence.text(), "Weld 10 % faster.")
+                self.assertEqual((reason.formula, reason.worked, reason.cited), ("", None, ""))
 
 
 class Marks(unittest.TestCase):
