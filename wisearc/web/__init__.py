@@ -37,6 +37,7 @@ from .network import Network
 from .numbers import RowConverter
 from .people import hands
 from .sessions import Sessions
+from .template_cache import TemplateCache
 from .work_queue import WorkQueue
 
 CONTENT_POLICY = (
@@ -88,6 +89,7 @@ def create_app(
     )
     app.config.update(config)
     app.session_interface = Sessions()
+    app.jinja_env.bytecode_cache = TemplateCache(data.absolute())
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
     app.jinja_env.globals["csrf_field"] = csrf_field
     files = KeptFiles(data.absolute())
