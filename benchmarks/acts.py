@@ -24,7 +24,7 @@ from html.parser import HTMLParser
 from pathlib import Path
 from typing import Any
 
-from besieged import Server, _Stay, run_command
+from attacked import Server, StayOnPage, run_command
 
 # what takes the book away from the others, ends the attack, or is no act of one person
 LEFT_OUT = re.compile(
@@ -124,7 +124,9 @@ class Person:
     def __init__(self, address: str, seed: int) -> None:
         self.address, self.r = address.rstrip("/"), random.Random(seed)
         jar = http.cookiejar.CookieJar()
-        self.opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(jar), _Stay())
+        self.opener = urllib.request.build_opener(
+            urllib.request.HTTPCookieProcessor(jar), StayOnPage()
+        )
         self.answers: collections.Counter[str] = collections.Counter()
         self.odd: list[str] = []
         self.slow, self.worst, self.worst_at = 0, 0.0, ""

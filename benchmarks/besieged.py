@@ -9,15 +9,12 @@ import http.client
 import http.cookiejar
 import json
 import multiprocessing
-import os
 import random
 import re
 import resource
 import signal
 import sqlite3
 import statistics
-import subprocess
-import sys
 import tempfile
 import threading
 import time
@@ -27,87 +24,7 @@ import urllib.request
 from pathlib import Path
 from typing import Any
 
-ROOT = Path(__file__).resolve().parent.parent
-sys.path.insert(0, str(ROOT))
-
-
-class Server:
-    """A server of its own in a process of its own. Parameters: its data folder; more, of its
-    command.
-    """
-
-    def __init__(self, folder: Path, *more: str) -> None:
-        self.process = subprocess.Popen(
-            [
-                sys.executable,
-                "-m",
-                "wisearc",
-                "serve",
-                "--data",
-                str(folder),
-                "--port",
-                "0",
-                "--no-browser",
-                *more,
-            ],
-            cwd=ROOT,
-            text=True,
-            stdout=subprocess.PIPE,
-            stderr=subprocess.PIPE,
-            env={k: v for k, v in os.environ.items() if k != "PYTHONDONTWRITEBYTECODE"},
-        )
-
-    def wait(self) -> str:
-        """Its address, "" where it did not come up."""
-        for line in self.process.stdout:
-            if found := re.search(r"http://127[^/]*/", line):
-                self.address = found[0]
-                return self.address
-        return ""
-
-    def resident_mb(self) -> float:
-        status = Path(f"/proc/{self.process.pid}/status").read_text(encoding="ascii")
-        return (
-            next(int(line.split()[1]) for line in status.splitlines() if line.startswith("VmRSS"))
-            / 1000
-        )
-
-    def end(self, how: int = signal.SIGKILL) -> str:
-        self.process.send_signal(how)
-        return self.process.communicate()[1]
-
-
-class Client:
-    """A browser without a window: its cookies and its token against forgery."""
-
-    def __init__(self, address: str) -> None:
-        self.address = address.rstrip("/")
-        jar = http.cookiejar.CookieJar()
-        self.opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(jar), _Stay())
-        self.token = re.search(
-            r'name="csrf_token" value="([^"]+)"', self.get("/?joint=tee").decode()
-        )[1]
-
-    def get(self, path: str) -> bytes:
-        return self.opener.open(self.address + path, timeout=20).read()
-
-    def post(self, path: str, **form: Any) -> tuple[int, str]:
-        """The status and where it leads."""
-        data = urllib.parse.urlencode({"csrf_token": self.token, **form}, doseq=True).encode()
-        try:
-            done = self.opener.open(urllib.request.Request(self.address + path, data), timeout=20)
-            return done.status, done.headers.get("Location", "")
-        except urllib.error.HTTPError as error:
-            error.read()
-            return error.code, error.headers.get("Location", "")
-
-
-class _Stay(urllib.request.HTTPRedirectHandler):
-    def redirect_request(self, *args: Any) -> None:
-        return None
-
-
-RUN = {"when": "2026-03-04", "who": "R.T.", "front": "straw", "back": "silver", "outcome": "no"}
+from attacked import RUN, Client, Server, run_command
 
 
 def _chain(job: tuple[int, int]) -> tuple[int, int, list[str]]:
@@ -201,24 +118,6 @@ def kills(many: int) -> None:
     )
     for line in wrong[:10]:
         print("  ", line)
-
-
-def run_command(*words: str) -> subprocess.CompletedProcess[str]:
-    """Run a `wisearc` command.
-
-    Args:
-        words: Words of the command.
-
-    Returns:
-        The completed process with its output.
-    """
-    return subprocess.run(
-        [sys.executable, "-m", "wisearc", *words],
-        cwd=ROOT,
-        capture_output=True,
-        text=True,
-        check=False,
-    )
 
 
 def writers(many: int) -> None:

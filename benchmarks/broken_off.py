@@ -20,7 +20,7 @@ import urllib.error
 import urllib.request
 from pathlib import Path
 
-from besieged import Client, Server, run_command
+from attacked import Client, Server, run_command
 
 LOG = "time_s,current_a\n" + "".join(f"{i / 1000:.3f},{60 + i % 7}\n" for i in range(60_000))
 ENDS_S = 2.0

@@ -23,7 +23,7 @@ from collections.abc import Iterator
 from contextlib import closing, contextmanager, suppress
 from pathlib import Path
 
-from besieged import RUN, Client, Server
+from attacked import RUN, Client, Server
 
 PAGES = ("/", "/?joint=tee", "/keep/", "/run/", "/set/", "/jobs/", "/shop/", "/tables/", "/read/")
 FULL = "the disk is full"
