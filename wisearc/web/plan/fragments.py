@@ -142,9 +142,9 @@ def _told(fields: Iterable[Field], shown: Shown) -> tuple[Field, ...]:
 def _editor(word: str, editor: Editor | None, shown: Shown) -> str:
     if editor is None:
         return ""
-    told = replace(editor, fields=_told(editor.fields, shown))
-    if told == editor:
+    if not any(shown.fault(field.key) for field in editor.fields):
         return _plain_editor(editor)
+    told = replace(editor, fields=_told(editor.fields, shown))
     return _rendered("editor", editor=told, shown=shown)
 
 
