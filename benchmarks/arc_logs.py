@@ -21,10 +21,12 @@ import numpy as np
 ROWS = 10_000_000
 _READ = "import time,sys;a=time.perf_counter();{};print(time.perf_counter()-a)"
 _ARROW = "import pyarrow.csv as c;t=c.read_csv(sys.argv[1])"
+# The peak of a new process, kB. `getrusage` would give the peak of this process too.
 _OURS = (
     "from pathlib import Path;from wisearc.services.runs.arc_logs import"
-    " log_as_data;d=log_as_data(Path(sys.argv[1]),None,1000.0);import"
-    " resource;sys.stderr.write(str(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss//1024))"
+    " log_as_data;d=log_as_data(Path(sys.argv[1]),None,1000.0);"
+    "peak=[l.split()[1] for l in open('/proc/self/status') if l.startswith('VmHWM')][0];"
+    "sys.stderr.write(str(int(peak)//1024))"
 )
 
 
@@ -69,7 +71,7 @@ def reading(path: Path) -> None:
         ours.append(took)
     print(
         f"read and analysed: {sorted(ours)[2]:.2f} s, general reader {sorted(theirs)[2]:.2f} s,"
-        f" {sorted(ours)[2] / sorted(theirs)[2]:.2f} × (wanted 2); {weight} MB (wanted 1000)"
+        f" {sorted(ours)[2] / sorted(theirs)[2]:.2f} × (wanted 2); {weight} MB (wanted 300)"
     )
 
 

@@ -3,6 +3,7 @@
 import tempfile
 import unittest
 from pathlib import Path
+from unittest import mock
 
 from tests.samples import CORNER
 from tests.waves import Wave, csv_of
@@ -10,6 +11,7 @@ from wisearc.core.errors import BadInput
 from wisearc.core.joint.data import make_joint
 from wisearc.core.plan.plan import make_plan
 from wisearc.core.shop.shop import ASSUMED
+from wisearc.formats.arc_log import arc_csv
 from wisearc.services.runs.arc_logs import log_as_data
 
 
@@ -28,6 +30,11 @@ class LogData(unittest.TestCase):
         self.assertEqual(told[-1], 1.0)
         # estimate: reading is 70 % of the work
         self.assertIn(0.7, told)
+
+    def test_columns_are_not_held_in_memory(self) -> None:
+        in_memory = AssertionError("in memory")
+        with mock.patch.object(arc_csv, "_MemoryColumns", side_effect=in_memory):
+            log_as_data(self.path, None, None)
 
     def test_length_welded(self) -> None:
         plan = make_plan(make_joint(CORNER), ASSUMED)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import tempfile
 from collections.abc import Callable
 from pathlib import Path
 
@@ -22,6 +23,11 @@ Watch = Callable[[float], None]
 READ_SHARE = 0.7
 
 
+def _part(watch: Watch | None, start: float, end: float) -> Watch | None:
+    """Return the progress of a part of the work, from its start to its end."""
+    return None if watch is None else lambda share: watch(start + (end - start) * share)
+
+
 def log_as_data(
     path: Path, plan: Plan | None, length_mm: float | None, watch: Watch | None = None
 ) -> dict[str, Json]:
@@ -31,20 +37,14 @@ def log_as_data(
     if length_mm is not None and not 0 < length_mm <= 1e6:
         raise BadInput("length-mm", length_mm, "must be a length in mm above nought, such as 380")
     try:
-        readings = read_arc_csv(
-            path, None if watch is None else lambda share: watch(READ_SHARE * share)
-        )
+        # With the columns on the disk a log of any length needs little memory.
+        with tempfile.TemporaryDirectory() as folder:
+            readings = read_arc_csv(path, _part(watch, 0.0, READ_SHARE), Path(folder))
+            log = analysed(readings, plan, None, length_mm, _part(watch, READ_SHARE, 1.0))
     except OSError as error:
         raise BadInput(
             "file", path.name, f"cannot be read ({error.strerror}); give the path of a log"
         ) from error
-    log = analysed(
-        readings,
-        plan,
-        None,
-        length_mm,
-        None if watch is None else lambda share: watch(READ_SHARE + (1 - READ_SHARE) * share),
-    )
     return arc_log_data(log)
 
 
