@@ -7,7 +7,9 @@ from __future__ import annotations
 import io
 import json
 import re
+import sys
 import threading
+from unittest import mock
 from urllib.parse import urlencode
 
 from tests.samples import EVERY, run
@@ -15,6 +17,7 @@ from tests.web.case import WebCase
 from wisearc.core.joint.data import make_joint
 from wisearc.services.planning.planning import query_text
 from wisearc.services.purge import purge_run
+from wisearc.services.templates import templates
 from wisearc.simulators.oxygen_meter import Behind, Meter, readings
 
 STAY = {"kind": "cope", "branch": "25 mm", "wall": "1.2 mm", "run": "51 mm", "angle": "45"}
@@ -33,6 +36,16 @@ class Cuts(WebCase):
         answer = self.client.get(at(path, **query) if query else path)
         self.assertEqual(answer.status_code, code, path)
         return answer.get_data(as_text=True)
+
+    def test_page_loads_the_dxf_library(self) -> None:
+        is_loaded = threading.Event()
+        with (
+            mock.patch.dict(sys.modules),
+            mock.patch.object(templates, "load_library", is_loaded.set),
+        ):
+            sys.modules.pop("ezdxf", None)
+            self.client.get("/cut/")
+            self.assertTrue(is_loaded.wait(10))
 
     def test_each_kind_in_either_habit(self) -> None:
         for kind in ("cope", "mitre", "plate"):

@@ -19,8 +19,8 @@ _COLOURS = {"cut": 1, "edge": 7, "quarter": 5, "waste": 8, "ruler": 3, "text": 7
 _lock = threading.Lock()
 
 
-def _load() -> None:
-    """Import the library without its cache in the home folder.
+def load_library() -> None:
+    """Import the DXF library without its cache in the home folder.
 
     The import changes the environment of the process: only one thread at a time.
     """
@@ -43,7 +43,7 @@ def _load_once() -> None:
 
 def template_dxf(flat: Flat) -> str:
     """The DXF text. Curves are polylines of their points; words are text 1:1."""
-    _load()
+    load_library()
     from ezdxf import units
     from ezdxf.document import Drawing
     from ezdxf.enums import TextEntityAlignment

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import sys
 from urllib.parse import urlencode
 
 from ...core.errors import UnknownName
@@ -11,8 +12,9 @@ from ...core.templates.cut import Cut
 from ...core.templates.template import PARTS, flat
 from ...drawings.templates.template_sheet import template_sheet
 from ...formats.templates.cut_csv import cut_csv
-from ...formats.templates.template_dxf import template_dxf
+from ...formats.templates.template_dxf import load_library, template_dxf
 from ...formats.templates.template_pdf import PAPERS, template_pdf
+from ..background import Background
 
 FORMATS = {
     "svg": "image/svg+xml",
@@ -20,6 +22,16 @@ FORMATS = {
     "pdf": "application/pdf",
     "csv": "text/csv; charset=utf-8",
 }
+
+
+def load_libraries(background: Background) -> None:
+    """Import the DXF library in the background, so that the first file is quick.
+
+    Args:
+        background: Starts the thread.
+    """
+    if "ezdxf" not in sys.modules:
+        background.start(load_library)
 
 
 def template_file(

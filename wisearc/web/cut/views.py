@@ -17,6 +17,7 @@ from ...presenters import cut as cut_page
 from ...presenters.cut import Eye, eye_of
 from ...services.errors import Missing
 from ...services.templates import templates
+from ..context import context
 from ..parts import changed_parts, marks_of
 from ..preferences import unit_habit
 
@@ -32,6 +33,7 @@ def page() -> ResponseReturnValue:
     """The page of the cut in the address: whole, or where parts are asked for, those that the asker
     lacks.
     """
+    templates.load_libraries(context().background)
     args = request.args
     # a change stands after what it changes
     before = {key: args.getlist(key)[0][:LONGEST] for key in args}
