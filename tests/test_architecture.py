@@ -12,6 +12,7 @@ import re
 import tomllib
 import unittest
 from collections.abc import Iterator
+from functools import cache
 from pathlib import Path
 
 from jsonschema import Draft202012Validator
@@ -72,6 +73,7 @@ def modules() -> list[tuple[str, Path]]:
     ]
 
 
+@cache
 def imports(path: Path) -> list[str]:
     """The dotted names a file imports, relative ones resolved below the package."""
     package = list(path.relative_to(ROOT).parts[:-1])

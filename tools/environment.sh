@@ -23,7 +23,17 @@ make_environment() {
         "$python" -m pip install --quiet --disable-pip-version-check --no-compile --require-hashes \
             -r "$here/requirements-pip.lock" || true
     fi
-    "$python" -m pip install --quiet --disable-pip-version-check --no-compile --require-hashes -r "$lock"
+    if [ "$2" = requirements.lock ]; then
+        install_packages "$lock"
+    else
+        # The packages for development, without those of the product: both are installed at the same time.
+        awk '/^[a-zA-Z0-9]/ { if (NR == FNR) product[$1] = 1; else wanted = !($1 in product) } NR != FNR && wanted' \
+            "$here/requirements.lock" "$lock" >"$here/.venv/development.lock"
+        install_packages "$here/requirements.lock" &
+        product=$!
+        install_packages "$here/.venv/development.lock" --no-deps
+        wait "$product"
+    fi
     # the package itself: its folder on the path, and the command, both told from where .venv stands
     echo "../../../.." >"$here/.venv/lib/python3.11/site-packages/wisearc.pth"
     cat >"$here/.venv/bin/wisearc" <<'END'
@@ -32,6 +42,11 @@ exec "$(dirname "$(readlink -f "$0")")/python" -m wisearc "$@"
 END
     chmod +x "$here/.venv/bin/wisearc"
     cp "$lock" "$stamp"
+}
+
+# install_packages LOCK [OPTION]: into the environment of make_environment
+install_packages() {
+    "$python" -m pip install --quiet --disable-pip-version-check --no-compile --require-hashes ${2:-} -r "$1"
 }
 
 find_python() {

@@ -49,9 +49,9 @@ def met_mm(radii: np.ndarray, big: float, theta: float, phi: float, e: float) ->
 
 
 class Saddle(Untraced):
-    def test_two_hundred_and_forty_cuts_in_space(self) -> None:
+    def test_random_cuts_in_space(self) -> None:
         chance, worst = random.Random(11), 0.0
-        for _ in range(240):
+        for _ in range(120):
             big = chance.uniform(6, 100)
             r = max(1.5, big * chance.uniform(0.1, 1.0))
             wall = max(0.2, r * chance.uniform(0.02, 0.6))
