@@ -371,6 +371,8 @@ class House(unittest.TestCase):
         wanted = tomllib.loads((PROJECT / "pyproject.toml").read_text(encoding="utf-8"))["project"][
             "dependencies"
         ]
+        pip = (PROJECT / "requirements-pip.lock").read_text(encoding="utf-8")
+        self.assertRegex(pip, r"(?m)^pip==\S+ \\\n +--hash=sha256:")
         for lock in ("requirements.lock", "requirements-dev.lock"):
             text = (PROJECT / lock).read_text(encoding="utf-8")
             for need in wanted:

@@ -19,7 +19,7 @@ make_environment() {
             debian_install python3-venv
             "$found" -m venv "$here/.venv"
         fi
-        # A current pip needs half the time for the packages. The pip of the environment can do it too.
+        # A current pip is faster. If it is not available, the pip of the environment installs the packages.
         "$python" -m pip install --quiet --disable-pip-version-check --no-compile --require-hashes \
             -r "$here/requirements-pip.lock" || true
     fi
@@ -31,8 +31,10 @@ make_environment() {
             "$here/requirements.lock" "$lock" >"$here/.venv/development.lock"
         install_packages "$here/requirements.lock" &
         product=$!
-        install_packages "$here/.venv/development.lock" --no-deps
-        wait "$product"
+        status=0
+        install_packages "$here/.venv/development.lock" --no-deps || status=$?
+        wait "$product" || status=$?
+        [ "$status" -eq 0 ] || return "$status"
     fi
     # the package itself: its folder on the path, and the command, both told from where .venv stands
     echo "../../../.." >"$here/.venv/lib/python3.11/site-packages/wisearc.pth"

@@ -16,6 +16,7 @@ from ..store.errors import (
     Stopped,
     StoreError,
     Unreadable,
+    is_disk_full,
 )
 
 __all__ = [
@@ -34,4 +35,5 @@ __all__ = [
     "Stopped",
     "StoreError",
     "Unreadable",
+    "is_disk_full",
 ]

@@ -19,6 +19,8 @@ StoreError(WiseArcError)
 
 from __future__ import annotations
 
+import errno
+
 from ..core.errors import WiseArcError
 
 
@@ -58,6 +60,15 @@ class Full(StoreError):
             effect: What the user cannot do, and what to do.
         """
         super().__init__(f"Not saved: the disk is full. {effect}")
+
+
+def is_disk_full(error: OSError) -> bool:
+    """Return whether an error means that the disk, or the quota of the user, is full.
+
+    Args:
+        error: Error of the operating system.
+    """
+    return error.errno in (errno.ENOSPC, errno.EDQUOT)
 
 
 class Failing(StoreError):

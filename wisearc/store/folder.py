@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import errno
 import fcntl
 import os
 import re
@@ -15,7 +14,7 @@ from contextlib import contextmanager, suppress
 from pathlib import Path
 from types import TracebackType
 
-from .errors import Full, Locked, ReadOnly, Served
+from .errors import Full, Locked, ReadOnly, Served, is_disk_full
 
 FILE_NAME = "wisearc.sqlite3"
 SECRET, LOCK, TURN, COPIES, FILES = "secret", "served", "writing", "backups", "files"
@@ -66,7 +65,7 @@ def is_writable(folder: Path) -> bool:
         return not path.exists() or os.access(path, os.W_OK)
     except OSError as error:
         # a full disk is still one that could be written
-        return error.errno == errno.ENOSPC
+        return is_disk_full(error)
 
 
 def has_room(folder: Path) -> bool:
@@ -178,7 +177,7 @@ def disk_errors() -> Iterator[None]:
     try:
         yield
     except OSError as error:
-        raise (Full if error.errno in (errno.ENOSPC, errno.EDQUOT) else ReadOnly) from error
+        raise (Full if is_disk_full(error) else ReadOnly) from error
 
 
 @contextmanager

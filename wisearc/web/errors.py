@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import errno
-
 from flask import Flask, jsonify, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 from flask_wtf.csrf import CSRFError
@@ -22,6 +20,7 @@ from ..services.errors import (
     Stale,
     StoreError,
     Unreadable,
+    is_disk_full,
 )
 
 # what is not here is a fault: 500
@@ -90,7 +89,7 @@ def _store(error: StoreError) -> ResponseReturnValue:
 
 def _handle_disk_error(error: OSError) -> ResponseReturnValue:
     """Handle a full disk. Raise every other error again."""
-    if error.errno in (errno.ENOSPC, errno.EDQUOT):
+    if is_disk_full(error):
         return _store(Full())
     raise error
 

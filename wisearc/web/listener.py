@@ -22,6 +22,7 @@ from waitress.parser import HTTPRequestParser
 from waitress.server import TcpWSGIServer
 from waitress.utilities import Error
 
+from ..services.errors import is_disk_full
 from .errors import sentence_of
 
 THREADS = 16
@@ -103,7 +104,7 @@ class Parser(HTTPRequestParser):  # type: ignore[misc]
         try:
             consumed = int(super().received(data))
         except OSError as error:
-            if error.errno not in (errno.ENOSPC, errno.EDQUOT):
+            if not is_disk_full(error):
                 raise
             self.error = Refused(507, "Insufficient Storage", sentence_of(507, 0) or "")
             self.completed, consumed = True, len(data)

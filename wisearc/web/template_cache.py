@@ -8,7 +8,7 @@ from pathlib import Path
 from jinja2 import FileSystemBytecodeCache
 from jinja2.bccache import Bucket
 
-FOLDER = "templates"
+FOLDER = "page-cache"
 
 
 class TemplateCache(FileSystemBytecodeCache):

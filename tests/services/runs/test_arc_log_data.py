@@ -1,5 +1,6 @@
 """A log as data: its progress, and what is refused."""
 
+import errno
 import tempfile
 import unittest
 from pathlib import Path
@@ -13,6 +14,7 @@ from wisearc.core.plan.plan import make_plan
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.formats.arc_log import arc_csv
 from wisearc.services.runs.arc_logs import log_as_data
+from wisearc.store.errors import Full
 
 
 class LogData(unittest.TestCase):
@@ -34,6 +36,14 @@ class LogData(unittest.TestCase):
     def test_columns_are_not_held_in_memory(self) -> None:
         in_memory = AssertionError("in memory")
         with mock.patch.object(arc_csv, "_MemoryColumns", side_effect=in_memory):
+            log_as_data(self.path, None, None)
+
+    def test_full_disk(self) -> None:
+        full = OSError(errno.ENOSPC, "No space left on device")
+        with (
+            mock.patch.object(arc_csv, "_FileColumns", side_effect=full),
+            self.assertRaisesRegex(Full, "Free some space in the temporary folder"),
+        ):
             log_as_data(self.path, None, None)
 
     def test_length_welded(self) -> None:

@@ -124,7 +124,7 @@ def rounded(value: T) -> T:
             changed[key] = rounded(old) if holds else _round(old, digits, positive)
     if not changed:
         return value
-    # The fields are checked already. Copying them is five times as fast as the constructor.
+    # The constructor would check the fields a second time.
     copy = object.__new__(type(value))
     vars(copy).update(vars(value), **changed)
     return copy

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import os
+import sys
 import tempfile
 import threading
 from functools import cache
@@ -17,6 +18,11 @@ _COLOURS = {"cut": 1, "edge": 7, "quarter": 5, "waste": 8, "ruler": 3, "text": 7
 
 
 _lock = threading.Lock()
+
+
+def is_loaded() -> bool:
+    """Return whether the DXF library is imported."""
+    return "ezdxf" in sys.modules
 
 
 def load_library() -> None:

@@ -17,6 +17,7 @@ from ...core.schema.documents import read_document, write_document
 from ...core.schema.json_types import Json
 from ...formats.arc_log.arc_csv import read_arc_csv
 from ...formats.arc_log.arc_json import arc_log_data
+from ...store.errors import Full, is_disk_full
 
 Watch = Callable[[float], None]
 # reading is so much of the work, analysing the rest
@@ -32,7 +33,7 @@ def log_as_data(
     path: Path, plan: Plan | None, length_mm: float | None, watch: Watch | None = None
 ) -> dict[str, Json]:
     """What a log says, as the data of an arc-log file. Parameters: plan, to judge it by; length_mm,
-    what was welded, else the plan's. Raises BadInput.
+    what was welded, else the plan's. Raises BadInput; Full where the columns have no room.
     """
     if length_mm is not None and not 0 < length_mm <= 1e6:
         raise BadInput("length-mm", length_mm, "must be a length in mm above nought, such as 380")
@@ -42,6 +43,9 @@ def log_as_data(
             readings = read_arc_csv(path, _part(watch, 0.0, READ_SHARE), Path(folder))
             log = analysed(readings, plan, None, length_mm, _part(watch, READ_SHARE, 1.0))
     except OSError as error:
+        if is_disk_full(error):
+            effect = "Free some space in the temporary folder, then read the log again."
+            raise Full(effect) from error
         raise BadInput(
             "file", path.name, f"cannot be read ({error.strerror}); give the path of a log"
         ) from error

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import sys
 from urllib.parse import urlencode
 
 from ...core.errors import UnknownName
@@ -12,7 +11,7 @@ from ...core.templates.cut import Cut
 from ...core.templates.template import PARTS, flat
 from ...drawings.templates.template_sheet import template_sheet
 from ...formats.templates.cut_csv import cut_csv
-from ...formats.templates.template_dxf import load_library, template_dxf
+from ...formats.templates.template_dxf import is_loaded, load_library, template_dxf
 from ...formats.templates.template_pdf import PAPERS, template_pdf
 from ..background import Background
 
@@ -30,7 +29,7 @@ def load_libraries(background: Background) -> None:
     Args:
         background: Starts the thread.
     """
-    if "ezdxf" not in sys.modules:
+    if not is_loaded():
         background.start(load_library)
 
 
