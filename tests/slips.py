@@ -11,9 +11,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
 from random import Random
 from typing import Any
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from wisearc.core import catalogue
 from wisearc.core.diagnosis.changes import Change
@@ -30,8 +32,7 @@ TINTS = ((290, "silver"), (390, "straw"), (420, "brown"), (540, "purple"), (640,
 MOMENT_C = 130.0
 
 
-@dataclass(frozen=True)
-class World:
+class World(Struct, frozen=True):
     """How it really is at the arc: shares of what is planned, or figures; what the hand does."""
 
     need: float = 1.0  # what this hand and machine need, of what the plan thinks

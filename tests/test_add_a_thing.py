@@ -317,13 +317,16 @@ class InTwoFiles(unittest.TestCase):
 
     def test_a_list_of_the_shop(self) -> None:
         brush = (
-            "@dataclass(frozen=True)\n"
-            "class Brush:\n"
-            '    metal: str = entry("name", "stainless", names=one_of(("stainless", "brass")))\n'
-            "    count: int = _count()\n\n\n"
+            "class Brush(Struct, frozen=True):\n"
+            "    metal: Annotated["
+            'str, Entry("name", names=one_of(("stainless", "brass")))] = "stainless"\n'
+            "    count: Annotated[int, _count()] = 1\n\n\n"
         )
         kinds = "Machine | OwnTorch | Part | TungstenStock | RodStock | Bar | Cylinder"
-        last = '    cylinders: tuple[Cylinder, ...] | None = _list(Cylinder, "Cylinders")\n'
+        listed = (
+            '    cylinders: Annotated[tuple[Cylinder, ...] | None, _list(Cylinder, "Cylinders")]'
+        )
+        last = f"{listed} = None\n"
         row, case = '_list(Brush, "Brushes")', "        case RodStock():\n"
         says = '            return f"a {item.metal} brush"\n'
         told = self.told(
@@ -331,7 +334,10 @@ class InTwoFiles(unittest.TestCase):
             {
                 "core/shop/shop.py": (
                     (f"Item = {kinds}\n", f"{brush}Item = {kinds} | Brush\n"),
-                    (last, f"{last}    brushes: tuple[Brush, ...] | None = {row}\n"),
+                    (
+                        last,
+                        f"{last}    brushes: Annotated[tuple[Brush, ...] | None, {row}] = None\n",
+                    ),
                 ),
                 "core/shop/words.py": (
                     ("import CAPS, Bar,", "import CAPS, Bar, Brush,"),

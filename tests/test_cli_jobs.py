@@ -4,9 +4,10 @@ import io
 import json
 import tempfile
 import unittest
-from dataclasses import asdict
 from pathlib import Path
 from unittest.mock import patch
+
+from msgspec.structs import asdict
 
 from tests.jobs import generated_job, job, seam
 from tests.samples import SHOP

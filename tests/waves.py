@@ -4,13 +4,11 @@ drop-outs, by nothing the product reckons with.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
+from msgspec import Struct
 
 
-@dataclass(frozen=True)
-class Wave:
+class Wave(Struct, frozen=True):
     """What is made: rate 1/s (0 steady), share on, peak and background A, readings a second,
     seconds of arc, before and after; slopes s; scatter A; jitter of the step as a share; share of
     rows lost, besides three holes of 0.2 s; a seed.

@@ -12,9 +12,10 @@ import gzip
 import json
 import sys
 import tempfile
-from dataclasses import replace
 from pathlib import Path
 from typing import Any
+
+from msgspec.structs import replace
 
 from tests.frozen import RECORDS, files_of
 from tests.samples import SHOP, run, typed

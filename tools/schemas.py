@@ -75,7 +75,7 @@ def schema_text(name: str) -> str:
 
 
 def schema_of(of: type, more: Mapping[str, Any] | None = None) -> dict[str, Any]:
-    """The JSON Schema of a dataclass of figures. Parameters: more, further properties it must
+    """The JSON Schema of a type of figures. Parameters: more, further properties it must
     have.
     """
     properties = {key: _figure_schema(of, key) for key in figures(of)} | dict(more or {})
@@ -88,7 +88,7 @@ def schema_of(of: type, more: Mapping[str, Any] | None = None) -> dict[str, Any]
 
 
 def nested(of: type) -> Iterator[type]:
-    """The dataclasses that the figures of a dataclass hold."""
+    """The types that the figures of a type hold."""
     return (f.holds for f in figures(of).values() if f.holds)
 
 

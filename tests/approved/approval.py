@@ -13,6 +13,7 @@ from pathlib import Path
 from typing import Any, ClassVar
 
 import numpy as np
+from msgspec import Struct
 
 from wisearc.core.quantities import Quantity
 from wisearc.core.reasons import Sentence
@@ -58,7 +59,12 @@ def _to_plain(value: Any) -> Any:
         return value.tolist()
     if isinstance(value, set | frozenset):
         return sorted(value)
-    return {one.name: getattr(value, one.name) for one in fields(value)}
+    names = (
+        value.__struct_fields__
+        if isinstance(value, Struct)
+        else [one.name for one in fields(value)]
+    )
+    return {name: getattr(value, name) for name in names}
 
 
 def is_same(old: Any, new: Any) -> bool:

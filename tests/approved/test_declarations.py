@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import importlib
-from dataclasses import MISSING, fields
 from typing import Any
+
+from msgspec import NODEFAULT
 
 from wisearc.core.schema.entries import Entry, entries
 from wisearc.core.schema.figures import figures
@@ -15,7 +16,7 @@ LIMITS = ("kind", "usual", "required", "low", "high", "most", "unit", "quantity"
 
 
 class Declarations(ApprovedCase):
-    """A case is a dataclass, "MODULE:NAME"."""
+    """A case is a type, "MODULE:NAME"."""
 
     name = "declarations"
 
@@ -24,7 +25,8 @@ class Declarations(ApprovedCase):
         """Return the declarations of each field."""
         module, _, name = case.partition(":")
         of = getattr(importlib.import_module(module), name)
-        defaults = {one.name: one.default for one in fields(of) if one.default is not MISSING}
+        names, values = of.__struct_fields__, of.__struct_defaults__
+        defaults = dict(zip(names[len(names) - len(values) :], values, strict=True))
         return {
             "entries": {key: _get_limits(entry) for key, entry in entries(of).items()},
             "figures": {
@@ -34,7 +36,7 @@ class Declarations(ApprovedCase):
             "defaults": {
                 key: value
                 for key, value in defaults.items()
-                if isinstance(value, str | int | float | None)
+                if value is not NODEFAULT and isinstance(value, str | int | float | None)
             },
         }
 

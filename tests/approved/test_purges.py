@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import math
-from dataclasses import replace
 from types import SimpleNamespace
 from typing import Any
+
+from msgspec.structs import asdict, replace
 
 from wisearc.core.joint.data import make_joint
 from wisearc.core.physics.purge import argon_l, layered, make_purging
@@ -61,7 +62,7 @@ class Purges(ApprovedCase):
             "file": purge_file(plan),
             "fitted": fitted,
             "signs": signs(readings, fit, ask.target_ppm),
-            "ways": [_calculate_state(plan, vars(ask), readings, **of) for of in case["ways"]],
+            "ways": [_calculate_state(plan, asdict(ask), readings, **of) for of in case["ways"]],
         }
 
     @classmethod

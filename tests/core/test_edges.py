@@ -2,11 +2,11 @@
 each is here because a wrong one once went unnoticed.
 """
 
-import dataclasses
 import math
 import unittest
 
 import numpy as np
+from msgspec.structs import replace
 
 from tests.core.weld_session.test_steps import acts, plan_of, score_of
 from tests.jobs import job, seam
@@ -149,7 +149,7 @@ class Held(unittest.TestCase):
             plan = of(pins={key.removeprefix("pins."): value for key, value in sets.items()})
             if "pins.flow_l_min" in sets:
                 more = Care("gas-turbulent", "gas", "It tears.")
-                plan = dataclasses.replace(plan, cautions=(*plan.cautions, more))
+                plan = replace(plan, cautions=(*plan.cautions, more))
             return plan
 
         held = held_in(kept, today, plan_with)
@@ -177,16 +177,16 @@ class Session(unittest.TestCase):
     def test_the_shortest_hold_is_what_the_gas_was_held(self) -> None:
         course = play(self.score, acts((5, "bars-on", "skip")), 0.0)
         visits = [
-            dataclasses.replace(course.visits[0], step="hold-1", start=a, end=a + b)
+            replace(course.visits[0], step="hold-1", start=a, end=a + b)
             for a, b in ((0.0, 9.0), (20.0, 4.0), (40.0, 7.0))
         ]
-        held = dataclasses.replace(course, visits=tuple(visits))
+        held = replace(course, visits=tuple(visits))
         self.assertEqual(came_to(held, 100.0).held_s, 4.0)
 
     def test_an_act_stamped_too_early_ends_its_step_when_it_began(self) -> None:
         pressed = [(5, "bars-on", "skip"), (10, "ready-1", "main")]
         early = acts(*pressed)[-1]
-        early = dataclasses.replace(early, id="early", at=2.0)
+        early = replace(early, id="early", at=2.0)
         course = play(self.score, [acts(*pressed)[0], early], 0.0)
         for visit in course.visits:
             self.assertGreaterEqual(visit.end if visit.end is not None else math.inf, visit.start)

@@ -64,7 +64,7 @@ class Typed(unittest.TestCase):
             self.assertEqual(scale_for(metal, form, coating), scale)
 
     def test_gauge_tells_the_other_scales(self) -> None:
-        self.assertAlmostEqual(parse_length("16 ga").others["carbon sheet"], 1.51892)
+        self.assertAlmostEqual(dict(parse_length("16 ga").others)["carbon sheet"], 1.51892)
 
     def test_refusals_say_what_to_do(self) -> None:
         for text in (

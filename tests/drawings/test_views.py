@@ -2,8 +2,9 @@
 
 import re
 import unittest
-from dataclasses import replace
 from xml.etree import ElementTree as ET
+
+from msgspec.structs import replace
 
 from tests.samples import CORNER, EVERY, TEE, member
 from wisearc.core.errors import UnknownName

@@ -2,9 +2,10 @@
 and why.
 """
 
-import dataclasses
 import random
 import unittest
+
+from msgspec.structs import replace
 
 from tests.core.shop.test_within_a_shop import shop_of
 from tests.samples import SHOP
@@ -18,7 +19,7 @@ class RoundTrips(unittest.TestCase):
     def test_generated_shops(self) -> None:
         rng = random.Random(3)
         for _ in range(200):
-            shop = dataclasses.replace(shop_of(rng), cylinders=None)
+            shop = replace(shop_of(rng), cylinders=None)
             self.assertEqual(shop_data(read_shop(shop_file(shop))), shop_data(shop))
             for key in LISTS:
                 if getattr(shop, key):

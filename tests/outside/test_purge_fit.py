@@ -7,6 +7,7 @@ import random
 from itertools import islice
 
 import numpy as np
+from msgspec.structs import replace
 from scipy.optimize import curve_fit
 
 from tests.untraced import Untraced
@@ -58,7 +59,7 @@ class Fifty(Untraced):
                 / fit.error(2)
             )
             off["delay"].append((fit.delay_s - (1 - mixing) * VOLUME / FLOW * 60) / fit.error(1))
-            quiet = taken(Behind(**{**vars(behind), "noise": 0.0}), 250)
+            quiet = taken(replace(behind, noise=0.0), 250)
             seen, said = next((t for t, c in quiet if c <= 600), None), fit.reaches_s(600)
             if seen is not None and said is not None:
                 off["when"].append((said - seen) / max(0.2, fit.reaches_error_s(600)))
@@ -87,9 +88,7 @@ class Fifty(Untraced):
         for seed in range(6):
             behind = Behind(volume_l=2.0, flow_l_min=FLOW, mixing=0.8, lag_s=4, seed=seed)
             fit = fit_purge(taken(behind, 80), Course(2.0, FLOW))
-            there = next(
-                t for t, c in taken(Behind(**{**vars(behind), "noise": 0.0}), 400) if c <= 100
-            )
+            there = next(t for t, c in taken(replace(behind, noise=0.0), 400) if c <= 100)
             self.assertGreater(there, 110)
             self.assertLess(abs(fit.reaches_s(100) - there), max(4.0, 3 * fit.reaches_error_s(100)))
 

@@ -10,7 +10,8 @@ closed form.
 
 import math
 import unittest
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from tests.jobs import CORNER
 from wisearc.core.jobs.warp import BUCKLING, buckling_mpa, tendon_kn, warp_of

@@ -137,7 +137,7 @@ class Failures(unittest.TestCase):
             )
             with (
                 mock.patch.object(searches._background, "command", return_value=process),
-                mock.patch.object(searching, "asdict", return_value={}),
+                mock.patch.object(searching, "to_builtins", return_value={}),
             ):
                 if "nonsense" in code:
                     with self.assertRaises(json.JSONDecodeError):

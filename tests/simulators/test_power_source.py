@@ -1,9 +1,9 @@
 """The simulated power source: the same by its seed, and what it does is what a log of it says."""
 
 import unittest
-from dataclasses import replace
 
 import numpy as np
+from msgspec.structs import replace
 
 from wisearc.core.arc_log.arc_log import ArcLog, analyse
 from wisearc.core.arc_log.readings import make_readings

@@ -6,9 +6,10 @@ import csv
 import io
 import json
 import re
-from dataclasses import replace
 from typing import Any
 from unittest import mock
+
+from msgspec.structs import replace
 
 from tests.samples import member, run
 from tests.schemas import follows

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import argparse
-from dataclasses import replace
 from pathlib import Path
 from typing import Any
+
+from msgspec.structs import replace
 
 from .reading import figure, read
 

@@ -10,9 +10,10 @@ from __future__ import annotations
 import math
 import re
 from collections.abc import Callable
-from dataclasses import dataclass, field
 from fractions import Fraction
 from functools import partial
+
+from msgspec import Struct
 
 from .catalogue import gauge_scales
 from .errors import BadInput
@@ -88,19 +89,17 @@ LONGEST_TYPED = 60
 HOW_TO_TYPE = "type a length such as 1.6 mm, 16 ga, .065, 1/16 in or 1,6 mm"
 
 
-@dataclass(frozen=True)
-class Length:
+class Length(Struct, frozen=True):
     """A length in mm, with the words it was typed in and, for a gauge, what other scales make of
     it.
 
-    Attributes: mm; typed; scale (gauge scale or None); others, {scale label: mm} of the other
-    scales.
+    Attributes: mm; typed; scale (gauge scale or None); others, label and mm of each other scale.
     """
 
     mm: float
     typed: str
     scale: str | None = None
-    others: dict[str, float] = field(default_factory=dict, compare=False)
+    others: tuple[tuple[str, float], ...] = ()
 
 
 def scale_for(metal_kind: str, form: str, coating: str = "none") -> str:
@@ -182,11 +181,11 @@ def _gauge(number: str, word: str | None, typed: str, name: str, scale: str) -> 
     if number not in scales[use].inches:
         has = ", ".join(scales[use].inches)
         raise BadInput(name, typed, f"the {scales[use].label} gauge has {has}")
-    others = {
-        row.label: _round(row.inches[number] * MM_PER_INCH)
+    others = tuple(
+        (row.label, _round(row.inches[number] * MM_PER_INCH))
         for key, row in scales.items()
         if key != use and number in row.inches
-    }
+    )
     return Length(_round(scales[use].inches[number] * MM_PER_INCH), typed, use, others)
 
 
@@ -321,8 +320,7 @@ def _round(mm: float) -> float:
     return round(mm, 6)
 
 
-@dataclass(frozen=True)
-class Quantity:
+class Quantity(Struct, frozen=True):
     """A figure and its kind, for display in either unit system.
 
     Kinds with metric and inch units: length, size (a coarser length), stock (a nominal diameter),

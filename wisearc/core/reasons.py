@@ -7,9 +7,12 @@ shown by those.
 
 from __future__ import annotations
 
+import dataclasses
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from typing import Any, ClassVar, Protocol, TypeAlias, Union
+
+from msgspec import Struct, field
 
 from . import sources
 from .quantities import HABITS, Quantity
@@ -53,8 +56,7 @@ class Sentence:
         return self.template.format(**shown)
 
 
-@dataclass(frozen=True)
-class Said:
+class Said(Struct, frozen=True):
     """Words as they were kept, in millimetres and in inches."""
 
     mm: str
@@ -163,8 +165,7 @@ class WithFormula(Reason):
         super().__init__(reason.sentence, reason.source, reason.mark, formula, worked)
 
 
-@dataclass(frozen=True)
-class Other:
+class Other(Struct, frozen=True):
     """What else was open: the value another school or hand would take, and what it costs.
 
     `sets` names the joint's fields that choose it, so that an interface can offer it with one
@@ -200,7 +201,7 @@ class Caution:
     code: str
     at: str
     sentence: Words
-    sets: JsonObject = field(default_factory=dict)
+    sets: JsonObject = dataclasses.field(default_factory=dict)
     mend: str = ""
 
 
@@ -249,8 +250,7 @@ class WithFix(Caution):
         super().__init__(item.level, item.code, item.at, item.sentence, sets, words)
 
 
-@dataclass(frozen=True)
-class Instead:
+class Instead(Struct, frozen=True):
     """What was taken for want of what would have been: the answer, both in words, what the
     difference costs.
     """
@@ -261,9 +261,8 @@ class Instead:
     why: Words
 
 
-@dataclass(frozen=True, kw_only=True)
-class Choice:
-    """What a decision yields besides its figures, which its own dataclass declares.
+class Choice(Struct, frozen=True, kw_only=True):
+    """What a decision yields besides its figures, which its own type declares.
 
     part: its part of the plan's data; answer, label: the answer it stands under, and that answer's
     label where it leads it; `words`: the answer in few words and its detail, as templates of its

@@ -5,8 +5,9 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
-from dataclasses import dataclass
 from xml.etree import ElementTree as ET
+
+from msgspec import Struct
 
 Point = tuple[float, float]
 
@@ -64,8 +65,7 @@ _PAPER = {
 PALETTES = {"screen": {name: f"var(--{name})" for name in _SCREEN}, "paper": _PAPER}
 
 
-@dataclass(frozen=True)
-class Drawing:
+class Drawing(Struct, frozen=True):
     """A finished drawing: SVG text, and the same in words."""
 
     svg: str

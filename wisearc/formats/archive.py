@@ -14,9 +14,10 @@ import stat
 import zipfile
 from collections.abc import Iterator, Mapping
 from contextlib import ExitStack
-from dataclasses import dataclass
 from pathlib import Path
 from typing import IO, Any
+
+from msgspec import Struct
 
 from ..core.errors import BadInput
 from ..core.schema import checks
@@ -40,8 +41,7 @@ _ENTRY = re.compile(rf"{FOLDER}(?P<number>{NUMBER.replace('$', '-')})-(?P<letter
 _NO_TIME = (1980, 1, 1, 0, 0, 0)
 
 
-@dataclass(frozen=True)
-class Head:
+class Head(Struct, frozen=True):
     """What an archive says of itself: when it was made, how many of each it holds, the shop's
     schools.
     """

@@ -4,10 +4,11 @@ declarations each way.
 
 from __future__ import annotations
 
-import dataclasses
 import types
 from collections.abc import Mapping
 from typing import Any, TypeVar, Union, get_args, get_origin, get_type_hints
+
+from msgspec import Struct
 
 from ..core.errors import BadInput
 from ..core.schema import json_types
@@ -47,8 +48,7 @@ def most_of(quantity: str) -> float:
     return MOST.get(quantity, MOST_ELSE)
 
 
-@dataclasses.dataclass(frozen=True)
-class Shape:
+class Shape(Struct, frozen=True):
     """What a figure's data is: the type of one of it, whether it can be null, whether it is a
     list.
     """
@@ -60,7 +60,7 @@ class Shape:
 
 @by_type
 def shapes(of: type) -> Mapping[str, Shape]:
-    """The shape of every figure of a dataclass."""
+    """The shape of every figure of a type."""
     hints = get_type_hints(of, localns=vars(json_types))
     return {key: _shape(hints[key]) for key in figures(of)}
 
@@ -74,16 +74,16 @@ def _shape(hint: Any) -> Shape:
 
 
 def to_data(value: Any) -> Any:
-    """Plain data of a figure, or of a dataclass of figures."""
+    """Plain data of a figure, or of a struct of figures."""
     if isinstance(value, tuple):
         return [to_data(v) for v in value]
-    if dataclasses.is_dataclass(value):
+    if isinstance(value, Struct):
         return {key: to_data(getattr(value, key)) for key in figures(type(value))}
     return value
 
 
 def of_data(of: type[T], data: Unparsed) -> T:
-    """A dataclass of figures from data that was written by `to_data` here: nothing is checked."""
+    """A struct of figures from data that was written by `to_data` here: nothing is checked."""
     found = {}
     for key, declared in figures(of).items():
         inner = declared.holds
@@ -92,7 +92,7 @@ def of_data(of: type[T], data: Unparsed) -> T:
 
 
 def read_figures(of: type, data: Any, where: str) -> dict[str, Any]:
-    """The figures of a dataclass from plain data, by key. Raises BadInput naming the key, the value
+    """The figures of a type from plain data, by key. Raises BadInput naming the key, the value
     and what is allowed.
     """
     check_keys(data, figures(of), where)

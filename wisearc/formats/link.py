@@ -7,8 +7,9 @@ What is as usual is left out, and `b` is left out where it is the same as `a`. L
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, field
 from typing import Any
+
+from msgspec import Struct, field
 
 from ..core.errors import BadInput, OutOfRange, in_few_words
 from ..core.joint.data import make_joint
@@ -23,8 +24,7 @@ MEMBERS = ("a", "b", "c")
 MOST_PAIRS = 200
 
 
-@dataclass
-class Asked:
+class Asked(Struct):
     """A joint as it is asked for, before it is checked: its own fields, its members' and its pins,
     by their keys in a file.
     """
@@ -47,8 +47,7 @@ _SHEET = {"metal": "304L", "form": "sheet", "thickness": "1.5 mm"}
 START = Asked({"joint": "outside-corner", "length": "300 mm"}, [_SHEET, _SHEET])
 
 
-@dataclass(frozen=True)
-class Problem:
+class Problem(Struct, frozen=True):
     """Something in a link that could not be used: the key, what stood there, the rule, and what
     could stand there, each as it is put into a link and in words.
     """

@@ -4,7 +4,7 @@ metre.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from ..core.plan.plan import Plan
 from ..core.plan.shielding.back import minutes
@@ -12,8 +12,7 @@ from ..core.quantities import Quantity, amps_of
 from ..core.schema.figures import in_words, shown
 
 
-@dataclass(frozen=True)
-class DialFigure:
+class DialFigure(Struct, frozen=True):
     """One thing that is set or fitted: its key, label, figure, unit, and a word beside it."""
 
     key: str
@@ -28,8 +27,7 @@ class DialFigure:
         return f"{self.figure} {self.unit}".strip()
 
 
-@dataclass(frozen=True)
-class Dial:
+class Dial(Struct, frozen=True):
     """What is set on the machine; what is fitted, held and laid; and what stands behind it."""
 
     machine: tuple[DialFigure, ...]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from ..core.plan.plan import Plan
 from ..core.reasons import Caution, Choice, Other, Reason
@@ -12,8 +12,7 @@ from ..core.sources import short_mark
 LEVEL_WORDS = {"stop": "Stop", "caution": "Mind", "note": "Note"}
 
 
-@dataclass(frozen=True)
-class Notice:
+class Notice(Struct, frozen=True):
     """A caution in words."""
 
     caution: Caution
@@ -25,8 +24,7 @@ class Notice:
         return self.caution.level
 
 
-@dataclass(frozen=True)
-class Line:
+class Line(Struct, frozen=True):
     """One answer: label, what in few words, detail, and everything behind it."""
 
     key: str

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from typing import Any
+
+from msgspec import Struct
 
 from ..core.errors import BadInput
 from ..core.plan.plan import Plan
@@ -27,8 +28,7 @@ MORE = ("minor", "title", "signatures", "changed", "proved", "created", "taken_a
 MOST_BANDS, MOST_SIGNATURES, LONGEST_TITLE, LONGEST_WHO = 50, 100, 300, 60
 
 
-@dataclass(frozen=True)
-class ProcedureFile:
+class ProcedureFile(Struct, frozen=True):
     """What a procedure file holds: joint, plan and runs as they were written; `recorded`, the runs
     as they read.
     """

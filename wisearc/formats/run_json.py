@@ -4,14 +4,15 @@ from __future__ import annotations
 
 import json
 from collections.abc import Mapping
-from dataclasses import dataclass
-from typing import Any
+from typing import Annotated, Any
+
+from msgspec import Struct
 
 from ..core.errors import BadInput
 from ..core.run.run import HEAD, MAX_NOTES, Run, read_run, write_run
 from ..core.schema import checks
 from ..core.schema.documents import read_document
-from ..core.schema.entries import Own, entry
+from ..core.schema.entries import Entry, Own
 from ..core.schema.json_types import Json, JsonObject
 from .joint_json import FORMAT as JOINT
 from .joint_json import check_head, joint_file, loads
@@ -58,28 +59,27 @@ def _was_schema() -> dict[str, Json]:
     }
 
 
-@dataclass(frozen=True)
-class Correction:
+class Correction(Struct, frozen=True):
     """Who corrected a run, when, and what it said before."""
 
-    when: str = entry("moment", required=True)
-    who: str = entry("text", high=MAX_WHO, required=True)
-    was: JsonObject = entry("own", own=Own(_read_was, dict, _was_schema), required=True)
+    when: Annotated[str, Entry("moment", required=True)]
+    who: Annotated[str, Entry("text", high=MAX_WHO, required=True)]
+    was: Annotated[JsonObject, Entry("own", own=Own(_read_was, dict, _was_schema), required=True)]
 
 
-@dataclass(frozen=True)
-class Beside:
+class Beside(Struct, frozen=True):
     """What the library knows of a run beside it."""
 
-    kept: str | None = entry("moment", None)
-    voided: str | None = entry("moment", None)
-    voided_by: str | None = entry("text", None, high=MAX_WHO)
-    left_out: str | None = entry("moment", None)
-    corrections: tuple[Correction, ...] = entry("objects", (), of=Correction, most=MAX_CORRECTIONS)
+    kept: Annotated[str | None, Entry("moment")] = None
+    voided: Annotated[str | None, Entry("moment")] = None
+    voided_by: Annotated[str | None, Entry("text", high=MAX_WHO)] = None
+    left_out: Annotated[str | None, Entry("moment")] = None
+    corrections: Annotated[
+        tuple[Correction, ...], Entry("objects", of=Correction, most=MAX_CORRECTIONS)
+    ] = ()
 
 
-@dataclass(frozen=True)
-class RecordedRun:
+class RecordedRun(Struct, frozen=True):
     """A run of a file: itself, the minor of the format it was written in, what stands beside it,
     and its data as it was written.
     """

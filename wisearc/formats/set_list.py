@@ -7,7 +7,9 @@ From the plan alone, made or kept; what differs from the last set-up is told lin
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from ..core import catalogue
 from ..core.plan.plan import Plan
@@ -29,8 +31,7 @@ _PART_LINES = {
 }
 
 
-@dataclass(frozen=True)
-class SetLine:
+class SetLine(Struct, frozen=True):
     """A line: its key and name; its figures, large; what stands beside them; what to do where it is
     not so; what it was in the last set-up, "" where that was the same or there was none; whether
     the part is missing from the shelf.

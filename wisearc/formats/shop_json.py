@@ -5,8 +5,9 @@ from __future__ import annotations
 import csv
 import io
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import Any
+
+from msgspec import Struct
 
 from ..core.errors import BadInput, in_few_words
 from ..core.schema.entries import Entry, entries
@@ -74,24 +75,21 @@ def _cell(value: Json) -> str:
     return f"'{text}" if text[:1] in ("=", "+", "-", "@") else text
 
 
-@dataclass(frozen=True)
-class Line:
+class Line(Struct, frozen=True):
     """A line of a CSV that holds: its number in the file and the item it says."""
 
     number: int
     item: Item
 
 
-@dataclass(frozen=True)
-class BadLine:
+class BadLine(Struct, frozen=True):
     """A line of a CSV that cannot be taken: its number in the file, and why."""
 
     number: int
     wrong: str
 
 
-@dataclass(frozen=True)
-class Sheet:
+class Sheet(Struct, frozen=True):
     """A CSV read: which list it is, its lines that hold, those that do not."""
 
     key: str

@@ -5,7 +5,8 @@ from __future__ import annotations
 import csv
 import io
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from ..core.errors import BadInput, in_few_words
 
@@ -13,8 +14,7 @@ from ..core.errors import BadInput, in_few_words
 MAX_HEADINGS, MAX_LINES = 100, 500_000
 
 
-@dataclass(frozen=True)
-class Table:
+class Table(Struct, frozen=True):
     """A table.
 
     Attributes:

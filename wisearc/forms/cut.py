@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from ..core.errors import BadInput, OutOfRange
 from ..core.quantities import exact, typed_with_unit

@@ -4,7 +4,7 @@ was typed in it read back.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from ..core.errors import BadInput
 from ..core.quantities import TYPED_WITH_UNIT, Quantity, parse_quantity
@@ -12,8 +12,7 @@ from ..core.schema.entries import Entry
 from ..core.schema.json_types import Json
 
 
-@dataclass(frozen=True)
-class Choice:
+class Choice(Struct, frozen=True):
     """One choice of a field."""
 
     value: str
@@ -21,8 +20,7 @@ class Choice:
     note: str = ""
 
 
-@dataclass(frozen=True)
-class Field:
+class Field(Struct, frozen=True):
     """A field of a form.
 
     Attributes:

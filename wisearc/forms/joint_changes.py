@@ -8,7 +8,8 @@ change.
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, field
+
+from msgspec import Struct, field
 
 from ..core import catalogue
 from ..core.errors import BadInput
@@ -31,8 +32,7 @@ from .joint_words import shown_texts
 THIRD, SAME = "third", "same"
 
 
-@dataclass(frozen=True)
-class Changed:
+class Changed(Struct, frozen=True):
     """What came of a change: the joint as it stands after it, the keys that changed, what followed,
     what was refused, and what was typed where it was refused.
     """

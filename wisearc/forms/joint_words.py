@@ -4,8 +4,10 @@ the template.
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
 from typing import Any
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from ..core.joint.joint import ALL_ROUND, Joint, Member
 from ..core.plan.pins import PINS, Pin
@@ -32,8 +34,7 @@ _TITLES = {
 WORDS = (*MEMBERS, *_TITLES)
 
 
-@dataclass(frozen=True)
-class Editor:
+class Editor(Struct, frozen=True):
     """The panel of one word."""
 
     word: str
@@ -173,5 +174,5 @@ def _shown(value: Length, habit: str) -> str:
     text = length(value.mm).text(habit)
     if not value.scale:
         return "" if value.mm == 0 or text == value.typed else f"= {text}"
-    others = ", ".join(f"{label} {length(mm).text(habit)}" for label, mm in value.others.items())
+    others = ", ".join(f"{label} {length(mm).text(habit)}" for label, mm in value.others)
     return f"= {text} by the {value.scale} gauge" + (f"; {others}" if others else "")

@@ -6,10 +6,11 @@ One form serves every page; a page that knows part of the run already gives it a
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field, replace
 from datetime import date
 from typing import Any
 
+from msgspec import Struct, field
+from msgspec.structs import replace
 from werkzeug.datastructures import MultiDict
 
 from ..core.errors import BadInput, in_few_words
@@ -52,8 +53,7 @@ OUTCOMES = ("good", "not-good", "as-done")
 MAX_TYPED = 60
 
 
-@dataclass
-class RunForm:
+class RunForm(Struct):
     """What was typed, by field; the flaws picked; the run it reads as, where nothing is wrong; its
     figures so far, where something is still to be told; an error by field; what of it was outside
     what the procedure holds.

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
-from dataclasses import replace
 from functools import cache, lru_cache
 
+from msgspec.structs import replace
 from werkzeug.datastructures import MultiDict
 
 from ..core import catalogue

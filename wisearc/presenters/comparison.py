@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
+
+from msgspec import Struct
 
 from ..core.plan.plan import Declared, Plan, declared_figures
 from ..core.schema.figures import in_words
@@ -14,8 +15,7 @@ _RANK = {"stop": 2, "caution": 1, "note": 0}
 _TELLING = ("Heat input", "Arc time", "Argon used", "Hot band", "Ferrite")
 
 
-@dataclass(frozen=True)
-class Row:
+class Row(Struct, frozen=True):
     """One answer or figure on each side, whether they differ, and the difference in words."""
 
     label: str
@@ -25,8 +25,7 @@ class Row:
     words: str = ""
 
 
-@dataclass(frozen=True)
-class Side:
+class Side(Struct, frozen=True):
     """One of two set-ups: what it goes by, its plan, its answers and cautions in words."""
 
     name: str
@@ -35,8 +34,7 @@ class Side:
     notices: list[Notice]
 
 
-@dataclass(frozen=True)
-class Comparison:
+class Comparison(Struct, frozen=True):
     """Both set-ups, their answers and figures in rows, and the difference in a sentence."""
 
     left: Side

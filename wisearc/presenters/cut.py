@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from urllib.parse import urlencode
+
+from msgspec import Struct
 
 from ..core.errors import BadInput
 from ..core.quantities import (
@@ -55,8 +56,7 @@ FRAME_START = (
 )
 
 
-@dataclass(frozen=True)
-class CutView:
+class CutView(Struct, frozen=True):
     """All that a page of a cut shows: the cut, its fields, its link, what comes of it (label,
     figure, more), the drawings, and whether a hole goes with it.
     """
@@ -158,8 +158,7 @@ def _plan_link(cut: Cut) -> str:
     return ""
 
 
-@dataclass(frozen=True)
-class FrameRow:
+class FrameRow(Struct, frozen=True):
     """A tube of a frame in words: its name, how many, what its blank is sawn to, from deepest to
     deepest, and its ends.
     """
@@ -171,8 +170,7 @@ class FrameRow:
     ends: str
 
 
-@dataclass(frozen=True)
-class FrameView:
+class FrameView(Struct, frozen=True):
     """A frame as a page shows it: what was typed by row, the members that could be read and each in
     words; faults by row and key; what tube it takes, in words.
     """

@@ -5,7 +5,8 @@ first; tacks and bars as a list to tick.
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from ..core.errors import BadInput
 from ..core.physics.purge import gap_area_mm2, least_flow_l_min
@@ -34,8 +35,7 @@ VERDICTS = {
 }
 
 
-@dataclass(frozen=True)
-class FitUpView:
+class FitUpView(Struct, frozen=True):
     """What the page of fit-up shows: the gap as it was typed, its fault, the greatest of it mm;
     what it costs in words and rows; the drawing; the lines to do by part; the change of the link
     that plans with the gap.
@@ -168,8 +168,7 @@ def _lines(plan: Plan, bare: bool, habit: str) -> tuple[tuple[str, list[str]], .
     )
 
 
-@dataclass(frozen=True)
-class TacksView:
+class TacksView(Struct, frozen=True):
     """What the page of tacks shows: the list, which lines are ticked, the drawing, how many are
     done, where bars lie and what is owned of them, what is set for a tack.
     """

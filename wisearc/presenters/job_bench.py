@@ -5,7 +5,8 @@ taken and bent.
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from ..core.errors import BadInput
 from ..core.jobs.cut_list import holes, totals
@@ -26,8 +27,7 @@ from .jobs import JobView, planned
 LIST_WORDS = {"cylinders": "Argon", "rods": "Rods", "tungstens": "Tungstens", "bars": "Bars"}
 
 
-@dataclass(frozen=True)
-class ItemRow:
+class ItemRow(Struct, frozen=True):
     """A line of what a job takes, in words: which list, what, how much of it, how much there is,
     how much is to be got, what it costs.
     """
@@ -131,8 +131,7 @@ def seams_text(job: Job) -> str:
     return seams_csv(job)
 
 
-@dataclass(frozen=True)
-class WarpRow:
+class WarpRow(Struct, frozen=True):
     """A seam's warp in words: key, title, the verdict and its word, figures, what would pull less,
     and the bows that runs of its procedure measured.
     """

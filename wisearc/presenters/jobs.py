@@ -5,8 +5,9 @@ where it does, what it takes, how it warps.
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from functools import cached_property
+
+from msgspec import Struct
 
 from ..core.errors import BadInput
 from ..core.jobs.bench_state import Task
@@ -52,8 +53,7 @@ ITEM_WORDS = {
 COUNTS = {"dial": "dial", "torch": "torch build", "clamp": "clamping"}
 
 
-@dataclass(frozen=True)
-class Rung:
+class Rung(Struct, frozen=True):
     """A step as it is shown: seam, piece, its place in the order from 0, title, what is touched
     (what, words), when it begins, how long it waits and for whom, whether it is done, what it is
     pinned, the rules it breaks, what its plan says to stop for, whether its run was written down;
@@ -77,8 +77,7 @@ class Rung:
     procedure: str
 
 
-@dataclass(frozen=True)
-class JobView:
+class JobView(Struct, frozen=True, dict=True):
     """The content of a job's pages. Each part is calculated on first access.
 
     Args:
@@ -346,8 +345,7 @@ def _ways(plan: JobPlan) -> tuple[tuple[str, str, str], ...]:
     return (*both, (ONE, "One piece alone", clock(plan.one.items.cost_s)))
 
 
-@dataclass(frozen=True)
-class Answer:
+class Answer(Struct, frozen=True):
     """Why a seam stands where it does, in sentences, and the next best place with its price; or
     what putting it elsewhere does.
     """
@@ -428,8 +426,7 @@ def told_of_move(view: JobView, key: str, to: int) -> str:
     return f"{key} at place {way.to + 1}: {price(way)}.{wrong}"
 
 
-@dataclass(frozen=True)
-class SeamRow:
+class SeamRow(Struct, frozen=True):
     """A seam as it is entered: what it is called, its joint in a sentence or why that cannot be
     had, its form's fields, the query of its joint ("" : by a procedure).
     """

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from msgspec import Struct
+from msgspec.structs import replace
 
 from ..core.joint.joint import Joint, Pins
 from ..core.plan.plan import Plan
@@ -20,8 +21,7 @@ VERDICTS = {
 }
 
 
-@dataclass(frozen=True)
-class PinEffect:
+class PinEffect(Struct, frozen=True):
     """One answer set by hand: its key and words, the plan's own instead, verdict "fine", "caution"
     or "stop", its effects.
     """

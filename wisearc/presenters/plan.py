@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
 from functools import cached_property, lru_cache
+
+from msgspec import Struct
 
 from ..core.joint.joint import Joint
 from ..core.plan.plan import Plan
@@ -28,8 +29,7 @@ def drawing(view: str, plan: Plan, habit: str) -> Drawing:
     return draw(view if view in VIEWS else next(iter(VIEWS)), plan, habit)
 
 
-@dataclass(frozen=True)
-class PlanView:
+class PlanView(Struct, frozen=True, dict=True):
     """The content of a plan's page in one unit system. Each part is calculated on first access."""
 
     joint: Joint
@@ -89,8 +89,7 @@ def view_of(joint: Joint, habit: str, shop: Shop) -> PlanView:
     return PlanView(joint, cached_plan(joint, shop), habit)
 
 
-@dataclass(frozen=True)
-class Difference:
+class Difference(Struct, frozen=True):
     """What a change did: by answer and by figure of the dial what stood before, and all of it told
     in a sentence or two.
     """

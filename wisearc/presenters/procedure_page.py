@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from urllib.parse import urlencode
+
+from msgspec import Struct
 
 from ..core.joint.words import sentence_text
 from ..core.plan.plan import Plan
@@ -22,8 +23,7 @@ from ..services.records import Revision, RunRow
 from .runs import RunView, run_row
 
 
-@dataclass(frozen=True)
-class RecordView:
+class RecordView(Struct, frozen=True):
     """A revision in words, in one unit habit, from what was kept."""
 
     revision: Revision

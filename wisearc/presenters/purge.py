@@ -5,7 +5,8 @@ it.
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from ..core.errors import BadInput
 from ..core.physics.purge import (
@@ -30,8 +31,7 @@ from ..forms.purge import purge_fields, read_ask
 from ..services.purge.purging import OFF_C, asked_of, before_s, course_of, gap_mm2, off_after_s
 
 
-@dataclass(frozen=True)
-class Fact:
+class Fact(Struct, frozen=True):
     """A figure of the forecast: its label, the figure, what it says, and the estimate it is by ("":
     common practice).
     """
@@ -47,8 +47,7 @@ class Fact:
         return short_mark("estimate" if self.source else "common-practice")
 
 
-@dataclass(frozen=True)
-class PurgeView:
+class PurgeView(Struct, frozen=True):
     """What the page of a purge shows before the gas is opened: what is asked for, its fields, the
     forecast in figures, what is wrong with it, the drawing, what goes in a form.
     """

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from ..core import catalogue
 from ..core.physics.chemistry import cr_eq, ferrite_pct, ni_eq, pren
@@ -17,8 +17,7 @@ _NONE = "–"
 _PRACTICE = "common practice, no source"
 
 
-@dataclass(frozen=True)
-class Table:
+class Table(Struct, frozen=True):
     """A table: key, title, heads, rows of words, mark and source in words."""
 
     key: str

@@ -4,8 +4,9 @@ went.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
+
+from msgspec import Struct
 
 from ..core import catalogue
 from ..core.plan.plan import Plan
@@ -42,8 +43,7 @@ _WORDS = {
 }
 
 
-@dataclass(frozen=True)
-class Told:
+class Told(Struct, frozen=True):
     """A figure of a run: its label, how it reads, and what it read before it was corrected, with
     who and when.
     """
@@ -53,8 +53,7 @@ class Told:
     struck: tuple[tuple[str, str], ...] = ()
 
 
-@dataclass(frozen=True)
-class RunView:
+class RunView(Struct, frozen=True):
     """A run as a page shows it: its figures; what was corrected besides; each band that it was held
     within; what it showed as a coupon.
     """

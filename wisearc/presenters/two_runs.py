@@ -4,7 +4,7 @@ differ.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from ..core import catalogue
 from ..services.records import Revision, RunRow
@@ -12,8 +12,7 @@ from ..services.runs.runs import run_of
 from .runs import run_row
 
 
-@dataclass(frozen=True)
-class Row:
+class Row(Struct, frozen=True):
     """A row of two runs: its label, what either says, whether that differs."""
 
     label: str
@@ -26,8 +25,7 @@ class Row:
         return self.left != self.right
 
 
-@dataclass(frozen=True)
-class Beside:
+class Beside(Struct, frozen=True):
     """Two runs side by side."""
 
     left: RunRow

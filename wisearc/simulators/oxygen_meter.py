@@ -13,8 +13,9 @@ import math
 import random
 from collections import deque
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
 from pathlib import Path
+
+from msgspec import Struct
 
 from .line import Line
 
@@ -22,8 +23,7 @@ AIR = 209_500.0
 STEP_S = 0.02
 
 
-@dataclass(frozen=True)
-class Behind:
+class Behind(Struct, frozen=True):
     """What is simulated: volume L, flow L/min, the share that is stirred, air through a leak L/min,
     oxygen in the argon ppm; the meter's lag s, its scatter as a share, and a seed.
     """

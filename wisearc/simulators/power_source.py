@@ -9,11 +9,11 @@ from __future__ import annotations
 
 import random
 from collections.abc import Iterator
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 
-@dataclass(frozen=True)
-class Seam:
+class Seam(Struct, frozen=True):
     """What is simulated: peak A, background A (0: steady), pulses a second, share on; arc s; gas
     before and after s; slopes s; tacks before it; how often it breaks, whether it slips off what
     was set, and touches; how much the hand varies, as a share; volts; readings a second, and a

@@ -6,8 +6,9 @@ from __future__ import annotations
 
 import json
 from collections.abc import Sequence
-from dataclasses import fields
 from typing import Any
+
+from msgspec.structs import asdict
 
 from ..core.history import lessons as core_lessons
 from ..core.history.lessons import LearntRun
@@ -46,9 +47,9 @@ def put(of: Revision, runs: Sequence[LearntRun], only: int | None = None) -> Non
 
 
 def _row(one: LearntRun) -> dict[str, Json]:
-    own = {key: value for key, value in vars(one).items() if key not in ("label", "told")}
+    own = {key: value for key, value in asdict(one).items() if key not in ("label", "told")}
     flags = {"good": int(one.good), "left_out": int(one.left_out)}
-    return own | vars(one.told) | flags | {"faults": list(one.told.faults)}
+    return own | asdict(one.told) | flags | {"faults": list(one.told.faults)}
 
 
 def like(family: str, metals: str, most: int) -> list[OwnRun]:
@@ -73,7 +74,7 @@ def last(most: int) -> list[LearntRun]:
         cursor = execute(_LAST, (most,))
         keys = [column[0] for column in cursor.description]
         rows = [dict(zip(keys, row, strict=True)) for row in cursor.fetchall()]
-    told, own = ([f.name for f in fields(of)] for of in (core_lessons.Learnt, LearntRun))
+    told, own = (of.__struct_fields__ for of in (core_lessons.Learnt, LearntRun))
     found = []
     for row in rows:
         row["faults"] = tuple(json.loads(row["faults"]))

@@ -7,8 +7,10 @@ import secrets
 import threading
 from collections.abc import Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass, field, replace
 from pathlib import Path
+
+from msgspec import Struct, field
+from msgspec.structs import replace
 
 from .folder import disk_errors, write_whole
 
@@ -16,8 +18,7 @@ FILE = "pins.json"
 _lock = threading.RLock()
 
 
-@dataclass(frozen=True)
-class _Content:
+class _Content(Struct, frozen=True):
     """Content of the file. The generation changes when all PINs are deleted."""
 
     generation: str = ""

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from flask import Flask, current_app
+from msgspec import Struct
 
 from ..services.background import Background
 from ..services.devices.devices import Devices
@@ -26,8 +25,7 @@ from .work_queue import WorkQueue
 KEY = "wisearc"
 
 
-@dataclass(frozen=True)
-class Context:
+class Context(Struct, frozen=True):
     """What one application holds, from its start to its end."""
 
     store: Store

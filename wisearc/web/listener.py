@@ -13,9 +13,9 @@ import termios
 import time
 from collections.abc import Callable, Iterable, Mapping
 from contextlib import suppress
-from dataclasses import dataclass
 from typing import Any
 
+from msgspec import Struct
 from waitress.adjustments import Adjustments
 from waitress.channel import HTTPChannel
 from waitress.parser import HTTPRequestParser
@@ -50,8 +50,7 @@ LINGER_S, LINGER_BYTES = 3, 64 * 1024 * 1024
 _log = logging.getLogger(__name__)
 
 
-@dataclass(frozen=True)
-class BodyLimit:
+class BodyLimit(Struct, frozen=True):
     """Maximum size of a body, and the message for a larger body of an unknown client."""
 
     max_bytes: int

@@ -5,18 +5,17 @@ and nothing else.
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
 from functools import cache
 from importlib import import_module
 from pkgutil import iter_modules
 
 from flask import Blueprint
+from msgspec import Struct, field
 
 from .. import web
 
 
-@dataclass(frozen=True)
-class Place:
+class Place(Struct, frozen=True):
     """A place of the application.
 
     Its blueprint, under whose name it goes, with its templates (and `static`, if it has styles of

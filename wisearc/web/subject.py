@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from urllib.parse import parse_qsl
 
 from flask import url_for
+from msgspec import Struct
 
 from ..core.plan.plan import Plan
 from ..core.run.verification import Bands
@@ -19,8 +19,7 @@ from ..services.set_up import setting_up
 from ..services.templates.templates import cut_link
 
 
-@dataclass(frozen=True)
-class Subject:
+class Subject(Struct, frozen=True):
     """What is set up: how it is called among set-ups, its number or "", its plan, its page, where
     it goes on and goes back to; the revision it is, and what that holds within.
     """

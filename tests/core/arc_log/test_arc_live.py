@@ -1,7 +1,8 @@
 """The arc while it burns: sums as a log of the same says, on and off each once it lasts."""
 
 import unittest
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from tests.waves import Wave
 from wisearc.core.arc_log.arc_log import analyse

@@ -3,10 +3,10 @@ in; logs in pieces as the whole.
 """
 
 import unittest
-from dataclasses import replace
 from functools import cache
 
 import numpy as np
+from msgspec.structs import replace
 
 from tests.waves import Wave
 from wisearc.core.arc_log.arc_log import ArcLog, analyse, heat_input_of

@@ -3,9 +3,9 @@ excursions from an allowed range. The values follow from the sentence of each ru
 """
 
 import unittest
-from dataclasses import replace
 
 import numpy as np
+from msgspec.structs import replace
 
 from tests.samples import plan
 from wisearc.core.arc_log import arc_log

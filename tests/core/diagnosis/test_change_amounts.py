@@ -1,8 +1,9 @@
 """Amount of each recommended change: estimates."""
 
 import unittest
-from dataclasses import replace
 from typing import Any
+
+from msgspec.structs import replace
 
 from tests import samples
 from tests.core.diagnosis.test_signs import STEADY, told

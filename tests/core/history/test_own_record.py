@@ -2,12 +2,12 @@
 
 import math
 import unittest
-from dataclasses import replace
 from random import Random
 from types import SimpleNamespace
 from typing import Any
 
 import numpy as np
+from msgspec.structs import replace
 
 from tests import samples
 from tests.samples import member, plan, typed

@@ -1,8 +1,9 @@
 """Order of the seams and its times."""
 
 import unittest
-from dataclasses import replace
 from itertools import product
+
+from msgspec.structs import replace
 
 from tests.jobs import FOOT, RIM, STAY, job, plan_job, seam
 from wisearc.core.jobs.job_data import make_job

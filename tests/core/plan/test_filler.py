@@ -1,9 +1,10 @@
 """Which rod, how thick, how much."""
 
-import dataclasses
 import itertools
 import math
 import unittest
+
+from msgspec.structs import replace
 
 from tests.core.rows import Rows, said, sets_of, thick
 from tests.samples import codes, joint, member, plan, tube
@@ -327,7 +328,7 @@ class Chart(unittest.TestCase):
     def test_molybdenum_in_a_pair_the_chart_has_not(self) -> None:
         """Over 1 % on the stainless side the rod that keeps it comes first."""
         for molybdenum, first in ((1.0, "ER309L"), (1.05, "ER309LMo")):
-            new = dataclasses.replace(
+            new = replace(
                 METALS["316L"], key="new", analysis={**METALS["316L"].analysis, "Mo": molybdenum}
             )
             self.assertEqual(pair_for(new, METALS["mild-steel"]).first, first)

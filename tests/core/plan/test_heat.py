@@ -3,7 +3,8 @@
 import itertools
 import math
 import unittest
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from tests.core.rows import ROUND, Rows, thick
 from tests.samples import codes, member, plan, tube

@@ -6,12 +6,13 @@ trade's rules (common practice and estimates), put in by hand.
 """
 
 import collections
-import dataclasses
 import itertools
 import re
 import unittest
 from collections.abc import Callable, Iterator
 from typing import Any
+
+from msgspec import Struct
 
 from tests.samples import codes
 from tests.untraced import Untraced, untraced
@@ -343,7 +344,7 @@ def flat(p: Plan) -> dict[str, Any]:
     found: dict[str, Any] = {}
     for d in declared_figures():
         value, key = d.of(p), f"{d.choice.part}.{d.key}"
-        if dataclasses.is_dataclass(value):
+        if isinstance(value, Struct):
             found |= {f"{key}.{inner}": getattr(value, inner) for inner in figures(type(value))}
         else:
             found[key] = value

@@ -2,9 +2,10 @@
 how it is said.
 """
 
-import dataclasses
 import unittest
 from typing import Any
+
+from msgspec.structs import replace
 
 from tests.core.rows import Rows, thick
 from tests.samples import joint, member, plan
@@ -146,7 +147,7 @@ class Reckoned(Rows):
         metal = judge_analysis(BASE)
         for start, hard in ((20.0, False), (20.5, True)):
             reckoned = Reckoning(
-                dataclasses.replace(metal, martensite_start_c=start),
+                replace(metal, martensite_start_c=start),
                 (),
                 Feed(1.0, 0.5, None, 1.0),
                 Limits(None, None),
@@ -160,7 +161,7 @@ class Reckoned(Rows):
         made, base, none = joint(), judge_analysis({**BASE, "Cr": 18.0}), Limits(None, None)
 
         def words(**more: Any) -> str:
-            found = reasons_of(made, None, dataclasses.replace(base, **more), 1.0, none, False)
+            found = reasons_of(made, None, replace(base, **more), 1.0, none, False)
             return " ".join(r.sentence.text() for r in found)
 
         for key, turns in {

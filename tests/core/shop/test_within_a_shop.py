@@ -5,11 +5,12 @@ What goes with what is common practice, no source; the table here is written apa
 catalogue.
 """
 
-import dataclasses
 import random
 import unittest
 from functools import cache
 from typing import Any
+
+from msgspec.structs import replace
 
 from tests.samples import CORNER, EVERY, codes, member, plan
 from tests.untraced import Untraced, untraced
@@ -229,7 +230,7 @@ class Generated(Untraced):
                 joint = make_joint(JOINTS[i])
                 pairs = [(m, t) for m in shop.machines or (None,) for t in shop.torches or (None,)]
                 for m, t in pairs:
-                    alone = dataclasses.replace(
+                    alone = replace(
                         shop,
                         machines=(m,) if m else None,
                         torches=(t,) if t else None,
@@ -255,7 +256,7 @@ class Generated(Untraced):
                 self.assertNotEqual((one.wanted, one.wanted_in), (one.used, one.used_in))
                 self.assertTrue(one.why and one.why_in)
             if not p.shop.entered:
-                self.assertEqual(dataclasses.replace(p, shop=free(i).shop), free(i))
+                self.assertEqual(replace(p, shop=free(i).shop), free(i))
         self.assertEqual(kinds, {"filler", "tungsten", "torch", "back", "pulse"})
 
     def test_the_build_that_is_offered_lacks_less(self) -> None:

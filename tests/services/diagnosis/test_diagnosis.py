@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import Any
 
 import peewee
+from msgspec.structs import replace
 
 from tests import schemas
 from tests.samples import looked, member, run, typed

@@ -9,6 +9,8 @@ from types import SimpleNamespace
 from typing import Any
 from unittest.mock import patch
 
+from msgspec.structs import asdict
+
 from tests.samples import COPE, plan
 from tests.services.purge.test_purge_run import ASK
 from wisearc.core.errors import BadInput
@@ -34,7 +36,7 @@ BEGAN, TEN_VOLUMES_S = 1000.0, 100.0
 
 
 def make_purge(**more: Any) -> PurgeRun:
-    return PurgeRun(id=1, what="x", title="", ask=vars(Purging(**ASK)), began=BEGAN, **more)
+    return PurgeRun(id=1, what="x", title="", ask=asdict(Purging(**ASK)), began=BEGAN, **more)
 
 
 class Limits(unittest.TestCase):

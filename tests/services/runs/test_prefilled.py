@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import unittest
-from dataclasses import replace
 from types import SimpleNamespace
 from typing import Any
+
+from msgspec.structs import asdict, replace
 
 from tests.samples import CORNER, run, typed
 from wisearc.core.joint.data import make_joint
@@ -82,5 +83,5 @@ class Prefilled(unittest.TestCase):
             ),
         ):
             found = writing._measured(came, arc_log, made)
-            told = {key: value for key, value in vars(found).items() if value is not None}
+            told = {key: value for key, value in asdict(found).items() if value is not None}
             self.assertEqual(told, expected)

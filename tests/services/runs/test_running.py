@@ -4,9 +4,9 @@ nobody change.
 
 import json
 import unittest
-from dataclasses import replace
 
 import peewee
+from msgspec.structs import replace
 
 from tests.samples import CORNER, TEE, member, run, typed
 from tests.schemas import check

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import unittest
-from dataclasses import replace
 from typing import Any
+
+from msgspec.structs import replace
 
 from tests.approved.shops import SHOPS
 from tests.samples import CORNER

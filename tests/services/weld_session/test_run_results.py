@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import unittest
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from wisearc.core.weld_session.course import CameTo
 from wisearc.core.weld_session.pacer import Pace

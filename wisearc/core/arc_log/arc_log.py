@@ -5,13 +5,14 @@ it left what was planned.
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from typing import Annotated
 
 import numpy as np
+from msgspec import Struct
 
 from ..physics.heat import ARC_EFFICIENCY, ARC_VOLTAGE_V
 from ..run.run import Excursion
-from ..schema.figures import figure, rounded
+from ..schema.figures import Figure, rounded
 from .limits import Ends, is_out, left_by_beats, left_steady
 from .pulses import pulses_of
 from .readings import CHUNK, Readings, Rows, integral
@@ -29,26 +30,25 @@ STEADY_S = 0.06
 Watch = Callable[[float], None]
 
 
-@dataclass(frozen=True)
-class Stretch:
+class Stretch(Struct, frozen=True):
     """A stretch of arc between strike and break: what was read of it."""
 
-    start_s: float = figure("Start", "seconds", 3)
-    end_s: float = figure("End", "seconds", 3)
-    tack: bool = figure("A tack", "flag")
-    mean_a: float = figure("Mean current", "current", 2)
-    peak_a: float = figure("Peak", "current", 2)
-    background_a: float | None = figure("Background", "current", 2)
-    rate_pps: float | None = figure("Pulse rate", "rate", 4)
-    on_pct: float | None = figure("On time", "percent", 2)
-    beats: int = figure("Pulses", "count")
-    up_s: float = figure("Up-slope", "seconds", 3)
-    taper_s: float = figure("Taper", "seconds", 3)
-    full_s: float = figure("Until the current was full", "seconds", 3)
-    mean_v: float | None = figure("Mean voltage", "voltage", 2)
-    energy_kj: float = figure("Energy", "energy", 4)
-    gas_before_s: float | None = figure("Gas before", "seconds", 3)
-    gas_after_s: float | None = figure("Gas after", "seconds", 3)
+    start_s: Annotated[float, Figure("Start", "seconds", 3)]
+    end_s: Annotated[float, Figure("End", "seconds", 3)]
+    tack: Annotated[bool, Figure("A tack", "flag")]
+    mean_a: Annotated[float, Figure("Mean current", "current", 2)]
+    peak_a: Annotated[float, Figure("Peak", "current", 2)]
+    background_a: Annotated[float | None, Figure("Background", "current", 2)]
+    rate_pps: Annotated[float | None, Figure("Pulse rate", "rate", 4)]
+    on_pct: Annotated[float | None, Figure("On time", "percent", 2)]
+    beats: Annotated[int, Figure("Pulses", "count")]
+    up_s: Annotated[float, Figure("Up-slope", "seconds", 3)]
+    taper_s: Annotated[float, Figure("Taper", "seconds", 3)]
+    full_s: Annotated[float, Figure("Until the current was full", "seconds", 3)]
+    mean_v: Annotated[float | None, Figure("Mean voltage", "voltage", 2)]
+    energy_kj: Annotated[float, Figure("Energy", "energy", 4)]
+    gas_before_s: Annotated[float | None, Figure("Gas before", "seconds", 3)]
+    gas_after_s: Annotated[float | None, Figure("Gas after", "seconds", 3)]
 
     @property
     def lasted_s(self) -> float:
@@ -56,42 +56,40 @@ class Stretch:
         return self.end_s - self.start_s
 
 
-@dataclass(frozen=True)
-class Gap:
+class Gap(Struct, frozen=True):
     """A time in which nothing was read, s."""
 
-    start_s: float = figure("From", "seconds", 3)
-    end_s: float = figure("To", "seconds", 3)
+    start_s: Annotated[float, Figure("From", "seconds", 3)]
+    end_s: Annotated[float, Figure("To", "seconds", 3)]
 
 
-@dataclass(frozen=True)
-class ArcLog:
+class ArcLog(Struct, frozen=True):
     """What a log says: rows read and left out, its length, stretches, and what they come to."""
 
-    rows: int = figure("Rows", "count")
-    bad_rows: int = figure("Rows left out", "count")
-    duration_s: float = figure("Length", "seconds", 3)
-    arc_s: float = figure("Arc time", "seconds", 3)
-    seam_arc_s: float = figure("Arc time without tacks", "seconds", 3)
-    restarts: int = figure("Restarts", "count")
-    tacks: int = figure("Tacks", "count")
-    gaps_s: float = figure("Not read", "seconds", 3)
-    mean_a: float | None = figure("Mean current", "current", 2)
-    peak_a: float | None = figure("Peak", "current", 2)
-    background_a: float | None = figure("Background", "current", 2)
-    rate_pps: float | None = figure("Pulse rate", "rate", 4)
-    on_pct: float | None = figure("On time", "percent", 2)
-    energy_kj: float = figure("Energy", "energy", 4)
-    heat_input_kj_mm: float | None = figure("Heat input", "heat", 5)
-    heat_input_en_kj_mm: float | None = figure("Heat input, EN", "heat", 5)
-    preflow_s: float | None = figure("Pre-flow", "seconds", 3)
-    postflow_s: float | None = figure("Post-flow", "seconds", 3)
-    taper_s: float | None = figure("Taper", "seconds", 3)
-    voltage: str = figure("Voltage")
-    first_bad: str = figure("First row left out", "text")
-    stretches: tuple[Stretch, ...] = figure("Stretches", "list", holds=Stretch)
-    gaps: tuple[Gap, ...] = figure("Gaps", "list", holds=Gap)
-    left_band: tuple[Excursion, ...] = figure("Left its band", "list", holds=Excursion)
+    rows: Annotated[int, Figure("Rows", "count")]
+    bad_rows: Annotated[int, Figure("Rows left out", "count")]
+    duration_s: Annotated[float, Figure("Length", "seconds", 3)]
+    arc_s: Annotated[float, Figure("Arc time", "seconds", 3)]
+    seam_arc_s: Annotated[float, Figure("Arc time without tacks", "seconds", 3)]
+    restarts: Annotated[int, Figure("Restarts", "count")]
+    tacks: Annotated[int, Figure("Tacks", "count")]
+    gaps_s: Annotated[float, Figure("Not read", "seconds", 3)]
+    mean_a: Annotated[float | None, Figure("Mean current", "current", 2)]
+    peak_a: Annotated[float | None, Figure("Peak", "current", 2)]
+    background_a: Annotated[float | None, Figure("Background", "current", 2)]
+    rate_pps: Annotated[float | None, Figure("Pulse rate", "rate", 4)]
+    on_pct: Annotated[float | None, Figure("On time", "percent", 2)]
+    energy_kj: Annotated[float, Figure("Energy", "energy", 4)]
+    heat_input_kj_mm: Annotated[float | None, Figure("Heat input", "heat", 5)]
+    heat_input_en_kj_mm: Annotated[float | None, Figure("Heat input, EN", "heat", 5)]
+    preflow_s: Annotated[float | None, Figure("Pre-flow", "seconds", 3)]
+    postflow_s: Annotated[float | None, Figure("Post-flow", "seconds", 3)]
+    taper_s: Annotated[float | None, Figure("Taper", "seconds", 3)]
+    voltage: Annotated[str, Figure("Voltage")]
+    first_bad: Annotated[str, Figure("First row left out", "text")]
+    stretches: Annotated[tuple[Stretch, ...], Figure("Stretches", "list", holds=Stretch)]
+    gaps: Annotated[tuple[Gap, ...], Figure("Gaps", "list", holds=Gap)]
+    left_band: Annotated[tuple[Excursion, ...], Figure("Left its band", "list", holds=Excursion)]
 
     @property
     def seams(self) -> tuple[Stretch, ...]:

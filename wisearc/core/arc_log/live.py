@@ -6,9 +6,9 @@ from __future__ import annotations
 
 from collections import deque
 from collections.abc import Mapping
-from dataclasses import dataclass, field
 
 import numpy as np
+from msgspec import Struct, field
 
 from ..physics.heat import ARC_VOLTAGE_V
 from .arc_log import ArcLog, analyse
@@ -22,8 +22,7 @@ GAP_S = 1.0
 Row = tuple[float, float, float | None, float | None]
 
 
-@dataclass
-class Live:
+class Live(Struct):
     """What a trace comes to: the arc's time s, energy kJ, charge A·s, gas time s; whether the arc
     is on and since when s; how often it was struck; the last rows.
     """

@@ -7,9 +7,8 @@ Estimate, of our own: two levels by the split of their spread (Otsu's criterion,
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
+from msgspec import Struct
 
 from .readings import CHUNK, Readings, Rows, smoothed
 
@@ -31,8 +30,7 @@ LEAST_BEATS = 3
 EDGE_SHARE = 0.38
 
 
-@dataclass(frozen=True, eq=False)
-class Pulses:
+class Pulses(Struct, frozen=True, eq=False):
     """Pulses of a stretch: rate 1/s, share on, peak and background A; the rows where each rises and
     falls (one fall after each rise).
     """

@@ -6,10 +6,10 @@ The rows are not in memory. A plot of a short time reads them.
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
+from msgspec import Struct
 
 from .readings import CHUNK, Rows
 
@@ -21,8 +21,7 @@ BINS = 8
 ReadRows = Callable[[int, int], tuple[Rows, Rows]]
 
 
-@dataclass(frozen=True, eq=False)
-class Columns:
+class Columns(Struct, frozen=True, eq=False):
     """The columns of a plot: where each begins s, the least and the most of it."""
 
     start_s: Rows
@@ -30,8 +29,7 @@ class Columns:
     high: Rows
 
 
-@dataclass(frozen=True, eq=False)
-class Bins:
+class Bins(Struct, frozen=True, eq=False):
     """The first level of a pyramid. A bin has FIRST rows.
 
     Attributes:

@@ -8,11 +8,11 @@ further apart than a gap.
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
 
 import numpy as np
+from msgspec import Struct
 from numpy.typing import NDArray
 
 from ..errors import BadInput
@@ -33,8 +33,7 @@ FEW = 9
 CHUNK = 1_000_000
 
 
-@dataclass(frozen=True, eq=False)
-class Readings:
+class Readings(Struct, frozen=True, eq=False, dict=True):
     """Readings in order: time s, current A, voltage V or None, gas or None, each of n rows; how
     many rows were no reading, and the first of them in words.
     """

@@ -4,25 +4,23 @@ by identity.
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from msgspec import Struct
 
 
-@dataclass(frozen=True, eq=False)
-class Row:
+class Row(Struct, frozen=True, eq=False, kw_only=True):
     """A row that rules ask for its traits."""
 
     key: str
     name: str
-    traits: frozenset[str] = field(default=frozenset(), kw_only=True)
-    note: str = field(default="", kw_only=True)
+    traits: frozenset[str] = frozenset()
+    note: str = ""
 
     def has(self, trait: str) -> bool:
         """Whether the row has a trait."""
         return trait in self.traits
 
 
-@dataclass(frozen=True, eq=False)
-class Metal(Row):
+class Metal(Row, frozen=True, eq=False, kw_only=True):
     """A base metal: typical analysis in wt%, group (with its traits and rod), thermal row for the
     heat; the grade to take instead where a rule speaks against it.
     """
@@ -51,8 +49,7 @@ class Metal(Row):
         )
 
 
-@dataclass(frozen=True, eq=False)
-class Rod(Row):
+class Rod(Row, frozen=True, eq=False, kw_only=True):
     """A filler rod class: typical analysis in wt%, its price against the rod at 1 (estimate), how
     hot its weld metal may serve °C (0: no limit kept).
     """
@@ -66,8 +63,7 @@ class Rod(Row):
     most_c: float = 0.0
 
 
-@dataclass(frozen=True)
-class RodSizes:
+class RodSizes(Struct, frozen=True):
     """Diameters on the shelf, diameters cut from a spool, and the length of a rod, all mm."""
 
     stocked_mm: tuple[float, ...]
@@ -75,8 +71,7 @@ class RodSizes:
     rod_length_mm: float
 
 
-@dataclass(frozen=True)
-class Thermal:
+class Thermal(Struct, frozen=True):
     """Effective heat properties: k W/m·K, rho kg/m³, c and c_part J/kg·K, growth 1/K, °C, Young's
     modulus GPa, how many times the pull of a seam in carbon steel, from and to.
     """
@@ -94,8 +89,7 @@ class Thermal:
     tendon_high: float
 
 
-@dataclass(frozen=True)
-class GaugeScale:
+class GaugeScale(Struct, frozen=True):
     """One gauge scale: {gauge number: inches}."""
 
     key: str
@@ -105,8 +99,7 @@ class GaugeScale:
     mark: str
 
 
-@dataclass(frozen=True, eq=False)
-class JointKind(Row):
+class JointKind(Row, frozen=True, eq=False, kw_only=True):
     """A kind of joint: how it takes current, dilution (usual and the least a hand can feed it to)
     and travel (how it is fed: in line, or as a fillet), what forms it joins, its shape cut through.
     """
@@ -126,8 +119,7 @@ class JointKind(Row):
     instead: str = ""
 
 
-@dataclass(frozen=True, eq=False)
-class Position(Row):
+class Position(Row, frozen=True, eq=False, kw_only=True):
     """A welding position: factors on current and travel, whether the pool is kept small, which
     position mends it.
     """
@@ -139,8 +131,7 @@ class Position(Row):
     other: str = "flat"
 
 
-@dataclass(frozen=True, eq=False)
-class PulsePattern(Row):
+class PulsePattern(Row, frozen=True, eq=False, kw_only=True):
     """A pattern of the pulse: rate 1/s, on and background %, and how the peak follows the steady
     current.
     """
@@ -154,8 +145,7 @@ class PulsePattern(Row):
     peak_factor: float | None = None
 
 
-@dataclass(frozen=True, eq=False)
-class BackCover(Row):
+class BackCover(Row, frozen=True, eq=False, kw_only=True):
     """What covers the back: what it costs, and how well a bar takes heat, W/mm²K (0 where none
     touches).
     """
@@ -167,8 +157,7 @@ class BackCover(Row):
     takes: str = ""
 
 
-@dataclass(frozen=True)
-class Tip:
+class Tip(Struct, frozen=True):
     """A tungsten tip: size, grind, and the currents it carries (A)."""
 
     diameter_mm: float
@@ -178,8 +167,7 @@ class Tip:
     pulsed_a: tuple[float, float]
 
 
-@dataclass(frozen=True)
-class TungstenType:
+class TungstenType(Struct, frozen=True):
     """A type of tungsten and its colour code; whether its grinding dust is radioactive."""
 
     key: str
@@ -190,8 +178,7 @@ class TungstenType:
     radioactive: bool = False
 
 
-@dataclass(frozen=True)
-class Torch:
+class Torch(Struct, frozen=True):
     """A torch size: family of front-end parts, rating in A, water-cooled or not."""
 
     key: str
@@ -200,8 +187,7 @@ class Torch:
     water: bool
 
 
-@dataclass(frozen=True, eq=False)
-class PartKind(Row):
+class PartKind(Row, frozen=True, eq=False, kw_only=True):
     """A kind of part of a front end; how wide and long it is drawn, mm, by family (0: by its
     bore).
     """
@@ -211,8 +197,7 @@ class PartKind(Row):
     sizes: dict[str, list[float]]
 
 
-@dataclass(frozen=True)
-class SetUpLine:
+class SetUpLine(Struct, frozen=True):
     """A line of the list that is ticked before the arc: its name, and what to do where it is not
     so.
     """
@@ -222,8 +207,7 @@ class SetUpLine:
     note: str = ""
 
 
-@dataclass(frozen=True)
-class FitUpLine:
+class FitUpLine(Struct, frozen=True):
     """A line of what is done before the first tack: which part of it (before, first, hold), what
     must be so of the joint, and its words.
     """
@@ -234,8 +218,7 @@ class FitUpLine:
     when: tuple[str, ...] = ()
 
 
-@dataclass(frozen=True)
-class Kit:
+class Kit(Struct, frozen=True):
     """What goes on the torches of a family: a front end with the family of its parts and that of
     its cups.
     """
@@ -247,8 +230,7 @@ class Kit:
     name: str
 
 
-@dataclass(frozen=True)
-class FillerPair:
+class FillerPair(Struct, frozen=True):
     """A row of the filler chart: metals of each side, first choice, what else is sound, another
     school's rod.
     """
@@ -264,8 +246,7 @@ class FillerPair:
     service: str = ""
 
 
-@dataclass(frozen=True)
-class FillerRule:
+class FillerRule(Struct, frozen=True):
     """A rule for pairs the chart does not list: what the pair must be, then as a row of the
     chart.
     """
@@ -281,8 +262,7 @@ class FillerRule:
     service: str = ""
 
 
-@dataclass(frozen=True)
-class Work:
+class Work(Struct, frozen=True):
     """A published work the product cites."""
 
     key: str
@@ -292,8 +272,7 @@ class Work:
     checked: bool
 
 
-@dataclass(frozen=True)
-class Estimate:
+class Estimate(Struct, frozen=True):
     """An estimate in use, and the reasoning behind it."""
 
     key: str
@@ -301,8 +280,7 @@ class Estimate:
     reasoning: str
 
 
-@dataclass(frozen=True)
-class School:
+class School(Struct, frozen=True):
     """One school: the value that chooses it, its name, what it says, what it costs."""
 
     value: str
@@ -311,8 +289,7 @@ class School:
     costs: str
 
 
-@dataclass(frozen=True)
-class Question:
+class Question(Struct, frozen=True):
     """A question on which practitioners disagree, of an answer; the first school is the default,
     and why.
     """
@@ -330,8 +307,7 @@ class Question:
         return self.schools[0].value
 
 
-@dataclass(frozen=True)
-class Tint:
+class Tint(Struct, frozen=True):
     """A tint that heat leaves in air: its name, the colour a run writes it down as, from which
     temperature °C a 304-type sheet takes it (None: none is tabled), how it is drawn; above: beyond
     the last of the table.
@@ -347,8 +323,7 @@ class Tint:
     above: bool = False
 
 
-@dataclass(frozen=True)
-class Sign:
+class Sign(Struct, frozen=True):
     """What is seen, set, logged or reckoned of a run: its words; how it is told where it was looked
     for and is not there; how it is asked where it is not known ("": it is not); the flaw of a run
     that tells it; whether that flaw may be missed by who looks for flaws.
@@ -362,8 +337,7 @@ class Sign:
     missed: bool = False
 
 
-@dataclass(frozen=True)
-class Cause:
+class Cause(Struct, frozen=True):
     """What may be behind what is seen: its weight before anything is known; its evidence, {sign:
     (weight where it is there, where it is looked for and is not)}; what is changed for it, in
     order.
@@ -378,8 +352,7 @@ class Cause:
     mark: str
 
 
-@dataclass(frozen=True)
-class ReadChange:
+class ReadChange(Struct, frozen=True):
     """A change that a reading proposes: which key of plan or set-up it moves ("hand", "fit" and
     "set" are none), it in few words and in all, what to look for; what it comes to ("more heat");
     the figures of a run that tell of it; the cautions that do not keep it back; those that do, even
@@ -397,8 +370,7 @@ class ReadChange:
     against: tuple[str, ...] = ()
 
 
-@dataclass(frozen=True)
-class Drill:
+class Drill(Struct, frozen=True):
     """A drill on scrap: its name; the faults that speak for it; coupon and steps; what is measured,
     its kind of quantity, the most or the least that is good; what is seen where it is good, and
     what to do where it is not.
@@ -425,8 +397,7 @@ class Drill:
         )
 
 
-@dataclass(frozen=True)
-class Contrary:
+class Contrary(Struct, frozen=True):
     """Two signs that do not go together, and what is said where both are told."""
 
     first: str

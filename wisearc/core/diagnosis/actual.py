@@ -4,9 +4,11 @@ set, measured and logged, by the plan's own physics.
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Any
+
+from msgspec import Struct, field
+from msgspec.structs import replace
 
 from .. import catalogue
 from ..errors import BadInput
@@ -53,8 +55,7 @@ def _band_mm(plan: Plan, power_w: float, speed_mm_s: float, wide_mm: float, over
     return wide_mm + 2 * distance_to_peak_mm(heat, h_mm, power_w, speed_mm_s, over_c)
 
 
-@dataclass(frozen=True)
-class Actual:
+class Actual(Struct, frozen=True, dict=True):
     """A run and its plan, in a shop. Figures that a run does not tell are the plan's. tried: the
     plans that were made of it with a change in them.
     """

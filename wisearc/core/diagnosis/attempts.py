@@ -5,9 +5,10 @@ far, whether the change did it.
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass
 from itertools import pairwise
 from typing import Any
+
+from msgspec import Struct
 
 from .. import catalogue
 from ..plan.plan import Plan
@@ -29,8 +30,7 @@ PACE_SHARE = 0.12
 _VERDICTS = {GOOD: 2, ACCEPTABLE: 1}
 
 
-@dataclass(frozen=True)
-class Made:
+class Made(Struct, frozen=True):
     """A run that was made: its number, the revision it is of, its record, its plan."""
 
     number: int
@@ -39,8 +39,7 @@ class Made:
     plan: Plan
 
 
-@dataclass(frozen=True)
-class Attempt:
+class Attempt(Struct, frozen=True):
     """A run among those of its joint: itself; the change that was taken before it in words, or
     None; figures that differ from the run before; what is wrong with it; what of the run before
     came again; whether it is the best so far; whether the change did it, in words.

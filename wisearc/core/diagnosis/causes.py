@@ -10,7 +10,8 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from .. import catalogue
 from ..catalogue.rows import Cause
@@ -27,8 +28,7 @@ MOST_LISTED = 6
 TRIED = -1.6
 
 
-@dataclass(frozen=True)
-class Evidence:
+class Evidence(Struct, frozen=True):
     """A piece of evidence: the sign, whether it is there, what it weighs for or against its
     cause.
     """
@@ -44,8 +44,7 @@ class Evidence:
         return self.told.words if self.there else Sentence(row.absent, **self.told.figures)
 
 
-@dataclass(frozen=True)
-class Ranked:
+class Ranked(Struct, frozen=True):
     """A cause: how likely it is among all that are listed, 0 to 1; the evidence for and against,
     weightiest first.
     """
@@ -56,8 +55,7 @@ class Ranked:
     against: tuple[Evidence, ...]
 
 
-@dataclass(frozen=True)
-class Asked:
+class Asked(Struct, frozen=True):
     """The question that would tell the two likeliest apart: its sign, how it is asked, which cause
     a yes and a no would speak for.
     """

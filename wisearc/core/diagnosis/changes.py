@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping
-from dataclasses import dataclass, field
 from typing import Any
+
+from msgspec import Struct, field
 
 from .. import catalogue
 from ..catalogue.rows import ReadChange
@@ -49,8 +50,7 @@ HARD = "martensite"
 PAST = "It is past what the plan reckons: what came out counts for more."
 
 
-@dataclass(frozen=True)
-class Move:
+class Move(Struct, frozen=True):
     """What is moved: from and to as figures of a kind of quantity, or names; the joint's keys that
     do it, as plain data ("pins.key" one of its pins; None releases); more figures for its words. A
     move of the hand or of the machine back to what was planned has no keys.
@@ -63,8 +63,7 @@ class Move:
     more: Mapping[str, Filled] = field(default_factory=dict)
 
 
-@dataclass(frozen=True)
-class Change:
+class Change(Struct, frozen=True):
     """A change that can be made: its code, the key it moves, the cause it is for, from, to and
     their kind of quantity, its words, what to look for, the plan it makes; what is said of it
     besides ("": nothing); the joint's keys that make it, with those that hold the rest as it was.
@@ -81,8 +80,7 @@ class Change:
     sets: JsonObject = field(default_factory=dict)
 
 
-@dataclass(frozen=True)
-class Refused:
+class Refused(Struct, frozen=True):
     """A change that a caution forbids: its words, and the caution."""
 
     code: str

@@ -5,8 +5,10 @@ tried after it.
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
 from typing import Any
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from .. import catalogue
 from ..plan.plan import Plan
@@ -33,8 +35,7 @@ BACK_SHARE, HALF_DIGITS = 0.5, 2
 BACK_SAID = "This goes back on what was just tried."
 
 
-@dataclass(frozen=True)
-class Before:
+class Before(Struct, frozen=True):
     """What was changed before a run, by reading the one before it: the cause it was for, its code,
     key, from, to; whether what it was for came again; whether no run lies between.
     """
@@ -48,8 +49,7 @@ class Before:
     just: bool = True
 
 
-@dataclass(frozen=True)
-class Reading:
+class Reading(Struct, frozen=True):
     """What a run says: the verdict and why; the causes, likeliest first; the one change or None;
     what would be tried after it; the question that would tell more; what is to be said besides:
     what does not go together, what is not believed, what a caution forbids; every sign.

@@ -5,8 +5,9 @@ other: what today's rules, shelf and record would plan otherwise.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping
-from dataclasses import dataclass, field
 from typing import Any
+
+from msgspec import Struct, field
 
 from ..plan.arc.need import BENCH, OWN_KEY
 from ..plan.pins import PINS
@@ -27,8 +28,7 @@ _GO_WITH = ("filler", "pulse", "back")
 MOST_HELD = 16
 
 
-@dataclass(frozen=True)
-class Held:
+class Held(Struct, frozen=True):
     """What is held, {key of the joint: value}, and by which name; what today moves and is not held,
     for a caution forbids it.
     """

@@ -9,7 +9,8 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, field
+
+from msgspec import Struct, field
 
 from .. import catalogue
 from ..physics.gas import DRAUGHT_M_S
@@ -41,8 +42,7 @@ LATE_GROWS, GLOW_GROWS_S, AIR_GROWS = (0.0, 1.0), (-1.0, 1.5), (0.1, 1.2)
 BAND_TINT = "pale-straw"
 
 
-@dataclass(frozen=True)
-class Told:
+class Told(Struct, frozen=True):
     """A sign of a run: how strongly it is there, 0 to 1, or None where it is not known; the figures
     it is told with; whether it is "seen", "set", "log" or the "plan"'s.
     """

@@ -5,7 +5,9 @@ what the bench rule says, what was wrong, what was changed after it.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from .. import catalogue
 from ..diagnosis.actual import STANDING, Actual
@@ -25,8 +27,7 @@ MOST_RATIO = 2.0
 BY_PEDAL = 0.5
 
 
-@dataclass(frozen=True)
-class Learnt:
+class Learnt(Struct, frozen=True):
     """What a run tells: the family of its joint and of its metals, "" where one is in the catalogue
     no more; how much it counts for its like (0: not at all); the logarithms of its current to the
     bench rule's at its pace, of its pace and its post-flow to what was planned; the faults it had;
@@ -44,8 +45,7 @@ class Learnt:
     change: str = ""
 
 
-@dataclass(frozen=True)
-class LearntRun:
+class LearntRun(Struct, frozen=True):
     """A run of the book and what it tells: its number, its revision's and its procedure's; number
     and letter of the revision in words; day, machine and hand; whether it was good, and whether it
     is left out of the own record.

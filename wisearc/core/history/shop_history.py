@@ -10,8 +10,9 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Any, Protocol
+
+from msgspec import Struct
 
 # standard deviations of the logarithm before anything is known: of the shop against the bench rule,
 # of a machine in it, of a hand, of one run: estimates, 10 % as the
@@ -24,8 +25,7 @@ BRIGHT_WEIGHT, TINTED_WEIGHT = 1.0, 0.7
 MOST_RUNS = 200
 
 
-@dataclass(frozen=True)
-class OwnRun:
+class OwnRun(Struct, frozen=True):
     """A good run of a like joint: its number, what it is of, when, on which machine, by whom; the
     logarithm of its current to the bench rule's at its pace, of its pace and of its post-flow to
     what was planned (None: not told); how much it counts; whether it is left out.
@@ -43,8 +43,7 @@ class OwnRun:
     left_out: bool = False
 
 
-@dataclass(frozen=True)
-class OwnRecord:
+class OwnRecord(Struct, frozen=True):
     """What like joints took: the ratio to the bench rule; its spread, a standard deviation as a
     share; how far one run is from the next, the same; pace and post-flow to what was planned, or
     None; the runs behind it, those left out too.

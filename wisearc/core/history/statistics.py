@@ -7,9 +7,10 @@ from __future__ import annotations
 import math
 from collections import Counter, defaultdict
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from itertools import pairwise
 from statistics import fmean, median
+
+from msgspec import Struct
 
 from .families import family_words
 from .lessons import LearntRun
@@ -28,8 +29,7 @@ LEAST_POINTS = 8
 WEAK_RUNS, WEAK_SHARE, WEAK_OF = 2, 0.08, 60
 
 
-@dataclass(frozen=True)
-class Cure:
+class Cure(Struct, frozen=True):
     """A change that was taken for a fault: how often, and how often the fault did not come
     again.
     """
@@ -39,8 +39,7 @@ class Cure:
     tried: int
 
 
-@dataclass(frozen=True)
-class FaultLine:
+class FaultLine(Struct, frozen=True):
     """A fault in the record: in how many runs, of how many; on which joints, the most first; what
     cured it.
     """
@@ -52,8 +51,7 @@ class FaultLine:
     cures: tuple[Cure, ...]
 
 
-@dataclass(frozen=True)
-class Point:
+class Point(Struct, frozen=True):
     """A run on a control chart: its number, label, day; its value; why it is out ("": it is
     not).
     """
@@ -65,8 +63,7 @@ class Point:
     out: str
 
 
-@dataclass(frozen=True)
-class Chart:
+class Chart(Struct, frozen=True):
     """A control chart of single runs: the middle, its limits, the points in their order."""
 
     middle: float

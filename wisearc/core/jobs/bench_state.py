@@ -5,8 +5,9 @@ be touched to go from one to the next.
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from functools import cached_property
+
+from msgspec import Struct
 
 from ..plan.arc.heat import wait_s
 from ..plan.plan import Plan
@@ -17,8 +18,7 @@ from .job import Seam
 BARS, PURGE, OPEN = "bars", "purge", "open"
 
 
-@dataclass(frozen=True)
-class Dial:
+class Dial(Struct, frozen=True):
     """What is set on the machine and the flowmeter: A to 1, pulses /s, on and background %, flow to
     0.5 L/min, post-flow s.
     """
@@ -31,8 +31,7 @@ class Dial:
     postflow_s: float
 
 
-@dataclass(frozen=True)
-class Torch:
+class Torch(Struct, frozen=True):
     """What the torch is built of: the tungsten's type and size mm, front end, cup."""
 
     tungsten: str
@@ -41,16 +40,14 @@ class Torch:
     cup: int
 
 
-@dataclass(frozen=True)
-class Clamped:
+class Clamped(Struct, frozen=True):
     """How the work lies: the face that is up, and bars, purge or open behind."""
 
     face: str
     behind: str
 
 
-@dataclass(frozen=True)
-class Task:
+class Task(Struct, frozen=True, dict=True):
     """A seam with all that its order depends on: its plan, what stands on the bench for it, how
     long its arc burns and its parts then wait, s.
     """
@@ -106,8 +103,7 @@ class Task:
         )
 
 
-@dataclass(frozen=True)
-class Touched:
+class Touched(Struct, frozen=True, dict=True):
     """What is touched before a seam: "dial", "torch" or "clamp", from what (None: at the start) to
     what.
     """

@@ -5,7 +5,8 @@ from __future__ import annotations
 import re
 from collections import Counter
 from collections.abc import Iterable
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from ..errors import BadInput
 from ..quantities import exact, parse_quantity, typed_with_unit
@@ -20,8 +21,7 @@ _HOLE = re.compile(
 LIKE_CUT, LIKE_HOLE = "2 x sheet 1.2 mm, 380 mm x 120 mm", "6.5 mm at 12 mm, 20 mm"
 
 
-@dataclass(frozen=True)
-class Total:
+class Total(Struct, frozen=True):
     """What a job needs of one stuff: how many pieces, how long in all mm, how large in all mm² (0
     of tube, bar and rod).
     """

@@ -9,15 +9,15 @@ it can beat the best known.
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from .problem import SEEN_EARLY, Problem
 
 _SAME = 1e-9
 
 
-@dataclass
-class _Way:
+class _Way(Struct):
     """A way to a state: cost s (clock and balance), clock s, when each part is cool s, the seam
     done last and the way before.
     """

@@ -6,18 +6,21 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
 from graphlib import CycleError, TopologicalSorter
 from itertools import pairwise
-from typing import Any
+from types import MappingProxyType
+from typing import Annotated, Any
+
+from msgspec import Struct
 
 from ..errors import BadInput
 from ..joint.data import joint_data, make_joint
 from ..joint.joint import Joint
 from ..schema import checks
-from ..schema.entries import Own, entry, one_of
+from ..schema.entries import Entry, Own, one_of
 
 SIDES = {"left": "left", "middle": "middle", "right": "right"}
+NO_PARTS: Mapping[str, Any] = MappingProxyType({})
 LONGEST_KEY, LONGEST_PART, LONGEST_TITLE, LONGEST_FACE, LONGEST_NOTE = 24, 40, 120, 24, 400
 # an assembly of more is welded in sub-assemblies, each a job of its own
 MOST_SEAMS, MOST_PARTS, MOST_JOINED, MOST_PIECES = 200, 120, 4, 500
@@ -75,32 +78,35 @@ _PLACE = Own(
 )
 
 
-def _keys(label: str, **more: Any) -> Any:
-    return entry("texts", (), most=MOST_SEAMS, high=LONGEST_PART, label=label, **more)
+def _keys(label: str, **more: Any) -> Entry:
+    return Entry("texts", most=MOST_SEAMS, high=LONGEST_PART, label=label, **more)
 
 
-@dataclass(frozen=True)
-class Seam:
+class Seam(Struct, frozen=True):
     """A seam: its key, its joint or the procedure it is welded by, the parts it joins, where it
     lies and how the work is clamped for it, whether it is seen, the seams before it, those it
     hides, and how wide the sheet lies free beside it, mm (None: not told).
     """
 
-    key: str = entry("own", own=_KEY, required=True, missing=NO_KEY, label="Seam")
-    joint: Joint | None = entry(
-        "own", None, own=_JOINT, label="A joint; its format and version may be left out"
-    )
-    procedure: str | None = entry("own", None, own=_line(20, None), label="Procedure")
-    called: str = entry("text", "", high=LONGEST_TITLE, key="title", label="Called")
-    joins: tuple[str, ...] = _keys("Joins", required=True)
-    side: str = entry("name", "middle", names=one_of(SIDES), label="Side")
-    face: str = entry("own", "top", own=_line(LONGEST_FACE, "top"), label="Face up")
-    seen: bool = entry("flag", True, label="Seen")
-    after: tuple[str, ...] = _keys("After")
-    hides: tuple[str, ...] = _keys("Hides")
-    free_mm: float | None = entry(
-        "number", None, low=5, high=3000, unit="mm", quantity="length", label="Free sheet beside it"
-    )
+    key: Annotated[str, Entry("own", own=_KEY, required=True, missing=NO_KEY, label="Seam")]
+    joint: Annotated[
+        Joint | None,
+        Entry("own", own=_JOINT, label="A joint; its format and version may be left out"),
+    ] = None
+    procedure: Annotated[str | None, Entry("own", own=_line(20, None), label="Procedure")] = None
+    called: Annotated[str, Entry("text", high=LONGEST_TITLE, key="title", label="Called")] = ""
+    joins: Annotated[tuple[str, ...], _keys("Joins", required=True)] = ()
+    side: Annotated[str, Entry("name", names=one_of(SIDES), label="Side")] = "middle"
+    face: Annotated[str, Entry("own", own=_line(LONGEST_FACE, "top"), label="Face up")] = "top"
+    seen: Annotated[bool, Entry("flag", label="Seen")] = True
+    after: Annotated[tuple[str, ...], _keys("After")] = ()
+    hides: Annotated[tuple[str, ...], _keys("Hides")] = ()
+    free_mm: Annotated[
+        float | None,
+        Entry(
+            "number", low=5, high=3000, unit="mm", quantity="length", label="Free sheet beside it"
+        ),
+    ] = None
 
     def check(self, where: str) -> None:
         """Refuse a seam that goes by a joint and a procedure, or by neither, and one that joins
@@ -123,76 +129,70 @@ class Seam:
         return self.called or (self.joint.title if self.joint is not None else "") or self.key
 
 
-def _mm(low: float, **more: Any) -> Any:
-    return entry("number", low=low, high=LONGEST_MM, unit="mm", **more)
+def _mm(low: float, **more: Any) -> Entry:
+    return Entry("number", low=low, high=LONGEST_MM, unit="mm", **more)
 
 
-@dataclass(frozen=True)
-class Cut:
+class Cut(Struct, frozen=True):
     """A line of a part's cut list: how many, of what, how long and how wide (None: of tube, bar or
     rod) mm.
     """
 
-    count: int = entry("count", 1, low=1, high=10_000)
-    what: str = entry("text", "", high=LONGEST_STUFF)
-    length_mm: float = _mm(1, default=0.0, required=True)
-    width_mm: float | None = _mm(1, default=None)
+    count: Annotated[int, Entry("count", low=1, high=10_000)] = 1
+    what: Annotated[str, Entry("text", high=LONGEST_STUFF)] = ""
+    length_mm: Annotated[float, _mm(1, required=True)] = 0.0
+    width_mm: Annotated[float | None, _mm(1)] = None
 
 
-@dataclass(frozen=True)
-class Hole:
+class Hole(Struct, frozen=True):
     """A hole in a part: how wide, where from its own corner, mm."""
 
-    diameter_mm: float = entry("number", low=0.5, high=500, unit="mm", required=True)
-    x_mm: float = _mm(-LONGEST_MM, required=True)
-    y_mm: float = _mm(-LONGEST_MM, required=True)
+    diameter_mm: Annotated[float, Entry("number", low=0.5, high=500, unit="mm", required=True)]
+    x_mm: Annotated[float, _mm(-LONGEST_MM, required=True)]
+    y_mm: Annotated[float, _mm(-LONGEST_MM, required=True)]
 
 
-@dataclass(frozen=True)
-class Part:
+class Part(Struct, frozen=True):
     """What is known of a part besides its name: a note, its cut list, its holes, and where it is
     drawn: left, top, width and height, of 100.
     """
 
-    note: str = entry("text", "", high=LONGEST_NOTE)
-    cuts: tuple[Cut, ...] = entry("objects", (), of=Cut, most=MOST_LINES)
-    holes: tuple[Hole, ...] = entry("objects", (), of=Hole, most=MOST_LINES)
-    at: tuple[float, float, float, float] | None = entry("own", None, own=_PLACE)
+    note: Annotated[str, Entry("text", high=LONGEST_NOTE)] = ""
+    cuts: Annotated[tuple[Cut, ...], Entry("objects", of=Cut, most=MOST_LINES)] = ()
+    holes: Annotated[tuple[Hole, ...], Entry("objects", of=Hole, most=MOST_LINES)] = ()
+    at: Annotated[tuple[float, float, float, float] | None, Entry("own", own=_PLACE)] = None
 
 
-def _seconds(usual: float, label: str) -> float:
-    found: float = entry("number", usual, low=0, high=7200, unit="s", label=label)
-    return found
+def _seconds(label: str) -> Entry:
+    return Entry("number", low=0, high=7200, unit="s", label=label)
 
 
-@dataclass(frozen=True)
-class Times:
+class Times(Struct, frozen=True):
     """What turning the dial, rebuilding the torch, clamping anew and taking up another piece take,
     s.
     """
 
-    dial_s: float = _seconds(60.0, "A dial")
-    torch_s: float = _seconds(180.0, "A torch")
-    clamp_s: float = _seconds(240.0, "A clamping")
-    piece_s: float = _seconds(30.0, "Another piece")
+    dial_s: Annotated[float, _seconds("A dial")] = 60.0
+    torch_s: Annotated[float, _seconds("A torch")] = 180.0
+    clamp_s: Annotated[float, _seconds("A clamping")] = 240.0
+    piece_s: Annotated[float, _seconds("Another piece")] = 30.0
 
 
-@dataclass(frozen=True)
-class Job:
+class Job(Struct, frozen=True):
     """A job. about: what is known of parts, by name; order: the seams as a hand has put them, ()
     for as found; first, last: seams pinned there.
     """
 
-    title: str = entry("text", "", high=LONGEST_TITLE)
-    quantity: int = entry("count", 1, low=1, high=MOST_PIECES)
-    parts: tuple[str, ...] = entry("texts", (), most=MOST_PARTS, high=LONGEST_PART)
-    seams: tuple[Seam, ...] = entry("objects", (), of=Seam, most=MOST_SEAMS)
-    times: Times = entry("object", Times(), of=Times)
-    balance_s: float = _seconds(30.0, "One side ahead by one more")
-    about: Mapping[str, Part] = entry("by-name", default_factory=dict, of=Part)
-    order: tuple[str, ...] = _keys("Order")
-    first: str = entry("text", "", high=LONGEST_KEY)
-    last: str = entry("text", "", high=LONGEST_KEY)
+    title: Annotated[str, Entry("text", high=LONGEST_TITLE)] = ""
+    quantity: Annotated[int, Entry("count", low=1, high=MOST_PIECES)] = 1
+    parts: Annotated[tuple[str, ...], Entry("texts", most=MOST_PARTS, high=LONGEST_PART)] = ()
+    seams: Annotated[tuple[Seam, ...], Entry("objects", of=Seam, most=MOST_SEAMS)] = ()
+    times: Annotated[Times, Entry("object", of=Times)] = Times()
+    balance_s: Annotated[float, _seconds("One side ahead by one more")] = 30.0
+    about: Annotated[Mapping[str, Part], Entry("by-name", of=Part)] = NO_PARTS
+    order: Annotated[tuple[str, ...], _keys("Order")] = ()
+    first: Annotated[str, Entry("text", high=LONGEST_KEY)] = ""
+    last: Annotated[str, Entry("text", high=LONGEST_KEY)] = ""
 
     def seam(self, key: str) -> Seam:
         """A seam by its key. Raises KeyError."""
@@ -230,8 +230,7 @@ class Job:
         return tuple(part for part in self.parts if part not in joined)
 
 
-@dataclass(frozen=True)
-class Before:
+class Before(Struct, frozen=True):
     """One seam that must come before another, and why: "after" (it was said so), "hides", "first"
     or "last".
     """

@@ -5,8 +5,9 @@ moving a seam would do.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import dataclass
 from functools import cached_property
+
+from msgspec import Struct
 
 from ..plan.plan import Plan
 from ..quantities import counted
@@ -27,8 +28,7 @@ LEAN_SHARE = 0.25
 MOST_WEIGHED = 20_000
 
 
-@dataclass(frozen=True)
-class Best:
+class Best(Struct, frozen=True):
     """The order that is taken: its keys, what none can cost less than, s, whether it is proved
     best, and whether a hand put it so.
     """
@@ -39,8 +39,7 @@ class Best:
     by_hand: bool = False
 
 
-@dataclass(frozen=True)
-class Batch:
+class Batch(Struct, frozen=True):
     """Several of one job: each way over time, by the piece in the order of one and by the seam in
     an order of its own; which is cheaper.
     """
@@ -58,8 +57,7 @@ class Batch:
         return self.by_seam if name == BY_SEAM else self.by_piece
 
 
-@dataclass(frozen=True)
-class JobPlan:
+class JobPlan(Struct, frozen=True, dict=True):
     """All of a job worked out, for the runs of one piece and of all."""
 
     work: Work
@@ -180,8 +178,7 @@ def moved(order: Sequence[str], key: str, to: int) -> tuple[str, ...]:
     return (*rest[:to], key, *rest[to:])
 
 
-@dataclass(frozen=True)
-class Elsewhere:
+class Elsewhere(Struct, frozen=True):
     """A seam in another place: which (from 0), the order, what it costs more than now, s, item by
     item, and which rules it breaks.
     """
@@ -199,7 +196,7 @@ def elsewhere(work: Work, order: Sequence[str], key: str, to: int, way: str = ON
     """
     other = moved(order, key, to)
     now, then = _by(work, order, way).items, _by(work, other, way).items
-    items = {name: getattr(then, name) - getattr(now, name) for name in Items.__dataclass_fields__}
+    items = {name: getattr(then, name) - getattr(now, name) for name in Items.__struct_fields__}
     more = {name: value for name, value in items.items() if abs(value) > 0.05}
     wrong = [rule for rule in broken(work, other) if rule not in broken(work, order)]
     return Elsewhere(other.index(key), other, then.cost_s - now.cost_s, more, tuple(wrong))
@@ -209,8 +206,7 @@ def _by(work: Work, order: Sequence[str], way: str) -> Timed:
     return timed(work, order, 1 if way == ONE else work.job.quantity, way == BY_SEAM)
 
 
-@dataclass(frozen=True)
-class WhyHere:
+class WhyHere(Struct, frozen=True):
     """Why a seam stands where it does: what holds it there, and the cheapest place that it could
     have instead, None where it has none.
     """

@@ -6,7 +6,8 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from .. import catalogue
 from ..physics.gas import contents_l
@@ -24,8 +25,7 @@ USUAL_CYLINDER = (50.0, 200.0)
 USED_AGAIN = ("tungstens", "bars")
 
 
-@dataclass(frozen=True)
-class Item:
+class Item(Struct, frozen=True):
     """A thing a job takes: which list of the shop it is of ("cylinders", "rods", "tungstens",
     "bars"), what makes it the same as another, in words; how much is needed and there (None: that
     list was not entered), in what unit; the price of one, None where none was entered.
@@ -56,8 +56,7 @@ class Item:
         )
 
 
-@dataclass(frozen=True)
-class CylinderUse:
+class CylinderUse(Struct, frozen=True):
     """A cylinder of the shop that is drawn from: its name, what it gives, and at which seam and
     piece it is empty ("" : it lasts).
     """
@@ -69,8 +68,7 @@ class CylinderUse:
     piece: int
 
 
-@dataclass(frozen=True)
-class Take:
+class Take(Struct, frozen=True):
     """What a job takes: argon L by gas, its share of a usual cylinder, the cylinders in turn,
     litres that no cylinder gives; every item.
     """

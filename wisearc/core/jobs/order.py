@@ -8,7 +8,9 @@ one side costs. The first seam pays nothing for dial, torch or clamp.
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, fields
+
+from msgspec import Struct
+from msgspec.structs import asdict
 
 from ..reasons import Estimate, Practice, Reason
 from .bench_state import Task, Touched, touched
@@ -37,8 +39,7 @@ def order_reasons() -> tuple[Reason, ...]:
 SIGN = {"left": 1, "middle": 0, "right": -1}
 
 
-@dataclass(frozen=True)
-class Items:
+class Items(Struct, frozen=True):
     """What an order costs, s, item by item."""
 
     arc_s: float = 0.0
@@ -52,7 +53,7 @@ class Items:
     @property
     def cost_s(self) -> float:
         """All of it."""
-        return float(sum(getattr(self, f.name) for f in fields(self)))
+        return float(sum(asdict(self).values()))
 
     @property
     def wall_s(self) -> float:
@@ -60,8 +61,7 @@ class Items:
         return self.cost_s - self.balance_s
 
 
-@dataclass(frozen=True)
-class Step:
+class Step(Struct, frozen=True):
     """A run of the work: which seam, of which piece (from 1), when it starts and ends, s; what was
     touched before it; how long was waited for it, from when; and for which seam.
     """
@@ -76,8 +76,7 @@ class Step:
     for_key: str = ""
 
 
-@dataclass(frozen=True)
-class Timed:
+class Timed(Struct, frozen=True):
     """An order over time."""
 
     order: tuple[str, ...]
@@ -85,8 +84,7 @@ class Timed:
     steps: tuple[Step, ...]
 
 
-@dataclass(frozen=True)
-class Work:
+class Work(Struct, frozen=True):
     """A job with the plan of each seam: what every order is reckoned of."""
 
     job: Job

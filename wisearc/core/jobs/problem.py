@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Hashable, Iterable
-from dataclasses import dataclass
 from functools import cached_property
+
+from msgspec import Struct
 
 from .order import SIGN, Work
 
@@ -13,8 +14,7 @@ from .order import SIGN, Work
 SEEN_EARLY = 1e-7
 
 
-@dataclass(frozen=True)
-class Problem:
+class Problem(Struct, frozen=True, dict=True):
     """Seams 0 to n−1: their keys; arc and cooling time s; classes of dial, torch and clamp, and
     what a change of each costs s; the parts they share by number; side (+1 left, −1 right); pairs
     that must come in order; what running ahead costs s; which are seen.

@@ -6,7 +6,8 @@ from __future__ import annotations
 
 import sys
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from .beam import Arrays, beam_order, bettered
 from .exact import exact_order
@@ -22,8 +23,7 @@ WIDE_TO = 60
 _SAME = 1e-6
 
 
-@dataclass(frozen=True)
-class Found:
+class Found(Struct, frozen=True):
     """What a search has so far: the best order (seams by number), what it costs, what none can cost
     less than, and whether it is proved best.
     """

@@ -9,7 +9,9 @@ b the free width on one side.
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, replace
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from .. import catalogue
 from ..catalogue.rows import Thermal
@@ -75,8 +77,7 @@ def reasons() -> tuple[Reason, ...]:
     )
 
 
-@dataclass(frozen=True)
-class Warp:
+class Warp(Struct, frozen=True):
     """What a seam does to its sheet: pull kN and stress MPa (from, to), the stress it buckles at
     MPa, free width mm and whether that was told; the verdict.
     """
@@ -94,8 +95,7 @@ class Warp:
         return self.stress_mpa[0] / self.buckles_mpa
 
 
-@dataclass(frozen=True)
-class Lever:
+class Lever(Struct, frozen=True):
     """What changes a seam's pull: what is done, and the warp then."""
 
     what: str
@@ -103,8 +103,7 @@ class Lever:
     warp: Warp
 
 
-@dataclass(frozen=True)
-class Pull:
+class Pull(Struct, frozen=True):
     """The pull of all seams, kN by side, and how far one side runs ahead on the way, kN, after
     which seam.
     """

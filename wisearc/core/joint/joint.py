@@ -7,13 +7,14 @@ changed at, its label there. `joint_data` makes a Joint of plain data and plain 
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
-from typing import TYPE_CHECKING, Any, TypeVar
+from typing import TYPE_CHECKING, Annotated, Any, TypeVar
+
+from msgspec import Struct, field
 
 from .. import catalogue
 from ..catalogue.rows import JointKind, Metal, Position
 from ..quantities import Length
-from ..schema.entries import entry, one_of
+from ..schema.entries import Entry, one_of
 
 T = TypeVar("T")
 ALL_ROUND = "all-round"
@@ -58,32 +59,30 @@ class Pins(dict[str, Any]):
         return hash(frozenset(self.items()))
 
 
-@dataclass(frozen=True)
-class Member:
+class Member(Struct, frozen=True):
     """One piece: metal, form, thickness or wall, a tube's outside diameter, what coats it."""
 
-    metal: Metal = entry("row", rows=catalogue.metals, label="Metal", required=True)
-    form: str = entry("name", names=one_of(FORMS), usual="sheet", label="Form")
-    thickness: Length = entry(
-        "length",
-        gauged=True,
-        low=0.3,
-        high=50.0,
-        label="Thickness",
-        hint="16 ga, .065, 1/16, 1.5 mm",
-        required=True,
-    )
-    diameter: Length | None = entry(
-        "length",
-        default=None,
-        low=3.0,
-        high=1000.0,
-        label="Outside diameter",
-        hint="25 mm, 1 in, 1-1/2",
-    )
-    coating: str = entry(
-        "name", default="none", names=one_of(COATINGS), usual="none", label="On the surface"
-    )
+    metal: Annotated[Metal, Entry("row", rows=catalogue.metals, label="Metal", required=True)]
+    form: Annotated[str, Entry("name", names=one_of(FORMS), usual="sheet", label="Form")]
+    thickness: Annotated[
+        Length,
+        Entry(
+            "length",
+            gauged=True,
+            low=0.3,
+            high=50.0,
+            label="Thickness",
+            hint="16 ga, .065, 1/16, 1.5 mm",
+            required=True,
+        ),
+    ]
+    diameter: Annotated[
+        Length | None,
+        Entry("length", low=3.0, high=1000.0, label="Outside diameter", hint="25 mm, 1 in, 1-1/2"),
+    ] = None
+    coating: Annotated[
+        str, Entry("name", names=one_of(COATINGS), usual="none", label="On the surface")
+    ] = "none"
 
     @property
     def thickness_mm(self) -> float:
@@ -99,178 +98,234 @@ class Member:
         return self.metal.analysis_as(self.form)
 
 
-@dataclass(frozen=True, kw_only=True)
-class Joint:
+class Joint(Struct, frozen=True, kw_only=True):
     """A joint whose values have been checked. Lengths mm, angle °, travel mm/s, mass g.
 
     The second member is the one that runs through in a tee, lap, tube to plate and coped tube.
     """
 
-    title: str = entry(
-        "text",
-        usual="",
-        high=120,
-        word="more",
-        label="Title",
-        hint="for your lists, such as Lid rim, long side",
-    )
-    kind: JointKind = entry(
-        "row",
-        key="joint",
-        rows=catalogue.joint_kinds,
-        word="joint",
-        label="Kind of joint",
-        required=True,
-    )
+    title: Annotated[
+        str,
+        Entry(
+            "text",
+            usual="",
+            high=120,
+            word="more",
+            label="Title",
+            hint="for your lists, such as Lid rim, long side",
+        ),
+    ]
+    kind: Annotated[
+        JointKind,
+        Entry(
+            "row",
+            key="joint",
+            rows=catalogue.joint_kinds,
+            word="joint",
+            label="Kind of joint",
+            required=True,
+        ),
+    ]
     members: tuple[Member, ...]
-    position: Position = entry(
-        "row", rows=catalogue.positions, usual="flat", word="position", label="Position"
-    )
-    length: Length = entry(
-        "length",
-        low=1.0,
-        high=20000.0,
-        usual="100 mm",
-        word="length",
-        label="Length of the seam",
-        hint="380 mm, 15 in",
-    )
-    gap: Length = entry(
-        "length",
-        low=0.0,
-        high=10.0,
-        usual="0 mm",
-        word="gap",
-        label="Gap as found",
-        hint="0, or 0.2 mm, .010",
-    )
-    leg: Length | None = entry(
-        "length",
-        low=0.5,
-        high=12.0,
-        word="more",
-        label="Leg of the fillet",
-        hint="empty: as planned; 2 mm, 3/32",
-    )
-    reach: Length | None = entry(
-        "length", low=0.0, high=60.0, word="more", label="How far the tungsten must reach"
-    )
-    angle_deg: float = entry(
-        "number",
-        low=20,
-        high=170,
-        unit="°",
-        usual=90.0,
-        quantity="degrees",
-        word="angle",
-        label="Angle between the members, °",
-        hint="90, or from 20 for a cope",
-    )
-    opening_deg: float | None = entry(
-        "number",
-        low=15,
-        high=180,
-        unit="°",
-        quantity="degrees",
-        word="more",
-        label="How far the joint opens, °",
-        hint="empty: by the angle",
-    )
-    filler: str = entry(
-        "name",
-        names=lambda: one_of(["auto", "none", *catalogue.rods()])(),
-        usual="auto",
-        answer="filler",
-        label="Rod",
-    )
-    pulse: str = entry(
-        "name",
-        names=lambda: one_of(["auto", *catalogue.pulse_patterns()])(),
-        usual="auto",
-        answer="pulse",
-        label="Pattern",
-    )
-    rod_school: str = entry(
-        "name", names=one_of(("under-sheet", "equals-sheet")), usual="under-sheet"
-    )
-    tip_school: str = entry("name", names=one_of(("table", "needle")), usual="table")
-    setting_school: str = entry("name", names=one_of(("headroom", "ride")), usual="headroom")
-    gas_school: str = entry("name", names=one_of(("full", "frugal")), usual="full")
-    own_record: str = entry("name", names=one_of(("record", "bench")), usual="record")
-    back: str = entry(
-        "name",
-        names=lambda: one_of(["auto", *catalogue.back_covers()])(),
-        usual="auto",
-        answer="back",
-        label="Cover",
-    )
-    back_access: str = entry(
-        "name", names=one_of(ACCESSES), usual="reached", word="access", label="The back"
-    )
-    purge_length: Length | None = entry(
-        "length",
-        low=10.0,
-        high=20000.0,
-        word="purge",
-        label="Length closed off",
-        hint="300 mm, 12 in; empty: as planned",
-    )
-    purge_volume_l: float | None = entry(
-        "number",
-        low=0.01,
-        high=1000,
-        unit="L",
-        quantity="litres",
-        word="purge",
-        label="Or the volume behind, L",
-        hint="empty: bore times length",
-    )
-    purge_target_ppm: float | None = entry(
-        "number",
-        low=10,
-        high=5000,
-        unit="ppm",
-        quantity="ppm",
-        word="purge",
-        label="Oxygen at the vent, ppm",
-        hint="empty: by what it is for; 50, 100, 500",
-    )
-    finish: str = entry("name", names=one_of(FINISHES), usual="show", word="purpose", label="For")
-    service: str = entry("name", names=one_of(SERVICES), usual="dry", word="purpose", label="In")
-    control: str = entry(
-        "name", names=one_of(CONTROLS), usual="pedal", word="control", label="Current by"
-    )
-    overlap_pct: float | None = entry(
-        "number",
-        low=25,
-        high=80,
-        unit="%",
-        quantity="percent",
-        word="more",
-        label="Overlap of the ripple, %",
-        hint="empty: 35; many say 50",
-    )
-    travel_mm_s: float | None = entry(
-        "number",
-        low=0.3,
-        high=20,
-        unit="mm/s",
-        quantity="speed",
-        word="travel",
-        label="Travel speed",
-        hint="empty: as planned; or 3.4 mm/s, 8 in/min",
-        answer="travel",
-    )
-    part_mass_g: float | None = entry(
-        "number",
-        low=1,
-        high=1e6,
-        unit="g",
-        quantity="mass",
-        word="more",
-        label="Mass of a small part, g",
-        hint="empty: not a small part",
-    )
+    position: Annotated[
+        Position,
+        Entry("row", rows=catalogue.positions, usual="flat", word="position", label="Position"),
+    ]
+    length: Annotated[
+        Length,
+        Entry(
+            "length",
+            low=1.0,
+            high=20000.0,
+            usual="100 mm",
+            word="length",
+            label="Length of the seam",
+            hint="380 mm, 15 in",
+        ),
+    ]
+    gap: Annotated[
+        Length,
+        Entry(
+            "length",
+            low=0.0,
+            high=10.0,
+            usual="0 mm",
+            word="gap",
+            label="Gap as found",
+            hint="0, or 0.2 mm, .010",
+        ),
+    ]
+    leg: Annotated[
+        Length | None,
+        Entry(
+            "length",
+            low=0.5,
+            high=12.0,
+            word="more",
+            label="Leg of the fillet",
+            hint="empty: as planned; 2 mm, 3/32",
+        ),
+    ]
+    reach: Annotated[
+        Length | None,
+        Entry("length", low=0.0, high=60.0, word="more", label="How far the tungsten must reach"),
+    ]
+    angle_deg: Annotated[
+        float,
+        Entry(
+            "number",
+            low=20,
+            high=170,
+            unit="°",
+            usual=90.0,
+            quantity="degrees",
+            word="angle",
+            label="Angle between the members, °",
+            hint="90, or from 20 for a cope",
+        ),
+    ]
+    opening_deg: Annotated[
+        float | None,
+        Entry(
+            "number",
+            low=15,
+            high=180,
+            unit="°",
+            quantity="degrees",
+            word="more",
+            label="How far the joint opens, °",
+            hint="empty: by the angle",
+        ),
+    ]
+    filler: Annotated[
+        str,
+        Entry(
+            "name",
+            names=lambda: one_of(["auto", "none", *catalogue.rods()])(),
+            usual="auto",
+            answer="filler",
+            label="Rod",
+        ),
+    ]
+    pulse: Annotated[
+        str,
+        Entry(
+            "name",
+            names=lambda: one_of(["auto", *catalogue.pulse_patterns()])(),
+            usual="auto",
+            answer="pulse",
+            label="Pattern",
+        ),
+    ]
+    rod_school: Annotated[
+        str, Entry("name", names=one_of(("under-sheet", "equals-sheet")), usual="under-sheet")
+    ]
+    tip_school: Annotated[str, Entry("name", names=one_of(("table", "needle")), usual="table")]
+    setting_school: Annotated[
+        str, Entry("name", names=one_of(("headroom", "ride")), usual="headroom")
+    ]
+    gas_school: Annotated[str, Entry("name", names=one_of(("full", "frugal")), usual="full")]
+    own_record: Annotated[str, Entry("name", names=one_of(("record", "bench")), usual="record")]
+    back: Annotated[
+        str,
+        Entry(
+            "name",
+            names=lambda: one_of(["auto", *catalogue.back_covers()])(),
+            usual="auto",
+            answer="back",
+            label="Cover",
+        ),
+    ]
+    back_access: Annotated[
+        str, Entry("name", names=one_of(ACCESSES), usual="reached", word="access", label="The back")
+    ]
+    purge_length: Annotated[
+        Length | None,
+        Entry(
+            "length",
+            low=10.0,
+            high=20000.0,
+            word="purge",
+            label="Length closed off",
+            hint="300 mm, 12 in; empty: as planned",
+        ),
+    ]
+    purge_volume_l: Annotated[
+        float | None,
+        Entry(
+            "number",
+            low=0.01,
+            high=1000,
+            unit="L",
+            quantity="litres",
+            word="purge",
+            label="Or the volume behind, L",
+            hint="empty: bore times length",
+        ),
+    ]
+    purge_target_ppm: Annotated[
+        float | None,
+        Entry(
+            "number",
+            low=10,
+            high=5000,
+            unit="ppm",
+            quantity="ppm",
+            word="purge",
+            label="Oxygen at the vent, ppm",
+            hint="empty: by what it is for; 50, 100, 500",
+        ),
+    ]
+    finish: Annotated[
+        str, Entry("name", names=one_of(FINISHES), usual="show", word="purpose", label="For")
+    ]
+    service: Annotated[
+        str, Entry("name", names=one_of(SERVICES), usual="dry", word="purpose", label="In")
+    ]
+    control: Annotated[
+        str,
+        Entry("name", names=one_of(CONTROLS), usual="pedal", word="control", label="Current by"),
+    ]
+    overlap_pct: Annotated[
+        float | None,
+        Entry(
+            "number",
+            low=25,
+            high=80,
+            unit="%",
+            quantity="percent",
+            word="more",
+            label="Overlap of the ripple, %",
+            hint="empty: 35; many say 50",
+        ),
+    ]
+    travel_mm_s: Annotated[
+        float | None,
+        Entry(
+            "number",
+            low=0.3,
+            high=20,
+            unit="mm/s",
+            quantity="speed",
+            word="travel",
+            label="Travel speed",
+            hint="empty: as planned; or 3.4 mm/s, 8 in/min",
+            answer="travel",
+        ),
+    ]
+    part_mass_g: Annotated[
+        float | None,
+        Entry(
+            "number",
+            low=1,
+            high=1e6,
+            unit="g",
+            quantity="mass",
+            word="more",
+            label="Mass of a small part, g",
+            hint="empty: not a small part",
+        ),
+    ]
     pins: Pins = field(default_factory=Pins)
 
     @property

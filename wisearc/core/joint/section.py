@@ -7,66 +7,68 @@ practice of the trade; see each function.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
+from typing import Annotated
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from .. import catalogue
 from ..catalogue.rows import Metal
 from ..physics.chemistry import cr_eq, ni_eq
-from ..schema.figures import figure
+from ..schema.figures import Figure
 from ..templates.cope import cope_length_mm
 from .joint import Joint, Member
 
 
-@dataclass(frozen=True)
-class HeatProperties:
+class HeatProperties(Struct, frozen=True):
     """Mean effective properties of the pair: k W/mm·K, rho_c J/mm³·K, a mm²/s, liquidus °C, c_part
     J/kg·K.
     """
 
-    k: float = figure("Conductivity", "plain", positive=True)
-    rho_c: float = figure("Heat capacity", "plain", positive=True)
-    a: float = figure("Diffusivity", "plain", positive=True)
-    liquidus_c: float = figure("Liquidus", "temperature", positive=True)
-    c_part: float = figure("Heat capacity of a whole part", "plain", positive=True)
+    k: Annotated[float, Figure("Conductivity", "plain", positive=True)]
+    rho_c: Annotated[float, Figure("Heat capacity", "plain", positive=True)]
+    a: Annotated[float, Figure("Diffusivity", "plain", positive=True)]
+    liquidus_c: Annotated[float, Figure("Liquidus", "temperature", positive=True)]
+    c_part: Annotated[float, Figure("Heat capacity of a whole part", "plain", positive=True)]
 
 
-@dataclass(frozen=True)
-class Side:
+class Side(Struct, frozen=True):
     """A member as it is drawn and named: name of its metal and its kind, form, mm, place among
     chromium and nickel.
     """
 
-    metal: str = figure("Metal")
-    kind: str = figure("Kind of metal")
-    form: str = figure("Form")
-    thickness_mm: float = figure("Thickness", "length", 4, positive=True)
-    diameter_mm: float | None = figure("Outside diameter", "length", 4)
-    cr_eq: float = figure("Chromium equivalent", "plain", 2)
-    ni_eq: float = figure("Nickel equivalent", "plain", 2)
+    metal: Annotated[str, Figure("Metal")]
+    kind: Annotated[str, Figure("Kind of metal")]
+    form: Annotated[str, Figure("Form")]
+    thickness_mm: Annotated[float, Figure("Thickness", "length", 4, positive=True)]
+    diameter_mm: Annotated[float | None, Figure("Outside diameter", "length", 4)]
+    cr_eq: Annotated[float, Figure("Chromium equivalent", "plain", 2)]
+    ni_eq: Annotated[float, Figure("Nickel equivalent", "plain", 2)]
 
 
-@dataclass(frozen=True, kw_only=True)
-class Section:
+class Section(Struct, frozen=True, kw_only=True):
     """The joint as it is drawn: its name and shape, sides, angle °, and thicknesses mm (thin,
     thick, reckoned for the current, effective h for heat), seam length mm.
     """
 
-    joint_name: str = figure("Joint")
-    shape: str = figure("Shape cut through")
-    coped: bool = figure("Whether the first side is coped")
-    all_round: bool = figure("Whether the seam runs all round")
-    angle_deg: float = figure("Angle", "degrees", positive=True)
-    gap_mm: float = figure("Gap", "length", 4)
-    sides: tuple[Side, ...] = figure("Sides", holds=Side)
-    thin_mm: float = figure("Thinner member", "length", 4, positive=True)
-    thick_mm: float = figure("Thicker member", "length", 4, positive=True)
-    reckoned_mm: float = figure("Thickness reckoned by", "length", 4, positive=True)
-    h_mm: float = figure("Effective thickness", "length", 4, positive=True)
-    third_arm: float = figure("What a third member takes, of two", "plain", 4, positive=True)
-    length_mm: float = figure("Seam", "length", 2, positive=True)
-    heat: HeatProperties = figure("Heat properties", holds=HeatProperties)
-    carbon_sides: int = figure("Sides of carbon steel", "count")
-    stainless_sides: int = figure("Sides of stainless", "count")
+    joint_name: Annotated[str, Figure("Joint")]
+    shape: Annotated[str, Figure("Shape cut through")]
+    coped: Annotated[bool, Figure("Whether the first side is coped")]
+    all_round: Annotated[bool, Figure("Whether the seam runs all round")]
+    angle_deg: Annotated[float, Figure("Angle", "degrees", positive=True)]
+    gap_mm: Annotated[float, Figure("Gap", "length", 4)]
+    sides: Annotated[tuple[Side, ...], Figure("Sides", holds=Side)]
+    thin_mm: Annotated[float, Figure("Thinner member", "length", 4, positive=True)]
+    thick_mm: Annotated[float, Figure("Thicker member", "length", 4, positive=True)]
+    reckoned_mm: Annotated[float, Figure("Thickness reckoned by", "length", 4, positive=True)]
+    h_mm: Annotated[float, Figure("Effective thickness", "length", 4, positive=True)]
+    third_arm: Annotated[
+        float, Figure("What a third member takes, of two", "plain", 4, positive=True)
+    ]
+    length_mm: Annotated[float, Figure("Seam", "length", 2, positive=True)]
+    heat: Annotated[HeatProperties, Figure("Heat properties", holds=HeatProperties)]
+    carbon_sides: Annotated[int, Figure("Sides of carbon steel", "count")]
+    stainless_sides: Annotated[int, Figure("Sides of stainless", "count")]
 
     @property
     def ratio(self) -> float:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from ..quantities import Length, length, speed
 from ..reasons import Said, Words
@@ -12,8 +12,7 @@ from .joint import FORMS, Joint, Member
 COATED = {"none": "", "zinc": "zinc-coated ", "paint": "painted ", "plating": "plated "}
 
 
-@dataclass(frozen=True)
-class Part:
+class Part(Struct, frozen=True):
     """A piece of the sentence: plain text, or a word that can be changed, named by `word`; `tail`
     is the stop that clings to it.
     """

@@ -6,7 +6,8 @@ All analyses are {element: wt%}. Every formula is published; figures from memory
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 Analysis = Mapping[str, float]
 STAINLESS_CR_PCT = 10.5
@@ -182,8 +183,7 @@ def _sum(m: Analysis, weights: Mapping[str, float]) -> float:
     return sum(weight * m.get(element, 0.0) for element, weight in weights.items())
 
 
-@dataclass(frozen=True)
-class WeldMetal:
+class WeldMetal(Struct, frozen=True):
     """What a weld metal comes to. None where a formula does not hold; `not_reckoned` says why,
     `region` what the constitution diagram puts it in then ("" for a metal the diagram does not
     know).

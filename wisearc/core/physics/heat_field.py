@@ -12,9 +12,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
 from functools import lru_cache
 from itertools import count
+
+from msgspec import Struct
 
 from .heat import AMBIENT_C
 
@@ -31,8 +32,7 @@ LONGEST_WAIT_S = 7200.0
 _HOTTEST = (0.05, 0.1, 0.16, 0.23, 0.3, 0.38, 0.46)
 
 
-@dataclass(frozen=True)
-class Field:
+class Field(Struct, frozen=True):
     """The moving arc: net power W, travel mm/s, h mm, k W/mm·K, a mm²/s, cold wall at ±wall_mm or
     None, loss from the faces 1/s after the stop.
     """

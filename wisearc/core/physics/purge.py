@@ -9,13 +9,15 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from typing import Annotated
+
+from msgspec import Struct
 
 from ..errors import BadInput
 from ..quantities import exact
 from ..reasons import Sentence
 from ..schema.documents import read_document
-from ..schema.entries import entry, one_of
+from ..schema.entries import Entry, one_of
 from ..schema.json_types import JsonObject
 from .gas import exit_speed_m_s, flow_at_speed_l_min
 
@@ -69,8 +71,7 @@ def vent_mm(flow_l_min: float) -> float:
     )
 
 
-@dataclass(frozen=True)
-class Shape:
+class Shape(Struct, frozen=True):
     """A shape that is closed off: its name, the fields that tell it, and its volume, L, from
     them.
     """
@@ -105,88 +106,54 @@ SHAPES: Mapping[str, Shape] = {
 }
 
 
-def _size(label: str, usual: float) -> float:
-    found: float = entry(
-        "number", usual, low=1, high=20_000, unit="mm", quantity="length", label=label
-    )
-    return found
+def _size(label: str) -> Entry:
+    return Entry("number", low=1, high=20_000, unit="mm", quantity="length", label=label)
 
 
-@dataclass(frozen=True, kw_only=True)
-class Purging:
+class Purging(Struct, frozen=True, kw_only=True):
     """A purge as it is asked for: the shape closed off and its sizes mm, or its volume L; the flow
     before and while welding L/min, the vent and the gap mm, the oxygen wanted ppm, the lag of the
     meter s.
     """
 
-    shape: str = entry(
-        "name",
-        "tube",
-        names=one_of({key: of.label for key, of in SHAPES.items()}),
-        label="Closed off",
-    )
-    bore_mm: float = _size("Bore", 50)
-    length_mm: float = _size("Length", 300)
-    dams_mm: float = _size("Seam to each dam", 150)
-    width_mm: float = _size("Width", 50)
-    height_mm: float = _size("Height or depth", 50)
-    volume_l: float = entry(
-        "number",
-        1.0,
-        low=0.001,
-        high=MOST_L,
-        unit="L",
-        quantity="litres",
-        label="Volume",
-    )
-    flow_l_min: float = entry(
-        "number",
-        6.0,
-        low=0.2,
-        high=60,
-        unit="L/min",
-        quantity="flow",
-        label="Flow before",
-    )
-    weld_l_min: float = entry(
-        "number",
-        3.0,
-        low=0.2,
-        high=60,
-        unit="L/min",
-        quantity="flow",
-        label="Flow while welding",
-    )
-    vent_mm: float = entry(
-        "number", 4.0, low=0, high=100, unit="mm", quantity="length", label="Vent"
-    )
-    gap_mm: float = entry(
-        "number",
-        0.0,
-        low=0,
-        high=10,
-        unit="mm",
-        quantity="length",
-        label="Gap along the seam",
-    )
-    target_ppm: float = entry(
-        "number",
-        100.0,
-        low=5,
-        high=20_000,
-        unit="ppm",
-        quantity="ppm",
-        label="Oxygen wanted",
-    )
-    lag_s: float = entry(
-        "number",
-        LAG_S,
-        low=0,
-        high=60,
-        unit="s",
-        quantity="seconds",
-        label="Lag of the meter",
-    )
+    shape: Annotated[
+        str,
+        Entry(
+            "name", names=one_of({key: of.label for key, of in SHAPES.items()}), label="Closed off"
+        ),
+    ] = "tube"
+    bore_mm: Annotated[float, _size("Bore")] = 50
+    length_mm: Annotated[float, _size("Length")] = 300
+    dams_mm: Annotated[float, _size("Seam to each dam")] = 150
+    width_mm: Annotated[float, _size("Width")] = 50
+    height_mm: Annotated[float, _size("Height or depth")] = 50
+    volume_l: Annotated[
+        float, Entry("number", low=0.001, high=MOST_L, unit="L", quantity="litres", label="Volume")
+    ] = 1.0
+    flow_l_min: Annotated[
+        float, Entry("number", low=0.2, high=60, unit="L/min", quantity="flow", label="Flow before")
+    ] = 6.0
+    weld_l_min: Annotated[
+        float,
+        Entry(
+            "number", low=0.2, high=60, unit="L/min", quantity="flow", label="Flow while welding"
+        ),
+    ] = 3.0
+    vent_mm: Annotated[
+        float, Entry("number", low=0, high=100, unit="mm", quantity="length", label="Vent")
+    ] = 4.0
+    gap_mm: Annotated[
+        float,
+        Entry("number", low=0, high=10, unit="mm", quantity="length", label="Gap along the seam"),
+    ] = 0.0
+    target_ppm: Annotated[
+        float,
+        Entry("number", low=5, high=20_000, unit="ppm", quantity="ppm", label="Oxygen wanted"),
+    ] = 100.0
+    lag_s: Annotated[
+        float,
+        Entry("number", low=0, high=60, unit="s", quantity="seconds", label="Lag of the meter"),
+    ] = LAG_S
 
     @property
     def closed_l(self) -> float:
@@ -291,8 +258,7 @@ def settles_ppm(flow_l_min: float, air_l_min: float, argon_ppm: float = ARGON_PP
     return (flow_l_min * argon_ppm + air_l_min * AIR_PPM) / (flow_l_min + air_l_min)
 
 
-@dataclass(frozen=True)
-class Course:
+class Course(Struct, frozen=True):
     """A purge as it is forecast: volume L, flow L/min, the air that comes back L/min, where it
     settles ppm, and the share of the volume that mixes (1: all of it, as a stirred vessel; 0: none,
     as a layer that rises).

@@ -9,8 +9,9 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Any
+
+from msgspec import Struct
 
 from .purge import AIR_PPM, LAG_S, Course
 
@@ -28,8 +29,7 @@ LEAST_LAG_S = 0.2
 AS_WELL = 4.0
 
 
-@dataclass(frozen=True)
-class PurgeFit:
+class PurgeFit(Struct, frozen=True):
     """What was fitted: ln of the rate 1/s, the delay s, ln of where it settles ppm, ln of the
     meter's lag s; their covariance; and another such that does as well, or None.
     """
@@ -218,8 +218,7 @@ def _with_errors(found: Any, other: Any, count: int) -> PurgeFit:
     )
 
 
-@dataclass(frozen=True)
-class Signs:
+class Signs(Struct, frozen=True):
     """What readings warn of: it settles above the target, or it rises again; with the lowest that
     was read, ppm.
     """

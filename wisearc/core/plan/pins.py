@@ -5,8 +5,9 @@ together.
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import Any
+
+from msgspec import Struct
 
 from ..errors import BadInput
 from ..quantities import unit_of
@@ -25,8 +26,7 @@ from .torch.tungsten import Tungsten
 CHOICES: tuple[type[Choice], ...] = (Filler, Current, Pulse, Tungsten, Torch, Gas, Back, Tacks)
 
 
-@dataclass(frozen=True)
-class Pin:
+class Pin(Struct, frozen=True):
     """What can be set by hand: its limits or allowed values, the answer it belongs to, its label
     and quantity.
     """

@@ -4,9 +4,11 @@ only place that joins all.
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
 from functools import cache
 from typing import Any, TypeVar, get_type_hints
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from .. import catalogue
 from ..catalogue.rows import Metal
@@ -47,8 +49,7 @@ from .torch.tungsten import Tungsten, choose_tungsten
 C = TypeVar("C", bound=Choice)
 
 
-@dataclass(frozen=True)
-class SetByHand:
+class SetByHand(Struct, frozen=True):
     """An answer that was set by hand: the joint's key, the answer, and what was set in words."""
 
     key: str
@@ -56,8 +57,7 @@ class SetByHand:
     words: Words
 
 
-@dataclass(frozen=True, kw_only=True)
-class Plan:
+class Plan(Struct, frozen=True, kw_only=True):
     """A joint's whole set-up, complete in itself: the joint as data, in words and as it is drawn;
     the choices in the order they are read; what is done after; what was set by hand; every caution,
     most serious first. A plan that was kept comes back as the same.
@@ -108,8 +108,7 @@ class Plan:
         return tuple(getattr(self, kind.part) for kind in choice_kinds())
 
 
-@dataclass(frozen=True)
-class Declared:
+class Declared(Struct, frozen=True):
     """A figure as the plan has it: the choice it stands on, its key there, its declaration."""
 
     choice: type[Choice]

@@ -5,13 +5,14 @@ band is, flaws and where along the seam, answers to what was asked.
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
-from typing import Any, TypeAlias
+from typing import Annotated, Any, TypeAlias
+
+from msgspec import Struct
 
 from .. import catalogue
 from ..errors import BadInput
 from ..schema import checks
-from ..schema.entries import Option, Own, entry, one_of
+from ..schema.entries import Entry, Option, Own, one_of
 from ..schema.json_types import Json
 
 FRONT_COLOURS = ("silver", "straw", "brown", "purple", "blue", "grey")
@@ -137,21 +138,21 @@ _PLACES = Own(_read_places, _write_places, _places_schema)
 _ANSWERS = Own(_read_answers, dict, _answers_schema)
 
 
-@dataclass(frozen=True)
-class Inspection:
+class Inspection(Struct, frozen=True):
     """What was seen on a closer look; None where nobody looked."""
 
-    faults: tuple[str, ...] | None = entry("names", None, names=_flaw_names)
-    look: str | None = entry("name", None, names=one_of(LOOKS))
-    front_tint: str | None = entry("name", None, names=_tint_names)
-    back_tint: str | None = entry("name", None, names=_tint_names)
-    edges: str | None = entry("name", None, names=one_of(EDGES))
-    ripple: str | None = entry("name", None, names=one_of(RIPPLES))
-    band_mm: float | None = entry(
-        "number", None, low=0.1, high=MOST_BAND_MM, unit="mm", label="How wide it is tinted"
-    )
-    where: Mapping[str, Place] | None = entry("own", None, own=_PLACES)
-    told: Mapping[str, bool] | None = entry("own", None, own=_ANSWERS)
+    faults: Annotated[tuple[str, ...] | None, Entry("names", names=_flaw_names)] = None
+    look: Annotated[str | None, Entry("name", names=one_of(LOOKS))] = None
+    front_tint: Annotated[str | None, Entry("name", names=_tint_names)] = None
+    back_tint: Annotated[str | None, Entry("name", names=_tint_names)] = None
+    edges: Annotated[str | None, Entry("name", names=one_of(EDGES))] = None
+    ripple: Annotated[str | None, Entry("name", names=one_of(RIPPLES))] = None
+    band_mm: Annotated[
+        float | None,
+        Entry("number", low=0.1, high=MOST_BAND_MM, unit="mm", label="How wide it is tinted"),
+    ] = None
+    where: Annotated[Mapping[str, Place] | None, Entry("own", own=_PLACES)] = None
+    told: Annotated[Mapping[str, bool] | None, Entry("own", own=_ANSWERS)] = None
 
     def place(self, key: str) -> Place | None:
         """Where along the seam something was seen."""

@@ -8,7 +8,9 @@ not good. Published heat-tint tables, from memory; common practice.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from .. import catalogue
 from ..reasons import Sentence, Words
@@ -27,8 +29,7 @@ EARLIER_RULE = (
 )
 
 
-@dataclass(frozen=True)
-class Observed:
+class Observed(Struct, frozen=True):
     """What of a run its quality depends on.
 
     Attributes:
@@ -44,8 +45,7 @@ class Observed:
     coupon_fault: str | None = None
 
 
-@dataclass(frozen=True)
-class Quality:
+class Quality(Struct, frozen=True):
     """A verdict, "good", "acceptable" or "not-good", its reason, and whether anything is wrong that
     has a cause.
     """

@@ -4,7 +4,7 @@ said.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from ..arc_log.limits import SHOWN, excursion_now, held_of
 from ..plan.plan import Plan
@@ -16,8 +16,7 @@ KEPT, LEFT, UNTOLD = "kept", "left", "not told"
 _BY_LOG = {"machine_a": "peak_a", "background_pct": "background_a"}
 
 
-@dataclass(frozen=True)
-class Judged:
+class Judged(Struct, frozen=True):
     """A band and how a run stands to it: its label, kind of quantity and ends; "kept", "left" or
     "not told"; what left it and when, as outside spells or a figure.
     """

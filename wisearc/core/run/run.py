@@ -1,22 +1,24 @@
 """A run as it was made: what was set, used, measured and seen, as one document.
 
-Each field is declared once, on its dataclass; the run file and its schema, the run form, the
+Each field is declared once, on its type; the run file and its schema, the run form, the
 comparison with the plan and the allowed ranges are read from the declarations.
 """
 
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import MISSING, dataclass, replace
 from functools import cache
-from typing import Any
+from typing import Annotated, Any
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from .. import catalogue
 from ..errors import BadInput
 from ..plan.plan import Declared, Plan, declared_figures
 from ..schema import checks
 from ..schema.documents import read_document, write_document
-from ..schema.entries import Entry, Option, Own, entries, entry, one_of
+from ..schema.entries import Entry, Option, Own, entries, one_of
 from ..schema.figures import Figure
 from ..schema.json_types import Json, JsonObject
 from .inspection import BACK_COLOURS, FACES, FRONT_COLOURS, LOOKS, Inspection
@@ -53,99 +55,105 @@ RUST_TESTS = {
 MIN_KITCHEN_MIN = 8.0
 
 
-def _figure(label: str, quantity: str, low: float, high: float, planned: str = "") -> Any:
-    return entry(
-        "number", None, label=label, quantity=quantity, low=low, high=high, planned=planned
-    )
+def _figure(label: str, quantity: str, low: float, high: float, planned: str = "") -> Entry:
+    return Entry("number", label=label, quantity=quantity, low=low, high=high, planned=planned)
 
 
-@dataclass(frozen=True)
-class Settings:
+class Settings(Struct, frozen=True):
     """What was set on the machine; None where it was not told."""
 
-    current_a: float | None = _figure("Current set", "current", 1, 500, "slopes.machine_a")
-    rate_pps: float | None = _figure("Pulse rate", "rate", 0.1, 500, "pulse.rate_pps")
-    on_pct: float | None = _figure("On time", "percent", 1, 99, "pulse.on_pct")
-    background_pct: float | None = _figure("Background", "percent", 1, 99, "pulse.background_pct")
-    flow_l_min: float | None = _figure("Argon", "flow", 1, 60, "gas.flow_l_min")
-    postflow_s: float | None = _figure("Post-flow", "seconds", 0, 60, "gas.postflow_s")
+    current_a: Annotated[
+        float | None, _figure("Current set", "current", 1, 500, "slopes.machine_a")
+    ] = None
+    rate_pps: Annotated[float | None, _figure("Pulse rate", "rate", 0.1, 500, "pulse.rate_pps")] = (
+        None
+    )
+    on_pct: Annotated[float | None, _figure("On time", "percent", 1, 99, "pulse.on_pct")] = None
+    background_pct: Annotated[
+        float | None, _figure("Background", "percent", 1, 99, "pulse.background_pct")
+    ] = None
+    flow_l_min: Annotated[float | None, _figure("Argon", "flow", 1, 60, "gas.flow_l_min")] = None
+    postflow_s: Annotated[
+        float | None, _figure("Post-flow", "seconds", 0, 60, "gas.postflow_s")
+    ] = None
 
 
-@dataclass(frozen=True)
-class Used:
+class Used(Struct, frozen=True):
     """What was used, and the gap as it was found; None where it was not told."""
 
-    rod: str | None = entry(
-        "text", None, label="Rod", quantity="word", high=MAX_ROD_NAME, planned="filler.rod"
-    )
-    rod_mm: float | None = _figure("Rod diameter", "stock", 0.3, 6, "filler.diameter_mm")
-    cup: float | None = _figure("Cup", "count", 3, 24, "torch.cup")
-    gap_mm: float | None = _figure("Gap as found", "length", 0, 10)
+    rod: Annotated[
+        str | None,
+        Entry("text", label="Rod", quantity="word", high=MAX_ROD_NAME, planned="filler.rod"),
+    ] = None
+    rod_mm: Annotated[
+        float | None, _figure("Rod diameter", "stock", 0.3, 6, "filler.diameter_mm")
+    ] = None
+    cup: Annotated[float | None, _figure("Cup", "count", 3, 24, "torch.cup")] = None
+    gap_mm: Annotated[float | None, _figure("Gap as found", "length", 0, 10)] = None
 
 
-@dataclass(frozen=True)
-class Measured:
+class Measured(Struct, frozen=True):
     """What was measured; None where it was not told."""
 
-    peak_a: float | None = _figure("Peak seen", "current", 1, 500)
-    arc_time_s: float | None = _figure("Arc time", "seconds", 1, 36000)
-    length_mm: float | None = _figure("Length welded", "length", 1, 20000)
-    rods: float | None = _figure("Rods used", "number", 0, 1000)
-    bead_mm: float | None = _figure("Bead width", "length", 0.2, 30)
-    bow_mm: float | None = _figure("Bow", "length", 0, 200)
+    peak_a: Annotated[float | None, _figure("Peak seen", "current", 1, 500)] = None
+    arc_time_s: Annotated[float | None, _figure("Arc time", "seconds", 1, 36000)] = None
+    length_mm: Annotated[float | None, _figure("Length welded", "length", 1, 20000)] = None
+    rods: Annotated[float | None, _figure("Rods used", "number", 0, 1000)] = None
+    bead_mm: Annotated[float | None, _figure("Bead width", "length", 0.2, 30)] = None
+    bow_mm: Annotated[float | None, _figure("Bow", "length", 0, 200)] = None
 
 
-def _purge(label: str, high: float) -> Any:
-    return entry("number", label=label, high=high, required=True)
+def _purge(label: str, high: float) -> Entry:
+    return Entry("number", label=label, high=high, required=True)
 
 
-def _unmeasured(label: str, high: float) -> Any:
-    return entry("number", None, label=label, high=high, null=True)
+def _unmeasured(label: str, high: float) -> Entry:
+    return Entry("number", label=label, high=high, null=True)
 
 
-@dataclass(frozen=True)
-class Purge:
+class Purge(Struct, frozen=True):
     """How a run was purged behind; None where it was not measured."""
 
-    volume_l: float = _purge("Volume behind", 2000)
-    flow_l_min: float = _purge("Flow before", 60)
-    weld_l_min: float = _purge("Flow while welding", 60)
-    target_ppm: float = _purge("Oxygen wanted", 1e6)
-    before_s: float = _purge("Time before the arc", 1e6)
-    after_s: float = _purge("Time after the arc", 1e6)
-    argon_l: float = _purge("Argon behind", 1e6)
-    held: bool = entry("flag", required=True, hint=": whether it was ready when the arc was struck")
-    at_arc_ppm: float | None = _unmeasured("Oxygen as the arc was struck", 1e6)
-    most_ppm: float | None = _unmeasured("Most oxygen while welding", 1e6)
-    mixing: float | None = _unmeasured("Share that mixed", 1e4)
-    settles_ppm: float | None = _unmeasured("Where it settled", 1e6)
+    volume_l: Annotated[float, _purge("Volume behind", 2000)]
+    flow_l_min: Annotated[float, _purge("Flow before", 60)]
+    weld_l_min: Annotated[float, _purge("Flow while welding", 60)]
+    target_ppm: Annotated[float, _purge("Oxygen wanted", 1e6)]
+    before_s: Annotated[float, _purge("Time before the arc", 1e6)]
+    after_s: Annotated[float, _purge("Time after the arc", 1e6)]
+    argon_l: Annotated[float, _purge("Argon behind", 1e6)]
+    held: Annotated[
+        bool, Entry("flag", required=True, hint=": whether it was ready when the arc was struck")
+    ]
+    at_arc_ppm: Annotated[float | None, _unmeasured("Oxygen as the arc was struck", 1e6)] = None
+    most_ppm: Annotated[float | None, _unmeasured("Most oxygen while welding", 1e6)] = None
+    mixing: Annotated[float | None, _unmeasured("Share that mixed", 1e4)] = None
+    settles_ppm: Annotated[float | None, _unmeasured("Where it settled", 1e6)] = None
 
 
-def _arc(label: str, quantity: str, high: float) -> Any:
-    return entry("number", None, label=label, quantity=quantity, high=high)
+def _arc(label: str, quantity: str, high: float) -> Entry:
+    return Entry("number", label=label, quantity=quantity, high=high)
 
 
-@dataclass(frozen=True)
-class ArcSummary:
+class ArcSummary(Struct, frozen=True):
     """The figures of the arc, by an arc log or by a timer; None where it does not tell."""
 
-    by: str = entry("name", names=one_of(("log", "timer")), required=True)
-    arc_s: float | None = _arc("Arc time", "seconds", 1e5)
-    pool_s: float | None = _arc("Slowest pool", "seconds", 1e4)
-    taper_s: float | None = _arc("Taper", "seconds", 1e4)
-    held_s: float | None = _arc("Held still, at least", "seconds", 1e4)
-    restarts: float | None = _arc("Restarts", "count", 1e4)
-    touched: float | None = _arc("Tungsten touched", "count", 1e4)
-    tacks: float | None = _arc("Tacks", "count", 1e4)
-    beats: float | None = _arc("Beats", "count", 1e7)
-    mean_a: float | None = _arc("Mean current", "current", 2000)
-    background_a: float | None = _arc("Background", "current", 2000)
-    rate_pps: float | None = _arc("Pulse rate", "rate", 1e4)
-    on_pct: float | None = _arc("On time", "percent", 100)
-    energy_kj: float | None = _arc("Energy", "energy", 1e6)
-    heat_input_kj_mm: float | None = _arc("Heat input", "heat", 100)
-    preflow_s: float | None = _arc("Pre-flow", "seconds", 1e4)
-    postflow_s: float | None = _arc("Post-flow", "seconds", 1e4)
+    by: Annotated[str, Entry("name", names=one_of(("log", "timer")), required=True)]
+    arc_s: Annotated[float | None, _arc("Arc time", "seconds", 1e5)] = None
+    pool_s: Annotated[float | None, _arc("Slowest pool", "seconds", 1e4)] = None
+    taper_s: Annotated[float | None, _arc("Taper", "seconds", 1e4)] = None
+    held_s: Annotated[float | None, _arc("Held still, at least", "seconds", 1e4)] = None
+    restarts: Annotated[float | None, _arc("Restarts", "count", 1e4)] = None
+    touched: Annotated[float | None, _arc("Tungsten touched", "count", 1e4)] = None
+    tacks: Annotated[float | None, _arc("Tacks", "count", 1e4)] = None
+    beats: Annotated[float | None, _arc("Beats", "count", 1e7)] = None
+    mean_a: Annotated[float | None, _arc("Mean current", "current", 2000)] = None
+    background_a: Annotated[float | None, _arc("Background", "current", 2000)] = None
+    rate_pps: Annotated[float | None, _arc("Pulse rate", "rate", 1e4)] = None
+    on_pct: Annotated[float | None, _arc("On time", "percent", 100)] = None
+    energy_kj: Annotated[float | None, _arc("Energy", "energy", 1e6)] = None
+    heat_input_kj_mm: Annotated[float | None, _arc("Heat input", "heat", 100)] = None
+    preflow_s: Annotated[float | None, _arc("Pre-flow", "seconds", 1e4)] = None
+    postflow_s: Annotated[float | None, _arc("Post-flow", "seconds", 1e4)] = None
 
     @property
     def logged(self) -> bool:
@@ -153,64 +161,58 @@ class ArcSummary:
         return self.by == "log"
 
 
-@dataclass(frozen=True)
-class StoredFile:
+class StoredFile(Struct, frozen=True):
     """A file that belongs to a run, kept by what is in it: its name, and the SHA-256 it lies by."""
 
-    file: str = entry("text", high=MAX_FILE_NAME, required=True)
-    sha256: str = entry("sha256", required=True)
+    file: Annotated[str, Entry("text", high=MAX_FILE_NAME, required=True)]
+    sha256: Annotated[str, Entry("sha256", required=True)]
 
 
-def _ten_million(label: str, quantity: str, digits: int, null: bool = False) -> Any:
-    kept, default = Figure(label, quantity, digits), None if null else MISSING
-    return entry("number", default, kept, low=-1e7, high=1e7, null=null, required=not null)
+def _ten_million(label: str, quantity: str, digits: int, null: bool = False) -> Entry:
+    kept = Figure(label, quantity, digits)
+    return Entry("number", kept=kept, low=-1e7, high=1e7, null=null, required=not null)
 
 
-@dataclass(frozen=True)
-class Excursion:
+class Excursion(Struct, frozen=True):
     """A time outside an allowed range: of what, from when to when, s, how far at worst, and the
     range; a rate of nought is an arc that did not pulse.
     """
 
-    what: str = entry("text", kept=Figure("What left its band"), high=40, required=True)
-    start_s: float = _ten_million("From", "seconds", 3)
-    end_s: float = _ten_million("To", "seconds", 3)
-    worst: float = _ten_million("At worst", "number", 2)
-    low: float | None = _ten_million("Low end", "number", 2, null=True)
-    high: float | None = _ten_million("High end", "number", 2, null=True)
+    what: Annotated[str, Entry("text", kept=Figure("What left its band"), high=40, required=True)]
+    start_s: Annotated[float, _ten_million("From", "seconds", 3)]
+    end_s: Annotated[float, _ten_million("To", "seconds", 3)]
+    worst: Annotated[float, _ten_million("At worst", "number", 2)]
+    low: Annotated[float | None, _ten_million("Low end", "number", 2, null=True)] = None
+    high: Annotated[float | None, _ten_million("High end", "number", 2, null=True)] = None
 
 
-@dataclass(frozen=True)
-class RustTest:
+class RustTest(Struct, frozen=True):
     """A test of a coupon for iron in its surface: which, how long, whether rust shows."""
 
-    test: str = entry("name", names=one_of(RUST_TESTS), required=True)
-    minutes: float = entry("number", high=1e5, required=True)
-    shows: bool = entry("flag", required=True, hint=": whether rust showed")
+    test: Annotated[str, Entry("name", names=one_of(RUST_TESTS), required=True)]
+    minutes: Annotated[float, Entry("number", high=1e5, required=True)]
+    shows: Annotated[bool, Entry("flag", required=True, hint=": whether rust showed")]
 
 
-@dataclass(frozen=True)
-class Coupon:
+class Coupon(Struct, frozen=True):
     """The coupon that a run was: its label, where it gave way, its rust test."""
 
-    label: str = entry("text", "", high=MAX_NAME)
-    bend: str | None = entry("name", None, names=one_of(ENDS))
-    hammer: str | None = entry("name", None, names=one_of(ENDS))
-    rust: RustTest | None = entry("object", None, of=RustTest)
+    label: Annotated[str, Entry("text", high=MAX_NAME)] = ""
+    bend: Annotated[str | None, Entry("name", names=one_of(ENDS))] = None
+    hammer: Annotated[str | None, Entry("name", names=one_of(ENDS))] = None
+    rust: Annotated[RustTest | None, Entry("object", of=RustTest)] = None
 
 
-@dataclass(frozen=True)
-class FrontFace:
+class FrontFace(Struct, frozen=True):
     """What the front looks like."""
 
-    colour: str = entry("name", names=one_of(FRONT_COLOURS), required=True)
+    colour: Annotated[str, Entry("name", names=one_of(FRONT_COLOURS), required=True)]
 
 
-@dataclass(frozen=True)
-class BackFace:
+class BackFace(Struct, frozen=True):
     """What the back looks like, or that it was not seen."""
 
-    colour: str = entry("name", names=one_of(BACK_COLOURS), required=True)
+    colour: Annotated[str, Entry("name", names=one_of(BACK_COLOURS), required=True)]
 
 
 def _flaw_names() -> Mapping[str, Option]:
@@ -238,8 +240,7 @@ _JOINT = Own(checks.mapping, dict, lambda: {"type": "object"})
 _INITIALS = Own(_read_initials, str, _initials_schema)
 
 
-@dataclass(frozen=True)
-class Run:
+class Run(Struct, frozen=True):
     """A recorded run.
 
     Attributes:
@@ -249,30 +250,36 @@ class Run:
         joint: The joint it was made to, as the data of a joint file, where it carries one.
     """
 
-    when: str = entry("date", required=True, label="Date")
-    who: str = entry("own", required=True, own=_INITIALS, missing=NO_INITIALS)
-    front: FrontFace = entry("object", of=FrontFace, required=True, label="Front")
-    back: BackFace = entry("object", of=BackFace, required=True, label="Back")
-    good: bool = entry("flag", required=True)
-    machine: str = entry("text", "", high=MAX_NAME, label="Machine")
-    set: Settings = entry("object", Settings(), of=Settings)
-    used: Used = entry("object", Used(), of=Used)
-    measured: Measured = entry("object", Measured(), of=Measured)
-    faults: tuple[str, ...] | None = entry("names", None, names=_flaw_names, label="Flaws")
-    photographs: tuple[StoredFile, ...] = entry("objects", (), of=StoredFile, most=MAX_PHOTOGRAPHS)
-    notes: str = entry("lines", "", high=MAX_NOTES, label="Notes")
-    as_done: bool = entry("flag", False)
-    purge: Purge | None = entry("object", None, of=Purge)
-    arc: ArcSummary | None = entry("object", None, of=ArcSummary)
-    arc_log: StoredFile | None = entry("object", None, of=StoredFile)
-    left_band: tuple[Excursion, ...] = entry("objects", (), of=Excursion, most=MAX_EXCURSIONS)
-    look: str | None = entry("name", None, names=one_of(LOOKS))
-    coupon: Coupon | None = entry("object", None, of=Coupon)
-    seen: Inspection | None = entry("object", None, of=Inspection)
-    reading: SavedReading | None = entry("object", None, of=SavedReading)
-    joint: JsonObject | None = entry("own", None, own=_JOINT)
-    procedure: str = entry("text", "", high=20)
-    revision: str = entry("text", "", high=4)
+    when: Annotated[str, Entry("date", required=True, label="Date")]
+    who: Annotated[str, Entry("own", required=True, own=_INITIALS, missing=NO_INITIALS)]
+    front: Annotated[FrontFace, Entry("object", of=FrontFace, required=True, label="Front")]
+    back: Annotated[BackFace, Entry("object", of=BackFace, required=True, label="Back")]
+    good: Annotated[bool, Entry("flag", required=True)]
+    machine: Annotated[str, Entry("text", high=MAX_NAME, label="Machine")] = ""
+    set: Annotated[Settings, Entry("object", of=Settings)] = Settings()
+    used: Annotated[Used, Entry("object", of=Used)] = Used()
+    measured: Annotated[Measured, Entry("object", of=Measured)] = Measured()
+    faults: Annotated[tuple[str, ...] | None, Entry("names", names=_flaw_names, label="Flaws")] = (
+        None
+    )
+    photographs: Annotated[
+        tuple[StoredFile, ...], Entry("objects", of=StoredFile, most=MAX_PHOTOGRAPHS)
+    ] = ()
+    notes: Annotated[str, Entry("lines", high=MAX_NOTES, label="Notes")] = ""
+    as_done: Annotated[bool, Entry("flag")] = False
+    purge: Annotated[Purge | None, Entry("object", of=Purge)] = None
+    arc: Annotated[ArcSummary | None, Entry("object", of=ArcSummary)] = None
+    arc_log: Annotated[StoredFile | None, Entry("object", of=StoredFile)] = None
+    left_band: Annotated[
+        tuple[Excursion, ...], Entry("objects", of=Excursion, most=MAX_EXCURSIONS)
+    ] = ()
+    look: Annotated[str | None, Entry("name", names=one_of(LOOKS))] = None
+    coupon: Annotated[Coupon | None, Entry("object", of=Coupon)] = None
+    seen: Annotated[Inspection | None, Entry("object", of=Inspection)] = None
+    reading: Annotated[SavedReading | None, Entry("object", of=SavedReading)] = None
+    joint: Annotated[JsonObject | None, Entry("own", own=_JOINT)] = None
+    procedure: Annotated[str, Entry("text", high=20)] = ""
+    revision: Annotated[str, Entry("text", high=4)] = ""
 
     @property
     def logged(self) -> bool:
@@ -302,8 +309,7 @@ def write_run(run: Run) -> dict[str, Json]:
     return write_document(run)
 
 
-@dataclass(frozen=True)
-class RunFigure:
+class RunFigure(Struct, frozen=True):
     """A figure that is written down of a run: its part and key, its declaration, and the figure of
     the plan that says the same.
     """

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
-from typing import Any, TypeAlias
+from typing import Annotated, Any, TypeAlias
+
+from msgspec import Struct
 
 from ..errors import BadInput
 from ..schema import checks
-from ..schema.entries import Own, entry, one_of
+from ..schema.entries import Entry, Own, one_of
 from ..schema.json_types import Json, JsonObject
 
 VERDICTS = {"good": "Good", "acceptable": "Acceptable", "not-good": "Not good"}
@@ -20,10 +21,8 @@ NEEDED = ("code", "key", "text")
 End: TypeAlias = "str | float | None"
 
 
-def _line(required: bool = False) -> Any:
-    return (
-        entry("text", high=LONGEST, required=True) if required else entry("text", "", high=LONGEST)
-    )
+def _line(required: bool = False) -> Entry:
+    return Entry("text", high=LONGEST, required=required)
 
 
 def _read_letter(name: str, value: Any) -> str:
@@ -87,84 +86,82 @@ _LETTER = Own(_read_letter, _as_it_is, lambda: {"type": "string", "pattern": f"^
 _WHAT = "is missing: what is changed, by its code, its key and in words"
 
 
-@dataclass(frozen=True)
-class SavedEvidence:
+class SavedEvidence(Struct, frozen=True):
     """A sign that spoke for or against a cause: its key, words, by what it was told, its weight."""
 
-    weight: float = entry("number", low=-20, high=20, required=True)
-    sign: str = _line()
-    text: str = _line()
-    text_in: str = _line()
-    by: str = _line()
+    weight: Annotated[float, Entry("number", low=-20, high=20, required=True)]
+    sign: Annotated[str, _line()] = ""
+    text: Annotated[str, _line()] = ""
+    text_in: Annotated[str, _line()] = ""
+    by: Annotated[str, _line()] = ""
 
 
-@dataclass(frozen=True)
-class SavedCause:
+class SavedCause(Struct, frozen=True):
     """A cause with its weight, and what spoke for and against it."""
 
-    code: str = _line(required=True)
-    text: str = _line(required=True)
-    weight: float = entry("number", low=0, high=1, required=True)
-    speaks_for: tuple[SavedEvidence, ...] = entry(
-        "objects", (), key="for", of=SavedEvidence, most=MOST_EVIDENCE
-    )
-    against: tuple[SavedEvidence, ...] = entry("objects", (), of=SavedEvidence, most=MOST_EVIDENCE)
+    code: Annotated[str, _line(required=True)]
+    text: Annotated[str, _line(required=True)]
+    weight: Annotated[float, Entry("number", low=0, high=1, required=True)]
+    speaks_for: Annotated[
+        tuple[SavedEvidence, ...], Entry("objects", key="for", of=SavedEvidence, most=MOST_EVIDENCE)
+    ] = ()
+    against: Annotated[
+        tuple[SavedEvidence, ...], Entry("objects", of=SavedEvidence, most=MOST_EVIDENCE)
+    ] = ()
 
 
-@dataclass(frozen=True)
-class SavedChange:
+class SavedChange(Struct, frozen=True):
     """A change: by its code, of what, for which cause, from and to what, in words; what it sets."""
 
-    code: str = entry("own", own=_TOLD, required=True, missing=_WHAT)
-    key: str = entry("own", own=_TOLD, required=True, missing=_WHAT)
-    text: str = entry("own", own=_TOLD, required=True, missing=_WHAT)
-    cause: str = _line()
-    before: End = entry("own", None, key="from", own=_END)
-    after: End = entry("own", None, key="to", own=_END)
-    unit: str = _line()
-    text_in: str = _line()
-    watch: str = _line()
-    said: str = _line()
-    sets: JsonObject | None = entry("own", None, own=_SETS)
+    code: Annotated[str, Entry("own", own=_TOLD, required=True, missing=_WHAT)]
+    key: Annotated[str, Entry("own", own=_TOLD, required=True, missing=_WHAT)]
+    text: Annotated[str, Entry("own", own=_TOLD, required=True, missing=_WHAT)]
+    cause: Annotated[str, _line()] = ""
+    before: Annotated[End, Entry("own", key="from", own=_END)] = None
+    after: Annotated[End, Entry("own", key="to", own=_END)] = None
+    unit: Annotated[str, _line()] = ""
+    text_in: Annotated[str, _line()] = ""
+    watch: Annotated[str, _line()] = ""
+    said: Annotated[str, _line()] = ""
+    sets: Annotated[JsonObject | None, Entry("own", own=_SETS)] = None
 
     def words(self, habit: str) -> str:
         """It in words, in a unit habit."""
         return self.text_in if habit == "in" and self.text_in else self.text
 
 
-@dataclass(frozen=True)
-class SavedQuestion:
+class SavedQuestion(Struct, frozen=True):
     """What was asked, and what either answer speaks for."""
 
-    sign: str = _line()
-    ask: str = _line()
-    yes: str = _line()
-    no: str = _line()
+    sign: Annotated[str, _line()] = ""
+    ask: Annotated[str, _line()] = ""
+    yes: Annotated[str, _line()] = ""
+    no: Annotated[str, _line()] = ""
 
 
-@dataclass(frozen=True)
-class SavedCaution:
+class SavedCaution(Struct, frozen=True):
     """A caution that a reading gave."""
 
-    level: str = _line()
-    code: str = _line()
-    text: str = _line()
-    text_in: str = _line()
+    level: Annotated[str, _line()] = ""
+    code: Annotated[str, _line()] = ""
+    text: Annotated[str, _line()] = ""
+    text_in: Annotated[str, _line()] = ""
 
 
-@dataclass(frozen=True)
-class SavedReading:
+class SavedReading(Struct, frozen=True):
     """A reading: the verdict and why, the causes, the one change, what came after it, the question,
     the cautions, and the letter of the draft that the change was taken into.
     """
 
-    verdict: str = entry("name", names=one_of(VERDICTS), required=True)
-    why: str = _line()
-    causes: tuple[SavedCause, ...] = entry("objects", (), of=SavedCause, most=MOST_KEPT)
-    change: SavedChange | None = entry("object", None, of=SavedChange)
-    also: tuple[SavedChange, ...] = entry("objects", (), of=SavedChange, most=MOST_KEPT)
-    question: SavedQuestion | None = entry("object", None, of=SavedQuestion)
-    cautions: tuple[SavedCaution, ...] = entry("objects", (), of=SavedCaution, most=MOST_KEPT)
-    draft: str | None = entry("own", None, own=_LETTER)
-    format: str = entry("text", "", high=LONGEST)
-    version: float | None = entry("number", None, high=1000)
+    verdict: Annotated[str, Entry("name", names=one_of(VERDICTS), required=True)]
+    why: Annotated[str, _line()] = ""
+    causes: Annotated[tuple[SavedCause, ...], Entry("objects", of=SavedCause, most=MOST_KEPT)] = ()
+    change: Annotated[SavedChange | None, Entry("object", of=SavedChange)] = None
+    also: Annotated[tuple[SavedChange, ...], Entry("objects", of=SavedChange, most=MOST_KEPT)] = ()
+    question: Annotated[SavedQuestion | None, Entry("object", of=SavedQuestion)] = None
+    cautions: Annotated[
+        tuple[SavedCaution, ...], Entry("objects", of=SavedCaution, most=MOST_KEPT)
+    ] = ()
+    draft: Annotated[str | None, Entry("own", own=_LETTER)] = None
+    format: Annotated[str, Entry("text", high=LONGEST)] = ""
+    version: Annotated[float | None, Entry("number", high=1000)] = None

@@ -5,7 +5,8 @@ outside of.
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from ..errors import BadInput
 from ..joint.data import make_joint
@@ -58,8 +59,7 @@ LATER: frozenset[str] = frozenset(
 )
 
 
-@dataclass(frozen=True)
-class Outside:
+class Outside(Struct, frozen=True):
     """A figure of a run that is outside what the plan holds within: its part and key in a run,
     label, value, quantity, ends.
     """
@@ -261,8 +261,7 @@ class OutsideBands(BadInput):
         super().__init__("good", None, _Told(self.off))
 
 
-@dataclass(frozen=True)
-class _Told:
+class _Told(Struct, frozen=True):
     off: tuple[Outside, ...]
 
     def text(self, habit: str = "mm") -> str:

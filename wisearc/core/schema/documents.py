@@ -1,7 +1,7 @@
-"""Documents read and written by their declarations: plain data ↔ frozen dataclasses, and the JSON
+"""Documents read and written by their declarations: plain data ↔ frozen structs, and the JSON
 Schema of both.
 
-A field that is left out, or null where null says nothing, is what its dataclass has for it.
+A field that is left out, or null where null says nothing, is what its type has for it.
 """
 
 from __future__ import annotations
@@ -21,16 +21,16 @@ SHA256 = r"[0-9a-f]{64}"
 
 
 def read_document(of: type[T], data: Any, where: str = "", what: str = "") -> T:
-    """Make a dataclass of declared fields from plain data.
+    """Make a struct of declared fields from plain data.
 
     Args:
-        of: The dataclass.
+        of: The type.
         data: Plain data, by key.
         where: The key at which the data stands in its document, "" for the whole of it.
         what: What the whole is called, such as "a run".
 
     Returns:
-        The dataclass.
+        The struct.
 
     Raises:
         BadInput: A key is not known or missing, or a value cannot be; names key, value and rule.
@@ -166,7 +166,7 @@ def _read_texts(declared: Entry, value: Any, name: str) -> tuple[str, ...]:
 
 def _of(declared: Entry) -> type[Any]:
     if declared.of is None:
-        raise ValueError(f"{declared.key}: a field that holds an object says of which dataclass")
+        raise ValueError(f"{declared.key}: a field that holds an object says of which type")
     return declared.of
 
 
@@ -175,7 +175,7 @@ def _unit(declared: Entry) -> str:
 
 
 def write_document(value: object, whole: bool = False) -> dict[str, Json]:
-    """Write a dataclass of declared fields as plain data; what is as usual is left out, unless it
+    """Write a struct of declared fields as plain data; what is as usual is left out, unless it
     is to be whole.
     """
     kind = type(value)
@@ -209,7 +209,7 @@ def _written(declared: Entry, value: Any, whole: bool) -> Json:
 
 
 def json_schema(of: type) -> dict[str, Json]:
-    """Describe a dataclass of declared fields as a JSON Schema of an object."""
+    """Describe a struct of declared fields as a JSON Schema of an object."""
     table = entries(of)
     return {
         "type": "object",

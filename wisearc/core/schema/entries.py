@@ -1,22 +1,22 @@
-"""What a field of a document is, declared once, on the dataclass of the document or of its part.
+"""What a field of a document is, declared once, on the type of the document or of its part.
 
 Reading and writing its data, its JSON Schema, the link, the forms and their words are read from it.
 """
 
 from __future__ import annotations
 
-import dataclasses
 from collections.abc import Callable, Iterable, Mapping
-from dataclasses import MISSING, dataclass, field
 from typing import Any
 
+from msgspec import NODEFAULT, Struct
+from msgspec.structs import replace
+
 from ..catalogue.rows import Row
-from .figures import Figure, by_type
+from .figures import Figure, by_type, declarations
 from .json_types import Json
 
 
-@dataclass(frozen=True)
-class Option:
+class Option(Struct, frozen=True):
     """One of the names a field can take: how it reads, and a note."""
 
     label: str
@@ -26,8 +26,7 @@ class Option:
 Names = Callable[[], Mapping[str, Option]]
 
 
-@dataclass(frozen=True)
-class Own:
+class Own(Struct, frozen=True):
     """A field that is read and written by functions of its own.
 
     Attributes:
@@ -41,8 +40,7 @@ class Own:
     schema: Callable[[], dict[str, Json]]
 
 
-@dataclass(frozen=True)
-class Entry:
+class Entry(Struct, frozen=True):
     """A field: its kind and limits, and where people meet it.
 
     Attributes:
@@ -50,7 +48,7 @@ class Entry:
             of the catalogue is kept), "length" (text in any unit, or NAME_mm), "number", "count"
             (a whole number), "flag", "text" (one line of at most `high` characters), "texts"
             (at most `most` such, each once), "lines" (text of several), "date", "moment",
-            "sha256", "object", "objects" and "by-name" (of the dataclass `of`, at most `most`),
+            "sha256", "object", "objects" and "by-name" (of the type `of`, at most `most`),
             "own" (see `Own`).
         word: The word of the sentence whose editor holds it, "" for none.
         answer: The answer of the plan that it sets by hand, "" for none.
@@ -60,6 +58,7 @@ class Entry:
         planned: The plan's figure that says the same, as "part.key", "" for none.
         null: Whether it is written as null where there is nothing to tell.
         missing: What is said where it is left out and required.
+        kept: How it is kept where it is a figure of the plan too.
     """
 
     kind: str
@@ -84,32 +83,13 @@ class Entry:
     planned: str = ""
     null: bool = False
     missing: str = "is missing"
+    kept: Figure | None = None
 
     def allowed(self) -> Mapping[str, Option]:
         """The names it can take, in order."""
         if self.rows is not None:
             return {key: Option(row.name, row.note) for key, row in self.rows().items()}
         return self.names() if self.names is not None else {}
-
-
-def entry(
-    kind: str,
-    default: Any = MISSING,
-    kept: Figure | None = None,
-    default_factory: Callable[[], Any] | None = None,
-    **more: Any,
-) -> Any:
-    """A dataclass field that declares a field of a document; see `Entry`. Parameters: default and
-    default_factory, of the dataclass; kept, how it is kept where it is a figure too.
-    """
-    declared: dict[str, Entry | Figure] = {"entry": Entry(kind, **more)}
-    if kept is not None:
-        declared["figure"] = kept
-    if default_factory is not None:
-        return field(default_factory=default_factory, metadata=declared)
-    if default is MISSING:
-        return field(metadata=declared)
-    return field(default=default, metadata=declared)
 
 
 def one_of(names: Mapping[str, str | tuple[str, str]] | Iterable[str]) -> Names:
@@ -122,36 +102,41 @@ def one_of(names: Mapping[str, str | tuple[str, str]] | Iterable[str]) -> Names:
 
 
 @by_type
-def entries(of: type) -> Mapping[str, Entry]:
-    """The fields a dataclass declares, by their key in a file, in order; `key` is filled in where
-    it was not.
-    """
-    found = {}
-    for item in dataclasses.fields(of):
-        if "entry" in item.metadata:
-            declared: Entry = item.metadata["entry"]
-            key = declared.key or item.name
-            found[key] = dataclasses.replace(declared, key=key)
-    return found
-
-
-@by_type
-def attributes(of: type) -> Mapping[str, str]:
-    """The dataclass's own name of each field, by its key in a file."""
+def _entries(of: type) -> Mapping[str, Entry]:
+    """The entries that a type declares, by the name of their field."""
     return {
-        (f.metadata["entry"].key or f.name): f.name
-        for f in dataclasses.fields(of)
-        if "entry" in f.metadata
+        name: one
+        for name, declared in declarations(of).items()
+        for one in declared
+        if isinstance(one, Entry)
     }
 
 
 @by_type
-def defaults(of: type) -> Mapping[str, Any]:
-    """What each field of a dataclass is where nothing is told, by its key in a file; those that
-    must be told are left away.
+def entries(of: type) -> Mapping[str, Entry]:
+    """The fields that a type declares, by their key in a file, in order; `key` is filled in where
+    it was not.
     """
+    own = _entries(of).items()
+    return {found.key or name: replace(found, key=found.key or name) for name, found in own}
+
+
+@by_type
+def attributes(of: type) -> Mapping[str, str]:
+    """The type's own name of each field, by its key in a file."""
+    return {found.key or name: name for name, found in _entries(of).items()}
+
+
+@by_type
+def defaults(of: type[Struct]) -> Mapping[str, Any]:
+    """What each field of a type is where nothing is told, by its key in a file; those that
+    must be told are left away, and tables by name, which are always written.
+    """
+    own, names, values = _entries(of), of.__struct_fields__, of.__struct_defaults__
+    # The defaults are those of the last fields.
+    last = zip(names[len(names) - len(values) :], values, strict=True)
     return {
-        (f.metadata["entry"].key or f.name): f.default
-        for f in dataclasses.fields(of)
-        if "entry" in f.metadata and f.default is not MISSING
+        own[name].key or name: value
+        for name, value in last
+        if name in own and own[name].kind != "by-name" and value is not NODEFAULT
     }

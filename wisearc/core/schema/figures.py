@@ -1,4 +1,4 @@
-"""A figure of the plan, declared once, on the dataclass of the choice that decides it.
+"""A figure of the plan, declared once, on the field of the choice that decides it.
 
 What stands in the declaration is all there is to know of it: the plan's data and schema, the lines
 of the answers, comparison, what can be set by hand, the bands a procedure holds within and the form
@@ -7,15 +7,17 @@ of a run are read from it.
 
 from __future__ import annotations
 
-import dataclasses
 from collections.abc import Callable, Mapping
-from dataclasses import MISSING, dataclass, field
 from functools import wraps
-from typing import Any, TypeVar
+from typing import Any, TypeVar, get_type_hints
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from ..quantities import Quantity
+from . import json_types
 
-T = TypeVar("T")
+T = TypeVar("T", bound=Struct)
 R = TypeVar("R")
 
 
@@ -32,8 +34,7 @@ def by_type(make: Callable[[type], R]) -> Callable[[type], R]:
     return of_type
 
 
-@dataclass(frozen=True)
-class ByHand:
+class ByHand(Struct, frozen=True):
     """How a figure can be set by hand: its key in a joint's `pins`, limits or allowed values, a
     label of its own.
     """
@@ -45,8 +46,7 @@ class ByHand:
     label: str = ""
 
 
-@dataclass(frozen=True)
-class Band:
+class Band(Struct, frozen=True):
     """A band a procedure holds within: its key and label, and what of the figure each end is (None:
     open).
 
@@ -62,14 +62,13 @@ class Band:
     told_by: str = ""
 
 
-@dataclass(frozen=True)
-class Figure:
+class Figure(Struct, frozen=True):
     """What a figure is: label, kind of quantity, decimals kept, and the faces it has beyond the
     plan's data.
 
     `positive`: nought is refused, for something is divided by it. `compared`: its label in a
     comparison, or "". `part`: the part of the plan's data it stands in, where that is not its
-    choice's own ("." : the plan itself). `holds`: the dataclass of figures that it, or each of it,
+    choice's own ("." : the plan itself). `holds`: the type of figures that it, or each of it,
     is.
     """
 
@@ -85,32 +84,27 @@ class Figure:
     holds: type | None = None
 
 
-def figure(
-    label: str,
-    quantity: str = "word",
-    digits: int | None = None,
-    default: Any = MISSING,
-    **more: Any,
-) -> Any:
-    """A dataclass field that declares a figure; see `Figure`. Parameters: default, where it may be
-    left out.
-    """
-    found = Figure(label, quantity, digits, **more)
-    return (
-        field(default=default, metadata={"figure": found})
-        if default is not MISSING
-        else field(metadata={"figure": found})
-    )
+@by_type
+def declarations(of: type) -> Mapping[str, tuple[Any, ...]]:
+    """What the annotation of each field of a type declares, by field, in order."""
+    hints = get_type_hints(of, localns=vars(json_types), include_extras=True)
+    return {name: getattr(hint, "__metadata__", ()) for name, hint in hints.items()}
 
 
 @by_type
 def figures(of: type) -> Mapping[str, Figure]:
-    """The figures a dataclass declares, by key, in order."""
-    return {f.name: f.metadata["figure"] for f in dataclasses.fields(of) if "figure" in f.metadata}
+    """The figures that a type declares, by key, in order."""
+    found = {}
+    for name, declared in declarations(of).items():
+        for one in declared:
+            figure = one if isinstance(one, Figure) else getattr(one, "kept", None)
+            if figure is not None:
+                found[name] = figure
+    return found
 
 
 def rounded(value: T) -> T:
-    """A dataclass of figures with each rounded to the decimals it is kept with, so that what is
+    """A value of figures with each rounded to the decimals it is kept with, so that what is
     shown is what is kept.
     """
     changed: dict[str, Any] = {}
@@ -122,12 +116,7 @@ def rounded(value: T) -> T:
             changed[key] = tuple([rounded(one) if holds else round(one, digits) for one in old])
         else:
             changed[key] = rounded(old) if holds else _round(old, digits, positive)
-    if not changed:
-        return value
-    # The constructor would check the fields a second time.
-    copy = object.__new__(type(value))
-    vars(copy).update(vars(value), **changed)
-    return copy
+    return replace(value, **changed)
 
 
 def _round(value: float, digits: int | None, positive: bool) -> float:
@@ -152,7 +141,7 @@ def _kept(of: type) -> tuple[tuple[str, int | None, bool, bool], ...]:
 
 
 def shown(value: object, key: str, habit: str) -> str:
-    """A figure of a dataclass in words, in the habit "mm" or "in"; an en dash where it has none."""
+    """A figure of a value in words, in the habit "mm" or "in"; an en dash where it has none."""
     got = getattr(value, key)
     return in_words(got, figures(type(value))[key].quantity, habit)
 
@@ -173,7 +162,7 @@ class _Shown(dict[str, str]):
 
 
 def filled(template: str, value: object, habit: str) -> str:
-    """A template with the figures of a dataclass put in, each as its declaration says: "{cup},
+    """A template with the figures of a value put in, each as its declaration says: "{cup},
     {bore_mm}".
     """
     return template.format_map(_Shown(value, habit))

@@ -4,7 +4,7 @@ what a plan is made on.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from .shop import Machine, OwnTorch, Shop
 
@@ -12,8 +12,7 @@ ASSUMED_MACHINE = Machine(name="")
 ASSUMED_TORCH = OwnTorch(name="")
 
 
-@dataclass(frozen=True, eq=False)
-class Bench:
+class Bench(Struct, frozen=True, eq=False):
     """A machine, the torches that go on it, that on the bench now first, and the shelf beside them.
     Compared by identity.
     """

@@ -5,16 +5,18 @@ entered; an empty one is none owned.
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, replace
 from functools import cached_property
-from typing import Any
+from typing import Annotated, Any
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from .. import catalogue
 from ..catalogue import rows
 from ..errors import BadInput
 from ..history.shop_history import OwnBook
 from ..physics.gas import contents_l
-from ..schema.entries import Option, entries, entry, one_of
+from ..schema.entries import Entry, Option, entries, one_of
 
 STARTS = {"hf": "high frequency", "lift": "lift", "scratch": "scratch"}
 CONTROLS = {"pedal": "pedal", "slide": "torch slide"}
@@ -34,14 +36,12 @@ def _named(rows_of: Mapping[str, rows.Row]) -> Mapping[str, Option]:
     return {key: Option(row.name, row.note) for key, row in rows_of.items()}
 
 
-def _count(usual: int = 1) -> int:
-    found: int = entry("count", usual, low=0, high=MOST_COUNT, label="How many")
-    return found
+def _count() -> Entry:
+    return Entry("count", low=0, high=MOST_COUNT, label="How many")
 
 
-def _price(of: str = "one") -> float | None:
-    found: float | None = entry("number", None, low=0, high=100_000, label=f"Price of {of}")
-    return found
+def _price(of: str = "one") -> Entry:
+    return Entry("number", low=0, high=100_000, label=f"Price of {of}")
 
 
 def _check_named(name: str, what: str, where: str) -> None:
@@ -49,12 +49,15 @@ def _check_named(name: str, what: str, where: str) -> None:
         raise BadInput(f"{where}.name", name, f"is missing; give the {what} a name")
 
 
-@dataclass(frozen=True)
-class PulseRange:
+class PulseRange(Struct, frozen=True):
     """From how many to how many pulses a second a machine makes."""
 
-    least_pps: float = entry("number", 0.5, low=0.1, high=100, unit="/s", label="Pulses from")
-    most_pps: float = entry("number", 250.0, low=0.1, high=20_000, unit="/s", label="Pulses to")
+    least_pps: Annotated[
+        float, Entry("number", low=0.1, high=100, unit="/s", label="Pulses from")
+    ] = 0.5
+    most_pps: Annotated[
+        float, Entry("number", low=0.1, high=20_000, unit="/s", label="Pulses to")
+    ] = 250.0
 
     def check(self, where: str) -> None:
         """Refuse ends that cross. Raises BadInput."""
@@ -63,30 +66,35 @@ class PulseRange:
             raise BadInput(f"{where}.least_pps", self.least_pps, rule)
 
 
-@dataclass(frozen=True)
-class Machine:
+class Machine(Struct, frozen=True):
     """A power source: what it gives A, its pulse (None: it cannot), whether it slopes, how long its
     gas timers run s, how it starts an arc, which remotes it takes.
     """
 
-    name: str = entry("text", "", required=True, high=LONGEST_NAME, label="Name")
-    least_a: float = entry(
-        "number", 5.0, low=0.5, high=100, unit="A", quantity="current", label="Least"
+    name: Annotated[str, Entry("text", required=True, high=LONGEST_NAME, label="Name")] = ""
+    least_a: Annotated[
+        float, Entry("number", low=0.5, high=100, unit="A", quantity="current", label="Least")
+    ] = 5.0
+    most_a: Annotated[
+        float, Entry("number", low=5, high=1000, unit="A", quantity="current", label="Most")
+    ] = 200.0
+    pulse: Annotated[
+        PulseRange | None, Entry("object", of=PulseRange, null=True, label="Pulse")
+    ] = PulseRange()
+    slopes: Annotated[bool, Entry("flag", label="Slopes up and down")] = True
+    preflow_most_s: Annotated[
+        float, Entry("number", low=0, high=60, unit="s", label="Pre-flow to")
+    ] = 10.0
+    postflow_most_s: Annotated[
+        float, Entry("number", low=0, high=120, unit="s", label="Post-flow to")
+    ] = 30.0
+    starts: Annotated[tuple[str, ...], Entry("names", names=one_of(STARTS), label="Starts by")] = (
+        "hf",
+        "lift",
     )
-    most_a: float = entry(
-        "number", 200.0, low=5, high=1000, unit="A", quantity="current", label="Most"
-    )
-    pulse: PulseRange | None = entry(
-        "object", PulseRange(), of=PulseRange, null=True, label="Pulse"
-    )
-    slopes: bool = entry("flag", True, label="Slopes up and down")
-    preflow_most_s: float = entry("number", 10.0, low=0, high=60, unit="s", label="Pre-flow to")
-    postflow_most_s: float = entry("number", 30.0, low=0, high=120, unit="s", label="Post-flow to")
-    starts: tuple[str, ...] = entry(
-        "names", ("hf", "lift"), names=one_of(STARTS), label="Starts by"
-    )
-    controls: tuple[str, ...] = entry(
-        "names", ("pedal", "slide"), names=one_of(CONTROLS), label="Takes"
+    controls: Annotated[tuple[str, ...], Entry("names", names=one_of(CONTROLS), label="Takes")] = (
+        "pedal",
+        "slide",
     )
 
     def check(self, where: str) -> None:
@@ -102,18 +110,17 @@ class Machine:
         return self.pulse is not None
 
 
-@dataclass(frozen=True)
-class OwnTorch:
+class OwnTorch(Struct, frozen=True):
     """A torch: its size, and the machine it goes with ("": any)."""
 
-    name: str = entry("text", "", required=True, high=LONGEST_NAME, label="Name")
-    size: str = entry(
-        "name",
-        "17",
-        names=lambda: {k: Option(f"no. {k}") for k in catalogue.torches()},
-        label="Size",
-    )
-    machine: str = entry("text", "", high=LONGEST_NAME, label="Goes with")
+    name: Annotated[str, Entry("text", required=True, high=LONGEST_NAME, label="Name")] = ""
+    size: Annotated[
+        str,
+        Entry(
+            "name", names=lambda: {k: Option(f"no. {k}") for k in catalogue.torches()}, label="Size"
+        ),
+    ] = "17"
+    machine: Annotated[str, Entry("text", high=LONGEST_NAME, label="Goes with")] = ""
 
     def check(self, where: str) -> None:
         """Refuse one without a name. Raises BadInput."""
@@ -125,34 +132,40 @@ class OwnTorch:
         return catalogue.torches()[self.size]
 
 
-@dataclass(frozen=True)
-class Part:
+class Part(Struct, frozen=True):
     """A part of a torch's front end. tungsten_mm: of a collet, body or lens. cup, fits: a cup's
     number, and which front end it goes on. length: of a back cap.
     """
 
-    kind: str = entry(
-        "name", "cup", names=lambda: _named(catalogue.part_kinds()), required=True, label="Part"
-    )
-    family: str = entry(
-        "name", "large", names=one_of(("small", "large", "stubby")), required=True, label="Family"
-    )
-    tungsten_mm: float | None = entry(
-        "number",
-        None,
-        sizes=TUNGSTEN_SIZES_MM,
-        low=0.5,
-        high=6.4,
-        unit="mm",
-        quantity="stock",
-        label="For tungsten",
-    )
-    cup: int | None = entry("count", None, low=3, high=24, label="Cup no.")
-    fits: str | None = entry(
-        "name", None, names=one_of({"gas-lens": "gas lens", "plain": "plain body"}), label="Cup for"
-    )
-    length: str | None = entry("name", None, names=one_of(CAPS), label="Length of cap")
-    count: int = _count()
+    kind: Annotated[
+        str,
+        Entry("name", names=lambda: _named(catalogue.part_kinds()), required=True, label="Part"),
+    ] = "cup"
+    family: Annotated[
+        str,
+        Entry("name", names=one_of(("small", "large", "stubby")), required=True, label="Family"),
+    ] = "large"
+    tungsten_mm: Annotated[
+        float | None,
+        Entry(
+            "number",
+            sizes=TUNGSTEN_SIZES_MM,
+            low=0.5,
+            high=6.4,
+            unit="mm",
+            quantity="stock",
+            label="For tungsten",
+        ),
+    ] = None
+    cup: Annotated[int | None, Entry("count", low=3, high=24, label="Cup no.")] = None
+    fits: Annotated[
+        str | None,
+        Entry(
+            "name", names=one_of({"gas-lens": "gas lens", "plain": "plain body"}), label="Cup for"
+        ),
+    ] = None
+    length: Annotated[str | None, Entry("name", names=one_of(CAPS), label="Length of cap")] = None
+    count: Annotated[int, _count()] = 1
 
     def check(self, where: str) -> None:
         """Refuse what its kind of part cannot be. Raises BadInput."""
@@ -176,135 +189,127 @@ def _goes_by(part: Part) -> tuple[str, str, float | None, int | None, str | None
     return part.kind, part.family, part.tungsten_mm if kind.has("for_tungsten") else None, cup, fits
 
 
-@dataclass(frozen=True)
-class TungstenStock:
+class TungstenStock(Struct, frozen=True):
     """Tungstens of a type and diameter, as long as they lie there."""
 
-    type: str = entry(
-        "name",
-        "lanthanated-2",
-        names=lambda: {
-            k: Option(f"{r.name} ({r.colour})") for k, r in catalogue.tungsten_types().items()
-        },
-        required=True,
-        label="Type",
-    )
-    diameter_mm: float = entry(
-        "number",
-        1.6,
-        sizes=TUNGSTEN_SIZES_MM,
-        low=0.5,
-        high=6.4,
-        unit="mm",
-        quantity="stock",
-        required=True,
-        label="Diameter",
-    )
-    length_mm: float = entry(
-        "number", 175.0, low=15, high=200, unit="mm", quantity="length", label="Length"
-    )
-    count: int = _count()
-    price: float | None = _price()
+    type: Annotated[
+        str,
+        Entry(
+            "name",
+            names=lambda: {
+                k: Option(f"{r.name} ({r.colour})") for k, r in catalogue.tungsten_types().items()
+            },
+            required=True,
+            label="Type",
+        ),
+    ] = "lanthanated-2"
+    diameter_mm: Annotated[
+        float,
+        Entry(
+            "number",
+            sizes=TUNGSTEN_SIZES_MM,
+            low=0.5,
+            high=6.4,
+            unit="mm",
+            quantity="stock",
+            required=True,
+            label="Diameter",
+        ),
+    ] = 1.6
+    length_mm: Annotated[
+        float, Entry("number", low=15, high=200, unit="mm", quantity="length", label="Length")
+    ] = 175.0
+    count: Annotated[int, _count()] = 1
+    price: Annotated[float | None, _price()] = None
 
 
-@dataclass(frozen=True)
-class RodStock:
+class RodStock(Struct, frozen=True):
     """Rods of a class and diameter."""
 
-    rod: str = entry(
-        "name", "ER308L", names=lambda: _named(catalogue.rods()), required=True, label="Rod"
-    )
-    diameter_mm: float = entry(
-        "number",
-        1.0,
-        low=0.4,
-        high=4.0,
-        unit="mm",
-        quantity="stock",
-        required=True,
-        label="Diameter",
-    )
-    length_mm: float = entry(
-        "number",
-        1000.0,
-        low=100,
-        high=2000,
-        unit="mm",
-        quantity="length",
-        label="Length",
-    )
-    count: int = _count()
-    price: float | None = _price()
+    rod: Annotated[
+        str, Entry("name", names=lambda: _named(catalogue.rods()), required=True, label="Rod")
+    ] = "ER308L"
+    diameter_mm: Annotated[
+        float,
+        Entry(
+            "number",
+            low=0.4,
+            high=4.0,
+            unit="mm",
+            quantity="stock",
+            required=True,
+            label="Diameter",
+        ),
+    ] = 1.0
+    length_mm: Annotated[
+        float, Entry("number", low=100, high=2000, unit="mm", quantity="length", label="Length")
+    ] = 1000.0
+    count: Annotated[int, _count()] = 1
+    price: Annotated[float | None, _price()] = None
 
 
-@dataclass(frozen=True)
-class Bar:
+class Bar(Struct, frozen=True):
     """Backing or chill bars."""
 
-    metal: str = entry(
-        "name",
-        "copper",
-        names=one_of(("copper", "aluminium", "steel")),
-        required=True,
-        label="Metal",
-    )
-    length_mm: float = entry(
-        "number",
-        100.0,
-        low=20,
-        high=2000,
-        unit="mm",
-        quantity="length",
-        label="Length",
-    )
-    width_mm: float = entry(
-        "number", 25.0, low=3, high=300, unit="mm", quantity="length", label="Width"
-    )
-    thickness_mm: float = entry(
-        "number", 6.0, low=0.5, high=100, unit="mm", quantity="length", label="Thickness"
-    )
-    grooved: bool = entry("flag", False, label="Grooved")
-    count: int = _count()
-    price: float | None = _price()
+    metal: Annotated[
+        str,
+        Entry("name", names=one_of(("copper", "aluminium", "steel")), required=True, label="Metal"),
+    ] = "copper"
+    length_mm: Annotated[
+        float, Entry("number", low=20, high=2000, unit="mm", quantity="length", label="Length")
+    ] = 100.0
+    width_mm: Annotated[
+        float, Entry("number", low=3, high=300, unit="mm", quantity="length", label="Width")
+    ] = 25.0
+    thickness_mm: Annotated[
+        float, Entry("number", low=0.5, high=100, unit="mm", quantity="length", label="Thickness")
+    ] = 6.0
+    grooved: Annotated[bool, Entry("flag", label="Grooved")] = False
+    count: Annotated[int, _count()] = 1
+    price: Annotated[float | None, _price()] = None
 
 
-@dataclass(frozen=True)
-class Cylinder:
+class Cylinder(Struct, frozen=True):
     """A cylinder: its water volume L, its pressure now by the gauge bar, and what is in it."""
 
-    gas: str = entry(
-        "name",
-        "argon",
-        names=one_of(("argon", "argon-hydrogen", "argon-helium", "argon-nitrogen")),
-        label="Gas",
+    gas: Annotated[
+        str,
+        Entry(
+            "name",
+            names=one_of(("argon", "argon-hydrogen", "argon-helium", "argon-nitrogen")),
+            label="Gas",
+        ),
+    ] = "argon"
+    water_l: Annotated[
+        float, Entry("number", low=0.5, high=1000, unit="L", required=True, label="Water volume")
+    ] = 50.0
+    bar: Annotated[
+        float,
+        Entry(
+            "number",
+            low=0,
+            high=350,
+            unit="bar",
+            quantity="pressure",
+            required=True,
+            label="Pressure now",
+        ),
+    ] = 200.0
+    purity_pct: Annotated[float, Entry("number", low=50, high=100, unit="%", label="Purity")] = (
+        99.996
     )
-    water_l: float = entry(
-        "number", 50.0, low=0.5, high=1000, unit="L", required=True, label="Water volume"
-    )
-    bar: float = entry(
-        "number",
-        200.0,
-        low=0,
-        high=350,
-        unit="bar",
-        quantity="pressure",
-        required=True,
-        label="Pressure now",
-    )
-    purity_pct: float = entry("number", 99.996, low=50, high=100, unit="%", label="Purity")
-    name: str = entry("text", "", high=LONGEST_NAME, label="Name")
-    price: float | None = _price("a filling")
+    name: Annotated[str, Entry("text", high=LONGEST_NAME, label="Name")] = ""
+    price: Annotated[float | None, _price("a filling")] = None
 
 
 Item = Machine | OwnTorch | Part | TungstenStock | RodStock | Bar | Cylinder
 
 
-def _list(of: type, label: str) -> Any:
-    return entry("objects", None, of=of, most=MOST_ITEMS, null=True, label=label)
+def _list(of: type, label: str) -> Entry:
+    return Entry("objects", of=of, most=MOST_ITEMS, null=True, label=label)
 
 
-@dataclass(frozen=True, eq=False)
-class Shop:
+class Shop(Struct, frozen=True, eq=False, dict=True):
     """A shop's lists, which machine and torch are on the bench now, and what like joints took
     before.
 
@@ -312,17 +317,17 @@ class Shop:
     tell of like joints, None where there is no book.
     """
 
-    name: str = entry("text", "", high=LONGEST_NAME)
-    machines: tuple[Machine, ...] | None = _list(Machine, "Machines")
-    torches: tuple[OwnTorch, ...] | None = _list(OwnTorch, "Torches")
-    parts: tuple[Part, ...] | None = _list(Part, "Parts of the torch")
-    tungstens: tuple[TungstenStock, ...] | None = _list(TungstenStock, "Tungstens")
-    rods: tuple[RodStock, ...] | None = _list(RodStock, "Rods")
-    bars: tuple[Bar, ...] | None = _list(Bar, "Bars")
-    cylinders: tuple[Cylinder, ...] | None = _list(Cylinder, "Cylinders")
-    has: tuple[str, ...] | None = entry("names", None, names=one_of(HAS), null=True)
-    bench_machine: str = entry("text", "", high=LONGEST_NAME)
-    bench_torch: str = entry("text", "", high=LONGEST_NAME)
+    name: Annotated[str, Entry("text", high=LONGEST_NAME)] = ""
+    machines: Annotated[tuple[Machine, ...] | None, _list(Machine, "Machines")] = None
+    torches: Annotated[tuple[OwnTorch, ...] | None, _list(OwnTorch, "Torches")] = None
+    parts: Annotated[tuple[Part, ...] | None, _list(Part, "Parts of the torch")] = None
+    tungstens: Annotated[tuple[TungstenStock, ...] | None, _list(TungstenStock, "Tungstens")] = None
+    rods: Annotated[tuple[RodStock, ...] | None, _list(RodStock, "Rods")] = None
+    bars: Annotated[tuple[Bar, ...] | None, _list(Bar, "Bars")] = None
+    cylinders: Annotated[tuple[Cylinder, ...] | None, _list(Cylinder, "Cylinders")] = None
+    has: Annotated[tuple[str, ...] | None, Entry("names", names=one_of(HAS), null=True)] = None
+    bench_machine: Annotated[str, Entry("text", high=LONGEST_NAME)] = ""
+    bench_torch: Annotated[str, Entry("text", high=LONGEST_NAME)] = ""
     own: OwnBook | None = None
 
     def items(self, key: str) -> tuple[Item, ...] | None:

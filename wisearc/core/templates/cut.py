@@ -7,14 +7,16 @@ Geometry, exact; the lean of paper on a tube by half its thickness.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from functools import lru_cache
+from typing import Annotated
+
+from msgspec import Struct
 
 from ..errors import BadInput
 from ..quantities import exact
 from ..reasons import Sentence
 from ..schema.documents import read_document
-from ..schema.entries import entry, one_of
+from ..schema.entries import Entry, one_of
 from ..schema.json_types import JsonObject
 from .cope import cope_height_mm, cope_length_mm, hole_point_mm, offset_most_mm, seat_height_mm
 from .plane_cut import ellipse_mm, ellipse_round_mm, mitre_slope_deg, plane_height_mm
@@ -33,8 +35,7 @@ EDGES = {
 }
 
 
-@dataclass(frozen=True)
-class CutKind:
+class CutKind(Struct, frozen=True):
     """A kind of cut: its name, what its angle is, from and to how many degrees, whether it takes a
     run, whether a hole goes with it, what φ = 0 is, what z is measured from, and whether its plane
     halves the angle.
@@ -86,56 +87,50 @@ KINDS = {
 }
 
 
-@dataclass(frozen=True, kw_only=True)
-class Cut:
+class Cut(Struct, frozen=True, kw_only=True):
     """A cut as it is asked for. Lengths mm, angle °; paper, the thickness of what the template is
     drawn on.
     """
 
-    kind: str = entry(
-        "name",
-        "cope",
-        names=one_of({k: v.label for k, v in KINDS.items()}),
-        label="Cut",
-    )
-    branch_mm: float = entry(
-        "number",
-        required=True,
-        low=3,
-        high=1000,
-        unit="mm",
-        quantity="length",
-        label="Branch, outside",
-    )
-    wall_mm: float = entry(
-        "number", required=True, low=0.2, high=100, unit="mm", quantity="length", label="Wall"
-    )
-    run_mm: float | None = entry(
-        "number", None, low=3, high=3000, unit="mm", quantity="length", label="Run, outside"
-    )
-    angle_deg: float = entry(
-        "number", 90.0, low=0, high=180, unit="°", quantity="degrees", label="Angle"
-    )
-    offset_mm: float = entry(
-        "number",
-        0.0,
-        low=-1500,
-        high=1500,
-        unit="mm",
-        quantity="length",
-        label="Offset of the axes",
-    )
-    edge: str = entry("name", "seat", names=one_of(EDGES), label="Cut by")
-    paper_mm: float = entry(
-        "number",
-        PAPER_MM,
-        low=0,
-        high=2,
-        unit="mm",
-        quantity="length",
-        label="Paper",
-    )
-    name: str = entry("text", "", high=LONGEST_NAME, label="Part")
+    kind: Annotated[
+        str, Entry("name", names=one_of({k: v.label for k, v in KINDS.items()}), label="Cut")
+    ] = "cope"
+    branch_mm: Annotated[
+        float,
+        Entry(
+            "number",
+            required=True,
+            low=3,
+            high=1000,
+            unit="mm",
+            quantity="length",
+            label="Branch, outside",
+        ),
+    ]
+    wall_mm: Annotated[
+        float,
+        Entry(
+            "number", required=True, low=0.2, high=100, unit="mm", quantity="length", label="Wall"
+        ),
+    ]
+    run_mm: Annotated[
+        float | None,
+        Entry("number", low=3, high=3000, unit="mm", quantity="length", label="Run, outside"),
+    ] = None
+    angle_deg: Annotated[
+        float, Entry("number", low=0, high=180, unit="°", quantity="degrees", label="Angle")
+    ] = 90.0
+    offset_mm: Annotated[
+        float,
+        Entry(
+            "number", low=-1500, high=1500, unit="mm", quantity="length", label="Offset of the axes"
+        ),
+    ] = 0.0
+    edge: Annotated[str, Entry("name", names=one_of(EDGES), label="Cut by")] = "seat"
+    paper_mm: Annotated[
+        float, Entry("number", low=0, high=2, unit="mm", quantity="length", label="Paper")
+    ] = PAPER_MM
+    name: Annotated[str, Entry("text", high=LONGEST_NAME, label="Part")] = ""
 
     def check(self, _where: str) -> None:
         """Refuse what several fields cannot be together, and a name that cannot be printed. Raises
@@ -237,8 +232,7 @@ def edge_mm(cut: Cut, phi: float) -> float:
     return max(height_mm(cut, r, phi) for r in (cut.outer_r, cut.inner_r))
 
 
-@dataclass(frozen=True)
-class CutRow:
+class CutRow(Struct, frozen=True):
     """A place of the curve: φ °, along the paper x, and the heights of the line, the wall's outside
     and its inside, mm.
     """
@@ -250,8 +244,7 @@ class CutRow:
     z_inside_mm: float
 
 
-@dataclass(frozen=True)
-class HoleRow:
+class HoleRow(Struct, frozen=True):
     """A place of a hole's curve: φ ° round the branch, round the run on the paper (across the
     plate) and along it, mm.
     """

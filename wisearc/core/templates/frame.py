@@ -8,13 +8,16 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, replace
+from typing import Annotated
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from ..errors import BadInput
 from ..quantities import exact, parse_length, parse_quantity, unit_of
 from ..schema import checks
 from ..schema.documents import read_value
-from ..schema.entries import defaults, entries, entry
+from ..schema.entries import Entry, defaults, entries
 from ..schema.json_types import Json, JsonObject
 from .cut import KINDS, Cut, ends_mm, make_cut
 
@@ -28,22 +31,20 @@ _END = re.compile(
 )
 
 
-def _size(low: float, high: float) -> float:
-    found: float = entry("number", 0.0, required=True, low=low, high=high, unit="mm")
-    return found
+def _size(low: float, high: float) -> Entry:
+    return Entry("number", required=True, low=low, high=high, unit="mm")
 
 
-@dataclass(frozen=True)
-class Member:
+class Member(Struct, frozen=True):
     """A tube of the frame: its name, how many, outside diameter and wall, length between the ends
     of its centre line, mm; what each end is cut to (None: square).
     """
 
-    name: str = entry("text", "", high=60)
-    count: int = entry("count", 1, low=1, high=MOST_COUNT)
-    diameter_mm: float = _size(3, 1000)
-    wall_mm: float = _size(0.2, 100)
-    centre_mm: float = _size(1, LONGEST_CENTRE_MM)
+    name: Annotated[str, Entry("text", high=60)] = ""
+    count: Annotated[int, Entry("count", low=1, high=MOST_COUNT)] = 1
+    diameter_mm: Annotated[float, _size(3, 1000)] = 0.0
+    wall_mm: Annotated[float, _size(0.2, 100)] = 0.0
+    centre_mm: Annotated[float, _size(1, LONGEST_CENTRE_MM)] = 0.0
     start: Cut | None = None
     end: Cut | None = None
 
@@ -160,8 +161,7 @@ def make_member(data: JsonObject, where: str = "", habit: str = "mm") -> Member:
     return found
 
 
-@dataclass(frozen=True)
-class Stock:
+class Stock(Struct, frozen=True):
     """A size of tube of a frame: outside diameter, wall, how much of it all blanks take with their
     saw cuts, how many they are. mm.
     """

@@ -8,7 +8,8 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+
+from msgspec import Struct
 
 from ..errors import UnknownName
 from ..quantities import MM_PER_INCH, plain
@@ -27,8 +28,7 @@ LETTER = 0.56
 STEPS = 360
 
 
-@dataclass(frozen=True)
-class Stroke:
+class Stroke(Struct, frozen=True):
     """A line: what it is for, its points mm, whether it is dashed."""
 
     layer: str
@@ -36,8 +36,7 @@ class Stroke:
     dashed: bool = False
 
 
-@dataclass(frozen=True)
-class Label:
+class Label(Struct, frozen=True):
     """Words: where their foot stands mm, the words, how tall mm, and which end of them stands
     there.
     """
@@ -49,8 +48,7 @@ class Label:
     layer: str = "text"
 
 
-@dataclass(frozen=True)
-class Flat:
+class Flat(Struct, frozen=True):
     """A template laid out: its title, its strokes and labels, and the box that holds them, (left,
     bottom, right, top) mm; how long its check ruler is.
     """
@@ -62,7 +60,7 @@ class Flat:
     ruler_mm: float
     ruler_at: Point = (0.0, 0.0)
     ruler_words: str = ""
-    marks: tuple[Point, ...] = field(default=())
+    marks: tuple[Point, ...] = ()
 
     @property
     def size_mm(self) -> tuple[float, float]:

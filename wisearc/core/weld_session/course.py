@@ -8,7 +8,8 @@ aside and told, never guessed at.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from .steps import END, Score, Step
 
@@ -16,8 +17,7 @@ from .steps import END, Score, Step
 MOST_ACTS, LONGEST_S = 2000, 24 * 3600.0
 
 
-@dataclass(frozen=True)
-class Act:
+class Act(Struct, frozen=True):
     """A key pressed: its own number, the device it was pressed on, when (s since 1970), the step
     that stood there, the key; by itself where a count ran out.
     """
@@ -29,8 +29,7 @@ class Act:
     key: str
 
 
-@dataclass(frozen=True)
-class Visit:
+class Visit(Struct, frozen=True):
     """A step as it was gone through: which, from when to when (None: it stands), s since 1970."""
 
     step: str
@@ -42,8 +41,7 @@ class Visit:
         return max(0.0, (now if self.end is None else self.end) - self.start)
 
 
-@dataclass(frozen=True)
-class Course:
+class Course(Struct, frozen=True):
     """How a run stands: its visits in order, the last of which stands; the acts that were left
     aside.
     """
@@ -67,8 +65,7 @@ class Course:
         return [v for v in self.visits if v.step.partition("-")[0] in prefixes]
 
 
-@dataclass(frozen=True)
-class CameTo:
+class CameTo(Struct, frozen=True):
     """What a run came to: arc time and its parts s, the pool's times s, restarts, touches, tacks,
     beats, how long the gas was held s, how far it went mm.
     """

@@ -4,7 +4,7 @@ lap. Lengths mm, speed mm/s.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from ..physics.pulse_train import pitch_mm
 from ..plan.plan import Plan
@@ -17,8 +17,7 @@ FOLLOWED_PPS = 2.0
 DAB_STEP = 0.5
 
 
-@dataclass(frozen=True)
-class Pace:
+class Pace(Struct, frozen=True):
     """A pace to follow: travel mm/s, beats a second (None: none to follow), the step mm, the pool's
     width mm, the overlap %, and what a beat is.
     """

@@ -8,8 +8,10 @@ where it cracks.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
 from typing import Any
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from ..plan.arc.setting import SLOWLY, cracks_short
 from ..plan.plan import Plan
@@ -34,8 +36,7 @@ PHASES = {
 END = "done"
 
 
-@dataclass(frozen=True)
-class Key:
+class Key(Struct, frozen=True):
     """A key of a step: its name, its words, and the step it leads to."""
 
     key: str
@@ -43,8 +44,7 @@ class Key:
     to: str
 
 
-@dataclass(frozen=True)
-class Shown:
+class Shown(Struct, frozen=True):
     """A figure that is in use in a step: its label, itself, and where a run has it
     ("set.current_a"), or "".
     """
@@ -54,8 +54,7 @@ class Shown:
     run: str = ""
 
 
-@dataclass(frozen=True)
-class Step:
+class Step(Struct, frozen=True):
     """A step of a run: its key and phase; what is done, in large words, and how; the figures in
     use; its keys, the first of them the large one.
 
@@ -85,8 +84,7 @@ class Step:
     off_to: str = ""
 
 
-@dataclass(frozen=True)
-class Score:
+class Score(Struct, frozen=True):
     """The steps of a run, in order, and the beat it is run at, 1/s, or None."""
 
     steps: tuple[Step, ...]

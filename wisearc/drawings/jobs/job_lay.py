@@ -6,8 +6,9 @@ from __future__ import annotations
 
 import math
 from collections.abc import Collection, Mapping
-from dataclasses import dataclass
 from urllib.parse import quote
+
+from msgspec import Struct
 
 from ...core.jobs.job import Job, Seam
 from ...core.jobs.job_plan import JobPlan
@@ -25,8 +26,7 @@ Box = tuple[float, float, float, float]
 SIDES = ("left", "middle", "right")
 
 
-@dataclass(frozen=True)
-class Mark:
+class Mark(Struct, frozen=True):
     """Where a seam is drawn: the ends of its line and the middle of its badge, px."""
 
     line: tuple[tuple[float, float], tuple[float, float]]

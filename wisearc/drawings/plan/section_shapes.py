@@ -7,7 +7,9 @@ The seam is the origin, y down, the torch above.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from ...core.joint.section import Section, Side
 from ...core.plan.plan import Plan
@@ -16,8 +18,7 @@ from ..canvas import Point, along
 ARM_MM = 24.0
 
 
-@dataclass(frozen=True)
-class Arm:
+class Arm(Struct, frozen=True):
     """An arm of sheet: where its torch-side face begins, its direction, the way to its back face,
     thickness.
     """
@@ -44,8 +45,7 @@ class Arm:
         ]
 
 
-@dataclass(frozen=True)
-class Shapes:
+class Shapes(Struct, frozen=True):
     """Arms; the torch's tilt clockwise from upright, °; the pool's middle; the deposit's outline; a
     third member's arm.
     """

@@ -9,7 +9,8 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from ...core.templates.cope import hole_point_mm
 from ...core.templates.cut import Cut, height_mm, told
@@ -25,8 +26,7 @@ Vector = tuple[float, float, float]
 PX = tuple[float, float]
 
 
-@dataclass(frozen=True)
-class Eye:
+class Eye(Struct, frozen=True):
     """Where it is seen from: turned about the upright ° and tilted down ° (0: from the side)."""
 
     turn_deg: float = TURN_DEG
@@ -62,8 +62,7 @@ def eye_of(turn: str, tilt: str) -> Eye:
     return Eye(number(turn, TURN_DEG) % 360, min(TILT_MOST_DEG, max(0.0, number(tilt, TILT_DEG))))
 
 
-@dataclass(frozen=True)
-class _Tube:
+class _Tube(Struct, frozen=True):
     """A tube in space: a point of its axis where height is nought, unit vectors along it and to φ =
     0 and φ = 90°, radii, and its ends by φ and radius.
     """

@@ -16,11 +16,11 @@ import tempfile
 from collections import deque
 from collections.abc import Callable, Iterator
 from concurrent.futures import Future, ThreadPoolExecutor
-from dataclasses import dataclass
 from pathlib import Path
 from typing import IO, Any
 
 import numpy as np
+from msgspec import Struct
 
 from ...core.arc_log.readings import Block as ValidRows
 from ...core.arc_log.readings import Readings, RowFilter, Rows
@@ -39,8 +39,7 @@ Watch = Callable[[float], None]
 _NUMBER = r"^\s*[-+]?(\d+\.?\d*|\.\d+)([eE][-+]?\d+)?\s*$"
 
 
-@dataclass(frozen=True)
-class Head:
+class Head(Struct, frozen=True):
     """Format of a log: columns, separator, decimal mark, offset of the first row, line ending."""
 
     names: tuple[str, ...]

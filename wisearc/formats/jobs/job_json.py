@@ -21,7 +21,7 @@ from ..joint_json import check_head, joint_file
 from ..plan_json import reason_data
 
 FORMAT, PLAN_FORMAT, VERSION = "wisearc/job", "wisearc/job-plan", 1
-ITEMS = tuple(name for name in Items.__dataclass_fields__ if name != "piece_s")
+ITEMS = tuple(name for name in Items.__struct_fields__ if name != "piece_s")
 
 
 def read_job(data: Any) -> Job:

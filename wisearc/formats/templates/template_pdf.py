@@ -6,10 +6,11 @@ from __future__ import annotations
 
 import io
 import math
-from dataclasses import dataclass
 from functools import cache
 from importlib.resources import as_file, files
 from typing import Any
+
+from msgspec import Struct
 
 from ...core.errors import BadInput, UnknownName
 from ...core.templates.template import Flat, Point, ruler_strokes
@@ -24,8 +25,7 @@ _WIDTHS = {"cut": 0.35, "edge": 0.25, "quarter": 0.18, "waste": 0.12, "ruler": 0
 _GREYS = {"cut": 0.0, "edge": 0.0, "quarter": 0.35, "waste": 0.45, "ruler": 0.0}
 
 
-@dataclass(frozen=True)
-class Tile:
+class Tile(Struct, frozen=True):
     """A page: its column and row from 1, from the lower left; the window of the template it shows,
     (left, bottom, right, top) mm; where the window's lower left lies on the page, mm.
     """
@@ -45,8 +45,7 @@ class Tile:
         return self.at[0] + point[0] - self.window[0], self.at[1] + point[1] - self.window[1]
 
 
-@dataclass(frozen=True)
-class Tiling:
+class Tiling(Struct, frozen=True):
     """How a template lies on paper: the page's width and height mm, its tiles, and the places of
     the matching marks mm.
     """

@@ -14,8 +14,10 @@ import secrets
 import threading
 import time
 from collections.abc import Callable
-from dataclasses import asdict, dataclass, field, replace
 from pathlib import Path
+
+from msgspec import Struct, field, to_builtins
+from msgspec.structs import replace
 
 from ...core.errors import BadInput
 from ...core.schema import checks
@@ -34,8 +36,7 @@ REPEAT_S = 30
 LONGEST_NAME, MOST_DEVICES = 40, 100
 
 
-@dataclass(frozen=True)
-class Device:
+class Device(Struct, frozen=True):
     """A device that was let in: its number, name, the fingerprint of its secret, when it was let in
     and seen last (the day).
     """
@@ -47,8 +48,7 @@ class Device:
     seen_on: str
 
 
-@dataclass(frozen=True)
-class Code:
+class Code(Struct, frozen=True):
     """Six digits by which one device is let in, until when by the clock given."""
 
     digits: str
@@ -56,8 +56,7 @@ class Code:
     wrong: int = 0
 
 
-@dataclass(frozen=True)
-class _Pairing:
+class _Pairing(Struct, frozen=True):
     """The last pairing, so that a repeated request gets the same answer."""
 
     digits: str
@@ -67,8 +66,7 @@ class _Pairing:
     end_s: float
 
 
-@dataclass
-class Kept:
+class Kept(Struct):
     """What is kept of them: whether this machine listens beyond itself, the devices, the number of
     the last.
     """
@@ -103,7 +101,7 @@ class Devices:
             return Kept()
 
     def _write(self) -> None:
-        data = asdict(self._data)
+        data = to_builtins(self._data)
         with disk_errors():
             write_whole(self._path, json.dumps(data, ensure_ascii=False, indent=1).encode())
 

@@ -5,8 +5,10 @@ kept with it, the change kept as a draft.
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
 from pathlib import Path
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from ...core import catalogue
 from ...core.diagnosis.attempts import Attempt, Made, attempts_of, befores
@@ -70,8 +72,7 @@ def reading_of_text(
     return reading_data(read(run, plan, shop))
 
 
-@dataclass(frozen=True)
-class ReadView:
+class ReadView(Struct, frozen=True):
     """A run that is read: itself, its revision and plan; what was seen of it; what it says; it
     among the runs of its joint; what was kept of an earlier reading.
     """

@@ -7,7 +7,8 @@ from __future__ import annotations
 import math
 from collections import defaultdict
 from collections.abc import Callable, Iterable, Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from ...core import catalogue
 from ...core.catalogue.rows import Drill
@@ -57,8 +58,7 @@ COLUMNS = (
 )
 
 
-@dataclass(frozen=True)
-class Drift:
+class Drift(Struct, frozen=True):
     """The chart of a machine or a hand, and what it is of."""
 
     name: str
@@ -66,8 +66,7 @@ class Drift:
     drawing: Drawing
 
 
-@dataclass(frozen=True)
-class RecordView:
+class RecordView(Struct, frozen=True):
     """What the record says: how many runs were looked at, of them good; faults; families with their
     own records; drift of machines and of the hand at this device; what to practise, and whose runs
     say so, "" for all.
@@ -189,8 +188,7 @@ def record_csv() -> str:
     return table(COLUMNS, rows)
 
 
-@dataclass(frozen=True)
-class DrillView:
+class DrillView(Struct, frozen=True):
     """A drill: its row; the last tries of a hand, the newest first; how many of the last were
     within target one after another; whether that is enough.
     """

@@ -7,9 +7,11 @@ from __future__ import annotations
 import threading
 import tomllib
 from collections.abc import Callable, Container
-from dataclasses import dataclass, replace
 from functools import cache
 from importlib.resources import files
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from ...core.errors import BadInput
 from ...core.schema import checks
@@ -89,8 +91,7 @@ def _read(head: Head) -> Shop:
     )
 
 
-@dataclass(frozen=True)
-class Line:
+class Line(Struct, frozen=True):
     """A line of a list as it was entered: its number, the list, the item with how many there are,
     and whether it was put away.
     """
@@ -308,8 +309,7 @@ def set_pressure(number: int, bar: float) -> None:
     edit(number, make_item("cylinders", item_data(replace(item, bar=bar))))
 
 
-@dataclass(frozen=True)
-class Starter:
+class Starter(Struct, frozen=True):
     """A line of the starter list: its number there, how it reads, the item, and whether it stands
     already.
     """

@@ -6,8 +6,10 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable, Iterable, Mapping
-from dataclasses import dataclass, field, replace
 from pathlib import Path
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from ...core.errors import BadInput
 from ...core.schema import checks
@@ -58,8 +60,7 @@ def read_file(path: Path) -> bytes:
     return raw
 
 
-@dataclass(frozen=True)
-class Preview:
+class Preview(Struct, frozen=True):
     """What taking a file in would do: of each list what is new, what changes its count and what
     goes; the lines that cannot be taken.
     """
@@ -67,7 +68,7 @@ class Preview:
     lists: Mapping[str, Mapping[str, list[str]]]
     bad: tuple[BadLine, ...] = ()
     whole: bool = True
-    text: str = field(default="", repr=False)
+    text: str = ""
 
     @property
     def nothing(self) -> bool:

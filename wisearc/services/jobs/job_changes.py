@@ -4,10 +4,12 @@ was changed meanwhile, and held against another's.
 
 from __future__ import annotations
 
-from abc import ABC, abstractmethod
+from abc import abstractmethod
 from collections.abc import Callable, Iterable, Mapping
-from dataclasses import dataclass, replace
-from typing import Any, ClassVar, Self, TypeVar
+from typing import Annotated, ClassVar, Self, TypeVar
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from ...core.errors import BadInput
 from ...core.jobs.job import Job, Part, Seam
@@ -15,7 +17,7 @@ from ...core.jobs.job_data import job_data, make_job
 from ...core.jobs.job_plan import moved
 from ...core.schema import checks
 from ...core.schema.documents import read_document, read_value, write_document
-from ...core.schema.entries import Own, attributes, defaults, entries, entry
+from ...core.schema.entries import Entry, Own, attributes, defaults, entries
 from ...core.schema.json_types import Json, JsonObject
 
 T = TypeVar("T")
@@ -30,12 +32,11 @@ _VALUES = Own(checks.mapping, dict, lambda: {"type": "object"})
 _NAME = 200
 
 
-def _name(key: str = "") -> Any:
-    return entry("text", required=True, high=_NAME, key=key)
+def _name(key: str = "") -> Entry:
+    return Entry("text", required=True, high=_NAME, key=key)
 
 
-@dataclass(frozen=True)
-class Change(ABC):
+class Change(Struct, frozen=True):
     """A change of a job."""
 
     kind: ClassVar[str]
@@ -128,13 +129,12 @@ def _renamed(keys: Iterable[str], old: str, new: str) -> tuple[str, ...]:
     return tuple(new if key == old else key for key in keys)
 
 
-@dataclass(frozen=True)
-class SetSeam(Change):
+class SetSeam(Change, frozen=True):
     """Fields of a seam, by their keys in a file."""
 
     kind = "seam"
-    key: str = _name()
-    values: JsonObject = entry("own", own=_VALUES, required=True, key="set")
+    key: Annotated[str, _name()]
+    values: Annotated[JsonObject, Entry("own", own=_VALUES, required=True, key="set")]
 
     def applied(self, job: Job, _shown: tuple[str, ...]) -> Job:
         values = dict(self.values)
@@ -167,12 +167,11 @@ class SetSeam(Change):
         return replace(self, values=values) if values else None
 
 
-@dataclass(frozen=True)
-class AddSeam(Change):
+class AddSeam(Change, frozen=True):
     """A seam more; parts that it joins and that there are not yet come with it."""
 
     kind = "add-seam"
-    seam: JsonObject = entry("own", own=_VALUES, required=True)
+    seam: Annotated[JsonObject, Entry("own", own=_VALUES, required=True)]
 
     def applied(self, job: Job, _shown: tuple[str, ...]) -> Job:
         seam = read_document(Seam, self.seam)
@@ -183,12 +182,11 @@ class AddSeam(Change):
         return f"seam {self.seam.get('key', '')} added"
 
 
-@dataclass(frozen=True)
-class DropSeam(Change):
+class DropSeam(Change, frozen=True):
     """A seam taken out."""
 
     kind = "drop-seam"
-    key: str = _name()
+    key: Annotated[str, _name()]
 
     def applied(self, job: Job, _shown: tuple[str, ...]) -> Job:
         gone = _seam(job, self.key).key
@@ -207,13 +205,12 @@ class DropSeam(Change):
         return f"seam {self.key} taken out"
 
 
-@dataclass(frozen=True)
-class SetPart(Change):
+class SetPart(Change, frozen=True):
     """Fields of a part, by their keys in a file."""
 
     kind = "part"
-    name: str = _name()
-    values: JsonObject = entry("own", own=_VALUES, required=True, key="set")
+    name: Annotated[str, _name()]
+    values: Annotated[JsonObject, Entry("own", own=_VALUES, required=True, key="set")]
 
     def applied(self, job: Job, _shown: tuple[str, ...]) -> Job:
         _check_part(job, self.name)
@@ -231,12 +228,11 @@ class SetPart(Change):
         return replace(self, values=values) if values else None
 
 
-@dataclass(frozen=True)
-class AddPart(Change):
+class AddPart(Change, frozen=True):
     """A part more."""
 
     kind = "add-part"
-    name: str = _name()
+    name: Annotated[str, _name()]
 
     def applied(self, job: Job, _shown: tuple[str, ...]) -> Job:
         return make_job({**job_data(job), "parts": [*job.parts, self.name]})
@@ -245,12 +241,11 @@ class AddPart(Change):
         return f"part {self.name} added"
 
 
-@dataclass(frozen=True)
-class DropPart(Change):
+class DropPart(Change, frozen=True):
     """A part taken out, which no seam may join."""
 
     kind = "drop-part"
-    name: str = _name()
+    name: Annotated[str, _name()]
 
     def applied(self, job: Job, _shown: tuple[str, ...]) -> Job:
         _check_part(job, self.name)
@@ -266,13 +261,12 @@ class DropPart(Change):
         return f"part {self.name} taken out"
 
 
-@dataclass(frozen=True)
-class RenamePart(Change):
+class RenamePart(Change, frozen=True):
     """A part under another name."""
 
     kind = "rename-part"
-    name: str = _name()
-    to: str = _name()
+    name: Annotated[str, _name()]
+    to: Annotated[str, _name()]
 
     def applied(self, job: Job, _shown: tuple[str, ...]) -> Job:
         old, new = self.name, self.to
@@ -286,12 +280,11 @@ class RenamePart(Change):
         return f"{self.name} renamed {self.to}"
 
 
-@dataclass(frozen=True)
-class SetHead(Change):
+class SetHead(Change, frozen=True):
     """Title, quantity and times of a job, by their keys in a file."""
 
     kind = "head"
-    values: JsonObject = entry("own", own=_VALUES, required=True, key="set")
+    values: Annotated[JsonObject, Entry("own", own=_VALUES, required=True, key="set")]
 
     def applied(self, job: Job, _shown: tuple[str, ...]) -> Job:
         return make_job({**job_data(job), **self.values})
@@ -307,13 +300,12 @@ class SetHead(Change):
         return replace(self, values=values) if values else None
 
 
-@dataclass(frozen=True)
-class Move(Change):
+class Move(Change, frozen=True):
     """A seam put elsewhere in the order, at a place from 0."""
 
     kind = "move"
-    key: str = _name()
-    to: int = entry("count", required=True, high=1e6)
+    key: Annotated[str, _name()]
+    to: Annotated[int, Entry("count", required=True, high=1e6)]
 
     def applied(self, job: Job, shown: tuple[str, ...]) -> Job:
         key = _seam(job, self.key).key
@@ -326,13 +318,12 @@ class Move(Change):
         return [f"move:{self.key}"]
 
 
-@dataclass(frozen=True)
-class Pin(Change):
+class Pin(Change, frozen=True):
     """A seam pinned "first" or "last", or, "", no longer."""
 
     kind = "pin"
-    key: str = _name()
-    at: str = entry("text", "", high=10)
+    key: Annotated[str, _name()]
+    at: Annotated[str, Entry("text", high=10)] = ""
 
     def applied(self, job: Job, _shown: tuple[str, ...]) -> Job:
         key = _seam(job, self.key).key
@@ -351,12 +342,11 @@ class Pin(Change):
         return [f"pin:{self.key}"]
 
 
-@dataclass(frozen=True)
-class SetOrder(Change):
+class SetOrder(Change, frozen=True):
     """An order by hand, or, (), the one that is found."""
 
     kind = "order"
-    order: tuple[str, ...] = entry("texts", (), most=1000, high=_NAME)
+    order: Annotated[tuple[str, ...], Entry("texts", most=1000, high=_NAME)] = ()
 
     def applied(self, job: Job, _shown: tuple[str, ...]) -> Job:
         return replace(job, order=self.order)

@@ -6,8 +6,9 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable, Hashable, Iterator, Sequence
-from dataclasses import replace
 from typing import Any
+
+from msgspec.structs import replace
 
 from ...core.errors import BadInput
 from ...core.jobs.job import Job, Seam

@@ -5,7 +5,9 @@ ticked at the bench.
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from ...core.errors import BadInput
 from ...core.jobs.job import LONGEST_TITLE, Job, Seam, read_run_name
@@ -139,8 +141,7 @@ def change(
         )
 
 
-@dataclass(frozen=True)
-class Against:
+class Against(Struct, frozen=True):
     """Two changes of one thing, made at once: that which stands, and the other."""
 
     stands: JobChange

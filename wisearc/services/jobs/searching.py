@@ -14,7 +14,8 @@ import threading
 import time
 from collections import OrderedDict
 from contextlib import suppress
-from dataclasses import asdict, dataclass, field
+
+from msgspec import Struct, to_builtins
 
 from ...core.jobs.job_plan import Best, best_orders
 from ...core.jobs.order import Work
@@ -29,8 +30,7 @@ FIRST_S, SEARCH_S, AT_ONCE = 0.12, 20.0, 2
 MOST_KEPT = 64
 
 
-@dataclass
-class Search:
+class Search(Struct):
     """A search: its best order so far, how it stands ("proved", "waits", "runs", "stopped",
     "done"), since when it runs, how often it was bettered, whether it was begun at all.
     """
@@ -41,7 +41,7 @@ class Search:
     began: float = 0.0
     bettered: int = 0
     begun: bool = False
-    process: subprocess.Popen[str] | None = field(default=None, repr=False)
+    process: subprocess.Popen[str] | None = None
 
     @property
     def cost_s(self) -> float:
@@ -151,7 +151,7 @@ class Searches:
             # stopped at once, it reads nothing
             with suppress(BrokenPipeError), process:
                 if process.stdin is not None:
-                    process.stdin.write(json.dumps(asdict(search.problem)))
+                    process.stdin.write(json.dumps(to_builtins(search.problem)))
                     process.stdin.close()
                 for line in process.stdout or ():
                     with self._guard:
@@ -183,7 +183,7 @@ class Searches:
 
 
 def _key(problem: Problem) -> str:
-    return hashlib.sha256(json.dumps(asdict(problem)).encode()).hexdigest()
+    return hashlib.sha256(json.dumps(to_builtins(problem)).encode()).hexdigest()
 
 
 def _first(work: Work) -> Best:

@@ -13,9 +13,10 @@ import shutil
 import time
 import zlib
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass
 from pathlib import Path
 from typing import IO
+
+from msgspec import Struct
 
 from ...core.errors import BadInput
 from ...core.run.run import Run
@@ -117,8 +118,7 @@ def put_file(target: Path, name: str, open_it: Callable[[], IO[bytes]]) -> None:
         shutil.copyfileobj(came, out, _PIECE)
 
 
-@dataclass(frozen=True)
-class FileProblem:
+class FileProblem(Struct, frozen=True):
     """A missing or damaged file of a run."""
 
     name: str

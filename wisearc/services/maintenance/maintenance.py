@@ -13,9 +13,10 @@ import tempfile
 import threading
 from collections.abc import Callable, Iterator
 from contextlib import ExitStack, contextmanager
-from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
+
+from msgspec import Struct
 
 from ...core.errors import BadInput
 from ...core.plan.schools import check_school
@@ -356,8 +357,7 @@ def _check_line(number: str, files: list[ProcedureFile]) -> None:
             )
 
 
-@dataclass(frozen=True)
-class LibraryCheck:
+class LibraryCheck(Struct, frozen=True):
     """Result of a check: the problems, and other messages."""
 
     problems: list[str]

@@ -12,8 +12,9 @@ import re
 import subprocess
 import threading
 from collections.abc import Callable
-from dataclasses import dataclass, field
 from pathlib import Path
+
+from msgspec import Struct, field
 
 from ...store.errors import NotAllowed
 from ..background import Background
@@ -25,8 +26,7 @@ _log = logging.getLogger(__name__)
 _FAR = re.compile(r"([0-9]+) of ([0-9]+)")
 
 
-@dataclass
-class Task:
+class Task(Struct):
     """A piece of long work: what it is, how far, what it said, how it ended (None while it goes
     on).
     """

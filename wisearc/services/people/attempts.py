@@ -5,7 +5,8 @@ from __future__ import annotations
 import threading
 from collections import OrderedDict
 from collections.abc import Callable
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 # Estimates: with these waits, guessing a six-digit code takes years.
 FREE_ATTEMPTS, FIRST_WAIT_S, MAX_WAIT_S = 5, 60.0, 3600.0
@@ -13,8 +14,7 @@ FORGET_AFTER_S = 6 * 3600.0
 MAX_CLIENTS = 2000
 
 
-@dataclass
-class _Failures:
+class _Failures(Struct):
     count: int
     last_s: float
 

@@ -10,10 +10,10 @@ from __future__ import annotations
 import threading
 import unicodedata
 from collections.abc import Callable
-from dataclasses import dataclass
 
 from argon2 import PasswordHasher
 from argon2.exceptions import Argon2Error, InvalidHashError
+from msgspec import Struct
 
 from ...core.errors import BadInput, in_few_words
 from ...core.schema import checks
@@ -47,8 +47,7 @@ class ShortPin(BadInput):
         super().__init__("pin", None, rule)
 
 
-@dataclass(frozen=True)
-class Person:
+class Person(Struct, frozen=True):
     """Someone: number, initials, name, role, and whether a PIN is set."""
 
     id: int

@@ -5,7 +5,8 @@ else.
 from __future__ import annotations
 
 import json
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from ...formats.procedure_json import procedure_file
 from ...formats.run_json import run_file
@@ -17,8 +18,7 @@ from .procedures import file_of
 RUNS_A_PAGE, RUNS_ON_SHEET = 50, 3
 
 
-@dataclass(frozen=True)
-class RevisionRuns:
+class RevisionRuns(Struct, frozen=True):
     """What stands beside a revision: a page of its runs and which page of how many, the runs that
     prove it, its procedure's revisions, when it was set up last.
     """

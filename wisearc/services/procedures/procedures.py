@@ -7,9 +7,10 @@ from __future__ import annotations
 import hashlib
 import json
 from collections.abc import Callable
-from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from typing import Any
+
+from msgspec.structs import replace
 
 from ...core.errors import BadInput
 from ...core.joint.joint import Joint

@@ -9,8 +9,9 @@ import math
 import threading
 import time
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, field
 from pathlib import Path
+
+from msgspec import Struct, field
 
 from ...core.physics.purge_fit import Reading
 from ..devices.device_reader import NONSENSE, SILENT_S, Listening, append_rows
@@ -22,8 +23,7 @@ MOST_PPM = 1_000_000.0
 MOST_FILES = 40
 
 
-@dataclass
-class Heard:
+class Heard(Struct):
     """What a meter has said so far: its readings (s since the gas was opened, ppm), how it stands
     ("none", "calling", "reading", "silent", "gone", "nonsense", "below"), in words, and how many
     lines were no reading.

@@ -7,7 +7,9 @@ from __future__ import annotations
 import threading
 import time
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
+from msgspec.structs import asdict
 
 from ...core.errors import BadInput
 from ...core.physics.purge import Purging, argon_l, make_purging
@@ -36,8 +38,7 @@ UNSURE = 0.25
 Clock = Callable[[], float]
 
 
-@dataclass(frozen=True)
-class Way:
+class Way(Struct, frozen=True):
     """How a purge stands: its number, phase ("before", "welding", "after", "done"), how long that
     has lasted s, in words what is so now and what comes; the large figure with its words; what is
     warned of; whether the arc may be struck or the gas shut without a word; the drawing; the
@@ -113,7 +114,7 @@ def begin(what: str, title: str, ask: Purging, port: int | None, clock: Clock = 
         standing = purges.newest_purge(what)
         if standing is not None and standing.ended is None:
             return int(standing.id)
-        return int(purges.begin_purge(what, title, vars(ask), port, clock()).id)
+        return int(purges.begin_purge(what, title, asdict(ask), port, clock()).id)
 
 
 def standing(what: str) -> PurgeRun | None:

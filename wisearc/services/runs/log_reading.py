@@ -7,9 +7,10 @@ from __future__ import annotations
 import secrets
 import threading
 from collections import OrderedDict
-from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
+
+from msgspec import Struct
 
 from ...core.errors import BadInput
 from ...core.plan.plan import Plan
@@ -38,8 +39,7 @@ class _Stopped(Exception):
     pass
 
 
-@dataclass
-class LogReading:
+class LogReading(Struct):
     """A log that is read: its file's name, how far it is 0 to 1, how it stands ("waits", "reads",
     "done", "stopped", "failed"), why; its SHA-256.
     """

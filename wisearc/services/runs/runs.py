@@ -5,7 +5,8 @@ really done.
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from ...core.errors import BadInput
 from ...core.plan.plan import Plan

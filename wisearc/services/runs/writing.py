@@ -7,10 +7,11 @@ from __future__ import annotations
 import time
 from collections.abc import Sequence
 from contextlib import nullcontext, suppress
-from dataclasses import dataclass
 from datetime import date
 from pathlib import Path
-from typing import Any
+from typing import Annotated, Any
+
+from msgspec import Struct
 
 from ...core import catalogue
 from ...core.arc_log.arc_log import ArcLog
@@ -32,7 +33,7 @@ from ...core.run.run import (
 )
 from ...core.run.verification import Bands
 from ...core.schema.documents import read_document
-from ...core.schema.entries import entry
+from ...core.schema.entries import Entry
 from ...core.schema.figures import in_words
 from ...core.shop.shop import Shop
 from ...core.weld_session.course import CameTo, Course, came_to, play
@@ -62,23 +63,23 @@ LEAST_ROWS = 20
 SET_SHARE = 0.05
 
 
-@dataclass(frozen=True)
-class KnownRun:
+class KnownRun(Struct, frozen=True):
     """What of a run is known before it is told: when, what was set, used and measured, its arc,
     what left an allowed range, and its log.
     """
 
-    when: str = entry("date", required=True)
-    set: Settings = entry("object", Settings(), of=Settings)
-    used: Used = entry("object", Used(), of=Used)
-    measured: Measured = entry("object", Measured(), of=Measured)
-    arc: ArcSummary | None = entry("object", None, of=ArcSummary)
-    left_band: tuple[Excursion, ...] = entry("objects", (), of=Excursion, most=MAX_EXCURSIONS)
-    arc_log: StoredFile | None = entry("object", None, of=StoredFile)
+    when: Annotated[str, Entry("date", required=True)]
+    set: Annotated[Settings, Entry("object", of=Settings)] = Settings()
+    used: Annotated[Used, Entry("object", of=Used)] = Used()
+    measured: Annotated[Measured, Entry("object", of=Measured)] = Measured()
+    arc: Annotated[ArcSummary | None, Entry("object", of=ArcSummary)] = None
+    left_band: Annotated[
+        tuple[Excursion, ...], Entry("objects", of=Excursion, most=MAX_EXCURSIONS)
+    ] = ()
+    arc_log: Annotated[StoredFile | None, Entry("object", of=StoredFile)] = None
 
 
-@dataclass(frozen=True)
-class Known:
+class Known(Struct, frozen=True):
     """What is known of a run before it is told; the figures of its arc in words with where they
     come from; what its log says, or None.
     """

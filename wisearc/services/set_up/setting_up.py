@@ -5,7 +5,9 @@ last.
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from ...core.errors import BadInput
 from ...core.plan.plan import Plan
@@ -28,8 +30,7 @@ KEPT = "kept:"
 LONGEST_WHO = 60
 
 
-@dataclass(frozen=True)
-class SetView:
+class SetView(Struct, frozen=True):
     """All that Set shows: what is set up, its plan, the lines with their ticks, what was set last
     and how much differs from it, the torch drawn, and whether it is set.
     """

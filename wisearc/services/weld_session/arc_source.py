@@ -10,8 +10,9 @@ import math
 import threading
 import time
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
 from pathlib import Path
+
+from msgspec import Struct
 
 from ...core.arc_log.arc_log import ArcLog
 from ...core.arc_log.limits import Ends
@@ -26,8 +27,7 @@ MOST_FILES, MOST_BYTES = 60, 200_000_000
 MOST_GIVEN = 1000
 
 
-@dataclass(frozen=True)
-class Standing:
+class Standing(Struct, frozen=True):
     """How a source stands ("none", "calling", "reading", "silent", "gone", "nonsense"), in words;
     what it came to so far; rows since those that were asked after.
     """

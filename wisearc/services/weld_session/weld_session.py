@@ -8,8 +8,10 @@ import math
 import re
 import time
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
-from typing import Any
+from typing import Annotated, Any
+
+from msgspec import Struct
+from msgspec.structs import asdict
 
 from ...core.arc_log.limits import excursion_now, held_of
 from ...core.arc_log.live import Row
@@ -20,7 +22,7 @@ from ...core.quantities import Quantity, counted, plain
 from ...core.run.run import Run, run_figures
 from ...core.run.verification import Bands
 from ...core.schema.documents import read_document
-from ...core.schema.entries import Own, entry
+from ...core.schema.entries import Entry, Own
 from ...core.schema.figures import in_words
 from ...core.schema.json_types import Json
 from ...core.shop.shop import Shop
@@ -57,37 +59,36 @@ def _read_own_number(name: str, value: Any) -> str:
 _OWN_NUMBER = Own(_read_own_number, str, lambda: {"type": "string", "pattern": _ID})
 
 
-def _moment() -> float:
-    found: float = entry("number", low=0, high=1e11, required=True)
-    return found
+def _moment() -> Entry:
+    return Entry("number", low=0, high=1e11, required=True)
 
 
-@dataclass(frozen=True)
-class SentAct:
+class SentAct(Struct, frozen=True):
     """An act as a device sends it: its own number for it, when by its clock, the step it was done
     in, and the key.
     """
 
-    id: str = entry("own", own=_OWN_NUMBER, required=True)
-    at: float = _moment()
-    step: str = entry("text", high=40, required=True)
-    key: str = entry("text", high=20, required=True)
+    id: Annotated[str, Entry("own", own=_OWN_NUMBER, required=True)]
+    at: Annotated[float, _moment()]
+    step: Annotated[str, Entry("text", high=40, required=True)]
+    key: Annotated[str, Entry("text", high=20, required=True)]
 
 
-@dataclass(frozen=True, kw_only=True)
-class Sent:
+class Sent(Struct, frozen=True, kw_only=True):
     """What a device sends: of what, for which run of a job, its own number for the run, who, the
     device; when the run began and what it is now by its clock, s since 1970; the acts.
     """
 
-    what: str = entry("text", high=4000, required=True)
-    job: str = entry("text", "", high=MAX_RUN_NAME_LENGTH)
-    once: str = entry("own", own=_OWN_NUMBER, required=True)
-    who: str = entry("text", "", high=LONGEST_WHO)
-    device: str = entry("own", own=_OWN_NUMBER, required=True)
-    began: float = _moment()
-    now: float = _moment()
-    acts: tuple[SentAct, ...] = entry("objects", of=SentAct, most=MOST_ACTS, required=True)
+    what: Annotated[str, Entry("text", high=4000, required=True)]
+    job: Annotated[str, Entry("text", high=MAX_RUN_NAME_LENGTH)] = ""
+    once: Annotated[str, Entry("own", own=_OWN_NUMBER, required=True)]
+    who: Annotated[str, Entry("text", high=LONGEST_WHO)] = ""
+    device: Annotated[str, Entry("own", own=_OWN_NUMBER, required=True)]
+    began: Annotated[float, _moment()]
+    now: Annotated[float, _moment()]
+    acts: Annotated[
+        tuple[SentAct, ...], Entry("objects", of=SentAct, most=MOST_ACTS, required=True)
+    ]
 
     def check(self, where: str) -> None:
         """Check the name of a run of a job.
@@ -99,8 +100,7 @@ class Sent:
             read_run_name(self.job)
 
 
-@dataclass(frozen=True)
-class Figure:
+class Figure(Struct, frozen=True):
     """A figure that is in use: its label, itself in words, and what it was in the last run, or
     "".
     """
@@ -110,8 +110,7 @@ class Figure:
     was: str
 
 
-@dataclass(frozen=True)
-class RunView:
+class RunView(Struct, frozen=True):
     """All that Run shows: the number of the run (0 before its first act) and its device's own; the
     steps; how it stands; the pace; the figures of a step.
     """
@@ -269,7 +268,7 @@ def take(sent: Sent, plan: Plan, title: str, shop: Shop, clock: Clock = time.tim
             # what a message took on its way is in it: the least of them is how far the clock is out
             row.clocks = {**row.clocks, sent.device: min(late, row.clocks.get(sent.device, late))}
             weld_sessions.change(row.id, clocks=row.clocks)
-            weld_sessions.add_acts(row.id, sent.device, [vars(act) for act in sent.acts])
+            weld_sessions.add_acts(row.id, sent.device, [asdict(act) for act in sent.acts])
             # one that a device goes on with was not left
             if row.left_at is not None and any(a.at + late > row.left_at for a in sent.acts):
                 weld_sessions.change(row.id, left_at=None)
@@ -336,8 +335,7 @@ def source_of(row: AtArc, plan: Plan, sources: Sources) -> Source | None:
     return sources.of(row.id, row.port, row.began, on, plan.heat.arc_voltage_v)
 
 
-@dataclass(frozen=True)
-class Traced:
+class Traced(Struct, frozen=True):
     """What the trace says now, in figures and words: how the source stands; whether the arc is on
     and since when; arc time s; lines of (label, words); what is out of its band; the rows since
     those that are known.
@@ -452,8 +450,8 @@ def _step_data(run: RunView, step: Step, habit: str) -> dict[str, Json]:
         "phase": step.phase,
         "title": step.title.text(habit),
         "how": step.how.text(habit),
-        "keys": [vars(k) for k in step.keys],
-        "shown": [vars(f) for f in run.figures[step.key]],
+        "keys": [asdict(k) for k in step.keys],
+        "shown": [asdict(f) for f in run.figures[step.key]],
         "about": step.about_s,
         "limit": step.limit_s,
         "down": step.down_s,

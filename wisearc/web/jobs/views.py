@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import json
 import secrets
-from dataclasses import dataclass
 
 from flask import (
     Blueprint,
@@ -16,6 +15,7 @@ from flask import (
     url_for,
 )
 from flask.typing import ResponseReturnValue
+from msgspec import Struct
 
 from ...core.errors import BadInput
 from ...core.sources import short_mark
@@ -68,8 +68,7 @@ def _index(error: str = "", typed: str = "", at: str = "", code: int = 200) -> R
     )
 
 
-@dataclass(frozen=True)
-class Listed:
+class Listed(Struct, frozen=True):
     """A job in the list: its row, how many seams, parts and pieces it has, and how many of its runs
     are done.
     """

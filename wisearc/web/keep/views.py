@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import secrets
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
 from urllib.parse import parse_qsl, quote
 
 from flask import Blueprint, Response, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
+from msgspec import Struct
+from msgspec.structs import asdict
 
 from ...core import catalogue
 from ...core.errors import BadInput
@@ -231,11 +232,10 @@ def look(number: str, letter: str) -> ResponseReturnValue:
     """
     view = procedure_page.record(book.find(number, letter), unit_habit())
     looked = _looked(view, run_form.read(request.form, view.habit))
-    return render_template("keep/_look.html", **vars(looked), habit=view.habit)
+    return render_template("keep/_look.html", **asdict(looked), habit=view.habit)
 
 
-@dataclass(frozen=True)
-class NotStruck:
+class NotStruck(Struct, frozen=True):
     """A run that was not struck out: its number, who wanted it, and why not."""
 
     run: int
@@ -243,8 +243,7 @@ class NotStruck:
     sentence: str
 
 
-@dataclass(frozen=True)
-class Looked:
+class Looked(Struct, frozen=True):
     """What comes of a run so far: its travel in words, and what is other than planned."""
 
     pace: str
@@ -292,7 +291,7 @@ def _revision_page(
     purge = purge_run.to_write_down(kept_as(view.number, view.revision.letter))
     return render_template(
         "keep/revision.html",
-        **vars(view),
+        **asdict(view),
         purge=purge,
         purge_words=purge_run.in_words(purge_run.record_of(purge)) if purge else "",
         form=form,
@@ -303,7 +302,7 @@ def _revision_page(
         refused=refused,
         stands=stands,
         has_last=runs.last_run(view.revision) is not None,
-        **vars(_choices()),
+        **asdict(_choices()),
         looked=_looked(view, form),
     )
 
@@ -312,8 +311,7 @@ def _revision_page(
 CAME = ("run", "proved", "as-done")
 
 
-@dataclass(frozen=True)
-class Choices:
+class Choices(Struct, frozen=True):
     """What a run's form offers."""
 
     parts: Mapping[str, Mapping[str, RunFigure]]
@@ -368,7 +366,7 @@ def _correct_page(view: procedure_page.RecordView, made: RunRow, form: run_form.
         made=made,
         form=form,
         notices=view.notices,
-        **vars(_choices()),
+        **asdict(_choices()),
     )
 
 
@@ -430,7 +428,7 @@ def sheet(number: str, letter: str) -> ResponseReturnValue:
     )
     return render_template(
         "keep/sheet.html",
-        **vars(view),
+        **asdict(view),
         drawing=procedure_page.sheet_drawing(view),
         address=address,
         qr=qr_svg(address),
@@ -442,7 +440,7 @@ def drawings(number: str, letter: str) -> ResponseReturnValue:
     """Every drawing of a revision, for paper."""
     view = procedure_page.record(book.find(number, letter), unit_habit())
     return render_template(
-        "keep/drawings.html", **vars(view), drawings=procedure_page.paper_drawings(view)
+        "keep/drawings.html", **asdict(view), drawings=procedure_page.paper_drawings(view)
     )
 
 

@@ -5,11 +5,12 @@ differs.
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import Any
 
 from flask import current_app
+from msgspec import Struct
+from msgspec.structs import replace
 
 from ...core.history.families import joint_family, metal_family
 from ...core.plan.schools import BY_KEY
@@ -25,8 +26,7 @@ from ...services.templates.templates import cut_link
 from .here import Here
 
 
-@dataclass(frozen=True)
-class Shown:
+class Shown(Struct, frozen=True):
     """All a page of Plan shows: the view and where it stands; what the change in its address did,
     or why it was refused and what was typed; what of the link could not be read; what is held to
     compare, and whether it is this; the shop it is planned in.

@@ -9,10 +9,10 @@ can be opened like any other, and is what a form sends.
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
 from urllib.parse import parse_qsl, urlencode
 
 from flask import Request, url_for
+from msgspec import Struct, field
 
 from ...core.schema.json_types import JsonObject
 
@@ -21,8 +21,7 @@ TARGET = ("draft", "edit", "from")
 PAGE_KEYS = (*TARGET, "view", "link", "open", "bare")
 
 
-@dataclass(frozen=True)
-class Here:
+class Here(Struct, frozen=True):
     """The link of the joint as it stands, the drawing that is shown, and what a keeping goes
     into.
     """

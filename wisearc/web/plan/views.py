@@ -5,11 +5,11 @@ parts of one that differ.
 from __future__ import annotations
 
 import secrets
-from dataclasses import dataclass
 from urllib.parse import parse_qsl
 
 from flask import Blueprint, jsonify, make_response, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
+from msgspec import Struct
 
 from ...core.joint.joint import Joint
 from ...core.plan.plan import Plan
@@ -33,8 +33,7 @@ KEPT = "kept:"
 HELD, LONGEST_HELD = "held", 3000
 
 
-@dataclass(frozen=True)
-class _Asked:
+class _Asked(Struct, frozen=True):
     """What an address comes to: the joint as it was before the change in it, what became of it,
     what could not be read.
     """

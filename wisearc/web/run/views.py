@@ -17,6 +17,7 @@ from flask import (
     url_for,
 )
 from flask.typing import ResponseReturnValue
+from msgspec.structs import asdict
 
 from ...core.arc_log.limits import SHOWN, excursion_text, held_of
 from ...core.errors import BadInput
@@ -120,7 +121,7 @@ def _data(subject: Subject, run: weld_session.RunView, job: str, habit: str) -> 
             {"id": a.id, "device": a.device, "at": a.at, "step": a.step, "key": a.key}
             for a in run.acts
         ],
-        "pace": vars(run.pace),
+        "pace": asdict(run.pace),
         "phases": [(key, words) for key, words, _ in run.phases],
         "held": [
             {"what": SHOWN[k][0], "low": e[0], "high": e[1]}

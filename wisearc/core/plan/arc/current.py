@@ -4,8 +4,7 @@ planned.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from typing import Any, ClassVar
+from typing import Annotated, Any, ClassVar
 
 from ...history.shop_history import in_short
 from ...joint.joint import Joint
@@ -26,7 +25,7 @@ from ...reasons import (
     WithFix,
     WithFormula,
 )
-from ...schema.figures import Band, ByHand, figure
+from ...schema.figures import Band, ByHand, Figure
 from ...shop.bench import Bench
 from .need import BENCH, OWN_KEY, OWN_RUNS_NEEDED, RECORD, Need, need_reasons
 from .travel import FAR, FINE, Travel
@@ -42,41 +41,49 @@ THICK_TO_THIN = 4.0
 HEAVY_MOST_MM = 12.0
 
 
-@dataclass(frozen=True, kw_only=True)
-class Current(Choice):
+class Current(Choice, frozen=True, kw_only=True):
     """Steady current and its band, A, with the three ways it was reckoned."""
 
     part: ClassVar[str] = "current"
     answer: ClassVar[str] = "current"
     label: ClassVar[str] = "Current"
-    steady_a: float = figure(
-        "Steady current",
-        "current",
-        1,
-        positive=True,
-        compared="Steady current",
-        pin=ByHand("current_a", 3, 400, label="Welding current"),
-    )
-    low_a: float = figure(
-        "Least",
-        "current",
-        1,
-        band=Band("current_a", "Steady current", low=1.0, told_by="machine_a"),
-    )
-    high_a: float = figure(
-        "Most",
-        "current",
-        1,
-        band=Band("current_a", "Steady current", high=1.0, told_by="machine_a"),
-    )
-    bench_rule_a: float = figure("By the bench rule", "current", 1)
-    heat_flow_a: float = figure("By heat flow", "current", 1)
-    own_record_a: float | None = figure("By own record", "current", 1)
-    own_runs: int | None = figure("Good runs behind the own record", "count")
-    own_ratio: float | None = figure("Own record, of the bench rule", "plain", 3)
-    own_spread_pct: float | None = figure("Spread of the own record", "percent", 1)
-    by_record: bool = figure("By the own record")
-    bench_at_pace_a: float = figure("By the bench rule at this pace", "current", 1)
+    steady_a: Annotated[
+        float,
+        Figure(
+            "Steady current",
+            "current",
+            1,
+            positive=True,
+            compared="Steady current",
+            pin=ByHand("current_a", 3, 400, label="Welding current"),
+        ),
+    ]
+    low_a: Annotated[
+        float,
+        Figure(
+            "Least",
+            "current",
+            1,
+            band=Band("current_a", "Steady current", low=1.0, told_by="machine_a"),
+        ),
+    ]
+    high_a: Annotated[
+        float,
+        Figure(
+            "Most",
+            "current",
+            1,
+            band=Band("current_a", "Steady current", high=1.0, told_by="machine_a"),
+        ),
+    ]
+    bench_rule_a: Annotated[float, Figure("By the bench rule", "current", 1)]
+    heat_flow_a: Annotated[float, Figure("By heat flow", "current", 1)]
+    own_record_a: Annotated[float | None, Figure("By own record", "current", 1)]
+    own_runs: Annotated[int | None, Figure("Good runs behind the own record", "count")]
+    own_ratio: Annotated[float | None, Figure("Own record, of the bench rule", "plain", 3)]
+    own_spread_pct: Annotated[float | None, Figure("Spread of the own record", "percent", 1)]
+    by_record: Annotated[bool, Figure("By the own record")]
+    bench_at_pace_a: Annotated[float, Figure("By the bench rule at this pace", "current", 1)]
 
     def words(self) -> tuple[str, str]:
         band = f"{amps_of(self.low_a)}–{amps_of(self.high_a)}"

@@ -3,8 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
-from typing import ClassVar
+from typing import Annotated, ClassVar
 
 from ... import catalogue
 from ...joint.joint import Joint
@@ -44,7 +43,7 @@ from ...reasons import (
     WithFix,
     WithFormula,
 )
-from ...schema.figures import figure
+from ...schema.figures import Figure
 from ..shielding.back import Back
 from .pulse import Pulse
 from .travel import Travel
@@ -61,8 +60,7 @@ CURVE_POINTS = 97
 CURVE_BANDS, CURVE_LEAST_MM = 1.5, 24.0
 
 
-@dataclass(frozen=True, kw_only=True)
-class Warmth(Choice):
+class Warmth(Choice, frozen=True, kw_only=True):
     """Heat input kJ/mm two ways, hot band and tail mm, glow s, cooling from 1200 to 800 °C s,
     interpass °C, mean of a small part °C; and the curve that is drawn: peak temperatures °C, step
     by step from the edge of the pool.
@@ -71,23 +69,25 @@ class Warmth(Choice):
     part: ClassVar[str] = "heat"
     answer: ClassVar[str] = "heat"
     label: ClassVar[str] = "Heat"
-    arc_voltage_v: float = figure("Arc voltage", "plain", positive=True)
-    high_voltage_v: float = figure("By the load line", "plain", 2)
-    heat_input_kj_mm: float = figure("Heat input", "heat", 9, positive=True, compared="Heat input")
-    heat_input_en_kj_mm: float = figure("Heat input by EN 1011-1", "heat", 9)
-    hot_band_mm: float = figure("Hot band", "size", 1, positive=True, compared="Hot band")
-    tail_mm: float = figure("Tail", "size", 1, compared="Tail still hot")
-    glow_end_s: float = figure("End of glow behind the arc", "seconds", 1)
-    glow_after_stop_s: float = figure("End of glow after the stop", "seconds", 1)
-    cooling_s: float | None = figure("Cooling from 1200 to 800 °C", "seconds", 2)
-    interpass_c: float = figure("Interpass", "temperature")
-    interpass_wait_s: float | None = figure("Wait to the interpass limit", "seconds", 1)
-    part_mean_c: float | None = figure("Mean of the part", "temperature", 0)
-    hot_c: float = figure("Hot from", "temperature", positive=True)
-    curve_step_mm: float = figure("Step of the curve", "length", 4, positive=True)
-    curve_c: tuple[float, ...] = figure(
-        "Peak temperatures from the edge of the pool", "temperature", 0
-    )
+    arc_voltage_v: Annotated[float, Figure("Arc voltage", "plain", positive=True)]
+    high_voltage_v: Annotated[float, Figure("By the load line", "plain", 2)]
+    heat_input_kj_mm: Annotated[
+        float, Figure("Heat input", "heat", 9, positive=True, compared="Heat input")
+    ]
+    heat_input_en_kj_mm: Annotated[float, Figure("Heat input by EN 1011-1", "heat", 9)]
+    hot_band_mm: Annotated[float, Figure("Hot band", "size", 1, positive=True, compared="Hot band")]
+    tail_mm: Annotated[float, Figure("Tail", "size", 1, compared="Tail still hot")]
+    glow_end_s: Annotated[float, Figure("End of glow behind the arc", "seconds", 1)]
+    glow_after_stop_s: Annotated[float, Figure("End of glow after the stop", "seconds", 1)]
+    cooling_s: Annotated[float | None, Figure("Cooling from 1200 to 800 °C", "seconds", 2)]
+    interpass_c: Annotated[float, Figure("Interpass", "temperature")]
+    interpass_wait_s: Annotated[float | None, Figure("Wait to the interpass limit", "seconds", 1)]
+    part_mean_c: Annotated[float | None, Figure("Mean of the part", "temperature", 0)]
+    hot_c: Annotated[float, Figure("Hot from", "temperature", positive=True)]
+    curve_step_mm: Annotated[float, Figure("Step of the curve", "length", 4, positive=True)]
+    curve_c: Annotated[
+        tuple[float, ...], Figure("Peak temperatures from the edge of the pool", "temperature", 0)
+    ]
 
     def words(self) -> tuple[str, str]:
         part = "; the part ends at {part_mean_c}" if self.part_mean_c is not None else ""

@@ -7,7 +7,8 @@ the heat flow.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from ... import catalogue
 from ...history.families import joint_family, metal_family
@@ -40,8 +41,7 @@ ACUTE_SHARE = 0.1
 BRAZE_C = 1030.0
 
 
-@dataclass(frozen=True)
-class Need:
+class Need(Struct, frozen=True):
     """The current a seam needs. speed mm/s and pool mm the bench current belongs to; the bench
     current A; what like joints took, and whether the joint goes by it; heat: the section's, k
     W/mm·K and so on; melt: share of the current where the sheet is not melted (a braze).

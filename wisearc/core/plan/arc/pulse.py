@@ -3,15 +3,16 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
-from typing import ClassVar
+from typing import Annotated, ClassVar
+
+from msgspec.structs import replace
 
 from ...catalogue.rows import PulsePattern
 from ...joint.joint import Joint
 from ...physics.pulse_train import average_a, peak_for_average_a
 from ...quantities import amps_of, amps_without_unit
 from ...reasons import Care, Caution, Choice, Note, Practice, Reason, Stop, WithFix, WithFormula
-from ...schema.figures import Band, ByHand, figure
+from ...schema.figures import Band, ByHand, Figure
 from ...shop.bench import Bench
 from .current import Current
 from .need import Need
@@ -23,8 +24,7 @@ BY_PEAK_PPS, BY_MEAN_PPS = 3.0, 10.0
 _KEYS = ("peak_a", "on_pct", "background_pct", "rate_pps")
 
 
-@dataclass(frozen=True, kw_only=True)
-class Pulse(Choice):
+class Pulse(Choice, frozen=True, kw_only=True):
     """The pattern and its name, rate 1/s, on time and background %, peak, background and mean A;
     unpulsed, the peak is the steady current. The key `school` is the format's name for the pattern.
     """
@@ -32,32 +32,45 @@ class Pulse(Choice):
     part: ClassVar[str] = "pulse"
     answer: ClassVar[str] = "pulse"
     label: ClassVar[str] = "Pulse"
-    school: str = figure("Pattern of the pulse")
-    pattern_name: str = figure("Pulse")
-    rate_pps: float | None = figure(
-        "Pulse rate",
-        "rate",
-        positive=True,
-        pin=ByHand("rate_pps", 0.3, 500),
-        band=Band("rate_pps", "Pulse rate", 0.8, 1.25, later=True),
-    )
-    on_pct: float | None = figure(
-        "On time",
-        "percent",
-        positive=True,
-        pin=ByHand("on_pct", 5, 95),
-        band=Band("on_pct", "On time", 0.9, 1.1, later=True),
-    )
-    background_pct: float | None = figure(
-        "Background",
-        "percent",
-        1,
-        pin=ByHand("background_pct", 1, 95),
-        band=Band("background_pct", "Background", 0.8, 1.25, later=True),
-    )
-    peak_a: float = figure("Peak", "current", 1, positive=True, pin=ByHand("peak_a", 5, 400))
-    background_a: float | None = figure("Background current", "current", 1)
-    average_a: float = figure("Mean current", "current", 1, positive=True, compared="Mean current")
+    school: Annotated[str, Figure("Pattern of the pulse")]
+    pattern_name: Annotated[str, Figure("Pulse")]
+    rate_pps: Annotated[
+        float | None,
+        Figure(
+            "Pulse rate",
+            "rate",
+            positive=True,
+            pin=ByHand("rate_pps", 0.3, 500),
+            band=Band("rate_pps", "Pulse rate", 0.8, 1.25, later=True),
+        ),
+    ]
+    on_pct: Annotated[
+        float | None,
+        Figure(
+            "On time",
+            "percent",
+            positive=True,
+            pin=ByHand("on_pct", 5, 95),
+            band=Band("on_pct", "On time", 0.9, 1.1, later=True),
+        ),
+    ]
+    background_pct: Annotated[
+        float | None,
+        Figure(
+            "Background",
+            "percent",
+            1,
+            pin=ByHand("background_pct", 1, 95),
+            band=Band("background_pct", "Background", 0.8, 1.25, later=True),
+        ),
+    ]
+    peak_a: Annotated[
+        float, Figure("Peak", "current", 1, positive=True, pin=ByHand("peak_a", 5, 400))
+    ]
+    background_a: Annotated[float | None, Figure("Background current", "current", 1)]
+    average_a: Annotated[
+        float, Figure("Mean current", "current", 1, positive=True, compared="Mean current")
+    ]
 
     @property
     def pulsed(self) -> bool:

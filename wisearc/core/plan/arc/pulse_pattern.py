@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from msgspec import Struct
+from msgspec.structs import replace
 
 from ... import catalogue
 from ...catalogue.rows import PulsePattern
@@ -40,8 +41,7 @@ LEAST_GAIN = 0.95
 LEAST_BACKGROUND_A = 5.0
 
 
-@dataclass(frozen=True)
-class Pattern:
+class Pattern(Struct, frozen=True):
     """The pattern, its rate 1/s and the pace mm/s; the pool of its ripple mm and the lap aimed at
     %; whether the pace was slowed for it; what speaks for and beside it: taken up by travel and
     pulse.

@@ -3,8 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
-from typing import ClassVar
+from typing import Annotated, ClassVar
 
 from ...catalogue.rows import Metal
 from ...joint.joint import Joint
@@ -21,7 +20,7 @@ from ...reasons import (
     WithFix,
     WithFormula,
 )
-from ...schema.figures import Band, figure
+from ...schema.figures import Band, Figure
 from ...shop.bench import Bench
 from ...shop.shop import CONTROLS
 from .current import Current
@@ -35,30 +34,34 @@ START_SHARE, START_LEAST_A, FINE_START_A, FINE_TO_A = 0.275, 10.0, 5.0, 15.0
 FINISH_SHARE, FINISH_LEAST_A = 0.2, 5.0
 
 
-@dataclass(frozen=True, kw_only=True)
-class Setting(Choice):
+class Setting(Choice, frozen=True, kw_only=True):
     """Machine setting A, and as it is dialled to 1 A; the mean A; whether the setting is the peak;
     start and finish A (None with a remote); slopes s.
     """
 
     part: ClassVar[str] = "slopes"
     answer: ClassVar[str] = "current"
-    machine_a: float = figure(
-        "Machine set to",
-        "current",
-        1,
-        positive=True,
-        compared="Machine set to",
-        part="current",
-        band=Band("machine_a", "Set", 0.9, 1.1, later=True),
-    )
-    dial_a: float = figure("Set on the machine", "current", 0, positive=True, part="current")
-    mean_a: float = figure("Mean current", "current", 1, positive=True, part="current")
-    at_peak: bool = figure("Whether the peak is set")
-    start_a: float | None = figure("Start current", "current", 1)
-    up_s: float = figure("Up-slope", "seconds")
-    down_s: float = figure("Down-slope", "seconds", 1)
-    finish_a: float | None = figure("Finish current", "current", 1)
+    machine_a: Annotated[
+        float,
+        Figure(
+            "Machine set to",
+            "current",
+            1,
+            positive=True,
+            compared="Machine set to",
+            part="current",
+            band=Band("machine_a", "Set", 0.9, 1.1, later=True),
+        ),
+    ]
+    dial_a: Annotated[
+        float, Figure("Set on the machine", "current", 0, positive=True, part="current")
+    ]
+    mean_a: Annotated[float, Figure("Mean current", "current", 1, positive=True, part="current")]
+    at_peak: Annotated[bool, Figure("Whether the peak is set")]
+    start_a: Annotated[float | None, Figure("Start current", "current", 1)]
+    up_s: Annotated[float, Figure("Up-slope", "seconds")]
+    down_s: Annotated[float, Figure("Down-slope", "seconds", 1)]
+    finish_a: Annotated[float | None, Figure("Finish current", "current", 1)]
 
     def words(self) -> tuple[str, str]:
         detail = f"set {amps_of(self.machine_a)}" + (" at the peak" if self.at_peak else "")

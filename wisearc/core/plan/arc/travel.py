@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from typing import ClassVar
+from typing import Annotated, ClassVar
 
 from ...joint.joint import Joint
 from ...joint.section import Section
 from ...physics.pulse_train import overlap_pct, pitch_mm
 from ...quantities import amps_without_unit, length, size, speed
 from ...reasons import Care, Caution, Choice, Estimate, Practice, Reason, WithFix, WithFormula
-from ...schema.figures import Band, figure
+from ...schema.figures import Band, Figure
 from .need import ARC_LENGTH_MM, Need
 from .pulse_pattern import Pattern
 
@@ -18,8 +17,7 @@ DOWN_MOST_MM = 1.5
 FINE, FAR = 0.15, 0.35
 
 
-@dataclass(frozen=True, kw_only=True)
-class Travel(Choice):
+class Travel(Choice, frozen=True, kw_only=True):
     """Travel mm/s, pool width mm, ripple pitch mm and overlap %, arc time s, arc length mm, the
     seam's length mm.
     """
@@ -27,20 +25,25 @@ class Travel(Choice):
     part: ClassVar[str] = "travel"
     answer: ClassVar[str] = "travel"
     label: ClassVar[str] = "Travel"
-    speed_mm_s: float = figure(
-        "Travel",
-        "speed",
-        2,
-        positive=True,
-        compared="Travel",
-        band=Band("travel_mm_s", "Travel", 0.9, 1.1),
-    )
-    pool_width_mm: float = figure("Pool width", "size", 2, positive=True)
-    pitch_mm: float | None = figure("Ripple pitch", "size", 2, positive=True)
-    overlap_pct: float | None = figure("Overlap", "percent", 1, signed=True)
-    arc_time_s: float = figure("Arc time", "duration", 1, positive=True, compared="Arc time")
-    arc_length_mm: float = figure("Arc length", "length", positive=True)
-    length_mm: float = figure("Seam", "size", 2, positive=True)
+    speed_mm_s: Annotated[
+        float,
+        Figure(
+            "Travel",
+            "speed",
+            2,
+            positive=True,
+            compared="Travel",
+            band=Band("travel_mm_s", "Travel", 0.9, 1.1),
+        ),
+    ]
+    pool_width_mm: Annotated[float, Figure("Pool width", "size", 2, positive=True)]
+    pitch_mm: Annotated[float | None, Figure("Ripple pitch", "size", 2, positive=True)]
+    overlap_pct: Annotated[float | None, Figure("Overlap", "percent", 1, signed=True)]
+    arc_time_s: Annotated[
+        float, Figure("Arc time", "duration", 1, positive=True, compared="Arc time")
+    ]
+    arc_length_mm: Annotated[float, Figure("Arc length", "length", positive=True)]
+    length_mm: Annotated[float, Figure("Seam", "size", 2, positive=True)]
 
     def words(self) -> tuple[str, str]:
         ripple = "; {pitch_mm} a ripple, {overlap_pct} lap" if self.pitch_mm else ""

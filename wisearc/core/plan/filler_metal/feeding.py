@@ -7,8 +7,9 @@ joint: estimates.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from functools import lru_cache
+
+from msgspec import Struct
 
 from ...catalogue.rows import Rod
 from ...joint.joint import Joint
@@ -38,8 +39,7 @@ DILUTION_SLACK = 0.1
 SOFT_C_PCT = 0.03
 
 
-@dataclass(frozen=True)
-class Limits:
+class Limits(Struct, frozen=True):
     """The greatest dilution a rod stands here: half and half, and with the arc leaning to the worse
     side. None: nothing to reckon.
     """
@@ -48,8 +48,7 @@ class Limits:
     leaning: float | None
 
 
-@dataclass(frozen=True)
-class Feed:
+class Feed(Struct, frozen=True):
     """What is fed: section of the deposit mm², the dilution it leaves, leg mm of a fillet, how many
     times the usual deposit.
     """

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
 from functools import lru_cache
-from typing import ClassVar
+from typing import Annotated, ClassVar
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from ... import catalogue
 from ...catalogue.rows import FillerPair, FillerRule, JointKind, Metal, Rod
@@ -23,7 +25,7 @@ from ...reasons import (
     Sentence,
     WithFix,
 )
-from ...schema.figures import ByHand, figure
+from ...schema.figures import ByHand, Figure
 from ...shop.bench import Bench
 from .feeding import DILUTION_SLACK
 from .rod_rules import NOT_FOR_BRAZE
@@ -38,8 +40,7 @@ SEVERITY = {"stop": 100, "caution": 10, "note": 0}
 NOT_THE_RODS = ("coating", "unweldable-303", "service-unmet", "sensitises", "long-heat", "crevice")
 
 
-@dataclass(frozen=True, kw_only=True)
-class Filler(Choice):
+class Filler(Choice, frozen=True, kw_only=True):
     """The rod (None: bare-fit), its diameter mm, how much is fed mm, rods, section of the deposit
     mm².
     """
@@ -47,17 +48,15 @@ class Filler(Choice):
     part: ClassVar[str] = "filler"
     answer: ClassVar[str] = "filler"
     label: ClassVar[str] = "Filler"
-    rod: str | None = figure("Rod")
-    diameter_mm: float | None = figure(
-        "Rod diameter",
-        "stock",
-        positive=True,
-        pin=ByHand("rod_diameter_mm", 0.5, 3.2),
-    )
-    leg_mm: float | None = figure("Leg of the fillet", "length", 2)
-    length_mm: float = figure("Rod fed", "size", 1, compared="Rod fed")
-    rods: int = figure("Rods", "count")
-    deposit_mm2: float = figure("Section of the deposit", "plain", 3)
+    rod: Annotated[str | None, Figure("Rod")]
+    diameter_mm: Annotated[
+        float | None,
+        Figure("Rod diameter", "stock", positive=True, pin=ByHand("rod_diameter_mm", 0.5, 3.2)),
+    ]
+    leg_mm: Annotated[float | None, Figure("Leg of the fillet", "length", 2)]
+    length_mm: Annotated[float, Figure("Rod fed", "size", 1, compared="Rod fed")]
+    rods: Annotated[int, Figure("Rods", "count")]
+    deposit_mm2: Annotated[float, Figure("Section of the deposit", "plain", 3)]
 
     def words(self) -> tuple[str, str]:
         if self.rod is None:
@@ -263,8 +262,7 @@ def _melts_bare(joint: Joint) -> bool:
     return joint.gap_mm <= BARE_FIT_GAP_MM and like and sound and joint.service != "structural"
 
 
-@dataclass(frozen=True)
-class Verdict:
+class Verdict(Struct, frozen=True):
     """What a rod (None: bare) comes to here: its weld metal as fed and its cautions; how badly it
     fails.
     """

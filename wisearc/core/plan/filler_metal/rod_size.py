@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from ...catalogue import rod_sizes
 from ...catalogue.rows import Rod
@@ -36,8 +37,7 @@ MORE_THAN_USUAL = 1.02
 MUCH, THICKER_BY_MM = 3.0, 0.4
 
 
-@dataclass(frozen=True)
-class RodSize:
+class RodSize(Struct, frozen=True):
     """Rod diameter mm (None without filler), feed length mm, rods, section of deposit mm²."""
 
     diameter_mm: float | None

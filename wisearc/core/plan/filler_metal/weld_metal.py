@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import lru_cache
-from typing import ClassVar
+from typing import Annotated, ClassVar
+
+from msgspec import Struct
 
 from ... import catalogue
 from ...catalogue.rows import Metal, Rod
@@ -26,7 +27,7 @@ from ...physics.chemistry import (
 from ...physics.chemistry import WeldMetal as Reckoned
 from ...quantities import temperature
 from ...reasons import Care, Caution, Choice, Estimate, Note, Published, Reason, Stop, WithFormula
-from ...schema.figures import figure
+from ...schema.figures import Figure
 from .feeding import DILUTION_SLACK, SOFT_C_PCT, Feed, Limits, feed_for, limits_of
 from .rod_rules import rod_cautions
 
@@ -41,8 +42,7 @@ NEAR_C = 1.0
 ROOM = 0.05
 
 
-@dataclass(frozen=True, kw_only=True)
-class WeldMetal(Choice):
+class WeldMetal(Choice, frozen=True, kw_only=True):
     """The weld metal of the chosen rod: dilution and the greatest it stands, equivalents, ferrite
     and chromium %, martensite start °C, pitting number; where the rod stands among chromium and
     nickel; the state that its answer says ("" : sound).
@@ -50,28 +50,31 @@ class WeldMetal(Choice):
 
     part: ClassVar[str] = "weld_metal"
     answer: ClassVar[str] = "filler"
-    dilution: float = figure("Dilution", "plain", 4)
-    greatest_dilution: float | None = figure("Greatest dilution", "plain", 3)
-    leaning_dilution: float | None = figure("Greatest dilution, arc to one side", "plain", 3)
-    cr_eq: float = figure("Chromium equivalent", "plain", 2)
-    ni_eq: float = figure("Nickel equivalent", "plain", 2)
-    ferrite_pct: float | None = figure("Ferrite", "ferrite", 1, compared="Ferrite")
-    solidification_ratio: float | None = figure("Solidification ratio", "plain", 3)
-    martensite_start_c: float | None = figure("Martensite start", "temperature", 0, signed=True)
-    pren: float = figure("Pitting number", "number", 1, compared="Pitting number")
-    chromium_pct: float = figure("Chromium", "ferrite", 2)
-    not_reckoned: tuple[str, ...] = figure("Not reckoned")
-    region: str = figure("By the constitution diagram")
-    state: str = figure("State")
-    rod_cr_eq: float | None = figure("Chromium equivalent of the rod", "plain", 2)
-    rod_ni_eq: float | None = figure("Nickel equivalent of the rod", "plain", 2)
+    dilution: Annotated[float, Figure("Dilution", "plain", 4)]
+    greatest_dilution: Annotated[float | None, Figure("Greatest dilution", "plain", 3)]
+    leaning_dilution: Annotated[
+        float | None, Figure("Greatest dilution, arc to one side", "plain", 3)
+    ]
+    cr_eq: Annotated[float, Figure("Chromium equivalent", "plain", 2)]
+    ni_eq: Annotated[float, Figure("Nickel equivalent", "plain", 2)]
+    ferrite_pct: Annotated[float | None, Figure("Ferrite", "ferrite", 1, compared="Ferrite")]
+    solidification_ratio: Annotated[float | None, Figure("Solidification ratio", "plain", 3)]
+    martensite_start_c: Annotated[
+        float | None, Figure("Martensite start", "temperature", 0, signed=True)
+    ]
+    pren: Annotated[float, Figure("Pitting number", "number", 1, compared="Pitting number")]
+    chromium_pct: Annotated[float, Figure("Chromium", "ferrite", 2)]
+    not_reckoned: Annotated[tuple[str, ...], Figure("Not reckoned")]
+    region: Annotated[str, Figure("By the constitution diagram")]
+    state: Annotated[str, Figure("State")]
+    rod_cr_eq: Annotated[float | None, Figure("Chromium equivalent of the rod", "plain", 2)]
+    rod_ni_eq: Annotated[float | None, Figure("Nickel equivalent of the rod", "plain", 2)]
 
     def words(self) -> tuple[str, str]:
         return "", self.state
 
 
-@dataclass(frozen=True)
-class Reckoning:
+class Reckoning(Struct, frozen=True):
     """Weld metal as it is fed: nominal shares first, then the others that were judged; the feed and
     what it stands.
     """

@@ -9,7 +9,8 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from ...quantities import Quantity, counted, length
 from ...reasons import Sentence
@@ -27,8 +28,7 @@ _BEHIND = ("behind the root",)
 MOST_LINES = 60
 
 
-@dataclass(frozen=True)
-class BarRun:
+class BarRun(Struct, frozen=True):
     """A laying of the bars: from where to where along the seam, mm, and how many bars it takes."""
 
     start_mm: float
@@ -87,8 +87,7 @@ def _needed(row: list[float], long: float) -> int:
     return count
 
 
-@dataclass(frozen=True)
-class BenchLine:
+class BenchLine(Struct, frozen=True):
     """A line of the list at the bench: its key, its kind (bars, tack, true, weld, gas), what is
     done in words, and which tack it is (its place among the plan's), or None.
     """

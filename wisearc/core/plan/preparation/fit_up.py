@@ -3,34 +3,35 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
-from typing import ClassVar
+from typing import Annotated, ClassVar
 
 from ...joint.joint import Joint
 from ...joint.section import Section
 from ...quantities import length
 from ...reasons import Caution, Choice, Practice, Reason, Stop, WithFix, WithFormula
-from ...schema.figures import Band, figure
+from ...schema.figures import Band, Figure
 from ..filler_metal.filler import BARE_FIT_GAP_MM, Filler
 
 GAP_SHARE = 0.25
 MOST_GAP_MM = 0.8
 
 
-@dataclass(frozen=True, kw_only=True)
-class FitUp(Choice):
+class FitUp(Choice, frozen=True, kw_only=True):
     """The widest gap that may be welded, mm."""
 
     part: ClassVar[str] = "fit_up"
     answer: ClassVar[str] = "fit-up"
     label: ClassVar[str] = "Fit-up"
-    max_gap_mm: float = figure(
-        "Widest gap",
-        "length",
-        3,
-        compared="Widest gap",
-        band=Band("gap_mm", "Gap", low=0.0, high=1.0),
-    )
+    max_gap_mm: Annotated[
+        float,
+        Figure(
+            "Widest gap",
+            "length",
+            3,
+            compared="Widest gap",
+            band=Band("gap_mm", "Gap", low=0.0, high=1.0),
+        ),
+    ]
 
     def words(self) -> tuple[str, str]:
         bare = self.max_gap_mm <= BARE_FIT_GAP_MM

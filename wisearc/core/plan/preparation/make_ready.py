@@ -5,7 +5,8 @@ catalogue's lines.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from ... import catalogue
 from ...joint.section import Section
@@ -17,8 +18,7 @@ FAR_UNLIKE = 4.0
 EASY, TIGHT = 0.35, 1.0
 
 
-@dataclass(frozen=True)
-class GapCost:
+class GapCost(Struct, frozen=True):
     """What a gap costs: its share of the widest that may be welded, how deep the bead sinks if no
     rod makes it up mm, the rod it drinks mm, how it goes ("none", "easy", "careful", "with-rod":
     too wide bare, a rod bears it; "too-wide").

@@ -4,9 +4,8 @@ from __future__ import annotations
 
 import heapq
 import math
-from dataclasses import dataclass
 from functools import lru_cache
-from typing import ClassVar
+from typing import Annotated, ClassVar
 
 from ...joint.joint import Joint
 from ...joint.section import Section
@@ -23,7 +22,7 @@ from ...reasons import (
     WithFix,
     WithFormula,
 )
-from ...schema.figures import ByHand, figure
+from ...schema.figures import ByHand, Figure
 from ...shop.bench import Bench
 from ..arc.current import Current
 from ..arc.setting import Setting
@@ -40,8 +39,7 @@ TACK_CURRENT_FACTOR = 1.3
 TACK_TIME_S = 0.5
 
 
-@dataclass(frozen=True, kw_only=True)
-class Tacks(Choice):
+class Tacks(Choice, frozen=True, kw_only=True):
     """Count, pitch mm, positions mm from the start, order (indices into positions), length mm, A,
     what is set for them A, s.
     """
@@ -49,14 +47,14 @@ class Tacks(Choice):
     part: ClassVar[str] = "tacks"
     answer: ClassVar[str] = "tacks"
     label: ClassVar[str] = "Tacks"
-    count: int = figure("Tacks", "count")
-    pitch_mm: float = figure("Tack pitch", "size", 2, pin=ByHand("tack_pitch_mm", 3, 500))
-    positions_mm: tuple[float, ...] = figure("Places", "length", 2)
-    order: tuple[int, ...] = figure("Order", "count")
-    length_mm: float = figure("Length of a tack", "size", 2)
-    current_a: float = figure("Tack current", "current", 1)
-    dial_a: float = figure("Set for tacks", "current", 1)
-    time_s: float = figure("Tack time", "seconds")
+    count: Annotated[int, Figure("Tacks", "count")]
+    pitch_mm: Annotated[float, Figure("Tack pitch", "size", 2, pin=ByHand("tack_pitch_mm", 3, 500))]
+    positions_mm: Annotated[tuple[float, ...], Figure("Places", "length", 2)]
+    order: Annotated[tuple[int, ...], Figure("Order", "count")]
+    length_mm: Annotated[float, Figure("Length of a tack", "size", 2)]
+    current_a: Annotated[float, Figure("Tack current", "current", 1)]
+    dial_a: Annotated[float, Figure("Set for tacks", "current", 1)]
+    time_s: Annotated[float, Figure("Tack time", "seconds")]
 
     def words(self) -> tuple[str, str]:
         return "{count}, every {pitch_mm}", "{length_mm} long, {current_a} for {time_s}"

@@ -4,14 +4,13 @@ practice.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from typing import ClassVar
+from typing import Annotated, ClassVar
 
 from ...joint.joint import Joint
 from ...joint.section import Section
 from ...quantities import length, temperature
 from ...reasons import Care, Caution, Choice, Practice, Published, Reason, WithFormula
-from ...schema.figures import figure
+from ...schema.figures import Figure
 from ...shop.bench import Bench
 from ..arc.need import brazed
 from ..filler_metal.feeding import THROAT_SHARE
@@ -27,8 +26,7 @@ SOUND_STARTS = {"hf": "HF", "lift": "lift"}
 RETURN_CLAMP = "on clean metal, on the work, near the seam, never through a bearing"
 
 
-@dataclass(frozen=True, kw_only=True)
-class Technique(Choice):
+class Technique(Choice, frozen=True, kw_only=True):
     """Polarity, start and where the return clamp goes; torch against the sheet and pushed °; where
     it aims, where the rod comes from; leg and throat mm of a fillet; where to start and stop.
     """
@@ -36,18 +34,18 @@ class Technique(Choice):
     part: ClassVar[str] = "technique"
     answer: ClassVar[str] = "technique"
     label: ClassVar[str] = "Technique"
-    polarity: str = figure("Polarity", part=".")
-    start: str = figure("Start", part=".")
-    return_clamp: str = figure("Return clamp")
-    torch_angle_deg: float | None = figure("Torch to the sheet", "degrees", 0)
-    torch_to: str = figure("Which sheet")
-    lead_angle_deg: float | None = figure("Torch pushed", "degrees", 0)
-    aim: str = figure("Aim")
-    rod_side: str = figure("Rod")
-    leg_mm: float | None = figure("Leg", "length", 2)
-    throat_mm: float | None = figure("Throat", "length", 2)
-    start_at: str = figure("Start at")
-    stop_at: str = figure("Stop at")
+    polarity: Annotated[str, Figure("Polarity", part=".")]
+    start: Annotated[str, Figure("Start", part=".")]
+    return_clamp: Annotated[str, Figure("Return clamp")]
+    torch_angle_deg: Annotated[float | None, Figure("Torch to the sheet", "degrees", 0)]
+    torch_to: Annotated[str, Figure("Which sheet")]
+    lead_angle_deg: Annotated[float | None, Figure("Torch pushed", "degrees", 0)]
+    aim: Annotated[str, Figure("Aim")]
+    rod_side: Annotated[str, Figure("Rod")]
+    leg_mm: Annotated[float | None, Figure("Leg", "length", 2)]
+    throat_mm: Annotated[float | None, Figure("Throat", "length", 2)]
+    start_at: Annotated[str, Figure("Start at")]
+    stop_at: Annotated[str, Figure("Stop at")]
 
     def words(self) -> tuple[str, str]:
         if self.torch_angle_deg is None:

@@ -3,8 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
-from typing import ClassVar
+from typing import Annotated, ClassVar
 
 from ... import catalogue
 from ...catalogue.rows import BackCover
@@ -27,7 +26,7 @@ from ...reasons import (
     WithFix,
     WithFormula,
 )
-from ...schema.figures import figure
+from ...schema.figures import Figure
 from ...shop.bench import Bench
 from ..arc.need import ARC_LENGTH_MM, Need
 from ..filler_metal.service import LIQUID, in_liquid
@@ -51,8 +50,7 @@ _RULE = (
 TARGET_KEY = "purge_target_ppm"
 
 
-@dataclass(frozen=True, kw_only=True)
-class Back(Choice):
+class Back(Choice, frozen=True, kw_only=True):
     """The cover and its name, its gas where it has any, how many bar lengths the seam takes, how
     long a bar is, how far from the seam it lies and how thick it may be beside the cup (None: none
     lies there), mm; how hot the back of a fillet gets °C (None: melted through); how well it takes
@@ -62,16 +60,16 @@ class Back(Choice):
     part: ClassVar[str] = "back"
     answer: ClassVar[str] = "back"
     label: ClassVar[str] = "Back"
-    cover: str = figure("Cover")
-    cover_name: str = figure("Back")
-    purge: Purge | None = figure("Purge", holds=Purge)
-    bar_lengths: int = figure("Lengths of bar", "count")
-    bar_length_mm: float = figure("Length of a bar", "length", positive=True)
-    bar_from_seam_mm: float = figure("Bar from the seam", "length", 2)
-    bar_most_mm: float | None = figure("Thickest bar beside the cup", "length", 1)
-    back_c: float | None = figure("Back of the fillet", "temperature", 0)
-    contact_w_mm2k: float = figure("Contact of the bar", "plain")
-    ink: str = figure("How the bar is drawn")
+    cover: Annotated[str, Figure("Cover")]
+    cover_name: Annotated[str, Figure("Back")]
+    purge: Annotated[Purge | None, Figure("Purge", holds=Purge)]
+    bar_lengths: Annotated[int, Figure("Lengths of bar", "count")]
+    bar_length_mm: Annotated[float, Figure("Length of a bar", "length", positive=True)]
+    bar_from_seam_mm: Annotated[float, Figure("Bar from the seam", "length", 2)]
+    bar_most_mm: Annotated[float | None, Figure("Thickest bar beside the cup", "length", 1)]
+    back_c: Annotated[float | None, Figure("Back of the fillet", "temperature", 0)]
+    contact_w_mm2k: Annotated[float, Figure("Contact of the bar", "plain")]
+    ink: Annotated[str, Figure("How the bar is drawn")]
 
     @property
     def barred(self) -> bool:

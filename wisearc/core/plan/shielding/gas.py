@@ -3,8 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
-from typing import ClassVar
+from typing import Annotated, ClassVar
 
 from ...joint.joint import Joint
 from ...joint.section import Section
@@ -34,7 +33,7 @@ from ...reasons import (
     WithFix,
     WithFormula,
 )
-from ...schema.figures import Band, ByHand, figure
+from ...schema.figures import Band, ByHand, Figure
 from ...shop.bench import Bench
 from ..arc.heat import Warmth
 from ..arc.pulse import Pulse
@@ -57,8 +56,7 @@ POSTFLOW_LONG_S = 20.0
 PREFLOW_S, PREFLOW_WIDE_S, WIDE_CUP = 0.5, 1.0, 10
 
 
-@dataclass(frozen=True, kw_only=True)
-class Gas(Choice):
+class Gas(Choice, frozen=True, kw_only=True):
     """Flow, jet's Reynolds number and exit speed m/s, pre- and post-flow s, argon L for torch and
     back, starts.
     """
@@ -66,31 +64,37 @@ class Gas(Choice):
     part: ClassVar[str] = "gas"
     answer: ClassVar[str] = "gas"
     label: ClassVar[str] = "Gas"
-    gas: str = figure("Gas")
-    flow_l_min: float = figure(
-        "Argon flow",
-        "flow",
-        2,
-        positive=True,
-        compared="Argon flow",
-        pin=ByHand("flow_l_min", 1, 40, label="Flow"),
-        band=Band("flow_l_min", "Argon", 0.9, 1.1),
-    )
-    flow_cfh: float = figure("Argon flow, CFH", "plain", 1)
-    reynolds: float = figure("Reynolds number", "count", 0)
-    exit_speed_m_s: float = figure("Exit speed", "plain", 2)
-    preflow_s: float = figure("Pre-flow", "seconds", pin=ByHand("preflow_s", 0, 30))
-    postflow_s: float = figure(
-        "Post-flow",
-        "seconds",
-        pin=ByHand("postflow_s", 0, 60),
-        band=Band("postflow_s", "Post-flow", low=1.0),
-    )
-    postflow_glow_s: float = figure("Post-flow by the glow", "seconds", 1)
-    argon_l: float = figure("Argon used", "volume", 1, compared="Argon used")
-    torch_l: float = figure("Argon at the torch", "volume", 1)
-    back_l: float = figure("Argon behind", "volume", 1)
-    starts: int = figure("Starts", "count")
+    gas: Annotated[str, Figure("Gas")]
+    flow_l_min: Annotated[
+        float,
+        Figure(
+            "Argon flow",
+            "flow",
+            2,
+            positive=True,
+            compared="Argon flow",
+            pin=ByHand("flow_l_min", 1, 40, label="Flow"),
+            band=Band("flow_l_min", "Argon", 0.9, 1.1),
+        ),
+    ]
+    flow_cfh: Annotated[float, Figure("Argon flow, CFH", "plain", 1)]
+    reynolds: Annotated[float, Figure("Reynolds number", "count", 0)]
+    exit_speed_m_s: Annotated[float, Figure("Exit speed", "plain", 2)]
+    preflow_s: Annotated[float, Figure("Pre-flow", "seconds", pin=ByHand("preflow_s", 0, 30))]
+    postflow_s: Annotated[
+        float,
+        Figure(
+            "Post-flow",
+            "seconds",
+            pin=ByHand("postflow_s", 0, 60),
+            band=Band("postflow_s", "Post-flow", low=1.0),
+        ),
+    ]
+    postflow_glow_s: Annotated[float, Figure("Post-flow by the glow", "seconds", 1)]
+    argon_l: Annotated[float, Figure("Argon used", "volume", 1, compared="Argon used")]
+    torch_l: Annotated[float, Figure("Argon at the torch", "volume", 1)]
+    back_l: Annotated[float, Figure("Argon behind", "volume", 1)]
+    starts: Annotated[int, Figure("Starts", "count")]
 
     def words(self) -> tuple[str, str]:
         return "{flow_l_min} {gas}", "{preflow_s} before, {postflow_s} after"

@@ -5,14 +5,16 @@ estimates.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from typing import Annotated
+
+from msgspec import Struct
 
 from ...joint.joint import Joint
 from ...joint.section import Section
 from ...physics.purge import gap_area_mm2, least_flow_l_min, minutes_mixed, vent_mm
 from ...quantities import Quantity, flow, length, temperature
 from ...reasons import Care, Caution, Estimate, Note, Practice, Reason, WithFix, WithFormula
-from ...schema.figures import ByHand, figure
+from ...schema.figures import ByHand, Figure
 from ..filler_metal.service import LIQUID
 
 WELD_L_MIN = 3.0
@@ -31,28 +33,30 @@ HARM = (
 )
 
 
-@dataclass(frozen=True)
-class Purge:
+class Purge(Struct, frozen=True):
     """A purge, or argon fed in a bar's groove: volume L (None in a groove), flows before and while
     welding L/min, minutes by volumes and to the oxygen wanted if mixed, what is waited s, ppm, vent
     mm, least flow that keeps air out, flow at closing.
     """
 
-    volume_l: float | None = figure("Volume behind", "volume", 3)
-    preflow_l_min: float = figure("Flow before", "flow", positive=True)
-    weld_flow_l_min: float = figure(
-        "Flow while welding",
-        "flow",
-        positive=True,
-        pin=ByHand("purge_l_min", 0.5, 30, label="Purge flow"),
-    )
-    minutes_volumes: float | None = figure("Minutes for 10 volumes", "plain", 2)
-    minutes_mixed: float | None = figure("Minutes to the oxygen wanted", "plain", 2)
-    before_s: float = figure("Time before", "duration", 0)
-    target_ppm: float = figure("Oxygen at the vent", "ppm", positive=True)
-    vent_mm: float = figure("Vent", "length", 1)
-    leak_flow_l_min: float | None = figure("Least that keeps air out", "flow", 2)
-    closing_flow_l_min: float | None = figure("Flow at closing", "flow")
+    volume_l: Annotated[float | None, Figure("Volume behind", "volume", 3)]
+    preflow_l_min: Annotated[float, Figure("Flow before", "flow", positive=True)]
+    weld_flow_l_min: Annotated[
+        float,
+        Figure(
+            "Flow while welding",
+            "flow",
+            positive=True,
+            pin=ByHand("purge_l_min", 0.5, 30, label="Purge flow"),
+        ),
+    ]
+    minutes_volumes: Annotated[float | None, Figure("Minutes for 10 volumes", "plain", 2)]
+    minutes_mixed: Annotated[float | None, Figure("Minutes to the oxygen wanted", "plain", 2)]
+    before_s: Annotated[float, Figure("Time before", "duration", 0)]
+    target_ppm: Annotated[float, Figure("Oxygen at the vent", "ppm", positive=True)]
+    vent_mm: Annotated[float, Figure("Vent", "length", 1)]
+    leak_flow_l_min: Annotated[float | None, Figure("Least that keeps air out", "flow", 2)]
+    closing_flow_l_min: Annotated[float | None, Figure("Flow at closing", "flow")]
 
 
 def purge_of(joint: Joint, section: Section) -> Purge:

@@ -8,9 +8,11 @@ lacks the fewest parts among those as sound as the one wanted, and of these the 
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
 from functools import lru_cache
 from typing import Any
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from ... import catalogue
 from ...catalogue.rows import Kit, Tip, TungstenType
@@ -41,8 +43,7 @@ DEFAULT_TYPE = "lanthanated-2"
 SHOW_SHARE, SOUND_SHARE = 0.75, 0.5
 
 
-@dataclass(frozen=True)
-class PartOf:
+class PartOf(Struct, frozen=True):
     """A part of a build: its kind and family, the tungsten mm or cup it is for, and whether it is
     there (None: not entered).
     """
@@ -55,8 +56,7 @@ class PartOf:
     owned: bool | None = None
 
 
-@dataclass(frozen=True)
-class Fit:
+class Fit(Struct, frozen=True):
     """The torch and its build: tip and type of tungsten, kit, cup; its parts in the order in which
     they go together, the tungsten among them (kind "tungsten"); why this cup; what was taken for
     want of other; the nearest build that lacks less, where parts are missing.
@@ -79,8 +79,7 @@ class Fit:
         return tuple(p for p in self.parts if p.owned is False)
 
 
-@dataclass(frozen=True)
-class _Wanted:
+class _Wanted(Struct, frozen=True):
     """What the joint wants, before the shelf is looked at."""
 
     tip: Tip
@@ -108,7 +107,7 @@ def choose_fit(
         for pins, covers in (({}, True), (joint.pins, False), ({}, False))
     )
     nearest = next((one for one in offered if len(one.missing) < len(chosen.missing)), None)
-    return _with(chosen, nearest=nearest)
+    return replace(chosen, nearest=nearest)
 
 
 def _wanted(joint: Joint, section: Section, warmth: Warmth, pulse: Pulse, tacks: Tacks) -> _Wanted:
@@ -286,13 +285,9 @@ def _fit(
         _instead_of_torch(wanted, fit),
         () if pinned else _instead_of_tungsten(wanted, fit),
     )
-    return _with(
+    return replace(
         fit, instead_of_torch=swapped, instead_of_tungsten=tungsten, why=_why(wanted, swapped)
     )
-
-
-def _with(fit: Fit, **more: Any) -> Fit:
-    return Fit(**{**vars(fit), **more})
 
 
 def _parts(bench: Bench, tip: Tip, kit: Kit, cup: int, pinned: str | None) -> tuple[PartOf, ...]:

@@ -5,9 +5,10 @@ taken for want of other, what runs short before the seam is done.
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
 from functools import lru_cache
-from typing import ClassVar
+from typing import Annotated, ClassVar
+
+from msgspec import Struct
 
 from ... import catalogue
 from ...joint.joint import Joint
@@ -26,7 +27,7 @@ from ...reasons import (
     Words,
     said,
 )
-from ...schema.figures import figure
+from ...schema.figures import Figure
 from ...schema.json_types import Json
 from ...shop.bench import Bench
 from ..filler_metal.filler import Filler
@@ -43,54 +44,50 @@ TUNGSTEN_CHECK = (
 PLAIN_FAMILIES = ("small", "large")
 
 
-@dataclass(frozen=True)
-class BuildPart:
+class BuildPart(Struct, frozen=True):
     """A part of the torch in its order: what it is, in words, whether it is on the shelf (None: not
     entered); what it goes by (family, tungsten, cup, which front end a cup is for); how wide, long
     and open it is drawn, mm; how to see that it is right.
     """
 
-    part: str = figure("Part")
-    text: str = figure("What it is")
-    text_in: str = figure("What it is, in inches")
-    owned: bool | None = figure("Whether it is on the shelf")
-    family: str = figure("Family")
-    tungsten_mm: float | None = figure("For tungsten", "stock")
-    cup: int | None = figure("Cup", "count")
-    fits: str = figure("Cup for")
-    width_mm: float = figure("Drawn wide", "length")
-    length_mm: float = figure("Drawn long", "length")
-    bore_mm: float = figure("Drawn open", "length")
-    check: str = figure("How to see that it is right")
-    check_in: str = figure("How to see that it is right, in inches")
+    part: Annotated[str, Figure("Part")]
+    text: Annotated[str, Figure("What it is")]
+    text_in: Annotated[str, Figure("What it is, in inches")]
+    owned: Annotated[bool | None, Figure("Whether it is on the shelf")]
+    family: Annotated[str, Figure("Family")]
+    tungsten_mm: Annotated[float | None, Figure("For tungsten", "stock")]
+    cup: Annotated[int | None, Figure("Cup", "count")]
+    fits: Annotated[str, Figure("Cup for")]
+    width_mm: Annotated[float, Figure("Drawn wide", "length")]
+    length_mm: Annotated[float, Figure("Drawn long", "length")]
+    bore_mm: Annotated[float, Figure("Drawn open", "length")]
+    check: Annotated[str, Figure("How to see that it is right")]
+    check_in: Annotated[str, Figure("How to see that it is right, in inches")]
 
 
-@dataclass(frozen=True)
-class Taken:
+class Taken(Struct, frozen=True):
     """What was taken for want of other: the answer, both in words, what the difference costs."""
 
-    answer: str = figure("Answer")
-    wanted: str = figure("What it would be")
-    wanted_in: str = figure("What it would be, in inches")
-    used: str = figure("What was taken")
-    used_in: str = figure("What was taken, in inches")
-    why: str = figure("What it costs")
-    why_in: str = figure("What it costs, in inches")
+    answer: Annotated[str, Figure("Answer")]
+    wanted: Annotated[str, Figure("What it would be")]
+    wanted_in: Annotated[str, Figure("What it would be, in inches")]
+    used: Annotated[str, Figure("What was taken")]
+    used_in: Annotated[str, Figure("What was taken, in inches")]
+    why: Annotated[str, Figure("What it costs")]
+    why_in: Annotated[str, Figure("What it costs, in inches")]
 
 
-@dataclass(frozen=True)
-class Short:
+class Short(Struct, frozen=True):
     """What runs short: the item, how much the seam needs and how much there is."""
 
-    item: str = figure("Item")
-    item_in: str = figure("Item, in inches")
-    need: float = figure("Needed", "plain", 2)
-    have: float = figure("There", "plain", 2)
-    unit: str = figure("Unit")
+    item: Annotated[str, Figure("Item")]
+    item_in: Annotated[str, Figure("Item, in inches")]
+    need: Annotated[float, Figure("Needed", "plain", 2)]
+    have: Annotated[float, Figure("There", "plain", 2)]
+    unit: Annotated[str, Figure("Unit")]
 
 
-@dataclass(frozen=True, kw_only=True)
-class Build(Choice):
+class Build(Choice, frozen=True, kw_only=True):
     """Whether anything of the shop was entered; machine and torch ("" : assumed); the build; what
     was taken instead; what is short; litres of argon in the cylinder it runs from, and where in the
     seam that ends mm (None: it lasts, or was not entered).
@@ -98,16 +95,16 @@ class Build(Choice):
 
     part: ClassVar[str] = "shop"
     answer: ClassVar[str] = "torch"
-    entered: bool = figure("Whether a shop was entered")
-    machine: str = figure("Machine")
-    torch: str = figure("Torch of the shop")
-    least_a: float = figure("Least of the machine", "current", 1)
-    most_a: float = figure("Most of the machine", "current", 1)
-    build: tuple[BuildPart, ...] = figure("Build", holds=BuildPart)
-    instead: tuple[Taken, ...] = figure("Taken instead", holds=Taken)
-    short: tuple[Short, ...] = figure("Short", holds=Short)
-    cylinder_l: float | None = figure("Argon there is", "volume", 0)
-    ends_at_mm: float | None = figure("Argon ends at", "size", 0)
+    entered: Annotated[bool, Figure("Whether a shop was entered")]
+    machine: Annotated[str, Figure("Machine")]
+    torch: Annotated[str, Figure("Torch of the shop")]
+    least_a: Annotated[float, Figure("Least of the machine", "current", 1)]
+    most_a: Annotated[float, Figure("Most of the machine", "current", 1)]
+    build: Annotated[tuple[BuildPart, ...], Figure("Build", holds=BuildPart)]
+    instead: Annotated[tuple[Taken, ...], Figure("Taken instead", holds=Taken)]
+    short: Annotated[tuple[Short, ...], Figure("Short", holds=Short)]
+    cylinder_l: Annotated[float | None, Figure("Argon there is", "volume", 0)]
+    ends_at_mm: Annotated[float | None, Figure("Argon ends at", "size", 0)]
 
 
 def gather(

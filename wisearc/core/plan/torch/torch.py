@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
 from functools import lru_cache
-from typing import Any, ClassVar
+from typing import Annotated, Any, ClassVar
+
+from msgspec.structs import replace
 
 from ... import catalogue
 from ...joint.joint import Joint
@@ -24,7 +25,7 @@ from ...reasons import (
     WithFix,
     WithFormula,
 )
-from ...schema.figures import ByHand, figure
+from ...schema.figures import ByHand, Figure
 from ..arc.heat import Warmth
 from .fit import Fit
 from .front_end import (
@@ -47,8 +48,7 @@ from .front_end import (
 )
 
 
-@dataclass(frozen=True, kw_only=True)
-class Torch(Choice):
+class Torch(Choice, frozen=True, kw_only=True):
     """Front end and its name, cup number and bore mm, stick-out and its sound limit mm (of a cope
     that at its heel, and at its toe), what the cup covers and what it does not mm; the torch it is
     for.
@@ -57,24 +57,26 @@ class Torch(Choice):
     part: ClassVar[str] = "torch"
     answer: ClassVar[str] = "torch"
     label: ClassVar[str] = "Torch"
-    front_end: str = figure("Front end", pin=ByHand("front_end", allowed=("gas-lens", "plain")))
-    front_end_name: str = figure("Torch")
-    cup: int = figure(
-        "Cup",
-        "count",
-        positive=True,
-        pin=ByHand("cup", allowed=tuple(catalogue.cups())),
-    )
-    bore_mm: float = figure("Bore", "length", 2, positive=True)
-    stickout_mm: float = figure(
-        "Stick-out", "size", 2, positive=True, pin=ByHand("stickout_mm", 1, 40)
-    )
-    stickout_limit_mm: float = figure("Sound stick-out", "size", 2)
-    toe_stickout_mm: float | None = figure("Stick-out at the toe", "size", 2)
-    cover_mm: float = figure("Cup covers", "size", 1, positive=True, compared="Cup covers")
-    uncovered_mm: float = figure("Uncovered", "size", 1)
-    tail_uncovered_mm: float = figure("Tail uncovered", "size", 1)
-    torch: str = figure("Torch size")
+    front_end: Annotated[
+        str, Figure("Front end", pin=ByHand("front_end", allowed=("gas-lens", "plain")))
+    ]
+    front_end_name: Annotated[str, Figure("Torch")]
+    cup: Annotated[
+        int,
+        Figure("Cup", "count", positive=True, pin=ByHand("cup", allowed=tuple(catalogue.cups()))),
+    ]
+    bore_mm: Annotated[float, Figure("Bore", "length", 2, positive=True)]
+    stickout_mm: Annotated[
+        float, Figure("Stick-out", "size", 2, positive=True, pin=ByHand("stickout_mm", 1, 40))
+    ]
+    stickout_limit_mm: Annotated[float, Figure("Sound stick-out", "size", 2)]
+    toe_stickout_mm: Annotated[float | None, Figure("Stick-out at the toe", "size", 2)]
+    cover_mm: Annotated[
+        float, Figure("Cup covers", "size", 1, positive=True, compared="Cup covers")
+    ]
+    uncovered_mm: Annotated[float, Figure("Uncovered", "size", 1)]
+    tail_uncovered_mm: Annotated[float, Figure("Tail uncovered", "size", 1)]
+    torch: Annotated[str, Figure("Torch size")]
 
     def words(self) -> tuple[str, str]:
         toe = (

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import lru_cache
-from typing import ClassVar
+from typing import Annotated, ClassVar
 
 from ... import catalogue
 from ...catalogue.rows import Tip, TungstenType
@@ -23,7 +22,7 @@ from ...reasons import (
     WithFix,
     WithFormula,
 )
-from ...schema.figures import ByHand, figure
+from ...schema.figures import ByHand, Figure
 from ..arc.pulse import Pulse
 from ..preparation.tacks import Tacks
 from .fit import DEFAULT_TYPE, Fit
@@ -32,25 +31,33 @@ NEEDLE_ANGLE_DEG = 15.0
 OFF_NEEDLE_BELOW_MM, OFF_NEEDLE_FLAT_MM = 1.0, 0.2
 
 
-@dataclass(frozen=True, kw_only=True)
-class Tungsten(Choice):
+class Tungsten(Choice, frozen=True, kw_only=True):
     """Type, its name and colour, diameter mm, included angle °, tip flat mm."""
 
     part: ClassVar[str] = "tungsten"
     answer: ClassVar[str] = "tungsten"
     label: ClassVar[str] = "Tungsten"
-    type: str = figure(
-        "Type", pin=ByHand("tungsten_type", allowed=tuple(catalogue.tungsten_types()))
-    )
-    type_name: str = figure("Tungsten")
-    colour: str = figure("Colour")
-    diameter_mm: float = figure(
-        "Diameter", "stock", positive=True, pin=ByHand("tungsten_mm", allowed=(1.0, 1.6, 2.4, 3.2))
-    )
-    included_angle_deg: float = figure(
-        "Included angle", "degrees", positive=True, pin=ByHand("included_angle_deg", 8, 120)
-    )
-    tip_flat_mm: float = figure("Tip flat", "length")
+    type: Annotated[
+        str, Figure("Type", pin=ByHand("tungsten_type", allowed=tuple(catalogue.tungsten_types())))
+    ]
+    type_name: Annotated[str, Figure("Tungsten")]
+    colour: Annotated[str, Figure("Colour")]
+    diameter_mm: Annotated[
+        float,
+        Figure(
+            "Diameter",
+            "stock",
+            positive=True,
+            pin=ByHand("tungsten_mm", allowed=(1.0, 1.6, 2.4, 3.2)),
+        ),
+    ]
+    included_angle_deg: Annotated[
+        float,
+        Figure(
+            "Included angle", "degrees", positive=True, pin=ByHand("included_angle_deg", 8, 120)
+        ),
+    ]
+    tip_flat_mm: Annotated[float, Figure("Tip flat", "length")]
 
     def words(self) -> tuple[str, str]:
         flat = "flat {tip_flat_mm}" if self.tip_flat_mm else "no flat"
