@@ -63,6 +63,7 @@ class Ticked(BrowserCase):
                 "document.querySelector('#line-ring .set-box').getAttribute('aria-pressed') ==="
                 " 'false'"
             )
+            self.until("localStorage.length === 0")
 
     def test_the_server_killed_half_way_and_a_reload(self) -> None:
         page, port = self.page, self.server.server_port
