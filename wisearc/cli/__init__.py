@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import gc
 import json
 import os
 import signal
@@ -23,10 +24,13 @@ from .reading import read
 from .simulators import add_stand_ins
 
 DEFAULT_PORT = 8765
+# Python looks for unused objects after so many new ones. Its usual 700 slows a start down.
+GC_THRESHOLD = 10_000
 
 
 def main(argv: list[str] | None = None) -> int:
     """Run a command. Returns its exit code: 0 done, 1 a stop caution, 2 bad input."""
+    gc.set_threshold(GC_THRESHOLD)
     if lifeline.VARIABLE not in os.environ:
         return _run(argv)
     lifeline.exit_with_server()

@@ -161,8 +161,15 @@ class WithFormula(Reason):
     """
 
     def __init__(self, reason: Reason, formula: str, template: str, **figures: Any) -> None:
+        # The source and mark of the reason are valid.
         worked = Sentence(template, **figures)
-        super().__init__(reason.sentence, reason.source, reason.mark, formula, worked)
+        vars(self).update(
+            sentence=reason.sentence,
+            source=reason.source,
+            mark=reason.mark,
+            formula=formula,
+            worked=worked,
+        )
 
 
 class Other(Struct, frozen=True):

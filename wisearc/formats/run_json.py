@@ -1,7 +1,5 @@
 """wisearc/run: a run, and what the library knows of it beside, as JSON."""
 
-from __future__ import annotations
-
 import json
 from collections.abc import Mapping
 from typing import Annotated, Any

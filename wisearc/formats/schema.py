@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from importlib.resources import files
+from pathlib import Path
 
 from ..core.errors import UnknownName
 from ..core.schema.json_types import Json
@@ -15,6 +15,6 @@ def schema(name: str) -> dict[str, Json]:
     """The shipped JSON Schema of a format, by name. Raises UnknownName."""
     if name not in NAMES:
         raise UnknownName("schema", name, list(NAMES))
-    text = files(__package__).joinpath("schemas", f"{name}.schema.json").read_text(encoding="utf-8")
+    text = (Path(__file__).parent / "schemas" / f"{name}.schema.json").read_text(encoding="utf-8")
     loaded: dict[str, Json] = json.loads(text)
     return loaded

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import logging
 import sys
 import threading
@@ -83,6 +84,8 @@ def serve(
         if anchor is not None:
             context_of(app).file_collector.start()
             context_of(app).background.start(anchor.run)
+        # What a start made stays: later searches for unused objects leave it out.
+        gc.freeze()
         if browser:
             threading.Timer(0.3, webbrowser.open, [here]).start()
         try:

@@ -163,7 +163,7 @@ class Build(ColumnsCase):
         for failure in (OSError(28, "full"), RuntimeError("a fault")):
             with (
                 self.subTest(failure),
-                mock.patch.object(arc_columns.np, "savez", side_effect=failure),
+                mock.patch.object(np, "savez", side_effect=failure),
                 mock.patch("threading.excepthook"),
                 self.assertRaisesRegex(Exception, "full|Wise Arc has an error"),
             ):
@@ -205,7 +205,7 @@ class Read(ColumnsCase):
         self.assertIn("time_s", found.words)
 
     def test_a_full_disk(self) -> None:
-        with mock.patch.object(arc_columns.np, "savez", side_effect=OSError(28, "full")):
+        with mock.patch.object(np, "savez", side_effect=OSError(28, "full")):
             found = self.reading(self.source.read_bytes())
         self.assertEqual(found.state, "failed")
         self.assertIn("the disk is full", found.words)

@@ -2,12 +2,9 @@
 it left what was planned.
 """
 
-from __future__ import annotations
-
 from collections.abc import Callable, Mapping
 from typing import Annotated
 
-import numpy as np
 from msgspec import Struct
 
 from ..physics.heat import ARC_EFFICIENCY, ARC_VOLTAGE_V
@@ -176,6 +173,8 @@ def _stretch(
     usual_v: float,
 ) -> tuple[Stretch, list[Excursion]]:
     # up to the first row at which it is off again, where that follows at once
+    import numpy as np
+
     after = (
         min(last + 1, of.rows)
         if last < of.rows and of.time_s[last] - of.time_s[last - 1] <= of.gap_s
@@ -258,6 +257,8 @@ def _stretch(
 
 def _read_s(time_s: Rows, gap_s: float) -> float:
     """How long was read of a stretch, s, gaps left out."""
+    import numpy as np
+
     lost = 0.0
     for at in range(0, len(time_s) - 1, CHUNK):
         steps = np.diff(time_s[at : at + CHUNK + 1])
@@ -274,11 +275,15 @@ def _middle(part: Readings) -> Rows:
 
 def _steady_level(part: Readings) -> float:
     """What a stretch without pulses is run at."""
+    import numpy as np
+
     return float(np.median(_middle(part)))
 
 
 def _level(part: Readings) -> float:
     """What the peaks of a stretch are about, if it has any."""
+    import numpy as np
+
     middle = _middle(part)
     high = float(np.quantile(middle, 0.95))
     return float(np.median(middle[middle >= 0.75 * high])) if high > 0 else high
@@ -286,6 +291,8 @@ def _level(part: Readings) -> float:
 
 def _body(part: Readings, up_s: float, taper_s: float) -> Readings:
     """A stretch without its slopes."""
+    import numpy as np
+
     time = part.time_s
     first = int(np.searchsorted(time, time[0] + up_s)) if up_s else 0
     last = int(np.searchsorted(time, time[-1] - taper_s, "right")) if taper_s else part.rows
@@ -294,5 +301,7 @@ def _body(part: Readings, up_s: float, taper_s: float) -> Readings:
 
 def _full_s(part: Readings, level_a: float) -> float:
     """Until the current first reached what the stretch is run at, s."""
+    import numpy as np
+
     reached = part.current_a[: min(part.rows, 200_000)] >= (1 - FULL_SHARE) * level_a
     return float(part.time_s[int(np.argmax(reached))] - part.time_s[0]) if reached.any() else 0.0

@@ -6,8 +6,6 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
-import numpy as np
-
 from ..plan.plan import Plan
 from ..run.run import Excursion
 from ..run.verification import Bands, bands_of, within
@@ -85,6 +83,8 @@ def is_out(value: float, ends: Sequence[float | None], slack: float = 0.0) -> bo
 
 def left_by_beats(part: Readings, pulses: Pulses, held: Mapping[str, Ends]) -> list[Excursion]:
     """Where the beats of a stretch left what they are held within. By definition."""
+    import numpy as np
+
     rises, falls = pulses.rises, pulses.falls
     seams = np.empty(2 * len(rises), dtype=np.intp)
     seams[::2], seams[1::2] = rises, falls
@@ -110,6 +110,8 @@ def left_by_beats(part: Readings, pulses: Pulses, held: Mapping[str, Ends]) -> l
 
 def left_steady(part: Readings, held: Mapping[str, Ends]) -> list[Excursion]:
     """Where a steady current left what it is held within. By definition."""
+    import numpy as np
+
     if "current_a" not in held:
         return []
     rows = 2 * int(TOLD_OVER_S / part.step_s / 2) + 1
@@ -144,6 +146,8 @@ def _spells(
         start_s: Start of each value, s.
         end_s: End of each value, s. The last value can have none.
     """
+    import numpy as np
+
     low, high = ends
     out = np.zeros(len(values), dtype=bool)
     if low is not None:

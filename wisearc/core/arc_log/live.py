@@ -7,7 +7,6 @@ from __future__ import annotations
 from collections import deque
 from collections.abc import Mapping
 
-import numpy as np
 from msgspec import Struct, field
 
 from ..physics.heat import ARC_VOLTAGE_V
@@ -83,6 +82,8 @@ class Live(Struct):
 
     def looked_at(self, held: Mapping[str, Ends]) -> ArcLog | None:
         """The last seconds read as a log; None where there is too little."""
+        import numpy as np
+
         rows = [r for r in self.tail if not self.on or r[0] >= self.turned_s]
         if len(rows) < 10:
             return None

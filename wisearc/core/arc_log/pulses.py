@@ -7,7 +7,6 @@ Estimate, of our own: two levels by the split of their spread (Otsu's criterion,
 
 from __future__ import annotations
 
-import numpy as np
 from msgspec import Struct
 
 from .readings import CHUNK, Readings, Rows, smoothed
@@ -70,9 +69,12 @@ def two_levels(current_a: Rows, scatter_a: float) -> tuple[float, float] | None:
     """The two levels that currents lie at, A, lower first; None where they lie at one, or along a
     slope.
 
+    >>> import numpy as np
     >>> two_levels(np.array([10.0] * 70 + [100.0] * 30), 0.0)
     (10.0, 100.0)
     """
+    import numpy as np
+
     bins = _count_bins(current_a)
     at = np.arange(len(bins)) * BIN_A
     count, total = np.cumsum(bins), np.cumsum(bins * at)
@@ -95,6 +97,8 @@ def two_levels(current_a: Rows, scatter_a: float) -> tuple[float, float] | None:
 
 def _count_bins(current_a: Rows) -> Rows:
     """Return the number of rows in each current bin of width BIN_A."""
+    import numpy as np
+
     last_bin = int(max(0.0, float(current_a.max())) / BIN_A + 0.5) + 1
     bins = np.zeros(last_bin + 1, dtype=np.int64)
     for at in range(0, len(current_a), CHUNK):
@@ -104,6 +108,8 @@ def _count_bins(current_a: Rows) -> Rows:
 
 
 def _median(bins: Rows) -> float:
+    import numpy as np
+
     total = np.cumsum(bins)
     half = total[-1] / 2
     i = int(np.searchsorted(total, half))
@@ -124,6 +130,8 @@ def _rows_wanted(scatter_a: float, apart_a: float, found: Pulses, step_s: float)
 
 
 def _beats(part: Readings, low: float, high: float, rows: int) -> Pulses | None:
+    import numpy as np
+
     current, far = smoothed(part.current_a, rows), EDGE_SHARE * (high - low)
     up, down = _begins(current > high - far), _begins(current < low + far)
     at = np.concatenate((up, down))
@@ -152,5 +160,7 @@ def _beats(part: Readings, low: float, high: float, rows: int) -> Pulses | None:
 
 def _begins(true: Rows) -> Rows:
     """The rows at which something begins to be true."""
+    import numpy as np
+
     found: Rows = np.flatnonzero(true[1:] & ~true[:-1]) + 1
     return np.concatenate(([0], found)) if len(true) and true[0] else found

@@ -8,7 +8,6 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Literal
 
-import numpy as np
 from msgspec import Struct
 
 from .readings import CHUNK, Rows
@@ -57,6 +56,8 @@ class Pyramid:
             bins: The first level.
             read: Returns the rows.
         """
+        import numpy as np
+
         self.bins, self.read = bins, read
         self.levels = [(bins.low, bins.high)]
         low, high = bins.low, bins.high
@@ -82,6 +83,8 @@ class Pyramid:
             time_s: Time, s.
             side: "right" also counts rows at this time.
         """
+        import numpy as np
+
         bins = int(np.searchsorted(self.bins.time_s, time_s, side))
         if not bins:
             return 0
@@ -97,6 +100,8 @@ def build_bins(rows: int, read: ReadRows) -> Bins:
         rows: Number of rows, at least one.
         read: Returns the rows.
     """
+    import numpy as np
+
     times, lows, highs, last_s = [], [], [], 0.0
     # A chunk has only complete bins.
     chunk = CHUNK // FIRST * FIRST
@@ -137,6 +142,8 @@ def columns(pyramid: Pyramid, from_s: float, to_s: float, count: int) -> Columns
         By definition. Each row is in a column. The first and the last column also have the next row
         outside the plot.
     """
+    import numpy as np
+
     first = max(0, pyramid.count_rows_before(from_s, "right") - 1)
     last = min(pyramid.bins.rows, pyramid.count_rows_before(to_s, "left") + 1)
     rows, starts_s = last - first, np.linspace(from_s, to_s, count + 1)[:-1]

@@ -9,17 +9,18 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from functools import cached_property
-from typing import Any
+from typing import TYPE_CHECKING, Any, TypeAlias
 
-import numpy as np
 from msgspec import Struct
-from numpy.typing import NDArray
 
 from ..errors import BadInput
 
-Rows = NDArray[Any]
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+Rows: TypeAlias = "NDArray[Any]"
 # Time, s; current, A; voltage, V, or None; gas, or None. Arrays of n rows.
-Block = tuple[Rows, Rows, Rows | None, Rows | None]
+Block: TypeAlias = "tuple[Rows, Rows, Rows | None, Rows | None]"
 # as long as nothing was read for so many usual steps, and so many seconds, is a gap: estimate, a
 # logger that hangs for less is not seen
 GAP_STEPS, GAP_LEAST_S = 10.0, 0.25
@@ -55,6 +56,8 @@ class Readings(Struct, frozen=True, eq=False, dict=True):
     @cached_property
     def step_s(self) -> float:
         """The usual step between rows, s: the median."""
+        import numpy as np
+
         if self.whole_step_s is not None:
             return self.whole_step_s
         steps = np.diff(self.time_s[: _SAMPLE + 1]) if self.rows > 1 else np.array([1.0])
@@ -68,6 +71,8 @@ class Readings(Struct, frozen=True, eq=False, dict=True):
     @cached_property
     def gaps(self) -> Rows:
         """The rows after which there is a gap."""
+        import numpy as np
+
         found = [
             at + np.flatnonzero(np.diff(self.time_s[at : at + CHUNK + 1]) > self.gap_s)
             for at in range(0, self.rows, CHUNK)
@@ -79,6 +84,8 @@ class Readings(Struct, frozen=True, eq=False, dict=True):
         """How the current scatters from row to row, A: the spread of what does not go on, by the
         median of differences, which steps do not move.
         """
+        import numpy as np
+
         if self.rows < 3:
             return 0.0
         spread = max(1, self.rows // _SAMPLE)
@@ -112,6 +119,8 @@ class RowFilter:
             bad_rows: Number of rows that were removed before.
             first_bad: Description of the first of them.
         """
+        import numpy as np
+
         self.bad_rows, self.first_bad = bad_rows, first_bad
         self.valid_rows = 0
         self._latest_s = -np.inf
@@ -137,6 +146,8 @@ class RowFilter:
         Args:
             block: The next rows of the log.
         """
+        import numpy as np
+
         time_s, current_a, voltage_v, _ = block
         if _all_sound(time_s, current_a, voltage_v) and float(time_s[0]) > self._latest_s:
             self.valid_rows += len(time_s)
@@ -202,6 +213,7 @@ def make_readings(
 
     Raises BadInput where no reading is left, or where more is left out than kept. By definition.
 
+    >>> import numpy as np
     >>> make_readings(np.array([0.0, 0.1, 0.1, 0.2]), np.array([50.0, 50.0, 50.0,
     ...     float("nan")])).bad_rows
     2
@@ -215,6 +227,8 @@ def _all_sound(time_s: Rows, current_a: Rows, voltage_v: Rows | None) -> bool:
     """Whether every row is a reading, told in as few passes as can be: what is not a number is
     neither more nor less.
     """
+    import numpy as np
+
     if len(time_s) < 2 or not bool((np.diff(time_s) > 0).all()):
         return False
     within = float(time_s[0]) >= -MOST_S and float(time_s[-1]) <= MOST_S
@@ -236,6 +250,8 @@ def _in_order(time_s: Rows, sound: Rows, latest_s: float) -> Rows:
         sound: Which rows have valid values.
         latest_s: Time of the last row before these, s.
     """
+    import numpy as np
+
     told = np.where(sound, time_s, -np.inf)
     before = np.maximum.accumulate(np.concatenate(([latest_s], told)))[:-1]
     found: Rows = told > before
@@ -244,6 +260,8 @@ def _in_order(time_s: Rows, sound: Rows, latest_s: float) -> Rows:
 
 def smoothed(values: Rows, rows: int) -> Rows:
     """The mean over so many rows about each, an odd number; fewer at the ends. By definition."""
+    import numpy as np
+
     if rows <= 1:
         return values
     half = rows // 2
@@ -310,6 +328,8 @@ def integral(time_s: Rows, values: Rows, gap_s: float, factor: Rows | float = 1.
     References:
         By definition.
     """
+    import numpy as np
+
     total = 0.0
     for at in range(0, len(time_s) - 1, CHUNK):
         cut = slice(at, at + CHUNK + 1)

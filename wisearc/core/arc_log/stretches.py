@@ -4,8 +4,6 @@ Estimate: the thresholds.
 
 from __future__ import annotations
 
-import numpy as np
-
 from .readings import Readings, Rows, smooth_in_chunks, smoothed
 
 # no machine holds an arc at less: 5 A is what the least background is, half of it tells on from off
@@ -30,10 +28,13 @@ SHALLOW = 0.5
 def stretches_of(all_rows: Readings) -> list[tuple[int, int]]:
     """The stretches of arc, (first row, row after the last).
 
+    >>> import numpy as np
     >>> current = np.repeat([0.0, 50.0, 0.0, 50.0, 0.0], 100)
     >>> stretches_of(Readings(np.arange(500) * 0.01, current))
     [(100, 200), (300, 400)]
     """
+    import numpy as np
+
     time, step = all_rows.time_s, all_rows.step_s
     wanted = (ON_SCATTERS * all_rows.scatter_a / ON_A) ** 2
     rows = 2 * int(min(wanted, SMOOTH_MOST_S / step) // 2) + 1
@@ -75,6 +76,8 @@ def _is_on(current_a: Rows, rows: int) -> Rows:
         current_a: Current, A.
         rows: Number of rows of the mean.
     """
+    import numpy as np
+
     on = np.empty(len(current_a), dtype=bool)
     for at, seen in smooth_in_chunks(current_a, rows):
         on[at : at + len(seen)] = seen >= ON_A
@@ -83,6 +86,8 @@ def _is_on(current_a: Rows, rows: int) -> Rows:
 
 def _trimmed(all_rows: Readings, first: int, last: int) -> tuple[int, int]:
     """A stretch without the scatter before and after it that was taken for arc."""
+    import numpy as np
+
     current = all_rows.current_a[first:last]
     level = float(np.quantile(current[:: max(1, len(current) // 20_000)], 0.9))
     clear = max(ON_A, min(CLEAR_SCATTERS * all_rows.scatter_a, level / 2))
@@ -91,6 +96,8 @@ def _trimmed(all_rows: Readings, first: int, last: int) -> tuple[int, int]:
 
 def _rows_below(current: Rows, clear: float) -> int:
     """How many rows there are before the first at so much; none where there is none."""
+    import numpy as np
+
     looked = 1000
     while True:
         reached = current[:looked] >= clear
@@ -149,6 +156,8 @@ def _left_s(time_s: Rows, seen_a: Rows, floor_a: float) -> float:
     """How long a current takes to come up to its background, s, by the line through a quarter and
     half of it, which no pulse reaches.
     """
+    import numpy as np
+
     passed = seen_a >= HALF * floor_a
     if not passed.any():
         return 0.0
@@ -162,6 +171,8 @@ def _ramp_s(time_s: Rows, seen_a: Rows, level_a: float) -> float:
     """How long a current takes to come up to a level, s, by the line through half and nine tenths
     of it; what stands at less for a while first is the level then.
     """
+    import numpy as np
+
     for _ in range(_LEVELS):
         reached = seen_a >= FULL * level_a
         if not reached.any():
@@ -187,6 +198,8 @@ def gas_times(
     """How long the gas flowed before and after each stretch, s; None where it was not logged, or
     goes on at the log's end.
     """
+    import numpy as np
+
     if all_rows.gas is None:
         return [(None, None)] * len(found)
     on: Rows = all_rows.gas > 0

@@ -6,11 +6,12 @@ one of the row's traits; a trait that the table does not know is refused by name
 
 from __future__ import annotations
 
-import tomllib
 from collections.abc import Callable
 from functools import cache
-from importlib.resources import files
+from pathlib import Path
 from typing import Any
+
+import tomli
 
 from ..errors import BadCatalogue
 from ..schema.json_types import Data
@@ -72,8 +73,8 @@ TRAITS: dict[str, tuple[str, ...]] = {
 
 @cache
 def _table(name: str) -> Data:
-    text = files(__name__).joinpath(f"{name}.toml").read_text(encoding="utf-8")
-    return tomllib.loads(text)
+    text = Path(__file__).with_name(f"{name}.toml").read_text(encoding="utf-8")
+    return tomli.loads(text)
 
 
 def _rows(name: str, section: str) -> dict[str, Data]:

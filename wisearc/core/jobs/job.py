@@ -2,8 +2,6 @@
 what, and what hides what.
 """
 
-from __future__ import annotations
-
 import re
 from collections.abc import Iterable, Mapping
 from graphlib import CycleError, TopologicalSorter

@@ -4,8 +4,6 @@ A field is one row here: its name, type, what is usual, its limits, the word of 
 changed at, its label there. `joint_data` makes a Joint of plain data and plain data of a Joint.
 """
 
-from __future__ import annotations
-
 from collections.abc import Mapping
 from typing import TYPE_CHECKING, Annotated, Any, TypeVar
 

@@ -4,8 +4,6 @@ Effective thickness by arms, thick to thin and the cap of twice the thinner: est
 practice of the trade; see each function.
 """
 
-from __future__ import annotations
-
 import math
 from typing import Annotated
 

@@ -5,8 +5,6 @@ Flow L/min, volume L, time s, oxygen ppm, lengths mm. The balance is exact for w
 much mixes and what comes back: estimates.
 """
 
-from __future__ import annotations
-
 import math
 from collections.abc import Callable, Mapping
 from typing import Annotated

@@ -2,8 +2,6 @@
 band is, flaws and where along the seam, answers to what was asked.
 """
 
-from __future__ import annotations
-
 from collections.abc import Mapping
 from typing import Annotated, Any, TypeAlias
 
@@ -57,7 +55,7 @@ UNSHIELDED = "grey"
 
 
 # from where to where along the seam, as shares of it, or "stops"
-Place: TypeAlias = "str | tuple[float, float]"
+Place: TypeAlias = str | tuple[float, float]
 
 
 def _flaw_names() -> Mapping[str, Option]:

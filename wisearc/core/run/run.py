@@ -4,8 +4,6 @@ Each field is declared once, on its type; the run file and its schema, the run f
 comparison with the plan and the allowed ranges are read from the declarations.
 """
 
-from __future__ import annotations
-
 from collections.abc import Mapping
 from functools import cache
 from typing import Annotated, Any

@@ -1,7 +1,5 @@
 """A reading as it is saved with its run: what it said then, whatever the rules say today."""
 
-from __future__ import annotations
-
 import re
 from typing import Annotated, Any, TypeAlias
 

@@ -9,13 +9,13 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from functools import wraps
-from typing import Any, TypeVar, get_type_hints
+from inspect import get_annotations
+from typing import Any, TypeVar
 
 from msgspec import Struct
 from msgspec.structs import replace
 
 from ..quantities import Quantity
-from . import json_types
 
 T = TypeVar("T", bound=Struct)
 R = TypeVar("R")
@@ -86,9 +86,16 @@ class Figure(Struct, frozen=True):
 
 @by_type
 def declarations(of: type) -> Mapping[str, tuple[Any, ...]]:
-    """What the annotation of each field of a type declares, by field, in order."""
-    hints = get_type_hints(of, localns=vars(json_types), include_extras=True)
-    return {name: getattr(hint, "__metadata__", ()) for name, hint in hints.items()}
+    """What the annotation of each field of a type declares, by field, in order. Its module must not
+    postpone annotations: evaluating them later takes a third of the time of a start.
+    """
+    found: dict[str, tuple[Any, ...]] = {}
+    for base in reversed(of.__mro__):
+        for name, hint in get_annotations(base).items():
+            if isinstance(hint, str) and "Annotated" in hint:
+                raise TypeError(f"{of.__name__}.{name}: the module postpones its annotations")
+            found[name] = getattr(hint, "__metadata__", ())
+    return found
 
 
 @by_type

@@ -2,8 +2,6 @@
 entered; an empty one is none owned.
 """
 
-from __future__ import annotations
-
 from collections.abc import Iterable, Mapping
 from functools import cached_property
 from typing import Annotated, Any

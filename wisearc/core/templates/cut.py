@@ -4,8 +4,6 @@ declared once, and its curve.
 Geometry, exact; the lean of paper on a tube by half its thickness.
 """
 
-from __future__ import annotations
-
 import math
 from functools import lru_cache
 from typing import Annotated

@@ -4,8 +4,6 @@ bring unlike tubes to one centre plane.
 Geometry, exact; the width of a saw cut is an estimate.
 """
 
-from __future__ import annotations
-
 import re
 from collections.abc import Iterable, Sequence
 from typing import Annotated

@@ -17,14 +17,16 @@ from collections import deque
 from collections.abc import Callable, Iterator
 from concurrent.futures import Future, ThreadPoolExecutor
 from pathlib import Path
-from typing import IO, Any
+from typing import IO, TYPE_CHECKING, Any
 
-import numpy as np
 from msgspec import Struct
 
 from ...core.arc_log.readings import Block as ValidRows
 from ...core.arc_log.readings import Readings, RowFilter, Rows
 from ...core.errors import BadInput, in_few_words
+
+if TYPE_CHECKING:
+    import numpy as np
 
 COLUMNS = ("time_s", "current_a", "voltage_v", "gas")
 NEEDED = COLUMNS[:2]
@@ -169,6 +171,8 @@ class _MemoryColumns:
 
     def columns(self) -> ValidRows:
         """Return all rows."""
+        import numpy as np
+
         columns: list[Rows | None] = []
         for i in range(len(COLUMNS)):
             parts = [block[i] for block in self._blocks]
@@ -179,13 +183,11 @@ class _MemoryColumns:
         return columns[0], columns[1], columns[2], columns[3]  # type: ignore[return-value]
 
 
-# Data type of each column in its file.
-DTYPES: tuple[np.dtype[Any], ...] = (
-    np.dtype("<f8"),
-    np.dtype("<f4"),
-    np.dtype("<f4"),
-    np.dtype("u1"),
-)
+def dtypes() -> tuple[np.dtype[Any], ...]:
+    """The data type of each column in its file."""
+    import numpy as np
+
+    return np.dtype("<f8"), np.dtype("<f4"), np.dtype("<f4"), np.dtype("u1")
 
 
 class _FileColumns:
@@ -218,19 +220,23 @@ class _FileColumns:
         Raises:
             OSError: The disk is full or fails.
         """
+        import numpy as np
+
         self._has = [column is not None for column in block]
-        for file, column, dtype in zip(self._files, block, DTYPES, strict=True):
+        for file, column, dtype in zip(self._files, block, dtypes(), strict=True):
             if column is not None:
                 values = column > 0 if dtype == np.uint8 else column
                 file.write(np.asarray(values, dtype=dtype).tobytes())
 
     def columns(self) -> ValidRows:
         """Return all rows, mapped from the files."""
+        import numpy as np
+
         for file in self._files:
             file.flush()
         columns = [
             np.memmap(path, dtype, "r") if has and path.stat().st_size else None
-            for path, dtype, has in zip(self._paths, DTYPES, self._has, strict=True)
+            for path, dtype, has in zip(self._paths, dtypes(), self._has, strict=True)
         ]
         return columns[0], columns[1], columns[2], columns[3]  # type: ignore[return-value]
 
@@ -244,6 +250,8 @@ def release_pages(readings: Readings) -> None:
     Args:
         readings: Readings with mapped or other columns.
     """
+    import numpy as np
+
     for column in (readings.time_s, readings.current_a, readings.voltage_v, readings.gas):
         if isinstance(column, np.memmap):
             mapped: mmap.mmap = column._mmap  # type: ignore[attr-defined]
@@ -358,6 +366,8 @@ def _block(lines: bytes, head: Head) -> Block:
 
 def _without_nothing(found: dict[str, Rows]) -> Block:
     """Rows without a time or a current left out."""
+    import numpy as np
+
     none = np.isnan(found["time_s"]) | np.isnan(found["current_a"])
     lost = int(np.count_nonzero(none))
     if not lost:
@@ -371,6 +381,8 @@ def _without_nothing(found: dict[str, Rows]) -> Block:
 
 def _tolerant(lines: bytes, head: Head, keys: list[str]) -> Block:
     """A block in which something is no number, line by line: what can be read is."""
+    import numpy as np
+
     at = {key: head.names.index(key) for key in keys}
     rows: list[list[float]] = []
     lost, first = 0, (0, "")

@@ -7,7 +7,7 @@ from __future__ import annotations
 import io
 import math
 from functools import cache
-from importlib.resources import as_file, files
+from pathlib import Path
 from typing import Any
 
 from msgspec import Struct
@@ -136,8 +136,8 @@ def _font() -> None:
     from reportlab.pdfbase import pdfmetrics
     from reportlab.pdfbase.ttfonts import TTFont
 
-    with as_file(files(__package__) / "fonts" / "atkinson-next.ttf") as path:
-        pdfmetrics.registerFont(TTFont(FONT, str(path)))
+    path = Path(__file__).parent / "fonts" / "atkinson-next.ttf"
+    pdfmetrics.registerFont(TTFont(FONT, str(path)))
 
 
 def _page(canvas: Any, flat: Flat, laid: Tiling, tile: Tile, habit: str, sheet: str) -> None:

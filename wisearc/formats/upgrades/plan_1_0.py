@@ -11,7 +11,7 @@ import json
 import math
 import re
 from functools import cache
-from importlib.resources import files
+from pathlib import Path
 
 from ...core.joint.words import cling
 from ...core.quantities import MM_PER_INCH, Length, flow, length, parse_length, plain, speed
@@ -38,7 +38,7 @@ _AMBIENT_C, _HOT_C = 20.0, 450.0
 
 @cache
 def _frozen() -> Data:
-    text = files(__package__).joinpath("frozen", "plan_1_0.json").read_text(encoding="utf-8")
+    text = (Path(__file__).parent / "frozen" / "plan_1_0.json").read_text(encoding="utf-8")
     loaded: Data = json.loads(text)
     return loaded
 

@@ -5,11 +5,11 @@ in.
 from __future__ import annotations
 
 import threading
-import tomllib
 from collections.abc import Callable, Container
 from functools import cache
-from importlib.resources import files
+from pathlib import Path
 
+import tomli
 from msgspec import Struct
 from msgspec.structs import replace
 
@@ -327,10 +327,10 @@ class Starter(Struct, frozen=True):
 
 @cache
 def _starter() -> tuple[Starter, ...]:
-    text = files(__package__).joinpath("starter.toml").read_text(encoding="utf-8")
+    text = Path(__file__).with_name("starter.toml").read_text(encoding="utf-8")
     return tuple(
         Starter(i, one["words"], make_item(one["list"], one["item"]))
-        for i, one in enumerate(tomllib.loads(text)["lines"])
+        for i, one in enumerate(tomli.loads(text)["lines"])
     )
 
 

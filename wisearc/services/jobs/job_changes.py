@@ -2,8 +2,6 @@
 was changed meanwhile, and held against another's.
 """
 
-from __future__ import annotations
-
 from abc import abstractmethod
 from collections.abc import Callable, Iterable, Mapping
 from typing import Annotated, ClassVar, Self, TypeVar

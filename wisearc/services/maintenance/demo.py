@@ -5,10 +5,11 @@ for anyone.
 from __future__ import annotations
 
 import json
-import tomllib
 from collections.abc import Callable, Mapping
-from importlib.resources import files
+from pathlib import Path
 from typing import Any
+
+import tomli
 
 from ...core.joint.data import make_joint
 from ...core.run.run import as_planned, read_run
@@ -34,7 +35,7 @@ def fill_if_empty(store: Store) -> bool:
     try:
         if not queries.is_empty() or queries.book_kind() == "own":
             return False
-        data = tomllib.loads(files(__package__).joinpath("demo.toml").read_text(encoding="utf-8"))
+        data = tomli.loads(Path(__file__).with_name("demo.toml").read_text(encoding="utf-8"))
         with transaction():
             queries.set_book_kind("demo")
             shop_files.put_whole(make_shop(_demo_shop()))
@@ -52,9 +53,7 @@ def fill_if_empty(store: Store) -> bool:
                         draft.procedure.label, changed, ASSUMED, at=_at(later["kept"])
                     )
                     _run_all(revision, later["runs"], data["machines"])
-            mast = json.loads(
-                files(__package__).joinpath("demo_job.json").read_text(encoding="utf-8")
-            )
+            mast = json.loads(Path(__file__).with_name("demo_job.json").read_text(encoding="utf-8"))
             made = read_job(mast)
             jobs.begin(made.title, at=_at("06-15"), job=made)
         return True
@@ -64,7 +63,7 @@ def fill_if_empty(store: Store) -> bool:
 
 def _demo_shop() -> dict[str, Json]:
     """The demo's shop as plain data: what TOML has no null for is false there."""
-    data = tomllib.loads(files(__package__).joinpath("demo_shop.toml").read_text(encoding="utf-8"))
+    data = tomli.loads(Path(__file__).with_name("demo_shop.toml").read_text(encoding="utf-8"))
     for machine in data["machines"]:
         machine["pulse"] = machine["pulse"] or None
     return data

@@ -15,9 +15,7 @@ from collections import OrderedDict
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
-from typing import IO, Any, TypeVar
-
-import numpy as np
+from typing import IO, TYPE_CHECKING, Any, TypeVar
 
 from ...core.arc_log.arc_log import ArcLog, analyse
 from ...core.arc_log.limits import held_of
@@ -28,13 +26,16 @@ from ...core.plan.plan import Plan
 from ...core.run.verification import Bands
 from ...drawings.canvas import Drawing
 from ...drawings.runs.arc_trace import arc_trace
-from ...formats.arc_log.arc_csv import COLUMNS, DTYPES, read_arc_csv
+from ...formats.arc_log.arc_csv import COLUMNS, dtypes, read_arc_csv
 from ...formats.arc_log.arc_json import arc_log_data, own_arc_log
 from ...store.errors import Preparing, StoreError, Unreadable
 from ...store.folder import COLUMNS as FOLDER
 from ...store.folder import PART, disk_errors, put_in_place, write_whole
 from ..background import Background
 from .kept_files import DAMAGED, LOG, KeptFiles
+
+if TYPE_CHECKING:
+    import numpy as np
 
 BINS = "bins.npz"
 MAX_STORED, MAX_OPEN = 8, 3
@@ -62,11 +63,13 @@ class _ColumnFiles:
             OSError: A file is missing.
             ValueError: A file is damaged.
         """
+        import numpy as np
+
         with np.load(folder / BINS, allow_pickle=False) as data:
             rows, last_s = int(data["rows"]), float(data["last_s"])
             self.bins = Bins(rows, last_s, data["time_s"], data["low"], data["high"])
         self._files: list[tuple[IO[bytes], np.dtype[Any]]] = []
-        for name, dtype in zip(COLUMNS[:2], DTYPES[:2], strict=True):
+        for name, dtype in zip(COLUMNS[:2], dtypes()[:2], strict=True):
             file = (folder / name).open("rb", buffering=0)
             self._files.append((file, dtype))
             if os.fstat(file.fileno()).st_size != rows * dtype.itemsize:
@@ -85,6 +88,8 @@ class _ColumnFiles:
         Raises:
             Unreadable: A file is too short.
         """
+        import numpy as np
+
         arrays = []
         for file, dtype in self._files:
             size = (last - first) * dtype.itemsize
@@ -156,6 +161,7 @@ class ArcColumns:
         Raises:
             StoreError: The disk is full or fails.
         """
+        import numpy as np
 
         def read(first: int, last: int) -> tuple[Rows, Rows]:
             return readings.time_s[first:last], readings.current_a[first:last]

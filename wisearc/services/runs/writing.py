@@ -2,8 +2,6 @@
 rest told by the welder; kept as a run of its procedure.
 """
 
-from __future__ import annotations
-
 import time
 from collections.abc import Sequence
 from contextlib import nullcontext, suppress

@@ -2,8 +2,6 @@
 what a power source says beside them.
 """
 
-from __future__ import annotations
-
 import math
 import re
 import time

@@ -2,8 +2,6 @@
 planned.
 """
 
-from __future__ import annotations
-
 from typing import Annotated, Any, ClassVar
 
 from ...history.shop_history import in_short

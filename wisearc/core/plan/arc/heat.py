@@ -1,7 +1,5 @@
 """How hot it gets: heat input, hot band, the tail that still glows, a small part's mean."""
 
-from __future__ import annotations
-
 import math
 from typing import Annotated, ClassVar
 

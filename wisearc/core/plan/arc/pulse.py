@@ -1,7 +1,5 @@
 """The pulse in figures: peak, background and mean, from the steady current and the pattern."""
 
-from __future__ import annotations
-
 import math
 from typing import Annotated, ClassVar
 

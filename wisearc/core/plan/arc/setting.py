@@ -1,7 +1,5 @@
 """What to set on the machine, and its slopes where no foot holds the arc."""
 
-from __future__ import annotations
-
 from collections.abc import Iterable
 from typing import Annotated, ClassVar
 

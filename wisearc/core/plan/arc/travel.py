@@ -1,7 +1,5 @@
 """How fast: travel, the pool it is for, and the ripple it leaves."""
 
-from __future__ import annotations
-
 from typing import Annotated, ClassVar
 
 from ...joint.joint import Joint

@@ -1,7 +1,5 @@
 """Which rod, by the chart and by the weld metal it makes; or none, where bare-fit is sound."""
 
-from __future__ import annotations
-
 from functools import lru_cache
 from typing import Annotated, ClassVar
 
@@ -114,7 +112,7 @@ def choose_filler(joint: Joint, section: Section, bench: Bench) -> Filler:
 
 
 def _there(
-    joint: Joint, section: Section, bench: Bench, wanted: Rod | None, verdicts: list[Verdict]
+    joint: Joint, section: Section, bench: Bench, wanted: Rod | None, verdicts: "list[Verdict]"
 ) -> Rod | None:
     """Another rod of the chart's row that is on the shelf and as sound here, where the one wanted
     is not there; else None.
@@ -155,7 +153,9 @@ def _not_there(wanted: Rod | None, taken: Rod | None) -> tuple[Reason, ...]:
     )
 
 
-def _instead(wanted: Rod | None, taken: Verdict, diameter_mm: float | None) -> tuple[Instead, ...]:
+def _instead(
+    wanted: Rod | None, taken: "Verdict", diameter_mm: float | None
+) -> tuple[Instead, ...]:
     """What the rod that is there costs against the one wanted."""
     assert wanted is not None and taken.rod is not None
     used = Sentence("{r} {d}", r=taken.rod.key, d=stock(diameter_mm or 0.0))

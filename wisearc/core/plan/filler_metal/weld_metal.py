@@ -1,7 +1,5 @@
 """The weld metal of a joint: composition, maximum dilution, and the reasons that show both."""
 
-from __future__ import annotations
-
 from functools import lru_cache
 from typing import Annotated, ClassVar
 

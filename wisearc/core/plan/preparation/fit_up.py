@@ -1,7 +1,5 @@
 """How close the joint must fit, and what must come off before."""
 
-from __future__ import annotations
-
 import math
 from typing import Annotated, ClassVar
 

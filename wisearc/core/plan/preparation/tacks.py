@@ -1,7 +1,5 @@
 """Tacks: how many, where, in which order, how hot."""
 
-from __future__ import annotations
-
 import heapq
 import math
 from functools import lru_cache

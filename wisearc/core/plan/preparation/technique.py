@@ -2,8 +2,6 @@
 practice.
 """
 
-from __future__ import annotations
-
 from typing import Annotated, ClassVar
 
 from ...joint.joint import Joint

@@ -1,7 +1,5 @@
 """What covers the back: purge, bars, paste, or nothing, and what each needs."""
 
-from __future__ import annotations
-
 import math
 from typing import Annotated, ClassVar
 

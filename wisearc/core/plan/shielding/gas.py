@@ -1,7 +1,5 @@
 """How much argon: flow by the cup's jet, pre- and post-flow, what the run uses."""
 
-from __future__ import annotations
-
 import math
 from typing import Annotated, ClassVar
 

@@ -2,8 +2,6 @@
 estimates.
 """
 
-from __future__ import annotations
-
 import math
 from typing import Annotated
 

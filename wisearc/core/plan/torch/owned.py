@@ -2,8 +2,6 @@
 taken for want of other, what runs short before the seam is done.
 """
 
-from __future__ import annotations
-
 from collections.abc import Iterable
 from functools import lru_cache
 from typing import Annotated, ClassVar

@@ -1,7 +1,5 @@
 """The torch's front end: lens or plain, cup, stick-out with its limits, what stays uncovered."""
 
-from __future__ import annotations
-
 from functools import lru_cache
 from typing import Annotated, Any, ClassVar
 

@@ -1,7 +1,5 @@
 """Which tungsten: type, size, grind."""
 
-from __future__ import annotations
-
 from functools import lru_cache
 from typing import Annotated, ClassVar
 
