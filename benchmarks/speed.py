@@ -266,9 +266,6 @@ def command() -> None:
     """The command, against a bare interpreter start."""
     given = json.dumps({"format": "wisearc/joint", "version": 1, **JOINT}).encode()
 
-    # as installed: compiled modules are kept
-    environment = {k: v for k, v in os.environ.items() if k != "PYTHONDONTWRITEBYTECODE"}
-
     def run(*args: str) -> None:
         subprocess.run(
             [sys.executable, *args],
@@ -276,7 +273,6 @@ def command() -> None:
             capture_output=True,
             check=True,
             cwd=ROOT,
-            env=environment,
         )
 
     run("-m", "wisearc", "plan", "-")
@@ -397,6 +393,8 @@ def browser() -> None:
 
 
 if __name__ == "__main__":
+    # Every process saves compiled modules, as in an installation.
+    os.environ.pop("PYTHONDONTWRITEBYTECODE", None)
     core()
     within()
     templates()

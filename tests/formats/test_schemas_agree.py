@@ -47,7 +47,7 @@ TOGETHER = re.compile(
     " name|one of the machines|give one of them|the file's own|type a length|belongs to a"
     " tube|needs its outside diameter"
 )
-MOST = 150
+MOST = 100
 
 
 LEFT_OUT = object()

@@ -95,7 +95,7 @@ class Saddle(Untraced):
         """
         between = 0
         for phi in np.linspace(0, 2 * math.pi, 181):
-            scan = max(cope_height_mm(r, 25, 60, float(phi), 4) for r in np.linspace(8, 20, 4001))
+            scan = max(cope_height_mm(r, 25, 60, float(phi), 4) for r in np.linspace(8, 20, 1001))
             seat = seat_height_mm(20, 8, 25, 60, float(phi), 4)
             self.assertAlmostEqual(seat, scan, delta=2e-5)
             between += seat > max(cope_height_mm(r, 25, 60, float(phi), 4) for r in (8, 20)) + 1e-4

@@ -193,7 +193,7 @@ document.addEventListener("alpine:init", () => {
       fresh.innerHTML = html;
       fresh.dataset.have = mark;
       const active = document.activeElement;
-      Alpine.morph(place, fresh.outerHTML, { key: (el) => el.id });
+      Alpine.morph(place, fresh, { key: (el) => el.id });
       // what was chosen meanwhile and waits to be sent stays chosen
       const chosen = new Set(this.queue.filter((entry) => entry.control).map((entry) => entry.control.name));
       place.querySelectorAll("input[form], select[form]").forEach((el) => {
