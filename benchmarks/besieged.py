@@ -86,7 +86,9 @@ def _chain(job: tuple[int, int]) -> tuple[int, int, list[str]]:
                 "SELECT number, joint FROM revision JOIN procedure ON procedure.id = procedure_id"
             ).fetchall()
             drafts = {number: json.loads(text).get("length_mm") for number, text in rows}
-            notes = {json.loads(t).get("notes", "") for (t,) in file.execute("SELECT record FROM run")}
+            notes = {
+                json.loads(t).get("notes", "") for (t,) in file.execute("SELECT record FROM run")
+            }
             demo = file.execute(
                 "SELECT count(*) FROM revision WHERE title LIKE 'Instrument box%'"
             ).fetchone()[0]
