@@ -9,6 +9,8 @@ import doctest
 import importlib
 import pkgutil
 import re
+import subprocess
+import sys
 import tomllib
 import unittest
 from collections.abc import Iterator
@@ -136,6 +138,18 @@ class Imports(unittest.TestCase):
             and re.search(r"\bPopen\(|\bsubprocess\.run\(|\bThread\(", path.read_text("utf-8"))
         }
         self.assertEqual(starting, allowed)
+
+    def test_start_leaves_large_libraries_for_later(self) -> None:
+        """Importing numpy alone takes a quarter of a start."""
+        code = (
+            "import sys, wisearc.web.serve, wisearc.services.planning.planning; print(*sys.modules)"
+        )
+        said = subprocess.run(
+            [sys.executable, "-c", code], cwd=PROJECT, capture_output=True, text=True, check=True
+        )
+        for name in ("numpy", "scipy", "pyarrow", "PIL", "reportlab", "ezdxf", "segno"):
+            with self.subTest(library=name):
+                self.assertNotIn(name, said.stdout.split())
 
     def test_every_layer_is_there(self) -> None:
         seen = {name.split(".")[0] for name, _ in modules()}

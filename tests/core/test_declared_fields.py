@@ -1,0 +1,48 @@
+"""Fields of structs are declared in their annotations."""
+
+import unittest
+from typing import Annotated
+
+from msgspec import Struct
+
+from wisearc.core.schema.entries import Entry, attributes, defaults, entries
+from wisearc.core.schema.figures import Figure, declarations, figures
+
+
+class Cup(Struct, frozen=True):
+    """A struct with fields of each kind."""
+
+    bore_mm: Annotated[float, Figure("Bore", "length", 1)]
+    label: Annotated[str, Entry("text", key="name", kept=Figure("Name"))] = "x"
+    rows: Annotated[tuple[str, ...], Entry("by-name")] = ()
+    size: Annotated[int, Entry("count", required=True)] = 7
+    count: int = 3
+
+
+class Postponed(Struct, frozen=True):
+    """A struct whose module postpones its annotations."""
+
+    bore_mm: "Annotated[float, Figure('Bore')]"
+
+
+class DeclaredFields(unittest.TestCase):
+    def test_figures_in_order(self) -> None:
+        self.assertEqual(
+            [(key, one.label) for key, one in figures(Cup).items()],
+            [("bore_mm", "Bore"), ("label", "Name")],
+        )
+
+    def test_entries_by_key_in_a_file(self) -> None:
+        self.assertEqual(list(entries(Cup)), ["name", "rows", "size"])
+        self.assertEqual(attributes(Cup), {"name": "label", "rows": "rows", "size": "size"})
+
+    def test_defaults_without_tables(self) -> None:
+        self.assertEqual(defaults(Cup), {"name": "x", "size": 7})
+
+    def test_postponed_annotations_are_refused(self) -> None:
+        with self.assertRaisesRegex(TypeError, r"Postponed\.bore_mm"):
+            declarations(Postponed)
+
+
+if __name__ == "__main__":
+    unittest.main()
