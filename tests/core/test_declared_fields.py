@@ -13,7 +13,7 @@ class Cup(Struct, frozen=True):
     """A struct with fields of each kind."""
 
     bore_mm: Annotated[float, Figure("Bore", "length", 1)]
-    label: Annotated[str, Entry("text", key="name", kept=Figure("Name"))] = "x"
+    label: Annotated[str, Entry("text", key="name"), Figure("Name")] = "x"
     rows: Annotated[tuple[str, ...], Entry("by-name")] = ()
     size: Annotated[int, Entry("count", required=True)] = 7
     count: int = 3

@@ -166,9 +166,8 @@ class StoredFile(Struct, frozen=True):
     sha256: Annotated[str, Entry("sha256", required=True)]
 
 
-def _ten_million(label: str, quantity: str, digits: int, null: bool = False) -> Entry:
-    kept = Figure(label, quantity, digits)
-    return Entry("number", kept=kept, low=-1e7, high=1e7, null=null, required=not null)
+def _ten_million(null: bool = False) -> Entry:
+    return Entry("number", low=-1e7, high=1e7, null=null, required=not null)
 
 
 class Excursion(Struct, frozen=True):
@@ -176,12 +175,12 @@ class Excursion(Struct, frozen=True):
     range; a rate of nought is an arc that did not pulse.
     """
 
-    what: Annotated[str, Entry("text", kept=Figure("What left its band"), high=40, required=True)]
-    start_s: Annotated[float, _ten_million("From", "seconds", 3)]
-    end_s: Annotated[float, _ten_million("To", "seconds", 3)]
-    worst: Annotated[float, _ten_million("At worst", "number", 2)]
-    low: Annotated[float | None, _ten_million("Low end", "number", 2, null=True)] = None
-    high: Annotated[float | None, _ten_million("High end", "number", 2, null=True)] = None
+    what: Annotated[str, Entry("text", high=40, required=True), Figure("What left its band")]
+    start_s: Annotated[float, _ten_million(), Figure("From", "seconds", 3)]
+    end_s: Annotated[float, _ten_million(), Figure("To", "seconds", 3)]
+    worst: Annotated[float, _ten_million(), Figure("At worst", "number", 2)]
+    low: Annotated[float | None, _ten_million(null=True), Figure("Low end", "number", 2)] = None
+    high: Annotated[float | None, _ten_million(null=True), Figure("High end", "number", 2)] = None
 
 
 class RustTest(Struct, frozen=True):

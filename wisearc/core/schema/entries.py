@@ -12,7 +12,7 @@ from msgspec import NODEFAULT, Struct
 from msgspec.structs import replace
 
 from ..catalogue.rows import Row
-from .figures import Figure, by_type, declarations
+from .figures import by_type, declarations
 from .json_types import Json
 
 
@@ -58,7 +58,6 @@ class Entry(Struct, frozen=True):
         planned: The plan's figure that says the same, as "part.key", "" for none.
         null: Whether it is written as null where there is nothing to tell.
         missing: What is said where it is left out and required.
-        kept: How it is kept where it is a figure of the plan too.
     """
 
     kind: str
@@ -83,7 +82,6 @@ class Entry(Struct, frozen=True):
     planned: str = ""
     null: bool = False
     missing: str = "is missing"
-    kept: Figure | None = None
 
     def allowed(self) -> Mapping[str, Option]:
         """The names it can take, in order."""

@@ -87,7 +87,7 @@ class Figure(Struct, frozen=True):
 @by_type
 def declarations(of: type) -> Mapping[str, tuple[Any, ...]]:
     """What the annotation of each field of a type declares, by field, in order. Its module must not
-    postpone annotations: evaluating them later takes a third of the time of a start.
+    postpone annotations: Python would evaluate the text of each one at a start.
     """
     found: dict[str, tuple[Any, ...]] = {}
     for base in reversed(of.__mro__):
@@ -101,17 +101,16 @@ def declarations(of: type) -> Mapping[str, tuple[Any, ...]]:
 @by_type
 def figures(of: type) -> Mapping[str, Figure]:
     """The figures that a type declares, by key, in order."""
-    found = {}
-    for name, declared in declarations(of).items():
-        for one in declared:
-            figure = one if isinstance(one, Figure) else getattr(one, "kept", None)
-            if figure is not None:
-                found[name] = figure
-    return found
+    return {
+        name: one
+        for name, declared in declarations(of).items()
+        for one in declared
+        if isinstance(one, Figure)
+    }
 
 
 def rounded(value: T) -> T:
-    """A value of figures with each rounded to the decimals it is kept with, so that what is
+    """A struct of figures with each rounded to the decimals it is kept with, so that what is
     shown is what is kept.
     """
     changed: dict[str, Any] = {}
@@ -123,7 +122,7 @@ def rounded(value: T) -> T:
             changed[key] = tuple([rounded(one) if holds else round(one, digits) for one in old])
         else:
             changed[key] = rounded(old) if holds else _round(old, digits, positive)
-    return replace(value, **changed)
+    return replace(value, **changed) if changed else value
 
 
 def _round(value: float, digits: int | None, positive: bool) -> float:
@@ -148,7 +147,7 @@ def _kept(of: type) -> tuple[tuple[str, int | None, bool, bool], ...]:
 
 
 def shown(value: object, key: str, habit: str) -> str:
-    """A figure of a value in words, in the habit "mm" or "in"; an en dash where it has none."""
+    """A figure of a struct in words, in the habit "mm" or "in"; an en dash where it has none."""
     got = getattr(value, key)
     return in_words(got, figures(type(value))[key].quantity, habit)
 
@@ -169,7 +168,7 @@ class _Shown(dict[str, str]):
 
 
 def filled(template: str, value: object, habit: str) -> str:
-    """A template with the figures of a value put in, each as its declaration says: "{cup},
+    """A template with the figures of a struct put in, each as its declaration says: "{cup},
     {bore_mm}".
     """
     return template.format_map(_Shown(value, habit))
