@@ -28,9 +28,15 @@ class WholeWay(BrowserCase):
         page.wait_for_url("**/keep/P-0001/A")
         self.check_access()
         page.fill("#who", "R.T.")
+        straw = page.locator("input[name=front][value=straw]")
+        at = "box => box.getBoundingClientRect().top + window.scrollY"
+        place = straw.evaluate(at)
         page.fill("#measured-arc_time_s", "118")
         page.fill("#measured-length_mm", "380")
-        page.locator("input[name=front][value=straw]").check()
+        # The travel is shown below the tints. They stay where the user is about to touch them.
+        page.get_by_text("That is a travel of").wait_for()
+        self.assertEqual(straw.evaluate(at), place)
+        straw.check()
         page.locator("input[name=back][value=silver]").check()
         page.get_by_role("button", name="Good: this proves").click()
         page.wait_for_url("**taken=proved**")
