@@ -118,11 +118,11 @@ class APlace(WebCase):
         self.assertIn(link, page)
         order = [page.index(f'class="place place-{key}') for key in ("plan", "bench", "keep")]
         self.assertEqual(order, sorted(order))
-        self.assertIn("<kbd>b</kbd></dt><dd>to Bench</dd>", page)
+        self.assertIn("<kbd>b</kbd></dt><dd>open Bench</dd>", page)
 
     def test_two_by_one_letter_are_refused(self) -> None:
         folder = Path(web.__path__[-1]) / "bench" / "__init__.py"
-        folder.write_text(PLACE.replace('"b", 30', '"k", 30'), encoding="utf-8")
+        folder.write_text(PLACE.replace('"b", 30', '"r", 30'), encoding="utf-8")
         sys.modules.pop("wisearc.web.bench", None)
         places.cache_clear()
         with self.assertRaisesRegex(ValueError, "one letter"):

@@ -139,7 +139,7 @@ class Serve(unittest.TestCase):
                 again = wisearc("serve", "--port", "0", "--data", folder, "--no-browser")
                 self.assertEqual((taken.returncode, again.returncode), (2, 2))
                 self.assertIn(b"cannot be used", taken.stderr)
-                self.assertIn(f"is served already at {address[0]}".encode(), again.stderr)
+                self.assertIn(f"at {address[0]}".encode(), again.stderr)
             finally:
                 server.send_signal(signal.SIGTERM)
                 self.assertEqual(server.wait(timeout=10), 0)
@@ -158,12 +158,14 @@ class Serve(unittest.TestCase):
             ]
             said = [one.stdout.readline() for one in both]
             serving = [
-                one for one, line in zip(both, said, strict=True) if "Wise Arc is at" in line
+                one for one, line in zip(both, said, strict=True) if "Wise Arc runs at" in line
             ]
             self.assertEqual(len(serving), 1)
             (other,) = (one for one in both if one is not serving[0])
             self.assertEqual(other.wait(timeout=20), 2)
-            self.assertRegex(other.communicate()[1], r"^wisearc: The data in .* is served already")
+            self.assertRegex(
+                other.communicate()[1], r"^wisearc: Another Wise Arc serves the data in "
+            )
             address = re.search(r"http://\S+/", "".join(said))[0]
             self.assertIn(
                 "Instrument box",
@@ -189,19 +191,19 @@ class Serve(unittest.TestCase):
             procedures.keep_draft(make_joint(CORNER), ASSUMED)
             store.close()
             data = ("--data", f"{at}/data")
-            self.assertIn(b"is copied to", wisearc("backup", f"{at}/b", *data).stdout)
+            self.assertIn(b"Library copied to", wisearc("backup", f"{at}/b", *data).stdout)
             self.assertIn(
                 b"a.zip holds 1 procedure in 1 revision with 0 runs",
                 wisearc("export", f"{at}/a.zip", *data).stdout,
             )
             self.assertEqual(wisearc("export", *data).stdout[:2], b"PK")
             self.assertIn(
-                b"under their own numbers: 1;",
+                b"with their numbers: 1;",
                 wisearc("import", f"{at}/a.zip", "--data", f"{at}/new").stdout,
             )
             (copy,) = (Path(at) / "b").iterdir()
             self.assertIn(
-                b"stands in the book", wisearc("restore", str(copy), "--data", f"{at}/new").stdout
+                b"Library restored from the backup", wisearc("restore", str(copy), "--data", f"{at}/new").stdout
             )
             self.assertEqual(wisearc("check", "--data", f"{at}/new").returncode, 0)
             with contextlib.closing(
@@ -218,7 +220,7 @@ class Serve(unittest.TestCase):
             data, file = ("--data", f"{at}/data"), Path(at) / "shop.json"
             file.write_text(json.dumps(SHOP), encoding="utf-8")
             self.assertIn(
-                b"machines: 1 new, 0 changed, 0 put away",
+                b"machines: 1 new, 0 changed, 0 archived",
                 wisearc("shop", "--take", str(file), *data).stdout,
             )
             out = wisearc("shop", *data).stdout
@@ -277,7 +279,7 @@ class Serve(unittest.TestCase):
             self.assertEqual(main(["serve", "--data", folder, "--no-browser", "--port", "0"]), 2)
         self.assertEqual(said.getvalue().count("\n"), 1)
         self.assertRegex(
-            said.getvalue(), "^wisearc: metals.toml, 316L.*“shiny” is not a trait; give one of"
+            said.getvalue(), "^wisearc: metals.toml, 316L.*“shiny” is not a trait. Use one of"
         )
 
     def test_a_copied_checkout_goes_by_itself(self) -> None:

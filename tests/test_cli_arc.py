@@ -64,8 +64,8 @@ class Log(unittest.TestCase):
     def test_what_is_wrong_in_one_line(self) -> None:
         for words, told in (
             ([str(self.folder / "none.csv")], "cannot be read"),
-            ([str(self.joint)], "names the columns"),
-            ([str(self.log), "--length-mm", "0"], "above nought"),
+            ([str(self.joint)], "column names"),
+            ([str(self.log), "--length-mm", "0"], "above 0"),
             ([str(self.log), "--length-mm", "long"], "must be a number"),
         ):
             code, out, err = self.run_it(*words)
@@ -131,7 +131,7 @@ class Read(unittest.TestCase):
     def test_what_is_wrong_in_one_line(self) -> None:
         own = self.put("own.json", self.run_file(joint=CORNER))
         for words, told in (
-            ([self.put("run.json", self.run_file())], "is missing: a run is read against its plan"),
+            ([self.put("run.json", self.run_file())], "A run needs its plan"),
             ([str(self.folder / "none.json")], "cannot be read"),
             (
                 [self.put("seen.json", self.run_file(joint=CORNER, seen={"front_tint": "pink"}))],

@@ -82,16 +82,16 @@ class Cope(unittest.TestCase):
 
     def test_bad_input_is_one_line(self) -> None:
         for given, words in (
-            ((*STAY, "--offset-mm", "14"), "beyond the run"),
-            ((*STAY[:-1], "19"), "under 20°"),
-            ((*STAY, "--wall-mm", "13"), "over the radius"),
-            (STAY[:4], "run_mm nothing: is missing"),
-            (("--wall-mm", "1"), "branch_mm nothing: is missing"),
+            ((*STAY, "--offset-mm", "14"), "would miss the header"),
+            ((*STAY[:-1], "19"), "below 20°"),
+            ((*STAY, "--wall-mm", "13"), "exceeds the radius"),
+            (STAY[:4], "run_mm is missing"),
+            (("--wall-mm", "1"), "branch_mm is missing"),
             ((*STAY, "--edge", "outer"), "seat, outside, inside"),
-            ((*STAY, "--paper-mm", "x"), "--paper-mm “x”: must be a number"),
+            ((*STAY, "--paper-mm", "x"), "--paper-mm “x” must be a number"),
             ((*STAY, "--out", "stay.doc"), "must end in .svg"),
             ((*STAY, "--out", "/nowhere/at/all.svg"), "cannot be written"),
-            ((*STAY, "--kind", "plate"), "run_mm “51”: is for a coped tube"),
+            ((*STAY, "--kind", "plate"), "run_mm “51” is only for a coped tube"),
             ((*STAY, "--branch-mm", "inf"), "finite"),
             ((*STAY, "--part", "lid"), "branch, hole"),
             ((*STAY, "--sheet", "a5", "--out", "x.pdf"), "a4, letter"),
@@ -173,7 +173,7 @@ class StandIn(unittest.TestCase):
                 (("oxygen-meter", "--mixing", "2"), "from 0 to 1"),
                 (("oxygen-meter", "--rate", "x"), "--rate"),
                 (("oxygen-meter", "--replay", str(wrong)), "line 2"),
-                (("oxygen-meter", "--replay", str(wrong) + "x"), "cannot be played"),
+                (("oxygen-meter", "--replay", str(wrong) + "x"), "cannot be replayed"),
             ):
                 code, out, err = said("stand-in", *given)
                 with self.subTest(given=given):

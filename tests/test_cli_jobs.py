@@ -77,7 +77,7 @@ class Job(unittest.TestCase):
         )
         self.assertEqual(
             [row.get("cannot") for row in rows[1:]],
-            ["a must come before b", "b is never welded", "zz is no seam of this job"],
+            ["a must be before b", "b is missing", "zz is not a seam of this job"],
         )
 
     def test_refused_in_one_line(self) -> None:

@@ -22,15 +22,15 @@ class Chooser(BrowserCase):
         self.answered(lambda: page.select_option("#hand-pins-cup", "6"))
         self.assertIn("pins.cup=6", page.url)
         self.assertIn("7.2 L/min", page.inner_text("#answer-gas"))
-        self.assertIn("Because of it", page.inner_text("#more-torch"))
+        self.assertIn("This also changes", page.inner_text("#more-torch"))
         page.fill("#hand-pins-stickout-mm", "14")
         self.answered(lambda: page.keyboard.press("Enter"))
-        self.assertIn("past the sound", page.inner_text("#more-torch"))
+        self.assertIn("above the maximum", page.inner_text("#more-torch"))
         self.check_access()
         page.reload()
         self.assertIn("no. 6", page.inner_text("#answer-torch"))
         page.click("#row-torch")
-        self.answered(lambda: page.get_by_role("link", name="Back to the plan's own").first.click())
+        self.answered(lambda: page.get_by_role("link", name="Use recommended").first.click())
         self.assertNotIn("pins.cup", page.url)
 
     def test_pin_refused_beside_its_field(self) -> None:
@@ -42,13 +42,13 @@ class Chooser(BrowserCase):
         page.locator("#more-gas .field-error:visible").wait_for()
         self.assertIn("9.5 L/min or 20 CFH", page.inner_text("#more-gas .field-error:visible"))
         self.assertEqual(page.input_value("#hand-pins-flow-l-min"), "lots")
-        self.assertIn("Flow (L/min), not taken:", page.inner_text("#problems"))
+        self.assertIn("Flow (L/min), not used:", page.inner_text("#problems"))
 
     def test_the_line_under_the_finger_stays(self) -> None:
         page = self.page
         self.open(CORNER)
         page.click("#row-back")
-        button = page.get_by_role("link", name="Take no cover")
+        button = page.get_by_role("link", name="Use no cover")
         button.scroll_into_view_if_needed()
         page.wait_for_timeout(150)
         before = page.evaluate("document.getElementById('answer-back').getBoundingClientRect().top")
@@ -67,15 +67,15 @@ class Chooser(BrowserCase):
         page.get_by_role("link", name="Plan with the second").click()
         page.wait_for_load_state("networkidle")
         self.assertIn("pulse=none", page.url)
-        self.answered(page.get_by_role("link", name="Hold to compare").click)
+        self.answered(page.get_by_role("link", name="Select to compare").click)
         page.click("#word-position")
         self.answered(lambda: page.check("#pick-position-overhead"))
         page.keyboard.press("Escape")
-        page.get_by_role("link", name="Compare with held").click()
+        page.get_by_role("link", name="Compare with selection").click()
         page.wait_for_url("**/compare?**")
         self.assertIn("overhead", page.inner_text("main"))
         page.go_back()
-        page.get_by_role("link", name="Compare with held").wait_for()
+        page.get_by_role("link", name="Compare with selection").wait_for()
 
     def test_drawings_by_mouse_and_keys(self) -> None:
         page = self.page
@@ -116,7 +116,7 @@ class Chooser(BrowserCase):
         page.wait_for_timeout(80)
         self.assertEqual(page.locator("[data-row]:visible").count(), 1)
         page.fill("#find", "zebra")
-        page.get_by_text("Nothing in the tables has that").wait_for()
+        page.get_by_text("No results").wait_for()
         self.open("/tables/sources")
         self.check_access()
 
@@ -124,7 +124,7 @@ class Chooser(BrowserCase):
         page = self.page
         self.open("/shop/schools")
         self.check_access()
-        page.get_by_role("button", name="Go by this: rod equals sheet").click()
+        page.get_by_role("button", name="Use this: rod as thick as the sheet").click()
         page.wait_for_url("**/shop/schools#rod_school")
         self.open("/")
         self.assertIn("rod_school=equals-sheet", page.input_value("#change [name=link]"))
@@ -163,7 +163,7 @@ class Phone(BrowserCase):
         page.get_by_role("button", name="Done").tap()
         self.assertFalse(panel.is_visible())
         page.tap("#row-torch")
-        self.answered(lambda: page.get_by_role("link", name="Take no. 6").tap())
+        self.answered(lambda: page.get_by_role("link", name="Use no. 6").tap())
         self.assertIn("pins.cup=6", page.url)
 
 

@@ -26,7 +26,7 @@ class UnderTheHand(BrowserCase):
         self.answered(lambda: page.keyboard.press("Enter"))
         self.until("!document.querySelector('.editor:popover-open')")
         self.assertEqual(page.evaluate("document.activeElement.id"), "word-more")
-        self.assertIn("travel 3.4 mm/s", page.inner_text("#sentence"))
+        self.assertIn("travel speed 3.4 mm/s", page.inner_text("#sentence"))
         self.assertIn("travel_mm_s=3.38667", page.url)
         self.answered(lambda: page.go_back())
         self.assertNotIn("travel", page.inner_text("#sentence"))
@@ -41,7 +41,7 @@ class UnderTheHand(BrowserCase):
         self.assertEqual(queries.is_empty(), True)
         self.assertIn("a.thickness=16+ga", page.url)
         page.keyboard.press("?")
-        page.get_by_role("link", name="Switch single-letter keys off").click()
+        page.get_by_role("link", name="Turn single-letter keys off").click()
         page.wait_for_load_state("networkidle")
         page.keyboard.press("?")
         self.assertFalse(page.is_visible("#help"))
@@ -52,7 +52,7 @@ class UnderTheHand(BrowserCase):
         page.click("#row-torch")
         row = page.locator("#row-torch")
         before = row.bounding_box()["y"]
-        self.answered(page.get_by_role("link", name="Take no. 6").click)
+        self.answered(page.get_by_role("link", name="Use no. 6").click)
         self.assertAlmostEqual(row.bounding_box()["y"], before, delta=2)
         self.assertIn("was gas lens, no. 8", row.inner_text())
         self.assertIn("was no. 8", page.inner_text(".dial-cup"))
@@ -62,7 +62,10 @@ class UnderTheHand(BrowserCase):
         self.answered(
             lambda: page.fill("#hand-pins-stickout-mm", "30") or page.keyboard.press("Enter")
         )
-        page.get_by_text("Cup gas lens, 6 mm out → gas lens, 30 mm out. Stop: 30 mm out").wait_for()
+        page.get_by_text(
+            "Cup gas lens, stick-out 6 mm → gas lens, stick-out 30 mm. Stop: Do not weld: the"
+            " stick-out is 30 mm"
+        ).wait_for()
         stop = page.locator("#cautions .caution-stop").first.bounding_box()
         self.assertTrue(0 <= stop["y"] < 740)
         self.assertEqual(page.evaluate("document.activeElement.id"), "hand-pins-stickout-mm")
@@ -75,7 +78,7 @@ class UnderTheHand(BrowserCase):
         page.get_by_role("button", name="Done").locator("visible=true").click()
         page.locator("#problems").wait_for()
         self.assertIn(
-            "Length, not taken: “90000” is 90000 mm; must be from 1 mm to 20000 mm.",
+            "Length, not used: “90000” is 90000 mm, but must be from 1 mm to 20000 mm.",
             page.inner_text("#problems"),
         )
         self.assertTrue(page.is_visible("#editor-length"))
@@ -83,7 +86,7 @@ class UnderTheHand(BrowserCase):
         self.assertIn("word-wrong", page.get_attribute("#word-length", "class"))
         self.assertIn("380 mm long", page.inner_text("#sentence"))
         self.answered(
-            page.get_by_role("link", name="Take 20000 mm").locator("visible=true").first.click
+            page.get_by_role("link", name="Use 20000 mm").locator("visible=true").first.click
         )
         self.assertEqual(page.locator("#problems").count(), 0)
 
@@ -93,7 +96,7 @@ class UnderTheHand(BrowserCase):
         page.click("#word-a")
         page.fill("#text-a-thickness", "18")
         page.keyboard.press("Enter")
-        self.answered(page.locator("#editor-a").get_by_role("link", name="Take 18 ga").click)
+        self.answered(page.locator("#editor-a").get_by_role("link", name="Use 18 ga").click)
         self.assertEqual(page.input_value("#text-a-thickness"), "18 ga")
 
     def test_a_slow_hand_and_a_quick_one(self) -> None:
@@ -121,8 +124,8 @@ class UnderTheHand(BrowserCase):
         port = self.server.server_port
         self.stop()
         page.go_back()
-        page.get_by_text("does not answer").wait_for()
-        self.assertIn("lying flat", page.inner_text("#sentence"))
+        page.get_by_text("No connection to Wise Arc").wait_for()
+        self.assertIn("flat", page.inner_text("#sentence"))
         self.assertNotIn("overhead", page.url)
         self.serve(port)
         self.answered(lambda: page.go_forward())
@@ -141,7 +144,7 @@ class UnderTheHand(BrowserCase):
             " true}); }"
         )
         page.click("#row-back")
-        for name in ("Take argon purge", "Back to the plan's own"):
+        for name in ("Use argon purge", "Use recommended"):
             self.answered(page.get_by_role("link", name=name).first.click)
         page.click("#word-joint")
         self.answered(lambda: page.check("#pick-joint-lap"))
@@ -174,7 +177,7 @@ class FewActs(BrowserCase):
         page.wait_for_url("**/keep/P-0001/A")
         self.assertLess(acts, 12)
         self.assertIn(
-            "Join 1.2 mm 316L sheet to the same at a lap, 140 mm long",
+            "Join 1.2 mm 316L sheet to the same metal at a lap, 140 mm long",
             page.inner_text(".kept-sentence"),
         )
         acts = 0
@@ -188,7 +191,7 @@ class FewActs(BrowserCase):
         )
         act(lambda: page.check("input[name=front][value=straw]"))
         act(lambda: page.check("input[name=back][value=silver]"))
-        act(lambda: page.get_by_role("button", name="Good: this proves").click())
+        act(lambda: page.get_by_role("button", name="Good: this verifies").click())
         page.wait_for_url("**taken=proved**")
         self.assertLess(acts, 10)
 
@@ -196,7 +199,7 @@ class FewActs(BrowserCase):
 class Runs(BrowserCase):
     def kept(self) -> None:
         self.open(CORNER)
-        self.page.get_by_role("button", name="Keep as draft").click()
+        self.page.get_by_role("button", name="Save draft").click()
         self.page.wait_for_url("**/keep/P-0001/A")
 
     def test_enter_files_nothing(self) -> None:
@@ -212,24 +215,26 @@ class Runs(BrowserCase):
         self.kept()
         page.fill("#measured-length_mm", "380")
         page.fill("#measured-arc_time_s", "112")
-        page.locator("[data-looked]").get_by_text("a travel of 3.4 mm/s").wait_for()
+        page.locator("[data-looked]").get_by_text("a travel speed of 3.4 mm/s").wait_for()
         page.fill("#set-current_a", "140")
         page.fill("#set-flow_l_min", "12")
         page.keyboard.press("Tab")
         page.locator("[data-looked]").get_by_text(
-            "Current set 140 A, held 99 A to 121 A; Argon 12 L/min"
+            "Current setting 140 A, allowed 99 A to 121 A; Argon 12 L/min"
         ).wait_for()
         page.fill("#who", "R.T.")
         page.check("input[name=front][value=straw]")
         page.check("input[name=back][value=silver]")
-        page.get_by_role("button", name="Good: this proves").click()
-        page.get_by_text("this was not the run that is planned").wait_for()
+        page.get_by_role("button", name="Good: this verifies").click()
+        page.get_by_text("This run differs from the plan").wait_for()
         self.check_access()
-        page.get_by_role("button", name="Keep what was really done").click()
+        page.get_by_role("button", name="Save the values of this run").click()
         page.wait_for_url("**/P-0001/B**")
-        told = page.get_by_role("status").filter(has_text="The run is written down with revision A")
+        told = page.get_by_role("status").filter(has_text="Run recorded with revision A")
         self.assertGreater(told.bounding_box()["y"], 0)
-        self.assertRegex(page.inner_text(".dial").replace("\n", " "), "Set 140 A .*Argon 12 L/min")
+        self.assertRegex(
+            page.inner_text(".dial").replace("\n", " "), "Setting 140 A .*Argon 12 L/min"
+        )
         self.assertIn("draft", page.inner_text("main").lower())
         # the run stays with the revision that it was an attempt at
         self.open("/keep/P-0001/A")
@@ -260,7 +265,7 @@ class Runs(BrowserCase):
             ],
             ["half a story", "K.S.", "110", "none"],
         )
-        page.get_by_role("button", name="As last time").click()
+        page.get_by_role("button", name="As in the last run").click()
         page.wait_for_load_state("networkidle")
         self.assertEqual(page.input_value("#set-current_a"), "105")
 
@@ -269,15 +274,15 @@ class Runs(BrowserCase):
         self.kept()
         runs.record_run("P-0001", "A", typed(run(good=False)))
         self.open("/keep/P-0001/A")
-        page.get_by_text("Written down wrongly?").click()
-        page.get_by_role("link", name="Correct it").click()
+        page.get_by_text("Fix a mistake").click()
+        page.get_by_role("link", name="Correct").click()
         page.fill("#set-flow_l_min", "9")
         page.fill("#corrected_by", "K.S.")
-        page.get_by_role("button", name="Correct it").click()
-        page.get_by_text("R.T. wrote this run down and corrects it").wait_for()
+        page.get_by_role("button", name="Save correction").click()
+        page.get_by_text("R.T. recorded this run and can correct it").wait_for()
         self.check_access()
         page.fill("#corrected_by", "rt")
-        page.get_by_role("button", name="Correct it").click()
+        page.get_by_role("button", name="Save correction").click()
         page.wait_for_url("**#run-**")
         self.assertRegex(
             page.inner_text(".run-figures"), r"Argon\s+9.6 L/min rt \d{4}-\d\d-\d\d 9 L/min"

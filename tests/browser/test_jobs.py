@@ -32,10 +32,10 @@ class Jobs(BrowserCase):
         before = self.order()
         self.page.locator(f"#why-{before[0]}").focus()
         self.page.keyboard.press("Alt+ArrowDown")
-        self.page.locator("#told", has_text=f"{before[0]} put at place 2").wait_for()
+        self.page.locator("#told", has_text=f"{before[0]} moved to place 2").wait_for()
         self.assertEqual(self.order()[:2], [before[1], before[0]])
         self.page.keyboard.press("Alt+ArrowDown")
-        self.page.locator("#told", has_text="put at place 3").wait_for()
+        self.page.locator("#told", has_text="moved to place 3").wait_for()
         self.assertEqual(self.order()[2], before[0])
         for key in (before[1], before[0]):
             self.page.get_by_role("button", name="Undo").click()
@@ -56,7 +56,7 @@ class Jobs(BrowserCase):
         mouse.move(first["x"] + 20, first["y"] + 10, steps=4)
         self.page.locator("#told", has_text=f"{before[-1]} at place 1:").wait_for()
         mouse.up()
-        self.page.locator("#told", has_text="put at place 1").wait_for()
+        self.page.locator("#told", has_text="moved to place 1").wait_for()
         self.assertEqual(self.order()[0], before[-1])
 
     def test_why_here_opens_without_leaving(self) -> None:
@@ -110,7 +110,7 @@ class Jobs(BrowserCase):
         self.page.locator("[data-count]", has_text="1 of 4 done").wait_for()
         self.page.context.set_offline(True)
         self.page.locator(".set-box").nth(1).click()
-        self.page.locator("[data-count]", has_text="kept on this device").wait_for()
+        self.page.locator("[data-count]", has_text="saved on this device").wait_for()
         self.page.context.set_offline(False)
         self.page.locator("[data-count]:not(:has-text('kept'))", has_text="2 of 4 done").wait_for()
         self.page.reload()
@@ -118,10 +118,10 @@ class Jobs(BrowserCase):
 
     def test_bettered_while_one_looks_and_stopped(self) -> None:
         self.open(f"/jobs/{self.made(generated_job(120, 2))}")
-        self.page.locator("[data-searching]", has_text="bettered").wait_for()
+        self.page.locator("[data-searching]", has_text="improved").wait_for()
         self.page.get_by_role("button", name="Stop").click()
-        self.page.locator(".job-search", has_text="The search was stopped").wait_for()
-        self.page.get_by_role("button", name="Search on").click()
+        self.page.locator(".job-search", has_text="Search stopped").wait_for()
+        self.page.get_by_role("button", name="Continue search").click()
         self.page.locator("[data-searching]").wait_for()
 
     def test_accessible_on_every_page_and_no_wider_than_a_phone(self) -> None:

@@ -42,8 +42,9 @@ class AtOnce(BrowserCase):
                     self.assertLessEqual(
                         below["y"] + below["height"], page.locator(".foot").bounding_box()["y"]
                     )
+        # A closed answer may show one line of its reason; everything else is complete.
         cut = (
-            "() => Array.from(document.querySelectorAll('.answers *')).filter(e =>"
+            "() => Array.from(document.querySelectorAll('.answers *:not(.answer-why)')).filter(e =>"
             " getComputedStyle(e).textOverflow === 'ellipsis' || e.scrollWidth > e.clientWidth + 1"
             " && getComputedStyle(e).overflowX !== 'visible').length"
         )
@@ -68,13 +69,13 @@ class AtOnce(BrowserCase):
                 self.assertGreaterEqual(size, 26)
         self.assertRegex(
             page.inner_text(".dial").replace("\n", " "),
-            r"Set 110 A .*Pulses 2 a second On 30 % Background 10 % Argon 9.6 L/min Before 0.5 s"
-            r" After 6 s",
+            r"Setting 110 A .*Pulse frequency 2 per second Peak time 30 % Background 10 %"
+            r" Argon 9.6 L/min Pre-flow 0.5 s Post-flow 6 s",
         )
 
     def test_nothing_scrolls_sideways(self) -> None:
         self.open(CORNER)
-        self.page.get_by_role("button", name="Keep as draft").click()
+        self.page.get_by_role("button", name="Save draft").click()
         self.page.wait_for_url("**/keep/P-0001/A")
         for path in (
             CORNER + "&pins.cup=6&open=torch,gas,filler",
@@ -117,7 +118,7 @@ class Focus(BrowserCase):
 
     def test_tab_through_every_page(self) -> None:
         self.open(CORNER)
-        self.page.get_by_role("button", name="Keep as draft").click()
+        self.page.get_by_role("button", name="Save draft").click()
         self.page.wait_for_url("**/keep/P-0001/A")
         for i, path in enumerate(
             (
@@ -205,16 +206,16 @@ class Thumb(BrowserCase):
         self.open(CORNER)
         for name in (
             "Shop",
-            "Tables",
-            "mm / in, the units",
+            "Reference",
+            "mm / in units",
             "◐ light or dark",
-            "Start afresh",
+            "New joint",
             "Wise Arc",
         ):
             self.assertTrue(page.get_by_role("link", name=name, exact=True).is_visible(), name)
         self.assertTrue(page.get_by_role("button", name="? help").is_visible())
         self.assertTrue(page.get_by_role("link", name="Heat", exact=True).is_visible())
-        page.get_by_role("button", name="Keep as draft").tap()
+        page.get_by_role("button", name="Save draft").tap()
         page.wait_for_url("**/keep/P-0001/A")
         form, plan = (
             page.locator(name).bounding_box()["y"] for name in (".run-form", ".record-plan")
@@ -255,7 +256,7 @@ class Thumb(BrowserCase):
         ):
             if path.startswith("/keep/P"):
                 self.open(CORNER)
-                page.get_by_role("button", name="Keep as draft").tap()
+                page.get_by_role("button", name="Save draft").tap()
                 page.wait_for_url("**/keep/P-0001/A")
             self.open(path)
             if act:
@@ -298,17 +299,19 @@ class WithoutScript(BrowserCase):
         page.locator("#done-a").click()
         page.get_by_role("button", name="16 ga (1.59 mm) 316L sheet").wait_for()
         page.click("#row-torch")
-        page.get_by_role("link", name="Take no. 6").click()
+        page.get_by_role("link", name="Use no. 6").click()
         self.assertIn("no. 6", page.inner_text("#row-torch"))
         self.assertTrue(page.is_visible("#more-torch"))
-        page.get_by_role("link", name="Back to the plan's own").first.click()
+        page.get_by_role("link", name="Use recommended").first.click()
         self.assertIn("no. 8", page.inner_text("#row-torch"))
         page.get_by_role("link", name="Heat", exact=True).click()
-        self.assertIn("How hot it gets", page.locator(".drawing svg").get_attribute("aria-label"))
-        page.get_by_role("link", name="mm / in, the units").click()
+        self.assertIn(
+            "Temperature across", page.locator(".drawing svg").get_attribute("aria-label")
+        )
+        page.get_by_role("link", name="mm / in units").click()
         self.assertIn("CFH", page.inner_text(".dial"))
-        page.get_by_role("link", name="mm / in, the units").click()
-        page.get_by_role("button", name="Keep as draft").click()
+        page.get_by_role("link", name="mm / in units").click()
+        page.get_by_role("button", name="Save draft").click()
         page.wait_for_url("**/keep/P-0001/A")
         page.fill("#who", "R.T.")
         made = procedures.plan_of(queries.revision("P-0001"))
@@ -316,10 +319,10 @@ class WithoutScript(BrowserCase):
         page.fill("#measured-arc_time_s", str(round(made.travel.arc_time_s)))
         for face in ("front", "back"):
             page.locator(f"label:has(input[name={face}][value=straw])").click()
-        page.get_by_role("button", name="Good: this proves").click()
+        page.get_by_role("button", name="Good: this verifies").click()
         page.wait_for_url("**taken=proved**")
         page.get_by_role("link", name="Print").click()
-        self.assertIn("PROVED", page.inner_text("main").upper())
+        self.assertIn("VERIFIED", page.inner_text("main").upper())
 
 
 if __name__ == "__main__":

@@ -67,8 +67,8 @@ class AtTheArc(BrowserCase):
         self.open(self.address_of_run)
         page.locator(".at-source summary").click()
         page.locator(".at-source input[name=port]").fill(str(line.port))
-        page.get_by_role("button", name="Listen to it").click()
-        page.get_by_role("button", name="Tacked already").click()
+        page.get_by_role("button", name="Connect").click()
+        page.get_by_role("button", name="Already tacked").click()
         # the arc comes on by the source alone
         self.step("pool-1")
         page.wait_for_timeout(400)
@@ -90,7 +90,7 @@ class AtTheArc(BrowserCase):
                 break
             page.wait_for_timeout(400)
             page.keyboard.press("x")
-        page.get_by_role("link", name="Write it down").click()
+        page.get_by_role("link", name="Record run").click()
         page.get_by_text("from the log").wait_for()
         page.locator(".tint-pick", has_text="straw").first.click()
         page.locator(".write-tints").nth(1).locator(".tint-pick", has_text="silver").click()
@@ -98,11 +98,11 @@ class AtTheArc(BrowserCase):
         page.locator("#who").fill("K.M.")
         page.get_by_role("button", name="Not good").click()
         # one that is not good is read next, its fault picked already
-        page.locator(".says", has_text="The heat pulls the sheet").wait_for()
+        page.locator(".says", has_text="Heat distortion of the sheet").wait_for()
         self.assertTrue(page.locator("#seen input[name=faults][value=bowed]").is_checked())
-        page.get_by_role("link", name="The run", exact=True).click()
+        page.get_by_role("link", name="Run", exact=True).click()
         page.locator(".record-runs .run").wait_for()
-        page.get_by_role("link", name="Its arc log").click()
+        page.get_by_role("link", name="Arc log").click()
         page.locator(".log .drawing svg").wait_for()
         shown = "document.querySelector('.log-moves span').textContent"
         before, drawn = page.evaluate(shown), page.locator(".log .drawing").inner_html()
@@ -116,14 +116,14 @@ class AtTheArc(BrowserCase):
         page = self.page
         self.open(self.address_of_run)
         self.step("bars-on")
-        page.get_by_text("Held on this device").wait_for()
+        page.get_by_text("Saved on this device").wait_for()
         page.reload()
         self.step("bars-on")
         port = self.server.server_port
         self.stop()
-        page.get_by_role("button", name="Tacked already").click()
+        page.get_by_role("button", name="Already tacked").click()
         self.step("ready-1")
-        page.get_by_text("kept on this device").wait_for()
+        page.get_by_text("saved on this device").wait_for()
         for key, step in (("Enter", "pool-1"), ("b", "seam-1"), (" ", "taper-1")):
             page.wait_for_timeout(400)
             page.keyboard.press(key)
@@ -145,7 +145,7 @@ class AtTheArc(BrowserCase):
         page.wait_for_timeout(400)
         page.keyboard.press("x")
         page.locator("[data-came][data-fresh=yes] dt", has_text="Arc time").wait_for()
-        page.get_by_role("link", name="Write it down").wait_for()
+        page.get_by_role("link", name="Record run").wait_for()
         self.assertTrue(page.evaluate("window.stays"))
         from wisearc.services.weld_session import weld_session
 
@@ -162,7 +162,7 @@ class AtTheArc(BrowserCase):
         page = self.page
         self.open(self.address_of_run)
         refusals = (
-            (403, "application/json", '{"error": "This device is not let in."}', "is not let in"),
+            (403, "application/json", '{"error": "This device is not paired."}', "is not paired"),
             (502, "text/html", "<h1>no</h1>", "refused the request (502)"),
             (400, "text/plain", "no", "refused the request (400)"),
         )
@@ -170,7 +170,7 @@ class AtTheArc(BrowserCase):
             page.route("**/run/acts", answers(code, kind, body))
             page.wait_for_timeout(400)
             if code == 403:
-                page.get_by_role("button", name="Tacked already").click()
+                page.get_by_role("button", name="Already tacked").click()
             elif code == 502:
                 page.keyboard.press("x")
             else:
@@ -193,7 +193,7 @@ class AtTheArc(BrowserCase):
     def test_one_key_twice_at_once_is_one(self) -> None:
         page = self.page
         self.open(self.address_of_run)
-        page.get_by_role("button", name="Tacked already").click()
+        page.get_by_role("button", name="Already tacked").click()
         self.step("ready-1")
         page.wait_for_timeout(400)
         page.evaluate(
@@ -210,7 +210,7 @@ class AtTheArc(BrowserCase):
         self.assertEqual(self.stands(), "pool-1")
         # past its limit it says stop
         page.locator(".at-arc.late").wait_for()
-        self.assertIn("cannot be outrun", page.locator("[data-warn]").inner_text())
+        self.assertIn("You are only adding heat", page.locator("[data-warn]").inner_text())
 
     def test_the_beat_does_not_drift(self) -> None:
         """Half a minute by a clock that the test drives: no beat carries the lateness of the ones
@@ -223,7 +223,7 @@ class AtTheArc(BrowserCase):
             "window.late = []; document.querySelector('[data-pace]').addEventListener('beat', (e)"
             " => window.late.push(e.detail.at - e.detail.due))"
         )
-        page.get_by_role("button", name="Tacked already").click()
+        page.get_by_role("button", name="Already tacked").click()
         page.wait_for_timeout(400)
         page.keyboard.press("x")
         page.wait_for_timeout(400)

@@ -74,7 +74,7 @@ class Ticked(BrowserCase):
         self.stop()
         self.box("set").tap()
         self.box("gas").tap()
-        page.get_by_text("Ticks are kept on this device").wait_for()
+        page.get_by_text("This device saves the ticks").wait_for()
         self.pressed("set")
         self.assertFalse(
             page.evaluate("document.querySelector('#line-gas').classList.contains('is-on')")
@@ -91,7 +91,7 @@ class Ticked(BrowserCase):
     def test_opened_without_the_server_where_the_browser_holds_pages(self) -> None:
         page, port = self.page, self.server.server_port
         self.open(PLAN)
-        page.get_by_text("Held on this device").wait_for()
+        page.get_by_text("Saved on this device").wait_for()
         page.evaluate("navigator.serviceWorker.ready.then(() => 1)")
         self.open(PLAN)
         self.box("rod").tap()
@@ -99,7 +99,7 @@ class Ticked(BrowserCase):
         self.stop()
         self.open(PLAN)
         self.box("tacks").tap()
-        page.get_by_text("Ticks are kept on this device").wait_for()
+        page.get_by_text("This device saves the ticks").wait_for()
         self.open(PLAN)
         self.pressed("tacks")
         self.serve(port)
@@ -117,7 +117,7 @@ class Ticked(BrowserCase):
         def works_here(initials: str) -> None:
             self.open("/shop/people/")
             page.get_by_role("button", name=initials, exact=True).tap()
-            page.get_by_text(f"At this device: {initials}").wait_for()
+            page.get_by_text(f"This device: {initials}").wait_for()
             self.until(
                 "caches.open('user').then(c => c.match('/user')).then(r => r && r.text())"
                 ".then(t => t === document.documentElement.dataset.userId)"
@@ -125,7 +125,7 @@ class Ticked(BrowserCase):
 
         works_here("R.T.")
         self.open(PLAN)
-        page.get_by_text("Held on this device").wait_for()
+        page.get_by_text("Saved on this device").wait_for()
         page.evaluate("navigator.serviceWorker.ready.then(() => 1)")
         self.open(PLAN)
         self.assertIn("R.T.", page.locator("header").first.inner_text())
@@ -162,23 +162,23 @@ class ByKeys(BrowserCase):
         page.keyboard.press("Tab")
         self.assertEqual(page.evaluate("document.activeElement.tagName"), "SUMMARY")
         page.keyboard.press("Enter")
-        page.get_by_text("A film, oxide or a gap").wait_for()
+        page.get_by_text("Film, oxide or a gap").wait_for()
         # at once, while the last tick is still on its way
         page.locator("#line-gas .set-box").press("Space")
-        page.get_by_role("button", name="It is set").press("Enter")
+        page.get_by_role("button", name="Finish set-up").press("Enter")
         # what is still open is told; it is finished all the same, by a second press
-        page.get_by_role("button", name="Finish all the same").press("Enter")
-        page.get_by_role("button", name="Set it up again").wait_for()
+        page.get_by_role("button", name="Finish with open lines").press("Enter")
+        page.get_by_role("button", name="Set up again").wait_for()
         self.open(
             "/set/plan?joint=tee&a.thickness=1.5+mm&b.metal=mild-steel&b.form=sheet&b.thickness=1.5+mm"
         )
         self.assertIn(
-            "lines differ from what was set last", page.locator(".set-differs").inner_text()
+            "lines differ from the last set-up", page.locator(".set-differs").inner_text()
         )
         self.assertIn("was", page.locator("#line-set h2").inner_text())
         page.keyboard.press("g")
         page.keyboard.press("s")
-        page.get_by_role("heading", name="Nothing is entered yet").wait_for()
+        page.get_by_role("heading", name="No equipment yet").wait_for()
 
     def test_entered_from_the_starter_list_in_under_sixty_taps(self) -> None:
         """The demo's own shelf, as far as the list has it: ticks, one button, counts by + and −."""
@@ -194,14 +194,14 @@ class ByKeys(BrowserCase):
             "gas lens 2.4, large",
             "collet body 1.6, large",
             "heat shield ring, large",
-            "cup no. 6 for a lens, large",
-            "cup no. 7 for a lens, large",
-            "cup no. 12 for a lens, large",
-            "cup no. 6 for a plain body, large",
+            "cup no. 6 for a gas lens, large",
+            "cup no. 7 for a gas lens, large",
+            "cup no. 12 for a gas lens, large",
+            "cup no. 6 for a collet body, large",
             "long back cap, large",
             "collet 1.6, small",
             "gas lens 1.6, small",
-            "cup no. 8 for a lens, small",
+            "cup no. 8 for a gas lens, small",
             "short back cap, small",
             "heat shield ring, small",
             "1.6 2 % lanthanated",
@@ -215,14 +215,14 @@ class ByKeys(BrowserCase):
         ):
             page.locator(".tick", has_text=words).first.click()
             taps += 1
-        page.get_by_role("button", name="Enter what is ticked").click()
+        page.get_by_role("button", name="Add ticked items").click()
         taps += 1
-        page.get_by_role("heading", name="Parts of the torch").wait_for()
+        page.get_by_role("heading", name="Torch parts").wait_for()
         for words, more in (
             ("heat shield ring (large)", 1),
             ("gas lens 1.6 mm (large)", 1),
             ("collet 1.6 mm (large)", 2),
-            ("cup no. 7, for a lens (large)", 1),
+            ("cup no. 7, for a gas lens (large)", 1),
             ("ER347 1 mm", -7),
             ("ER309L 1.6 mm", -9),
         ):
@@ -251,9 +251,9 @@ class ByKeys(BrowserCase):
         for page in (self.page, other):
             page.goto(self.address + "/shop/")
         for page, name, count in (
-            (self.page, "more", 41),
-            (other, "more", 42),
-            (self.page, "less", 41),
+            (self.page, "Add one", 41),
+            (other, "Add one", 42),
+            (self.page, "Remove one", 41),
         ):
             row = page.locator("#rods li")
             row.get_by_role("button", name=name).click()
@@ -281,9 +281,9 @@ class Beyond(BrowserCase):
     def test_switched_on_let_in_used_and_put_out(self) -> None:
         page = self.page
         self.open("/shop/devices")
-        page.get_by_text("No other device can reach it").wait_for()
-        page.get_by_role("button", name="Open it to the shop's network").click()
-        page.get_by_role("button", name="Show the digits").click()
+        page.get_by_text("No other device can connect").wait_for()
+        page.get_by_role("button", name="Turn network on").click()
+        page.get_by_role("button", name="Show code").click()
         digits = page.locator(".door-shown").inner_text().replace(" ", "")
         self.check_access()
         there = f"http://127.0.0.2:{self.server.server_port}"
@@ -297,29 +297,29 @@ class Beyond(BrowserCase):
         for other in (phone, stranger):
             for path in ("/", "/shop/", PLAN):
                 other.goto(there + path)
-                self.assertEqual(other.get_by_role("heading").inner_text(), "Let this device in")
+                self.assertEqual(other.get_by_role("heading").inner_text(), "Pair this device")
         self.assertIn("code=" + digits, phone.goto(f"{there}/let-in?code={digits}").url)
         phone.fill("#name", "bench phone")
-        phone.get_by_role("button", name="Let it in").click()
+        phone.get_by_role("button", name="Pair").click()
         phone.locator("#keep").wait_for()
         stranger.fill("#digits", digits)
         stranger.fill("#name", "stranger")
-        stranger.get_by_role("button", name="Let it in").click()
+        stranger.get_by_role("button", name="Pair").click()
         stranger.get_by_text("are already used").wait_for()
         phone.goto(there + PLAN)
         with phone.expect_response(lambda answer: answer.request.method == "POST"):
             phone.locator("#line-gas .set-box").click()
         phone.locator("[data-count]").get_by_text("1 of").wait_for()
-        phone.get_by_text("Without the network this page goes on while it stays open").wait_for()
+        phone.get_by_text("Without the network this page works while it stays open").wait_for()
         self.open(PLAN)
         self.until("document.querySelector('#line-gas').classList.contains('is-on')")
         self.open("/shop/devices")
-        page.get_by_role("button", name="Put it out").click()
-        page.get_by_text("None yet").wait_for()
+        page.get_by_role("button", name="Remove").click()
+        page.get_by_text("No paired devices yet").wait_for()
         phone.goto(there + "/keep/")
-        phone.get_by_role("heading", name="Let this device in").wait_for()
-        page.get_by_role("button", name="Only this machine again").click()
-        page.get_by_text("No other device can reach it").wait_for()
+        phone.get_by_role("heading", name="Pair this device").wait_for()
+        page.get_by_role("button", name="Turn network off").click()
+        page.get_by_text("No other device can connect").wait_for()
         for context in contexts:
             context.close()
 
@@ -336,9 +336,9 @@ class WithoutScript(BrowserCase):
         page.locator("#line-cup summary").click()
         page.get_by_text("collet body came out").wait_for()
         page.goto(self.address + "/shop/")
-        page.locator("#rods li").get_by_role("button", name="more").click()
+        page.locator("#rods li").get_by_role("button", name="Add one").click()
         page.locator("#rods output", has_text="41").wait_for()
         page.fill("#what", "cup 10 large lens")
-        page.get_by_role("button", name="Enter it").click()
-        page.locator("#parts li", has_text="cup no. 10, for a lens (large)").wait_for()
+        page.get_by_role("button", name="Add", exact=True).click()
+        page.locator("#parts li", has_text="cup no. 10, for a gas lens (large)").wait_for()
         context.close()

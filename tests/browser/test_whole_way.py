@@ -24,7 +24,7 @@ class WholeWay(BrowserCase):
         self.assertIn("50 A", page.inner_text("#answer-current"))
         self.assertIn("380+mm", page.url)
         self.check_access()
-        page.get_by_role("button", name="Keep as draft").click()
+        page.get_by_role("button", name="Save draft").click()
         page.wait_for_url("**/keep/P-0001/A")
         self.check_access()
         page.fill("#who", "R.T.")
@@ -34,13 +34,13 @@ class WholeWay(BrowserCase):
         page.fill("#measured-arc_time_s", "118")
         page.fill("#measured-length_mm", "380")
         # The travel is shown below the tints. They stay where the user is about to touch them.
-        page.get_by_text("That is a travel of").wait_for()
+        page.get_by_text("That is a travel speed of").wait_for()
         self.assertEqual(straw.evaluate(at), place)
         straw.check()
         page.locator("input[name=back][value=silver]").check()
-        page.get_by_role("button", name="Good: this proves").click()
+        page.get_by_role("button", name="Good: this verifies").click()
         page.wait_for_url("**taken=proved**")
-        self.assertIn("is proved", page.inner_text(".taken"))
+        self.assertIn("is verified", page.inner_text(".taken"))
         self.check_access()
         page.get_by_role("link", name="Print").click()
         page.wait_for_url("**/print")
@@ -48,7 +48,7 @@ class WholeWay(BrowserCase):
         for paper in ("A4", "Letter"):
             self.assertEqual(len(re.findall(rb"/Type\s*/Page\b", page.pdf(format=paper))), 1, paper)
         self.open("/keep/")
-        self.assertIn("proved", page.inner_text(".book"))
+        self.assertIn("verified", page.inner_text(".book"))
         self.check_access()
 
     def test_the_worst_sheet_is_still_one_page(self) -> None:
@@ -59,7 +59,7 @@ class WholeWay(BrowserCase):
             "&b.coating=zinc&length=all-round&angle_deg=45&position=fixed-tube&control=none&service=structural&back=flux&gap=.3+mm&filler=ER70S-2"
             "&pin.cup=5&pin.stickout_mm=14&pin.flow_l_min=20"
         )
-        page.get_by_role("button", name="Keep as draft").click()
+        page.get_by_role("button", name="Save draft").click()
         page.wait_for_url("**/keep/P-0001/A")
         self.open("/keep/P-0001/A/print")
         for paper in ("A4", "Letter"):
@@ -103,7 +103,7 @@ class Bearing(BrowserCase):
         changed = page.url
         self.assertIn("position=overhead", changed)
         self.answered(lambda: page.go_back())
-        self.assertIn("lying flat", page.inner_text("#sentence"))
+        self.assertIn("flat", page.inner_text("#sentence"))
         self.answered(lambda: page.go_forward())
         page.reload()
         self.assertIn("overhead", page.inner_text("#sentence"))
@@ -158,18 +158,18 @@ class Bearing(BrowserCase):
         self.stop()
         page.click("#word-gap")
         page.fill("#text-gap", "0.1")
-        page.get_by_text("does not answer").wait_for()
+        page.get_by_text("No connection to Wise Arc").wait_for()
         self.assertEqual(page.input_value("#text-gap"), "0.1")
         self.serve(port)
         self.answered(lambda: page.fill("#text-gap", "0.2"))
         page.keyboard.press("Escape")
-        page.get_by_role("button", name="Keep as draft").click()
+        page.get_by_role("button", name="Save draft").click()
         page.wait_for_url("**/keep/P-0001/A")
 
     def test_typed_run_outlives_a_reload(self) -> None:
         page = self.page
         self.open(CORNER)
-        page.get_by_role("button", name="Keep as draft").click()
+        page.get_by_role("button", name="Save draft").click()
         page.wait_for_url("**/keep/P-0001/A")
         page.fill("#notes", "half a story")
         page.locator("input[name=front][value=blue]").check()
@@ -181,7 +181,7 @@ class Bearing(BrowserCase):
     def kept(self) -> str:
         """A draft kept; its address."""
         self.open(CORNER)
-        self.page.get_by_role("button", name="Keep as draft").click()
+        self.page.get_by_role("button", name="Save draft").click()
         self.page.wait_for_url("**/keep/P-0001/A")
         self.page.wait_for_load_state("networkidle")
         return "/keep/P-0001/A"
@@ -194,7 +194,7 @@ class Bearing(BrowserCase):
         page.fill("#measured-arc_time_s", "95")
         for fault in ("pores", "hole", "undercut"):
             page.locator(f"input[value={fault}]").check()
-        page.get_by_role("link", name="mm / in, the units").click()
+        page.get_by_role("link", name="mm / in units").click()
         page.wait_for_load_state("networkidle")
         shown = [
             page.input_value(f"#{name}")
@@ -222,7 +222,7 @@ class Bearing(BrowserCase):
         self.assertEqual(page.input_value("#notes"), "half a story")
         page.fill("#who", "R.T.")
         page.get_by_role("button", name="not good yet").click()
-        page.get_by_text("Say what the front looks like").wait_for()
+        page.get_by_text("Select the tint of the face").wait_for()
         for face in ("front", "back"):
             page.locator(f"input[name={face}][value=straw]").check()
         self.open(here)
@@ -271,44 +271,44 @@ class Bearing(BrowserCase):
             page.locator(f"input[name={face}][value=straw]").check()
         page.get_by_role("button", name="not good yet").click()
         page.wait_for_url("**taken=run**")
-        page.get_by_text("Written down wrongly?").click()
+        page.get_by_text("Fix a mistake").click()
         page.get_by_label("Your initials").fill("K.S.")
-        page.get_by_role("button", name="Strike it out").click()
-        page.get_by_text("it counts no more").wait_for()
+        page.get_by_role("button", name="Void this run").click()
+        page.get_by_text("it does not count").wait_for()
         self.check_access()
         page.get_by_role("button", name="Undo").click()
-        page.get_by_text("it counts no more").wait_for(state="detached")
-        page.get_by_role("button", name="Put away").click()
-        page.get_by_text("was put away on").wait_for()
+        page.get_by_text("it does not count").wait_for(state="detached")
+        page.get_by_role("button", name="Archive").click()
+        page.get_by_text("was archived on").wait_for()
         self.check_access()
-        page.get_by_role("button", name="Put it back").click()
-        page.get_by_role("button", name="Put away").wait_for()
+        page.get_by_role("button", name="Restore").click()
+        page.get_by_role("button", name="Archive").wait_for()
 
     def test_the_book_looked_after_from_shop(self) -> None:
         page = self.page
         here = self.kept()
         self.open("/shop/care")
         self.check_access()
-        page.get_by_role("button", name="Make a backup").click()
-        page.get_by_text("The book is copied to").wait_for()
+        page.get_by_role("button", name="Make backup").click()
+        page.get_by_text("Library copied to").wait_for()
         self.open("/shop/care")
-        page.get_by_role("button", name="Make an archive").click()
+        page.get_by_role("button", name="Export library").click()
         page.get_by_role("link", name="Save book").wait_for()
         self.check_access()
         with page.expect_download() as saved:
             page.get_by_role("link", name="Save book").click()
         saved.value.save_as(self.folder / "out.zip")
         self.open(here)
-        page.get_by_role("button", name="Put away").click()
+        page.get_by_role("button", name="Archive").click()
         self.open("/shop/care")
-        page.get_by_role("button", name="Restore it").last.click()
-        page.get_by_text("stands in the book's place").wait_for()
+        page.get_by_role("button", name="Restore").last.click()
+        page.get_by_text("Library restored").wait_for()
         self.open("/keep/")
         self.assertTrue(page.get_by_role("link", name="P-0001 A").is_visible())
         self.open("/shop/care")
         page.set_input_files("#archive", self.folder / "out.zip")
-        page.get_by_role("button", name="Take it in").click()
-        page.get_by_text("standing in the book already: 1").wait_for()
+        page.get_by_role("button", name="Import").click()
+        page.get_by_text("already in the library: 1").wait_for()
         self.assertEqual([p.name for p in self.folder.glob("sent*")], [])
 
     def test_keys_are_shown(self) -> None:
@@ -318,7 +318,7 @@ class Bearing(BrowserCase):
         self.check_access()
         self.page.keyboard.press("Escape")
         self.page.keyboard.press("g")
-        self.page.keyboard.press("k")
+        self.page.keyboard.press("r")
         self.page.wait_for_url("**/keep/")
 
     def test_answers_open_and_another_way_is_taken(self) -> None:
@@ -326,10 +326,10 @@ class Bearing(BrowserCase):
         self.open(CORNER)
         page.click("#row-back")
         self.check_access()
-        self.answered(lambda: page.get_by_role("link", name="Take argon purge").click())
+        self.answered(lambda: page.get_by_role("link", name="Use argon purge").click())
         self.assertIn("back=purge", page.url)
-        self.assertIn("by hand", page.inner_text("#answer-back"))
-        self.answered(lambda: page.get_by_role("link", name="Back to the plan's own").first.click())
+        self.assertIn("manual", page.inner_text("#answer-back"))
+        self.answered(lambda: page.get_by_role("link", name="Use recommended").first.click())
         self.assertNotIn("back=", page.url)
 
 

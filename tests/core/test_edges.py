@@ -47,7 +47,7 @@ class Reasons(unittest.TestCase):
     def test_class_gives_source_and_mark(self) -> None:
         for kind, source in (
             (Practice, "common practice, no source"),
-            (ShopHistory, "this shop's own record"),
+            (ShopHistory, "this shop's history"),
         ):
             reason = kind("Weld {share} faster.", share="10 %")
             with self.subTest(kind=kind):

@@ -304,7 +304,7 @@ class Refused(unittest.TestCase):
             def spoil(table: dict[str, Any], section: str = section, key: str = key) -> None:
                 table[section][key]["traits"] = ["shiny"]
 
-            words = f"{key}.*“shiny” is not a trait; give one of"
+            words = f"{key}.*“shiny” is not a trait. Use one of"
             with (
                 altered(**{name: spoil}),
                 self.subTest(table=name),

@@ -105,8 +105,8 @@ class Strip(unittest.TestCase):
 
     def test_several_pieces_have_a_lane_for_taking_them_up(self) -> None:
         made = planned({**job(seam("c1"), seam("c2")), "quantity": 3})
-        self.assertIn("other piece", job_strip(made, made.all).svg)
-        self.assertNotIn("other piece", job_strip(made, made.one).svg)
+        self.assertIn("another piece", job_strip(made, made.all).svg)
+        self.assertNotIn("another piece", job_strip(made, made.one).svg)
 
 
 if __name__ == "__main__":

@@ -137,7 +137,7 @@ class Bounded(unittest.TestCase):
             "One ripple in ", draw("seam", self.kept(travel={"pitch_mm": 0.01}), "mm").words
         )
         self.assertIn(
-            "One bar length in 3 is drawn",
+            "One bar position in 3 is drawn",
             draw("seam", self.kept(back={"bar_lengths": 500}), "mm").words,
         )
         self.assertNotIn("is drawn", draw("seam", planned(CORNER), "mm").words)

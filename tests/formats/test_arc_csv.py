@@ -45,7 +45,7 @@ class Logs(unittest.TestCase):
                 found = read_arc_csv(self.path)
             self.assertEqual(found.rows, 2000)
             self.assertEqual(found.bad_rows, 1000)
-            self.assertEqual(found.first_bad, "the time does not go on at row 2001")
+            self.assertEqual(found.first_bad, "the time stops increasing at row 2001")
 
     def test_every_way_it_is_written(self) -> None:
         plain = self.read(self.text)
@@ -102,24 +102,22 @@ class Logs(unittest.TestCase):
         lines = self.text.splitlines()
         found = self.read("\n".join([*lines[:500], "0.5,50,1", "0.6,50,1", *lines[500:]]))
         self.assertEqual((found.rows, found.bad_rows), (len(self.time), 2))
-        self.assertIn("does not go on at row 500", found.first_bad)
+        self.assertIn("the time stops increasing at row 500", found.first_bad)
 
     def test_refused_in_one_sentence(self) -> None:
         self.refused("", "is empty")
         self.refused("   \n", "is empty")
-        self.refused("time_s,current_a\n", "holds no readings")
+        self.refused("time_s,current_a\n", "contains no readings")
+        self.refused("t,i\n0,1\n", "column names.*Missing: time_s and current_a")
+        self.refused("time_s|current_a\n0|1\n", "column names")
+        self.refused("time_s,current_a,current_a\n0,1,1\n", "Missing: current_a")
         self.refused(
-            "t,i\n0,1\n", "names the columns time_s and current_a.*lacks time_s and current_a"
+            "time_s,current_a\nhello,world\nso,on\n", "contains no readings.*row 1: “hello,world”"
         )
-        self.refused("time_s|current_a\n0|1\n", "names the columns")
-        self.refused("time_s,current_a,current_a\n0,1,1\n", "lacks current_a")
+        self.refused(b"time_s,current_a\0\0\n0,1", "is not text")
+        self.refused(b"\xff\xfet\0i", "is incomplete")
         self.refused(
-            "time_s,current_a\nhello,world\nso,on\n", "holds no readings.*row 1: “hello,world”"
-        )
-        self.refused(b"time_s,current_a\0\0\n0,1", "is no text")
-        self.refused(b"\xff\xfet\0i", "is cut short")
-        self.refused(
-            "time_s,current_a\n0,50\n1,50\n0.5,50\n0.6,50\n0.7,50\n0.8,50\n", "are no readings"
+            "time_s,current_a\n0,50\n1,50\n0.5,50\n0.6,50\n0.7,50\n0.8,50\n", "are not readings"
         )
         self.refused("time_s,current_a\n" + "1" * 9_000_000 + "\n", "a line of more than")
 

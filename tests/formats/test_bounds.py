@@ -26,21 +26,21 @@ from wisearc.formats.run_json import text_size
 class Loads(unittest.TestCase):
     def test_refused_with_a_sentence(self) -> None:
         for text, words in (
-            ("NaN", "not a number JSON knows"),
-            ("-Infinity", "not a number JSON knows"),
-            ("[1e400]", "not a number JSON knows"),
+            ("NaN", "not a JSON number"),
+            ("-Infinity", "not a JSON number"),
+            ("[1e400]", "not a JSON number"),
             ("[" + "1" * 19 + "]", "more than 18 digits"),
             ("[" + "1" * 5000 + "]", "more than 18 digits"),
             ("[" * 100_000, "too deep|too many"),
             ("[" * 50_000, "nested too deep"),
-            ("[" + "[]," * (MOST_PARTS // 2) + "1]", f"more than {MOST_PARTS} parts"),
-            ("[" + "1," * MOST_PARTS + "1]", f"more than {MOST_PARTS} parts"),
-            ("[" + '"",' * MOST_PARTS + "1]", f"more than {MOST_PARTS} parts"),
+            ("[" + "[]," * (MOST_PARTS // 2) + "1]", f"more than {MOST_PARTS} values"),
+            ("[" + "1," * MOST_PARTS + "1]", f"more than {MOST_PARTS} values"),
+            ("[" + '"",' * MOST_PARTS + "1]", f"more than {MOST_PARTS} values"),
             ('["' + r"\"[" * 400_000, "not JSON"),
             ('["' + r"\"[" * 400_000 + "\\", "not JSON"),
-            ('"' + "x" * MOST_BYTES + '"', "larger than 4 MB"),
-            ('{"a": 1, "b": 2, "a": 3}', "a nothing: is given twice"),
-            ('{"a": [{"b": 1, "b": 1}]}', "b nothing: is given twice"),
+            ('"' + "x" * MOST_BYTES + '"', "exceeds 4 MB"),
+            ('{"a": 1, "b": 2, "a": 3}', "a appears twice"),
+            ('{"a": [{"b": 1, "b": 1}]}', "b appears twice"),
             (r'"\ud800"', "half a character"),
             (r'{"\uDFFF": 1}', "half a character"),
             ("{", "line 1, column 2"),
@@ -51,7 +51,7 @@ class Loads(unittest.TestCase):
 
     def test_a_key_given_twice_among_very_many(self) -> None:
         keys = ",".join(f'"{i}":1' for i in range(190_000))
-        with self.assertRaisesRegex(BadInput, "189999 nothing: is given twice"):
+        with self.assertRaisesRegex(BadInput, "189999 appears twice"):
             loads("{" + keys + ',"189999":1}')
 
     def test_sound_ones_are_read(self) -> None:
@@ -216,7 +216,7 @@ class Links(unittest.TestCase):
             [("joint", "tee"), *[("gap", "0.1 mm")] * (MOST_PAIRS + 50), ("joint", "butt")]
         )
         self.assertEqual(joint.kind.key, "tee")
-        self.assertIn(f"those after the first {MOST_PAIRS} were left out", problems[0].sentence)
+        self.assertIn(f"those after the first {MOST_PAIRS} were ignored", problems[0].sentence)
         self.assertEqual(read_link([("joint", "tee"), ("gap", "0.1 mm")])[1], [])
 
     def test_pins_that_are_no_numbers(self) -> None:
@@ -231,7 +231,8 @@ class Links(unittest.TestCase):
         link = [("joint", "butt"), ("length", "20000 mm"), ("pins.tack_pitch_mm", "3 mm")]
         joint, problems = read_link(link)
         self.assertIn(
-            "comes to more than 2000 tacks on 20000 mm of seam; 11 mm or more", problems[0].sentence
+            "gives more than 2000 tacks on 20000 mm of seam. Enter at least 11 mm",
+            problems[0].sentence,
         )
         self.assertNotIn("tack_pitch_mm", joint.pins)
         self.assertEqual(read_link([*link[:2], ("pins.tack_pitch_mm", "11 mm")])[1], [])
@@ -243,7 +244,7 @@ class Command(unittest.TestCase):
             said, before = io.StringIO(), signal.getsignal(signal.SIGTERM)
             with contextlib.redirect_stderr(said):
                 self.assertEqual(main(["plan", name]), 2)
-            self.assertIn("is larger than 4 MB; give a joint file", said.getvalue())
+            self.assertIn("exceeds 4 MB. Give a smaller joint file", said.getvalue())
             self.assertIs(signal.getsignal(signal.SIGTERM), before)
 
     def test_files_of_every_kind(self) -> None:

@@ -68,20 +68,20 @@ class Refusals(unittest.TestCase):
         ({"format": "wisearc/plan"}, "format", "must be wisearc/joint"),
         ({"version": 9}, "version", "must be 1"),
         ({"joint": "bütt"}, "joint", "must be one of butt"),
-        ({"colour": "red"}, "colour", "allowed are"),
+        ({"colour": "red"}, "colour", "Allowed keys"),
         ({"members": [member()]}, "members", "two or three"),
         ({"members": [member(), {"metal": "304L"}]}, "members[1].thickness", "missing"),
         ({"members": [member(), {"thickness": "1 mm"}]}, "members[1].metal", "missing"),
         (
             {"members": [member(), {**member(), "thickness_mm": 2}]},
             "members[1].thickness",
-            "give one of them",
+            "Give one of them",
         ),
-        ({"gap": "0.1 mm", "gap_mm": 0.2}, "gap", "give one of them"),
+        ({"gap": "0.1 mm", "gap_mm": 0.2}, "gap", "Give one of them"),
         ({"gap_mm": "wide"}, "gap_mm", "must be a number"),
         ({"gap_mm": -2}, "gap_mm", "from 0 to 10"),
         ({"length": "x" * 99}, "length", "at most 60"),
-        ({"length": "long"}, "length", "type a length"),
+        ({"length": "long"}, "length", "must be a length"),
     )
 
     def test_each(self) -> None:
@@ -95,7 +95,7 @@ class Refusals(unittest.TestCase):
     def test_not_json(self) -> None:
         for text, words in (
             ("{", "is not JSON"),
-            ('{"gap_mm": NaN}', "not a number"),
+            ('{"gap_mm": NaN}', "not a JSON number"),
             ("[" * 100000, "nested too deep"),
         ):
             with self.assertRaises(BadInput) as caught:

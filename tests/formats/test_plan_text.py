@@ -21,8 +21,8 @@ class Sentence(unittest.TestCase):
         text = sentence_text(joint_sentence(make_joint(CORNER)))
         self.assertTrue(
             text.startswith(
-                "Join 16 ga (1.59 mm) 304L sheet to the same at an outside corner, 380 mm long,"
-                " lying flat, with no gap, for show"
+                "Join 16 ga (1.59 mm) 304L sheet to the same metal at an outside corner, 380 "
+                "mm long, flat, with no gap, for show"
             )
         )
 

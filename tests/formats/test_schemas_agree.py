@@ -35,17 +35,17 @@ from wisearc.formats.shop_json import read_shop
 WRONG = (None, "", "x", -1, 0, 1.5, 1e9, True, [], {}, ["x"], {"x": 1})
 # what a schema cannot say: keys that must hold together, a newer minor version, a length in words
 TOGETHER = re.compile(
-    r"or neither|where it is pulsed|must be the number of|must be two or three|two points at"
-    r" least|does not hold together|newer"
-    "|the joint that the plan is of|is missing: the moment it was proved|must be null|must come to"
-    " at most|within the band|good run|not the run that is planned|a run that proves tells|the back"
-    " was not seen|cannot prove|from the low end"
-    "|must be one of |go in a circle|give a joint, or the number|must each have a name|name every"
-    " seam once|one word without|comes after itself|hides itself"
-    "|bands\\.\\w+ nothing: is missing|is longer than|is over the most|stands twice|must be one"
-    " that is entered|one size of tungsten|the cup's number|has no |the machine a name|the torch a"
-    " name|one of the machines|give one of them|the file's own|type a length|belongs to a"
-    " tube|needs its outside diameter"
+    r"or neither|with a pulse|must be the number of|must be two or three|at least two points"
+    r"|is not consistent|has a conflict|newer"
+    r"|the joint of the plan|Give the time of verification|must be null|must total at most"
+    r"|must be within its range|good run|differs from the plan|A verifying run needs"
+    r"|Nobody checked the root|cannot verify|from the lower limit"
+    r"|must be one of |form a circle|Give a joint, or the number|must each have a name"
+    r"|name every seam once|one word without|comes after itself|hides itself"
+    r"|bands\.\w+ is missing|is too long|is more than this product|is above the maximum"
+    r"|appears twice|one of the entries|one size of tungsten|Enter the cup number|has no "
+    r"|a name for the|one of the machines|Give one of them|must be a length|belongs to a tube"
+    r"|needs its outside diameter"
 )
 MOST = 100
 

@@ -32,7 +32,7 @@ class RoundTrips(unittest.TestCase):
                             for mark in dict.fromkeys(identity(item) for item in getattr(shop, key))
                         ],
                     )
-                    self.assertTrue(all("same thing" in line.wrong for line in sheet.bad))
+                    self.assertTrue(all("repeats line" in line.wrong for line in sheet.bad))
 
     def test_what_is_left_out_is_not_entered_and_an_empty_list_is_none_owned(self) -> None:
         shop = read_shop({"format": "wisearc/shop", "version": 1, "rods": []})
@@ -106,33 +106,33 @@ class Refused(unittest.TestCase):
         machine, torch = SHOP["machines"][0], SHOP["torches"][0]
         for words, more in (
             (
-                "machines[0].least_a “60”: is over the most, 50 A",
+                "machines[0].least_a “60” is above the maximum, 50 A",
                 {"machines": [{**machine, "least_a": 60, "most_a": 50}]},
             ),
             ("must be from 0.5 to 100 A", {"machines": [{**machine, "least_a": 0}]}),
-            ("machines.name “bench 200”: stands twice", {"machines": [machine, machine]}),
+            ("machines.name “bench 200” appears twice", {"machines": [machine, machine]}),
             ("must be one of the machines", {"torches": [{**torch, "machine": "bench 201"}]}),
-            ("count “-1”: must be from 0", {"rods": [{**SHOP["rods"][0], "count": -1}]}),
-            ("count “1.5”: must be a whole number", {"rods": [{**SHOP["rods"][0], "count": 1.5}]}),
+            ("count “-1” must be from 0", {"rods": [{**SHOP["rods"][0], "count": -1}]}),
+            ("count “1.5” must be a whole number", {"rods": [{**SHOP["rods"][0], "count": 1.5}]}),
             ("Did you mean ER308L?", {"rods": [{**SHOP["rods"][0], "rod": "er308l"}]}),
             (
                 "must be a size that is sold",
                 {"tungstens": [{**SHOP["tungstens"][0], "diameter_mm": 1.59}]},
             ),
-            ("is for one size of tungsten", {"parts": [{"kind": "collet", "family": "large"}]}),
-            ("give the cup's number", {"parts": [{"kind": "cup", "family": "large"}]}),
+            ("fits one size of tungsten", {"parts": [{"kind": "collet", "family": "large"}]}),
+            ("Enter the cup number", {"parts": [{"kind": "cup", "family": "large"}]}),
             (
                 "has no collet body",
                 {"parts": [{"kind": "collet-body", "family": "stubby", "tungsten_mm": 1.6}]},
             ),
-            ("rods[0].rod nothing: is missing", {"rods": [{"diameter_mm": 1}]}),
-            ("bench_machine “x”: must be one that is entered", {"bench_machine": "x"}),
+            ("rods[0].rod is missing", {"rods": [{"diameter_mm": 1}]}),
+            ("bench_machine “x” must be one of the entries", {"bench_machine": "x"}),
             ("is not a key of a shop", {"tools": []}),
             (
-                "pulse.least_pps “21”: is over the most",
+                "pulse.least_pps “21” is above the maximum",
                 {"machines": [{**machine, "pulse": {"least_pps": 21, "most_pps": 20}}]},
             ),
-            ("name “ ”: is missing", {"machines": [{**machine, "name": " "}]}),
+            ("name “ ” is missing", {"machines": [{**machine, "name": " "}]}),
         ):
             with self.subTest(words):
                 text = wrong(**more)
@@ -155,7 +155,7 @@ class Csv(unittest.TestCase):
         for words in (
             "cup must be a number",
             "must be one of small, large, stubby",
-            "same thing as line 2",
+            "repeats line 2",
             "must be from 0",
             "6 cells under 5 headings",
         ):
@@ -170,11 +170,11 @@ class Csv(unittest.TestCase):
 
     def test_headings_and_encodings(self) -> None:
         for text, words in (
-            ("a,b\n1,2\n", "are of no list"),
-            ("rod,diameter\nER308L,1\n", "“diameter”: is not one of rods"),
+            ("a,b\n1,2\n", "do not match a list"),
+            ("rod,diameter\nER308L,1\n", "“diameter” is not one of rods"),
             ("rod,count\nER308L,1\n", "diameter_mm"),
             ("", "is empty"),
-            ("rod,rod,diameter_mm\n", "occurs twice"),
+            ("rod,rod,diameter_mm\n", "appears twice"),
             ("rod,diameter_mm\n" + "ER308L,1\n" * 2001, "at most 2000"),
         ):
             with self.subTest(words), self.assertRaises(BadInput) as caught:

@@ -42,7 +42,7 @@ class Commands(unittest.TestCase):
             self.addCleanup(parent.wait)
             self.addCleanup(parent.stdout.close)
             child = int(parent.stdout.readline())
-            self.assertIn("Wise Arc is at", parent.stdout.readline())
+            self.assertIn("Wise Arc runs at", parent.stdout.readline())
             self.assertTrue(lives(child))
             parent.send_signal(signal.SIGKILL)
             until = time.monotonic() + 2
@@ -81,7 +81,7 @@ class Failures(unittest.TestCase):
             env={**os.environ, lifeline.VARIABLE: str(reading)},
         )
         os.close(reading)
-        task = Task("The archive", process)
+        task = Task("Archive", process)
         task.follow()
         return task
 
@@ -95,14 +95,14 @@ class Failures(unittest.TestCase):
                 task = self.task(code)
             self.assertIsNotNone(task.code)
             self.assertIn("failed: Wise Arc has an error", task.sentence)
-            self.assertNotIn("Nothing was changed", task.sentence)
+            self.assertNotIn("No changes were made", task.sentence)
             self.assertNotIn("Traceback", task.sentence)
 
     def test_task_result_is_shown_unchanged(self) -> None:
-        done = self.task("print('It is done')")
-        self.assertEqual((done.code, done.sentence), (0, "It is done."))
+        done = self.task("print('Mark done')")
+        self.assertEqual((done.code, done.sentence), (0, "Mark done."))
         refused = self.task("print('wisearc: it cannot'); raise SystemExit(2)")
-        self.assertEqual(refused.sentence, "It cannot. Nothing was changed.")
+        self.assertEqual(refused.sentence, "It cannot. No changes were made.")
         wrong = self.task("print('Wrong: 1 thing'); raise SystemExit(1)")
         self.assertEqual(wrong.sentence, "Wrong: 1 thing.")
 
@@ -110,7 +110,7 @@ class Failures(unittest.TestCase):
         process = subprocess.Popen(
             [sys.executable, "-c", "print(1)"], stdout=subprocess.PIPE, text=True
         )
-        task = Task("The archive", process, after=mock.Mock(side_effect=RuntimeError))
+        task = Task("Archive", process, after=mock.Mock(side_effect=RuntimeError))
         with self.assertRaises(RuntimeError):
             task.follow()
         self.assertEqual(task.code, 0)
@@ -120,7 +120,7 @@ class Failures(unittest.TestCase):
             mock.patch.object(runner._background, "command", return_value=process),
             mock.patch.object(runner._background, "start"),
         ):
-            self.assertIsNot(runner.begin("Another"), task)
+            self.assertIsNot(runner.begin("Add"), task)
 
     def test_failed_search_stops(self) -> None:
         for code in ("print('nonsense', flush=True)", "raise SystemExit(1)"):

@@ -121,7 +121,7 @@ class ServedOnce(FolderCase):
     def test_the_second_start_says_where(self) -> None:
         with hold(self.folder) as first:
             first.at("http://127.0.0.1:1234/")
-            with self.assertRaisesRegex(Served, "served already at http://127.0.0.1:1234/"):
+            with self.assertRaisesRegex(Served, "at http://127.0.0.1:1234/"):
                 Hold(self.folder)
         Hold(self.folder).close()
 
@@ -166,7 +166,7 @@ class FirstStart(FolderCase):
     def test_looked_at_before_it_is_opened(self) -> None:
         path, whole = self.with_records()
         path.write_bytes(whole[:8192] + b"\x07" * 8192 + whole[16384:])
-        with self.assertRaisesRegex(Broken, "not a sound database"):
+        with self.assertRaisesRegex(Broken, "not a valid database"):
             open_data(self.folder)
 
     def test_a_large_one_is_looked_through_before_it_is_served(self) -> None:
@@ -189,7 +189,7 @@ class FirstStart(FolderCase):
                 "INSERT INTO run (revision_id, made_on, record, good, kept_at) VALUES (9,"
                 " '2026-01-01', '{}', 0, 'x')"
             )
-        with self.assertRaisesRegex(Broken, "belong to nothing"):
+        with self.assertRaisesRegex(Broken, "have no parent record"):
             open_data(self.folder)
 
     def test_copied_before_it_is_migrated(self) -> None:
@@ -292,7 +292,7 @@ class UnderOnesFeet(FolderCase):
         for number, act in enumerate((lambda: self.other.replace(self.path), self.path.unlink), 7):
             with (
                 self.subTest(number),
-                self.assertRaisesRegex(Moved, "changed for another"),
+                self.assertRaisesRegex(Moved, "was replaced"),
                 transaction(),
             ):
                 Procedure.create(number=number, created_at="x")

@@ -78,14 +78,14 @@ class Cuts(WebCase):
     def test_wrong_input_is_said_beside_its_field_and_kept(self) -> None:
         for key, typed, words in (
             ("offset", "14 mm", "at most 13 mm"),
-            ("angle", "15", "under 20°"),
-            ("angle", "135", "acute one, 45°"),
-            ("wall", "13 mm", "over the radius"),
-            ("branch", "60 mm", "wider than its run"),
-            ("run", "wide", "Type a length"),
-            ("wall", "", "It is missing"),
+            ("angle", "15", "below 20°"),
+            ("angle", "135", "acute angle, 45°"),
+            ("wall", "13 mm", "exceeds the radius"),
+            ("branch", "60 mm", "larger than the header"),
+            ("run", "wide", "must be a length"),
+            ("wall", "", "This value is missing"),
             ("offset", "−14 mm", "at most 13 mm"),
-            ("paper", "3 mm", "from 0 mm to 2 mm"),
+            ("paper", "3 mm", "Enter 0 mm to 2 mm"),
             ("name", "<b>" * 30, "60 characters"),
         ):
             with self.subTest(key=key, typed=typed):
@@ -158,7 +158,7 @@ class Cuts(WebCase):
 
     def test_shims(self) -> None:
         self.assertIn("13 mm", self.get("/cut/shims", diameters="51 mm, 25 mm"))
-        self.assertIn("type a length", self.get("/cut/shims", 422, diameters="51, wide"))
+        self.assertIn("must be a length", self.get("/cut/shims", 422, diameters="51, wide"))
 
     def test_frame(self) -> None:
         row = {
@@ -188,7 +188,7 @@ class Cuts(WebCase):
         self.assertEqual(self.client.get("/cut/frame?" + urlencode(one * 60)).status_code, 200)
         answer = self.client.get("/cut/frame?" + urlencode(one * 61))
         self.assertEqual(answer.status_code, 422)
-        self.assertIn("60 tubes at most", answer.get_data(as_text=True))
+        self.assertIn("at most 60 tubes", answer.get_data(as_text=True))
 
     def test_frame_as_csv_and_back(self) -> None:
         row = {
@@ -212,7 +212,7 @@ class Cuts(WebCase):
             (b"a,b\n1,2\n", "is missing"),
             (b"\xff\xfe\x00", "UTF-8"),
             (text.replace("600", "x").encode(), "Line 2"),
-            (b"", "is empty; the first line must be the headings"),
+            (b"", "is empty. The first line must contain the headings"),
             (b'"a', "is not CSV"),
         ):
             answer = self.client.post(
@@ -257,8 +257,8 @@ class Before(WebCase):
         text = self.client.get(
             at("/set/fit-up", what="joint=butt&length=300+mm", gap="0.1, 0.3")
         ).get_data(as_text=True)
-        self.assertIn("0.3 mm found", text)
-        self.assertIn("Plan it with this gap", text)
+        self.assertIn("measured 0.3 mm", text)
+        self.assertIn("Plan with this gap", text)
         answer = self.client.get(at("/set/fit-up", what="joint=butt&length=300+mm", gap="wide <b>"))
         self.assertEqual(answer.status_code, 422)
         self.assertIn("wide &lt;b&gt;", answer.get_data(as_text=True))
@@ -298,10 +298,10 @@ class Purges(WebCase):
 
     def test_wrong_input(self) -> None:
         for key, typed, words in (
-            ("vent_mm", "0", "sealed tube with flow on"),
-            ("gap_mm", "-1", "below nought"),
-            ("target_ppm", "5", "argon itself"),
-            ("flow_l_min", "lots", "Type a flow"),
+            ("vent_mm", "0", "sealed tube with gas flowing in"),
+            ("gap_mm", "-1", "below 0"),
+            ("target_ppm", "5", "the argon leaves"),
+            ("flow_l_min", "lots", "must be a flow"),
             ("bore_mm", "", ""),
         ):
             answer = self.client.get(at("/set/purge", what=LINK, **{key: typed}))
@@ -324,15 +324,15 @@ class Purges(WebCase):
         self.assertEqual(self.open_gas().headers["Location"], where)
         held = self.post(f"{where}/arc", {}, where)
         self.assertEqual(held.status_code, 409)
-        self.assertIn("Not yet.", held.get_data(as_text=True))
-        self.assertIn("Strike all the same", held.get_data(as_text=True))
+        self.assertIn("Not ready.", held.get_data(as_text=True))
+        self.assertIn("Strike anyway", held.get_data(as_text=True))
         self.assertEqual(self.post(f"{where}/arc", {"anyway": "yes"}, where).status_code, 303)
         self.assertEqual(self.client.get(f"{where}/live").json["phase"], "welding")
         self.post(f"{where}/arc-off", {}, where)
         self.assertEqual(self.post(f"{where}/shut", {}, where).status_code, 409)
         self.assertEqual(self.post(f"{where}/shut", {"anyway": "yes"}, where).status_code, 303)
         self.assertIn(
-            "written down with the next run", self.client.get(where).get_data(as_text=True)
+            "The next run of this procedure today", self.client.get(where).get_data(as_text=True)
         )
         self.assertEqual(self.post(f"{where}/fly", {}, "/cut/frame").status_code, 404)
 
@@ -384,7 +384,7 @@ class Purges(WebCase):
         }
         self.assertEqual(self.post("/keep/P-0001/A/runs", form, "/keep/P-0001/A").status_code, 303)
         page = self.client.get("/keep/P-0001/A").get_data(as_text=True)
-        self.assertIn("struck before it was ready", page)
+        self.assertIn("started early", page)
         self.assertNotIn("with its purge", page)
         kept = (
             json.loads(self.client.get("/keep/P-0001/A/procedure.json").get_data(as_text=True))

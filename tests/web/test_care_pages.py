@@ -21,7 +21,7 @@ class Care(WebCase):
             done = self.client.get("/shop/work")
             if "Refresh" not in done.headers:
                 return done.get_data(as_text=True)
-            self.assertIn("Stop it", done.get_data(as_text=True))
+            self.assertIn("Cancel", done.get_data(as_text=True))
             time.sleep(0.1)
         raise AssertionError("it goes on and on")
 
@@ -31,7 +31,7 @@ class Care(WebCase):
         self.assertEqual(self.begin("export"), 303)
         refused = self.post("/shop/check", {}, page="/shop/")
         self.assertEqual(refused.status_code, 409)
-        self.assertIn("The archive is still going on", refused.get_data(as_text=True))
+        self.assertIn("Export is still running", refused.get_data(as_text=True))
         text = self.ended()
         self.assertIn("holds 1 procedure in 1 revision with 0 runs", text)
         name = text.split("/shop/copies/")[1].split('"')[0]
@@ -39,7 +39,7 @@ class Care(WebCase):
             self.assertIn(name, file.headers["Content-Disposition"])
             sent = file.data
         self.assertEqual(self.begin("import", file=(io.BytesIO(sent), "book.zip")), 303)
-        self.assertIn("standing in the book already: 1", self.ended())
+        self.assertIn("already in the library: 1", self.ended())
 
     def test_stopped(self) -> None:
         self.keep()
@@ -49,34 +49,34 @@ class Care(WebCase):
         copies = list((self.folder / COPIES).glob("*")) if (self.folder / COPIES).exists() else []
         # where it had ended already, it says what came of it
         self.assertEqual(
-            ("Stopped; nothing was changed" in text, "is copied to" in text),
+            ("Cancelled. No changes were made" in text, "Library copied to" in text),
             (not copies, bool(copies)),
         )
 
     def test_what_had_ended_when_it_was_stopped(self) -> None:
         work = Task(
-            "The restoring",
+            "Restore",
             mock.Mock(),
-            said=["The backup stands in the book's place."],
+            said=["Library restored"],
             code=0,
             stopped=True,
         )
-        self.assertEqual(work.sentence, "The backup stands in the book's place.")
-        self.assertNotIn("Nothing was changed", work.sentence)
+        self.assertEqual(work.sentence, "Library restored.")
+        self.assertNotIn("No changes were made", work.sentence)
         work.code = 130
-        self.assertEqual(work.sentence, "Stopped; nothing was changed.")
+        self.assertEqual(work.sentence, "Cancelled. No changes were made.")
 
     def test_refused_with_a_sentence(self) -> None:
         for act in ("import", "restore"):
             done = self.post(f"/shop/{act}", {}, page="/shop/")
             self.assertEqual(done.status_code, 422)
-            self.assertIn("No file was chosen", done.get_data(as_text=True))
+            self.assertIn("No file chosen", done.get_data(as_text=True))
         self.begin("import", file=(io.BytesIO(b"x"), "../../evil <b>.zip"))
         self.assertRegex(
-            self.ended(), "File “evil_b.zip”: is not a zip file.* Nothing was changed[.]"
+            self.ended(), "File “evil_b.zip” is not a zip file.* No changes were made[.]"
         )
         self.begin("restore", file=(io.BytesIO(b"x" * 5000), "a.sqlite3"))
-        self.assertIn("a.sqlite3”: is not a sound database", self.ended())
+        self.assertIn("a.sqlite3” is not a valid database", self.ended())
         self.assertEqual(
             self.post("/shop/restore", {"name": "../secret"}, page="/shop/").status_code, 404
         )
@@ -88,7 +88,7 @@ class Care(WebCase):
         large = io.BytesIO(b"x" * 5_000_000)
         refused = self.post("/keep/read", {"file": (large, "p.json")}, page="/keep/")
         self.assertEqual(refused.status_code, 413)
-        self.assertIn("at most 4 MB", refused.get_data(as_text=True))
+        self.assertIn("maximum 4 MB", refused.get_data(as_text=True))
         self.assertEqual(self.begin("import", file=(io.BytesIO(b"x" * 5_000_000), "p.zip")), 303)
         self.ended()
 

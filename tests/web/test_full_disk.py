@@ -168,7 +168,7 @@ class FullDisk(WebCase):
             ):
                 said = database._in_words(error)
                 self.assertIs(type(said), kind)
-                self.assertEqual("copy" in str(said), kind is Broken)
+                self.assertEqual("backup" in str(said), kind is Broken)
 
     def test_minimum_free_space(self) -> None:
         found = mock.Mock(f_frsize=4096, f_bavail=31)
@@ -176,7 +176,7 @@ class FullDisk(WebCase):
             self.assertFalse(folder.has_room(self.folder))
             found.f_bavail = 32
             self.assertTrue(folder.has_room(self.folder))
-        self.assertTrue(folder.has_room(self.folder / "not there"))
+        self.assertTrue(folder.has_room(self.folder / "does not exist"))
 
 
 if __name__ == "__main__":

@@ -120,7 +120,7 @@ class Gate(WebCase):
         ):
             with (
                 self.subTest(bad=bad),
-                self.assertRaisesRegex(BadInput, "must be as a browser has it"),
+                self.assertRaisesRegex(BadInput, "must be an address without a path"),
             ):
                 addresses(8765, bad)
         self.assertEqual(addresses(80)[0], "http://127.0.0.1")

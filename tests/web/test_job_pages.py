@@ -86,15 +86,15 @@ class Pages(WebCase):
         order = self.order()
         place = order.index("c1") + 1
         words = self.client.get(f"/jobs/{self.number}/try?at=r1&to={place}").get_data(as_text=True)
-        self.assertIn("It breaks a rule: c1 must come before r1", words)
-        self.assertIn("c1 must come before r1.", self.text("?at=r1"))
-        self.assertRegex(self.text("?at=t1"), "Next best is place")
+        self.assertIn("It breaks a rule: c1 must be before r1", words)
+        self.assertIn("c1 must be before r1.", self.text("?at=r1"))
+        self.assertRegex(self.text("?at=t1"), "The next best is place")
 
     def test_moved_pinned_and_undone(self) -> None:
         order = self.order()
         self.act("/move", key=order[0], to="4")
         self.assertEqual(self.order()[-1], order[0])
-        self.assertIn("put by hand", self.text())
+        self.assertIn("set manually", self.text())
         self.act("/undo")
         self.assertEqual(self.order(), order)
         self.act("/pin", key="t1", where="last")
@@ -102,11 +102,11 @@ class Pages(WebCase):
         self.act("/pin", key="t1", where="first")
         self.assertEqual(self.order()[0], "t1")
         self.act("/move", key="r1", to="1")
-        self.assertIn("this order cannot be", self.text())
+        self.assertIn("this sequence is not possible", self.text())
         self.act("/order")
-        self.assertNotIn("by hand", self.text())
+        self.assertNotIn("manual", self.text())
         self.assertIn(
-            "go in a circle",
+            "form a circle",
             self.act("/pin", 422, key="r1", where="first")
             + self.act("/pin", 422, key="c1", where="last"),
         )
@@ -117,7 +117,7 @@ class Pages(WebCase):
         """
         for quantity, way in ((1, ""), (3, "?way=one")):
             self.number = self.made({**DATA, "quantity": quantity})
-            text = re.search(r"What the order costs, in seconds: (.*?)</p>", self.text(way))[1]
+            text = re.search(r"Times in this job, in seconds: (.*?)</p>", self.text(way))[1]
             shown = [float(s) for s in re.findall(r" ([\d.]+)(?: \+| =)", text)]
             (printed,) = job_plans.orders_data(
                 make_job(DATA), ASSUMED, [",".join(self.order_of(way))]
@@ -154,7 +154,7 @@ class Pages(WebCase):
             f"/jobs/{self.number}/move", data=form, headers={"Accept": "application/json"}
         )
         body = answer.get_json()
-        self.assertEqual((answer.status_code, body["told"]), (200, "t1 put at place 1."))
+        self.assertEqual((answer.status_code, body["told"]), (200, "t1 moved to place 1."))
         # what it would have cost is not said once it is done
         self.assertNotIn("costs", body["parts"]["told"])
         self.assertIn("order", body["parts"])
@@ -179,19 +179,19 @@ class Pages(WebCase):
         self.client.set_cookie("who", "M.O.")
         self.client.post(f"/jobs/{self.number}/move", data={**form, "to": "3"})
         text = self.text()
-        self.assertIn("Two changed the same at once", text)
-        self.assertIn("R.T.: t1 put at place 1", text)
+        self.assertIn("Two people changed the same entry", text)
+        self.assertIn("R.T.: t1 moved to place 1", text)
         stands = re.search(r'name="stands" value="(\d+)"', text)[1]
         self.act("/settle", stands=stands, take="other")
         self.assertEqual(self.order()[0], "t1")
-        self.assertNotIn("Two changed the same", self.text())
+        self.assertNotIn("Two people changed the same entry", self.text())
 
     def test_entered_seam_by_seam(self) -> None:
         done = self.post("/jobs/new", {"title": "Box"}, "/jobs/")
         self.number = int(re.search(r"/jobs/(\d+)/entry", done.headers["Location"])[1])
         self.assertIn("no seams yet", self.text())
         told = self.act("/seam", 422, key="c1", joins="box", of="nonsense")
-        self.assertIn("Of “nonsense”", told)
+        self.assertIn("Joint “nonsense”", told)
         self.assertIn('value="nonsense"', told)
         self.act(
             "/seam",
@@ -202,13 +202,13 @@ class Pages(WebCase):
         )
         self.act("/seam", key="c2", joins="box, lid", of="like c1", side="right", after="c1")
         text = self.text("/entry")
-        self.assertIn("joins <b>box, lid</b> on the right, top up, seen, after c1", text)
+        self.assertIn("joins <b>box, lid</b> on the right, top up, visible, after c1", text)
         self.assertEqual(self.order(), ["c1", "c2"])
         told = self.act("/seam", 422, old="c2", key="c2", joins="box", after="c9")
-        self.assertIn("After “c9”: must be one of c1, c2", told)
+        self.assertIn("After “c9” must be one of c1, c2", told)
         self.assertNotIn("seams[", told.lower())
         self.assertIn(
-            "go in a circle: c1 before c2 before c1",
+            "form a circle: c1 before c2 before c1",
             self.act("/seam", 422, old="c1", key="c1", joins="box", after="c2"),
         )
         self.act(
@@ -223,7 +223,7 @@ class Pages(WebCase):
         self.assertIn("line 1", self.act("/part", 422, name="case", cuts="no list"))
         self.act("/head", title="Case", quantity="3", dial_s="30")
         self.assertIn("× 3", self.text())
-        self.assertIn("to cut, all pieces", self.text("/takes").lower())
+        self.assertIn("cut list, all pieces", self.text("/takes").lower())
         self.assertIn("whole number", self.act("/head", 422, title="Case", quantity="1.5"))
         self.act("/seam/out", key="c2")
         self.act("/part", name="", to="spare")
@@ -234,7 +234,7 @@ class Pages(WebCase):
         link = "joint=outside-corner&a.thickness=16+ga&length=380+mm"
         self.assertIn("/jobs/add?link=", self.client.get(f"/?{link}").get_data(as_text=True))
         page = self.client.get("/jobs/add", query_string={"link": link}).get_data(as_text=True)
-        self.assertIn("into a job", page)
+        self.assertIn("Add to a job", page)
         done = self.post(
             "/jobs/add", {"link": link, "job": str(self.number), "joins": "a, new"}, "/jobs/"
         )
@@ -249,7 +249,7 @@ class Pages(WebCase):
         number = re.search(r"P-\d+", kept)[0]
         self.assertIn("/jobs/add?procedure=", self.client.get(kept).get_data(as_text=True))
         self.post(
-            "/jobs/add", {"procedure": f"{number} A", "title": "Another", "joins": "x, y"}, "/jobs/"
+            "/jobs/add", {"procedure": f"{number} A", "title": "Add", "joins": "x, y"}, "/jobs/"
         )
         self.assertEqual(
             self.post(
@@ -305,7 +305,7 @@ class Pages(WebCase):
             "/keep/P-0001/A",
         )
         self.assertEqual(done.headers["Location"], f"/jobs/{self.number}/bench")
-        self.assertIn("Run written down", self.text("/bench"))
+        self.assertIn("Run recorded", self.text("/bench"))
         # what it was called stays with it
         self.act("/anew")
         self.act("/seam", old="r1", key="r1", joins="a, b", title="Front rim")
@@ -349,8 +349,8 @@ class Pages(WebCase):
 
     def test_done_put_away_and_again(self) -> None:
         self.act("/standing", standing="away")
-        self.assertIn("Put away", self.client.get("/jobs/").get_data(as_text=True))
-        self.assertIn("put away; open it again", self.act("/pin", 409, key="c1", where="first"))
+        self.assertIn("Archived", self.client.get("/jobs/").get_data(as_text=True))
+        self.assertIn("archived. Reopen it", self.act("/pin", 409, key="c1", where="first"))
         self.act("/standing", standing="open")
         self.act("/again")
         self.act("/standing", standing="done")
@@ -370,6 +370,6 @@ class Pages(WebCase):
         text = self.text()
         self.assertIn("data-searching", text)
         self.act("/search", what="stop")
-        self.assertIn("The search was stopped", self.text())
+        self.assertIn("Search stopped", self.text())
         self.act("/search", what="on")
         self.assertIn("data-searching", self.text())

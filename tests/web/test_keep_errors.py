@@ -33,10 +33,10 @@ class BadInput(WebCase):
         text = done.get_data(as_text=True)
         for words in (
             "“soon” is not a date",
-            "Write your initials",
+            "Enter your initials",
             "“fifty” must be a number",
             "must be from 1 L/min to 60 L/min",
-            "Say what the front looks like",
+            "Select the tint of the face",
             "kept &lt;b&gt;words",
             'value="fifty"',
         ):
@@ -45,7 +45,7 @@ class BadInput(WebCase):
     def test_good_on_a_plan_with_cautions_asks_for_a_second_look(self) -> None:
         link = "joint=butt&a.thickness=1.5+mm&length=200+mm&pins.flow_l_min=18"
         here = self.keep(link)
-        self.assertIn("looked at this caution again", self.client.get(here).get_data(as_text=True))
+        self.assertIn("checked this caution again", self.client.get(here).get_data(as_text=True))
         made = run({**EVERY["butt"], "length": "200 mm", "pins": {"flow_l_min": 18}})
         told = {
             f"{part}.{key}": str(value)
@@ -56,21 +56,21 @@ class BadInput(WebCase):
         done = self.post(here + "/runs", form, page=here)
         text = done.get_data(as_text=True)
         self.assertEqual(done.status_code, 422)
-        self.assertIn("look at them again and tick the box", text)
+        self.assertIn("Check them and tick the box", text)
         self.assertIn("as it went", text)
         not_good = {**form, "outcome": "not-good"}
         self.assertEqual(self.post(here + "/runs", not_good, page=here).status_code, 303)
         # not by the other button either, where the run turns out to be as planned
         done = self.post(here + "/runs", {**form, "outcome": "as-done"}, page=here)
         self.assertEqual(done.status_code, 422)
-        self.assertIn("look at them again", done.get_data(as_text=True))
+        self.assertIn("Check them and tick the box", done.get_data(as_text=True))
         # nor by correcting what was written down as not good
         (number,) = re.findall(r'href="[^"]*/runs/([0-9]+)/correct"', self.page_of(here))
         correct = f"{here}/runs/{number}/correct"
         right = {**form, "outcome": "good", "corrected_by": form["who"]}
         done = self.post(correct, right, page=correct)
         self.assertEqual(done.status_code, 422)
-        self.assertIn("look at them again", done.get_data(as_text=True))
+        self.assertIn("Check them and tick the box", done.get_data(as_text=True))
         self.assertNotIn("state-proved", self.page_of(here))
         done = self.post(correct, {**right, "second_look": "yes"}, page=correct)
         self.assertEqual(done.status_code, 303)
@@ -81,7 +81,7 @@ class BadInput(WebCase):
         done = self.post(here + "/runs", self.run_form(outcome="as-done"), page=here)
         self.assertIn("taken=proved", done.headers["Location"])
         text = " ".join(self.page_of(done.headers["Location"]).split())
-        self.assertIn("is proved and stands as it is", text)
+        self.assertIn("is verified and cannot change", text)
 
     def page_of(self, address: str) -> str:
         return str(self.client.get(address).get_data(as_text=True))
@@ -90,18 +90,18 @@ class BadInput(WebCase):
         here = self.keep()
         done = self.post(here + "/runs", self.run_form(faults=["hole"]), page=here)
         self.assertEqual(done.status_code, 422)
-        self.assertIn("cannot verify a procedure", done.get_data(as_text=True))
+        self.assertIn("Record the run as not good", done.get_data(as_text=True))
 
     def test_forged_post_is_refused(self) -> None:
         for address in ("/keep/draft", "/keep/P-0001/A/runs", "/keep/read"):
             done = self.client.post(address, data={"link": "joint=tee"})
             self.assertEqual(done.status_code, 400)
-            self.assertIn("reload it and send again", done.get_data(as_text=True))
+            self.assertIn("reload it and save again", done.get_data(as_text=True))
 
     def test_nonsense_link_is_not_kept(self) -> None:
         done = self.post("/keep/draft", {"link": "joint=banana"})
         self.assertEqual(done.status_code, 400)
-        self.assertIn("Not kept", done.get_data(as_text=True))
+        self.assertIn("Not saved", done.get_data(as_text=True))
 
     def test_no_such_record(self) -> None:
         for address in (
@@ -124,9 +124,9 @@ class TwoBrowsers(WebCase):
         text = clash.get_data(as_text=True)
         self.assertEqual(clash.status_code, 409)
         for words in (
-            "another hand",
-            "Save mine over it",
-            "Keep mine as a new draft",
+            "someone else",
+            "Overwrite with mine",
+            "Save mine as a new draft",
             "length=500",
             "&amp;draft=P-0001&amp;edit=1",
             "/compare?left=kept:P-0001/A",
@@ -164,7 +164,7 @@ class FileTakenAway(WebCase):
             with self.subTest(address=address):
                 self.assertIn(done.status_code, (409, 422))
                 self.assertRegex(
-                    done.get_data(as_text=True), "nothing counts as kept|must be one of"
+                    done.get_data(as_text=True), "Not saved: the data file|must be one of"
                 )
         self.assertIn(
             "a long note", self.client.post(here + "/runs", data=fields).get_data(as_text=True)
@@ -205,7 +205,7 @@ class FailingData(WebCase):
             other.close()
         self.assertEqual((done.status_code, draft.status_code), (503, 503))
         self.assertIn("a long note", done.get_data(as_text=True))
-        self.assertIn("held by another program", done.get_data(as_text=True))
+        self.assertIn("another program is using", done.get_data(as_text=True))
         self.assertIn("321", draft.get_data(as_text=True))
 
     def test_read_only(self) -> None:
@@ -213,14 +213,14 @@ class FailingData(WebCase):
         db.point(self.folder / FILE_NAME, SCHEMA, "ro")
         done = self.client.post("/keep/draft", data=fields)
         self.assertEqual(done.status_code, 403)
-        self.assertIn("cannot be written", done.get_data(as_text=True))
+        self.assertIn("is read-only", done.get_data(as_text=True))
 
     def test_data_folder_that_is_a_file(self) -> None:
         from wisearc.services.errors import ReadOnly
         from wisearc.web import create_app
 
         (self.folder / "file").write_text("not a folder")
-        with self.assertRaisesRegex(ReadOnly, "cannot be written"):
+        with self.assertRaisesRegex(ReadOnly, "is read-only"):
             create_app(self.folder / "file")
 
     def test_secret_is_kept_to_its_owner(self) -> None:
@@ -276,10 +276,10 @@ class Files(WebCase):
         done = self.post("/keep/read", {"file": (io.BytesIO(sent.data), "p.json")}, page="/keep/")
         self.assertEqual(done.headers["Location"], "/keep/P-0001/A?taken=known")
         self.assertIn(
-            "holds this file already",
+            "already contains this file",
             self.client.get(done.headers["Location"]).get_data(as_text=True),
         )
-        changed = json.dumps({**sent.get_json(), "title": "Another"}).encode()
+        changed = json.dumps({**sent.get_json(), "title": "Add"}).encode()
         done = self.post("/keep/read", {"file": (io.BytesIO(changed), "p.json")}, page="/keep/")
         self.assertEqual(done.headers["Location"], "/keep/P-0002/A?taken=renumbered")
 
@@ -296,7 +296,7 @@ class Files(WebCase):
             self.assertEqual(done.status_code, 422)
             self.assertIn(words, done.get_data(as_text=True))
         self.assertIn(
-            "No file was chosen", self.post("/keep/read", {}, page="/keep/").get_data(as_text=True)
+            "No file chosen", self.post("/keep/read", {}, page="/keep/").get_data(as_text=True)
         )
 
 

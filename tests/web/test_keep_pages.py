@@ -22,15 +22,15 @@ class TheWay(WebCase):
         )
         self.assertIn("taken=proved", done.headers["Location"])
         text = self.client.get(here).get_data(as_text=True)
-        self.assertIn("Plan a change", text)
+        self.assertIn("New revision", text)
         self.assertIn("29.4 s", text)
         sheet = self.client.get(here + "/print").get_data(as_text=True)
         for words in (
             "P-0001",
-            "proved",
+            "verified",
             "R.T.",
             "not a qualified procedure",
-            "Return clamp on clean metal",
+            "Work clamp on clean metal",
             "<svg",
         ):
             self.assertIn(words, sheet)
@@ -46,7 +46,8 @@ class TheWay(WebCase):
             {"link": "joint=outside-corner&a.thickness=16+ga&length=400+mm", "from": "P-0001"},
         )
         self.assertEqual(done.headers["Location"], "/keep/P-0001/B")
-        self.assertIn("A proved", self.client.get("/keep/P-0001/B").get_data(as_text=True))
+        text = self.client.get("/keep/P-0001/B").get_data(as_text=True)
+        self.assertIn("A verified", " ".join(text.split()))
         self.assertEqual(self.client.get("/keep/P-0001").headers["Location"], "/keep/P-0001/B")
 
     def test_run_in_inches(self) -> None:
@@ -120,7 +121,7 @@ class TypedRun(WebCase):
     def test_what_comes_of_it_is_told_before_the_faces_are(self) -> None:
         told = {"measured.length_mm": "380", "measured.arc_time_s": "112", "set.current_a": "500"}
         text = self.post(self.here + "/runs/look", {"habit": "mm", **told}).get_data(as_text=True)
-        self.assertIn("a travel of <b>3.4 mm/s", " ".join(text.split()))
+        self.assertIn("a travel speed of <b>3.4 mm/s", " ".join(text.split()))
         self.assertIn("500 A", text)
 
     def test_a_line_end_is_one_character(self) -> None:
@@ -131,7 +132,7 @@ class TypedRun(WebCase):
 
     def test_each_error_beside_its_field(self) -> None:
         for field, value, words in (
-            ("when", "2999-01-01", "“2999-01-01” is still to come; give the day"),
+            ("when", "2999-01-01", "“2999-01-01” is in the future. Give the day"),
             ("machine", "a\tb", "must be one line of plain text"),
             ("notes", "x" * 4001, "must be text of at most 4000"),
             ("faults", "rain", "must be one of hole"),
@@ -158,7 +159,7 @@ class TypedRun(WebCase):
         done = self.post(self.here + "/runs", self.run_form(), page=self.here)
         text = self.client.get(done.headers["Location"]).get_data(as_text=True)
         self.assertIn('data-taken="P-0001-A" data-once="', text)
-        self.assertIn("is proved and stands as it is", text)
+        self.assertIn("is verified and cannot change", text)
 
     def test_the_token_stays_with_what_was_typed(self) -> None:
         fields = {**self.token(self.here), **self.run_form(who="")}
@@ -176,7 +177,7 @@ class TypedRun(WebCase):
             ),
         }
         for spoil, code, words in (
-            ("ALTER TABLE run RENAME TO gone", 500, "not a sound database"),
+            ("ALTER TABLE run RENAME TO gone", 500, "not a valid database"),
             ("UPDATE procedure SET number = 77", 404, "There is no procedure P-0001"),
         ):
             with sqlite3.connect(self.folder / FILE_NAME) as file:
@@ -225,14 +226,14 @@ class TypedRun(WebCase):
         self.assertIn("note 4", last)
         self.assertNotIn("note 1", last)
         self.assertIn("note 1", first)
-        self.assertIn("Page 1 of 3, 5 runs in all", first)
+        self.assertIn("Page 1 of 3, 5 runs in total", first)
 
 
 class PutAway(WebCase):
     def test_away_and_back(self) -> None:
         here = self.keep()
         self.assertEqual(self.post(here + "/away", {}, page=here).headers["Location"], here)
-        self.assertIn("was put away on", self.client.get(here).get_data(as_text=True))
+        self.assertIn("was archived on", self.client.get(here).get_data(as_text=True))
         self.assertNotIn(here, self.client.get("/keep/").get_data(as_text=True))
         self.assertIn(here, self.client.get("/keep/?status=removed").get_data(as_text=True))
         self.post(here + "/back", {}, page=here)
@@ -245,20 +246,21 @@ class PutAway(WebCase):
         unsigned = self.post(f"{here}/runs/{number}/strike", {"who": ""}, page=here)
         self.assertEqual(unsigned.status_code, 422)
         self.assertIn(
-            "The run stands: write your initials to strike it out.", unsigned.get_data(as_text=True)
+            "The run is still valid. Enter your initials to void the run.",
+            unsigned.get_data(as_text=True),
         )
         long = self.post(f"{here}/runs/{number}/strike", {"who": "x" * 61}, page=here).get_data(
             as_text=True
         )
         self.assertIn(
-            "your initials must be text of at most 60 characters",
+            "must be text of at most 60 characters",
             long.partition('id="not-struck"')[2][:200],
         )
         self.assertIn(f'value="{"x" * 61}"', long)
         self.post(f"{here}/runs/{number}/strike", {"who": "K.S."}, page=here)
-        self.assertIn("by K.S.: it counts no more", self.client.get(here).get_data(as_text=True))
+        self.assertIn("by K.S.: it does not count", self.client.get(here).get_data(as_text=True))
         self.post(f"{here}/runs/{number}/count", {}, page=here)
-        self.assertNotIn("Struck out", self.client.get(here).get_data(as_text=True))
+        self.assertNotIn("Voided", self.client.get(here).get_data(as_text=True))
         self.assertEqual(
             self.post(f"{here}/runs/999/strike", {"who": "K.S."}, page=here).status_code, 404
         )
@@ -269,7 +271,7 @@ class PutAway(WebCase):
         number = self.client.get(here).get_data(as_text=True).split('id="run-')[1].split('"')[0]
         done = self.post(f"{here}/runs/{number}/strike", {"who": "K.S."}, page=here)
         self.assertEqual(done.status_code, 409)
-        self.assertIn("This is the run that proves P-0001 A", done.get_data(as_text=True))
+        self.assertIn("This run verifies P-0001 A", done.get_data(as_text=True))
         self.assertEqual(self.post(here + "/away", {}, page=here).status_code, 409)
 
 
@@ -298,7 +300,7 @@ class ToldTruly(WebCase):
         large = self.post("/keep/draft", {"link": "x" * 600_000})
         self.assertEqual(large.status_code, 413)
         self.assertIn(
-            "larger than is taken here (at most 512 kB): nothing of it was kept",
+            "the request is too large (maximum 512 kB)",
             large.get_data(as_text=True),
         )
         self.assertEqual(self.client.get("/keep/draft").status_code, 404)
@@ -316,7 +318,7 @@ class ToldTruly(WebCase):
 
 class Book(WebCase):
     def test_empty_says_what_to_do(self) -> None:
-        self.assertIn("Nothing is kept yet", self.client.get("/keep/").get_data(as_text=True))
+        self.assertIn("No procedures yet", self.client.get("/keep/").get_data(as_text=True))
 
     def test_search(self) -> None:
         self.keep("joint=tee&title=Bracket+foot")
@@ -325,7 +327,7 @@ class Book(WebCase):
         self.assertIn("Bracket foot", text)
         self.assertNotIn("Panel", text)
         self.assertIn(
-            "Nothing in the book matches",
+            "No results",
             self.client.get("/keep/?q=100%25_zebra").get_data(as_text=True),
         )
 

@@ -18,9 +18,9 @@ class Compare(WebCase):
         )
         text = done.get_data(as_text=True)
         for words in (
-            "Side by side",
+            "Comparison",
             "Plan with the second",
-            "Against the first",
+            "Compared with the first",
             "more in the second",
             'class="differs"',
         ):
@@ -30,7 +30,7 @@ class Compare(WebCase):
         text = self.client.get(
             "/compare", query_string={"left": "joint=tea", "right": "pin.cup=9"}
         ).get_data(as_text=True)
-        self.assertIn("Not all of these links could be read", text)
+        self.assertIn("Part of these links cannot be read", text)
 
 
 class Schools(WebCase):
@@ -75,12 +75,12 @@ class Tables(WebCase):
 class Drawings(WebCase):
     def test_each_view_and_a_wrong_one(self) -> None:
         for view, words in (
-            ("cut", "cut through"),
+            ("cut", "Cross-section"),
             ("seam", "from above"),
-            ("time", "over time"),
+            ("time", "Weld timeline"),
             ("metal", "chromium against nickel"),
             ("heat", "across the seam"),
-            ("hat", "cut through"),
+            ("hat", "Cross-section"),
         ):
             self.assertIn(
                 words, self.client.get(f"/?joint=butt&view={view}").get_data(as_text=True)
@@ -90,18 +90,18 @@ class Drawings(WebCase):
 class Pinned(WebCase):
     def test_effect_and_mend_stand_in_the_page(self) -> None:
         text = self.client.get("/?joint=butt&pin.cup=6&pin.peak_a=90").get_data(as_text=True)
-        for words in ("Cup 6.", "Because of it", "Fine: nothing speaks against it"):
+        for words in ("Cup 6.", "This also changes", "OK: no cautions."):
             self.assertIn(words, text)
         stopped = self.client.get(
             "/?joint=butt&gap=0.2+mm&pulse=fast&pin.peak_a=180&pin.current_a=40"
         ).get_data(as_text=True)
-        self.assertIn("Go by the plan&#39;s pulse", stopped)
+        self.assertIn("Use the calculated pulse", stopped)
 
     def test_pins_are_kept_with_the_record(self) -> None:
         here = self.keep("joint=butt&pin.cup=6&pin.flow_l_min=8.5")
         kept = self.client.get(here + ".json").get_json()
         self.assertEqual(kept["joint"]["pins"], {"cup": 6, "flow_l_min": 8.5})
-        self.assertIn("by hand", self.client.get(here).get_data(as_text=True))
+        self.assertIn("manual", self.client.get(here).get_data(as_text=True))
 
 
 if __name__ == "__main__":

@@ -153,7 +153,7 @@ class Permissions(WebCase):
             with self.subTest(act=rule.endpoint):
                 done = self.post(rule.rule, {})
                 self.assertEqual(done.status_code, 403)
-                self.assertIn("looks in as a viewer", done.get_data(as_text=True))
+                self.assertIn("has view-only access", done.get_data(as_text=True))
 
 
 if __name__ == "__main__":

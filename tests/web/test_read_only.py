@@ -48,11 +48,11 @@ class ReadOnly(WebCase):
             with self.subTest(path=path):
                 self.assertEqual(done.status_code, 200)
         self.assertIn(
-            "the book can be read, and nothing can be kept",
+            "you can read the library",
             self.client.get("/keep/").get_data(as_text=True),
         )
-        self.assertNotIn("Write down a run", self.client.get(self.here).get_data(as_text=True))
-        self.assertNotIn("Make a backup", self.client.get("/shop/").get_data(as_text=True))
+        self.assertNotIn("Record a run", self.client.get(self.here).get_data(as_text=True))
+        self.assertNotIn("Make backup", self.client.get("/shop/").get_data(as_text=True))
 
     def test_what_is_sent_all_the_same(self) -> None:
         for path, form in (
@@ -62,7 +62,7 @@ class ReadOnly(WebCase):
             done = self.post(path, form)
             with self.subTest(path=path):
                 self.assertEqual(done.status_code, 403)
-                self.assertIn("cannot be written, so nothing was kept", done.get_data(as_text=True))
+                self.assertIn("the data folder is read-only", done.get_data(as_text=True))
                 self.assertRegex(done.get_data(as_text=True), "321|a long note")
         self.assertEqual(sorted(p.name for p in self.folder.iterdir()), self.there)
 

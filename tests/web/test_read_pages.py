@@ -116,12 +116,12 @@ class ReadPages(WebCase):
             f"/read/{number}/{RunRow.select().order_by(RunRow.id.desc()).first().id}?seen=1&front_tint=blue"
         )
         self.assertNotIn("540 °C", text)
-        self.assertIn("not tabled", text)
+        self.assertIn("has no table of tints", text)
 
     def test_both_of_what_contradicts_is_kept_and_said(self) -> None:
         at = self.write(back="sugar")
         text = self.text(f"{at}?seen=1&back_tint=silver&told.sugar=yes")
-        self.assertIn("both are kept", text)
+        self.assertIn("Both are saved", text)
         self.assertRegex(text, r'name="back_tint" value="silver" checked')
         self.assertRegex(text, r'name="told.sugar" value="yes" checked')
 
@@ -132,7 +132,7 @@ class ReadPages(WebCase):
         self.assertEqual(done.status_code, 303)
         page = self.text(done.headers["Location"].partition("#")[0])
         self.assertIn(words, page)
-        self.assertIn("Run P-0001 B", page)
+        self.assertIn("Weld P-0001 B", page)
         self.assertIn(words, self.text("/run/at?what=kept:P-0001/B"))
         # whatever the words of a change are tomorrow, what was taken stands as it was
         row = catalogue.read_changes()["amps-up"]
@@ -141,19 +141,19 @@ class ReadPages(WebCase):
         ):
             self.assertIn(words, self.text(at))
         self.assertEqual(self.post(f"{at}/undo", {}, at).status_code, 303)
-        self.assertNotIn("Run P-0001 B", self.text(at))
+        self.assertNotIn("Weld P-0001 B", self.text(at))
         # taken again after it was taken back it is another draft, and stands
         self.assertEqual(
             self.post(at, {"seen": "1", "faults": "cold", "change": "amps-up"}, at).status_code, 303
         )
-        self.assertIn("Run P-0001 C", self.text(at))
+        self.assertIn("Weld P-0001 C", self.text(at))
         self.assertNotIn(
-            "put away", re.search(r"<h1>.*?</h1>", self.text("/keep/P-0001/C"), re.S)[0]
+            "archived", re.search(r"<h1>.*?</h1>", self.text("/keep/P-0001/C"), re.S)[0]
         )
         self.post(f"{at}/undo", {}, at)
         refused = self.post(at, {"seen": "1", "faults": "cold", "change": "regrind"}, at)
         self.assertEqual(refused.status_code, 409)
-        self.assertIn("another by now", refused.get_data(as_text=True))
+        self.assertIn("The diagnosis has changed", refused.get_data(as_text=True))
 
     def test_the_least_that_a_kept_reading_can_tell_is_shown(self) -> None:
         at = self.write(faults="cold")
@@ -238,11 +238,11 @@ class ReadPages(WebCase):
         )
         self.assertEqual([row["faults"] for row in rows], ["", "", "", "cold restart", "restart"])
         self.assertIn(
-            "own record: 3 runs",
+            "shop history: 3 runs",
             self.text("/?joint=butt&a.thickness=1.5+mm&length=100+mm&control=none&pulse=none"),
         )
         self.assertNotIn(
-            "own record: 3 runs",
+            "shop history: 3 runs",
             self.text(
                 "/?joint=butt&a.thickness=1.5+mm&length=100+mm&control=none&pulse=none&own_record=bench"
             ),
@@ -257,14 +257,14 @@ class ReadPages(WebCase):
         for face in ("", "/print"):
             again = self.keep("joint=butt&a.thickness=1.2+mm&length=100+mm&control=none&pulse=none")
             self.assertRegex(
-                self.text(again + face), r"own record: 3 runs, 1\.\d\d × bench, ± \d %"
+                self.text(again + face), r"shop history: 3 runs, 1\.\d\d × rule of thumb, ± \d %"
             )
         first = Learnt.select().order_by(Learnt.run).first().run
         self.assertEqual(self.post(f"{own}/{first}", {"out": "yes"}, own).status_code, 303)
-        self.assertIn("Take it in", self.text(own))
-        self.assertIn("it decides from 3", self.text(own))
+        self.assertIn("Include", self.text(own))
+        self.assertIn("used from 3 runs", self.text(own))
         self.assertNotIn(
-            "own record: 3 runs",
+            "shop history: 3 runs",
             self.text("/?joint=butt&a.thickness=1.5+mm&length=100+mm&control=none&pulse=none"),
         )
 
@@ -275,13 +275,13 @@ class ReadPages(WebCase):
         for value in ("3", "1,8", "1.9", "2"):
             self.assertEqual(self.post(at, {"value": value, "who": "R.T."}, at).status_code, 303)
         text = self.text(at)
-        self.assertIn("3 within target, one after another", text)
+        self.assertIn("3 in a row within the target", text)
         last = Drilled.select().order_by(Drilled.id.desc()).first().id
         self.post(f"{at}/{last}", {}, at)
-        self.assertIn("2 of 3 within target", self.text(at))
+        self.assertIn("2 of 3 in a row within the target", self.text(at))
         self.post(f"{at}/{last}", {"back": "yes"}, at)
-        self.assertIn("3 within target", self.text(at))
+        self.assertIn("3 in a row within the target", self.text(at))
 
     def test_empty_places_say_what_to_do_first(self) -> None:
-        self.assertIn("Run a joint", self.text("/read/"))
-        self.assertIn("Run a joint", self.text("/read/record"))
+        self.assertIn("Weld a joint", self.text("/read/"))
+        self.assertIn("Weld a joint", self.text("/read/record"))

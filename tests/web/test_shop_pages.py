@@ -21,26 +21,26 @@ class Stock(WebCase):
         return self.post(f"/shop/{act}", data, page="/shop/")
 
     def test_entered_by_words_counted_and_planned_with(self) -> None:
-        self.assertIn("Nothing is entered yet", self.client.get("/shop/").get_data(as_text=True))
+        self.assertIn("No equipment yet", self.client.get("/shop/").get_data(as_text=True))
         self.assertEqual(self.sent("enter", what="cup 10 large lens", count="2").status_code, 303)
         near = self.sent("enter", what="cup 8", count="1")
         self.assertEqual(near.status_code, 422)
         self.assertIn(
-            'name="exact" value="cup no. 8, for a lens (large)"', near.get_data(as_text=True)
+            'name="exact" value="cup no. 8, for a gas lens (large)"', near.get_data(as_text=True)
         )
         for what, count, words in (
-            ("spoon", "1", "is not known here"),
+            ("spoon", "1", "is not in the catalogue"),
             ("cup 10 large lens", "x", "must be a whole number"),
             ("cup 10 large lens", "-1", "must be from 0"),
         ):
             done = self.sent("enter", what=what, count=count)
             self.assertEqual(done.status_code, 422)
             self.assertIn(words, done.get_data(as_text=True))
-        self.assertIn("short of", self.client.get(f"/?{LINK}").get_data(as_text=True))
+        self.assertIn("not enough", self.client.get(f"/?{LINK}").get_data(as_text=True))
         kept = self.client.get(self.keep(LINK)).get_data(as_text=True)
         self.assertIn("no. 10 instead of no. 8", kept)
         bare = self.client.get(f"/?{LINK}&bare=1").get_data(as_text=True)
-        self.assertIn("As if nothing of the shop were entered", bare)
+        self.assertIn("This plan ignores the shop", bare)
         self.assertIn('name="bare" value="1"', bare)
 
     def test_counts_as_json_and_as_a_page(self) -> None:
@@ -59,7 +59,7 @@ class Stock(WebCase):
             headers={"Accept": "application/json"},
         )
         self.assertEqual(less.status_code, 422)
-        self.assertIn("under nought: 2 are there", less.get_json()["error"])
+        self.assertIn("below 0: 2 are in stock", less.get_json()["error"])
         self.assertTrue(
             self.sent("count", line=line, more="-1").headers["Location"].endswith(f"#line-{line}")
         )
@@ -80,7 +80,7 @@ class Stock(WebCase):
         )
         text = wrong.get_data(as_text=True)
         self.assertEqual(wrong.status_code, 422)
-        self.assertIn("is over the most, 50 A", text)
+        self.assertIn("is above the maximum, 50 A", text)
         self.assertIn('value="60"', text)
         right = {
             "name": "m",
@@ -136,7 +136,7 @@ class Stock(WebCase):
         text = sent.get_data(as_text=True)
         self.assertRegex(text, r'id="f-pulse-least-pps"[^>]*value="fast"[^>]*aria-invalid="true"')
         beside = re.search(r'id="f-pulse-least-pps-fault">([^<]*)<', text)[1]
-        self.assertEqual(beside, "It must be a number, such as 12 or 0.5.")
+        self.assertEqual(beside, "This value must be a number, such as 12 or 0.5.")
 
     def test_lines_that_there_are_not(self) -> None:
         enter("rods", {"rod": "ER308L", "diameter_mm": 1.0})
@@ -169,7 +169,7 @@ class Stock(WebCase):
             as_text=True
         )
         self.assertIn("Line 3:", seen)
-        self.assertIn("Take in the lines that hold", seen)
+        self.assertIn("Import valid lines", seen)
         self.assertFalse(shop.standing_shop().entered)
         held = re.search(r"<textarea[^>]*>\n(.*?)</textarea>", seen, re.S)[1]
         self.assertEqual(self.sent("taken", name="rods.csv", text=held).status_code, 422)
@@ -181,7 +181,7 @@ class Stock(WebCase):
         wrong = self.client.post(
             "/shop/take", data={**self.token(page), "file": (io.BytesIO(b"a,b\n1,2\n"), "x.csv")}
         )
-        self.assertIn("are of no list", wrong.get_data(as_text=True))
+        self.assertIn("do not match a list", wrong.get_data(as_text=True))
 
     def test_the_rest_of_the_page(self) -> None:
         self.assertEqual(
@@ -243,9 +243,9 @@ class Set(WebCase):
             self.assertIn("lines are not ticked", unfinished.get_data(as_text=True))
             done = self.post("/set/done", {"what": what, "open_too": "yes"}, page=address)
             self.assertEqual(done.status_code, 303)
-            self.assertIn("lines left open: ", self.client.get(address).get_data(as_text=True))
+            self.assertIn("lines open: ", self.client.get(address).get_data(as_text=True))
             self.assertEqual(self.post("/set/tick", form, page=address).status_code, 409)
-            self.assertIn("Set it up again", self.client.get(address).get_data(as_text=True))
+            self.assertIn("Set up again", self.client.get(address).get_data(as_text=True))
             self.post("/set/again", {"what": what}, page=address)
             self.assertIn("0 of", self.client.get(address).get_data(as_text=True))
 

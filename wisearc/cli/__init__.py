@@ -57,7 +57,7 @@ def _run(argv: list[str] | None) -> int:
         sys.stderr.close()
         return 0
     except KeyboardInterrupt:
-        print("wisearc: stopped; nothing was changed", file=sys.stderr)
+        print("wisearc: cancelled; no changes were made", file=sys.stderr)
         return 130
 
 
@@ -77,14 +77,14 @@ def _ends_as_by_hand() -> Iterator[None]:
 def _parser() -> argparse.ArgumentParser:
     parser = argparse.ArgumentParser(
         prog="wisearc",
-        description="Works out, leads and records TIG welds in thin stainless steel.",
+        description="Plan, weld and record TIG welds in thin stainless steel.",
     )
     parser.add_argument("--version", action="version", version=f"wisearc {__version__}")
     commands = parser.add_subparsers(dest="command", required=True, metavar="COMMAND")
 
     serve = commands.add_parser("serve", help="run the web application on this machine")
     serve.add_argument(
-        "--demo", action="store_true", help="fill an empty data folder with the demo"
+        "--demo", action="store_true", help="fill an empty data folder with demo data"
     )
     serve.add_argument(
         "--port", type=int, default=DEFAULT_PORT, help=f"port on 127.0.0.1 (default {DEFAULT_PORT})"
@@ -96,7 +96,7 @@ def _parser() -> argparse.ArgumentParser:
         "--address",
         default="",
         metavar="URL",
-        help="the address others reach it by, printed on sheets, such as http://bench.local:8765",
+        help="address for other devices, printed on sheets, such as http://bench.local:8765",
     )
     serve.add_argument(
         "--shop-network",
@@ -104,20 +104,17 @@ def _parser() -> argparse.ArgumentParser:
         const="",
         default=None,
         metavar="ADDRESS",
-        help=(
-            "listen beyond this machine too, on all its addresses or the one given, for devices"
-            " that are let in"
-        ),
+        help=("also listen on the network, on all addresses or the one given, for paired devices"),
     )
     serve.add_argument("--no-browser", action="store_true", help="do not open a browser")
     serve.set_defaults(run=_serve)
 
     plan = commands.add_parser("plan", help="plan the joint in a file")
-    plan.add_argument("file", metavar="FILE", help="a joint file, or - for standard input")
-    plan.add_argument("--shop", metavar="SHOP", help="a shop file; plan with what it owns")
-    plan.add_argument("--text", action="store_true", help="print for people instead of JSON")
+    plan.add_argument("file", metavar="FILE", help="joint file, or - for standard input")
+    plan.add_argument("--shop", metavar="SHOP", help="shop file; plan with the equipment in it")
+    plan.add_argument("--text", action="store_true", help="print text instead of JSON")
     plan.add_argument(
-        "--units", choices=("mm", "in"), default="mm", help="unit habit of --text (default mm)"
+        "--units", choices=("mm", "in"), default="mm", help="units of --text (default mm)"
     )
     plan.set_defaults(run=_plan)
 

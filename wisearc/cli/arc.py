@@ -14,30 +14,35 @@ from .reading import figure, read
 def add_arc(commands: Any) -> None:
     """The commands for the arc."""
     log = commands.add_parser(
-        "log", help="read an arc log: stretches, pulses, energy, where it left what was planned"
+        "log", help="analyse an arc log: intervals, pulses, energy and excursions from the plan"
     )
     log.add_argument(
-        "file", metavar="FILE.csv", type=Path, help="time_s,current_a and where known voltage_v,gas"
+        "file",
+        metavar="FILE.csv",
+        type=Path,
+        help="CSV with time_s and current_a, and optionally voltage_v and gas",
     )
     log.add_argument(
-        "--joint", metavar="FILE", help="a joint file: say where the log left its plan"
+        "--joint", metavar="FILE", help="joint file; report where the log leaves its plan"
     )
-    log.add_argument("--shop", metavar="SHOP", help="a shop file; plan with what it owns")
+    log.add_argument("--shop", metavar="SHOP", help="shop file; plan with the equipment in it")
     log.add_argument(
-        "--length-mm", metavar="L", help="length welded, for the heat input (default: the joint's)"
+        "--length-mm",
+        metavar="L",
+        help="welded length, for the heat input (default: from the joint)",
     )
     log.set_defaults(run=_log)
     reads = commands.add_parser(
-        "read", help="read a run: what it says, what may be behind it, the one thing to change"
+        "read", help="inspect a run: findings, likely causes and the recommended change"
     )
-    reads.add_argument("file", metavar="RUN", help="a run file; - for standard input")
+    reads.add_argument("file", metavar="RUN", help="run file, or - for standard input")
     reads.add_argument(
         "--joint",
         metavar="FILE",
-        help="the joint file it was planned by (default: the joint that the run carries)",
+        help="joint file of the run (default: the joint inside the run)",
     )
-    reads.add_argument("--log", metavar="FILE.csv", type=Path, help="the arc log that goes with it")
-    reads.add_argument("--shop", metavar="SHOP", help="a shop file; plan with what it owns")
+    reads.add_argument("--log", metavar="FILE.csv", type=Path, help="arc log of the run")
+    reads.add_argument("--shop", metavar="SHOP", help="shop file; plan with the equipment in it")
     reads.set_defaults(run=_read)
 
 
@@ -75,5 +80,5 @@ def _read(args: argparse.Namespace) -> int:
 
 
 def _told(share: float) -> None:
-    sys.stderr.write(f"\rreading the log: {100 * share:3.0f} %" + ("\n" if share >= 1 else ""))
+    sys.stderr.write(f"Reading the log: {100 * share:3.0f} %" + ("\n" if share >= 1 else ""))
     sys.stderr.flush()

@@ -13,20 +13,20 @@ from .reading import figure, read
 
 def add_bench(commands: Any) -> None:
     """The commands for what goes before the arc."""
-    cope = commands.add_parser("cope", help="the template of a tube's end")
+    cope = commands.add_parser("cope", help="make the template of a tube end")
     for name, words in (
-        ("branch-mm", "outside diameter of the tube that is cut"),
-        ("wall-mm", "its wall"),
-        ("run-mm", "outside diameter of the tube it stands on"),
-        ("angle-deg", "angle between them, 20 to 90 (default 90)"),
-        ("offset-mm", "how far the axes pass each other (default 0)"),
-        ("paper-mm", "thickness of the paper (default 0.1)"),
+        ("branch-mm", "outside diameter of the tube to cut"),
+        ("wall-mm", "its wall thickness"),
+        ("run-mm", "outside diameter of the other tube"),
+        ("angle-deg", "angle between the tubes, 20 to 90 (default 90)"),
+        ("offset-mm", "offset between the tube axes (default 0)"),
+        ("paper-mm", "paper thickness (default 0.1)"),
     ):
         cope.add_argument(f"--{name}", metavar=name.upper().replace("-", "_"), help=words)
     cope.add_argument(
         "--edge",
         default="seat",
-        help="what the line is cut by: seat, outside or inside (default seat)",
+        help="where the cut line is measured: seat, outside or inside (default seat)",
     )
     cope.add_argument(
         "--kind", default="cope", help="cope, mitre (two tubes) or plate (default cope)"
@@ -34,21 +34,23 @@ def add_bench(commands: Any) -> None:
     cope.add_argument(
         "--part",
         default="branch",
-        help="branch, or hole: the hole that goes with it (default branch)",
+        help="branch, or hole for the matching hole (default branch)",
     )
-    cope.add_argument("--sheet", default="a4", help="paper of a PDF: a4 or letter (default a4)")
-    cope.add_argument("--name", default="", help="what the part is called")
+    cope.add_argument(
+        "--sheet", default="a4", help="paper size of a PDF: a4 or letter (default a4)"
+    )
+    cope.add_argument("--name", default="", help="name of the part")
     cope.add_argument(
         "--out",
         metavar="FILE",
         type=Path,
-        help="a file ending in .svg, .dxf, .pdf or .csv (default: CSV to standard output)",
+        help=("output file ending in .svg, .dxf, .pdf or .csv (default: CSV on standard output)"),
     )
     cope.set_defaults(run=_cope)
 
-    purge = commands.add_parser("purge", help="the purge of a joint file")
-    purge.add_argument("file", metavar="FILE", help="a joint file, or - for standard input")
-    purge.add_argument("--shop", metavar="SHOP", help="a shop file; plan with what it owns")
+    purge = commands.add_parser("purge", help="calculate the back purge of a joint file")
+    purge.add_argument("file", metavar="FILE", help="joint file, or - for standard input")
+    purge.add_argument("--shop", metavar="SHOP", help="shop file; plan with the equipment in it")
     purge.set_defaults(run=_purge)
 
 
@@ -73,7 +75,7 @@ def _cope(args: argparse.Namespace) -> int:
         args.out.write_bytes(data)
     except OSError as error:
         raise BadInput(
-            "--out", str(args.out), f"cannot be written ({error.strerror}); give another place"
+            "--out", str(args.out), f"cannot be written ({error.strerror}). Choose another place"
         ) from error
     return 0
 
@@ -89,14 +91,16 @@ def _purge(args: argparse.Namespace) -> int:
     plan = plan_of_text(text, shop)
     if not plan.back.purged:
         print(
-            f"wisearc: the plan's own back is {plan.back.cover_name}; this is what a purge would"
-            " take",
+            (
+                f"wisearc: the plan uses {plan.back.cover_name} for the back. These figures "
+                "are for an argon purge"
+            ),
             file=sys.stderr,
         )
         plan = plan_of_text(purged_text(text), shop)
     found = purge_file(plan)
     if found is None:
-        raise BadInput("back", "purge", "cannot be purged here")
+        raise BadInput("back", "purge", "cannot be purged")
     json.dump(found, sys.stdout, ensure_ascii=False, indent=2, allow_nan=False)
     sys.stdout.write("\n")
     return 0

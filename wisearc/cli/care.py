@@ -20,43 +20,43 @@ def add_care(commands: Any) -> None:
         added.set_defaults(run=act)
         return added
 
-    backup = command("backup", _backup, "copy the book while it is in use")
-    backup.add_argument("into", metavar="DIR", type=Path, help="the folder to put the copy in")
-    restore = command("restore", _restore, "put a backup in the book's place")
-    restore.add_argument("file", metavar="FILE", type=Path, help="a backup")
-    export = command("export", _export, "write the whole book as one archive")
+    backup = command("backup", _backup, "copy the library while it is in use")
+    backup.add_argument("into", metavar="DIR", type=Path, help="folder for the copy")
+    restore = command("restore", _restore, "replace the library by a backup")
+    restore.add_argument("file", metavar="FILE", type=Path, help="backup file")
+    export = command("export", _export, "write the whole library as one archive")
     export.add_argument(
-        "file", metavar="FILE", nargs="?", help="where to (default: standard output)"
+        "file", metavar="FILE", nargs="?", help="output file (default: standard output)"
     )
-    take = command("import", _import, "take an archive into the book")
-    take.add_argument("file", metavar="FILE", type=Path, help="an archive")
+    take = command("import", _import, "import an archive into the library")
+    take.add_argument("file", metavar="FILE", type=Path, help="archive file")
     command(
         "begin",
         _begin,
-        "put an empty book in the place of the one that stands, which is copied first",
+        "start with an empty library; the present one is backed up first",
     )
-    check = command("check", _check, "look through the whole book")
+    check = command("check", _check, "check the whole library")
     check.add_argument(
         "--repair",
         metavar="BACKUP",
         type=Path,
         help="repair damaged and missing photographs and arc logs from this backup",
     )
-    shop = command("shop", _shop, "print the shop as a shop file, or take one in")
+    shop = command("shop", _shop, "print the shop as a shop file, or import one")
     shop.add_argument(
-        "--take", metavar="FILE", type=Path, help="a shop file, or a list of it as CSV, to take in"
+        "--take", metavar="FILE", type=Path, help="shop file, or a list from it as CSV, to import"
     )
-    people = command("people", _people, "who is entered, or a new PIN for a lead")
+    people = command("people", _people, "list people, or set a new PIN for a lead")
     people.add_argument(
         "--new-pin",
         metavar="INITIALS",
         default="",
-        help="give a lead a new PIN, read from standard input",
+        help="set a new PIN for a lead, read from standard input",
     )
     shop.add_argument(
         "--good-lines",
         action="store_true",
-        help="of a CSV take the lines that hold, though others do not",
+        help="import the valid lines of a CSV and skip the rest",
     )
 
 
@@ -76,7 +76,7 @@ class _Progress:
 def _backup(args: argparse.Namespace) -> int:
     from ..services.maintenance.maintenance import backup
 
-    print(f"The book is copied to {backup(args.data, args.into, _Progress())}")
+    print(f"Library copied to {backup(args.data, args.into, _Progress())}")
     return 0
 
 
@@ -84,7 +84,7 @@ def _restore(args: argparse.Namespace) -> int:
     from ..services.maintenance.maintenance import restore
 
     before = restore(args.data, args.file, _Progress())
-    print(f"The backup stands in the book's place. What stood there before is in {before}")
+    print(f"Library restored from the backup. The library before that is in {before}")
     return 0
 
 
@@ -103,7 +103,9 @@ def _export(args: argparse.Namespace) -> int:
         return 0
     if sys.stdout.isatty():
         raise BadInput(
-            "file", None, "is missing; give a name such as book.zip, or send standard output to one"
+            "file",
+            None,
+            ("is missing. Give a name such as library.zip, or redirect standard output to a file"),
         )
     import shutil
     import tempfile
@@ -121,8 +123,8 @@ def _import(args: argparse.Namespace) -> int:
 
     came = take_archive(args.data, args.file, _Progress())
     print(
-        f"Procedures taken in under their own numbers: {came['taken']}; under the next that were"
-        f" free: {came['renumbered']}; standing in the book already: {came['known']}"
+        f"Imported procedures with their numbers: {came['taken']}; with new numbers: "
+        f"{came['renumbered']}; already in the library: {came['known']}"
     )
     return 0
 
@@ -131,10 +133,7 @@ def _begin(args: argparse.Namespace) -> int:
     from ..services.maintenance.maintenance import begin_own
 
     before = begin_own(args.data, _Progress())
-    print(
-        f"An empty book stands, ready for your own. What stood there before is in {before}, and can"
-        " be restored from Shop"
-    )
+    print(f"The library is now empty. The library before that is in {before}. Restore it from Shop")
     return 0
 
 
@@ -147,9 +146,9 @@ def _check(args: argparse.Namespace) -> int:
     for sentence in (*result.notices, *found):
         print(sentence)
     print(
-        f"Wrong: {counted(len(found), 'thing')}"
+        f"Found: {counted(len(found), 'problem')}"
         if found
-        else "The book is sound: its file, what belongs to what, and every record"
+        else ("No problems found. The file, the links between records and every record are valid")
     )
     return 1 if found else 0
 
@@ -172,8 +171,8 @@ def _shop(args: argparse.Namespace) -> int:
         print(f"line {line.number}: {line.wrong}", file=sys.stderr)
     for key, found in done.lists.items():
         print(
-            f"{key}: {len(found['new'])} new, {len(found['changed'])} changed, {len(found['gone'])}"
-            " put away"
+            f"{key}: {len(found['new'])} new, {len(found['changed'])} changed, "
+            f"{len(found['gone'])} archived"
         )
     return 0
 

@@ -13,27 +13,30 @@ from .reading import figure, read
 
 def add_jobs(commands: Any) -> None:
     """The commands for jobs."""
-    job = commands.add_parser("job", help="the plan of a job: many joints in one order")
-    job.add_argument("file", metavar="FILE", help="a job file, or - for standard input")
-    job.add_argument("--shop", metavar="SHOP", help="a shop file; plan with what it owns")
+    job = commands.add_parser("job", help="plan a job: the sequence of its joints")
+    job.add_argument("file", metavar="FILE", help="job file, or - for standard input")
+    job.add_argument("--shop", metavar="SHOP", help="shop file; plan with the equipment in it")
     job.add_argument(
         "--orders",
         metavar="FILE",
-        help="orders, one a line, keys by commas: print what each costs, or why it cannot be",
+        help=(
+            "file of sequences, one a line, keys separated by commas: print the cost of "
+            "each, or why it is not possible"
+        ),
     )
     job.add_argument(
         "--data",
         metavar="DIR",
         type=Path,
-        help="the data folder, for seams that name a procedure of its book",
+        help="data folder, for seams that name a procedure in its library",
     )
     job.set_defaults(run=_job)
 
     find = commands.add_parser(
         "find-order",
-        help="ever better orders of figures on standard input, as the page asks for them",
+        help="read figures from standard input and print better and better sequences",
     )
-    find.add_argument("--seconds", default="20", help="how long (default 20)")
+    find.add_argument("--seconds", default="20", help="time limit, s (default 20)")
     find.set_defaults(run=_find)
 
 

@@ -29,12 +29,12 @@ def read(name: str, what: str = "joint") -> str:
                 data = file.read(LARGEST_FILE + 1)
         if len(data) > LARGEST_FILE:
             raise BadInput(
-                "file", name, f"is larger than {LARGEST_FILE // 1048576} MB; give a {what} file"
+                "file", name, f"exceeds {LARGEST_FILE // 1048576} MB. Give a smaller {what} file"
             )
         return data.decode("utf-8-sig")
     except (UnicodeDecodeError, ValueError) as error:
-        raise BadInput("file", name, f"is not UTF-8 text; save the {what} file as UTF-8") from error
+        raise BadInput("file", name, f"is not UTF-8 text. Save the {what} file as UTF-8") from error
     except OSError as error:
         raise BadInput(
-            "file", name, f"cannot be read ({error.strerror}); give the path of a {what} file"
+            "file", name, f"cannot be read ({error.strerror}). Give the path of a {what} file"
         ) from error

@@ -12,26 +12,26 @@ from .reading import figure, read
 
 # what can be set of each: name, usual, least, most, words
 _METER = (
-    ("volume-l", 1, 0.01, 2000, "volume behind"),
+    ("volume-l", 1, 0.01, 2000, "purge volume"),
     ("flow-l-min", 6, 0.1, 100, "argon"),
-    ("mixing", 0.8, 0, 1, "share of it that is stirred, 0 to 1"),
-    ("leak-l-min", 0, 0, 100, "air that comes in"),
+    ("mixing", 0.8, 0, 1, "stirred fraction of it, 0 to 1"),
+    ("leak-l-min", 0, 0, 100, "air leak"),
     ("floor-ppm", 8, 0, 209_500, "oxygen in the argon"),
     ("lag-s", 5, 0, 120, "lag of the meter"),
-    ("noise", 0.02, 0, 1, "scatter, as a share"),
+    ("noise", 0.02, 0, 1, "noise, as a fraction"),
 )
 _SOURCE = (
     ("tacks", 0, 0, 100, "tacks before the seam"),
-    ("restarts", 1, 0, 20, "how often the arc breaks"),
-    ("slip", 1, 0, 1, "whether it slips off what was set, 0 or 1"),
-    ("touched", 0, 0, 1, "whether the tungsten is touched, 0 or 1"),
-    ("hand", 0.02, 0, 0.5, "how much the hand varies, as a share"),
-    ("arc-s", None, 1, 20_000, "arc time (usual: the plan's)"),
+    ("restarts", 1, 0, 20, "number of arc breaks"),
+    ("slip", 1, 0, 1, "whether the current leaves its range, 0 or 1"),
+    ("touched", 0, 0, 1, "whether the tungsten touches the work, 0 or 1"),
+    ("hand", 0.02, 0, 0.5, "variation of the travel, as a fraction"),
+    ("arc-s", None, 1, 20_000, "arc time (default: from the plan)"),
 )
 _BOTH = (
-    ("seed", 1, 0, 1e9, "seed of the scatter"),
-    ("rate", None, 0.1, 1000, "readings a second (meter 5, source 50)"),
-    ("speed", 1, 0.1, 100, "how many times as fast as it is"),
+    ("seed", 1, 0, 1e9, "seed of the noise"),
+    ("rate", None, 0.1, 1000, "readings per second (meter 5, source 50)"),
+    ("speed", 1, 0.1, 100, "speed factor"),
 )
 _OWN = {"oxygen-meter": _METER, "power-source": _SOURCE}
 _RATES = {"oxygen-meter": 5.0, "power-source": 50.0}
@@ -40,22 +40,22 @@ _PORTS = {"oxygen-meter": 8766, "power-source": 8767}
 
 def add_stand_ins(commands: Any) -> None:
     """The command for simulated devices."""
-    stand_in = commands.add_parser("stand-in", help="a simulated device, to try things with")
+    stand_in = commands.add_parser("stand-in", help="run a simulated device")
     stand_in.add_argument("name", metavar="NAME", help="oxygen-meter or power-source")
     stand_in.add_argument(
-        "--port", help="port on 127.0.0.1 (default 8766, 8767; 0 takes a free one)"
+        "--port", help="port on 127.0.0.1 (default 8766, 8767; 0 uses a free one)"
     )
     stand_in.add_argument(
         "--replay",
         metavar="FILE.csv",
         type=Path,
-        help="oxygen-meter: readings to play again: time_s,ppm",
+        help="oxygen-meter: recorded readings to replay, as time_s,ppm",
     )
     stand_in.add_argument(
-        "--joint", metavar="FILE", help="power-source: a joint file whose plan is followed"
+        "--joint", metavar="FILE", help="power-source: joint file with the plan to follow"
     )
     stand_in.add_argument(
-        "--shop", metavar="SHOP", help="power-source: a shop file; plan with what it owns"
+        "--shop", metavar="SHOP", help="power-source: shop file; plan with the equipment in it"
     )
     for device, options in (*_OWN.items(), ("", _BOTH)):
         for name, usual, _, _, words in options:
@@ -89,8 +89,10 @@ def _stand_in(args: argparse.Namespace) -> int:
         ) from error
     words = device.replace("-", " ")
     print(
-        f"A simulated {words} speaks at port {line.port} of this machine, from the first that"
-        " listens on. Ctrl+C ends it.",
+        (
+            f"Simulated {words} on port {line.port} of this machine. It starts at the "
+            "first connection. Press Ctrl+C to stop"
+        ),
         flush=True,
     )
     try:
@@ -114,7 +116,7 @@ def _told(args: argparse.Namespace, device: str) -> dict[str, float | None]:
             raise BadInput(
                 f"--{name}",
                 str(getattr(args, name.replace("-", "_"))),
-                f"is nothing of the {device}",
+                f"is not an option of the {device}",
             )
     found: dict[str, float | None] = {}
     for name, usual, low, high, _ in (*_OWN[device], *_BOTH):
@@ -139,7 +141,7 @@ def _meter(
             raise BadInput(
                 "--replay",
                 args.replay.name,
-                f"cannot be played: {getattr(error, 'strerror', None) or error}",
+                f"cannot be replayed: {getattr(error, 'strerror', None) or error}",
             ) from error
     return Meter(lambda: iter(rows) if args.replay else readings(behind, rate), port, speed)
 

@@ -36,7 +36,7 @@ def in_few_words(value: Any) -> str:
     """A value as a sentence quotes it: never longer than a line, whatever was given.
 
     >>> in_few_words("x" * 100)[-3:], in_few_words([1, 2]), in_few_words({}), in_few_words(10**400)
-    ('xx…', 'a list of 2', 'an object', 'a number of very many digits')
+    ('xx…', 'a list of 2', 'an object', 'a very long number')
     """
     if isinstance(value, Mapping):
         return "an object"
@@ -45,7 +45,7 @@ def in_few_words(value: Any) -> str:
     if isinstance(value, float):
         return f"{value:g}"
     if isinstance(value, int) and value.bit_length() > _MOST_BITS:
-        return "a number of very many digits"
+        return "a very long number"
     text = "".join(c if c.isprintable() else " " for c in str(value)[: LONGEST_SHOWN + 1])
     return text if len(text) <= LONGEST_SHOWN else text[:LONGEST_SHOWN] + "…"
 
@@ -57,15 +57,31 @@ class Rule(Protocol):
         """The rule in a unit habit."""
 
 
-# how a rule begins that speaks of the value
-_OF_IT = ("is ", "are ", "must ", "cannot ", "makes ", "would ")
+# Names of fields on screen, where the key of the field is no English noun.
+_FIELD_LABELS = {
+    "cuts": "cut list",
+    "holes": "hole list",
+    "of": "joint",
+    "photographs": "photo",
+    "pin": "PIN",
+    "what": "item",
+    "when": "date",
+    "who": "initials",
+}
+
+
+def _end_sentence(text: str) -> str:
+    return text if text.endswith((".", "?", "…")) else text + "."
 
 
 class BadInput(WiseArcError):
-    """A value that cannot be used: which field, what it was, the rule it breaks.
+    """A value that cannot be used, with its field and the broken rule.
 
-    >>> str(BadInput("gap", "wide", "a length such as 0.2 mm"))
-    'gap “wide”: a length such as 0.2 mm'
+    A rule in lower case continues the sentence that the field starts. A rule with a capital letter
+    is a sentence alone.
+
+    >>> str(BadInput("gap", "wide", "must be a length such as 0.2 mm"))
+    'gap “wide” must be a length such as 0.2 mm'
     """
 
     def __init__(
@@ -83,35 +99,57 @@ class BadInput(WiseArcError):
         return self._said if isinstance(self._said, str) else self._said.text(habit)
 
     def beside(self, habit: str = "mm") -> str:
-        """What it says beside the field it is of, where its name and value stand already.
+        """Return the sentence next to the field, which shows name and value already.
 
-        >>> (
-        ...     BadInput("gap", "wide", "must be a length").beside(),
-        ...     BadInput("gap", "wide", "type a length").beside(),
-        ... )
-        ('It must be a length.', 'Type a length.')
+        >>> BadInput("gap", "wide", "must be a length").beside()
+        'This value must be a length.'
+        >>> BadInput("pin", None, "Wrong PIN").beside()
+        'Wrong PIN.'
         """
         words = self.rule_in(habit)
-        return f"It {words}." if words.startswith(_OF_IT) else f"{words[:1].upper()}{words[1:]}."
+        return _end_sentence(words if words[:1].isupper() else f"This value {words}")
+
+    def describe_value(self, habit: str = "mm") -> str:
+        """Return the sentence next to the field, with the value as it was typed.
+
+        >>> BadInput("gap", "wide", "must be a length").describe_value()
+        '“wide” must be a length.'
+        """
+        words = self.rule_in(habit)
+        if self.value is None or self.value == "" or words[:1].isupper():
+            return self.beside(habit)
+        return _end_sentence(f"“{in_few_words(self.value)}” {words}")
 
     def __str__(self) -> str:
-        shown = (
-            "nothing" if self.value is None or self.value == "" else f"“{in_few_words(self.value)}”"
-        )
-        return f"{in_few_words(self.field)} {shown}: {self.rule}"
+        return self._describe(in_few_words(self.field))
 
     @property
     def sentence(self) -> str:
-        """What it says, as a sentence."""
-        words = str(self)
-        return f"{words[0].upper()}{words[1:]}."
+        """The error as a sentence for a page.
+
+        >>> BadInput("who", "", "is missing").sentence
+        'Initials is missing.'
+        """
+        if self.rule[:1].isupper():
+            return _end_sentence(self.rule)
+        label = _FIELD_LABELS.get(self.field, in_few_words(self.field).replace("_", " "))
+        words = self._describe(label)
+        return _end_sentence(f"{words[0].upper()}{words[1:]}")
+
+    def _describe(self, field: str) -> str:
+        if self.value is None or self.value == "":
+            value = ""
+        else:
+            value = f" “{in_few_words(self.value)}”"
+        mark = ":" if self.rule[:1].isupper() else ""
+        return f"{field}{value}{mark} {self.rule}"
 
 
 class UnknownName(BadInput):
     """A name outside the allowed ones; near ones are offered, never taken.
 
     >>> str(UnknownName("metal", "304l", ["304", "304L"]))
-    'metal “304l”: must be one of 304, 304L. Did you mean 304L?'
+    'metal “304l” must be one of 304, 304L. Did you mean 304L?'
     """
 
     def __init__(self, field: str, value: Any, allowed: list[str]) -> None:
@@ -133,7 +171,7 @@ class OutOfRange(BadInput):
     """A number outside what is allowed.
 
     >>> str(OutOfRange("thickness_mm", 9, 0.3, 6, "mm"))
-    'thickness_mm “9”: must be from 0.3 to 6 mm'
+    'thickness_mm “9” must be from 0.3 to 6 mm'
     """
 
     def __init__(self, field: str, value: Any, low: float, high: float, unit: str = "") -> None:

@@ -86,7 +86,7 @@ SOLD_SLACK_MM = 0.026
 COARSE_F = 10
 # longer than any figure anyone writes; longer ones are not even looked through
 LONGEST_TYPED = 60
-HOW_TO_TYPE = "type a length such as 1.6 mm, 16 ga, .065, 1/16 in or 1,6 mm"
+HOW_TO_TYPE = "must be a length, such as 1.6 mm, 16 ga, .065, 1/16 in or 1,6 mm"
 
 
 class Length(Struct, frozen=True):
@@ -141,7 +141,9 @@ def parse_length(
     if match := _FRACTION.fullmatch(low):
         whole, top, bottom, unit = match.groups()
         if int(bottom) == 0:
-            raise BadInput(name, typed, "a fraction cannot have 0 below the line; " + HOW_TO_TYPE)
+            raise BadInput(
+                name, typed, "cannot be a fraction with 0 below the line. " + HOW_TO_TYPE
+            )
         value = float(int(whole or 0) + Fraction(int(top), int(bottom))) * _UNITS[unit or "in"]
         return Length(_length_mm(value, name, typed), typed)
     if match := _PLAIN.fullmatch(low):
@@ -155,17 +157,13 @@ def parse_length(
 def _typed(text: str, name: str) -> str:
     """What was typed, its spaces evened. Raises BadInput where it is too long to be a figure."""
     if len(text) > LONGEST_TYPED:
-        raise BadInput(
-            name, text, f"is longer than any figure; type at most {LONGEST_TYPED} characters"
-        )
+        raise BadInput(name, text, f"is too long. Type at most {LONGEST_TYPED} characters")
     return " ".join(text.split())
 
 
 def _length_mm(value: float, name: str, typed: str) -> float:
     if not math.isfinite(value) or value > 1e7:
-        raise BadInput(
-            name, typed, "is longer than anything that can be welded here; " + HOW_TO_TYPE
-        )
+        raise BadInput(name, typed, "is more than this product can plan. " + HOW_TO_TYPE)
     return _round(value)
 
 
@@ -175,12 +173,15 @@ def _gauge(number: str, word: str | None, typed: str, name: str, scale: str) -> 
         raise BadInput(
             name,
             typed,
-            "a gauge scale is stainless, carbon, tube or galvanised, as in 16 ga carbon",
+            (
+                "must name a gauge scale: stainless, carbon, tube or galvanised. Example: 16 "
+                "ga carbon"
+            ),
         )
     use = _SCALE_WORDS[word] if word else scale
     if number not in scales[use].inches:
         has = ", ".join(scales[use].inches)
-        raise BadInput(name, typed, f"the {scales[use].label} gauge has {has}")
+        raise BadInput(name, typed, f"is not a number of the {scales[use].label} gauge: {has}")
     others = tuple(
         (row.label, _round(row.inches[number] * MM_PER_INCH))
         for key, row in scales.items()
@@ -209,7 +210,7 @@ def parse_speed(text: str, name: str = "travel", bare_unit: str = "mm/s") -> flo
     """
     match = _SPEED.fullmatch(_typed(text, name).lower())
     if not match:
-        raise BadInput(name, text, "type a speed such as 3.4 mm/s, 200 mm/min or 8 in/min")
+        raise BadInput(name, text, "must be a speed, such as 3.4 mm/s, 200 mm/min or 8 in/min")
     return round(float(match[1].replace(",", ".")) * _SPEED_UNITS[match[2] or bare_unit], 6)
 
 
@@ -224,7 +225,7 @@ def parse_flow(text: str, name: str = "flow") -> float:
     """
     match = _FLOW.fullmatch(_typed(text, name).lower())
     if not match:
-        raise BadInput(name, text, "type a flow such as 9.5 L/min or 20 CFH")
+        raise BadInput(name, text, "must be a flow, such as 9.5 L/min or 20 CFH")
     value = float(match[1].replace(",", "."))
     return round(value * L_MIN_PER_CFH, 4) if match[2] in ("cfh", "ft³/h") else value
 
@@ -309,7 +310,7 @@ _TYPED_UNITS = {
     "percent": ("percent", "%"),
     "current": ("amps", "amp", "a"),
     "seconds": ("seconds", "sec", "s"),
-    "rate": ("a second", "per second", "pps", "hz", "/s"),
+    "rate": ("per second", "per second", "pps", "hz", "/s"),
     "ppm": ("ppm",),
     "mass": ("g",),
     "litres": ("litres", "liters", "l"),

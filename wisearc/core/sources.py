@@ -12,7 +12,7 @@ _SHORT = {
     "published": "published",
     "common-practice": "practice",
     "estimate": "estimate",
-    "own-record": "own record",
+    "own-record": "shop history",
 }
 
 
@@ -39,7 +39,7 @@ def title(source: str, mark: str) -> str:
     if mark == "estimate":
         return f"estimate: {estimates()[source].title}"
     if mark == "own-record":
-        return "this shop's own record"
+        return "this shop's history"
     return "common practice, no source"
 
 

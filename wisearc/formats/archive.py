@@ -96,7 +96,7 @@ class _InParts(io.FileIO):
     def read(self, size: int | None = -1) -> Any:
         if size is not None and size > MOST_LIST:
             raise BadInput(
-                "file", f"a list of {size} bytes", f"must hold at most {MOST_ENTRIES} entries"
+                "file", f"a list of {size} bytes", f"must contain at most {MOST_ENTRIES} entries"
             )
         return super().read(-1 if size is None else size)
 
@@ -114,7 +114,7 @@ class Reader:
                 raise BadInput(
                     "file",
                     path.name,
-                    "is not a zip file; give an archive that “wisearc export” wrote",
+                    "is not a zip file. Give an archive from “wisearc export”",
                 ) from error
             self.files: list[str] = []
             self.entries = self._looked_at()
@@ -133,26 +133,26 @@ class Reader:
         """
         infos = self._zip.infolist()
         if len(infos) > MOST_ENTRIES:
-            raise BadInput("file", f"{len(infos)} entries", f"must hold at most {MOST_ENTRIES}")
+            raise BadInput("file", f"{len(infos)} entries", f"must contain at most {MOST_ENTRIES}")
         if sum(info.file_size for info in infos) > MOST_UNPACKED:
             raise BadInput(
                 "file",
                 "unpacked",
-                f"comes to more than {MOST_UNPACKED // 1024**3} GB; nothing of it was unpacked",
+                f"unpacks to more than {MOST_UNPACKED // 1024**3} GB, so it was not unpacked",
             )
         names: set[str] = set()
         found = []
         for info in infos:
             if info.filename in names:
-                raise BadInput("file", info.filename, "stands in it twice")
+                raise BadInput("file", info.filename, "appears twice in the archive")
             names.add(info.filename)
             if info.flag_bits & 1 or stat.S_IFMT(info.external_attr >> 16) not in (0, stat.S_IFREG):
-                raise BadInput("file", info.filename, "is encrypted, or no plain file")
+                raise BadInput("file", info.filename, "is encrypted, or not a normal file")
             if _FILE.fullmatch(info.filename) and info.file_size <= MOST_FILE:
                 self.files.append(info.filename.removeprefix(FILES))
                 continue
             if info.file_size > MOST_BYTES:
-                raise BadInput("file", info.filename, f"is larger than {MOST_BYTES // 1048576} MB")
+                raise BadInput("file", info.filename, f"exceeds {MOST_BYTES // 1048576} MB")
             match = _ENTRY.fullmatch(info.filename)
             if match:
                 found.append((match["number"], match["letter"], info.filename))
@@ -160,10 +160,10 @@ class Reader:
                 raise BadInput(
                     "file",
                     info.filename,
-                    f"is not a part of an archive; allowed are {HEAD} and {FOLDER}P-0001-A.json",
+                    f"is not a part of an archive. Allowed: {HEAD} and {FOLDER}P-0001-A.json",
                 )
         if HEAD not in names:
-            raise BadInput("file", HEAD, "is missing; give an archive that “wisearc export” wrote")
+            raise BadInput("file", HEAD, "is missing. Give an archive from “wisearc export”")
         return sorted(found, key=lambda entry: (int(entry[0][2:]), len(entry[1]), entry[1]))
 
     def _head(self) -> Head:
@@ -177,7 +177,7 @@ class Reader:
             ("procedures", len({entry[0] for entry in self.entries})),
         ):
             if data[key] != there:
-                raise BadInput(key, data[key], f"must be {there}, as many as the archive holds")
+                raise BadInput(key, data[key], f"must be {there}, the number in the archive")
         checks.number("runs", data["runs"], 0, 1e9)
         return Head(*(data[key] for key in KEYS))
 
@@ -199,7 +199,7 @@ class Reader:
             RuntimeError,
         ) as error:
             raise BadInput(
-                "file", name, f"cannot be unpacked ({error}); the archive is damaged"
+                "file", name, f"cannot be unpacked ({error}). The archive is damaged"
             ) from error
 
     def open_file(self, name: str) -> IO[bytes]:
@@ -214,7 +214,7 @@ class Reader:
             RuntimeError,
         ) as error:
             raise BadInput(
-                "file", name, f"cannot be unpacked ({error}); the archive is damaged"
+                "file", name, f"cannot be unpacked ({error}). The archive is damaged"
             ) from error
 
     def revisions(self) -> Iterator[tuple[str, list[Any]]]:
@@ -227,7 +227,7 @@ class Reader:
                     raise BadInput(
                         f"{name} {key}",
                         data.get(key) if isinstance(data, dict) else data,
-                        f"must be {own}, as the entry is named",
+                        f"must be {own}, the name of the entry",
                     )
             gathered.append(data)
             if i + 1 == len(self.entries) or self.entries[i + 1][0] != number:

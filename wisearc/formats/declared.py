@@ -113,7 +113,7 @@ def check_keys(
             raise BadInput(
                 prefix + key,
                 data[key],
-                "is not a key here; allowed are " + ", ".join((*needed, *more)),
+                "is not a key here. Allowed keys: " + ", ".join((*needed, *more)),
             )
     for key in needed:
         if key not in data:

@@ -36,12 +36,12 @@ def loads(text: str, kind: str = FORMAT) -> Any:
         raise BadInput(
             "file",
             f"{len(text)} characters",
-            f"is larger than {MOST_BYTES // 1048576} MB; give a {kind} file",
+            f"exceeds {MOST_BYTES // 1048576} MB. Give a {kind} file",
         )
     # what is written in notes is looked away from only where it matters
     if _parts(text) > MOST_PARTS and _parts(_STRING.sub("", text)) > MOST_PARTS:
         raise BadInput(
-            "file", "too many parts", f"holds more than {MOST_PARTS} parts; give a {kind} file"
+            "file", "too many parts", f"contains more than {MOST_PARTS} values. Give a {kind} file"
         )
     try:
         data = json.loads(
@@ -53,15 +53,15 @@ def loads(text: str, kind: str = FORMAT) -> Any:
         )
     except json.JSONDecodeError as error:
         place = f"line {error.lineno}, column {error.colno}"
-        raise BadInput("file", place, f"is not JSON ({error.msg}); give a {kind} file") from error
+        raise BadInput("file", place, f"is not JSON ({error.msg}). Give a {kind} file") from error
     except RecursionError as error:
-        raise BadInput("file", "too deep", f"is nested too deep; give a {kind} file") from error
+        raise BadInput("file", "too deep", f"is nested too deep. Give a {kind} file") from error
     if _HALF.search(text):
         try:
             json.dumps(data, ensure_ascii=False).encode()
         except UnicodeEncodeError as error:
             raise BadInput(
-                "file", "\\ud800 and the like", "is half a character; save the file as UTF-8 text"
+                "file", "\\ud800 and the like", "is half a character. Save the file as UTF-8 text"
             ) from error
     return data
 
@@ -72,7 +72,7 @@ def _parts(text: str) -> int:
 
 
 def _refuse(constant: str) -> Any:
-    raise BadInput("file", constant, "is not a number JSON knows; give a finite number")
+    raise BadInput("file", constant, "is not a JSON number. Give a finite number")
 
 
 def _whole(digits: str) -> int:
@@ -80,7 +80,7 @@ def _whole(digits: str) -> int:
         raise BadInput(
             "file",
             digits,
-            f"is a number of more than {_MOST_DIGITS} digits; nothing here needs one",
+            f"is a number of more than {_MOST_DIGITS} digits. Give a shorter number",
         )
     return int(digits)
 
@@ -94,7 +94,7 @@ def _object(pairs: list[tuple[str, Any]]) -> dict[str, Json]:
     found = dict(pairs)
     if len(found) < len(pairs):
         twice, _ = Counter(key for key, _ in pairs).most_common(1)[0]
-        raise BadInput(twice, None, "is given twice in one object; give it once")
+        raise BadInput(twice, None, "appears twice in one object. Give it once")
     return found
 
 
@@ -108,7 +108,7 @@ def check_head(data: Any, kind: str, version: int = VERSION) -> dict[str, Json]:
         )
     for key, wanted in (("format", kind), ("version", version)):
         if key not in data:
-            raise BadInput(key, None, f"is missing; must be {wanted}")
+            raise BadInput(key, None, f"is missing. It must be {wanted}")
         if data[key] != wanted or isinstance(data[key], bool):
             raise BadInput(key, data[key], f"must be {wanted}")
     return {k: v for k, v in data.items() if k not in ("format", "version")}

@@ -171,7 +171,7 @@ def read_asked(pairs: Iterable[tuple[str, str]]) -> tuple[Asked, list[Problem]]:
     given = list(pairs)
     if len(given) > MOST_PAIRS:
         parts = f"the link has {len(given)} parts"
-        rule = f"{parts}; those after the first {MOST_PAIRS} were left out"
+        rule = f"{parts}, and those after the first {MOST_PAIRS} were ignored"
         problems.append(Problem("", "", rule))
     for key, raw in given[:MOST_PAIRS]:
         text = raw.strip()
@@ -187,7 +187,7 @@ def read_asked(pairs: Iterable[tuple[str, str]]) -> tuple[Asked, list[Problem]]:
             elif key in entries(Joint):
                 own[key] = _value(entries(Joint)[key], text)
             else:
-                raise BadInput(key, text, "is not a part of a joint's link and was left out")
+                raise BadInput(key, text, "is not a part of a joint link and was ignored")
         except BadInput as error:
             problems.append(Problem(link_key(key), text, error.rule))
     return Asked(START.own | own, _filled(members), pins), problems
@@ -212,7 +212,7 @@ def _pin_value(name: str, text: str) -> str | float:
     pin = PINS.get(name)
     if pin is None:
         raise BadInput(
-            f"pins.{name}", text, "is not an answer that can be pinned; they are " + ", ".join(PINS)
+            f"pins.{name}", text, "is not an answer that can be pinned. Allowed: " + ", ".join(PINS)
         )
     allowed = pin.by_hand.allowed
     if allowed and isinstance(allowed[0], str):

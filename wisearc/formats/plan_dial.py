@@ -59,7 +59,7 @@ def _number(
 
 def _current(plan: Plan) -> list[DialFigure]:
     beside = "the peak" if plan.slopes.at_peak else ""
-    return [_number("set", "Set", plan.slopes.dial_a, "current", "mm", beside)]
+    return [_number("set", "Setting", plan.slopes.dial_a, "current", "mm", beside)]
 
 
 def _pulse(plan: Plan) -> list[DialFigure]:
@@ -71,12 +71,12 @@ def _pulse(plan: Plan) -> list[DialFigure]:
                 "Pulse",
                 "dabs" if p.rate_pps else "off",
                 "",
-                "about one a second, by foot" if p.rate_pps else "",
+                "about one per second, by pedal" if p.rate_pps else "",
             )
         ]
     return [
-        DialFigure("rate", "Pulses", Quantity(p.rate_pps, "rate").number(), "a second"),
-        _number("on", "On", p.on_pct or 0.0, "percent", "mm"),
+        DialFigure("rate", "Pulse frequency", Quantity(p.rate_pps, "rate").number(), "per second"),
+        _number("on", "Peak time", p.on_pct or 0.0, "percent", "mm"),
         _number("background", "Background", p.background_pct or 0.0, "percent", "mm"),
     ]
 
@@ -87,8 +87,10 @@ def _slopes(plan: Plan) -> list[DialFigure]:
         return []
     return [
         _number("start", "Start", s.start_a, "current", "mm"),
-        _number("up", "Up", s.up_s, "seconds", "mm"),
-        _number("down", "Down", s.down_s, "seconds", "mm", f"to {amps_of(s.finish_a or 0.0)} A"),
+        _number("up", "Up-slope", s.up_s, "seconds", "mm"),
+        _number(
+            "down", "Down-slope", s.down_s, "seconds", "mm", f"to {amps_of(s.finish_a or 0.0)} A"
+        ),
     ]
 
 
@@ -96,8 +98,8 @@ def _gas(plan: Plan, habit: str) -> list[DialFigure]:
     g = plan.gas
     return [
         _number("gas", "Argon", g.flow_l_min, "flow", habit),
-        _number("before", "Before", g.preflow_s, "seconds", habit),
-        _number("after", "After", g.postflow_s, "seconds", habit),
+        _number("before", "Pre-flow", g.preflow_s, "seconds", habit),
+        _number("after", "Post-flow", g.postflow_s, "seconds", habit),
     ]
 
 
@@ -108,7 +110,7 @@ def _torch(plan: Plan, habit: str) -> tuple[DialFigure, ...]:
         "Rod",
         f.rod or "none",
         "",
-        in_words(f.diameter_mm, "stock", habit) if f.rod else "the edges melt",
+        in_words(f.diameter_mm, "stock", habit) if f.rod else "melt the edges",
     )
     tungsten = DialFigure(
         "tungsten",
@@ -122,7 +124,7 @@ def _torch(plan: Plan, habit: str) -> tuple[DialFigure, ...]:
         "Cup",
         f"no. {torch.cup}",
         "",
-        f"{torch.front_end_name}, {shown(torch, 'stickout_mm', habit)} out",
+        f"{torch.front_end_name}, stick-out {shown(torch, 'stickout_mm', habit)}",
     )
     fed = ""
     if back.purge:
@@ -130,21 +132,21 @@ def _torch(plan: Plan, habit: str) -> tuple[DialFigure, ...]:
         fed = (
             f"{weld} in the groove"
             if back.barred
-            else f"{minutes(back.purge.before_s)} before, then {weld}"
+            else f"{minutes(back.purge.before_s)} before the arc, then {weld}"
         )
-    return rod, tungsten, cup, DialFigure("back", "Back", back.cover_name, "", fed)
+    return rod, tungsten, cup, DialFigure("back", "Root side", back.cover_name, "", fed)
 
 
 def _behind(plan: Plan) -> str:
     """Mean and steady current, which what is set comes of."""
     if plan.pulse.pulsed:
         return (
-            f"Mean {amps_of(plan.pulse.average_a)} A; steady it would be"
-            f" {amps_of(plan.current.steady_a)} A."
+            f"Mean {amps_of(plan.pulse.average_a)} A; without pulse "
+            f"{amps_of(plan.current.steady_a)} A."
         )
     if plan.slopes.dial_a > plan.current.steady_a + 0.5:
         return (
-            f"The arc takes {amps_of(plan.current.steady_a)} A; the rest is held back by the"
-            f" {plan.joint.get('control', 'pedal')}."
+            f"The joint needs {amps_of(plan.current.steady_a)} A. The "
+            f"{plan.joint.get('control', 'pedal')} holds back the rest."
         )
-    return f"A steady {amps_of(plan.current.steady_a)} A."
+    return f"{amps_of(plan.current.steady_a)} A without pulse."

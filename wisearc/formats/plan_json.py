@@ -114,7 +114,7 @@ def _check_whole(plan: Plan) -> None:
     )
     train = (pulse.rate_pps, pulse.on_pct, pulse.background_pct, pulse.background_a)
     if pulse.pulsed and None in train:
-        words = "must hold rate_pps, on_pct, background_pct and background_a where it is pulsed"
+        words = "must contain rate_pps, on_pct, background_pct and background_a with a pulse"
         raise BadInput("plan.pulse", None, words)
     both = (
         ("plan.travel", "pitch_mm and overlap_pct", travel.pitch_mm, travel.overlap_pct),
@@ -129,12 +129,14 @@ def _check_whole(plan: Plan) -> None:
     )
     for where, names, one, other in both:
         if (one is None) != (other is None):
-            raise BadInput(where, None, f"must hold both {names}, or neither")
+            raise BadInput(where, None, f"must contain both {names}, or neither")
     if sorted(tacks.order) != list(range(tacks.count)) or len(tacks.positions_mm) != tacks.count:
-        words = "must be the number of positions_mm, and order must name each once"
+        words = "must be the number of positions_mm, and order must list each once"
         raise BadInput("plan.tacks", tacks.count, words)
     if len(plan.heat.curve_c) < 2:
-        raise BadInput("plan.heat.curve_c", len(plan.heat.curve_c), "must hold two points at least")
+        raise BadInput(
+            "plan.heat.curve_c", len(plan.heat.curve_c), "must contain at least two points"
+        )
     if len(plan.section.sides) not in (2, 3):
         raise BadInput("plan.section.sides", len(plan.section.sides), "must be two or three")
 
@@ -171,7 +173,7 @@ def check_joint_shape(joint: Any, where: str) -> dict[str, Json]:
     read_text(found.get("joint"), f"{where}.joint")
     members = checks.rows(f"{where}.members", found.get("members"), 3)
     if len(members) < 2:
-        raise BadInput(f"{where}.members", f"{len(members)} items", "must hold 2 to 3")
+        raise BadInput(f"{where}.members", f"{len(members)} items", "must contain 2 to 3")
     own = {k: v for k, v in found.items() if k not in ("members", "pins")}
     parts = {f"{where}.members[{i}]": member for i, member in enumerate(members)}
     for place, row in (parts | {f"{where}.pins": found.get("pins", {}), where: own}).items():
@@ -182,7 +184,7 @@ def check_joint_shape(joint: Any, where: str) -> dict[str, Json]:
 def check_words(row: Any, where: str) -> None:
     """Refuse what is no object of a few words and numbers. Raises BadInput."""
     if len(checks.mapping(where, row)) > MOST_KEYS:
-        raise BadInput(where, row, f"must hold at most {MOST_KEYS} keys")
+        raise BadInput(where, row, f"must contain at most {MOST_KEYS} keys")
     for key, value in row.items():
         place = f"{where}.{key}"
         checks.line(where, key, LONGEST_KEY)

@@ -9,7 +9,7 @@ from ..core.reasons import Caution, Choice, Other, Reason
 from ..core.schema.figures import shown
 from ..core.sources import short_mark
 
-LEVEL_WORDS = {"stop": "Stop", "caution": "Mind", "note": "Note"}
+LEVEL_WORDS = {"stop": "Stop", "caution": "Caution", "note": "Note"}
 
 
 class Notice(Struct, frozen=True):

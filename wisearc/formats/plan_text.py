@@ -27,20 +27,20 @@ def plan_text(plan: Plan, habit: str = "mm") -> str:
     notices = plan_notices(plan, habit)
     for n in notices:
         if n.level != "note":
-            rows += _wrapped(f"{n.word.upper():<6}", n.text)
+            rows += _wrapped(f"{n.word.upper():<9}", n.text)
     for line in plan_lines(plan, habit):
         rows += _wrapped(
-            f"{line.label:<10}", f"{line.what} — {line.detail}" if line.detail else line.what
+            f"{line.label:<14}", f"{line.what} — {line.detail}" if line.detail else line.what
         )
         for why in line.why:
-            rows += _wrapped(" " * 10, f"{why.sentence.text(habit)} [{short_mark(why.mark)}]")
+            rows += _wrapped(" " * 14, f"{why.sentence.text(habit)} [{short_mark(why.mark)}]")
     for i, after in enumerate(plan.after):
-        label = f"{'After':<10}" if i == 0 else " " * 10
+        label = f"{'Afterwards':<14}" if i == 0 else " " * 14
         rows += _wrapped(label, f"{after.sentence.text(habit)} [{short_mark(after.mark)}]")
     rows.append("")
     for n in notices:
         if n.level == "note":
-            rows += _wrapped(f"{n.word:<6}", n.text)
+            rows += _wrapped(f"{n.word:<9}", n.text)
     rows += ["", " · ".join(f"{name} {value}" for name, value in summary(plan, habit))]
     return "\n".join(rows) + "\n"
 
@@ -50,15 +50,15 @@ def _shop(plan: Plan, habit: str) -> list[str]:
     shop, inch = plan.shop, habit == "in"
     if not shop.entered:
         return []
-    told = [f"On {shop.machine or 'a machine assumed'} with {shop.torch or 'a torch assumed'}."]
+    told = [f"With {shop.machine or 'an assumed machine'} and {shop.torch or 'an assumed torch'}."]
     for i in shop.instead:
         used, wanted, why = (
             (i.used_in, i.wanted_in, i.why_in) if inch else (i.used, i.wanted, i.why)
         )
         told.append(f"{used} instead of {wanted}: {why.rstrip('.')}.")
     for s in shop.short:
-        there = "none there" if not s.have else f"{s.need:g} {s.unit} needed, {s.have:g} there"
-        told.append(f"Short of {s.item_in if inch else s.item}: {there}.")
+        there = f"{s.need:g} {s.unit} needed, {s.have:g} in stock" if s.have else "none in stock"
+        told.append(f"Not enough {s.item_in if inch else s.item}: {there}.")
     return [row for sentence in told for row in _wrapped("    ", sentence)]
 
 

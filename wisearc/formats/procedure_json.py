@@ -92,9 +92,7 @@ def read_procedure_file(data: Any) -> tuple[ProcedureFile, Plan]:
     runs = [read_recorded(row, f"runs[{i}]") for i, row in enumerate(rows)]
     plan = read_plan(data["plan"])
     if joint != check_joint_shape(data["plan"]["joint"], "plan.joint"):
-        raise BadInput(
-            "joint", None, "must be the joint that the plan is of; plan.joint says otherwise"
-        )
+        raise BadInput("joint", None, "must be the joint of the plan. It differs from plan.joint")
     bands = _bands(data["bands"])
     check_bands(bands, plan)
     moments = {
@@ -103,7 +101,7 @@ def read_procedure_file(data: Any) -> tuple[ProcedureFile, Plan]:
     }
     _check_state(data, runs, plan, moments)
     if data.get("taken_as") is not None:
-        _matching(data, "taken_as", NUMBER, "the number it was taken from")
+        _matching(data, "taken_as", NUMBER, "the number from before its import")
     return (
         ProcedureFile(
             data["number"],
@@ -136,12 +134,14 @@ def _check_state(
     if status == "draft" and moments["proved"]:
         raise BadInput("proved", moments["proved"], "must be null for a draft")
     if status != "draft" and not moments["proved"]:
-        raise BadInput("proved", None, "is missing: the moment it was proved")
+        raise BadInput("proved", None, "is missing. Give the time of verification")
     if status != "draft" and moments["removed"]:
-        raise BadInput("removed", moments["removed"], "must be null: only a draft can be put away")
+        raise BadInput(
+            "removed", moments["removed"], "must be null, because only a draft can be archived"
+        )
     if sum(text_size(one.data) for one in runs) > MAX_RUNS_BYTES:
         raise BadInput(
-            "runs", f"{len(data['runs'])} runs", f"must come to at most {MAX_RUNS_BYTES} bytes"
+            "runs", f"{len(data['runs'])} runs", f"must total at most {MAX_RUNS_BYTES} bytes"
         )
 
 
@@ -153,7 +153,7 @@ def _matching(data: Unparsed, key: str, pattern: str, what: str) -> None:
 def _bands(bands: Any) -> Bands:
     found = checks.mapping("bands", bands)
     if len(found) > MOST_BANDS:
-        raise BadInput("bands", f"{len(found)} items", f"must hold at most {MOST_BANDS}")
+        raise BadInput("bands", f"{len(found)} items", f"must contain at most {MOST_BANDS}")
     for key, ends in found.items():
         checks.line("bands", key, LONGEST_WHO)
         for end in checks.rows(f"bands.{key}", ends, 2):
@@ -163,6 +163,6 @@ def _bands(bands: Any) -> Bands:
             raise BadInput(
                 f"bands.{key}",
                 f"{len(ends)} items",
-                "must be a low and a high end, null for an open one",
+                "must be a lower and an upper limit, with null for none",
             )
     return found

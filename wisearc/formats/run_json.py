@@ -27,7 +27,7 @@ def _read_was(name: str, value: Any) -> JsonObject:
     """What a run said before: a word, a number, yes or no, a list of flaws or nothing, by key."""
     was = checks.mapping(name, value)
     if not 1 <= len(was) <= MAX_CORRECTIONS:
-        raise BadInput(name, f"{len(was)} items", f"must hold from 1 to {MAX_CORRECTIONS}")
+        raise BadInput(name, f"{len(was)} items", f"must contain 1 to {MAX_CORRECTIONS}")
     for key, one in was.items():
         checks.line(name, key, MAX_KEY)
         words = one if isinstance(one, list) else [one]

@@ -92,7 +92,7 @@ def _metal(plan: Plan, habit: str) -> str:
         if plan.fit_up.why
         else "Deburr, strip, degrease, wipe the rod."
     )
-    return f"{before} Gap {gap} at most."
+    return f"{before} Maximum gap {gap}."
 
 
 def _torch(plan: Plan, habit: str) -> list[SetLine]:
@@ -120,7 +120,7 @@ def _part(number: int, part: BuildPart, habit: str) -> SetLine:
 
 def _part_text(part: BuildPart, habit: str) -> str:
     text = part.text_in if habit == "in" else part.text
-    return f"{text}, not on the shelf" if part.owned is False else text
+    return f"{text}, out of stock" if part.owned is False else text
 
 
 def _tungsten(plan: Plan, habit: str, number: int = 0, missing: bool = False) -> SetLine:
@@ -137,17 +137,17 @@ def _tungsten(plan: Plan, habit: str, number: int = 0, missing: bool = False) ->
         ),
         DialFigure(
             "out",
-            "Out of the cup",
+            "Stick-out",
             shown(torch, "stickout_mm", habit),
             "",
-            f"sound to {shown(torch, 'stickout_limit_mm', habit)}"
+            f"maximum {shown(torch, 'stickout_limit_mm', habit)}"
             + (f"; {out} at the toe" if out else ""),
         ),
     )
     line = _line(
         "tungsten",
         figures,
-        t.type_name + (", not on the shelf" if missing else ""),
+        t.type_name + (", out of stock" if missing else ""),
         missing=missing,
     )
     return replace(line, name=f"{number}. {line.name}") if number else line
@@ -157,7 +157,7 @@ def _machine(card: Dial, plan: Plan, habit: str) -> list[SetLine]:
     """The dial in the order in which one sets it."""
     by_key = {f.key: f for f in card.machine}
     control = str(plan.joint.get("control", ""))
-    held = {"pedal": "pedal down", "slide": "slide full"}.get(control, "")
+    held = {"pedal": "full pedal", "slide": "full slide"}.get(control, "")
     lines = [
         _line(
             "set",
@@ -179,7 +179,7 @@ def _machine(card: Dial, plan: Plan, habit: str) -> list[SetLine]:
             _line(
                 "pulse",
                 (replace(pulse, label="", figure="off"),),
-                "dabs by foot, about one a second" if plan.pulse.rate_pps else "",
+                "dabs by pedal, about one per second" if plan.pulse.rate_pps else "",
             )
         )
     if "start" in by_key:
@@ -199,26 +199,28 @@ def _back(card: Dial, plan: Plan, habit: str) -> SetLine:
     text = [back.figure]
     if plan.back.bar_lengths:
         text.append(
-            f"{shown(plan.back, 'bar_from_seam_mm', habit)} from the seam,"
-            f" {counted(plan.back.bar_lengths, 'length')} of"
-            f" {shown(plan.back, 'bar_length_mm', habit)}"
+            f"{shown(plan.back, 'bar_from_seam_mm', habit)} from the seam, "
+            f"{counted(plan.back.bar_lengths, 'position')} of "
+            f"{shown(plan.back, 'bar_length_mm', habit)}"
         )
     if back.beside:
         text.append(back.beside)
     if plan.back.purge and plan.back.purge.vent_mm and not plan.back.barred:
-        text.append(f"vent {shown(plan.back.purge, 'vent_mm', habit)}, fed low, vented high")
+        text.append(
+            f"vent {shown(plan.back.purge, 'vent_mm', habit)}, feed at the bottom, vent at the top"
+        )
     return _line("back", (), "; ".join(text))
 
 
 def _rod(plan: Plan, habit: str) -> list[SetLine]:
     f = plan.filler
     if f.rod is None:
-        return [_line("rod", (), "none: the edges melt together")]
+        return [_line("rod", (), "none, melt the edges together")]
     return [
         _line(
             "rod",
             (DialFigure("rod", "", f.rod, "", in_words(f.diameter_mm, "stock", habit)),),
-            f"{counted(f.rods, 'rod')} wiped and at hand",
+            f"{counted(f.rods, 'rod')}, wiped and ready",
         )
     ]
 
@@ -228,9 +230,9 @@ def _clamp(plan: Plan) -> str:
         plan.technique.polarity,
         plan.start,
         (
-            f"return clamp {plan.technique.return_clamp}"
+            f"work clamp {plan.technique.return_clamp}"
             if plan.technique.return_clamp
-            else "return clamp on the work, near the seam"
+            else "work clamp on the work, near the seam"
         ),
     ]
     return "; ".join(word for word in told if word)
@@ -240,13 +242,15 @@ def _tacks(plan: Plan, habit: str) -> SetLine:
     t = plan.tacks
     figures = (
         DialFigure("tacks", "", str(t.count), "", f"every {shown(t, 'pitch_mm', habit)}"),
-        DialFigure("tack-set", "Set", amps_of(t.dial_a), "A", "pulse off"),
+        DialFigure("tack-set", "Setting", amps_of(t.dial_a), "A", "pulse off"),
     )
     return _line(
         "tacks",
         figures,
-        f"{shown(t, 'length_mm', habit)} long, {amps_of(t.current_a)} A; then the seam's setting"
-        " again",
+        (
+            f"{shown(t, 'length_mm', habit)} long, {amps_of(t.current_a)} A. Then return "
+            "to the setting of the seam"
+        ),
     )
 
 

@@ -102,9 +102,7 @@ def decoded(raw: bytes) -> str:
     BadInput.
     """
     if len(raw) > MOST_BYTES:
-        raise BadInput(
-            "file", f"{len(raw)} bytes", f"is larger than {MOST_BYTES // 1048576} MB; split it"
-        )
+        raise BadInput("file", f"{len(raw)} bytes", f"exceeds {MOST_BYTES // 1048576} MB. Split it")
     try:
         if raw[:2] in (b"\xff\xfe", b"\xfe\xff"):
             return raw.decode("utf-16")
@@ -113,7 +111,7 @@ def decoded(raw: bytes) -> str:
         raise BadInput(
             "file",
             f"byte {error.start + 1}",
-            "is not UTF-8; save it as “CSV UTF-8” and take it in again",
+            "is not UTF-8. Save it as “CSV UTF-8” and import it again",
         ) from error
 
 
@@ -142,13 +140,13 @@ def read_csv(text: str, key: str = "") -> Sheet:
         if first == number:
             good.append(found)
         else:
-            words = f"is the same thing as line {first}; add their counts in one"
+            words = f"repeats line {first}. Add their quantities in one line"
             bad.append(BadLine(number, words))
     return Sheet(key, tuple(good), tuple(bad))
 
 
 def _line_limit_error(lines: str) -> BadInput:
-    return BadInput("file", lines, f"must be at most {MOST_ITEMS}; split it")
+    return BadInput("file", lines, f"must be at most {MOST_ITEMS}. Split the file")
 
 
 def _list_of(headings: list[str]) -> str:
@@ -161,7 +159,7 @@ def _list_of(headings: list[str]) -> str:
         raise BadInput(
             "headings",
             in_few_words(", ".join(headings)),
-            f"are of no list of a shop. They are {known}",
+            f"do not match a list of the shop. The lists have {known}",
         )
     return key
 
@@ -174,7 +172,7 @@ def _check_headings(key: str, headings: list[str]) -> None:
         if declared.required and name not in headings
     ]
     if missing:
-        raise BadInput("heading", ", ".join(missing), f"is missing; {key} must have it")
+        raise BadInput("heading", ", ".join(missing), f"is missing. {key} needs it")
 
 
 def _line(
@@ -199,7 +197,7 @@ def _line(
         data |= {outer: part or None for outer, part in inside.items()}
         return Line(number, make_item(key, data))
     except BadInput as error:
-        says = "" if error.value in (None, "") else f" (it says “{error.value}”)"
+        says = "" if error.value in (None, "") else f" (it contains “{error.value}”)"
         return BadLine(number, f"{error.field.removeprefix(f'{key}.')} {error.rule}{says}")
 
 

@@ -47,12 +47,12 @@ def read_table(
     rows = _rows(text, separator)
     number, first = next(rows, (0, []))
     if not number:
-        raise BadInput("file", None, "is empty; the first line must be the headings")
+        raise BadInput("file", None, "is empty. The first line must contain the headings")
     if len(first) > MAX_HEADINGS:
         raise BadInput(
             "headings",
             f"{len(first)} headings",
-            f"are more than {MAX_HEADINGS}; check that this is the correct file",
+            f"exceed the maximum of {MAX_HEADINGS}. Check that this is the correct file",
         )
     lines: list[tuple[int, list[str]]] = []
     for number, row in rows:
@@ -71,14 +71,14 @@ def _rows(text: str, separator: str) -> Iterator[tuple[int, list[str]]]:
                 raise BadInput(
                     "file",
                     f"more than {MAX_LINES} lines",
-                    "is too long; remove the empty lines or split the file",
+                    "is too long. Remove the empty lines or split the file",
                 )
             # An empty line has no cell or one empty cell.
             if row and (len(row) > 1 or row[0]) and any(map(str.strip, row)):
                 yield i, row
     except csv.Error as error:
         raise BadInput(
-            "file", None, f"is not CSV ({error}); save it as CSV and take it in again"
+            "file", None, f"is not CSV ({error}). Save it as CSV and import it again"
         ) from error
 
 
@@ -99,5 +99,5 @@ def check_headings(headings: Sequence[str], known: Sequence[str], subject: str) 
             rule = f"is not one of {subject}: " + ", ".join(known)
             raise BadInput("heading", in_few_words(heading), rule)
         if heading in seen:
-            raise BadInput("heading", heading, "occurs twice; remove one of them")
+            raise BadInput("heading", heading, "appears twice. Remove one of them")
         seen.add(heading)

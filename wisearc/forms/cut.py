@@ -78,7 +78,7 @@ def cut_fields(
         if key == "angle_deg":
             one = replace(one, label=f"{kind.angle[0].upper()}{kind.angle[1:]}")
         if not kind.on_run and key == "branch_mm":
-            one = replace(one, label="Tube, outside")
+            one = replace(one, label="Tube diameter")
         if fault is not None and fault.field == key:
             one = replace(one, error=sentence(fault, habit))
         found.append(one)
@@ -100,5 +100,5 @@ def _as_habit(text: str, value: object, quantity: str, habit: str) -> str:
 def sentence(fault: BadInput, habit: str) -> str:
     """Why a figure was refused, its limits in a habit."""
     if isinstance(fault, OutOfRange) and fault.field.endswith("_mm"):
-        return f"It must be from {exact(fault.low).text(habit)} to {exact(fault.high).text(habit)}."
+        return f"Enter {exact(fault.low).text(habit)} to {exact(fault.high).text(habit)}."
     return fault.beside(habit)

@@ -125,6 +125,6 @@ def typed_value(declared: Entry, text: str, habit: str, key: str = "") -> Json:
         return text
     sign = text[:1] in ("-", "−")
     if sign and declared.low >= 0:
-        raise BadInput(key, text, "cannot be below nought")
+        raise BadInput(key, text, "cannot be below 0")
     found = parse_quantity(text[sign:].strip(), declared.quantity, key, habit)
     return -found if sign else found

@@ -63,8 +63,10 @@ def _band(value: float) -> float:
         raise BadInput(
             "band",
             value,
-            f"must be 0.1 to {MOST_BAND_MM:g} mm; measure across, from where colour begins to where"
-            " it ends",
+            (
+                f"must be 0.1 to {MOST_BAND_MM:g} mm. Measure across, from the start of the "
+                "colour to its end"
+            ),
         )
     return round(value, 2)
 

@@ -44,17 +44,19 @@ def seam_typed(form: Mapping[str, str], job: Job, habit: str, old: str = "") -> 
         "free_mm": _free(form.get("free", ""), habit),
     }
     if not set_["key"]:
-        raise BadInput("key", "", "is missing; give the seam a short key such as c1")
+        raise BadInput("key", "", "is missing. Give the seam a short key such as c1")
     if not joins:
-        raise BadInput("joins", "", "is missing; name the parts it joins, with commas")
+        raise BadInput("joins", "", "is missing. Name the parts that it joins, with commas")
     if form.get("of", "").strip():
         set_ |= of_typed(form["of"], job)
     elif not old:
         raise BadInput(
             "of",
             "",
-            "is missing; give a seam it is like, a procedure such as P-0003, or the address of a"
-            " joint in Plan",
+            (
+                "is missing. Enter a procedure number (P-0003), the key of another seam, or "
+                "the address of a joint in Plan"
+            ),
         )
     return SetSeam(old, set_) if old else AddSeam(set_)
 
@@ -80,13 +82,17 @@ def of_typed(text: str, job: Job) -> dict[str, Json]:
     if "=" in query:
         joint, problems = joint_of_query(parse_qsl(query))
         if problems:
-            raise BadInput("of", said, "is no joint's address; copy it whole from Plan")
+            raise BadInput(
+                "of", said, "is not the address of a joint. Copy the whole address from Plan"
+            )
         return {"joint": joint_data(joint), "procedure": None}
     raise BadInput(
         "of",
         said,
-        "is not known; give a seam it is like, a procedure such as P-0003, or the address of a"
-        " joint in Plan",
+        (
+            "is not known. Enter a procedure number (P-0003), the key of another seam, "
+            "or the address of a joint in Plan"
+        ),
     )
 
 
@@ -183,7 +189,7 @@ def head_typed(form: Mapping[str, str]) -> Change:
     """
     title = " ".join(form.get("title", "").split())
     if not title:
-        raise BadInput("title", "", "is missing; say what is built")
+        raise BadInput("title", "", "is missing. Enter a name for the job")
     found: dict[str, Json] = {
         "title": title,
         "quantity": parse_quantity(form.get("quantity", "1") or "1", "plain", "quantity"),
@@ -208,4 +214,4 @@ def head_fields(job: Job) -> list[tuple[str, str, str]]:
         (key, declared.label, f"{getattr(job.times, key):g}")
         for key, declared in entries(Times).items()
     ]
-    return [*rows, ("balance_s", "One side ahead by one more", f"{job.balance_s:g}")]
+    return [*rows, ("balance_s", "One step of lead on one side", f"{job.balance_s:g}")]

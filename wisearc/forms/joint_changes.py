@@ -109,7 +109,7 @@ def _question(joint: Joint, key: str, text: str, habit: str) -> Problem | None:
     if declared is None or declared.kind != "length":
         return None
     if text == "":
-        empty = "is empty; type a length such as " + declared.hint.partition(";")[0]
+        empty = "is empty. Type a length such as " + declared.hint.partition(";")[0]
         return (
             Problem(key, "", f"{declared.label.lower()} {empty}")
             if declared.required or declared.usual
@@ -142,14 +142,14 @@ def _gauge_or(
         return Problem(
             key,
             text,
-            f"would be {thick}, thicker than is planned here; is {words} meant?",
+            f"would be {thick}, which is too thick here. Did you mean {words}?",
             ((gauge, words),),
         )
     other = f"{bare} {'mm' if habit == 'mm' else 'in'}"
     return Problem(
         key,
         text,
-        f"is a gauge or a thickness: {words}, or {other}?",
+        f"can be a gauge or a thickness: {words}, or {other}?",
         ((gauge, gauge), (other, other)),
     )
 
@@ -163,7 +163,7 @@ def _which_unit(key: str, text: str, bare: str, low: float, high: float) -> Prob
     return Problem(
         key,
         text,
-        f"could be either: {as_mm}, or {as_inch} ({length(inch).text()})?",
+        f"can be {as_mm}, or {as_inch} ({length(inch).text()})",
         ((as_mm, as_mm), (as_inch, as_inch)),
     )
 

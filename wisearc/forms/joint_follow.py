@@ -37,28 +37,30 @@ def adapt(asked: Asked, changed: str) -> tuple[Asked, list[str]]:
     tube = out.members[0].get("form") == "tube"
     if not tube and own.get("length") == ALL_ROUND:
         own["length"] = "100 mm"
-        said.append("All round is for tubes: the seam is taken as 100 mm.")
+        said.append("All round is only for tubes. The seam length is now 100 mm.")
     position = catalogue.positions().get(str(own.get("position", "")))
     if not tube and position is not None and position.has("fixed_tube"):
         own["position"] = "flat"
-        said.append("A fixed tube is for tubes: taken as flat.")
+        said.append("A fixed tube position is only for tubes. The position is now flat.")
     if (
         tube
         and (changed == "joint" or changed.endswith(".form"))
         and own.get("length") != ALL_ROUND
     ):
         own["length"] = ALL_ROUND
-        said.append("A tube is welded all round: give a length to weld a part of it.")
+        said.append("A tube is welded all round. Enter a length to weld part of it.")
     kind = _kind(out)
     if (
         kind is not None
         and kind.deposit != "fillet"
         and (own.pop("leg", None) or own.pop("leg_mm", None))
     ):
-        said.append(f"A leg is of a fillet, and {kind.phrase} has none: left to the plan.")
+        said.append(
+            f"A leg is only for fillets, and {kind.phrase} has none. The leg is now from the plan."
+        )
     if own.get("control") == "none" and own.get("pulse") == "pedal":
         own["pulse"] = "auto"
-        said.append("Pulsing by pedal needs a pedal: the pulse is the plan's own again.")
+        said.append("Pulsing by pedal needs a pedal. The pulse is now from the plan.")
     return out, said
 
 
@@ -100,14 +102,14 @@ def _joint_follows_forms(out: Asked, said: list[str]) -> None:
     first, second = (m.get("form", "sheet") for m in out.members[:2])
     if tubes == [False, True]:
         out.members[0], out.members[1] = out.members[1], out.members[0]
-        said.append("The tube stands first: the two have changed places.")
+        said.append("The tube must be the first member. The members are now swapped.")
     forms = "tube" if all(tubes) else "tube-plate" if any(tubes) else "sheet"
     trait = "flanged" if forms == "tube-plate" else "in_line"
     taken = next(k for k in catalogue.joint_kinds().values() if k.forms == forms and k.has(trait))
     out.own["joint"] = taken.key
     said.append(
-        f"With {FORMS.get(first, first)} to {FORMS.get(second, second)} the joint is now"
-        f" {taken.phrase}."
+        f"With {FORMS.get(first, first)} to {FORMS.get(second, second)} the joint is "
+        f"now {taken.phrase}."
     )
 
 
@@ -121,6 +123,6 @@ def _diameters(out: Asked, said: list[str]) -> None:
             run = kind is not None and kind.has("cope") and i == 1
             member["diameter"] = _RUN if run else _BRANCH
             said.append(
-                f"The {_ORDINALS[i]} tube is taken as {member['diameter']} across: say how wide"
-                " it is."
+                f"The {_ORDINALS[i]} tube now has a diameter of {member['diameter']}. Enter "
+                "the real diameter."
             )

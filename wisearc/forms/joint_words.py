@@ -24,12 +24,12 @@ _TITLES = {
     "length": "Length",
     "position": "Position",
     "gap": "Gap",
-    "purpose": "What the weld is for",
-    "access": "The back",
-    "purge": "Closed off behind",
+    "purpose": "Purpose of the weld",
+    "access": "Root access",
+    "purge": "Dammed length",
     "control": "Current control",
     "travel": "Travel speed",
-    "more": "More about this joint",
+    "more": "More joint details",
 }
 WORDS = (*MEMBERS, *_TITLES)
 
@@ -114,11 +114,11 @@ def _fields(key: str, declared: Entry, joint: Joint, habit: str) -> list[Field]:
         return []
     if key == "reach":
         own = (
-            "as the cup fits in"
+            "to suit the cup"
             if joint.kind.has("inner")
             else f"{length(joint.kind.reach_mm).text(habit)} for this joint"
         )
-        return [replace(made, hint=f"empty: {own}")]
+        return [replace(made, hint=f"Leave empty to use {own}")]
     if key == "length" and joint.members[0].form == "tube":
         whole = _chips(
             key,
@@ -164,7 +164,7 @@ def _member_editor(index: int, member: Member, joint: Joint, habit: str) -> Edit
         if index == 1 and len(joint.members) == 2 and joint.kind.forms == "sheet"
         else ""
     )
-    label = f"{_ORDINAL[index]} member" + (" (runs through)" if runs_through else "")
+    label = f"{_ORDINAL[index]} member" + (" (header)" if runs_through else "")
     return Editor(
         name, label, tuple(fields), same=index == 1 and member != joint.members[0], third=third
     )

@@ -44,7 +44,7 @@ def pin_fields(joint: Joint, plan: Plan, habit: str) -> dict[str, list[Field]]:
 
 
 def _pin_field(key: str, label: str, typed: str, own: str, options: tuple[Choice, ...]) -> Field:
-    blank = f"the plan's own: {own}" if own and not typed else "the plan's own"
+    blank = f"from the plan: {own}" if own and not typed else "from the plan"
     kind = "pick" if options else "figure"
     return Field(key, label, typed, kind, options=options, own=own, blank=blank, prefix="hand-")
 

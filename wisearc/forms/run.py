@@ -230,7 +230,7 @@ def _date(result: RunForm) -> str:
         return checks.date("when", result.typed.get("when", ""))
     except BadInput:
         words = in_few_words(result.typed.get("when", ""))
-        result.errors["when"] = f"“{words}” is not a date; write it as 2026-03-31."
+        result.errors["when"] = f"“{words}” is not a date. Write it like 2026-03-31."
         return ""
 
 
@@ -251,7 +251,7 @@ def _part(
                 result.typed[name] = typed_with_unit(text, figure.quantity, typed_in)
             values[key] = _figure(text, figure, typed_in, habit)
         except BadInput as error:
-            result.errors[name] = f"“{in_few_words(text)}” {error.rule_in(habit)}."
+            result.errors[name] = error.describe_value(habit)
     return values
 
 
@@ -295,10 +295,7 @@ def refuse(form: RunForm, error: BadInput, habit: str) -> None:
         form.off = error.off
     named = error.field.partition("[")[0].partition(".colour")[0]
     place = named if named in FIELDS else "form"
-    value = "" if error.value in (None, "") else f"“{in_few_words(error.value)}” "
-    rule = error.rule_in(habit)
-    sentence = f"{value}{rule}." if place != "form" or value else f"{rule}."
-    form.errors[place] = sentence if value else sentence[0].upper() + sentence[1:]
+    form.errors[place] = error.describe_value(habit)
 
 
 def as_sent(form: MultiDict[str, str]) -> list[tuple[str, str, str]]:

@@ -12,7 +12,7 @@ from ..formats.plan_lines import Line, Notice, plan_lines, plan_notices
 
 _RANK = {"stop": 2, "caution": 1, "note": 0}
 # what a difference is told by, first
-_TELLING = ("Heat input", "Arc time", "Argon used", "Hot band", "Ferrite")
+_TELLING = ("Heat input", "Arc time", "Argon used", "Heat-tint width", "Ferrite")
 
 
 class Row(Struct, frozen=True):
@@ -123,8 +123,8 @@ def _summary(figures: list[Row], a: Side, b: Side) -> str:
     told = [f"{label.lower()} {words[label]}" for label in _TELLING if label in words][:4]
     if not told and worst[0] == worst[1]:
         same = not any(r.differs for r in figures)
-        return "Both come to the same figures." if same else "They differ only in the marked rows."
-    text = (f"Against {a.name}: " + "; ".join(told) + ".") if told else ""
+        return "Both give the same figures." if same else "Only the marked rows differ."
+    text = (f"Compared with {a.name}: " + "; ".join(told) + ".") if told else ""
     if worst[0] != worst[1]:
         worse = a.name if worst[0] > worst[1] else b.name
         text += f" {worse[0].upper()}{worse[1:]} has the more serious cautions."

@@ -105,7 +105,7 @@ def cut_view(
         template_sheet(flat(cut, part, habit), "screen"),
         space(cut, eye, apart, habit),
         part,
-        (("branch", "the tube's end"), ("hole", cut.of.hole)) if cut.of.hole else (),
+        (("branch", "Tube end"), ("hole", cut.of.hole)) if cut.of.hole else (),
         _plan_link(cut),
     )
 
@@ -122,9 +122,9 @@ def _facts(cut: Cut, habit: str) -> tuple[tuple[str, str, str], ...]:
         (
             "Long point",
             _fine(low, habit),
-            f"from {cut.of.origin}; the blank is the centre line less this",
+            f"from {cut.of.origin}. The blank is the centre line less this length",
         ),
-        ("Deepest", _fine(high, habit), f"so the cut is {_fine(high - low, habit)} deep"),
+        ("Deepest point", _fine(high, habit), f"the cut is {_fine(high - low, habit)} deep"),
         ("Seam", length(seam_mm(cut)).text(habit), "round the outside"),
     ]
     if knife_edged(cut):
@@ -132,7 +132,10 @@ def _facts(cut: Cut, habit: str) -> tuple[tuple[str, str, str], ...]:
             (
                 "Ears",
                 "knife edge",
-                "dress them back to the wall before you tack: so thin they go first",
+                (
+                    "dress them back to the wall thickness before tacking, because thin ears "
+                    "melt first"
+                ),
             )
         )
     return tuple(facts)
@@ -198,7 +201,7 @@ def frame_view(rows: Sequence[Mapping[str, str]], habit: str) -> FrameView:
         if any(str(v).strip() for v in row.values())
     ]
     left_out = (
-        f"A list holds {MOST_MEMBERS} tubes at most; those after them were left out."
+        f"A list can have at most {MOST_MEMBERS} tubes. The rest were ignored."
         if len(kept) > MOST_MEMBERS
         else ""
     )
@@ -236,8 +239,8 @@ def _frame_row(one: Member, habit: str) -> FrameRow:
 def _stock_words(one: Stock, habit: str) -> str:
     size = f"{exact(one.diameter_mm).number(habit)} × {exact(one.wall_mm).text(habit)}"
     return (
-        f"Of {size}: {length(one.length_mm).text(habit)} for {counted(one.count, 'tube')}, with"
-        f" {exact(KERF_MM).text(habit)} for each saw cut."
+        f"Size {size}: {length(one.length_mm).text(habit)} for {counted(one.count, 'tube')}, "
+        f"with {exact(KERF_MM).text(habit)} per saw cut."
     )
 
 
@@ -250,7 +253,7 @@ def _member_data(row: Mapping[str, str], habit: str) -> dict[str, Json]:
     data: dict[str, Json] = {"name": row["name"].strip(), "start": row["start"], "end": row["end"]}
     for key in ("diameter", "wall", "centre"):
         if not row[key].strip():
-            raise BadInput(key, "", "is missing; type a length such as 25 mm or 1 in")
+            raise BadInput(key, "", "is missing. Type a length such as 25 mm or 1 in")
         data[f"{key}_mm"] = parse_quantity(row[key], "length", key, habit)
     data["count"] = parse_quantity(row["count"] or "1", "plain", "count")
     return data
@@ -261,7 +264,7 @@ def frame_of_file(raw: bytes) -> list[dict[str, str]]:
     try:
         members = read_frame_csv(raw.decode("utf-8-sig"))
     except UnicodeDecodeError as error:
-        raise BadInput("file", "it", "is not UTF-8 text; save the list as CSV, UTF-8") from error
+        raise BadInput("file", "it", "is not UTF-8 text. Save the list as CSV, UTF-8") from error
     return [
         {
             "name": m.name,

@@ -25,13 +25,16 @@ from ..services.set_up.tacking import runs_of, ticked
 from .comparison import Row, compare
 
 MOST_GAP_MM, MOST_PLACES = 10.0, 40
-PARTS = {"before": "Made ready", "first": "Which goes first", "hold": "Held true"}
+PARTS = {"before": "Preparation", "first": "Assembly sequence", "hold": "Clamping"}
 VERDICTS = {
-    "none": "No gap: as it should be.",
-    "easy": "It holds; the rod makes it up.",
-    "careful": "It holds with care: smaller steps, back onto the thick each time, the rod first.",
-    "with-rod": "Too wide to be melted bare: refit, or use the rod.",
-    "too-wide": "It blows through: refit. Time spent here is repaid at the torch.",
+    "none": "No gap: ready to weld.",
+    "easy": "The gap is within the limit. The rod fills it.",
+    "careful": (
+        "The gap is near the limit. Take smaller steps, back onto the thick side "
+        "each time, with the rod first."
+    ),
+    "with-rod": "The gap is too wide without filler. Refit the joint, or use the rod.",
+    "too-wide": "Do not weld: the gap is too wide. The arc will burn through. Refit the joint.",
 }
 
 
@@ -60,12 +63,14 @@ def greatest_gap_mm(text: str, habit: str) -> float:
     given = [one.strip() for one in re.split(r";|,\s+|\s+/\s+", text) if one.strip()]
     if len(given) > MOST_PLACES:
         raise BadInput(
-            "gap", f"{len(given)} places", f"are more than {MOST_PLACES}; give the widest of them"
+            "gap",
+            f"{len(given)} places",
+            f"exceed the maximum of {MOST_PLACES}. Give the widest ones",
         )
     found = 0.0
     for one in given:
         if one[:1] in "-−":
-            raise BadInput("gap", one, "cannot be below nought; no gap is 0")
+            raise BadInput("gap", one, "cannot be below 0. Enter 0 for no gap")
         mm = (
             0.0
             if one == "0"
@@ -84,8 +89,7 @@ def fit_up_view(plan: Plan, typed: str | None, shop: Shop, habit: str) -> FitUpV
         try:
             found = greatest_gap_mm(typed, habit)
         except BadInput as error:
-            rule = error.rule_in(habit)
-            fault = f"“{error.value}” {rule}."
+            fault = error.describe_value(habit)
     bare = plan.filler.rod is None
     cost = gap_cost(
         found,
@@ -116,16 +120,16 @@ def fit_up_view(plan: Plan, typed: str | None, shop: Shop, habit: str) -> FitUpV
 
 def _verdict(cost: GapCost, bare: bool) -> str:
     if cost.verdict in ("easy", "careful") and bare:
-        return "Bare-fit takes none that a hair enters: this one still holds, just."
+        return "Without filler no hair may enter. This gap is just within the limit."
     return VERDICTS[cost.verdict]
 
 
 def _facts(plan: Plan, cost: GapCost, found_mm: float, habit: str) -> tuple[tuple[str, str], ...]:
-    facts = [("Of the widest", f"{100 * cost.share:.0f} %")]
+    facts = [("Of the maximum", f"{100 * cost.share:.0f} %")]
     if found_mm > 0:
-        facts.append(("Without rod it sinks", length(cost.sinks_mm).text(habit)))
+        facts.append(("Sink without rod", length(cost.sinks_mm).text(habit)))
         if cost.rod_mm:
-            facts.append(("Rod the gap drinks", length(cost.rod_mm).text(habit)))
+            facts.append(("Extra rod for the gap", length(cost.rod_mm).text(habit)))
     if plan.back.purged and plan.back.purge is not None and found_mm > 0:
         least = least_flow_l_min(
             gap_area_mm2(found_mm, plan.section.length_mm),
@@ -134,10 +138,10 @@ def _facts(plan: Plan, cost: GapCost, found_mm: float, habit: str) -> tuple[tupl
         )
         facts.append(
             (
-                "Purge that keeps air out",
+                "Purge flow that keeps air out",
                 (
-                    f"{flow(least).text(habit)}; planned"
-                    f" {flow(plan.back.purge.weld_flow_l_min).text(habit)}"
+                    f"{flow(least).text(habit)}; planned "
+                    f"{flow(plan.back.purge.weld_flow_l_min).text(habit)}"
                 ),
             )
         )
@@ -208,13 +212,13 @@ def _bars(plan: Plan, runs: list[BarRun], shop: Shop, habit: str) -> str:
     if not runs:
         return ""
     words = (
-        f"Bars {'; '.join(faces(plan))}: {counted(max(r.bars for r in runs), 'bar')} at once, laid"
-        f" {counted(len(runs), 'time')}."
+        f"Bars {'; '.join(faces(plan))}: {counted(max(r.bars for r in runs), 'bar')} "
+        f"at once, {counted(len(runs), 'position')}."
     )
     if shop.bars is None:
         return (
-            f"{words} No bars are entered in Shop: reckoned with bars of"
-            f" {length(plan.back.bar_length_mm).text(habit)}."
+            f"{words} Shop contains no bars, so this assumes bars of "
+            f"{length(plan.back.bar_length_mm).text(habit)}."
         )
     metal = plan.back.cover.removesuffix("-bar")
     have = sum(int(bar.count) for bar in shop.bars if bar.metal == metal)
@@ -223,8 +227,8 @@ def _bars(plan: Plan, runs: list[BarRun], shop: Shop, habit: str) -> str:
         words
         if have >= need
         else (
-            f"{words} {need} are needed at once, {have} of {metal} are in Shop: half the back stays"
-            " bare till the rest is got."
+            f"{words} You need {need} at once, but Shop contains {have} of {metal}. Half "
+            "of the root stays uncovered. Get the rest first."
         )
     )
 
@@ -232,6 +236,6 @@ def _bars(plan: Plan, runs: list[BarRun], shop: Shop, habit: str) -> str:
 def _settings(plan: Plan, habit: str) -> str:
     t = plan.tacks
     return (
-        f"Set {t.dial_a:.0f} A for tacks, pulse off, {plain(t.time_s, 1)} s each, full post-flow;"
-        " then the seam's setting again."
+        f"Set {t.dial_a:.0f} A for tacks, pulse off, {plain(t.time_s, 1)} s each, "
+        "full post-flow. Then return to the setting of the seam."
     )

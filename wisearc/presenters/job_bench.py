@@ -77,12 +77,12 @@ def cylinder_words(take: Take, habit: str, pieces: int) -> list[str]:
             + (
                 f", empty in {use.ends_at}{where}: change it before that seam"
                 if use.ends_at
-                else ", and it lasts"
+                else ", enough for this job"
             )
         )
     if take.lacking_l:
         found.append(
-            f"{Quantity(take.lacking_l, 'volume').text(habit)} more than the cylinders give."
+            f"{Quantity(take.lacking_l, 'volume').text(habit)} more than the cylinders hold."
         )
     return found
 
@@ -90,10 +90,10 @@ def cylinder_words(take: Take, habit: str, pieces: int) -> list[str]:
 def money_words(take: Take) -> str:
     """What all that has a price costs."""
     if take.money is None:
-        return "No prices are entered in Shop."
+        return "Shop contains no prices."
     without = [LIST_WORDS[item.list].lower() for item in take.items if item.money is None]
-    more = f", without {', '.join(dict.fromkeys(without))}, which have no price" if without else ""
-    return f"{plain(take.money, 2)} in the shop's money{more}."
+    more = f", without {', '.join(dict.fromkeys(without))} (no price)" if without else ""
+    return f"{plain(take.money, 2)} in the currency of the shop{more}."
 
 
 def stuff_rows(job: Job, habit: str) -> list[tuple[str, str, str, str]]:
@@ -161,7 +161,7 @@ def warp_rows(view: JobView, habit: str) -> list[WarpRow]:
                     title,
                     "",
                     "shrinks in",
-                    "It closes on itself, or no sheet lies beside it: nothing to buckle.",
+                    "It closes on itself or has no sheet next to it, so it cannot buckle.",
                     "",
                     (),
                     measured,
@@ -172,7 +172,7 @@ def warp_rows(view: JobView, habit: str) -> list[WarpRow]:
         rows = tuple(
             (
                 said(one.words).text(habit),
-                f"{one.warp.ratio:.1f} times what it stands",
+                f"{one.warp.ratio:.1f} times the buckling limit",
                 SAYS[one.warp.verdict],
             )
             for one in less
@@ -200,8 +200,8 @@ def warp_reasons() -> tuple[Reason, ...]:
 def _figures(warp: Warp) -> str:
     low, high = warp.stress_mpa
     return (
-        f"pulls {warp.force_kn[0]:.1f} to {warp.force_kn[1]:.1f} kN: {low:.0f} to {high:.0f} MPa,"
-        f" and the sheet buckles at {warp.buckles_mpa:.0f}"
+        f"pulls with {warp.force_kn[0]:.1f} to {warp.force_kn[1]:.1f} kN: {low:.0f} "
+        f"to {high:.0f} MPa. The sheet buckles at {warp.buckles_mpa:.0f} MPa"
     )
 
 
@@ -210,7 +210,7 @@ def _free_words(warp: Warp, habit: str) -> str:
     return (
         f"{wide} free on each side"
         if warp.told
-        else f"{wide} free on each side, which is assumed: say how wide it is with the seam"
+        else f"{wide} free on each side (assumed: enter the free width with the seam)"
     )
 
 
@@ -222,8 +222,8 @@ def pull_words(plan: JobPlan) -> list[str]:
     found = [f"Left {pull.left_kn:.0f} kN, middle {pull.middle_kn:.0f}, right {pull.right_kn:.0f}."]
     if pull.most_after:
         found.append(
-            f"In this order one side is at most {abs(pull.most_kn):.0f} kN ahead, the"
-            f" {'left' if pull.most_kn > 0 else 'right'} after {pull.most_after}."
+            f"In this sequence one side leads by at most {abs(pull.most_kn):.0f} kN, the "
+            f"{'left' if pull.most_kn > 0 else 'right'} after {pull.most_after}."
         )
     return found
 

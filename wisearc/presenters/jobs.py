@@ -47,10 +47,10 @@ ITEM_WORDS = {
     "torch_s": "torch",
     "clamp_s": "clamping",
     "wait_s": "waiting",
-    "balance_s": "one side ahead",
-    "piece_s": "other piece",
+    "balance_s": "lead on one side",
+    "piece_s": "another piece",
 }
-COUNTS = {"dial": "dial", "torch": "torch build", "clamp": "clamping"}
+COUNTS = {"dial": "dial", "torch": "torch change", "clamp": "clamping"}
 
 
 class Rung(Struct, frozen=True):
@@ -313,7 +313,7 @@ def _summary(shown: Timed) -> tuple[tuple[str, str], ...]:
         found.append(("", counted(sum(what in step.changed_s for step in shown.steps), words)))
     found.append(("waiting", clock(shown.items.wait_s)))
     if shown.items.balance_s:
-        found.append(("one side ahead counts", clock(shown.items.balance_s)))
+        found.append(("lead on one side counts", clock(shown.items.balance_s)))
     return tuple(found)
 
 
@@ -321,28 +321,28 @@ def _sure(plan: JobPlan, search: Search, way: str) -> str:
     """How good the order is known to be."""
     cost, best = plan.one.items.cost_s, plan.best
     if broken(plan.work, plan.one.order):
-        return "this order cannot be"
+        return "this sequence is not possible"
     if best.by_hand:
         found = search.cost_s
         if cost > found + 0.5:
-            return f"put by hand; the order that was found is {clock(cost - found)} cheaper"
-        return "put by hand; nothing cheaper is known"
+            return f"set manually; the best known sequence saves {clock(cost - found)}"
+        return "set manually; no better sequence is known"
     if way == BY_SEAM:
-        return "the best found for all pieces"
+        return "the best known sequence for all pieces"
     if best.proved:
-        return "nothing is cheaper (proved)"
-    return f"nothing cheaper found; none can save more than {clock(cost - best.bound_s)}"
+        return "no sequence takes less (verified)"
+    return f"no better sequence found; another can save at most {clock(cost - best.bound_s)}"
 
 
 def _ways(plan: JobPlan) -> tuple[tuple[str, str, str], ...]:
     """The two ways of welding several: key, words, what each costs."""
     if plan.batch is None:
         return ()
-    words = {BY_PIECE: "One piece after the other", BY_SEAM: "Each seam over all pieces"}
+    words = {BY_PIECE: "One piece after another", BY_SEAM: "Each seam on all pieces"}
     both = tuple(
         (key, words[key], clock(plan.batch.way(key).items.cost_s)) for key in (BY_SEAM, BY_PIECE)
     )
-    return (*both, (ONE, "One piece alone", clock(plan.one.items.cost_s)))
+    return (*both, (ONE, "Only one piece", clock(plan.one.items.cost_s)))
 
 
 class Answer(Struct, frozen=True):
@@ -366,8 +366,8 @@ def why(view: JobView, key: str) -> Answer | None:
     held = [f"{words}." for words in found.held]
     held += _suits(view, order, key)
     if found.next_best is None:
-        return Answer(key, found.place, tuple(held), None, "It can stand nowhere else.")
-    words = f"Next best is place {found.next_best.to + 1}: {price(found.next_best)}."
+        return Answer(key, found.place, tuple(held), None, "It fits only at this place.")
+    words = f"The next best is place {found.next_best.to + 1}: {price(found.next_best)}."
     return Answer(key, found.place, tuple(held), found.next_best.to, words)
 
 
@@ -391,21 +391,21 @@ def _suits(view: JobView, order: Sequence[str], key: str) -> list[str]:
                 if one == two
             ]
             if same:
-                found.append(f"It has the {' and '.join(same)} of {other} {words}.")
+                found.append(f"It has the same {' and '.join(same)} as {other} {words}.")
     return found
 
 
 def price(way: Elsewhere) -> str:
     """What a place costs more or less than now, item by item."""
     if abs(way.more_s) < 0.5 and not way.items:
-        return "it costs the same"
+        return "it takes the same time"
     more = [
         f"{ITEM_WORDS[name]} {'+' if s > 0 else '−'}{clock(abs(s))}"
         for name, s in way.items.items()
         if abs(s) >= 0.5
     ]
     whole = (
-        "costs the same"
+        "takes the same time"
         if abs(way.more_s) < 0.5
         else f"{clock(abs(way.more_s))} {'more' if way.more_s > 0 else 'less'}"
     )

@@ -15,9 +15,9 @@ from .comparison import figure_rows
 from .plan import PlanView
 
 VERDICTS = {
-    "stop": "Stop: it cannot stand.",
-    "caution": "It stands with a caution.",
-    "fine": "Fine: nothing speaks against it.",
+    "stop": "Stop: this value does not work.",
+    "caution": "This value works with a caution.",
+    "fine": "OK: no cautions.",
 }
 
 

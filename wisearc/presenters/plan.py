@@ -144,7 +144,7 @@ def difference(before: PlanView, after: PlanView, said: Iterable[str] = ()) -> D
     if words:
         told.append("; ".join(words[:MOST_TOLD]) + more + ".")
     elif before.link != after.link:
-        told.append("The answers stay as they were.")
+        told.append("The answers are unchanged.")
     if told or before.link != after.link:
         told.append(cautions_told(after.serious))
     marks = [{key: pair[0] for key, pair in found.items()} for found in (lines, dials)]

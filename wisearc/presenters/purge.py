@@ -105,65 +105,67 @@ def _facts(plan: Plan, ask: Purging, habit: str) -> tuple[Fact, ...]:
     least = least_flow_l_min(gap_mm2(plan, ask), plan.section.thin_mm, ask.vent_mm)
     return (
         Fact(
-            "Closed off",
+            "Purge volume",
             (
                 Quantity(ask.closed_l, "litres").text(habit)
                 if habit == "mm"
                 else f"{plain(ask.closed_l, 2)} L"
             ),
-            "the volume behind",
+            "volume behind the seam",
             "purge-volume",
         ),
         Fact(
-            "Before",
+            "Time before the arc",
             _clock(before_s(ask)),
-            f"ten volumes at {flow(ask.flow_l_min).text(habit)}; the bench's rule",
+            f"ten volumes at {flow(ask.flow_l_min).text(habit)}, by the rule of thumb",
         ),
         Fact(
-            "Mixed",
+            "Fully mixed",
             _clock(mixed) if mixed else "never",
             (
-                f"to {target} if all of it is stirred"
+                f"to {target} if the argon mixes fully"
                 if mixed
                 else f"it settles at {course.settles_ppm:.0f} ppm"
             ),
             "purge-mixed",
         ),
         Fact(
-            "Layered",
+            "Unmixed",
             _clock(soonest) if soonest else "never",
-            "at the soonest, if the argon fills it from below" if soonest else "",
+            "shortest time, if the argon fills it from the bottom" if soonest else "",
             "purge-layered",
         ),
         Fact(
-            "Welding",
+            "During the weld",
             flow(ask.weld_l_min).text(habit),
             (
-                f"air stays out from {flow(least).text(habit)} on"
+                f"keeps air out from {flow(least).text(habit)} up"
                 if least > 0
-                else "no opening but the vent"
+                else "no opening except the vent"
             ),
             "purge-outflow",
         ),
         Fact(
             "Vent",
             exact(ask.vent_mm).text(habit),
-            f"{vent_pressure_pa(max(ask.flow_l_min, ask.weld_l_min), ask.vent_mm):.0f} Pa inside,"
-            f" {VENT_PA:.0f} at most",
+            (
+                f"{vent_pressure_pa(max(ask.flow_l_min, ask.weld_l_min), ask.vent_mm):.0f} Pa "
+                f"inside, maximum {VENT_PA:.0f}"
+            ),
             "purge-vent",
         ),
         Fact(
-            "To close",
+            "For closing",
             flow(CLOSING_L_MIN).text(habit),
-            "turn down to this before the last of the seam, vent open",
+            "reduce to this flow before the last of the seam, with the vent open",
         ),
         Fact(
-            "Off after",
+            "End of purge",
             _clock(off),
-            f"below {temperature(OFF_C).text(habit)}; sooner, the back tints",
+            f"below {temperature(OFF_C).text(habit)}. Before that, the root tints",
             "purge-off",
         ),
-        Fact("Argon", f"{used:.0f} L", f"behind alone{cylinder}", "purge-volume"),
+        Fact("Argon", f"{used:.0f} L", f"backing argon only{cylinder}", "purge-volume"),
     )
 
 
@@ -172,21 +174,22 @@ def _warnings(plan: Plan, ask: Purging, habit: str) -> tuple[str, ...]:
     least = least_flow_l_min(gap_mm2(plan, ask), plan.section.thin_mm, ask.vent_mm)
     if ask.weld_l_min < least - 1e-9:
         found.append(
-            f"Air comes back at {flow(ask.weld_l_min).text(habit)}: hold {flow(least).text(habit)}"
-            " while welding, close the gap, or make the vent smaller."
+            f"Air enters at {flow(ask.weld_l_min).text(habit)}. The root oxidises. Use "
+            f"{flow(least).text(habit)} during the weld, close the gap, or make the vent "
+            "smaller."
         )
     greatest = max(ask.flow_l_min, ask.weld_l_min)
     if vent_pressure_pa(greatest, ask.vent_mm) > 1.02 * VENT_PA:
         found.append(
-            f"That vent holds back {vent_pressure_pa(greatest, ask.vent_mm):.0f} Pa: it blows the"
-            f" pool out. Make it {length(round(vent_mm(greatest) + 0.05, 1)).text(habit)}, or turn"
-            " down."
+            f"The vent causes {vent_pressure_pa(greatest, ask.vent_mm):.0f} Pa. That "
+            "blows out the pool. Make it "
+            f"{length(round(vent_mm(greatest) + 0.05, 1)).text(habit)}, or reduce the flow."
         )
     course = course_of(plan, ask)
     if course.settles_ppm >= ask.target_ppm:
         found.append(
-            f"With this gap it settles at {course.settles_ppm:.0f} ppm, above what is wanted: tape"
-            " the seam as you go, or close the gap."
+            f"With this gap the oxygen settles at {course.settles_ppm:.0f} ppm, above the "
+            "target. The root oxidises. Tape the seam ahead of the arc, or close the gap."
         )
     return tuple(found)
 

@@ -87,7 +87,7 @@ def _metals() -> Table:
         ]
         for m in catalogue.metals().values()
     ]
-    heads = ["Metal", *_ELEMENTS, "other", "pitting no.", "what for"]
+    heads = ["Metal", *_ELEMENTS, "other", "pitting number", "use"]
     return Table(
         "metals", "Metals: typical analysis, %", heads, rows, "published", _from("astm-a240")
     )
@@ -109,9 +109,9 @@ def _rods() -> Table:
         *_ELEMENTS,
         "other",
         "Creq / Nieq",
-        "ferrite undiluted",
+        "undiluted ferrite",
         "price (estimate)",
-        "what for",
+        "use",
     ]
     return Table("rods", "Rods: typical analysis, %", heads, rows, "published", _from("aws-a5.9"))
 
@@ -127,8 +127,8 @@ def _pairs() -> Table:
         ]
         for p in catalogue.filler_pairs()
     ]
-    heads = ["Pair", "first choice", "also sound", "why", "mark"]
-    return Table("pairs", "Which rod", heads, rows, "published", _from("filler-charts"))
+    heads = ["Pair", "first choice", "also suitable", "why", "mark"]
+    return Table("pairs", "Choice of rod", heads, rows, "published", _from("filler-charts"))
 
 
 def _tungsten(habit: str) -> Table:
@@ -146,7 +146,7 @@ def _tungsten(habit: str) -> Table:
         for t in catalogue.tips()
     ]
     rows += [[t.name, t.colour, _NONE, _NONE, t.note] for t in catalogue.tungsten_types().values()]
-    heads = ["Diameter or type", "angle or colour", "flat", "steady", "pulsed, or note"]
+    heads = ["Diameter or type", "angle or colour", "flat", "steady", "in peaks, or note"]
     return Table(
         "tungsten",
         "Tungsten: tip and current; types",
@@ -166,7 +166,7 @@ def _cups(habit: str) -> Table:
             for re in (REYNOLDS["gas-lens", school] for school in ("full", "frugal"))
         )
         rows.append([f"no. {number}", length(bore).text(habit), *flows, note])
-    heads = ["Cup", "bore", "full flow with a lens", "frugal", "what for"]
+    heads = ["Cup", "bore", "full flow with a gas lens", "frugal", "use"]
     source = f"{title('jet-reynolds', 'estimate')} (flows); {_PRACTICE} (the rest)"
     return Table("cups", "Cups: bore and flow", heads, rows, "practice", source)
 
@@ -190,7 +190,7 @@ def _joints() -> Table:
             _NONE,
             _NONE,
             _NONE,
-            f"travel × {plain(p.speed_factor)}. {p.note}",
+            f"travel speed × {plain(p.speed_factor)}. {p.note}",
         ]
         for p in catalogue.positions().values()
     ]
@@ -198,7 +198,7 @@ def _joints() -> Table:
         "Joint or position",
         "current",
         "dilution with rod",
-        "least by feeding",
+        "minimum by feeding",
         "bare-fit",
         "note",
     ]
@@ -218,8 +218,8 @@ def _pulses() -> Table:
         peak = "mean-matched" if s.peak_rule == "mean" else f"× {plain(s.peak_factor or 1)}"
         shares = (f"{plain(share)} %" if share else _NONE for share in (s.on_pct, s.background_pct))
         rows.append([s.name, plain(s.rate_pps, 1) if s.rate_pps else _NONE, *shares, peak, s.use])
-    heads = ["Pattern", "a second", "on", "background", "peak from steady", "what for"]
-    return Table("pulses", "Patterns of the pulse", heads, rows, "practice", _PRACTICE)
+    heads = ["Pulse pattern", "per second", "on", "background", "peak from unpulsed", "use"]
+    return Table("pulses", "Pulse patterns", heads, rows, "practice", _PRACTICE)
 
 
 def _tints(habit: str) -> Table:
@@ -240,7 +240,7 @@ def _tints(habit: str) -> Table:
     return Table(
         "tints",
         "Heat tints of 304-type sheet in air",
-        ["Tint", "From", "Written down as"],
+        ["Tint", "From", "Recorded as"],
         rows,
         "published",
         _from("heat-tint-tables"),
@@ -270,14 +270,14 @@ def _causes() -> Table:
             [cause.name, *("; ".join(one) or _NONE for one in (by[True], by[False], missed))]
         )
     heads = [
-        "What may be behind it",
-        "speaks for it",
-        "speaks against it",
-        "looked for and not there",
+        "Likely cause",
+        "supporting signs",
+        "contrary signs",
+        "missing signs",
     ]
     return Table(
         "causes",
-        "What a sign says of a cause",
+        "Signs and causes",
         heads,
         rows,
         "estimate",

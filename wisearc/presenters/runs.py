@@ -36,9 +36,9 @@ _WORDS = {
     "when": "Date",
     "machine": "Machine",
     "notes": "Notes",
-    "front": "Front",
-    "back": "Back",
-    "faults": "Faults",
+    "front": "Face",
+    "back": "Root",
+    "faults": "Flaws",
     "good": "Recorded as",
 }
 
@@ -82,7 +82,7 @@ def run_row(
             words = _text(value, figure.quantity, habit)
             figures.append(Told(figure.label, words, before.pop(name, ())))
     if pace := record.travel_mm_s:
-        figures.append(Told("Travel", in_words(round(pace, 2), "speed", habit)))
+        figures.append(Told("Travel speed", in_words(round(pace, 2), "speed", habit)))
     if record.purge:
         figures.append(Told("Purge", purge_words(record.purge)))
     if record.arc:
@@ -122,14 +122,14 @@ def coupon_words(coupon: Coupon | None) -> list[str]:
         return []
     words = [f"Coupon{', ' + coupon.label if coupon.label else ''}."]
     words += [
-        f"{did}: did not give way." if end == "held" else f"{did}: gave way {ENDS[end]}."
+        f"{did}: did not break." if end == "held" else f"{did}: broke {ENDS[end]}."
         for end, did in ((coupon.bend, "Bent"), (coupon.hammer, "Hammered"))
         if end
     ]
     if rust := coupon.rust:
         words.append(
-            f"Rust test, {RUST_TESTS[rust.test]}, {plain(rust.minutes, 1)} min:"
-            f" {'rust shows' if rust.shows else 'nothing shows'}."
+            f"Rust test, {RUST_TESTS[rust.test]}, {plain(rust.minutes, 1)} min: "
+            f"{'rust spots' if rust.shows else 'no rust'}."
         )
         words += [note] if (note := rust_note(rust)) else []
     return words

@@ -7,6 +7,7 @@ from __future__ import annotations
 from msgspec import Struct
 
 from ..core import catalogue
+from ..core.run.inspection import COLOUR_NAMES
 from ..services.records import Revision, RunRow
 from ..services.runs.runs import run_of
 from .runs import run_row
@@ -53,9 +54,9 @@ def _said(run: RunRow, habit: str) -> dict[str, str]:
     flaws = ", ".join(catalogue.flaws()[key] for key in record.faults or ())
     found = {
         "Outcome": "good" if run.good else "not good",
-        "Front": record.front.colour,
-        "Back": record.back.colour.replace("-", " "),
-        "Faults": flaws or "none",
+        "Face": COLOUR_NAMES[record.front.colour],
+        "Root": COLOUR_NAMES[record.back.colour],
+        "Flaws": flaws or "none",
         "Coupon": " ".join(row.coupon) or "no",
     }
     figures = {told.label: told.text for told in row.figures}

@@ -80,7 +80,7 @@ class _Database(peewee.SqliteDatabase):
                 self.schema is not None
                 and connection.execute("PRAGMA user_version").fetchone()[0] != self.schema
             ):
-                raise Moved("was changed for one of another version; start Wise Arc again")
+                raise Moved("was changed by another version. Start Wise Arc again")
         except (StoreError, sqlite3.Error):
             connection.close()
             raise

@@ -33,8 +33,8 @@ class Locked(StoreError):
 
     def __init__(self) -> None:
         super().__init__(
-            "The data is held by another program and nothing was written. Wait a moment or close"
-            " it, then send again; what you typed is still here."
+            "Not saved: another program is using the data. Wait a moment or close it, "
+            "then save again. Your entries are still on this page."
         )
 
 
@@ -43,8 +43,8 @@ class ReadOnly(StoreError):
 
     def __init__(self) -> None:
         super().__init__(
-            "The data folder cannot be written, so nothing was kept. Give it back its write"
-            " permission, then send again; what you typed is still here."
+            "Not saved: the data folder is read-only. Restore its write permission, then "
+            "save again. Your entries are still on this page."
         )
 
 
@@ -89,10 +89,10 @@ class Failing(StoreError):
 class Moved(StoreError):
     """The data file is not the one it was."""
 
-    def __init__(self, what: str = "was changed for another while this was being written") -> None:
+    def __init__(self, what: str = "was replaced during this request") -> None:
         super().__init__(
-            f"The data file {what}, so nothing counts as kept. See that the right file stands in"
-            " the data folder, then send again; what you typed is still here."
+            f"Not saved: the data file {what}. Put the right file in the data folder, "
+            "then save again. Your entries are still on this page."
         )
 
 
@@ -109,8 +109,8 @@ class Broken(StoreError):
 
     def __init__(self, detail: str) -> None:
         super().__init__(
-            f"The data file is not a sound database ({detail}). Put back a copy, or give another"
-            " folder with --data; nothing was changed."
+            f"The data file is not a valid database ({detail}). Restore a backup, or give "
+            "another folder with --data. No changes were made."
         )
 
 
@@ -147,4 +147,4 @@ class Stopped(StoreError):
     """Long work that was stopped: it left nothing behind."""
 
     def __init__(self) -> None:
-        super().__init__("Stopped; nothing was changed.")
+        super().__init__("Cancelled. No changes were made.")

@@ -227,11 +227,11 @@ class Hold:
                 os.close(self._file)
                 where = f" at {at}" if at else ""
                 words = (
-                    "Go there, stop it first, or give another folder with --data; nothing was"
-                    " changed."
+                    "Use that one, stop it first, or give another folder with --data. No changes "
+                    "were made."
                 )
                 raise Served(
-                    f"The data in {folder.resolve()} is served already{where}. {words}"
+                    f"Another Wise Arc serves the data in {folder.resolve()}{where}. {words}"
                 ) from error
             self.at("")
 

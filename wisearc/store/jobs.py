@@ -18,7 +18,7 @@ def job(number: int) -> JobRow:
     with translated():
         found = JobRow.get_or_none(JobRow.id == number)
     if found is None:
-        raise Missing(f"There is no job {number}. Open Jobs for those there are.")
+        raise Missing(f"There is no job {number}. Open Jobs for the list.")
     return found
 
 

@@ -40,8 +40,8 @@ def add_new(copy: Path, target: Path, before: dict[str, int]) -> None:
         try:
             if file.execute("SELECT writes FROM main.book").fetchone()[0] != before["writes"]:
                 raise Stale(
-                    "The book was written to while the archive was taken in; nothing of it was"
-                    " taken. Try again when it is quiet."
+                    "The library changed during the import, so nothing was imported. Try again "
+                    "when nobody is saving."
                 )
             for table in _TABLES:
                 columns = ", ".join(

@@ -100,9 +100,9 @@ class RunRow(Base):
         try:
             return read_record(self.record)
         except NewerFormat as error:
-            raise Newer(f"Run {self.id} {error.rule}. It is not shown.") from error
+            raise Newer(f"Run {self.id} {error.rule}. Wise Arc does not show it.") from error
         except BadInput as error:
-            words = "Its record was changed or damaged outside Wise Arc; restore a backup."
+            words = "Its record was changed or damaged outside Wise Arc. Restore a backup."
             raise Unreadable(f"Run {self.id} cannot be shown: {error}. {words}") from error
 
     @property

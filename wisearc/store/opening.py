@@ -112,8 +112,8 @@ class Store:
 
 
 _NEWER = (
-    "The data was written by a newer version of Wise Arc (it holds {holds}). "
-    "Start that version, or give another folder with --data; nothing was changed."
+    "A newer version of Wise Arc wrote this data (it contains {holds}). Start "
+    "that version, or give another folder with --data. No changes were made."
 )
 
 
@@ -183,4 +183,4 @@ def look_through(path: Path, quick: bool, reading: str = "ro", whole: bool = Fal
     if said != ["ok"]:
         raise Broken("; ".join(" ".join(line.split()) for line in said)[:200])
     if lost:
-        raise Broken(f"{len(lost)} rows of {lost[0][0]} belong to nothing")
+        raise Broken(f"{len(lost)} rows of {lost[0][0]} have no parent record")

@@ -31,9 +31,7 @@ def parse_number(label: str) -> int:
     """The number in "P-0003". Raises Missing."""
     digits = label.upper().removeprefix("P-")
     if not digits.isascii() or not digits.isdigit() or len(digits) > 6:
-        raise Missing(
-            f"“{in_few_words(label)}” is not the number of a procedure; numbers look like P-0003."
-        )
+        raise Missing(f"“{in_few_words(label)}” is not a procedure number. Example: P-0003.")
     return int(digits)
 
 
@@ -48,7 +46,7 @@ def procedure(label: str) -> Procedure:
     number = parse_number(label)
     found = find_procedure(number)
     if found is None:
-        raise Missing(f"There is no procedure {NUMBER_FORM.format(number)} in this book.")
+        raise Missing(f"There is no procedure {NUMBER_FORM.format(number)} in this library.")
     return found
 
 
@@ -367,7 +365,7 @@ def next_number(after: int = 0) -> int:
     )
     free = 0 if find_procedure(1) is None else gaps.scalar()
     if free is None:
-        raise NotAllowed(f"The book is full: every number to P-{MOST_NUMBER} is in use.")
+        raise NotAllowed(f"The library is full: every number up to P-{MOST_NUMBER} is in use.")
     return free + 1
 
 

@@ -14,6 +14,7 @@ from flask_wtf.csrf import CSRFProtect, generate_csrf
 from markupsafe import Markup
 
 from .. import __version__
+from ..core.run.inspection import COLOUR_NAMES, FACE_NAMES
 from ..services.background import Background
 from ..services.devices.devices import Devices
 from ..services.diagnosis.history import HAND, plain_hand
@@ -24,6 +25,7 @@ from ..services.maintenance.tasks import TaskRunner
 from ..services.people.attempts import AttemptLimiter
 from ..services.people.lead_sessions import LeadSessions
 from ..services.procedures.finding import kind_of_book
+from ..services.procedures.procedures import STATUS_NAMES
 from ..services.purge.oxygen import Listeners
 from ..services.purge.purge_run import Fits
 from ..services.runs.arc_columns import ArcColumns
@@ -91,7 +93,12 @@ def create_app(
     app.session_interface = Sessions()
     app.jinja_env.bytecode_cache = TemplateCache(data.absolute())
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
-    app.jinja_env.globals["csrf_field"] = csrf_field
+    app.jinja_env.globals.update(
+        csrf_field=csrf_field,
+        COLOUR_NAMES=COLOUR_NAMES,
+        FACE_NAMES=FACE_NAMES,
+        STATUS_NAMES=STATUS_NAMES,
+    )
     files = KeptFiles(data.absolute())
     background = Background()
     columns = ArcColumns(data.absolute(), files, background)

@@ -38,31 +38,25 @@ _CODES: dict[type[StoreError], int] = {
     Failing: 507,
 }
 _SENTENCES = {
-    404: "There is no page here. The address may be mistyped, or the record was never kept.",
-    405: "This address takes no such request.",
+    404: "This page does not exist. Check the address, or open the list from the menu.",
+    405: "This address does not accept such a request.",
     400: (
-        "What was sent cannot be read, so nothing was kept. Go back and send it again; what you"
-        " typed is there."
+        "Not saved: the request cannot be read. Go back and save again. Your entries "
+        "are still on that page."
     ),
     413: (
-        "What was sent is larger than is taken here (at most {most}): nothing of it was kept. Go"
-        " back; what you typed is there."
+        "Not saved: the request is too large (maximum {most}). Go back. Your entries "
+        "are still on that page."
     ),
-    431: (
-        "The address is longer than any of Wise Arc's; nothing was kept. Go back and shorten what"
-        " was typed."
-    ),
+    431: ("Not saved: the address is too long. Go back and shorten the entries."),
     507: str(Full()),
-    500: (
-        "Something went wrong here that should not have; nothing was changed. Go back and try"
-        " again."
-    ),
+    500: ("Wise Arc has an error. No changes were made. Go back and try again."),
 }
 
 # a write that failed may have been kept before it did
 _SENT_500 = (
-    "Something went wrong here that should not have. Go back, look in Keep whether what you sent is"
-    " there, and if not send it again; what you typed is still on that page."
+    "Wise Arc has an error. Go back and check in Procedures whether your entries "
+    "were saved. If not, save again: they are still on that page."
 )
 
 
@@ -116,8 +110,10 @@ def sentence_of(code: int, most: int) -> str | None:
 
 def _csrf(_error: CSRFError) -> ResponseReturnValue:
     return _answer(
-        "This page is from before the last start of the application. Go back, reload it and send"
-        " again; what you typed is kept there.",
+        (
+            "Not saved: the application restarted after this page was opened. Go back, "
+            "reload it and save again. Your entries are still on that page."
+        ),
         400,
     )
 

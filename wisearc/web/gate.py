@@ -56,7 +56,7 @@ def addresses(port: int, more: str = "") -> tuple[str, ...]:
         raise BadInput(
             "address",
             more,
-            "must be as a browser has it, without a path, such as http://bench.local:8765",
+            "must be an address without a path, such as http://bench.local:8765",
         )
     return (f"{found.scheme}://{found.netloc.lower()}", *own)
 
@@ -107,10 +107,10 @@ def device() -> Device | None:
     return found
 
 
-NOT_LET_IN = "This device is not let in, so nothing was taken. Open Wise Arc's first page on it."
-NOT_OURS = (
-    "This was sent from another site's page and was not taken. Send it from Wise Arc's own page."
+NOT_LET_IN = (
+    "Not saved: this device is not paired. Open the first page of Wise Arc on it and enter a code."
 )
+NOT_OURS = "Not saved: the request came from another site. Use the pages of Wise Arc."
 # The pairing form is smaller.
 MAX_UNPAIRED_BYTES = 16 * 1024
 
@@ -176,10 +176,12 @@ def _turn_away() -> ResponseReturnValue | None:
     # A browser can include the default port.
     names = {host, host.removesuffix(":80"), host.removesuffix(":443")}
     if names.isdisjoint(urlsplit(address).netloc for address in known):
-        where = f" Open {known[0]}/ instead;" if known and not beyond else ""
+        where = f" Open {known[0]}/ instead." if known and not beyond else ""
         return _plain(
-            f"This is not an address of Wise Arc here.{where or ' Ask for the right one;'} nothing"
-            " was taken.",
+            (
+                f"This is not an address of Wise Arc.{where or ' Ask for the right one.'} "
+                "Nothing was saved."
+            ),
             421,
         )
     return _foreign(known) or (_not_let_in() if beyond else None)
@@ -207,7 +209,7 @@ def _foreign(known: list[str]) -> ResponseReturnValue | None:
             mode != "navigate" or request.headers.get("Sec-Fetch-Dest", "document") != "document"
         ):
             return _plain(
-                "Pages of Wise Arc are opened by themselves, not from within another site's page.",
+                "Another site cannot embed pages of Wise Arc. Open them directly.",
                 403,
             )
         return None

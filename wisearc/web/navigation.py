@@ -48,5 +48,7 @@ def places() -> tuple[Place, ...]:
     found = sorted((m.PLACE for m in modules if hasattr(m, "PLACE")), key=lambda place: place.order)
     letters = [place.letter for place in found]
     if len(set(letters)) < len(letters):
-        raise ValueError(f"two places go by one letter: {', '.join(letters)}; give each its own")
+        raise ValueError(
+            f"two sections use one letter: {', '.join(letters)}. Give each a different one"
+        )
     return tuple(found)

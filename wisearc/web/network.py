@@ -25,8 +25,8 @@ _PASSED_ON = re.compile(
     r"HTTP_(VIA|.*FORWARD.*|.*PROXY.*|.*ORIGINAL.*|.*REMOTE.*|(.*_)?CLIENT_.*|(.*_)?IP)"
 )
 NO_ADDRESS = (
-    "was found: this machine has no address on one. Connect it, or give the address with"
-    " --shop-network ADDRESS"
+    "was not found: this machine has no network address. Connect it, or give the "
+    "address with --shop-network ADDRESS"
 )
 
 
@@ -111,8 +111,8 @@ class Network:
                     servers.append((host, self._listen(host, self.port)))
                 except OSError as error:
                     failed = (
-                        f"cannot be listened on ({error.strerror or error}); give another with"
-                        " --shop-network ADDRESS"
+                        f"cannot be used ({error.strerror or error}). Give another with "
+                        "--shop-network ADDRESS"
                     )
             if not servers:
                 raise BadInput("address", f"{hosts[0]}:{self.port}", failed)

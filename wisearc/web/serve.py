@@ -43,7 +43,7 @@ def serve(
     addresses(port, address)
     with hold(data) or nullcontext() as held:
         if is_large(data):
-            sys.stdout.write("Looking through the book before it is served …\n")
+            sys.stdout.write("Checking the library before the start …\n")
             sys.stdout.flush()
         app = create_app(data, held=held, told=_told)
         if demo and not context_of(app).store.reads_only:
@@ -56,7 +56,8 @@ def serve(
             server = listen(app, port, limit_bodies(app))
         except OSError as error:
             words = (
-                f"cannot be used ({error.strerror}); stop what holds it or give another with --port"
+                f"cannot be used ({error.strerror}). Stop the other program or give another "
+                "port with --port"
             )
             raise BadInput("port", port, words) from error
         app.config[ADDRESSES] = addresses(server.effective_port, address)
@@ -69,11 +70,12 @@ def serve(
         here = f"http://127.0.0.1:{server.effective_port}/"
         if held:
             held.at(here)
-        sys.stdout.write(f"Wise Arc is at {here}  (data in {data.resolve()}; Ctrl+C stops it)\n")
+        sys.stdout.write(
+            f"Wise Arc runs at {here}  (data in {data.resolve()}; press Ctrl+C to stop)\n"
+        )
         if context_of(app).store.reads_only:
             sys.stdout.write(
-                "The data folder cannot be written: the book can be read, and nothing can be"
-                " kept.\n"
+                "The data folder is read-only: you can read the library, but not save.\n"
             )
         if context_of(app).store.is_full:
             sys.stdout.write("The disk is full: the library is read-only. Free some space.\n")
@@ -111,14 +113,14 @@ def _beyond(app: Any, asked: bool) -> None:
     except BadInput as error:
         if asked:
             raise
-        sys.stdout.write(f"Not reached from the shop's network: {error}\n")
+        sys.stdout.write(f"Not available on the network: {error}\n")
         return
     sys.stdout.write(
-        f"From the shop's network at {beyond.addresses[0]}/ for devices that were let in (Shop,"
-        " Devices). Plain http: who can listen on that network can read what goes over it.\n"
+        f"On the network at {beyond.addresses[0]}/ for paired devices (Shop, "
+        "Devices). This is plain http: others on that network can read the traffic.\n"
     )
 
 
 def _told(done: int, of: int) -> None:
-    sys.stdout.write(f"Listing the book anew after a change of version: {done} of {of}\n")
+    sys.stdout.write(f"Indexing the library after a change of version: {done} of {of}\n")
     sys.stdout.flush()

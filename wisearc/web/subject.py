@@ -44,9 +44,7 @@ def by_link(link: str) -> Subject:
     """The subject of a joint's link. Raises Missing where it is none."""
     joint, problems = joint_of_query(parse_qsl(link))
     if problems or not link:
-        raise Missing(
-            "This address holds no joint that can be set up. Open Plan, and go to Set from there."
-        )
+        raise Missing("This address contains no joint. Open Plan, and go to Set up from there.")
     text = query_text(joint)
     plan_at = url_for("plan.page") + f"?{text}"
     return Subject(
@@ -55,7 +53,7 @@ def by_link(link: str) -> Subject:
         cached_plan(joint, standing_shop()),
         url_for("set.page") + f"?{text}",
         plan_at,
-        "Keep it as a draft",
+        "Save as a draft",
         plan_at,
     )
 
@@ -74,7 +72,7 @@ def by_number(number: str, letter: str) -> Subject:
         plan,
         url_for("set.kept", number=at["number"], letter=at["letter"]),
         f"{page}#write",
-        "Write the run down",
+        "Record the run",
         page,
         revision,
         revision.bands,

@@ -360,12 +360,12 @@ class Bad(unittest.TestCase):
         self.assertEqual((one.up_s, one.taper_s), (0.0, 0.0))
 
     def test_a_log_that_is_none_is_refused(self) -> None:
-        with self.assertRaisesRegex(BadInput, "no readings"):
+        with self.assertRaisesRegex(BadInput, "readings"):
             make_readings(np.array([]), np.array([]))
-        with self.assertRaisesRegex(BadInput, "are no readings"):
+        with self.assertRaisesRegex(BadInput, "are not readings"):
             make_readings(np.array([5.0, 1.0, 2.0, 3.0, 6.0, 0.0, 0.1]), np.full(7, 50.0))
         self.assertIn(
-            "does not go on at row 3",
+            "the time stops increasing at row 3",
             make_readings(np.array([0.0, 2.0, 1.0, 3.0]), np.full(4, 50.0)).first_bad,
         )
 

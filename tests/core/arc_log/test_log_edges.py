@@ -346,7 +346,7 @@ class Rows(unittest.TestCase):
                 found = make_readings(times, np.full(6, 50.0))
                 self.assertEqual((found.bad_rows, found.rows), (bad, 6 - bad))
         words = make_readings(np.array([0.0, 0.1, 0.1, 0.2]), np.full(4, 50.0)).first_bad
-        self.assertEqual(words, "the time does not go on at row 3")
+        self.assertEqual(words, "the time stops increasing at row 3")
 
     def test_more_left_out_than_kept_is_no_log(self) -> None:
         time = np.arange(8) * 0.1

@@ -317,9 +317,9 @@ class HowFar(unittest.TestCase):
         for colour, wrong in (
             ("silver", ()),
             ("straw", ()),
-            ("brown", ("front brown",)),
-            ("blue", ("front blue",)),
-            ("grey", ("front grey",)),
+            ("brown", ("face brown",)),
+            ("blue", ("face blue",)),
+            ("grey", ("face grey",)),
         ):
             self.assertEqual(
                 complaints(typed({"front": {"colour": colour}, "back": {"colour": "silver"}})),
@@ -331,7 +331,7 @@ class HowFar(unittest.TestCase):
                     {"faults": ["grey"], "front": {"colour": "grey"}, "back": {"colour": "sugar"}}
                 )
             ),
-            ("grey, dull face", "sugar behind"),
+            ("dull grey face", "oxidised root"),
         )
 
     def test_what_stands_is_not_proposed(self) -> None:

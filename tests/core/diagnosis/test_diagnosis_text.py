@@ -156,9 +156,9 @@ class Attempts(unittest.TestCase):
         words = {key: Sentence(key) for key in ("gas", "current", "pace")}
         for keys, again, expected in (
             ((), (), ""),
-            (("gas",), (), "Better by what was changed."),
-            (("gas", "current"), (), "Better, and more than one thing may have done it."),
-            (("gas", "current", "pace"), (), "Better, and more than one thing may have done it."),
+            (("gas",), (), "Better through this change."),
+            (("gas", "current"), (), "Better, but several changes may be the cause."),
+            (("gas", "current", "pace"), (), "Better, but several changes may be the cause."),
             (("gas", "current"), ("grey",), ""),
         ):
             differs = {key: words[key] for key in keys}

@@ -116,7 +116,7 @@ class TheChange(unittest.TestCase):
         change = said(butt, ("too-hot",), (up,)).change
         assert change is not None and change.plan is not None
         self.assertEqual((change.key, change.move.after), ("current", 57.0))
-        self.assertIn("goes back", change.said)
+        self.assertIn("reverses the last change", change.said)
         self.assertAlmostEqual(change.plan.current.steady_a, 57, delta=0.02)
         long_ago = Before("heat-low", "amps-up", "current", 54.0, 60.0, False, just=False)
         self.assertEqual(
@@ -125,7 +125,7 @@ class TheChange(unittest.TestCase):
         slower = Before("heat-low", "slower", "travel_mm_s", 2.7, 2.4, False)
         other = said(butt, ("too-hot",), (slower,)).change
         self.assertEqual(
-            other and (other.key, other.said), ("current", "This goes back on what was just tried.")
+            other and (other.key, other.said), ("current", "This reverses the last change.")
         )
         same = Before("heat-high", "faster", "travel_mm_s", 2.7, 3.0, False)
         self.assertEqual(said(butt, ("too-hot",), (same,)).change, said(butt, ("too-hot",)).change)

@@ -306,14 +306,16 @@ class TakesOver(unittest.TestCase):
             self.assertEqual((made.own_runs, made.own_ratio, made.own_spread_pct), (n, 1.06, 4.0))
             self.assertAlmostEqual(made.bench_at_pace_a, bench.bench_at_pace_a, delta=0.05)
         words = " ".join(plan("butt", shop=self.shop(5)).current.line("mm"))
-        self.assertIn("own record: 5 runs, 1.06 × bench, ± 4 %", words)
-        self.assertNotIn("own record", " ".join(plan("tee", shop=self.shop(5)).current.line("mm")))
+        self.assertIn("shop history: 5 runs, 1.06 × rule of thumb, ± 4 %", words)
+        self.assertNotIn(
+            "shop history", " ".join(plan("tee", shop=self.shop(5)).current.line("mm"))
+        )
 
     def test_a_joint_can_go_by_the_bench_rule(self) -> None:
         made = plan("butt", shop=self.shop(5), own_record="bench").current
-        self.assertNotIn("own record", " ".join(made.line("mm")))
+        self.assertNotIn("shop history", " ".join(made.line("mm")))
         self.assertEqual((made.by_record, made.steady_a), (False, plan("butt").current.steady_a))
-        self.assertIn("left aside", " ".join(r.sentence.text() for r in made.why))
+        self.assertIn("It is not used here", " ".join(r.sentence.text() for r in made.why))
         self.assertIn({"own_record": "record"}, [o.sets for o in made.others])
         self.assertIn(
             {"own_record": "bench"},
@@ -322,8 +324,8 @@ class TakesOver(unittest.TestCase):
 
     def test_pace_and_post_flow_are_said(self) -> None:
         said = " ".join(r.sentence.text() for r in plan("butt", shop=self.shop(4)).current.why)
-        self.assertIn("at 0.90 of the pace planned", said)
-        self.assertNotIn("post-flow planned", said)
+        self.assertIn("at 0.90 of the planned travel speed", said)
+        self.assertNotIn("of the planned post-flow", said)
 
     def test_small_differences_are_omitted(self) -> None:
         """Estimate: travel speed and post-flow agree with the plan within 5 %."""
@@ -339,5 +341,5 @@ class TakesOver(unittest.TestCase):
             )
             shop = Shop(own=SimpleNamespace(like=lambda *_, record=record: record))
             why = " ".join(r.sentence.text() for r in plan("butt", shop=shop).current.why)
-            self.assertEqual("of the pace planned" in why, found, value)
-            self.assertEqual("of the post-flow planned" in why, found, value)
+            self.assertEqual("of the planned travel speed" in why, found, value)
+            self.assertEqual("of the planned post-flow" in why, found, value)

@@ -115,7 +115,7 @@ class Data(unittest.TestCase):
             ({"joins": ["nowhere"]}, "nowhere"),
             ({"side": "up"}, "seams[0].side"),
             ({"joint": None}, "seams[0].joint"),
-            ({"procedure": "P-0001"}, "give the one or the other"),
+            ({"procedure": "P-0001"}, "exclude each other"),
             ({"after": ["zz"]}, "seams[0].after"),
             ({"free_mm": 1}, "seams[0].free_mm"),
             ({"seen": "yes"}, "seams[0].seen"),
@@ -138,7 +138,7 @@ class Data(unittest.TestCase):
             ({"about": {"z": {}}}, "about"),
             ({"about": {"a": {"at": [1, 2]}}}, "about.a.at"),
             ({"zz": 1}, "zz"),
-            ({"seams": [seam("c1"), seam("c1")]}, "is the key of seams[0] too"),
+            ({"seams": [seam("c1"), seam("c1")]}, "is also the key of seams[0]"),
         ):
             self.assertIn(
                 words, self.refused({**job(seam("c1")), "parts": ["a", "b"], **change}), change

@@ -37,10 +37,10 @@ class Order(unittest.TestCase):
         self.assertEqual(
             broken(made.work, ["c1", "c1", "r1", "zz"]),
             [
-                "c1 is welded twice",
-                "zz is no seam of this job",
-                "c2 is never welded",
-                "t1 is never welded",
+                "c1 appears twice",
+                "zz is not a seam of this job",
+                "c2 is missing",
+                "t1 is missing",
             ],
         )
 
@@ -119,7 +119,7 @@ class Order(unittest.TestCase):
             ({"flow_l_min": 9.2}, ""),
             ({"flow_l_min": 9.3}, "argon 9.5 L/min"),
             ({"flow_l_min": 8.7}, "argon 8.5 L/min"),
-            ({"postflow_s": 9}, "9 s after"),
+            ({"postflow_s": 9}, "post-flow 9 s"),
         ):
             second = {**first, "pins": {**first["pins"], **pins}}
             made = plan_job(job(seam("a", first), seam("b", second), order=["a", "b"]))

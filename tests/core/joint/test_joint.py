@@ -81,21 +81,21 @@ class Refusals(unittest.TestCase):
         self.assertEqual((caught.exception.low, caught.exception.high), (0.3, 20))
 
     def test_given_twice(self) -> None:
-        refused(self, {**TEE, "length_mm": 3.0}, "length", "give one of them")
+        refused(self, {**TEE, "length_mm": 3.0}, "length", "Give one of them")
         refused(
             self,
             {**TEE, "members": [{**member(), "thickness_mm": 1.0}, member()]},
             "members[0].thickness",
-            "give one of them",
+            "Give one of them",
         )
-        refused(self, {**EVERY["tube-butt"], "length_mm": 4}, "length", "give one of them")
+        refused(self, {**EVERY["tube-butt"], "length_mm": 4}, "length", "Give one of them")
 
     def test_length_as_text_and_number(self) -> None:
         """A plan file contains both, and they agree within 0.0001 mm."""
         for text, mm, words in (
             ("120 mm", 120.00009, ""),
             ("4 3/4 in", 120.65, ""),
-            ("120 mm", 120.00011, "is 120 mm, but length_mm says 120; give one of them"),
+            ("120 mm", 120.00011, "is 120 mm, but length_mm is 120. Give one of them"),
             (120, 120.0, "must be text with its unit"),
         ):
             data = {**TEE, "length": text, "length_mm": mm}
@@ -104,7 +104,7 @@ class Refusals(unittest.TestCase):
             else:
                 self.assertAlmostEqual(make_joint(data).length.mm, mm, places=3)
         tube_butt = {**EVERY["tube-butt"], "length": "all-round", "length_mm": 78.5}
-        refused(self, tube_butt, "length", "is the whole tube, but length_mm says 78.5")
+        refused(self, tube_butt, "length", "is the whole tube, but length_mm is 78.5")
 
     def test_text_where_a_number_belongs(self) -> None:
         refused(self, {**TEE, "gap": 0.2}, "gap", "gap_mm")
@@ -173,7 +173,7 @@ class Refusals(unittest.TestCase):
         )
         wide = {"joint": "tube-cope", "members": [tube(diameter="60 mm"), tube(diameter="51 mm")]}
         self.assertEqual(
-            refused(self, wide, "members[0].diameter", "wider than the run").nearest, "51 mm"
+            refused(self, wide, "members[0].diameter", "wider than the header").nearest, "51 mm"
         )
         refused(
             self,

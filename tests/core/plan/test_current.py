@@ -134,10 +134,10 @@ class CurrentAndTravel(Rows):
             return next(c.sentence.text() for c in plan("butt", **more).cautions if c.code == code)
 
         for v, text in (
-            (3.9, "is quick"),
-            (3.97, "no hand"),
+            (3.9, "is fast"),
+            (3.97, "runs ahead"),
             (1.43, "is slow"),
-            (1.37, "piles up"),
+            (1.37, "Heat accumulates"),
         ):
             self.assertIn(text, words("travel-off", travel_mm_s=v))
         for a, text in (
@@ -151,7 +151,7 @@ class CurrentAndTravel(Rows):
             (125.0, "widens and sags"),
             (126.8, "runs away"),
             (61.2, "may not join"),
-            (60.0, "does not fuse"),
+            (60.0, "do not fuse"),
         ):
             self.assertIn(text, words("pulse-off", pulse="fast", pins={"peak_a": a}))
 
@@ -181,11 +181,11 @@ class CurrentAndTravel(Rows):
         """
         for v, there, words in (
             (3.2, False, ""),
-            (3.23, True, "quick"),
+            (3.23, True, "is fast"),
             (2.14, False, ""),
             (2.1, True, "slow"),
-            (10.0, True, "no hand"),
-            (0.5, True, "piles up"),
+            (10.0, True, "runs ahead"),
+            (0.5, True, "Heat accumulates"),
         ):
             found = [c for c in plan("butt", travel_mm_s=v).cautions if c.code == "travel-off"]
             with self.subTest(v=v):

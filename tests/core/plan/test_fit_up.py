@@ -88,11 +88,11 @@ class Gap(unittest.TestCase):
         view = fit_up_view(plan("butt", length_mm=300), "0.1, 0.3", ASSUMED, "mm")
         self.assertEqual(view.found_mm, 0.3)
         self.assertIn("Pulse", [row.label for row in view.rows])
-        rod = next(row for row in view.rows if row.label == "Rod fed")
+        rod = next(row for row in view.rows if row.label == "Rod length")
         self.assertIn("more", rod.words)
         wide = fit_up_view(plan("butt", length_mm=300), "0.5", ASSUMED, "mm")
         self.assertEqual(wide.cost.verdict, "too-wide")
-        self.assertIn("refit", wide.verdict)
+        self.assertIn("Refit", wide.verdict)
         wrong = fit_up_view(plan("butt", length_mm=300), "wide", ASSUMED, "mm")
         self.assertTrue(wrong.fault and wrong.typed == "wide")
 
@@ -211,7 +211,7 @@ class Bars(unittest.TestCase):
         self.assertEqual(len(faces(flat)), 3)
         close = plan("butt", length_mm=300, reach_mm=1)
         self.assertIsNone(close.back.bar_most_mm)
-        self.assertEqual(faces(close), ("behind, under the seam",))
+        self.assertEqual(faces(close), ("at the root, under the seam",))
 
     def test_by_the_shops_bars(self) -> None:
         shop = make_shop(
@@ -253,8 +253,8 @@ class Order(unittest.TestCase):
         made = plan("butt", length_mm=20_000)
         for count, words in (
             (MOST_LINES, None),
-            (MOST_LINES + 1, "And so on along the seam, 1 run more."),
-            (MOST_LINES + 5, "And so on along the seam, 5 runs more."),
+            (MOST_LINES + 1, "Continue along the seam, 1 run more."),
+            (MOST_LINES + 5, "Continue along the seam, 5 runs more."),
         ):
             runs = bar_runs(100.0 * count, 2, [bar(100, 2)], 100)
             self.assertEqual(len(runs), count)

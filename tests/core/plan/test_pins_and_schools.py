@@ -158,4 +158,6 @@ class Positions(unittest.TestCase):
         for position in ("vertical-up", "overhead"):
             p = plan("butt", position=position, rod_school="equals-sheet")
             self.assertEqual(p.filler.diameter_mm, 1.0)
-            self.assertTrue(any("rod under sheet" in r.sentence.text() for r in p.filler.why))
+            self.assertTrue(
+                any("rod thinner than the sheet" in r.sentence.text() for r in p.filler.why)
+            )

@@ -99,13 +99,13 @@ class Pulse(Rows):
     def test_between_100_and_200_mm_both_schools_are_told(self) -> None:
         for long, there in ((99, False), (100, True), (149, True), (200, True), (201, False)):
             self.assertEqual(
-                "either will do" in said(plan("outside-corner", length=f"{long} mm"), "pulse"),
+                "both suit" in said(plan("outside-corner", length=f"{long} mm"), "pulse"),
                 there,
                 long,
             )
         for mm, there in ((1.9, True), (2.0, False)):
             made = plan("outside-corner", thick(mm), length="150 mm")
-            self.assertEqual("either will do" in said(made, "pulse"), there, mm)
+            self.assertEqual("both suit" in said(made, "pulse"), there, mm)
 
     def test_a_school_whose_peak_the_machine_has_not_is_dropped(self) -> None:
         for a, school in ((80, "fast"), (110, "fast"), (110.5, "none"), (130, "none")):

@@ -166,7 +166,7 @@ CONTRADICTIONS: dict[str, Check] = {
         or p.weld_metal.dilution
         <= max(p.weld_metal.greatest_dilution, j.kind.least_dilution) + 2e-3
     ),
-    "no school hotter than a steady arc": lambda j, p: (
+    "no school hotter than a no pulse": lambda j, p: (
         not p.pulse.pulsed or p.pulse.average_a <= 1.001 * p.current.steady_a
     ),
     "no steel rod meets stainless": lambda j, p: (

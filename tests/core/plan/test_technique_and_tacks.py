@@ -43,7 +43,7 @@ class Technique(Rows):
         t = p.technique
         self.rows(
             (t.polarity, "DC, electrode negative"),
-            ("never scratched" in t.start, True),
+            ("never by scratching" in t.start, True),
             (t.leg_mm, 1.5),
             (t.throat_mm, 1.05),
             ("leaning to the stainless" in t.aim, True),
@@ -51,7 +51,7 @@ class Technique(Rows):
         )
         self.rows(
             ("5 mm to 10 mm of overlap" in said(p, "technique"), True),
-            ("return clamp" in said(p, "technique"), True),
+            ("Work clamp" in said(p, "technique"), True),
             ("thick" in plan("butt", thick(1), thick(2)).technique.start_at, True),
         )
         self.rows(
@@ -74,11 +74,11 @@ class Technique(Rows):
         sheet = member()
         self.rows(
             (
-                "citric acid 4–10 % at 21 °C–49 °C for 20–30 min" in after(sheet, service="wet"),
+                "citric acid of 4–10 % at 21 °C–49 °C for 20–30 min" in after(sheet, service="wet"),
                 True,
             ),
             ("citric acid" in after(sheet), False),
-            ("No crevice" in after(sheet, service="food"), True),
+            ("Leave no crevice" in after(sheet, service="food"), True),
             ("20 mm onto the stainless, 75 mm outdoors" in after(sheet, STEEL), True),
             ("rusts" in after(sheet), False),
             ("Age at 480 °C to 620 °C" in after(member("17-4PH")), True),
@@ -93,9 +93,9 @@ class FitUpAndTacks(Rows):
     def test_gaps(self) -> None:
         """A quarter of the sheet, 0.25 below 1 mm, 0.8 anywhere; bare-fit 0.05."""
         for gap, words in (
-            (0.42, "is 5 % over what holds"),
-            (0.78, "is 95 % over what holds"),
-            (0.84, "is 2.1 times what holds"),
+            (0.42, "5 % above the maximum"),
+            (0.78, "95 % above the maximum"),
+            (0.84, "2.1 times the maximum"),
         ):
             self.assertTrue(
                 any(
@@ -174,7 +174,7 @@ class FitUpAndTacks(Rows):
         pulsed = plan("outside-corner", length="300 mm")
         self.rows(
             (round(pulsed.tacks.dial_a, 0), round(1.3 * pulsed.current.steady_a, 0)),
-            ("a setting of its own" in said(pulsed, "tacks"), True),
+            ("Set it separately" in said(pulsed, "tacks"), True),
         )
 
     def test_orders(self) -> None:

@@ -166,9 +166,9 @@ class Reckoned(Rows):
 
         for key, turns in {
             "ferrite_pct": (
-                (2.9, "under the sound 3 %"),
-                (3.0, "within the sound"),
-                (15.0, "within the sound"),
+                (2.9, "below the minimum of 3 %"),
+                (3.0, "within 3 to"),
+                (15.0, "within 3 to"),
                 (15.1, "above 15 %"),
             ),
             "martensite_start_c": (
@@ -181,13 +181,13 @@ class Reckoned(Rows):
                 (1.49, "hot cracking"),
                 (1.5, "ferrite first, sound"),
                 (2.0, "ferrite first, sound"),
-                (2.1, "wholly ferrite"),
+                (2.1, "fully ferrite"),
             ),
         }.items():
             self.rows(*((text in words(**{key: value}), True) for value, text in turns))
         self.rows(
             *(
-                ("it is not stainless" in words(chromium_pct=cr), bad)
+                ("the metal is not stainless" in words(chromium_pct=cr), bad)
                 for cr, bad in ((10.4, True), (10.5, False), (11.0, False))
             )
         )
@@ -284,8 +284,8 @@ class Regions(Rows):
                     p.weld_metal.state,
                     {
                         "": "",
-                        "note": "a little soft martensite, normal here",
-                        "caution": "weld of martensite and ferrite",
+                        "note": "some soft martensite, normal here",
+                        "caution": "martensite and ferrite in the weld",
                     }[level],
                 )
 
@@ -331,7 +331,7 @@ class Regions(Rows):
         for metal, rod, words in (
             ("17-4PH", "ER630", "martensite by design"),
             ("2205", "ER2209", "half ferrite by design"),
-            ("310S", "ERNiCr-3", "austenite, whatever iron"),
+            ("310S", "ERNiCr-3", "nickel weld metal stays austenitic"),
         ):
             w = plan("butt", member(metal), filler=rod).weld_metal
             self.assertIsNone(w.ferrite_pct)

@@ -101,7 +101,7 @@ class JudgedByBands(unittest.TestCase):
         off["set"] = {**off["set"], "flow_l_min": 2.0}
         self.assertEqual({k for k, v in self.how(off).items() if v == "left"}, {"flow_l_min"})
         bare = self.how({"set": {}, "measured": {}})
-        self.assertEqual(set(bare.values()), {"not told"})
+        self.assertEqual(set(bare.values()), {"not reported"})
 
     def test_a_log_is_judged_by_when(self) -> None:
         spell = {

@@ -18,7 +18,7 @@ def with_place(place: object) -> object:
 class Faults(unittest.TestCase):
     def test_each_is_named_once(self) -> None:
         self.assertEqual(typed(run(faults=["pores", "hole"])).faults, ("pores", "hole"))
-        with self.assertRaisesRegex(BadInput, "name each once"):
+        with self.assertRaisesRegex(BadInput, "list each name once"):
             typed(run(faults=["pores", "pores"]))
 
 

@@ -83,11 +83,11 @@ class Table(unittest.TestCase):
 
     def test_reasons_name_the_face_and_what_to_expect(self) -> None:
         for seen, words in (
-            (Observed("grey", "silver"), "The front is grey"),
-            (Observed("silver", "grey"), "The back is grey"),
-            (Observed("grey", "grey"), "The front and back is grey"),
-            (Observed("straw", "blue"), "The back is tinted past straw"),
-            (Observed("straw", "not-seen"), "The back was not seen"),
+            (Observed("grey", "silver"), "Grey face"),
+            (Observed("silver", "grey"), "Grey root"),
+            (Observed("grey", "grey"), "Grey face and root"),
+            (Observed("straw", "blue"), "Tint beyond straw on the root"),
+            (Observed("straw", "not-seen"), "The root was not checked"),
         ):
             reason = judge_quality(seen, stainless=True, in_liquid=False).reason.text()
             self.assertIn(words, reason)
@@ -105,8 +105,8 @@ class Verification(unittest.TestCase):
     def test_only_not_good_refuses(self) -> None:
         dry, wet = EVERY["butt"], {**EVERY["butt"], "service": "wet"}
         self.assertEqual(self.refused(dry, back={"colour": "blue"}), "")
-        self.assertIn("past straw", self.refused(wet, back={"colour": "brown"}))
-        self.assertIn("The back is grey", self.refused(dry, back={"colour": "grey"}))
+        self.assertIn("beyond straw", self.refused(wet, back={"colour": "brown"}))
+        self.assertIn("Grey root", self.refused(dry, back={"colour": "grey"}))
         self.assertIn("Pores", self.refused(dry, faults=["pores"]))
 
     def test_an_earlier_run_stands_by_the_rule_it_passed(self) -> None:
@@ -132,7 +132,7 @@ class Verification(unittest.TestCase):
         self.assertIn("gas-turbulent", [c.code for c in cautioned.cautions])
         check_second_look(cautioned, True, True)
         check_second_look(cautioned, False, False)
-        with self.assertRaisesRegex(BadInput, "look at them again"):
+        with self.assertRaisesRegex(BadInput, "Check them and tick the box"):
             check_second_look(cautioned, True, False)
         check_second_look(plan("butt"), True, False)
 

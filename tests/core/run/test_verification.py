@@ -77,7 +77,7 @@ class Bands(unittest.TestCase):
         flow = plan.gas.flow_l_min
         for ends, words in (
             ([flow, flow], ""),
-            ([flow + 0.1, flow], "must go from the low end to the high"),
+            ([flow + 0.1, flow], "must run from the lower limit to the upper"),
         ):
             bands = {**bands_of(plan), "flow_l_min": ends}
             if words:
@@ -91,7 +91,7 @@ class Bands(unittest.TestCase):
         the same weld metal.
         """
         self.assertEqual(self.off(TEE, "used", "gap_mm", 0.375), [])
-        self.assertEqual(self.off(TEE, "used", "gap_mm", 0.39), ["Gap as found"])
+        self.assertEqual(self.off(TEE, "used", "gap_mm", 0.39), ["Measured gap"])
         self.assertEqual(self.off(TEE, "used", "rod", "ER308L"), ["Rod"])
         self.assertEqual(self.off(CORNER, "used", "rod", "ER308L"), ["Rod"])
         self.assertEqual(self.off(CORNER, "used", "rod", "none"), [])
@@ -120,7 +120,7 @@ class Bands(unittest.TestCase):
         made = run()
         made["set"]["current_a"] *= 1.2
         self.assertEqual(
-            [one.label for one in outside(typed(made), older, of(CORNER))], ["Current set"]
+            [one.label for one in outside(typed(made), older, of(CORNER))], ["Current setting"]
         )
         for key in older:
             with self.subTest(key=key), self.assertRaises(BadInput):
@@ -137,7 +137,7 @@ class Bands(unittest.TestCase):
         made["set"] |= {"flow_l_min": 2.0, "postflow_s": 1.0}
         told = [one.text("in") for one in outside(typed(made), bands_of(of(CORNER)), of(CORNER))]
         self.assertEqual(
-            told, ["Argon 4.2 CFH, held 18 CFH to 22 CFH", "Post-flow 1 s, held 6 s at least"]
+            told, ["Argon 4.2 CFH, allowed 18 CFH to 22 CFH", "Post-flow 1 s, allowed at least 6 s"]
         )
 
 
@@ -155,14 +155,14 @@ class Good(unittest.TestCase):
     def test_what_must_be_told_and_seen(self) -> None:
         self.assertEqual(self.refused(), "")
         for more, words in (
-            ({"measured": {"length_mm": None}}, "lacks: length welded"),
-            ({"measured": {"arc_time_s": None}}, "lacks: arc time"),
-            ({"set": {"current_a": None}}, "lacks: current set"),
-            ({"set": {"flow_l_min": None, "postflow_s": None}}, "lacks: argon, post-flow"),
-            ({"back": {"colour": "not-seen"}}, "the back was not seen"),
+            ({"measured": {"length_mm": None}}, "Missing: welded length"),
+            ({"measured": {"arc_time_s": None}}, "Missing: arc time"),
+            ({"set": {"current_a": None}}, "Missing: current setting"),
+            ({"set": {"flow_l_min": None, "postflow_s": None}}, "Missing: argon, post-flow"),
+            ({"back": {"colour": "not-seen"}}, "Nobody checked the root"),
             (
                 {"set": {"current_a": 20.0, "flow_l_min": 2.0, "postflow_s": 0.0}},
-                "Current set 20 A, held 99 A to 121 A; Argon 2 L/min",
+                "Current setting 20 A, allowed 99 A to 121 A; Argon 2 L/min",
             ),
         ):
             with self.subTest(more=more):
@@ -172,7 +172,7 @@ class Good(unittest.TestCase):
         for good, refused in ((True, True), (False, False)):
             data = run(good=good, as_done=True)
             if refused:
-                with self.assertRaisesRegex(BadInput, "not made as planned, so not good"):
+                with self.assertRaisesRegex(BadInput, "was not made as planned"):
                     read_run(data)
             else:
                 self.assertTrue(read_run(data).as_done)

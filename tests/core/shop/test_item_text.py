@@ -41,8 +41,8 @@ ITEMS = (
     (
         "parts",
         {"kind": "cup", "family": "large", "cup": 8, "fits": "plain"},
-        "cup no. 8, for a plain body (large)",
-        "cup no. 8, for a plain body (large)",
+        "cup no. 8, for a collet body (large)",
+        "cup no. 8, for a collet body (large)",
     ),
     (
         "cylinders",

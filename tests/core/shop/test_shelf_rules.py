@@ -177,7 +177,7 @@ class Machines(Rows):
     def test_which_machine_would_make_the_pattern_is_named(self) -> None:
         both = make_shop({"machines": [{"name": "plain", "pulse": None}, {"name": "pulsing"}]})
         alone = make_shop({"machines": [{"name": "plain", "pulse": None}]})
-        for shop, words in ((both, "pulsing makes it"), (alone, "No machine here makes it")):
+        for shop, words in ((both, "pulsing can do this"), (alone, "No machine in the shop")):
             (told,) = plan("outside-corner", shop=shop, length="380 mm").shop.instead
             self.assertEqual(
                 (told.answer, told.wanted, told.used), ("pulse", "slow and cold", "by pedal")
@@ -196,7 +196,7 @@ class Machines(Rows):
                 ).shop.instead
             ]
 
-        self.assertIn("Its peaks of 110 A are more than m gives, 109 A", told(109)[0])
+        self.assertIn("Its peaks of 110 A exceed the 109 A of m", told(109)[0])
         self.assertEqual(told(111), [])
 
     def test_start_and_finish_never_under_the_machine_s_least(self) -> None:
@@ -208,9 +208,9 @@ class Machines(Rows):
             return plan("butt", shop=machine(starts=list(ways))).start
 
         self.rows(
-            (start("lift"), "lift, never scratched"),
-            (start("hf", "scratch"), "HF, never scratched"),
-            (start("hf", "lift"), "HF or lift, never scratched"),
+            (start("lift"), "lift, never by scratching"),
+            (start("hf", "scratch"), "HF, never by scratching"),
+            (start("hf", "lift"), "HF or lift, never by scratching"),
         )
 
     def test_benches_in_order(self) -> None:
@@ -272,7 +272,7 @@ class Argon(Rows):
         told = next(s for s in ends.shop.short if s.unit == "L")
         self.assertAlmostEqual(told.need, need, delta=0.02)
         self.assertIn(
-            f"gives {told.have:.0f} L",
+            f"holds {told.have:.0f} L",
             next(c for c in ends.cautions if c.code == "argon-short").sentence.text(),
         )
 
@@ -337,7 +337,7 @@ class FrontEnd(Rows):
         told = p.shop.instead[0]
         self.rows(
             (p.torch.front_end, "plain"),
-            ((told.wanted, told.used), ("gas lens no. 8", "plain collet body no. 10")),
+            ((told.wanted, told.used), ("gas lens no. 8", "collet body no. 10")),
         )
         self.rows(
             (front("collet-body large", cups=plain, reach="6 mm").torch.front_end, "gas-lens"),
@@ -424,9 +424,9 @@ class Caps(Rows):
 
         self.rows(
             (cap("short", "long"), "long back cap: "),
-            (cap("button", "short"), "short back cap: 100 mm at most for it."),
-            (cap("button"), "button back cap: 75 mm at most for it."),
+            (cap("button", "short"), "short back cap: at most 100 mm for it."),
+            (cap("button"), "button back cap: at most 75 mm for it."),
             (cap("short", tungsten=100), "short back cap: "),
-            (cap("button", tungsten=76), "button back cap: 75 mm at most for it."),
+            (cap("button", tungsten=76), "button back cap: at most 75 mm for it."),
             (cap(), "back cap: "),
         )

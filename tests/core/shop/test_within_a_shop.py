@@ -337,7 +337,7 @@ class OneByOne(unittest.TestCase):
         self.assertEqual(p.shop.instead, ())
         self.assertTrue(all(part.owned for part in p.shop.build))
         self.assertEqual((p.torch.cup, p.gas, p.pulse), (q.torch.cup, q.gas, q.pulse))
-        self.assertIn("Cut the tungsten to 100 mm", p.shop.build[-1].check)
+        self.assertIn("Cut the tungsten to at most 100 mm", p.shop.build[-1].check)
 
     def test_a_cup_that_covers_three_quarters_will_do_for_show_and_half_for_soundness(self) -> None:
         def cup(number: int, **more: Any) -> int:
@@ -409,9 +409,9 @@ class OneByOne(unittest.TestCase):
         p = plan("butt", shop=make_shop({"parts": parts}))
         found = next(c for c in p.cautions if c.code == "not-on-shelf")
         self.assertEqual(
-            (p.torch.cup, found.mend, found.sets["pins.cup"]), (8, "Build it with a no. 5", 5)
+            (p.torch.cup, found.mend, found.sets["pins.cup"]), (8, "Use a no. 5 instead", 5)
         )
-        self.assertIn("covers 11.9 mm", found.sentence.text())
+        self.assertIn("shields 11.9 mm", found.sentence.text())
 
     def test_another_machine_where_the_one_on_the_bench_stops(self) -> None:
         shop = make_shop(

@@ -23,12 +23,12 @@ STAY = {"branch_mm": 25, "wall_mm": 1.2, "run_mm": 51, "angle_deg": 45}
 class Refused(unittest.TestCase):
     def test_each_just_outside_and_inside(self) -> None:
         for bad, good, field, words in (
-            ({"offset_mm": 13.1}, {"offset_mm": 13.0}, "offset_mm", "beyond the run"),
+            ({"offset_mm": 13.1}, {"offset_mm": 13.0}, "offset_mm", "would miss the header"),
             ({"offset_mm": -13.1}, {"offset_mm": -13.0}, "offset_mm", "at most 13 mm"),
-            ({"angle_deg": 19.9}, {"angle_deg": 20}, "angle_deg", "under 20°"),
-            ({"angle_deg": 90.1}, {"angle_deg": 90}, "angle_deg", "acute one, 89.9°"),
-            ({"wall_mm": 12.6}, {"wall_mm": 12.5}, "wall_mm", "over the radius"),
-            ({"branch_mm": 51.1}, {"branch_mm": 51}, "branch_mm", "wider than its run"),
+            ({"angle_deg": 19.9}, {"angle_deg": 20}, "angle_deg", "below 20°"),
+            ({"angle_deg": 90.1}, {"angle_deg": 90}, "angle_deg", "acute angle, 89.9°"),
+            ({"wall_mm": 12.6}, {"wall_mm": 12.5}, "wall_mm", "exceeds the radius"),
+            ({"branch_mm": 51.1}, {"branch_mm": 51}, "branch_mm", "larger than the header"),
             ({"run_mm": None}, {}, "run_mm", "missing"),
             ({"paper_mm": 2.1}, {"paper_mm": 2}, "paper_mm", "from 0 to 2"),
             ({"edge": "outer"}, {"edge": "outside"}, "edge", "outside"),
@@ -40,7 +40,7 @@ class Refused(unittest.TestCase):
                 {"kind": "mitre", "angle_deg": 39.9, "run_mm": None},
                 {"kind": "mitre", "angle_deg": 40, "run_mm": None},
                 "angle_deg",
-                "under 40°",
+                "below 40°",
             ),
             (
                 {"kind": "mitre", "angle_deg": 90, "offset_mm": 1, "run_mm": None},
@@ -140,7 +140,7 @@ class Laid(unittest.TestCase):
         self.assertEqual((edge[0][1], edge[3][1]), (cut_at(laid)[0][1], cut_at(laid)[-1][1]))
         told_mm = re.search(r"Top edge ([0-9.]+) mm", " ".join(words))[1]
         self.assertAlmostEqual(float(told_mm), laid.box[3], delta=0.051)
-        self.assertIn(f"long point {low:.1f} mm", " ".join(words))
+        self.assertIn(f"Long point {low:.1f} mm", " ".join(words))
         self.assertIn("KEEP  Stay", words)
         nameless = [label.text for label in flat(make_cut(STAY)).labels]
         self.assertIn(f"KEEP  {make_cut(STAY).of.label}", nameless)
@@ -162,7 +162,7 @@ class Laid(unittest.TestCase):
 
     def test_told_in_both_habits(self) -> None:
         cut = make_cut({"branch_mm": 25.4, "wall_mm": 1.65, "run_mm": 50.8})
-        self.assertEqual(told(cut), "25.4 × 1.65 mm on 50.8 mm at 90°, cut by the seat")
+        self.assertEqual(told(cut), "25.4 × 1.65 mm on 50.8 mm at 90°, cut along the seat")
         self.assertIn("on 2 in at 90°", told(cut, "in"))
 
     def test_no_hole_with_a_mitre(self) -> None:
@@ -225,7 +225,7 @@ class Frame(unittest.TestCase):
         self.assertEqual(read_end("cope 2 at 45", 25, 1.2, habit="in").run_mm, 50.8)
         # 80 characters, 81
         self.assertEqual(read_end(f"cope 51.{'0' * 33} at 45.{'0' * 32}", 25, 1.2).angle_deg, 45)
-        with self.assertRaisesRegex(BadInput, "no way to cut an end"):
+        with self.assertRaisesRegex(BadInput, "is not a kind of end cut"):
             read_end(f"cope 51.{'0' * 33} at 45.{'0' * 33}", 25, 1.2)
         for text in (
             "coped",

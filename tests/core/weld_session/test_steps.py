@@ -111,9 +111,9 @@ class Steps(unittest.TestCase):
         self.assertEqual(
             seam,
             {
-                "Set": plan.slopes.dial_a,
+                "Setting": plan.slopes.dial_a,
                 "Pulse": plan.pulse.rate_pps,
-                "On": plan.pulse.on_pct,
+                "Peak time": plan.pulse.on_pct,
                 "Background": plan.pulse.background_pct,
             },
         )
@@ -124,7 +124,7 @@ class Steps(unittest.TestCase):
         self.assertNotIn("leading edge", score_of(plan_of(pulse="fast")).step("seam-1").how.text())
         self.assertNotIn("leading edge", score_of(plan_of(pulse="none")).step("seam-1").how.text())
         steady = {f.label for f in score_of(plan_of(pulse="none")).step("seam-1").shown}
-        self.assertEqual(steady, {"Set"})
+        self.assertEqual(steady, {"Setting"})
 
     def test_bars_are_moved_on_before_each_run_but_the_first(self) -> None:
         plan = plan_of()

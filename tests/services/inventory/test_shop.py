@@ -54,7 +54,7 @@ class Entered(StoreCase):
         enter("parts", {**CUP, "count": 3})
         self.assertEqual([row.count for row in shop.lines("parts")], [5])
         enter("machines", {"name": "m"})
-        with self.assertRaisesRegex(BadInput, "stands already"):
+        with self.assertRaisesRegex(BadInput, "is already in"):
             enter("machines", {"name": "m", "most_a": 160})
         enter("cylinders", {"water_l": 50, "bar": 200})
         enter("cylinders", {"water_l": 50, "bar": 20})
@@ -67,7 +67,7 @@ class Entered(StoreCase):
             enter("parts", CUP)
         with mock.patch.object(shop, "MOST_ITEMS", 2):
             enter("parts", {**CUP, "cup": 10})
-            with self.assertRaisesRegex(BadInput, "holds 2 lines, the most there can be"):
+            with self.assertRaisesRegex(BadInput, "has 2 lines, which is the maximum"):
                 enter("parts", {**CUP, "cup": 12})
             # a second entry of the same part adds no line
             enter("parts", {**CUP, "cup": 10})
@@ -77,13 +77,13 @@ class Entered(StoreCase):
         shop.set_pressure(self.line("cylinders"), 90)
         self.assertEqual([c.bar for c in standing_shop().cylinders], [90])
         enter("parts", CUP)
-        with self.assertRaisesRegex(Missing, "is no cylinder"):
+        with self.assertRaisesRegex(Missing, "is not a cylinder"):
             shop.set_pressure(self.line(), 90)
 
     def test_counts_go_by_what_is_added_and_never_under_nought(self) -> None:
         enter("parts", {**CUP, "count": 2})
         self.assertEqual((shop.add(self.line(), -1), shop.add(self.line(), 4)), (1, 5))
-        for more, words in ((-6, "under nought: 5 are there"), (100_000, "at most 100000")):
+        for more, words in ((-6, "below 0: 5 are in stock"), (100_000, "at most 100000")):
             with self.assertRaisesRegex(BadInput, words):
                 shop.add(self.line(), more)
         self.assertEqual(shop.lines("parts")[0].count, 5)
@@ -126,7 +126,7 @@ class Entered(StoreCase):
             (now.bench_machine, now.torches[0].machine, now.machines[0].pulses),
             ("new", "new", False),
         )
-        with self.assertRaisesRegex(BadInput, "over the most"):
+        with self.assertRaisesRegex(BadInput, "above the maximum"):
             make_item("machines", {"name": "new", "least_a": 50, "most_a": 40})
 
     def test_a_torch_outlives_its_machine(self) -> None:
@@ -140,7 +140,7 @@ class Entered(StoreCase):
             (["b"], "", ""),
         )
         self.assertEqual(make_plan(make_joint(CORNER), now).shop.torch, "t")
-        with self.assertRaisesRegex(BadInput, "among those put away"):
+        with self.assertRaisesRegex(BadInput, "the archive"):
             shop.edit(self.line("machines"), make_item("machines", {"name": "a"}))
 
     def test_what_is_on_the_bench_goes_together(self) -> None:
@@ -148,7 +148,7 @@ class Entered(StoreCase):
         enter("machines", {"name": "b"})
         enter("torches", {"name": "t", "machine": "a"})
         shop.set_bench("a", "t")
-        with self.assertRaisesRegex(BadInput, "goes with a"):
+        with self.assertRaisesRegex(BadInput, "is used with a"):
             shop.set_bench("b", "t")
         with self.assertRaises(UnknownName):
             shop.set_bench("c", "")

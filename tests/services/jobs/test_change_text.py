@@ -17,14 +17,14 @@ TEXTS: tuple[tuple[dict[str, Any], str], ...] = (
     ({"do": "seam", "key": "c1", "set": {"joint": {}}}, "c1: its joint changed"),
     ({"do": "seam", "key": "c1", "set": {"side": "left"}}, "c1: side left"),
     ({"do": "add-seam", "seam": {"key": "n1"}}, "seam n1 added"),
-    ({"do": "drop-seam", "key": "c1"}, "seam c1 taken out"),
+    ({"do": "drop-seam", "key": "c1"}, "seam c1 removed"),
     ({"do": "part", "name": "a", "set": {"note": "bent"}}, "part a changed"),
     ({"do": "add-part", "name": "lid"}, "part lid added"),
-    ({"do": "drop-part", "name": "lid"}, "part lid taken out"),
+    ({"do": "drop-part", "name": "lid"}, "part lid removed"),
     ({"do": "rename-part", "name": "a", "to": "box"}, "a renamed box"),
-    ({"do": "move", "key": "c1", "to": 0}, "c1 put at place 1"),
+    ({"do": "move", "key": "c1", "to": 0}, "c1 moved to place 1"),
     ({"do": "pin", "key": "c1", "at": "first"}, "c1 pinned first"),
-    ({"do": "pin", "key": "c1", "at": ""}, "c1 no longer pinned"),
+    ({"do": "pin", "key": "c1", "at": ""}, "c1 unpinned"),
 )
 
 

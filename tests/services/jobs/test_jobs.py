@@ -109,7 +109,7 @@ class Kept(StoreCase):
         found = jobs.conflicts(self.row.id)
         self.assertEqual(
             [(c.stands.who, c.stands.words, c.other.who, c.other.words) for c in found],
-            [("M.O.", "t1 put at place 3", "R.T.", "t1 put at place 1")],
+            [("M.O.", "t1 moved to place 3", "R.T.", "t1 moved to place 1")],
         )
         self.assertEqual(self.data()["order"].index("t1"), 2)
         # wrong job, missing change, change without a conflict

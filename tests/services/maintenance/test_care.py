@@ -68,7 +68,7 @@ class Backup(CareCase):
         self.assertEqual(list((self.at / "copies").iterdir()), [])
 
     def test_no_book_is_made_by_copying_it(self) -> None:
-        with self.assertRaisesRegex(Missing, "no book in"):
+        with self.assertRaisesRegex(Missing, "no library in"):
             maintenance.backup(self.at / "nowhere", self.at / "copies")
         self.assertFalse((self.at / "nowhere").exists())
 
@@ -151,10 +151,10 @@ class Restore(CareCase):
         half.write_bytes(maintenance.backup(self.folder, self.at / "copies").read_bytes()[:20000])
         before = self.rows()
         for path, words in (
-            (other, "no book of Wise Arc"),
-            (self.at / "list.sqlite3", "not a sound"),
-            (half, "not a sound"),
-            (self.at / "none", "not there"),
+            (other, "not a Wise Arc library"),
+            (self.at / "list.sqlite3", "not a valid"),
+            (half, "not a valid"),
+            (self.at / "none", "does not exist"),
         ):
             with (
                 self.subTest(path=path.name),
@@ -237,7 +237,7 @@ class OutAndIn(CareCase):
         with zipfile.ZipFile(path, "w") as out:
             for name, data in entries.items():
                 out.writestr(name, data)
-        with self.assertRaisesRegex(BadInput, "P-0002 A: status “proved”: needs a good run"):
+        with self.assertRaisesRegex(BadInput, "P-0002 A: status “proved” needs a good run"):
             maintenance.take_archive(self.at / "new", path)
         self.open(self.at / "new")
         self.assertEqual((Procedure.select().count(), RunRow.select().count()), (0, 0))
@@ -256,7 +256,7 @@ class OutAndIn(CareCase):
 
         with (
             mock.patch.object(maintenance, "_take_all", slow),
-            self.assertRaisesRegex(Stale, "written to while"),
+            self.assertRaisesRegex(Stale, "changed during the import"),
         ):
             maintenance.take_archive(self.at / "new", path)
         calls: list[int] = []
@@ -378,9 +378,9 @@ class LibraryCheck(CareCase):
         path.write_bytes(raw)
         try:
             found = maintenance.look_through_all(self.folder).problems
-            self.assertRegex(found[0], "not a sound database")
+            self.assertRegex(found[0], "not a valid database")
         except Broken as error:
-            self.assertRegex(str(error), "not a sound database")
+            self.assertRegex(str(error), "not a valid database")
 
 
 class LargeDatabase(CareCase):

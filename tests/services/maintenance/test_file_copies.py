@@ -105,7 +105,7 @@ class Files(CareCase):
                         info, data[:-9] + b"another" if info.filename.endswith(name) else data
                     )
             other = self.folder / f"other-{name[:4]}"
-            with self.assertRaisesRegex(BadInput, "not what its name says"):
+            with self.assertRaisesRegex(BadInput, "does not match its name"):
                 maintenance.take_archive(other, bad)
             self.assertNotIn(name, self.there(other))
         odd = self.folder / "odd.zip"
@@ -113,7 +113,7 @@ class Files(CareCase):
             for info in whole.infolist():
                 out.writestr(info, whole.read(info))
             out.writestr("files/../../secret.jpg", b"x")
-        with self.assertRaisesRegex(BadInput, "not a part of an archive"):
+        with self.assertRaisesRegex(BadInput, "is not a part of an archive"):
             maintenance.take_archive(self.folder / "odd", odd)
 
     def test_what_is_gone_or_damaged_is_told(self) -> None:

@@ -137,7 +137,7 @@ class Found(StoreCase):
 
     def test_what_was_left_away_is_said(self) -> None:
         self.assertEqual(finding.search_note("rim " * 12), "")
-        self.assertIn("first 12 were looked for", finding.search_note("rim " * 13))
+        self.assertIn("Only its first 12 are used", finding.search_note("rim " * 13))
         self.assertEqual(finding.search_note("x" * 200), "")
         self.assertIn("first 200 letters", finding.search_note("x" * 201))
 

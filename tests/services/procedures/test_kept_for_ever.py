@@ -290,7 +290,7 @@ class NotToBeShown(StoreCase):
     def test_spoilt_before_it_could_be_lifted(self) -> None:
         plan = files_of(RECORDS / "0.1")["tube-cope"]["plan"]
         for key in ("tacks", "torch", "joint"):
-            with self.assertRaisesRegex(BadInput, "does not hold together"):
+            with self.assertRaisesRegex(BadInput, "is not consistent"):
                 read_plan({**plan, key: {}})
 
     def test_it_is_listed_all_the_same(self) -> None:

@@ -70,7 +70,7 @@ class Files(StoreCase):
         procedures.take_procedure(data)
         more = {**data, "runs": [*data["runs"], {**data["runs"][0], "when": "2026-05-01"}]}
         self.assertEqual(procedures.take_procedure(more)[1], "renumbered")
-        self.assertEqual(procedures.take_procedure({**data, "title": "Another"})[1], "renumbered")
+        self.assertEqual(procedures.take_procedure({**data, "title": "Add"})[1], "renumbered")
 
     def test_nothing_of_a_file_is_dropped(self) -> None:
         signed = [{"who": "K.S.", "when": "2026-05-02", "as": "shop lead"}]
@@ -85,7 +85,7 @@ class Files(StoreCase):
             "proved": "2026-03-04T16:00:00Z",
             "runs": [{"format": "wisearc/run", "version": 1, **run()}],
         }
-        with self.assertRaisesRegex(BadInput, "holds a stop"):
+        with self.assertRaisesRegex(BadInput, "has a stop"):
             procedures.take_procedure(whole)
 
     def test_what_cannot_be_shown_is_not_taken(self) -> None:

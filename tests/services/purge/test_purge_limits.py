@@ -84,7 +84,7 @@ class Limits(unittest.TestCase):
         # 1000 ppm in 6 L/min of argon of 10 ppm: 6 × 990 / (209,500 − 1000) L/min, 28 mL/min
         readings = [(3.0 * i, 209_500 * 0.8 ** (3 * i / 10) + 1000) for i in range(120)]
         found = self.get_state(360, *readings)
-        self.assertRegex(" ".join(found.warnings), r"as 2[789] mL/min of air")
+        self.assertRegex(" ".join(found.warnings), r"as with 2[789] mL/min of air")
 
 
 class Summary(unittest.TestCase):
@@ -96,7 +96,7 @@ class Summary(unittest.TestCase):
         at_target = summary(struck, plan(), [(50, 100.0)])
         self.assertTrue(at_target.held)
         self.assertFalse(summary(struck, plan(), [(50, 100.5)]).held)
-        self.assertIn("struck before it was ready", in_words(summary(struck, plan(), [(50, 101)])))
+        self.assertIn("started early", in_words(summary(struck, plan(), [(50, 101)])))
 
     def test_fit_ignores_readings_after_the_arc(self) -> None:
         row = make_purge(started=BEGAN + 60, arc_off=BEGAN + 80, ended=BEGAN + 120)

@@ -140,7 +140,7 @@ class Meters(Untraced):
             with mock.patch.object(listener, "_quiet_s", return_value=quiet_s):
                 found = listener.heard()
             self.assertEqual(found.state, state)
-        self.assertIn("says nothing for 4 s; it last said 812 ppm", found.words)
+        self.assertIn("has sent nothing for 4 s; the last reading was 812 ppm", found.words)
 
     def test_reads(self) -> None:
         _, listener = self.listen(reading(0, 209_000), reading(0.2, 180_000))
@@ -171,7 +171,7 @@ class Meters(Untraced):
                 self.assertEqual(listener.heard().readings, [])
         _, listener = self.listen(b"{\n", b"{\n", b"{\n")
         self.assertTrue(within(lambda: listener.heard().state == "nonsense"))
-        self.assertIn("does not speak as a meter", listener.heard().words)
+        self.assertIn("is not from a meter", listener.heard().words)
 
     def test_one_bad_line_is_passed_over(self) -> None:
         _, listener = self.listen(reading(0, 200_000), b"~~\n", reading(0.2, 190_000))
@@ -181,7 +181,7 @@ class Meters(Untraced):
     def test_below_nought_and_time_running_back(self) -> None:
         _, listener = self.listen(reading(0, 50), reading(1, -2.5))
         self.assertTrue(within(lambda: listener.heard().state == "below"))
-        self.assertIn("below nought", listener.heard().words)
+        self.assertIn("below 0", listener.heard().words)
         self.assertEqual(len(listener.heard().readings), 1)
         _, listener = self.listen(reading(5, 50), reading(4, 40), reading(3, 40), reading(2, 40))
         self.assertTrue(within(lambda: listener.heard().state == "nonsense"))
@@ -328,7 +328,7 @@ class Underway(StoreCase):
         # ten volumes are through, and the meter says otherwise
         self.now += 300
         self.assertFalse(self.way().ready)
-        with self.assertRaisesRegex(NotAllowed, "400 ppm and 100 ppm"):
+        with self.assertRaisesRegex(NotAllowed, "reads 400 ppm. The target is 100 ppm"):
             purge_run.start(self.standing(), self.way(), False, self.clock)
 
     def test_a_meter_that_died_above_the_target_holds_back(self) -> None:
@@ -339,10 +339,10 @@ class Underway(StoreCase):
         self.assertTrue(within(lambda: self.way().meter == "gone" and self.way().readings >= 20))
         speaks.close()
         self.now += 99
-        self.assertIn("Ten volumes are through in", self.way().words)
+        self.assertIn("Ten volumes will have passed in", self.way().words)
         self.now += 2
         self.assertFalse(self.way().ready)
-        self.assertIn("last read 5000 ppm", self.way().wait)
+        self.assertIn("The last meter reading was 5000 ppm", self.way().wait)
 
     def test_goes_on_after_a_restart(self) -> None:
         speaks = Speaks(*(reading(i / 5, 5000.0 - i) for i in range(30)))
@@ -379,7 +379,7 @@ class Underway(StoreCase):
         )
         self.assertNotIn("purge", again.record)
         told = next(t.text for t in run_row(made, "mm").figures if t.label == "Purge")
-        self.assertIn("struck before it was ready", told)
+        self.assertIn("started early", told)
         # it stands through a correction, and in the file
         corrected = runs.correct(
             "P-0001", "A", made.id, typed({**made.record, "notes": "put right"}), "R.T."

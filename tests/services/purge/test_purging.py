@@ -28,7 +28,7 @@ class Asked(unittest.TestCase):
                 {"target_ppm": ARGON_PPM},
                 {"target_ppm": ARGON_PPM + 0.1},
                 "target_ppm",
-                "argon itself",
+                "the argon leaves",
             ),
             (
                 {"shape": "box", "length_mm": 20_000, "width_mm": 1000, "height_mm": 101},
@@ -117,20 +117,20 @@ class Asked(unittest.TestCase):
         made = make_plan(make_joint(COPE), ASSUMED)
         self.assertEqual(purge_view(made, {}, "mm").warnings, ())
         for given, words in (
-            ({"vent_mm": "3"}, "blows the pool out"),
-            ({"vent_mm": "16 mm"}, "Air comes back"),
-            ({"gap_mm": "2", "weld_l_min": "1"}, "Air comes back"),
+            ({"vent_mm": "3"}, "blows out the pool"),
+            ({"vent_mm": "16 mm"}, "Air enters"),
+            ({"gap_mm": "2", "weld_l_min": "1"}, "Air enters"),
         ):
             with self.subTest(given=given):
                 self.assertIn(words, " ".join(purge_view(made, given, "mm").warnings))
         # of one opening: just over and just under the flow that keeps air out
         need = next(
-            f for f in purge_view(made, {"gap_mm": "1"}, "mm").facts if f.label == "Welding"
+            f for f in purge_view(made, {"gap_mm": "1"}, "mm").facts if f.label == "During the weld"
         ).more
         self.assertIn("0.8 L/min", need)
         self.assertEqual(purge_view(made, {"gap_mm": "1", "weld_l_min": "0.9"}, "mm").warnings, ())
         self.assertIn(
-            "Air comes back",
+            "Air enters",
             " ".join(purge_view(made, {"gap_mm": "1", "weld_l_min": "0.8"}, "mm").warnings),
         )
 
@@ -138,7 +138,7 @@ class Asked(unittest.TestCase):
         """A gap so wide against so little that diffusion holds it above what is wanted."""
         made = plan("tube-butt", tube(wall="0.5 mm"), tube(wall="0.5 mm"), length="all-round")
         found = purge_view(made, {"gap_mm": "8", "flow_l_min": "0.3", "weld_l_min": "0.3"}, "mm")
-        self.assertTrue(any("it settles at" in words for words in found.warnings))
+        self.assertTrue(any("settles at" in words for words in found.warnings))
         self.assertIn("never", [fact.figure for fact in found.facts])
 
 

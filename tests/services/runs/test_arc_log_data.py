@@ -55,7 +55,7 @@ class LogData(unittest.TestCase):
         self.assertEqual(heat[None], heat[380.0])
         self.assertAlmostEqual(heat[190.0] / heat[380.0], 2.0, delta=0.02)
         for given in (0.0, -1.0, 1e6 + 1):
-            with self.assertRaisesRegex(BadInput, "must be a length in mm above nought"):
+            with self.assertRaisesRegex(BadInput, "must be a length in mm above 0"):
                 log_as_data(self.path, None, given)
         with self.assertRaisesRegex(BadInput, "cannot be read"):
             log_as_data(self.path.parent / "none.csv", None, None)

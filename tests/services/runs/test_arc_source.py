@@ -60,7 +60,7 @@ class Listened(unittest.TestCase):
             with mock.patch.object(source, "_quiet_s", return_value=quiet_s):
                 found = source.standing(999.0)
             self.assertEqual((found.state, len(found.rows)), (state, 1))
-        self.assertIn("says nothing for 4 s", found.words)
+        self.assertIn("has sent nothing for 4 s", found.words)
 
     def test_a_file_over_its_limit_is_not_added_to(self) -> None:
         row = (1.0, 50.0, None, None)
@@ -79,7 +79,7 @@ class Listened(unittest.TestCase):
         self.assertAlmostEqual(float(found.time_s[0]), 1.0, delta=0.5)
         self.assertEqual(len(source.standing(float(found.time_s[-2])).rows), 1)
         self.until(lambda: source.standing(-1).state == "gone")
-        self.assertIn("is called again", source.standing(-1).words)
+        self.assertIn("tries again", source.standing(-1).words)
 
     def test_what_leaves_its_range_is_told_while_it_lasts(self) -> None:
         plan = make_plan(make_joint(EVERY["butt"]), ASSUMED)

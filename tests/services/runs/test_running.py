@@ -68,7 +68,7 @@ class Corrected(StoreCase):
         self.assertEqual(
             struck["Notes"], (("as it was", "rt 2026-03-05"), ("as it is", "R.T. 2026-03-05"))
         )
-        self.assertEqual(struck["Faults"], (("pores", "rt 2026-03-05"),))
+        self.assertEqual(struck["Flaws"], (("pores", "rt 2026-03-05"),))
 
     def test_goes_out_and_in(self) -> None:
         self.correct(notes="as it is")
@@ -104,7 +104,7 @@ class Corrected(StoreCase):
             with self.subTest(changed=changed), self.assertRaises(BadInput):
                 self.correct(**changed)
         runs.strike_out("P-0001", "A", self.made.id, "K.S.")
-        with self.assertRaisesRegex(NotAllowed, "was struck out"):
+        with self.assertRaisesRegex(NotAllowed, "is void"):
             self.correct(notes="x")
 
     def test_a_good_run_stays_one_that_proves(self) -> None:
@@ -117,7 +117,7 @@ class Corrected(StoreCase):
         ):
             with (
                 self.subTest(changed=changed),
-                self.assertRaisesRegex(NotAllowed, "as not good instead"),
+                self.assertRaisesRegex(NotAllowed, "You can also correct the entries"),
             ):
                 self.correct(**changed)
 
@@ -138,7 +138,7 @@ class Corrected(StoreCase):
         made = self.correct(good=True)
         self.assertEqual((made.good, queries.revision("P-0001", "A").status), (True, "proved"))
         self.assertEqual(len(made.corrections), 2)
-        with self.assertRaisesRegex(NotAllowed, "cannot verify"):
+        with self.assertRaisesRegex(NotAllowed, "Record the run as not good"):
             self.correct(faults=["pores"])
         again = json.loads(book.procedure_text(queries.revision("P-0001", "A")))
         self.other_shop()
@@ -188,8 +188,8 @@ class Files(StoreCase):
         data = json.loads(book.procedure_text(queries.revision("P-0001")))
         self.other_shop()
         for spoil, words in (
-            ({"set": {**run()["set"], "current_a": 20.0}}, "not the run that is planned"),
-            ({"measured": {}}, "lacks: length welded, arc time"),
+            ({"set": {**run()["set"], "current_a": 20.0}}, "This run differs from the plan"),
+            ({"measured": {}}, "Missing: welded length, arc time"),
         ):
             data["runs"][0] |= spoil
             with self.subTest(spoil=spoil), self.assertRaisesRegex(BadInput, words):

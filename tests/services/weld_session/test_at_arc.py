@@ -60,7 +60,7 @@ class Taken(Case):
                 sent = self.sent([], now=now, once=f"clock-{round(now)}")
                 with self.subTest(now=now):
                     if refused:
-                        with self.assertRaisesRegex(BadInput, "out by years"):
+                        with self.assertRaisesRegex(BadInput, "wrong by years"):
                             self.take(sent)
                     else:
                         self.take(sent)
@@ -121,16 +121,16 @@ class Taken(Case):
                     }
                 )
         self.take(self.sent())
-        with self.assertRaisesRegex(BadInput, "another run's number"):
+        with self.assertRaisesRegex(BadInput, "belongs to another run"):
             self.take(self.sent(what="joint=lap"))
-        with self.assertRaisesRegex(BadInput, "out by years"):
+        with self.assertRaisesRegex(BadInput, "wrong by years"):
             self.take(self.sent(now=1e10, once="run-number-2"))
 
     def test_maximum_number_of_actions(self) -> None:
         with mock.patch.object(weld_session, "MOST_ACTS", 6):
             self.take(self.sent(self.whole()[:3]))
             self.take(self.sent(self.whole()[:3], device="device-two"))
-            with self.assertRaisesRegex(BadInput, "more than a run holds"):
+            with self.assertRaisesRegex(BadInput, "exceed the maximum"):
                 self.take(self.sent(self.whole()[:1], device="device-three"))
 
     def test_lines_are_ticked_and_the_end_is_told(self) -> None:

@@ -42,22 +42,22 @@ class Results(unittest.TestCase):
             found,
             {
                 "Arc time": "0:50",
-                "Pool within": "1.2 s, 4.0 s; 1 time too slow",
+                "Slowest pool": "1.2 s, 4.0 s; 1 time too slow",
                 "Restarts": "2",
-                "Tungsten touched": "1 time",
-                "Beats": "88",
+                "Tungsten contacts": "1 time",
+                "Pulse cycles": "88",
                 "Taper": "1.6 s",
-                "Held still": "6.0 s at least",
-                "Welded": "120 mm",
-                "Travel": "2.4 mm/s",
+                "Shortest hold": "at least 6.0 s",
+                "Welded length": "120 mm",
+                "Travel speed": "2.4 mm/s",
             },
         )
         inches = dict(came_words(replace(BARE, arc_s=50.0, length_mm=127.0), PACE, "in"))
-        self.assertEqual((inches["Welded"], inches["Travel"]), ("5 in", "6 in/min"))
+        self.assertEqual((inches["Welded length"], inches["Travel speed"]), ("5 in", "6 in/min"))
 
     def test_zero_beats(self) -> None:
-        self.assertEqual(self.format(beats=0)["Beats"], "0")
-        self.assertNotIn("too slow", self.format(pool_s=(1.0,))["Pool within"])
+        self.assertEqual(self.format(beats=0)["Pulse cycles"], "0")
+        self.assertNotIn("too slow", self.format(pool_s=(1.0,))["Slowest pool"])
 
 
 if __name__ == "__main__":

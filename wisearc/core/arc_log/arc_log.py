@@ -32,20 +32,20 @@ class Stretch(Struct, frozen=True):
 
     start_s: Annotated[float, Figure("Start", "seconds", 3)]
     end_s: Annotated[float, Figure("End", "seconds", 3)]
-    tack: Annotated[bool, Figure("A tack", "flag")]
+    tack: Annotated[bool, Figure("Tack", "flag")]
     mean_a: Annotated[float, Figure("Mean current", "current", 2)]
     peak_a: Annotated[float, Figure("Peak", "current", 2)]
     background_a: Annotated[float | None, Figure("Background", "current", 2)]
-    rate_pps: Annotated[float | None, Figure("Pulse rate", "rate", 4)]
-    on_pct: Annotated[float | None, Figure("On time", "percent", 2)]
+    rate_pps: Annotated[float | None, Figure("Pulse frequency", "rate", 4)]
+    on_pct: Annotated[float | None, Figure("Peak time", "percent", 2)]
     beats: Annotated[int, Figure("Pulses", "count")]
     up_s: Annotated[float, Figure("Up-slope", "seconds", 3)]
     taper_s: Annotated[float, Figure("Taper", "seconds", 3)]
-    full_s: Annotated[float, Figure("Until the current was full", "seconds", 3)]
+    full_s: Annotated[float, Figure("Time to full current", "seconds", 3)]
     mean_v: Annotated[float | None, Figure("Mean voltage", "voltage", 2)]
     energy_kj: Annotated[float, Figure("Energy", "energy", 4)]
-    gas_before_s: Annotated[float | None, Figure("Gas before", "seconds", 3)]
-    gas_after_s: Annotated[float | None, Figure("Gas after", "seconds", 3)]
+    gas_before_s: Annotated[float | None, Figure("Pre-flow", "seconds", 3)]
+    gas_after_s: Annotated[float | None, Figure("Post-flow", "seconds", 3)]
 
     @property
     def lasted_s(self) -> float:
@@ -64,7 +64,7 @@ class ArcLog(Struct, frozen=True):
     """What a log says: rows read and left out, its length, stretches, and what they come to."""
 
     rows: Annotated[int, Figure("Rows", "count")]
-    bad_rows: Annotated[int, Figure("Rows left out", "count")]
+    bad_rows: Annotated[int, Figure("Skipped rows", "count")]
     duration_s: Annotated[float, Figure("Length", "seconds", 3)]
     arc_s: Annotated[float, Figure("Arc time", "seconds", 3)]
     seam_arc_s: Annotated[float, Figure("Arc time without tacks", "seconds", 3)]
@@ -74,8 +74,8 @@ class ArcLog(Struct, frozen=True):
     mean_a: Annotated[float | None, Figure("Mean current", "current", 2)]
     peak_a: Annotated[float | None, Figure("Peak", "current", 2)]
     background_a: Annotated[float | None, Figure("Background", "current", 2)]
-    rate_pps: Annotated[float | None, Figure("Pulse rate", "rate", 4)]
-    on_pct: Annotated[float | None, Figure("On time", "percent", 2)]
+    rate_pps: Annotated[float | None, Figure("Pulse frequency", "rate", 4)]
+    on_pct: Annotated[float | None, Figure("Peak time", "percent", 2)]
     energy_kj: Annotated[float, Figure("Energy", "energy", 4)]
     heat_input_kj_mm: Annotated[float | None, Figure("Heat input", "heat", 5)]
     heat_input_en_kj_mm: Annotated[float | None, Figure("Heat input, EN", "heat", 5)]
@@ -83,10 +83,10 @@ class ArcLog(Struct, frozen=True):
     postflow_s: Annotated[float | None, Figure("Post-flow", "seconds", 3)]
     taper_s: Annotated[float | None, Figure("Taper", "seconds", 3)]
     voltage: Annotated[str, Figure("Voltage")]
-    first_bad: Annotated[str, Figure("First row left out", "text")]
-    stretches: Annotated[tuple[Stretch, ...], Figure("Stretches", "list", holds=Stretch)]
+    first_bad: Annotated[str, Figure("First skipped row", "text")]
+    stretches: Annotated[tuple[Stretch, ...], Figure("Intervals", "list", holds=Stretch)]
     gaps: Annotated[tuple[Gap, ...], Figure("Gaps", "list", holds=Gap)]
-    left_band: Annotated[tuple[Excursion, ...], Figure("Left its band", "list", holds=Excursion)]
+    left_band: Annotated[tuple[Excursion, ...], Figure("Out of range", "list", holds=Excursion)]
 
     @property
     def seams(self) -> tuple[Stretch, ...]:

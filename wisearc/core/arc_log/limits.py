@@ -19,8 +19,8 @@ SHOWN: Mapping[str, tuple[str, str]] = {
     "current_a": ("Current", "current"),
     "peak_a": ("Peak", "current"),
     "background_a": ("Background", "current"),
-    "rate_pps": ("Pulse rate", "rate"),
-    "on_pct": ("On time", "percent"),
+    "rate_pps": ("Pulse frequency", "rate"),
+    "on_pct": ("Peak time", "percent"),
     "postflow_s": ("Post-flow", "seconds"),
 }
 # left for less is a twitch of hand or machine, and not told: so many beats, or so long
@@ -36,7 +36,7 @@ def excursion_now(spell: Excursion) -> str:
     words, quantity = SHOWN[spell.what]
     none = spell.what == "rate_pps" and not spell.worst
     value = "none" if none else in_words(spell.worst, quantity, "mm")
-    return f"{words} {value}, held {within((spell.low, spell.high), quantity, 'mm')}"
+    return f"{words} {value}, allowed {within((spell.low, spell.high), quantity, 'mm')}"
 
 
 def excursion_text(spell: Excursion) -> str:

@@ -159,12 +159,12 @@ class RowFilter:
             sound &= ~(np.abs(voltage_v) > MOST_V)
         if not sound.all():
             row = self.total_rows + int(np.argmin(sound)) + 1
-            self.first_bad = self.first_bad or f"row {row} is no reading"
+            self.first_bad = self.first_bad or f"row {row} is not a reading"
         in_order = _in_order(time_s, sound, self._latest_s)
         back = sound & ~in_order
         if back.any():
             row = self.total_rows + int(np.argmax(back)) + 1
-            self.first_bad = self.first_bad or f"the time does not go on at row {row}"
+            self.first_bad = self.first_bad or f"the time stops increasing at row {row}"
         sound &= in_order
         valid_rows = int(np.count_nonzero(sound))
         self.valid_rows += valid_rows
@@ -188,14 +188,16 @@ class RowFilter:
             raise BadInput(
                 "log",
                 f"{self.valid_rows} readings",
-                f"holds no readings to work with{why}; give the log as the machine wrote it",
+                f"has too few readings{why}. Give the log as the machine wrote it",
             )
         if self.bad_rows > self.valid_rows:
             raise BadInput(
                 "log",
                 f"{self.bad_rows} of {self.total_rows} rows",
-                f"are no readings ({self.first_bad}); see that it is the log of an arc, in time_s"
-                " and current_a",
+                (
+                    f"are not readings ({self.first_bad}). Check that it is an arc log with "
+                    "time_s and current_a"
+                ),
             )
         return Readings(*columns, self.bad_rows, self.first_bad)
 

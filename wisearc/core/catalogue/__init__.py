@@ -117,8 +117,8 @@ def _checked(table: str, key: str, traits: tuple[str, ...]) -> frozenset[str]:
     for trait in traits:
         if trait not in TRAITS[table]:
             raise BadCatalogue(
-                f"{table}.toml, {key}: “{trait}” is not a trait; give one of"
-                f" {', '.join(TRAITS[table])}, or take it out"
+                f"{table}.toml, {key}: “{trait}” is not a trait. Use one of "
+                f"{', '.join(TRAITS[table])}, or remove it"
             )
     return frozenset(traits)
 
@@ -132,8 +132,8 @@ def metals() -> dict[str, rows.Metal]:
         group = groups.get(row.get("group", ""))
         if group is None:
             raise BadCatalogue(
-                f"metals.toml, {key}: “{row.get('group')}” is not a group; give one of"
-                f" {', '.join(groups)}"
+                f"metals.toml, {key}: “{row.get('group')}” is not a group. Use one of "
+                f"{', '.join(groups)}"
             )
         traits = (
             *_checked("metals", f"group {row['group']}", group["traits"]),
@@ -331,8 +331,8 @@ def causes() -> dict[str, rows.Cause]:
             for one in name:
                 if one not in known:
                     raise BadCatalogue(
-                        f"reading.toml, {key}: “{one}” is not in the table; give one of"
-                        f" {', '.join(known)}"
+                        f"reading.toml, {key}: “{one}” is not in the table. Use one of "
+                        f"{', '.join(known)}"
                     )
     return found
 

@@ -15,7 +15,7 @@ from ..plan.plan import Plan
 from ..quantities import Quantity
 from ..reasons import Sentence, Words
 from ..run.closest_look import colour_of, faults_of, sugared
-from ..run.inspection import TINTED
+from ..run.inspection import FACE_NAMES, TINTED
 from ..run.quality import ACCEPTABLE, GOOD, NOT_GOOD, observed
 from ..run.run import Run, all_figures, as_planned, run_figures
 from ..run.saved_reading import SavedChange
@@ -59,11 +59,11 @@ def complaints(record: Run) -> tuple[str, ...]:
     """What is wrong with a run, in words."""
     found = [catalogue.flaws()[key] for key in faults_of(record) or ()]
     if sugared(record):
-        found.append("sugar behind")
+        found.append("oxidised root")
     for face in ("front", "back"):
         colour = colour_of(record, face)
         if colour in TINTED or (colour == "grey" and catalogue.flaws()["grey"] not in found):
-            found.append(f"{face} {colour}")
+            found.append(f"{FACE_NAMES[face]} {colour}")
     return tuple(found)
 
 
@@ -161,21 +161,21 @@ def _did_it(
             ""
             if again or not differs
             else (
-                "Better, and more than one thing may have done it."
+                "Better, but several changes may be the cause."
                 if len(differs) > 1
-                else "Better by what was changed."
+                else "Better through this change."
             )
         )
     row = catalogue.read_changes().get(change.code)
     own = {*(row.told if row else ()), *_followed(before, after, change)}
     besides = [words for key, words in differs.items() if key not in own]
     if again:
-        return "The change did not mend it."
+        return "The change did not fix it."
     if verdict == NOT_GOOD:
-        return "That is mended; something else came up."
+        return "That is fixed. Something else appeared."
     if besides:
-        return "Mended, though more was changed than that: run it once more to be sure."
-    return "The change did it."
+        return "Fixed, but more than this was changed. Run it once more to be sure."
+    return "The change fixed it."
 
 
 def befores(runs: Sequence[Made]) -> tuple[Before, ...]:

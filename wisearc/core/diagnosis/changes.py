@@ -47,7 +47,7 @@ FLOW_OFF_SHARE, TAPER_ENOUGH, TAPER_LONGER = 0.10, 0.9, 1.5
 OFF = 0.3
 # the caution of a weld metal that hardens
 HARD = "martensite"
-PAST = "It is past what the plan reckons: what came out counts for more."
+PAST = "This goes beyond the plan's calculation. The result on the metal counts for more."
 
 
 class Move(Struct, frozen=True):
@@ -161,7 +161,7 @@ def _set_as_planned(actual: Actual, told: Mapping[str, Told]) -> Move | None:
     wanted, got = actual.plan.slopes.mean_a, actual.mean_a or 0.0
     if actual.logged:
         more = {
-            "seen": Sentence("{a} by the log", a=Quantity(got, "current")),
+            "seen": Sentence("{a} from the log", a=Quantity(got, "current")),
             "planned": Sentence("mean of {a}", a=Quantity(wanted, "current")),
         }
         return Move(got, wanted, "current", {}, more)

@@ -32,7 +32,7 @@ MOST_ALSO = 3
 LOG_TIME, LOG_FACTOR = 1.4, 2.0
 # a run back from a change goes half of the way
 BACK_SHARE, HALF_DIGITS = 0.5, 2
-BACK_SAID = "This goes back on what was just tried."
+BACK_SAID = "This reverses the last change."
 
 
 class Before(Struct, frozen=True):
@@ -117,8 +117,8 @@ def log_doubt(run: Run, plan: Plan) -> Caution | None:
     for logged, known, quantity, most in pairs:
         if logged and known and not 1 / most <= logged / known <= most:
             words = (
-                "The log says {l}, where {k} is written down or planned: it may be another joint’s."
-                " None of its figures is used."
+                "The log shows {l}, but {k} is recorded or planned. It may belong to another "
+                "joint, so none of its figures is used."
             )
             return Care(
                 "log-of-another",
@@ -149,9 +149,7 @@ def _untabled(run: Run, plan: Plan) -> Caution | None:
     seen = run.seen or NOTHING_SEEN
     if tints_tabled(plan) or not (seen.front_tint or seen.back_tint):
         return None
-    words = (
-        "The tints of this metal are not tabled by temperature: they are read by their order alone."
-    )
+    words = "This metal has no table of tints by temperature. Only their sequence is used."
     return Note("tints-not-tabled", "seen", words)
 
 
@@ -207,7 +205,7 @@ def _not_straight_back(change: Change, actual: Actual, before: Sequence[Before])
         return change
     half = round((last.before + last.after) * BACK_SHARE, HALF_DIGITS)
     keys = [key for key, value in move.sets.items() if value == move.after]
-    said = f"{BACK_SAID[:-1]}: half of the way, for the truth lies between."
+    said = f"{BACK_SAID[:-1]}. Go half of the way: the best value lies between."
     if not keys:
         return replace(change, said=said)
     sets = {**move.sets, **dict.fromkeys(keys, half)}

@@ -49,12 +49,12 @@ class Held(Struct, frozen=True):
     def said(self) -> str:
         """It in words, "" where a plan is as it would be today."""
         held = (
-            f"Held as it was planned, though today's plan differs: {', '.join(self.names)}."
+            f"As in the planned run, although today's plan differs: {', '.join(self.names)}."
             if self.names
             else ""
         )
         moved = (
-            f"Moved besides, by today's rules or shelf: {', '.join(self.moved)}."
+            f"Also changed, by today's rules or stock: {', '.join(self.moved)}."
             if self.moved
             else ""
         )
@@ -70,7 +70,7 @@ def differing(kept: Plan, now: Plan) -> Iterator[tuple[str, Any, str]]:
     name.
     """
     if now.current.by_record and not kept.current.by_record:
-        yield OWN_KEY, BENCH, "current by the bench rule"
+        yield OWN_KEY, BENCH, "current from the rule of thumb"
     for key, (name, of) in _JOINT.items():
         if not _same(of(kept), of(now)):
             yield key, of(kept), name

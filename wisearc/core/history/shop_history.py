@@ -76,9 +76,11 @@ def in_short(runs: int, ratio: float, spread_pct: float) -> str:
     """An own record in few words.
 
     >>> in_short(5, 1.06, 4.2)
-    '5 runs, 1.06 × bench, ± 4 %'
+    '5 runs, 1.06 × rule of thumb, ± 4 %'
     """
-    return f"{runs} run{'s' if runs != 1 else ''}, {ratio:.2f} × bench, ± {spread_pct:.0f} %"
+    return (
+        f"{runs} run{'s' if runs != 1 else ''}, {ratio:.2f} × rule of thumb, ± {spread_pct:.0f} %"
+    )
 
 
 class OwnBook(Protocol):

@@ -143,7 +143,7 @@ def _clamp_words(before: Clamped | None, now: Clamped) -> Said:
             f"{now.face} face up" if before is None else f"turn the work, {now.face} face up"
         )
     if before is None or before.behind != now.behind:
-        on = {BARS: "bars on", PURGE: "purge on", OPEN: "nothing behind"}[now.behind]
+        on = {BARS: "bars on", PURGE: "purge on", OPEN: "root open"}[now.behind]
         off = {BARS: "bars off, ", PURGE: "purge off, ", OPEN: ""}[before.behind] if before else ""
         parts.append(off + on)
     words = ", ".join(parts)
@@ -175,7 +175,7 @@ def _dial_words(before: Dial | None, now: Dial) -> Said:
         if before is None or before.flow_l_min != now.flow_l_min:
             parts.append(f"argon {flow(now.flow_l_min).text(habit)}")
         if before is None or before.postflow_s != now.postflow_s:
-            parts.append(f"{now.postflow_s:g} s after")
+            parts.append(f"post-flow {now.postflow_s:g} s")
         return ", ".join(parts)
 
     return _both(told)
@@ -185,7 +185,7 @@ def _pulse_words(now: Dial) -> str:
     if now.on_pct is None or now.rate_pps is None or now.background_pct is None:
         return "pulse off"
     rate = Quantity(now.rate_pps, "rate").text()
-    return f"pulse {rate}, {now.on_pct:g} % on, background {now.background_pct:g} %"
+    return f"pulse {rate}, {now.on_pct:g} % peak time, background {now.background_pct:g} %"
 
 
 _WORDS: dict[str, Callable[[Task | None, Task], Said]] = {

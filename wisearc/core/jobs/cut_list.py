@@ -43,7 +43,9 @@ def read_cuts(text: str, habit: str) -> tuple[Cut, ...]:
         # the stuff may itself hold a ×: what comes after its last comma is the size
         match = _LINE.fullmatch(line)
         if match is None:
-            raise BadInput("cuts", line.strip(), f"line {i}: write it like “{LIKE_CUT}”")
+            raise BadInput(
+                "cuts", line.strip(), f"has an error in line {i}. Write it like “{LIKE_CUT}”"
+            )
         sizes = [
             _mm("cuts", i, match[key], habit) if match[key] else None for key in ("long", "wide")
         ]
@@ -63,7 +65,9 @@ def read_holes(text: str, habit: str) -> tuple[Hole, ...]:
     for i, line in _lines("holes", text):
         match = _HOLE.fullmatch(line)
         if match is None:
-            raise BadInput("holes", line.strip(), f"line {i}: write it like “{LIKE_HOLE}”")
+            raise BadInput(
+                "holes", line.strip(), f"has an error in line {i}. Write it like “{LIKE_HOLE}”"
+            )
         found.append(Hole(*(_mm("holes", i, match[key], habit) for key in ("d", "x", "y"))))
     return tuple(found)
 
@@ -82,7 +86,7 @@ def _mm(field: str, line: int, text: str, habit: str) -> float:
             typed_with_unit(text.lstrip("-−").strip(), "length", habit), "length", field, habit
         )
     except BadInput as error:
-        raise BadInput(field, text, f"line {line}: {error.rule}") from error
+        raise BadInput(field, text, f"has an error in line {line}: {error.rule}") from error
     return -mm if minus else mm
 
 

@@ -24,7 +24,7 @@ LONGEST_KEY, LONGEST_PART, LONGEST_TITLE, LONGEST_FACE, LONGEST_NOTE = 24, 40, 1
 MOST_SEAMS, MOST_PARTS, MOST_JOINED, MOST_PIECES = 200, 120, 4, 500
 MOST_LINES, LONGEST_STUFF = 60, 48
 LONGEST_MM = 20_000.0
-NO_KEY = "is missing; give each seam a short key such as c1"
+NO_KEY = "is missing. Give each seam a short key such as c1"
 
 
 def _read_key(name: str, value: Any) -> str:
@@ -32,7 +32,7 @@ def _read_key(name: str, value: Any) -> str:
     if not found:
         raise BadInput(name, found, NO_KEY)
     if "," in found or " " in found:
-        rule = "must be one word without a comma, for orders are written with commas"
+        rule = "must be one word without a comma, because sequences separate keys by commas"
         raise BadInput(name, found, rule)
     return found
 
@@ -57,7 +57,7 @@ def _line(most: int, empty: str | None) -> Own:
 def _read_place(name: str, value: Any) -> tuple[float, ...]:
     rows = checks.rows(name, value, 4)
     if len(rows) != 4:
-        raise BadInput(name, value, "must be left, top, width and height, of 100 each")
+        raise BadInput(name, value, "must be left, top, width and height, in percent")
     corner = (checks.number(name, v, 0, 100) for v in rows[:2])
     return (*corner, *(checks.number(name, v, 2, 100) for v in rows[2:]))
 
@@ -89,20 +89,20 @@ class Seam(Struct, frozen=True):
     key: Annotated[str, Entry("own", own=_KEY, required=True, missing=NO_KEY, label="Seam")]
     joint: Annotated[
         Joint | None,
-        Entry("own", own=_JOINT, label="A joint; its format and version may be left out"),
+        Entry("own", own=_JOINT, label="A joint. Its format and version are optional"),
     ] = None
     procedure: Annotated[str | None, Entry("own", own=_line(20, None), label="Procedure")] = None
-    called: Annotated[str, Entry("text", high=LONGEST_TITLE, key="title", label="Called")] = ""
+    called: Annotated[str, Entry("text", high=LONGEST_TITLE, key="title", label="Name")] = ""
     joins: Annotated[tuple[str, ...], _keys("Joins", required=True)] = ()
     side: Annotated[str, Entry("name", names=one_of(SIDES), label="Side")] = "middle"
     face: Annotated[str, Entry("own", own=_line(LONGEST_FACE, "top"), label="Face up")] = "top"
-    seen: Annotated[bool, Entry("flag", label="Seen")] = True
+    seen: Annotated[bool, Entry("flag", label="Visible")] = True
     after: Annotated[tuple[str, ...], _keys("After")] = ()
     hides: Annotated[tuple[str, ...], _keys("Hides")] = ()
     free_mm: Annotated[
         float | None,
         Entry(
-            "number", low=5, high=3000, unit="mm", quantity="length", label="Free sheet beside it"
+            "number", low=5, high=3000, unit="mm", quantity="length", label="Free sheet next to it"
         ),
     ] = None
 
@@ -112,10 +112,10 @@ class Seam(Struct, frozen=True):
         """
         place = f"{where}." if where else ""
         if self.joint is not None and self.procedure:
-            rule = "stands beside a joint; give the one or the other"
+            rule = "and a joint exclude each other. Give one of them"
             raise BadInput(f"{place}procedure", self.procedure, rule)
         if self.joint is None and not self.procedure:
-            rule = "is missing; give a joint, or the number of a procedure"
+            rule = "is missing. Give a joint, or the number of a procedure"
             raise BadInput(f"{place}joint", None, rule)
         if not 1 <= len(self.joins) <= MOST_JOINED:
             rule = f"must name the parts it joins, 1 to {MOST_JOINED}"
@@ -170,9 +170,9 @@ class Times(Struct, frozen=True):
     s.
     """
 
-    dial_s: Annotated[float, _seconds("A dial")] = 60.0
-    torch_s: Annotated[float, _seconds("A torch")] = 180.0
-    clamp_s: Annotated[float, _seconds("A clamping")] = 240.0
+    dial_s: Annotated[float, _seconds("Machine setting")] = 60.0
+    torch_s: Annotated[float, _seconds("Torch")] = 180.0
+    clamp_s: Annotated[float, _seconds("Clamping")] = 240.0
     piece_s: Annotated[float, _seconds("Another piece")] = 30.0
 
 
@@ -186,7 +186,7 @@ class Job(Struct, frozen=True):
     parts: Annotated[tuple[str, ...], Entry("texts", most=MOST_PARTS, high=LONGEST_PART)] = ()
     seams: Annotated[tuple[Seam, ...], Entry("objects", of=Seam, most=MOST_SEAMS)] = ()
     times: Annotated[Times, Entry("object", of=Times)] = Times()
-    balance_s: Annotated[float, _seconds("One side ahead by one more")] = 30.0
+    balance_s: Annotated[float, _seconds("One step of lead on one side")] = 30.0
     about: Annotated[Mapping[str, Part], Entry("by-name", of=Part)] = NO_PARTS
     order: Annotated[tuple[str, ...], _keys("Order")] = ()
     first: Annotated[str, Entry("text", high=LONGEST_KEY)] = ""
@@ -203,7 +203,7 @@ class Job(Struct, frozen=True):
         keys = [seam.key for seam in self.seams]
         for i, seam in enumerate(self.seams):
             if (first := keys.index(seam.key)) < i:
-                rule = f"is the key of seams[{first}] too; give each its own"
+                rule = f"is also the key of seams[{first}]. Give each seam its own key"
                 raise BadInput(f"seams[{i}].key", seam.key, rule)
             for part in seam.joins:
                 checks.name(f"seams[{i}].joins", part, self.parts)
@@ -246,7 +246,7 @@ class Before(Struct, frozen=True):
             return f"{self.one} is pinned first"
         if self.why == "last":
             return f"{self.other} is pinned last"
-        return f"{self.one} must come before {self.other}"
+        return f"{self.one} must be before {self.other}"
 
 
 def precedence(job: Job) -> tuple[Before, ...]:
@@ -289,18 +289,18 @@ def check_precedence(job: Job) -> None:
                 raise BadInput(
                     f"seams[{i}].{name}",
                     seam.key,
-                    f"{words}; take {seam.key} out of its own “{name}”",
+                    f"{words}. Remove {seam.key} from its “{name}”",
                 )
     pairs = precedence(job)
     if found := circle(pairs):
         said = " before ".join(found)
         why = [p.why for p in pairs if (p.one, p.other) in set(pairwise(found))]
         how = (
-            "take one of the pins or “after” away"
+            "remove one of the pins or “after” entries"
             if {"first", "last"} & set(why)
-            else "take one “after” or “hides” of them away"
+            else "remove one of the “after” or “hides” entries"
         )
-        raise BadInput("seams", " ".join(found), f"go in a circle: {said}; {how}")
+        raise BadInput("seams", " ".join(found), f"form a circle: {said}; {how}")
 
 
 MAX_RUN_NAME_LENGTH = 80

@@ -23,8 +23,8 @@ def make_job(data: Any) -> Job:
     rows = found.get("seams")
     if isinstance(rows, list) and len(rows) > MOST_SEAMS:
         words = (
-            f"are more than one job orders at once ({MOST_SEAMS}); make each sub-assembly a job of"
-            " its own, and one of what joins them"
+            f"exceed the maximum of one job ({MOST_SEAMS}). Make each sub-assembly a "
+            "separate job, and one for the joints between them"
         )
         raise BadInput("seams", f"{len(rows)} seams", words)
     if found.get("parts") is None:

@@ -278,7 +278,7 @@ def _cautions(plan: JobPlan) -> Iterator[Caution]:
         yield Stop(
             "order-cannot-be",
             "order",
-            "In this order {w}. Move it, or take the order that was found.",
+            ("This sequence is not possible: {w}. Move the seam, or use the proposed sequence."),
             w="; ".join(wrong),
         )
     for key, task in work.tasks.items():
@@ -287,7 +287,7 @@ def _cautions(plan: JobPlan) -> Iterator[Caution]:
             yield Stop(
                 "seam-stopped",
                 key,
-                "{k} is not to be welded as it stands: {w}",
+                "Do not weld {k} as planned: {w}",
                 k=key,
                 w=stops[0].sentence,
             )
@@ -295,12 +295,12 @@ def _cautions(plan: JobPlan) -> Iterator[Caution]:
         yield Note(
             "part-not-joined",
             "parts",
-            "No seam joins {p}: add its seam, or take it out of the job.",
+            "No seam joins {p}. Add its seam, or remove it from the job.",
             p=", ".join(job.unjoined),
         )
     bows = [key for key, warp in plan.warps.items() if warp.verdict == BOW]
     if bows:
-        words = "{n} will bow {their} sheet by the estimate: {k}. See Warp for what pulls less."
+        words = "{n} will probably bow {their} sheet: {k}. See Distortion for ways to reduce it."
         yield Care(
             "will-bow",
             "warp",
@@ -314,8 +314,8 @@ def _cautions(plan: JobPlan) -> Iterator[Caution]:
     if sides and abs(pull.lean_kn) > LEAN_SHARE * sides:
         more, less = ("left", "right") if pull.lean_kn > 0 else ("right", "left")
         words = (
-            "The {m} pulls {a} kN and the {l} {b}: the part bends towards the {m}. Pair its seams,"
-            " or hold it against that."
+            "The {m} pulls with {a} kN and the {l} with {b} kN. The part bends towards "
+            "the {m}. Pair its seams, or clamp against the bend."
         )
         a, b = (pull.left_kn, pull.right_kn) if pull.lean_kn > 0 else (pull.right_kn, pull.left_kn)
         yield Care("pulls-one-side", "warp", words, m=more, l=less, a=f"{a:.0f}", b=f"{b:.0f}")
@@ -325,7 +325,10 @@ def _cautions(plan: JobPlan) -> Iterator[Caution]:
 def _shelf(plan: JobPlan) -> Iterator[Caution]:
     take = plan.take
     if take.lacking_l > 0:
-        words = "The cylinders there are {l} L short of what {n} {take}: get one before striking."
+        words = (
+            "The cylinders are {l} L short for {n}. They would run empty during the "
+            "weld. Get one before you start."
+        )
         of = counted(plan.job.quantity, "piece")
         yield Care(
             "job-argon-short",
@@ -333,7 +336,6 @@ def _shelf(plan: JobPlan) -> Iterator[Caution]:
             words,
             l=f"{take.lacking_l:.0f}",
             n=of,
-            take="takes" if plan.job.quantity == 1 else "take",
         )
     ends = [use for use in take.cylinders if use.ends_at]
     if ends:
@@ -345,14 +347,12 @@ def _shelf(plan: JobPlan) -> Iterator[Caution]:
         yield Note(
             "cylinder-ends",
             "take",
-            "A cylinder ends in the middle of a seam: {w}. Change it before that seam, not in it.",
+            "A cylinder runs out in the middle of a seam: {w}. Change it before that seam.",
             w=where,
         )
     short = [item for item in take.buy if item.list != "cylinders"]
     if short:
-        words = (
-            "Not enough on the shelf: " + ", ".join(f"{{w{i}}}" for i in range(len(short))) + "."
-        )
+        words = "Not enough in stock: " + ", ".join(f"{{w{i}}}" for i in range(len(short))) + "."
         yield Care(
             "job-short", "take", words, **{f"w{i}": item.words for i, item in enumerate(short)}
         )

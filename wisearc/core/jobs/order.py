@@ -22,16 +22,21 @@ def order_reasons() -> tuple[Reason, ...]:
     return (
         Estimate(
             "interpass-wait",
-            "A seam waits till the parts it shares with one before it are under the interpass"
-            " limit.",
+            (
+                "A seam waits until the parts that it shares with an earlier seam are below "
+                "the interpass limit."
+            ),
         ),
         Estimate(
             "job-times",
-            "Dial, torch, clamping, another piece and one side ahead count as they are entered.",
+            (
+                "The entered times for settings, torch, clamping, another piece and lead on "
+                "one side count."
+            ),
         ),
         Practice(
-            "Seams that share settings together, sides balanced about the middle, one cools while"
-            " the next is run, what is not seen first."
+            "Seams with the same settings go together. Sides balance about the middle. "
+            "One seam cools while you weld the next. Hidden seams come first."
         ),
     )
 
@@ -104,10 +109,10 @@ def broken(work: Work, order: Sequence[str]) -> list[str]:
     keys = [seam.key for seam in work.job.seams]
     for key in dict.fromkeys(order):
         if key not in keys:
-            found.append(f"{key} is no seam of this job")
+            found.append(f"{key} is not a seam of this job")
         elif order.count(key) > 1:
-            found.append(f"{key} is welded twice")
-    found += [f"{key} is never welded" for key in keys if key not in order]
+            found.append(f"{key} appears twice")
+    found += [f"{key} is missing" for key in keys if key not in order]
     if found:
         return found
     at = {key: i for i, key in enumerate(order)}

@@ -31,7 +31,7 @@ CHILLED_LEAST, SHORT_LEAST = 0.4, 0.5
 # where nobody said how wide the sheet lies free: half as wide as the seam is long, within these, mm
 FREE_LEAST_MM, FREE_MOST_MM = 40.0, 150.0
 FLAT, WATCH, BOW = "flat", "watch", "will-bow"
-SAYS = {FLAT: "stays flat", WATCH: "watch it", BOW: "will bow"}
+SAYS = {FLAT: "stays flat", WATCH: "may bow", BOW: "will bow"}
 # what is tried: so much faster, runs so long; a lever that changes less is not offered. Estimates
 FASTER = 1.3
 RUN_MM = 60.0
@@ -43,19 +43,21 @@ def reasons() -> tuple[Reason, ...]:
     steel = catalogue.thermals()["austenitic"]
     low, high = f"{steel.tendon_low:g}", f"{steel.tendon_high:g}"
     verdict = (
-        "Flat where the upper stress is under what the sheet stands, will bow where the lower is"
-        " over, watch between."
+        "Flat if the upper stress is below the buckling limit. Will bow if the lower "
+        "stress is above it. Otherwise it may bow."
     )
     return (
         WithFormula(
-            Published("white-leggatt-1976", "What a seam pulls goes with its net heat input."),
+            Published(
+                "white-leggatt-1976", "The shrinkage force is in proportion to the net heat input."
+            ),
             "F = 0.2 · q/v kN, q/v in J/mm",
             "{f} · q/v",
             f=f"{TENDON_KN:g}",
         ),
         Estimate(
             "tendon-spread",
-            "On austenitic sheet it is {l} to {h} times that. {v}",
+            "On austenitic sheet the force is {l} to {h} times that. {v}",
             l=low,
             h=high,
             v=verdict,
@@ -63,7 +65,7 @@ def reasons() -> tuple[Reason, ...]:
         WithFormula(
             Estimate(
                 "buckling-free-edge",
-                "The sheet beside the seam buckles as a plate free on one edge.",
+                "The sheet next to the seam buckles as a plate with one free edge.",
             ),
             "σcr = 0.39 · E · (t/b)²",
             "{k} · E · (t/b)²",
@@ -71,9 +73,12 @@ def reasons() -> tuple[Reason, ...]:
         ),
         Estimate(
             "tendon-chilled",
-            "Bars hold the strip that pulls to their cold wall; the ends of short runs pull half.",
+            (
+                "Bars limit the shrinking strip to their cold wall. The ends of short runs "
+                "pull half."
+            ),
         ),
-        Practice("Tacks that are not chilled show more than the seam."),
+        Practice("Tacks without chill bars show more than the seam."),
     )
 
 
@@ -215,7 +220,7 @@ def levers(task: Task, shop: Shop) -> list[Lever]:
         found.append(
             (
                 "runs",
-                Sentence("in runs of {l}, each from a cold place", l=length(RUN_MM)),
+                Sentence("in runs of {l}, each started cold", l=length(RUN_MM)),
                 warp_of(task.plan, task.seam.free_mm, RUN_MM),
             )
         )
@@ -240,7 +245,7 @@ def _otherwise(joint: Joint, plan: Plan, shop: Shop) -> Iterable[tuple[str, Word
     if not plan.back.barred:
         best = max(catalogue.back_covers().values(), key=lambda cover: cover.contact_w_mm2k)
         ways.append(
-            ("bars", Sentence("with {b} beside it", b=best.name), replace(joint, back=best.key))
+            ("bars", Sentence("with {b} next to it", b=best.name), replace(joint, back=best.key))
         )
     ways += [
         ("pulse", Sentence("pulsed: {p}", p=row.name), replace(joint, pulse=key))
@@ -251,7 +256,7 @@ def _otherwise(joint: Joint, plan: Plan, shop: Shop) -> Iterable[tuple[str, Word
     ways.append(
         (
             "pace",
-            Sentence("{p} % faster, the current with it", p=round(100 * (FASTER - 1))),
+            Sentence("{p} % faster, with more current", p=round(100 * (FASTER - 1))),
             replace(joint, travel_mm_s=faster, pins=Pins()),
         )
     )

@@ -102,7 +102,7 @@ def _keys(table: Mapping[str, Entry]) -> list[str]:
 def _refuse_unknown(data: JsonObject, allowed: tuple[str, ...], what: str, where: str = "") -> None:
     for key in data:
         if key not in allowed:
-            rule = f"is not a key of a {what}; allowed are " + ", ".join(sorted(allowed))
+            rule = f"is not a key of a {what}. Allowed keys: " + ", ".join(sorted(allowed))
             raise BadInput(f"{where}{key}", data[key], rule)
 
 
@@ -137,7 +137,7 @@ def _value(declared: Entry, data: JsonObject, where: str = "") -> Any:
         return checks.line(name, value, int(declared.high))
     allowed = declared.rows() if declared.rows else declared.allowed()
     if declared.required and key not in data:
-        raise BadInput(name, None, "is missing; give one of " + ", ".join(allowed))
+        raise BadInput(name, None, "is missing. Give one of " + ", ".join(allowed))
     found = checks.name(name, value, allowed)
     return declared.rows()[found] if declared.rows else found
 
@@ -153,13 +153,13 @@ def _length(
         value = checks.number(f"{name}_mm", mm, low, high, "mm")
         return Length(value, f"{value:g} mm")
     if text is None and declared.required:
-        raise BadInput(name, "", "is missing; type a thickness such as 1.6 mm, 16 ga or .065")
+        raise BadInput(name, "", "is missing. Type a thickness such as 1.6 mm, 16 ga or .065")
     text = declared.usual if text is None else text
     if text is None:
         return None
     if not isinstance(text, str):
         raise BadInput(
-            name, text, f"must be text with its unit, such as “1.6 mm”; a number goes in {key}_mm"
+            name, text, f"must be text with its unit, such as “1.6 mm”. For a number use {key}_mm"
         )
     if text == ALL_ROUND and key == "length":
         return Length(0.0, ALL_ROUND)
@@ -176,16 +176,16 @@ def _both(
     value = checks.number(f"{name}_mm", mm, *limits, "mm")
     if text == ALL_ROUND and key == "length":
         raise BadInput(
-            name, text, f"is the whole tube, but {key}_mm says {value:g}; give one of them"
+            name, text, f"is the whole tube, but {key}_mm is {value:g}. Give one of them"
         )
     if not isinstance(text, str):
         raise BadInput(
-            name, text, f"must be text with its unit, such as “1.6 mm”; a number goes in {key}_mm"
+            name, text, f"must be text with its unit, such as “1.6 mm”. For a number use {key}_mm"
         )
     parsed = parse_length(text, name, scale)
     if abs(parsed.mm - value) > AGREE_MM:
         raise BadInput(
-            name, text, f"is {parsed.mm:g} mm, but {key}_mm says {value:g}; give one of them"
+            name, text, f"is {parsed.mm:g} mm, but {key}_mm is {value:g}. Give one of them"
         )
     return parsed
 
@@ -195,6 +195,6 @@ def _within(parsed: Length, name: str, text: str, low: float, high: float) -> Le
         nearest = f"{low if parsed.mm < low else high:g} mm"
         figures = {"v": exact(parsed.mm), "low": exact(low), "high": exact(high)}
         raise BadInput(
-            name, text, Sentence("is {v}; must be from {low} to {high}", **figures), nearest
+            name, text, Sentence("is {v}, but must be from {low} to {high}", **figures), nearest
         )
     return parsed

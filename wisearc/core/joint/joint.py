@@ -21,8 +21,8 @@ SHEET_FORMS = ("sheet", "bar", "rod", "flange")
 HEAVY_FORMS = ("rod", "bar", "flange")
 COATINGS = {"none": "bare metal", "zinc": "zinc", "paint": "paint", "plating": "plating"}
 FINISHES = {
-    "show": ("show", "Both faces are seen: colour matters."),
-    "sound": ("soundness alone", "Colour does not matter."),
+    "show": ("show", "Both faces are visible, so colour matters."),
+    "sound": ("soundness only", "Colour does not matter."),
 }
 SERVICES = {
     "dry": "dry air",
@@ -31,10 +31,10 @@ SERVICES = {
     "hot": "heat",
     "structural": "structural service",
 }
-CONTROLS = {"pedal": "pedal", "slide": "torch slide", "none": "the machine alone"}
+CONTROLS = {"pedal": "pedal", "slide": "torch slide", "none": "no remote control"}
 ACCESSES = {
-    "reached": ("can be reached", "Bars can be clamped behind."),
-    "closed": ("is closed off", "Only argon gets in: purge."),
+    "reached": ("accessible", "Bars can be clamped behind the seam."),
+    "closed": ("closed", "Only argon can reach the root. Purge it."),
 }
 
 
@@ -79,7 +79,7 @@ class Member(Struct, frozen=True):
         Entry("length", low=3.0, high=1000.0, label="Outside diameter", hint="25 mm, 1 in, 1-1/2"),
     ] = None
     coating: Annotated[
-        str, Entry("name", names=one_of(COATINGS), usual="none", label="On the surface")
+        str, Entry("name", names=one_of(COATINGS), usual="none", label="Surface")
     ] = "none"
 
     @property
@@ -110,7 +110,7 @@ class Joint(Struct, frozen=True, kw_only=True):
             high=120,
             word="more",
             label="Title",
-            hint="for your lists, such as Lid rim, long side",
+            hint="A name for your lists. Example: Lid rim, long side",
         ),
     ]
     kind: Annotated[
@@ -120,7 +120,7 @@ class Joint(Struct, frozen=True, kw_only=True):
             key="joint",
             rows=catalogue.joint_kinds,
             word="joint",
-            label="Kind of joint",
+            label="Joint type",
             required=True,
         ),
     ]
@@ -137,7 +137,7 @@ class Joint(Struct, frozen=True, kw_only=True):
             high=20000.0,
             usual="100 mm",
             word="length",
-            label="Length of the seam",
+            label="Seam length",
             hint="380 mm, 15 in",
         ),
     ]
@@ -149,7 +149,7 @@ class Joint(Struct, frozen=True, kw_only=True):
             high=10.0,
             usual="0 mm",
             word="gap",
-            label="Gap as found",
+            label="Measured gap",
             hint="0, or 0.2 mm, .010",
         ),
     ]
@@ -160,13 +160,13 @@ class Joint(Struct, frozen=True, kw_only=True):
             low=0.5,
             high=12.0,
             word="more",
-            label="Leg of the fillet",
-            hint="empty: as planned; 2 mm, 3/32",
+            label="Fillet leg",
+            hint="Leave empty to use the plan. Example: 2 mm or 3/32 in",
         ),
     ]
     reach: Annotated[
         Length | None,
-        Entry("length", low=0.0, high=60.0, word="more", label="How far the tungsten must reach"),
+        Entry("length", low=0.0, high=60.0, word="more", label="Reach of the tungsten"),
     ]
     angle_deg: Annotated[
         float,
@@ -191,8 +191,8 @@ class Joint(Struct, frozen=True, kw_only=True):
             unit="°",
             quantity="degrees",
             word="more",
-            label="How far the joint opens, °",
-            hint="empty: by the angle",
+            label="Opening of the joint, °",
+            hint="Leave empty to use the angle",
         ),
     ]
     filler: Annotated[
@@ -212,7 +212,7 @@ class Joint(Struct, frozen=True, kw_only=True):
             names=lambda: one_of(["auto", *catalogue.pulse_patterns()])(),
             usual="auto",
             answer="pulse",
-            label="Pattern",
+            label="Pulse pattern",
         ),
     ]
     rod_school: Annotated[
@@ -231,11 +231,12 @@ class Joint(Struct, frozen=True, kw_only=True):
             names=lambda: one_of(["auto", *catalogue.back_covers()])(),
             usual="auto",
             answer="back",
-            label="Cover",
+            label="Root cover",
         ),
     ]
     back_access: Annotated[
-        str, Entry("name", names=one_of(ACCESSES), usual="reached", word="access", label="The back")
+        str,
+        Entry("name", names=one_of(ACCESSES), usual="reached", word="access", label="Root access"),
     ]
     purge_length: Annotated[
         Length | None,
@@ -244,8 +245,8 @@ class Joint(Struct, frozen=True, kw_only=True):
             low=10.0,
             high=20000.0,
             word="purge",
-            label="Length closed off",
-            hint="300 mm, 12 in; empty: as planned",
+            label="Dammed length",
+            hint="Leave empty to use the plan. Example: 300 mm or 12 in",
         ),
     ]
     purge_volume_l: Annotated[
@@ -257,8 +258,8 @@ class Joint(Struct, frozen=True, kw_only=True):
             unit="L",
             quantity="litres",
             word="purge",
-            label="Or the volume behind, L",
-            hint="empty: bore times length",
+            label="Or purge volume, L",
+            hint="Leave empty to use bore × length",
         ),
     ]
     purge_target_ppm: Annotated[
@@ -270,19 +271,21 @@ class Joint(Struct, frozen=True, kw_only=True):
             unit="ppm",
             quantity="ppm",
             word="purge",
-            label="Oxygen at the vent, ppm",
-            hint="empty: by what it is for; 50, 100, 500",
+            label="Oxygen target at the vent, ppm",
+            hint="Leave empty to use the purpose. Example: 50, 100 or 500",
         ),
     ]
     finish: Annotated[
-        str, Entry("name", names=one_of(FINISHES), usual="show", word="purpose", label="For")
+        str, Entry("name", names=one_of(FINISHES), usual="show", word="purpose", label="Purpose")
     ]
     service: Annotated[
-        str, Entry("name", names=one_of(SERVICES), usual="dry", word="purpose", label="In")
+        str, Entry("name", names=one_of(SERVICES), usual="dry", word="purpose", label="Service")
     ]
     control: Annotated[
         str,
-        Entry("name", names=one_of(CONTROLS), usual="pedal", word="control", label="Current by"),
+        Entry(
+            "name", names=one_of(CONTROLS), usual="pedal", word="control", label="Current control"
+        ),
     ]
     overlap_pct: Annotated[
         float | None,
@@ -293,7 +296,7 @@ class Joint(Struct, frozen=True, kw_only=True):
             unit="%",
             quantity="percent",
             word="more",
-            label="Overlap of the ripple, %",
+            label="Ripple overlap, %",
             hint="empty: 35; many say 50",
         ),
     ]
@@ -307,7 +310,7 @@ class Joint(Struct, frozen=True, kw_only=True):
             quantity="speed",
             word="travel",
             label="Travel speed",
-            hint="empty: as planned; or 3.4 mm/s, 8 in/min",
+            hint="Leave empty to use the plan. Example: 3.4 mm/s or 8 in/min",
             answer="travel",
         ),
     ]
@@ -321,7 +324,7 @@ class Joint(Struct, frozen=True, kw_only=True):
             quantity="mass",
             word="more",
             label="Mass of a small part, g",
-            hint="empty: not a small part",
+            hint="Leave empty for a large part",
         ),
     ]
     pins: Pins = field(default_factory=Pins)

@@ -24,17 +24,17 @@ def check_member(where: str, member: Member) -> None:
     thickness, diameter = member.thickness, member.diameter
     if member.form == "tube":
         if diameter is None:
-            words = "is missing: a tube also needs its outside diameter, such as 25 mm or 1 in"
+            words = "is missing. A tube also needs its outside diameter, such as 25 mm or 1 in"
             raise BadInput(f"{where}.diameter", "", words)
         if thickness.mm > diameter.mm * WALL_SHARE_MOST:
-            words = "must be less than {share} of the tube's diameter of {d}"
+            words = "must be less than {share} of the tube diameter of {d}"
             rule = Sentence(words, share=f"{WALL_SHARE_MOST:g}", d=exact(diameter.mm))
             raise BadInput(f"{where}.thickness", thickness.typed, rule)
     elif diameter is not None:
         raise BadInput(
             f"{where}.diameter",
             diameter.typed,
-            f"belongs to a tube; this member is a {FORMS[member.form]}",
+            f"belongs to a tube, but this member is a {FORMS[member.form]}",
         )
 
 
@@ -46,38 +46,47 @@ def check_joint(joint: Joint) -> None:
         raise BadInput(
             "length",
             "all-round",
-            "is for tubes; give the length of the seam, such as 380 mm or 15 in",
+            "is for tubes. Give the length of the seam, such as 380 mm or 15 in",
         )
     if joint.kind.has("cope") and joint.angle_deg > COPE_MOST_DEG:
         raise OutOfRange("angle_deg", joint.angle_deg, 20, COPE_MOST_DEG, "°")
     _diameters(joint)
     if joint.leg is not None and joint.kind.deposit != "fillet":
         words = (
-            f"is of a fillet, and {joint.kind.phrase} has none; leave it out, or take a lap, tee or"
-            " inside corner"
+            f"is for fillets, and {joint.kind.phrase} has none. Leave it empty, or choose "
+            "a lap, tee or inside corner"
         )
         raise BadInput("leg", joint.leg.typed, words)
     if min(m.thickness_mm for m in joint.members) > THINNEST_MOST_MM:
         rule = Sentence(
-            "one member must be {most} or thinner; this plans thin-gauge joints",
+            ("is too thick: one member must be {most} or thinner. These rules are for thin sheet"),
             most=exact(THINNEST_MOST_MM),
         )
-        raise BadInput("members", "all thicker", rule)
+        raise BadInput("members", "all too thick", rule)
     if joint.position.has("fixed_tube") and first.form != "tube":
-        words = "is for tubes; sheet lies flat, horizontal, vertical-up, vertical-down or overhead"
+        words = (
+            "is for tubes. Choose flat, horizontal, vertical up, vertical down or "
+            "overhead for sheet"
+        )
         raise BadInput("position", joint.position.key, words, "flat")
     pitch: float | None = joint.pins.get("tack_pitch_mm", None)
     if pitch and joint.length.mm / pitch > MOST_TACKS - 1:
         least = math.ceil(joint.length.mm / (MOST_TACKS - 1))
         words = (
-            "comes to more than {n} tacks on {seam} of seam; {least} or more, or plan the seam in"
-            " parts"
+            "gives more than {n} tacks on {seam} of seam. Enter at least {least}, or "
+            "plan the seam in parts"
         )
         rule = Sentence(words, n=MOST_TACKS, seam=exact(joint.length.mm), least=exact(least))
         raise BadInput("pins.tack_pitch_mm", pitch, rule, f"{least} mm")
     if joint.pulse == "pedal" and not joint.remote:
         raise BadInput(
-            "pulse", "pedal", "needs a pedal or torch slide; with control none pick another", "none"
+            "pulse",
+            "pedal",
+            (
+                "needs a pedal or torch slide. Choose another pulse for a torch without "
+                "remote control"
+            ),
+            "none",
         )
 
 
@@ -87,8 +96,8 @@ def _forms(joint: Joint) -> None:
         if kind.forms == "sheet" and member.form not in SHEET_FORMS:
             near = "tube-plate" if second != "tube" or first != "tube" else "tube-butt"
             words = (
-                f"joins sheet, bar, rod and flange, and member {i + 1} is a tube; a tube takes"
-                " tube-butt, tube-plate, tube-socket or tube-cope"
+                f"joins sheet, bar, rod and flange, but member {i + 1} is a tube. Choose "
+                "tube-butt, tube-plate, tube-socket or tube-cope"
             )
             raise BadInput("joint", kind.key, words, near)
         if kind.forms == "tube" and member.form != "tube":
@@ -100,12 +109,13 @@ def _forms(joint: Joint) -> None:
             raise BadInput(
                 "members[0].form",
                 first,
-                "must be tube: in tube-plate the first member is the tube",
+                "must be tube: in a tube-plate joint the first member is the tube",
                 "tube",
             )
         if second == "tube":
             words = (
-                "must be sheet, flange or bar in tube-plate; two tubes take tube-butt or tube-cope"
+                "must be sheet, flange or bar in a tube-plate joint. For two tubes choose "
+                "tube-butt or tube-cope"
             )
             raise BadInput("members[1].form", second, words, "flange")
 
@@ -116,10 +126,12 @@ def _diameters(joint: Joint) -> None:
         return
     one, other = first.diameter, second.diameter
     if joint.kind.has("cope") and one.mm > other.mm:
-        rule = Sentence("must not be wider than the run it is coped to, {d}", d=exact(other.mm))
+        rule = Sentence("must not be wider than the header, {d}", d=exact(other.mm))
         raise BadInput("members[0].diameter", one.typed, rule, f"{other.mm:g} mm")
     if joint.kind.has("in_line") and abs(one.mm - other.mm) > 2 * min(
         first.thickness_mm, second.thickness_mm
     ):
-        rule = Sentence("must be within a wall of {d} for tubes in line", d=exact(one.mm))
+        rule = Sentence(
+            "must be within one wall thickness of {d} for tubes in line", d=exact(one.mm)
+        )
         raise BadInput("members[1].diameter", other.typed, rule, f"{one.mm:g} mm")

@@ -27,7 +27,7 @@ class HeatProperties(Struct, frozen=True):
     rho_c: Annotated[float, Figure("Heat capacity", "plain", positive=True)]
     a: Annotated[float, Figure("Diffusivity", "plain", positive=True)]
     liquidus_c: Annotated[float, Figure("Liquidus", "temperature", positive=True)]
-    c_part: Annotated[float, Figure("Heat capacity of a whole part", "plain", positive=True)]
+    c_part: Annotated[float, Figure("Heat capacity of the part", "plain", positive=True)]
 
 
 class Side(Struct, frozen=True):
@@ -50,18 +50,18 @@ class Section(Struct, frozen=True, kw_only=True):
     """
 
     joint_name: Annotated[str, Figure("Joint")]
-    shape: Annotated[str, Figure("Shape cut through")]
-    coped: Annotated[bool, Figure("Whether the first side is coped")]
-    all_round: Annotated[bool, Figure("Whether the seam runs all round")]
+    shape: Annotated[str, Figure("Cross-section type")]
+    coped: Annotated[bool, Figure("First side coped")]
+    all_round: Annotated[bool, Figure("Seam all round")]
     angle_deg: Annotated[float, Figure("Angle", "degrees", positive=True)]
     gap_mm: Annotated[float, Figure("Gap", "length", 4)]
     sides: Annotated[tuple[Side, ...], Figure("Sides", holds=Side)]
     thin_mm: Annotated[float, Figure("Thinner member", "length", 4, positive=True)]
     thick_mm: Annotated[float, Figure("Thicker member", "length", 4, positive=True)]
-    reckoned_mm: Annotated[float, Figure("Thickness reckoned by", "length", 4, positive=True)]
+    reckoned_mm: Annotated[float, Figure("Thickness for the current", "length", 4, positive=True)]
     h_mm: Annotated[float, Figure("Effective thickness", "length", 4, positive=True)]
     third_arm: Annotated[
-        float, Figure("What a third member takes, of two", "plain", 4, positive=True)
+        float, Figure("Heat into a third member, of two", "plain", 4, positive=True)
     ]
     length_mm: Annotated[float, Figure("Seam", "length", 2, positive=True)]
     heat: Annotated[HeatProperties, Figure("Heat properties", holds=HeatProperties)]

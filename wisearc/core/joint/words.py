@@ -60,7 +60,7 @@ def _pieces(joint: Joint, habit: str, purged: bool) -> list[tuple[str, str, str]
 
     first, second = joint.members[0], joint.members[1]
     out = [("Join ", ""), (member_words(first, habit), "a"), (" to ", "")]
-    out.append(("the same" if second == first else member_words(second, habit), "b"))
+    out.append(("the same metal" if second == first else member_words(second, habit), "b"))
     if len(joint.members) == 3:
         out += [(" and ", ""), (member_words(joint.members[2], habit), "c")]
     out += [(" at ", ""), (joint.kind.phrase, "joint")]
@@ -77,24 +77,26 @@ def _pieces(joint: Joint, habit: str, purged: bool) -> list[tuple[str, str, str]
     out += [
         (", for ", ""),
         (f"{reads('finish')} in {reads('service')}", "purpose"),
-        (". The back ", ""),
+        (". The root is ", ""),
     ]
     out.append((reads("back_access"), "access"))
     if purged:
-        out += [("; argon fills ", ""), (_closed_off(joint, habit), "purge")]
-    out += [("; current by ", ""), (reads("control"), "control")]
+        out += [(", with argon in ", ""), (_closed_off(joint, habit), "purge")]
+    out += [(". Control: ", ""), (reads("control"), "control")]
     if joint.travel_mm_s is not None:
-        out += [(", travel ", ""), (speed(joint.travel_mm_s).text(habit), "travel")]
+        out += [(", travel speed ", ""), (speed(joint.travel_mm_s).text(habit), "travel")]
     return cling([*out, (".", "")])
 
 
 def _closed_off(joint: Joint, habit: str) -> str:
     """What is closed off behind, in words: as told, else how the plan takes it."""
     if joint.purge_volume_l is not None:
-        return f"{joint.purge_volume_l:g} L behind it"
+        return f"{joint.purge_volume_l:g} L"
     if joint.purge_length is not None:
         return f"{shown_length(joint.purge_length, habit)} of it"
-    return "the tube between dams" if joint.kind.has("closed_back") else "a channel along it"
+    return (
+        "the tube between the dams" if joint.kind.has("closed_back") else "a channel along the seam"
+    )
 
 
 def cling(pieces: list[tuple[str, str]]) -> list[tuple[str, str, str]]:

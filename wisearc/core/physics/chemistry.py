@@ -205,7 +205,7 @@ class WeldMetal(Struct, frozen=True):
 # of it
 BY_DESIGN = {
     "duplex": "duplex is half ferrite by design",
-    "nickel": "nickel is austenite, whatever iron it takes up",
+    "nickel": "nickel weld metal stays austenitic, whatever iron it takes up",
     "martensitic": "it is martensite by design",
 }
 
@@ -225,21 +225,21 @@ def judge_analysis(m: Analysis, design: str = "") -> WeldMetal:
     region = ""
     if stainless and design:
         ferrite = None
-        reasons.append(f"ferrite, {BY_DESIGN[design]}")
+        reasons.append(f"ferrite: {BY_DESIGN[design]}")
     elif stainless and _ferritic(m):
         ferrite, region = (
             None,
             _of_ferritic_sheet(m) if m.get("Ni", 0.0) < FERRITIC_SHEET_NI_PCT else _region(m),
         )
         reasons.append(
-            "ferrite, the formula is for austenitic weld metal; the constitution diagram says"
-            f" {region}"
+            "ferrite: the formula is for austenitic weld metal. The constitution diagram "
+            f"shows {region}"
         )
     elif stainless and (m.get("Mn", 0) > 3 or m.get("N", 0) > 0.10):
         ferrite, region = None, _region(m)
         why = "with nitrogen above 0.10 or manganese above 3 %"
         reasons.append(
-            f"ferrite, the formula does not hold {why}; the constitution diagram says {region}"
+            f"ferrite: the formula is not valid {why}. The constitution diagram shows {region}"
         )
     start = martensite_start_c(m) if martensite_reckoned(m) and design != "nickel" else None
     if stainless and start is None and not design and not region:

@@ -100,7 +100,7 @@ SHAPES: Mapping[str, Shape] = {
     "dammed": Shape("dammed tube", ("bore_mm", "dams_mm"), _dammed_l),
     "box": Shape("box", ("length_mm", "width_mm", "height_mm"), _box_l),
     "behind": Shape("channel behind a plate", ("length_mm", "width_mm", "height_mm"), _box_l),
-    "told": Shape("volume told", ("volume_l",), _told_l),
+    "told": Shape("entered volume", ("volume_l",), _told_l),
 }
 
 
@@ -117,24 +117,26 @@ class Purging(Struct, frozen=True, kw_only=True):
     shape: Annotated[
         str,
         Entry(
-            "name", names=one_of({key: of.label for key, of in SHAPES.items()}), label="Closed off"
+            "name",
+            names=one_of({key: of.label for key, of in SHAPES.items()}),
+            label="Purged space",
         ),
     ] = "tube"
     bore_mm: Annotated[float, _size("Bore")] = 50
     length_mm: Annotated[float, _size("Length")] = 300
-    dams_mm: Annotated[float, _size("Seam to each dam")] = 150
+    dams_mm: Annotated[float, _size("Distance from seam to dam")] = 150
     width_mm: Annotated[float, _size("Width")] = 50
     height_mm: Annotated[float, _size("Height or depth")] = 50
     volume_l: Annotated[
         float, Entry("number", low=0.001, high=MOST_L, unit="L", quantity="litres", label="Volume")
     ] = 1.0
     flow_l_min: Annotated[
-        float, Entry("number", low=0.2, high=60, unit="L/min", quantity="flow", label="Flow before")
+        float, Entry("number", low=0.2, high=60, unit="L/min", quantity="flow", label="Purge flow")
     ] = 6.0
     weld_l_min: Annotated[
         float,
         Entry(
-            "number", low=0.2, high=60, unit="L/min", quantity="flow", label="Flow while welding"
+            "number", low=0.2, high=60, unit="L/min", quantity="flow", label="Flow during the weld"
         ),
     ] = 3.0
     vent_mm: Annotated[
@@ -146,11 +148,11 @@ class Purging(Struct, frozen=True, kw_only=True):
     ] = 0.0
     target_ppm: Annotated[
         float,
-        Entry("number", low=5, high=20_000, unit="ppm", quantity="ppm", label="Oxygen wanted"),
+        Entry("number", low=5, high=20_000, unit="ppm", quantity="ppm", label="Oxygen target"),
     ] = 100.0
     lag_s: Annotated[
         float,
-        Entry("number", low=0, high=60, unit="s", quantity="seconds", label="Lag of the meter"),
+        Entry("number", low=0, high=60, unit="s", quantity="seconds", label="Meter lag"),
     ] = LAG_S
 
     @property
@@ -167,12 +169,12 @@ class Purging(Struct, frozen=True, kw_only=True):
             raise BadInput(
                 SHAPES[self.shape].fields[0],
                 f"{self.closed_l:.0f} L",
-                f"makes more than {MOST_L:.0f} L: close off less of it with dams or caps",
+                f"gives more than {MOST_L:.0f} L. Use dams or caps to close off less",
             )
         if self.vent_mm <= 0:
             words = (
-                "is a sealed tube with flow on: it blows the pool out, or bursts. Open one of {d}"
-                " at least, high up"
+                "leaves a sealed tube with gas flowing in. The pressure blows out the pool "
+                "or bursts the tube. Open a vent of at least {d} at the top"
             )
             raise BadInput(
                 "vent_mm",
@@ -180,8 +182,8 @@ class Purging(Struct, frozen=True, kw_only=True):
                 Sentence(words, d=exact(round(vent_mm(max(self.flow_l_min, self.weld_l_min)), 1))),
             )
         if self.target_ppm <= ARGON_PPM:
-            left = f"argon itself leaves up to {ARGON_PPM:g} ppm"
-            rule = f"cannot be met: {left}; ask for more than that"
+            left = f"the argon leaves up to {ARGON_PPM:g} ppm"
+            rule = f"is not possible: {left}. Enter a higher target"
             raise BadInput("target_ppm", f"{self.target_ppm:g}", rule)
 
 

@@ -203,8 +203,8 @@ def _reaches(bench: Bench, plan: Plan) -> bool:
 def _told(plan: Plan) -> Plan:
     """A plan that stops by what the shop has, saying so."""
     words = (
-        "No machine and torch of this shop does this joint as it stands: what would, has to be got,"
-        " or the joint changed."
+        "No machine and torch in this shop suits this joint. Get the parts below, or "
+        "change the joint."
     )
     return replace(plan, cautions=(*plan.cautions, Note("nothing-owned-works", "torch", words)))
 

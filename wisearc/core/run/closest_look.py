@@ -5,7 +5,7 @@ written down.
 from __future__ import annotations
 
 from .. import catalogue
-from .inspection import AMOUNTS_TO, BRIGHT, NOTHING_SEEN, PLACED
+from .inspection import AMOUNTS_TO, BRIGHT, FACE_NAMES, NOTHING_SEEN, PLACED
 from .run import Run
 
 
@@ -44,5 +44,5 @@ def placed(run: Run) -> list[tuple[str, str]]:
     for face in PLACED:
         tint = catalogue.tints().get(str(getattr(run.seen or NOTHING_SEEN, f"{face}_tint")))
         if tint is not None and tint.colour not in BRIGHT:
-            found.append((face, f"{tint.name} on the {face}"))
+            found.append((face, f"{tint.name} on the {FACE_NAMES[face]}"))
     return found

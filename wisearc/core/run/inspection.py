@@ -16,16 +16,23 @@ from ..schema.json_types import Json
 FRONT_COLOURS = ("silver", "straw", "brown", "purple", "blue", "grey")
 BACK_COLOURS = (*FRONT_COLOURS, "sugar", "not-seen")
 FACES = {"front": FRONT_COLOURS, "back": BACK_COLOURS}
+# Names on screen. The keys are fixed by the file format.
+FACE_NAMES = {"front": "face", "back": "root"}
+COLOUR_NAMES = {
+    **{colour: colour for colour in FRONT_COLOURS},
+    "sugar": "oxidised (sugar)",
+    "not-seen": "not checked",
+}
 LOOKS = {
-    "even": "even, lapped ripple",
+    "even": "even, overlapping ripples",
     "smooth": "smooth and flat",
-    "proud": "stands up, ropey",
-    "sunk": "sunk, undercut",
+    "proud": "high, ropey",
+    "sunk": "sunk, with undercut",
     "wide": "wide, wandering",
     "rough": "rough, pitted",
 }
-EDGES = {"blend": "blend in", "stand": "stand up", "undercut": "undercut", "melted": "melted away"}
-RIPPLES = {"even": "even", "uneven": "uneven", "tails": "with tails", "none": "none to see"}
+EDGES = {"blend": "blend in", "stand": "unmelted", "undercut": "undercut", "melted": "melted away"}
+RIPPLES = {"even": "even", "uneven": "uneven", "tails": "with tails", "none": "no ripples"}
 # where along the seam, as shares of it
 PLACES: Mapping[str, tuple[float, float]] = {
     "start": (0.0, 0.2),
@@ -86,12 +93,15 @@ def _read_place(where: str, place: Any) -> Place:
         raise BadInput(
             where,
             place,
-            f"must be “{STOPS}”, or from where to where as shares of the seam, such as [0.8, 1]",
+            (
+                f"must be “{STOPS}”, or a start and an end as fractions of the seam, such as "
+                "[0.8, 1]"
+            ),
         )
     first, last = (checks.number(where, one, 0, 1) for one in place)
     if first > last:
         raise BadInput(
-            where, f"{first:g} to {last:g}", "must go from the start of the seam to its end"
+            where, f"{first:g} to {last:g}", "must run from the start of the seam to its end"
         )
     return first, last
 
@@ -147,7 +157,7 @@ class Inspection(Struct, frozen=True):
     ripple: Annotated[str | None, Entry("name", names=one_of(RIPPLES))] = None
     band_mm: Annotated[
         float | None,
-        Entry("number", low=0.1, high=MOST_BAND_MM, unit="mm", label="How wide it is tinted"),
+        Entry("number", low=0.1, high=MOST_BAND_MM, unit="mm", label="Width of the tint"),
     ] = None
     where: Annotated[Mapping[str, Place] | None, Entry("own", own=_PLACES)] = None
     told: Annotated[Mapping[str, bool] | None, Entry("own", own=_ANSWERS)] = None

@@ -24,8 +24,9 @@ OXIDISED, NOT_SEEN = "sugar", "not-seen"
 # rule that they passed
 RULE_FROM = 6
 EARLIER_RULE = (
-    "Verified by the rule before version 0.10: no flaw, no oxidised root, a front that is not grey,"
-    " a sound coupon. Tints on the back and the service were not judged."
+    "Verified by the rule before version 0.10: no flaw, no oxidised root, a face "
+    "that is not grey, a sound coupon. That rule did not judge root tint or "
+    "service."
 )
 
 
@@ -84,28 +85,34 @@ def judge_quality(seen: Observed, *, stainless: bool, in_liquid: bool) -> Qualit
         words = ", ".join(catalogue.flaws().get(key, key) for key in seen.flaws)
         return Quality(NOT_GOOD, Sentence("{f}.", f=words.capitalize()))
     if seen.back == OXIDISED:
-        return Quality(NOT_GOOD, Sentence("The back has sugared: pitted, and weak for good."))
+        return Quality(NOT_GOOD, Sentence("The root is oxidised: pitted and permanently weak."))
     if seen.coupon_fault:
         fault = seen.coupon_fault
         return Quality(NOT_GOOD, Sentence("{w}.", w=fault[:1].upper() + fault[1:]))
     if stainless:
-        faces = (("front", seen.front), ("back", seen.back))
+        faces = (("face", seen.front), ("root", seen.back))
         grey = _names(faces, (UNSHIELDED,))
         if grey:
             return Quality(
-                NOT_GOOD, Sentence("The {w} is grey: it was not shielded while it was hot.", w=grey)
+                NOT_GOOD,
+                Sentence("Grey {w}: the gas did not shield the hot metal.", w=grey),
             )
         if tinted := _names(faces, TINTED):
-            words = "The {w} is tinted past straw, "
+            words = "Tint beyond straw on the {w}. "
             if in_liquid:
-                words += "where it will be wet: cover it better, and take the tint off."
+                words += "It corrodes where it gets wet. Improve the shielding and remove the tint."
                 return Quality(NOT_GOOD, Sentence(words, w=tinted))
             return Quality(
-                ACCEPTABLE, Sentence(words + "sound where corrosion is light.", w=tinted)
+                ACCEPTABLE,
+                Sentence(words + "This is acceptable where corrosion is light.", w=tinted),
             )
-    said = "Silver to straw, and no fault." if stainless and seen.front in BRIGHT else "No fault."
+    said = (
+        "Silver to straw, without flaws."
+        if stainless and seen.front in BRIGHT
+        else "Without flaws."
+    )
     if seen.back == NOT_SEEN:
-        return Quality(ACCEPTABLE, Sentence(said + " The back was not seen."), has_fault=False)
+        return Quality(ACCEPTABLE, Sentence(said + " The root was not checked."), has_fault=False)
     return Quality(GOOD, Sentence(said), has_fault=False)
 
 
@@ -135,9 +142,9 @@ def earlier_fault(run: Run) -> str | None:
     """
     if run.faults:
         words = ", ".join(catalogue.flaws()[key] for key in run.faults)
-        return f"a run with flaws ({words}) cannot verify a procedure"
+        return f"A run with flaws ({words}) cannot verify a procedure"
     if run.back.colour == OXIDISED:
-        return "an oxidised root cannot verify a procedure"
+        return "An oxidised root cannot verify a procedure"
     if run.front.colour == UNSHIELDED:
-        return "a grey front cannot verify a procedure"
+        return "A grey face cannot verify a procedure"
     return why_coupon_fails(run.coupon)

@@ -11,7 +11,7 @@ from ..plan.plan import Plan
 from .run import Excursion, Run, all_figures
 from .verification import BANDS, Bands, Outside, bands_of, outside, within
 
-KEPT, LEFT, UNTOLD = "kept", "left", "not told"
+KEPT, LEFT, UNTOLD = "kept", "left", "not reported"
 # a figure of a band that a log tells by other figures of its own
 _BY_LOG = {"machine_a": "peak_a", "background_pct": "background_a"}
 
@@ -37,7 +37,7 @@ class Judged(Struct, frozen=True):
                 f"{excursion_now(one).partition(',')[0]}, {one.start_s:.1f} to {one.end_s:.1f} s"
                 for one in self.spells[:3]
             ) + (f", and {len(self.spells) - 3} more" if len(self.spells) > 3 else "")
-        return self.figure.text(habit).partition(", held")[0] if self.figure else self.how
+        return self.figure.text(habit).partition(", allowed ")[0] if self.figure else self.how
 
     def ends(self, habit: str) -> str:
         """What it is held within, in words."""

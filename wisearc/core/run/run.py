@@ -19,15 +19,15 @@ from ..schema.documents import read_document, write_document
 from ..schema.entries import Entry, Option, Own, entries, one_of
 from ..schema.figures import Figure
 from ..schema.json_types import Json, JsonObject
-from .inspection import BACK_COLOURS, FACES, FRONT_COLOURS, LOOKS, Inspection
+from .inspection import BACK_COLOURS, FACE_NAMES, FACES, FRONT_COLOURS, LOOKS, Inspection
 from .saved_reading import SavedReading
 
 NO_ROD = "none"
-NO_INITIALS = "is missing: write your initials, so that another hand can ask"
+NO_INITIALS = "Enter your initials, so that other welders can ask you"
 # what a form asks for where it was left out
 WANTED = {
-    "who": "Write your initials, so that another hand can ask.",
-    **{face: f"Say what the {face} looks like." for face in FACES},
+    "who": f"{NO_INITIALS}.",
+    **{face: f"Select the tint of the {FACE_NAMES[face]}." for face in FACES},
 }
 MAX_NAME, MAX_ROD_NAME, MAX_NOTES, MAX_FILE_NAME = 60, 40, 4000, 200
 # the most that one revision holds, an estimate: years of daily runs, and no more than one file
@@ -39,7 +39,7 @@ ENDS = {
     "sheet": "in the sheet",
     "toe": "at the toe",
     "weld": "in the weld",
-    "held": "did not give way",
+    "held": "did not break",
 }
 SOUND_ENDS = ("sheet", "held")
 RUST_TESTS = {
@@ -61,12 +61,12 @@ class Settings(Struct, frozen=True):
     """What was set on the machine; None where it was not told."""
 
     current_a: Annotated[
-        float | None, _figure("Current set", "current", 1, 500, "slopes.machine_a")
+        float | None, _figure("Current setting", "current", 1, 500, "slopes.machine_a")
     ] = None
-    rate_pps: Annotated[float | None, _figure("Pulse rate", "rate", 0.1, 500, "pulse.rate_pps")] = (
-        None
-    )
-    on_pct: Annotated[float | None, _figure("On time", "percent", 1, 99, "pulse.on_pct")] = None
+    rate_pps: Annotated[
+        float | None, _figure("Pulse frequency", "rate", 0.1, 500, "pulse.rate_pps")
+    ] = None
+    on_pct: Annotated[float | None, _figure("Peak time", "percent", 1, 99, "pulse.on_pct")] = None
     background_pct: Annotated[
         float | None, _figure("Background", "percent", 1, 99, "pulse.background_pct")
     ] = None
@@ -87,15 +87,15 @@ class Used(Struct, frozen=True):
         float | None, _figure("Rod diameter", "stock", 0.3, 6, "filler.diameter_mm")
     ] = None
     cup: Annotated[float | None, _figure("Cup", "count", 3, 24, "torch.cup")] = None
-    gap_mm: Annotated[float | None, _figure("Gap as found", "length", 0, 10)] = None
+    gap_mm: Annotated[float | None, _figure("Measured gap", "length", 0, 10)] = None
 
 
 class Measured(Struct, frozen=True):
     """What was measured; None where it was not told."""
 
-    peak_a: Annotated[float | None, _figure("Peak seen", "current", 1, 500)] = None
+    peak_a: Annotated[float | None, _figure("Measured peak", "current", 1, 500)] = None
     arc_time_s: Annotated[float | None, _figure("Arc time", "seconds", 1, 36000)] = None
-    length_mm: Annotated[float | None, _figure("Length welded", "length", 1, 20000)] = None
+    length_mm: Annotated[float | None, _figure("Welded length", "length", 1, 20000)] = None
     rods: Annotated[float | None, _figure("Rods used", "number", 0, 1000)] = None
     bead_mm: Annotated[float | None, _figure("Bead width", "length", 0.2, 30)] = None
     bow_mm: Annotated[float | None, _figure("Bow", "length", 0, 200)] = None
@@ -112,20 +112,18 @@ def _unmeasured(label: str, high: float) -> Entry:
 class Purge(Struct, frozen=True):
     """How a run was purged behind; None where it was not measured."""
 
-    volume_l: Annotated[float, _purge("Volume behind", 2000)]
-    flow_l_min: Annotated[float, _purge("Flow before", 60)]
-    weld_l_min: Annotated[float, _purge("Flow while welding", 60)]
-    target_ppm: Annotated[float, _purge("Oxygen wanted", 1e6)]
+    volume_l: Annotated[float, _purge("Purge volume", 2000)]
+    flow_l_min: Annotated[float, _purge("Purge flow", 60)]
+    weld_l_min: Annotated[float, _purge("Flow during the weld", 60)]
+    target_ppm: Annotated[float, _purge("Oxygen target", 1e6)]
     before_s: Annotated[float, _purge("Time before the arc", 1e6)]
     after_s: Annotated[float, _purge("Time after the arc", 1e6)]
-    argon_l: Annotated[float, _purge("Argon behind", 1e6)]
-    held: Annotated[
-        bool, Entry("flag", required=True, hint=": whether it was ready when the arc was struck")
-    ]
-    at_arc_ppm: Annotated[float | None, _unmeasured("Oxygen as the arc was struck", 1e6)] = None
-    most_ppm: Annotated[float | None, _unmeasured("Most oxygen while welding", 1e6)] = None
-    mixing: Annotated[float | None, _unmeasured("Share that mixed", 1e4)] = None
-    settles_ppm: Annotated[float | None, _unmeasured("Where it settled", 1e6)] = None
+    argon_l: Annotated[float, _purge("Backing argon", 1e6)]
+    held: Annotated[bool, Entry("flag", required=True, hint=": whether it was ready at arc start")]
+    at_arc_ppm: Annotated[float | None, _unmeasured("Oxygen at arc start", 1e6)] = None
+    most_ppm: Annotated[float | None, _unmeasured("Maximum oxygen during the weld", 1e6)] = None
+    mixing: Annotated[float | None, _unmeasured("Mixed fraction", 1e4)] = None
+    settles_ppm: Annotated[float | None, _unmeasured("Settled value", 1e6)] = None
 
 
 def _arc(label: str, quantity: str, high: float) -> Entry:
@@ -139,15 +137,15 @@ class ArcSummary(Struct, frozen=True):
     arc_s: Annotated[float | None, _arc("Arc time", "seconds", 1e5)] = None
     pool_s: Annotated[float | None, _arc("Slowest pool", "seconds", 1e4)] = None
     taper_s: Annotated[float | None, _arc("Taper", "seconds", 1e4)] = None
-    held_s: Annotated[float | None, _arc("Held still, at least", "seconds", 1e4)] = None
+    held_s: Annotated[float | None, _arc("Shortest hold", "seconds", 1e4)] = None
     restarts: Annotated[float | None, _arc("Restarts", "count", 1e4)] = None
-    touched: Annotated[float | None, _arc("Tungsten touched", "count", 1e4)] = None
+    touched: Annotated[float | None, _arc("Tungsten contacts", "count", 1e4)] = None
     tacks: Annotated[float | None, _arc("Tacks", "count", 1e4)] = None
-    beats: Annotated[float | None, _arc("Beats", "count", 1e7)] = None
+    beats: Annotated[float | None, _arc("Pulse cycles", "count", 1e7)] = None
     mean_a: Annotated[float | None, _arc("Mean current", "current", 2000)] = None
     background_a: Annotated[float | None, _arc("Background", "current", 2000)] = None
-    rate_pps: Annotated[float | None, _arc("Pulse rate", "rate", 1e4)] = None
-    on_pct: Annotated[float | None, _arc("On time", "percent", 100)] = None
+    rate_pps: Annotated[float | None, _arc("Pulse frequency", "rate", 1e4)] = None
+    on_pct: Annotated[float | None, _arc("Peak time", "percent", 100)] = None
     energy_kj: Annotated[float | None, _arc("Energy", "energy", 1e6)] = None
     heat_input_kj_mm: Annotated[float | None, _arc("Heat input", "heat", 100)] = None
     preflow_s: Annotated[float | None, _arc("Pre-flow", "seconds", 1e4)] = None
@@ -175,12 +173,14 @@ class Excursion(Struct, frozen=True):
     range; a rate of nought is an arc that did not pulse.
     """
 
-    what: Annotated[str, Entry("text", high=40, required=True), Figure("What left its band")]
+    what: Annotated[str, Entry("text", high=40, required=True), Figure("Quantity out of range")]
     start_s: Annotated[float, _ten_million(), Figure("From", "seconds", 3)]
     end_s: Annotated[float, _ten_million(), Figure("To", "seconds", 3)]
-    worst: Annotated[float, _ten_million(), Figure("At worst", "number", 2)]
-    low: Annotated[float | None, _ten_million(null=True), Figure("Low end", "number", 2)] = None
-    high: Annotated[float | None, _ten_million(null=True), Figure("High end", "number", 2)] = None
+    worst: Annotated[float, _ten_million(), Figure("Worst value", "number", 2)]
+    low: Annotated[float | None, _ten_million(null=True), Figure("Lower limit", "number", 2)] = None
+    high: Annotated[float | None, _ten_million(null=True), Figure("Upper limit", "number", 2)] = (
+        None
+    )
 
 
 class RustTest(Struct, frozen=True):
@@ -249,8 +249,8 @@ class Run(Struct, frozen=True):
 
     when: Annotated[str, Entry("date", required=True, label="Date")]
     who: Annotated[str, Entry("own", required=True, own=_INITIALS, missing=NO_INITIALS)]
-    front: Annotated[FrontFace, Entry("object", of=FrontFace, required=True, label="Front")]
-    back: Annotated[BackFace, Entry("object", of=BackFace, required=True, label="Back")]
+    front: Annotated[FrontFace, Entry("object", of=FrontFace, required=True, label="Face")]
+    back: Annotated[BackFace, Entry("object", of=BackFace, required=True, label="Root")]
     good: Annotated[bool, Entry("flag", required=True)]
     machine: Annotated[str, Entry("text", high=MAX_NAME, label="Machine")] = ""
     set: Annotated[Settings, Entry("object", of=Settings)] = Settings()
@@ -297,7 +297,9 @@ def read_run(data: Any) -> Run:
     """Make a run of the data of the run format, without its head. Raises BadInput."""
     run = read_document(Run, data, what="a run")
     if run.good and run.as_done:
-        raise BadInput("as_done", True, "is of a run that was not made as planned, so not good")
+        raise BadInput(
+            "as_done", True, "belongs to a run that was not made as planned, so the run is not good"
+        )
     return run
 
 
@@ -398,7 +400,7 @@ def check_not_to_come(run: Run, latest: str) -> None:
     begins first. Raises BadInput.
     """
     if run.when > latest:
-        raise BadInput("when", run.when, "is still to come; give the day on which it was welded")
+        raise BadInput("when", run.when, "is in the future. Give the day of the weld")
 
 
 def why_coupon_fails(coupon: Coupon | None) -> str | None:
@@ -410,13 +412,13 @@ def why_coupon_fails(coupon: Coupon | None) -> str | None:
     for end, did in ((coupon.bend, "bent"), (coupon.hammer, "hammered")):
         if end is not None and end not in SOUND_ENDS:
             return (
-                f"a coupon that gave way {ENDS[end]} when it was {did} cannot verify a procedure;"
-                " it should give way in the sheet"
+                f"The coupon broke {ENDS[end]} when it was {did}, so it cannot verify a "
+                "procedure. It should yield in the sheet"
             )
     if coupon.rust is not None and coupon.rust.shows:
         return (
-            "a coupon that rusts has iron in its surface and cannot verify a procedure; see to"
-            " brush, wheels and rod, and run another"
+            "A coupon that rusts has iron in its surface and cannot verify a procedure. "
+            "Check brush, wheels and rod, and weld another"
         )
     return None
 
@@ -425,8 +427,8 @@ def rust_note(rust: RustTest) -> str | None:
     """What a rust test says less than it seems to, in one sentence, or None. Common practice."""
     if rust.test == "kitchen" and not rust.shows and rust.minutes < MIN_KITCHEN_MIN:
         return (
-            f"Nothing after {rust.minutes:g} minutes says little: bad metal may take"
-            f" {MIN_KITCHEN_MIN:g} to 10 to show."
+            f"No rust after {rust.minutes:g} minutes proves little. Contaminated metal "
+            f"may need {MIN_KITCHEN_MIN:g} to 10 minutes to show it."
         )
     return None
 

@@ -49,7 +49,7 @@ def _read_sets(name: str, value: Any) -> dict[str, End]:
 def _read_told(name: str, value: Any) -> str:
     found = checks.line(name, value, LONGEST)
     if not found.strip():
-        raise BadInput(name, "", "is missing: what is changed, by its code, its key and in words")
+        raise BadInput(name, "", "is missing. Give the change as code, key and words")
     return found
 
 
@@ -58,7 +58,7 @@ def _end_schema() -> dict[str, Json]:
     line: Json = {"type": "string", "maxLength": LONGEST, "pattern": f"^{checks.LINE}$"}
     return {
         "anyOf": [number, line, {"type": "null"}],
-        "description": "In the unit beside it",
+        "description": "In the unit next to it",
     }
 
 
@@ -81,7 +81,7 @@ _END = Own(_read_end, _as_it_is, _end_schema)
 _SETS = Own(_read_sets, dict, _sets_schema)
 _TOLD = Own(_read_told, _as_it_is, _told_schema)
 _LETTER = Own(_read_letter, _as_it_is, lambda: {"type": "string", "pattern": f"^{LETTER}$"})
-_WHAT = "is missing: what is changed, by its code, its key and in words"
+_WHAT = "is missing. Give the change as code, key and words"
 
 
 class SavedEvidence(Struct, frozen=True):

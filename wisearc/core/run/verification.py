@@ -77,14 +77,14 @@ class Outside(Struct, frozen=True):
         said = f"{self.label} {in_words(self.value, self.quantity, habit)}"
         if tuple(self.ends) == (None, None):
             return f"{said}, planned {in_words(self.planned, self.quantity, habit)}"
-        return f"{said}, held {within(self.ends, self.quantity, habit)}"
+        return f"{said}, allowed {within(self.ends, self.quantity, habit)}"
 
 
 def within(ends: Sequence[float | None], quantity: str, habit: str) -> str:
     """The ends of a band in words: "8.6 L/min to 10.6 L/min", "6 s at least"."""
     low, high = (None if end is None else in_words(end, quantity, habit) for end in ends)
     if low is None or high is None:
-        return f"{low} at least" if low is not None else f"{high} at most"
+        return f"at least {low}" if low is not None else f"at most {high}"
     return f"{low} to {high}"
 
 
@@ -119,7 +119,7 @@ def check_bands(bands: Bands, plan: Plan) -> None:
         low, high = ends
         if low is not None and high is not None and low > high:
             raise BadInput(
-                f"bands.{key}", f"{low:g} to {high:g}", "must go from the low end to the high"
+                f"bands.{key}", f"{low:g} to {high:g}", "must run from the lower limit to the upper"
             )
     for d in _BANDED:
         key = d.figure.band.key if d.figure.band else ""
@@ -130,7 +130,7 @@ def check_bands(bands: Bands, plan: Plan) -> None:
         value = d.of(plan)
         if value is not None and _is_outside(value, bands[key]):
             raise BadInput(
-                f"bands.{key}", f"{value:g}", "is what the plan says and must lie within the band"
+                f"bands.{key}", f"{value:g}", "is the planned value and must be within its range"
             )
 
 
@@ -174,15 +174,15 @@ def not_shown(run: Run) -> str | None:
     """
     if run.back.colour == NOT_SEEN:
         return (
-            "the back was not seen, so it proves nothing of it; look at it, with a mirror or on a"
-            " coupon cut open, or keep the run as not good yet"
+            "Nobody checked the root, so this run cannot verify it. Check it with a "
+            "mirror or on a cut coupon, or save the run as not good yet"
         )
     told = (run_figures()[part][key] for part, key in _TOLD)
     lacks = [figure.label.lower() for figure in told if figure.of(run) is None]
     if lacks:
         return (
-            "a run that proves tells what was set and how it went, and this one lacks:"
-            f" {', '.join(lacks)}; write it down, or keep the run as not good yet"
+            f"A verifying run needs its settings and results. Missing: {', '.join(lacks)}. "
+            "Enter them, or save the run as not good yet"
         )
     return None
 
@@ -198,10 +198,7 @@ def why_not_good(run: Run, plan: Plan, minor: int = RULE_FROM) -> str | None:
     if not quality.refuses:
         return None
     reason = quality.reason.text().rstrip(".")
-    return (
-        f"{reason}. Such a run cannot verify a procedure: record it as not good, change one thing"
-        " and weld again"
-    )
+    return f"{reason}. Record the run as not good, change one thing and weld again"
 
 
 def quality_of(seen: Observed, plan: Plan) -> Quality:
@@ -230,7 +227,7 @@ def check_good(run: Run, plan: Plan, bands: Bands, minor: int = RULE_FROM) -> No
         raise BadInput(
             "good",
             None,
-            "the plan holds a stop and cannot be verified as it stands; change the joint first",
+            "The plan has a stop, so this run cannot verify it. Change the joint first",
         )
     if minor < SHOWN_FROM:
         return
@@ -248,8 +245,7 @@ def check_second_look(plan: Plan, good: bool, looked: bool) -> None:
         raise BadInput(
             "second_look",
             None,
-            "the plan holds cautions: look at them again and tick the box, or record the run as not"
-            " good",
+            "The plan has cautions. Check them and tick the box, or record the run as not good",
         )
 
 
@@ -266,9 +262,7 @@ class _Told(Struct, frozen=True):
 
     def text(self, habit: str = "mm") -> str:
         """What was outside, in a habit."""
-        return "this was not the run that is planned: " + "; ".join(
-            one.text(habit) for one in self.off
-        )
+        return "This run differs from the plan: " + "; ".join(one.text(habit) for one in self.off)
 
 
 def check_proof(status: str, runs: Sequence[tuple[Run, int]], plan: Plan, bands: Bands) -> None:
@@ -281,12 +275,14 @@ def check_proof(status: str, runs: Sequence[tuple[Run, int]], plan: Plan, bands:
     for run, minor in good:
         check_good(run, plan, bands, minor)
     if good and status == "draft":
-        raise BadInput("status", status, "has a good run, which proves it; give the file as proved")
+        raise BadInput(
+            "status", status, "does not match the good run in the file. Give the status as proved"
+        )
     if not good and status != "draft":
         raise BadInput(
             "status",
             status,
-            "needs a good run among the runs; give the file as draft, or with its run",
+            "needs a good run. Give the status as draft, or add the run",
         )
 
 
@@ -377,6 +373,8 @@ def check_coupon(run: Run, plan: Plan) -> None:
         raise BadInput(
             "coupon.rust.test",
             rust.test,
-            "is for scrap of the 200 and 300 series only: other metals rust in it anyway; use"
-            " ferroxyl, or wet and dry",
+            (
+                "suits only scrap of the 200 and 300 series, because other metals rust "
+                "anyway. Use ferroxyl, or wet and dry"
+            ),
         )

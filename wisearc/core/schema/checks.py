@@ -66,7 +66,7 @@ def date(field: str, value: Any) -> str:
 def moment(field: str, value: Any) -> str:
     """A moment that there was, UTC, as 2026-03-31T16:00:00Z. Raises BadInput otherwise."""
     if not re.fullmatch(MOMENT, text(field, value, 20)) or not _is_day(value[:10]):
-        raise BadInput(field, value, "must be a moment, UTC, such as 2026-03-31T16:00:00Z")
+        raise BadInput(field, value, "must be a time in UTC, such as 2026-03-31T16:00:00Z")
     return str(value)
 
 
@@ -95,5 +95,7 @@ def keys(field: str, value: Unparsed, allowed: Iterable[str]) -> None:
     for key in value:
         if key not in allowed:
             raise BadInput(
-                f"{field}.{key}", value[key], "is not a key here; allowed are " + ", ".join(allowed)
+                f"{field}.{key}",
+                value[key],
+                "is not a key here. Allowed keys: " + ", ".join(allowed),
             )

@@ -38,7 +38,7 @@ def read_document(of: type[T], data: Any, where: str = "", what: str = "") -> T:
     found, table = checks.mapping(where or what, data), entries(of)
     for key in found:
         if key not in table:
-            rule = f"is not a key {'here' if where else f'of {what}'}; allowed are "
+            rule = f"is not a key {'here' if where else f'of {what}'}. Allowed keys: "
             raise BadInput(_place(where, key), found[key], rule + ", ".join(table))
     values = {}
     for key, declared in table.items():
@@ -68,8 +68,8 @@ class Checked(Protocol):
 def _missing(declared: Entry) -> str:
     """What is said where a field is left out."""
     if declared.kind == "name":
-        return f"{declared.missing}; give one of {', '.join(declared.allowed())}"
-    return f"{declared.missing}; give it in {declared.unit}" if declared.unit else declared.missing
+        return f"{declared.missing}. Give one of {', '.join(declared.allowed())}"
+    return f"{declared.missing}. Give it in {declared.unit}" if declared.unit else declared.missing
 
 
 def _place(where: str, key: str) -> str:
@@ -147,7 +147,7 @@ def _read_names(declared: Entry, value: Any, name: str) -> tuple[str, ...]:
     rows = checks.rows(name, value, declared.most or len(allowed))
     found = tuple(checks.name(f"{name}[{i}]", one, allowed) for i, one in enumerate(rows))
     if len(set(found)) != len(found):
-        raise BadInput(name, ", ".join(found), "must name each once")
+        raise BadInput(name, ", ".join(found), "must list each name once")
     return found
 
 
@@ -160,13 +160,13 @@ def _read_texts(declared: Entry, value: Any, name: str) -> tuple[str, ...]:
         if not one:
             raise BadInput(name, one, "must each have a name")
         if found.count(one) > 1:
-            raise BadInput(name, one, "stands twice; name each once")
+            raise BadInput(name, one, "appears twice. List each name once")
     return found
 
 
 def _of(declared: Entry) -> type[Any]:
     if declared.of is None:
-        raise ValueError(f"{declared.key}: a field that holds an object says of which type")
+        raise ValueError(f"{declared.key}: a field with an object needs its type")
     return declared.of
 
 
@@ -291,4 +291,4 @@ def _schema_of(declared: Entry) -> dict[str, Json]:
             }
         case "own" if declared.own is not None:
             return declared.own.schema()
-    raise ValueError(f"{declared.key}: no schema is known of “{declared.kind}”")
+    raise ValueError(f"{declared.key}: no schema for “{declared.kind}”")

@@ -35,32 +35,32 @@ def _named(rows_of: Mapping[str, rows.Row]) -> Mapping[str, Option]:
 
 
 def _count() -> Entry:
-    return Entry("count", low=0, high=MOST_COUNT, label="How many")
+    return Entry("count", low=0, high=MOST_COUNT, label="Quantity")
 
 
 def _price(of: str = "one") -> Entry:
-    return Entry("number", low=0, high=100_000, label=f"Price of {of}")
+    return Entry("number", low=0, high=100_000, label=f"Price per {of}")
 
 
 def _check_named(name: str, what: str, where: str) -> None:
     if not name.strip():
-        raise BadInput(f"{where}.name", name, f"is missing; give the {what} a name")
+        raise BadInput(f"{where}.name", name, f"is missing. Enter a name for the {what}")
 
 
 class PulseRange(Struct, frozen=True):
     """From how many to how many pulses a second a machine makes."""
 
     least_pps: Annotated[
-        float, Entry("number", low=0.1, high=100, unit="/s", label="Pulses from")
+        float, Entry("number", low=0.1, high=100, unit="/s", label="Minimum pulses per second")
     ] = 0.5
     most_pps: Annotated[
-        float, Entry("number", low=0.1, high=20_000, unit="/s", label="Pulses to")
+        float, Entry("number", low=0.1, high=20_000, unit="/s", label="Maximum pulses per second")
     ] = 250.0
 
     def check(self, where: str) -> None:
         """Refuse ends that cross. Raises BadInput."""
         if self.least_pps > self.most_pps:
-            rule = f"is over the most, {self.most_pps:g} a second"
+            rule = f"is above the maximum, {self.most_pps:g} per second"
             raise BadInput(f"{where}.least_pps", self.least_pps, rule)
 
 
@@ -71,26 +71,28 @@ class Machine(Struct, frozen=True):
 
     name: Annotated[str, Entry("text", required=True, high=LONGEST_NAME, label="Name")] = ""
     least_a: Annotated[
-        float, Entry("number", low=0.5, high=100, unit="A", quantity="current", label="Least")
+        float, Entry("number", low=0.5, high=100, unit="A", quantity="current", label="Minimum")
     ] = 5.0
     most_a: Annotated[
-        float, Entry("number", low=5, high=1000, unit="A", quantity="current", label="Most")
+        float, Entry("number", low=5, high=1000, unit="A", quantity="current", label="Maximum")
     ] = 200.0
     pulse: Annotated[
         PulseRange | None, Entry("object", of=PulseRange, null=True, label="Pulse")
     ] = PulseRange()
-    slopes: Annotated[bool, Entry("flag", label="Slopes up and down")] = True
+    slopes: Annotated[bool, Entry("flag", label="Up-slope and down-slope")] = True
     preflow_most_s: Annotated[
-        float, Entry("number", low=0, high=60, unit="s", label="Pre-flow to")
+        float, Entry("number", low=0, high=60, unit="s", label="Maximum pre-flow")
     ] = 10.0
     postflow_most_s: Annotated[
-        float, Entry("number", low=0, high=120, unit="s", label="Post-flow to")
+        float, Entry("number", low=0, high=120, unit="s", label="Maximum post-flow")
     ] = 30.0
-    starts: Annotated[tuple[str, ...], Entry("names", names=one_of(STARTS), label="Starts by")] = (
+    starts: Annotated[tuple[str, ...], Entry("names", names=one_of(STARTS), label="Arc start")] = (
         "hf",
         "lift",
     )
-    controls: Annotated[tuple[str, ...], Entry("names", names=one_of(CONTROLS), label="Takes")] = (
+    controls: Annotated[
+        tuple[str, ...], Entry("names", names=one_of(CONTROLS), label="Current control")
+    ] = (
         "pedal",
         "slide",
     )
@@ -98,7 +100,7 @@ class Machine(Struct, frozen=True):
     def check(self, where: str) -> None:
         """Refuse one without a name, or whose ends cross. Raises BadInput."""
         if self.least_a > self.most_a:
-            rule = f"is over the most, {self.most_a:g} A; give the lower of the two as least"
+            rule = f"is above the maximum, {self.most_a:g} A. Enter the lower value as the minimum"
             raise BadInput(f"{where}.least_a", self.least_a, rule)
         _check_named(self.name, "machine", where)
 
@@ -118,7 +120,7 @@ class OwnTorch(Struct, frozen=True):
             "name", names=lambda: {k: Option(f"no. {k}") for k in catalogue.torches()}, label="Size"
         ),
     ] = "17"
-    machine: Annotated[str, Entry("text", high=LONGEST_NAME, label="Goes with")] = ""
+    machine: Annotated[str, Entry("text", high=LONGEST_NAME, label="Used with")] = ""
 
     def check(self, where: str) -> None:
         """Refuse one without a name. Raises BadInput."""
@@ -152,29 +154,29 @@ class Part(Struct, frozen=True):
             high=6.4,
             unit="mm",
             quantity="stock",
-            label="For tungsten",
+            label="Tungsten size",
         ),
     ] = None
     cup: Annotated[int | None, Entry("count", low=3, high=24, label="Cup no.")] = None
     fits: Annotated[
         str | None,
         Entry(
-            "name", names=one_of({"gas-lens": "gas lens", "plain": "plain body"}), label="Cup for"
+            "name", names=one_of({"gas-lens": "gas lens", "plain": "collet body"}), label="Cup type"
         ),
     ] = None
-    length: Annotated[str | None, Entry("name", names=one_of(CAPS), label="Length of cap")] = None
+    length: Annotated[str | None, Entry("name", names=one_of(CAPS), label="Back cap length")] = None
     count: Annotated[int, _count()] = 1
 
     def check(self, where: str) -> None:
         """Refuse what its kind of part cannot be. Raises BadInput."""
         kind = catalogue.part_kinds()[self.kind]
         if kind.has("for_tungsten") and self.tungsten_mm is None:
-            rule = f"is missing: a {kind.name} is for one size of tungsten"
+            rule = f"is missing. A {kind.name} fits one size of tungsten"
             raise BadInput(f"{where}.tungsten_mm", None, rule)
         if kind.has("numbered") and self.cup is None:
-            raise BadInput(f"{where}.cup", None, "is missing: give the cup's number")
+            raise BadInput(f"{where}.cup", None, "is missing. Enter the cup number")
         if self.family not in kind.sizes:
-            rule = f"has no {kind.name}; give one of " + ", ".join(kind.sizes)
+            rule = f"has no {kind.name}. Give one of " + ", ".join(kind.sizes)
             raise BadInput(f"{where}.family", self.family, rule)
 
 
@@ -290,14 +292,14 @@ class Cylinder(Struct, frozen=True):
             unit="bar",
             quantity="pressure",
             required=True,
-            label="Pressure now",
+            label="Present pressure",
         ),
     ] = 200.0
     purity_pct: Annotated[float, Entry("number", low=50, high=100, unit="%", label="Purity")] = (
         99.996
     )
     name: Annotated[str, Entry("text", high=LONGEST_NAME, label="Name")] = ""
-    price: Annotated[float | None, _price("a filling")] = None
+    price: Annotated[float | None, _price("fill")] = None
 
 
 Item = Machine | OwnTorch | Part | TungstenStock | RodStock | Bar | Cylinder
@@ -318,7 +320,7 @@ class Shop(Struct, frozen=True, eq=False, dict=True):
     name: Annotated[str, Entry("text", high=LONGEST_NAME)] = ""
     machines: Annotated[tuple[Machine, ...] | None, _list(Machine, "Machines")] = None
     torches: Annotated[tuple[OwnTorch, ...] | None, _list(OwnTorch, "Torches")] = None
-    parts: Annotated[tuple[Part, ...] | None, _list(Part, "Parts of the torch")] = None
+    parts: Annotated[tuple[Part, ...] | None, _list(Part, "Torch parts")] = None
     tungstens: Annotated[tuple[TungstenStock, ...] | None, _list(TungstenStock, "Tungstens")] = None
     rods: Annotated[tuple[RodStock, ...] | None, _list(RodStock, "Rods")] = None
     bars: Annotated[tuple[Bar, ...] | None, _list(Bar, "Bars")] = None
@@ -339,11 +341,13 @@ class Shop(Struct, frozen=True, eq=False, dict=True):
             names = [name for one in self.items(key) or () if (name := name_of(one))]
             twice = next((name for name in names if names.count(name) > 1), None)
             if twice is not None:
-                raise BadInput(f"{key}.name", twice, "stands twice; give each its own")
+                raise BadInput(
+                    f"{key}.name", twice, "appears twice. Give each one a different name"
+                )
         machines = {m.name for m in self.machines or ()}
         for i, torch in enumerate(self.torches or ()):
             if torch.machine and self.machines is not None and torch.machine not in machines:
-                rule = "must be one of the machines, or be left empty for any"
+                rule = "must be one of the machines. Leave it empty for any machine"
                 raise BadInput(f"torches[{i}].machine", torch.machine, rule)
         torches = {t.name for t in self.torches or ()}
         for key, name, names_of in (
@@ -351,7 +355,7 @@ class Shop(Struct, frozen=True, eq=False, dict=True):
             ("bench_torch", self.bench_torch, torches),
         ):
             if name and name not in names_of:
-                raise BadInput(key, name, "must be one that is entered")
+                raise BadInput(key, name, "must be one of the entries")
 
     @property
     def entered(self) -> bool:
@@ -405,7 +409,7 @@ class Shop(Struct, frozen=True, eq=False, dict=True):
 
 
 ASSUMED = Shop()
-"""Nothing entered: what the plan then counts on is the machine and torch assumed."""
+"Nothing added. The plan then uses the assumed machine and torch."
 LISTS: Mapping[str, type[Item]] = {
     key: declared.of
     for key, declared in entries(Shop).items()

@@ -8,11 +8,13 @@ from .shop import CAPS, Bar, Cylinder, Item, Machine, OwnTorch, Part, RodStock, 
 
 
 def words_of(item: Item, habit: str = "mm") -> str:
-    """An item in words: "cup no. 8, for a lens (large)"."""
+    """An item in words: "cup no. 8, for a gas lens (large)"."""
     match item:
         case Machine():
             pulse = item.pulse
-            pulses = f"pulses {pulse.least_pps:g} to {pulse.most_pps:g} /s" if pulse else "no pulse"
+            pulses = (
+                f"pulses from {pulse.least_pps:g} to {pulse.most_pps:g} /s" if pulse else "no pulse"
+            )
             return f"{item.name}: {item.least_a:g} to {item.most_a:g} A, {pulses}"
         case OwnTorch():
             on = f", on {item.machine}" if item.machine else ""
@@ -43,7 +45,7 @@ def _part(item: Part, habit: str) -> str:
     if kind.has("caps"):
         words = f"{CAPS[item.length or 'long']} {words}"
     if kind.has("numbered"):
-        words += f" no. {item.cup}, for a {'plain body' if item.fits == 'plain' else 'lens'}"
+        words += f" no. {item.cup}, for a {'collet body' if item.fits == 'plain' else 'gas lens'}"
     if item.tungsten_mm is not None and kind.has("for_tungsten"):
         words += f" {stock(item.tungsten_mm).text(habit)}"
     return f"{words} ({item.family})"

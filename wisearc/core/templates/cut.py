@@ -27,9 +27,12 @@ SLACK_MM = 1e-9
 KNIFE_MM = 0.05
 LONGEST_NAME = 60
 EDGES = {
-    "seat": ("seat", "the largest of the wall at each place: a square saw cut seats by it"),
-    "outside": ("outside", "by the outside of the wall"),
-    "inside": ("inside", "by the inside of the wall"),
+    "seat": (
+        "seat",
+        "the largest distance through the wall at each place: a square saw cut fits it",
+    ),
+    "outside": ("outside", "outside of the wall"),
+    "inside": ("inside", "inside of the wall"),
 }
 
 
@@ -53,13 +56,13 @@ class CutKind(Struct, frozen=True):
 KINDS = {
     "cope": CutKind(
         "coped tube",
-        "angle to the run",
+        "angle to the header",
         LEAST_ANGLE_DEG,
         90,
         True,
-        "hole in the run",
+        "hole in the header",
         "acute side",
-        "the run's axis",
+        "header axis",
     ),
     "mitre": CutKind(
         "mitre",
@@ -69,7 +72,7 @@ KINDS = {
         False,
         "",
         "inner side",
-        "where the axes meet",
+        "intersection of the axes",
         True,
     ),
     "plate": CutKind(
@@ -80,7 +83,7 @@ KINDS = {
         False,
         "ellipse on the plate",
         "acute side",
-        "the plate",
+        "plate",
     ),
 }
 
@@ -102,7 +105,7 @@ class Cut(Struct, frozen=True, kw_only=True):
             high=1000,
             unit="mm",
             quantity="length",
-            label="Branch, outside",
+            label="Branch diameter",
         ),
     ]
     wall_mm: Annotated[
@@ -113,20 +116,18 @@ class Cut(Struct, frozen=True, kw_only=True):
     ]
     run_mm: Annotated[
         float | None,
-        Entry("number", low=3, high=3000, unit="mm", quantity="length", label="Run, outside"),
+        Entry("number", low=3, high=3000, unit="mm", quantity="length", label="Header diameter"),
     ] = None
     angle_deg: Annotated[
         float, Entry("number", low=0, high=180, unit="°", quantity="degrees", label="Angle")
     ] = 90.0
     offset_mm: Annotated[
         float,
-        Entry(
-            "number", low=-1500, high=1500, unit="mm", quantity="length", label="Offset of the axes"
-        ),
+        Entry("number", low=-1500, high=1500, unit="mm", quantity="length", label="Axis offset"),
     ] = 0.0
     edge: Annotated[str, Entry("name", names=one_of(EDGES), label="Cut by")] = "seat"
     paper_mm: Annotated[
-        float, Entry("number", low=0, high=2, unit="mm", quantity="length", label="Paper")
+        float, Entry("number", low=0, high=2, unit="mm", quantity="length", label="Paper thickness")
     ] = PAPER_MM
     name: Annotated[str, Entry("text", high=LONGEST_NAME, label="Part")] = ""
 
@@ -136,11 +137,11 @@ class Cut(Struct, frozen=True, kw_only=True):
         """
         if not self.name.isprintable():
             raise BadInput(
-                "name", self.name, "holds what cannot be printed; write it in plain letters"
+                "name", self.name, "contains characters that cannot be printed. Use plain letters"
             )
         if self.wall_mm > self.outer_r + SLACK_MM:
             words = Sentence(
-                "is over the radius, {r}: there is no tube so thick; give the wall, not the bore",
+                "exceeds the radius, {r}. Enter the wall thickness, not the bore",
                 r=exact(self.outer_r),
             )
             raise BadInput("wall_mm", self.wall_mm, words)
@@ -150,23 +151,25 @@ class Cut(Struct, frozen=True, kw_only=True):
         if not of.on_run:
             for key, value in (("offset_mm", self.offset_mm), ("run_mm", self.run_mm)):
                 if value:
-                    raise BadInput(key, value, f"is for a coped tube; a {of.label} has none")
+                    raise BadInput(
+                        key, value, f"is only for a coped tube. Leave it empty for a {of.label}"
+                    )
             return
         if self.run_mm is None:
-            raise BadInput(
-                "run_mm", None, "is missing; give the outside diameter of the tube it stands on"
-            )
+            raise BadInput("run_mm", None, "is missing. Enter the outside diameter of the header")
         most = offset_most_mm(self.outer_r, self.run_mm / 2)
         if most < -SLACK_MM:
             words = Sentence(
-                "is wider than its run, {run}: it cannot seat round it; cope the other tube, or"
-                " flatten the end",
+                "is larger than the header, {run}. Cope the other tube, or flatten the end",
                 run=exact(self.run_mm),
             )
             raise BadInput("branch_mm", self.branch_mm, words)
         if abs(self.offset_mm) > most + SLACK_MM:
             words = Sentence(
-                "is beyond the run: the branch would hang past it; at most {m} either way",
+                (
+                    "is too large: the branch would miss the header. Enter at most {m} in either "
+                    "direction"
+                ),
                 m=exact(most),
             )
             raise BadInput("offset_mm", self.offset_mm, words)
@@ -205,10 +208,9 @@ def make_cut(data: JsonObject) -> Cut:
 def _angle_rule(cut: Cut) -> str:
     of = cut.of
     if cut.angle_deg > of.high:
-        return f"is the obtuse side; give the acute one, {180 - cut.angle_deg:g}°"
+        return f"is the obtuse side. Enter the acute angle, {180 - cut.angle_deg:g}°"
     return (
-        f"is under {of.low:g}°: so long a taper is cut from a drawing of its own, not a template;"
-        f" from {of.low:g}° to {of.high:g}°"
+        f"is below {of.low:g}°, which is too long for a template. Enter {of.low:g}° to {of.high:g}°"
     )
 
 
@@ -284,7 +286,7 @@ def hole(cut: Cut, steps: int = 360) -> tuple[HoleRow, ...]:
     Geometry, exact; paper round a run lies at its outside and half the paper.
     """
     if not cut.of.hole:
-        raise BadInput("part", "hole", f"no hole goes with a {cut.of.label}")
+        raise BadInput("part", "hole", f"does not apply: a {cut.of.label} has no hole")
     rows = []
     for i in range(steps + 1):
         phi = 2 * math.pi * (i % steps) / steps
@@ -333,4 +335,4 @@ def told(cut: Cut, habit: str = "mm") -> str:
         else f", {cut.of.label}"
     )
     off = f", {exact(abs(cut.offset_mm)).text(habit)} off centre" if cut.offset_mm else ""
-    return f"{bore}{on} at {cut.angle_deg:g}°{off}, cut by the {cut.edge}"
+    return f"{bore}{on} at {cut.angle_deg:g}°{off}, cut along the {cut.edge}"

@@ -23,7 +23,7 @@ from .cut import KINDS, Cut, ends_mm, make_cut
 KERF_MM = 2.0
 MOST_MEMBERS, MOST_COUNT = 60, 1000
 LONGEST_CENTRE_MM = 20_000.0
-HOW = "write square, cope 51 at 45, cope 51 at 45 offset 3, mitre 90 or plate 60"
+HOW = "Use square, cope 51 at 45, cope 51 at 45 offset 3, mitre 90 or plate 60"
 _END = re.compile(
     r"(?P<kind>cope|mitre|plate)(?:\s+(?P<run>[^@]*?))?(?:\s*(?:\bat\b|@)\s*(?P<angle>[0-9.,]+)\s*(?:°|deg)?)?(?:\s+off(?:set)?\s+(?P<off>.+))?"
 )
@@ -80,7 +80,7 @@ def read_end(
         return None
     match = _END.fullmatch(plain)
     if match is None or len(plain) > 80:
-        raise BadInput(field, text, f"is no way to cut an end here; {HOW}")
+        raise BadInput(field, text, f"is not a kind of end cut. {HOW}")
     kind, run, angle = match["kind"], (match["run"] or "").strip(), match["angle"]
     if kind != "cope" and run:
         angle, run = angle or run, ""
@@ -103,8 +103,8 @@ def read_end(
             error.rule
             if error.field == field
             else (
-                f"cannot be cut: {error.field.removesuffix('_mm').removesuffix('_deg')}"
-                f" {error.rule}"
+                f"cannot be cut: {error.field.removesuffix('_mm').removesuffix('_deg')} "
+                f"{error.rule}"
             )
         )
         raise BadInput(field, text, words) from error
@@ -143,7 +143,7 @@ def make_member(data: JsonObject, where: str = "", habit: str = "mm") -> Member:
         }
     )
     if found.wall_mm > found.diameter_mm / 2:
-        rule = "is over the radius: there is no tube so thick"
+        rule = "exceeds the radius. Enter the wall thickness, not the bore"
         raise BadInput(f"{where}wall_mm", found.wall_mm, rule)
     start, end = (
         read_end(str(data.get(key) or ""), found.diameter_mm, found.wall_mm, where + key, habit)
@@ -152,8 +152,8 @@ def make_member(data: JsonObject, where: str = "", habit: str = "mm") -> Member:
     found = replace(found, start=start, end=end)
     if found.short_mm <= 0:
         rule = (
-            "is too short: the cuts of its two ends would meet; the centre line goes from axis to"
-            " axis"
+            "is too short: the cuts at its ends would meet. Measure the centre line from "
+            "axis to axis"
         )
         raise BadInput(f"{where}centre_mm", found.centre_mm, rule)
     return found

@@ -136,16 +136,16 @@ def _words(cut: Cut, top: float, low: float, high: float, habit: str) -> list[st
     words = [
         told(cut, habit),
         (
-            "Wrap it round the branch, print outward, top edge square to the tube; once round is"
-            f" {mm(2 * math.pi * paper_r_mm(cut))}."
+            "Print side out, wrap it round the branch with the top edge square to the "
+            f"tube. The full turn is {mm(2 * math.pi * paper_r_mm(cut))}."
         ),
         (
-            f"Top edge {mm(top)} from {cut.of.origin}; long point {mm(low)}, deepest {mm(high)},"
-            " measured along the tube."
+            f"Top edge {mm(top)} from {cut.of.origin}. Long point {mm(low)} and deepest "
+            f"point {mm(high)}, measured along the tube."
         ),
     ]
     if knife_edged(cut):
-        words.append("The ears run to a knife edge: dress them back to the wall.")
+        words.append("The ears end in a knife edge. Dress them back to the wall thickness.")
     return words
 
 
@@ -174,11 +174,16 @@ def _hole(cut: Cut, rows: Sequence[HoleRow], habit: str) -> Flat:
     )
     on = "run" if cut.of.on_run else "plate"
     words = [
-        f"The {cut.of.hole}, by the branch's bore: {told(cut, habit)}",
+        f"{cut.of.hole}, from the branch bore: {told(cut, habit)}",
         (
-            f"Long line along the {on}'s axis on its crest; short line where the axes pass."
+            (
+                f"Long line along the axis of the {on}, on its crest. Short line at the "
+                "intersection of the axes."
+            )
             if cut.of.on_run
-            else "Long line along the tube's lean; short line where the axis meets the plate."
+            else (
+                "Long line along the lean of the tube. Short line where the axis meets the plate."
+            )
         ),
     ]
     return _with_ruler(
@@ -200,8 +205,8 @@ def _with_ruler(
     at = (left, bottom - RULER_ROOM_MM)
     strokes = [*strokes, *ruler_strokes(at, ruler, habit)]
     told_as = (
-        f"{plain(ruler if habit == 'mm' else ruler / MM_PER_INCH, 2)}"
-        f" {'mm' if habit == 'mm' else 'in'} exactly: measure it before you cut"
+        f"{plain(ruler if habit == 'mm' else ruler / MM_PER_INCH, 2)} "
+        f"{'mm' if habit == 'mm' else 'in'} exactly. Measure it before you cut"
     )
     labels = [*labels, Label((left, at[1] - 4), told_as)]
     lines = [line for text in words for line in _wrapped(text, max(right - left, ruler + 20))]

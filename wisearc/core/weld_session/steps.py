@@ -126,7 +126,7 @@ def _named(line: BenchLine) -> str:
 
 
 def _before(plan: Plan, line: BenchLine, to: str) -> Step:
-    skip = Key("skip", "Tacked already", "ready-1")
+    skip = Key("skip", "Already tacked", "ready-1")
     if line.kind == "gas":
         purge = plan.back.purge
         flow = [] if purge is None else [Shown("Purge", Quantity(purge.preflow_l_min, "flow"))]
@@ -134,13 +134,15 @@ def _before(plan: Plan, line: BenchLine, to: str) -> Step:
         about = (
             None if purge is None or purge.minutes_volumes is None else 60 * purge.minutes_volumes
         )
-        how = Sentence("Low in, vent high. Let it come to its target before the first tack.")
+        how = Sentence(
+            "Feed at the bottom, vent at the top. Reach the target before the first tack."
+        )
         return Step(
             "purge",
             "purge",
-            Sentence("Gas on behind."),
+            Sentence("Start the backing argon."),
             how,
-            (Key("main", "It has purged", to),),
+            (Key("main", "Purge done", to),),
             tuple(flow),
             about_s=about,
             line=line.key,
@@ -149,22 +151,24 @@ def _before(plan: Plan, line: BenchLine, to: str) -> Step:
         t = plan.tacks
         shown = (
             Shown("Set for tacks", _amps(t.dial_a)),
-            Shown("Each", Quantity(t.time_s, "seconds")),
+            Shown("Each tack", Quantity(t.time_s, "seconds")),
         )
-        how = Sentence("Pulse off. From the thick onto the thin, hold still through post-flow.")
+        how = Sentence(
+            "Pulse off. Tack from the thick to the thin side, and hold still through the post-flow."
+        )
         return Step(
             line.key,
             "tacks",
             line.words,
             how,
-            (Key("main", "Tacked", to), skip),
+            (Key("main", "Tacks done", to), skip),
             shown,
             line=line.key,
         )
     how = (
-        Sentence("Every face of the seam; one forgotten side shows as sugar.")
+        Sentence("Clamp every face of the seam. A forgotten side oxidises.")
         if line.kind == "bars"
-        else Sentence("A cracked tack is ground out, never run over.")
+        else Sentence("Grind out a cracked tack. Never weld over it.")
     )
     return Step(line.key, "tacks", line.words, how, (Key("main", "Done", to), skip), line=line.key)
 
@@ -188,13 +192,13 @@ def _run_steps(
                 move.key,
                 "wait",
                 move.words,
-                Sentence("Both sides of it; clamps back on."),
-                (Key("main", "Bars are set", f"ready-{n}"),),
+                Sentence("Clamp both sides."),
+                (Key("main", "Bars clamped", f"ready-{n}"),),
                 line=move.key,
                 on_to=f"pool-{n}",
             )
         )
-    words = weld.words if weld else Sentence("Weld on.")
+    words = weld.words if weld else Sentence("Continue welding.")
     pool, hold = f"pool-{n}", f"hold-{n}"
     strike = (Key("main", "Arc is on", pool),)
     found += [
@@ -210,13 +214,13 @@ def _run_steps(
         Step(
             pool,
             "pool",
-            Sentence("Grow the pool."),
+            Sentence("Form the pool."),
             Sentence(
-                "It stands within {s}, or stop: heat builds and cannot be outrun.",
+                "No pool in {s}? Stop. You are only adding heat.",
                 s=Quantity(limit, "seconds"),
             ),
             (
-                Key("main", "Pool is there", f"seam-{n}"),
+                Key("main", "Pool formed", f"seam-{n}"),
                 Key("stop", "No pool: stop", f"{hold}-again"),
             ),
             torch,
@@ -224,7 +228,7 @@ def _run_steps(
             arc=True,
             off_to=hold,
             late=Sentence(
-                "Stop: no pool within {s}. Heat builds and cannot be outrun.",
+                "Stop: no pool in {s}. You are only adding heat.",
                 s=Quantity(limit, "seconds"),
             ),
         ),
@@ -234,9 +238,9 @@ def _run_steps(
             words,
             _seam_words(plan),
             (
-                Key("main", "Taper off", f"taper-{n}"),
+                Key("main", "Taper", f"taper-{n}"),
                 Key("restart", "Arc broke", f"again-{n}"),
-                Key("touched", "Touched the tungsten", f"touched-{n}"),
+                Key("touched", "Tungsten contact", f"touched-{n}"),
             ),
             (*torch, *_pulse(plan)),
             about_s=(end - start) / plan.travel.speed_mm_s,
@@ -248,18 +252,18 @@ def _run_steps(
             "pool",
             Sentence("Restart."),
             Sentence(
-                "A fresh point. Strike in the middle of the crater, grow the pool to its old"
-                " size, go."
+                "Fit a fresh tip. Strike in the middle of the crater, let the pool reach its "
+                "old size, then move on."
             ),
-            (*strike, Key("stop", "That was the end", hold)),
+            (*strike, Key("stop", "End of the seam", hold)),
             torch,
             on_to=pool,
         ),
         Step(
             f"touched-{n}",
             "pool",
-            Sentence("Stop: regrind, cut out the spot."),
-            Sentence("Finding it touched costs less than welding on."),
+            Sentence("Stop: regrind the tungsten and cut out the spot."),
+            Sentence("Stopping costs less than welding on with a contaminated tungsten."),
             strike,
             torch,
             on_to=pool,
@@ -267,16 +271,16 @@ def _run_steps(
         Step(
             f"taper-{n}",
             "taper",
-            Sentence("Taper off."),
+            Sentence("Taper."),
             _taper_words(plan),
-            (Key("main", "Arc is off", hold),),
+            (Key("main", "Arc off", hold),),
             _slope(plan),
             down_s=taper_s(plan),
             then=hold,
             arc=True,
             off_to=hold,
         ),
-        _hold(plan, hold, after, Key("restart", "It broke: restart", f"again-{n}"), pool),
+        _hold(plan, hold, after, Key("restart", "Arc broke: restart", f"again-{n}"), pool),
         _hold(plan, f"{hold}-again", f"ready-{n}", None, pool),
     ]
     return [replace(step, from_mm=start, to_mm=end) for step in found]
@@ -297,9 +301,9 @@ def taper_s(plan: Plan) -> float:
 
 
 def _hold(plan: Plan, key: str, to: str, more: Key | None, pool: str) -> Step:
-    how = Sentence("Torch and rod tip stay put and covered till the gas stops.")
+    how = Sentence("Keep the torch and the rod tip still and under gas until the gas stops.")
     shown = (Shown("Post-flow", Quantity(plan.gas.postflow_s, "seconds"), "set.postflow_s"),)
-    keys = (Key("main", "Gas is off", to), *([more] if more else []))
+    keys = (Key("main", "Gas off", to), *([more] if more else []))
     return Step(
         key,
         "hold",
@@ -315,7 +319,7 @@ def _hold(plan: Plan, key: str, to: str, more: Key | None, pool: str) -> Step:
 
 def _after(plan: Plan, pool: str) -> list[Step]:
     words = Sentence(
-        "Let it cool below {c} before its neighbour is run.",
+        "Let the seam cool below {c} before you weld next to it.",
         c=Quantity(plan.heat.interpass_c, "temperature"),
     )
     waiting = Step(
@@ -325,22 +329,22 @@ def _after(plan: Plan, pool: str) -> list[Step]:
         words,
         (Key("main", "Done", END),),
         down_s=plan.heat.interpass_wait_s or 0.0,
-        late=Sentence("Cold enough by the clock."),
+        late=Sentence("Cool enough by the clock."),
     )
     return [
         waiting,
         Step(
             END,
             "done",
-            Sentence("The run is done."),
-            Sentence("Look at both faces, and write it down while it is fresh."),
+            Sentence("Run finished."),
+            Sentence("Check both faces, and record the run now."),
             (),
         ),
     ]
 
 
 def _torch(plan: Plan) -> tuple[Shown, ...]:
-    return (Shown("Set", _amps(plan.slopes.dial_a), "set.current_a"),)
+    return (Shown("Setting", _amps(plan.slopes.dial_a), "set.current_a"),)
 
 
 def _gas(plan: Plan) -> tuple[Shown, ...]:
@@ -356,21 +360,22 @@ def _pulse(plan: Plan) -> tuple[Shown, ...]:
         return () if p.rate_pps is None else (Shown("Dabs", Quantity(p.rate_pps, "rate")),)
     return (
         Shown("Pulse", Quantity(p.rate_pps or 0.0, "rate"), "set.rate_pps"),
-        Shown("On", Quantity(p.on_pct or 0.0, "percent"), "set.on_pct"),
+        Shown("Peak time", Quantity(p.on_pct or 0.0, "percent"), "set.on_pct"),
         Shown("Background", Quantity(p.background_pct or 0.0, "percent"), "set.background_pct"),
     )
 
 
 def _slope(plan: Plan) -> tuple[Shown, ...]:
-    return () if plan.slopes.finish_a is None else (Shown("Finish", _amps(plan.slopes.finish_a)),)
+    return () if plan.slopes.finish_a is None else (Shown("Final", _amps(plan.slopes.finish_a)),)
 
 
 def _strike_words(plan: Plan) -> Sentence:
     if plan.travel.arc_length_mm:
         return Sentence(
-            "Arc {a} long, torch pushed, rod tip in the gas.", a=length(plan.travel.arc_length_mm)
+            "Arc length {a}, push the torch, rod tip in the gas.",
+            a=length(plan.travel.arc_length_mm),
         )
-    return Sentence("A short arc, torch pushed, rod tip in the gas.")
+    return Sentence("Short arc, push the torch, rod tip in the gas.")
 
 
 def _seam_words(plan: Plan) -> Sentence:
@@ -381,15 +386,17 @@ def _seam_words(plan: Plan) -> Sentence:
     ):
         return Sentence("Step to the leading edge before each peak.")
     if plan.filler.rod:
-        return Sentence("Rod to the front of the pool; a small step ahead, back onto the thick.")
-    return Sentence("A steady hand; watch the edge of the bead blend.")
+        return Sentence(
+            "Rod to the front of the pool. A small step ahead, then back onto the thick side."
+        )
+    return Sentence("Move steadily. Watch the edge of the bead blend.")
 
 
 def _taper_words(plan: Plan) -> Sentence:
     return (
-        Sentence("Slowly to nothing, a dab into the crater; cut off short, it cracks.")
+        Sentence("Taper slowly to zero with a dab in the crater. A sudden stop cracks it.")
         if plan.filler.rod
-        else Sentence("Slowly to nothing, back onto the bead; cut off short, it cracks.")
+        else Sentence("Taper slowly to zero, back onto the bead. A sudden stop cracks the crater.")
     )
 
 

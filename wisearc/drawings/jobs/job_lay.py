@@ -49,14 +49,13 @@ def job_lay(
     place = {key: i + 1 for i, key in enumerate(shown.order)}
     following = next((key for key in shown.order if key not in done), "")
     words = (
-        f"{counted(len(job.parts), 'part')} and {counted(len(job.seams), 'seam')}, numbered in"
-        " their order: "
-        + ", ".join(
-            f"{place[s.key]} {s.key} joins {' and '.join(s.joins)}"
-            for s in sorted(job.seams, key=lambda s: place[s.key])[:40]
-        )
+        f"{counted(len(job.parts), 'part')} and {counted(len(job.seams), 'seam')}, "
+        "numbered in sequence: "
+    ) + ", ".join(
+        f"{place[s.key]} {s.key} joins {' and '.join(s.joins)}"
+        for s in sorted(job.seams, key=lambda s: place[s.key])[:40]
     )
-    canvas = Canvas(WIDTH, HEIGHT, "The work as it lies", words + ".", palette)
+    canvas = Canvas(WIDTH, HEIGHT, "Layout", words + ".", palette)
     # it holds links, so that it is no picture to who hears it
     canvas.root.set("role", "group")
     # how large the field is that places are told in hundredths of, so that a drag can be told
@@ -111,7 +110,7 @@ def _block(canvas: Canvas, name: str, box: Box, fill: str, alone: bool) -> None:
         "data_at": ",".join(f"{v:g}" for v in box),
         "tabindex": "0",
         "role": "button",
-        "aria_label": f"{name}: arrow keys move it, with Shift they size it",
+        "aria_label": f"{name}: arrow keys move it, Shift and arrow keys resize it",
         "class": "lay-part",
     }
     with canvas.within("g", **told):

@@ -18,7 +18,7 @@ LANES = {
     "clamp": ("clamp", "violet"),
     "purge": ("purge", "gas"),
 }
-PIECES = {"piece": ("other piece", "scale-grey")}
+PIECES = {"piece": ("another piece", "scale-grey")}
 # in the order they are done before a step
 BEFORE = ("piece", "clamp", "torch", "dial")
 # between marks of time, s
@@ -35,12 +35,12 @@ def job_strip(
     end = max(shown.steps[-1].end_s if shown.steps else 1.0, 1.0)
     height = TOP + LANE * len(lanes) + 24
     words = (
-        f"{counted(len(shown.steps), 'run')} in {end / 60:.0f} minutes; arc"
-        f" {shown.items.arc_s / 60:.0f}, waiting {shown.items.wait_s / 60:.0f}, dial"
-        f" {shown.items.dial_s / 60:.0f}, torch {shown.items.torch_s / 60:.0f}, clamp"
-        f" {shown.items.clamp_s / 60:.0f} minutes."
+        f"{counted(len(shown.steps), 'run')} in {end / 60:.0f} minutes: arc "
+        f"{shown.items.arc_s / 60:.0f}, waiting {shown.items.wait_s / 60:.0f}, "
+        f"settings {shown.items.dial_s / 60:.0f}, torch {shown.items.torch_s / 60:.0f}, "
+        f"clamping {shown.items.clamp_s / 60:.0f} minutes."
     )
-    canvas = Canvas(WIDTH, height, "The job over time", words, palette)
+    canvas = Canvas(WIDTH, height, "Job timeline", words, palette)
     scale = (RIGHT - LEFT) / end
     rows = {key: TOP + LANE * i for i, key in enumerate(lanes)}
     _time(canvas, end, scale, rows[next(reversed(rows))] + LANE)

@@ -18,10 +18,11 @@ def gap_drawing(plan: Plan, found_mm: float, habit: str = "mm", palette: str = "
     shown = max(LEAST_SHOWN_MM, 1.5 * most, 1.25 * found_mm)
     scale = 260.0 / shown
     words = (
-        f"Gap {length(found_mm).text(habit)} found, {length(most).text(habit)} at most, in"
-        f" {length(thin).text(habit)}; magnified {scale / 3.78:.0f} times across."
+        f"Gap {length(found_mm).text(habit)} measured, maximum "
+        f"{length(most).text(habit)}, in {length(thin).text(habit)}. Magnified {scale / 3.78:.0f} "
+        "times across."
     )
-    canvas = Canvas(WIDTH, HEIGHT, "The gap against what it may be", words, palette)
+    canvas = Canvas(WIDTH, HEIGHT, "Measured gap and maximum gap", words, palette)
     left, right = MIDDLE - found_mm * scale / 2, MIDDLE + found_mm * scale / 2
     tall = min(120.0, max(46.0, thin * 34))
     canvas.frame(1.0, 0.0, 0.0)
@@ -39,13 +40,13 @@ def gap_drawing(plan: Plan, found_mm: float, habit: str = "mm", palette: str = "
             "stop" if over else "good",
             1.5,
         )
-    _measure(canvas, most * scale, TOP - 22, "good", f"{exact(round(most, 3)).text(habit)} at most")
+    _measure(canvas, most * scale, TOP - 22, "good", f"maximum {exact(round(most, 3)).text(habit)}")
     _measure(
         canvas,
         found_mm * scale,
         TOP + tall + 30,
         "stop" if over else "ink",
-        f"{exact(round(found_mm, 3)).text(habit)} found" if found_mm else "no gap found",
+        f"measured {exact(round(found_mm, 3)).text(habit)}" if found_mm else "no gap measured",
     )
     canvas.text((24, TOP + tall / 2 + 5), f"{length(thin).text(habit)}", colour="ink")
     return canvas.drawing()

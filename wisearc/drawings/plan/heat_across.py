@@ -25,14 +25,14 @@ TINTS = (
     (390.0, "bronze", "brown"),
     (420.0, "plum", "purple"),
     (540.0, "blue", "blue"),
-    (650.0, "scale-grey", "grey if bare"),
+    (650.0, "scale-grey", "grey without gas"),
 )
 
 
 def heat_across(plan: Plan, habit: str = "mm", palette: str = "screen") -> Drawing:
     """Draw it. Parameters: plan, made or kept; habit; palette."""
     curve = Curve(plan)
-    canvas = Canvas(WIDTH, HEIGHT, "How hot it gets across the seam", _words(plan, habit), palette)
+    canvas = Canvas(WIDTH, HEIGHT, "Temperature across the seam", _words(plan, habit), palette)
     canvas.frame(1, 0, 0)
     _grid(canvas, curve, habit)
     _strip(canvas, curve)
@@ -82,12 +82,14 @@ class Curve:
 def _words(plan: Plan, habit: str) -> str:
     short = plan.torch.uncovered_mm > 0.05
     cover = (
-        f"; {shown(plan.torch, 'uncovered_mm', habit)} of it outside the cup's cover"
+        f"; {shown(plan.torch, 'uncovered_mm', habit)} of it outside the gas shield"
         if short
-        else ", all within the cup's cover"
+        else ", all inside the gas shield"
     )
-    passes = filled("The sheet passes {hot_c} for {hot_band_mm} across the seam", plan.heat, habit)
-    return f"{passes}{cover}; covered while hot it stays bright, bare it takes the tints shown."
+    passes = filled(
+        "The sheet exceeds {hot_c} over {hot_band_mm} across the seam", plan.heat, habit
+    )
+    return f"{passes}{cover}. Under gas it stays bright. Without gas it takes the tints shown."
 
 
 def _grid(canvas: Canvas, curve: Curve, habit: str) -> None:
@@ -98,7 +100,7 @@ def _grid(canvas: Canvas, curve: Curve, habit: str) -> None:
         canvas.text((LEFT - 8, y + 4), temperature(c).text(habit), "end", size=12, pixels=True)
     canvas.text(
         (RIGHT, BOTTOM - 6),
-        "mm from the seam" if habit == "mm" else "in from the seam",
+        "mm from the seam" if habit == "mm" else "inches from the seam",
         "end",
         size=12,
         pixels=True,
@@ -160,7 +162,7 @@ def _brackets(canvas: Canvas, curve: Curve, plan: Plan, habit: str) -> None:
     )
     canvas.text(
         (right + 10, y - 8),
-        f"hot band {size(band).text(habit)}",
+        f"heat tint {size(band).text(habit)}",
         colour="bronze",
         weight=640,
         pixels=True,
@@ -169,7 +171,7 @@ def _brackets(canvas: Canvas, curve: Curve, plan: Plan, habit: str) -> None:
     canvas.path_px(f"M{a:.1f} {TOP + 2}v-10H{b:.1f}v10", "blue", 2)
     canvas.text(
         ((a + b) / 2, TOP + 12),
-        f"cup covers {size(cover).text(habit)}",
+        f"cup shields {size(cover).text(habit)}",
         "middle",
         "blue",
         weight=640,

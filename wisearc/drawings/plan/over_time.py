@@ -20,7 +20,7 @@ LEAST_PERIOD_PX = 2.0
 
 def over_time(plan: Plan, habit: str = "mm", palette: str = "screen") -> Drawing:
     """Draw it. Parameters: plan, made or kept; habit; palette."""
-    canvas = Canvas(WIDTH, HEIGHT, "The run over time", _words(plan, habit), palette)
+    canvas = Canvas(WIDTH, HEIGHT, "Weld timeline", _words(plan, habit), palette)
     _lanes(canvas, plan, habit)
     _current(canvas, plan)
     _pulse(canvas, plan)
@@ -30,16 +30,21 @@ def over_time(plan: Plan, habit: str = "mm", palette: str = "screen") -> Drawing
 def _words(plan: Plan, habit: str) -> str:
     p, (up, down) = plan.pulse, _slopes(plan)
     pulse = (
-        f"pulsing {plain(p.rate_pps, 1)} a second between {p.background_a:.0f} and {p.peak_a:.0f} A"
+        (
+            f"pulsed {plain(p.rate_pps, 1)} per second between {p.background_a:.0f} and "
+            f"{p.peak_a:.0f} A"
+        )
         if p.pulsed and p.rate_pps
-        else f"steady at {shown(plan.current, 'steady_a', habit)}"
+        else f"unpulsed at {shown(plan.current, 'steady_a', habit)}"
     )
     gas = filled(
-        "Argon {flow_l_min} from {preflow_s} before to {postflow_s} after", plan.gas, habit
+        "Argon {flow_l_min} from {preflow_s} before the arc to {postflow_s} after it",
+        plan.gas,
+        habit,
     )
     return (
-        f"{gas}; arc {plan.travel.arc_time_s:.0f} s, {pulse}; up in {plain(up, 1)} s, down in"
-        f" {plain(down, 1)} s."
+        f"{gas}. Arc {plan.travel.arc_time_s:.0f} s, {pulse}. Up-slope {plain(up, 1)} "
+        f"s, down-slope {plain(down, 1)} s."
     )
 
 
@@ -72,19 +77,19 @@ def _lanes(canvas: Canvas, plan: Plan, habit: str) -> None:
     if plan.back.purge:
         _lane(
             canvas,
-            "Behind",
+            "Backing",
             BACK_Y,
             LEFT,
             _x(plan, last),
-            shown(plan.back.purge, "weld_flow_l_min", habit) + ", on before tacking",
+            shown(plan.back.purge, "weld_flow_l_min", habit) + ", from before the tacks",
         )
     else:
-        canvas.text((12, BACK_Y + 5), "Behind", colour="ink-2", size=13, pixels=True)
+        canvas.text((12, BACK_Y + 5), "Backing", colour="ink-2", size=13, pixels=True)
         canvas.text((LEFT, BACK_Y + 5), "no gas", pixels=True)
     arc_end = plan.travel.arc_time_s
     for t, words, anchor in (
         (0.0, "arc on", "start"),
-        (arc_end, filled("arc off, gas {postflow_s} more", plan.gas, habit), "end"),
+        (arc_end, filled("arc off, gas for {postflow_s} more", plan.gas, habit), "end"),
     ):
         x = _x(plan, t)
         canvas.path_px(f"M{x:.1f} {GAS_Y - 14}V{CURRENT_BOTTOM}", "line", 1)
@@ -160,7 +165,7 @@ def _pulses(
     if count < 1:
         return
     if period < LEAST_PERIOD_PX:
-        words = f"{plain(p.rate_pps, 1)} a second: closer than can be drawn"
+        words = f"{plain(p.rate_pps, 1)} per second, too close to draw"
         canvas.text((RIGHT, CURRENT_BOTTOM + 42), words, "end", pixels=True, size=12)
         return
     on = period * p.on_pct / 100
@@ -173,9 +178,9 @@ def _pulse(canvas: Canvas, plan: Plan) -> None:
     canvas.path_px(f"M{LEFT} {PULSE_BOTTOM}H{RIGHT}", "ink-2", 1)
     if not p.on_pct or not p.rate_pps or p.background_a is None:
         words = (
-            "By foot: about one dab a second, 0.7 to 1.2."
+            "By pedal: about one dab per second, 0.7 to 1.2."
             if p.rate_pps
-            else "Unpulsed: the same current all along."
+            else "Without pulse the current is constant."
         )
         canvas.text((LEFT, PULSE_TOP + 20), words, colour="ink", size=14, pixels=True)
         return
@@ -213,7 +218,7 @@ def _pulse(canvas: Canvas, plan: Plan) -> None:
     canvas.text((LEFT - 6, y(low) + 5), f"{low:.0f} A", "end", "ink", pixels=True)
     canvas.text(
         (RIGHT, PULSE_BOTTOM + 20),
-        f"on {plain(p.on_pct, 0)} % of the time, mean {p.average_a:.0f} A",
+        f"peak time {plain(p.on_pct, 0)} %, mean {p.average_a:.0f} A",
         "end",
         pixels=True,
     )

@@ -21,7 +21,7 @@ MOST_MARKS = 200
 
 def seam_from_above(plan: Plan, habit: str = "mm", palette: str = "screen") -> Drawing:
     """Draw it. Parameters: plan, made or kept; habit; palette."""
-    canvas = Canvas(WIDTH, HEIGHT, "The seam from above, to scale", _words(plan, habit), palette)
+    canvas = Canvas(WIDTH, HEIGHT, "Seam from above, to scale", _words(plan, habit), palette)
     _whole(canvas, plan, habit)
     _magnified(canvas, plan, habit)
     return canvas.drawing()
@@ -29,9 +29,9 @@ def seam_from_above(plan: Plan, habit: str = "mm", palette: str = "screen") -> D
 
 def _words(plan: Plan, habit: str) -> str:
     t, lengths = plan.travel, plan.back.bar_lengths
-    ripple = "a ripple every {pitch_mm}, lapping {overlap_pct}" if t.pitch_mm else "a smooth bead"
-    tacks = filled("{count} tacks every {pitch_mm}, numbered in their order", plan.tacks, habit)
-    bars = f"; {lengths} bar lengths" if lengths else ""
+    ripple = "ripples {pitch_mm} apart, {overlap_pct} overlap" if t.pitch_mm else "a smooth bead"
+    tacks = filled("{count} tacks every {pitch_mm}, numbered in sequence", plan.tacks, habit)
+    bars = f"; {lengths} bar positions" if lengths else ""
     return (
         filled("{length_mm} of seam, ", t, habit)
         + tacks
@@ -57,7 +57,7 @@ def _thinned(plan: Plan) -> list[str]:
     """What of the drawing stands for more than is drawn."""
     kinds = (
         ("tack", plan.tacks.count),
-        ("bar length", plan.back.bar_lengths),
+        ("bar position", plan.back.bar_lengths),
         ("ripple", _ripple_count(plan)),
     )
     return [
@@ -86,7 +86,7 @@ def _whole(canvas: Canvas, plan: Plan, habit: str) -> None:
     )
     canvas.text(
         (RIGHT, 24),
-        "; ".join([*_thinned(plan), "run on from the hidden end →"]),
+        "; ".join([*_thinned(plan), "continue from the hidden end →"]),
         "end",
         pixels=True,
     )
@@ -161,7 +161,7 @@ def _magnified(canvas: Canvas, plan: Plan, habit: str) -> None:
     )
     canvas.text(
         (RIGHT, WINDOW_TOP - 10),
-        filled("over {hot_c} between the dashes, cover dotted", heat, habit),
+        filled("above {hot_c} between the dashes, gas shield dotted", heat, habit),
         "end",
         pixels=True,
     )
@@ -169,7 +169,7 @@ def _magnified(canvas: Canvas, plan: Plan, habit: str) -> None:
         (RIGHT, HEIGHT - 20),
         filled(
             "pool {pool_width_mm} wide, "
-            + ("{pitch_mm} a ripple, {overlap_pct} lap" if t.pitch_mm else "smooth"),
+            + ("ripples {pitch_mm} apart, {overlap_pct} overlap" if t.pitch_mm else "smooth"),
             t,
             habit,
         ),

@@ -36,12 +36,12 @@ def tack_plan(
 
 def _words(plan: Plan, runs: Sequence[BarRun], habit: str) -> str:
     t = plan.tacks
-    bars = f"; bars laid {counted(len(runs), 'time')}" if runs else ""
+    bars = f"; {counted(len(runs), 'bar position')}" if runs else ""
     stops = sorted(pauses(t.count))
-    pause = f", pulled true after {', '.join(map(str, stops))}" if stops else ""
+    pause = f", squared after {', '.join(map(str, stops))}" if stops else ""
     return (
-        f"{t.count} tacks every {length(t.pitch_mm).text(habit)}, numbered in their"
-        f" order{pause}{bars}."
+        f"{t.count} tacks every {length(t.pitch_mm).text(habit)}, numbered in "
+        f"sequence{pause}{bars}."
     )
 
 
@@ -77,7 +77,7 @@ def _straight(
         )
     canvas.text((LEFT, HEIGHT - 8), f"0 to {length(seam).text(habit)}", pixels=True)
     if stops:
-        canvas.text((RIGHT, HEIGHT - 8), "boxed: then pull true", "end", pixels=True)
+        canvas.text((RIGHT, HEIGHT - 8), "boxed: check for square", "end", pixels=True)
     return canvas.drawing()
 
 
@@ -165,5 +165,5 @@ def _round(
         label = middle[0] + (RADIUS + 26) * math.cos(a), middle[1] + (RADIUS + 26) * math.sin(a) + 5
         _tack(canvas, at, label, n, index in done, index == next_tack, n in stops)
     if stops:
-        canvas.text((WIDTH - 20, ROUND_HEIGHT - 10), "boxed: then pull true", "end", pixels=True)
+        canvas.text((WIDTH - 20, ROUND_HEIGHT - 10), "boxed: check for square", "end", pixels=True)
     return canvas.drawing()

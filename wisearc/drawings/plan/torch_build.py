@@ -32,7 +32,7 @@ def torch_build(plan: Plan, habit: str = "mm", palette: str = "screen") -> Drawi
     canvas = Canvas(
         WIDTH,
         HEIGHT,
-        "The torch in the order in which it goes together, to scale",
+        "The torch parts in assembly sequence, to scale",
         _words(plan, habit),
         palette,
     )
@@ -49,8 +49,8 @@ def torch_build(plan: Plan, habit: str = "mm", palette: str = "screen") -> Drawi
             _draw(canvas, part, down)
             _label(canvas, number, part, down, axis, habit)
             down += _long((number, part)) + GAP_MM
-    canvas.text((AXES[0] - 42, 26), "on from the front", colour="ink-2", size=15, pixels=True)
-    canvas.text((AXES[1] - 30, 26), "in from the back", colour="ink-2", size=15, pixels=True)
+    canvas.text((AXES[0] - 42, 26), "fit from the front", colour="ink-2", size=15, pixels=True)
+    canvas.text((AXES[1] - 30, 26), "fit from the back", colour="ink-2", size=15, pixels=True)
     canvas.frame(scale, 0, 0)
     if build:
         canvas.scale_bar(20.0, "20 mm" if habit == "mm" else "0.79 in", 20, HEIGHT - 12)
@@ -208,7 +208,7 @@ def _label(
     lines = [
         f"{number}  {first}",
         *([f"    {second}"] if second else []),
-        *(["    not on the shelf"] if part.owned is False else []),
+        *(["    out of stock"] if part.owned is False else []),
     ]
     x = axis + (44 if axis == AXES[0] else 30)
     y = max(
@@ -228,10 +228,10 @@ def _label(
 
 def _words(plan: Plan, habit: str) -> str:
     if not plan.shop.build:
-        return "The parts of this build were not told when it was kept."
+        return "The record does not contain the torch parts."
     told = (
         f"{i} {p.text_in if habit == 'in' else p.text}"
-        + (" (not on the shelf)" if p.owned is False else "")
+        + (" (out of stock)" if p.owned is False else "")
         for i, p in enumerate(plan.shop.build, 1)
     )
     return "; ".join(told) + "."

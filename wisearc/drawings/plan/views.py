@@ -15,9 +15,9 @@ from .weld_metal import weld_metal
 
 Draw = Callable[[Plan, str, str], Drawing]
 VIEWS: dict[str, tuple[str, Draw]] = {
-    "cut": ("Cut through", cut_through),
+    "cut": ("Cross-section", cut_through),
     "seam": ("Seam", seam_from_above),
-    "time": ("Over time", over_time),
+    "time": ("Timeline", over_time),
     "metal": ("Weld metal", weld_metal),
     "heat": ("Heat", heat_across),
 }

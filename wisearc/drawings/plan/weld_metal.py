@@ -27,7 +27,7 @@ def weld_metal(plan: Plan, habit: str = "mm", palette: str = "screen") -> Drawin
     if plan.section.stainless_sides == 0:
         canvas.text(
             (LEFT, 60),
-            "Steel to steel: this diagram is for stainless weld metal.",
+            "Carbon steel to carbon steel: this diagram is for stainless weld metal.",
             colour="ink",
             size=15,
             pixels=True,
@@ -46,7 +46,7 @@ def at(cr: float, ni: float) -> Point:
 
 def _words(plan: Plan) -> str:
     w = plan.weld_metal
-    ferrite = "ferrite {ferrite_pct}" if w.ferrite_pct is not None else "ferrite not reckoned"
+    ferrite = "ferrite {ferrite_pct}" if w.ferrite_pct is not None else "ferrite not calculated"
     equivalents = (
         f"chromium equivalent {plain(w.cr_eq, 1)}, nickel equivalent {plain(w.ni_eq, 1)}, "
     )
@@ -101,7 +101,7 @@ def _ferrite_lines(canvas: Canvas) -> None:
             pixels=True,
         )
     x, y = at(24.0, 24.5)
-    canvas.text((x, y), "sound: 3 to 15 %", "end", "ink", 12, pixels=True)
+    canvas.text((x, y), "suitable: 3 to 15 %", "end", "ink", 12, pixels=True)
 
 
 def _points(canvas: Canvas, plan: Plan) -> None:

@@ -17,7 +17,7 @@ def tint_drawing(key: str, palette: str = "screen") -> Drawing:
     for one that is none.
     """
     tint = catalogue.tints()[key]
-    canvas = _face(tint.name, f"A bead from above on a face that is tinted {tint.name}", palette)
+    canvas = _face(tint.name, f"A bead from above with a {tint.name} tint on the face", palette)
     canvas.colours = {**canvas.colours, "tint": tint.ink[0], "tint-2": tint.ink[1]}
     for half, ink in ((22.0, "tint-2"), (15.0, "tint")):
         canvas.polygon(
@@ -52,8 +52,8 @@ def band_drawing(palette: str = "screen") -> Drawing:
     ends.
     """
     canvas = _face(
-        "How wide it is tinted",
-        "A bead from above, the width of the tinted band marked across it",
+        "Width of the tint",
+        "A bead from above, with the width of the tinted band marked",
         palette,
     )
     canvas.polygon([(LEFT, 10), (RIGHT, 10), (RIGHT, 46), (LEFT, 46)], "straw", None, opacity=0.7)

@@ -17,8 +17,9 @@ def control_chart(chart: Chart, title: str, palette: str = "screen") -> Drawing:
     low, high = low - room, high + room
     out = sum(bool(one.out) for one in chart.points)
     words = (
-        f"{len(values)} good runs, current {chart.middle:+.1f} % against the bench rule in the"
-        f" middle, {chart.low:+.1f} to {chart.high:+.1f} % usual; {out or 'none'} out"
+        f"{len(values)} good runs. Mean current {chart.middle:+.1f} % against the "
+        f"rule of thumb, usual {chart.low:+.1f} to {chart.high:+.1f} %. Out of range: "
+        f"{out or 'none'}"
     )
     canvas = Canvas(WIDTH, HEIGHT, title, words, palette)
 

@@ -62,7 +62,7 @@ def purge_course(
     canvas.polyline(quick, "blue", 2, "7 4")
     canvas.polyline([(LEFT, y(target_ppm)), (RIGHT, y(target_ppm))], "good", 2)
     canvas.text(
-        (RIGHT - 4, y(target_ppm) - 6), f"{target_ppm:g} ppm wanted", "end", "good", weight=600
+        (RIGHT - 4, y(target_ppm) - 6), f"target {target_ppm:g} ppm", "end", "good", weight=600
     )
     _labels(canvas, course, slow, quick, until)
     if readings:
@@ -107,7 +107,7 @@ def _words(
     mixed: float | None, soonest: float | None, target: float, readings: Sequence[Reading]
 ) -> str:
     reach = (
-        "never, as it leaks"
+        "never, because of the leak"
         if mixed is None or soonest is None
         else f"between {plain(soonest / 60, 1)} and {plain(mixed / 60, 1)} minutes"
     )
@@ -117,7 +117,7 @@ def _words(
         if readings
         else ""
     )
-    return f"{target:g} ppm is reached {reach}, layered and mixed.{read}"
+    return f"Reaches {target:g} ppm {reach}, unmixed and mixed.{read}"
 
 
 def _layered_line(course: Course, until: float, x: Scale, y: Scale) -> list[tuple[float, float]]:
@@ -141,7 +141,7 @@ def _axes(canvas: Canvas, until: float, x: Scale, y: Scale) -> None:
         canvas.polyline([(x(at), BOTTOM), (x(at), BOTTOM + 6)], "ink-2", 1)
         canvas.text((x(at), BOTTOM + 22), f"{at} s" if step < 60 else f"{at // 60} min", "middle")
     canvas.polyline([(LEFT, TOP), (LEFT, BOTTOM), (RIGHT, BOTTOM)], "ink-2", 1)
-    canvas.text((RIGHT, HEIGHT - 6), "time since the gas was opened", "end")
+    canvas.text((RIGHT, HEIGHT - 6), "time since the gas started", "end")
 
 
 def _labels(

@@ -24,7 +24,9 @@ def cut_through(
     where the figures stand beside the drawing.
     """
     shapes = shapes_of(plan)
-    canvas = Canvas(WIDTH, HEIGHT, "The joint cut through, to scale", _words(plan, habit), palette)
+    canvas = Canvas(
+        WIDTH, HEIGHT, "Cross-section of the joint, to scale", _words(plan, habit), palette
+    )
     _place(canvas, shapes, plan)
     _gas(canvas, shapes, plan)
     _purge(canvas, shapes, plan)
@@ -44,14 +46,12 @@ def cut_through(
 
 
 def _words(plan: Plan, habit: str) -> str:
-    torch = filled(
-        "under a no. {cup} {front_end_name}, tungsten {stickout_mm} out", plan.torch, habit
-    )
-    heat = filled("over {hot_c} for {hot_band_mm} across", plan.heat, habit)
+    torch = filled("under a no. {cup} {front_end_name}, stick-out {stickout_mm}", plan.torch, habit)
+    heat = filled("above {hot_c} over {hot_band_mm}", plan.heat, habit)
     pool, rod = shown(plan.travel, "pool_width_mm", habit), plan.filler.rod or "no filler"
     return (
-        f"{plan.section.joint_name.capitalize()}: pool {pool} wide {torch}, {rod}; {heat}; back:"
-        f" {plan.back.cover_name}."
+        f"{plan.section.joint_name.capitalize()}: pool {pool} wide {torch}, {rod}; "
+        f"{heat}; root cover: {plan.back.cover_name}."
     )
 
 
@@ -295,7 +295,7 @@ def _labels(canvas: Canvas, shapes: Shapes, plan: Plan, habit: str) -> None:
     rows = [
         ("stick-out " + shown(plan.torch, "stickout_mm", habit), "ink"),
         (f"pool {shown(plan.travel, 'pool_width_mm', habit)} wide", "ink"),
-        (filled("over {hot_c}: {hot_band_mm} across", plan.heat, habit), "bronze"),
+        (filled("above {hot_c}: {hot_band_mm}", plan.heat, habit), "bronze"),
         (
             filled("{rod}, {diameter_mm}", plan.filler, habit) if plan.filler.rod else "no filler",
             "ink",
@@ -304,11 +304,11 @@ def _labels(canvas: Canvas, shapes: Shapes, plan: Plan, habit: str) -> None:
     for i, (words, colour) in enumerate(reversed(rows)):
         canvas.text((WIDTH - 12, HEIGHT - 12 - 19 * i), words, "end", colour, pixels=True)
     groove = ", argon in the groove" if plan.back.purge and plan.back.bar_lengths else ""
-    canvas.text((12, HEIGHT - 38), f"Back: {plan.back.cover_name}{groove}", pixels=True)
+    canvas.text((12, HEIGHT - 38), f"Root cover: {plan.back.cover_name}{groove}", pixels=True)
     if plan.section.coped:
         canvas.text(
             (12, HEIGHT - 57),
-            "Seen at the heel" if plan.start else "Seen at the toe, the open side",
+            "View at the heel" if plan.start else "View at the toe, the open side",
             pixels=True,
         )
     canvas.scale_bar(

@@ -98,10 +98,10 @@ def space(
     palette.
     """
     words = (
-        f"{told(cut, habit)}, seen turned by {eye.turn_deg:.0f}° from {eye.tilt_deg:.0f}°"
-        f" above{', lifted apart' if apart else ''}."
+        f"{told(cut, habit)}, turned by {eye.turn_deg:.0f}°, from {eye.tilt_deg:.0f}° "
+        f"above{', pulled apart' if apart else ''}."
     )
-    canvas = Canvas(WIDTH, HEIGHT, "As it stands in space", words, palette)
+    canvas = Canvas(WIDTH, HEIGHT, "View in space", words, palette)
     lift = 1.2 * cut.branch_mm if apart else 0.0
     tubes = _SCENES[cut.kind](cut, lift)
     plate = _plate(cut) if cut.kind == "plate" else []

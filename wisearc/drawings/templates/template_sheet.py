@@ -22,10 +22,7 @@ def template_sheet(flat: Flat, palette: str = "paper") -> Drawing:
         if palette == "paper"
         else {"class": "figure-svg"}
     )
-    words = (
-        f"{flat.title}; drawn at true scale, {wide - 2 * MARGIN_MM:.0f} by"
-        f" {tall - 2 * MARGIN_MM:.0f} mm."
-    )
+    words = f"{flat.title}, to scale, {wide - 2 * MARGIN_MM:.0f} by {tall - 2 * MARGIN_MM:.0f} mm."
     root = ET.Element(
         "svg",
         {

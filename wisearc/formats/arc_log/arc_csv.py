@@ -75,20 +75,22 @@ def _read_file(path: Path, watch: Watch | None, target: Target) -> Readings:
     with path.open("rb") as file:
         start = file.read(LONGEST_HEAD)
         if not start.strip():
-            raise BadInput("log", path.name, "is empty; give the log as the machine wrote it")
+            raise BadInput("log", path.name, "is empty. Give the log as the machine wrote it")
         if start.startswith((codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE)):
             if size > MOST_UTF16:
                 raise BadInput(
                     "log",
                     path.name,
-                    f"is UTF-16 of more than {MOST_UTF16 / 1e6:g} MB; save the log as UTF-8, which"
-                    " is half as large",
+                    (
+                        f"is UTF-16 of more than {MOST_UTF16 / 1000000.0:g} MB. Save the log as "
+                        "UTF-8, which is half as large"
+                    ),
                 )
             with tempfile.TemporaryFile(dir=path.parent) as utf8:
                 _from_utf16(file, utf8)
                 return _read(path.name, utf8, watch, target)
         if b"\0" in start:
-            raise BadInput("log", path.name, "is no text; give the log as CSV, in UTF-8")
+            raise BadInput("log", path.name, "is not text. Give the log as CSV, in UTF-8")
         return _read(path.name, file, watch, target)
 
 
@@ -98,8 +100,10 @@ def check_size(name: str, size: int) -> None:
         raise BadInput(
             "log",
             f"{in_few_words(name)} ({size / 1e9:.1f} GB)",
-            f"is larger than the {MOST_BYTES / 1e9:g} GB that is read; log less often, or cut it in"
-            " parts",
+            (
+                f"exceeds {MOST_BYTES / 1000000000.0:g} GB. Log at longer intervals, or split "
+                "the file"
+            ),
         )
 
 
@@ -112,7 +116,9 @@ def _from_utf16(file: IO[bytes], out: IO[bytes]) -> None:
             out.write(decoder.decode(piece).encode())
         out.write(decoder.decode(b"", final=True).encode())
     except UnicodeError as error:
-        raise BadInput("log", "UTF-16", "is cut short or mixed; save the log as UTF-8") from error
+        raise BadInput(
+            "log", "UTF-16", "is incomplete or has mixed encodings. Save the log as UTF-8"
+        ) from error
 
 
 def read_head(name: str, start: bytes) -> Head:
@@ -124,20 +130,20 @@ def read_head(name: str, start: bytes) -> Head:
     try:
         text = line.decode("utf-8").strip()
     except UnicodeDecodeError as error:
-        raise BadInput("log", name, "is not UTF-8 text; save the log as UTF-8 CSV") from error
+        raise BadInput("log", name, "is not UTF-8 text. Save the log as UTF-8 CSV") from error
     separator = next((s for s in (",", ";", "\t") if s in text), ",")
     try:
         cells = next(csv.reader([text], delimiter=separator), [])
     except csv.Error as error:
         raise BadInput(
-            "log", in_few_words(text), f"is not a CSV heading ({error}); save the log as CSV"
+            "log", in_few_words(text), f"is not a CSV heading ({error}). Save the log as CSV"
         ) from error
     names = tuple(one.strip().casefold() for one in cells)
     lacks = [key for key in NEEDED if names.count(key) != 1]
     if lacks:
         rule = (
-            "must begin with a line that names the columns time_s and current_a, once each, parted"
-            f" by commas; voltage_v and gas may follow. It lacks {' and '.join(lacks)}"
+            "must start with a line of column names separated by commas: time_s and "
+            f"current_a once each, optionally voltage_v and gas. Missing: {' and '.join(lacks)}"
         )
         raise BadInput("log", text[:60] or name, rule)
     return Head(
@@ -275,14 +281,14 @@ def _read(name: str, file: IO[bytes], watch: Watch | None, target: Target) -> Re
             raise BadInput(
                 "log",
                 f"more than {MOST_ROWS:,} rows",
-                "is more than is read; log less often, or cut it in parts",
+                "exceeds the maximum. Log at longer intervals, or split the file",
             )
         if watch:
             watch(min(1.0, end / size))
     if not row_filter.valid_rows:
         words_bad = f" ({row_filter.first_bad})" if row_filter.first_bad else ""
         raise BadInput(
-            "log", name, f"holds no readings{words_bad}; give the log as the machine wrote it"
+            "log", name, f"contains no readings{words_bad}. Give the log as the machine wrote it"
         )
     return row_filter.build_readings(target.columns())
 
@@ -319,7 +325,7 @@ def _blocks(file: IO[bytes], size: int, line_end: bytes) -> Iterator[tuple[int, 
             raise BadInput(
                 "log",
                 f"a line of more than {LONGEST_HEAD} characters",
-                "is no reading; give a log with a line for each reading",
+                "is not a reading. Give a log with one line per reading",
             )
         rest = block[cut:]
         if cut:
@@ -375,7 +381,7 @@ def _without_nothing(found: dict[str, Rows]) -> Block:
     return (
         {key: values[~none] for key, values in found.items()},
         lost,
-        (int(np.argmax(none)), "nothing where a reading should be"),
+        (int(np.argmax(none)), "an empty line instead of a reading"),
     )
 
 

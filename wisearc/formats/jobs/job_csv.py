@@ -92,9 +92,9 @@ def read_seams(text: str, title: str = "") -> Job:
     """
     found = read_table(text, ",\t", MOST_SEAMS, _line_limit_error)
     headings = found.headings
-    check_headings(headings, COLUMNS, "a job's seams")
+    check_headings(headings, COLUMNS, "seams of a job")
     if "key" not in headings or "joins" not in headings:
-        raise BadInput("heading", ", ".join(headings), "must hold key and joins")
+        raise BadInput("heading", ", ".join(headings), "must contain key and joins")
     seams = [
         _seam(
             line,
@@ -106,7 +106,9 @@ def read_seams(text: str, title: str = "") -> Job:
 
 
 def _line_limit_error(lines: str) -> BadInput:
-    return BadInput("file", lines, f"must be at most {MOST_SEAMS} seams; split it into jobs")
+    return BadInput(
+        "file", lines, f"must be at most {MOST_SEAMS} seams. Split the file into several jobs"
+    )
 
 
 def _seam(line: int, row: dict[str, str]) -> dict[str, Json]:
@@ -132,7 +134,7 @@ def _seam(line: int, row: dict[str, str]) -> dict[str, Json]:
             raise BadInput(
                 f"line {line}, joint",
                 row["joint"],
-                "is not a joint's link; copy it from Plan's address",
+                "is not the link of a joint. Copy it from the address of Plan",
             )
         found["joint"] = joint_data(joint)
     return found

@@ -102,7 +102,7 @@ def _both(key: str, words: Said) -> dict[str, str]:
 def change_words(touched: Sequence[Touched]) -> Said:
     """What is touched before a step, in words: nothing, or all of it."""
     if not touched:
-        return Said("nothing to touch", "nothing to touch")
+        return Said("nothing to change", "nothing to change")
     return Said(*("; ".join(t.words.text(habit) for t in touched) for habit in ("mm", "in")))
 
 

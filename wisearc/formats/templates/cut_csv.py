@@ -72,7 +72,7 @@ def read_frame_csv(text: str) -> list[Member]:
         raise BadInput(
             "file",
             ", ".join(missing),
-            "is missing from the first line of the CSV; it names the columns",
+            "is missing from the first line of the CSV, which lists the columns",
         )
     return [
         _member(line, dict(zip(found.headings, cells, strict=False))) for line, cells in found.lines
@@ -80,7 +80,7 @@ def read_frame_csv(text: str) -> list[Member]:
 
 
 def _line_limit_error(lines: str) -> BadInput:
-    return BadInput("file", lines, f"must be at most {MOST_MEMBERS} members, which one list holds")
+    return BadInput("file", lines, f"must be at most {MOST_MEMBERS} members, the maximum of a list")
 
 
 def _member(line: int, row: Mapping[str, str]) -> Member:

@@ -68,7 +68,7 @@ def tiling(flat: Flat, paper: str) -> Tiling:
     )
     if len(found.tiles) > MOST_TILES:
         raise BadInput(
-            "paper", paper, f"would take {len(found.tiles)} pages; print the SVG or DXF on a roll"
+            "paper", paper, f"needs {len(found.tiles)} pages. Print the SVG or DXF on a roll"
         )
     return found
 
@@ -196,17 +196,14 @@ def _frame(canvas: Any, tile: Tile, wide: float, tall: float) -> None:
 def _foot(canvas: Any, flat: Flat, laid: Tiling, tile: Tile, sheet: str) -> None:
     many = len(laid.tiles) > 1
     page = (
-        f"  Page {tile.name} of {len(laid.tiles)}: lay equal numbers on each other, crosses"
-        " together."
-        if many
-        else ""
+        f"  Page {tile.name} of {len(laid.tiles)}: match equal numbers and crosses." if many else ""
     )
     ruler = f"{flat.ruler_words}." if many else ""
     canvas.setFillGray(0)
     canvas.setFont(FONT, 3 * PT_MM)
     for text, y in (
         (f"{flat.title}.{page}", MARGIN_MM + 12),
-        (f"Print at 100 %, not fitted to the page. {sheet}", MARGIN_MM + 8),
+        (f"Print at 100 %, not scaled to the page. {sheet}", MARGIN_MM + 8),
         (ruler, MARGIN_MM - 2),
     ):
         canvas.drawString(MARGIN_MM * PT_MM, y * PT_MM, text)

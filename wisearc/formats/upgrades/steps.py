@@ -74,6 +74,6 @@ def lifted(name: str, data: Any) -> Data:
         except (LookupError, TypeError, ValueError, AttributeError, ArithmeticError) as error:
             what = f"{error} is missing" if isinstance(error, KeyError) else str(error)
             raise BadInput(
-                name, f"{version}.{written[1]}", f"does not hold together ({what})"
+                name, f"{version}.{written[1]}", f"is not consistent ({what})"
             ) from error
     return found

@@ -30,7 +30,7 @@ class Listening:
 
     def __init__(self, port: int) -> None:
         self.port = port
-        self._state, self._words = "calling", f"Calling the {self.device}."
+        self._state, self._words = "calling", f"Connecting to the {self.device}."
         self._guard, self._closed = threading.Lock(), threading.Event()
         self._last_heard = time.monotonic()
         self._thread = threading.Thread(target=self._listen, daemon=True)
@@ -68,10 +68,13 @@ class Listening:
                     self._anew()
                     self._set("reading", "")
                     self._take(line)
-                again = "It is called again every 2 s; the clock goes on, and what it said is kept."
-                self._set("gone", f"The {self.device} has hung up. {again}")
+                again = (
+                    "Wise Arc tries again every 2 s. The clock continues, and the readings so "
+                    "far are saved."
+                )
+                self._set("gone", f"The {self.device} has disconnected. {again}")
             except OSError:
-                again = "It is called again every 2 s; the clock goes on."
+                again = "Wise Arc tries again every 2 s. The clock continues."
                 self._set(
                     "gone", f"No {self.device} answers at port {self.port} of this machine. {again}"
                 )

@@ -156,7 +156,7 @@ class Devices:
         """
         named = checks.line("name", " ".join(name.split()), LONGEST_NAME)
         if not named:
-            raise BadInput("name", None, "is missing; give the device a name, such as bench tablet")
+            raise BadInput("name", None, "is missing. Give the device a name, such as Bench tablet")
         typed = "".join(c for c in digits if c.isdigit())
         with self._guard:
             if wait_s := self._limiter.remaining_wait_s(address):
@@ -164,17 +164,17 @@ class Devices:
                     f"Too many wrong codes. Wait {format_wait(wait_s)}, then enter a new code."
                 )
             if len(typed) != DIGITS or not typed.isascii():
-                raise BadInput("digits", digits, "must be the six digits on the first screen")
+                raise BadInput("digits", digits, "must be the six digits on the main screen")
             last = self._last
             if last is not None and last.digits == typed and self._clock() < last.end_s:
                 if (last.name, last.address) == (named, address):
                     return last.secret
                 # The code was correct. This does not count as a failed attempt.
-                raise BadInput("digits", None, "are already used; enter a new code")
+                raise BadInput("digits", None, "are already used. Enter a new code")
             self._check(typed, address)
             if len(self._data.devices) >= MOST_DEVICES:
                 raise NotAllowed(
-                    f"{MOST_DEVICES} devices are let in, the most there can be; put one out first."
+                    f"{MOST_DEVICES} devices are paired, which is the maximum. Remove one first."
                 )
             self._code = None
             secret = secrets.token_urlsafe(32)
@@ -196,13 +196,13 @@ class Devices:
         code = self._code
         if code is None or code.ends <= self._clock():
             self._limiter.record_failure(address)
-            raise BadInput("digits", None, "have run out; ask for new ones on the first screen")
+            raise BadInput("digits", None, "have expired. Get a new code on the main screen")
         if not hmac.compare_digest(code.digits, typed):
             self._limiter.record_failure(address)
             self._code = replace(code, wrong=code.wrong + 1)
             if self._code.wrong >= MAX_WRONG:
                 self._code = None
-            raise BadInput("digits", typed, "are not those on the first screen")
+            raise BadInput("digits", typed, "do not match the code on the main screen")
 
     def known(self, secret: str, at: Callable[[], str] = now) -> Device | None:
         """The device that has a secret, or None."""
@@ -222,7 +222,7 @@ class Devices:
         with self._guard:
             left = [d for d in self._data.devices if d.id != number]
             if len(left) == len(self._data.devices):
-                raise Missing("That device is not among those let in.")
+                raise Missing("That device is not paired.")
             self._data.devices = left
             self._write()
 

@@ -54,8 +54,7 @@ def reading_of_text(
     run = read_run_text(text)
     if joint is None and run.joint is None:
         words = (
-            "is missing: a run is read against its plan; give --joint FILE, or a run that carries"
-            " its joint"
+            "is missing. A run needs its plan: give --joint FILE, or a run that contains its joint"
         )
         raise BadInput("joint", None, words)
     made_to = read_joint(loads(joint)) if joint is not None else make_joint(run.joint or {})
@@ -65,7 +64,7 @@ def reading_of_text(
             arc_log = analysed(read_arc_csv(log), plan, None)
         except OSError as error:
             raise BadInput(
-                "log", log.name, f"cannot be read ({error.strerror}); give the path of a log"
+                "log", log.name, f"cannot be read ({error.strerror}). Give the path of a log"
             ) from error
         if run.arc is not None or arc_log.stretches:
             run = replace(run, arc=arc_of(run.arc or ArcSummary("timer"), arc_log))
@@ -173,11 +172,11 @@ def take(
     with transaction():
         found = view(label, letter, number, seen, shop)
         if code and not found.is_last:
-            raise NotAllowed("Another run was made since: read that one.")
+            raise NotAllowed("A newer run exists. Inspect that one.")
         change = next((one for one in found.choices if one.code == code), None)
         if code and change is None:
             raise NotAllowed(
-                "What it says is another by now, and this change is not among it. Look again."
+                "The diagnosis has changed, and this change is no longer in it. Reload the page."
             )
         draft = None
         if change is not None and change.move.sets:
@@ -198,7 +197,7 @@ def take_back(label: str, letter: str, number: int) -> None:
         revision = queries.revision(label, letter)
         run = queries.run_of(revision, number)
         if queries.runs_of_procedure(revision.procedure, 1)[-1][1].id != number:
-            raise NotAllowed("Another run was made since: what was changed for it stands.")
+            raise NotAllowed("A newer run exists. The change for it is already saved.")
         record = run.document
         kept = record.reading
         if kept is None:

@@ -84,7 +84,7 @@ class RecordView(Struct, frozen=True):
 
 def fault_words(fault: str) -> str:
     """A fault of the record in words."""
-    return catalogue.flaws().get(fault, "sugar behind" if fault == "sugar" else fault)
+    return catalogue.flaws().get(fault, "oxidised root" if fault == "sugar" else fault)
 
 
 def change_words(code: str) -> str:
@@ -140,7 +140,7 @@ def own_view(family: str, metals: str, machine: str, hand: str) -> OwnRecord:
     found = own_record(family, metals, machine, plain_hand(hand))
     rows = lessons.like(family, metals, 1)
     if found is None and not rows:
-        raise Missing("No good run of such joints tells what it took.")
+        raise Missing("No good run of similar joints has a recorded current.")
     return found or OwnRecord(1.0, 0.0, 0.0, None, None, tuple(like_runs(family, metals)))
 
 
@@ -220,8 +220,8 @@ def drill_view(key: str, hand: str) -> DrillView:
 def target_words(drill: Drill, habit: str) -> str:
     """What a drill is good within, in words."""
     if drill.most is not None:
-        return f"{in_words(drill.most, drill.quantity, habit)} at most" if drill.most else "none"
-    return f"{in_words(drill.least, drill.quantity, habit)} at least"
+        return f"at most {in_words(drill.most, drill.quantity, habit)}" if drill.most else "none"
+    return f"at least {in_words(drill.least, drill.quantity, habit)}"
 
 
 def practised(
@@ -233,9 +233,7 @@ def practised(
     drill = drill_view(key, hand).drill
     signed = plain_hand(hand)
     if not signed:
-        raise BadInput(
-            "who", "", "is missing: write your initials, so that your tries stand together"
-        )
+        raise BadInput("who", "", "Enter your initials, so that your attempts stay together")
     checks.number("value", value, 0, MOST_VALUE)
     checks.line("note", note, 300)
     token = token_of(once, [key, signed, value, note])

@@ -126,7 +126,7 @@ def line(number: int) -> Line:
     """A line by its number, put away or not. Raises Missing."""
     found = shelf.row(number)
     if found is None:
-        raise Missing("That line is not in this shop; look at the list again.")
+        raise Missing("That line is not in this shop. Reload the list.")
     return _line(found)
 
 
@@ -149,10 +149,10 @@ def enter(item: Item) -> None:
         standing = _line(there) if there is not None and there.removed_at is None else None
         count = count_of(item)
         if standing is not None and count is None:
-            rule = "stands already; give another name, or change the one that stands"
+            rule = "is already in the list. Enter another name, or change that line"
             raise BadInput(f"{key}.name", name_of(item), rule)
         if len(shelf.rows(key)) >= MOST_ITEMS and standing is None:
-            raise BadInput(key, None, f"holds {MOST_ITEMS} lines, the most there can be")
+            raise BadInput(key, None, f"has {MOST_ITEMS} lines, which is the maximum")
         before = standing.count if standing is not None else None
         put_item(item, (before or 0) + (1 if count is None else count))
         first_on_the_bench(item)
@@ -190,7 +190,7 @@ def edit(number: int, item: Item) -> None:
     with transaction():
         there = shelf.same(was.key, mark)
         if there is not None and there.id != number:
-            rule = "stands already in another line, or among those put away"
+            rule = "is already in another line or in the archive"
             raise BadInput(was.key, mark.replace("|", " ").strip(), rule)
         _change(number, item)
         head = shelf.head()
@@ -213,13 +213,13 @@ def add(number: int, more: int) -> int:
     """
     was = line(number)
     if was.count is None or was.away:
-        raise Missing("That line has no count; look at the list again.")
+        raise Missing("That line has no quantity. Reload the list.")
     if not -MOST_COUNT <= more <= MOST_COUNT or was.count + more > MOST_COUNT:
         raise BadInput("count", more, f"must leave at most {MOST_COUNT}")
     with transaction():
         count = shelf.add(number, more)
     if count is None:
-        rule = f"is under nought: {was.count} are there, so at most {was.count} can be taken"
+        rule = f"is below 0: {was.count} are in stock, so remove at most {was.count}"
         raise BadInput("count", was.count + more, rule)
     return count
 
@@ -258,7 +258,7 @@ def say_none(key: str, none: bool = True) -> None:
         if none:
             mark_entered(key)
         elif shelf.rows(key):
-            raise NotAllowed(f"{LABELS[key]} are entered; put the lines away first.")
+            raise NotAllowed(f"{LABELS[key]} contain entries. Archive those lines first.")
         else:
             shelf.set_head(entered=[one for one in entered if one != key])
 
@@ -280,7 +280,7 @@ def set_bench(machine: str, torch: str) -> None:
     )
     if other:
         raise BadInput(
-            "torch", torch, f"goes with {other}; put that on the bench, or take another torch"
+            "torch", torch, f"is used with {other}. Choose that machine, or another torch"
         )
     with transaction():
         shelf.set_head(machine=machine, torch=torch)
@@ -305,7 +305,7 @@ def set_pressure(number: int, bar: float) -> None:
     """Say what a cylinder's gauge shows now, bar. Raises BadInput, Missing."""
     item = line(number).item
     if not isinstance(item, Cylinder):
-        raise Missing("That line is no cylinder; look at the list again.")
+        raise Missing("That line is not a cylinder. Reload the list.")
     edit(number, make_item("cylinders", item_data(replace(item, bar=bar))))
 
 

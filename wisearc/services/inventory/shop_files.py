@@ -51,11 +51,11 @@ def read_file(path: Path) -> bytes:
             raw = file.read(MOST_BYTES + 1)
     except (OSError, ValueError) as error:
         raise BadInput(
-            "file", str(path), f"cannot be read ({error}); give the path of a shop file or CSV"
+            "file", str(path), f"cannot be read ({error}). Give the path of a shop file or CSV"
         ) from error
     if len(raw) > MOST_BYTES:
         raise BadInput(
-            "file", str(path), f"is larger than {MOST_BYTES // 1048576} MB; give a shop file or CSV"
+            "file", str(path), f"exceeds {MOST_BYTES // 1048576} MB. Give a shop file or CSV"
         )
     return raw
 
@@ -119,7 +119,7 @@ def take_in(raw: bytes, name: str, good_only: bool = False, at: Callable[[], str
     if bad and not good_only:
         first = bad[0]
         raise BadInput(
-            "file", f"line {first.number}", f"cannot be taken: {first.wrong}; nothing was taken in"
+            "file", f"line {first.number}", f"is not valid: {first.wrong}. Nothing was imported"
         )
     told = preview(raw, name)
     put_whole(shop, whole, at)
@@ -190,6 +190,6 @@ def _in_file(raw: bytes, name: str) -> tuple[Shop, tuple[BadLine, ...], str, boo
         shop.check("")
     except BadInput as error:
         raise BadInput(
-            "file", error.value, f"does not hold together: {error.field} {error.rule}"
+            "file", error.value, f"has a conflict: {error.field} {error.rule}"
         ) from error
     return replace(shop, machines=None) if machines else shop, sheet.bad, text, False

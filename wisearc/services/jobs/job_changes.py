@@ -22,7 +22,7 @@ T = TypeVar("T")
 _FIELDS = {
     "joins": "joins",
     "free_mm": "free sheet",
-    "balance_s": "running ahead",
+    "balance_s": "lead on one side",
     "joint": "its joint",
 }
 _VALUES = Own(checks.mapping, dict, lambda: {"type": "object"})
@@ -110,12 +110,12 @@ def _seam(job: Job, key: str) -> Seam:
     for seam in job.seams:
         if seam.key == key:
             return seam
-    raise BadInput("seam", key, "is no longer in this job; it was taken out meanwhile")
+    raise BadInput("seam", key, "is no longer in this job. Someone removed it")
 
 
 def _check_part(job: Job, name: str) -> None:
     if name not in job.parts:
-        raise BadInput("part", name, "is no longer in this job; it was taken out meanwhile")
+        raise BadInput("part", name, "is no longer in this job. Someone removed it")
 
 
 def _seams_with(job: Job, seen: Callable[[Seam], Seam]) -> tuple[Seam, ...]:
@@ -199,7 +199,7 @@ class DropSeam(Change, frozen=True):
         return replace(job, seams=seams, first=first, last=last)
 
     def words(self) -> str:
-        return f"seam {self.key} taken out"
+        return f"seam {self.key} removed"
 
 
 class SetPart(Change, frozen=True):
@@ -247,15 +247,13 @@ class DropPart(Change, frozen=True):
     def applied(self, job: Job, _shown: tuple[str, ...]) -> Job:
         _check_part(job, self.name)
         if joined := ", ".join(seam.key for seam in job.seams if self.name in seam.joins):
-            rule = (
-                f"is joined by {joined}; take those seams out first, or let them join another part"
-            )
+            rule = f"belongs to {joined}. Remove those seams first, or join them to another part"
             raise BadInput("part", self.name, rule)
         about = {name: part for name, part in job.about.items() if name != self.name}
         return replace(job, parts=tuple(p for p in job.parts if p != self.name), about=about)
 
     def words(self) -> str:
-        return f"part {self.name} taken out"
+        return f"part {self.name} removed"
 
 
 class RenamePart(Change, frozen=True):
@@ -309,7 +307,7 @@ class Move(Change, frozen=True):
         return replace(job, order=tuple(moved(job.order or shown, key, self.to)))
 
     def words(self) -> str:
-        return f"{self.key} put at place {self.to + 1}"
+        return f"{self.key} moved to place {self.to + 1}"
 
     def subjects(self) -> list[str]:
         return [f"move:{self.key}"]
@@ -333,7 +331,7 @@ class Pin(Change, frozen=True):
         return replace(job, order=order, first=key if ahead else first, last=last if ahead else key)
 
     def words(self) -> str:
-        return f"{self.key} pinned {self.at}" if self.at else f"{self.key} no longer pinned"
+        return f"{self.key} pinned {self.at}" if self.at else f"{self.key} unpinned"
 
     def subjects(self) -> list[str]:
         return [f"pin:{self.key}"]
@@ -349,7 +347,7 @@ class SetOrder(Change, frozen=True):
         return replace(job, order=self.order)
 
     def words(self) -> str:
-        return "an order set by hand" if self.order else "the order that was found is taken"
+        return "a sequence set manually" if self.order else "the proposed sequence is now used"
 
     def subjects(self) -> list[str]:
         return ["order:"]

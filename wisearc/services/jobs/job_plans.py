@@ -44,7 +44,7 @@ def no_book(number: str) -> Plan:
     raise BadInput(
         "procedure",
         number,
-        "names a procedure of a book; give the data folder with --data, or its joint instead",
+        ("names a procedure in a library. Give the data folder with --data, or the joint instead"),
     )
 
 
@@ -56,7 +56,7 @@ def in_book(number: str) -> Plan:
     try:
         return plan_of(book.find(label, letter) if letter else book.find(label))
     except StoreError as error:
-        raise BadInput("procedure", number, f"cannot be taken from the book: {error}") from error
+        raise BadInput("procedure", number, f"cannot be read from the library: {error}") from error
 
 
 def plans_of(job: Job, shop: Shop, by_number: ByNumber = in_book) -> dict[str, Plan]:
@@ -159,7 +159,7 @@ def _problem(data: JsonObject) -> Problem:
         problem.cost_s(range(problem.n))
         return problem
     except (TypeError, ValueError, LookupError, AttributeError) as error:
-        raise BadInput("problem", None, f"does not hold together ({error})") from error
+        raise BadInput("problem", None, f"is not consistent ({error})") from error
 
 
 def _tuples(value: Any) -> Any:

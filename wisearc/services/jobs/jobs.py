@@ -62,7 +62,7 @@ def begin(
     """Begin a job. Twice the same form is one. Raises BadInput without a title."""
     named = checks.line("title", title.strip(), LONGEST_TITLE)
     if not named:
-        raise BadInput("title", "", "is missing; say what is built, such as “Mast head”")
+        raise BadInput("title", "", "is missing. Enter a name for the job, such as “Mast head”")
     data = job_data(replace(job or Job(), title=named))
     with transaction():
         return store.by_token(once) or store.make(named, data, once, at())
@@ -112,8 +112,8 @@ def change(
         row = store.job(number)
         if row.removed_at or row.done_at:
             raise NotAllowed(
-                f"“{row.title}” is {'put away' if row.removed_at else 'done'}; open it again to"
-                " change it."
+                f"“{row.title}” is {'archived' if row.removed_at else 'done'}. Reopen it to "
+                "change it."
             )
         later, job = store.changes_since(number, seen), job_of(row)
         base = make_job(later[0].before) if later and later[0].before else job

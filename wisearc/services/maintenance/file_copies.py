@@ -111,9 +111,7 @@ def put_file(target: Path, name: str, open_it: Callable[[], IO[bytes]]) -> None:
                 os.utime(place)
                 return
     if not is_whole(open_it(), name):
-        raise BadInput(
-            "file", f"{FILES}/{name}", "is not what its name says; the archive is damaged"
-        )
+        raise BadInput("file", f"{FILES}/{name}", "does not match its name. The archive is damaged")
     with write_atomically(place) as part, open_it() as came, part.open("wb") as out:
         shutil.copyfileobj(came, out, _PIECE)
 
@@ -168,8 +166,8 @@ def repair_files(folder: Path, names: Iterable[str], backup: Path) -> list[str]:
     source = (backup if backup.is_dir() else backup.parent) / FILES
     if not backup.exists() or not source.is_dir():
         rule = (
-            f"does not exist, or has no “{FILES}” folder next to it; use a backup of “wisearc"
-            " backup”"
+            f"does not exist, or has no “{FILES}” folder next to it. Give a backup from "
+            "“wisearc backup”"
         )
         raise BadInput("repair", str(backup), rule)
     repaired = []

@@ -96,7 +96,9 @@ def backup(folder: Path, into: Path, watch: Watch = go_on) -> Path:
     Parameters: folder, the data folder; into, the folder to put it in, made if need be.
     """
     if not (folder / FILE_NAME).exists():
-        raise Missing(f"There is no book in {folder.resolve()}. Give its data folder with --data.")
+        raise Missing(
+            f"There is no library in {folder.resolve()}. Give its data folder with --data."
+        )
     make_folder(into)
     target = _free(into / f"wisearc-{stamp()}.sqlite3")
     copy_to(folder / FILE_NAME, target, lambda share: watch(round(100 * share), 100))
@@ -124,9 +126,7 @@ def restore(folder: Path, source: Path, watch: Watch = go_on) -> Path:
     Raises StoreError, BadInput where the file is no backup; then the book is as it was.
     """
     if not source.is_file():
-        raise BadInput(
-            "file", source.name, "is not there; give a backup that “wisearc backup” wrote"
-        )
+        raise BadInput("file", source.name, "does not exist. Give a backup from “wisearc backup”")
     current = open_data(folder)
     had_lead = people.lead_needed()
     current.close()
@@ -137,10 +137,10 @@ def restore(folder: Path, source: Path, watch: Watch = go_on) -> Path:
             raise BadInput(
                 "file",
                 source.name,
-                "is not a sound database; give a backup that “wisearc backup” wrote",
+                "is not a valid database. Give a backup from “wisearc backup”",
             ) from error
         if not is_book(source):
-            raise BadInput("file", source.name, "is a database, but no book of Wise Arc")
+            raise BadInput("file", source.name, "is a database, but not a Wise Arc library")
         _told(watch, 1, 4)
         copy_to(source, work / FILE_NAME)
         store = Store(work)
@@ -311,9 +311,7 @@ def _take_all(archive: Reader, watch: Watch) -> tuple[dict[str, int], set[str]]:
             runs += sum(len(data["runs"]) for data in revisions)
             _told(watch, done, len(archive.entries))
         if runs != archive.head.runs:
-            raise BadInput(
-                "runs", archive.head.runs, f"must be {runs}, as many as the archive holds"
-            )
+            raise BadInput("runs", archive.head.runs, f"must be {runs}, the number in the archive")
         for key, value in archive.head.schools.items():
             check_school(key, value)
             if empty:
@@ -353,7 +351,7 @@ def _check_line(number: str, files: list[ProcedureFile]) -> None:
             raise BadInput(
                 number,
                 f"{standing.count(status)} revisions",
-                f"must have one that is {status} at most",
+                f"must have at most one that is {status}",
             )
 
 
@@ -386,7 +384,7 @@ def look_through_all(
         ids = queries.in_order()
         if unlisted := queries.unlisted():
             found.append(
-                f"{len(unlisted)} revisions are not in the list; the next start lists them."
+                f"{len(unlisted)} revisions are missing from the list. The next start adds them."
             )
         for i, revision_id in enumerate(ids):
             (revision,) = queries.revisions_of([revision_id])
@@ -464,5 +462,5 @@ def copies(folder: Path) -> list[tuple[str, int]]:
 def copy_named(folder: Path, name: str) -> Path:
     """A copy or archive in the data folder by its name. Raises Missing."""
     if name not in [found for found, _ in copies(folder)]:
-        raise Missing("There is no such copy in the data folder.")
+        raise Missing("The data folder has no such copy.")
     return folder / COPIES / name

@@ -65,7 +65,7 @@ def open_book(folder: Path) -> Store:
     """The data of a folder that is there already. Raises Missing where there is none."""
     if not (folder / FILE_NAME).exists():
         raise Missing(
-            f"There is no book in {folder.resolve()}. Give its data folder with --data; “wisearc"
-            " serve” makes one."
+            f"There is no library in {folder.resolve()}. Give its data folder with "
+            "--data. “wisearc serve” creates one."
         )
     return open_data(folder)

@@ -50,7 +50,7 @@ class Task(Struct):
     def sentence(self) -> str:
         """What came of it, once it has ended."""
         if self.stopped and self.code:
-            return "Stopped; nothing was changed."
+            return "Cancelled. No changes were made."
         if self.has_failed:
             return (
                 f"{self.what} failed: Wise Arc has an error, or the process was killed. Check the"
@@ -58,7 +58,7 @@ class Task(Struct):
             )
         said = " ".join(self.said[-20:]).removeprefix("wisearc: ").rstrip(".")
         return f"{said[:1].upper()}{said[1:]}." + (
-            " Nothing was changed." if self.code == REFUSED else ""
+            " No changes were made." if self.code == REFUSED else ""
         )
 
     def follow(self) -> None:
@@ -102,7 +102,7 @@ class TaskRunner:
         """
         with self._lock:
             if self.work and self.work.code is None:
-                raise NotAllowed(f"{self.work.what} is still going on. Wait for it, or stop it.")
+                raise NotAllowed(f"{self.work.what} is still running. Wait for it, or stop it.")
             words = (*command, "--data", str(self.folder.absolute()))
             process = self._background.command(*words)
             self.work = Task(what, process, made=made, after=after)

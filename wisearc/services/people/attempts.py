@@ -82,7 +82,7 @@ def format_wait(wait_s: float) -> str:
         wait_s: Wait, s.
 
     >>> format_wait(60.0), format_wait(61.0), format_wait(3600.0)
-    ('a minute', '2 min', '60 min')
+    ('1 minute', '2 min', '60 min')
     """
     minutes = int(-(-wait_s // 60))
-    return "a minute" if minutes <= 1 else f"{minutes} min"
+    return "1 minute" if minutes <= 1 else f"{minutes} min"

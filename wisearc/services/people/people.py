@@ -41,7 +41,7 @@ class ShortPin(BadInput):
     def __init__(self) -> None:
         """Create the error."""
         rule = (
-            f"has fewer than {PIN_LEAST} digits. Enter the PIN again with a new PIN of"
+            f"This PIN has fewer than {PIN_LEAST} digits. Enter the PIN again with a new PIN of"
             f" {PIN_LEAST} to {PIN_MOST} digits"
         )
         super().__init__("pin", None, rule)
@@ -86,12 +86,12 @@ def enter(initials: str, name: str, role: str, pin: str = "") -> None:
     short, long, kind = _checked(initials, name, role)
     hashed = _hashed(pin) if kind == "lead" else ""
     if kind != "lead" and pin.strip():
-        raise BadInput("pin", None, "is a lead's; leave it empty for another role")
+        raise BadInput("pin", None, "Only a lead has a PIN. Leave it empty for another role")
     with transaction():
         if any(p.initials.lower() == short.lower() for p in people()):
-            raise BadInput("initials", short, "stand already; give others")
+            raise BadInput("initials", short, "are already in use. Enter others")
         if len(people()) >= MOST_PEOPLE:
-            raise BadInput("people", None, f"are {MOST_PEOPLE}, the most there can be")
+            raise BadInput("people", None, f"are {MOST_PEOPLE}, which is the maximum")
         hands.add(short, long, kind)
         if hashed:
             hands.pins().set_hash(short, hashed)
@@ -100,7 +100,7 @@ def enter(initials: str, name: str, role: str, pin: str = "") -> None:
 def _checked(initials: str, name: str, role: str) -> tuple[str, str, str]:
     short = checks.line("initials", initials.strip(), LONGEST_INITIALS)
     if not short:
-        raise BadInput("initials", None, "are missing; such as R.T.")
+        raise BadInput("initials", None, "are missing. Example: R.T.")
     # With invisible characters two people could have initials that look identical.
     if not all(unicodedata.category(char)[0] in "LNPS" or char == " " for char in short):
         raise BadInput(
@@ -112,7 +112,7 @@ def _checked(initials: str, name: str, role: str) -> tuple[str, str, str]:
 def _hashed(pin: str) -> str:
     typed = pin.strip()
     if not typed.isascii() or not typed.isdigit() or not PIN_LEAST <= len(typed) <= PIN_MOST:
-        raise BadInput("pin", None, f"must be {PIN_LEAST} to {PIN_MOST} digits")
+        raise BadInput("pin", None, f"A lead needs a PIN of {PIN_LEAST} to {PIN_MOST} digits")
     return HASHER.hash(typed)
 
 
@@ -133,7 +133,7 @@ def new_pin(initials: str, pin: str) -> None:
         enter(initials, "", "lead", pin)
         return
     if found is None or found.role != "lead":
-        raise Missing(f"{initials} is no lead of this shop.")
+        raise Missing(f"{initials} is not a lead of this shop.")
     hands.pins().set_hash(found.initials, hashed)
 
 
@@ -143,10 +143,12 @@ def put_away(number: int, at: Callable[[], str] = now) -> None:
     """
     found = next((p for p in people() if p.id == number), None)
     if found is None:
-        raise Missing("Nobody of that number is entered here.")
+        raise Missing("That person is not in this shop.")
     leads = [p for p in people() if p.role == "lead"]
     if leads == [found] and len(people()) > 1:
-        raise NotAllowed("That is the only lead. Enter another first, or put the others away.")
+        raise NotAllowed(
+            "That is the only lead. Add another lead first, or archive the other people."
+        )
     with transaction():
         hands.put_away(number, at())
         hands.pins().remove(found.initials)
@@ -211,4 +213,4 @@ def check_pin(pin: str, client: str, limiter: AttemptLimiter, new_pin: str = "")
                     hands.pins().set_hash(person.initials, _hashed(new_pin))
                 return Person(person.id, person.initials, person.name, "lead", True)
         limiter.record_failure(client)
-    raise BadInput("pin", None, "is not a lead's of this shop")
+    raise BadInput("pin", None, "Wrong PIN")

@@ -37,8 +37,8 @@ def see_it_shows(plan: Plan, bands: Bands) -> None:
         RecursionError,
     ) as error:
         words = (
-            f"holds together key by key, but cannot be shown ({error}); give the file as it was"
-            " written"
+            f"cannot be shown, although each key is valid ({error}). Give the file as it "
+            "was written"
         )
         raise BadInput("plan", plan.section.joint_name, words) from error
 

@@ -64,9 +64,9 @@ def search_note(search: str) -> str:
     """What of a search was left away, in a sentence, or ""."""
     most = queries.MOST_WORDS
     if len(search) > queries.LONGEST_SEARCH:
-        return f"The search is long: its first {queries.LONGEST_SEARCH} letters were looked for."
+        return f"The search is long. Only its first {queries.LONGEST_SEARCH} letters are used."
     if len(queries.search_words(search)) == most and len(search.split()) > most:
-        return f"The search has many words: its first {most} were looked for."
+        return f"The search has many words. Only its first {most} are used."
     return ""
 
 

@@ -33,6 +33,13 @@ from .faces import see_it_shows
 from .finding import list_record
 
 DRAFT, PROVED, SUPERSEDED = "draft", "proved", "superseded"
+# Names on screen. The keys are fixed by the file format.
+STATUS_NAMES = {
+    DRAFT: "draft",
+    PROVED: "verified",
+    SUPERSEDED: "superseded",
+    queries.REMOVED: "archived",
+}
 LARGEST_FILE = MOST_BYTES
 # what a run that says nothing of it was written as
 LEAST_MINOR = 1
@@ -117,21 +124,21 @@ def save_draft(
         name = f"{label} {draft.letter}"
         if draft.status != DRAFT:
             raise NotAllowed(
-                f"{name} is {draft.status} and cannot be edited. Keep the change as a new revision."
+                f"{name} is {STATUS_NAMES[draft.status]} and cannot be edited. "
+                "Save the change as a new revision."
             )
         check_standing(draft)
         if content["joint"] == draft.joint:
             return draft
         if draft.edit != edit:
             words = (
-                "was saved by another hand since you opened it. Yours is not lost: compare, then"
-                " save over it or keep yours as a new draft."
+                "was changed by someone else since you opened it. Your change is not lost: "
+                "compare, then overwrite theirs or save yours as a new draft."
             )
             raise Stale(f"{name} {words}")
         if queries.has_runs(draft):
             words = (
-                "has runs made to it as it stands. Keep the change as a new draft, so that the runs"
-                " stay true."
+                "has runs. Save the change as a new draft, so that the runs still match their plan."
             )
             raise NotAllowed(f"{name} {words}")
         for key, value in content.items():
@@ -158,11 +165,11 @@ def revise(
         check_standing(newest)
         if newest.status == DRAFT:
             raise NotAllowed(
-                f"{label} already has draft {newest.letter}. Change that draft, or prove it first."
+                f"{label} already has draft {newest.letter}. Change that draft, or verify it first."
             )
         if joint_file(plan.joint) == newest.joint:
             raise NotAllowed(
-                f"Nothing differs from {label} {newest.letter}: change a word of the joint first."
+                f"Nothing differs from {label} {newest.letter}. Change the joint first."
             )
         return _add(
             newest.procedure, next_letter(queries.last_letter(newest.procedure)), token, at, plan
@@ -194,7 +201,7 @@ def attempt(
         newest = queries.revision(label)
         standing = newest.status == DRAFT and newest.removed_at is None
         if standing and not beside_unrun and not queries.has_runs(newest):
-            words = "which was not run yet. Run that one first, or put it away."
+            words = "which has no run yet. Weld that one first, or archive it."
             raise NotAllowed(f"{label} has draft {newest.letter}, {words}")
         if joint_file(plan.joint) == newest.joint:
             raise NotAllowed(f"Nothing differs from {label} {newest.letter}.")
@@ -211,7 +218,7 @@ def back_from(label: str, letter: str, before: str, at: Callable[[], str] = now)
     with transaction():
         draft = queries.revision(label, letter)
         if queries.has_runs(draft):
-            raise NotAllowed(f"{label} {letter} was run by now: it stays.")
+            raise NotAllowed(f"{label} {letter} now has a run and cannot be archived.")
         put_away(label, letter, at)
         if queries.revision(label, before).removed_at:
             put_back(label, before)
@@ -232,7 +239,7 @@ def check_standing(revision: Revision) -> None:
     """Refuse to write to a draft that was put away. Raises NotAllowed."""
     if revision.removed_at:
         raise NotAllowed(
-            f"{revision.procedure.label} {revision.letter} was put away; put it back first."
+            f"{revision.procedure.label} {revision.letter} is archived. Restore it first."
         )
 
 
@@ -244,7 +251,8 @@ def put_away(label: str, letter: str, at: Callable[[], str] = now) -> Revision:
         draft = queries.revision(label, letter)
         if draft.status != DRAFT:
             raise NotAllowed(
-                f"{label} {letter} is {draft.status}: what was proved stays in the book."
+                f"{label} {letter} is {STATUS_NAMES[draft.status]} and cannot be archived: "
+                "only a draft can."
             )
         return _set_removed(draft, draft.removed_at or at())
 
@@ -260,7 +268,7 @@ def put_back(label: str, letter: str) -> Revision:
         standing = queries.revision(label)
         if standing.status == DRAFT and standing.removed_at is None:
             raise NotAllowed(
-                f"{label} has draft {standing.letter} by now. Put that one away first."
+                f"{label} already has draft {standing.letter}. Archive that one first."
             )
         return _set_removed(draft, None)
 
@@ -281,12 +289,12 @@ def plan_of(revision: Revision) -> Plan:
         return read_plan(revision.plan)
     except NewerFormat as error:
         raise Newer(
-            f"{name} {error.rule}. It is not shown, so that nothing of it is shown wrong."
+            f"{name} {error.rule}. Wise Arc does not show it, because it could show it wrongly."
         ) from error
     except BadInput as error:
         words = (
-            "Its record was changed or damaged outside Wise Arc; put back a copy of the data. Its"
-            " file can still be saved as it stands."
+            "Its record was changed or damaged outside Wise Arc. Restore a backup. You "
+            "can still save its file unchanged."
         )
         raise Unreadable(f"{name} cannot be shown: {error}. {words}") from error
 

@@ -56,12 +56,14 @@ class Listener(Listening):
             found = Heard(list(self._readings), self._state, self._words, self._bad)
         since = self._quiet_s()
         if found.state == "reading" and since > SILENT_S:
-            last = f"; it last said {found.readings[-1][1]:.0f} ppm" if found.readings else ""
+            last = (
+                f"; the last reading was {found.readings[-1][1]:.0f} ppm" if found.readings else ""
+            )
             found.state, found.words = (
                 "silent",
                 (
-                    f"The meter says nothing for {since:.0f} s{last}. See to its cable and pump;"
-                    " the clock goes on."
+                    f"The meter has sent nothing for {since:.0f} s{last}. Check its cable and "
+                    "pump. The clock continues."
                 ),
             )
         return found
@@ -90,20 +92,26 @@ class Listener(Listening):
         except (ValueError, TypeError, KeyError, RecursionError, OverflowError):
             return self._wrong(
                 "nonsense",
-                "What answers at that port does not speak as a meter does: time_s and ppm, a line"
-                " each. See which port it is.",
+                (
+                    "The data at that port is not from a meter: it needs time_s and ppm, one "
+                    "reading per line. Check the port."
+                ),
             )
         if ppm < 0:
             return self._wrong(
                 "below",
-                f"The meter reads {ppm:g} ppm, below nought: it wants setting in clean air or"
-                " argon. Such readings are left out.",
+                (
+                    f"The meter reads {ppm:g} ppm, below 0. Calibrate it in clean air or argon. "
+                    "Wise Arc ignores such readings."
+                ),
             )
         if ppm > MOST_PPM or at <= self._last_time or at > 1e7:
             return self._wrong(
                 "nonsense",
-                "The meter's time runs back, or it reads more than there is: it was started anew or"
-                " is broken. Such readings are left out.",
+                (
+                    "The meter time runs backwards, or the reading is impossible. The meter "
+                    "restarted or is broken. Wise Arc ignores such readings."
+                ),
             )
         self._last_time = at
         if self._offset is None:

@@ -100,8 +100,10 @@ def port_of(text: str, device: str = "meter") -> int | None:
         raise BadInput(
             "port",
             text,
-            f"must be the port a {device} on this machine speaks at, from {PORTS[0]} to {PORTS[1]},"
-            " or nothing",
+            (
+                f"must be the port of a {device} on this machine, from {PORTS[0]} to "
+                f"{PORTS[1]}. Leave it empty for none"
+            ),
         )
     return int(plain_text)
 
@@ -127,7 +129,7 @@ def of_number(number: int) -> PurgeRun:
     """A purge. Raises Missing."""
     found = purges.purge(number)
     if found is None:
-        raise Missing("There is no such purge; begin one from Set.")
+        raise Missing("There is no such purge. Start one from Set up.")
     return found
 
 
@@ -156,7 +158,7 @@ def way(
         for at, words in (
             (purge.started, "arc"),
             (purge.arc_off, "arc off"),
-            (purge.ended, "gas shut"),
+            (purge.ended, "gas off"),
         )
         if at is not None
     ]
@@ -221,58 +223,58 @@ def _before(
     reads = _lately(heard.readings) if heard.state in ("reading", "below") else None
     if reads is not None:
         ready = reads <= ask.target_ppm
-        words = (
-            f"{target} or less: strike when you are." if ready else _coming(fit, ask, since, reads)
-        )
+        words = f"{target} or less. Start the arc." if ready else _coming(fit, ask, since, reads)
         return (
             _ppm(reads),
             "at the vent",
             words,
             ready,
-            "" if ready else f"It reads {_ppm(reads)} and {target} are wanted.",
+            "" if ready else f"The meter reads {_ppm(reads)}. The target is {target}.",
         )
     left, last = before_s(ask) - since, _lately(heard.readings)
     if left <= 0 and last is not None and last > ask.target_ppm:
-        held = f"The meter last read {_ppm(last)} and {target} are wanted."
+        held = f"The last meter reading was {_ppm(last)}. The target is {target}."
         return (
             _clock(since),
             "of argon",
-            f"Ten volumes are through by the clock, but {held[0].lower()}{held[1:]}",
+            f"Ten volumes have passed by the clock, but {held[0].lower()}{held[1:]}",
             False,
             held,
         )
     ready = left <= 0
     words = (
-        f"Ten volumes are through: {target} by the bench's rule. Measure at the vent where you can."
+        (
+            f"Ten volumes have passed. By the rule of thumb this gives {target}. Measure "
+            "at the vent if you can."
+        )
         if ready
-        else f"Ten volumes are through in {_clock(left)}."
+        else f"Ten volumes will have passed in {_clock(left)}."
     )
     return (
         _clock(since),
         "of argon",
         words,
         ready,
-        "" if ready else f"Ten volumes want {_clock(left)} more.",
+        "" if ready else f"Ten volumes need {_clock(left)} more.",
     )
 
 
 def _coming(fit: PurgeFit | None, ask: Purging, since: float, reads: float) -> str:
     """When the target will be met, by what the meter says so far."""
     if fit is None:
-        return f"Falling to {ask.target_ppm:g} ppm; too soon to say when."
+        return f"The reading is falling to {ask.target_ppm:g} ppm. It is too early for a forecast."
     at, error = fit.reaches_s(ask.target_ppm), fit.reaches_error_s(ask.target_ppm)
     how = _mixes(fit, ask)
     if at is None:
-        settles = f"{_ppm(fit.settles_ppm)}, above the {ask.target_ppm:g} ppm wanted"
+        settles = f"{_ppm(fit.settles_ppm)}, above the target of {ask.target_ppm:g} ppm"
         if reads > NEARLY * fit.settles_ppm:
-            return (
-                f"By what is read so far it may settle at {settles}: watch it, and look for where"
-                f" air comes in{how}."
-            )
-        return f"It settles at {settles}: it will not come down to it{how}."
+            return f"The readings may settle at {settles}. Watch the meter and find the leak{how}."
+        return f"The reading will settle at {settles} and not reach it{how}."
     left = max(0.0, at - since)
     sure = f" (± {max(1.0, error):.0f} s)" if error is not None and error < 600 else ""
-    return f"{ask.target_ppm:g} ppm in {_clock(left)}{sure}, by what is read{how}."
+    return (
+        f"The forecast is {ask.target_ppm:g} ppm in {_clock(left)}{sure}, from the readings{how}."
+    )
 
 
 def _mixes(fit: PurgeFit, ask: Purging) -> str:
@@ -281,7 +283,7 @@ def _mixes(fit: PurgeFit, ask: Purging) -> str:
     if error > UNSURE:
         return ""
     if share > 1 + 2 * error + 0.05:
-        return "; the space is larger than told, or the feed blows past part of it"
+        return "; the space is larger than entered, or the gas bypasses part of it"
     return f"; {100 * min(1.0, share):.0f} % of it mixes"
 
 
@@ -296,8 +298,8 @@ def _welding(
 ) -> Told:
     reads = _lately(heard.readings) if heard.state in ("reading", "below") else None
     words = (
-        f"{flow(ask.weld_l_min).text(habit)} while welding. Before the last of the seam turn down"
-        f" to {flow(CLOSING_L_MIN).text(habit)}, vent open."
+        f"{flow(ask.weld_l_min).text(habit)} during the weld. Before the last of the "
+        f"seam reduce to {flow(CLOSING_L_MIN).text(habit)}, with the vent open."
     )
     if reads is not None:
         return _ppm(reads), "at the vent", words, True, ""
@@ -317,20 +319,20 @@ def _after(
     if left <= 0:
         return (
             "shut",
-            "the gas may be shut",
+            "the gas may be turned off",
             (
-                f"Below {temperature(OFF_C).text(habit)} by reckoning. The tube is hot still; argon"
-                " lies in it: never put your head in."
+                f"The calculated temperature is below {temperature(OFF_C).text(habit)}. The "
+                "tube is still hot and contains argon. Never put your head in."
             ),
             True,
             "",
         )
     return (
         _clock(left),
-        "until the gas may be shut",
-        "Leave it on: hot metal tints in air. The vent stays open.",
+        "until the gas may be turned off",
+        "Keep the gas on: hot metal tints in air. The vent stays open.",
         False,
-        f"It is hot for {_clock(left)} more, and would tint.",
+        f"The root stays hot for {_clock(left)} more. Without gas it would tint.",
     )
 
 
@@ -345,8 +347,8 @@ def _done(
 ) -> Told:
     record = purge.record or {}
     words = (
-        f"{record.get('argon_l', 0):g} L of argon. It is written down with the next run of this,"
-        " today."
+        f"{record.get('argon_l', 0):g} L of argon. The next run of this procedure "
+        "today will include it."
     )
     return _clock(record.get("before_s") or 0), "before the arc", words, True, ""
 
@@ -355,14 +357,14 @@ def _warned(heard: Heard, seen: Signs, fit: PurgeFit | None, ask: Purging) -> li
     found = [heard.words] if heard.words and heard.state != "calling" else []
     if seen.rising:
         found.append(
-            f"The oxygen rises: it was down to {_ppm(seen.lowest_ppm)}. Something has opened: look"
-            " to tape, caps, vent and flow."
+            f"The oxygen is rising: it was at {_ppm(seen.lowest_ppm)}. Something has "
+            "opened. Check tape, caps, vent and flow."
         )
     elif seen.leak and fit is not None:
         found.append(
-            f"A leak: it settles at {_ppm(fit.settles_ppm)}, as"
-            f" {fit.air_l_min(ask.flow_l_min) * 1000:.0f} mL/min of air coming in would make it."
-            " Tape the seam, seal the caps, see to the hose."
+            f"There is a leak. The reading settles at {_ppm(fit.settles_ppm)}, as with "
+            f"{fit.air_l_min(ask.flow_l_min) * 1000:.0f} mL/min of air. Tape the seam, "
+            "seal the caps and check the hose."
         )
     return found
 
@@ -404,7 +406,7 @@ def stop(
     if purge.ended is not None:
         return
     if purge.started is not None and (purge.arc_off is None or not state.ready) and not anyway:
-        raise NotAllowed(state.wait or "The arc has not been told off yet.")
+        raise NotAllowed(state.wait or "The arc is still on. Mark it as off first.")
     ended, heard = clock(), listeners.of(purge.id, purge.port, purge.began, True)
     purge.ended = ended
     with transaction():
@@ -479,12 +481,13 @@ def record_of(row: PurgeRun) -> Purge:
 def in_words(purge: Purge) -> str:
     """A purge as a run tells it."""
     struck = purge.at_arc_ppm
-    measured = "not measured" if struck is None else f"{_ppm(struck)} at the arc"
-    held = "" if purge.held else ", struck before it was ready"
+    measured = "not measured" if struck is None else f"{_ppm(struck)} at arc start"
+    held = "" if purge.held else ", started early"
     worst = purge.most_ppm
-    most = "" if worst is None else f", {_ppm(worst)} at most while welding"
+    most = "" if worst is None else f", maximum {_ppm(worst)} during the weld"
     mixing = "" if purge.mixing is None else f"; {100 * purge.mixing:.0f} % mixed"
     return (
-        f"{plain(purge.volume_l, 2)} L for {_clock(purge.before_s)}: {measured}{most}"
-        f" ({purge.target_ppm:g} ppm wanted){held}{mixing}; {purge.argon_l:g} L of argon"
+        f"{plain(purge.volume_l, 2)} L for {_clock(purge.before_s)}: {measured}{most} "
+        f"(target {purge.target_ppm:g} ppm){held}{mixing}; {purge.argon_l:g} L of "
+        "argon"
     )

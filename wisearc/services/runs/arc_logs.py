@@ -36,7 +36,7 @@ def log_as_data(
     what was welded, else the plan's. Raises BadInput; Full where the columns have no room.
     """
     if length_mm is not None and not 0 < length_mm <= 1e6:
-        raise BadInput("length-mm", length_mm, "must be a length in mm above nought, such as 380")
+        raise BadInput("length-mm", length_mm, "must be a length in mm above 0, such as 380")
     try:
         # With the columns on the disk a log of any length needs little memory.
         with tempfile.TemporaryDirectory() as folder:
@@ -47,7 +47,7 @@ def log_as_data(
             effect = "Free some space in the temporary folder, then read the log again."
             raise Full(effect) from error
         raise BadInput(
-            "file", path.name, f"cannot be read ({error.strerror}); give the path of a log"
+            "file", path.name, f"cannot be read ({error.strerror}). Give the path of a log"
         ) from error
     return arc_log_data(log)
 

@@ -38,9 +38,7 @@ class KeptFiles:
         """Where a file stands. Raises Missing."""
         found = self.folder / f"{sha256}{suffix}"
         if not re.fullmatch(r"[0-9a-f]{64}", sha256) or not found.is_file():
-            raise Missing(
-                "This file is not beside the book: it was left out of a copy, or taken away."
-            )
+            raise Missing("This file is missing: a copy left it out, or someone removed it.")
         return found
 
     def put_photograph(self, data: bytes) -> str:

@@ -118,7 +118,7 @@ class LogReadings:
                 self._columns.put(sha256, folder, readings, log)
             reading.sha256, reading.share, reading.state = sha256, 1.0, "done"
         except _Stopped:
-            reading.state, reading.words = "stopped", "Stopped; nothing was kept."
+            reading.state, reading.words = "stopped", "Cancelled. Nothing was saved."
         except BadInput as error:
             reading.state, reading.words = "failed", error.sentence
         except StoreError as error:

@@ -23,7 +23,7 @@ def taken_in(name: str, data: bytes) -> bytes:
     called = in_few_words(name) or "photograph"
     if len(data) > MOST_BYTES:
         raise BadInput(
-            "photographs", called, f"is larger than {MOST_BYTES // 1_000_000} MB; take it smaller"
+            "photographs", called, f"exceeds {MOST_BYTES // 1000000} MB. Choose a smaller file"
         )
     try:
         with warnings.catch_warnings():
@@ -35,7 +35,7 @@ def taken_in(name: str, data: bytes) -> bytes:
             raise BadInput(
                 "photographs",
                 size,
-                f"is more than {MOST_PIXELS // 1_000_000} megapixels; take it smaller",
+                f"exceeds {MOST_PIXELS // 1000000} megapixels. Choose a smaller photo",
             )
         image.draft("RGB", (MOST_SIDE, MOST_SIDE))
         upright = ImageOps.exif_transpose(image) or image
@@ -46,11 +46,11 @@ def taken_in(name: str, data: bytes) -> bytes:
         raise BadInput(
             "photographs",
             called,
-            f"is more than {MOST_PIXELS // 1_000_000} megapixels; take it smaller",
+            f"exceeds {MOST_PIXELS // 1000000} megapixels. Choose a smaller photo",
         ) from error
     except UnidentifiedImageError as error:
         raise BadInput(
-            "photographs", called, "is no photograph that can be read; give a JPEG, PNG or WebP"
+            "photographs", called, "is not a readable photo. Choose a JPEG, PNG or WebP file"
         ) from error
     except (
         OSError,
@@ -61,5 +61,7 @@ def taken_in(name: str, data: bytes) -> bytes:
         LookupError,
         TypeError,
     ) as error:
-        raise BadInput("photographs", called, "is broken or cut short; take it again") from error
+        raise BadInput(
+            "photographs", called, "is damaged or incomplete. Choose another file"
+        ) from error
     return out.getvalue()

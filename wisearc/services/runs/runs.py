@@ -91,7 +91,7 @@ def record_run(
         standing = queries.revision(label, letter)
         if standing.status == SUPERSEDED:
             raise NotAllowed(
-                f"{label} {letter} is superseded; make the run to the newest revision."
+                f"{label} {letter} is superseded. Record the run with the newest revision."
             )
         check_standing(standing)
         record = _build_record(standing, run)
@@ -149,8 +149,8 @@ def _build_full_error(standing: Revision) -> NotAllowed:
     """Return the error for a revision that has no room for a run."""
     name, (runs, _) = f"{standing.procedure.label} {standing.letter}", queries.room_taken(standing)
     return NotAllowed(
-        f"{name} holds {runs} runs, as many as one revision carries. Keep it again as a new"
-        " draft and go on there."
+        f"{name} has {runs} runs, which is the maximum of one revision. Save it as a "
+        "new draft and continue there."
     )
 
 
@@ -174,7 +174,7 @@ def keep_reading(
         standing = queries.revision(label, letter)
         run = queries.run_of(standing, number)
         if run.voided_at:
-            raise NotAllowed("This run was struck out; undo that first.")
+            raise NotAllowed("This run is void. Undo that first.")
         told = write_run(replace(run.document, seen=seen, reading=reading))
         record = {key: value for key, value in run.record.items() if key not in LOOKED}
         record |= {key: told[key] for key in LOOKED if key in told}
@@ -205,10 +205,10 @@ def strike_out(
         if run.voided_at is None:
             if standing.status != DRAFT and run.good and queries.proving(standing, 2) == [run]:
                 words = (
-                    "It stays; write down another good run first, or keep a change as the next"
-                    " revision."
+                    "It cannot be voided. Record another good run first, or save a change as the "
+                    "next revision."
                 )
-                raise NotAllowed(f"This is the run that proves {label} {letter}. {words}")
+                raise NotAllowed(f"This run verifies {label} {letter}. {words}")
             _set_voided(standing, run, at(), signed)
         return run
 
@@ -247,11 +247,11 @@ def correct(
         before = run.document
         if _plain(signed) != _plain(before.who):
             raise NotAllowed(
-                f"{before.who} wrote this run down and corrects it. Another hand strikes it out and"
-                " writes down a run of its own."
+                f"{before.who} recorded this run and can correct it. Another person can void "
+                "it and record a new run."
             )
         if run.voided_at:
-            raise NotAllowed("This run was struck out; undo that first.")
+            raise NotAllowed("This run is void. Undo that first.")
         after = replace(changed, **{key: getattr(before, key) for key in MADE})
         # corrected to good it was made as planned after all
         after = replace(after, as_done=before.as_done and not after.good)
@@ -265,8 +265,8 @@ def correct(
             try:
                 check_good(after, plan_of(standing), standing.bands, minor)
             except BadInput as error:
-                words = "Record it as not good instead, or correct what it says."
-                raise NotAllowed(f"As corrected {error.rule}. {words}") from error
+                words = "You can also correct the entries."
+                raise NotAllowed(f"Not saved: {error.sentence} {words}") from error
         run.record = {**run_record(after, label, letter), "minor": minor}
         run.made_on = after.when
         run.corrections = [*run.corrections, {"when": moment, "who": signed, "was": was}]

@@ -154,7 +154,7 @@ def _begun(what: str, label: str, plan: Plan, shop: Shop, at: Callable[[], str])
     if begun is not None and begun.set_at is None:
         return begun.id
     if begun is not None:
-        raise NotAllowed("This is set already. Set it up again to tick it anew.")
+        raise NotAllowed("This set-up is finished. Start a new set-up to tick it again.")
     return _begin(what, label, plan, shop, at)
 
 

@@ -67,8 +67,8 @@ class Source(Listening):
         since = self._quiet_s()
         if found.state == "reading" and since > SILENT_S:
             words = (
-                f"The power source says nothing for {since:.0f} s. See to its cable; the clock"
-                " goes on."
+                f"The power source has sent nothing for {since:.0f} s. Check its cable. The "
+                "clock continues."
             )
             return Standing("silent", words, found.live, found.rows)
         return found
@@ -86,8 +86,8 @@ class Source(Listening):
         self._wrong = 0 if rows else self._wrong + len(lines)
         if self._wrong >= NONSENSE:
             words = (
-                "What answers at that port does not speak as a power source does: time_s and"
-                " current_a, a line each. See which port it is."
+                "The data at that port is not from a power source: it needs time_s and "
+                "current_a, one reading per line. Check the port."
             )
             self._set("nonsense", words)
         if rows:

@@ -50,7 +50,7 @@ MOST_SKEW_S = 10 * 365 * 24 * 3600.0
 
 def _read_own_number(name: str, value: Any) -> str:
     if not isinstance(value, str) or not re.fullmatch(_ID, value):
-        raise BadInput(name, value, "must be from 8 to 60 letters, digits and hyphens")
+        raise BadInput(name, value, "must be 8 to 60 letters, digits and hyphens")
     return value
 
 
@@ -156,7 +156,7 @@ def of_number(number: int) -> AtArc:
     """A run at the arc. Raises Missing."""
     found = weld_sessions.of_number(number)
     if found is None:
-        raise Missing("There is no such run; begin one from Set.")
+        raise Missing("There is no such run. Start one from Set up.")
     return found
 
 
@@ -245,23 +245,23 @@ def take(sent: Sent, plan: Plan, title: str, shop: Shop, clock: Clock = time.tim
     """
     late = clock() - sent.now
     if not math.isfinite(late) or abs(late) > MOST_SKEW_S:
-        raise BadInput("now", sent.now, "is a clock that is out by years; set the device's clock")
+        raise BadInput("now", sent.now, "is wrong by years. Set the clock of the device")
     moments = [("began", sent.began), *(("at", act.at) for act in sent.acts)]
     for field, moment in moments:
         if moment + late > clock() + MAX_AHEAD_S:
             raise BadInput(
-                field, moment, "is more than a day in the future; set the clock of the device"
+                field, moment, "is more than a day in the future. Set the clock of the device"
             )
     with transaction():
         row = weld_sessions.of_once(sent.once) or weld_sessions.begin(
             sent.what, title, sent.job, sent.once, sent.who, sent.began + late
         )
         if row.what != sent.what:
-            raise BadInput("once", sent.once, "is another run's number; open Run anew")
+            raise BadInput("once", sent.once, "belongs to another run. Open Weld again")
         if row.run is None:
             if len(weld_sessions.acts(row.id)) + len(sent.acts) > MOST_ACTS:
                 raise BadInput(
-                    "acts", f"more than {MOST_ACTS}", "are more than a run holds; begin another"
+                    "acts", f"more than {MOST_ACTS}", "exceed the maximum of one run. Start another"
                 )
             # what a message took on its way is in it: the least of them is how far the clock is out
             row.clocks = {**row.clocks, sent.device: min(late, row.clocks.get(sent.device, late))}
@@ -365,7 +365,7 @@ def traced(
     log = source.looked_at(held)
     facts = [
         ("Arc time", _clock(live.arc_s)),
-        ("Mean", _amps(live.mean_a)),
+        ("Mean current", _amps(live.mean_a)),
         ("Heat, kJ", _heat(live.energy_kj, live.arc_s, plan)),
     ]
     used = live.gas_s * plan.gas.flow_l_min / 60
@@ -373,7 +373,7 @@ def traced(
     facts.append((argon[0], Quantity(argon[1], "volume").text(habit)))
     if log is not None and live.on:
         if log.rate_pps:
-            facts.append(("Pulse, on", f"{plain(log.rate_pps, 1)} /s, {log.on_pct:.0f} %"))
+            facts.append(("Pulse, peak time", f"{plain(log.rate_pps, 1)} /s, {log.on_pct:.0f} %"))
             facts.append(("Peak, background", f"{log.peak_a:.0f}, {log.background_a:.0f} A"))
         else:
             facts.append(("Current", _amps(log.peak_a)))
@@ -399,7 +399,7 @@ def traced(
 
 def _heat(energy_kj: float, arc_s: float, plan: Plan) -> str:
     planned = plan.heat.arc_voltage_v * plan.slopes.mean_a * arc_s / 1000
-    return f"{energy_kj:.1f}, plan {planned:.1f}" if arc_s else "–"
+    return f"{energy_kj:.1f}, planned {planned:.1f}" if arc_s else "–"
 
 
 def _amps(value: float | None) -> str:
@@ -416,24 +416,26 @@ def came_words(came: CameTo, pace: Pace, habit: str) -> list[tuple[str, str]]:
     if came.pool_s:
         rows.append(
             (
-                "Pool within",
+                "Slowest pool",
                 ", ".join(f"{s:.1f} s" for s in came.pool_s)
                 + (f"; {counted(came.slow_pools, 'time')} too slow" if came.slow_pools else ""),
             )
         )
     rows.append(("Restarts", str(came.restarts)))
     if came.touched:
-        rows.append(("Tungsten touched", counted(came.touched, "time")))
+        rows.append(("Tungsten contacts", counted(came.touched, "time")))
     if came.beats is not None:
-        rows.append(("Beats", str(came.beats)))
+        rows.append(("Pulse cycles", str(came.beats)))
     if came.taper_s is not None:
         rows.append(("Taper", f"{came.taper_s:.1f} s"))
     if came.held_s is not None:
-        rows.append(("Held still", f"{came.held_s:.1f} s at least"))
+        rows.append(("Shortest hold", f"at least {came.held_s:.1f} s"))
     if came.length_mm:
-        rows.append(("Welded", Quantity(came.length_mm, "length").text(habit)))
+        rows.append(("Welded length", Quantity(came.length_mm, "length").text(habit)))
         if came.arc_s > 0:
-            rows.append(("Travel", Quantity(came.length_mm / came.arc_s, "speed").text(habit)))
+            rows.append(
+                ("Travel speed", Quantity(came.length_mm / came.arc_s, "speed").text(habit))
+            )
     return rows
 
 

@@ -3,4 +3,4 @@
 from ..navigation import Place
 from .views import LARGEST_LIST, blueprint
 
-PLACE = Place(blueprint, "cut.page", "Cut", "c", 55, larger={"/cut/frame": LARGEST_LIST})
+PLACE = Place(blueprint, "cut.page", "Templates", "t", 55, larger={"/cut/frame": LARGEST_LIST})

@@ -55,7 +55,7 @@ def page() -> ResponseReturnValue:
         changed, marks = changed_parts(parts, request.headers.get("X-Have", ""))
         body = {
             "address": shown.address,
-            "title": "Cut",
+            "title": "Templates",
             "parts": changed,
             "have": marks,
             "told": "",
@@ -156,7 +156,7 @@ def picture() -> ResponseReturnValue:
 def template(kind: str) -> ResponseReturnValue:
     """The template in a format. A cut that cannot be is told with 422."""
     if kind not in templates.FORMATS:
-        raise Missing("There is no template in that format; take SVG, DXF, PDF or CSV.")
+        raise Missing("There is no template in that format. Choose SVG, DXF, PDF or CSV.")
     given = {key: text[:LONGEST] for key, text in request.args.items()}
     try:
         cut = read_cut(given, unit_habit())
@@ -247,7 +247,7 @@ def take_frame() -> ResponseReturnValue:
     """A cut list taken in from CSV, shown."""
     sent = request.files.get("file")
     if sent is None or not sent.filename:
-        return _frame_page(list(cut_page.FRAME_START), "No file was chosen; choose one.")
+        return _frame_page(list(cut_page.FRAME_START), "No file chosen. Choose a file.")
     try:
         return _frame_page(cut_page.frame_of_file(sent.read(LARGEST_LIST)))
     except BadInput as error:

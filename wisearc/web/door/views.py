@@ -75,7 +75,7 @@ def let_in_here() -> ResponseReturnValue:
 def _on_this_machine() -> None:
     """The door is kept at the machine itself."""
     if is_beyond(request.environ):
-        abort(403, "Devices are let in and put out at the machine that Wise Arc runs on.")
+        abort(403, "Pair and remove devices on the computer that runs Wise Arc.")
 
 
 @blueprint.get("/shop/devices")

@@ -145,14 +145,14 @@ def _add(error: str = "", code: int = 200) -> ResponseReturnValue:
     link, number = request.values.get("link", "")[:4000], request.values.get("procedure", "")[:20]
     if not link and not number:
         raise Missing(
-            "This address holds no joint and no procedure. Open Plan or Keep, and go to a job from"
-            " there."
+            "This address contains no joint and no procedure. Open Plan or Procedures, "
+            "and go to a job from there."
         )
     title = number
     if link:
         joint, problems = joint_of_query(parse_qsl(link))
         if problems or not parse_qsl(link):
-            raise Missing("This address holds no joint. Open Plan, and go to a job from there.")
+            raise Missing("This address contains no joint. Open Plan, and go to a job from there.")
         link = query_text(joint)
         title = joint.title or job_view.said_title(joint)
     rows = [(row, jobs.job_of(row)) for row in jobs.open_jobs()]

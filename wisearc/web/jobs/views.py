@@ -109,7 +109,7 @@ def take() -> ResponseReturnValue:
     """Take a job in from a file."""
     sent = request.files.get("file")
     if sent is None or not sent.filename:
-        return _index("No file was chosen; choose a job file or a CSV of seams.", "", "take", 422)
+        return _index("No file chosen. Choose a job file or a CSV of seams.", "", "take", 422)
     try:
         row = jobs.take_in(sent.read(), sent.filename, request.form.get("once", ""))
     except BadInput as error:
@@ -151,7 +151,7 @@ def job_page(
                 jsonify(
                     error=error
                     or view.fault
-                    or "There is no seam in this job any more; reload the page."
+                    or "That seam is no longer in this job. Reload the page."
                 ),
                 409,
             )
@@ -248,7 +248,7 @@ def move(number: int) -> ResponseReturnValue:
     key, to = request.form.get("key", "")[:40], _to()
     if to is None:
         return job_page(
-            view_of(number), "", "Say at which place it is to stand, as a number from 1.", 422
+            view_of(number), "", "Enter the place in the sequence as a number from 1.", 422
         )
     return changed(number, Move(key, to))
 

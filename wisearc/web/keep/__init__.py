@@ -5,5 +5,5 @@ from ..navigation import Place
 from .views import blueprint
 
 PLACE = Place(
-    blueprint, "keep.index", "Keep", "k", 50, tint="blue", larger={"/keep/read": LARGEST_FILE}
+    blueprint, "keep.index", "Procedures", "r", 50, tint="blue", larger={"/keep/read": LARGEST_FILE}
 )

@@ -18,7 +18,7 @@ def qr_svg(address: str) -> str:
         svgns=True,
         scale=2,
         border=2,
-        title="Code that leads to this record",
+        title="Code with the address of this record",
         nl=False,
     )
     return out.getvalue().decode("utf-8")

@@ -388,10 +388,8 @@ def strike_out(number: str, letter: str, run: int) -> ResponseReturnValue:
     try:
         runs.strike_out(number, letter, run, request.form.get("who", ""))
     except BadInput as error:
-        words = (
-            f"your initials {error.rule}" if error.value else "write your initials to strike it out"
-        )
-        return _not_struck(number, letter, run, f"The run stands: {words}."), 422
+        words = error.sentence if error.value else "Enter your initials to void the run."
+        return _not_struck(number, letter, run, f"The run is still valid. {words}"), 422
     except NotAllowed as error:
         return _not_struck(number, letter, run, str(error)), code_of(error)
     return _to_runs(number, letter)
@@ -459,16 +457,16 @@ def read_file() -> ResponseReturnValue:
     sent = request.files.get("file")
     try:
         if sent is None or not sent.filename:
-            return _not_read("No file was chosen; choose a procedure's JSON file.")
+            return _not_read("No file chosen. Choose the JSON file of a procedure.")
         taken, how = procedures.take_procedure_text(
             sent.read().decode("utf-8-sig"), request.form.get("once", "")
         )
     except UnicodeDecodeError:
-        return _not_read("The file is not UTF-8 text; choose a procedure's JSON file.")
+        return _not_read("The file is not UTF-8 text. Choose the JSON file of a procedure.")
     except BadInput as error:
         return _not_read(error.sentence)
     except StoreError as error:
-        return _not_read(f"{error} The file has to be chosen again.", code_of(error))
+        return _not_read(f"{error} Choose the file again.", code_of(error))
     return redirect(_page_of(taken) + ("" if how == "own" else f"?taken={how}"), 303)
 
 

@@ -86,15 +86,6 @@ def _add_user_id(response: Response) -> Response:
     return response
 
 
-def format_error(error: BadInput) -> str:
-    """Format an error without the PIN.
-
-    Args:
-        error: The error.
-    """
-    return f"The PIN {error.rule}." if error.field == "pin" else error.sentence
-
-
 def is_unlocked() -> bool:
     """Return whether a lead PIN was entered in this browser and is still valid."""
     return context().lead_sessions.is_open(session.get(LEAD, ""), people.get_pin_generation())
@@ -112,8 +103,8 @@ def _ask() -> ResponseReturnValue | None:
     known = people.person(me()) if me() else None
     if known is not None and known.role == "viewer" and request.endpoint not in VIEWERS:
         words = (
-            f"{known.initials} looks in as a viewer, so nothing was changed. Say under People who"
-            " works here."
+            f"{known.initials} has view-only access, so no changes were made. Choose "
+            "another person under People."
         )
         return _answer("people/viewer.html", words, 403)
     if not needs_lead or not people.lead_needed():
@@ -129,10 +120,10 @@ def _ask() -> ResponseReturnValue | None:
             request.form[PIN], get_client(), context().pin_limiter, request.form.get(NEW_PIN, "")
         )
     except people.ShortPin as error:
-        return _answer("people/pin.html", format_error(error), 403, short=True)
+        return _answer("people/pin.html", error.sentence, 403, short=True)
     except BadInput as error:
         short = bool(request.form.get(NEW_PIN))
-        return _answer("people/pin.html", format_error(error), 403, short=short)
+        return _answer("people/pin.html", error.sentence, 403, short=short)
     except StoreError as error:
         return _answer("people/pin.html", str(error), code_of(error))
     session[LEAD] = context().lead_sessions.open(people.get_pin_generation())
@@ -144,7 +135,7 @@ def _answer(
 ) -> ResponseReturnValue | None:
     if request.accept_mimetypes.best == "application/json":
         return (
-            jsonify(error=error or "This asks for the lead's PIN; open Shop on this device first."),
+            jsonify(error=error or "This needs the lead PIN. Open Shop on this device first."),
             code,
         )
     fields = [

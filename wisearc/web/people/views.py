@@ -14,7 +14,7 @@ from ...services.people import people
 from ..errors import code_of
 from ..numbers import whole_number
 from ..preferences import YEAR_S
-from .hands import close_session, format_error, is_unlocked
+from .hands import close_session, is_unlocked
 
 blueprint = Blueprint("people", __name__, url_prefix="/shop/people", template_folder="templates")
 
@@ -50,7 +50,7 @@ def enter() -> ResponseReturnValue:
             form.get("pin", ""),
         )
     except BadInput as error:
-        return _page(format_error(error), form), 422
+        return _page(error.sentence, form), 422
     return redirect(url_for("people.index"), 303)
 
 

@@ -5,4 +5,4 @@ from . import record
 from .views import blueprint
 
 __all__ = ["PLACE", "record"]
-PLACE = Place(blueprint, "read.index", "Read", "a", 40, tint="violet")
+PLACE = Place(blueprint, "read.index", "Inspect", "i", 40, tint="violet")

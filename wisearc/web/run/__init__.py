@@ -6,4 +6,4 @@ from .views import blueprint
 
 __all__ = ["PLACE"]
 _LARGER = {"/run/write": write.LARGEST_WRITE, "/run/log": write.LARGEST_LOG}
-PLACE = Place(blueprint, "run.index", "Run", "r", 30, tint="plum", larger=_LARGER)
+PLACE = Place(blueprint, "run.index", "Weld", "w", 30, tint="plum", larger=_LARGER)

@@ -195,7 +195,7 @@ def acts() -> ResponseReturnValue:
         )
         weld_session.source_of(row, subject.plan, context().sources)
     except (ValueError, TypeError, RecursionError):
-        return jsonify(error="What the page sent cannot be read; reload it."), 422
+        return jsonify(error="The data from the page cannot be read. Reload the page."), 422
     except BadInput as error:
         return jsonify(error=error.sentence), 422
     now = time.time()
@@ -291,7 +291,7 @@ def trace(number: str) -> ResponseReturnValue:
     row, _ = of_number(number)
     file = context().sources.file(row.id, row.began)
     if not file.exists():
-        raise Missing("There is no trace of this run: no power source was listened to.")
+        raise Missing("This run has no trace, because no power source was connected.")
     head = {"Content-Disposition": f'attachment; filename="run-{row.id}.csv"'}
     return Response(
         file.read_text(encoding="ascii"), content_type="text/csv; charset=utf-8", headers=head

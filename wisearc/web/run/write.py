@@ -120,7 +120,7 @@ def write() -> ResponseReturnValue:
     known = _known(row, subject, True)
     form = run_form.read(request.form, unit_habit(), known.run)
     if not form.outcome:
-        form.errors["form"] = "Say whether it is good or not good."
+        form.errors["form"] = "Select good or not good."
     if form.run is not None and not form.errors:
         try:
             check_second_look(subject.plan, form.outcome == "good", form.looked)
@@ -179,7 +179,7 @@ def _photographs(sent: list[FileStorage]) -> list[StoredFile]:
         raise BadInput(
             "photographs",
             f"{len(given)} files",
-            f"are more than {photographs.MOST_AT_ONCE} at once; choose those that show it",
+            f"exceed the maximum of {photographs.MOST_AT_ONCE} at once. Choose fewer",
         )
     files, kept = context().kept_files, list[StoredFile]()
     for i, one in enumerate(given, 1):
@@ -244,7 +244,7 @@ def reading(number: str, key: str) -> ResponseReturnValue:
     row, subject = of_number(number)
     found = context().log_readings.of(key)
     if found is None:
-        raise Missing("This log is not read any more; give it again.")
+        raise Missing("This log is no longer available. Choose it again.")
     if found.state == "done" and row.run is None:
         writing.give_log(row, found.name, found.sha256)
     if request.accept_mimetypes.best == "application/json":

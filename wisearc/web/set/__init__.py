@@ -5,4 +5,4 @@ from . import fit_up, purge
 from .views import blueprint
 
 __all__ = ["PLACE", "fit_up", "purge"]
-PLACE = Place(blueprint, "set.index", "Set", "e", 20, tint="bronze")
+PLACE = Place(blueprint, "set.index", "Set up", "u", 20, tint="bronze")

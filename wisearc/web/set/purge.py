@@ -72,7 +72,7 @@ def open_gas() -> ResponseReturnValue:
 
 def _standing(number: str) -> tuple[PurgeRun, Subject, purge_run.Way]:
     if (row := whole_number(number)) == 0:
-        raise Missing("There is no such purge; begin one from Set.")
+        raise Missing("There is no such purge. Start one from Set up.")
     found = purge_run.of_number(row)
     subject = subject_of({"what": found.what})
     return found, subject, _way(found, subject)
@@ -147,7 +147,7 @@ def go_on(number: str, act: str) -> ResponseReturnValue:
         elif act == "shut":
             purge_run.stop(found, subject.plan, way, anyway, listeners)
         else:
-            raise Missing("There is no such act at a purge.")
+            raise Missing("A purge has no such step.")
     except NotAllowed as error:
         return _page(found, subject, way, str(error), act)
     return redirect(url_for("set.purging", number=found.id), 303)

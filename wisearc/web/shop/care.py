@@ -32,46 +32,46 @@ def bench() -> TaskRunner:
 @blueprint.post("/backup")
 def backup() -> ResponseReturnValue:
     """Copy the book while it is in use."""
-    return _begin("The backup", "backup", str(maintenance.copies_in(bench().folder)))
+    return _begin("Backup", "backup", str(maintenance.copies_in(bench().folder)))
 
 
 @blueprint.post("/export")
 def export() -> ResponseReturnValue:
     """Write the whole book as one archive."""
     target = maintenance.new_archive(bench().folder)
-    return _begin("The archive", "export", str(target), made=target)
+    return _begin("Export", "export", str(target), made=target)
 
 
 @blueprint.post("/begin")
 def begin() -> ResponseReturnValue:
     """Put an empty book, for the shop's own, in the place of the one that stands."""
-    return _begin("Your own book", "begin")
+    return _begin("New library", "begin")
 
 
 @blueprint.post("/check")
 def check() -> ResponseReturnValue:
     """Look through the whole book."""
-    return _begin("The look through the book", "check")
+    return _begin("Library check", "check")
 
 
 @blueprint.post("/import", endpoint="import")
 def take() -> ResponseReturnValue:
     """Take an archive into the book."""
-    return _begin_with_file("The taking in", "import")
+    return _begin_with_file("Import", "import")
 
 
 @blueprint.post("/restore")
 def restore() -> ResponseReturnValue:
     """Put a backup in the book's place: one that lies in the data folder, or one that is sent."""
     if name := request.form.get("name", ""):
-        return _begin("The restoring", "restore", str(maintenance.copy_named(bench().folder, name)))
-    return _begin_with_file("The restoring", "restore")
+        return _begin("Restore", "restore", str(maintenance.copy_named(bench().folder, name)))
+    return _begin_with_file("Restore", "restore")
 
 
 def _begin_with_file(what: str, command: str) -> ResponseReturnValue:
     sent = request.files.get("file")
     if sent is None or not sent.filename:
-        return care_page("No file was chosen; choose one."), 422
+        return care_page("No file chosen. Choose a file."), 422
     path = None
     try:
         path = Path(tempfile.mkdtemp(prefix="sent", suffix=".part", dir=bench().folder)) / (
@@ -82,8 +82,8 @@ def _begin_with_file(what: str, command: str) -> ResponseReturnValue:
         _clear(path)
         return (
             care_page(
-                f"The file cannot be put down in the data folder ({error.strerror}); nothing was"
-                " taken in."
+                f"The file cannot be written to the data folder ({error.strerror}). Nothing "
+                "was imported."
             ),
             507,
         )

@@ -31,14 +31,14 @@ def _number(text: str) -> int:
 def _line_of(text: str) -> int:
     """The number of a line from a form or an address. Raises Missing where it is none."""
     if (number := whole_number(text, -1)) < 0:
-        raise Missing("That line is not in this shop; look at the list again.")
+        raise Missing("That line is not in this shop. Reload the list.")
     return number
 
 
 def _line_at(key: str, number: str) -> shop.Line | None:
     """The line of a list that an address names, None where it names none. Raises Missing."""
     if key not in LISTS:
-        raise Missing("There is no such list in a shop.")
+        raise Missing("A shop has no such list.")
     found = shop.line(_line_of(number)) if number else None
     if found is not None and found.key != key:
         raise Missing("That line is in another list of this shop.")
@@ -59,9 +59,9 @@ def enter() -> ResponseReturnValue:
     try:
         if found is None:
             rule = (
-                "is not known here; pick one that is near it, or enter it under its list"
+                "is not in the catalogue. Pick a similar item below, or add it under its list"
                 if near
-                else "is not known here; enter it under its list"
+                else "is not in the catalogue. Add it under its list"
             )
             raise BadInput("what", words, rule)
         if count_of(found) is not None:
@@ -229,7 +229,7 @@ def take() -> ResponseReturnValue:
     """What a file would do, before it is taken in."""
     sent = request.files.get("file")
     if sent is None or not sent.filename:
-        return stock_page("No file was chosen; choose one.", "take"), 422
+        return stock_page("No file chosen. Choose a file.", "take"), 422
     try:
         seen = shop_files.preview(sent.read(), sent.filename)
     except BadInput as error:

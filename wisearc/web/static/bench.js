@@ -41,7 +41,7 @@ if (purging && purging.dataset.phase !== "done") {
       drawing.innerHTML = body.svg;
       silent.textContent = "";
     } catch (error) {
-      silent.textContent = "The application does not answer. The clock goes on; what the meter says is shown again once it does.";
+      silent.textContent = "No connection to Wise Arc. The clock continues, and the meter appears again after reconnection.";
     }
     window.setTimeout(ask, EVERY_MS);
   };

@@ -50,7 +50,7 @@
       if (body.parts) { put(body); }
       if (body.told || body.error) { say(body.told || body.error); }
     } catch (error) {
-      say("The application does not answer. What you see stays here; start it again and go on.");
+      say("No connection to Wise Arc. This page is unchanged. Start Wise Arc and continue.");
     }
     busy = false;
     if (next) { const [a, f] = next; next = null; send(a, refreshed(f)); }

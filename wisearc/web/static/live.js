@@ -2,7 +2,7 @@
    The server decides what every address means and which parts differ; nothing here knows how a link is made. */
 const TYPING_MS = 80;
 const MOST_REMEMBERED = 30;
-const SILENT = "The application does not answer. What you see and typed stays here; start it again and go on.";
+const SILENT = "No connection to Wise Arc. Your entries are still on this page. Start Wise Arc and continue.";
 
 document.addEventListener("alpine:init", () => {
   Alpine.data("live", () => ({

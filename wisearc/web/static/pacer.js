@@ -118,7 +118,7 @@ window.arcPacer = (root, pace) => {
 
   function say() {
     const beats = pace.beat_pps ? (pace.beat === "pulse" ? "step to the leading edge before each peak" : "a dab at each beat") : "a steady mark";
-    const lap = pace.overlap_pct === null || !pace.step_mm ? "" : " · lapped " + Math.round(pace.overlap_pct) + " %";
+    const lap = pace.overlap_pct === null || !pace.step_mm ? "" : " · overlap " + Math.round(pace.overlap_pct) + " %";
     const sized = window.localStorage.getItem(KEPT) ? "1 : 1 on this screen" : "about 1 : 1; set the scale once";
     words.textContent = "Pace, " + sized + " · " + beats + lap;
   }

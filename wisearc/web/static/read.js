@@ -51,7 +51,7 @@
       if (!says.querySelector(".silent")) {
         const line = document.createElement("p");
         line.className = "caution silent";
-        line.textContent = "The application does not answer. What you picked stays here; start it again and pick on.";
+        line.textContent = "No connection to Wise Arc. Your entries are still on this page. Start Wise Arc and continue.";
         says.prepend(line);
       }
     }

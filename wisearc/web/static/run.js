@@ -107,7 +107,7 @@
       const response = await posted(other, other.unsent);
       if (response.ok) {
         keep(name + ":other", null);
-        say("What this device did in another run of this was sent; both stand under Run.");
+        say("The entries of this device for another run were sent. Both runs are listed under Weld.");
       } else {
         say(await getRefusal(response));
         window.setTimeout(() => deliver(other), REFUSED_MS);
@@ -286,10 +286,10 @@
       const was = stands.step.key;
       stands = play();
       if (stands.step.key !== was) { show(); }
-      say(stands.aside ? stands.aside + (stands.aside === 1 ? " act" : " acts") + " of another device did not fit the step that stood, and stand aside." : "");
+      say(stands.aside ? stands.aside + (stands.aside === 1 ? " act" : " acts") + " of another device did not match the current step and were set aside." : "");
       finished();
     } catch (error) {
-      say("The server does not answer. The run goes on; what you do is kept on this device and sent when it is back.");
+      say("No connection to Wise Arc. The run continues. This device saves your entries and sends them later.");
       waiting = window.setTimeout(send, AGAIN_MS);
     }
     sending = false;
@@ -317,7 +317,7 @@
   async function awake() {
     const where = place("awake");
     if (!("wakeLock" in navigator)) {
-      put(where, "This browser cannot keep the screen awake here: set the device so that it stays on.");
+      put(where, "This browser cannot keep the screen awake. Change the screen time-out in the settings of the device.");
       return;
     }
     if (lock || document.hidden || stands.step.phase === "done") { return; }
@@ -327,7 +327,7 @@
       put(where, "The screen stays awake.");
     } catch (error) {
       lock = null;
-      put(where, "The screen may go dark: this device does not let it be kept awake.");
+      put(where, "The screen may turn off: this device does not allow it to stay awake.");
     }
   }
   document.addEventListener("visibilitychange", awake);
@@ -371,7 +371,7 @@
         const answer = await (await window.fetch(where.dataset.purge, { headers: { Accept: "application/json" } })).json();
         put(where, answer.words ? "Purge: " + answer.large + " " + answer.large_words + ". " + answer.words : "");
       } catch (error) {
-        put(where, "Purge: the server does not answer; go by the clock.");
+        put(where, "Purge: no connection to Wise Arc. Use the clock.");
       }
     } else if (where) {
       put(where, "");
@@ -391,6 +391,6 @@
 
   /* Where the browser holds pages (this machine, or https), Run opens without the network. */
   if (window.isSecureContext && "serviceWorker" in navigator) {
-    navigator.serviceWorker.register(place("holds").dataset.holds, { scope: place("holds").dataset.scope }).then(() => put(place("holds"), "Held on this device: it opens without the server too."), () => {});
+    navigator.serviceWorker.register(place("holds").dataset.holds, { scope: place("holds").dataset.scope }).then(() => put(place("holds"), "Saved on this device. It also opens without the server."), () => {});
   }
 })();

@@ -39,7 +39,7 @@
 
   function tell() {
     const rows = page.querySelectorAll("[data-line]");
-    count.textContent = page.querySelectorAll(".is-on").length + " of " + rows.length + " done" + (Object.keys(unsent).length ? " · kept on this device" : "");
+    count.textContent = page.querySelectorAll(".is-on").length + " of " + rows.length + " done" + (Object.keys(unsent).length ? " · saved on this device" : "");
   }
 
   function say(words) {
@@ -75,7 +75,7 @@
         }
         if (!response.ok) {
           unsent = {};
-          say(answer.error || "This was not taken; reload the page.");
+          say(answer.error || "Not saved. Reload the page.");
           break;
         }
         if (unsent[line] === on) { delete unsent[line]; }
@@ -87,7 +87,7 @@
         say("");
       }
     } catch (error) {
-      say("The server does not answer. Ticks are kept on this device and sent when it is back.");
+      say("No connection to Wise Arc. This device saves the ticks and sends them later.");
       waiting = window.setTimeout(send, 3000);
     }
     sending = false;
@@ -124,12 +124,12 @@
   const place = document.querySelector("[data-holds]");
   if (!place) { return; }
   if (!window.isSecureContext || !("serviceWorker" in navigator)) {
-    place.textContent = "Without the network this page goes on while it stays open; opened anew it needs the server.";
+    place.textContent = "Without the network this page works while it stays open. To open it again you need the server.";
     return;
   }
   navigator.serviceWorker.register(place.dataset.holds, { scope: place.dataset.scope }).then(() => {
-    place.textContent = "Held on this device: it opens without the server too.";
+    place.textContent = "Saved on this device. It also opens without the server.";
   }, () => {
-    place.textContent = "This browser holds no pages: without the network it goes on while it stays open.";
+    place.textContent = "This browser cannot save pages. Without the network this page works while it stays open.";
   });
 })();

@@ -17,7 +17,7 @@ document.addEventListener("submit", async (event) => {
       form.closest("li").classList.toggle("gone", answer.count === 0);
     }
   } catch (error) {
-    told.textContent = "The server does not answer: this count was not taken. Try again when it is back.";
+    told.textContent = "Not saved: no connection to Wise Arc. Try again later.";
     told.classList.add("field-error");
   }
 });

@@ -11,7 +11,7 @@ document.addEventListener("alpine:init", () => {
         if (!row.hidden) { left += 1; }
       });
       document.querySelectorAll(".table-box").forEach((box) => { box.hidden = !box.querySelector("[data-row]:not([hidden])"); });
-      this.told = words.length ? (left ? left + " rows" : "Nothing in the tables has that; try a metal, a gauge or a cup.") : "";
+      this.told = words.length ? (left ? left + " rows" : "No results. Try a metal, a gauge or a cup.") : "";
     },
   }));
 });

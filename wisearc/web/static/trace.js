@@ -39,7 +39,7 @@ window.arcTrace = (canvas, data) => {
       pen.fillRect(0, y(band.high === null ? most : band.high), wide, y(band.low || 0) - y(band.high === null ? most : band.high));
       pen.globalAlpha = 1;
       pen.fillStyle = colour("--ink-2");
-      pen.fillText(band.what + ", held " + Math.round(band.low) + " to " + Math.round(band.high) + " A", 6, y(band.high) - 5);
+      pen.fillText(band.what + ", allowed " + Math.round(band.low) + " to " + Math.round(band.high) + " A", 6, y(band.high) - 5);
     });
     // where the arc is steady its band says it
     if (data.background) {
@@ -51,7 +51,7 @@ window.arcTrace = (canvas, data) => {
       pen.stroke();
       pen.setLineDash([]);
       pen.textAlign = "right";
-      pen.fillText("mean planned " + Math.round(data.mean) + " A", wide - 6, y(data.mean) - 5);
+      pen.fillText("planned mean " + Math.round(data.mean) + " A", wide - 6, y(data.mean) - 5);
       pen.textAlign = "left";
     }
     pen.strokeStyle = colour("--pool");

@@ -26,12 +26,12 @@
       rust.addEventListener("click", () => {
         if (began) {
           began = 0;
-          rust.textContent = "Start the clock";
+          rust.textContent = "Start timer";
           store();
           return;
         }
         began = Date.now();
-        rust.textContent = "Stop the clock";
+        rust.textContent = "Stop timer";
         const turn = () => {
           if (!began) { return; }
           minutes.value = ((Date.now() - began) / 60000).toFixed(1);

@@ -3,4 +3,4 @@
 from ..navigation import Place
 from .views import blueprint
 
-PLACE = Place(blueprint, "tables.index", "Tables", "t", 70)
+PLACE = Place(blueprint, "tables.index", "Reference", "f", 70)

@@ -48,47 +48,49 @@ class Current(Choice, frozen=True, kw_only=True):
     steady_a: Annotated[
         float,
         Figure(
-            "Steady current",
+            "Unpulsed current",
             "current",
             1,
             positive=True,
-            compared="Steady current",
+            compared="Unpulsed current",
             pin=ByHand("current_a", 3, 400, label="Welding current"),
         ),
     ]
     low_a: Annotated[
         float,
         Figure(
-            "Least",
+            "Minimum",
             "current",
             1,
-            band=Band("current_a", "Steady current", low=1.0, told_by="machine_a"),
+            band=Band("current_a", "Unpulsed current", low=1.0, told_by="machine_a"),
         ),
     ]
     high_a: Annotated[
         float,
         Figure(
-            "Most",
+            "Maximum",
             "current",
             1,
-            band=Band("current_a", "Steady current", high=1.0, told_by="machine_a"),
+            band=Band("current_a", "Unpulsed current", high=1.0, told_by="machine_a"),
         ),
     ]
-    bench_rule_a: Annotated[float, Figure("By the bench rule", "current", 1)]
+    bench_rule_a: Annotated[float, Figure("By the rule of thumb", "current", 1)]
     heat_flow_a: Annotated[float, Figure("By heat flow", "current", 1)]
-    own_record_a: Annotated[float | None, Figure("By own record", "current", 1)]
-    own_runs: Annotated[int | None, Figure("Good runs behind the own record", "count")]
-    own_ratio: Annotated[float | None, Figure("Own record, of the bench rule", "plain", 3)]
-    own_spread_pct: Annotated[float | None, Figure("Spread of the own record", "percent", 1)]
-    by_record: Annotated[bool, Figure("By the own record")]
-    bench_at_pace_a: Annotated[float, Figure("By the bench rule at this pace", "current", 1)]
+    own_record_a: Annotated[float | None, Figure("From shop history", "current", 1)]
+    own_runs: Annotated[int | None, Figure("Good runs in the shop history", "count")]
+    own_ratio: Annotated[float | None, Figure("Ratio of shop history to rule of thumb", "plain", 3)]
+    own_spread_pct: Annotated[float | None, Figure("Spread of the shop history", "percent", 1)]
+    by_record: Annotated[bool, Figure("From shop history")]
+    bench_at_pace_a: Annotated[
+        float, Figure("By the rule of thumb at this travel speed", "current", 1)
+    ]
 
     def words(self) -> tuple[str, str]:
         band = f"{amps_of(self.low_a)}–{amps_of(self.high_a)}"
         if not self.by_record or self.own_ratio is None:
             return "{steady_a}", band
         own = in_short(self.own_runs or 0, self.own_ratio, self.own_spread_pct or 0.0)
-        return "{steady_a}", f"{band}; own record: {own}"
+        return "{steady_a}", f"{band}; shop history: {own}"
 
 
 def choose_current(
@@ -107,7 +109,10 @@ def choose_current(
     cautions: list[Caution] = []
     if "current_a" in joint.pins:
         cautions = _judge_pin(steady, own)
-        why = [Practice("Set by hand; the plan's own is {a} A.", a=amps_without_unit(own)), *why]
+        why = [
+            Practice("Set manually. The calculated current is {a} A.", a=amps_without_unit(own)),
+            *why,
+        ]
     return Current(
         steady_a=steady,
         low_a=steady * (1 - BAND),
@@ -144,15 +149,15 @@ def _own_reasons(need: Need) -> list[Reason]:
     own = need.own
     if own is None:
         return []
-    words = "Own record: {own}."
+    words = "Shop history: {own}."
     if not need.by_record:
-        words += " It is left aside here."
+        words += " It is not used here."
     elif not need.goes_by_record:
-        words += " It takes over from {few} good runs of like joints."
+        words += " It is used from {few} good runs of similar joints."
     found: list[Reason] = [ShopHistory(words, own=own.words, few=OWN_RUNS_NEEDED)]
     told = [
-        (own.pace, "at {p} of the pace planned"),
-        (own.held, "under gas for {h} of the post-flow planned"),
+        (own.pace, "at {p} of the planned travel speed"),
+        (own.held, "under gas for {h} of the planned post-flow"),
     ]
     shown = [text for value, text in told if value is not None and abs(value - 1) > OWN_TOLD_FROM]
     if shown:
@@ -166,7 +171,7 @@ def _whose_figures(need: Need) -> tuple[Other, ...]:
     if need.own is None or need.own_a is None or need.own.counted < OWN_RUNS_NEEDED:
         return ()
     if need.goes_by_record:
-        words = "By the bench rule, whatever this shop's runs took."
+        words = "From the rule of thumb, whatever this shop's runs show."
         return (
             Other(
                 Sentence("{a} A", a=amps_without_unit(need.bench_a)),
@@ -175,7 +180,7 @@ def _whose_figures(need: Need) -> tuple[Other, ...]:
                 "own-record",
             ),
         )
-    words = "By this shop's own record of like joints."
+    words = "From this shop's history of similar joints."
     return (
         Other(
             Sentence("{a} A", a=amps_without_unit(need.own_a)),
@@ -188,16 +193,18 @@ def _whose_figures(need: Need) -> tuple[Other, ...]:
 
 def _three(need: Need, flow: float, steady_a: float) -> Reason:
     """The three ways side by side, and whether they agree; marked by the one that decides."""
-    record = f"own record {amps_of(need.own_a)} A" if need.own_a is not None else "no own record"
+    record = (
+        f"shop history {amps_of(need.own_a)} A" if need.own_a is not None else "no shop history"
+    )
     ratio = flow / steady_a
     agree = (
         "they agree"
         if abs(ratio - 1) <= AGREE
-        else f"heat flow asks {abs(ratio - 1) * 100:.0f} % {'more' if ratio > 1 else 'less'}"
+        else f"heat flow needs {abs(ratio - 1) * 100:.0f} % {'more' if ratio > 1 else 'less'}"
     )
     kind = ShopHistory if need.goes_by_record else Practice
     return kind(
-        "Bench rule {b} A, heat flow {f} A, {o}: {agree}.",
+        "Rule of thumb {b} A, heat flow {f} A, {o}: {agree}.",
         b=amps_without_unit(need.bench_a),
         f=amps_without_unit(flow),
         o=record,
@@ -206,7 +213,10 @@ def _three(need: Need, flow: float, steady_a: float) -> Reason:
 
 
 def _at_the_pace(need: Need, v: float, share: float, amps: float) -> Reason:
-    words = "At {v} instead of {own} it is {a} A: heat flow goes with the pace."
+    words = (
+        "At {v} instead of {own} the current is {a} A, because the heat flow depends "
+        "on travel speed."
+    )
     said = Estimate(
         "pace-and-current", words, v=speed(v), own=speed(need.speed_mm_s), a=amps_without_unit(amps)
     )
@@ -230,7 +240,7 @@ def _flow_reason(need: Need, flow: float, v: float) -> Reason:
         "h": length(need.section.h_mm),
     }
     return WithFormula(
-        Published("wells-1952", "Heat flow gives {a} A for a pool {w} wide at {v}.", **figures),
+        Published("wells-1952", "Heat flow needs {a} A for a pool {w} wide at {v}.", **figures),
         "q = 8 k ΔT h (0.2 + v w / 4a), I = q / (η V)",
         "h {h}, v {v}, w {w}, 10.5 V, η 0.6 = {a} A",
         **figures,
@@ -247,21 +257,29 @@ def _judge_pin(pinned: float, own: float) -> list[Caution]:
             True,
             True,
         ): (
-            "{p} A is {n} times the {o} A this pace takes: the pool runs away and blows through."
-            " {o} A fits."
+            "{p} A is {n} times the {o} A for this travel speed. The pool runs away and "
+            "burns through. Use {o} A."
         ),
         (
             True,
             False,
-        ): "{p} A is {n} of the {o} A this pace takes: the edges do not fuse. {o} A fits.",
+        ): (
+            "{p} A is only {n} times the {o} A for this travel speed. The edges do not "
+            "fuse. Use {o} A."
+        ),
         (
             False,
             True,
-        ): "{p} A is more than the {o} A this pace takes: the pool widens and sags. {o} A fits.",
+        ): (
+            "{p} A is more than the {o} A for this travel speed. The pool widens and "
+            "sags. Use {o} A."
+        ),
         (
             False,
             False,
-        ): "{p} A is less than the {o} A this pace takes: edges may not join. {o} A fits.",
+        ): (
+            "{p} A is less than the {o} A for this travel speed. The edges may not join. Use {o} A."
+        ),
     }[far, share > 1]
     item = Care(
         "current-off",
@@ -271,7 +289,7 @@ def _judge_pin(pinned: float, own: float) -> list[Caution]:
         n=f"{share:.1f}",
         o=amps_without_unit(own),
     )
-    return [WithFix(item, "Go by the plan's current", **{"pins.current_a": None})]
+    return [WithFix(item, "Use the calculated current", **{"pins.current_a": None})]
 
 
 def _thickness_cautions(joint: Joint, section: Section) -> list[Caution]:
@@ -280,27 +298,30 @@ def _thickness_cautions(joint: Joint, section: Section) -> list[Caution]:
     thin = section.thin_mm
     if not least <= thin <= most:
         words = (
-            "{t} is outside the thin gauge of {a} to {b} these rules are made for: prove it on"
-            " scrap before you trust it."
+            "{t} is outside the range of {a} to {b} for these rules. The figures may be "
+            "wrong. Test them on scrap first."
         )
         found.append(
             Note("out-of-range", "current", words, t=length(thin), a=length(least), b=length(most))
         )
     elif thin > BEVEL_FROM_MM and joint.kind.has("in_line"):
-        words = "Above {t} a butt wants a bevel and passes: this single run does not reach through."
+        words = (
+            "A butt thicker than {t} needs a bevel and several passes. This single pass "
+            "does not reach the root. Bevel the edges, or weld from both sides."
+        )
         found.append(Note("out-of-range", "current", words, t=length(BEVEL_FROM_MM)))
     if section.thick_mm > HEAVY_MOST_MM:
         words = (
-            "Reckoned by heat for a thick side to {t}; beyond it warm the thick side and prove it"
-            " on scrap."
+            "The heat calculation covers a thick side up to {t}. Beyond that the current "
+            "may be too low. Warm the thick side and test on scrap."
         )
         found.append(Note("out-of-range", "current", words, t=length(HEAVY_MOST_MM)))
     if section.ratio > THICK_TO_THIN + 1e-6:
         found.append(_thick_to_thin(joint, section))
     elif section.ratio > 2:
         words = (
-            "The thick side counts as {t}, twice the thinner: the arc sits on it two thirds of the"
-            " time."
+            "The thick side counts as {t}, twice the thinner. Aim the arc at it for two "
+            "thirds of the time."
         )
         found.append(Note("thick-capped", "current", words, t=length(2 * thin)))
     return found
@@ -312,19 +333,26 @@ def _thick_to_thin(joint: Joint, section: Section) -> Caution:
     taper = joint.kind.has("taper")
     to = THICK_TO_THIN * section.thin_mm if taper else section.thin_mm
     words = (
-        "More than 4 to 1 in thickness: taper the thick side to {t} or less at the seam, or turn a"
-        " lip on it as thick as the thin; clamp copper on the thin side."
+        (
+            "The thickness ratio exceeds 4 to 1. The thin side melts first. Taper the "
+            "thick side to {t} or less at the seam, or turn a lip on it as thick as the "
+            "thin side. Clamp copper on the thin side."
+        )
         if taper
         else (
-            "More than 4 to 1 in thickness: turn a lip on the flange as thick as the tube, or clamp"
-            " copper on the thin side and keep the arc on the thick."
+            (
+                "The thickness ratio exceeds 4 to 1. The thin side melts first. Turn a lip "
+                "on the flange as thick as the tube, or clamp copper on the thin side and "
+                "aim at the thick side."
+            )
             if joint.kind.has("flanged")
             else (
-                "More than 4 to 1 in thickness: clamp copper on the thin side and keep the arc on"
-                " the thick, or thin the thick side to {t} at the seam."
+                "The thickness ratio exceeds 4 to 1. The thin side melts first. Clamp copper "
+                "on the thin side and aim at the thick side, or thin the thick side to {t} "
+                "at the seam."
             )
         )
     )
     item = Care("thick-to-thin", "current", words, t=length(to))
-    how = "Tapered to that" if taper else "Made as thin at the seam"
+    how = "Taper it to that thickness" if taper else "Make it that thin at the seam"
     return WithFix(item, how, **{f"{which}.thickness": f"{to:g} mm"})

@@ -44,13 +44,16 @@ def _released(joint: Joint, item: Caution) -> Caution:
     keys: dict[str, None] = {f"pins.{key}": None for key in _HAND_SET if key in joint.pins}
     if joint.travel_mm_s is not None:
         keys["travel_mm_s"] = None
-    return WithFix(item, "Go by the plan's current", **keys) if keys else item
+    return WithFix(item, "Use the calculated current", **keys) if keys else item
 
 
 def _machine(joint: Joint, bench: Bench, current: Current, pulse: Pulse) -> list[Caution]:
     least = bench.machine.least_a
     if current.steady_a < least - 0.05:
-        words = "The arc takes {a} A, and the machine gives {l} A at least: it blows through."
+        words = (
+            "Do not weld: this joint needs {a} A, but the machine minimum is {l} A. The "
+            "arc will burn through. Use a machine with a lower minimum."
+        )
         return [
             _released(
                 joint,
@@ -65,7 +68,10 @@ def _machine(joint: Joint, bench: Bench, current: Current, pulse: Pulse) -> list
         ]
     if current.steady_a <= bench.machine.most_a or pulse.pulsed:
         return []
-    words = "{a} A is above the machine's {m} A."
+    words = (
+        "Do not weld: this joint needs {a} A, but the machine maximum is {m} A. The "
+        "pool will not form. Use a larger machine."
+    )
     item = Stop(
         "machine-too-small",
         "current",
@@ -81,18 +87,22 @@ def _torch(joint: Joint, fit: Fit, pulse: Pulse) -> list[Caution]:
     figures = {"a": amps_without_unit(mean), "r": amps_without_unit(rating), "n": fit.torch.size}
     if mean > rating:
         words = (
-            "{a} A mean is above the {r} A of a no. {n} torch: it burns. Take a bigger or"
-            " water-cooled torch."
+            "Do not weld: the mean current is {a} A, but a no. {n} torch is rated at {r} "
+            "A. The torch will overheat. Use a larger or water-cooled torch."
         )
         return [_released(joint, Stop("torch-overrun", "torch", words, **figures))]
     if pulse.peak_a > rating:
         words = (
-            "Peaks of {p} A pass the {r} A that a no. {n} torch is rated for; its mean of {a} A"
-            " does not. Keep the runs short and feel the handle."
+            "Peaks of {p} A exceed the {r} A rating of a no. {n} torch, but the mean of "
+            "{a} A does not. The handle may get hot. Keep the runs short and check the "
+            "handle."
         )
         return [Note("torch-peak", "torch", words, p=amps_without_unit(pulse.peak_a), **figures)]
     if mean > WARM_SHARE * rating:
-        words = "{a} A mean is over 80 % of a no. {n} torch's {r} A: rest it between runs."
+        words = (
+            "A mean of {a} A is more than 80 % of the {r} A rating of a no. {n} torch. "
+            "The handle gets hot. Rest the torch between runs."
+        )
         return [Note("torch-overrun", "torch", words, **figures)]
     return []
 
@@ -120,26 +130,28 @@ def _tungsten(
         release["tip_school"] = "table"
     if steady > rod_most:
         words = (
-            "{s} A is more than a tungsten of {d} carries at all, {r} A: it melts into the pool. A"
-            " bigger tungsten, or less current."
+            "Do not weld: the current is {s} A, but a tungsten of {d} carries at most "
+            "{r} A. The tip will melt into the pool. Use a larger tungsten or less "
+            "current."
         )
         item: Caution = Stop("peak-too-high", "tungsten", words, **figures)
         return [
             (
-                WithFix(item, "Go by the plan's tungsten", **release)
+                WithFix(item, "Use the recommended tungsten", **release)
                 if release
                 else _released(joint, item)
             )
         ]
     if steady > tip_steady + 0.5 or peak > tip_pulsed + 0.5:
         words = (
-            "The rod of {d} bears it to {r} A, but a tip of {a}° is for {t} A steady and {q} A of"
-            " peaks or tacks: {s} and {p} A blunt it. Grind it blunter or go up a size."
+            "The tungsten of {d} carries {r} A, but a tip of {a}° carries {t} A without "
+            "pulse and {q} A in peaks or tacks. {s} and {p} A blunt the tip. Grind it "
+            "blunter or use the next size."
         )
         item = Care("tip-overrun", "tungsten", words, **figures)
         return [
             (
-                WithFix(item, "Go by the plan's tungsten", **release)
+                WithFix(item, "Use the recommended tungsten", **release)
                 if release
                 else _released(joint, item)
             )
@@ -147,20 +159,21 @@ def _tungsten(
     least = min((t.steady_a[0] for t in catalogue.tips() if t.diameter_mm == d), default=0.0)
     if steady < least:
         words = (
-            "{s} A is under the {low} A where a tungsten of {d} runs steady: the arc wanders. A"
-            " smaller tungsten."
+            "{s} A is below the {low} A that a tungsten of {d} needs for a steady arc. "
+            "The arc wanders. Use a smaller tungsten."
         )
         item = Care("tungsten-too-big", "tungsten", words, low=f"{least:g}", **figures)
         return [
             (
-                WithFix(item, "Go by the plan's tungsten", **release)
+                WithFix(item, "Use the recommended tungsten", **release)
                 if release
                 else _released(joint, item)
             )
         ]
     if not pulse.pulsed and joint.remote and setting.machine_a > tip_steady:
         words = (
-            "A full {c} gives {set} A where this tip carries {t} A steady: full only for moments."
+            "Full {c} gives {set} A, but this tip carries {t} A without pulse. The tip "
+            "blunts. Use full current only for moments."
         )
         return [Note("pedal-over-tip", "tungsten", words, c=joint.control, **figures)]
     return []

@@ -73,25 +73,27 @@ class Warmth(Choice, frozen=True, kw_only=True):
         float, Figure("Heat input", "heat", 9, positive=True, compared="Heat input")
     ]
     heat_input_en_kj_mm: Annotated[float, Figure("Heat input by EN 1011-1", "heat", 9)]
-    hot_band_mm: Annotated[float, Figure("Hot band", "size", 1, positive=True, compared="Hot band")]
-    tail_mm: Annotated[float, Figure("Tail", "size", 1, compared="Tail still hot")]
-    glow_end_s: Annotated[float, Figure("End of glow behind the arc", "seconds", 1)]
-    glow_after_stop_s: Annotated[float, Figure("End of glow after the stop", "seconds", 1)]
+    hot_band_mm: Annotated[
+        float, Figure("Heat-tint width", "size", 1, positive=True, compared="Heat-tint width")
+    ]
+    tail_mm: Annotated[float, Figure("Red-heat length", "size", 1, compared="Red-heat length")]
+    glow_end_s: Annotated[float, Figure("Red heat behind the arc", "seconds", 1)]
+    glow_after_stop_s: Annotated[float, Figure("Red heat after the stop", "seconds", 1)]
     cooling_s: Annotated[float | None, Figure("Cooling from 1200 to 800 °C", "seconds", 2)]
     interpass_c: Annotated[float, Figure("Interpass", "temperature")]
     interpass_wait_s: Annotated[float | None, Figure("Wait to the interpass limit", "seconds", 1)]
-    part_mean_c: Annotated[float | None, Figure("Mean of the part", "temperature", 0)]
-    hot_c: Annotated[float, Figure("Hot from", "temperature", positive=True)]
+    part_mean_c: Annotated[float | None, Figure("Mean temperature of the part", "temperature", 0)]
+    hot_c: Annotated[float, Figure("Hot above", "temperature", positive=True)]
     curve_step_mm: Annotated[float, Figure("Step of the curve", "length", 4, positive=True)]
     curve_c: Annotated[
         tuple[float, ...], Figure("Peak temperatures from the edge of the pool", "temperature", 0)
     ]
 
     def words(self) -> tuple[str, str]:
-        part = "; the part ends at {part_mean_c}" if self.part_mean_c is not None else ""
+        part = "; the part reaches {part_mean_c}" if self.part_mean_c is not None else ""
         return (
             "{heat_input_kj_mm}",
-            "over {hot_c} for {hot_band_mm} across; next run below {interpass_c}" + part,
+            "above {hot_c} over {hot_band_mm}; next run below {interpass_c}" + part,
         )
 
 
@@ -207,8 +209,8 @@ def _inputs_why(inputs: tuple[float, float], amps: float, v: float) -> list[Reas
     upper = heat(heat_input_kj_mm(high, amps, v))
     return [
         WithFormula(
-            Published("asme-ix-qw409", "Heat input {h}, of the mean current.", h=h),
-            "heat input = 0.06 · V · I / travel (mm/min)",
+            Published("asme-ix-qw409", "Heat input {h}, from the mean current.", h=h),
+            "heat input = 0.06 · V · I / travel speed (mm/min)",
             "0.06 × {v} × {i} / {t} = {h}",
             v=f"{ARC_VOLTAGE_V:g}",
             i=f"{amps:.1f}",
@@ -218,10 +220,10 @@ def _inputs_why(inputs: tuple[float, float], amps: float, v: float) -> list[Reas
         WithFormula(
             Published(
                 "en-1011-1",
-                "By the European standard {e}: the arc's efficiency of 0.6 counted in.",
+                "By the European standard {e}, with an arc efficiency of 0.6.",
                 e=e,
             ),
-            "heat input = 0.6 × 0.06 · V · I / travel",
+            "heat input = 0.6 × 0.06 · V · I / travel speed",
             "0.6 × {h} = {e}",
             h=h,
             e=e,
@@ -229,7 +231,7 @@ def _inputs_why(inputs: tuple[float, float], amps: float, v: float) -> list[Reas
         WithFormula(
             Published(
                 "iec-60974-1",
-                "At {v} V of the load line, the upper figure, it would be {h}.",
+                "At {v} V from the load line, the upper limit, it is {h}.",
                 v=f"{high:.1f}",
                 h=upper,
             ),
@@ -246,10 +248,13 @@ def _field_why(section: Section, power: float, v: float, band: float, tail: floa
     return [
         WithFormula(
             Published(
-                "adams-1958", "Over {t} the sheet is {b} wide across the seam.", t=hot, b=size(band)
+                "adams-1958",
+                "The sheet exceeds {t} over a width of {b} across the seam.",
+                t=hot,
+                b=size(band),
             ),
             "1/(Tp−T0) = √(2πe) · ρc h v y / q + 1/(Tm−T0)",
-            "q {q} W, h {h}: band {b}",
+            "q {q} W, h {h}: width {b}",
             q=q,
             h=length(section.h_mm),
             b=size(band),
@@ -257,7 +262,7 @@ def _field_why(section: Section, power: float, v: float, band: float, tail: floa
         WithFormula(
             Published(
                 "rosenthal-1941",
-                "Behind the moving arc the seam is over {t} for {l}.",
+                "Behind the moving arc the seam is above {t} over {l}.",
                 t=hot,
                 l=size(tail),
             ),
@@ -273,28 +278,28 @@ def _field_why(section: Section, power: float, v: float, band: float, tail: floa
 def _limits_why(
     joint: Joint, section: Section, back: Back, interpass: float, cooling: float, wait: float
 ) -> list[Reason]:
-    words, t = "Next run only below {t} between runs.", temperature(interpass)
+    words, t = "Start the next run only below {t}.", temperature(interpass)
     steel = section.stainless_sides == 0
     reasons: list[Reason] = [
         Estimate("interpass-steel", words, t=t) if steel else Published("usual-codes", words, t=t)
     ]
     waits = Estimate(
-        "interpass-wait", "A seam beside it waits about {s} s for that.", s=f"{wait:.0f}"
+        "interpass-wait", "An adjoining seam waits about {s} s for that.", s=f"{wait:.0f}"
     )
     reasons.append(
         WithFormula(
             waits,
-            "T − T0 = (q/v) / (h √(4π k ρc t)), less what ends, bars and faces take",
+            "T − T0 = (q/v) / (h √(4π k ρc t)), less the effect of ends, bars and faces",
             "t = {s} s to {t}",
             s=f"{wait:.0f}",
             t=t,
         )
     )
     if back.barred:
-        words = "The bars are reckoned as cold walls beside the seam: the tail is shorter for them."
+        words = "The bars count as cold walls next to the seam and shorten the red heat."
         reasons.append(Estimate("strip-between-bars", words))
     if joint.which("no_chill"):
-        words = "Cools from {a} to {b} in {s} s: 4 s and more is fine for duplex."
+        words = "The weld cools from {a} to {b} in {s} s. Duplex needs at least 4 s."
         a, b = (temperature(c) for c in COOLING_C)
         said = Estimate("cooling-time", words, a=a, b=b, s=f"{cooling:.1f}")
         rule = "t = q² / (4π k ρc v² h²) · (1/(800−T0)² − 1/(1200−T0)²)"
@@ -307,8 +312,8 @@ def _limits_why(
     diameters = [m.diameter_mm for m in joint.members if m.diameter_mm]
     if diameters and min(diameters) < SMALL_TUBE_MM:
         words = (
-            "Small tube heats up as you go: 10 % less after half way, 20 % less in the last"
-            " quarter, or halves with a wait."
+            "Small tube heats up as you weld. Use 10 % less current after half way and "
+            "20 % less in the last quarter, or weld in halves with a wait."
         )
         reasons.append(Practice(words))
     return reasons
@@ -326,9 +331,10 @@ def _cautions(
     if mean is not None and mean > HOT_PART_C:
         share = (HOT_PART_C - AMBIENT_C) / (mean - AMBIENT_C)
         words = (
-            "The part passes {h} mean after about {t} s of arc and ends at about {m}: stop there,"
-            " wait until it is under {i}, and take less current for later runs; a part of a few"
-            " tens of grams ends at about half."
+            "The part passes a mean of {h} after about {t} s of arc and ends at about "
+            "{m}. The pool will widen and the colour will darken. Stop there, wait until "
+            "it is below {i}, and use less current for later runs. A part of a few tens "
+            "of grams ends at about half of that."
         )
         item: Caution = Care(
             "hot-part",
@@ -340,18 +346,20 @@ def _cautions(
             i=temperature(interpass),
         )
         shorter = max(1.0, 0.98 * share * travel.length_mm)
-        found.append(WithFix(item, "Plan so much of it as stays cool", length=f"{shorter:.0f} mm"))
+        found.append(
+            WithFix(item, "Plan only the length that stays cool", length=f"{shorter:.0f} mm")
+        )
     least, fine = COOLING_S
     chilled = joint.which("no_chill")
     if chilled and cooling < fine:
         words = (
-            "{metal} cools from {a} to {b} in {s} s: {what}. Its over-alloyed rod and argon with 2"
-            " % nitrogen bring the austenite back."
+            "{metal} cools from {a} to {b} in {s} s: {what}. The weld keeps too much "
+            "ferrite. Use its over-alloyed rod and argon with 2 % nitrogen."
         )
         what = (
-            "too fast, too much ferrite stays; warm it, no bars, go slower"
+            "too fast. Warm the part, remove the bars and travel more slowly"
             if cooling < least
-            else "on the quick side"
+            else "slightly too fast"
         )
         figures = {
             "a": temperature(COOLING_C[0]),
@@ -373,16 +381,16 @@ def _slower(
     if item.level == "note":
         return item
     if joint.travel_mm_s is not None:
-        return WithFix(item, "Go by the plan's pace", travel_mm_s=None)
+        return WithFix(item, "Use the calculated travel speed", travel_mm_s=None)
     by_hand = {
         f"pins.{key}": None
         for key in ("current_a", "peak_a", "on_pct", "background_pct")
         if key in joint.pins
     }
     if by_hand:
-        return WithFix(item, "Go by the plan's current", **by_hand)
+        return WithFix(item, "Use the calculated current", **by_hand)
     # cooling goes with (q/v)², and q/v with 0.2/v + w/4a (Wells 1952)
     v, wide = travel.speed_mm_s, travel.pool_width_mm / (4 * section.heat.a)
     more = math.sqrt(COOLING_S[0] * _MARGIN / cooling)
     slow = math.floor(100 * 0.2 / (more * (0.2 / v + wide) - wide)) / 100
-    return WithFix(item, "Go slower", travel_mm_s=slow)
+    return WithFix(item, "Travel more slowly", travel_mm_s=slow)

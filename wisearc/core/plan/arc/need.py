@@ -187,8 +187,8 @@ def _bench_rule(joint: Joint, section: Section, bench: Bench, melt: float) -> tu
     shown = " × ".join(
         f"{v:.2f}" for v in (joint.kind.current_factor, *(f for f in factors if abs(f - 1) > 5e-3))
     )
-    takes = ", carbon takes more" if carbon else ", ferritic takes more" if ferritic else ""
-    words = f"1 A a thousandth of an inch: {{t}}, {{joint}}{takes}."
+    takes = ", carbon steel needs more" if carbon else ", ferritic needs more" if ferritic else ""
+    words = f"1 A for each 0.001 in: {{t}}, {{joint}}{takes}."
     reason = WithFormula(
         Practice(words, t=length(t), joint=joint.kind.name),
         "I = 39.4 A/mm × t × joint × metal × position × thickness",
@@ -212,29 +212,38 @@ def acute_factor(joint: Joint) -> float:
 def need_reasons(joint: Joint, section: Section, need: Need) -> list[Reason]:
     """What the need rests on besides the bench rule, as it stands at this joint."""
     reasons: list[Reason] = [
-        Estimate("arms", "Heat leaves by every arm: as a plate {h} thick.", h=length(section.h_mm))
+        Estimate(
+            "arms",
+            "Heat leaves through every arm, as in a plate {h} thick.",
+            h=length(section.h_mm),
+        )
     ]
     first, second = joint.pair
     if first.thermal != second.thermal:
-        words = "Unlike metals: reckoned with the mean of their heat properties."
+        words = "Dissimilar metals: calculated with the mean of their heat properties."
         reasons.append(Estimate("mixed-pair-thermal", words))
     if section.reckoned_mm > THICK_FROM_MM:
-        words = "Thicker than {t} the current grows slower than the sheet."
+        words = "Above {t} the current grows more slowly than the thickness."
         reasons.append(Estimate("current-thick", words, t=length(THICK_FROM_MM)))
     if section.third_arm > 1:
-        words = "The third member takes heat too: {f} times what two would take."
+        words = "The third member also removes heat: {f} times the heat of two members."
         reasons.append(Estimate("arms", words, f=f"{section.third_arm:.2f}"))
     if need.melt < 1:
-        words = "A braze does not melt the sheet: {p} % of the current, for a sheet at {t} °C."
+        words = (
+            "A braze does not melt the sheet. It needs {p} % of the current, for a sheet at {t} °C."
+        )
         reasons.append(
             Estimate("braze-current", words, p=f"{100 * need.melt:.0f}", t=f"{BRAZE_C:.0f}")
         )
     if acute_factor(joint) > 1.005:
-        words = "At {a}° more metal lies close to the arc: {p} % more."
+        words = "At {a}° more metal lies close to the arc: {p} % more current."
         share = 100 * (acute_factor(joint) - 1)
         reasons.append(Estimate("acute-current", words, a=f"{joint.angle_deg:g}", p=f"{share:.0f}"))
     if section.unlike:
-        words = "Thick to thin: reckoned by {t}; the thicker counts up to twice the thinner."
+        words = (
+            "Different thicknesses: the current is for {t}. The thicker side counts up "
+            "to twice the thinner."
+        )
         reasons.append(Practice(words, t=length(section.reckoned_mm)))
     if not joint.position.has("level"):
         name = joint.position.name.capitalize()

@@ -27,17 +27,17 @@ def _idle(joint: Joint, filler: Filler, back: Back, pulse: Pulse) -> list[Cautio
     """Pins that no longer touch anything."""
     idle = dict.fromkeys(
         ("rate_pps", "on_pct", "background_pct", "peak_a"),
-        "" if pulse.pulsed else "the arc is not pulsed",
+        "" if pulse.pulsed else "the arc has no pulse",
     )
-    idle["rod_diameter_mm"] = "no rod is used" if filler.rod is None else ""
-    idle["purge_l_min"] = "no argon is fed behind" if back.purge is None else ""
-    idle["tack_pitch_mm"] = "tacks round a tube go by its diameter" if joint.all_round else ""
+    idle["rod_diameter_mm"] = "this joint uses no rod" if filler.rod is None else ""
+    idle["purge_l_min"] = "the root has no argon feed" if back.purge is None else ""
+    idle["tack_pitch_mm"] = "the diameter sets the tacks of a tube" if joint.all_round else ""
     found: list[Caution] = []
     for key, why in idle.items():
         if why and key in joint.pins:
-            pin, words = PINS[key], "{label} is set by hand but {why}: it does nothing."
+            pin, words = PINS[key], "{label} is set manually, but {why}. It has no effect."
             item = Note("pin-idle", pin.answer, words, label=pin.label, why=why)
-            found.append(WithFix(item, f"Release {pin.label.lower()}", **{f"pins.{key}": None}))
+            found.append(WithFix(item, f"Reset {pin.label.lower()}", **{f"pins.{key}": None}))
     return found
 
 
@@ -46,7 +46,8 @@ def _peak_against_background(joint: Joint, pulse: Pulse) -> list[Caution]:
     if "peak_a" not in joint.pins or background is None or background < pulse.peak_a - 0.5:
         return []
     words = (
-        "A peak of {p} A is no higher than the least background of {b} A: there is no pulse left."
+        "A peak of {p} A is no higher than the minimum background of {b} A. The arc "
+        "has no pulse. Raise the peak or reset it."
     )
     item = Care(
         "pins-contradict",
@@ -55,4 +56,4 @@ def _peak_against_background(joint: Joint, pulse: Pulse) -> list[Caution]:
         p=amps_without_unit(pulse.peak_a),
         b=amps_without_unit(background),
     )
-    return [WithFix(item, "Release the peak", **_RELEASE_PEAK)]
+    return [WithFix(item, "Reset the peak", **_RELEASE_PEAK)]

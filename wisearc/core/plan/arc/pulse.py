@@ -30,26 +30,26 @@ class Pulse(Choice, frozen=True, kw_only=True):
     part: ClassVar[str] = "pulse"
     answer: ClassVar[str] = "pulse"
     label: ClassVar[str] = "Pulse"
-    school: Annotated[str, Figure("Pattern of the pulse")]
+    school: Annotated[str, Figure("Pulse pattern")]
     pattern_name: Annotated[str, Figure("Pulse")]
     rate_pps: Annotated[
         float | None,
         Figure(
-            "Pulse rate",
+            "Pulse frequency",
             "rate",
             positive=True,
             pin=ByHand("rate_pps", 0.3, 500),
-            band=Band("rate_pps", "Pulse rate", 0.8, 1.25, later=True),
+            band=Band("rate_pps", "Pulse frequency", 0.8, 1.25, later=True),
         ),
     ]
     on_pct: Annotated[
         float | None,
         Figure(
-            "On time",
+            "Peak time",
             "percent",
             positive=True,
             pin=ByHand("on_pct", 5, 95),
-            band=Band("on_pct", "On time", 0.9, 1.1, later=True),
+            band=Band("on_pct", "Peak time", 0.9, 1.1, later=True),
         ),
     ]
     background_pct: Annotated[
@@ -77,7 +77,7 @@ class Pulse(Choice, frozen=True, kw_only=True):
 
     def words(self) -> tuple[str, str]:
         if not self.pulsed:
-            return "{pattern_name}", "about one dab a second" if self.rate_pps else "steady arc"
+            return "{pattern_name}", "about one dab a second" if self.rate_pps else "no pulse"
         over = (
             f"{amps_of(self.peak_a)} over {amps_of(self.background_a or 0.0)} A, mean"
             f" {amps_of(self.average_a)}"
@@ -93,9 +93,9 @@ def choose_pulse(
     on_pct = joint.pins.get("on_pct", row.on_pct)
     background_pct = joint.pins.get("background_pct", row.background_pct)
     if row.has("steady") or on_pct is None or background_pct is None:
-        foot = "By foot, about one dab a second at {a} A."
+        foot = "With the pedal, about one dab per second at {a} A."
         said = Practice(
-            foot if row.has("by_foot") else "Unpulsed: the arc stays at {a} A.",
+            foot if row.has("by_foot") else "Without a pulse the arc stays at {a} A.",
             a=amps_without_unit(steady),
         )
         return Pulse(
@@ -121,8 +121,9 @@ def choose_pulse(
     least = max(LEAST_BACKGROUND_A, bench.machine.least_a)
     if background_a < least:
         words = (
-            "{b} A of background is under the least {l} A, where the arc goes out: raised to it,"
-            " the peak brought down to keep the mean."
+            "A background of {b} A is below the machine minimum of {l} A, where the arc "
+            "goes out. The background is raised to the minimum, and the peak is lowered "
+            "to keep the mean."
         )
         cautions.append(
             Note("background-too-low", "pulse", words, b=f"{background_a:.1f}", l=f"{least:g}")
@@ -174,13 +175,13 @@ def _judged(joint: Joint, pattern: Pattern, pulse: Pulse, steady: float) -> tupl
         return ()
     fits = pulse.peak_a * needed / pulse.average_a
     what = (
-        ("it runs away and blows through" if abs(off) > FAR else "the pool widens and sags")
+        ("The pool runs away and burns through" if abs(off) > FAR else "The pool widens and sags")
         if off > 0
-        else ("it does not fuse" if abs(off) > FAR else "edges may not join")
+        else ("The edges do not fuse" if abs(off) > FAR else "The edges may not join")
     )
     words = (
-        "A mean of {m} A from peaks of {p} A, where this seam takes about {n} A so pulsed: {what}."
-        " A peak of {fits} A fits."
+        "Peaks of {p} A give a mean of {m} A, but this seam needs about {n} A with "
+        "this pulse. {what}. Use a peak of {fits} A."
     )
     figures = {
         "m": amps_without_unit(pulse.average_a),
@@ -189,13 +190,16 @@ def _judged(joint: Joint, pattern: Pattern, pulse: Pulse, steady: float) -> tupl
         "fits": amps_without_unit(fits),
     }
     item = Care("pulse-off", "pulse", words, what=what, **figures)
-    return (WithFix(item, "Go by the plan's pulse", **{f"pins.{key}": None for key in keys}),)
+    return (WithFix(item, "Use the calculated pulse", **{f"pins.{key}": None for key in keys}),)
 
 
 def _too_high(joint: Joint, peak: float, bench: Bench) -> tuple[Caution, ...]:
     if peak <= bench.machine.most_a:
         return ()
-    words = "The peak of {p} A is above the machine's {m} A. Another pattern, or a longer on time."
+    words = (
+        "Do not weld: the peak is {p} A, but the machine maximum is {m} A. The edges "
+        "will not fuse. Use another pattern or a longer peak time."
+    )
     item = Stop(
         "peak-too-high",
         "pulse",
@@ -204,14 +208,14 @@ def _too_high(joint: Joint, peak: float, bench: Bench) -> tuple[Caution, ...]:
         m=amps_without_unit(bench.machine.most_a),
     )
     if "peak_a" in joint.pins:
-        return (WithFix(item, "Release the peak", **{"pins.peak_a": None}),)
-    return (WithFix(item, "Take a steady arc", pulse="none"),)
+        return (WithFix(item, "Reset the peak", **{"pins.peak_a": None}),)
+    return (WithFix(item, "Use no pulse", pulse="none"),)
 
 
 def _mean_reason(peak: float, background: float, on: float, mean: float, steady: float) -> Reason:
     return WithFormula(
         Practice(
-            "Mean {m} A where steady is {s} A.",
+            "The mean is {m} A, against {s} A without pulse.",
             m=amps_without_unit(mean),
             s=amps_without_unit(steady),
         ),

@@ -70,14 +70,16 @@ def choose_pattern(joint: Joint, section: Section, bench: Bench, back: Back, nee
     """
     by_hand = joint.pulse != "auto"
     row, reason = (
-        (catalogue.pulse_patterns()[joint.pulse], Practice("Pulse set by hand."))
+        (catalogue.pulse_patterns()[joint.pulse], Practice("Pulse set manually."))
         if by_hand
         else _own(joint, section, bench)
     )
     pattern = _paced(joint, bench, need, row)
     beside: list[Reason] = []
     if not by_hand and (peak := _peak_a(joint, need, pattern)) > bench.machine.most_a:
-        words = "{s} would take peaks of {p} A, more than the machine's {m} A: steady."
+        words = (
+            "{s} needs peaks of {p} A, but the machine maximum is {m} A. The plan uses no pulse."
+        )
         figures = {
             "s": row.name.capitalize(),
             "p": amps_without_unit(peak),
@@ -91,7 +93,7 @@ def choose_pattern(joint: Joint, section: Section, bench: Bench, back: Back, nee
         share = _heat_share(joint, bench, need, pattern)
         if share > LEAST_GAIN and not by_hand:
             words = (
-                "{s} would put in {p} % of a steady arc's heat here, so nothing is gained: steady."
+                "{s} gives {p} % of the heat of an unpulsed arc here, so the plan uses no pulse."
             )
             beside = [
                 Estimate("pulse-gain", words, s=row.name.capitalize(), p=f"{100 * share:.0f}")
@@ -126,7 +128,7 @@ def _instead(
         peak = _peak_a(joint, need, _paced(joint, bench, need, row))
         if not bench.machine.name or peak <= bench.machine.most_a:
             return ()
-        words = "{use} Its peaks of {p} A are more than {m} gives, {most} A."
+        words = "{use} Its peaks of {p} A exceed the {most} A of {m}."
         why = Sentence(
             words,
             use=row.use,
@@ -142,7 +144,9 @@ def _instead(
         return ()
     able = next((m.name for m in bench.shop.machines or () if makes_rate(m, row)), "")
     words = (
-        "{use} {m} makes it: put that on the bench." if able else "{use} No machine here makes it."
+        "{use} {m} can do this. Choose it in Shop."
+        if able
+        else "{use} No machine in the shop can do this."
     )
     why = Sentence(words, use=row.use, m=able)
     return (Instead("pulse", Sentence(row.name), Sentence(taken.row.name), why),)
@@ -245,7 +249,7 @@ def _rate_reason(pattern: Pattern, need: Need) -> Reason:
     v, w, rate = pattern.speed_mm_s, pattern.ripple_mm or 0.0, pattern.rate_pps or 0.0
     said = Estimate(
         "ripple-rate",
-        "{r} a second keeps the pace: a round pool of {w}, lapped {o} %.",
+        "{r} per second suits the travel speed: a round pool of {w} with {o} % overlap.",
         r=f"{rate:.2g}",
         w=length(w),
         o=f"{pattern.lap_pct:g}",
@@ -253,7 +257,7 @@ def _rate_reason(pattern: Pattern, need: Need) -> Reason:
     worked = "{v} / ({w} × (1 − {o})) = {r}"
     return WithFormula(
         said,
-        "rate = v / (w (1 − overlap)), 1 to 2 a second",
+        "frequency = v / (w (1 − overlap)), 1 to 2 per second",
         worked,
         v=speed(v),
         w=length(w),
@@ -269,23 +273,27 @@ def _parted(joint: Joint, pattern: Pattern) -> Reason | None:
     lap = overlap_pct(pitch_mm(pattern.speed_mm_s, pattern.rate_pps), pattern.ripple_mm or 1e-9)
     if lap >= LEAST_OVERLAP_PCT:
         return None
-    words = "At {v} not even 2 a second laps a quarter: {s} is dropped for a steady arc."
+    words = (
+        "At {v} even 2 pulses per second overlap less than a quarter. The plan uses "
+        "no pulse instead of {s}."
+    )
     return Practice(words, v=speed(joint.travel_mm_s), s=pattern.row.name)
 
 
 def _no_gain(row: PulsePattern, share: float) -> Caution:
     words = (
-        "{s} puts in {p} % of a steady arc's heat on this sheet: nothing is gained. Steady is as"
-        " cool and quicker."
+        "{s} gives {p} % of the heat of an unpulsed arc on this sheet. The pulse "
+        "costs time for nothing. Weld without pulse."
     )
     item = Care("pulse-no-gain", "pulse", words, s=row.name.capitalize(), p=f"{100 * share:.0f}")
-    return WithFix(item, "Take a steady arc", pulse="none")
+    return WithFix(item, "Use no pulse", pulse="none")
 
 
 _RULE = (
-    "first that fits: no pulse but a remote → by pedal; neither → none; a metal that takes no chill"
-    " → none; gap, cope or tube wall under 1 mm → fast; edge or corner from 2 mm → focused; edge or"
-    " corner from 150 mm long → slow and cold; else none"
+    "first suitable: machine without pulse but with remote → by pedal; without "
+    "either → none; a metal that must not be chilled → none; gap, cope or tube "
+    "wall under 1 mm → fast; edge or corner from 2 mm → focused; edge or corner "
+    "from 150 mm long → slow and cold; else none"
 )
 
 
@@ -307,15 +315,19 @@ def _own(joint: Joint, section: Section, bench: Bench) -> tuple[PulsePattern, Re
 def _first_that_fits(joint: Joint, section: Section, bench: Bench) -> tuple[str, Reason]:
     if not bench.machine.pulses:
         if joint.remote:
-            return "pedal", Practice("The machine cannot pulse: dab with the pedal.")
+            return "pedal", Practice("The machine cannot pulse. Dab with the pedal.")
         return "none", Practice(
-            "The machine cannot pulse and has no remote: steady, 5 % less and faster."
+            "The machine has no pulse and no remote control. Weld unpulsed with 5 % less "
+            "current, and faster."
         )
     key, reason = _wanted(joint, section)
     row = catalogue.pulse_patterns()[key]
     if makes(bench, row):
         return key, reason
-    words = "The machine pulses from {a} to {b} a second, {name} wants another rate: steady."
+    words = (
+        "The machine pulses from {a} to {b} per second, but {name} needs another "
+        "frequency. The plan uses no pulse."
+    )
     return "none", Practice(
         words, a=f"{_least_pps(bench):g}", b=f"{_most_pps(bench):g}", name=row.name
     )
@@ -325,10 +337,12 @@ def _wanted(joint: Joint, section: Section) -> tuple[str, Reason]:
     """The pattern the joint wants, whatever the machine makes."""
     chilled = joint.which("no_chill")
     if chilled:
-        return "none", Practice("{metal} cools too fast under a slow pulse: steady.", metal=chilled)
+        return "none", Practice(
+            "{metal} cools too fast under a slow pulse. The plan uses no pulse.", metal=chilled
+        )
     thin_tube = any(m.form == "tube" and m.thickness_mm < THIN_WALL_MM for m in joint.members[:2])
     if joint.gap_mm > CLOSE_GAP_MM or joint.kind.has("cope") or thin_tube:
-        words = "A gap, a cope or thin tube wall: fast pulse is cooler and bridges better."
+        words = "A gap, a cope or a thin tube wall: a fast pulse is cooler and bridges better."
         return "fast", Practice(words)
     along_edge = joint.kind.has("along_edge")
     if along_edge and section.thin_mm >= STOUT_EDGE_MM:
@@ -336,9 +350,9 @@ def _wanted(joint: Joint, section: Section) -> tuple[str, Reason]:
             "An edge in thicker sheet: a stiff arc does not wander to the edge."
         )
     if along_edge and section.length_mm >= LONG_SEAM_MM:
-        words = "Long {joint} in thin sheet: slow and cold keeps it flat and bright."
+        words = "Long {joint} in thin sheet: a slow, cold pulse keeps it flat and bright."
         return "slow-cold", Practice(words, joint=joint.kind.name)
-    return "none", Practice("Nothing here asks for a pulse: good fit-up takes none.")
+    return "none", Practice("Good fit-up makes pulsing unnecessary here.")
 
 
 def _both(joint: Joint, section: Section, bench: Bench, need: Need) -> list[Reason]:
@@ -355,8 +369,8 @@ def _both(joint: Joint, section: Section, bench: Bench, need: Need) -> list[Reas
     cold = _paced(joint, bench, need, catalogue.pulse_patterns()["slow-cold"])
     steady = heat_input_kj_mm(ARC_VOLTAGE_V, need.base_a, need.speed_mm_s)
     words = (
-        "Near {l} either will do: steady {a} at {v}, slow and cold {b} at {w}. From {l} on flatness"
-        " leads, below it simplicity."
+        "Near {l} both suit: {a} at {v} without pulse, or {b} at {w} slow and cold. "
+        "From {l} up flatness decides, below it simplicity."
     )
     figures = {
         "a": heat(steady),
@@ -370,8 +384,8 @@ def _against_gravity(joint: Joint) -> list[Reason]:
     if not joint.position.small_pool:
         return []
     words = (
-        "{position}: the order of pulses stays; where the pool sags, a slow pulse lets it freeze"
-        " between, and the arc is {arc} at most."
+        "{position}: the choice of pulse is the same. If the pool sags, a slow pulse "
+        "lets it freeze in between. Keep the arc length at most {arc}."
     )
     return [Practice(words, position=joint.position.name.capitalize(), arc=length(ARC_LENGTH_MM))]
 
@@ -381,45 +395,52 @@ def _cautions(joint: Joint, bench: Bench, back: Back, pattern: Pattern) -> list[
     row, chilled = pattern.row, joint.which("no_chill")
     steady = {"pulse": "none"}
     if row.has("chills") and chilled:
-        words = "A slow, cold pulse cools {metal} too fast: too much ferrite stays. Steady instead."
+        words = (
+            "A slow, cold pulse cools {metal} too fast. The weld keeps too much ferrite. "
+            "Weld without pulse."
+        )
         found.append(
             WithFix(
                 Care("chill-on-duplex", "pulse", words, metal=chilled),
-                "Take a steady arc",
+                "Use no pulse",
                 **steady,
             )
         )
     if row.has("chills") and not back.barred:
-        words = "Slow and cold belongs with chill bars; without them it keeps less of its gain."
+        words = (
+            "A slow, cold pulse needs chill bars. Without them it removes less heat. "
+            "Clamp bars, or use no pulse."
+        )
         found.append(Note("pulse-without-bars", "pulse", words))
     if not row.has("steady") and not bench.machine.pulses:
         other = "pedal" if joint.remote else "none"
         words = "The machine cannot pulse. " + (
-            "By pedal gives the same look." if joint.remote else "Steady, and faster."
+            "The pedal gives the same look." if joint.remote else "Weld unpulsed and faster."
         )
-        found.append(
-            WithFix(Care("machine-no-pulse", "pulse", words), f"Take {other}", pulse=other)
-        )
+        found.append(WithFix(Care("machine-no-pulse", "pulse", words), f"Use {other}", pulse=other))
     elif not makes(bench, row) or not _rate_made(bench, pattern):
-        words = "The machine pulses from {a} to {b} a second: it cannot make {r}."
+        words = (
+            "The machine pulses from {a} to {b} per second. It cannot make {r}. Choose a "
+            "frequency in that range."
+        )
         figures = {
             "a": f"{_least_pps(bench):g}",
             "b": f"{_most_pps(bench):g}",
             "r": f"{pattern.rate_pps:g}",
         }
         keys = {"pins.rate_pps": None} if "rate_pps" in joint.pins else steady
-        how = "Go by the plan's rate" if "rate_pps" in joint.pins else "Take a steady arc"
+        how = "Use the calculated frequency" if "rate_pps" in joint.pins else "Use no pulse"
         found.append(WithFix(Care("pulse-outside-machine", "pulse", words, **figures), how, **keys))
     if pattern.rate_pps and flickers(pattern.rate_pps):
         words = (
-            "Between 2 and 30 pulses a second the flicker tires the eye and no hand keeps time with"
-            " it; 3 to 30 is a risk in photosensitive epilepsy. Stay at 2 or under, or at 30 or"
-            " over."
+            "Flicker between 2 and 30 pulses per second tires the eye, and no welder "
+            "keeps time with it. From 3 to 30 it can trigger photosensitive epilepsy. "
+            "Stay at 2 or below, or at 30 or above."
         )
         found.append(
             WithFix(
                 Care("pulse-flicker", "pulse", words),
-                "Go by the plan's rate",
+                "Use the calculated frequency",
                 **{"pins.rate_pps": None},
             )
         )

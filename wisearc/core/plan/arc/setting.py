@@ -42,31 +42,31 @@ class Setting(Choice, frozen=True, kw_only=True):
     machine_a: Annotated[
         float,
         Figure(
-            "Machine set to",
+            "Machine setting",
             "current",
             1,
             positive=True,
-            compared="Machine set to",
+            compared="Machine setting",
             part="current",
-            band=Band("machine_a", "Set", 0.9, 1.1, later=True),
+            band=Band("machine_a", "Setting", 0.9, 1.1, later=True),
         ),
     ]
     dial_a: Annotated[
         float, Figure("Set on the machine", "current", 0, positive=True, part="current")
     ]
     mean_a: Annotated[float, Figure("Mean current", "current", 1, positive=True, part="current")]
-    at_peak: Annotated[bool, Figure("Whether the peak is set")]
+    at_peak: Annotated[bool, Figure("Peak is set")]
     start_a: Annotated[float | None, Figure("Start current", "current", 1)]
     up_s: Annotated[float, Figure("Up-slope", "seconds")]
     down_s: Annotated[float, Figure("Down-slope", "seconds", 1)]
-    finish_a: Annotated[float | None, Figure("Finish current", "current", 1)]
+    finish_a: Annotated[float | None, Figure("Final current", "current", 1)]
 
     def words(self) -> tuple[str, str]:
         detail = f"set {amps_of(self.machine_a)}" + (" at the peak" if self.at_peak else "")
         if self.start_a is not None:
             detail += (
-                f"; start {amps_of(self.start_a)}, up {{up_s}}, down {{down_s}} to"
-                f" {amps_of(self.finish_a or 0.0)}"
+                f"; start {amps_of(self.start_a)}, up-slope {{up_s}}, down-slope {{down_s}} "
+                f"to {amps_of(self.finish_a or 0.0)}"
             )
         return "", detail
 
@@ -80,10 +80,12 @@ def choose_setting(
     why: Reason
     if pulse.pulsed:
         machine = pulse.peak_a
-        why = Practice("Under pulse the machine is set to the peak, no headroom.")
+        why = Practice("With a pulse the machine is set to the peak, without headroom.")
     elif not joint.remote:
         machine = steady
-        why = Practice("No remote: set what is needed; the slopes start and end it.")
+        why = Practice(
+            "Without a remote control, set the required current. The slopes start and end the weld."
+        )
     else:
         machine, why, others = _held_back(joint, steady)
     if machine > bench.machine.most_a >= steady and not pulse.pulsed:
@@ -121,16 +123,17 @@ def _held_back(joint: Joint, steady: float) -> tuple[float, Reason, tuple[Other,
     little, double = steady + headroom, RIDE * steady
     if joint.setting_school == "ride":
         why = Practice(
-            "Set twice what is needed and ride the {c}: a slip blows through.", c=joint.control
+            ("Set twice the required current and control it with the {c}. A slip burns through."),
+            c=joint.control,
         )
-        words = "Small headroom: a slip of the foot does little."
+        words = "With a small headroom a slip of the foot does little."
         return double, why, _build_alternative(little, "headroom", words)
     why = Practice(
-        "{h} A over what is needed; the {c} holds it back.",
+        "{h} A above the required current. The {c} holds it back.",
         h=amps_without_unit(headroom),
         c=joint.control,
     )
-    words = "Set double and ride it: quick to heat a cold start, and a slip blows through."
+    words = "Set double. A cold start heats quickly, but a slip burns through."
     return little, why, _build_alternative(double, "ride", words)
 
 
@@ -182,10 +185,14 @@ def _slope_reason(slopes: tuple[float | None, float, float, float | None]) -> Re
         "d": f"{down:.1f}",
         "f": amps_without_unit(finish or 0.0),
     }
-    words = "Start {a} A, up in {u} s; down in {d} s to {f} A, running back {back} onto the bead."
+    words = (
+        "Start at {a} A with an up-slope of {u} s. End with a down-slope of {d} s to "
+        "{f} A, returning {back} onto the bead."
+    )
     rule = (
-        "start 27.5 % of set; up 0.3 s to 1 mm, 0.5 to 2, 1 above; down 1 s and 1 s a mm, double"
-        " where it cracks; finish a fifth"
+        "start 27.5 % of the setting; up-slope 0.3 s to 1 mm, 0.5 s to 2 mm, 1 s "
+        "above; down-slope 1 s and 1 s per mm, double where craters crack; final "
+        "current a fifth"
     )
     return WithFormula(
         Practice(words, back=length(5), **figures), rule, "{a} A, {u} s, {d} s, {f} A", **figures
@@ -196,21 +203,24 @@ def _cautions(joint: Joint, bench: Bench, pulse: Pulse) -> list[Caution]:
     found: list[Caution] = []
     machine = bench.machine
     if joint.setting_school == "ride" and joint.remote and not pulse.pulsed:
-        words = "Set at twice the need, a slip of the foot blows through thin sheet."
+        words = (
+            "The machine is set to twice the required current. A slip of the foot burns "
+            "through thin sheet. Reduce the setting."
+        )
         found.append(
             WithFix(
                 Care("ride-slip", "current", words),
-                "Set a little over",
+                "Use a small headroom",
                 setting_school="headroom",
             )
         )
     if joint.remote and joint.control not in machine.controls:
         other = machine.controls[0] if machine.controls else "none"
-        words = "{m} takes no {c}. {how}"
+        words = "{m} has no socket for a {c}. The current cannot be controlled that way. {how}"
         how = (
-            f"It takes a {CONTROLS[other]}."
+            f"Use a {CONTROLS[other]}."
             if machine.controls
-            else "Set what is needed, with slopes."
+            else "Set the required current, with slopes."
         )
         item = Care(
             "no-remote", "current", words, m=machine.name, c=CONTROLS[joint.control], how=how
@@ -218,14 +228,15 @@ def _cautions(joint: Joint, bench: Bench, pulse: Pulse) -> list[Caution]:
         found.append(
             WithFix(
                 item,
-                f"Work with {'the machine alone' if other == 'none' else 'the ' + CONTROLS[other]}",
+                f"Use {'no remote control' if other == 'none' else 'the ' + CONTROLS[other]}",
                 control=other,
             )
         )
     if not joint.remote and not machine.slopes:
         words = (
-            "{m} has no slopes: the arc starts and ends at full current. Start and end on a tab, or"
-            " run back onto the bead before breaking off; craters crack."
+            "{m} has no slopes. The arc starts and ends at full current, and craters "
+            "crack. Start and end on a tab, or return onto the bead before you break the "
+            "arc."
         )
         found.append(Care("no-slopes", "current", words, m=machine.name))
     return found

@@ -22,20 +22,20 @@ class Travel(Choice, frozen=True, kw_only=True):
 
     part: ClassVar[str] = "travel"
     answer: ClassVar[str] = "travel"
-    label: ClassVar[str] = "Travel"
+    label: ClassVar[str] = "Travel speed"
     speed_mm_s: Annotated[
         float,
         Figure(
-            "Travel",
+            "Travel speed",
             "speed",
             2,
             positive=True,
-            compared="Travel",
-            band=Band("travel_mm_s", "Travel", 0.9, 1.1),
+            compared="Travel speed",
+            band=Band("travel_mm_s", "Travel speed", 0.9, 1.1),
         ),
     ]
     pool_width_mm: Annotated[float, Figure("Pool width", "size", 2, positive=True)]
-    pitch_mm: Annotated[float | None, Figure("Ripple pitch", "size", 2, positive=True)]
+    pitch_mm: Annotated[float | None, Figure("Ripple spacing", "size", 2, positive=True)]
     overlap_pct: Annotated[float | None, Figure("Overlap", "percent", 1, signed=True)]
     arc_time_s: Annotated[
         float, Figure("Arc time", "duration", 1, positive=True, compared="Arc time")
@@ -44,8 +44,8 @@ class Travel(Choice, frozen=True, kw_only=True):
     length_mm: Annotated[float, Figure("Seam", "size", 2, positive=True)]
 
     def words(self) -> tuple[str, str]:
-        ripple = "; {pitch_mm} a ripple, {overlap_pct} lap" if self.pitch_mm else ""
-        return "{speed_mm_s}", "pool {pool_width_mm}, arc {arc_length_mm}" + ripple
+        ripple = "; ripples {pitch_mm} apart, {overlap_pct} overlap" if self.pitch_mm else ""
+        return "{speed_mm_s}", "pool {pool_width_mm}, arc length {arc_length_mm}" + ripple
 
 
 def choose_travel(
@@ -80,7 +80,7 @@ def _pace_reasons(
 ) -> list[Reason]:
     """The pace, and what a ripple or a hand made of it."""
     t, v = section.reckoned_mm, need.speed_mm_s
-    words = "A steady {v} on {t}: " + ("no rod is fed." if bare else "the rod is fed by hand.")
+    words = "A steady {v} on {t}, " + ("without filler." if bare else "with manual rod feed.")
     rule = (
         "v = min(4.2, 5.4 / t), × 0.7 in a corner"
         if bare
@@ -89,9 +89,12 @@ def _pace_reasons(
     said = Estimate("travel-default", words, v=speed(v), t=length(t))
     own = WithFormula(said, f"{rule}; × position", "t {t}: {v}", t=length(t), v=speed(v))
     if joint.travel_mm_s is not None:
-        return [Practice("Travel set by hand; the plan's own pace is {v}.", v=speed(v)), own]
+        return [
+            Practice("Travel speed set manually. The calculated speed is {v}.", v=speed(v)),
+            own,
+        ]
     if pattern.slowed:
-        words = "Slowed so that {r:g} a second still laps {o:g} %."
+        words = "Slowed so that {r:g} per second still overlap {o:g} %."
         return [Practice(words.format(r=pattern.rate_pps, o=pattern.lap_pct)), own]
     return [own]
 
@@ -101,8 +104,8 @@ def _pool_reason(joint: Joint, section: Section, bare: bool, width: float) -> Re
         "w = 2.2 t, 2.2 to 6.5 mm"
         if bare
         else "w = 2.8 t, 3.0 to 7.5 mm, in line; 2.4 t, 2.6 to 6.5 mm, in fillets"
-    ) + ("; against gravity 2 t or 5 mm at most" if joint.position.small_pool else "")
-    said = Estimate("pool-width", "Pool aimed for: {w} wide.", w=size(width))
+    ) + ("; against gravity at most 2 t or 5 mm" if joint.position.small_pool else "")
+    said = Estimate("pool-width", "Target pool width: {w}.", w=size(width))
     return WithFormula(said, rule, "t {t}: {w}", t=length(section.reckoned_mm), w=size(width))
 
 
@@ -110,8 +113,8 @@ def _cautions(joint: Joint, section: Section, bare: bool) -> list[Caution]:
     if not joint.position.has("down") or (bare and section.thin_mm <= DOWN_MOST_MM):
         return []
     words = (
-        "Going down is sound for bare-fit sheet up to {t} only: the pool runs ahead of the arc."
-        " Go up."
+        "Vertical down suits only sheet up to {t} without filler. The pool runs "
+        "ahead of the arc. Weld vertical up."
     )
     item = Care("vertical-down", "travel", words, t=length(DOWN_MOST_MM))
     return [WithFix(item, "Go up", position=joint.position.other)]
@@ -130,25 +133,32 @@ def _judged(joint: Joint, need: Need) -> list[Caution]:
     }
     if abs(off) > FAR:
         words = (
-            "At {v} the pool asks {a} A where the seam takes {b}: no hand keeps it there, it runs"
-            " ahead or does not fuse. {own} fits."
+            (
+                "At {v} the pool needs {a} A, but the seam needs {b}. The pool runs ahead or "
+                "does not fuse. Use {own}."
+            )
             if off > 0
             else (
-                "At {v} the heat piles up, though {a} A would do where the seam takes {b}: it sags,"
-                " colours and bows. {own} fits."
+                "At {v} the pool needs {a} A, but the seam needs {b}. Heat accumulates, and "
+                "the sheet sags, discolours and bows. Use {own}."
             )
         )
     else:
         words = (
-            "{v} is quick: it asks {a} A where the seam takes {b}, and edges are missed. {own}"
-            " fits."
+            (
+                "{v} is fast: the pool needs {a} A, but the seam needs {b}. The arc misses "
+                "the edges. Use {own}."
+            )
             if off > 0
-            else "{v} is slow: more heat goes in than the seam needs, even at {a} A. {own} fits."
+            else (
+                "{v} is slow: the seam gets more heat than it needs, even at {a} A. Colour "
+                "and distortion increase. Use {own}."
+            )
         )
     return [
         WithFix(
             Care("travel-off", "travel", words, **figures),
-            "Go by the plan's pace",
+            "Use the calculated travel speed",
             travel_mm_s=None,
         )
     ]

@@ -52,13 +52,13 @@ class Filler(Choice, frozen=True, kw_only=True):
         Figure("Rod diameter", "stock", positive=True, pin=ByHand("rod_diameter_mm", 0.5, 3.2)),
     ]
     leg_mm: Annotated[float | None, Figure("Leg of the fillet", "length", 2)]
-    length_mm: Annotated[float, Figure("Rod fed", "size", 1, compared="Rod fed")]
-    rods: Annotated[int, Figure("Rods", "count")]
+    length_mm: Annotated[float, Figure("Rod length", "size", 1, compared="Rod length")]
+    rods: Annotated[int, Figure("Number of rods", "count")]
     deposit_mm2: Annotated[float, Figure("Section of the deposit", "plain", 3)]
 
     def words(self) -> tuple[str, str]:
         if self.rod is None:
-            return "none", "bare-fit, melt the edges"
+            return "none", "no filler, melt the edges"
         leg = "leg {leg_mm}; " if self.leg_mm else ""
         return "{rod} {diameter_mm}", leg + "{length_mm} of it, {rods} rod" + (
             "s" if self.rods != 1 else ""
@@ -73,12 +73,12 @@ def choose_filler(joint: Joint, section: Section, bench: Bench) -> Filler:
     verdicts = _verdicts(joint, section, pair)
     why: list[Reason]
     if joint.filler == "none":
-        rod, why = None, [Practice("Set by hand: no filler, the edges melt together.")]
+        rod, why = None, [Practice("Set manually: no filler, the edges melt together.")]
     elif joint.filler != "auto":
         rod = catalogue.rods()[joint.filler]
         why = [
             Practice(
-                "Set by hand: {rod}. The chart's first choice here is {first}.",
+                "Set manually: {rod}. The first choice of the chart is {first}.",
                 rod=rod.key,
                 first=pair.first,
             )
@@ -146,7 +146,7 @@ def _not_there(wanted: Rod | None, taken: Rod | None) -> tuple[Reason, ...]:
         return ()
     return (
         Practice(
-            "Too little {w} on the shelf that this sheet melts; there is {u}, which is sound here.",
+            ("There is not enough {w} in stock for this sheet. {u} is in stock and suitable here."),
             w=wanted.key,
             u=taken.key,
         ),
@@ -175,9 +175,9 @@ def _usual(joint: Joint) -> tuple[str, ...]:
 
 
 def _chart(pair: FillerPair) -> Reason:
-    sound = f", also sound {', '.join(pair.sound)}" if pair.sound else ""
+    sound = f", also suitable: {', '.join(pair.sound)}" if pair.sound else ""
     return Reason(
-        Sentence("By the chart: {first}{sound}.", first=pair.first, sound=sound),
+        Sentence("From the chart: {first}{sound}.", first=pair.first, sound=sound),
         pair.source,
         pair.mark,
     )
@@ -200,11 +200,9 @@ def pair_for(first: Metal, second: Metal, service: str = "dry") -> FillerPair:
                 return _row(first, second, rule.first, rule.sound, rule.why.format(a=who.key))
     better = max((first, second), key=lambda m: pren(m.analysis))
     if better is first and better is second:
-        return _row(
-            first, second, _own_rod(better), (), f"The usual rod of its group, for {better.key}."
-        )
+        return _row(first, second, _own_rod(better), (), f"The usual rod for {better.key}.")
     own = pair_for(better, better)
-    why = f"Both austenitic: the rod of the higher pitting number, that of {better.key}."
+    why = f"Both are austenitic. This is the rod of {better.key}, with the higher pitting number."
     return _row(first, second, own.first, own.sound, why)
 
 
@@ -303,7 +301,7 @@ def _own(
     joint: Joint, section: Section, pair: FillerPair, verdicts: list[Verdict]
 ) -> tuple[Rod | None, list[Reason]]:
     if bare_fit_sound(joint) and _verdict(joint, section, None).failing[0] == 0:
-        words = "Bare-fit {joint}: the edges make their own weld metal."
+        words = "Autogenous {joint}: the edges supply the weld metal."
         return None, [Practice(words, joint=joint.kind.name)]
     first = verdicts[0]
     chosen = (
@@ -317,11 +315,14 @@ def _own(
         return chosen.rod, [listed]
     if "service-unmet" in _codes(first):
         return chosen.rod, [
-            Practice("No rod meets this service here; reckoned with {rod}.", rod=chosen.rod.key),
+            Practice("No rod suits this service. The figures are for {rod}.", rod=chosen.rod.key),
             listed,
         ]
     if first.rod is not None and first.rod.key != pair.first:
-        words = "The chart's first choice is {first}, which does not bear this service; {rod} does."
+        words = (
+            "The first choice of the chart is {first}, but it does not withstand this "
+            "service. {rod} does."
+        )
         return chosen.rod, [Practice(words, first=pair.first, rod=chosen.rod.key), listed]
     return chosen.rod, [_unseated(first, chosen, pair.first), listed]
 
@@ -332,8 +333,8 @@ def _unseated(first: Verdict, chosen: Verdict, chart: str) -> Reason:
     figures = {"first": chart, "rod": chosen.rod.key if chosen.rod else ""}
     if even is not None and first.reckoning.over > DILUTION_SLACK:
         words = (
-            "{first} holds to {even} % of melted sheet, and no feeding by hand brings it under"
-            " {least} % here; {rod} stands {own} %."
+            "{first} allows {even} % melted sheet, but manual feeding cannot get below "
+            "{least} % here. {rod} allows {own} %."
         )
         own = chosen.reckoning.limits.even
         more = {
@@ -361,11 +362,11 @@ def _answered(item: Caution, joint: Joint, taken: Verdict, verdicts: list[Verdic
         None,
     )
     if better is not None and better.rod is not None:
-        return WithFix(item, f"Take {better.rod.key}", filler=better.rod.key)
+        return WithFix(item, f"Use {better.rod.key}", filler=better.rod.key)
     if joint.filler != "auto":
-        return WithFix(item, "Go by the plan's rod", filler="auto")
+        return WithFix(item, "Use the recommended rod", filler="auto")
     kind = _kind_that_stands(joint, taken, item.code)
-    return WithFix(item, f"Make it {kind.phrase}", joint=kind.key) if kind else item
+    return WithFix(item, f"Change to {kind.phrase}", joint=kind.key) if kind else item
 
 
 def _kind_that_stands(joint: Joint, taken: Verdict, code: str) -> JointKind | None:
@@ -412,8 +413,8 @@ def _others(
         ranked.append((verdict.failing, other))
     clean_tube = joint.kind.has("in_line") and joint.kind.has("closed_back") and _melts_bare(joint)
     if rod is not None and (bare_fit_sound(joint) or clean_tube):
-        words = "Bare-fit is sound here: no gap, like metals." + (
-            " Purged, it is the usual clean tube seam." if clean_tube else ""
+        words = "No filler is needed here: no gap, similar metals." + (
+            " With a purge this is the usual clean tube seam." if clean_tube else ""
         )
         none = Other(Sentence("no filler"), Sentence(words), {"filler": "none"})
         ranked.append((_verdict(joint, section, None).failing, none))
@@ -431,8 +432,8 @@ def _others(
 
 def _brazed(rod: str) -> Other:
     words = (
-        "Silicon bronze is a braze, not a weld: for hard-to-weld pairs at low stress; on austenitic"
-        " stainless copper can crack the sheet."
+        "Silicon bronze makes a braze, not a weld. It suits hard-to-weld pairs at "
+        "low stress. On austenitic stainless, copper can crack the sheet."
     )
     return Other(Sentence("{rod}", rod=rod), Sentence(words), {"filler": rod})
 
@@ -445,7 +446,7 @@ def describe(reckoning: Reckoning, found: tuple[Caution, ...]) -> str:
         f"ferrite {metal.ferrite_pct:.0f} %" if reckoned else f"chromium {metal.chromium_pct:.1f} %"
     ]
     if even is not None and even < 1:
-        words.append(f"stands {100 * even:.0f} % of melted sheet")
+        words.append(f"allows {100 * even:.0f} % melted sheet")
     if metal.martensite_start_c is not None and metal.martensite_start_c > ROOM_C:
         words.append("hard martensite")
     worst = next((c for level in ("stop", "caution") for c in found if c.level == level), None)
@@ -458,5 +459,5 @@ def describe(reckoning: Reckoning, found: tuple[Caution, ...]) -> str:
 def _price(rod: Rod) -> str:
     usual = next(r.key for r in catalogue.rods().values() if r.relative_cost == 1)
     if rod.relative_cost == 1:
-        return "The cheapest of its kind."
+        return "The lowest price of its kind."
     return f"About {rod.relative_cost:g} times the price of {usual} (estimate)."

@@ -20,28 +20,33 @@ def rod_cautions(joint: Joint, section: Section, rod: Rod | None) -> list[Cautio
     own = {"filler": "auto"}
     if section.stainless_sides and rod.kind == "carbon":
         words = (
-            "{rod} is a carbon-steel rod: in stainless it looks well and rusts. Mixing is never"
-            " complete, so starts and cap are nearly bare rod. Take a stainless rod."
+            "Do not weld: {rod} is a carbon-steel rod. In stainless it looks good, then "
+            "rusts. Starts and cap are almost pure rod, because mixing is never "
+            "complete. Use a stainless rod."
         )
         found.append(
-            WithFix(Stop("carbon-rod", "filler", words, rod=rod.key), "Go by the plan's rod", **own)
+            WithFix(
+                Stop("carbon-rod", "filler", words, rod=rod.key), "Use the recommended rod", **own
+            )
         )
     if rod.has("braze"):
         if any(m.has("austenitic") for m in joint.pair):
             words = (
-                "Copper runs into the grain boundaries of austenitic stainless and cracks it under"
-                " stress. Keep it cool and unloaded, or take a stainless rod."
+                "Copper enters the grain boundaries of austenitic stainless. Under stress it "
+                "cracks the sheet. Keep the joint cool and unloaded, or use a stainless rod."
             )
             found.append(
-                WithFix(Care("copper-penetration", "filler", words), "Go by the plan's rod", **own)
+                WithFix(
+                    Care("copper-penetration", "filler", words), "Use the recommended rod", **own
+                )
             )
         if joint.service in NOT_FOR_BRAZE:
             words = (
-                "Silicon bronze is a braze, not a weld: not for what is {service}. Take a welding"
-                " rod."
+                "Do not weld: silicon bronze makes a braze, but this joint is for {service}. "
+                "The braze will fail. Use a welding rod."
             )
             item = Stop("braze-not-weld", "filler", words, service=SERVICE_WORDS[joint.service])
-            found.append(WithFix(item, "Go by the plan's rod", **own))
+            found.append(WithFix(item, "Use the recommended rod", **own))
     return found
 
 
@@ -51,8 +56,8 @@ def _sulphur(joint: Joint) -> list[Caution]:
         return []
     grave = Stop if joint.service in ("wet", "food", "structural") else Care
     words = (
-        "{metal} is full of sulphur, which cracks the weld. Make the part from a grade without it;"
-        " if it must be, feed well, dry and unloaded only."
+        "{metal} contains much sulphur. Sulphur cracks the weld. Use a grade without "
+        "it, or feed much rod and keep the part dry and unloaded."
     )
     item = grave("unweldable-303", "filler", words, metal=sulphur)
     sets = {
@@ -60,7 +65,7 @@ def _sulphur(joint: Joint) -> list[Caution]:
         for which, m in zip("ab", joint.pair, strict=True)
         if m.has("sulphur")
     }
-    return [WithFix(item, "It is made of a grade without sulphur", **sets)]
+    return [WithFix(item, "Use a grade without sulphur", **sets)]
 
 
 def _bare_rules(joint: Joint) -> list[Caution]:
@@ -70,37 +75,40 @@ def _bare_rules(joint: Joint) -> list[Caution]:
     needs = next((m for m in joint.pair if m.has("needs_rod")), None)
     if needs:
         words = (
-            "{metal} without filler freezes nearly all ferrite: brittle, and it corrodes. Use"
-            " {rod}."
+            "Do not weld: {metal} without filler solidifies almost fully as ferrite. The "
+            "weld will be brittle and will corrode. Use {rod}."
         )
         found.append(
             Stop("duplex-needs-filler", "filler", words, metal=needs.key, rod=needs.own_rod)
         )
     if first.group != second.group:
         words = (
-            "{a} and {b} melted together without filler make an unsound mix. Use the rod for the"
-            " pair."
+            "Do not weld: {a} and {b} without filler make an unsuitable mix. The weld "
+            "will crack or corrode. Use the rod for the pair."
         )
         found.append(Stop("no-filler-dissimilar", "filler", words, **names))
     elif first.family != second.family:
         words = (
-            "{a} and {b} without filler: the weld is only as good as the mix of the two. The rod"
-            " for the pair is safer."
+            "{a} and {b} are joined without filler. The weld depends on the mix of the "
+            "two metals. Use the rod for the pair."
         )
         found.append(Care("no-filler-dissimilar", "filler", words, **names))
     hot = next((m for m in joint.pair if m.has("fully_austenitic")), None)
     if hot:
-        words = "{a} is fully austenitic and cracks hot without its rod. Use it."
+        words = (
+            "Do not weld: {a} is fully austenitic and has no filler here. The weld will "
+            "crack when hot. Use its rod."
+        )
         found.append(Stop("no-ferrite", "filler", words, a=hot.key))
     hardens = joint.which("hardens")
     if hardens:
         grave = Stop if joint.service == "structural" else Care
-        words = "{metal} melted bare hardens and cracks as it cools. Use its rod."
+        words = "{metal} without filler hardens. The weld cracks as it cools. Use its rod."
         found.append(grave("bare-hardens", "filler", words, metal=catalogue.metals()[hardens].name))
     elif first.kind == second.kind == "carbon":
         words = (
-            "Without filler pores form where the killing of the steel is unknown. {rod} carries the"
-            " deoxidisers."
+            "Without filler, pores form where the killing of the steel is unknown. Pores "
+            "weaken the weld. Use {rod}, which contains deoxidisers."
         )
         milder = min((first, second), key=lambda m: catalogue.rods()[m.own_rod].relative_cost)
         found.append(Care("porosity", "filler", words, rod=milder.own_rod))
@@ -108,8 +116,8 @@ def _bare_rules(joint: Joint) -> list[Caution]:
         joint.kind.has("in_line") and joint.kind.has("closed_back")
     ):
         words = (
-            "Without filler {joint} is sound only where one edge stands proud and is washed over;"
-            " else the bead is sunk. Use a rod."
+            "Without filler, {joint} works only where one edge stands proud and melts "
+            "in. Otherwise the bead is sunk. Use a rod."
         )
         found.append(Care("bare-fit-joint", "filler", words, joint=joint.kind.phrase))
-    return [WithFix(item, "Go by the plan's rod", filler="auto") for item in found]
+    return [WithFix(item, "Use the recommended rod", filler="auto") for item in found]

@@ -143,12 +143,12 @@ def rod_length_mm(bench: Bench, rod: str, diameter: float) -> float:
 
 def _instead(rod: Rod, wanted: float, used: float) -> tuple[Instead, ...]:
     cost = (
-        "a bigger heat sink that chills a small pool"
+        "a larger heat sink, which chills a small pool"
         if used > wanted
-        else "more to feed, easier to place"
+        else "more feeding, easier to place"
     )
     why = Sentence(
-        "{n} times as much length to feed; {cost}", n=f"{(wanted / used) ** 2:.2g}", cost=cost
+        "{n} times the length of rod, {cost}", n=f"{(wanted / used) ** 2:.2g}", cost=cost
     )
     return (
         Instead(
@@ -178,29 +178,35 @@ def equals_sheet_mm(thin: float) -> float:
 
 
 SCHOOLS = {"under-sheet": under_sheet_mm, "equals-sheet": equals_sheet_mm}
-_NAMES = {"under-sheet": "rod under sheet", "equals-sheet": "rod equals sheet"}
+_NAMES = {"under-sheet": "rod thinner than the sheet", "equals-sheet": "rod as thick as the sheet"}
 _RULES = {
-    "under-sheet": "wire of 0.6 to 0.65 mm, of 0.8 to 0.8; 1.0 to 2 mm; 1.6 to 3.5 mm; 2.4 above",
-    "equals-sheet": "the stocked size nearest the sheet, the thicker of two",
+    "under-sheet": (
+        "wire of 0.6 mm up to 0.65 mm sheet and of 0.8 mm up to 0.8; 1.0 up to 2 mm; "
+        "1.6 up to 3.5 mm; 2.4 above"
+    ),
+    "equals-sheet": "the stocked size nearest to the sheet, the thicker of two",
 }
 _COSTS = {
-    "under-sheet": "Easier to place and kinder to a small pool; more feeding.",
-    "equals-sheet": "Less feeding; a bigger heat sink that chills a small pool.",
+    "under-sheet": "Easier to place, and chills a small pool less. More feeding.",
+    "equals-sheet": "Less feeding. The larger heat sink chills a small pool.",
 }
 
 
 def _why(school: str, thin: float, wanted: float, diameter: float, by_hand: bool) -> Reason:
     if by_hand:
-        return Practice("Rod of {d} set by hand.", d=stock(diameter))
+        return Practice("Rod of {d} set manually.", d=stock(diameter))
     if diameter != wanted:
-        words = "{d} from the shelf, where {w} lacks or runs short; {school} would take that."
+        words = (
+            "{d} from stock, because {w} is missing or short. The approach “{school}” "
+            "would use that."
+        )
         return Practice(words, d=stock(diameter), w=stock(wanted), school=_NAMES[school])
     if diameter < ROD_FROM_MM:
-        words = "Below {limit} the rod is wire of {d} cut from a spool of the same class."
+        words = "Below {limit} the rod is wire of {d}, cut from a spool of the same class."
         return Practice(words, limit=length(THIN_MM), d=stock(diameter))
     if school == "under-sheet" and diameter > thin:
         return Practice(
-            "{d} rod on {t}: the thinnest that is sold in lengths and still feeds.",
+            "{d} rod on {t}: the thinnest that is sold in lengths and still feeds well.",
             d=stock(diameter),
             t=length(thin),
         )
@@ -214,8 +220,8 @@ def _against_gravity(joint: Joint) -> tuple[Reason, ...]:
     if not joint.position.small_pool:
         return ()
     words = (
-        "{position}: always rod under sheet, fed little and often; a thick rod chills the small"
-        " pool and droops."
+        "{position}: always use a rod thinner than the sheet, fed little and often. "
+        "A thick rod chills the small pool and droops."
     )
     return (Practice(words, position=joint.position.name.capitalize()),)
 
@@ -231,11 +237,13 @@ def _feed_reason(feed: Feed, fed: float, by_length: float, pool: float) -> Reaso
         else "A build-up of {high} over the width of the pool"
     )
     more = (
-        ", {m} times the usual, so that the weld metal holds" if feed.more > MORE_THAN_USUAL else ""
+        ", {m} times the usual amount to keep the weld metal sound"
+        if feed.more > MORE_THAN_USUAL
+        else ""
     )
     words = (
-        f"{how}{more}: {{per}} of rod for each {{hundred}}, {{fed}} in all, with 15 % for stubs and"
-        " tacks."
+        f"{how}{more}: {{per}} of rod for each {{hundred}}, {{fed}} in total, with 15 "
+        "% for stubs and tacks."
     )
     figures = {
         "leg": length(leg or 0.0),
@@ -262,7 +270,7 @@ def _much(by_length: float, diameter: float) -> tuple[Reason, ...]:
     thicker = next((d for d in rod_sizes().stocked_mm if d >= diameter + THICKER_BY_MM), None)
     if by_length <= MUCH or thicker is None:
         return ()
-    words = "That is much for one hand: a rod of {d} feeds it in {per} for each {hundred}."
+    words = "That is fast manual feeding. A rod of {d} needs {per} for each {hundred}."
     per = size(100 * by_length * (diameter / thicker) ** 2)
     return (Practice(words, d=stock(thicker), per=per, hundred=length(100.0)),)
 
@@ -288,13 +296,13 @@ def _cautions(thin: float, diameter: float) -> tuple[Caution, ...]:
     figures = {"d": stock(diameter), "t": length(thin)}
     if _is_chilling(thin, diameter):
         words = (
-            "A {d} rod on {t} chills the pool and drops in lumps. Wire cut from a spool, or"
-            " bare-fit."
+            "A {d} rod on {t} chills the pool. It drops in lumps. Use wire cut from a "
+            "spool, or no filler."
         )
     elif _is_too_thick(thin, diameter):
-        words = "A {d} rod is thicker than {t} sheet can melt easily. {better} places better."
+        words = "A {d} rod is thick for {t} sheet. It melts unevenly. Use {better}."
         figures["better"] = stock(under_sheet_mm(thin))
     else:
         return ()
     item = Care("rod-too-thick", "filler", words, **figures)
-    return (WithFix(item, "Go by the plan's rod", **{"pins.rod_diameter_mm": None}),)
+    return (WithFix(item, "Use the recommended rod", **{"pins.rod_diameter_mm": None}),)

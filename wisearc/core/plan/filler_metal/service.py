@@ -50,7 +50,7 @@ def service_reasons(joint: Joint, rod: Rod | None, usual: tuple[str, ...]) -> li
     if joint.service == "hot":
         rods = [catalogue.rods()[key] for key in usual]
         excluded = [r for r in rods if r.has("brittle_hot") and r is not rod]
-        words = "For heat no {a}: its weld metal turns brittle above {t}."
+        words = "Not {a} for hot service: its weld metal turns brittle above {t}."
         return [Practice(words, a=r.key, t=temperature(r.most_c)) for r in excluded]
     return []
 
@@ -73,8 +73,9 @@ def _hot(joint: Joint, rod: Rod | None) -> list[Caution]:
     cooler = {"service": "dry"}
     if brittle:
         words = (
-            "{metal} turns brittle above {t}, whatever the rod: no rod here meets this heat. It"
-            " would need a stabilised austenitic grade with its rod, such as {grade}."
+            "Do not weld: {metal} turns brittle above {t}, and no rod here withstands "
+            "this heat. The joint will crack. Use a stabilised austenitic grade with its "
+            "rod, such as {grade}."
         )
         grade = next(
             m for m in catalogue.metals().values() if m.has("stabilised") and m.has("austenitic")
@@ -87,22 +88,25 @@ def _hot(joint: Joint, rod: Rod | None) -> list[Caution]:
             t=temperature(DUPLEX_MOST_C),
             grade=grade.key,
         )
-        found.append(WithFix(item, "It stays cooler than that", **cooler))
+        found.append(WithFix(item, "The joint stays below this temperature", **cooler))
     elif rod is not None and rod.has("brittle_hot"):
-        words = "{rod} turns brittle above {t}: not for this heat. Take the plan's rod."
+        words = (
+            "Do not weld: {rod} turns brittle above {t}, and this joint gets hotter. The "
+            "weld will crack. Use the recommended rod."
+        )
         item = Stop("brittle-hot", "filler", words, rod=rod.key, t=temperature(rod.most_c))
-        found.append(WithFix(item, "Go by the plan's rod", filler="auto"))
+        found.append(WithFix(item, "Use the recommended rod", filler="auto"))
     long = joint.which("long_heat")
     if long:
         words = (
-            "{metal} turns brittle where it dwells long at {a} to {b}: cycle it quickly through, or"
-            " take a lower-chromium or an austenitic stabilised grade."
+            "{metal} stays long at {a} to {b}. It turns brittle there. Pass through this "
+            "range quickly, or use a lower-chromium or austenitic stabilised grade."
         )
         figures = {"a": temperature(LONG_HEAT_C[0]), "b": temperature(LONG_HEAT_C[1])}
         found.append(
             WithFix(
                 Care("long-heat", "filler", words, metal=long, **figures),
-                "It does not dwell there",
+                "The joint does not stay in this range",
                 **cooler,
             )
         )
@@ -116,8 +120,8 @@ def _hot(joint: Joint, rod: Rod | None) -> list[Caution]:
     )
     if plain:
         words = (
-            "Where it dwells at {a} to {b} {metal} sensitises; an L grade only delays it. A"
-            " stabilised grade and its rod bear it."
+            "{metal} sensitises at {a} to {b}, and an L grade only delays this. The "
+            "joint corrodes. Use a stabilised grade and its rod."
         )
         figures = {"a": temperature(SENSITISING_C[0]), "b": temperature(SENSITISING_C[1])}
         found.append(Note("sensitises-hot", "filler", words, metal=plain, **figures))
@@ -131,8 +135,9 @@ def _liquid(joint: Joint) -> list[Caution]:
     ]
     if sensitised:
         words = (
-            "{metal} sensitises beside the weld and turns brittle there, whatever the rod: not for"
-            " what is {service}. A stabilised ferritic grade, {better}, or an L grade."
+            "{metal} sensitises next to the weld, whatever the rod. It turns brittle "
+            "there, and this joint is for {service}. Use {better}, a stabilised ferritic "
+            "grade, or an L grade."
         )
         better = sensitised[0][1].instead
         item = Care(
@@ -160,19 +165,25 @@ def _liquid(joint: Joint) -> list[Caution]:
     )
     if plain:
         words = (
-            "{metal} is no L grade: an L or stabilised grade is safer beside the weld where it is"
-            " {service}."
+            "{metal} is not an L grade, and this joint is for {service}. It may corrode "
+            "next to the weld. Use an L grade or a stabilised grade."
         )
         found.append(
             Note("l-grade", "filler", words, metal=plain.key, service=SERVICE_WORDS[joint.service])
         )
     if joint.kind.has("crevice") and joint.kind.instead:
-        words = "A lap holds liquid between the sheets: seal both edges, or make it {better}."
+        words = (
+            "The lap traps liquid between the sheets. The crevice corrodes. Seal both "
+            "edges, or change to {better}."
+        )
         better = catalogue.joint_kinds()[joint.kind.instead].phrase
         item = Care("crevice", "fit-up", words, better=better)
-        found.append(WithFix(item, f"Make it {better}", joint=joint.kind.instead))
+        found.append(WithFix(item, f"Change to {better}", joint=joint.kind.instead))
     elif joint.kind.has("crevice") or joint.kind.has("back_apart"):
-        words = "The open back of this joint holds liquid: weld or seal the far side too."
+        words = (
+            "The open side of this joint traps liquid. The crevice corrodes. Weld or "
+            "seal the far side too."
+        )
         found.append(Note("crevice", "fit-up", words))
     return found
 
@@ -183,9 +194,12 @@ def _structural(joint: Joint) -> list[Caution]:
         return []
     thick = max(m.thickness_mm for m in joint.members if m.metal.has("hardens"))
     words = (
-        "{metal} from {t} is preheated to {a}–{b}; cool it in still air."
+        (
+            "Preheat {metal} from {t} up to {a}–{b}. Without it the weld hardens. Cool "
+            "it in still air."
+        )
         if thick >= PREHEAT_FROM_MM
-        else "{metal}, thin: under {cold} warm it to {c}–{d} first; cool it in still air."
+        else ("Thin {metal} below {cold} hardens. Warm it to {c}–{d} first. Cool it in still air.")
     )
     name = catalogue.metals()[hardens].name
     warm = {

@@ -49,9 +49,9 @@ class WeldMetal(Choice, frozen=True, kw_only=True):
     part: ClassVar[str] = "weld_metal"
     answer: ClassVar[str] = "filler"
     dilution: Annotated[float, Figure("Dilution", "plain", 4)]
-    greatest_dilution: Annotated[float | None, Figure("Greatest dilution", "plain", 3)]
+    greatest_dilution: Annotated[float | None, Figure("Maximum dilution", "plain", 3)]
     leaning_dilution: Annotated[
-        float | None, Figure("Greatest dilution, arc to one side", "plain", 3)
+        float | None, Figure("Maximum dilution, arc to one side", "plain", 3)
     ]
     cr_eq: Annotated[float, Figure("Chromium equivalent", "plain", 2)]
     ni_eq: Annotated[float, Figure("Nickel equivalent", "plain", 2)]
@@ -62,8 +62,8 @@ class WeldMetal(Choice, frozen=True, kw_only=True):
     ]
     pren: Annotated[float, Figure("Pitting number", "number", 1, compared="Pitting number")]
     chromium_pct: Annotated[float, Figure("Chromium", "ferrite", 2)]
-    not_reckoned: Annotated[tuple[str, ...], Figure("Not reckoned")]
-    region: Annotated[str, Figure("By the constitution diagram")]
+    not_reckoned: Annotated[tuple[str, ...], Figure("Not calculated")]
+    region: Annotated[str, Figure("From the constitution diagram")]
     state: Annotated[str, Figure("State")]
     rod_cr_eq: Annotated[float | None, Figure("Chromium equivalent of the rod", "plain", 2)]
     rod_ni_eq: Annotated[float | None, Figure("Nickel equivalent of the rod", "plain", 2)]
@@ -185,13 +185,13 @@ def _state(joint: Joint, rod: Rod | None, reckoning: Reckoning) -> str:
         said.append(
             "no ferrite, by design"
             if fully
-            else f"ferrite {m.ferrite_pct:.1f} %, under the sound 3 %"
+            else f"ferrite {m.ferrite_pct:.1f} %, below the minimum of 3 %"
         )
     if m.martensite_start_c is not None and m.martensite_start_c > ROOM_C:
         said.append("hard martensite")
     elif "martensite" in m.region and reckoning.limits.even is None:
         said.append(
-            "a little soft martensite, normal here" if _soft(joint, m) else f"weld of {m.region}"
+            "some soft martensite, normal here" if _soft(joint, m) else f"{m.region} in the weld"
         )
     return "; ".join(said)
 
@@ -225,7 +225,7 @@ def _metal_rules(
             Note(
                 "not-reckoned",
                 "filler",
-                "A braze does not melt the sheet: its weld metal is not reckoned.",
+                "A braze does not melt the sheet, so its weld metal is not calculated.",
             )
         ]
     if section.stainless_sides == 0:
@@ -233,7 +233,8 @@ def _metal_rules(
     found: list[Caution] = []
     if m.chromium_pct < STAINLESS_CR_PCT:
         words = (
-            "The weld metal comes to {cr} % chromium; under 10.5 % it is not stainless and rusts."
+            "Do not weld: the weld metal has {cr} % chromium, and stainless needs 10.5 "
+            "%. The weld will rust. Use a stainless rod from the chart."
         )
         return [Stop("weld-metal-not-stainless", "filler", words, cr=f"{m.chromium_pct:.1f}")]
     beyond = reckoning.over > DILUTION_SLACK and not leaning
@@ -241,12 +242,15 @@ def _metal_rules(
     found += [*_martensite(joint, m, beyond, solved), *_cracking(rod, m, beyond, leaning)]
     poorer = min(pren(analysis) for analysis in joint.analyses)
     if section.stainless_sides == 2 and m.pren < poorer - PITTING_SLACK:
-        words = "The weld's pitting number is {w}, the poorer sheet's {b}: the weld pits first."
+        words = (
+            "The weld has a pitting number of {w}, but the poorer sheet has {b}. The "
+            "weld pits first. Use a rod with more alloy."
+        )
         found.append(
             Care("pitting-below-base", "filler", words, w=f"{m.pren:.1f}", b=f"{poorer:.1f}")
         )
     return found + [
-        Note("not-reckoned", "filler", "Not reckoned: {what}.", what=text)
+        Note("not-reckoned", "filler", "Not calculated: {what}.", what=text)
         for text in m.not_reckoned
     ]
 
@@ -268,26 +272,30 @@ def _martensite(joint: Joint, m: Reckoned, beyond: bool, solved: bool) -> list[C
             return []
         level = Care if beyond and not soft else Note
         words = (
-            "Martensite starts at {ms}, above room temperature: the weld turns hard and can crack."
+            "Martensite starts at {ms}, above room temperature. The weld hardens and can "
+            "crack. Use a richer rod or more of it."
         )
         return [level("martensite", "filler", words, ms=temperature(start))]
     if "martensite" not in m.region:
         return []
     if soft:
         words = (
-            "Soft martensite, low in carbon, in the weld of ferritic sheet: normal, it bears"
-            " bending."
+            "The weld of ferritic sheet contains soft, low-carbon martensite. This is "
+            "normal, and the weld can be bent."
         )
         return [Note("martensite", "filler", words)]
-    words = "By the constitution diagram the weld is {region}: hard, it can crack when bent."
+    words = (
+        "By the constitution diagram the weld is {region}. It is hard and can crack "
+        "when bent. Use a richer rod or more of it."
+    )
     return [Care("martensite", "filler", words, region=m.region)]
 
 
 def _cracking(rod: Rod | None, m: Reckoned, beyond: bool, leaning: bool) -> list[Caution]:
     if rod is not None and rod.has("fully_austenitic"):
         words = (
-            "Fully austenitic weld metal: no ferrite by design, so it cracks hot if hurried. Keep"
-            " the heat low, fill the craters, taper off slowly."
+            "This weld metal is fully austenitic. It can crack when hot. Keep the heat "
+            "low, fill the craters and taper slowly."
         )
         return [Note("no-ferrite", "filler", words)]
     ferrite, ratio = m.ferrite_pct, m.solidification_ratio
@@ -297,25 +305,26 @@ def _cracking(rod: Rod | None, m: Reckoned, beyond: bool, leaning: bool) -> list
         figures = {"f": f"{ferrite:.1f}"}
         if raw < sound - FERRITE_SLACK_PCT and beyond:
             words = (
-                "Ferrite {f} %, under the sound 3 %: prone to cracking while hot, and no feeding"
-                " brings it up."
+                "The ferrite is {f} %, below the minimum of 3 %, and no rod feed raises it. "
+                "The weld can crack when hot. Keep the heat low and fill the craters."
             )
             return [Care("hot-cracking", "filler", words, **figures)]
         if leaning:
             words = (
-                "With the arc leaning to the worse side ferrite falls to {f} %: keep it off that"
-                " side, feed well and fill the craters."
+                "If the arc leans to the worse side, ferrite falls to {f} %. The weld can "
+                "crack when hot. Keep the arc off that side, feed well and fill the craters."
             )
             return [Note("ferrite-low", "filler", words, **figures)]
         words = (
-            "Ferrite {f} %, under the sound 3 % but within what the reckoning can tell: holds while"
-            " the rod is fed well, the arc kept off the worse side and craters filled."
+            "Ferrite is {f} %, below the minimum of 3 % but within the accuracy of the "
+            "calculation. The weld can crack when hot. Feed well, keep the arc off the "
+            "worse side and fill the craters."
         )
         return [Note("ferrite-low", "filler", words, **figures)]
     if ferrite is not None and ratio is not None and ratio < CRACKING_RATIO:
         words = (
-            "Solidifies as austenite first (ratio {r}, under 1.5): keep the heat low and fill the"
-            " craters."
+            "The weld solidifies as austenite first (ratio {r}, below 1.5). It can crack "
+            "when hot. Keep the heat low and fill the craters."
         )
         return [Note("hot-cracking", "filler", words, r=f"{ratio:.2f}")]
     return []
@@ -330,11 +339,11 @@ def reasons_of(
     if (rod is not None and rod.has("braze")) or not any(m.stainless for m in joint.pair):
         return []
     share = "all melted sheet" if rod is None else f"{d * 100:.0f} % melted sheet"
-    words = "By reckoning, {share}: chromium {cr} %, nickel {ni} %."
+    words = "By calculation, {share}: chromium {cr} %, nickel {ni} %."
     figures = {"cr": f"{metal.chromium_pct:.1f}", "ni": f"{metal.analysis.get('Ni', 0.0):.1f}"}
     mixed = WithFormula(
         Estimate("dilution-by-joint", words, share=share, **figures),
-        "mix = (1 − d) · rod + d · (share of each side)",
+        "mix = (1 − d) · rod + d · (fraction of each side)",
         "d = {d}; Creq {cr}, Nieq {ni}",
         d=f"{d:.2f}",
         cr=f"{metal.cr_eq:.2f}",
@@ -350,13 +359,15 @@ def reasons_of(
     ]
     if worst:
         words = (
-            "Unlike thickness: also reckoned with more of either side, to 30/70 where one is twice"
-            " the other, and judged by the worst."
+            "Different thicknesses: also calculated with more of either side, up to "
+            "30/70 at twice the thickness. The worst case counts."
         )
         reasons.append(Estimate("worst-share", words))
     if metal.chromium_pct < STAINLESS_CR_PCT:
         reasons.append(
-            Published("en-10088", "Under {c} % chromium it is not stainless.", c=STAINLESS_CR_PCT)
+            Published(
+                "en-10088", "Below {c} % chromium the metal is not stainless.", c=STAINLESS_CR_PCT
+            )
         )
     return reasons
 
@@ -365,7 +376,9 @@ def _stands(joint: Joint, d: float, limits: Limits) -> list[Reason]:
     """The greatest dilution it stands, and what that means at the torch."""
     if limits.even is None or limits.leaning is None or limits.even >= 1:
         return []
-    words = "It stands {even} % of melted sheet; with the arc leaning to the worse side {leaning} %"
+    words = (
+        "It allows {even} % melted sheet, and {leaning} % with the arc leaning to the worse side"
+    )
     figures = {"even": f"{100 * limits.even:.0f}", "leaning": f"{100 * limits.leaning:.0f}"}
     off = (
         "keep the arc off the steel"
@@ -375,7 +388,7 @@ def _stands(joint: Joint, d: float, limits: Limits) -> list[Reason]:
     words += (
         f": {off} and feed well."
         if d > limits.leaning - ROOM
-        else ": that leaves room for the hand."
+        else ". That leaves a margin for manual feeding."
     )
     return [Estimate("greatest-dilution", words, **figures)]
 
@@ -386,9 +399,9 @@ def _ferrite(metal: Reckoned) -> list[Reason]:
         return []
     low, high = SOUND_FERRITE_PCT
     state = (
-        f"under the sound {low:g} %"
+        f"below the minimum of {low:g} %"
         if f < low
-        else f"within the sound {low:g} to {high:g} %"
+        else f"within {low:g} to {high:g} %"
         if f <= high
         else f"above {high:g} %"
     )
@@ -410,14 +423,13 @@ def _solidification(metal: Reckoned) -> list[Reason]:
         return []
     prone = "austenite first, prone to hot cracking"
     mode = (
-        prone
-        if r < CRACKING_RATIO
-        else "ferrite first, sound"
-        if r <= 2
-        else "wholly ferrite first"
+        prone if r < CRACKING_RATIO else "ferrite first, sound" if r <= 2 else "fully ferrite first"
     )
     said = Published(
-        "hammar-svensson-1979", "Freezes as {mode} (ratio {r}).", mode=mode, r=f"{r:.2f}"
+        "hammar-svensson-1979",
+        "The weld solidifies as {mode} (ratio {r}).",
+        mode=mode,
+        r=f"{r:.2f}",
     )
     return [WithFormula(said, "Cr′/Ni′, boundary 1.5 (Suutala)", "{r}", r=f"{r:.2f}")]
 
@@ -427,7 +439,7 @@ def _explain_martensite(metal: Reckoned) -> list[Reason]:
     if start is None:
         return []
     words = (
-        "Martensite starts at {t}, above room temperature: hard."
+        "Martensite starts at {t}, above room temperature. The weld is hard."
         if start > ROOM_C
         else (
             "Martensite would start at {t}, well below room temperature."

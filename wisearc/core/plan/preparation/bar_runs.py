@@ -20,10 +20,10 @@ from ..plan import Plan
 # by the shape of the section: where bars lie, a bar at each
 _FACES = {
     "corner": ("on the face of one member", "on the face of the other"),
-    "edge": ("on one face, close under the edge", "on the other"),
-    "butt": ("behind, under the seam",),
+    "edge": ("on one face, close under the edge", "on the other face"),
+    "butt": ("at the root, under the seam",),
 }
-_NEAR = ("on the near face, one side", "on the near face, the other side")
+_NEAR = ("on the near face, one side", "on the near face, other side")
 _BEHIND = ("behind the root",)
 MOST_LINES = 60
 
@@ -116,7 +116,9 @@ def bench_list(plan: Plan, runs: list[BarRun]) -> list[BenchLine]:
     if plan.back.purged:
         found.append(
             BenchLine(
-                "gas-on", "gas", Sentence("Purge on, and at its target, before the first tack.")
+                "gas-on",
+                "gas",
+                Sentence("Start the purge and reach its target before the first tack."),
             )
         )
     if runs:
@@ -125,7 +127,7 @@ def bench_list(plan: Plan, runs: list[BarRun]) -> list[BenchLine]:
                 "bars-on",
                 "bars",
                 Sentence(
-                    "Bars on: {where}, {d} from the seam.",
+                    "Clamp the bars: {where}, {d} from the seam.",
                     where="; ".join(faces(plan)),
                     d=length(plan.back.bar_from_seam_mm),
                 ),
@@ -136,11 +138,13 @@ def bench_list(plan: Plan, runs: list[BarRun]) -> list[BenchLine]:
         found.append(BenchLine(f"tack-{n}", "tack", _tack_words(plan, n, index), index))
         if n in stops:
             found.append(
-                BenchLine(f"true-{n}", "true", Sentence("Check it square, pull true, clamp again."))
+                BenchLine(
+                    f"true-{n}", "true", Sentence("Check for square, correct it and clamp again.")
+                )
             )
     if tacks.count > MOST_LINES:
         more = Sentence(
-            "And so on: halve the widest space each time, {n} more.",
+            "Continue: halve the widest space each time, {n} more.",
             n=counted(tacks.count - MOST_LINES, "tack"),
         )
         found.append(BenchLine("tacks-more", "tack", more))
@@ -148,7 +152,7 @@ def bench_list(plan: Plan, runs: list[BarRun]) -> list[BenchLine]:
         BenchLine(
             "look",
             "true",
-            Sentence("Look at every tack: grind out a cracked one, feather the rest."),
+            Sentence("Check every tack. Grind out a cracked one and feather the rest."),
         )
     )
     return [*found, *_seam_lines(plan, runs)]
@@ -177,7 +181,10 @@ def _seam_lines(plan: Plan, runs: list[BarRun]) -> list[BenchLine]:
                     f"bars-{i}",
                     "bars",
                     Sentence(
-                        "Glow gone, gas off: move the bars on, {a} to {b}, every face.",
+                        (
+                            "After the red heat and the gas have stopped, move the bars from "
+                            "{a} to {b} on every face."
+                        ),
                         a=length(run.start_mm),
                         b=length(run.end_mm),
                     ),
@@ -196,7 +203,7 @@ def _seam_lines(plan: Plan, runs: list[BarRun]) -> list[BenchLine]:
                 "weld-more",
                 "weld",
                 Sentence(
-                    "And so on along the seam, {n} more.", n=counted(len(runs) - MOST_LINES, "run")
+                    "Continue along the seam, {n} more.", n=counted(len(runs) - MOST_LINES, "run")
                 ),
             )
         )

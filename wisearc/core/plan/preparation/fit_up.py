@@ -23,10 +23,10 @@ class FitUp(Choice, frozen=True, kw_only=True):
     max_gap_mm: Annotated[
         float,
         Figure(
-            "Widest gap",
+            "Maximum gap",
             "length",
             3,
-            compared="Widest gap",
+            compared="Maximum gap",
             band=Band("gap_mm", "Gap", low=0.0, high=1.0),
         ),
     ]
@@ -35,7 +35,7 @@ class FitUp(Choice, frozen=True, kw_only=True):
         bare = self.max_gap_mm <= BARE_FIT_GAP_MM
         return (
             "gap to {max_gap_mm}",
-            "none that a hair enters" if bare else "at most, anywhere on the seam",
+            "no gap that a hair enters" if bare else "maximum anywhere on the seam",
         )
 
 
@@ -43,7 +43,10 @@ def choose_fit_up(joint: Joint, section: Section, filler: Filler) -> FitUp:
     """Judge gap and coating. Common practice."""
     thin, bare = section.thin_mm, filler.rod is None
     most = BARE_FIT_GAP_MM if bare else max_gap_mm(thin)
-    before = "Deburr; cut laser or plasma oxide back {a}; strip film {b}; degrease; wipe the rod."
+    before = (
+        "Deburr. Grind laser or plasma oxide back {a}, strip film back {b}, "
+        "degrease, and wipe the rod."
+    )
     return FitUp(
         max_gap_mm=most,
         why=(_reason(bare, thin, most), Practice(before, a=length(1), b=length(25))),
@@ -52,8 +55,8 @@ def choose_fit_up(joint: Joint, section: Section, filler: Filler) -> FitUp:
 
 
 _COATING_HARM = {
-    "zinc": "Zinc cracks stainless and its fume poisons.",
-    "paint": "Paint, lead paint worst, burns to poison and spoils the weld.",
+    "zinc": "Zinc cracks stainless, and its fume is poisonous.",
+    "paint": "Paint burns to poisonous fume, lead paint worst, and spoils the weld.",
     "plating": "Cadmium and chrome plate give poisonous fume and spoil the weld.",
 }
 
@@ -62,24 +65,22 @@ def _too_wide(joint: Joint, thin: float, bare: bool, most: float) -> list[Cautio
     if joint.gap_mm <= most + 1e-9:
         return []
     rod_bears = bare and joint.gap_mm <= max_gap_mm(thin)
-    mend = (
-        "Refit, or use the rod." if rod_bears else "Refit: time on fit-up is repaid at the torch."
-    )
+    mend = "Refit the joint, or use the rod." if rod_bears else "Refit the joint."
     times = joint.gap_mm / most
-    by = f"{100 * (times - 1):.0f} % over" if times < 2 else f"{times:.1f} times"
+    by = f"{100 * (times - 1):.0f} % above" if times < 2 else f"{times:.1f} times"
     words = (
-        "A gap of {g} is {by} what holds here, {m}: it blows through and pulls dirt from behind."
-        " {mend}"
+        "Do not weld: the gap is {g}, {by} the maximum of {m}. The arc will burn "
+        "through and draw in dirt from the root. {mend}"
     )
     item = Stop(
         "gap-too-wide", "fit-up", words, g=length(joint.gap_mm), m=length(most), by=by, mend=mend
     )
     held = f"{math.floor(most * 100) / 100:g} mm"
-    return [WithFix(item, "It is refitted", gap=held)]
+    return [WithFix(item, "The joint is refitted", gap=held)]
 
 
 def _coatings(joint: Joint) -> list[Caution]:
-    words = "Member {n} has {c} on it: take it off both faces {d} back first. {why}"
+    words = "Do not weld: member {n} still has {c} on it. {why} Strip both faces {d} back."
     return [
         WithFix(
             Stop(
@@ -91,7 +92,7 @@ def _coatings(joint: Joint) -> list[Caution]:
                 d=length(25),
                 why=_COATING_HARM[member.coating],
             ),
-            "It is stripped",
+            "The coating is stripped",
             **{f"{'abc'[i - 1]}.coating": "none"},
         )
         for i, member in enumerate(joint.members, 1)
@@ -113,7 +114,7 @@ def _reason(bare: bool, thin: float, most: float) -> Reason:
     m = length(most)
     if bare:
         return WithFormula(
-            Practice("Bare-fit: none that a hair enters."), "gap ≤ 0.05 mm", "{m}", m=m
+            Practice("Without filler: no gap that a hair enters."), "gap ≤ 0.05 mm", "{m}", m=m
         )
-    said = Practice("With filler a quarter of the thickness, {m} at most here.", m=m)
+    said = Practice("With filler: a quarter of the thickness, here at most {m}.", m=m)
     return WithFormula(said, "gap ≤ t / 4", "{t} / 4 = {m}", t=length(thin), m=m)

@@ -16,16 +16,18 @@ _SHADES = ((40, 9), (100, 10), (175, 11), (250, 12))
 def harm_cautions(joint: Joint, section: Section, pulse: Pulse) -> tuple[Caution, ...]:
     """What can hurt here. Shade: EN 169; fume: 29 CFR 1910.1026; the rest common practice."""
     light = (
-        "Shade {s} to {a} A; bright stainless throws the arc under the hood: cover neck and"
-        " forearms, screen bystanders."
+        "Shade {s} (up to {a} A). Bright stainless reflects the arc under the hood. "
+        "Cover neck and forearms, and screen bystanders."
     )
     hot = (
-        "Metal, bars and clamps stay hot after the glow. Dry gloves, sound leads, cylinder chained,"
-        " fire watch; with a pacemaker ask the doctor first."
+        "Metal, bars and clamps stay hot after the glow. They burn skin and start "
+        "fires. Wear dry gloves, check the leads, chain the cylinder and keep a fire "
+        "watch. With a pacemaker, ask your doctor first."
     )
     cleaner = (
-        "No chlorinated cleaner near the arc, not even its vapour: it makes phosgene. Acetone: dry,"
-        " can closed and away."
+        "Chlorinated cleaner near the arc makes phosgene, even from its vapour. "
+        "Phosgene is deadly. Use acetone, let it dry, and keep the can closed and "
+        "away."
     )
     found = [
         Note("light", "harm", light, s=shade_for(pulse.peak_a), a=amps_without_unit(pulse.peak_a)),
@@ -35,20 +37,30 @@ def harm_cautions(joint: Joint, section: Section, pulse: Pulse) -> tuple[Caution
         manganese = next((m.key for m in joint.metals if m.has("manganese_fume")), None)
         more = f", and manganese from {manganese}" if manganese else ""
         words = (
-            "Fume carries chromium(VI) and nickel{more}: extract at the source, respirator, head"
-            " out of the plume (ozone). Limit 5 µg/m³; follow the local rule."
+            "The fume contains chromium(VI) and nickel{more}. It causes cancer. Extract "
+            "at the source, wear a respirator and keep your head out of the plume "
+            "(ozone). Limit 5 µg/m³; follow the local rule."
         )
         found.append(Note("fume", "harm", words, more=more))
     if any(m.form == "tube" for m in joint.members):
-        words = "Vent any closed tube before heat; never weld a vessel that held fuel."
+        words = (
+            "Heat bursts a closed tube, and fuel residue explodes. Vent every closed "
+            "tube before heating it. Never weld a vessel that contained fuel."
+        )
         found.append(Note("sealed-section", "harm", words))
     if joint.position.has("overhead"):
-        found.append(Note("overhead", "harm", "Overhead: hood, collar, sleeves; metal falls."))
+        found.append(
+            Note(
+                "overhead",
+                "harm",
+                "Overhead work: molten metal falls. Wear hood, collar and sleeves.",
+            )
+        )
     found.append(Note("cleaner", "harm", cleaner))
     if joint.service in ("food", "structural"):
         words = (
-            "{service} work goes by its code and a qualified person; this plan is a shop's start,"
-            " not a qualified procedure."
+            "{service} work needs its code and a qualified person. This plan is a shop "
+            "aid, not a qualified procedure."
         )
         found.append(Note("code", "harm", words, service=joint.service.capitalize()))
     return tuple(found)

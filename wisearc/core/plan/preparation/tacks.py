@@ -46,12 +46,14 @@ class Tacks(Choice, frozen=True, kw_only=True):
     answer: ClassVar[str] = "tacks"
     label: ClassVar[str] = "Tacks"
     count: Annotated[int, Figure("Tacks", "count")]
-    pitch_mm: Annotated[float, Figure("Tack pitch", "size", 2, pin=ByHand("tack_pitch_mm", 3, 500))]
-    positions_mm: Annotated[tuple[float, ...], Figure("Places", "length", 2)]
-    order: Annotated[tuple[int, ...], Figure("Order", "count")]
-    length_mm: Annotated[float, Figure("Length of a tack", "size", 2)]
+    pitch_mm: Annotated[
+        float, Figure("Tack spacing", "size", 2, pin=ByHand("tack_pitch_mm", 3, 500))
+    ]
+    positions_mm: Annotated[tuple[float, ...], Figure("Positions", "length", 2)]
+    order: Annotated[tuple[int, ...], Figure("Sequence", "count")]
+    length_mm: Annotated[float, Figure("Tack length", "size", 2)]
     current_a: Annotated[float, Figure("Tack current", "current", 1)]
-    dial_a: Annotated[float, Figure("Set for tacks", "current", 1)]
+    dial_a: Annotated[float, Figure("Setting for tacks", "current", 1)]
     time_s: Annotated[float, Figure("Tack time", "seconds")]
 
     def words(self) -> tuple[str, str]:
@@ -70,8 +72,8 @@ def choose_tacks(
         positions = tuple(i * pitch for i in range(count))
         said = Practice("Round a tube of {d}: {n}, in opposite pairs.", d=length(diameter), n=count)
         rule = (
-            "3 below 20 mm, 4 at quarter turns, 6 from 50 mm, 8 from 100 mm; never wider apart than"
-            " 40 t or 60 mm"
+            "3 below 20 mm, 4 at quarter turns, 6 from 50 mm, 8 from 100 mm; at most 40 "
+            "t or 60 mm apart"
         )
         why: Reason = WithFormula(
             said, rule, "{d}, wall {t}: {n}", d=length(diameter), t=length(section.thin_mm), n=count
@@ -154,8 +156,10 @@ def opposite_order(count: int) -> tuple[int, ...]:
 
 def _pitch_reason(joint: Joint, section: Section, wanted: float, pitch: float) -> Reason:
     if "tack_pitch_mm" in joint.pins:
-        return Practice("Pitch set by hand: every {p}.", p=size(pitch))
-    words = "The seam evenly, {w} apart at most. Ends first, then halve the widest."
+        return Practice("Spacing set manually: every {p}.", p=size(pitch))
+    words = (
+        "Equal spaces along the seam, at most {w} apart. Ends first, then halve the widest space."
+    )
     said = Practice(words, w=length(wanted))
     figures = {
         "t": length(section.thin_mm),
@@ -170,23 +174,28 @@ def _pitch_reason(joint: Joint, section: Section, wanted: float, pitch: float) -
 
 def _amps_reason(joint: Joint, amps: float, own: bool) -> Reason:
     words = (
-        "{a} A for a tack, 1.3 times the seam's: a setting of its own, pulse off; set the seam's"
-        " again after."
+        (
+            "{a} A for a tack, 1.3 times the current of the seam. Set it separately with "
+            "the pulse off, then return to the setting of the seam."
+        )
         if own
-        else "{a} A for a tack, 1.3 times the seam's: the {c} pressed full gives it."
+        else (
+            "{a} A for a tack, 1.3 times the current of the seam. The fully pressed {c} gives it."
+        )
     )
     return Estimate("tack-current", words, a=amps_without_unit(amps), c=joint.control)
 
 
 def _how(section: Section, back: Back, long: float) -> list[Reason]:
-    first = ", purge on first" if back.purged else ", bars on first" if back.barred else ""
+    first = ", purge running" if back.purged else ", bars clamped" if back.barred else ""
     words = (
-        "{s} long, pulse off{first}, full post-flow; feather or melt in; grind out a cracked one."
+        "{s} long, pulse off{first}, full post-flow. Feather or melt in each tack. "
+        "Grind out a cracked one."
     )
     reasons: list[Reason] = [Practice(words, s=size(long), first=first)]
     if section.unlike:
         reasons.append(
-            Practice("Strike on the thicker piece and carry over: the thin edge goes first.")
+            Practice("Strike on the thicker piece and carry over. The thin edge melts first.")
         )
     return reasons
 
@@ -196,7 +205,7 @@ def _others(joint: Joint, section: Section, back: Back, pitch: float) -> list[Ot
     closer = pitch < between_bars - 1 and section.length_mm > between_bars
     if not back.barred or joint.all_round or not closer:
         return []
-    words = "Between close bars the sheet cannot part: 40 thicknesses apart hold."
+    words = "Between close bars the sheet cannot part. 40 thicknesses apart is enough."
     return [
         Other(
             Sentence("every {p}", p=length(between_bars)),
@@ -211,8 +220,11 @@ def _cautions(joint: Joint, section: Section, back: Back, pitch: float) -> list[
     if back.barred:
         most = PITCH_BARS_IN_T * section.thin_mm
     if "tack_pitch_mm" in joint.pins and pitch > WIDE_BY * most:
-        words = "Every {p} is wide for {t}: the first run splits them and a gap opens. {m} holds."
+        words = (
+            "Tacks every {p} are far apart for {t}. The first pass breaks them and a gap "
+            "opens. Use {m}."
+        )
         figures = {"p": size(pitch), "t": length(section.thin_mm), "m": length(most)}
         item = Care("tacks-too-few", "tacks", words, **figures)
-        return [WithFix(item, "Go by the plan's pitch", **{"pins.tack_pitch_mm": None})]
+        return [WithFix(item, "Use the calculated spacing", **{"pins.tack_pitch_mm": None})]
     return []

@@ -21,7 +21,7 @@ SQUARE_DEG, TO_THIN_DEG = 90.0, 65.0
 # thick to thin: the torch leans to the thin sheet in full where one is twice the other
 LEANS_BY = 1.0
 SOUND_STARTS = {"hf": "HF", "lift": "lift"}
-RETURN_CLAMP = "on clean metal, on the work, near the seam, never through a bearing"
+RETURN_CLAMP = "on clean metal of the work, near the seam, never through a bearing"
 
 
 class Technique(Choice, frozen=True, kw_only=True):
@@ -34,22 +34,25 @@ class Technique(Choice, frozen=True, kw_only=True):
     label: ClassVar[str] = "Technique"
     polarity: Annotated[str, Figure("Polarity", part=".")]
     start: Annotated[str, Figure("Start", part=".")]
-    return_clamp: Annotated[str, Figure("Return clamp")]
-    torch_angle_deg: Annotated[float | None, Figure("Torch to the sheet", "degrees", 0)]
-    torch_to: Annotated[str, Figure("Which sheet")]
-    lead_angle_deg: Annotated[float | None, Figure("Torch pushed", "degrees", 0)]
+    return_clamp: Annotated[str, Figure("Work clamp")]
+    torch_angle_deg: Annotated[float | None, Figure("Work angle", "degrees", 0)]
+    torch_to: Annotated[str, Figure("Angle measured to")]
+    lead_angle_deg: Annotated[float | None, Figure("Push angle", "degrees", 0)]
     aim: Annotated[str, Figure("Aim")]
     rod_side: Annotated[str, Figure("Rod")]
     leg_mm: Annotated[float | None, Figure("Leg", "length", 2)]
     throat_mm: Annotated[float | None, Figure("Throat", "length", 2)]
-    start_at: Annotated[str, Figure("Start at")]
-    stop_at: Annotated[str, Figure("Stop at")]
+    start_at: Annotated[str, Figure("Start point")]
+    stop_at: Annotated[str, Figure("Stop point")]
 
     def words(self) -> tuple[str, str]:
         if self.torch_angle_deg is None:
             return "", ""
         leg = "; leg {leg_mm}, throat {throat_mm}" if self.leg_mm is not None else ""
-        return "{torch_angle_deg} to {torch_to}, pushed {lead_angle_deg}", "{polarity}; {aim}" + leg
+        return (
+            "{torch_angle_deg} to {torch_to}, push angle {lead_angle_deg}",
+            "{polarity}; {aim}" + leg,
+        )
 
 
 def choose_technique(joint: Joint, section: Section, bench: Bench, filler: Filler) -> Technique:
@@ -79,15 +82,16 @@ def starts_by(bench: Bench) -> str:
     ways = [words for key, words in SOUND_STARTS.items() if key in bench.machine.starts] or list(
         SOUND_STARTS.values()
     )
-    return " or ".join(ways) + ", never scratched"
+    return " or ".join(ways) + ", never by scratching"
 
 
 def _cautions(bench: Bench) -> list[Caution]:
     if any(key in bench.machine.starts for key in SOUND_STARTS):
         return []
     words = (
-        "{m} starts by scratching alone: tungsten breaks off into the weld and the tip is spoilt."
-        " Start on a copper strip beside the seam and carry over, or take another machine."
+        "{m} starts only by scratching. Tungsten breaks off into the weld and the "
+        "tip is damaged. Start on a copper strip next to the seam and carry over, or "
+        "use another machine."
     )
     return [Care("scratch-start", "technique", words, m=bench.machine.name or "The machine")]
 
@@ -125,7 +129,7 @@ def _aim(joint: Joint, section: Section, filler: Filler) -> str:
     if section.carbon_sides == 1:
         return "on the seam, leaning to the stainless"
     return (
-        "into the root, even on both sides"
+        "into the root, equally on both sides"
         if joint.kind.has("inner")
         else "on the line of the seam"
     )
@@ -135,7 +139,7 @@ def _rod_side(filler: Filler) -> str:
     return (
         "none"
         if filler.rod is None
-        else "ahead of the pool, 15–20° to the sheet, its tip in the gas"
+        else "ahead of the pool, 15–20° to the sheet, with its tip in the gas"
     )
 
 
@@ -143,10 +147,13 @@ def _ends(joint: Joint, section: Section) -> tuple[str, str]:
     """Where to start and to stop."""
     if joint.position.has("fixed_tube"):
         return "just past bottom centre, each half upward", "over the top, onto the other half"
-    where = "on the thick side" if section.unlike else "where it is not seen"
+    where = "on the thick side" if section.unlike else "on a hidden side"
     if joint.all_round:
         return f"{where}, between two tacks", "over the start, on the hidden side"
-    return f"{where}, a little in and back to the end", "back on the bead, tapering off"
+    return (
+        f"{where}, slightly in from the end, then back to the end",
+        "back on the bead, with a taper",
+    )
 
 
 def _reasons(
@@ -154,12 +161,16 @@ def _reasons(
 ) -> list[Reason]:
     whole, square = _opens(joint)
     a = torch_angle_deg(joint, section)
-    words = "So that both edges take heat alike; arc no longer than the tungsten is thick."
+    words = (
+        "Both edges then receive the same heat. Keep the arc length below the tungsten diameter."
+    )
     found = [
         WithFormula(
             Practice(words),
-            "90° in the open, half the opening in a corner or lap; 65/90 of the whole where one is"
-            " twice the other",
+            (
+                "90° in an open joint, half the opening in a corner or lap; 65/90 of the "
+                "opening where one side is twice the other"
+            ),
             "{s}° of {w}°, thickness {r} to 1: {a}°",
             s=f"{square:g}",
             w=f"{whole:g}",
@@ -167,13 +178,15 @@ def _reasons(
             a=f"{a:.0f}",
         ),
         Practice(
-            "DC, electrode negative. Start by {s}; return clamp {clamp}.",
+            "DC, electrode negative. Start by {s}. Work clamp {clamp}.",
             s=starts_by(bench),
             clamp=RETURN_CLAMP,
         ),
         Practice(
-            "Start {a}; end {b}, {low} to {high} of overlap. Restart in the middle of the crater,"
-            " the pool back to its size before going on.",
+            (
+                "Start {a}. End {b}, with {low} to {high} of overlap. Restart in the middle "
+                "of the crater, and move on when the pool has its old size."
+            ),
             a=start_at,
             b=stop_at,
             low=length(5),
@@ -182,14 +195,14 @@ def _reasons(
     ]
     if brazed(filler.rod):
         words = (
-            "A braze: heat the sheets until the rod wets them, never until they melt; bright metal,"
-            " a close gap, no second pass over it."
+            "Brazing: heat the sheets until the rod wets them, and never melt them. Use "
+            "bright metal and a close gap. Do not go over it twice."
         )
         found.append(Practice(words))
     if section.unlike:
         words = (
-            "Thick to thin: two thirds of the arc on the thick, torch 60–70° to the thin sheet;"
-            " start and stop on the thick."
+            "Thick to thin: aim two thirds of the arc at the thick side, with the torch "
+            "at 60–70° to the thin sheet. Start and stop on the thick side."
         )
         found.append(Practice(words))
     if filler.leg_mm is not None:
@@ -199,8 +212,8 @@ def _reasons(
         )
     if joint.kind.has("cope"):
         words = (
-            "At the heel the torch comes in along the branch, at the toe it stands open: weld the"
-            " heel short and last of each half."
+            "At the heel the torch follows the branch, and at the toe it has room. Weld "
+            "the heel in a short length, last of each half."
         )
         found.append(Practice(words))
     return found
@@ -209,47 +222,58 @@ def _reasons(
 def after_reasons(joint: Joint, section: Section) -> tuple[Reason, ...]:
     """What to do after, by service, in order."""
     still = (
-        [Practice("Cool in still air; no draught, no water.")] if joint.any_metal("hardens") else []
+        [Practice("Cool in still air. Use no draught and no water.")]
+        if joint.any_metal("hardens")
+        else []
     )
     if section.stainless_sides == 0:
-        return (*still, Practice("Wire off the scale; paint or oil before it rusts."))
+        return (
+            *still,
+            Practice("Wire-brush the scale off. Paint or oil the steel before it rusts."),
+        )
     found: list[Reason] = [
         Practice(
-            "Brush with a brush kept for stainless only; no carbon-steel wire, no chloride marker,"
-            " new wheels."
+            "Use a brush kept for stainless. Use no carbon-steel wire and no chloride "
+            "marker. Use new wheels."
         ),
     ]
     if joint.service in LIQUID:
         words = (
-            "Take off everything beyond pale straw on both faces: pickle or electro-clean, rinse,"
-            " citric acid 4–10 % at {a}–{b} for 20–30 min, rinse."
+            "Remove every tint beyond pale straw on both faces: pickle or electro-clean "
+            "and rinse. Then apply citric acid of 4–10 % at {a}–{b} for 20–30 min, and "
+            "rinse."
         )
         found.append(Practice(words, a=temperature(21), b=temperature(49)))
     elif joint.finish == "show":
         found.append(
             Practice(
-                "Wipe while warm; straw comes off with a citric or electro clean, blue with pickle."
+                "Wipe while warm. A citric or electrolytic cleaner removes straw, and pickle "
+                "removes blue."
             )
         )
     if joint.service == "food":
         found.append(
-            Practice("No crevice, pore or undercut left where food lies; by the plant's code.")
+            Practice(
+                "Leave no crevice, pore or undercut where food can stay. Follow the code of "
+                "the plant."
+            )
         )
     if joint.service == "hot":
         found.append(
             Published(
-                "heat-tint-tables", "In heat it will tint again: only grey scale has to come off."
+                "heat-tint-tables", "In hot service it will tint again. Remove only grey scale."
             )
         )
     if section.carbon_sides:
         words = (
-            "The bare steel side rusts: paint over the weld and {a} onto the stainless, {b}"
-            " outdoors."
+            "The bare steel side rusts. Paint over the weld and {a} onto the stainless, "
+            "{b} outdoors."
         )
         found.append(Practice(words, a=length(20), b=length(75)))
     if joint.any_metal("martensitic"):
         words = (
-            "Age at {a} to {b} after, if it was welded solution-treated and its strength is needed."
+            "Age at {a} to {b} afterwards, if the part was welded solution-treated and "
+            "needs its strength."
         )
         found.append(Practice(words, a=temperature(480), b=temperature(620)))
     return (*still, *found)

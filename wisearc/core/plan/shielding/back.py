@@ -41,8 +41,9 @@ ALUMINIUM_MELTS_C = 660.0
 STRAW_C, NO_COVER_FROM_MM = 370.0, 2.5
 STRAW_AT_MOST_C, MELTING_C = 340.0, 1450.0
 _RULE = (
-    "first that fits: all carbon steel → open; a fillet whose back stays under straw → open; tube"
-    " or a closed back → purge; a metal that takes no chill → purge; else copper bars"
+    "first suitable: all carbon steel → open; a fillet whose root stays below "
+    "straw → open; tube or a closed space → purge; a metal that must not be "
+    "chilled → purge; else copper bars"
 )
 # the key of the joint by which less oxygen is asked for
 TARGET_KEY = "purge_target_ppm"
@@ -57,17 +58,19 @@ class Back(Choice, frozen=True, kw_only=True):
 
     part: ClassVar[str] = "back"
     answer: ClassVar[str] = "back"
-    label: ClassVar[str] = "Back"
-    cover: Annotated[str, Figure("Cover")]
-    cover_name: Annotated[str, Figure("Back")]
-    purge: Annotated[Purge | None, Figure("Purge", holds=Purge)]
-    bar_lengths: Annotated[int, Figure("Lengths of bar", "count")]
-    bar_length_mm: Annotated[float, Figure("Length of a bar", "length", positive=True)]
-    bar_from_seam_mm: Annotated[float, Figure("Bar from the seam", "length", 2)]
-    bar_most_mm: Annotated[float | None, Figure("Thickest bar beside the cup", "length", 1)]
-    back_c: Annotated[float | None, Figure("Back of the fillet", "temperature", 0)]
-    contact_w_mm2k: Annotated[float, Figure("Contact of the bar", "plain")]
-    ink: Annotated[str, Figure("How the bar is drawn")]
+    label: ClassVar[str] = "Root side"
+    cover: Annotated[str, Figure("Root cover")]
+    cover_name: Annotated[str, Figure("Root")]
+    purge: Annotated[Purge | None, Figure("Back purge", holds=Purge)]
+    bar_lengths: Annotated[int, Figure("Bar positions", "count")]
+    bar_length_mm: Annotated[float, Figure("Bar length", "length", positive=True)]
+    bar_from_seam_mm: Annotated[float, Figure("Bar distance from the seam", "length", 2)]
+    bar_most_mm: Annotated[
+        float | None, Figure("Maximum bar thickness next to the cup", "length", 1)
+    ]
+    back_c: Annotated[float | None, Figure("Root of the fillet", "temperature", 0)]
+    contact_w_mm2k: Annotated[float, Figure("Bar contact", "plain")]
+    ink: Annotated[str, Figure("Bar drawing")]
 
     @property
     def barred(self) -> bool:
@@ -82,7 +85,7 @@ class Back(Choice, frozen=True, kw_only=True):
     def line(self, habit: str) -> tuple[str, str]:
         parts = []
         if self.bar_lengths:
-            parts.append(counted(self.bar_lengths, "length") + " of bar")
+            parts.append(counted(self.bar_lengths, "bar position"))
         if self.purge:
             where = " in the groove" if self.barred else ""
             before, weld = (
@@ -91,7 +94,10 @@ class Back(Choice, frozen=True, kw_only=True):
             wait = (
                 "" if self.purge.minutes_volumes is None else f" for {minutes(self.purge.before_s)}"
             )
-            parts.append(f"{before}{wait} before, {weld} welding{where}")
+            if wait or before != weld:
+                parts.append(f"{before}{wait} before the arc, {weld} during the weld{where}")
+            else:
+                parts.append(f"{weld}{where}")
         return self.cover_name, "; ".join(parts)
 
 
@@ -117,14 +123,14 @@ def choose_back(joint: Joint, section: Section, bench: Bench, need: Need) -> Bac
     if joint.back != "auto":
         cover, why = (
             covers[joint.back],
-            [Practice("Set by hand. The plan's own would be {own}.", own=own.name), reason],
+            [Practice("Set manually. The recommended cover is {own}.", own=own.name), reason],
         )
     elif (other := _there(joint, section, bench, own, hot)) is not None:
         cover, why = (
             other,
             [
                 Practice(
-                    "No {own} on the shelf; {name} {are} there.",
+                    "{own} is out of stock. {name} {are} in stock.",
                     own=own.name,
                     name=other.name,
                     are="are" if other.metal else "is",
@@ -244,25 +250,28 @@ def _show(joint: Joint) -> bool:
 
 def _own(joint: Joint, section: Section, hot: float | None) -> tuple[str, Reason]:
     if section.stainless_sides == 0:
-        return "open", Practice("Carbon steel need not be covered behind.")
+        return "open", Practice("The root of carbon steel needs no cover.")
     if hot is not None and (hot <= STRAW_C or (hot <= GLOW_C and not _show(joint))):
-        words = "The back of this fillet is not melted through and stays under about {t}: {what}."
-        what = "at most straw, no cover" if hot <= STRAW_C else "it tints, it does not sugar"
+        words = "The root of this fillet does not melt through and stays below about {t}: {what}."
+        what = (
+            "at most straw, no cover needed" if hot <= STRAW_C else "it tints but does not oxidise"
+        )
         return "open", Estimate("back-heat", words, t=temperature(hot), what=what)
     if joint.kind.has("closed_back"):
         return "purge", Practice(
-            "Tube closes on itself: argon inside covers all the back that glows."
+            "The tube encloses its own space. Argon inside covers the whole hot root."
         )
     if joint.back_access == "closed":
         return "purge", Practice(
-            "The back cannot be reached: fill the space behind with argon, fed low, vented high."
+            "The root is not accessible. Fill the space behind it with argon: feed at "
+            "the bottom, vent at the top."
         )
     chilled = joint.which("no_chill")
     if chilled:
         return "purge", Practice(
-            "{metal} wants no chill on the seam: argon behind it, not bars.", metal=chilled
+            "{metal} must not be chilled at the seam. Use argon behind it, not bars.", metal=chilled
         )
-    words = "Copper bars take heat and cover the back: glowing bare, it sugars."
+    words = "Copper bars remove heat and cover the root. A bare root oxidises where it glows."
     return "copper-bar", Practice(words)
 
 
@@ -291,28 +300,28 @@ def _needs(
         where = (
             "on both faces of the corner"
             if joint.kind.has("bars_both_faces")
-            else "on near face and back"
+            else "on the near face and the root"
         )
         words = (
-            "Bars {where}, {from_seam} from the seam, {n} of {bar}: weld along one, move the bars,"
-            " weld along the next."
+            "Bars {where}, {from_seam} from the seam, {n} of {bar}. Weld along one "
+            "position, move the bars and weld the next."
         )
         if joint.kind.has("back_apart"):
             words = (
-                "Bars behind, close under the root; on the near face only beyond the cup. {n} of"
-                " {bar}: weld along one, move the bars, weld along the next."
+                "Bars close under the root. On the near face only beyond the cup. {n} of "
+                "{bar}: weld along one position, move the bars and weld the next."
             )
         figures = {"where": where, "n": counted(lengths, "length"), "bar": length(bar)}
         reasons.append(Practice(words, from_seam=length(from_seam), **figures))
         reasons += _beside_the_cup(joint, thickest)
     if cover.has("smears"):
         words = (
-            "Grooved or plated, and the arc never on the bar: copper smeared into stainless"
-            " cracks it."
+            "Use grooved or plated bars, and never let the arc touch them. Copper "
+            "smeared into stainless cracks it."
         )
         reasons.append(Practice(words))
     if purge:
-        words = "A flush bar does not shut out all air: feed {q} of argon in its groove."
+        words = "A flush bar does not exclude all air. Feed {q} of argon into its groove."
         reasons.append(Estimate("purge-side-flow", words, q=flow(purge.weld_flow_l_min)))
     return reasons
 
@@ -322,11 +331,11 @@ def _beside_the_cup(joint: Joint, thickest: float | None) -> list[Reason]:
         return []
     if thickest is None:
         words = (
-            "So short a stick-out leaves no room for a bar beside the cup: its slot is as wide as"
-            " the cup, and chills little."
+            "The short stick-out leaves no room for a bar next to the cup. The slot is "
+            "as wide as the cup, so the bar chills little."
         )
         return [Estimate("bars-where", words)]
-    words = "On the near face no thicker than {t}, or bevelled: the cup passes over it."
+    words = "On the near face use bars up to {t}, or bevelled bars. The cup passes over them."
     return [Estimate("bars-where", words, t=length(thickest))]
 
 
@@ -359,19 +368,24 @@ def _cautions(
     chilled = joint.which("no_chill")
     if cover.has("bar") and chilled:
         words = (
-            "Bars cool {metal} too fast: too much ferrite stays. Purge instead, no chill on the"
-            " seam."
+            "Bars cool {metal} too fast. The weld keeps too much ferrite. Purge the root "
+            "and remove the bars from the seam."
         )
         found.append(Care("chill-on-duplex", "back", words, metal=chilled))
     if cover.has("bar") and _closed(joint):
-        words = "Bars do not reach the back of this joint: half of it stays bare. Purge it."
+        words = (
+            "Bars do not reach the whole root of this joint. The open part oxidises. Use a purge."
+        )
         found.append(Care("back-bare", "back", words))
     if cover.has("melts") and joint.kind.has("under_root"):
-        words = "Aluminium melts at {t}: beside the seam, never under the root. Copper behind."
+        words = (
+            "Aluminium melts at {t}. Under the root it melts into the weld. Place it "
+            "next to the seam, and use copper behind."
+        )
         found.append(Care("aluminium-under-root", "back", words, t=temperature(ALUMINIUM_MELTS_C)))
     name = catalogue.back_covers()[own].name
     found = [
-        item if item.level == "note" else WithFix(item, f"Take {name}", back="auto")
+        item if item.level == "note" else WithFix(item, f"Use {name}", back="auto")
         for item in found
     ]
     if purge and cover.has("gas"):
@@ -385,14 +399,18 @@ def _bare_back(joint: Joint, cover: BackCover, hot: float | None) -> list[Cautio
     if not cover.has("paste"):
         return []
     if joint.service == "food" or joint.kind.has("closed_back"):
-        words = "Flux cannot be cleaned off a back that is closed or carries food. Purge it."
+        words = (
+            "Do not weld: flux residue cannot be removed from a closed root, or one in "
+            "contact with food. It corrodes the part. Purge the root."
+        )
         return [Stop("back-bare", "back", words)]
     found: list[Caution] = [
-        Note("fume-flux", "back", "Flux fumes fluoride: extract at the source.")
+        Note("fume-flux", "back", "Flux fume contains fluoride. Extract at the source.")
     ]
     if joint.finish == "show" or joint.service == "wet":
         words = (
-            "Flux is hard to remove and holds water: not for looks or wet service. Bars or purge."
+            "Flux is hard to remove and traps water. It spoils the look and corrodes the "
+            "joint. Use bars or a purge."
         )
         found.append(Care("flux-stays", "back", words))
     return found
@@ -404,19 +422,19 @@ def _left_open(joint: Joint, hot: float | None) -> list[Caution]:
         return []
     if hot is not None and hot <= GLOW_C:
         words = (
-            "The back of this fillet tints, at about {t}: clean it off where it is seen or wet, or"
-            " cover it."
+            "The root of this fillet tints, at about {t}. The tint can rust where it is "
+            "wet. Clean it, or cover the root."
         )
         level = Care if _show(joint) else Note
         return [level("back-tints", "back", words, t=temperature(hot))]
     if joint.service in ("structural", *LIQUID):
         words = (
-            "Bare behind, stainless sugars: black, pitted and weak for good; not for {service}"
-            " work. Purge it or bar it."
+            "Do not weld: the back is open, but this joint is for {service} service. The "
+            "root will oxidise. Purge it or use a chill bar."
         )
         return [Stop("back-bare", "back", words, service=joint.service)]
     words = (
-        "Bare behind, stainless sugars where it glows. Open only where the back neither matters nor"
-        " glows."
+        "The back is open. The root oxidises where it glows. Leave it open only "
+        "where the root is neither hot nor important."
     )
     return [Care("back-bare", "back", words)]

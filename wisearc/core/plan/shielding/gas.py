@@ -88,14 +88,14 @@ class Gas(Choice, frozen=True, kw_only=True):
             band=Band("postflow_s", "Post-flow", low=1.0),
         ),
     ]
-    postflow_glow_s: Annotated[float, Figure("Post-flow by the glow", "seconds", 1)]
+    postflow_glow_s: Annotated[float, Figure("Post-flow by red heat", "seconds", 1)]
     argon_l: Annotated[float, Figure("Argon used", "volume", 1, compared="Argon used")]
     torch_l: Annotated[float, Figure("Argon at the torch", "volume", 1)]
-    back_l: Annotated[float, Figure("Argon behind", "volume", 1)]
-    starts: Annotated[int, Figure("Starts", "count")]
+    back_l: Annotated[float, Figure("Backing argon", "volume", 1)]
+    starts: Annotated[int, Figure("Number of starts", "count")]
 
     def words(self) -> tuple[str, str]:
-        return "{flow_l_min} {gas}", "{preflow_s} before, {postflow_s} after"
+        return "{flow_l_min} {gas}", "pre-flow {preflow_s}, post-flow {postflow_s}"
 
 
 def choose_gas(
@@ -170,13 +170,13 @@ def to_half(seconds: float) -> float:
 
 def _flow(joint: Joint, torch: Torch) -> tuple[float, Reason]:
     if "flow_l_min" in joint.pins:
-        return joint.pins.get("flow_l_min", 0.0), Practice("Flow set by hand.")
+        return joint.pins.get("flow_l_min", 0.0), Practice("Flow set manually.")
     q = _own_flow_l_min(torch, joint.gas_school)
     re = f"{reynolds(q, torch.bore_mm):.0f}"
-    frugal = ", frugal, in still air" if joint.gas_school == "frugal" else ""
+    frugal = ", low flow for still air" if joint.gas_school == "frugal" else ""
     said = Estimate(
         "jet-reynolds",
-        "A smooth jet from a no. {c}: Reynolds number {re}{f}.",
+        "Smooth jet from a no. {c} cup: Reynolds number {re}{f}.",
         c=torch.cup,
         re=re,
         f=frugal,
@@ -201,7 +201,7 @@ def _timing_reasons(
         pulse.average_a,
         POSTFLOW_STAINLESS_S if section.stainless_sides else POSTFLOW_STEEL_S,
     )
-    words = "A second for each 10 A of mean current, within {low} to {most} s: {r} s."
+    words = "One second per 10 A of mean current, within {low} to {most} s: {r} s."
     by_rule = WithFormula(
         Practice(
             words,
@@ -215,20 +215,22 @@ def _timing_reasons(
         s=f"{amps / A_PER_POSTFLOW_S:.1f}",
     )
     glowing = (
-        "The glow is gone {g} s after the arc stops; with 2 s more, {t} s. Torch and rod tip stay"
-        " put till the gas stops."
+        "The red heat is gone {g} s after the arc stops. With 2 s more, {t} s. Hold "
+        "the torch and the rod tip still until the gas stops."
     )
     by_glow = Estimate("glow-after-stop", glowing, g=f"{glow - GLOW_MARGIN_S:.1f}", t=f"{glow:.1f}")
-    clear = Practice("First start of the day: 5 s by hand to clear the hose.")
+    clear = Practice(
+        "At the first start of the day, run the gas manually for 5 s to clear the hose."
+    )
     if "postflow_s" in joint.pins:
         return [
-            Practice("Post-flow of {p} s set by hand.", p=Quantity(post, "number")),
+            Practice("Post-flow of {p} s set manually.", p=Quantity(post, "number")),
             by_rule,
             by_glow,
             clear,
         ]
     greater = (
-        "Post-flow {p} s, the greater of the rule and the glow."
+        "Post-flow {p} s, the longer of the rule and the red heat."
         if section.stainless_sides
         else "Post-flow {p} s, by the rule."
     )
@@ -246,9 +248,15 @@ def _back_l(back: Back, travel: Travel) -> float:
 
 def _others(joint: Joint, torch: Torch) -> list[Other]:
     other, words = (
-        ("frugal", "Frugal, in still air: big cups run well on it; a draught spoils it.")
+        (
+            "frugal",
+            (
+                "Low flow, for still air. Large cups work well with it, but a draught spoils "
+                "the shielding."
+            ),
+        )
         if joint.gas_school == "full"
-        else ("full", "Full: holds in the usual draught of a shop.")
+        else ("full", "Full flow, for the usual draught of a shop.")
     )
     q = _own_flow_l_min(torch, other)
     return [
@@ -275,45 +283,48 @@ def _flow_cautions(joint: Joint, torch: Torch, q: float) -> list[Caution]:
     found: list[Caution] = []
     if re > TURBULENT_STOP:
         words = (
-            "{q} through a no. {c} tears (Reynolds {re}): it draws air in. Turn down, or a bigger"
-            " cup."
+            "Do not weld: {q} is too much gas for a no. {c} cup (Reynolds number {re}). "
+            "Turbulence will draw in air. Reduce the flow or fit a larger cup."
         )
         found.append(Stop("gas-turbulent", "gas", words, **figures))
     elif re > wobbles_from(torch.front_end):
         words = (
-            "{q} through a no. {c} wobbles (Reynolds {re}): the pool swims. Turn down, or a bigger"
-            " cup."
+            "{q} is much gas for a no. {c} cup (Reynolds number {re}). Turbulence "
+            "disturbs the pool. Reduce the flow or fit a larger cup."
         )
         found.append(Care("gas-turbulent", "gas", words, **figures))
     if v < DRAUGHT_M_S - 1e-9:
         words = (
-            "{q} leaves a no. {c} at {v} m/s; under 0.45 it drifts off in a draught. Turn up, or a"
-            " smaller cup."
+            "{q} leaves a no. {c} cup at {v} m/s. Below 0.45 m/s a draught blows it "
+            "away. Increase the flow or fit a smaller cup."
         )
         found.append(Care("gas-too-slow", "gas", words, **figures))
     elif q < FLOOR_L_MIN - 1e-9:
-        words = "{q} is under the floor of {f} where flow meters and hoses can be trusted. Turn up."
+        words = (
+            "{q} is below {f}, the minimum for reliable flowmeters and hoses. Shielding "
+            "may fail. Increase the flow."
+        )
         found.append(Care("gas-too-slow", "gas", words, **figures))
     keys = {f"pins.{key}": None for key in ("flow_l_min", "cup") if key in joint.pins}
     if "flow_l_min" in keys:
         return [
-            WithFix(item, "Go by the plan's flow", **{"pins.flow_l_min": None}) for item in found
+            WithFix(item, "Use the calculated flow", **{"pins.flow_l_min": None}) for item in found
         ]
-    return [WithFix(item, "Go by the plan's cup", **keys) for item in found]
+    return [WithFix(item, "Use the recommended cup", **keys) for item in found]
 
 
 def _postflow_cautions(post: float, own: float) -> list[Caution]:
     if post < own - 0.01:
         words = (
-            "{p} s after the arc is under the {r} s that glow and rule ask: metal and tungsten go"
-            " grey while hot."
+            "A post-flow of {p} s is shorter than the {r} s for rule and red heat. Metal "
+            "and tungsten turn grey. Increase the post-flow."
         )
         item = Care("postflow-short", "gas", words, p=f"{post:g}", r=f"{own:g}")
-        return [WithFix(item, "Go by the plan's post-flow", **{"pins.postflow_s": None})]
+        return [WithFix(item, "Use the calculated post-flow", **{"pins.postflow_s": None})]
     if own > POSTFLOW_LONG_S:
         words = (
-            "{t} s of post-flow is long: bars, or a run-off tab at the end, take the heat away"
-            " sooner."
+            "A post-flow of {t} s is long. It uses much argon. Bars, or a run-off tab at "
+            "the end, remove the heat sooner."
         )
         return [Note("postflow-long", "gas", words, t=f"{own:g}")]
     return []
@@ -325,16 +336,16 @@ def _timer_cautions(bench: Bench, pre: float, post: float) -> list[Caution]:
     machine = bench.machine
     if post > machine.postflow_most_s:
         words = (
-            "The machine's post-flow ends at {m} s, {p} s are wanted: hold the gas on by hand for"
-            " the rest, or take the heat away with bars."
+            "The machine maximum for post-flow is {m} s, but {p} s are needed. The end "
+            "turns grey. Keep the gas on manually, or remove heat with bars."
         )
         found.append(
             Care("timer-short", "gas", words, m=f"{machine.postflow_most_s:g}", p=f"{post:g}")
         )
     if pre > machine.preflow_most_s:
         words = (
-            "The machine's pre-flow ends at {m} s, {p} s are wanted: let gas run by hand before"
-            " striking."
+            "The machine maximum for pre-flow is {m} s, but {p} s are needed. Air "
+            "remains at the start. Run the gas manually before you strike."
         )
         found.append(
             Care("timer-short", "gas", words, m=f"{machine.preflow_most_s:g}", p=f"{pre:g}")

@@ -26,8 +26,9 @@ GROOVE_L_MIN, GROOVE_S = 2.0, 30.0
 OFF_BELOW_C = 200.0
 LONG_WAIT_MIN = 10.0
 HARM = (
-    "Argon gives no warning and lies in tubes, pits and tanks after the job. Never put your head"
-    " in; a closed space takes an entry procedure, forced air and an oxygen alarm."
+    "Argon gives no warning and stays in tubes, pits and tanks after the job. It "
+    "suffocates. Never put your head in. A closed space needs an entry "
+    "procedure, forced air and an oxygen alarm."
 )
 
 
@@ -37,23 +38,23 @@ class Purge(Struct, frozen=True):
     mm, least flow that keeps air out, flow at closing.
     """
 
-    volume_l: Annotated[float | None, Figure("Volume behind", "volume", 3)]
-    preflow_l_min: Annotated[float, Figure("Flow before", "flow", positive=True)]
+    volume_l: Annotated[float | None, Figure("Purge volume", "volume", 3)]
+    preflow_l_min: Annotated[float, Figure("Purge flow", "flow", positive=True)]
     weld_flow_l_min: Annotated[
         float,
         Figure(
-            "Flow while welding",
+            "Flow during the weld",
             "flow",
             positive=True,
             pin=ByHand("purge_l_min", 0.5, 30, label="Purge flow"),
         ),
     ]
     minutes_volumes: Annotated[float | None, Figure("Minutes for 10 volumes", "plain", 2)]
-    minutes_mixed: Annotated[float | None, Figure("Minutes to the oxygen wanted", "plain", 2)]
-    before_s: Annotated[float, Figure("Time before", "duration", 0)]
+    minutes_mixed: Annotated[float | None, Figure("Minutes to the oxygen target", "plain", 2)]
+    before_s: Annotated[float, Figure("Time before the arc", "duration", 0)]
     target_ppm: Annotated[float, Figure("Oxygen at the vent", "ppm", positive=True)]
     vent_mm: Annotated[float, Figure("Vent", "length", 1)]
-    leak_flow_l_min: Annotated[float | None, Figure("Least that keeps air out", "flow", 2)]
+    leak_flow_l_min: Annotated[float | None, Figure("Minimum that keeps air out", "flow", 2)]
     closing_flow_l_min: Annotated[float | None, Figure("Flow at closing", "flow")]
 
 
@@ -157,13 +158,15 @@ def purge_reasons(joint: Joint, section: Section, purge: Purge) -> list[Reason]:
     ppm = f"{purge.target_ppm:g}"
     first = WithFormula(
         Practice(
-            "{q} for {m} minutes first, 10 volumes of {v} L; feed low, vent high, seal the seam as"
-            " you go.",
+            (
+                "First {q} for {m} minutes: 10 volumes of {v} L. Feed at the bottom, vent at "
+                "the top, and seal the seam ahead of the arc."
+            ),
             q=q,
             m=by_volumes,
             v=v,
         ),
-        "3 L/min to a bore of 25 mm, 6 to 50, 10 above; time = 10 V / Q",
+        "3 L/min up to a bore of 25 mm, 6 up to 50, 10 above; time = 10 V / Q",
         "10 × {v} L / {q} = {m} min",
         v=v,
         q=q,
@@ -172,7 +175,7 @@ def purge_reasons(joint: Joint, section: Section, purge: Purge) -> list[Reason]:
     second = WithFormula(
         Estimate(
             "purge-mixed",
-            "Mixed, {ppm} ppm would be there after {m} minutes: measure at the vent.",
+            "With full mixing, {ppm} ppm remain after {m} minutes. Measure at the vent.",
             ppm=ppm,
             m=mixed,
         ),
@@ -184,8 +187,8 @@ def purge_reasons(joint: Joint, section: Section, purge: Purge) -> list[Reason]:
         ppm=ppm,
     )
     run = (
-        "Then {w}, on before tacking, off below {t}. Before closing the last of the seam turn down"
-        " to {low}, vent open."
+        "Then {w}, from before the tacks until the seam is below {t}. Before you "
+        "close the last of the seam, reduce to {low} with the vent open."
     )
     figures = {
         "w": flow(purge.weld_flow_l_min),
@@ -194,7 +197,9 @@ def purge_reasons(joint: Joint, section: Section, purge: Purge) -> list[Reason]:
     }
     vent = WithFormula(
         Estimate(
-            "purge-vent", "Vent {d} at least: no more than 100 Pa inside.", d=length(purge.vent_mm)
+            "purge-vent",
+            "A vent of at least {d} keeps the pressure below 100 Pa.",
+            d=length(purge.vent_mm),
         ),
         "v = √(2 · 100 · 0.36 / 1.66) = 6.6 m/s",
         "{q} at 6.6 m/s: {d}",
@@ -203,7 +208,7 @@ def purge_reasons(joint: Joint, section: Section, purge: Purge) -> list[Reason]:
     )
     found = [first, second, Practice(run, **figures), vent, _where(joint, section)]
     if joint.gap_mm > 0:
-        words = "Through the gap {q} keeps air out."
+        words = "{q} through the gap keeps air out."
         found.append(Estimate("purge-outflow", words, q=flow(purge.leak_flow_l_min or 0.0)))
     return found
 
@@ -211,43 +216,45 @@ def purge_reasons(joint: Joint, section: Section, purge: Purge) -> list[Reason]:
 def _where(joint: Joint, section: Section) -> Reason:
     """What is closed off, and how."""
     if joint.purge_volume_l is not None:
-        return Practice("Volume behind as told: {v} L.", v=f"{joint.purge_volume_l:g}")
+        return Practice("Entered purge volume: {v} L.", v=f"{joint.purge_volume_l:g}")
     if joint.purge_length is not None:
-        words = "Closed off over {l}: caps, foil, plugs or paper dams make a long tube short."
+        words = "Dammed over {l}: caps, foil, plugs or paper dams shorten a long tube."
         return Practice(words, l=length(joint.purge_length.mm))
     if joint.kind.has("closed_back"):
         words = (
-            "Length closed off is not told: taken as soluble-paper dams {d} each side of the seam."
+            "No dammed length is entered. The plan assumes soluble-paper dams {d} to "
+            "each side of the seam."
         )
         return Estimate("purge-volume", words, d=length(DAM_MM))
-    words = "Volume behind is not told: taken as a channel {d} across along the seam."
+    words = "No purge volume is entered. The plan assumes a channel {d} across along the seam."
     return Estimate("purge-volume", words, d=length(CHANNEL_MM))
 
 
 def purge_cautions(joint: Joint, purge: Purge) -> list[Caution]:
     """What can go wrong with argon behind, and hurt."""
     vent = (
-        "Keep the vent open, at least {vent} and as wide as the feed: a sealed tube with flow on"
-        " blows the pool out."
+        "A sealed tube with flow on blows out the pool. Keep the vent open, at least "
+        "{vent} and as wide as the feed."
     )
     found: list[Caution] = [
         Note("sealed-vessel", "back", vent, vent=length(purge.vent_mm)),
         Note("closed-space-argon", "back", HARM),
     ]
     if purge.weld_flow_l_min < (purge.leak_flow_l_min or 0.0) - 1e-9:
-        words = "Through this opening air comes back: hold {need} or close the gap."
+        words = "Air enters through this opening. The root oxidises. Use {need} or close the gap."
         item = Care("purge-outflow", "back", words, need=flow(purge.leak_flow_l_min or 0.0))
         release = {"pins.purge_l_min": None} if "purge_l_min" in joint.pins else {"gap": "0 mm"}
         found.append(
             WithFix(
                 item,
-                "Go by the plan's flow" if "purge_l_min" in joint.pins else "Close the gap",
+                "Use the calculated flow" if "purge_l_min" in joint.pins else "Close the gap",
                 **release,
             )
         )
     if (purge.minutes_volumes or 0.0) > LONG_WAIT_MIN:
         words = (
-            "10 volumes take {m} minutes: soluble-paper dams {d} each side make a long tube short."
+            "10 volumes take {m} minutes. That uses much argon. Fit soluble-paper dams "
+            "{d} to each side of the seam."
         )
         found.append(
             Note("purge-long", "back", words, m=f"{purge.minutes_volumes:.0f}", d=length(DAM_MM))

@@ -115,7 +115,9 @@ def _wanted(joint: Joint, section: Section, warmth: Warmth, pulse: Pulse, tacks:
     own, why = wanted_cup(joint, section, warmth.hot_band_mm, front)
     cup = joint.pins.get("cup", own)
     if "cup" in joint.pins:
-        why = Practice("No. {cup} set by hand; the plan's own is no. {own}.", cup=cup, own=own)
+        why = Practice(
+            "No. {cup} set manually. The recommended cup is no. {own}.", cup=cup, own=own
+        )
     steady, peak = pulse.average_a, max(pulse.peak_a, tacks.current_a)
     tip = tip_for(steady, peak, joint.pins.get("tungsten_mm", None))
     return _Wanted(tip, front, cup, why, steady, peak, warmth.hot_band_mm)
@@ -314,7 +316,7 @@ def _parts(bench: Bench, tip: Tip, kit: Kit, cup: int, pinned: str | None) -> tu
 
 def _why(wanted: _Wanted, instead: tuple[Instead, ...]) -> tuple[Reason, ...]:
     lead = [
-        Estimate("shelf-cover", "Not on the shelf: {w}; {why}.", w=one.wanted, why=one.why)
+        Estimate("shelf-cover", "Out of stock: {w}. {why}.", w=one.wanted, why=one.why)
         for one in instead
     ]
     return (*lead, wanted.why)
@@ -333,9 +335,10 @@ def _instead_of_torch(wanted: _Wanted, fit: Fit) -> tuple[Instead, ...]:
     argon = "; more argon" if cup > wanted.cup else ""
     enough = cover_mm(front, cup) >= wanted.band_mm
     words = (
-        "{u} covers {a}, enough for the {b} that is hot; {w} covers {c}{argon}"
+        "With {u} the shield is {a} wide, enough for the hot width of {b}. With {w} it is"
+        " {c}{argon}"
         if enough
-        else "{u} covers {a} of the {b} that is hot, {w} {c}{argon}"
+        else "With {u} the shield covers {a} of the hot width of {b}, with {w} {c}{argon}"
     )
     why = Sentence(
         words, u=names[1], w=names[0], a=covers[1], c=covers[0], b=size(wanted.band_mm), argon=argon
@@ -358,7 +361,7 @@ def _instead_of_tungsten(wanted: _Wanted, fit: Fit) -> tuple[Instead, ...]:
         )
     sizes = [stock(t.diameter_mm) for t in (wanted.tip, fit.tip)]
     words = "{a}° carries {s} A" + (
-        "; the arc wanders more when low"
+        "; the arc wanders more at low current"
         if fit.tip.diameter_mm > wanted.tip.diameter_mm
         else "; its tip wears sooner"
     )

@@ -21,7 +21,7 @@ CAUTION_IN_BORES = 1.5
 PLAIN_SOUND_MM = 6.4
 PLAIN_MOST_MM = 9.5
 COVER_BORES = {"gas-lens": 1.5, "plain": 1.0}
-NAMES = {"gas-lens": "gas lens", "plain": "plain collet body"}
+NAMES = {"gas-lens": "gas lens", "plain": "collet body"}
 SHOW_CUPS, SOUND_CUP, STEEL_CUP = (8, 10, 12), 8, 7
 OFFERED_CUPS = (6, 8, 10, 12, 16)
 LONG_SEAM_MM = 150.0
@@ -139,23 +139,23 @@ def wanted_front_end(joint: Joint, section: Section) -> str:
 def wanted_cup(joint: Joint, section: Section, band: float, front: str) -> tuple[int, Reason]:
     """The cup for what is to be covered, or another that reaches in better."""
     if section.stainless_sides == 0:
-        cup, why = STEEL_CUP, "No. 7, all-round for steel."
+        cup, why = STEEL_CUP, "No. 7, the all-round cup for steel."
     elif joint.finish == "show":
         cup = next((c for c in SHOW_CUPS if cover_mm(front, c) >= band), SHOW_CUPS[-1])
         why = (
-            "No. {c}: the smallest that covers the hot band for show."
+            "No. {c}: the smallest that shields the hot width for show work."
             if cover_mm(front, cup) >= band
-            else "No. {c}, the widest for a whole seam; no. 14 to 16 eat argon."
+            else "No. {c}, the widest for a whole seam. No. 14 to 16 use too much argon."
         )
     else:
-        cup, why = SOUND_CUP, "No. {c}: with a lens the stainless default."
+        cup, why = SOUND_CUP, "No. {c}: with a gas lens, the default for stainless."
     if joint.kind.has("splits_gas"):
         cup = next((c for c in catalogue.cups() if c > cup), cup)
-        why = "No. {c}: on an edge the sheet splits the gas, so one size up."
+        why = "No. {c}: an edge splits the gas stream, so one size larger."
     if stickout_mm(joint, cup) > limits_mm(front, cup)[0] + SLACK_MM:
         wanted = cup
         cup = min(catalogue.cups(), key=lambda c: (*beyond_mm(joint, front, c), abs(c - wanted)))
-        why = "No. {c}: of all cups it bears the reach best, {s} out."
+        why = "No. {c}: this cup suits the stick-out of {s} best."
     return cup, Practice(why, c=cup, s=size(stickout_mm(joint, cup)))
 
 

@@ -36,7 +36,7 @@ from .front_end import bore_mm, cover_mm, outside_mm
 
 TUNGSTEN_LENGTH_MM = 175.0
 TUNGSTEN_CHECK = (
-    "Ground lengthwise, free in the collet, and out of the cup as far as the plan says."
+    "Check that it is ground lengthwise, slides freely in the collet and has the planned stick-out."
 )
 # families that a part need not be told by: the torch it lies beside says it
 PLAIN_FAMILIES = ("small", "large")
@@ -49,39 +49,39 @@ class BuildPart(Struct, frozen=True):
     """
 
     part: Annotated[str, Figure("Part")]
-    text: Annotated[str, Figure("What it is")]
-    text_in: Annotated[str, Figure("What it is, in inches")]
-    owned: Annotated[bool | None, Figure("Whether it is on the shelf")]
+    text: Annotated[str, Figure("Description")]
+    text_in: Annotated[str, Figure("Description, inches")]
+    owned: Annotated[bool | None, Figure("In stock")]
     family: Annotated[str, Figure("Family")]
     tungsten_mm: Annotated[float | None, Figure("For tungsten", "stock")]
     cup: Annotated[int | None, Figure("Cup", "count")]
     fits: Annotated[str, Figure("Cup for")]
-    width_mm: Annotated[float, Figure("Drawn wide", "length")]
-    length_mm: Annotated[float, Figure("Drawn long", "length")]
-    bore_mm: Annotated[float, Figure("Drawn open", "length")]
-    check: Annotated[str, Figure("How to see that it is right")]
-    check_in: Annotated[str, Figure("How to see that it is right, in inches")]
+    width_mm: Annotated[float, Figure("Width in the drawing", "length")]
+    length_mm: Annotated[float, Figure("Length in the drawing", "length")]
+    bore_mm: Annotated[float, Figure("Opening in the drawing", "length")]
+    check: Annotated[str, Figure("Check")]
+    check_in: Annotated[str, Figure("Check, inches")]
 
 
 class Taken(Struct, frozen=True):
     """What was taken for want of other: the answer, both in words, what the difference costs."""
 
     answer: Annotated[str, Figure("Answer")]
-    wanted: Annotated[str, Figure("What it would be")]
-    wanted_in: Annotated[str, Figure("What it would be, in inches")]
-    used: Annotated[str, Figure("What was taken")]
-    used_in: Annotated[str, Figure("What was taken, in inches")]
-    why: Annotated[str, Figure("What it costs")]
-    why_in: Annotated[str, Figure("What it costs, in inches")]
+    wanted: Annotated[str, Figure("Wanted")]
+    wanted_in: Annotated[str, Figure("Wanted, inches")]
+    used: Annotated[str, Figure("Used")]
+    used_in: Annotated[str, Figure("Used, inches")]
+    why: Annotated[str, Figure("Effect")]
+    why_in: Annotated[str, Figure("Effect, inches")]
 
 
 class Short(Struct, frozen=True):
     """What runs short: the item, how much the seam needs and how much there is."""
 
     item: Annotated[str, Figure("Item")]
-    item_in: Annotated[str, Figure("Item, in inches")]
+    item_in: Annotated[str, Figure("Item, inches")]
     need: Annotated[float, Figure("Needed", "plain", 2)]
-    have: Annotated[float, Figure("There", "plain", 2)]
+    have: Annotated[float, Figure("In stock", "plain", 2)]
     unit: Annotated[str, Figure("Unit")]
 
 
@@ -93,15 +93,15 @@ class Build(Choice, frozen=True, kw_only=True):
 
     part: ClassVar[str] = "shop"
     answer: ClassVar[str] = "torch"
-    entered: Annotated[bool, Figure("Whether a shop was entered")]
+    entered: Annotated[bool, Figure("Shop entered")]
     machine: Annotated[str, Figure("Machine")]
     torch: Annotated[str, Figure("Torch of the shop")]
-    least_a: Annotated[float, Figure("Least of the machine", "current", 1)]
-    most_a: Annotated[float, Figure("Most of the machine", "current", 1)]
+    least_a: Annotated[float, Figure("Machine minimum", "current", 1)]
+    most_a: Annotated[float, Figure("Machine maximum", "current", 1)]
     build: Annotated[tuple[BuildPart, ...], Figure("Build", holds=BuildPart)]
-    instead: Annotated[tuple[Taken, ...], Figure("Taken instead", holds=Taken)]
-    short: Annotated[tuple[Short, ...], Figure("Short", holds=Short)]
-    cylinder_l: Annotated[float | None, Figure("Argon there is", "volume", 0)]
+    instead: Annotated[tuple[Taken, ...], Figure("Substitutions", holds=Taken)]
+    short: Annotated[tuple[Short, ...], Figure("Shortages", holds=Short)]
+    cylinder_l: Annotated[float | None, Figure("Argon in stock", "volume", 0)]
     ends_at_mm: Annotated[float | None, Figure("Argon ends at", "size", 0)]
 
 
@@ -205,7 +205,7 @@ def _of_a_kind(
         return part_words(part), Sentence("{k}", k=kind.note), wide, long
     room = catalogue.cap_room_mm()[cap]
     # one that takes no whole tungsten takes one that is cut to suit
-    cut = "{k} Cut the tungsten to {room} at most for it." if tungsten_long_mm > room else "{k}"
+    cut = "{k} Cut the tungsten to at most {room} for it." if tungsten_long_mm > room else "{k}"
     return (
         Sentence("{c} {n}", c=cap, n=part_words(part)),
         Sentence(cut, k=kind.note, room=length(room)),
@@ -227,7 +227,7 @@ def part_words(part: PartOf) -> Words:
             "{n} no. {c}, {f}",
             n=kind.name,
             c=part.cup,
-            f="for a lens" if part.fits == "gas-lens" else "for a plain body",
+            f="for a gas lens" if part.fits == "gas-lens" else "for a collet body",
         )
     family = " (stubby)" if part.family not in PLAIN_FAMILIES else ""
     if kind.has("for_tungsten"):
@@ -244,10 +244,7 @@ def _cap(bench: Bench, family: str) -> str:
 def _why(bench: Bench, fit: Fit) -> list[Reason]:
     shop = bench.shop
     if not shop.entered:
-        words = (
-            "Nothing of the shop is entered: reckoned for a machine from {a} to {b} A that pulses,"
-            " and a no. {n} torch."
-        )
+        words = "Assumes a machine from {a} to {b} A with pulse, and a no. {n} torch."
         return [
             Estimate(
                 "assumed-shop",
@@ -259,7 +256,10 @@ def _why(bench: Bench, fit: Fit) -> list[Reason]:
         ]
     named = " with ".join(
         name
-        for name in (bench.machine.name or "a machine assumed", fit.torch.name or "a torch assumed")
+        for name in (
+            bench.machine.name or "an assumed machine",
+            fit.torch.name or "an assumed torch",
+        )
     )
     found: list[Reason] = [Practice("On {m}.", m=named)]
     on_the_bench = shop.bench_machine in ("", bench.machine.name) and shop.bench_torch in (
@@ -267,7 +267,7 @@ def _why(bench: Bench, fit: Fit) -> list[Reason]:
         fit.torch.name,
     )
     if not on_the_bench:
-        words = "Not what is on the bench now ({a}): it cannot do this joint as it should."
+        words = "Not the equipment in use ({a}): it does not suit this joint."
         found.append(
             Practice(
                 words, a=", ".join(name for name in (shop.bench_machine, shop.bench_torch) if name)
@@ -348,14 +348,13 @@ def _not_there(joint: Joint, fit: Fit) -> list[Caution]:
         **{f"p{i}": name for i, name in enumerate(names)},
     )
     words = (
-        "Not on the shelf: {parts}. Nothing owned that is as sound builds without; get it before"
-        " the torch is put together."
+        "Out of stock: {parts}. You have no good substitute. Get these before you build the torch."
     )
     if fit.nearest is None:
         return [Care("not-on-shelf", "torch", words, parts=listed)]
     near = fit.nearest
-    whole = "is on the shelf" if not near.missing else "lacks less"
-    words = "Not on the shelf: {parts}. A no. {c} {n} on {d} {whole}; it covers {covers}."
+    whole = "is in stock" if not near.missing else "needs fewer missing parts"
+    words = "Out of stock: {parts}. A no. {c} {n} on {d} {whole}. It shields {covers}."
     figures = {
         "c": near.cup,
         "n": near.kit.name,
@@ -371,7 +370,7 @@ def _not_there(joint: Joint, fit: Fit) -> list[Caution]:
     }
     if "tungsten_type" in joint.pins:
         sets["pins.tungsten_type"] = None
-    return [WithFix(item, f"Build it with a no. {near.cup}", **sets)]
+    return [WithFix(item, f"Use a no. {near.cup} instead", **sets)]
 
 
 def _runs_short(
@@ -382,21 +381,21 @@ def _runs_short(
         if one.unit == "rods":
             item = Sentence("{r} {d}", r=filler.rod, d=stock(filler.diameter_mm or 0.0))
             words = (
-                "This seam takes {n} of {r} and {h} are on the shelf: it ends in the middle. Get"
-                " more before striking."
+                "This seam needs {n} of {r}, but only {h} are in stock. The rod runs out in "
+                "the middle. Get more before you start."
             )
             if not one.have:
                 words = (
-                    "No {r} on the shelf, and no other rod there is as sound here: get it before"
-                    " striking. This seam takes {n}."
+                    "{r} is out of stock, and no other rod in stock suits this joint. This seam "
+                    "needs {n}. Get it before you start."
                 )
             found.append(
                 Care("rod-short", "filler", words, n=f"{one.need:g}", r=item, h=f"{one.have:g}")
             )
     if ends is not None:
         words = (
-            "The cylinder as it stands gives {h} L and this takes {n}: it ends {e} into the seam."
-            " Change it before striking."
+            "The cylinder holds {h} L, but this seam needs {n}. It runs out {e} into "
+            "the seam. Change it before you start."
         )
         found.append(
             Care(

@@ -67,13 +67,13 @@ class Torch(Choice, frozen=True, kw_only=True):
     stickout_mm: Annotated[
         float, Figure("Stick-out", "size", 2, positive=True, pin=ByHand("stickout_mm", 1, 40))
     ]
-    stickout_limit_mm: Annotated[float, Figure("Sound stick-out", "size", 2)]
+    stickout_limit_mm: Annotated[float, Figure("Maximum stick-out", "size", 2)]
     toe_stickout_mm: Annotated[float | None, Figure("Stick-out at the toe", "size", 2)]
     cover_mm: Annotated[
-        float, Figure("Cup covers", "size", 1, positive=True, compared="Cup covers")
+        float, Figure("Shielding width", "size", 1, positive=True, compared="Shielding width")
     ]
-    uncovered_mm: Annotated[float, Figure("Uncovered", "size", 1)]
-    tail_uncovered_mm: Annotated[float, Figure("Tail uncovered", "size", 1)]
+    uncovered_mm: Annotated[float, Figure("Unshielded width", "size", 1)]
+    tail_uncovered_mm: Annotated[float, Figure("Unshielded tail", "size", 1)]
     torch: Annotated[str, Figure("Torch size")]
 
     def words(self) -> tuple[str, str]:
@@ -82,7 +82,7 @@ class Torch(Choice, frozen=True, kw_only=True):
         )
         return (
             "{front_end_name}, no. {cup}",
-            f"{{stickout_mm}} out{toe}, sound to {{stickout_limit_mm}}",
+            f"stick-out {{stickout_mm}}{toe}, maximum {{stickout_limit_mm}}",
         )
 
 
@@ -120,30 +120,32 @@ def choose_torch(joint: Joint, section: Section, warmth: Warmth, fit: Fit) -> To
 
 def _cover_reason(front: str, cover: float, band: float) -> Reason:
     said = Estimate(
-        "cup-cover", "Covers {c} across; the hot band is {b}.", c=size(cover), b=size(band)
+        "cup-cover", "The cup shields {c}, and the hot width is {b}.", c=size(cover), b=size(band)
     )
-    rule = "cover = 1.5 bores with a lens, 1 bore plain"
+    rule = "shielding width = 1.5 bores with a gas lens, 1 bore with a collet body"
     return WithFormula(said, rule, "{n} × bore = {c}", n=f"{COVER_BORES[front]:g}", c=size(cover))
 
 
 def _front_reason(section: Section, front: str) -> Reason:
     if front == "plain":
-        return Practice("A plain collet body is fine for short stick-out and tight budgets.")
+        return Practice("A collet body is enough for a short stick-out and a small budget.")
     what = (
-        "for looks, and for a long stick-out"
+        "for show work and a long stick-out"
         if section.stainless_sides == 0
         else "the default for stainless"
     )
-    return Practice("A gas lens sends the argon out in a smooth column: {what}.", what=what)
+    return Practice("A gas lens makes the argon flow smooth: {what}.", what=what)
 
 
 def _stickout_reason(joint: Joint, name: str, front: str, cup: int, stickout: float) -> Reason:
     figures = {"s": size(stickout), "f": name, "l": size(limits_mm(front, cup)[0]), "c": cup}
     if "stickout_mm" in joint.pins:
-        return Practice("{s} out, set by hand; this {f} is sound to {l}.", **figures)
+        return Practice("Stick-out {s}, set manually. The maximum for this {f} is {l}.", **figures)
     opens = opening_deg(joint) if joint.reach is None else None
     if opens is None:
-        words = "{s} out, to reach the joint and see; this {f} is sound to {l}."
+        words = (
+            "Stick-out {s}, to reach the joint and see the pool. The maximum for this {f} is {l}."
+        )
         said = Estimate(
             "reach-by-joint" if joint.reach is None else "stickout-default", words, **figures
         )
@@ -156,11 +158,11 @@ def _stickout_reason(joint: Joint, name: str, front: str, cup: int, stickout: fl
         )
     where = "at the heel, at most" if joint.kind.has("cope") else "there"
     words = (
-        "{s} out: a no. {c} rests on both sides of an opening of {a}° {where}; this {f} is sound to"
-        " {l}."
+        "Stick-out {s}: a no. {c} cup rests on both sides of an opening of {a}° "
+        "{where}. The maximum for this {f} is {l}."
     )
     said = Estimate("cut-reach", words, a=f"{opens:g}", where=where, **figures)
-    rule = "stick-out = 1.07 · r / tan(θ/2) − arc, 5 mm at least"
+    rule = "stick-out = 1.07 · r / tan(θ/2) − arc length, at least 5 mm"
     return WithFormula(
         said,
         rule,
@@ -178,10 +180,11 @@ def _assumed(words: str, **figures: Any) -> Reason:
 @lru_cache(maxsize=16)
 def _family_reasons(torch_size: str, of_the_shop: bool) -> tuple[Reason, ...]:
     torch = catalogue.torches()[torch_size]
-    words = "Reckoned for a no. {n} torch: {family} family of parts, {cooling}, {r} A."
+    words = "For a no. {n} torch: {family} family of parts, {cooling}, {r} A."
     swap = (
-        "Parts of the small and the large family do not swap, nor cups between plain body and lens;"
-        " a stubby lens kit puts small cups on a large torch."
+        "Parts of the small and the large family do not interchange. Cups for a "
+        "collet body do not fit a gas lens. A stubby lens kit fits small cups to a "
+        "large torch."
     )
     figures = {"family": torch.family, "cooling": "water-cooled" if torch.water else "air-cooled"}
     figures |= {"n": torch.key, "r": f"{torch.rating_a:.0f}"}
@@ -191,9 +194,9 @@ def _family_reasons(torch_size: str, of_the_shop: bool) -> tuple[Reason, ...]:
 @lru_cache(maxsize=64)
 def _others(front: str, cup: int) -> tuple[Other, ...]:
     other, words = (
-        ("plain", "Cheaper, shorter stick-out, a rougher jet: {m} at most.")
+        ("plain", "Lower price, shorter stick-out, rougher flow: at most {m}.")
         if front == "gas-lens"
-        else ("gas-lens", "Smooth gas, longer stick-out; screens that spatter spoils.")
+        else ("gas-lens", "Smooth flow, longer stick-out. Spatter spoils the screens.")
     )
     found = [
         Other(
@@ -217,7 +220,7 @@ def _with_cautions(torch: Torch, joint: Joint, section: Section, warmth: Warmth)
             Note(
                 "cup-eats-argon",
                 "torch",
-                "A no. {c} eats argon: not for the whole job.",
+                "A no. {c} cup uses much argon. Do not use it for the whole job.",
                 c=torch.cup,
             )
         )
@@ -238,28 +241,34 @@ def _stickout_cautions(torch: Torch, joint: Joint) -> list[Caution]:
     keys = {f"pins.{key}": None for key in ("stickout_mm", "cup", "front_end") if key in joint.pins}
     measured = max(1.0, float(f"{sound - PAST_REACH_MM - 0.05:.1f}"))
     release, how = (
-        (keys, "Go by the plan's torch")
+        (keys, "Use the recommended torch")
         if keys
-        else ({"reach": f"{measured:g} mm"}, "Measured: less, and sound")
+        else ({"reach": f"{measured:g} mm"}, "Measured: shorter, and suitable")
     )
     bound = joint.kind.has("cope") and torch.toe_stickout_mm is not None
     if torch.stickout_mm > most + SLACK_MM and not bound:
         mend = (
-            "Fit a gas lens, or a bigger cup."
+            "Fit a gas lens or a larger cup."
             if torch.front_end == "plain"
             else "Open the joint, get closer, or measure with your own cup."
         )
-        words = "{s} out of a no. {c} {f}: past {m} air reaches the tungsten. {mend}"
+        words = (
+            "Do not weld: the stick-out is {s}, but a no. {c} {f} allows {m}. Air will "
+            "reach the weld pool. {mend}"
+        )
         return [
             WithFix(Stop("stickout-too-long", "torch", words, mend=mend, **figures), how, **release)
         ]
     words = (
-        "{s} out at the heel is past the sound {l} of a no. {c} {f}; it is the most it can be:"
-        " measure there, dab the heel last, still air."
+        (
+            "The stick-out at the heel can reach {s}, above the maximum of {l} for a no. "
+            "{c} {f}. Air reaches the pool. Measure it there, weld the heel last and "
+            "keep the air still."
+        )
         if bound
         else (
-            "{s} out is past the sound {l} of a no. {c} {f}: still air only, watch the pool swim. A"
-            " bigger lens or a shorter reach holds better."
+            "The stick-out of {s} is above the maximum of {l} for a no. {c} {f}. Air "
+            "reaches the pool. Use a larger lens, or shield the joint from draughts."
         )
     )
     return [WithFix(Care("stickout-caution", "torch", words, **figures), how, **release)]
@@ -269,8 +278,8 @@ def _uncovered(torch: Torch, joint: Joint, warmth: Warmth) -> list[Caution]:
     found: list[Caution] = []
     if torch.uncovered_mm > UNCOVERED_FROM_MM:
         words = (
-            "{u} of the hot band lies outside the cup's cover and will colour: a wider lens, or"
-            " clean it after."
+            "{u} of the hot width is outside the gas shield. It will tint. Use a wider "
+            "lens, or clean it afterwards."
         )
         item = Care("cover-short", "torch", words, u=size(torch.uncovered_mm))
         wider = next(
@@ -280,21 +289,21 @@ def _uncovered(torch: Torch, joint: Joint, warmth: Warmth) -> list[Caution]:
         if wider is not None and "cup" in joint.pins:
             found.append(
                 WithFix(
-                    item, f"Take a no. {wider} lens", **{"pins.cup": wider, "pins.front_end": None}
+                    item, f"Use a no. {wider} lens", **{"pins.cup": wider, "pins.front_end": None}
                 )
             )
         elif "cup" in joint.pins or "front_end" in joint.pins:
             found.append(
                 WithFix(
-                    item, "Go by the plan's torch", **{"pins.cup": None, "pins.front_end": None}
+                    item, "Use the recommended torch", **{"pins.cup": None, "pins.front_end": None}
                 )
             )
         else:
             found.append(Note("cover-short", "torch", words, u=size(torch.uncovered_mm)))
     if torch.tail_uncovered_mm > torch.cover_mm / 2:
         words = (
-            "{t} of seam behind the cup is still hot when the gas has passed: a trailing cover"
-            " keeps it silver, a little straw is normal."
+            "{t} of seam behind the cup is still hot without gas. It turns straw. Use a "
+            "trailing shield to keep it silver."
         )
         found.append(Note("tail-uncovered", "torch", words, t=size(torch.tail_uncovered_mm)))
     return found

@@ -72,7 +72,7 @@ def choose_tungsten(
     tip, kind = fit.tip, fit.type
     angle, flat, sharpness = _grind(joint, section, tip)
     _, most = catalogue.rod_capacity_a()[tip.diameter_mm]
-    words = "As a rod {d} bears up to about {b} A; its tip is the nearer limit."
+    words = "The shank of {d} carries about {b} A. The tip sets the lower limit."
     return Tungsten(
         type=kind.key,
         type_name=kind.name,
@@ -87,7 +87,7 @@ def choose_tungsten(
             Practice(
                 "{name}, {colour}: {note}", name=kind.name, colour=kind.colour, note=kind.note
             ),
-            Practice("Grind lengthwise on a wheel kept for tungsten; regrind after any touch."),
+            Practice("Grind lengthwise on a wheel kept for tungsten. Regrind after any touch."),
         ),
         others=(_other_school(joint.tip_school), *_other_types(kind)),
         swaps=fit.instead_of_tungsten,
@@ -99,14 +99,14 @@ def _grind(joint: Joint, section: Section, tip: Tip) -> tuple[float, float, tupl
     """Included angle and flat by the joint's school, and why where it is not the table's."""
     if joint.tip_school == "needle":
         words = (
-            "Needle-sharp by the bench's contrary school: a pinpoint arc that starts clean; shorter"
-            " life."
+            "Needle-sharp, as many welders prefer: a pinpoint arc with clean starts, but "
+            "a shorter life."
         )
         return NEEDLE_ANGLE_DEG, 0.0, (Practice(words),)
     if section.thin_mm >= OFF_NEEDLE_BELOW_MM:
         return tip.included_angle_deg, tip.tip_flat_mm, ()
     flat = min(tip.tip_flat_mm, OFF_NEEDLE_FLAT_MM)
-    words = "Below {t} just off the needle, a flat of {f}, so that the arc does not drill."
+    words = "Below {t} almost a needle, with a flat of {f}. The arc then does not drill."
     return (
         tip.included_angle_deg,
         flat,
@@ -115,7 +115,10 @@ def _grind(joint: Joint, section: Section, tip: Tip) -> tuple[float, float, tupl
 
 
 def _size_reason(tip: Tip, steady: float, peak: float) -> Reason:
-    words = "{d} at {a}° carries {s} A, peaks of {p}; here {x}, peaks and tacks {y}."
+    words = (
+        "{d} at {a}° carries {s} A, in peaks {p} A. Here the mean is {x} A, and "
+        "peaks and tacks reach {y} A."
+    )
     figures = {
         "d": stock(tip.diameter_mm),
         "a": f"{tip.included_angle_deg:g}",
@@ -125,8 +128,8 @@ def _size_reason(tip: Tip, steady: float, peak: float) -> Reason:
         "y": amps_without_unit(peak),
     }
     rule = (
-        "smallest tip with steady most ≥ the arc's mean and pulsed most ≥ peak and tack; 1.0 mm"
-        " only to 15 A"
+        "smallest tip whose unpulsed maximum ≥ mean current and pulsed maximum ≥ "
+        "peak and tack current; 1.0 mm only to 15 A"
     )
     return WithFormula(
         Published("aws-c5.5", words, **figures),
@@ -140,13 +143,13 @@ def _size_reason(tip: Tip, steady: float, peak: float) -> Reason:
 def _other_school(school: str) -> Other:
     if school == "table":
         words = (
-            "A pinpoint arc, say many at the bench; the table says sharper is wider, softer and"
-            " shallower, and wears sooner."
+            "Many welders find that a needle gives a pinpoint arc. By the table a "
+            "sharper tip makes a wider, softer and shallower arc, and wears sooner."
         )
         return Other(Sentence("needle-sharp"), Sentence(words), {"tip_school": "needle"}, "tip")
-    words = "Blunter is tighter, deeper and lasts."
+    words = "A blunter tip makes a tighter and deeper arc, and lasts longer."
     return Other(
-        Sentence("by the table"),
+        Sentence("from the table"),
         Sentence(words),
         {"tip_school": "table"},
         "tip",
@@ -175,8 +178,9 @@ def _cautions(joint: Joint, kind: TungstenType) -> list[Caution]:
         return []
     usual = catalogue.tungsten_types()[DEFAULT_TYPE].name.split()[-1].capitalize()
     words = (
-        "Grinding dust of {name} tungsten is radioactive: wet or extracted wheel, mask, bag the"
-        " dust. {usual} does the same work without it."
+        "Dust from grinding {name} tungsten is radioactive. Inhaled dust harms the "
+        "lungs. Use a wet or extracted wheel and a mask, and bag the dust. {usual} "
+        "does the same work without it."
     )
     item = Care("thoria", "tungsten", words, name=kind.name.split()[-1], usual=usual)
-    return [WithFix(item, f"Take {usual.lower()}", **{"pins.tungsten_type": None})]
+    return [WithFix(item, f"Use {usual.lower()}", **{"pins.tungsten_type": None})]
