@@ -35,14 +35,14 @@ PLACES = ("keep", "jobs", "set", "run", "shop", "read", "cut", "tables")
 STARTS = (
     "/",
     "/?joint=tee",
-    "/keep/",
+    "/procedures/",
     "/jobs/",
-    "/set/",
-    "/run/",
+    "/set-up/",
+    "/weld/",
     "/shop/",
-    "/read/",
-    "/cut/",
-    "/tables/",
+    "/inspect/",
+    "/templates/",
+    "/reference/",
 )
 LENGTHS = ("90 mm", "380 mm", "12 in", "1 m", "55")
 SLOW_S = 2.0
@@ -197,7 +197,7 @@ class Person:
         """A procedure's file given out, taken in as another, and one of the shop's as it is."""
         number = f"P-{self.r.randint(1, 12):04d}"
         try:
-            raw = self.opener.open(f"{self.address}/keep/{number}/A.json", timeout=30).read()
+            raw = self.opener.open(f"{self.address}/procedures/{number}/A.json", timeout=30).read()
         except (OSError, http.client.HTTPException):
             return
         self.files += 1
@@ -210,7 +210,7 @@ class Person:
             f'--{mark}\r\nContent-Disposition: form-data; name="file"; filename="p.json"\r\n'
             f"Content-Type: application/json\r\n\r\n{json.dumps(data)}\r\n--{mark}--\r\n"
         )
-        self.go("/keep/read", body.encode(), f"multipart/form-data; boundary={mark}")
+        self.go("/procedures/read", body.encode(), f"multipart/form-data; boundary={mark}")
 
     def token(self) -> str:
         """The token against forgery, of a page that has one."""

@@ -45,7 +45,7 @@ def _prepared(folder: Path) -> tuple[Any, list[dict[str, Any]], str]:
     files = [json.loads(book.procedure_text(queries.revision(f"P-000{i}"))) for i in (1, 2, 3)]
     db.close()
     client = app.test_client()
-    page = client.get("/keep/P-0002/A").get_data(as_text=True)
+    page = client.get("/procedures/P-0002/A").get_data(as_text=True)
     return client, files, re.search(r'name="csrf_token" value="([^"]+)"', page)[1]
 
 
@@ -82,7 +82,7 @@ def _nonsense(job: tuple[int, int, bool]) -> dict[str, Any]:
                 slow, worst = slow + (took > 2), max(worst, took)
                 if done.status_code >= 500:
                     faults.append(f"{done.status_code} {sent.method} {sent.path[:300]}")
-                if sent.path == "/keep/read" and done.status_code == 303:
+                if sent.path == "/procedures/read" and done.status_code == 303:
                     taken += 1
                     here = re.sub(r"[?#].*", "", done.headers["Location"])
                     for face in FACES:

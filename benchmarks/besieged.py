@@ -54,7 +54,7 @@ def _chain(job: tuple[int, int]) -> tuple[int, int, list[str]]:
                     while not over.is_set():
                         length = r.randint(10, 9999)
                         code, where = client.post(
-                            "/keep/draft",
+                            "/procedures/draft",
                             link=f"joint=tee&length={length}+mm",
                             once=f"{seed}-{number}-{length}-{time.time_ns()}",
                         )
@@ -132,13 +132,15 @@ def writers(many: int) -> None:
 
         def write(number: int) -> None:
             client = Client(address)
-            here = client.post("/keep/draft", link="joint=tee", once=f"w{number}")[1]
+            here = client.post("/procedures/draft", link="joint=tee", once=f"w{number}")[1]
             answers[303] += 1
             for i in range(many - 1):
                 start = time.monotonic()
                 if i % 2:
                     code, _ = client.post(
-                        "/keep/draft", link=f"joint=tee&length={i + 10}+mm", once=f"w{number}-{i}"
+                        "/procedures/draft",
+                        link=f"joint=tee&length={i + 10}+mm",
+                        once=f"w{number}-{i}",
                     )
                 else:
                     code, _ = client.post(
@@ -198,7 +200,7 @@ def beside(_many: int = 0) -> None:
     attacks: dict[str, Any] = {
         "all pinned, 20 m": lambda c: c.get(f"/?joint=butt&length=20000+mm&{PINS}"),
         "3 mm tacks on 20 m": lambda c: c.get("/?joint=butt&length=20000&pin.tack_pitch_mm=3"),
-        "a search of 45,000 digits": lambda c: c.get("/keep/?q=" + "9" * 45000),
+        "a search of 45,000 digits": lambda c: c.get("/procedures/?q=" + "9" * 45000),
         "32,000 words in a link": lambda c: c.get("/?" + "&".join("a=1" for _ in range(15000))),
         "a fraction of 5,000 digits": lambda c: c.get("/?joint=butt&length=1/" + "9" * 5000),
     }
@@ -240,7 +242,7 @@ def beside(_many: int = 0) -> None:
             until = time.monotonic() + 6
             while time.monotonic() < until:
                 start = time.monotonic()
-                client.get("/keep/" if busy % 2 else "/?joint=tee&length=300+mm")
+                client.get("/procedures/" if busy % 2 else "/?joint=tee&length=300+mm")
                 times.append(time.monotonic() - start)
                 busy += 1
             over.set()
@@ -280,7 +282,9 @@ class Attacker(Client):
             + b"\r\n--x--\r\n"
         )
         asked = urllib.request.Request(
-            self.address + "/keep/read", body, {"Content-Type": "multipart/form-data; boundary=x"}
+            self.address + "/procedures/read",
+            body,
+            {"Content-Type": "multipart/form-data; boundary=x"},
         )
         return self.opener.open(asked, timeout=60).read()
 
@@ -345,11 +349,11 @@ def load(minutes: int) -> None:
                     for path in (
                         f"/?joint=tee&length={r.randint(10, 20000)}+mm",
                         f"/?link=joint%3Dtee&joint=butt&a.thickness={r.uniform(0.5, 3):.2f}+mm",
-                        "/keep/?q=304L",
-                        f"/keep/P-000{n}/A",
-                        f"/keep/P-000{n}/A/print",
-                        f"/keep/P-000{n}/A.json",
-                        "/tables/",
+                        "/procedures/?q=304L",
+                        f"/procedures/P-000{n}/A",
+                        f"/procedures/P-000{n}/A/print",
+                        f"/procedures/P-000{n}/A.json",
+                        "/reference/",
                         "/shop/",
                         f"/compare?left=kept:P-000{n}/A&right=joint=tee",
                     ):
@@ -358,7 +362,7 @@ def load(minutes: int) -> None:
                         time.sleep(r.uniform(0, 0.2))
                     if r.random() < 0.05:
                         _, where = client.post(
-                            "/keep/draft", link=f"joint=tee&length={r.randint(10, 9999)}+mm"
+                            "/procedures/draft", link=f"joint=tee&length={r.randint(10, 9999)}+mm"
                         )
                         client.post(where + "/runs", **RUN, notes="x" * 500)
                         count["written"] += 2
@@ -400,19 +404,19 @@ def large(many: int) -> None:
         address = server.wait()
         up = time.monotonic() - start
         client = Client(address)
-        client.get("/keep/")
+        client.get("/procedures/")
         before = server.resident_mb()
         told = []
         for name, path in (
-            ("list", "/keep/"),
-            ("page 150", "/keep/?page=150"),
-            ("last page", "/keep/?page=99999"),
-            ("proved", "/keep/?status=proved&page=3"),
-            ("search 304L", "/keep/?q=304L"),
-            ("search tray 16 ga", "/keep/?q=tray+16+ga"),
-            ("search of one", "/keep/?q=P-0042"),
-            ("search of all, by state", "/keep/?q=er3&status=draft"),
-            ("a record", "/keep/P-0042/A"),
+            ("list", "/procedures/"),
+            ("page 150", "/procedures/?page=150"),
+            ("last page", "/procedures/?page=99999"),
+            ("proved", "/procedures/?status=proved&page=3"),
+            ("search 304L", "/procedures/?q=304L"),
+            ("search tray 16 ga", "/procedures/?q=tray+16+ga"),
+            ("search of one", "/procedures/?q=P-0042"),
+            ("search of all, by state", "/procedures/?q=er3&status=draft"),
+            ("a record", "/procedures/P-0042/A"),
         ):
             times = []
             for _ in range(15):

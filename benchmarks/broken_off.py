@@ -74,16 +74,16 @@ def _picture(r: random.Random) -> bytes:
 def _work(client: Client, kind: str, data: Path, r: random.Random) -> None:
     """Begin one piece of work; it goes on until the server is killed."""
     if kind in ("log", "photograph"):
-        client.post("/run/source", what="joint=tee&length=90+mm", once=f"k-{r.random()}", port="")
-        listed = client.get("/run/").decode()
-        number = re.findall(r"/run/([0-9]+)/write", listed)
+        client.post("/weld/source", what="joint=tee&length=90+mm", once=f"k-{r.random()}", port="")
+        listed = client.get("/weld/").decode()
+        number = re.findall(r"/weld/([0-9]+)/write", listed)
         if not number:
             return
         if kind == "log":
-            _multipart(client, "/run/log", "log", "l.csv", LOG.encode(), number=number[-1])
+            _multipart(client, "/weld/log", "log", "l.csv", LOG.encode(), number=number[-1])
         else:
             told = {"number": number[-1], "outcome": "not-good", "front": "straw", "who": "R.T."}
-            _multipart(client, "/run/write", "photographs", "p.jpg", _picture(r), **told)
+            _multipart(client, "/weld/write", "photographs", "p.jpg", _picture(r), **told)
     elif kind == "backup":
         client.post("/shop/backup")
     elif kind == "restore":
@@ -100,7 +100,7 @@ def _work(client: Client, kind: str, data: Path, r: random.Random) -> None:
         client.post("/jobs/1/search", what="on")
         client.get("/jobs/1")
     elif kind == "purge":
-        client.post("/set/purge", what="joint=butt&length=90+mm&back=gas", volume_l="5")
+        client.post("/set-up/purge", what="joint=butt&length=90+mm&back=gas", volume_l="5")
 
 
 KINDS = (
@@ -164,7 +164,7 @@ def _chain(job: tuple[int, int]) -> dict[str, object]:
             # what a restore of an earlier copy takes away was not lost
             if kind != "restore":
                 code, where = client.post(
-                    "/keep/draft", link=f"joint=tee&length={length}+mm", once=f"{seed}-{done}"
+                    "/procedures/draft", link=f"joint=tee&length={length}+mm", once=f"{seed}-{done}"
                 )
                 if code == 303:
                     kept.append((where, length))

@@ -315,7 +315,7 @@ class Fuzz:
             )
         )
         return (
-            f"/keep/{number}/"
+            f"/procedures/{number}/"
             f"{r.choice(('A', 'A', 'B', 'a', 'ZZZ', quote_from_bytes(self.text()[:300], safe='')))}"
         )
 
@@ -323,7 +323,7 @@ class Fuzz:
         r = self.random
         if r.random() < 0.4:
             return self.sent(
-                f"/keep/?q={quote_from_bytes(self.text(), safe='')}&"
+                f"/procedures/?q={quote_from_bytes(self.text(), safe='')}&"
                 f"status={r.choice(('', 'draft', 'x', 'removed'))}&"
                 f"page={quote_from_bytes(self.text(), safe='')[:300]}"
             )
@@ -388,7 +388,7 @@ class Fuzz:
                 r.choice(("draft", "from")): r.choice(("P-0001", "P-0002", self.form_text())),
                 "edit": self.form_text(),
             }
-        return self.sent("/keep/draft", form)
+        return self.sent("/procedures/draft", form)
 
     def file(self) -> Sent:
         r = self.random
@@ -406,7 +406,7 @@ class Fuzz:
         else:
             data = json.dumps(spoilt(r, r.choice(self.files))).encode()
         return self.sent(
-            "/keep/read", {"file": (io.BytesIO(data), "p.json"), "once": self.form_text()}
+            "/procedures/read", {"file": (io.BytesIO(data), "p.json"), "once": self.form_text()}
         )
 
     def other(self) -> Sent:
@@ -423,11 +423,11 @@ class Fuzz:
         return self.sent(
             r.choice(
                 (
-                    "/tables/",
-                    "/tables/sources",
+                    "/reference/",
+                    "/reference/sources",
                     f"/{path}",
                     f"/static/{path}",
-                    f"/keep/{path}",
+                    f"/procedures/{path}",
                     "/shop/",
                     f"/shop/{path}",
                 )

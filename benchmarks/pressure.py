@@ -25,7 +25,17 @@ from pathlib import Path
 
 from attacked import RUN, Client, Server
 
-PAGES = ("/", "/?joint=tee", "/keep/", "/run/", "/set/", "/jobs/", "/shop/", "/tables/", "/read/")
+PAGES = (
+    "/",
+    "/?joint=tee",
+    "/procedures/",
+    "/weld/",
+    "/set-up/",
+    "/jobs/",
+    "/shop/",
+    "/reference/",
+    "/inspect/",
+)
 FULL = "the disk is full"
 
 
@@ -75,7 +85,7 @@ def full_disk(_many: int = 0) -> None:
     def writes(client: Client, when: str, wanted: int) -> int:
         kept = 0
         sent: tuple[tuple[str, dict[str, object]], ...] = (
-            ("/keep/draft", {"link": f"joint=tee&length={answers.total() + 10}+mm"}),
+            ("/procedures/draft", {"link": f"joint=tee&length={answers.total() + 10}+mm"}),
             ("/shop/name", {"name": "Ours"}),
             (f"{here}/runs", {**RUN, "notes": f"{when}-{answers.total()}"}),
         )
@@ -83,7 +93,7 @@ def full_disk(_many: int = 0) -> None:
             once = f"{when}-{path}-{answers.total()}"
             code, _ = client.post(path, **form, once=once)
             answers[f"writes {code}"] += 1
-            kept += code == 303 and path in ("/keep/draft", f"{here}/runs")
+            kept += code == 303 and path in ("/procedures/draft", f"{here}/runs")
             if code != wanted:
                 wrong.append(f"{when}: {path} {code}")
         return kept
@@ -92,7 +102,7 @@ def full_disk(_many: int = 0) -> None:
         data, kept = place / "data", 0
         server = Server(data, "--demo")
         client = Client(server.wait())
-        here = client.post("/keep/draft", link="joint=tee", once="first")[1]
+        here = client.post("/procedures/draft", link="joint=tee", once="first")[1]
         kept += 1 + writes(client, "with room", 303)
         for how in (signal.SIGTERM, signal.SIGKILL):
             filler = fill(place)
@@ -193,7 +203,7 @@ def logs(rows: int = 0) -> None:
             r = random.Random(number)
             while time.monotonic() < ends:
                 start = r.uniform(0, many / 1000)
-                path = f"/run/logs/{sha}?from={start:.2f}&to={start + r.choice((1, 60, 900)):.2f}"
+                path = f"/weld/logs/{sha}?from={start:.2f}&to={start + r.choice((1, 60, 900)):.2f}"
                 asked = time.monotonic()
                 try:
                     with urllib.request.urlopen(address + path, timeout=20) as done:
@@ -270,13 +280,13 @@ def stalled(_many: int = 0) -> None:
                 one = socket.socket()
                 one.setsockopt(socket.SOL_SOCKET, socket.SO_RCVBUF, 4096)
                 one.connect((host, port))
-                asked = f"GET /run/logs/{sha}.csv HTTP/1.1\r\nHost: {host}:{port}\r\n{head}\r\n"
+                asked = f"GET /weld/logs/{sha}.csv HTTP/1.1\r\nHost: {host}:{port}\r\n{head}\r\n"
                 one.sendall(asked.encode())
                 held.append(one)
         worst = 0.0
         for _ in range(40):
             for ask in (
-                lambda: here.get("/keep/"),
+                lambda: here.get("/procedures/"),
                 lambda: opener.open(f"{there}/keep/", timeout=20).read(),
             ):
                 begun = time.monotonic()
@@ -288,7 +298,7 @@ def stalled(_many: int = 0) -> None:
         taken = 0
         one = socket.create_connection(("127.0.0.2", port), timeout=10)
         one.sendall(
-            f"POST /run/log HTTP/1.1\r\nHost: 127.0.0.2:{port}\r\nContent-Length:"
+            f"POST /weld/log HTTP/1.1\r\nHost: 127.0.0.2:{port}\r\nContent-Length:"
             " 377487360\r\n\r\n".encode()
         )
         try:

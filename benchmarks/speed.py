@@ -98,7 +98,7 @@ def within() -> None:
     with tempfile.TemporaryDirectory() as folder:
         client = create_app(Path(folder)).test_client()
         put_whole(shop)
-        page = median_ms(lambda: client.get(f"/set/plan?{QUERY}").data, 20)
+        page = median_ms(lambda: client.get(f"/set-up/plan?{QUERY}").data, 20)
         stock = median_ms(lambda: client.get("/shop/").data, 5)
     print(
         f"plan within {sum(many.values())} rows: {statistics.median(owned.values()):.1f} ms, worst"
@@ -220,7 +220,7 @@ def book() -> None:
             db.connect(reuse_if_open=True)
             _many_procedures(many)
             listed = median_ms(lambda: finding.listed(), 20)
-            page = median_ms(lambda client=client: client.get("/keep/").data, 20)
+            page = median_ms(lambda client=client: client.get("/procedures/").data, 20)
             found = {
                 text: median_ms(lambda text=text: finding.listed(text), 20)
                 for text in ("tray", "316L 16 ga", "P-0042", "er3", "zebra")

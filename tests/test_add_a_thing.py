@@ -116,7 +116,7 @@ class APlace(WebCase):
             ' aria-current="page">'
         )
         self.assertIn(link, page)
-        order = [page.index(f'class="place place-{key}') for key in ("plan", "bench", "keep")]
+        order = [page.index(f'class="place place-{key}') for key in ("plan", "bench", "procedures")]
         self.assertEqual(order, sorted(order))
         self.assertIn("<kbd>b</kbd></dt><dd>open Bench</dd>", page)
 
@@ -278,7 +278,7 @@ while steps[key].keys and len(acts) < 40:
 course = play(score, acts, 0.0)
 with tempfile.TemporaryDirectory() as folder:
     client = create_app(Path(folder)).test_client()
-    page = client.get("/run/at?what=joint=butt").get_data(as_text=True)
+    page = client.get("/weld/at?what=joint=butt").get_data(as_text=True)
 print(json.dumps({
     "done": course.done,
     "been": [visit.step for visit in course.visits][-2:],

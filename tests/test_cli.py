@@ -203,7 +203,8 @@ class Serve(unittest.TestCase):
             )
             (copy,) = (Path(at) / "b").iterdir()
             self.assertIn(
-                b"Library restored from the backup", wisearc("restore", str(copy), "--data", f"{at}/new").stdout
+                b"Library restored from the backup",
+                wisearc("restore", str(copy), "--data", f"{at}/new").stdout,
             )
             self.assertEqual(wisearc("check", "--data", f"{at}/new").returncode, 0)
             with contextlib.closing(

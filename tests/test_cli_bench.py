@@ -139,7 +139,7 @@ class StandIn(unittest.TestCase):
                 sys.executable,
                 "-m",
                 "wisearc",
-                "stand-in",
+                "simulate",
                 "oxygen-meter",
                 "--port",
                 "0",
@@ -175,12 +175,13 @@ class StandIn(unittest.TestCase):
                 (("oxygen-meter", "--replay", str(wrong)), "line 2"),
                 (("oxygen-meter", "--replay", str(wrong) + "x"), "cannot be replayed"),
             ):
-                code, out, err = said("stand-in", *given)
-                with self.subTest(given=given):
-                    self.assertEqual((code, out, err.count("\n")), (2, "", 1))
-                    self.assertIn(words, err)
+                for name in ("simulate", "stand-in"):
+                    with self.subTest(name=name, given=given):
+                        code, out, err = said(name, *given)
+                        self.assertEqual((code, out, err.count("\n")), (2, "", 1))
+                        self.assertIn(words, err)
         with socket.create_server(("127.0.0.1", 0)) as taken:
             self.assertIn(
-                "cannot be listened at",
-                said("stand-in", "oxygen-meter", "--port", str(taken.getsockname()[1]))[2],
+                "Give another port",
+                said("simulate", "oxygen-meter", "--port", str(taken.getsockname()[1]))[2],
             )

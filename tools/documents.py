@@ -124,7 +124,7 @@ SHOTS = {
     "job": ("/jobs/1?at=b1", 1280, 900, False, "mm", ""),
     "job-bench": ("/jobs/1/bench", 1280, 800, False, "mm", ""),
     "run": ("", 1280, 800, True, "mm", ""),
-    "run-write": ("/run/1/write", 1280, 1000, False, "mm", ""),
+    "run-write": ("/weld/1/write", 1280, 1000, False, "mm", ""),
     "plan-stop": (STOPPED, 1280, 800, False, "mm", ""),
     "plan-dark-inches": (CORNER, 1280, 800, True, "in", ""),
     "plan-phone": (CORNER, 390, 844, False, "mm", ""),
@@ -139,23 +139,23 @@ SHOTS = {
         "mm",
         "",
     ),
-    "tables": ("/tables/", 1280, 800, False, "mm", ""),
-    "keep": ("/keep/", 1280, 800, False, "mm", ""),
-    "keep-revision": ("/keep/P-0004/A", 1280, 1100, False, "mm", ""),
-    "keep-print": ("/keep/P-0004/A/print", 900, 1240, False, "mm", ""),
+    "tables": ("/reference/", 1280, 800, False, "mm", ""),
+    "keep": ("/procedures/", 1280, 800, False, "mm", ""),
+    "keep-revision": ("/procedures/P-0004/A", 1280, 1100, False, "mm", ""),
+    "keep-print": ("/procedures/P-0004/A/print", 900, 1240, False, "mm", ""),
     "shop": ("/shop/", 1280, 800, False, "mm", ""),
-    "set": (f"/set/plan?{FLANGE}", 1280, 800, False, "mm", ""),
+    "set": (f"/set-up/plan?{FLANGE}", 1280, 800, False, "mm", ""),
     "cut": (
-        "/cut/?kind=cope&branch=25+mm&wall=1.2+mm&run=51+mm&angle=45&name=Stay+to+mast",
+        "/templates/?kind=cope&branch=25+mm&wall=1.2+mm&run=51+mm&angle=45&name=Stay+to+mast",
         1280,
         800,
         False,
         "mm",
         "",
     ),
-    "tacks": ("/set/tacks?what=kept:P-0001/A", 1280, 800, False, "mm", "#line-tack-1 .set-box"),
-    "purge": ("/set/purge?what=kept:P-0003/A", 1280, 800, False, "mm", ""),
-    "read": ("/read/P-0003/A/22", 1280, 800, False, "mm", ""),
+    "tacks": ("/set-up/tacks?what=kept:P-0001/A", 1280, 800, False, "mm", "#line-tack-1 .set-box"),
+    "purge": ("/set-up/purge?what=kept:P-0003/A", 1280, 800, False, "mm", ""),
+    "read": ("/inspect/P-0003/A/22", 1280, 800, False, "mm", ""),
 }
 
 
@@ -293,7 +293,7 @@ def _purge_under_way(app: Any) -> str:
     file = context_of(app).listeners.file(number, began)
     file.parent.mkdir()
     file.write_text(readings_csv([one for one in said if one[0] <= so_far]), encoding="ascii")
-    return f"/set/purge/{number}"
+    return f"/set-up/purge/{number}"
 
 
 def _run_under_way(app: Any) -> str:
@@ -356,7 +356,7 @@ def _run_under_way(app: Any) -> str:
         if r["time_s"] <= so_far
     )
     file.write_text("time_s,current_a,voltage_v,gas\n" + "\n".join(told) + "\n", encoding="ascii")
-    return f"/run/at?what={what}"
+    return f"/weld/at?what={what}"
 
 
 def write_screenshots() -> None:

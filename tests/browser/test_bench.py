@@ -15,13 +15,13 @@ STAY = (
     "joint=tube-cope&a.form=tube&a.metal=316L&a.thickness=1.2+mm&a.diameter=25+mm&"
     "b.thickness=1.5+mm&b.diameter=51+mm&length=all-round&angle_deg=45"
 )
-CUT = "/cut/?kind=cope&branch=25+mm&wall=1.2+mm&run=51+mm&angle=45"
+CUT = "/templates/?kind=cope&branch=25+mm&wall=1.2+mm&run=51+mm&angle=45"
 
 
 class Cut(BrowserCase):
     def answered(self, act) -> None:
         with self.page.expect_response(
-            lambda r: r.request.resource_type == "fetch" and "/cut/" in r.url
+            lambda r: r.request.resource_type == "fetch" and "/templates/" in r.url
         ):
             act()
 
@@ -96,7 +96,7 @@ class Cut(BrowserCase):
         context.close()
 
     def test_readable_by_all(self) -> None:
-        for path in (CUT, "/cut/frame", "/cut/shims?diameters=51+mm,+x"):
+        for path in (CUT, "/templates/frame", "/templates/shims?diameters=51+mm,+x"):
             self.open(path)
             self.check_access()
 
@@ -106,7 +106,7 @@ class Tacks(BrowserCase):
 
     def test_ticked_with_the_server_gone(self) -> None:
         page, port = self.page, self.server.server_port
-        self.open("/set/tacks?what=" + quote("joint=butt&length=300 mm"))
+        self.open("/set-up/tacks?what=" + quote("joint=butt&length=300 mm"))
         self.check_access()
         sizes = page.evaluate(
             "[...document.querySelectorAll('.set-box')].map(e => e.getBoundingClientRect()).map(r"
@@ -126,7 +126,7 @@ class Tacks(BrowserCase):
 
     def test_fit_up(self) -> None:
         page = self.page
-        self.open("/set/fit-up?what=" + quote("joint=butt&length=300 mm"))
+        self.open("/set-up/fit-up?what=" + quote("joint=butt&length=300 mm"))
         page.fill("#gap", "0,1; 0.3")
         page.get_by_role("button", name="Calculate").click()
         page.get_by_text("near the limit").wait_for()
@@ -154,7 +154,7 @@ class Purge(BrowserCase):
 
     def open_gas(self, port: int, volume: str = "0.05") -> None:
         page = self.page
-        self.open("/set/purge?what=" + quote(STAY))
+        self.open("/set-up/purge?what=" + quote(STAY))
         page.select_option("#p-shape", "told")
         page.wait_for_url("**shape=told**")
         page.fill("#p-volume-l", volume)
@@ -164,7 +164,7 @@ class Purge(BrowserCase):
         self.check_access()
         page.fill("#port", str(port))
         page.get_by_role("button", name="Gas on").click()
-        page.wait_for_url("**/set/purge/*")
+        page.wait_for_url("**/set-up/purge/*")
 
     def test_with_a_meter_to_the_end_with_the_server_restarted(self) -> None:
         page, released = self.page, threading.Event()

@@ -110,14 +110,14 @@ class Chooser(BrowserCase):
 
     def test_tables_are_searched(self) -> None:
         page = self.page
-        self.open("/tables/")
+        self.open("/reference/")
         self.check_access()
         page.fill("#find", "er316l 18.6")
         page.wait_for_timeout(80)
         self.assertEqual(page.locator("[data-row]:visible").count(), 1)
         page.fill("#find", "zebra")
         page.get_by_text("No results").wait_for()
-        self.open("/tables/sources")
+        self.open("/reference/sources")
         self.check_access()
 
     def test_school_for_the_shop(self) -> None:
@@ -138,14 +138,14 @@ class Phone(BrowserCase):
         for path in (
             CORNER + "&view=heat&pins.cup=6",
             TALL,
-            "/keep/",
+            "/procedures/",
             "/compare?left=joint%3Dtee&right=joint%3Dlap",
             "/shop/",
             "/shop/starter",
             "/shop/people/",
-            "/set/plan?joint=tee",
-            "/tables/",
-            "/tables/sources",
+            "/set-up/plan?joint=tee",
+            "/reference/",
+            "/reference/sources",
         ):
             self.open(path)
             self.assertLessEqual(

@@ -108,11 +108,11 @@ class UnderTheHand(BrowserCase):
         page.click("#word-length")
         page.fill("#text-length", "555")
         page.keyboard.press("Control+s")
-        page.wait_for_url("**/keep/P-0001/A")
+        page.wait_for_url("**/procedures/P-0001/A")
         self.assertIn("555 mm long", page.inner_text(".kept-sentence"))
         self.open(CORNER)
         page.locator("#keep").dblclick()
-        page.wait_for_url("**/keep/P-0002/A")
+        page.wait_for_url("**/procedures/P-0002/A")
         self.assertIsNone(queries.find_procedure(3))
 
     def test_back_with_the_server_down(self) -> None:
@@ -174,7 +174,7 @@ class FewActs(BrowserCase):
         act(lambda: page.fill("#text-length", "140"))
         act(lambda: page.keyboard.press("Enter"))
         act(lambda: page.keyboard.press("Control+s"))
-        page.wait_for_url("**/keep/P-0001/A")
+        page.wait_for_url("**/procedures/P-0001/A")
         self.assertLess(acts, 12)
         self.assertIn(
             "Join 1.2 mm 316L sheet to the same metal at a lap, 140 mm long",
@@ -200,7 +200,7 @@ class Runs(BrowserCase):
     def kept(self) -> None:
         self.open(CORNER)
         self.page.get_by_role("button", name="Save draft").click()
-        self.page.wait_for_url("**/keep/P-0001/A")
+        self.page.wait_for_url("**/procedures/P-0001/A")
 
     def test_enter_files_nothing(self) -> None:
         self.kept()
@@ -237,7 +237,7 @@ class Runs(BrowserCase):
         )
         self.assertIn("draft", page.inner_text("main").lower())
         # the run stays with the revision that it was an attempt at
-        self.open("/keep/P-0001/A")
+        self.open("/procedures/P-0001/A")
         self.assertIn("good, not as planned", page.inner_text("#runs").lower())
         self.assertEqual(page.input_value("#measured-length_mm"), "")
 
@@ -273,7 +273,7 @@ class Runs(BrowserCase):
         page = self.page
         self.kept()
         runs.record_run("P-0001", "A", typed(run(good=False)))
-        self.open("/keep/P-0001/A")
+        self.open("/procedures/P-0001/A")
         page.get_by_text("Fix a mistake").click()
         page.get_by_role("link", name="Correct").click()
         page.fill("#set-flow_l_min", "9")

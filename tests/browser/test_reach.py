@@ -76,20 +76,20 @@ class AtOnce(BrowserCase):
     def test_nothing_scrolls_sideways(self) -> None:
         self.open(CORNER)
         self.page.get_by_role("button", name="Save draft").click()
-        self.page.wait_for_url("**/keep/P-0001/A")
+        self.page.wait_for_url("**/procedures/P-0001/A")
         for path in (
             CORNER + "&pins.cup=6&open=torch,gas,filler",
-            "/keep/",
-            "/keep/P-0001/A",
-            "/keep/begin",
+            "/procedures/",
+            "/procedures/P-0001/A",
+            "/procedures/begin",
             "/shop/",
-            "/tables/",
-            "/cut/",
-            "/cut/frame",
-            "/cut/shims",
-            "/set/fit-up?what=kept:P-0001/A&gap=0.2",
-            "/set/tacks?what=kept:P-0001/A",
-            "/set/purge?what=kept:P-0001/A",
+            "/reference/",
+            "/templates/",
+            "/templates/frame",
+            "/templates/shims",
+            "/set-up/fit-up?what=kept:P-0001/A&gap=0.2",
+            "/set-up/tacks?what=kept:P-0001/A",
+            "/set-up/purge?what=kept:P-0001/A",
             "/compare?left=joint%3Dtee&right=joint%3Dlap",
         ):
             self.open(path)
@@ -119,15 +119,15 @@ class Focus(BrowserCase):
     def test_tab_through_every_page(self) -> None:
         self.open(CORNER)
         self.page.get_by_role("button", name="Save draft").click()
-        self.page.wait_for_url("**/keep/P-0001/A")
+        self.page.wait_for_url("**/procedures/P-0001/A")
         for i, path in enumerate(
             (
                 CORNER + "&pins.cup=6&open=torch",
-                "/keep/P-0001/A",
-                "/keep/",
+                "/procedures/P-0001/A",
+                "/procedures/",
                 "/shop/",
-                "/tables/",
-                "/keep/begin",
+                "/reference/",
+                "/procedures/begin",
                 "/compare?left=joint%3Dtee&right=joint%3Dlap",
             )
         ):
@@ -191,9 +191,9 @@ class Focus(BrowserCase):
         page.keyboard.press("Escape")
         page.click("[popovertarget=help]")
         self.check_access()
-        self.open("/keep/begin")
+        self.open("/procedures/begin")
         self.check_access()
-        self.open("/keep/")
+        self.open("/procedures/")
         self.check_access()
 
 
@@ -216,12 +216,12 @@ class Thumb(BrowserCase):
         self.assertTrue(page.get_by_role("button", name="? help").is_visible())
         self.assertTrue(page.get_by_role("link", name="Heat", exact=True).is_visible())
         page.get_by_role("button", name="Save draft").tap()
-        page.wait_for_url("**/keep/P-0001/A")
+        page.wait_for_url("**/procedures/P-0001/A")
         form, plan = (
             page.locator(name).bounding_box()["y"] for name in (".run-form", ".record-plan")
         )
         self.assertLess(form, plan)
-        self.open("/keep/")
+        self.open("/procedures/")
         self.assertIn("draft", page.inner_text(".cards"))
         self.assertIn(
             "State",
@@ -244,20 +244,20 @@ class Thumb(BrowserCase):
         for path, act in (
             (CORNER + "&open=torch", None),
             (CORNER, "#word-a"),
-            ("/keep/", None),
-            ("/keep/P-0001/A", None),
-            ("/set/", None),
-            ("/run/", None),
-            ("/run/at?what=kept:P-0001/A", None),
-            ("/read/", None),
-            ("/read/practice/restart", None),
+            ("/procedures/", None),
+            ("/procedures/P-0001/A", None),
+            ("/set-up/", None),
+            ("/weld/", None),
+            ("/weld/at?what=kept:P-0001/A", None),
+            ("/inspect/", None),
+            ("/inspect/practice/restart", None),
             ("/shop/", None),
-            ("/tables/", None),
+            ("/reference/", None),
         ):
-            if path.startswith("/keep/P"):
+            if path.startswith("/procedures/P"):
                 self.open(CORNER)
                 page.get_by_role("button", name="Save draft").tap()
-                page.wait_for_url("**/keep/P-0001/A")
+                page.wait_for_url("**/procedures/P-0001/A")
             self.open(path)
             if act:
                 page.tap(act)
@@ -312,7 +312,7 @@ class WithoutScript(BrowserCase):
         self.assertIn("CFH", page.inner_text(".dial"))
         page.get_by_role("link", name="mm / in units").click()
         page.get_by_role("button", name="Save draft").click()
-        page.wait_for_url("**/keep/P-0001/A")
+        page.wait_for_url("**/procedures/P-0001/A")
         page.fill("#who", "R.T.")
         made = procedures.plan_of(queries.revision("P-0001"))
         page.fill("#measured-length_mm", "300")

@@ -27,7 +27,7 @@ class Read(BrowserCase):
         made, _ = runs.record_run(
             "P-0001", "A", typed(run(BUTT, good=False, faults=["grey"], front={"colour": "grey"}))
         )
-        self.at = f"/read/P-0001/A/{made.id}"
+        self.at = f"/inspect/P-0001/A/{made.id}"
 
     def says(self, words: str) -> None:
         self.page.locator(".says", has_text=words).wait_for()
@@ -95,10 +95,14 @@ class Read(BrowserCase):
         for _ in range(9):
             runs.record_run("P-0001", "A", typed(run(BUTT, machine="bench")))
         page = self.page
-        for address in ("/read/record", "/read/own/in-line/austenitic", "/read/practice/restart"):
+        for address in (
+            "/inspect/record",
+            "/inspect/own/in-line/austenitic",
+            "/inspect/practice/restart",
+        ):
             self.open(address)
             self.check_access()
-        self.open("/read/record")
+        self.open("/inspect/record")
         page.get_by_role("link", name="Five restarts").first.click()
         page.get_by_label("Slowest pool").fill("1.6")
         page.get_by_label("Your initials").fill("R.T.")

@@ -37,7 +37,7 @@ class AtTheArc(BrowserCase):
         draft = procedures.keep_draft(make_joint(JOINT), ASSUMED)
         self.plan = make_plan(make_joint(JOINT), ASSUMED)
         self.what = f"kept:{draft.procedure.label}/{draft.letter}"
-        self.address_of_run = f"/run/at?what={self.what}"
+        self.address_of_run = f"/weld/at?what={self.what}"
 
     def step(self, key: str) -> None:
         self.page.locator(f'[data-run][data-step="{key}"]').wait_for()
@@ -156,6 +156,32 @@ class AtTheArc(BrowserCase):
         )
         self.assertEqual(len({a.device for a in weld_session.acts_of(run)}), 1)
 
+    def test_entries_saved_before_an_update_arrive_at_the_new_address(self) -> None:
+        """A device has the page and the entries of an earlier version. It sends them to /run/acts."""
+        from wisearc.services.weld_session import weld_session
+
+        page = self.page
+
+        def as_before(route: Route) -> None:
+            sent = route.fetch()
+            body = sent.text().replace('data-acts="/weld/acts"', 'data-acts="/run/acts"')
+            route.fulfill(response=sent, body=body)
+
+        page.route("**/weld/at**", as_before)
+        self.open(self.address_of_run)
+        self.assertEqual(page.get_attribute("#run-data", "data-acts"), "/run/acts")
+        self.context.set_offline(True)
+        page.get_by_role("button", name="Already tacked").click()
+        page.get_by_text("saved on this device").wait_for()
+        page.wait_for_timeout(400)
+        page.keyboard.press("Enter")
+        self.assertEqual(weld_session.not_written(), [])
+        self.context.set_offline(False)
+        page.evaluate("window.dispatchEvent(new Event('online'))")
+        self.until("document.querySelector('[data-told]').textContent === ''")
+        ((run, _),) = weld_session.not_written()
+        self.assertEqual([a.key for a in weld_session.acts_of(run)], ["skip", "main"])
+
     def test_refused_actions_are_saved_and_sent_again(self) -> None:
         from wisearc.services.weld_session import weld_session
 
@@ -167,7 +193,7 @@ class AtTheArc(BrowserCase):
             (400, "text/plain", "no", "refused the request (400)"),
         )
         for code, kind, body, words in refusals:
-            page.route("**/run/acts", answers(code, kind, body))
+            page.route("**/weld/acts", answers(code, kind, body))
             page.wait_for_timeout(400)
             if code == 403:
                 page.get_by_role("button", name="Already tacked").click()
@@ -177,12 +203,12 @@ class AtTheArc(BrowserCase):
                 page.evaluate("window.dispatchEvent(new Event('online'))")
             page.get_by_text(words).wait_for()
             page.get_by_text("sent again automatically").wait_for()
-            page.unroute("**/run/acts")
-            page.route("**/run/acts", lambda route: route.abort())
+            page.unroute("**/weld/acts")
+            page.route("**/weld/acts", lambda route: route.abort())
         kept = f"JSON.parse(localStorage.getItem('run:{self.what}:')).unsent.length"
         self.assertEqual(page.evaluate(kept), 2)
         self.assertEqual(weld_session.not_written(), [])
-        page.unroute("**/run/acts")
+        page.unroute("**/weld/acts")
         # a page that was closed meanwhile sends it too
         page.reload()
         self.until(f"{kept} === 0")

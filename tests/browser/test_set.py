@@ -13,7 +13,7 @@ from wisearc.web.gate import limit_bodies
 from wisearc.web.listener import listen
 from wisearc.web.network import marked
 
-PLAN = "/set/plan?joint=outside-corner&a.thickness=16+ga&length=380+mm"
+PLAN = "/set-up/plan?joint=outside-corner&a.thickness=16+ga&length=380+mm"
 
 
 class Ticked(BrowserCase):
@@ -170,7 +170,7 @@ class ByKeys(BrowserCase):
         page.get_by_role("button", name="Finish with open lines").press("Enter")
         page.get_by_role("button", name="Set up again").wait_for()
         self.open(
-            "/set/plan?joint=tee&a.thickness=1.5+mm&b.metal=mild-steel&b.form=sheet&b.thickness=1.5+mm"
+            "/set-up/plan?joint=tee&a.thickness=1.5+mm&b.metal=mild-steel&b.form=sheet&b.thickness=1.5+mm"
         )
         self.assertIn(
             "lines differ from the last set-up", page.locator(".set-differs").inner_text()
@@ -316,7 +316,7 @@ class Beyond(BrowserCase):
         self.open("/shop/devices")
         page.get_by_role("button", name="Remove").click()
         page.get_by_text("No paired devices yet").wait_for()
-        phone.goto(there + "/keep/")
+        phone.goto(there + "/procedures/")
         phone.get_by_role("heading", name="Pair this device").wait_for()
         page.get_by_role("button", name="Turn network off").click()
         page.get_by_text("No other device can connect").wait_for()

@@ -25,7 +25,7 @@ class WholeWay(BrowserCase):
         self.assertIn("380+mm", page.url)
         self.check_access()
         page.get_by_role("button", name="Save draft").click()
-        page.wait_for_url("**/keep/P-0001/A")
+        page.wait_for_url("**/procedures/P-0001/A")
         self.check_access()
         page.fill("#who", "R.T.")
         straw = page.locator("input[name=front][value=straw]")
@@ -47,7 +47,7 @@ class WholeWay(BrowserCase):
         self.check_access()
         for paper in ("A4", "Letter"):
             self.assertEqual(len(re.findall(rb"/Type\s*/Page\b", page.pdf(format=paper))), 1, paper)
-        self.open("/keep/")
+        self.open("/procedures/")
         self.assertIn("verified", page.inner_text(".book"))
         self.check_access()
 
@@ -60,8 +60,8 @@ class WholeWay(BrowserCase):
             "&pin.cup=5&pin.stickout_mm=14&pin.flow_l_min=20"
         )
         page.get_by_role("button", name="Save draft").click()
-        page.wait_for_url("**/keep/P-0001/A")
-        self.open("/keep/P-0001/A/print")
+        page.wait_for_url("**/procedures/P-0001/A")
+        self.open("/procedures/P-0001/A/print")
         for paper in ("A4", "Letter"):
             self.assertEqual(len(re.findall(rb"/Type\s*/Page\b", page.pdf(format=paper))), 1, paper)
 
@@ -90,7 +90,7 @@ class WholeWay(BrowserCase):
         page.keyboard.press("Escape")
         self.assertIn("ER309L", page.inner_text("#answer-filler"))
         page.keyboard.press("Control+s")
-        page.wait_for_url("**/keep/P-0001/A")
+        page.wait_for_url("**/procedures/P-0001/A")
 
 
 class Bearing(BrowserCase):
@@ -164,13 +164,13 @@ class Bearing(BrowserCase):
         self.answered(lambda: page.fill("#text-gap", "0.2"))
         page.keyboard.press("Escape")
         page.get_by_role("button", name="Save draft").click()
-        page.wait_for_url("**/keep/P-0001/A")
+        page.wait_for_url("**/procedures/P-0001/A")
 
     def test_typed_run_outlives_a_reload(self) -> None:
         page = self.page
         self.open(CORNER)
         page.get_by_role("button", name="Save draft").click()
-        page.wait_for_url("**/keep/P-0001/A")
+        page.wait_for_url("**/procedures/P-0001/A")
         page.fill("#notes", "half a story")
         page.locator("input[name=front][value=blue]").check()
         page.reload()
@@ -182,9 +182,9 @@ class Bearing(BrowserCase):
         """A draft kept; its address."""
         self.open(CORNER)
         self.page.get_by_role("button", name="Save draft").click()
-        self.page.wait_for_url("**/keep/P-0001/A")
+        self.page.wait_for_url("**/procedures/P-0001/A")
         self.page.wait_for_load_state("networkidle")
-        return "/keep/P-0001/A"
+        return "/procedures/P-0001/A"
 
     def test_units_switched_change_nothing_that_was_typed(self) -> None:
         page = self.page
@@ -208,7 +208,7 @@ class Bearing(BrowserCase):
             page.locator(f"input[name={face}][value=straw]").check()
         page.get_by_role("button", name="not good yet").click()
         page.wait_for_url("**taken=run**")
-        made = page.request.get(self.address + "/keep/P-0001/A.json").json()["runs"][0]
+        made = page.request.get(self.address + "/procedures/P-0001/A.json").json()["runs"][0]
         self.assertEqual(
             (made["set"]["flow_l_min"], made["measured"]["length_mm"], len(made["faults"])),
             (12, 380, 3),
@@ -303,7 +303,7 @@ class Bearing(BrowserCase):
         self.open("/shop/care")
         page.get_by_role("button", name="Restore").last.click()
         page.get_by_text("Library restored").wait_for()
-        self.open("/keep/")
+        self.open("/procedures/")
         self.assertTrue(page.get_by_role("link", name="P-0001 A").is_visible())
         self.open("/shop/care")
         page.set_input_files("#archive", self.folder / "out.zip")
@@ -319,7 +319,7 @@ class Bearing(BrowserCase):
         self.page.keyboard.press("Escape")
         self.page.keyboard.press("g")
         self.page.keyboard.press("r")
-        self.page.wait_for_url("**/keep/")
+        self.page.wait_for_url("**/procedures/")
 
     def test_answers_open_and_another_way_is_taken(self) -> None:
         page = self.page

@@ -78,7 +78,7 @@ class WebCase(unittest.TestCase):
 
     def keep(self, link: str = "joint=outside-corner&a.thickness=16+ga&length=380+mm") -> str:
         """Keep a draft; its address."""
-        done = self.post("/keep/draft", {"link": link})
+        done = self.post("/procedures/draft", {"link": link})
         self.assertEqual(done.status_code, 303)
         return str(done.headers["Location"])
 

@@ -21,12 +21,12 @@ class Addresses(WebCase):
         self.assertEqual(found, [])
 
     def test_what_a_page_holds_on_the_device_says_what_is_live(self) -> None:
-        here = self.keep().rpartition("/keep/")[2]
-        page = self.client.get(f"/run/at?what=kept:{here}").get_data(as_text=True)
-        told = re.search(r'data-holds="([^"]+)" data-scope="/run/"', page)
+        here = self.keep().rpartition("/procedures/")[2]
+        page = self.client.get(f"/weld/at?what=kept:{here}").get_data(as_text=True)
+        told = re.search(r'data-holds="([^"]+)" data-scope="/weld/"', page)
         self.assertIsNotNone(told)
         address = told[1].replace("&amp;", "&").replace("%2F", "/") if told else ""
-        for live in ("/run/purged", "/run/NUMBER/live", "/run/NUMBER/write"):
+        for live in ("/weld/purged", "/weld/NUMBER/live", "/weld/NUMBER/write"):
             self.assertIn(f"live={live}", address)
         self.assertIn("static=/static/", address)
         self.assertEqual(self.client.get(address).mimetype, "text/javascript")

@@ -44,7 +44,7 @@ class Cuts(WebCase):
             mock.patch.object(templates, "load_library", is_loaded.set),
         ):
             sys.modules.pop("ezdxf", None)
-            self.client.get("/cut/")
+            self.client.get("/templates/")
             self.assertTrue(is_loaded.wait(10))
 
     def test_each_kind_in_either_habit(self) -> None:
@@ -52,7 +52,7 @@ class Cuts(WebCase):
             for habit in ("mm", "in"):
                 self.client.set_cookie("habit", habit)
                 text = self.get(
-                    "/cut/", kind=kind, branch="1 in", wall=".065", run="2 in", angle="60"
+                    "/templates/", kind=kind, branch="1 in", wall=".065", run="2 in", angle="60"
                 )
                 self.assertIn("KEEP", text)
                 self.assertIn("In space", text)
@@ -61,7 +61,7 @@ class Cuts(WebCase):
 
     def test_a_length_is_shown_in_the_habit(self) -> None:
         self.client.set_cookie("habit", "in")
-        text = self.get("/cut/", **STAY, offset="0.1 in")
+        text = self.get("/templates/", **STAY, offset="0.1 in")
         for key, shown in (
             ("branch", "0.9843 in"),
             ("run", "2.008 in"),
@@ -73,7 +73,7 @@ class Cuts(WebCase):
         self.assertIn('name="branch" value="25 mm"', text)
 
     def test_begins_with_a_stay(self) -> None:
-        self.assertIn("24.8 mm", self.get("/cut/"))
+        self.assertIn("24.8 mm", self.get("/templates/"))
 
     def test_wrong_input_is_said_beside_its_field_and_kept(self) -> None:
         for key, typed, words in (
@@ -89,28 +89,29 @@ class Cuts(WebCase):
             ("name", "<b>" * 30, "60 characters"),
         ):
             with self.subTest(key=key, typed=typed):
-                answer = self.client.get(at("/cut/", **{**STAY, key: typed}))
+                answer = self.client.get(at("/templates/", **{**STAY, key: typed}))
                 self.assertEqual(answer.status_code, 422)
                 field = re.search(rf'id="f-{key}".*?</div>', answer.get_data(as_text=True), re.S)[0]
                 self.assertIn(words, field.replace("&#39;", "'"))
                 self.assertNotIn("<b>", field)
 
     def test_a_change_stands_after_what_it_changes(self) -> None:
-        text = self.get("/cut/?" + urlencode([*STAY.items(), ("angle", "90")]))
+        text = self.get("/templates/?" + urlencode([*STAY.items(), ("angle", "90")]))
         self.assertIn("at 90°", text)
         # one that cannot be: what stood before is drawn
-        answer = self.client.get("/cut/?" + urlencode([*STAY.items(), ("angle", "9")]))
+        answer = self.client.get("/templates/?" + urlencode([*STAY.items(), ("angle", "9")]))
         self.assertEqual(answer.status_code, 422)
         self.assertIn("at 45°", answer.get_data(as_text=True))
 
     def test_parts_as_json(self) -> None:
-        answer = self.client.get(at("/cut/", **STAY), headers={"Accept": "application/json"})
+        answer = self.client.get(at("/templates/", **STAY), headers={"Accept": "application/json"})
         self.assertEqual(
             set(answer.json["parts"]), {"form", "fields", "facts", "sheet", "space", "told"}
         )
         have = ",".join(f"{name}:{mark}" for name, mark in answer.json["have"].items())
         again = self.client.get(
-            at("/cut/", **STAY, turn="60"), headers={"Accept": "application/json", "X-Have": have}
+            at("/templates/", **STAY, turn="60"),
+            headers={"Accept": "application/json", "X-Have": have},
         )
         self.assertEqual(
             set(again.json["parts"]), {"form", "sheet", "space"} & set(again.json["parts"])
@@ -128,7 +129,7 @@ class Cuts(WebCase):
             for part in ("branch", "hole"):
                 answer = self.client.get(
                     at(
-                        f"/cut/template.{kind}",
+                        f"/templates/template.{kind}",
                         **STAY,
                         part=part,
                         name="Stay <1>",
@@ -138,27 +139,30 @@ class Cuts(WebCase):
                 self.assertEqual(answer.status_code, 200)
                 if part == "branch":
                     self.assertTrue(answer.data.startswith(begins), answer.data[:20])
-        self.assertEqual(self.client.get(at("/cut/template.doc", **STAY)).status_code, 404)
-        answer = self.client.get(at("/cut/template.pdf", **{**STAY, "angle": "10"}))
+        self.assertEqual(self.client.get(at("/templates/template.doc", **STAY)).status_code, 404)
+        answer = self.client.get(at("/templates/template.pdf", **{**STAY, "angle": "10"}))
         self.assertEqual((answer.status_code, answer.mimetype), (422, "text/plain"))
         self.assertEqual(
-            self.client.get(at("/cut/template.pdf", **STAY, paper_size="a9")).status_code, 422
+            self.client.get(at("/templates/template.pdf", **STAY, paper_size="a9")).status_code, 422
         )
 
     def test_picture_turns_and_keeps_within_its_ends(self) -> None:
-        pictures = {self.get("/cut/space.svg", **STAY, turn=str(turn)) for turn in (0, 90, 200)}
+        pictures = {
+            self.get("/templates/space.svg", **STAY, turn=str(turn)) for turn in (0, 90, 200)
+        }
         self.assertEqual(len(pictures), 3)
         self.assertEqual(
-            self.get("/cut/space.svg", **STAY, tilt="500"),
-            self.get("/cut/space.svg", **STAY, tilt="85"),
+            self.get("/templates/space.svg", **STAY, tilt="500"),
+            self.get("/templates/space.svg", **STAY, tilt="85"),
         )
         self.assertEqual(
-            self.get("/cut/space.svg", **STAY, tilt="nan"), self.get("/cut/space.svg", **STAY)
+            self.get("/templates/space.svg", **STAY, tilt="nan"),
+            self.get("/templates/space.svg", **STAY),
         )
 
     def test_shims(self) -> None:
-        self.assertIn("13 mm", self.get("/cut/shims", diameters="51 mm, 25 mm"))
-        self.assertIn("must be a length", self.get("/cut/shims", 422, diameters="51, wide"))
+        self.assertIn("13 mm", self.get("/templates/shims", diameters="51 mm, 25 mm"))
+        self.assertIn("must be a length", self.get("/templates/shims", 422, diameters="51, wide"))
 
     def test_frame(self) -> None:
         row = {
@@ -170,7 +174,7 @@ class Cuts(WebCase):
             "start": "cope 51 at 45",
             "end": "plate 60",
         }
-        text = self.get("/cut/frame", **row)
+        text = self.get("/templates/frame", **row)
         self.assertIn("581.8 mm", text)
         self.assertIn('value="25 mm"', text)
         for key, typed, words in (
@@ -179,14 +183,16 @@ class Cuts(WebCase):
             ("wall", "", "missing"),
             ("count", "1.5", "whole number"),
         ):
-            wrong = self.get("/cut/frame", 422, **{**row, key: typed})
+            wrong = self.get("/templates/frame", 422, **{**row, key: typed})
             self.assertIn(words, wrong)
             self.assertIn(f'value="{typed}', wrong)
 
     def test_more_tubes_than_a_list_holds_are_told(self) -> None:
         one = [("diameter", "25"), ("wall", "1.2"), ("centre", "600")]
-        self.assertEqual(self.client.get("/cut/frame?" + urlencode(one * 60)).status_code, 200)
-        answer = self.client.get("/cut/frame?" + urlencode(one * 61))
+        self.assertEqual(
+            self.client.get("/templates/frame?" + urlencode(one * 60)).status_code, 200
+        )
+        answer = self.client.get("/templates/frame?" + urlencode(one * 61))
         self.assertEqual(answer.status_code, 422)
         self.assertIn("at most 60 tubes", answer.get_data(as_text=True))
 
@@ -200,12 +206,12 @@ class Cuts(WebCase):
             "start": "cope 51 mm at 45",
             "end": "plate at 60",
         }
-        text = self.get("/cut/frame.csv", **row)
+        text = self.get("/templates/frame.csv", **row)
         self.assertTrue(
             text.startswith("name,count,diameter_mm,wall_mm,centre_mm,start,end,blank_mm,short_mm")
         )
-        sent = {**self.token("/cut/frame"), "file": (io.BytesIO(text.encode()), "list.csv")}
-        answer = self.client.post("/cut/frame", data=sent, content_type="multipart/form-data")
+        sent = {**self.token("/templates/frame"), "file": (io.BytesIO(text.encode()), "list.csv")}
+        answer = self.client.post("/templates/frame", data=sent, content_type="multipart/form-data")
         self.assertEqual(answer.status_code, 200)
         self.assertIn("581.8 mm", answer.get_data(as_text=True))
         for raw, words in (
@@ -216,8 +222,8 @@ class Cuts(WebCase):
             (b'"a', "is not CSV"),
         ):
             answer = self.client.post(
-                "/cut/frame",
-                data={**self.token("/cut/frame"), "file": (io.BytesIO(raw), "list.csv")},
+                "/templates/frame",
+                data={**self.token("/templates/frame"), "file": (io.BytesIO(raw), "list.csv")},
                 content_type="multipart/form-data",
             )
             self.assertEqual(answer.status_code, 422)
@@ -231,70 +237,73 @@ class Before(WebCase):
             for habit in ("mm", "in"):
                 self.client.set_cookie("habit", habit)
                 for page in ("fit-up", "tacks", "purge"):
-                    answer = self.client.get(at(f"/set/{page}", what=what))
+                    answer = self.client.get(at(f"/set-up/{page}", what=what))
                     self.assertEqual(answer.status_code, 200, (page, what))
                     self.assertNotIn("None", re.sub(r"<[^>]*>", "", answer.get_data(as_text=True)))
 
     def test_of_nothing(self) -> None:
         for page in ("fit-up", "tacks", "purge"):
-            self.assertEqual(self.client.get(f"/set/{page}").status_code, 404)
+            self.assertEqual(self.client.get(f"/set-up/{page}").status_code, 404)
             self.assertEqual(
-                self.client.get(at(f"/set/{page}", what="kept:P-0009/A")).status_code, 404
+                self.client.get(at(f"/set-up/{page}", what="kept:P-0009/A")).status_code, 404
             )
         for number in ("7", "x", "99999999999"):
-            self.assertEqual(self.client.get(f"/set/purge/{number}").status_code, 404)
+            self.assertEqual(self.client.get(f"/set-up/purge/{number}").status_code, 404)
 
     def test_the_template_is_a_tap_away(self) -> None:
-        text = self.client.get(f"/set/plan?{LINK}").get_data(as_text=True)
+        text = self.client.get(f"/set-up/plan?{LINK}").get_data(as_text=True)
         self.assertIn(
-            "/cut/?kind=cope&amp;branch=25+mm&amp;wall=1.2+mm&amp;angle=45&amp;run=51+mm", text
+            "/templates/?kind=cope&amp;branch=25+mm&amp;wall=1.2+mm&amp;angle=45&amp;run=51+mm",
+            text,
         )
         self.assertIn(
-            "/cut/?kind=cope", self.client.get(f"/?{LINK}&open=fit-up").get_data(as_text=True)
+            "/templates/?kind=cope", self.client.get(f"/?{LINK}&open=fit-up").get_data(as_text=True)
         )
 
     def test_gap(self) -> None:
         text = self.client.get(
-            at("/set/fit-up", what="joint=butt&length=300+mm", gap="0.1, 0.3")
+            at("/set-up/fit-up", what="joint=butt&length=300+mm", gap="0.1, 0.3")
         ).get_data(as_text=True)
         self.assertIn("measured 0.3 mm", text)
         self.assertIn("Plan with this gap", text)
-        answer = self.client.get(at("/set/fit-up", what="joint=butt&length=300+mm", gap="wide <b>"))
+        answer = self.client.get(
+            at("/set-up/fit-up", what="joint=butt&length=300+mm", gap="wide <b>")
+        )
         self.assertEqual(answer.status_code, 422)
         self.assertIn("wide &lt;b&gt;", answer.get_data(as_text=True))
 
     def test_tacks_are_ticked_and_begun_anew(self) -> None:
         what = "joint=butt&length=300+mm"
-        page = at("/set/tacks", what=what)
+        page = at("/set-up/tacks", what=what)
         asked = {"Accept": "application/json"}
         answer = self.client.post(
-            "/set/tacks/tick",
+            "/set-up/tacks/tick",
             data={**self.token(page), "what": what, "key": "tack-1", "on": "yes"},
             headers=asked,
         )
         self.assertEqual((answer.json["ticked"], answer.json["done"]), (["tack-1"], 1))
-        self.post("/set/tacks/tick", {"what": what, "key": "tack-2", "on": "yes"}, page)
+        self.post("/set-up/tacks/tick", {"what": what, "key": "tack-2", "on": "yes"}, page)
         self.assertIn("2 of", self.client.get(page).get_data(as_text=True))
         # another joint's list is its own
         self.assertIn(
             "0 of",
-            self.client.get(at("/set/tacks", what="joint=butt&length=301+mm")).get_data(
+            self.client.get(at("/set-up/tacks", what="joint=butt&length=301+mm")).get_data(
                 as_text=True
             ),
         )
         wrong = self.client.post(
-            "/set/tacks/tick",
+            "/set-up/tacks/tick",
             data={**self.token(page), "what": what, "key": "tack-99"},
             headers=asked,
         )
         self.assertEqual(wrong.status_code, 422)
-        self.post("/set/tacks/again", {"what": what}, page)
+        self.post("/set-up/tacks/again", {"what": what}, page)
         self.assertIn("0 of", self.client.get(page).get_data(as_text=True))
 
 
 class Purges(WebCase):
     def open_gas(self, **more: str):
-        return self.post("/set/purge", {"what": LINK, **more}, "/cut/frame")
+        return self.post("/set-up/purge", {"what": LINK, **more}, "/templates/frame")
 
     def test_wrong_input(self) -> None:
         for key, typed, words in (
@@ -304,7 +313,7 @@ class Purges(WebCase):
             ("flow_l_min", "lots", "must be a flow"),
             ("bore_mm", "", ""),
         ):
-            answer = self.client.get(at("/set/purge", what=LINK, **{key: typed}))
+            answer = self.client.get(at("/set-up/purge", what=LINK, **{key: typed}))
             self.assertEqual(answer.status_code, 422 if words else 200)
             self.assertIn(words, answer.get_data(as_text=True))
             if words:
@@ -320,7 +329,7 @@ class Purges(WebCase):
         page = self.client.get(where).get_data(as_text=True)
         self.assertIn("gas on for", page)
         # it is under way: the page of the joint leads to it, and opening it again is the same
-        self.assertEqual(self.client.get(at("/set/purge", what=LINK)).headers["Location"], where)
+        self.assertEqual(self.client.get(at("/set-up/purge", what=LINK)).headers["Location"], where)
         self.assertEqual(self.open_gas().headers["Location"], where)
         held = self.post(f"{where}/arc", {}, where)
         self.assertEqual(held.status_code, 409)
@@ -334,7 +343,7 @@ class Purges(WebCase):
         self.assertIn(
             "The next run of this procedure today", self.client.get(where).get_data(as_text=True)
         )
-        self.assertEqual(self.post(f"{where}/fly", {}, "/cut/frame").status_code, 404)
+        self.assertEqual(self.post(f"{where}/fly", {}, "/templates/frame").status_code, 404)
 
     def test_with_the_simulated_meter(self) -> None:
         meter = Meter(lambda: readings(Behind(volume_l=0.02, flow_l_min=6, lag_s=0.2), 20), speed=5)
@@ -358,12 +367,12 @@ class Purges(WebCase):
     def test_goes_with_the_run(self) -> None:
         self.keep(LINK)
         what = "kept:P-0001/A"
-        where = self.post("/set/purge", {"what": what}, at("/set/purge", what=what)).headers[
+        where = self.post("/set-up/purge", {"what": what}, at("/set-up/purge", what=what)).headers[
             "Location"
         ]
         for act in ("arc", "arc-off", "shut"):
             self.post(f"{where}/{act}", {"anyway": "yes"}, where)
-        page = self.client.get("/keep/P-0001/A").get_data(as_text=True)
+        page = self.client.get("/procedures/P-0001/A").get_data(as_text=True)
         self.assertIn("with its purge", page)
         number = re.search(r'name="purge" value="(\d+)"', page)[1]
         made = run(dict(EVERY["tube-cope"]))
@@ -382,13 +391,17 @@ class Purges(WebCase):
             "purge": number,
             "with_purge": "yes",
         }
-        self.assertEqual(self.post("/keep/P-0001/A/runs", form, "/keep/P-0001/A").status_code, 303)
-        page = self.client.get("/keep/P-0001/A").get_data(as_text=True)
+        self.assertEqual(
+            self.post("/procedures/P-0001/A/runs", form, "/procedures/P-0001/A").status_code, 303
+        )
+        page = self.client.get("/procedures/P-0001/A").get_data(as_text=True)
         self.assertIn("started early", page)
         self.assertNotIn("with its purge", page)
         kept = (
-            json.loads(self.client.get("/keep/P-0001/A/procedure.json").get_data(as_text=True))
-            if self.client.get("/keep/P-0001/A/procedure.json").status_code == 200
+            json.loads(
+                self.client.get("/procedures/P-0001/A/procedure.json").get_data(as_text=True)
+            )
+            if self.client.get("/procedures/P-0001/A/procedure.json").status_code == 200
             else None
         )
         if kept:

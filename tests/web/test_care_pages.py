@@ -86,7 +86,7 @@ class Care(WebCase):
 
     def test_a_larger_post_where_it_is_wanted_alone(self) -> None:
         large = io.BytesIO(b"x" * 5_000_000)
-        refused = self.post("/keep/read", {"file": (large, "p.json")}, page="/keep/")
+        refused = self.post("/procedures/read", {"file": (large, "p.json")}, page="/procedures/")
         self.assertEqual(refused.status_code, 413)
         self.assertIn("maximum 4 MB", refused.get_data(as_text=True))
         self.assertEqual(self.begin("import", file=(io.BytesIO(b"x" * 5_000_000), "p.zip")), 303)

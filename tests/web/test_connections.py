@@ -24,9 +24,9 @@ class Connections(WebCase):
         address = self.keep()
         for path in (
             "/",
-            "/keep/",
+            "/procedures/",
             address,
-            "/keep/P-0009/A",
+            "/procedures/P-0009/A",
             "/shop/",
             f"{address}/print",
             "/?link=joint%3Dlap&joint=tee",
@@ -41,7 +41,7 @@ class Connections(WebCase):
         seen = []
 
         def ask() -> None:
-            seen.append(self.app.test_client().get("/keep/").status_code)
+            seen.append(self.app.test_client().get("/procedures/").status_code)
 
         threads = [threading.Thread(target=ask) for _ in range(9)]
         for thread in threads:

@@ -40,7 +40,7 @@ class Door(WebCase):
         rules = [
             r
             for r in self.app.url_map.iter_rules()
-            if r.endpoint not in ("static", "door.let_in", "door.let_in_here")
+            if r.endpoint not in ("static", "devices.let_in", "devices.let_in_here")
         ]
         self.assertGreater(len(rules), 50)
         for rule in rules:
@@ -55,7 +55,7 @@ class Door(WebCase):
         )
         self.assertEqual(json_asked.status_code, 403)
         page = self.get("/let-in").get_data(as_text=True)
-        self.assertNotIn("/keep", page)
+        self.assertNotIn("/procedures", page)
 
     def test_let_in_named_and_put_out(self) -> None:
         digits = self.devices.code().digits
@@ -91,7 +91,7 @@ class Door(WebCase):
         for asked in (
             page.get("/let-in", environ_overrides=proxied),
             page.get("/habits?theme=dark&units=in", environ_overrides=proxied),
-            page.get("/keep/begin", environ_overrides=proxied),
+            page.get("/procedures/begin", environ_overrides=proxied),
             page.post(
                 "/shop/people/me",
                 data={"csrf_token": token, "initials": ""},
@@ -140,7 +140,7 @@ class Door(WebCase):
 
     def test_removed_device_gets_a_message(self) -> None:
         done = self.other.post(
-            "/run/acts", environ_overrides=FROM, headers={"Accept": "application/json"}
+            "/weld/acts", environ_overrides=FROM, headers={"Accept": "application/json"}
         )
         self.assertEqual(done.status_code, 403)
         self.assertIn("this device is not paired", done.get_json()["error"])
@@ -153,7 +153,7 @@ class Door(WebCase):
         for origin, code in ((f"http://{HOST}", 400), ("http://localhost", 403), ("null", 403)):
             self.assertEqual(
                 self.other.post(
-                    "/keep/draft", environ_overrides={**FROM, "HTTP_ORIGIN": origin}
+                    "/procedures/draft", environ_overrides={**FROM, "HTTP_ORIGIN": origin}
                 ).status_code,
                 code,
             )
@@ -274,18 +274,18 @@ class Hands(WebCase):
             403,
         )
         # a count and a draft are everyone's
-        self.assertEqual(self.post("/keep/draft", {"link": "joint=tee"}).status_code, 303)
+        self.assertEqual(self.post("/procedures/draft", {"link": "joint=tee"}).status_code, 303)
 
     def test_a_viewer_changes_nothing(self) -> None:
         self.post("/shop/people/enter", {"initials": "V", "role": "viewer"}, page="/shop/people/")
         self.assertEqual(
             self.post("/shop/people/me", {"initials": "V"}, page="/shop/people/").status_code, 303
         )
-        refused = self.post("/keep/draft", {"link": "joint=tee"})
+        refused = self.post("/procedures/draft", {"link": "joint=tee"})
         self.assertEqual(refused.status_code, 403)
         self.assertIn("has view-only access", refused.get_data(as_text=True))
         self.post("/shop/people/me", {"initials": ""}, page="/shop/people/")
-        self.assertEqual(self.post("/keep/draft", {"link": "joint=tee"}).status_code, 303)
+        self.assertEqual(self.post("/procedures/draft", {"link": "joint=tee"}).status_code, 303)
 
     def test_records_know_the_hand_of_the_device(self) -> None:
         self.post(

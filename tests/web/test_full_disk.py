@@ -63,13 +63,21 @@ class FullDisk(WebCase):
 
     def test_pages_open_and_writes_are_refused(self) -> None:
         with full():
-            for path in ("/", "/?joint=tee", "/keep/", self.here, "/shop/", "/run/", "/jobs/"):
+            for path in (
+                "/",
+                "/?joint=tee",
+                "/procedures/",
+                self.here,
+                "/shop/",
+                "/weld/",
+                "/jobs/",
+            ):
                 done = self.client.get(path)
                 with self.subTest(path):
                     self.assertEqual(done.status_code, 200)
                     self.assertIn(BANNER, done.get_data(as_text=True))
             for path, form in (
-                ("/keep/draft", {"link": "joint=tee&length=321+mm"}),
+                ("/procedures/draft", {"link": "joint=tee&length=321+mm"}),
                 (f"{self.here}/runs", self.run_form()),
                 ("/shop/name", {"name": "Ours"}),
             ):
@@ -80,7 +88,7 @@ class FullDisk(WebCase):
                     self.assertNotIn("copy", done.get_data(as_text=True).replace("copyright", ""))
         # The same server works again with free space.
         self.assertEqual(self.post("/shop/name", {"name": "Ours"}).status_code, 303)
-        self.assertNotIn(BANNER, self.client.get("/keep/").get_data(as_text=True))
+        self.assertNotIn(BANNER, self.client.get("/procedures/").get_data(as_text=True))
 
     def test_start_on_a_full_disk_after_a_kill(self) -> None:
         # After a kill the write-ahead log has newer data than the database.
@@ -108,7 +116,7 @@ class FullDisk(WebCase):
 
     def test_failing_disk_with_free_space_is_reported(self) -> None:
         with full(), mock.patch.object(database, "has_room", return_value=True):
-            done = self.client.get("/keep/")
+            done = self.client.get("/procedures/")
         self.assertEqual(done.status_code, 507)
         self.assertIn("the disk reports an error", done.get_data(as_text=True))
 
@@ -129,7 +137,7 @@ class FullDisk(WebCase):
             held.at("http://127.0.0.1:1/")
 
     def test_partial_uploads_are_deleted(self) -> None:
-        self.post("/run/acts", {})
+        self.post("/weld/acts", {})
         row = self.folder
         before = {p.relative_to(row) for p in row.rglob("*")}
 

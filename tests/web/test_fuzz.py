@@ -38,7 +38,7 @@ class Nonsense(WebCase):
             json.loads(book.procedure_text(queries.revision(f"P-000{i}"))) for i in (1, 2, 3)
         ]
         db.close()
-        self.forms = self.token("/keep/P-0002/A")
+        self.forms = self.token("/procedures/P-0002/A")
 
     def send(self, sent: Sent) -> Any:
         self.client.set_cookie("habit", sent.habit)
@@ -58,7 +58,7 @@ class Nonsense(WebCase):
                 with self.send(sent) as done:
                     with self.subTest(i=i, path=sent.path[:200], form=str(sent.form)[:200]):
                         self.assertIn(done.status_code, ANSWERS)
-                    if sent.path == "/keep/read" and done.status_code == 303:
+                    if sent.path == "/procedures/read" and done.status_code == 303:
                         self.see_every_face(done.headers["Location"])
 
     def see_every_face(self, address: str) -> None:
@@ -82,7 +82,7 @@ class OutAndIn(WebCase):
                 self.assertEqual(procedures.take_procedure_text(text)[1], "known")
                 data = {**json.loads(text), "title": "Taken"}
                 kept, _ = procedures.take_procedure(data)
-                here = f"/keep/{kept.procedure.label}/{kept.letter}"
+                here = f"/procedures/{kept.procedure.label}/{kept.letter}"
                 for face in FACES if done % 10 == 0 else ():
                     self.assertEqual(self.client.get(here + face).status_code, 200)
 

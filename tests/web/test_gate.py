@@ -38,7 +38,7 @@ class Gate(WebCase):
             ("evil.example@127.0.0.1:8765", 421),
             ("[::1]:8765", 421),
         ):
-            for path in ("/", "/keep/", "/static/look.css", "/nowhere"):
+            for path in ("/", "/procedures/", "/static/look.css", "/nowhere"):
                 with self.subTest(host=host, path=path):
                     here = {
                         (200, "/nowhere"): 404,
@@ -84,9 +84,13 @@ class Gate(WebCase):
             ("http://127.0.0.1:3000", 403),
         ):
             with self.subTest(origin=origin):
-                self.assertEqual(self.status("/keep/draft", method="POST", Origin=origin), code)
-        self.assertEqual(self.status("/keep/draft", method="POST", Sec_Fetch_Site="same-site"), 403)
-        self.assertEqual(self.status("/keep/draft", method="POST"), 400)
+                self.assertEqual(
+                    self.status("/procedures/draft", method="POST", Origin=origin), code
+                )
+        self.assertEqual(
+            self.status("/procedures/draft", method="POST", Sec_Fetch_Site="same-site"), 403
+        )
+        self.assertEqual(self.status("/procedures/draft", method="POST"), 400)
 
     def test_own_cookie(self) -> None:
         self.assertIn("HttpOnly", self.client.get("/", headers={"Host": OWN}).headers["Set-Cookie"])
@@ -102,7 +106,7 @@ class Gate(WebCase):
         sheet = self.client.get(here + "/print", headers={"Host": "localhost:8765"}).get_data(
             as_text=True
         )
-        self.assertIn("http://bench.local:80/keep/P-0001/A", sheet)
+        self.assertIn("http://bench.local:80/procedures/P-0001/A", sheet)
         self.assertNotIn("localhost", sheet)
 
     def test_no_address(self) -> None:

@@ -22,7 +22,17 @@ from wisearc.store.database import db
 
 MARK = "planted"
 ODD = f"\"'><b id={MARK}>&amp;{{{{7*7}}}}\u202e\u2066\u200b%%d;=1</b><!--"
-STARTS = ("/", "/keep/", "/jobs/", "/set/", "/run/", "/shop/", "/shop/people/", "/read/", "/cut/")
+STARTS = (
+    "/",
+    "/procedures/",
+    "/jobs/",
+    "/set-up/",
+    "/weld/",
+    "/shop/",
+    "/shop/people/",
+    "/inspect/",
+    "/templates/",
+)
 MOST_PAGES = 170
 HEAD = ("format", "version")
 # what ends an attribute, or stands outside of one, unescaped
@@ -66,7 +76,9 @@ class Hostile(WebCase):
         waiting = [*STARTS, f"{self.record}/print", f"{self.record}/drawings", "/jobs/1/plan.json"]
         name = quoted(odd(30))
         size = "kind=cope&branch=25+mm&wall=1.2+mm&run=51+mm&angle=45"
-        waiting += [f"/cut/template.{kind}?{size}&name={name}" for kind in ("svg", "dxf", "pdf")]
+        waiting += [
+            f"/templates/template.{kind}?{size}&name={name}" for kind in ("svg", "dxf", "pdf")
+        ]
         seen, kinds, shown = set(), set(), 0
         while waiting and len(seen) < MOST_PAGES:
             path = waiting.pop(0)
@@ -115,7 +127,7 @@ class Hostile(WebCase):
         for char in "\x00\x07\x1b\x7f\x85\u2028":
             text = f"a{char}b"
             for path, form in (
-                ("/keep/draft", {"link": "joint=butt&title=" + quoted(text)}),
+                ("/procedures/draft", {"link": "joint=butt&title=" + quoted(text)}),
                 ("/shop/name", {"name": text}),
                 (f"{self.record}/runs", self.run_form(notes=text)),
                 ("/jobs/new", {"title": text}),
@@ -123,7 +135,7 @@ class Hostile(WebCase):
             ):
                 with self.subTest(path=path, char=ascii(char)):
                     self.assertIn(self.post(path, form).status_code, (303, 400, 422))
-        for path in ("/keep/", "/shop/", "/jobs/", "/shop/people/", self.record):
+        for path in ("/procedures/", "/shop/", "/jobs/", "/shop/people/", self.record):
             with self.client.get(path) as done:
                 self.assertEqual(done.status_code, 200, path)
                 self.assertNotRegex(done.get_data(as_text=True), "[\x00\x07\x1b\x7f]", path)

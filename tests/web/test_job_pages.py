@@ -264,7 +264,7 @@ class Pages(WebCase):
             f"/jobs/{self.number}/write", {"key": "c1/1", "to": "run"}, f"/jobs/{self.number}"
         )
         where = done.headers["Location"]
-        self.assertIn("/run/at?what=kept", where)
+        self.assertIn("/weld/at?what=kept", where)
         self.assertIn(f"job={self.number}", where)
         self.assertEqual(self.client.get(where).status_code, 200)
 
@@ -282,7 +282,7 @@ class Pages(WebCase):
         done = self.post(f"/jobs/{self.number}/write", {"key": "c1/1"}, f"/jobs/{self.number}")
         self.assertRegex(
             done.headers["Location"],
-            r"/keep/P-0001/A\?job=\d+:c1/1#write|/keep/P-0001/A\?job=\d+%3Ac1%2F1#write",
+            r"/procedures/P-0001/A\?job=\d+:c1/1#write|/procedures/P-0001/A\?job=\d+%3Ac1%2F1#write",
         )
         page = self.client.get(done.headers["Location"].replace("#write", "")).get_data(
             as_text=True
@@ -291,18 +291,20 @@ class Pages(WebCase):
         # what no run of a job is called is refused before anything is written
         told = self.run_form(outcome="not-good")
         for name in ("plainword", "1:c1"):
-            done = self.post("/keep/P-0001/A/runs", {**told, "job": name}, "/keep/P-0001/A")
+            done = self.post(
+                "/procedures/P-0001/A/runs", {**told, "job": name}, "/procedures/P-0001/A"
+            )
             self.assertEqual(done.status_code, 422)
             self.assertIn("must be a run of a job, for example", done.get_data(as_text=True))
-            for address in ("/run/at?what=kept:P-0001/A", "/run/at?what=joint=tee"):
+            for address in ("/weld/at?what=kept:P-0001/A", "/weld/at?what=joint=tee"):
                 page = self.client.get(f"{address}&job={name}")
                 self.assertEqual(page.status_code, 422)
                 self.assertIn("must be a run of a job", page.get_data(as_text=True))
         self.assertIn("1 of 4 done", self.text("/bench"))
         done = self.post(
-            "/keep/P-0001/A/runs",
+            "/procedures/P-0001/A/runs",
             {**self.run_form(outcome="not-good"), "job": f"{self.number}:c1/1"},
-            "/keep/P-0001/A",
+            "/procedures/P-0001/A",
         )
         self.assertEqual(done.headers["Location"], f"/jobs/{self.number}/bench")
         self.assertIn("Run recorded", self.text("/bench"))

@@ -93,22 +93,22 @@ class BadInput(WebCase):
         self.assertIn("Record the run as not good", done.get_data(as_text=True))
 
     def test_forged_post_is_refused(self) -> None:
-        for address in ("/keep/draft", "/keep/P-0001/A/runs", "/keep/read"):
+        for address in ("/procedures/draft", "/procedures/P-0001/A/runs", "/procedures/read"):
             done = self.client.post(address, data={"link": "joint=tee"})
             self.assertEqual(done.status_code, 400)
             self.assertIn("reload it and save again", done.get_data(as_text=True))
 
     def test_nonsense_link_is_not_kept(self) -> None:
-        done = self.post("/keep/draft", {"link": "joint=banana"})
+        done = self.post("/procedures/draft", {"link": "joint=banana"})
         self.assertEqual(done.status_code, 400)
         self.assertIn("Not saved", done.get_data(as_text=True))
 
     def test_no_such_record(self) -> None:
         for address in (
-            "/keep/P-0077",
-            "/keep/P-0077/A",
-            "/keep/zebra/A/print",
-            "/keep/P-0077/A.json",
+            "/procedures/P-0077",
+            "/procedures/P-0077/A",
+            "/procedures/zebra/A/print",
+            "/procedures/P-0077/A.json",
         ):
             self.assertEqual(self.client.get(address).status_code, 404, address)
 
@@ -118,9 +118,12 @@ class TwoBrowsers(WebCase):
         self.keep()
         one, two = "joint=outside-corner&length=400+mm", "joint=outside-corner&length=500+mm"
         self.assertEqual(
-            self.post("/keep/draft", {"link": one, "draft": "P-0001", "edit": "1"}).status_code, 303
+            self.post(
+                "/procedures/draft", {"link": one, "draft": "P-0001", "edit": "1"}
+            ).status_code,
+            303,
         )
-        clash = self.post("/keep/draft", {"link": two, "draft": "P-0001", "edit": "1"})
+        clash = self.post("/procedures/draft", {"link": two, "draft": "P-0001", "edit": "1"})
         text = clash.get_data(as_text=True)
         self.assertEqual(clash.status_code, 409)
         for words in (
@@ -133,14 +136,17 @@ class TwoBrowsers(WebCase):
         ):
             self.assertIn(words, text)
         self.assertEqual(
-            self.post("/keep/draft", {"link": two, "draft": "P-0001", "edit": "2"}).status_code, 303
+            self.post(
+                "/procedures/draft", {"link": two, "draft": "P-0001", "edit": "2"}
+            ).status_code,
+            303,
         )
 
     def test_counter_that_is_no_number(self) -> None:
         self.keep()
         self.assertEqual(
             self.post(
-                "/keep/draft", {"link": "joint=tee", "draft": "P-0001", "edit": "x"}
+                "/procedures/draft", {"link": "joint=tee", "draft": "P-0001", "edit": "x"}
             ).status_code,
             409,
         )
@@ -157,7 +163,7 @@ class FileTakenAway(WebCase):
         (self.folder / FILE_NAME).unlink()
         for address, form in (
             (here + "/runs", fields),
-            ("/keep/draft", {**fields, "link": "joint=tee&length=321+mm"}),
+            ("/procedures/draft", {**fields, "link": "joint=tee&length=321+mm"}),
             ("/shop/schools", fields),
         ):
             done = self.client.post(address, data=form)
@@ -169,7 +175,7 @@ class FileTakenAway(WebCase):
         self.assertIn(
             "a long note", self.client.post(here + "/runs", data=fields).get_data(as_text=True)
         )
-        self.assertEqual(self.client.get("/keep/").status_code, 409)
+        self.assertEqual(self.client.get("/procedures/").status_code, 409)
         self.assertEqual(self.client.get("/?joint=tee").status_code, 200)
         self.assertFalse((self.folder / FILE_NAME).exists())
 
@@ -181,7 +187,7 @@ class FileTakenAway(WebCase):
         other.replace(self.folder / FILE_NAME)
         for _ in range(20):
             here = self.keep()
-        self.assertEqual(here, "/keep/P-0020/A")
+        self.assertEqual(here, "/procedures/P-0020/A")
         db.close()
         with sqlite3.connect(self.folder / FILE_NAME) as file:
             self.assertEqual(file.execute("SELECT count(*) FROM procedure").fetchone(), (20,))
@@ -198,7 +204,7 @@ class FailingData(WebCase):
         try:
             done = self.client.post(here + "/runs", data=fields)
             draft = self.client.post(
-                "/keep/draft", data={**fields, "link": "joint=tee&length=321+mm"}
+                "/procedures/draft", data={**fields, "link": "joint=tee&length=321+mm"}
             )
         finally:
             other.execute("ROLLBACK")
@@ -211,7 +217,7 @@ class FailingData(WebCase):
     def test_read_only(self) -> None:
         fields = {**self.token(), "link": "joint=tee"}
         db.point(self.folder / FILE_NAME, SCHEMA, "ro")
-        done = self.client.post("/keep/draft", data=fields)
+        done = self.client.post("/procedures/draft", data=fields)
         self.assertEqual(done.status_code, 403)
         self.assertIn("is read-only", done.get_data(as_text=True))
 
@@ -234,7 +240,7 @@ class FailingData(WebCase):
         cookie = self.client.get_cookie(name)
         again = client_of(create_app(self.folder, TESTING=True))
         again.set_cookie(name, cookie.value)
-        self.assertEqual(again.post("/keep/draft", data=fields).status_code, 303)
+        self.assertEqual(again.post("/procedures/draft", data=fields).status_code, 303)
 
 
 class NotToBeShown(WebCase):
@@ -257,9 +263,12 @@ class NotToBeShown(WebCase):
                     self.assertIn(words, done.get_data(as_text=True))
                     self.assertIn(f'href="{here}.json"', done.get_data(as_text=True))
             self.assertEqual(self.client.get(here + ".json").status_code, 200)
-            self.assertEqual(self.client.get("/keep/").status_code, 200)
+            self.assertEqual(self.client.get("/procedures/").status_code, 200)
             self.assertEqual(
-                self.client.get(f"/compare?left=kept:{here[6:]}&right=joint=tee").status_code, 409
+                self.client.get(
+                    f"/compare?left=kept:{here.removeprefix('/procedures/')}&right=joint=tee"
+                ).status_code,
+                409,
             )
 
     def test_compare_of_what_is_not_there(self) -> None:
@@ -273,15 +282,19 @@ class Files(WebCase):
         here = self.keep()
         sent = self.client.get(here + ".json")
         self.assertIn("P-0001-A.json", sent.headers["Content-Disposition"])
-        done = self.post("/keep/read", {"file": (io.BytesIO(sent.data), "p.json")}, page="/keep/")
-        self.assertEqual(done.headers["Location"], "/keep/P-0001/A?taken=known")
+        done = self.post(
+            "/procedures/read", {"file": (io.BytesIO(sent.data), "p.json")}, page="/procedures/"
+        )
+        self.assertEqual(done.headers["Location"], "/procedures/P-0001/A?taken=known")
         self.assertIn(
             "already contains this file",
             self.client.get(done.headers["Location"]).get_data(as_text=True),
         )
         changed = json.dumps({**sent.get_json(), "title": "Add"}).encode()
-        done = self.post("/keep/read", {"file": (io.BytesIO(changed), "p.json")}, page="/keep/")
-        self.assertEqual(done.headers["Location"], "/keep/P-0002/A?taken=renumbered")
+        done = self.post(
+            "/procedures/read", {"file": (io.BytesIO(changed), "p.json")}, page="/procedures/"
+        )
+        self.assertEqual(done.headers["Location"], "/procedures/P-0002/A?taken=renumbered")
 
     def test_refused_with_a_sentence(self) -> None:
         here = self.keep()
@@ -292,11 +305,14 @@ class Files(WebCase):
             (b"[]", "must be one JSON object"),
             (json.dumps({**good, "status": "fine"}).encode(), "must be one of draft"),
         ):
-            done = self.post("/keep/read", {"file": (io.BytesIO(data), "p.json")}, page="/keep/")
+            done = self.post(
+                "/procedures/read", {"file": (io.BytesIO(data), "p.json")}, page="/procedures/"
+            )
             self.assertEqual(done.status_code, 422)
             self.assertIn(words, done.get_data(as_text=True))
         self.assertIn(
-            "No file chosen", self.post("/keep/read", {}, page="/keep/").get_data(as_text=True)
+            "No file chosen",
+            self.post("/procedures/read", {}, page="/procedures/").get_data(as_text=True),
         )
 
 

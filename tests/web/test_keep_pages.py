@@ -15,7 +15,7 @@ from wisearc.store.opening import SCHEMA
 class TheWay(WebCase):
     def test_draft_run_proved_print(self) -> None:
         here = self.keep()
-        self.assertEqual(here, "/keep/P-0001/A")
+        self.assertEqual(here, "/procedures/P-0001/A")
         self.assertIn("draft", self.client.get(here).get_data(as_text=True))
         done = self.post(
             here + "/runs", self.run_form(**{"measured.arc_time_s": "29,4"}), page=here
@@ -42,13 +42,15 @@ class TheWay(WebCase):
         here = self.keep()
         self.post(here + "/runs", self.run_form(), page=here)
         done = self.post(
-            "/keep/draft",
+            "/procedures/draft",
             {"link": "joint=outside-corner&a.thickness=16+ga&length=400+mm", "from": "P-0001"},
         )
-        self.assertEqual(done.headers["Location"], "/keep/P-0001/B")
-        text = self.client.get("/keep/P-0001/B").get_data(as_text=True)
+        self.assertEqual(done.headers["Location"], "/procedures/P-0001/B")
+        text = self.client.get("/procedures/P-0001/B").get_data(as_text=True)
         self.assertIn("A verified", " ".join(text.split()))
-        self.assertEqual(self.client.get("/keep/P-0001").headers["Location"], "/keep/P-0001/B")
+        self.assertEqual(
+            self.client.get("/procedures/P-0001").headers["Location"], "/procedures/P-0001/B"
+        )
 
     def test_run_in_inches(self) -> None:
         here = self.keep()
@@ -65,7 +67,7 @@ class TheWay(WebCase):
     def test_twice_quickly(self) -> None:
         fields = {**self.token(), "link": "joint=tee"}
         first, second = (
-            self.client.post("/keep/draft", data=fields).headers["Location"] for _ in range(2)
+            self.client.post("/procedures/draft", data=fields).headers["Location"] for _ in range(2)
         )
         self.assertEqual(first, second)
 
@@ -234,10 +236,10 @@ class PutAway(WebCase):
         here = self.keep()
         self.assertEqual(self.post(here + "/away", {}, page=here).headers["Location"], here)
         self.assertIn("was archived on", self.client.get(here).get_data(as_text=True))
-        self.assertNotIn(here, self.client.get("/keep/").get_data(as_text=True))
-        self.assertIn(here, self.client.get("/keep/?status=removed").get_data(as_text=True))
+        self.assertNotIn(here, self.client.get("/procedures/").get_data(as_text=True))
+        self.assertIn(here, self.client.get("/procedures/?status=removed").get_data(as_text=True))
         self.post(here + "/back", {}, page=here)
-        self.assertIn(here, self.client.get("/keep/").get_data(as_text=True))
+        self.assertIn(here, self.client.get("/procedures/").get_data(as_text=True))
 
     def test_struck_out_and_counted_again(self) -> None:
         here = self.keep()
@@ -284,27 +286,27 @@ class ToldTruly(WebCase):
         here = self.keep()
         self.post(here + "/runs", self.run_form(), page=here)
         for address, data, code in (
-            ("/keep/draft", {"link": "joint=tee", "draft": "P-0099"}, 404),
-            ("/keep/draft", {"link": "joint=tee", "draft": "P-0001", "edit": "1"}, 409),
+            ("/procedures/draft", {"link": "joint=tee", "draft": "P-0099"}, 404),
+            ("/procedures/draft", {"link": "joint=tee", "draft": "P-0001", "edit": "1"}, 409),
             (
-                "/keep/draft",
+                "/procedures/draft",
                 {"link": "joint=outside-corner&a.thickness=16+ga&length=380+mm", "from": "P-0001"},
                 409,
             ),
-            ("/keep/P-0099/A/runs", self.run_form(), 404),
-            ("/keep/P-0001/B/away", {}, 404),
-            ("/keep/nowhere/at/all", {}, 404),
+            ("/procedures/P-0099/A/runs", self.run_form(), 404),
+            ("/procedures/P-0001/B/away", {}, 404),
+            ("/procedures/nowhere/at/all", {}, 404),
         ):
             with self.subTest(address=address, code=code):
                 self.assertEqual(self.post(address, data).status_code, code)
-        large = self.post("/keep/draft", {"link": "x" * 600_000})
+        large = self.post("/procedures/draft", {"link": "x" * 600_000})
         self.assertEqual(large.status_code, 413)
         self.assertIn(
             "the request is too large (maximum 512 kB)",
             large.get_data(as_text=True),
         )
-        self.assertEqual(self.client.get("/keep/draft").status_code, 404)
-        self.assertEqual(self.client.put("/keep/draft").status_code, 405)
+        self.assertEqual(self.client.get("/procedures/draft").status_code, 404)
+        self.assertEqual(self.client.put("/procedures/draft").status_code, 405)
 
     def test_locked_says_when_to_come_again(self) -> None:
         fields = {**self.token(), "key": "tip_school", "value": "needle"}
@@ -318,17 +320,17 @@ class ToldTruly(WebCase):
 
 class Book(WebCase):
     def test_empty_says_what_to_do(self) -> None:
-        self.assertIn("No procedures yet", self.client.get("/keep/").get_data(as_text=True))
+        self.assertIn("No procedures yet", self.client.get("/procedures/").get_data(as_text=True))
 
     def test_search(self) -> None:
         self.keep("joint=tee&title=Bracket+foot")
         self.keep("joint=butt&title=Panel")
-        text = self.client.get("/keep/?q=bracket").get_data(as_text=True)
+        text = self.client.get("/procedures/?q=bracket").get_data(as_text=True)
         self.assertIn("Bracket foot", text)
         self.assertNotIn("Panel", text)
         self.assertIn(
             "No results",
-            self.client.get("/keep/?q=100%25_zebra").get_data(as_text=True),
+            self.client.get("/procedures/?q=100%25_zebra").get_data(as_text=True),
         )
 
 

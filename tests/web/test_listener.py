@@ -17,7 +17,7 @@ from tests.web.case import WebCase
 from wisearc.web import listener
 from wisearc.web.context import context_of
 from wisearc.web.gate import ADDRESSES, addresses, limit_bodies
-from wisearc.web.run.write import LARGEST_LOG
+from wisearc.web.weld.write import LARGEST_LOG
 
 MB = 1024 * 1024
 
@@ -60,7 +60,7 @@ class Sockets(WebCase):
 
     def asks_for_a_page(self) -> bytes:
         host = f"127.0.0.1:{self.server.effective_port}"
-        return f"GET /keep/ HTTP/1.1\r\nHost: {host}\r\nConnection: close\r\n\r\n".encode()
+        return f"GET /procedures/ HTTP/1.1\r\nHost: {host}\r\nConnection: close\r\n\r\n".encode()
 
     def page(self) -> socket.socket:
         return self.open(self.asks_for_a_page())
@@ -79,22 +79,24 @@ class Listener(Sockets):
         self.assertEqual(addresses(80)[0], "http://127.0.0.1")
         self.app.config[ADDRESSES] = addresses(80)
         for host, code in (("127.0.0.1", 200), ("localhost:80", 200), ("127.0.0.1:81", 421)):
-            done = self.client.get("/tables/", headers={"Host": host})
+            done = self.client.get("/reference/", headers={"Host": host})
             self.assertEqual(done.status_code, code, host)
 
     def test_refused_before_it_is_sent(self) -> None:
-        said = self.answer(self.open(self.head("/keep/read", 5 * MB)))
+        said = self.answer(self.open(self.head("/procedures/read", 5 * MB)))
         self.assertIn(" 413 ", said)
         self.assertIn("the request is too large (maximum 4 MB)", said)
 
     def test_refused_while_it_is_sent_and_the_answer_can_be_read(self) -> None:
-        to = self.open(self.head("/keep/read", 12 * MB))
+        to = self.open(self.head("/procedures/read", 12 * MB))
         to.sendall(b"x" * 12 * MB)
         to.shutdown(socket.SHUT_WR)
         self.assertIn(" 413 ", self.answer(to))
 
     def test_refused_when_its_size_was_not_said(self) -> None:
-        to = self.open(b"POST /keep/read HTTP/1.1\r\nHost: x\r\nTransfer-Encoding: chunked\r\n\r\n")
+        to = self.open(
+            b"POST /procedures/read HTTP/1.1\r\nHost: x\r\nTransfer-Encoding: chunked\r\n\r\n"
+        )
         piece = b"100000\r\n" + b"x" * MB + b"\r\n"
         for _ in range(6):
             to.sendall(piece)
@@ -106,7 +108,8 @@ class Listener(Sockets):
             at = self.server.effective_port
             said = self.answer(
                 self.open(
-                    f"GET /keep/?q={'x' * long} HTTP/1.1\r\nHost: 127.0.0.1:{at}\r\nConnection:"
+                    f"GET /procedures/?q={'x' * long} HTTP/1.1\r\nHost: 127.0.0.1:{at}\r\n"
+                    "Connection:"
                     " close\r\n\r\n".encode()
                 )
             )
@@ -116,7 +119,7 @@ class Listener(Sockets):
     def test_what_is_no_request(self) -> None:
         for raw in (
             b"GET /?a=\xff HTTP/1.1\r\nHost: x\r\n\r\n",
-            b"POST /keep/draft HTTP/1.1\r\nHost: x\r\nContent-Length: -5\r\n\r\n",
+            b"POST /procedures/draft HTTP/1.1\r\nHost: x\r\nContent-Length: -5\r\n\r\n",
             b"GET / HTTP/1.1\r\nHo st: x\r\n\r\n",
         ):
             said = self.answer(self.open(raw))
@@ -150,12 +153,12 @@ class Dawdling(Sockets):
         return time.monotonic() - start
 
     def test_half_open(self) -> None:
-        for first in (b"", b"GET / HTTP/1.1\r\nHo", self.head("/keep/read", 1000) + b"half"):
+        for first in (b"", b"GET / HTTP/1.1\r\nHo", self.head("/procedures/read", 1000) + b"half"):
             with self.subTest(first=first[:20]):
                 self.assertLess(self.closed_within(self.open(first)), 4)
 
     def test_a_byte_at_a_time(self) -> None:
-        to = self.open(self.head("/keep/read", 4000))
+        to = self.open(self.head("/procedures/read", 4000))
         self.assertLess(self.closed_within(to, lambda: to.sendall(b"x")), 4)
 
     def test_others_are_answered_meanwhile(self) -> None:
@@ -308,7 +311,7 @@ class Connections(Sockets):
     def test_body_on_a_full_disk(self) -> None:
         full = OSError(errno.ENOSPC, "No space left on device")
         with mock.patch("waitress.receiver.FixedStreamReceiver.received", side_effect=full):
-            said = self.answer(self.open(self.head("/keep/read", MB) + b"x" * 1000))
+            said = self.answer(self.open(self.head("/procedures/read", MB) + b"x" * 1000))
         self.assertIn(" 507 ", said)
         self.assertIn("Not saved: the disk is full", said)
 
@@ -321,7 +324,7 @@ class BodyLimits(Sockets):
 
     beyond = False
 
-    def send(self, more: str = "", path: str = "/run/log", long: int = 300 * MB) -> str:
+    def send(self, more: str = "", path: str = "/weld/log", long: int = 300 * MB) -> str:
         head = self.head(path, long, more + "Connection: close\r\n")
         return self.answer(self.open(head)).partition("\r\n")[0]
 
@@ -332,10 +335,10 @@ class BodyLimits(Sockets):
         self.assertIn(" 403 ", self.send())
         self.assertIn(" 403 ", self.send(f"Cookie: {name}=made up\r\n"))
         self.assertIn(" 403 ", self.send("Cookie: odd\r\n", "/let-in", 16 * 1024 + 1))
-        said = self.answer(self.open(self.head("/run/log", 300 * MB)))
+        said = self.answer(self.open(self.head("/weld/log", 300 * MB)))
         self.assertIn("this device is not paired", said)
         secret = devices.let_in(devices.code().digits, "tablet", "a")
-        let_in = limit_bodies(self.app, True)("/run/log", {"COOKIE": f"{name}={secret}"})
+        let_in = limit_bodies(self.app, True)("/weld/log", {"COOKIE": f"{name}={secret}"})
         self.assertEqual((let_in.max_bytes, let_in.refusal), (LARGEST_LOG, ""))
         devices.put_out(1)
         self.assertIn(" 403 ", self.send(f"Cookie: {name}={secret}\r\n"))
@@ -356,12 +359,12 @@ class BodyLimits(Sockets):
             self.assertEqual(
                 admit("/shop/import", {"HOST": "localhost", **head}).max_bytes, 256 * MB
             )
-        self.assertEqual(admit("/keep/draft", {"HOST": "localhost"}).max_bytes, 512 * 1024)
+        self.assertEqual(admit("/procedures/draft", {"HOST": "localhost"}).max_bytes, 512 * 1024)
 
     def test_body_of_unknown_size(self) -> None:
         self.beyond = True
         to = self.open(
-            b"POST /run/log HTTP/1.1\r\nHost: x\r\nTransfer-Encoding: chunked\r\n\r\n"
+            b"POST /weld/log HTTP/1.1\r\nHost: x\r\nTransfer-Encoding: chunked\r\n\r\n"
             + b"8000\r\n"
             + b"x" * 0x8000
             + b"\r\n"

@@ -56,7 +56,7 @@ class Schools(WebCase):
 
 class Tables(WebCase):
     def test_every_row_of_the_catalogue_is_shown(self) -> None:
-        text = self.client.get("/tables/").get_data(as_text=True)
+        text = self.client.get("/reference/").get_data(as_text=True)
         for names in (
             catalogue.rods(),
             [m.name for m in catalogue.metals().values()],
@@ -66,7 +66,7 @@ class Tables(WebCase):
                 self.assertIn(name, text)
 
     def test_every_source_and_estimate_is_shown(self) -> None:
-        text = html.unescape(self.client.get("/tables/sources").get_data(as_text=True))
+        text = html.unescape(self.client.get("/reference/sources").get_data(as_text=True))
         for entry in (*catalogue.works().values(), *catalogue.estimates().values()):
             self.assertIn(entry.title, text)
         self.assertIn("from memory", text)

@@ -80,7 +80,8 @@ class Permissions(WebCase):
                 mock.patch("time.time", lambda shift=shift: real() + shift),
             ):
                 done = self.client.post(
-                    "/keep/draft", data={"csrf_token": token, "link": "joint=butt&length=100+mm"}
+                    "/procedures/draft",
+                    data={"csrf_token": token, "link": "joint=butt&length=100+mm"},
                 )
                 self.assertEqual(done.status_code, 303)
                 self.assertTrue(self.asks("shop.name", name="Ours"))
@@ -107,10 +108,10 @@ class Permissions(WebCase):
                 done = self.post(self.address(endpoint), more, page="/shop/people/")
                 self.assertEqual(done.status_code, 403, endpoint)
                 self.assertIn("--new-pin", done.get_data(as_text=True), endpoint)
-        for page in ("/", "/keep/", "/run/", "/shop/people/"):
+        for page in ("/", "/procedures/", "/weld/", "/shop/people/"):
             self.assertEqual(self.client.get(page).status_code, 200, page)
         self.assertEqual(
-            self.post("/keep/draft", {"link": "joint=butt&length=100+mm"}).status_code, 303
+            self.post("/procedures/draft", {"link": "joint=butt&length=100+mm"}).status_code, 303
         )
         people.new_pin("L.D.", "135713")
         self.assertTrue(self.asks("shop.name", name="Ours", **{hands.PIN: PIN}))
@@ -137,11 +138,13 @@ class Permissions(WebCase):
                 self.assertEqual(done.status_code, 507, endpoint)
         self.client.set_cookie("who", "V.W.")
         with mock.patch.object(pins, "standing", side_effect=Full):
-            done = self.client.post("/keep/draft", data={"csrf_token": token, "link": "joint=tee"})
+            done = self.client.post(
+                "/procedures/draft", data={"csrf_token": token, "link": "joint=tee"}
+            )
         self.assertEqual(done.status_code, 507)
 
     def test_what_is_everyone_s_asks_nothing(self) -> None:
-        done = self.post("/keep/draft", {"link": "joint=butt&length=100+mm"})
+        done = self.post("/procedures/draft", {"link": "joint=butt&length=100+mm"})
         self.assertEqual(done.status_code, 303)
 
     def test_a_viewer_changes_nothing(self) -> None:

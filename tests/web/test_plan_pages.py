@@ -222,7 +222,7 @@ class Elsewhere(WebCase):
         )
 
     def test_tables(self) -> None:
-        self.assertEqual(self.client.get("/tables/").status_code, 200)
+        self.assertEqual(self.client.get("/reference/").status_code, 200)
 
 
 if __name__ == "__main__":

@@ -35,28 +35,28 @@ class ReadOnly(WebCase):
         for path in (
             "/",
             "/?joint=tee",
-            "/keep/",
-            "/keep/?q=304L",
+            "/procedures/",
+            "/procedures/?q=304L",
             self.here,
             f"{self.here}/print",
             f"{self.here}/drawings",
             f"{self.here}.json",
             "/shop/",
-            "/tables/",
+            "/reference/",
         ):
             done = self.client.get(path)
             with self.subTest(path=path):
                 self.assertEqual(done.status_code, 200)
         self.assertIn(
             "you can read the library",
-            self.client.get("/keep/").get_data(as_text=True),
+            self.client.get("/procedures/").get_data(as_text=True),
         )
         self.assertNotIn("Record a run", self.client.get(self.here).get_data(as_text=True))
         self.assertNotIn("Make backup", self.client.get("/shop/").get_data(as_text=True))
 
     def test_what_is_sent_all_the_same(self) -> None:
         for path, form in (
-            ("/keep/draft", {"link": "joint=tee&length=321+mm"}),
+            ("/procedures/draft", {"link": "joint=tee&length=321+mm"}),
             (f"{self.here}/runs", self.run_form(notes="a long note")),
         ):
             done = self.post(path, form)

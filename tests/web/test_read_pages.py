@@ -51,7 +51,7 @@ class ReadPages(WebCase):
             f"{self.at}/runs", self.run_form(**{"outcome": "not-good", **told, **more}), self.at
         )
         self.assertEqual(done.status_code, 303)
-        return f"/read/P-0001/A/{RunRow.select().order_by(RunRow.id.desc()).first().id}"
+        return f"/inspect/P-0001/A/{RunRow.select().order_by(RunRow.id.desc()).first().id}"
 
     def text(self, address: str, code: int = 200) -> str:
         answer = self.client.get(address)
@@ -69,8 +69,8 @@ class ReadPages(WebCase):
         self.assertRegex(text, r'name="faults" value="cold" checked')
         self.assertRegex(text, r'name="front_tint" value="brown" checked')
         self.assertIn("Current", self.change(text))
-        self.assertIn(at, self.text("/read/"))
-        self.assertIn(at, self.text("/keep/P-0001/A"))
+        self.assertIn(at, self.text("/inspect/"))
+        self.assertIn(at, self.text("/procedures/P-0001/A"))
 
     def test_a_run_saved_as_a_file_carries_its_joint_and_is_read_alone(self) -> None:
         at = self.write(faults="cold", front="brown")
@@ -111,9 +111,9 @@ class ReadPages(WebCase):
         self.assertIn("540 °C", self.text(self.write()))
         self.at = self.keep("joint=butt&a.metal=430&a.thickness=1+mm&length=100+mm")
         done = self.post(f"{self.at}/runs", self.run_form(outcome="not-good"), self.at)
-        number = done.headers["Location"].partition("/keep/")[2].partition("?")[0]
+        number = done.headers["Location"].partition("/procedures/")[2].partition("?")[0]
         text = self.text(
-            f"/read/{number}/{RunRow.select().order_by(RunRow.id.desc()).first().id}?seen=1&front_tint=blue"
+            f"/inspect/{number}/{RunRow.select().order_by(RunRow.id.desc()).first().id}?seen=1&front_tint=blue"
         )
         self.assertNotIn("540 °C", text)
         self.assertIn("has no table of tints", text)
@@ -133,7 +133,7 @@ class ReadPages(WebCase):
         page = self.text(done.headers["Location"].partition("#")[0])
         self.assertIn(words, page)
         self.assertIn("Weld P-0001 B", page)
-        self.assertIn(words, self.text("/run/at?what=kept:P-0001/B"))
+        self.assertIn(words, self.text("/weld/at?what=kept:P-0001/B"))
         # whatever the words of a change are tomorrow, what was taken stands as it was
         row = catalogue.read_changes()["amps-up"]
         with mock.patch.dict(
@@ -148,7 +148,7 @@ class ReadPages(WebCase):
         )
         self.assertIn("Weld P-0001 C", self.text(at))
         self.assertNotIn(
-            "archived", re.search(r"<h1>.*?</h1>", self.text("/keep/P-0001/C"), re.S)[0]
+            "archived", re.search(r"<h1>.*?</h1>", self.text("/procedures/P-0001/C"), re.S)[0]
         )
         self.post(f"{at}/undo", {}, at)
         refused = self.post(at, {"seen": "1", "faults": "cold", "change": "regrind"}, at)
@@ -165,8 +165,14 @@ class ReadPages(WebCase):
         saved = read_document(SavedReading, least, "reading")
         runs.keep_reading("P-0001", "A", int(at.rpartition("/")[2]), Inspection(), saved)
         self.write(faults="hole")
-        for page in (at, "/keep/P-0001/A", "/run/at?what=kept:P-0001/A", "/read/record", "/read/"):
-            self.assertIn("Do so" if page in (at, "/keep/P-0001/A") else "", self.text(page))
+        for page in (
+            at,
+            "/procedures/P-0001/A",
+            "/weld/at?what=kept:P-0001/A",
+            "/inspect/record",
+            "/inspect/",
+        ):
+            self.assertIn("Do so" if page in (at, "/procedures/P-0001/A") else "", self.text(page))
         for wrong in (
             {"code": "x", "key": "y"},
             {"code": "x", "key": "y", "text": " "},
@@ -211,11 +217,11 @@ class ReadPages(WebCase):
             self.post(at, {"seen": "1", "band": "wide", "change": ""}, at).status_code, 422
         )
         for wrong in (
-            "/read/P-0001/A/999",
-            f"/read/P-0001/A/{10**30}",
-            "/read/P-0099/A/1",
-            "/read/own/none/steel",
-            "/read/practice/none",
+            "/inspect/P-0001/A/999",
+            f"/inspect/P-0001/A/{10**30}",
+            "/inspect/P-0099/A/1",
+            "/inspect/own/none/steel",
+            "/inspect/practice/none",
         ):
             self.text(wrong, 404)
 
@@ -224,7 +230,7 @@ class ReadPages(WebCase):
             self.write(outcome="good", machine="bench", **{"set.current_a": "53"})
         self.write(faults=["cold", "restart"])
         self.write(faults=["restart"])
-        text = self.text("/read/record")
+        text = self.text("/inspect/record")
         for told in (
             "lump or gap at a restart",
             "2 of 5",
@@ -234,7 +240,9 @@ class ReadPages(WebCase):
         ):
             self.assertIn(told, text)
         rows = list(
-            csv.DictReader(io.StringIO(self.client.get("/read/record.csv").get_data(as_text=True)))
+            csv.DictReader(
+                io.StringIO(self.client.get("/inspect/record.csv").get_data(as_text=True))
+            )
         )
         self.assertEqual([row["faults"] for row in rows], ["", "", "", "cold restart", "restart"])
         self.assertIn(
@@ -247,7 +255,7 @@ class ReadPages(WebCase):
                 "/?joint=butt&a.thickness=1.5+mm&length=100+mm&control=none&pulse=none&own_record=bench"
             ),
         )
-        own = "/read/own/in-line/austenitic"
+        own = "/inspect/own/in-line/austenitic"
         self.assertIn(
             f'href="{own}"',
             self.text(
@@ -269,7 +277,7 @@ class ReadPages(WebCase):
         )
 
     def test_a_drill(self) -> None:
-        at = "/read/practice/restart"
+        at = "/inspect/practice/restart"
         self.assertEqual(self.post(at, {"value": "fast", "who": "R.T."}, at).status_code, 422)
         self.assertEqual(self.post(at, {"value": "1,8", "who": ""}, at).status_code, 422)
         for value in ("3", "1,8", "1.9", "2"):
@@ -283,5 +291,5 @@ class ReadPages(WebCase):
         self.assertIn("3 in a row within the target", self.text(at))
 
     def test_empty_places_say_what_to_do_first(self) -> None:
-        self.assertIn("Weld a joint", self.text("/read/"))
-        self.assertIn("Weld a joint", self.text("/read/record"))
+        self.assertIn("Weld a joint", self.text("/inspect/"))
+        self.assertIn("Weld a joint", self.text("/inspect/record"))

@@ -15,7 +15,7 @@ from PIL import Image
 
 from tests.waves import Wave, csv_of
 from tests.web.case import WebCase
-from wisearc.web.run import views
+from wisearc.web.weld import views
 
 LINK = "joint=outside-corner&a.thickness=16+ga&length=90+mm"
 
@@ -33,7 +33,7 @@ class Run(WebCase):
         self.kept = self.keep(LINK)
         number, letter = self.kept.rstrip("/").split("/")[-2:]
         self.what = f"kept:{number}/{letter.partition('?')[0]}"
-        self.page = f"/run/at?what={self.what}"
+        self.page = f"/weld/at?what={self.what}"
 
     def text(self, address: str = "") -> str:
         return self.client.get(address or self.page).get_data(as_text=True)
@@ -45,7 +45,7 @@ class Run(WebCase):
                 name: re.search(rf'name="{name}" value="([^"]*)"', page)[1]
                 for name in ("csrf_token", "what", "job", "once", "began", "step")
             }
-            done = self.client.post("/run/act", data={**form, "key": key})
+            done = self.client.post("/weld/act", data={**form, "key": key})
             self.assertEqual(done.status_code, 303, done.get_data(as_text=True)[:300])
             time.sleep(0.01)
 
@@ -54,7 +54,7 @@ class Run(WebCase):
         page = self.text()
         if 'aria-current="step">Wait' in page:
             self.press("main")
-        return re.search(r'href="(/run/\d+/write)"', self.text())[1]
+        return re.search(r'href="(/weld/\d+/write)"', self.text())[1]
 
     def test_led_by_forms_to_the_end(self) -> None:
         self.assertIn('aria-current="step">Tacks', self.text())
@@ -65,28 +65,28 @@ class Run(WebCase):
         self.press("restart")
         self.assertIn("Restart.", self.text())
         self.press("main", "main", "main", "main", "main")
-        self.assertIn("</b> in progress</a>", self.text("/run/"))
+        self.assertIn("</b> in progress</a>", self.text("/weld/"))
 
     def test_left_taken_up_again_and_written_down_later(self) -> None:
         self.press("skip", "main")
-        number = re.search(r"/run/(\d+)/leave", self.text())[1]
+        number = re.search(r"/weld/(\d+)/leave", self.text())[1]
         token = {"csrf_token": re.search(r'name="csrf_token" value="([^"]*)"', self.text())[1]}
-        left = self.client.post(f"/run/{number}/leave", data=token)
+        left = self.client.post(f"/weld/{number}/leave", data=token)
         here = left.headers["Location"]
         self.assertIn("run stopped. <button", self.text(here))
         self.assertNotIn("in progress", self.text(here))
         # the page begins anew, and goes on where it was once it is taken up again
         self.assertIn('aria-current="step">Tacks', self.text())
-        back = self.client.post(f"/run/{number}/take-up", data=token)
+        back = self.client.post(f"/weld/{number}/take-up", data=token)
         self.assertIn('aria-current="step">Pool', self.text(back.headers["Location"]))
         self.assertNotIn("run stopped. <button", self.text(here))
         for left_out in ("x", "", "99", "9" * 12):
-            self.assertEqual(self.client.get(f"/run/?left={left_out}").status_code, 200)
+            self.assertEqual(self.client.get(f"/weld/?left={left_out}").status_code, 200)
         # one that is done is written down from the list
         self.press("main", "main", "main", "main")
         if 'aria-current="step">Wait' in self.text():
             self.press("main")
-        self.assertIn(f'<a href="/run/{number}/write">', self.text("/run/"))
+        self.assertIn(f'<a href="/weld/{number}/write">', self.text("/weld/"))
 
     def test_written_down_with_what_is_known(self) -> None:
         address = self.to_the_end()
@@ -95,7 +95,7 @@ class Run(WebCase):
         number = re.search(r'name="number" value="(\d+)"', page)[1]
         form = {**self.token(address), "number": number}
         wrong = self.client.post(
-            "/run/write", data={**form, "outcome": "good", "notes": "half way"}
+            "/weld/write", data={**form, "outcome": "good", "notes": "half way"}
         )
         self.assertEqual(wrong.status_code, 422)
         body = wrong.get_data(as_text=True)
@@ -117,7 +117,7 @@ class Run(WebCase):
             "rust_minutes": "4",
         }
         done = self.client.post(
-            "/run/write",
+            "/weld/write",
             data={**told, "photographs": [(picture(), "weld.jpg")]},
             content_type="multipart/form-data",
         )
@@ -132,11 +132,11 @@ class Run(WebCase):
             "No settings out of range",
         ):
             self.assertIn(words, record)
-        image = re.search(r'src="(/run/photograph/[0-9a-f]{64}\.jpg)"', record)[1]
+        image = re.search(r'src="(/weld/photograph/[0-9a-f]{64}\.jpg)"', record)[1]
         with self.client.get(image) as answer:
             self.assertEqual(answer.mimetype, "image/jpeg")
         # it is written down: the run is no longer open
-        self.assertNotIn("Not recorded yet", self.text("/run/"))
+        self.assertNotIn("Not recorded yet", self.text("/weld/"))
         self.assertEqual(self.client.get(address).status_code, 303)
 
     def test_a_photograph_that_is_none(self) -> None:
@@ -151,7 +151,7 @@ class Run(WebCase):
             "outcome": "not-good",
         }
         bad = self.client.post(
-            "/run/write",
+            "/weld/write",
             data={**form, "photographs": [(io.BytesIO(b"<script>"), "x.jpg")]},
             content_type="multipart/form-data",
         )
@@ -159,7 +159,7 @@ class Run(WebCase):
         self.assertIn("is not a readable photo", bad.get_data(as_text=True))
         many = [(picture(), f"{i}.jpg") for i in range(7)]
         bad = self.client.post(
-            "/run/write", data={**form, "photographs": many}, content_type="multipart/form-data"
+            "/weld/write", data={**form, "photographs": many}, content_type="multipart/form-data"
         )
         self.assertIn("exceed the maximum of 6 at once", bad.get_data(as_text=True))
 
@@ -179,7 +179,7 @@ class Run(WebCase):
             "back": "silver",
             "outcome": "good",
         }
-        page = self.client.post("/run/write", data=form)
+        page = self.client.post("/weld/write", data=form)
         self.assertEqual(page.status_code, 422)
         self.assertIn(
             "Missing: arc time", page.get_data(as_text=True).replace("welded length, ", "")
@@ -188,12 +188,12 @@ class Run(WebCase):
     def test_good_whose_log_was_not_the_run_planned_is_offered_as_done(self) -> None:
         kept = self.keep("joint=outside-corner&pulse=slow-cold&a.thickness=16+ga&length=90+mm")
         number, letter = kept.rstrip("/").split("/")[-2:]
-        self.page = f"/run/at?what=kept:{number}/{letter}"
+        self.page = f"/weld/at?what=kept:{number}/{letter}"
         address = self.to_the_end()
         wave = Wave(rate=2.0, on=0.3, peak=80, background=8, hz=100, arc=26.5, down=1.0, noise=0.3)
         time_s, current, gas = wave.rows()
         self.client.get(self.log(csv_of(time_s, current, gas=gas), address))
-        log = re.search(r'href="(/run/logs/[0-9a-f]{64}[^"]*)"', self.text(address))[1]
+        log = re.search(r'href="(/weld/logs/[0-9a-f]{64}[^"]*)"', self.text(address))[1]
         left = re.search(r"Out of range</h2>.*?</ul>", self.text(log.replace("&amp;", "&")), re.S)
         self.assertRegex(left[0], r">Peak 80 A, allowed \d+ A to \d+ A, from [\d.]+ s to [\d.]+ s<")
         form = {
@@ -203,17 +203,17 @@ class Run(WebCase):
             "front": "straw",
             "back": "silver",
         }
-        page = self.client.post("/run/write", data={**form, "outcome": "good"})
+        page = self.client.post("/weld/write", data={**form, "outcome": "good"})
         self.assertEqual(page.status_code, 422)
         self.assertIn("Save as a new draft", page.get_data(as_text=True))
-        done = self.client.post("/run/write", data={**form, "outcome": "as-done"})
+        done = self.client.post("/weld/write", data={**form, "outcome": "as-done"})
         self.assertEqual(done.status_code, 303)
         self.assertIn("80 A", self.text(done.headers["Location"].partition("?")[0]))
 
     def log(self, text: str, address: str) -> str:
         number = re.search(r'name="number" value="(\d+)"', self.text(address))[1]
         sent = self.client.post(
-            "/run/log",
+            "/weld/log",
             data={
                 **self.token(address),
                 "number": number,
@@ -241,7 +241,7 @@ class Run(WebCase):
         self.assertEqual(self.client.get(reading).status_code, 303)
         page = self.text(address)
         self.assertIn("from the log", page)
-        log = re.search(r'href="(/run/logs/[0-9a-f]{64}[^"]*)"', page)[1].replace("&amp;", "&")
+        log = re.search(r'href="(/weld/logs/[0-9a-f]{64}[^"]*)"', page)[1].replace("&amp;", "&")
         plot = self.text(log)
         self.assertIn("<svg", plot)
         self.assertIn("2.00 /s", plot)
@@ -273,21 +273,21 @@ class Run(WebCase):
         self.assertIn("column names", failed.get_data(as_text=True))
         self.assertEqual(list(Path(self.folder).glob("*.part")), [])
         number = re.search(r'name="number" value="(\d+)"', self.text(address))[1]
-        none = self.client.post("/run/log", data={**self.token(address), "number": number})
+        none = self.client.post("/weld/log", data={**self.token(address), "number": number})
         self.assertIn("Choose a log", none.get_data(as_text=True))
 
     def test_what_is_not_there(self) -> None:
         for address in (
-            "/run/99/write",
-            "/run/x/live",
-            "/run/99999999999/live",
-            "/run/logs/" + "0" * 64,
-            "/run/logs/..%2Fsecret",
-            "/run/photograph/" + "0" * 64 + ".jpg",
-            "/run/1/trace.csv",
-            "/run/1/reading/none",
-            "/run/at",
-            "/run/at?what=kept:P-0001/Q",
+            "/weld/99/write",
+            "/weld/x/live",
+            "/weld/99999999999/live",
+            "/weld/logs/" + "0" * 64,
+            "/weld/logs/..%2Fsecret",
+            "/weld/photograph/" + "0" * 64 + ".jpg",
+            "/weld/1/trace.csv",
+            "/weld/1/reading/none",
+            "/weld/at",
+            "/weld/at?what=kept:P-0001/Q",
         ):
             with self.subTest(address):
                 self.assertEqual(self.client.get(address).status_code, 404)
@@ -296,7 +296,7 @@ class Run(WebCase):
         token = self.token(self.page)["csrf_token"]
         for bad in ("", "[]", "{", '{"what": 1}', '{"acts": [1]}', "[" * 5000):
             self.assertEqual(
-                self.client.post("/run/acts", data={"csrf_token": token, "run": bad}).status_code,
+                self.client.post("/weld/acts", data={"csrf_token": token, "run": bad}).status_code,
                 422,
             )
         now = time.time()
@@ -307,7 +307,7 @@ class Run(WebCase):
         )
         for _ in range(2):
             answer = self.client.post(
-                "/run/acts", data={"csrf_token": token, "run": body}
+                "/weld/acts", data={"csrf_token": token, "run": body}
             ).get_json()
         self.assertEqual(len(answer["acts"]), 1)
 
@@ -317,7 +317,7 @@ class Run(WebCase):
             name: re.search(rf'name="{name}" value="([^"]*)"', page)[1]
             for name in ("csrf_token", "what", "job", "once")
         }
-        bad = self.client.post("/run/source", data={**form, "port": "80"})
+        bad = self.client.post("/weld/source", data={**form, "port": "80"})
         self.assertEqual(bad.status_code, 422)
         self.assertIn("power source on this machine", bad.get_data(as_text=True))
 
@@ -326,10 +326,10 @@ class Run(WebCase):
         kept = self.keep(whole)
         number = kept.split("/")[2]
         self.assertEqual(self.post(f"{kept}/runs", self.run_form(), kept).status_code, 303)
-        change = self.post("/keep/draft", {"link": whole + "&title=Anew", "from": number})
+        change = self.post("/procedures/draft", {"link": whole + "&title=Anew", "from": number})
         newest = change.headers["Location"]
         self.assertEqual(self.post(newest + "/runs", self.run_form(), newest).status_code, 303)
-        page = self.text(f"/run/at?what=kept:{number}/A")
+        page = self.text(f"/weld/at?what=kept:{number}/A")
         self.assertIn(f"Weld {number} B", page)
         self.assertNotIn("at-key", page)
 
@@ -338,9 +338,9 @@ class Run(WebCase):
             form = {**self.run_form(outcome="not-good"), "front": colour, **self.token(self.kept)}
             self.assertEqual(self.client.post(self.kept + "/runs", data=form).status_code, 303)
         number, letter = self.what.removeprefix("kept:").split("/")
-        page = self.text(f"/run/beside/{number}/{letter}")
+        page = self.text(f"/weld/beside/{number}/{letter}")
         self.assertEqual(page.count('class="differs"'), 2)
         self.assertIn(">blue<", page)
         self.assertEqual(
-            self.client.get(f"/run/beside/{number}/{letter}?left=999").status_code, 404
+            self.client.get(f"/weld/beside/{number}/{letter}?left=999").status_code, 404
         )

@@ -218,40 +218,43 @@ class Stock(WebCase):
 class Set(WebCase):
     def test_a_plan_and_a_draft_are_ticked_set_and_begun_again(self) -> None:
         self.keep()
-        self.assertIn("P-0001 A", self.client.get("/set/").get_data(as_text=True))
-        for address, what in ((f"/set/plan?{LINK}", None), ("/set/P-0001/A", "kept:P-0001/A")):
+        self.assertIn("P-0001 A", self.client.get("/set-up/").get_data(as_text=True))
+        for address, what in (
+            (f"/set-up/plan?{LINK}", None),
+            ("/set-up/P-0001/A", "kept:P-0001/A"),
+        ):
             page = self.client.get(address).get_data(as_text=True)
             what = what or re.search(r'name="what" value="([^"]+)"', page)[1].replace("&amp;", "&")
             form = {"what": what, "key": "gas", "on": "yes"}
             done = self.client.post(
-                "/set/tick",
+                "/set-up/tick",
                 data={**self.token(address), **form},
                 headers={"Accept": "application/json"},
             )
             self.assertEqual(done.get_json()["ticked"], ["gas"])
             self.assertTrue(
-                self.post("/set/tick", {**form, "key": "set"}, page=address)
+                self.post("/set-up/tick", {**form, "key": "set"}, page=address)
                 .headers["Location"]
                 .endswith("#line-set")
             )
             self.assertIn("2 of", self.client.get(address).get_data(as_text=True))
             self.assertEqual(
-                self.post("/set/tick", {**form, "key": "x"}, page=address).status_code, 422
+                self.post("/set-up/tick", {**form, "key": "x"}, page=address).status_code, 422
             )
-            unfinished = self.post("/set/done", {"what": what}, page=address)
+            unfinished = self.post("/set-up/done", {"what": what}, page=address)
             self.assertEqual(unfinished.status_code, 422)
             self.assertIn("lines are not ticked", unfinished.get_data(as_text=True))
-            done = self.post("/set/done", {"what": what, "open_too": "yes"}, page=address)
+            done = self.post("/set-up/done", {"what": what, "open_too": "yes"}, page=address)
             self.assertEqual(done.status_code, 303)
             self.assertIn("lines open: ", self.client.get(address).get_data(as_text=True))
-            self.assertEqual(self.post("/set/tick", form, page=address).status_code, 409)
+            self.assertEqual(self.post("/set-up/tick", form, page=address).status_code, 409)
             self.assertIn("Set up again", self.client.get(address).get_data(as_text=True))
-            self.post("/set/again", {"what": what}, page=address)
+            self.post("/set-up/again", {"what": what}, page=address)
             self.assertIn("0 of", self.client.get(address).get_data(as_text=True))
 
     def test_what_cannot_be_set_up(self) -> None:
-        for address in ("/set/plan", "/set/plan?joint=spoon", "/set/P-0009/A"):
+        for address in ("/set-up/plan", "/set-up/plan?joint=spoon", "/set-up/P-0009/A"):
             self.assertEqual(self.client.get(address).status_code, 404)
         self.assertEqual(
-            self.post("/set/tick", {"what": "kept:P-0009/A", "key": "gas"}).status_code, 404
+            self.post("/set-up/tick", {"what": "kept:P-0009/A", "key": "gas"}).status_code, 404
         )

@@ -28,11 +28,11 @@ class HeavyRequests(WebCase):
     def test_files_are_heavy(self) -> None:
         with mock.patch.object(throttle, "is_heavy", return_value=False) as asked:
             for path, file in (
-                ("/keep/read", True),
+                ("/procedures/read", True),
                 ("/shop/import", True),
-                ("/keep/draft", False),
+                ("/procedures/draft", False),
             ):
-                self.post(path, {}, page="/keep/")
+                self.post(path, {}, page="/procedures/")
                 self.assertEqual(asked.call_args[0][1], file, path)
 
     def held_up(self) -> tuple[threading.Semaphore, threading.Event, Callable[..., object]]:
@@ -65,7 +65,7 @@ class HeavyRequests(WebCase):
             third = self.client.get(HEAVY)
             self.assertEqual((third.status_code, third.headers["Retry-After"]), (503, "2"))
             self.assertIn("Not saved: the server is busy", third.get_data(as_text=True))
-            self.assertEqual(self.client.get("/keep/").status_code, 200)
+            self.assertEqual(self.client.get("/procedures/").status_code, 200)
             over.set()
             for thread in threads:
                 thread.join()

@@ -21,7 +21,7 @@ from .before_arc import add_bench
 from .care import add_care
 from .jobs import add_jobs
 from .reading import read
-from .simulators import add_stand_ins
+from .simulators import add_simulate
 
 DEFAULT_PORT = 8765
 # Python looks for unused objects after so many new ones. Its usual 700 slows a start down.
@@ -121,7 +121,7 @@ def _parser() -> argparse.ArgumentParser:
     add_bench(commands)
     add_jobs(commands)
     add_arc(commands)
-    add_stand_ins(commands)
+    add_simulate(commands)
     add_care(commands)
 
     show = commands.add_parser("schema", help="print the JSON Schema of a format")

@@ -33,7 +33,9 @@ def add_arc(commands: Any) -> None:
     )
     log.set_defaults(run=_log)
     reads = commands.add_parser(
-        "read", help="inspect a run: findings, likely causes and the recommended change"
+        "inspect",
+        aliases=["read"],
+        help="inspect a run: findings, likely causes and the recommended change",
     )
     reads.add_argument("file", metavar="RUN", help="run file, or - for standard input")
     reads.add_argument(

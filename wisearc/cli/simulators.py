@@ -38,39 +38,39 @@ _RATES = {"oxygen-meter": 5.0, "power-source": 50.0}
 _PORTS = {"oxygen-meter": 8766, "power-source": 8767}
 
 
-def add_stand_ins(commands: Any) -> None:
+def add_simulate(commands: Any) -> None:
     """The command for simulated devices."""
-    stand_in = commands.add_parser("stand-in", help="run a simulated device")
-    stand_in.add_argument("name", metavar="NAME", help="oxygen-meter or power-source")
-    stand_in.add_argument(
+    simulate = commands.add_parser("simulate", aliases=["stand-in"], help="run a simulated device")
+    simulate.add_argument("name", metavar="NAME", help="oxygen-meter or power-source")
+    simulate.add_argument(
         "--port", help="port on 127.0.0.1 (default 8766, 8767; 0 uses a free one)"
     )
-    stand_in.add_argument(
+    simulate.add_argument(
         "--replay",
         metavar="FILE.csv",
         type=Path,
         help="oxygen-meter: recorded readings to replay, as time_s,ppm",
     )
-    stand_in.add_argument(
+    simulate.add_argument(
         "--joint", metavar="FILE", help="power-source: joint file with the plan to follow"
     )
-    stand_in.add_argument(
+    simulate.add_argument(
         "--shop", metavar="SHOP", help="power-source: shop file; plan with the equipment in it"
     )
     for device, options in (*_OWN.items(), ("", _BOTH)):
         for name, usual, _, _, words in options:
             said = f"{device}: {words}" if device else words
-            stand_in.add_argument(
+            simulate.add_argument(
                 f"--{name}", help=said + ("" if usual is None else f" (default {usual:g})")
             )
-    stand_in.set_defaults(run=_stand_in)
+    simulate.set_defaults(run=_simulate)
 
 
-def _stand_in(args: argparse.Namespace) -> int:
+def _simulate(args: argparse.Namespace) -> int:
     from ..core.errors import BadInput
     from ..core.schema import checks
 
-    device = checks.name("stand-in", args.name, list(_OWN))
+    device = checks.name("device", args.name, list(_OWN))
     told = _told(args, device)
     port = int(
         checks.number(
@@ -85,7 +85,7 @@ def _stand_in(args: argparse.Namespace) -> int:
         line = (_meter if device == "oxygen-meter" else _source)(args, told, port, rate, speed)
     except OSError as error:
         raise BadInput(
-            "--port", str(port), f"cannot be listened at ({error.strerror}); give another"
+            "--port", str(port), f"cannot be used ({error.strerror}). Give another port"
         ) from error
     words = device.replace("-", " ")
     print(

@@ -32,7 +32,7 @@ from ..services.runs.arc_columns import ArcColumns
 from ..services.runs.kept_files import KeptFiles
 from ..services.runs.log_reading import LogReadings
 from ..services.weld_session.arc_source import Sources
-from . import door, errors, gate, people, preferences, throttle
+from . import devices, errors, gate, old_addresses, people, preferences, throttle
 from .context import KEY, Context, context
 from .navigation import places
 from .network import Network
@@ -130,11 +130,13 @@ def create_app(
     app.before_request(lambda: HAND.set(plain_hand(request.cookies.get("who", ""))) and None)
     for place in places():
         app.register_blueprint(place.blueprint)
-    app.register_blueprint(door.blueprint)
+    app.register_blueprint(devices.blueprint)
     app.register_blueprint(people.blueprint)
-    app.config["LARGER_POSTS"] = {
-        path: most for place in places() for path, most in place.larger.items()
-    }
+    app.register_blueprint(old_addresses.blueprint)
+    # A redirect saves nothing. The address of today checks the token.
+    csrf.exempt(old_addresses.blueprint)
+    larger = {path: most for place in places() for path, most in place.larger.items()}
+    app.config["LARGER_POSTS"] = old_addresses.with_old_addresses(larger)
     app.context_processor(
         lambda: {
             "version": __version__,

@@ -74,7 +74,7 @@ def _store(error: StoreError) -> ResponseReturnValue:
         return _answer(
             str(error),
             409,
-            url_for("keep.as_json", **place) if {"number", "letter"} <= set(place) else "",
+            url_for("procedures.as_json", **place) if {"number", "letter"} <= set(place) else "",
         )
     if isinstance(error, Preparing) and request.method in ("GET", "HEAD"):
         return _answer_preparing(error)

@@ -166,7 +166,7 @@ def get_client() -> str:
 
 
 # what is shown to who was not let in: the page that lets in, and what it is made of
-OPEN_TO_ALL = ("door.let_in", "door.let_in_here", "static")
+OPEN_TO_ALL = ("devices.let_in", "devices.let_in_here", "static")
 
 
 def _turn_away() -> ResponseReturnValue | None:
@@ -192,7 +192,7 @@ def _not_let_in() -> ResponseReturnValue | None:
     if request.endpoint in OPEN_TO_ALL or device() is not None:
         return None
     if request.method in _SAFE and request.accept_mimetypes.best != "application/json":
-        return redirect(url_for("door.let_in"), 303)
+        return redirect(url_for("devices.let_in"), 303)
     if request.accept_mimetypes.best == "application/json":
         return jsonify(error=NOT_LET_IN), 403
     return _plain(NOT_LET_IN, 403)

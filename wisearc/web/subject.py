@@ -51,7 +51,7 @@ def by_link(link: str) -> Subject:
         text,
         "",
         cached_plan(joint, standing_shop()),
-        url_for("set.page") + f"?{text}",
+        url_for("set_up.page") + f"?{text}",
         plan_at,
         "Save as a draft",
         plan_at,
@@ -63,14 +63,14 @@ def by_number(number: str, letter: str) -> Subject:
     revision = book.find(number, letter)
     label = f"{revision.procedure.label} {revision.letter}"
     at = {"number": revision.procedure.label, "letter": revision.letter}
-    page = url_for("keep.revision", number=at["number"], letter=at["letter"])
+    page = url_for("procedures.revision", number=at["number"], letter=at["letter"])
     what = setting_up.kept_as(revision.procedure.label, revision.letter)
     plan = setting_up.plan_kept(revision.procedure.label, revision.letter)
     return Subject(
         what,
         label,
         plan,
-        url_for("set.kept", number=at["number"], letter=at["letter"]),
+        url_for("set_up.kept", number=at["number"], letter=at["letter"]),
         f"{page}#write",
         "Record the run",
         page,

@@ -79,9 +79,9 @@ def write(number: int) -> ResponseReturnValue:
         return _bench(number, str(error), code_of(error))
     named = run_named(number, seam, whole_number(piece, 1, MAX_PIECES))
     if request.form.get("to") == "run":
-        return redirect(url_for("run.page", what=kept_as(label, letter), job=named), 303)
+        return redirect(url_for("weld.page", what=kept_as(label, letter), job=named), 303)
     return redirect(
-        url_for("keep.revision", number=label, letter=letter, job=named) + "#write", 303
+        url_for("procedures.revision", number=label, letter=letter, job=named) + "#write", 303
     )
 
 

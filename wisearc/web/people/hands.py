@@ -49,14 +49,14 @@ LEADS = frozenset(
         "shop.copy",
         "people.enter",
         "people.put_away",
-        "door.switch",
-        "door.out",
-        "door.code",
+        "devices.switch",
+        "devices.out",
+        "devices.code",
     }
 )
 # what a viewer may do: say who one is
 _SAFE = ("GET", "HEAD", "OPTIONS")
-VIEWERS = frozenset({"people.i_am", "people.lock", "door.let_in_here"})
+VIEWERS = frozenset({"people.i_am", "people.lock", "devices.let_in_here"})
 
 
 def init_app(app: Flask) -> None:

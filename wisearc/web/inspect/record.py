@@ -1,0 +1,168 @@
+"""Pages of what the record says: faults and cures, own records, drift; drills."""
+
+from __future__ import annotations
+
+import math
+import secrets
+from collections.abc import Mapping
+
+from flask import Response, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
+
+from ...core import catalogue
+from ...core.errors import BadInput
+from ...core.history.families import family_words
+from ...core.history.lessons import BY_PEDAL
+from ...core.history.shop_history import TINTED_WEIGHT, OwnRun
+from ...core.history.statistics import LEAST_POINTS, RUN_OF
+from ...core.plan.arc.need import OWN_RUNS_NEEDED
+from ...core.quantities import parse_quantity, unit_of
+from ...core.schema.figures import in_words
+from ...services.diagnosis import statistics
+from ...services.errors import StoreError
+from ...services.inventory.shop import standing_shop
+from ..errors import code_of
+from ..preferences import YEAR_S, unit_habit
+from .views import blueprint
+
+LONGEST_NOTE = 300
+
+
+def _who() -> str:
+    return request.cookies.get("who", "")[:60]
+
+
+@blueprint.get("/record")
+def record() -> ResponseReturnValue:
+    """What the shop's record says."""
+    return render_template(
+        "inspect/record.html",
+        view=statistics.view(_who()),
+        fault=statistics.fault_words,
+        change=statistics.change_words,
+        needed=OWN_RUNS_NEEDED,
+        in_a_row=RUN_OF,
+        least=LEAST_POINTS,
+        drills=[(one.key, one.name) for one in catalogue.drills().values()],
+        who=_who(),
+    )
+
+
+@blueprint.get("/record.csv")
+def record_csv() -> ResponseReturnValue:
+    """What every run tells, as CSV."""
+    head = {"Content-Disposition": 'attachment; filename="record.csv"'}
+    return Response(statistics.record_csv(), content_type="text/csv; charset=utf-8", headers=head)
+
+
+@blueprint.get("/own/<family>/<metals>")
+def own(family: str, metals: str) -> ResponseReturnValue:
+    """The own record of like joints, with every run behind it."""
+    machine = standing_shop().bench_machine
+    found = statistics.own_view(family[:40], metals[:80], machine, _who())
+    shown = sorted(found.runs, key=lambda one: -one.number)
+    return render_template(
+        "inspect/own.html",
+        own=found,
+        runs=shown,
+        words=family_words(family, metals),
+        family=family,
+        metals=metals,
+        machine=machine,
+        who=_who(),
+        ratio=_ratio,
+        needed=OWN_RUNS_NEEDED,
+        tinted=TINTED_WEIGHT,
+        by_pedal=BY_PEDAL,
+    )
+
+
+def _ratio(one: OwnRun) -> str:
+    return f"{math.exp(one.ratio):.2f}"
+
+
+@blueprint.post("/own/<family>/<metals>/<row:run>")
+def leave_out(family: str, metals: str, run: int) -> ResponseReturnValue:
+    """Leave a run out of the own record, or take it in again."""
+    statistics.leave_out(run, request.form.get("out") == "yes")
+    return redirect(url_for("inspect.own", family=family, metals=metals) + f"#run-{run}", 303)
+
+
+@blueprint.get("/practice/<key>")
+def practice(key: str) -> ResponseReturnValue:
+    """A drill, its target and its tries."""
+    return _drill(key, _who())
+
+
+def _drill(
+    key: str,
+    who: str,
+    typed: Mapping[str, str] | None = None,
+    errors: dict[str, str] | None = None,
+    code: int = 422,
+) -> ResponseReturnValue:
+    habit = unit_habit()
+    view = statistics.drill_view(key, who)
+    drill = view.drill
+    target = statistics.target_words(drill, habit)
+    shown = [(one, in_words(one.value, drill.quantity, habit)) for one in view.tries]
+    page = render_template(
+        "inspect/drill.html",
+        view=view,
+        drill=drill,
+        target=target,
+        shown=shown,
+        who=who,
+        typed=typed or {},
+        errors=errors or {},
+        unit=unit_of(drill.quantity, habit),
+        once=secrets.token_urlsafe(12),
+        after=statistics.DONE_AFTER,
+        gone=request.args.get("gone", ""),
+    )
+    return (page, code) if errors else page
+
+
+@blueprint.post("/practice/<key>")
+def practised(key: str) -> ResponseReturnValue:
+    """Take down a try."""
+    form, errors, value = request.form, dict[str, str](), 0.0
+    drill = statistics.drill_view(key, "").drill
+    who = form.get("who", "").strip()[:60]
+    try:
+        value = parse_quantity(
+            form.get("value", "").strip()[:60],
+            drill.quantity if drill.quantity != "count" else "number",
+            drill.measure,
+            unit_habit(),
+        )
+    except BadInput as error:
+        errors["value"] = error.sentence
+    if not errors:
+        try:
+            statistics.practised(
+                key,
+                who,
+                value,
+                form.get("note", "").strip()[:LONGEST_NOTE],
+                form.get("once", "")[:60],
+            )
+        except BadInput as error:
+            errors[error.field if error.field in ("who", "value") else "value"] = error.sentence
+        except StoreError as error:
+            return _drill(key, who, form, {"form": str(error)}, code=code_of(error))
+    if errors:
+        return _drill(key, who or _who(), form, errors)
+    answer = redirect(url_for("inspect.practice", key=key) + "#tries", 303)
+    answer.set_cookie("who", who, max_age=YEAR_S, samesite="Lax", httponly=True)
+    return answer
+
+
+@blueprint.post("/practice/<key>/<row:number>")
+def take_back(key: str, number: int) -> ResponseReturnValue:
+    """Take a try back, or bring it back."""
+    back = request.form.get("back") == "yes"
+    statistics.take_try_back(number, back)
+    return redirect(
+        url_for("inspect.practice", key=key, gone="" if back else number) + "#tries", 303
+    )

@@ -1,9 +1,0 @@
-"""The Keep place: procedures, their revisions and runs."""
-
-from ...services.procedures.procedures import LARGEST_FILE
-from ..navigation import Place
-from .views import blueprint
-
-PLACE = Place(
-    blueprint, "keep.index", "Procedures", "r", 50, tint="blue", larger={"/keep/read": LARGEST_FILE}
-)

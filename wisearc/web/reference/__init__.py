@@ -1,0 +1,6 @@
+"""The reference tables."""
+
+from ..navigation import Place
+from .views import blueprint
+
+PLACE = Place(blueprint, "reference.index", "Reference", "f", 70)

@@ -1,9 +1,0 @@
-"""The Run place: the arc, led phase by phase, with its pace, its trace, and what it came to."""
-
-from ..navigation import Place
-from . import write
-from .views import blueprint
-
-__all__ = ["PLACE"]
-_LARGER = {"/run/write": write.LARGEST_WRITE, "/run/log": write.LARGEST_LOG}
-PLACE = Place(blueprint, "run.index", "Weld", "w", 30, tint="plum", larger=_LARGER)

@@ -1,0 +1,68 @@
+"""Pages of fit-up and of tacks and bars."""
+
+from __future__ import annotations
+
+from flask import jsonify, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
+
+from ...core.errors import BadInput
+from ...presenters.fit_up import fit_up_view, tacks_view
+from ...services.inventory.shop import standing_shop
+from ...services.set_up.tacking import again, tick
+from ..preferences import unit_habit
+from ..subject import Subject, subject_of
+from .views import blueprint
+
+LONGEST = 300
+
+
+@blueprint.get("/fit-up")
+def fit_up() -> ResponseReturnValue:
+    """The gap, what it costs, what is made ready, which member goes first."""
+    subject = subject_of(request.args)
+    view = fit_up_view(
+        subject.plan, request.args.get("gap", "")[:LONGEST], standing_shop(), unit_habit()
+    )
+    return render_template("set_up/fit_up.html", subject=subject, view=view, at="fit_up"), (
+        422 if view.fault else 200
+    )
+
+
+@blueprint.get("/tacks")
+def tacks() -> ResponseReturnValue:
+    """Tacks and bars in their order, to tick."""
+    return _tacks_page(subject_of(request.args))
+
+
+def _tacks_page(subject: Subject, error: str = "") -> str:
+    view = tacks_view(subject.what, subject.plan, standing_shop(), unit_habit())
+    return render_template("set_up/tacks.html", subject=subject, view=view, error=error, at="tacks")
+
+
+@blueprint.post("/tacks/tick")
+def tick_tack() -> ResponseReturnValue:
+    """Tick a line, or not; the answer as JSON where it is asked for."""
+    subject, key = subject_of(request.form), request.form.get("key", "")
+    asked = request.accept_mimetypes.best == "application/json"
+    try:
+        tick(subject.what, subject.plan, standing_shop(), key, request.form.get("on") == "yes")
+    except BadInput as error:
+        return (
+            (jsonify(error=error.sentence), 422)
+            if asked
+            else (_tacks_page(subject, error.sentence), 422)
+        )
+    if asked:
+        view = tacks_view(subject.what, subject.plan, standing_shop(), unit_habit())
+        return jsonify(
+            ticked=sorted(view.ticked), done=view.done, of=len(view.lines), svg=view.drawing.svg
+        )
+    return redirect(url_for("set_up.tacks", what=subject.what) + f"#line-{key}", 303)
+
+
+@blueprint.post("/tacks/again")
+def again_tacks() -> ResponseReturnValue:
+    """Begin the list anew."""
+    subject = subject_of(request.form)
+    again(subject.what)
+    return redirect(url_for("set_up.tacks", what=subject.what), 303)

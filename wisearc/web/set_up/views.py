@@ -1,0 +1,109 @@
+"""Pages of Set: one for a plan by its link, one for a draft or procedure by its number."""
+
+from __future__ import annotations
+
+from flask import Blueprint, current_app, jsonify, redirect, render_template, request
+from flask.typing import ResponseReturnValue
+
+from ...core.errors import BadInput
+from ...services.inventory.shop import standing_shop
+from ...services.set_up import setting_up
+from ...services.set_up.setting_up import SetView
+from ..preferences import unit_habit
+from ..subject import Subject, by_link, by_number, subject_of
+
+blueprint = Blueprint("set_up", __name__, url_prefix="/set-up", template_folder="templates")
+
+
+@blueprint.get("/")
+def index() -> ResponseReturnValue:
+    """What can be set up: the drafts and procedures of the book."""
+    return render_template("set_up/index.html", rows=setting_up.to_set_up())
+
+
+@blueprint.get("/plan")
+def page() -> ResponseReturnValue:
+    """A plan set up, by its link."""
+    return _page(by_link(request.query_string.decode()))
+
+
+@blueprint.get("/sw.js")
+def holder() -> ResponseReturnValue:
+    """What holds the pages of Set where the browser allows it; from here, so that its reach is this
+    place alone.
+    """
+    return current_app.send_static_file("sw.js")
+
+
+@blueprint.get("/<number>/<letter>")
+def kept(number: str, letter: str) -> ResponseReturnValue:
+    """A draft or procedure set up."""
+    return _page(by_number(number, letter))
+
+
+def _page(subject: Subject, error: str = "", unfinished: str = "") -> str:
+    view = _view(subject)
+    return render_template(
+        "set_up/page.html",
+        subject=subject,
+        view=view,
+        error=error,
+        unfinished=unfinished,
+        plan_link=subject.back,
+    )
+
+
+def _view(subject: Subject) -> SetView:
+    return setting_up.view(subject.what, subject.label, subject.plan, standing_shop(), unit_habit())
+
+
+@blueprint.post("/tick")
+def tick() -> ResponseReturnValue:
+    """Tick a line, or not; the answer as JSON where it is asked for."""
+    subject, key = subject_of(request.form), request.form.get("key", "")
+    asked = request.accept_mimetypes.best == "application/json"
+    try:
+        setting_up.tick(
+            subject.what,
+            subject.label,
+            subject.plan,
+            standing_shop(),
+            key,
+            request.form.get("on") == "yes",
+        )
+    except BadInput as error:
+        return (
+            (jsonify(error=error.sentence), 422) if asked else (_page(subject, error.sentence), 422)
+        )
+    if asked:
+        view = _view(subject)
+        return jsonify(ticked=sorted(view.ticked), done=view.done, of=len(view.lines))
+    return redirect(subject.address + f"#line-{key}", 303)
+
+
+@blueprint.post("/done")
+def done() -> ResponseReturnValue:
+    """Say that it is set as it stands, and go on."""
+    subject = subject_of(request.form)
+    try:
+        setting_up.set_done(
+            subject.what,
+            subject.label,
+            subject.plan,
+            standing_shop(),
+            request.cookies.get("who", ""),
+            open_too=request.form.get("open_too") == "yes",
+        )
+    except setting_up.LinesOpen as error:
+        return _page(subject, unfinished=error.rule), 422
+    except BadInput as error:
+        return _page(subject, error.sentence), 422
+    return redirect(subject.address, 303)
+
+
+@blueprint.post("/again")
+def again() -> ResponseReturnValue:
+    """Begin the set-up anew."""
+    subject = subject_of(request.form)
+    setting_up.again(subject.what, subject.label, subject.plan, standing_shop())
+    return redirect(subject.address, 303)

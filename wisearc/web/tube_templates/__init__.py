@@ -1,0 +1,13 @@
+"""The Cut place: templates of tubes' ends, cut lengths of a frame, shims."""
+
+from ..navigation import Place
+from .views import LARGEST_LIST, blueprint
+
+PLACE = Place(
+    blueprint,
+    "tube_templates.page",
+    "Templates",
+    "t",
+    55,
+    larger={"/templates/frame": LARGEST_LIST},
+)

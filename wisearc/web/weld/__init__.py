@@ -1,0 +1,9 @@
+"""The Run place: the arc, led phase by phase, with its pace, its trace, and what it came to."""
+
+from ..navigation import Place
+from . import write
+from .views import blueprint
+
+__all__ = ["PLACE"]
+_LARGER = {"/weld/write": write.LARGEST_WRITE, "/weld/log": write.LARGEST_LOG}
+PLACE = Place(blueprint, "weld.index", "Weld", "w", 30, tint="plum", larger=_LARGER)

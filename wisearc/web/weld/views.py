@@ -1,0 +1,314 @@
+"""Pages of Run: what can be run, the run itself, and what it tells and is told while it goes on."""
+
+from __future__ import annotations
+
+import json
+import secrets
+import time
+
+from flask import (
+    Blueprint,
+    Response,
+    current_app,
+    jsonify,
+    redirect,
+    render_template,
+    request,
+    url_for,
+)
+from flask.typing import ResponseReturnValue
+from msgspec.structs import asdict
+
+from ...core.arc_log.limits import SHOWN, excursion_text, held_of
+from ...core.errors import BadInput
+from ...core.jobs.job import MAX_RUN_NAME_LENGTH, read_run_name
+from ...core.schema.json_types import Json
+from ...services.diagnosis import diagnosis
+from ...services.errors import Missing
+from ...services.inventory.shop import standing_shop
+from ...services.procedures import book
+from ...services.procedures.procedures import SUPERSEDED
+from ...services.purge import purge_run
+from ...services.records import AtArc
+from ...services.runs import runs
+from ...services.set_up import setting_up
+from ...services.weld_session import weld_session
+from ..context import context
+from ..numbers import whole_number
+from ..preferences import unit_habit
+from ..subject import Subject, subject_of
+
+blueprint = Blueprint("weld", __name__, url_prefix="/weld", template_folder="templates")
+LONGEST_PORT = 20
+# what a page keeps of the port that was typed last
+SOURCE_COOKIE, YEAR_S = "source", 31_536_000
+
+
+blueprint.add_app_template_filter(excursion_text)
+
+
+@blueprint.get("/")
+def index() -> ResponseReturnValue:
+    """What is under way, and what can be run."""
+    gone = weld_session.left_run(whole_number(request.args.get("left", "")))
+    return render_template(
+        "weld/index.html", runs=weld_session.not_written(), rows=setting_up.to_set_up(), gone=gone
+    )
+
+
+@blueprint.get("/sw.js")
+def holder() -> ResponseReturnValue:
+    """What holds the pages of Run where the browser allows it; from here, so that its reach is this
+    place alone.
+    """
+    return current_app.send_static_file("sw.js")
+
+
+@blueprint.get("/at")
+def page() -> ResponseReturnValue:
+    """A run of a subject: under way, or to be begun by its first key."""
+    subject, job = subject_of(request.args), request.args.get("job", "")[:MAX_RUN_NAME_LENGTH]
+    if job:
+        try:
+            read_run_name(job)
+        except BadInput as error:
+            return _page(subject, "", error.sentence), 422
+    return _page(subject, job)
+
+
+def _page(subject: Subject, job: str, error: str = "") -> str:
+    row = weld_session.standing(subject.what, job)
+    if subject.revision is not None and subject.revision.status == SUPERSEDED:
+        newest = book.find(subject.revision.procedure.label)
+        return render_template("weld/superseded.html", subject=subject, newest=newest)
+    habit = unit_habit()
+    last = runs.last_run(subject.revision) if subject.revision is not None else None
+    run = weld_session.view(
+        row, secrets.token_urlsafe(12).replace("_", "-"), subject.plan, standing_shop(), habit, last
+    )
+    purge, this_time = purge_run.standing(subject.what), diagnosis.this_time(subject.revision)
+    step = run.course.step
+    return render_template(
+        "weld/page.html",
+        subject=subject,
+        run=run,
+        job=job,
+        step=step,
+        now=time.time(),
+        error=error,
+        habit=habit,
+        purge=purge,
+        this_time=this_time,
+        port=run.port or request.cookies.get(SOURCE_COOKIE, ""),
+        came=weld_session.came_words(run.came, run.pace, habit),
+        data=_data(subject, run, job, habit),
+    )
+
+
+def _data(subject: Subject, run: weld_session.RunView, job: str, habit: str) -> dict[str, Json]:
+    """All that the page goes on by without the server."""
+    held = held_of(subject.plan, subject.bands)
+    return {
+        "what": subject.what,
+        "job": job,
+        "once": run.once,
+        "number": run.number,
+        "began": run.began,
+        "now": time.time(),
+        "port": run.port,
+        "steps": weld_session.steps_data(run, habit),
+        "acts": [
+            {"id": a.id, "device": a.device, "at": a.at, "step": a.step, "key": a.key}
+            for a in run.acts
+        ],
+        "pace": asdict(run.pace),
+        "phases": [(key, words) for key, words, _ in run.phases],
+        "held": [
+            {"what": SHOWN[k][0], "low": e[0], "high": e[1]}
+            for k, e in held.items()
+            if k in ("peak_a", "current_a")
+        ],
+        "background": held.get("background_a"),
+        "mean": run.plan.slopes.mean_a,
+        "most": run.plan.pulse.peak_a,
+    }
+
+
+@blueprint.post("/act")
+def act() -> ResponseReturnValue:
+    """A key pressed on a page without script."""
+    subject, job = subject_of(request.form), request.form.get("job", "")[:MAX_RUN_NAME_LENGTH]
+    now = time.time()
+    key = {
+        "id": secrets.token_hex(8),
+        "at": now,
+        "step": request.form.get("step", ""),
+        "key": request.form.get("key", ""),
+    }
+    sent = {
+        "what": subject.what,
+        "job": job,
+        "once": request.form.get("once", ""),
+        "who": request.cookies.get("who", "")[:60],
+        "device": _device(),
+        "began": _number(request.form.get("began", ""), now),
+        "now": now,
+        "acts": [key],
+    }
+    try:
+        row = weld_session.take(
+            weld_session.read_sent(sent),
+            subject.plan,
+            subject.plan.title.text(unit_habit()),
+            standing_shop(),
+        )
+        weld_session.source_of(row, subject.plan, context().sources)
+    except BadInput as error:
+        return _page(subject, job, error.sentence), 422
+    return redirect(url_for("weld.page", what=subject.what, job=job or None), 303)
+
+
+def _device() -> str:
+    return (request.cookies.get("device", "") or "without-script")[:40]
+
+
+def _number(text: str, usual: float) -> float:
+    try:
+        found = float(text)
+    except ValueError:
+        return usual
+    return found if 0 < found < 1e11 else usual
+
+
+@blueprint.post("/acts")
+def acts() -> ResponseReturnValue:
+    """What a device kept of a run while it went on, as JSON in a form; taken once, however often it
+    comes.
+    """
+    try:
+        sent = weld_session.read_sent(
+            {**json.loads(request.form.get("run", "")), "who": request.cookies.get("who", "")[:60]}
+        )
+        subject = subject_of({"what": sent.what})
+        row = weld_session.take(
+            sent, subject.plan, subject.plan.title.text(unit_habit()), standing_shop()
+        )
+        weld_session.source_of(row, subject.plan, context().sources)
+    except (ValueError, TypeError, RecursionError):
+        return jsonify(error="The data from the page cannot be read. Reload the page."), 422
+    except BadInput as error:
+        return jsonify(error=error.sentence), 422
+    now = time.time()
+    late = row.clocks.get(sent.device, now - sent.now)
+    known = [
+        {"id": a.id, "device": a.device, "at": a.at - late, "step": a.step, "key": a.key}
+        for a in weld_session.acts_of(row)
+    ]
+    return jsonify(number=row.id, acts=known, port=row.port, now=sent.now + late)
+
+
+def of_number(number: str) -> tuple[AtArc, Subject]:
+    """A run at the arc by its number in an address, and its subject. Raises Missing."""
+    row = weld_session.of_number(whole_number(number))
+    return row, subject_of({"what": row.what})
+
+
+@blueprint.get("/<number>/live")
+def live(number: str) -> ResponseReturnValue:
+    """What the power source and the purge say now."""
+    row, subject = of_number(number)
+    habit, now = unit_habit(), time.time()
+    told: dict[str, Json] = {"now": now, "port": row.port}
+    source = weld_session.source_of(row, subject.plan, context().sources)
+    if source is not None:
+        traced = weld_session.traced(
+            source,
+            subject.plan,
+            subject.bands,
+            _number(request.args.get("after", ""), -1.0),
+            standing_shop().fullest_l.get(subject.plan.gas.gas),
+            habit,
+        )
+        told |= {
+            "state": traced.state,
+            "words": traced.words,
+            "on": traced.on,
+            "turned": row.began + traced.turned_s,
+            "facts": traced.facts,
+            "left": traced.left,
+            "rows": [[t, a] for t, a, *_ in traced.rows],
+        }
+    return jsonify(told)
+
+
+@blueprint.get("/purged")
+def purged() -> ResponseReturnValue:
+    """How the purge of a subject stands, for a page that is open."""
+    subject = subject_of(request.args)
+    standing = purge_run.standing(subject.what)
+    if standing is None:
+        return jsonify(words="")
+    held = context()
+    way = purge_run.way(standing, subject.plan, held.listeners, held.fits, unit_habit())
+    return jsonify(large=way.large, large_words=way.large_words, words=way.words, ready=way.ready)
+
+
+@blueprint.post("/source")
+def source() -> ResponseReturnValue:
+    """Listen to a power source at a port, or to none."""
+    subject, job = subject_of(request.form), request.form.get("job", "")[:MAX_RUN_NAME_LENGTH]
+    now = time.time()
+    text = request.form.get("port", "")[:LONGEST_PORT]
+    try:
+        purge_run.port_of(text, "power source")
+        sent = {
+            "what": subject.what,
+            "job": job,
+            "once": request.form.get("once", ""),
+            "who": request.cookies.get("who", "")[:60],
+            "device": _device(),
+            "began": now,
+            "now": now,
+            "acts": [],
+        }
+        row = weld_session.take(
+            weld_session.read_sent(sent),
+            subject.plan,
+            subject.plan.title.text(unit_habit()),
+            standing_shop(),
+        )
+        weld_session.connect(row, text)
+    except BadInput as error:
+        return _page(subject, job, error.sentence), 422
+    answer = redirect(url_for("weld.page", what=subject.what, job=job or None), 303)
+    answer.set_cookie(SOURCE_COOKIE, text.strip(), max_age=YEAR_S, samesite="Lax", httponly=True)
+    return answer
+
+
+@blueprint.get("/<number>/trace.csv")
+def trace(number: str) -> ResponseReturnValue:
+    """The trace of a run as an arc log."""
+    row, _ = of_number(number)
+    file = context().sources.file(row.id, row.began)
+    if not file.exists():
+        raise Missing("This run has no trace, because no power source was connected.")
+    head = {"Content-Disposition": f'attachment; filename="run-{row.id}.csv"'}
+    return Response(
+        file.read_text(encoding="ascii"), content_type="text/csv; charset=utf-8", headers=head
+    )
+
+
+@blueprint.post("/<number>/leave")
+def leave(number: str) -> ResponseReturnValue:
+    """Leave a run that was begun; it is not written down."""
+    row, _ = of_number(number)
+    weld_session.leave(row, context().sources)
+    return redirect(url_for("weld.index", left=row.id), 303)
+
+
+@blueprint.post("/<number>/take-up")
+def take_up(number: str) -> ResponseReturnValue:
+    """Take up a run again that was left."""
+    row, _ = of_number(number)
+    weld_session.take_up(row)
+    return redirect(url_for("weld.page", what=row.what, job=row.job or None), 303)

@@ -1,0 +1,360 @@
+"""Pages on which a run is written down: filled in from trace or timer, the rest told by large taps;
+photographs and logs taken in.
+"""
+
+from __future__ import annotations
+
+import os
+import tempfile
+from contextlib import suppress
+from pathlib import Path
+from typing import IO, Any
+
+from flask import (
+    Response,
+    jsonify,
+    redirect,
+    render_template,
+    request,
+    send_file,
+    url_for,
+)
+from flask.typing import ResponseReturnValue
+from werkzeug.datastructures import FileStorage
+
+from ...core import catalogue
+from ...core.errors import BadInput
+from ...core.jobs.job import read_run_name
+from ...core.quantities import unit_of
+from ...core.run.inspection import FACES, LOOKS
+from ...core.run.run import ENDS, RUST_TESTS, StoredFile, run_figures
+from ...core.run.verification import OutsideBands, check_second_look, rust_tests
+from ...forms import run as run_form
+from ...forms.run import RunForm
+from ...presenters import procedure_page
+from ...presenters.plan import cautions_to_look_at
+from ...presenters.two_runs import beside as side_by_side
+from ...services.errors import Missing, StoreError
+from ...services.inventory.shop import standing_shop
+from ...services.procedures import book
+from ...services.records import AtArc, Revision
+from ...services.runs import log_reading, photographs, writing
+from ...services.runs.kept_files import LOG, PHOTOGRAPH
+from ..context import context
+from ..errors import code_of
+from ..numbers import whole_number
+from ..preferences import YEAR_S, unit_habit
+from ..subject import Subject, subject_of
+from .views import blueprint, of_number
+
+# what a form with photographs, and one with a log, may come to
+LARGEST_WRITE = photographs.MOST_AT_ONCE * photographs.MOST_BYTES + 1_000_000
+LARGEST_LOG = log_reading.LARGEST + 1_000_000
+LONGEST = 4000
+
+
+def _known(row: AtArc, subject: Subject, written: bool = False) -> writing.Known:
+    held = context()
+    return writing.known(
+        row,
+        subject.plan,
+        subject.bands,
+        standing_shop(),
+        held.sources,
+        held.arc_columns,
+        held.kept_files,
+        writing.last_of(subject.revision),
+        unit_habit(),
+        written,
+    )
+
+
+@blueprint.get("/<number>/write")
+def write_page(number: str) -> ResponseReturnValue:
+    """A run to be written down."""
+    row, subject = of_number(number)
+    if row.run is not None:
+        return redirect(subject.back, 303)
+    return _page(row, subject, RunForm({}, []))
+
+
+def _page(
+    row: AtArc, subject: Subject, form: RunForm, known: writing.Known | None = None, code: int = 422
+) -> ResponseReturnValue:
+    habit = unit_habit()
+    known = known or _known(row, subject)
+    typed = form.typed
+    page = render_template(
+        "weld/write.html",
+        row=row,
+        subject=subject,
+        known=known,
+        look_again=cautions_to_look_at(subject.plan, habit),
+        form=form,
+        typed=typed,
+        errors=form.errors,
+        off=form.off,
+        habit=habit,
+        faces=FACES,
+        faults=catalogue.flaws(),
+        drawings=writing.fault_drawings(),
+        looks=LOOKS,
+        ends=ENDS,
+        rust_tests={k: RUST_TESTS[k] for k in rust_tests(subject.plan)},
+        who=typed.get("who") or request.cookies.get("who", "") or row.who,
+        machine=typed.get("machine")
+        or request.cookies.get("machine", "")
+        or subject.plan.shop.machine
+        or "",
+        parts=writing.parts_of(known.run, habit),
+        unit=unit_of("length", habit),
+        measured=run_figures()["measured"],
+    )
+    return (page, code) if form.errors or form.off else page
+
+
+@blueprint.post("/write")
+def write() -> ResponseReturnValue:
+    """Take a run down."""
+    row, subject = of_number(request.form.get("number", ""))
+    known = _known(row, subject, True)
+    form = run_form.read(request.form, unit_habit(), known.run)
+    if not form.outcome:
+        form.errors["form"] = "Select good or not good."
+    if form.run is not None and not form.errors:
+        try:
+            check_second_look(subject.plan, form.outcome == "good", form.looked)
+            photographs = _photographs(request.files.getlist("photographs"))
+            made = writing.write(
+                row,
+                run_form.with_photographs(form.run, photographs),
+                subject.plan,
+                subject.revision,
+                standing_shop(),
+                f"{row.once}-run",
+                writing.purge_of(row.what),
+                form.outcome == "as-done",
+                form.looked,
+            )
+            return _written(row, made, form)
+        except OutsideBands as error:
+            form.off, form.errors["form"] = error.off, ""
+        except BadInput as error:
+            beside = error.field if error.field in ("photographs", "second_look") else "form"
+            form.errors[beside] = error.beside(unit_habit())
+        except StoreError as error:
+            form.errors["form"] = str(error)
+            return _page(row, subject, form, known, code=code_of(error))
+    return _page(row, subject, form, known)
+
+
+def _written(row: AtArc, made: Revision, form: RunForm) -> ResponseReturnValue:
+    context().sources.let_go(row.id)
+    where = (
+        url_for("procedures.revision", number=made.procedure.label, letter=made.letter)
+        + "?taken=run#runs"
+    )
+    if form.outcome == "not-good":
+        where = url_for(
+            "inspect.page",
+            number=made.procedure.label,
+            letter=made.letter,
+            run=writing.number_written(made),
+        )
+    if row.job:
+        # Earlier versions accepted any text.
+        with suppress(BadInput):
+            where = url_for("jobs.bench", number=read_run_name(row.job)[0])
+    answer = redirect(where, 303)
+    for name in ("who", "machine"):
+        answer.set_cookie(
+            name, form.typed.get(name, "")[:60], max_age=YEAR_S, samesite="Lax", httponly=True
+        )
+    return answer
+
+
+def _photographs(sent: list[FileStorage]) -> list[StoredFile]:
+    given = [one for one in sent if one.filename]
+    if len(given) > photographs.MOST_AT_ONCE:
+        raise BadInput(
+            "photographs",
+            f"{len(given)} files",
+            f"exceed the maximum of {photographs.MOST_AT_ONCE} at once. Choose fewer",
+        )
+    files, kept = context().kept_files, list[StoredFile]()
+    for i, one in enumerate(given, 1):
+        data = photographs.taken_in(one.filename or "", one.stream.read(photographs.MOST_BYTES + 1))
+        kept.append(StoredFile(f"photograph-{i}.jpg", files.put_photograph(data)))
+    return kept
+
+
+@blueprint.get("/photograph/<sha256>.jpg")
+def photograph(sha256: str) -> ResponseReturnValue:
+    """A photograph of a run."""
+    answer = send_file(
+        context().kept_files.path(sha256, PHOTOGRAPH).absolute(),
+        mimetype="image/jpeg",
+        etag=sha256,
+    )
+    return set_private(answer)
+
+
+def set_private(answer: Response) -> Response:
+    """Allow only the browser to save a file. It must check each time that the file is current.
+
+    Args:
+        answer: The response with an ETag.
+    """
+    answer.headers["Cache-Control"] = "private, no-cache"
+    answer.make_conditional(request)
+    return answer
+
+
+@blueprint.post("/log")
+def take_log() -> ResponseReturnValue:
+    """A log given to a run: read beside the page."""
+    row, subject = of_number(request.form.get("number", ""))
+    sent = request.files.get("log")
+    if sent is None or not sent.filename:
+        return _page(
+            row,
+            subject,
+            RunForm({}, [], errors={"log": "Choose a log: CSV with time_s and current_a."}),
+        )
+    folder = context().kept_files.folder.parent
+    path: Path | None = None
+    try:
+        with tempfile.NamedTemporaryFile(dir=folder, suffix=".csv.part", delete=False) as out:
+            path = Path(out.name)
+            sent.save(out)
+        log_reading.check_size(sent.filename, path.stat().st_size)
+    except (BadInput, OSError) as error:
+        if path is not None:
+            path.unlink(missing_ok=True)
+        if isinstance(error, OSError):
+            raise
+        return _page(row, subject, RunForm({}, [], errors={"log": error.sentence}))
+    key = context().log_readings.begin(path, sent.filename, subject.plan, subject.bands)
+    return redirect(url_for("weld.reading", number=row.id, key=key), 303)
+
+
+@blueprint.get("/<number>/reading/<key>")
+def reading(number: str, key: str) -> ResponseReturnValue:
+    """A log that is read: how far it is; once it is done the run has it."""
+    row, subject = of_number(number)
+    found = context().log_readings.of(key)
+    if found is None:
+        raise Missing("This log is no longer available. Choose it again.")
+    if found.state == "done" and row.run is None:
+        writing.give_log(row, found.name, found.sha256)
+    if request.accept_mimetypes.best == "application/json":
+        return jsonify(state=found.state, share=found.share, words=found.words)
+    if found.state == "done":
+        return redirect(url_for("weld.write_page", number=row.id), 303)
+    return render_template("weld/reading.html", row=row, subject=subject, reading=found, key=key), (
+        422 if found.state == "failed" else 200
+    )
+
+
+@blueprint.post("/<number>/reading/<key>/stop")
+def stop_reading(number: str, key: str) -> ResponseReturnValue:
+    """Stop reading a log."""
+    context().log_readings.stop(key)
+    return redirect(url_for("weld.write_page", number=of_number(number)[0].id), 303)
+
+
+def _time(text: str) -> float | None:
+    try:
+        found = float(text)
+    except ValueError:
+        return None
+    return found if abs(found) < 1e9 else None
+
+
+@blueprint.get("/logs/<sha256>")
+def log_page(sha256: str) -> ResponseReturnValue:
+    """A log drawn at a zoom, with what it says."""
+    subject = subject_of(request.args) if request.args.get("what") else None
+    columns = context().arc_columns
+    plan, held = (None, None) if subject is None else (subject.plan, subject.bands)
+    drawing, start, end, first, last = columns.drawn(
+        sha256, _time(request.args.get("from", "")), _time(request.args.get("to", "")), plan, held
+    )
+    wide = end - start
+
+    def at(a: float, b: float) -> str:
+        shift = max(first - a, 0.0) + min(last - b, 0.0)
+        span: dict[str, Any] = {
+            "from": f"{max(first, a + shift):.4f}",
+            "to": f"{min(last, b + shift):.4f}",
+        }
+        return url_for("weld.log_page", sha256=sha256, what=request.args.get("what"), **span)
+
+    moves = {
+        "in": at(start + wide / 4, end - wide / 4),
+        "out": at(start - wide / 2, end + wide / 2),
+        "left": at(start - wide / 2, end - wide / 2),
+        "right": at(start + wide / 2, end + wide / 2),
+        "all": at(first, last),
+    }
+    return render_template(
+        "weld/log.html",
+        sha256=sha256,
+        log=columns.log(sha256),
+        drawing=drawing,
+        moves=moves,
+        start=start,
+        end=end,
+        first=first,
+        last=last,
+        subject=subject,
+        at=at,
+        whole=wide >= last - first - 1e-6,
+        what=request.args.get("what"),
+    )
+
+
+@blueprint.get("/logs/<sha256>.csv")
+def log_file(sha256: str) -> ResponseReturnValue:
+    """Download a log. The server sends a file, so that a slow browser does not block a thread."""
+    files = context().kept_files
+    name = f"{sha256[:12]}.csv"
+    if request.accept_encodings.quality("gzip"):
+        compressed = files.path(sha256, LOG).absolute()
+        answer = _send_log(compressed, f"{sha256}-gzip", name)
+        answer.headers["Content-Encoding"] = "gzip"
+    else:
+        with context().work_queue.wait_for_slot():
+            file = files.open_log(sha256)
+        size = file.seek(0, os.SEEK_END)
+        file.seek(0)
+        answer = _send_log(file, sha256, name)
+        answer.content_length = size
+    answer.headers["Vary"] = "Accept-Encoding"
+    return set_private(answer)
+
+
+def _send_log(file: Path | IO[bytes], etag: str, name: str) -> Response:
+    """Send a complete log. A range request would block a thread."""
+    return send_file(
+        file,
+        mimetype="text/csv",
+        as_attachment=True,
+        download_name=name,
+        etag=etag,
+        conditional=False,
+    )
+
+
+@blueprint.get("/beside/<number>/<letter>")
+def beside(number: str, letter: str) -> ResponseReturnValue:
+    """Two runs of a revision side by side."""
+    view = procedure_page.record(book.find(number, letter), unit_habit())
+    runs = [row.run for row in view.runs]
+    left, right = (whole_number(request.args.get(side, "")) for side in ("left", "right"))
+    first = left or (runs[0].id if runs else 0)
+    second = right or next((run.id for run in runs if run.id != first), first)
+    pair = side_by_side(view.revision, first, second, unit_habit()) if runs else None
+    return render_template(
+        "weld/beside.html", number=view.number, letter=letter, runs=runs, pair=pair
+    )
