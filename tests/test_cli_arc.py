@@ -38,13 +38,6 @@ class Log(unittest.TestCase):
             )
         )
 
-    def test_the_old_name_of_the_command(self) -> None:
-        path = self.put("run.json", self.run_file(joint=CORNER))
-        out = io.StringIO()
-        with contextlib.redirect_stdout(out):
-            code = main(["read", path])
-        self.assertEqual((code, out.getvalue()), self.run_it(path)[:2])
-
     def run_it(self, *words: str) -> tuple[int, str, str]:
         out, err = io.StringIO(), io.StringIO()
         with contextlib.redirect_stdout(out), contextlib.redirect_stderr(err):
@@ -108,6 +101,13 @@ class Read(unittest.TestCase):
     def run_file(self, **more: object) -> dict[str, object]:
         told = run(front={"colour": "straw"}, faults=["cold"], good=False)
         return {"format": "wisearc/run", "version": 1, **told, **more}
+
+    def test_the_old_name_of_the_command(self) -> None:
+        path = self.put("run.json", self.run_file(joint=CORNER))
+        out = io.StringIO()
+        with contextlib.redirect_stdout(out):
+            code = main(["read", path])
+        self.assertEqual((code, out.getvalue()), self.run_it(path)[:2])
 
     def test_a_run_that_carries_its_joint(self) -> None:
         code, out, err = self.run_it(self.put("run.json", self.run_file(joint=CORNER)))

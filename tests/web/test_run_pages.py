@@ -136,7 +136,7 @@ class Run(WebCase):
         with self.client.get(image) as answer:
             self.assertEqual(answer.mimetype, "image/jpeg")
         # it is written down: the run is no longer open
-        self.assertNotIn("Not recorded yet", self.text("/weld/"))
+        self.assertNotIn("Unrecorded runs", self.text("/weld/"))
         self.assertEqual(self.client.get(address).status_code, 303)
 
     def test_a_photograph_that_is_none(self) -> None:

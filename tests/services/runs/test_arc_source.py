@@ -139,7 +139,7 @@ class Listened(unittest.TestCase):
     def test_no_one_answers(self) -> None:
         source = self.source(1)
         self.until(lambda: source.standing(-1).state == "gone")
-        self.assertIn("No power source answers at port 1", source.standing(-1).words)
+        self.assertIn("There is no power source at port 1", source.standing(-1).words)
 
     def test_let_go_when_the_run_is_over(self) -> None:
         sources = Sources(self.folder)

@@ -276,7 +276,7 @@ def set_by_hand(joint: Joint) -> tuple[SetByHand, ...]:
     found = []
     for key, declared in entries(Joint).items():
         if declared.answer and getattr(joint, key) not in (None, declared.usual):
-            found.append(SetByHand(key, declared.answer, Said("set by hand", "set by hand")))
+            found.append(SetByHand(key, declared.answer, Said("set manually", "set manually")))
     for name, value in joint.pins.items():
         pin = PINS[name]
         mm, inch = (

@@ -76,7 +76,8 @@ class Listening:
             except OSError:
                 again = "Wise Arc tries again every 2 s. The clock continues."
                 self._set(
-                    "gone", f"No {self.device} answers at port {self.port} of this machine. {again}"
+                    "gone",
+                    f"There is no {self.device} at port {self.port} of this machine. {again}",
                 )
             self._closed.wait(AGAIN_S)
 

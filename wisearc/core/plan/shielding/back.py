@@ -435,6 +435,6 @@ def _left_open(joint: Joint, hot: float | None) -> list[Caution]:
         return [Stop("back-bare", "back", words, service=joint.service)]
     words = (
         "The back is open. The root oxidises where it glows. Leave it open only "
-        "where the root is neither hot nor important."
+        "where the root stays cool or does not matter."
     )
     return [Care("back-bare", "back", words)]

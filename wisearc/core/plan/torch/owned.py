@@ -67,8 +67,8 @@ class Taken(Struct, frozen=True):
     """What was taken for want of other: the answer, both in words, what the difference costs."""
 
     answer: Annotated[str, Figure("Answer")]
-    wanted: Annotated[str, Figure("Wanted")]
-    wanted_in: Annotated[str, Figure("Wanted, inches")]
+    wanted: Annotated[str, Figure("Needed part")]
+    wanted_in: Annotated[str, Figure("Needed part, inches")]
     used: Annotated[str, Figure("Used")]
     used_in: Annotated[str, Figure("Used, inches")]
     why: Annotated[str, Figure("Effect")]
