@@ -4,6 +4,7 @@ core.
 
 from __future__ import annotations
 
+import argparse
 import ast
 import doctest
 import importlib
@@ -333,21 +334,59 @@ class House(unittest.TestCase):
                 )
 
     def test_commands_are_documented(self) -> None:
+        from wisearc.cli import _parser
+
+        text = (PROJECT / "docs" / "reference" / "commands.md").read_text(encoding="utf-8")
+        (commands,) = (
+            action.choices
+            for action in _parser()._actions
+            if isinstance(action, argparse._SubParsersAction)
+        )
+        self.assertGreater(len(commands), 15)
+        for command in commands:
+            with self.subTest(command=command):
+                self.assertRegex(text, rf"wisearc {command}\b|`{command}` still works")
         readme = (PROJECT / "README.md").read_text(encoding="utf-8")
-        for command in ("serve", "plan", "schema"):
-            self.assertIn(f"wisearc {command}", readme)
-        self.assertLess(readme.index("./start"), readme.index("## "))
-        self.assertLess(readme.index("./check"), readme.index("## "))
+        self.assertLess(readme.index("./start"), readme.index("## Pages"))
+
+    def test_links_between_documents_lead_somewhere(self) -> None:
+        for path in [*PROJECT.glob("*.md"), *(PROJECT / "docs").rglob("*.md")]:
+            text = re.sub(r"```.*?```", "", path.read_text(encoding="utf-8"), flags=re.DOTALL)
+            for target in re.findall(r"\]\(([^)#]+)[^)]*\)", text):
+                if "://" not in target:
+                    with self.subTest(file=path.name, target=target):
+                        self.assertTrue((path.parent / target).exists())
+
+    def test_the_guide_in_the_product_is_current(self) -> None:
+        """`tools/documents.py guide` makes it anew."""
+        from tools import documents
+
+        shipped = {
+            path.name: path.read_text(encoding="utf-8")
+            for path in (documents.GUIDE / "pages").glob("*.txt")
+        }
+        self.assertEqual(shipped, documents.render_guide())
+        for html in shipped.values():
+            for picture in re.findall(r"/guide/pictures/([\w-]+\.png)", html):
+                self.assertEqual(
+                    (documents.GUIDE / "pictures" / picture).read_bytes(),
+                    (PROJECT / "docs" / "screenshots" / picture).read_bytes(),
+                )
+
+    def test_the_glossary_document_has_every_term(self) -> None:
+        text = (PROJECT / "docs" / "reference" / "glossary.md").read_text(encoding="utf-8")
+        for term in catalogue.glossary().values():
+            self.assertIn(f"| {term.term} | {term.text} |", text)
 
     def test_sources_document_lists_every_key(self) -> None:
-        text = (PROJECT / "docs" / "sources.md").read_text(encoding="utf-8")
+        text = (PROJECT / "docs" / "reference" / "sources.md").read_text(encoding="utf-8")
         for key in [*catalogue.works(), *catalogue.estimates()]:
             with self.subTest(key=key):
                 self.assertEqual(text.count(f"`{key}`"), 1)
 
     def test_nomenclature_holds_every_key_that_bears_a_unit(self) -> None:
-        """`tools/documents.py nomenclature` writes them; the keys here are those of the schemas."""
-        text = (PROJECT / "docs" / "nomenclature.md").read_text(encoding="utf-8")
+        """`tools/documents.py symbols` writes them; the keys here are those of the schemas."""
+        text = (PROJECT / "docs" / "reference" / "symbols.md").read_text(encoding="utf-8")
         held = dict(re.findall(r"^\| `(\w+)` \|.*\| ([^|]+) \|$", text, re.M))
         ends = {
             "_mm": "mm",

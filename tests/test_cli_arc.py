@@ -85,13 +85,6 @@ class Read(unittest.TestCase):
         path.write_text(json.dumps(data))
         return str(path)
 
-    def test_the_old_name_of_the_command(self) -> None:
-        path = self.put("run.json", self.run_file(joint=CORNER))
-        out = io.StringIO()
-        with contextlib.redirect_stdout(out):
-            code = main(["read", path])
-        self.assertEqual((code, out.getvalue()), self.run_it(path)[:2])
-
     def run_it(self, *words: str) -> tuple[int, str, str]:
         out, err = io.StringIO(), io.StringIO()
         with contextlib.redirect_stdout(out), contextlib.redirect_stderr(err):

@@ -1,15 +1,20 @@
-"""Writes what is made from the product itself: docs/sources.md, the figures in
-docs/nomenclature.md, the schemas, docs/screenshots/.
+"""Write the documents that are made from the product.
 
-.venv/bin/python tools/documents.py sources
-.venv/bin/python tools/documents.py nomenclature
-.venv/bin/python tools/documents.py schemas
-.venv/bin/python tools/documents.py screenshots
+.venv/bin/python tools/documents.py sources      docs/reference/sources.md
+.venv/bin/python tools/documents.py symbols      the figures in docs/reference/symbols.md
+.venv/bin/python tools/documents.py glossary     docs/reference/glossary.md
+.venv/bin/python tools/documents.py cautions     docs/reference/caution-codes.md
+.venv/bin/python tools/documents.py schemas      the shipped JSON Schemas
+.venv/bin/python tools/documents.py guide        the guide inside the product, from docs/guide
+.venv/bin/python tools/documents.py screenshots  docs/screenshots, and the guide
 """
 
 from __future__ import annotations
 
+import ast
 import logging
+import re
+import shutil
 import sys
 import tempfile
 import threading
@@ -40,7 +45,7 @@ from wisearc.core.shop.shop import LISTS, PulseRange
 from wisearc.formats.schema import NAMES
 from wisearc.web.context import context_of
 
-FIGURES = "## Every figure that bears a unit"
+FIGURES = "## Figures with a unit"
 # what a key ends in, the longer first
 UNITS = {
     "rho_c": "J/mm³·K",
@@ -69,7 +74,7 @@ UNITS = {
 }
 JOB_KEYS = {
     "job": {
-        "balance_s": "What running ahead on one side counts for",
+        "balance_s": "Lead on one side",
         "length_mm": "Length of a cut",
         "width_mm": "Width of a cut",
         "diameter_mm": "Hole",
@@ -77,33 +82,41 @@ JOB_KEYS = {
         "y_mm": "Hole from the top",
     },
     "job-plan": {
-        "cost_s": "What the order costs",
+        "cost_s": "Cost of the sequence",
         "arc_s": "Arc",
-        "dial_s": "Turning the dial",
-        "torch_s": "Rebuilding the torch",
-        "clamp_s": "Clamping anew",
+        "dial_s": "Changing the machine setting",
+        "torch_s": "Changing the torch",
+        "clamp_s": "Clamping",
         "wait_s": "Waiting for the interpass limit",
-        "piece_s": "Taking up another piece",
-        "bound_s": "What no order can cost less than",
+        "piece_s": "Another piece",
+        "bound_s": "Lower limit of the cost",
         "start_s": "Start of a step",
         "end_s": "End of a step",
         "argon_l": "Argon",
-        "holds_l": "What a cylinder gives",
-        "used_l": "What is drawn of it",
-        "lacking_l": "Argon that is lacking",
-        "force_kn": "Pull of a seam, from and to",
+        "holds_l": "Content of a cylinder",
+        "used_l": "Argon used from it",
+        "lacking_l": "Missing argon",
+        "force_kn": "Shrinkage force of a seam, from and to",
         "stress_mpa": "Stress in the sheet, from and to",
-        "buckles_mpa": "Stress the sheet buckles at",
-        "free_mm": "Free sheet beside it",
-        "left_kn": "Pull of the left",
-        "middle_kn": "Pull of the middle",
-        "right_kn": "Pull of the right",
-        "lean_kn": "Left over right",
-        "most_kn": "Most one side is ahead on the way",
+        "buckles_mpa": "Buckling stress of the sheet",
+        "free_mm": "Free sheet next to it",
+        "left_kn": "Force on the left",
+        "middle_kn": "Force in the middle",
+        "right_kn": "Force on the right",
+        "lean_kn": "Left minus right",
+        "most_kn": "Maximum lead of one side",
     },
 }
 WHOLE = {"k": "W/mm·K", "a": "mm²/s"}
 DOCS = Path(__file__).resolve().parent.parent / "docs"
+GUIDE = Path(wisearc.__file__).parent / "web" / "guide"
+CAUTION_LEVELS = {
+    "Stop": {"stop"},
+    "Care": {"caution"},
+    "Note": {"note"},
+    "grave": {"stop", "caution"},
+    "level": {"caution", "note"},
+}
 SCHEMAS = Path(wisearc.__file__).parent / "formats" / "schemas"
 CORNER = (
     "/?joint=outside-corner&a.metal=304L&a.form=sheet&a.thickness=16+ga&length=380+mm&service=wet"
@@ -123,8 +136,8 @@ SHOTS = {
     "plan": (CORNER, 1280, 800, False, "mm", ""),
     "job": ("/jobs/1?at=b1", 1280, 900, False, "mm", ""),
     "job-bench": ("/jobs/1/bench", 1280, 800, False, "mm", ""),
-    "run": ("", 1280, 800, True, "mm", ""),
-    "run-write": ("/weld/1/write", 1280, 1000, False, "mm", ""),
+    "weld": ("", 1280, 800, True, "mm", ""),
+    "record-run": ("/weld/1/write", 1280, 1000, False, "mm", ""),
     "plan-stop": (STOPPED, 1280, 800, False, "mm", ""),
     "plan-dark-inches": (CORNER, 1280, 800, True, "in", ""),
     "plan-phone": (CORNER, 390, 844, False, "mm", ""),
@@ -139,13 +152,13 @@ SHOTS = {
         "mm",
         "",
     ),
-    "tables": ("/reference/", 1280, 800, False, "mm", ""),
-    "keep": ("/procedures/", 1280, 800, False, "mm", ""),
-    "keep-revision": ("/procedures/P-0004/A", 1280, 1100, False, "mm", ""),
-    "keep-print": ("/procedures/P-0004/A/print", 900, 1240, False, "mm", ""),
+    "reference": ("/reference/", 1280, 800, False, "mm", ""),
+    "procedures": ("/procedures/", 1280, 800, False, "mm", ""),
+    "revision": ("/procedures/P-0004/A", 1280, 1100, False, "mm", ""),
+    "procedure-sheet": ("/procedures/P-0004/A/print", 900, 1240, False, "mm", ""),
     "shop": ("/shop/", 1280, 800, False, "mm", ""),
-    "set": (f"/set-up/plan?{FLANGE}", 1280, 800, False, "mm", ""),
-    "cut": (
+    "set-up": (f"/set-up/plan?{FLANGE}", 1280, 800, False, "mm", ""),
+    "template": (
         "/templates/?kind=cope&branch=25+mm&wall=1.2+mm&run=51+mm&angle=45&name=Stay+to+mast",
         1280,
         800,
@@ -155,7 +168,7 @@ SHOTS = {
     ),
     "tacks": ("/set-up/tacks?what=kept:P-0001/A", 1280, 800, False, "mm", "#line-tack-1 .set-box"),
     "purge": ("/set-up/purge?what=kept:P-0003/A", 1280, 800, False, "mm", ""),
-    "read": ("/inspect/P-0003/A/22", 1280, 800, False, "mm", ""),
+    "inspect": ("/inspect/P-0003/A/22", 1280, 800, False, "mm", ""),
 }
 
 
@@ -170,7 +183,7 @@ def write_sources() -> None:
     rows += [
         "## Works",
         "",
-        "A work is shown as “from memory” until someone has held its figures against the document.",
+        "“From memory” means that nobody has checked the figures against the document yet.",
         "",
     ]
     rows += ["| key | work | used for | checked |", "|---|---|---|---|"]
@@ -182,7 +195,7 @@ def write_sources() -> None:
         "",
         "## Estimates",
         "",
-        "Numbers the product worked out itself, and why.",
+        "Values that the product calculates or assumes, with the reasoning.",
         "",
         "| key | what | reasoning |",
         "|---|---|---|",
@@ -195,21 +208,18 @@ def write_sources() -> None:
         "",
         "## Common practice",
         "",
-        (
-            "Rules of the trade that no document was named for are marked “common practice, no"
-            " source”."
-        ),
+        ("Rules of the trade without a document have the level “common practice, no source”."),
         "",
     ]
-    (DOCS / "sources.md").write_text("\n".join(rows), encoding="utf-8")
+    (DOCS / "reference" / "sources.md").write_text("\n".join(rows), encoding="utf-8")
 
 
-def write_nomenclature() -> None:
-    """Every figure that bears a unit, below the symbols, which are written by hand."""
-    path = DOCS / "nomenclature.md"
+def write_symbols() -> None:
+    """Write every figure with a unit, below the symbols."""
+    path = DOCS / "reference" / "symbols.md"
     by_hand = path.read_text(encoding="utf-8").partition(FIGURES)[0]
-    rows = [FIGURES, "", "Made from their declarations by `tools/documents.py nomenclature`.", ""]
-    rows += ["| key | stands in | figure | unit |", "|---|---|---|---|"]
+    rows = [FIGURES, "", "Made from their declarations by `tools/documents.py symbols`.", ""]
+    rows += ["| key | place | figure | unit |", "|---|---|---|---|"]
     rows += [
         f"| `{key}` | {where} | {label} | {unit} |"
         for key, where, label in declared()
@@ -259,6 +269,82 @@ def declared() -> Iterator[tuple[str, str, str]]:
 def unit_by_key(key: str) -> str:
     """The unit a key ends in, or "" for none."""
     return WHOLE.get(key) or next((unit for end, unit in UNITS.items() if key.endswith(end)), "")
+
+
+def write_glossary() -> None:
+    """Write the terms of the trade with their other names."""
+    rows = [
+        "# Glossary",
+        "",
+        "Made from `wisearc/core/catalogue/glossary.toml` by `tools/documents.py glossary`.",
+        "",
+        "| term | meaning | other names |",
+        "|---|---|---|",
+    ]
+    rows += [
+        f"| {t.term} | {t.text} | {', '.join(t.also)} |" for t in catalogue.glossary().values()
+    ]
+    (DOCS / "reference" / "glossary.md").write_text("\n".join([*rows, ""]), encoding="utf-8")
+
+
+def write_caution_codes() -> None:
+    """Write every code of a caution with its levels and the place where it appears."""
+    source = Path(wisearc.__file__).parent / "core"
+    found: dict[str, set[str]] = {}
+    for path in sorted((source / "plan").rglob("*.py")) + sorted((source / "jobs").glob("*.py")):
+        for call in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
+            if not isinstance(call, ast.Call) or len(call.args) < 3:
+                continue
+            name = ast.unparse(call.func)
+            code = call.args[0]
+            if not isinstance(code, ast.Constant) or not isinstance(code.value, str):
+                continue
+            if name in CAUTION_LEVELS:
+                found.setdefault(code.value, set()).update(CAUTION_LEVELS[name])
+    rows = [
+        "# Caution codes",
+        "",
+        "A caution has a stable code for programs. Made by `tools/documents.py cautions`.",
+        "",
+        "| code | level |",
+        "|---|---|",
+    ]
+    rows += [
+        f"| `{code}` | {', '.join(sorted(levels))} |" for code, levels in sorted(found.items())
+    ]
+    (DOCS / "reference" / "caution-codes.md").write_text("\n".join([*rows, ""]), encoding="utf-8")
+
+
+def render_guide() -> dict[str, str]:
+    """Return the pages of the guide inside the product by file name.
+
+    The first line of a page is its title. Links lead to pages of the product, and pictures to the
+    copies that it ships.
+    """
+    import mistune
+
+    order = re.findall(r"\(([a-z-]+)\.md\)", (DOCS / "guide" / "README.md").read_text("utf-8"))
+    pages = {}
+    for number, key in enumerate(order, 1):
+        text = (DOCS / "guide" / f"{key}.md").read_text(encoding="utf-8")
+        title, _, body = text.partition("\n")
+        html = str(mistune.html(body))
+        html = re.sub(r'href="([a-z-]+)\.md"', r'href="/guide/\1"', html)
+        html = html.replace('src="../screenshots/', 'loading="lazy" src="/guide/pictures/')
+        pages[f"{number:02}-{key}.txt"] = f"{title.lstrip('# ')}\n{html}"
+    return pages
+
+
+def write_guide() -> None:
+    """Write the guide inside the product, with the pictures that it shows."""
+    pages, pictures = GUIDE / "pages", GUIDE / "pictures"
+    for folder in (pages, pictures):
+        shutil.rmtree(folder, ignore_errors=True)
+        folder.mkdir(parents=True)
+    for name, html in render_guide().items():
+        (pages / name).write_text(html, encoding="utf-8")
+        for picture in re.findall(r"/guide/pictures/([\w-]+\.png)", html):
+            shutil.copyfile(DOCS / "screenshots" / picture, pictures / picture)
 
 
 def write_schemas() -> None:
@@ -391,7 +477,7 @@ def write_screenshots() -> None:
                 runs.strike_out("P-0003", "A", run.id, "R.T.", lambda: "2026-04-08T16:00:00Z")
             if name == "purge":
                 path = _purge_under_way(app)
-            if name == "run":
+            if name == "weld":
                 path = _run_under_way(app)
             context = browser.new_context(
                 viewport={"width": width, "height": height},
@@ -408,7 +494,7 @@ def write_screenshots() -> None:
                 in (
                     "purge",
                     "job",
-                    "run",
+                    "weld",
                 )
                 else page.wait_for_load_state("networkidle")
             )
@@ -421,12 +507,16 @@ def write_screenshots() -> None:
         context_of(app).sources.close()
         context_of(app).listeners.close()
         server.shutdown()
+    write_guide()
 
 
 if __name__ == "__main__":
     {
         "sources": write_sources,
-        "nomenclature": write_nomenclature,
+        "symbols": write_symbols,
+        "glossary": write_glossary,
+        "cautions": write_caution_codes,
         "schemas": write_schemas,
+        "guide": write_guide,
         "screenshots": write_screenshots,
     }[sys.argv[1]]()

@@ -157,7 +157,7 @@ class AtTheArc(BrowserCase):
         self.assertEqual(len({a.device for a in weld_session.acts_of(run)}), 1)
 
     def test_entries_saved_before_an_update_arrive_at_the_new_address(self) -> None:
-        """A device has the page and the entries of an earlier version. It sends them to /run/acts."""
+        """A device has a page of an earlier version, which sends its entries to /run/acts."""
         from wisearc.services.weld_session import weld_session
 
         page = self.page

@@ -178,7 +178,8 @@ class Door(WebCase):
     def test_sheets_lead_to_the_network_while_it_is_on(self) -> None:
         here = self.keep()
         self.assertIn(
-            f"http://{HOST}/procedures/P-0001/A", self.client.get(here + "/print").get_data(as_text=True)
+            f"http://{HOST}/procedures/P-0001/A",
+            self.client.get(here + "/print").get_data(as_text=True),
         )
         context_of(self.app).network.addresses = ()
         self.assertIn(

@@ -32,7 +32,7 @@ from ..services.runs.arc_columns import ArcColumns
 from ..services.runs.kept_files import KeptFiles
 from ..services.runs.log_reading import LogReadings
 from ..services.weld_session.arc_source import Sources
-from . import devices, errors, gate, old_addresses, people, preferences, throttle
+from . import devices, errors, gate, guide, old_addresses, people, preferences, throttle
 from .context import KEY, Context, context
 from .navigation import places
 from .network import Network
@@ -132,6 +132,7 @@ def create_app(
         app.register_blueprint(place.blueprint)
     app.register_blueprint(devices.blueprint)
     app.register_blueprint(people.blueprint)
+    app.register_blueprint(guide.blueprint)
     app.register_blueprint(old_addresses.blueprint)
     # A redirect saves nothing. The address of today checks the token.
     csrf.exempt(old_addresses.blueprint)

@@ -354,6 +354,25 @@ def drills() -> dict[str, rows.Drill]:
 
 
 @cache
+def glossary() -> dict[str, rows.Term]:
+    """Return the terms of the glossary by key.
+
+    Raises:
+        BadCatalogue: A flaw is unknown, or two terms have one name.
+    """
+    found: dict[str, rows.Term] = _build(rows.Term, "glossary", "terms")
+    owners: dict[str, str] = {}
+    for key, term in found.items():
+        if term.flaw and term.flaw not in flaws():
+            raise BadCatalogue(f"glossary.toml, {key}: flaw “{term.flaw}” is not in flaws.toml")
+        for name in term.names:
+            other = owners.setdefault(name.lower(), key)
+            if other != key:
+                raise BadCatalogue(f"glossary.toml, {key}: “{name}” is a name of {other} too")
+    return dict(sorted(found.items(), key=lambda pair: pair[1].term.lower()))
+
+
+@cache
 def contraries() -> tuple[rows.Contrary, ...]:
     """Signs that do not go together."""
     return tuple(rows.Contrary(**row) for row in _table("reading")["contraries"])
@@ -376,6 +395,7 @@ def check_rows() -> None:
         torches,
         part_kinds,
         filler_rules,
+        glossary,
         questions,
         works,
         estimates,

@@ -370,6 +370,31 @@ class ReadChange(Struct, frozen=True):
     against: tuple[str, ...] = ()
 
 
+class Term(Struct, frozen=True):
+    """A term of the glossary.
+
+    Attributes:
+        key: Its anchor on the page.
+        term: The term.
+        text: What it means, in one sentence.
+        also: Other names, shop slang included.
+        flaw: The flaw whose drawing shows it, or "".
+        linked: Whether sentences link to it.
+    """
+
+    key: str
+    term: str
+    text: str
+    also: tuple[str, ...] = ()
+    flaw: str = ""
+    linked: bool = True
+
+    @property
+    def names(self) -> tuple[str, ...]:
+        """The term and its other names."""
+        return (self.term, *self.also)
+
+
 class Drill(Struct, frozen=True):
     """A drill on scrap: its name; the faults that speak for it; coupon and steps; what is measured,
     its kind of quantity, the most or the least that is good; what is seen where it is good, and

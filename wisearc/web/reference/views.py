@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
-from flask import Blueprint, render_template
+from flask import Blueprint, render_template, url_for
 from flask.typing import ResponseReturnValue
+from markupsafe import Markup
 
 from ...core import catalogue
+from ...presenters.glossary import draw_terms, link_terms
 from ...presenters.reference import reference_tables
 from ..preferences import unit_habit
 
@@ -16,6 +18,24 @@ blueprint = Blueprint("reference", __name__, url_prefix="/reference", template_f
 def index() -> ResponseReturnValue:
     """Gauges, metals, rods, which rod, tungsten, cups, joints, pulses."""
     return render_template("reference/index.html", tables=reference_tables(unit_habit()))
+
+
+@blueprint.get("/glossary")
+def glossary() -> ResponseReturnValue:
+    """Show every term of the trade, each in one sentence."""
+    return render_template(
+        "reference/glossary.html", terms=catalogue.glossary().values(), drawn=draw_terms()
+    )
+
+
+@blueprint.app_template_filter("with_terms")
+def with_terms(text: str) -> Markup:
+    """Link the terms of a sentence to the glossary.
+
+    Args:
+        text: The sentence, not escaped.
+    """
+    return link_terms(text, url_for("reference.glossary"))
 
 
 @blueprint.get("/sources")
